@@ -1,0 +1,32 @@
+# frozen_string_literal: true
+
+require "date"
+require "json"
+require "set" # polars expects it loaded on this Ruby
+require "digest"
+require "did_you_mean"
+require "polars"
+require "tzinfo"
+require "json_schemer"
+require "zeitwerk"
+
+# The rules of lifecycle marketing and all computation on profiles and event histories.
+#
+# Plain Ruby on Polars data frames: no web, no database, no files but the ledger's. Everything starts from an opened
+# {Estrel::Ledger}: {Estrel::Lifecycle} tells the states of its people, {Estrel::Audience::Evaluator} tells who fits
+# an audience definition.
+#
+# Conventions used throughout: an *instant* is an Integer of microseconds since 1970-01-01 UTC; a *day number* is an
+# Integer of days since 1970-01-01 in the reporting time zone; public methods take and return `Date` for days.
+module Estrel
+  # Any refusal the core makes on purpose. The message says what is wrong and what to do.
+  class Error < StandardError; end
+
+  LOADER = Zeitwerk::Loader.new
+  LOADER.push_dir(__dir__)
+  LOADER.setup
+  private_constant :LOADER
+
+  # @return [void] load every constant, so that a missing or misnamed file shows at once
+  def self.eager_load = LOADER.eager_load
+end

@@ -1,0 +1,39 @@
+# frozen_string_literal: true
+
+module Estrel
+  # The value each profile's attribute had at the end of a date: the newest by occurrence, however late it arrived.
+  class AttributeValues
+    # @param generation [Ledger::Generation]
+    def initialize(generation)
+      @generation = generation
+    end
+
+    # @param date [Date]
+    # @param name [String] of an attribute in the catalogue
+    # @param type [String] its type
+    # @return [Polars::DataFrame] one row per profile, in the ledger's order, with the typed column `value`
+    def at(date, name, type)
+      after = @generation.calendar.end_of(date)
+      return current(name) if newest_change(name) < after
+
+      latest = history(name).filter(Polars.col("occurred_at") < after)
+                            .group_by("profile_id", maintain_order: true).agg([Polars.col("value").last])
+      @generation.profiles.select(["profile_id"]).join(latest, on: "profile_id", how: "left")
+                 .select([Ledger::Layout.typed(Polars.col("value"), type).alias("value")])
+    end
+
+    private
+
+    def current(name)
+      @generation.profiles.select([Polars.col(Ledger::Layout.attribute(name)).alias("value")])
+    end
+
+    def history(name)
+      @generation.cache.fetch([:attribute_history, name]) do
+        @generation.attribute_history.filter(Polars.col("attribute") == name)
+      end
+    end
+
+    def newest_change(name) = @generation.cache.fetch([:newest_change, name]) { history(name)["occurred_at"].max || 0 }
+  end
+end

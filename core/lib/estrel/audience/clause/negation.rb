@@ -1,0 +1,25 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    module Clause
+      # `not`: everybody the inner clause leaves out. Frozen.
+      class Negation
+        # @return [Object] the clause turned round
+        attr_reader :clause
+
+        def initialize(clause)
+          @clause = clause
+          freeze
+        end
+
+        # @param evaluator [Evaluator]
+        # @return [Polars::Series] booleans over the ledger's profiles
+        def mask(evaluator) = evaluator.invert(evaluator.mask(clause))
+
+        # @return [Hash] plain JSON
+        def to_h = { "not" => clause.to_h }
+      end
+    end
+  end
+end

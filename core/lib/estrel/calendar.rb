@@ -1,0 +1,65 @@
+# frozen_string_literal: true
+
+module Estrel
+  # Turns instants into calendar days of the workspace's reporting time zone and back, daylight saving included.
+  #
+  # One frozen calendar lives in every ledger generation; the ledger's `day` columns were computed with it.
+  class Calendar
+    EPOCH = Date.new(1970, 1, 1)
+    EPOCH_JD = EPOCH.jd
+    MICROS = 1_000_000
+    private_constant :EPOCH_JD
+
+    # Raised for a time zone that is not in the tz database.
+    class UnknownTimeZone < Error; end
+
+    # @return [String] name in the tz database, for example "Europe/Lisbon"
+    attr_reader :time_zone
+
+    # @param time_zone [String]
+    # @raise [UnknownTimeZone]
+    def initialize(time_zone)
+      @zone = TZInfo::Timezone.get(time_zone)
+      @time_zone = time_zone.dup.freeze
+      freeze
+    rescue TZInfo::InvalidTimezoneIdentifier
+      raise UnknownTimeZone, "no time zone \"#{time_zone}\"; use a name such as \"Europe/Lisbon\" or \"UTC\""
+    end
+
+    # @param date [Date]
+    # @return [Integer] day number
+    def self.number(date) = date.jd - EPOCH_JD
+
+    # @param number [Integer] day number
+    # @return [Date]
+    def self.date(number) = EPOCH + number
+
+    # @param instant [Integer] microseconds since the epoch
+    # @return [Date] the calendar day the instant falls on
+    def day_of(instant)
+      local = @zone.to_local(Time.at(instant.div(MICROS)).utc)
+      Date.new(local.year, local.month, local.day)
+    end
+
+    # @param date [Date]
+    # @return [Integer] the first instant of the day; where daylight saving skips midnight, the first that exists
+    def start_of(date)
+      midnight = Time.utc(date.year, date.month, date.day)
+      @zone.local_to_utc(midnight) { |periods| periods.min_by { |period| -period.observed_utc_offset } }.to_i * MICROS
+    rescue TZInfo::PeriodNotFound
+      @zone.transitions_up_to(midnight + 86_400, midnight - 86_400).last.at.to_i * MICROS
+    end
+
+    # @param date [Date]
+    # @return [Integer] the first instant after the day; "as of date" means everything before it
+    def end_of(date) = start_of(date + 1)
+
+    # @param column [Polars::Expr] instants as Int64 microseconds
+    # @return [Polars::Expr] day numbers as Int32
+    def day_numbers(column)
+      column.cast(Polars::Datetime.new("us")).dt.replace_time_zone("UTC")
+            .dt.convert_time_zone(@time_zone).dt.replace_time_zone(nil)
+            .cast(Polars::Date).cast(Polars::Int32)
+    end
+  end
+end

@@ -1,0 +1,80 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Ledger
+    # One complete state of the ledger, opened for reading.
+    #
+    # Files are memory-mapped: opening costs milliseconds and processes share the pages. A generation that has been
+    # replaced stays readable for whoever holds it. Results derived from it are kept in its {#cache}.
+    class Generation
+      # @return [String] file name of the manifest
+      attr_reader :manifest_name
+      # @return [Integer]
+      attr_reader :number
+      # @return [Catalogue]
+      attr_reader :catalogue
+      # @return [Calendar]
+      attr_reader :calendar
+      # @return [Hash] what the builder noted: event count, newest event, newest receipt, high-water mark
+      attr_reader :facts
+      # @return [ResultCache]
+      attr_reader :cache
+
+      # @param directory [String]
+      # @param manifest_name [String]
+      # @return [Generation]
+      def self.open(directory, manifest_name)
+        new(directory, manifest_name, JSON.parse(File.read(File.join(directory, manifest_name))))
+      end
+
+      def initialize(directory, manifest_name, manifest)
+        @directory = directory
+        @manifest_name = manifest_name
+        @number = manifest.fetch("generation")
+        @catalogue = Catalogue.from_h(manifest.fetch("catalogue"))
+        @calendar = Calendar.new(manifest.fetch("time_zone"))
+        @facts = manifest.fetch("facts").freeze
+        @files = manifest.fetch("files").freeze
+        @frames = {}
+        @mutex = Mutex.new
+        @cache = ResultCache.new
+      end
+
+      # @return [Polars::DataFrame] one row per profile, sorted by profile_id; see {Layout::PROFILE_COLUMNS}
+      def profiles = frame("profiles")
+
+      # @return [Polars::DataFrame] every value an attribute ever had; see {Layout::HISTORY_COLUMNS}
+      def attribute_history = frame("attribute_history")
+
+      # @param type [String] name of an event type in the catalogue
+      # @return [Polars::DataFrame] its events, sorted by profile and time; see {Layout::EVENT_COLUMNS}
+      def events(type) = frame("events/#{@catalogue.event_types.fetch(type).id}")
+
+      # @return [Integer] how many profiles there are
+      def base_size = profiles.height
+
+      # @return [Date, nil] day of the newest event
+      def newest_day
+        newest = @facts["newest_occurred_at"]
+        newest && @calendar.day_of(newest)
+      end
+
+      # @return [Date, nil] day of the oldest event
+      def oldest_day
+        oldest = @facts["oldest_occurred_at"]
+        oldest && @calendar.day_of(oldest)
+      end
+
+      # @return [Hash{String => String}] logical name to file name
+      attr_reader :files
+
+      private
+
+      def frame(name)
+        @mutex.synchronize do
+          @frames[name] ||= Polars.read_ipc(File.join(@directory, @files.fetch(name)), memory_map: true, rechunk: false)
+        end
+      end
+    end
+  end
+end

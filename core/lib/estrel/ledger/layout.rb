@@ -1,0 +1,48 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Ledger
+    # The columns of the ledger's files, and how a name of the user's becomes a column name.
+    #
+    # Names from outside are prefixed, so an attribute called `kind` never meets our own column of that name.
+    module Layout
+      EVENT_COLUMNS = {
+        "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
+        "day" => Polars::Int32, "event_id" => Polars::Int64
+      }.freeze
+      PROFILE_COLUMNS = {
+        "profile_id" => Polars::Int64, "kind" => Polars::String,
+        "first_seen_at" => Polars::Int64, "first_seen_day" => Polars::Int32
+      }.freeze
+      HISTORY_COLUMNS = {
+        "profile_id" => Polars::Int64, "attribute" => Polars::String, "occurred_at" => Polars::Int64,
+        "received_at" => Polars::Int64, "value" => Polars::String
+      }.freeze
+      EVENT_ORDER = %w[profile_id occurred_at event_id].freeze
+      HISTORY_ORDER = %w[profile_id attribute occurred_at].freeze
+      DTYPES = {
+        "text" => Polars::String, "number" => Polars::Float64, "boolean" => Polars::Boolean, "time" => Polars::Int64
+      }.freeze
+
+      module_function
+
+      # @return [String] column of an event's property
+      def property(name) = "property:#{name}"
+
+      # @return [String] column of a profile's attribute
+      def attribute(name) = "attribute:#{name}"
+
+      # @return [String] column of a profile's identifier of one kind
+      def identifier(kind) = "identifier:#{kind}"
+
+      # @param column [Polars::Expr] text as kept in the attribute history
+      # @param type [String] one of {Catalogue::TYPES}
+      # @return [Polars::Expr] the typed value
+      def typed(column, type)
+        return column == "true" if type == "boolean"
+
+        column.cast(DTYPES.fetch(type), strict: false)
+      end
+    end
+  end
+end

@@ -1,0 +1,96 @@
+# frozen_string_literal: true
+
+require "fileutils"
+
+module Estrel
+  class Ledger
+    # Writes one new generation beside the one in force and switches to it when it is complete.
+    #
+    # Files that did not change are carried over by name. Nothing a reader can see changes before {#commit}; a writer
+    # that dies half-way leaves stray files that the next commit clears away. One writer at a time: the caller holds
+    # the lock.
+    class Writer
+      GENERATIONS_KEPT = 3
+
+      # @param directory [String]
+      # @param calendar [Calendar] gives the `day` columns
+      # @param carry_over [Generation, nil] whose unchanged files are kept
+      def initialize(directory, calendar:, carry_over: nil)
+        @directory = directory.to_s
+        @calendar = calendar
+        FileUtils.mkdir_p(@directory)
+        @number = next_number
+        @files = carry_over ? carry_over.files.dup : {}
+      end
+
+      # @param type_id [Integer]
+      # @param frame [Polars::DataFrame] the columns of {Layout::EVENT_COLUMNS} but `day`, and typed properties
+      # @return [void]
+      def put_events(type_id, frame)
+        with_day = frame.with_columns([@calendar.day_numbers(Polars.col("occurred_at")).alias("day")])
+        put("events/#{type_id}", with_day.sort(Layout::EVENT_ORDER))
+      end
+
+      # @param frame [Polars::DataFrame] as {Layout::PROFILE_COLUMNS} without `first_seen_day`, typed attributes and
+      #   identifiers beside them
+      # @return [void]
+      def put_profiles(frame)
+        with_day = frame.with_columns([@calendar.day_numbers(Polars.col("first_seen_at")).alias("first_seen_day")])
+        put("profiles", with_day.sort("profile_id"))
+      end
+
+      # @param frame [Polars::DataFrame] as {Layout::HISTORY_COLUMNS}
+      # @return [void]
+      def put_attribute_history(frame)
+        put("attribute_history", frame.sort(Layout::HISTORY_ORDER))
+      end
+
+      # @param type_id [Integer] an event type that no longer has a file
+      # @return [void]
+      def drop_events(type_id) = @files.delete("events/#{type_id}")
+
+      # Makes the new generation the one in force.
+      #
+      # @param catalogue [Catalogue]
+      # @param facts [Hash] plain JSON, see {Generation#facts}
+      # @return [String] name of the manifest
+      def commit(catalogue:, facts:)
+        name = "generation-#{@number}.json"
+        manifest = { generation: @number, time_zone: @calendar.time_zone, catalogue: catalogue.to_h,
+                     facts: facts, files: @files }
+        replace(name, JSON.generate(manifest))
+        replace(CURRENT, name)
+        clear_old
+        name
+      end
+
+      private
+
+      def put(logical, frame)
+        file = "#{logical.tr('/', '-')}-#{@number}.arrow"
+        frame.rechunk.write_ipc(File.join(@directory, file), compression: "uncompressed")
+        @files[logical] = file
+      end
+
+      def replace(name, content)
+        temporary = File.join(@directory, ".#{name}.#{Process.pid}")
+        File.open(temporary, "w") do |file|
+          file.write(content)
+          file.fsync
+        end
+        File.rename(temporary, File.join(@directory, name))
+      end
+
+      def next_number = (manifests.map { |name| name[/\d+/].to_i }.max || 0) + 1
+
+      def manifests = Dir.children(@directory).grep(/\Ageneration-\d+\.json\z/)
+
+      def clear_old
+        kept = manifests.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }
+        used = kept.flat_map { |name| JSON.parse(File.read(File.join(@directory, name)))["files"].values }
+        stale = Dir.children(@directory).grep(/\.arrow\z/) - used + (manifests - kept)
+        stale.each { |name| FileUtils.rm_f(File.join(@directory, name)) }
+      end
+    end
+  end
+end

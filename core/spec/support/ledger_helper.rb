@@ -1,0 +1,102 @@
+# frozen_string_literal: true
+
+# A small population in plain Ruby and its ledger on disk, so that a spec can state histories as literals.
+#
+# people: `{ id => { events: [{ type:, at: Time, **properties }], attributes: [{ name:, at: Time, value: }] } }`
+class Population
+  PROPERTY_TYPES = { String => "text", Float => "number", Integer => "number", TrueClass => "boolean",
+                     FalseClass => "boolean" }.freeze
+
+  attr_reader :people, :time_zone
+
+  def initialize(people, time_zone: "UTC", event_types: {}, attributes: {})
+    @people = people
+    @time_zone = time_zone
+    @event_types = event_types
+    @attributes = attributes
+  end
+
+  def calendar = @calendar ||= Estrel::Calendar.new(time_zone)
+
+  def micros(time) = (time.to_r * 1_000_000).to_i
+
+  def catalogue
+    @catalogue ||= Estrel::Catalogue.new(
+      event_types: @event_types.each_with_index.map do |(name, properties), index|
+        fields = properties.to_h { |property, type| [property, field(property, type)] }
+        Estrel::Catalogue::EventType.new(id: index + 1, name: name, properties: fields, count: 0)
+      end,
+      attributes: @attributes.map { |name, type| field(name, type) }
+    )
+  end
+
+  def write(directory)
+    writer = Estrel::Ledger::Writer.new(directory, calendar: calendar)
+    catalogue.event_types.each_value { |type| writer.put_events(type.id, events_frame(type)) }
+    writer.put_attribute_history(history_frame)
+    writer.put_profiles(profiles_frame)
+    writer.commit(catalogue: catalogue, facts: {})
+    Estrel::Ledger.new(directory).current
+  end
+
+  def first_seen(person) = (person[:events] + person[:attributes]).map { |row| micros(row[:at]) }.min
+
+  private
+
+  def field(name, type) = Estrel::Catalogue::Field.new(name: name, type: type, mixed: false)
+
+  def each_event(type)
+    people.flat_map { |id, person| person[:events].select { |row| row[:type] == type }.map { |row| [id, row] } }
+  end
+
+  def events_frame(type)
+    rows = each_event(type.name)
+    times = rows.map { |_, row| micros(row[:at]) }
+    columns = { "profile_id" => rows.map(&:first), "occurred_at" => times, "received_at" => times,
+                "event_id" => (0...rows.size).to_a }
+    type.properties.each_value do |property|
+      columns[Estrel::Ledger::Layout.property(property.name)] = rows.map { |_, row| row[property.name.to_sym] }
+    end
+    Polars::DataFrame.new(columns, schema_overrides: overrides(columns, type))
+  end
+
+  def overrides(columns, type)
+    fixed = Estrel::Ledger::Layout::EVENT_COLUMNS.slice(*columns.keys)
+    typed = type.properties.values.to_h do |property|
+      [Estrel::Ledger::Layout.property(property.name), Estrel::Ledger::Layout::DTYPES.fetch(property.type)]
+    end
+    fixed.merge(typed)
+  end
+
+  def history_frame
+    rows = people.flat_map { |id, person| person[:attributes].map { |row| [id, row] } }
+    times = rows.map { |_, row| micros(row[:at]) }
+    columns = { "profile_id" => rows.map(&:first), "attribute" => rows.map { |_, row| row[:name] },
+                "occurred_at" => times, "received_at" => times, "value" => rows.map { |_, row| row[:value]&.to_s } }
+    Polars::DataFrame.new(columns, schema_overrides: Estrel::Ledger::Layout::HISTORY_COLUMNS)
+  end
+
+  def profiles_frame
+    ids = people.keys.sort
+    columns = { "profile_id" => ids, "kind" => ids.map { "customer" },
+                "first_seen_at" => ids.map { |id| first_seen(people[id]) } }
+    types = Estrel::Ledger::Layout::PROFILE_COLUMNS.slice(*columns.keys)
+    catalogue.attributes.each_value do |attribute|
+      column = Estrel::Ledger::Layout.attribute(attribute.name)
+      columns[column] = ids.map { |id| newest(people[id], attribute.name) }
+      types[column] = Estrel::Ledger::Layout::DTYPES.fetch(attribute.type)
+    end
+    Polars::DataFrame.new(columns, schema_overrides: types)
+  end
+
+  def newest(person, name)
+    person[:attributes].select { |row| row[:name] == name }.max_by { |row| row[:at] }&.fetch(:value)
+  end
+end
+
+# Gives specs a ledger that disappears with the example.
+module LedgerHelper
+  def with_ledger(population)
+    Dir.mktmpdir("estrel-ledger") { |directory| yield population.write(directory) }
+  end
+end
