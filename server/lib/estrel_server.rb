@@ -1,0 +1,36 @@
+# frozen_string_literal: true
+
+require_relative "../../core/lib/estrel"
+
+require "active_record"
+require "csv"
+require "fileutils"
+require "oj"
+require "securerandom"
+require "trilogy"
+require "zlib"
+
+# Keeps and translates: the HTTP API, the store in MariaDB, importing, exporting and the command line.
+# Calculates nothing; every number comes from the core.
+module EstrelServer
+  ROOT = File.expand_path("../..", __dir__)
+
+  LOADER = Zeitwerk::Loader.new
+  LOADER.push_dir(__dir__)
+  LOADER.collapse(File.join(__dir__, "estrel_server/models"))
+  LOADER.inflector.inflect("api" => "API", "cli" => "CLI", "sql" => "SQL")
+  LOADER.setup
+  private_constant :LOADER
+
+  # A refusal the user can do something about; the message says what.
+  class Error < StandardError; end
+
+  # @return [void] load every constant, so that a missing or misnamed file shows at once
+  def self.eager_load = LOADER.eager_load
+
+  # @return [Settings] from the environment, checked once
+  def self.settings = @settings ||= Settings.from(ENV)
+
+  # @return [Estrel::Ledger] shared by the threads of this process
+  def self.ledger = @ledger ||= Estrel::Ledger.new(settings.ledger_directory)
+end

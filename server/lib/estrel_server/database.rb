@@ -1,0 +1,145 @@
+# frozen_string_literal: true
+
+require "digest"
+require "etc"
+
+module EstrelServer
+  # Estrel's own MariaDB: its data directory under `var`, a socket instead of a port, a generated password.
+  #
+  # {#run} replaces this process by the server (for the process manager); {#during} starts it for a block when it is
+  # not running already. The server is stopped by its own process id.
+  class Database
+    NAME = "estrel"
+    # The longest path a Unix socket may have is about 107 bytes.
+    MAX_SOCKET_PATH = 100
+
+    # Raised when the server does not come up.
+    class NotRunning < Error; end
+
+    # @param settings [Settings]
+    def initialize(settings)
+      @settings = settings
+      @directory = settings.database_directory
+    end
+
+    # @return [Hash] connection settings for Active Record
+    def connection
+      { adapter: "trilogy", socket: socket, username: NAME, password: password, database: NAME,
+        encoding: "utf8mb4", pool: 12, connect_timeout: 5 }
+    end
+
+    # Creates the data directory and the password when they are missing.
+    #
+    # @return [void]
+    def prepare
+      FileUtils.mkdir_p([@directory, @settings.exchange_directory], mode: 0o700)
+      write_private(password_file, SecureRandom.hex(24)) unless File.exist?(password_file)
+      write_private(init_file, init_statements)
+      install unless File.directory?(File.join(data, "mysql"))
+    end
+
+    # Becomes the database server; ends when it is told to with SIGTERM.
+    def run
+      prepare
+      exec(*command)
+    end
+
+    # Runs the block with the server up, and stops the server afterwards if it was started here.
+    #
+    # @yieldreturn [Object]
+    # @return [Object] the block's result
+    def during
+      return yield if reachable?
+
+      prepare
+      pid = Process.spawn(*command, out: log_file, err: %i[child out], pgroup: true)
+      begin
+        wait_until_reachable(pid)
+        yield
+      ensure
+        stop(pid)
+      end
+    end
+
+    # @param seconds [Integer]
+    # @param pid [Integer, nil] a server started here: waiting ends when it is gone
+    # @raise [NotRunning]
+    def wait_until_reachable(pid = nil, seconds: 60)
+      deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + seconds
+      until reachable?
+        gone = pid && Process.wait(pid, Process::WNOHANG)
+        if gone || Process.clock_gettime(Process::CLOCK_MONOTONIC) > deadline
+          raise NotRunning, "the database did not come up; see #{log_file}"
+        end
+
+        sleep 0.1
+      end
+    end
+
+    # @return [Boolean]
+    def reachable?
+      Trilogy.new(**connection.slice(:socket, :username, :password, :database)).close
+      true
+    rescue SystemCallError, Trilogy::Error
+      false
+    end
+
+    private
+
+    def stop(pid)
+      Process.kill("TERM", pid)
+      Process.wait(pid)
+    rescue Errno::ESRCH, Errno::ECHILD
+      nil
+    end
+
+    def data = File.join(@directory, "data")
+
+    def password_file = File.join(@directory, "password")
+
+    def init_file = File.join(@directory, "init.sql")
+
+    def log_file = File.join(@directory, "server.log")
+
+    def password = File.read(password_file).strip
+
+    def socket
+      path = File.join(@directory, "server.sock")
+      return path if path.bytesize <= MAX_SOCKET_PATH
+
+      File.join(Dir.tmpdir, "estrel-#{Digest::SHA256.hexdigest(path)[0, 16]}.sock")
+    end
+
+    def write_private(path, text)
+      File.open(path, File::WRONLY | File::CREAT | File::TRUNC, 0o600) { |file| file.write(text) }
+    end
+
+    # Run by the server at every start, so a fresh data directory needs no further step.
+    def init_statements
+      <<~SQL
+        CREATE DATABASE IF NOT EXISTS #{NAME} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+        CREATE USER IF NOT EXISTS '#{NAME}'@'localhost' IDENTIFIED BY '#{password}';
+        GRANT ALL ON #{NAME}.* TO '#{NAME}'@'localhost';
+        GRANT FILE ON *.* TO '#{NAME}'@'localhost';
+        ALTER USER 'root'@'localhost' IDENTIFIED BY '#{password}';
+      SQL
+    end
+
+    def install
+      output = File.join(@directory, "install.log")
+      done = system("mariadb-install-db", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--skip-test-db",
+                    "--auth-root-authentication-method=normal", out: output, err: %i[child out])
+      raise NotRunning, "the database could not be set up; see #{output}" unless done
+    end
+
+    def user = Etc.getpwuid.name
+
+    def command
+      ["mariadbd", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--socket=#{socket}", "--skip-networking",
+       "--pid-file=#{File.join(@directory, 'server.pid')}", "--init-file=#{init_file}",
+       "--secure-file-priv=#{@settings.exchange_directory}", "--character-set-server=utf8mb4",
+       "--collation-server=utf8mb4_bin", "--skip-log-bin", "--max-allowed-packet=64M", "--innodb-log-file-size=512M",
+       "--innodb-buffer-pool-size=#{@settings.database_memory_mb}M", "--sql-mode=TRADITIONAL"]
+    end
+  end
+end

@@ -1,0 +1,101 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # Keeps the catalogue of event types, properties and attributes up to date with what arrives.
+    #
+    # A field that arrives with a second type becomes text and is marked mixed; that is never undone.
+    class CatalogueKeeper
+      MIXED = "mixed"
+      UPSERT = "ON DUPLICATE KEY UPDATE mixed = mixed OR VALUES(mixed) OR value_type <> VALUES(value_type), " \
+               "value_type = IF(mixed, 'text', value_type)"
+
+      def initialize
+        reload
+      end
+
+      # Makes sure that event types, their properties and sources are catalogued.
+      #
+      # @param events [Array<Array(String, Hash)>] type and properties
+      # @param sources [Array<String>]
+      # @return [void]
+      def observe(events, sources)
+        @event_types = names(EventType, "event_types", events.map(&:first), @event_types)
+        @sources = names(Source, "sources", sources, @sources)
+        fresh = changes(events, @properties)
+        rows = fresh.map { |(type, name), kind| [@event_types.fetch(type), name, *stored(kind)] }
+        SQL.insert("event_properties", "event_type_id, name, value_type, mixed", rows, UPSERT)
+        @properties = read_properties if fresh.any?
+      end
+
+      # @param rows [Array<ProfileReader::Facts>]
+      # @return [void]
+      def observe_attributes(rows)
+        fresh = changes(rows.map { |row| [nil, row.attributes] }, @attributes)
+        SQL.insert("attribute_definitions", "name, value_type, mixed",
+                   fresh.map { |(_, name), kind| [name, *stored(kind)] }, UPSERT)
+        @attributes, @attribute_ids = read_attributes if fresh.any?
+      end
+
+      # @return [Integer, nil]
+      def event_type_id(name) = @event_types[name]
+
+      # @return [Integer, nil]
+      def source_id(name) = @sources[name]
+
+      # @return [Hash{String => Integer}]
+      attr_reader :attribute_ids
+
+      # Forgets what a rolled-back transaction may have added.
+      #
+      # @return [void]
+      def reload
+        @event_types = EventType.pluck(:name, :id).to_h
+        @sources = Source.pluck(:name, :id).to_h
+        @properties = read_properties
+        @attributes, @attribute_ids = read_attributes
+      end
+
+      private
+
+      def names(model, table, wanted, known)
+        missing = wanted.uniq - known.keys
+        return known if missing.empty?
+
+        SQL.insert(table, "name", missing.map { |name| [name] }, "ON DUPLICATE KEY UPDATE name = VALUES(name)")
+        model.pluck(:name, :id).to_h
+      end
+
+      # The fields whose type is new, as {[owner, name] => type}.
+      def changes(rows, known)
+        fresh = {}
+        rows.each do |owner, fields|
+          seen = known[owner]
+          fields.each do |name, value|
+            kind = Values.type(value)
+            before = seen && seen[name]
+            next if kind.nil? || before == kind || before == MIXED
+
+            key = [owner, name]
+            fresh[key] = before.nil? && [nil, kind].include?(fresh[key]) && kind != "nested" ? kind : MIXED
+          end
+        end
+        fresh
+      end
+
+      def stored(kind) = kind == MIXED ? ["text", 1] : [kind, 0]
+
+      def read_properties
+        EventProperty.joins(:event_type).pluck("event_types.name", "event_properties.name", :value_type, :mixed)
+                     .group_by(&:shift)
+                     .transform_values { |rows| rows.to_h { |name, kind, mixed| [name, mixed ? MIXED : kind] } }
+      end
+
+      def read_attributes
+        rows = AttributeDefinition.pluck(:name, :value_type, :mixed, :id)
+        [{ nil => rows.to_h { |name, kind, mixed, _| [name, mixed ? MIXED : kind] } },
+         rows.to_h { |name, _, _, id| [name, id] }]
+      end
+    end
+  end
+end

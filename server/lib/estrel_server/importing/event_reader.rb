@@ -1,0 +1,125 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # Turns the values of a row into one event, or says why it cannot be one.
+    class EventReader
+      MAX_NAME = 255
+      MAX_PROPERTIES = 200
+      DEFAULT_SOURCE = "import"
+
+      # One event ready to be stored; times as the database takes them.
+      Event = Struct.new(:row, :source, :key, :type, :subject, :occurred_at, :received_at, :properties) do
+        # @return [String] source and id as one text; neither holds a line end
+        def identity = "#{source}\n#{key}"
+      end
+
+      # A row that is no event; the message says why.
+      class Unusable < Error; end
+
+      # @param mapping [Mapping]
+      # @param instants [Instants] reads occurred at
+      # @param identifiers [Identifiers]
+      # @param received_at [String] for events that carry no time of receipt
+      # @param column_types [Hash{String => String}] of CSV columns; empty for JSON, where values have types
+      def initialize(mapping:, instants:, identifiers:, received_at:, column_types: {})
+        @mapping = mapping
+        @instants = instants
+        @identifiers = identifiers
+        @received_at = received_at
+        @column_types = column_types
+        @names = %w[id source type subject time received_at].to_h { |ours| [ours, mapping.column(ours)] }
+        @identifier_columns = mapping.identifier_columns
+        @taken = [*@names.values, *@identifier_columns.values]
+        @usable_names = {}
+      end
+
+      # @param row [Row]
+      # @return [Event]
+      # @raise [Unusable, Instants::Unusable, Identifiers::Unusable]
+      def read(row)
+        raise Unusable, row.fault if row.fault
+
+        json? ? from_json(row) : from_csv(row)
+      end
+
+      private
+
+      def json? = @column_types.empty?
+
+      def from_json(row)
+        values = row.values
+        version = values["specversion"]
+        raise Unusable, "unknown CloudEvents version #{version.inspect}; 1.0 is read" if version && version != "1.0"
+
+        data = values["data"]
+        raise Unusable, "data must be an object of properties" unless data.nil? || data.is_a?(Hash)
+
+        event(row, values["id"], @identifiers.read(values[@names["subject"]]), data || {})
+      end
+
+      def from_csv(row)
+        properties = {}
+        row.values.each do |column, text|
+          next if @taken.include?(column) || (name = @mapping.field(column)).nil?
+
+          value = Values.from_text(text, @column_types[column])
+          properties[name] = value unless value.nil?
+        end
+        event(row, row.values[@names["id"]], subject(row.values), properties)
+      end
+
+      def subject(values)
+        @identifier_columns.each do |kind, column|
+          return @identifiers.check(kind, values[column]) unless values[column].to_s.empty?
+        end
+        @identifiers.read(values[@names["subject"]])
+      end
+
+      def event(row, id, identifier, properties)
+        values = row.values
+        time = values[@names["time"]]
+        raise Unusable, "the time is missing" if time.nil? || time == ""
+
+        check_properties(properties)
+        received = values[@names["received_at"]] || values["receivedat"]
+        Event.new(row, name(@mapping.constants["source"] || values[@names["source"]] || DEFAULT_SOURCE, "source"),
+                  key(id, row), name(@mapping.constants["type"] || values[@names["type"]], "type"), identifier,
+                  @instants.read(time), received.nil? || received == "" ? @received_at : received_at(received), properties)
+      end
+
+      # Without an id, equal rows are the same event.
+      def key(id, row)
+        return checked(id.to_s, "id") unless id.nil? || id == ""
+
+        "row-#{Digest::SHA256.hexdigest(row.original)[0, 40]}"
+      end
+
+      # A name that many rows share; what was found usable once is not looked at again.
+      def name(text, what)
+        @usable_names[text] || begin
+          @usable_names.clear if @usable_names.size > 10_000
+          @usable_names[text] = checked(text, what)
+        end
+      end
+
+      def checked(text, what)
+        raise Unusable, "the #{what} is missing" if text.nil? || text.to_s.strip.empty?
+
+        text = text.to_s
+        raise Unusable, "the #{what} is longer than #{MAX_NAME} characters" if text.length > MAX_NAME
+        raise Unusable, "the #{what} contains control characters" if text.match?(/[[:cntrl:]]/)
+
+        text
+      end
+
+      def received_at(value) = @instants.read(value)
+
+      def check_properties(properties)
+        raise Unusable, "more than #{MAX_PROPERTIES} properties" if properties.size > MAX_PROPERTIES
+
+        properties.each_key { |property| name(property, "name of a property") }
+      end
+    end
+  end
+end

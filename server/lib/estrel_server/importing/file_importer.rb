@@ -1,0 +1,242 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # Reads one file into the store, batch by batch, and keeps its {Import} record up to date.
+    #
+    # One thread reads and checks rows while this one stores the batch before; a bounded queue lies between, so memory
+    # does not grow with the file. Each batch is one transaction: whatever happens, the same file imported again ends
+    # in the same data.
+    class FileImporter
+      BATCH = 20_000
+      SAMPLE = 200
+      QUEUE = 3
+      MAX_ORIGINAL = 65_536
+
+      # Raised inside, when somebody has asked for the import to stop.
+      class Cancelled < Error; end
+
+      # Rows of the file on their way: as read so far, then split into a block of ordinary events, rows read one by one,
+      # and refusals.
+      Batch = Struct.new(:source_rows, :block, :rows, :refusals, :bytes_done, keyword_init: true)
+
+      # @param import [Import]
+      # @param settings [Settings]
+      # @yieldparam import [Import] after every batch, for showing progress
+      def initialize(import, settings = EstrelServer.settings, &on_progress)
+        @import = import
+        @settings = settings
+        @on_progress = on_progress
+        @started_at = Time.now.utc
+        @mapping = Mapping.new(import.mapping)
+      end
+
+      # Runs the import to its end, whichever it is; the record tells.
+      #
+      # @return [Import]
+      def run
+        with_lock do
+          @import.update!(state: "running", started_at: @started_at, error: nil)
+          prepare
+          store_all
+          @import.update!(state: "done", bytes_done: @import.bytes_total, finished_at: Time.now.utc)
+        end
+        @import
+      rescue Cancelled
+        finish("cancelled", "cancelled; what had been stored by then stays")
+      rescue Error, Mapping::Invalid => e
+        finish("failed", e.message)
+      end
+
+      private
+
+      def finish(state, message)
+        @import.update!(state: state, error: message, finished_at: Time.now.utc)
+        @import
+      end
+
+      def with_lock
+        name = SQL.quote(@import.lock_name)
+        unless SQL.connection.select_value("SELECT GET_LOCK(#{name}, 0)") == 1
+          raise Error, "this import is already running in another process"
+        end
+
+        begin
+          yield
+        ensure
+          SQL.connection.execute("DO RELEASE_LOCK(#{name})")
+        end
+      end
+
+      def prepare
+        IdentifierKind.declare(@mapping.handles)
+        @input = InputFile.new(@import.path)
+        settle_observed_at if @import.kind == "profiles"
+        @import.update!(bytes_total: @input.bytes_total)
+        @json = json?
+        sample = head
+        @reader = reader(sample)
+        @now = database_time(@started_at)
+        @identity = Identity.new(@now)
+        @catalogue = CatalogueKeeper.new
+        @store = store_for_kind
+        prepare_ordinary if @json && @import.kind == "events"
+      end
+
+      def store_for_kind
+        return EventStore.new(@identity, @catalogue) if @import.kind == "events"
+
+        ProfileStore.new(@identity, @catalogue, @now)
+      end
+
+      def prepare_ordinary
+        @ordinary = OrdinaryEvents.new(mapping: @mapping, kinds: IdentifierKind.ids.keys, latest: latest,
+                                       received_at: @now)
+        @ordinary_store = OrdinaryEventStore.new(@identity, @catalogue, @settings.exchange_directory)
+      end
+
+      def latest = @started_at + (@settings.future_tolerance_minutes * 60)
+
+      # Attributes without a time of their own get the time the file's contents were first seen, so that importing the
+      # same file again changes nothing.
+      def settle_observed_at
+        digest = Digest::SHA256.file(@import.path).hexdigest
+        earlier = Import.where(content_digest: digest, kind: "profiles").minimum(:observed_at)
+        @import.update!(content_digest: digest, observed_at: earlier || @import.observed_at)
+      end
+
+      def json?
+        InputFile.new(@import.path).each_line { |line, _| return line.lstrip.start_with?("{") unless line.strip.empty? }
+        false
+      end
+
+      def rows(input) = @json ? JsonRows.new(input) : CsvRows.new(input)
+
+      def head
+        found = []
+        rows(InputFile.new(@import.path)).each do |row|
+          found << row.values unless row.fault
+          break if found.size >= SAMPLE
+        rescue EventReader::Unusable
+          next # it will be refused when its turn comes
+        end
+        found
+      end
+
+      def reader(sample)
+        identifiers = Identifiers.new(IdentifierKind.ids.keys)
+        common = { mapping: @mapping, instants: instants(sample), identifiers: identifiers,
+                   column_types: @json ? {} : column_types(sample) }
+        return EventReader.new(received_at: database_time(@started_at), **common) if @import.kind == "events"
+
+        ProfileReader.new(observed_at: database_time(@import.observed_at), **common)
+      end
+
+      def instants(sample)
+        times = sample.filter_map { |values| values[@mapping.column("time")] }
+        Instants.new(@mapping.time_format || Instants.detect(times), time_zone: @mapping.time_zone,
+                                                                     latest: latest)
+      end
+
+      def column_types(sample)
+        columns = sample.first&.keys || ["no rows"]
+        columns.to_h do |column|
+          [column, @mapping.types[column] || Values.column_type(sample.map { |values| values[column] })]
+        end
+      end
+
+      def database_time(time) = time.getutc.strftime("%Y-%m-%d %H:%M:%S.%6N")
+
+      def store_all
+        queue = SizedQueue.new(QUEUE)
+        producer = Thread.new { produce(queue) }
+        producer.report_on_exception = false
+        while (batch = queue.pop)
+          store(batch)
+        end
+        producer.value
+      ensure
+        producer&.kill
+      end
+
+      def produce(queue)
+        pending = []
+        rows(@input).each do |row|
+          pending << row
+          next if pending.size < BATCH
+
+          queue << batch(pending)
+          pending = []
+        end
+        queue << batch(pending)
+      ensure
+        queue << nil
+      end
+
+      def batch(source_rows)
+        batch = Batch.new(source_rows: source_rows, rows: [], refusals: [], bytes_done: @input.bytes_done)
+        batch.block = ordinary(source_rows)
+        read(batch.block ? batch.block.rest.map { |index| source_rows[index] } : source_rows, batch)
+        batch
+      end
+
+      def ordinary(source_rows)
+        @ordinary&.read(source_rows.map(&:original)) if source_rows.none?(&:fault)
+      end
+
+      def read(rows, batch)
+        rows.each do |row|
+          batch.rows << @reader.read(row)
+        rescue EventReader::Unusable, Instants::Unusable, Identifiers::Unusable => e
+          batch.refusals << Outcome::Refusal.new(row, e.message, false)
+        end
+      end
+
+      def store(batch)
+        raise Cancelled if Import.where(id: @import.id, cancel_requested: true).exists?
+
+        Record.transaction do
+          SQL.connection.execute("SELECT id FROM ingest_turns FOR UPDATE")
+          store_block(batch)
+          outcome = @store.store(batch.rows)
+          count(batch, outcome)
+          keep_rejects(batch.refusals + outcome.refusals)
+          @import.save!
+        end
+        @on_progress&.call(@import)
+      rescue StandardError
+        @identity.forget_uncommitted
+        @catalogue.reload
+        raise
+      end
+
+      # A block with an event that is known already is read again row by row, which finds out which and whether it
+      # says the same.
+      def store_block(batch)
+        return if batch.block.nil? || @ordinary_store.store(batch.block)
+
+        rest = batch.block.rest
+        batch.block = nil
+        read(batch.source_rows.each_with_index.reject { |_, index| rest.include?(index) }.map(&:first), batch)
+        batch.rows.sort_by! { |event| event.row.number }
+      end
+
+      def count(batch, outcome)
+        @import.bytes_done = batch.bytes_done
+        @import.rows_read += batch.source_rows.size
+        @import.stored += outcome.stored + (batch.block&.frame&.height || 0)
+        @import.already_known += outcome.already_known
+        @import.rejected += batch.refusals.size + outcome.refusals.size
+        @import.conflicts += outcome.refusals.count(&:conflict)
+      end
+
+      def keep_rejects(refusals)
+        rows = refusals.map do |refusal|
+          original = refusal.row.original.dup.force_encoding(Encoding::UTF_8).scrub("\u{FFFD}")
+          [@import.id, refusal.row.number, refusal.reason[0, 1000], original[0, MAX_ORIGINAL], refusal.conflict ? 1 : 0]
+        end
+        SQL.insert("rejects", "import_id, `row_number`, reason, original, conflict", rows)
+      end
+    end
+  end
+end

@@ -1,0 +1,81 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # Finds the profiles that hold identifiers, and makes new ones for identifiers nobody holds yet.
+    #
+    # Remembers what it found, up to a bound. To be used inside a transaction that holds the ingest turn;
+    # {#forget_uncommitted} after a rollback.
+    class Identity
+      MEMORY = 300_000
+
+      # @param now [String] time of creation, as the database takes it
+      def initialize(now)
+        @now = now
+        @kinds = IdentifierKind.ids
+        @known = {}
+      end
+
+      # @param identifiers [Array<String>] kind:value
+      # @return [Hash{String => Integer}] those somebody holds, with the profile's id
+      def lookup(identifiers)
+        wanted = identifiers.uniq
+        missing = wanted.reject { |identifier| @known.key?(identifier) }
+        read(missing) if missing.any?
+        @known.slice(*wanted)
+      end
+
+      # @param identifiers [Array<String>]
+      # @return [Hash{String => Integer}] every one of them, new profiles made where nobody held it
+      def resolve(identifiers)
+        found = lookup(identifiers)
+        strangers = identifiers.uniq.reject { |identifier| found.key?(identifier) }
+        return found if strangers.empty?
+
+        made = strangers.zip(create(strangers.size)).to_h
+        attach(made)
+        found.merge(made)
+      end
+
+      # @param count [Integer]
+      # @return [Array<Integer>] ids of that many new profiles
+      def create(count)
+        return [] if count.zero?
+
+        SQL.insert("profiles", "created_at", Array.new(count) { [@now] })
+        first = SQL.connection.select_value("SELECT LAST_INSERT_ID()")
+        (first...(first + count)).to_a
+      end
+
+      # @param owners [Hash{String => Integer}] free identifiers and the profiles that get them
+      # @return [void]
+      def attach(owners)
+        rows = owners.map do |identifier, profile|
+          kind, value = Identifiers.split(identifier)
+          [profile, @kinds.fetch(kind), value, @now]
+        end
+        SQL.insert("identifiers", "profile_id, identifier_kind_id, value, created_at", rows)
+        remember(owners)
+      end
+
+      # @return [void]
+      def forget_uncommitted = @known.clear
+
+      private
+
+      def read(identifiers)
+        identifiers.map { |identifier| Identifiers.split(identifier) }.group_by(&:first).each do |kind, pairs|
+          values = pairs.map { |_, value| SQL.quote(value) }.join(",")
+          rows = SQL.connection.select_rows("SELECT value, profile_id FROM identifiers " \
+                                            "WHERE identifier_kind_id = #{@kinds.fetch(kind)} AND value IN (#{values})")
+          remember(rows.to_h { |value, profile| ["#{kind}:#{value}", profile] })
+        end
+      end
+
+      def remember(owners)
+        @known.shift while @known.size > MEMORY
+        @known.merge!(owners)
+      end
+    end
+  end
+end

@@ -1,0 +1,79 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # One file to import, plain or gzip, read as physical lines without ever holding much of it.
+    class InputFile
+      MAX_LINE = 1 << 20
+      BYTE_ORDER_MARK = "\xEF\xBB\xBF".b.freeze
+      OTHER_MARKS = { "\xFF\xFE" => "UTF-16", "\xFE\xFF" => "UTF-16" }.transform_keys(&:b).freeze
+      GZIP = "\x1F\x8B".b.freeze
+
+      # Raised for a file that cannot be read at all.
+      class Unreadable < Error; end
+
+      # @return [Integer] size on disk
+      attr_reader :bytes_total
+
+      # @param path [String]
+      def initialize(path)
+        @path = path
+        @bytes_total = File.size(path)
+      rescue SystemCallError => e
+        raise Unreadable, "the file cannot be read: #{e.message}"
+      end
+
+      # @return [Integer] how much of the file on disk has been read
+      def bytes_done = @file.nil? || @file.closed? ? @bytes_total : @file.pos
+
+      # Yields every line without its line end, as valid UTF-8 or, where it is not, as binary. A line longer than
+      # {MAX_LINE} comes cut to that length, with `too_long` true.
+      #
+      # @yieldparam line [String]
+      # @yieldparam too_long [Boolean]
+      # @raise [Unreadable]
+      def each_line
+        File.open(@path, "rb") do |file|
+          @file = file
+          start_of_text(stream = open_stream)
+          while (line = stream.gets("\n", MAX_LINE + 1))
+            too_long = line.bytesize > MAX_LINE && !line.end_with?("\n")
+            skip_rest(stream) if too_long
+            yield decode(line), too_long
+          end
+        end
+      rescue Zlib::Error => e
+        raise Unreadable, "the gzip file is damaged: #{e.message}"
+      end
+
+      private
+
+      def open_stream
+        gzip = @file.read(2) == GZIP
+        @file.rewind
+        gzip ? MultiGzip.new(@file) : @file
+      end
+
+      # Looks past a byte-order mark, and refuses an encoding that is not UTF-8.
+      def start_of_text(stream)
+        head = stream.read(3) || "".b
+        OTHER_MARKS.each do |mark, name|
+          raise Unreadable, "the file is #{name}; save it as UTF-8 and import it again" if head.start_with?(mark)
+        end
+        head.reverse.each_byte { |byte| stream.ungetbyte(byte) } unless head == BYTE_ORDER_MARK
+      end
+
+      def skip_rest(stream)
+        while (rest = stream.gets("\n", MAX_LINE))
+          break if rest.end_with?("\n")
+        end
+      end
+
+      def decode(line)
+        line.chomp!
+        line.force_encoding(Encoding::UTF_8)
+        line.valid_encoding? ? line : line.force_encoding(Encoding::BINARY)
+      end
+    end
+  end
+end

@@ -1,0 +1,124 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # Reads times in one format, named by the user or detected once per file, into the text the database takes
+    # ("2026-05-03 09:00:00.000000", UTC). Such texts compare like the instants they stand for.
+    class Instants
+      FORMATS = %w[iso8601 epoch_s epoch_ms].freeze
+      EARLIEST = "1970-01-01 00:00:00.000000"
+      ISO = /\A(\d{4})-(\d\d)-(\d\d)(?:[Tt ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?)?\s*([Zz]|[+-]\d\d(?::?\d\d)?)?\z/
+      # The usual form, read without taking it apart.
+      PLAIN_UTC = /\A\d{4}-\d\d-\d\dT(?:[01]\d|2[0-3]):[0-5]\d:[0-5]\d(?:\.\d{1,6})?Z\z/
+      DIGITS = /\A-?\d{1,17}(?:\.\d{1,9})?\z/
+
+      # A time that cannot be used; the message says why.
+      class Unusable < Error; end
+      # Raised when a file's times have no common format.
+      class Undetectable < Error; end
+
+      # @return [String] one of {FORMATS}
+      attr_reader :format
+
+      # @param samples [Array<String, Numeric>] times from the head of the file
+      # @return [String] one of {FORMATS}
+      # @raise [Undetectable]
+      def self.detect(samples)
+        texts = samples.map(&:to_s).reject(&:empty?)
+        return "iso8601" if texts.empty?
+
+        kinds = texts.map { |text| kind(text) }.tally
+        kind, count = kinds.max_by(&:last)
+        return kind if kind && count >= texts.size * 0.9
+
+        raise Undetectable, "the times in this file have no common format; name it: #{FORMATS.join(', ')}"
+      end
+
+      # Seconds have 9 or 10 digits between 1973 and 2286, milliseconds 12 or 13.
+      def self.kind(text)
+        return "iso8601" if text.match?(/\A\d{4}-/)
+
+        case text[/\A\d+/]&.size
+        when 9, 10 then "epoch_s"
+        when 12, 13 then "epoch_ms"
+        end
+      end
+      private_class_method :kind
+
+      # @param format [String] one of {FORMATS}
+      # @param latest [Time] the latest instant accepted
+      # @param time_zone [String, nil] for times written without one; nil refuses them
+      def initialize(format, latest:, time_zone: nil)
+        @format = format
+        @latest = database_text(latest)
+        @zone = time_zone && TZInfo::Timezone.get(time_zone)
+        @real_days = {}
+      end
+
+      # @param value [String, Numeric]
+      # @return [String] as the database takes it
+      # @raise [Unusable]
+      def read(value)
+        text = format == "iso8601" ? iso8601(value.to_s) : epoch(value)
+        raise Unusable, "the time #{value} is before 1970; a clock was wrong" if text < EARLIEST
+        raise Unusable, "the time #{value} is in the future" if text > @latest
+
+        text
+      end
+
+      private
+
+      def iso8601(text)
+        if text.match?(PLAIN_UTC) && real_day?(text[0, 10])
+          return "#{text[0, 10]} #{text[11, 8]}.#{text.length == 20 ? '000000' : text[20..-2].ljust(6, '0')}"
+        end
+
+        match = ISO.match(text) or raise Unusable, "#{text[0, 60].inspect} is not an ISO 8601 time"
+        year, month, day, hour, minute, second, fraction, offset = match.captures
+        unless real_day?("#{year}-#{month}-#{day}") && hour.to_i < 24 && minute.to_i < 60 && second.to_i < 60
+          raise Unusable, "there is no such time as #{text[0, 60].inspect}"
+        end
+
+        micros = (fraction || "")[0, 6].ljust(6, "0")
+        clock = "#{year}-#{month}-#{day} #{hour || '00'}:#{minute || '00'}:#{second || '00'}.#{micros}"
+        offset.nil? || !offset.match?(/\A[Zz]\z/) ? shifted(clock, offset, text) : clock
+      end
+
+      def real_day?(day)
+        found = @real_days[day]
+        return found unless found.nil?
+
+        @real_days.clear if @real_days.size > 50_000
+        @real_days[day] = !day.start_with?("0000") && Date.valid_date?(*day.split("-").map { |part| Integer(part, 10) })
+      end
+
+      def shifted(clock, offset, text)
+        local = Time.utc(*clock.scan(/\d+/).first(6).map { |part| Integer(part, 10) }, Integer(clock[-6, 6], 10))
+        return database_text(local - seconds(offset)) if offset
+        raise Unusable, "the time #{text} has no zone; name the zone it was written in" unless @zone
+
+        database_text(@zone.local_to_utc(local) { |periods| periods.first })
+      rescue TZInfo::PeriodNotFound
+        raise Unusable, "the time #{text} does not exist in #{@zone.name} (clock change)"
+      end
+
+      def seconds(offset)
+        hours, minutes = offset.delete(":")[1..].scan(/\d\d/).map { |part| Integer(part, 10) }
+        ((hours * 3600) + (minutes.to_i * 60)) * (offset.start_with?("-") ? -1 : 1)
+      end
+
+      def epoch(value)
+        text = value.to_s
+        raise Unusable, "#{text[0, 60].inspect} is not a number of #{format == 'epoch_s' ? 'seconds' : 'milliseconds'}" \
+          unless text.match?(DIGITS)
+
+        micros = (text.to_r * (format == "epoch_s" ? 1_000_000 : 1_000)).to_i
+        raise Unusable, "the time #{text} is in the future" if micros > 32_503_680_000_000_000
+
+        database_text(Time.at(micros / 1_000_000, micros % 1_000_000, :usec))
+      end
+
+      def database_text(time) = time.getutc.strftime("%Y-%m-%d %H:%M:%S.%6N")
+    end
+  end
+end

@@ -1,0 +1,97 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # How the columns of a file become the parts of an event or a profile. Frozen; docs/import-formats.md describes it.
+    #
+    # `columns` maps our names (id, source, type, subject, time, received_at, or `identifier.KIND`) to the file's;
+    # `constants` gives a fixed source or type; `rename` maps columns to property or attribute names; `ignore` lists
+    # columns to leave out; `types` names the type of a column.
+    class Mapping
+      KEYS = %w[columns constants rename ignore types time_format time_zone handles].freeze
+      OURS = %w[id source type subject time received_at].freeze
+
+      # Raised for a mapping that makes no sense.
+      class Invalid < Error; end
+
+      # @return [String, nil] one of {Instants::FORMATS}; nil to detect
+      attr_reader :time_format
+      # @return [String, nil] zone of times that name none
+      attr_reader :time_zone
+      # @return [Array<String>] kinds of handle to make known
+      attr_reader :handles
+      # @return [Hash{String => String}] fixed source or type
+      attr_reader :constants
+      # @return [Hash{String => String}] column to type
+      attr_reader :types
+
+      # @param json [Hash]
+      # @raise [Invalid]
+      def initialize(json = {})
+        json = json.to_h.transform_keys(&:to_s)
+        @columns = part(json, "columns")
+        @constants = part(json, "constants")
+        @rename = part(json, "rename")
+        @types = part(json, "types")
+        @ignore = Array(json["ignore"]).map(&:to_s).freeze
+        @handles = Array(json["handles"]).map(&:to_s).freeze
+        @time_format = json["time_format"].to_s.empty? ? nil : json["time_format"]
+        @time_zone = json["time_zone"].to_s.empty? ? nil : json["time_zone"]
+        validate(json)
+        freeze
+      end
+
+      # @param ours [String] one of {OURS} or "identifier.KIND"
+      # @return [String] the column that holds it
+      def column(ours) = @columns.fetch(ours, ours)
+
+      # @return [Hash{String => String}] identifier kind to column, where the mapping names one
+      def identifier_columns
+        @columns.select { |ours, _| ours.start_with?("identifier.") }.transform_keys { |ours| ours.delete_prefix("identifier.") }
+      end
+
+      # @param column [String]
+      # @return [String, nil] the property or attribute it becomes; nil to leave it out
+      def field(column) = @ignore.include?(column) ? nil : @rename.fetch(column, column)
+
+      # @return [Boolean] whether the file's own names are used throughout and nothing is left to the mapping
+      def plain?
+        [@columns, @constants, @rename, @types, @ignore].all?(&:empty?) && time_zone.nil? &&
+          [nil, "iso8601"].include?(time_format)
+      end
+
+      # @return [Hash] plain JSON
+      def to_h
+        { "columns" => @columns, "constants" => @constants, "rename" => @rename, "ignore" => @ignore,
+          "types" => @types, "time_format" => @time_format, "time_zone" => @time_zone, "handles" => @handles }
+      end
+
+      private
+
+      def part(json, key)
+        value = json[key] || {}
+        raise Invalid, "#{key} must be an object of names" unless value.is_a?(Hash)
+
+        value.to_h { |name, column| [name.to_s, column.to_s] }.freeze
+      end
+
+      def validate(json)
+        unknown("setting", json.keys, KEYS)
+        unknown("column", @columns.keys.reject { |name| name.start_with?("identifier.") }, OURS)
+        unknown("constant", @constants.keys, %w[source type])
+        unknown("type", @types.values, Estrel::Catalogue::TYPES)
+        unknown("time format", [@time_format].compact, Instants::FORMATS)
+        Estrel::Calendar.new(@time_zone) if @time_zone
+      rescue Estrel::Calendar::UnknownTimeZone => e
+        raise Invalid, e.message
+      end
+
+      def unknown(what, names, known)
+        strange = names - known
+        return if strange.empty?
+
+        raise Invalid, "no #{what} \"#{strange.first}\" in a mapping; use one of #{known.join(', ')}"
+      end
+    end
+  end
+end

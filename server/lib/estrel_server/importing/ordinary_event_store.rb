@@ -1,0 +1,67 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # Stores a block of ordinary events in one statement, provided that none of them is known already.
+    #
+    # To be used inside a transaction that holds the ingest turn.
+    class OrdinaryEventStore
+      LINE = %w[event_type_id profile_id source_id key occurred_at received_at properties].freeze
+
+      # @param identity [Identity]
+      # @param catalogue [CatalogueKeeper]
+      # @param directory [String] from where the database may read
+      def initialize(identity, catalogue, directory)
+        @identity = identity
+        @catalogue = catalogue
+        @directory = directory
+      end
+
+      # @param block [OrdinaryEvents::Block]
+      # @return [Boolean] false, and nothing stored, where one of the events is known already
+      def store(block)
+        return true if block.frame.height.zero?
+
+        @catalogue.observe(block.examples, block.frame["source"].unique.to_a)
+        path = File.join(@directory, "events-#{SecureRandom.hex(8)}.tsv")
+        File.write(path, lines(block.frame))
+        load(path)
+      ensure
+        FileUtils.rm_f(path) if path
+      end
+
+      private
+
+      def lines(frame)
+        subjects = frame["subject"].unique.to_a
+        numbered = { "profile_id" => ["subject", @identity.resolve(subjects)],
+                     "event_type_id" => ["type", ids(frame, "type") { |name| @catalogue.event_type_id(name) }],
+                     "source_id" => ["source", ids(frame, "source") { |name| @catalogue.source_id(name) }] }
+        joined = numbered.reduce(frame) { |rows, (name, (by, ids))| rows.join(table(by, name, ids), on: by, how: "left") }
+        line = Polars.concat_str(LINE.map { |name| Polars.col(name).cast(Polars::String) }, sep: "\t")
+        "#{joined.sort(%w[profile_id occurred_at]).select([line.str.concat("\n")]).item}\n"
+      end
+
+      def ids(frame, column) = frame[column].unique.to_a.to_h { |name| [name, yield(name)] }
+
+      def table(key, value, ids)
+        Polars::DataFrame.new({ key => ids.keys, value => ids.values }, schema_overrides: { value => Polars::Int64 })
+      end
+
+      # The rows' foreign keys were read or made in this very transaction, under the ingest turn that every change of
+      # them needs; having the database look each up again would cost a quarter of the time.
+      def load(path)
+        SQL.connection.execute("SET SESSION foreign_key_checks = 0")
+        Record.transaction(requires_new: true) do
+          SQL.connection.execute("LOAD DATA INFILE #{SQL.quote(path)} INTO TABLE events CHARACTER SET utf8mb4 " \
+                                 "FIELDS TERMINATED BY '\\t' ESCAPED BY '' (#{EventStore::COLUMNS})")
+        end
+        true
+      rescue ActiveRecord::RecordNotUnique
+        false
+      ensure
+        SQL.connection.execute("SET SESSION foreign_key_checks = 1")
+      end
+    end
+  end
+end

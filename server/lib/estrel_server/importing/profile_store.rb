@@ -1,0 +1,85 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Importing
+    # Stores a batch of profile rows: finds or makes the profile of each, attaches its identifiers and adds the values
+    # of its attributes to their history.
+    #
+    # To be used inside a transaction that holds the ingest turn.
+    class ProfileStore
+      SEVERAL_PEOPLE = "its identifiers belong to different people"
+      CONFLICT = "the attribute %s already has another value at that time; the first one is kept"
+
+      # @param identity [Identity]
+      # @param catalogue [CatalogueKeeper]
+      # @param now [String] time of receipt, as the database takes it
+      def initialize(identity, catalogue, now)
+        @identity = identity
+        @catalogue = catalogue
+        @now = now
+      end
+
+      # @param rows [Array<ProfileReader::Facts>]
+      # @return [Outcome]
+      def store(rows)
+        outcome = Outcome.new
+        @catalogue.observe_attributes(rows)
+        owned = with_owners(rows, outcome)
+        known = known_values(owned)
+        inserted = owned.flat_map { |row, profile, changed| values(row, profile, changed, known, outcome) }
+        SQL.insert("attribute_values", "profile_id, attribute_definition_id, occurred_at, received_at, value", inserted)
+        outcome
+      end
+
+      private
+
+      # Each row with its profile's id and whether its identifiers were new. New profiles stand in as symbols until
+      # all of a batch's are known, then they are made at once.
+      def with_owners(rows, outcome)
+        owners = @identity.lookup(rows.flat_map(&:identifiers))
+        before = owners.size
+        strangers = []
+        matched = rows.filter_map do |row|
+          holders = row.identifiers.filter_map { |pair| owners[pair] }.uniq
+          next outcome.conflict(row.row, SEVERAL_PEOPLE) && nil if holders.size > 1
+
+          owner = holders.first || :"stranger#{strangers.size}".tap { |name| strangers << name }
+          added = row.identifiers.reject { |pair| owners.key?(pair) }
+          added.each { |pair| owners[pair] = owner }
+          [row, owner, added.any?]
+        end
+        ids = strangers.zip(@identity.create(strangers.size)).to_h
+        @identity.attach(owners.drop(before).to_h.transform_values { |owner| ids.fetch(owner, owner) })
+        matched.map { |row, owner, changed| [row, ids.fetch(owner, owner), changed] }
+      end
+
+      def known_values(owned)
+        times = owned.map { |row, _, _| row.occurred_at }.uniq
+        profiles = owned.map { |_, profile, _| profile }.uniq
+        return {} if profiles.empty?
+
+        SQL.connection.select_rows(
+          "SELECT profile_id, attribute_definition_id, CAST(occurred_at AS CHAR), value FROM attribute_values " \
+          "WHERE profile_id IN (#{profiles.join(',')}) AND occurred_at IN (#{times.map { |time| SQL.quote(time) }.join(',')})"
+        ).to_h { |profile, attribute, time, value| [[profile, attribute, time], value] }
+      end
+
+      # The new attribute values of one row as rows to insert; none where the row says nothing new or contradicts.
+      def values(row, profile, changed, known, outcome)
+        fresh = row.attributes.filter_map do |name, value|
+          id = @catalogue.attribute_ids[name] or next # only ever null: nothing to know yet
+          key = [profile, id, row.occurred_at]
+          json = SQL.json(value)
+          next [key, json] unless known.key?(key)
+          next if Oj.load(known[key], mode: :strict) == value
+
+          outcome.conflict(row.row, format(CONFLICT, name))
+          return []
+        end
+        known.merge!(fresh.to_h)
+        fresh.any? || changed ? outcome.stored += 1 : outcome.already_known += 1
+        fresh.map { |key, json| [*key, @now, json] }
+      end
+    end
+  end
+end

@@ -1,0 +1,54 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module LedgerBuilding
+    # Gets large answers out of the database as Polars frames: the database writes them to files, Polars reads those.
+    #
+    # No row passes through a Ruby object. While one answer is read, the database already writes the next.
+    class Dump
+      # A character that occurs in no field; nothing is ever quoted, since identifiers and names hold no control
+      # characters and JSON escapes them.
+      NO_QUOTE = "\x01"
+
+      # @param directory [String] where the database may write
+      def initialize(directory)
+        @directory = directory
+      end
+
+      # @param statements [Array<String>] SELECTs
+      # @param columns [Hash{String => Class}] name to Polars type of every column, in order
+      # @yieldparam frame [Polars::DataFrame] of one statement; statements without rows are left out
+      # @return [void]
+      def each(statements, columns)
+        ahead = nil
+        statements.each_with_index do |statement, index|
+          path = (ahead || write_later(statement)).value
+          ahead = statements[index + 1] && write_later(statements[index + 1])
+          yield read(path, columns) unless File.empty?(path)
+        ensure
+          FileUtils.rm_f(path) if path
+        end
+      end
+
+      private
+
+      def write_later(statement)
+        path = File.join(@directory, "ledger-#{SecureRandom.hex(8)}.tsv")
+        Thread.new do
+          Record.connection_pool.with_connection do |connection|
+            connection.execute("#{statement} INTO OUTFILE #{connection.quote(path)} " \
+                               "FIELDS TERMINATED BY '\\t' ESCAPED BY ''")
+          end
+          path
+        end
+      end
+
+      def read(path, columns)
+        given = columns.keys.each_with_index.to_h { |name, index| ["column_#{index + 1}", name] }
+        types = given.to_h { |column, name| [column, columns.fetch(name)] }
+        Polars.read_csv(path, has_header: false, sep: "\t", quote_char: NO_QUOTE, dtypes: types, null_values: ["NULL"])
+              .rename(given)
+      end
+    end
+  end
+end

@@ -1,0 +1,83 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module LedgerBuilding
+    # Builds the ledger's profiles: kind, identifiers, current attributes and when each was first seen.
+    class Profiles
+      SELECT = "SELECT id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', created_at) FROM profiles"
+      IDENTIFIERS = <<~SQL
+        SELECT i.profile_id, k.name, i.value FROM identifiers i JOIN identifier_kinds k ON k.id = i.identifier_kind_id
+        ORDER BY i.id
+      SQL
+
+      # @param catalogue [Estrel::Catalogue]
+      # @param dump [Dump]
+      def initialize(catalogue, dump)
+        @catalogue = catalogue
+        @dump = dump
+      end
+
+      # @param history [Polars::DataFrame] of all attributes, in the ledger's order
+      # @param firsts [Array<Polars::DataFrame>] first occurrence per profile, one frame per event type
+      # @return [Polars::DataFrame] for {Estrel::Ledger::Writer#put_profiles}
+      def build(history, firsts)
+        frame = with_first_seen(base, history, firsts)
+        frame = with_identifiers(frame)
+        with_attributes(frame, history)
+      end
+
+      private
+
+      def base
+        read(SELECT, "profile_id" => Polars::Int64, "created_at" => Polars::Int64)
+      end
+
+      def read(statement, columns)
+        frame = Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
+        @dump.each([statement], columns) { |rows| frame = rows }
+        frame
+      end
+
+      # A profile is first seen at its earliest event or attribute, or, having neither, when it was made.
+      def with_first_seen(frame, history, firsts)
+        from_history = history.group_by("profile_id").agg([Polars.col("occurred_at").min.alias("first_seen_at")])
+        all = Polars.concat([from_history, *firsts]).group_by("profile_id").agg([Polars.col("first_seen_at").min])
+        frame.join(all, on: "profile_id", how: "left")
+             .with_columns([Polars.col("first_seen_at").fill_null(Polars.col("created_at"))]).drop("created_at")
+      end
+
+      def with_identifiers(frame)
+        rows = read(IDENTIFIERS, "profile_id" => Polars::Int64, "kind" => Polars::String, "value" => Polars::String)
+        rows.partition_by("kind").each do |part|
+          name = Estrel::Ledger::Layout.identifier(part["kind"][0])
+          first = part.group_by("profile_id", maintain_order: true).agg([Polars.col("value").first.alias(name)])
+          frame = frame.join(first, on: "profile_id", how: "left")
+        end
+        frame.with_columns([kind(frame.columns).alias("kind")])
+      end
+
+      # A customer has a customer ID; a contact some address or handle; a visitor nothing but visitor identifiers.
+      def kind(columns)
+        held = columns.grep(/\Aidentifier:/)
+        customer, visitor = %w[customer visitor].map { |name| Estrel::Ledger::Layout.identifier(name) }
+        contact = (held - [customer, visitor]).map { |name| Polars.col(name).is_not_null }.reduce(:|) || Polars.lit(false)
+        reached = Polars.when(contact).then(Polars.lit("contact")).otherwise(Polars.lit("visitor"))
+        return reached unless held.include?(customer)
+
+        Polars.when(Polars.col(customer).is_not_null).then(Polars.lit("customer")).otherwise(reached)
+      end
+
+      def with_attributes(frame, history)
+        @catalogue.attributes.each_value do |field|
+          name = Estrel::Ledger::Layout.attribute(field.name)
+          newest = history.filter(Polars.col("attribute") == field.name)
+                          .group_by("profile_id", maintain_order: true).agg([Polars.col("value").last])
+          typed = newest.select([Polars.col("profile_id"),
+                                 Estrel::Ledger::Layout.typed(Polars.col("value"), field.type).alias(name)])
+          frame = frame.join(typed, on: "profile_id", how: "left")
+        end
+        frame
+      end
+    end
+  end
+end

@@ -1,0 +1,27 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # A named, versioned definition. Deleting hides it, so that it can be brought back.
+  class Audience < Record
+    has_many :versions, -> { order(:number) }, class_name: "EstrelServer::AudienceVersion", inverse_of: :audience,
+                                               dependent: :restrict_with_exception
+
+    scope :kept, -> { where(deleted_at: nil) }
+
+    validates :name, presence: true, length: { maximum: 255 }
+
+    # @return [AudienceVersion]
+    def current = versions.last
+
+    # Keeps a definition as the newest version, unless it is the same as the newest one.
+    #
+    # @param definition [Estrel::Audience::Definition]
+    # @return [AudienceVersion]
+    def keep(definition)
+      return current if current&.digest == definition.digest
+
+      versions.create!(number: (current&.number || 0) + 1, definition: definition.to_h, digest: definition.digest,
+                       sentence: Estrel::Audience::Sentence.new(definition).to_s)
+    end
+  end
+end

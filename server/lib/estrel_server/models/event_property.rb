@@ -1,0 +1,8 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # A property of an event type as catalogued: name, type, and whether it arrived with more than one type.
+  class EventProperty < Record
+    belongs_to :event_type
+  end
+end

@@ -1,0 +1,74 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # Every setting of the application, from environment variables. Frozen; docs/settings.md lists them.
+  class Settings
+    # Raised at start for a setting that makes no sense.
+    class Invalid < Error; end
+
+    # @return [String] directory of everything Estrel keeps on disk
+    attr_reader :var
+    # @return [String] address to listen on
+    attr_reader :bind
+    # @return [Integer] port of the web server
+    attr_reader :port
+    # @return [Integer] web server processes
+    attr_reader :web_processes
+    # @return [Integer] how many minutes ahead of our clock an event may be
+    attr_reader :future_tolerance_minutes
+    # @return [Integer] memory of the database's buffer pool, MiB
+    attr_reader :database_memory_mb
+    # @return [Boolean] whether an empty workspace is filled with the demo
+    attr_reader :demo
+
+    # @param env [Hash{String => String}]
+    # @return [Settings]
+    # @raise [Invalid] naming the variable
+    def self.from(env) = new(env)
+
+    def initialize(env)
+      @env = env
+      @var = File.expand_path(env.fetch("ESTREL_VAR", File.join(ROOT, "var")))
+      @bind = env.fetch("ESTREL_BIND", "127.0.0.1")
+      @port = integer("ESTREL_PORT", 4270, 1..65_535)
+      @web_processes = integer("ESTREL_WEB_PROCESSES", 2, 1..64)
+      @future_tolerance_minutes = integer("ESTREL_FUTURE_TOLERANCE_MINUTES", 10, 0..1_000_000)
+      @database_memory_mb = integer("ESTREL_DATABASE_MEMORY_MB", 1024, 64..1_000_000)
+      @demo = choice("ESTREL_DEMO", "on", %w[on off]) == "on"
+      @env = nil
+      freeze
+    end
+
+    # @return [String]
+    def ledger_directory = File.join(var, "ledger")
+
+    # @return [String] where uploaded files wait to be imported
+    def uploads_directory = File.join(var, "uploads")
+
+    # @return [String] where finished exports are kept
+    def exports_directory = File.join(var, "exports")
+
+    # @return [String] the database's own directory
+    def database_directory = File.join(var, "database")
+
+    # @return [String] where the database may write files for us
+    def exchange_directory = File.join(var, "exchange")
+
+    private
+
+    def integer(name, default, range)
+      text = @env.fetch(name, default.to_s)
+      value = Integer(text, 10, exception: false)
+      return value if value && range.cover?(value)
+
+      raise Invalid, "#{name} must be a whole number from #{range.min} to #{range.max}, not #{text.inspect}"
+    end
+
+    def choice(name, default, allowed)
+      value = @env.fetch(name, default)
+      return value if allowed.include?(value)
+
+      raise Invalid, "#{name} must be #{allowed.join(' or ')}, not #{value.inspect}"
+    end
+  end
+end

@@ -1,0 +1,30 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # The connection of this process to the database, and the migrations.
+  module Store
+    MIGRATIONS = File.join(ROOT, "db/migrate")
+
+    module_function
+
+    # Connects Active Record, waiting for the database to come up.
+    #
+    # @param settings [Settings]
+    # @return [void]
+    def connect(settings = EstrelServer.settings)
+      database = Database.new(settings)
+      database.wait_until_reachable
+      ActiveRecord.default_timezone = :utc
+      ActiveRecord::Base.establish_connection(database.connection)
+    end
+
+    # Brings the tables up to date; safe to call from several processes at once.
+    #
+    # @return [void]
+    def migrate
+      ActiveRecord::Migration.verbose = false
+      ActiveRecord::MigrationContext.new(MIGRATIONS).migrate
+      Workspace.current
+    end
+  end
+end
