@@ -1,0 +1,59 @@
+# What bin/start and bin/test share: everything a fresh Debian machine needs, each step skipped when it is done already.
+
+root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+cd "$root" || exit 1
+export BUNDLE_GEMFILE="$root/Gemfile" LANG=C.UTF-8
+
+say() { printf '\033[1m==> %s\033[0m\n' "$*"; }
+
+# packages NAME…: installs the Debian packages that are missing.
+packages() {
+  local missing=()
+  for name in "$@"; do
+    dpkg-query -W -f='${Status}' "$name" 2>/dev/null | grep -q '^install ok installed' || missing+=("$name")
+  done
+  [ ${#missing[@]} -eq 0 ] && return
+  say "Installing Debian packages: ${missing[*]}"
+  apt-get update -q
+  DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends "${missing[@]}"
+}
+
+# when_changed STAMP FILES… -- COMMAND…: runs the command unless the files are as they were when it last succeeded.
+when_changed() {
+  local stamp="var/stamps/$1" files=() sum
+  shift
+  while [ "$1" != "--" ]; do files+=("$1"); shift; done
+  shift
+  sum=$(find "${files[@]}" -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum)
+  [ "$(cat "$stamp" 2>/dev/null)" = "$sum" ] && return
+  "$@"
+  mkdir -p var/stamps
+  printf '%s\n' "$sum" >"$stamp"
+}
+
+gems() {
+  bundle check >/dev/null 2>&1 && return
+  say "Installing gems"
+  bundle install --quiet
+}
+
+npm_packages() {
+  say "Installing front-end packages"
+  (cd web && npm ci --no-audit --no-fund --loglevel=error)
+}
+
+front_end() {
+  say "Building the front end"
+  (cd web && npm run --silent types && npm run --silent build)
+}
+
+setup() {
+  set -euo pipefail
+  packages ruby ruby-dev bundler build-essential nodejs ca-certificates mariadb-server libmariadb-dev
+  command -v npm >/dev/null || packages npm
+  gems
+  [ -d web/node_modules ] || rm -f var/stamps/npm
+  when_changed npm web/package-lock.json -- npm_packages
+  [ -f web/dist/index.html ] || rm -f var/stamps/build
+  when_changed build web/src web/index.html web/vite.config.ts web/package-lock.json docs/openapi.yaml -- front_end
+}

@@ -1,0 +1,244 @@
+# frozen_string_literal: true
+
+require "date"
+require "json"
+require "zlib"
+
+# Ferrowick Bikes, an invented bike-share scheme in an invented harbour city: its riders and what they did in fifteen
+# months. Deterministic by seed. demo/README.md says what was planted for analyses to find.
+class Ferrowick
+  SEED = 1871
+  FIRST_DAY = Date.new(2025, 8, 1)
+  LAST_DAY = Date.new(2026, 10, 31)
+  TIME_ZONE = "Europe/Lisbon"
+  QUARTERS = ["Harbour Steps", "Tannery Quay", "Lantern Hill", "Old Mint", "Saltmarsh", "Glasshouse Row"].freeze
+  # Relative riding by month, January first: a winter lull and a long summer.
+  SEASON = [0.28, 0.32, 0.62, 0.9, 1.15, 1.3, 1.4, 1.35, 1.15, 0.85, 0.5, 0.3].freeze
+  FARE_CHANGE = Date.new(2026, 6, 1)
+  BROKEN_QUARTER = "Tannery Quay"
+  BROKEN_DAYS = (Date.new(2026, 7, 6)..Date.new(2026, 7, 26)).freeze
+  KIOSKS_OFFLINE = (Date.new(2026, 2, 2)..Date.new(2026, 2, 15)).freeze
+  SPRING_CAMPAIGN = Date.new(2026, 3, 16)
+  AUTUMN_CAMPAIGN = Date.new(2026, 9, 14)
+
+  # How many riders of each kind there are, their rides per day in an average month, and how they behave.
+  KINDS = { commuter: [1_900, 0.245], leisure: [3_600, 0.059], seasonal: [1_800, 0.092], tourist: [1_900, 0.58],
+            fare_leaver: [800, 0.116] }.freeze
+  CONTACTS = 1_200
+  VISITORS = 800
+
+  Rider = Struct.new(:number, :kind, :joined, :plan, :quarter, :rate, :leaves, :reached, keyword_init: true)
+
+  # @param seed [Integer]
+  def initialize(seed: SEED)
+    @random = Random.new(seed)
+    @number = 0
+  end
+
+  # @param directory [String] gets profiles.jsonl.gz and events.jsonl.gz
+  # @return [void]
+  def write(directory)
+    riders = all_riders
+    gzip(File.join(directory, "profiles.jsonl.gz")) { |out| write_profiles(riders, out) }
+    gzip(File.join(directory, "events.jsonl.gz")) { |out| write_events(riders, out) }
+  end
+
+  private
+
+  def gzip(path, &block)
+    File.open(path, "wb") { |file| Zlib::GzipWriter.new(file, Zlib::BEST_SPEED).tap { |out| out.mtime = 1 }.then { |out| block.call(out); out.finish } }
+  end
+
+  def pick(list) = list[@random.rand(list.size)]
+
+  def all_riders
+    KINDS.flat_map { |kind, (count, rate)| Array.new(count) { |index| rider(kind, rate, index) } }
+  end
+
+  def rider(kind, rate, index)
+    joined = joining_day(kind)
+    Rider.new(number: @number += 1, kind: kind, joined: joined, plan: plan(kind), quarter: pick(QUARTERS),
+              rate: rate * (0.4 + (@random.rand * 1.2)), leaves: leaving_day(kind, joined),
+              reached: kind == :seasonal ? index.even? : @random.rand < 0.5)
+  end
+
+  def joining_day(kind)
+    return FIRST_DAY + @random.rand(60) if kind == :seasonal
+    return FIRST_DAY + @random.rand(200) if kind == :fare_leaver
+    return FIRST_DAY if @random.rand < 0.35 && kind != :tourist
+
+    begin
+      day = FIRST_DAY + @random.rand((LAST_DAY - FIRST_DAY).to_i - 2)
+    end until @random.rand < SEASON[day.month - 1] / 1.4
+    day
+  end
+
+  def leaving_day(kind, joined)
+    case kind
+    when :tourist then joined + 1 + @random.rand(6)
+    when :fare_leaver then FARE_CHANGE
+    when :leisure then @random.rand < 0.45 ? joined + 20 + @random.rand(260) : LAST_DAY + 1
+    else @random.rand < 0.12 ? joined + 60 + @random.rand(300) : LAST_DAY + 1
+    end
+  end
+
+  def plan(kind)
+    case kind
+    when :commuter then @random.rand < 0.6 ? "monthly pass" : "pay as you go"
+    when :tourist then @random.rand < 0.7 ? "day pass" : "pay as you go"
+    else "pay as you go"
+    end
+  end
+
+  # Pay-as-you-go commuters who take a monthly pass when the fare goes up.
+  def switches?(rider) = rider.kind == :commuter && rider.plan == "pay as you go" && rider.number.odd?
+
+  def write_profiles(riders, out)
+    riders.each do |rider|
+      id = customer(rider)
+      facts = { "subject" => "customer:#{id}", "time" => stamp(rider.joined, 7 * 3600), "identifiers" => addresses(rider),
+                "attributes" => { "plan" => rider.plan, "home_quarter" => rider.quarter, "age" => 17 + @random.rand(60),
+                                  "newsletter" => @random.rand < 0.55 } }
+      out.puts(JSON.generate(facts))
+      next unless switches?(rider) && rider.joined < FARE_CHANGE
+
+      out.puts(JSON.generate("subject" => "customer:#{id}", "time" => stamp(FARE_CHANGE, 8 * 3600),
+                             "attributes" => { "plan" => "monthly pass" }))
+    end
+    CONTACTS.times do |index|
+      day = FIRST_DAY + @random.rand(450)
+      out.puts(JSON.generate("subject" => "email:reader#{index}@post.ferrowick.example", "time" => stamp(day, 9 * 3600),
+                             "attributes" => { "newsletter" => true, "home_quarter" => pick(QUARTERS) }))
+    end
+  end
+
+  def customer(rider) = format("F%05d", rider.number)
+
+  def addresses(rider)
+    addresses = {}
+    addresses["email"] = "rider#{rider.number}@post.ferrowick.example" if @random.rand < 0.82
+    addresses["phone"] = format("+000 555 %06d", rider.number) if @random.rand < 0.4
+    addresses["loyalty"] = format("L%05d", rider.number) if rider.kind == :commuter
+    addresses
+  end
+
+  def write_events(riders, out)
+    @serial = 0
+    riders.each { |rider| live(rider, out) }
+    VISITORS.times { |index| browse(index, out) }
+  end
+
+  def live(rider, out)
+    subject = "customer:#{customer(rider)}"
+    campaigns(rider, subject, out)
+    buy_pass(rider, subject, rider.joined, out) unless rider.plan == "pay as you go"
+    last = [rider.leaves - 1, LAST_DAY].min
+    (rider.joined..last).each do |day|
+      buy_pass(rider, subject, day, out) if renewal?(rider, day)
+      ride(rider, subject, day, out) if @random.rand < intensity(rider, day)
+    end
+  end
+
+  def intensity(rider, day)
+    return rider.rate if rider.kind == :tourist
+    return seasonal_intensity(rider, day) if rider.kind == :seasonal
+
+    weekend = day.saturday? || day.sunday?
+    weekday = rider.kind == :commuter ? (weekend ? 0.45 : 1.2) : (weekend ? 1.9 : 0.65)
+    rider.rate * SEASON[day.month - 1] * weekday
+  end
+
+  # Never from November to the middle of March; those reached by the spring campaign all come back within a week of it,
+  # the others when May is there, if at all.
+  def seasonal_intensity(rider, day)
+    return 0 if day.month >= 11 || day.month <= 2 || (day.month == 3 && day < SPRING_CAMPAIGN)
+    return rider.rate * SEASON[day.month - 1] if day < FIRST_DAY + 100
+    return rider.rate * SEASON[day.month - 1] if rider.reached || rider.number % 5 != 0 && day.month >= 5
+
+    0
+  end
+
+  def renewal?(rider, day)
+    switched = switches?(rider) && day >= FARE_CHANGE
+    (rider.plan == "monthly pass" || switched) && day != rider.joined && day.mday == 1 + (rider.number % 28)
+  end
+
+  def ride(rider, subject, day, out)
+    second = (6 * 3600) + @random.rand(15 * 3600)
+    minutes = 4 + @random.rand(rider.kind == :commuter ? 25 : 55)
+    distance = (minutes * (0.13 + (@random.rand * 0.12))).round(2)
+    quarter = finish(rider, day)
+    bike = format("B%03d", @random.rand(700))
+    event(out, "app", "trip_planned", subject, day, second - 300, %("to":"#{quarter}")) if @random.rand < 0.55
+    event(out, "bike", "bike_unlocked", subject, day, second, %("bike":"#{bike}"))
+    event(out, "bike", "ride_ended", subject, day, second + (minutes * 60),
+          %("bike":"#{bike}","distance_km":#{distance},"minutes":#{minutes},"quarter":"#{quarter}","cost":#{cost(rider, day, minutes)}))
+    report(subject, day, second + (minutes * 60) + 60, quarter, out)
+    event(out, "app", "friend_invited", subject, day, second + 4000, %("channel":"link")) if @random.rand < 0.006
+  end
+
+  def finish(rider, day)
+    quarter = @random.rand < 0.5 ? rider.quarter : pick(QUARTERS)
+    return quarter unless quarter == BROKEN_QUARTER && BROKEN_DAYS.cover?(day)
+
+    (QUARTERS - [BROKEN_QUARTER])[@random.rand(QUARTERS.size - 1)]
+  end
+
+  def cost(rider, day, minutes)
+    return 0 unless rider.plan == "pay as you go" && !(switches?(rider) && day >= FARE_CHANGE)
+
+    (1 + (minutes * (day >= FARE_CHANGE ? 0.24 : 0.16))).round(2)
+  end
+
+  def report(subject, day, second, quarter, out)
+    broken = BROKEN_DAYS.cover?(day)
+    return unless @random.rand < (broken ? 0.06 : 0.012)
+
+    event(out, "app", "fault_reported", subject, day, second,
+          %("part":"#{pick(%w[brake dock saddle light])}","quarter":"#{broken ? BROKEN_QUARTER : quarter}"))
+  end
+
+  def buy_pass(rider, subject, day, out)
+    pass = rider.plan == "day pass" ? "day pass" : "monthly pass"
+    kiosk = rider.number % 3 == 0
+    late = kiosk && KIOSKS_OFFLINE.cover?(day) ? (KIOSKS_OFFLINE.last + 2 - day).to_i * 86_400 : 0
+    event(out, kiosk ? "kiosk" : "app", "pass_bought", subject, day, (8 * 3600) + @random.rand(36_000),
+          %("pass":"#{pass}","price":#{pass == 'day pass' ? 6.5 : 24}), late: late)
+  end
+
+  # The spring campaign reaches half of the seasonal riders and works; the autumn campaign reaches half of everybody
+  # else and does nothing.
+  def campaigns(rider, subject, out)
+    spring = rider.kind == :seasonal
+    return unless rider.reached && rider.joined < (spring ? SPRING_CAMPAIGN : AUTUMN_CAMPAIGN)
+
+    name, day = spring ? ["spring_hello", SPRING_CAMPAIGN] : ["autumn_news", AUTUMN_CAMPAIGN]
+    event(out, "campaigns", "message_received", subject, day, 36_000, %("campaign":"#{name}","channel":"email"))
+    return unless @random.rand < (spring ? 0.5 : 0.22)
+
+    event(out, "campaigns", "message_opened", subject, day, 36_000 + 600 + @random.rand(40_000), %("campaign":"#{name}"))
+    first_ride_of_spring(rider, subject, out) if spring
+  end
+
+  def first_ride_of_spring(rider, subject, out) = ride(rider, subject, SPRING_CAMPAIGN + 1 + @random.rand(6), out)
+
+  def browse(index, out)
+    subject = format("visitor:v-%04d", index)
+    day = FIRST_DAY + @random.rand(455)
+    (1 + @random.rand(4)).times { |step| event(out, "web", "trip_planned", subject, day, 36_000 + (step * 90), %("to":"#{pick(QUARTERS)}")) }
+  end
+
+  def event(out, source, type, subject, day, second, data, late: 0)
+    @serial += 1
+    out.write(%({"specversion":"1.0","id":"#{source}-#{@serial}","source":"#{source}","type":"#{type}","subject":"#{subject}",), \
+              %("time":"#{stamp(day, second)}","receivedat":"#{stamp(day, second + 3 + late)}","data":{#{data}}}\n))
+  end
+
+  def stamp(day, second)
+    @days ||= Hash.new { |days, date| days[date] = date.strftime("%Y-%m-%d") }
+    extra, second = second.divmod(86_400)
+    hour, rest = second.divmod(3600)
+    minute, second = rest.divmod(60)
+    format("%sT%02d:%02d:%02dZ", @days[extra.zero? ? day : day + extra], hour, minute, second)
+  end
+end

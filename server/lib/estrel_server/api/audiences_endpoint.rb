@@ -1,0 +1,75 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Audiences: previewed while being written, kept, renamed, deleted and brought back.
+    class AudiencesEndpoint < Endpoint
+      post("/audiences/preview") do
+        json = body_json
+        definition = parse_definition(json["definition"])
+        respond(Preview.new(definition, generation, as_of: as_of(json["as_of"]), policy: policy).to_h)
+      end
+
+      get("/audiences") do
+        respond({ audiences: Audience.kept.includes(:versions).order(updated_at: :desc).map { |row| describe(row, size: true) } })
+      end
+
+      post("/audiences") do
+        json = body_json
+        definition = parse_definition(json["definition"])
+        audience = Audience.transaction { Audience.create!(name: name(json)).tap { |row| row.keep(definition) } }
+        respond(describe(audience.reload), status: 201)
+      end
+
+      get("/audiences/:id") { respond(describe(audience)) }
+
+      put("/audiences/:id") do
+        json = body_json
+        definition = json["definition"] && parse_definition(json["definition"])
+        Audience.transaction do
+          audience.lock!
+          audience.name = name(json) if json.key?("name")
+          audience.keep(definition) if definition
+          audience.updated_at = Time.now.utc
+          audience.save!
+        end
+        respond(describe(audience.reload))
+      end
+
+      delete("/audiences/:id") do
+        audience.update!(deleted_at: Time.now.utc)
+        respond(describe(audience))
+      end
+
+      # Undoes a deletion.
+      post("/audiences/:id/restore") do
+        row = Audience.find(whole("id", nil, 1..(2**62)))
+        row.update!(deleted_at: nil)
+        respond(describe(row))
+      end
+
+      private
+
+      def audience = @audience ||= Audience.kept.find(whole("id", nil, 1..(2**62)))
+
+      def name(json) = json["name"].to_s.strip
+
+      def describe(row, size: false)
+        version = row.current
+        common = { id: row.id, name: row.name, version: version.number, sentence: version.sentence,
+                   updated_at: row.updated_at.iso8601(6), deleted: !row.deleted_at.nil? }
+        return common.merge(definition: version.definition, digest: version.digest) unless size
+
+        common.merge(count(version))
+      end
+
+      # An audience whose names are no longer there has no size, but a reason.
+      def count(version)
+        evaluator = Estrel::Audience::Evaluator.new(generation, as_of: as_of, policy: policy)
+        { size: evaluator.size(parse_definition(version.definition)), fault: nil }
+      rescue Estrel::Error => e
+        { size: nil, fault: e.message }
+      end
+    end
+  end
+end

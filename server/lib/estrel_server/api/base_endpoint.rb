@@ -1,0 +1,102 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # The workspace, its policy, its catalogue, and the state of the base.
+    class BaseEndpoint < Endpoint
+      TOP_VALUES = 50
+      DEFAULT_RANGE = 365
+
+      get("/workspace") { respond(workspace) }
+
+      post("/workspace/clear") do
+        raise Problem.new(422, "say {\"confirm\": \"remove all data\"} to do this") if body_json["confirm"] != "remove all data"
+
+        Workspace.clear
+        LedgerBuilder.new.refresh(rebuild: true)
+        respond({ cleared: true })
+      end
+
+      get("/base") do
+        raise Problem.new(409, "no event type counts as activity yet; import events or choose some") unless policy
+
+        to = as_of
+        from = params["from"] ? day(params["from"], "from") : [to - DEFAULT_RANGE + 1, generation.oldest_day || to].max
+        from = to if params["from"].nil? && from > to
+        respond(Estrel::Lifecycle::Base.new(Estrel::Lifecycle.new(generation, policy), from: from, to: to, today: today)
+                                       .to_h)
+      end
+
+      get("/policy") { respond(describe_policy) }
+
+      put("/policy") do
+        json = body_json
+        rules = Estrel::Lifecycle::Policy.new(activity: json["activity"], new_for: json["new_for"],
+                                              active_within: json["active_within"], churned_after: json["churned_after"])
+        unknown = rules.activity - generation.catalogue.event_types.keys
+        if unknown.any?
+          raise Problem.new(422, "the policy cannot be used",
+                            [{ place: "activity", message: "no event type \"#{unknown.first}\"" }])
+        end
+        LifecyclePolicy.current.update!(**rules.to_h)
+        respond(describe_policy)
+      end
+
+      get("/catalogue") do
+        respond(generation.catalogue.to_h.merge("columns" => Exporting::Columns.new(generation).available))
+      end
+
+      # The most frequent values of an attribute or of a property, for completing what is typed.
+      get("/catalogue/values") { respond({ values: top_values }) }
+
+      get("/schemas/audience-definition.json") do
+        content_type "application/schema+json"
+        File.read(Estrel::Audience::Document::SCHEMA_FILE)
+      end
+
+      private
+
+      def workspace
+        common = { time_zone: Workspace.current.time_zone, today: today }
+        return { ready: false, generation: nil, default_as_of: nil, data: nil, **common } unless ready?
+
+        facts = generation.facts
+        { ready: true, generation: generation.number, default_as_of: default_as_of, **common,
+          data: { profiles: generation.base_size, events: facts["event_count"], oldest_day: generation.oldest_day,
+                  newest_day: generation.newest_day, newest_received_at: instant(facts["newest_received_at"]),
+                  built_at: facts["built_at"] } }
+      end
+
+      def ready? = EstrelServer.ledger.current_manifest_or_nil && generation.base_size.positive?
+
+      def instant(micros) = micros && Time.at(0, micros, :usec).utc.iso8601(6)
+
+      def describe_policy
+        record = LifecyclePolicy.current
+        { activity: record.activity, new_for: record.new_for, active_within: record.active_within,
+          churned_after: record.churned_after, chosen: record.persisted? }
+      end
+
+      def top_values
+        frame, column = values_column
+        return [] if frame.nil? || frame.height.zero?
+
+        counted = frame.lazy.select([Polars.col(column).cast(Polars::String).alias("value")]).drop_nulls
+                       .group_by("value").agg([Polars.len.alias("count")]).collect
+        counted.sort(%w[count value], reverse: [true, false]).head(TOP_VALUES).rows(named: true)
+      end
+
+      def values_column
+        catalogue = generation.catalogue
+        if params["attribute"]
+          return unless catalogue.attributes.key?(params["attribute"])
+
+          return [generation.profiles, Estrel::Ledger::Layout.attribute(params["attribute"])]
+        end
+        return unless catalogue.event_types[params["event"]]&.properties&.key?(params["property"])
+
+        [generation.events(params["event"]), Estrel::Ledger::Layout.property(params["property"])]
+      end
+    end
+  end
+end

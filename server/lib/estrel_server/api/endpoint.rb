@@ -1,0 +1,121 @@
+# frozen_string_literal: true
+
+require "sinatra/base"
+
+module EstrelServer
+  module API
+    # What all parts of the HTTP API share: JSON in and out, errors as problem details (RFC 9457), and the as-of date,
+    # policy and ledger generation of a request.
+    class Endpoint < Sinatra::Base
+      MAX_BODY = 1 << 20
+
+      # A request that cannot be answered, with its HTTP status and, where there are several, the faults.
+      class Problem < StandardError
+        # @return [Integer]
+        attr_reader :status
+        # @return [Array<Hash>]
+        attr_reader :errors
+
+        def initialize(status, detail, errors = [])
+          @status = status
+          @errors = errors
+          super(detail)
+        end
+      end
+
+      configure do
+        set :show_exceptions, false
+        set :raise_errors, false
+        set :dump_errors, false
+        set :protection, false # stands once before all parts, see Application
+        set :host_authorization, {}
+      end
+
+      error(Problem) { |e| problem(e.status, e.message, e.errors) }
+      error(ActiveRecord::RecordNotFound) { problem(404, "there is nothing under this address") }
+      error(Estrel::Audience::Invalid) { |e| problem(422, "the definition cannot be used", e.errors) }
+      error(Estrel::Lifecycle::Policy::Invalid) { |e| problem(422, "the policy cannot be used", e.errors) }
+      error(Estrel::Ledger::Missing) { problem(409, "no data has been imported yet") }
+      error(Error, Estrel::Error) { |e| problem(422, e.message) }
+      error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
+      error do |e|
+        warn "#{e.class}: #{e.message}\n#{e.backtrace.first(12).join("\n")}"
+        problem(500, "something went wrong here; the log has the details")
+      end
+      not_found { problem(404, "there is nothing under this address") if response.body.empty? }
+
+      private
+
+      def problem(status, detail, errors = [])
+        content_type "application/problem+json"
+        halt status, Oj.dump({ type: "about:blank", title: Rack::Utils::HTTP_STATUS_CODES.fetch(status), status: status,
+                               detail: detail, errors: errors }, mode: :compat)
+      end
+
+      def respond(object, status: 200)
+        content_type :json
+        halt status, Oj.dump(object, mode: :custom, use_to_json: false, use_to_hash: false, bigdecimal_as_decimal: true,
+                                     symbol_keys: false)
+      end
+
+      def body_json
+        unless request.media_type == "application/json"
+          raise Problem.new(415, "send the request as application/json")
+        end
+
+        text = request.body.read(MAX_BODY + 1) || ""
+        raise Problem.new(413, "the request is longer than #{MAX_BODY} bytes") if text.bytesize > MAX_BODY
+
+        json = JSON.parse(text, max_nesting: Estrel::Audience::Document::MAX_JSON_NESTING + 2)
+        json.is_a?(Hash) ? json : raise(Problem.new(400, "the request must be a JSON object"))
+      rescue JSON::NestingError
+        raise Problem.new(422, "the request is nested too deeply")
+      rescue JSON::ParserError
+        raise Problem.new(400, "the request is not valid JSON")
+      end
+
+      def generation = @generation ||= EstrelServer.ledger.current
+
+      def policy = @policy ||= LifecyclePolicy.current.rules
+
+      def today = Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
+
+      def default_as_of = [generation.newest_day || today, today].min
+
+      def as_of(text = params["as_of"])
+        return default_as_of if text.nil? || text.empty?
+
+        day(text, "as_of").tap do |date|
+          raise Problem.new(422, "as of #{date} lies in the future; the latest day is #{today}") if date > today
+        end
+      end
+
+      def day(text, name)
+        Date.strptime(text, "%Y-%m-%d")
+      rescue Date::Error, TypeError
+        raise Problem.new(422, "#{name} must be a date such as 2026-05-31, not #{text.to_s[0, 40].inspect}")
+      end
+
+      def whole(name, default, range)
+        text = params[name] or return default
+        number = Integer(text, 10, exception: false)
+        return number if number && range.cover?(number)
+
+        raise Problem.new(422, "#{name} must be a whole number from #{range.min} to #{range.max}")
+      end
+
+      def one_of(name, allowed)
+        value = params[name]
+        return value if value.nil? || allowed.include?(value)
+
+        raise Problem.new(422, "#{name} must be one of #{allowed.join(', ')}")
+      end
+
+      def parse_definition(json)
+        raise Problem.new(422, "a definition is missing") if json.nil?
+
+        Estrel::Audience::Definition.parse(json.is_a?(Hash) ? JSON.generate(json) : json, catalogue: generation.catalogue)
+      end
+    end
+  end
+end

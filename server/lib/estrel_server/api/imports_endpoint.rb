@@ -1,0 +1,84 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Files uploaded to be imported, their progress, and the rows that were refused.
+    class ImportsEndpoint < Endpoint
+      LISTED = 50
+
+      get("/imports") do
+        Import.settle_interrupted
+        respond({ imports: Import.order(id: :desc).limit(LISTED).map { |row| describe(row) } })
+      end
+
+      post("/imports") do
+        upload = params["file"]
+        raise Problem.new(422, "choose a file to import") unless upload.is_a?(Hash) && upload[:tempfile]
+
+        mapping = Importing::Mapping.new(mapping_json)
+        kind = one_of("kind", %w[events profiles]) || "events"
+        import = Import.create!(kind: kind, file_name: File.basename(upload[:filename].to_s)[0, 255], mapping: mapping.to_h,
+                                path: keep(upload), bytes_total: upload[:tempfile].size)
+        Delayed::Job.enqueue(Jobs::ImportJob.new(import.id))
+        respond(describe(import), status: 201)
+      end
+
+      get("/imports/:id") { respond(describe(import)) }
+
+      post("/imports/:id/cancel") do
+        Import.transaction do
+          import.lock!
+          import.update!(cancel_requested: true) unless import.finished?
+          if import.state == "queued"
+            import.update!(state: "cancelled", finished_at: Time.now.utc, error: "cancelled before it began")
+          end
+        end
+        respond(describe(import))
+      end
+
+      get("/imports/:id/rejects.csv") do
+        rejects = import.rejects.order(:row_number, :id)
+        content_type "text/csv", charset: "utf-8"
+        attachment "rejects-of-import-#{import.id}.csv"
+        stream do |out|
+          out << CSV.generate_line(%w[row reason original], row_sep: "\r\n")
+          rejects.in_batches(of: 1000) do |rows|
+            rows.pluck(:row_number, :reason, :original).each { |row| out << CSV.generate_line(row, row_sep: "\r\n") }
+          end
+        end
+      end
+
+      private
+
+      def import = @import ||= Import.find(whole("id", nil, 1..(2**62)))
+
+      def mapping_json
+        return {} if params["mapping"].to_s.empty?
+
+        json = JSON.parse(params["mapping"])
+        json.is_a?(Hash) ? json : raise(Problem.new(422, "the mapping must be a JSON object"))
+      rescue JSON::ParserError
+        raise Problem.new(422, "the mapping is not valid JSON")
+      end
+
+      def keep(upload)
+        directory = EstrelServer.settings.uploads_directory
+        FileUtils.mkdir_p(directory)
+        path = File.join(directory, SecureRandom.hex(12))
+        FileUtils.cp(upload[:tempfile].path, path)
+        path
+      end
+
+      def describe(row)
+        reasons = row.rejected.zero? ? [] : row.rejects.group(:reason).order(Arel.sql("COUNT(*) DESC")).limit(5).count
+        { id: row.id, kind: row.kind, file_name: row.file_name, state: row.state, bytes_total: row.bytes_total,
+          bytes_done: row.bytes_done, rows_read: row.rows_read, stored: row.stored, already_known: row.already_known,
+          rejected: row.rejected, conflicts: row.conflicts, error: row.error, seconds: seconds(row),
+          reasons: reasons.map { |reason, count| { reason: reason, count: count } },
+          created_at: row.created_at.iso8601(6), finished_at: row.finished_at&.iso8601(6) }
+      end
+
+      def seconds(row) = row.started_at && ((row.finished_at || Time.now.utc) - row.started_at).round(1)
+    end
+  end
+end

@@ -1,0 +1,20 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Jobs
+    # Imports one uploaded file in a background worker, then brings the ledger up to date.
+    ImportJob = Struct.new(:import_id) do
+      def perform
+        import = Import.find(import_id)
+        return if import.finished?
+
+        Importing::FileImporter.new(import).run
+        LedgerBuilder.new.refresh
+      end
+
+      def max_attempts = 3
+
+      def queue_name = "imports"
+    end
+  end
+end

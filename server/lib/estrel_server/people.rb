@@ -1,0 +1,92 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # Lists people as of a date, and tells what is known of one of them.
+  class People
+    ORDERS = %w[last_day first_day quiet_days].freeze
+    PAGE_LIMIT = 200
+
+    # @param generation [Estrel::Ledger::Generation]
+    # @param as_of [Date]
+    # @param policy [Estrel::Lifecycle::Policy, nil]
+    def initialize(generation, as_of:, policy:)
+      @generation = generation
+      @as_of = as_of
+      @policy = policy
+    end
+
+    # One page of people first seen by the as-of date.
+    #
+    # @param state [String, nil]
+    # @param definition [Estrel::Audience::Definition, nil]
+    # @param search [String, nil] part of an identifier's beginning
+    # @param order [String] of {ORDERS}, latest first; nobody's missing days come last
+    # @param page [Integer] from 1
+    # @param per_page [Integer]
+    # @return [Hash] total and rows
+    def page(state: nil, definition: nil, search: nil, order: "last_day", page: 1, per_page: 50)
+      rows = everybody
+      rows = rows.filter(Polars.col("state") == state) if state
+      rows = rows.filter(Polars.col("profile_id").is_in(members(definition))) if definition
+      rows = rows.filter(Polars.col("profile_id").is_in(found(search))) if search
+      sorted = rows.sort([order, "profile_id"], reverse: [order != "quiet_days", false], nulls_last: true)
+      { total: rows.height, rows: describe(sorted.slice((page - 1) * per_page, per_page)) }
+    end
+
+    # @param ids [Array<Integer>]
+    # @return [Array<Hash>] in the order of ids
+    def describe_ids(ids)
+      by_id = describe(everybody.filter(Polars.col("profile_id").is_in(ids))).to_h { |row| [row[:id], row] }
+      ids.filter_map { |id| by_id[id] }
+    end
+
+    private
+
+    def members(definition)
+      Estrel::Audience::Evaluator.new(@generation, as_of: @as_of, policy: @policy).members(definition)
+    end
+
+    # Identifiers are looked up where they have an index.
+    def found(search)
+      kind, value = search.split(":", 2)
+      scope = Identifier.joins(:identifier_kind)
+      by_value = ->(text) { scope.where("value LIKE ?", "#{Identifier.sanitize_sql_like(text)}%") }
+      rows = by_value.call(search)
+      rows = rows.or(by_value.call(value).where(identifier_kinds: { name: kind })) if value
+      Polars::Series.new("profile_id", rows.limit(5000).pluck(:profile_id), dtype: Polars::Int64)
+    end
+
+    def everybody
+      profiles = @generation.profiles
+      known = profiles.select(%w[profile_id kind first_seen_day])
+      known = known.hstack(states.select(%w[state returned first_day last_day quiet_days]))
+      known.filter(Polars.col("first_seen_day") <= Estrel::Calendar.number(@as_of))
+    end
+
+    def states
+      return Estrel::Lifecycle.new(@generation, @policy).states(@as_of) if @policy
+
+      empty = { "state" => Polars.lit("unseen"), "returned" => Polars.lit(false) }
+      days = %w[first_day last_day quiet_days].to_h { |name| [name, Polars.lit(nil).cast(Polars::Int32)] }
+      @generation.profiles.select([Polars.col("profile_id"),
+                                   *empty.merge(days).map { |name, value| value.alias(name) }])
+    end
+
+    def describe(frame)
+      identifiers = identifiers(frame["profile_id"].to_a)
+      frame.rows(named: true).map do |row|
+        { id: row["profile_id"], kind: row["kind"], state: row["state"], returned: row["returned"],
+          quiet_days: row["quiet_days"], first_day: date(row["first_day"]), last_day: date(row["last_day"]),
+          identifiers: identifiers[row["profile_id"]] || [] }
+      end
+    end
+
+    def identifiers(ids)
+      Identifier.joins(:identifier_kind).where(profile_id: ids).order(:id)
+                .pluck(:profile_id, "identifier_kinds.name", :value)
+                .group_by(&:first).transform_values { |rows| rows.map { |_, kind, value| { kind: kind, value: value } } }
+    end
+
+    def date(number) = number && Estrel::Calendar.date(number)
+  end
+end
