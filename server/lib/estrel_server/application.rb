@@ -27,7 +27,7 @@ module EstrelServer
       Rack::Builder.app do
         use SecurityHeaders
         use Rack::Deflater
-        use Rack::Protection::HostAuthorization, permitted_hosts: hosts
+        use Rack::Protection::HostAuthorization, permitted_hosts: hosts, logging: false
         use Rack::Protection::HttpOrigin
         use Rack::Protection::PathTraversal
         map("/api") { run Rack::Cascade.new(ENDPOINTS, [404]) }

@@ -76,7 +76,7 @@ module Estrel
 
       def filters(clause)
         clause.filters.each_with_index.flat_map do |filter, index|
-          [plain(index.zero? ? "with" : "and"), part(filter.property, "what", "filter.property", index),
+          [plain(index.zero? ? "where" : "and"), part(filter.property, "what", "filter.property", index),
            *comparison(filter.comparison, "what", "filter", index)]
         end
       end

@@ -48,14 +48,13 @@ module EstrelServer
 
       def problem(status, detail, errors = [])
         content_type "application/problem+json"
-        halt status, Oj.dump({ type: "about:blank", title: Rack::Utils::HTTP_STATUS_CODES.fetch(status), status: status,
-                               detail: detail, errors: errors }, mode: :compat)
+        halt status, JSON.generate({ type: "about:blank", title: Rack::Utils::HTTP_STATUS_CODES.fetch(status),
+                                     status: status, detail: detail, errors: errors })
       end
 
       def respond(object, status: 200)
         content_type :json
-        halt status, Oj.dump(object, mode: :custom, use_to_json: false, use_to_hash: false, bigdecimal_as_decimal: true,
-                                     symbol_keys: false)
+        halt status, JSON.generate(object)
       end
 
       def body_json

@@ -1,0 +1,77 @@
+<script lang="ts">
+  import { Toast } from "@skeletonlabs/skeleton-svelte";
+  import { onMount } from "svelte";
+  import { address } from "./lib/address.svelte";
+  import Shortcuts from "./lib/components/Shortcuts.svelte";
+  import Textures from "./lib/components/Textures.svelte";
+  import TopBar from "./lib/components/TopBar.svelte";
+  import Waiting from "./lib/components/Waiting.svelte";
+  import { toaster } from "./lib/toasts.svelte";
+  import { workspace } from "./lib/workspace.svelte";
+  import AudienceEditor from "./places/AudienceEditor.svelte";
+  import Audiences from "./places/Audiences.svelte";
+  import Base from "./places/Base.svelte";
+  import Data from "./places/Data.svelte";
+  import Empty from "./places/Empty.svelte";
+  import Exports from "./places/Exports.svelte";
+  import People from "./places/People.svelte";
+  import Person from "./places/Person.svelte";
+
+  const NAMES: Record<string, string> = {
+    people: "People",
+    audiences: "Audiences",
+    exports: "Exports",
+    data: "Data",
+  };
+  const parts = $derived(address.path.split("/").filter(Boolean));
+  const place = $derived(parts[0] ?? "base");
+
+  onMount(() => void workspace.refresh());
+  $effect(() => {
+    document.title = `${NAMES[place] ?? "Base"} · Estrel`;
+  });
+</script>
+
+<svelte:document onclick={(event) => address.follow(event)} />
+
+<Textures />
+<Shortcuts />
+<div class="flex min-h-screen flex-col">
+  <TopBar {place} />
+  <main id="main" class="mx-auto w-full max-w-[1200px] flex-1 px-6 pt-5 pb-16">
+    {#if workspace.info === null}
+      <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
+    {:else if place === "data"}
+      <Data />
+    {:else if !workspace.info.ready}
+      <Empty />
+    {:else if place === "base"}
+      <Base />
+    {:else if place === "people" && parts[1]}
+      {#key parts[1]}<Person id={Number(parts[1])} />{/key}
+    {:else if place === "people"}
+      <People />
+    {:else if place === "audiences" && parts[1]}
+      {#key parts[1]}<AudienceEditor id={parts[1] === "new" ? null : Number(parts[1])} />{/key}
+    {:else if place === "audiences"}
+      <Audiences />
+    {:else if place === "exports"}
+      <Exports />
+    {:else}
+      <h1>There is no such page</h1>
+      <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>
+    {/if}
+  </main>
+</div>
+
+<Toast.Group {toaster}>
+  {#snippet children(toast)}
+    <Toast {toast} class="panel flex items-center gap-4 py-2">
+      <Toast.Message>
+        <Toast.Title>{toast.title}</Toast.Title>
+      </Toast.Message>
+      {#if toast.action}<Toast.ActionTrigger class="quiet">{toast.action.label}</Toast.ActionTrigger>{/if}
+      <Toast.CloseTrigger class="quiet" aria-label="Close this message">×</Toast.CloseTrigger>
+    </Toast>
+  {/snippet}
+</Toast.Group>

@@ -1,0 +1,44 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.generated";
+
+export type Schemas = components["schemas"];
+export type Problem = Schemas["Problem"];
+
+export const api = createClient<paths>({ baseUrl: "/api" });
+
+/** A refusal of the server, or the lack of one. */
+export class Refusal extends Error {
+  readonly problem: Problem;
+
+  constructor(problem: Problem) {
+    super(problem.detail);
+    this.problem = problem;
+  }
+}
+
+const unreachable: Problem = {
+  type: "about:blank",
+  title: "No answer",
+  status: 0,
+  detail: "Estrel does not answer. Is it still running?",
+  errors: [],
+};
+
+/** The data of a call, or a {@link Refusal}. */
+export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
+  let result;
+  try {
+    result = await call;
+  } catch (error) {
+    if (error instanceof DOMException && error.name === "AbortError") throw error;
+    throw new Refusal(unreachable);
+  }
+  if (result.data !== undefined) return result.data;
+  const problem = result.error as Problem | undefined;
+  throw new Refusal(problem?.detail ? problem : unreachable);
+}
+
+/** What to tell the user about something that went wrong. */
+export function problemOf(error: unknown): Problem {
+  return error instanceof Refusal ? error.problem : { ...unreachable, title: "Error", detail: String(error) };
+}

@@ -1,0 +1,51 @@
+<script lang="ts">
+  import { address } from "../address.svelte";
+  import type { Schemas } from "../api/client";
+  import { day, number } from "../format";
+  import StateMark from "./StateMark.svelte";
+
+  /** People as rows; the first column leads to each. */
+  let { rows, asOf = null }: { rows: Schemas["PersonRow"][]; asOf?: string | null } = $props();
+
+  function name(person: Schemas["PersonRow"]): string {
+    return person.identifiers[0]?.value ?? `no identifier (${person.id})`;
+  }
+</script>
+
+<div class="overflow-x-auto">
+  <table class="figures">
+    <thead>
+      <tr>
+        <th>Person</th>
+        <th>Other identifiers</th>
+        <th>Kind</th>
+        <th>State</th>
+        <th class="number">Quiet days</th>
+        <th class="number">Last active</th>
+        <th class="number">First active</th>
+      </tr>
+    </thead>
+    <tbody>
+      {#each rows as person (person.id)}
+        <tr>
+          <td class="whitespace-nowrap">
+            <a href={address.to(`/people/${person.id}`, { as_of: asOf })} class="font-semibold"
+              >{name(person)}</a
+            >
+          </td>
+          <td class="soft small max-w-[22rem] truncate leading-6">
+            {person.identifiers
+              .slice(1)
+              .map((identifier) => identifier.value)
+              .join(", ")}
+          </td>
+          <td>{person.kind}</td>
+          <td><StateMark state={person.state} returned={person.returned} /></td>
+          <td class="number">{person.quiet_days === null ? "–" : number(person.quiet_days)}</td>
+          <td class="number">{day(person.last_day)}</td>
+          <td class="number">{day(person.first_day)}</td>
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+</div>

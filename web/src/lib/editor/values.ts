@@ -1,0 +1,67 @@
+import { answer, api } from "../api/client";
+import type { Attribute, Comparison, Did, Filter, FieldType, Node, Value } from "../definition";
+import { addDays } from "../format";
+import { workspace } from "../workspace.svelte";
+
+export type Found = { value: string; count: number };
+/** A field of the catalogue: an attribute, or a property of an event type. */
+export type FieldRef = { attribute: string } | { event: string; property: string };
+
+/** The most frequent values of a field. */
+export async function topValues(field: FieldRef): Promise<Found[]> {
+  return (await answer(api.GET("/catalogue/values", { params: { query: field } }))).values;
+}
+
+export function fieldType(field: FieldRef): FieldType {
+  const fields =
+    "attribute" in field
+      ? workspace.catalogue?.attributes
+      : workspace.catalogue?.event_types.find((type) => type.name === field.event)?.properties;
+  const name = "attribute" in field ? field.attribute : field.property;
+  return fields?.find((entry) => entry.name === name)?.type ?? "text";
+}
+
+/** A first comparison for a field that is complete and likely to be near what is meant. */
+export async function firstComparison(field: FieldRef): Promise<Comparison> {
+  const value = await firstValue(field);
+  const compare = { text: "is", number: "at_least", boolean: "is", time: "after" }[fieldType(field)];
+  return { compare, value };
+}
+
+export async function firstValue(field: FieldRef): Promise<Value> {
+  switch (fieldType(field)) {
+    case "number":
+      return 1;
+    case "boolean":
+      return true;
+    case "time":
+      return addDays(workspace.asOf, -30);
+    default:
+      return (await topValues(field))[0]?.value ?? "";
+  }
+}
+
+export async function newAttribute(name?: string): Promise<Attribute | null> {
+  const chosen = name ?? workspace.catalogue?.attributes[0]?.name;
+  return chosen ? { name: chosen, ...(await firstComparison({ attribute: chosen })) } : null;
+}
+
+export async function newFilter(event: string, property: string): Promise<Filter> {
+  return { property, ...(await firstComparison({ event, property })) };
+}
+
+export function newDid(): Did | null {
+  const types = [...(workspace.catalogue?.event_types ?? [])].sort((a, b) => b.count - a.count);
+  return types[0] ? { event: types[0].name, count: { at_least: 1 }, window: { last_days: 30 } } : null;
+}
+
+/** A complete new clause of a kind, or null where there is nothing it could be about. */
+export async function newClause(kind: "attribute" | "did" | "lifecycle"): Promise<Node | null> {
+  if (kind === "lifecycle") return { lifecycle: { is: ["dormant"] } };
+  if (kind === "did") {
+    const did = newDid();
+    return did && { did };
+  }
+  const attribute = await newAttribute();
+  return attribute && { attribute };
+}

@@ -1,0 +1,60 @@
+const wholeNumber = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 0 });
+const dayFormat = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  year: "numeric",
+  timeZone: "UTC",
+});
+
+export function number(value: number): string {
+  return wholeNumber.format(value);
+}
+
+export function signed(value: number): string {
+  if (value === 0) return "±0";
+  return `${value > 0 ? "+" : "−"}${number(Math.abs(value))}`;
+}
+
+/** A share as per cent; one that is small but not nothing keeps a decimal. */
+export function percent(share: number): string {
+  const value = share * 100;
+  if (value > 0 && value < 0.1) return "< 0.1 %";
+  return `${value > 0 && value < 10 ? value.toFixed(1) : Math.round(value)} %`;
+}
+
+/** "2026-05-03" → "3 May 2026" */
+export function day(iso: string | null | undefined): string {
+  return iso ? dayFormat.format(new Date(`${iso.slice(0, 10)}T00:00:00Z`)) : "–";
+}
+
+/** An instant in a time zone: "07:33:30". */
+export function clock(iso: string, timeZone: string): string {
+  return new Intl.DateTimeFormat("en-GB", { timeStyle: "medium", timeZone }).format(new Date(iso));
+}
+
+/** An instant in a time zone: "3 May 2026, 07:33". */
+export function moment(iso: string, timeZone: string): string {
+  return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone }).format(
+    new Date(iso),
+  );
+}
+
+export function addDays(iso: string, days: number): string {
+  const date = new Date(`${iso}T00:00:00Z`);
+  date.setUTCDate(date.getUTCDate() + days);
+  return date.toISOString().slice(0, 10);
+}
+
+export function daysBetween(from: string, to: string): number {
+  return Math.round((Date.parse(`${to}T00:00:00Z`) - Date.parse(`${from}T00:00:00Z`)) / 86_400_000);
+}
+
+export function bytes(count: number): string {
+  if (count < 1000) return `${count} B`;
+  if (count < 1_000_000) return `${(count / 1000).toFixed(1)} kB`;
+  return `${(count / 1_000_000).toFixed(1)} MB`;
+}
+
+export function plural(count: number, one: string, many = `${one}s`): string {
+  return `${number(count)} ${count === 1 ? one : many}`;
+}

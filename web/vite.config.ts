@@ -1,0 +1,10 @@
+import tailwindcss from "@tailwindcss/vite";
+import { svelte } from "@sveltejs/vite-plugin-svelte";
+import { defineConfig } from "vitest/config";
+
+export default defineConfig({
+  plugins: [svelte(), tailwindcss()],
+  build: { target: "es2022", assetsInlineLimit: 0, modulePreload: { polyfill: false } },
+  server: { proxy: { "/api": "http://127.0.0.1:4270" } },
+  test: { environment: "jsdom", include: ["src/**/*.test.ts"] },
+});
