@@ -5,6 +5,6 @@
 # and hands them over.
 workers Integer(ENV.fetch("ESTREL_WEB_PROCESSES"))
 threads 1, 5
-bind "tcp://#{ENV.fetch('ESTREL_BIND')}:#{ENV.fetch('ESTREL_PORT')}"
+bind "tcp://#{ENV.fetch("ESTREL_BIND")}:#{ENV.fetch("ESTREL_PORT")}"
 worker_shutdown_timeout 5
 silence_single_worker_warning

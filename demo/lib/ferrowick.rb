@@ -16,8 +16,8 @@ class Ferrowick
   SEASON = [0.28, 0.32, 0.62, 0.9, 1.15, 1.3, 1.4, 1.35, 1.15, 0.85, 0.5, 0.3].freeze
   FARE_CHANGE = Date.new(2026, 6, 1)
   BROKEN_QUARTER = "Tannery Quay"
-  BROKEN_DAYS = (Date.new(2026, 7, 6)..Date.new(2026, 7, 26)).freeze
-  KIOSKS_OFFLINE = (Date.new(2026, 2, 2)..Date.new(2026, 2, 15)).freeze
+  BROKEN_DAYS = (Date.new(2026, 7, 6)..Date.new(2026, 7, 26))
+  KIOSKS_OFFLINE = (Date.new(2026, 2, 2)..Date.new(2026, 2, 15))
   SPRING_CAMPAIGN = Date.new(2026, 3, 16)
   AUTUMN_CAMPAIGN = Date.new(2026, 9, 14)
 
@@ -45,8 +45,13 @@ class Ferrowick
 
   private
 
-  def gzip(path, &block)
-    File.open(path, "wb") { |file| Zlib::GzipWriter.new(file, Zlib::BEST_SPEED).tap { |out| out.mtime = 1 }.then { |out| block.call(out); out.finish } }
+  def gzip(path)
+    File.open(path, "wb") do |file|
+      out = Zlib::GzipWriter.new(file, Zlib::BEST_SPEED)
+      out.mtime = 1 # the same bytes every time
+      yield(out)
+      out.finish
+    end
   end
 
   def pick(list) = list[@random.rand(list.size)]
@@ -67,10 +72,10 @@ class Ferrowick
     return FIRST_DAY + @random.rand(200) if kind == :fare_leaver
     return FIRST_DAY if @random.rand < 0.35 && kind != :tourist
 
-    begin
+    loop do
       day = FIRST_DAY + @random.rand((LAST_DAY - FIRST_DAY).to_i - 2)
-    end until @random.rand < SEASON[day.month - 1] / 1.4
-    day
+      return day if @random.rand < SEASON[day.month - 1] / 1.4
+    end
   end
 
   def leaving_day(kind, joined)
@@ -96,9 +101,10 @@ class Ferrowick
   def write_profiles(riders, out)
     riders.each do |rider|
       id = customer(rider)
-      facts = { "subject" => "customer:#{id}", "time" => stamp(rider.joined, 7 * 3600), "identifiers" => addresses(rider),
-                "attributes" => { "plan" => rider.plan, "home_quarter" => rider.quarter, "age" => 17 + @random.rand(60),
-                                  "newsletter" => @random.rand < 0.55 } }
+      facts = { "subject" => "customer:#{id}", "time" => stamp(rider.joined, 7 * 3600),
+                "identifiers" => addresses(rider),
+                "attributes" => { "plan" => rider.plan, "home_quarter" => rider.quarter,
+                                  "age" => 17 + @random.rand(60), "newsletter" => @random.rand < 0.55 } }
       out.puts(JSON.generate(facts))
       next unless switches?(rider) && rider.joined < FARE_CHANGE
 
@@ -123,19 +129,20 @@ class Ferrowick
   end
 
   def write_events(riders, out)
+    @out = out
     @serial = 0
-    riders.each { |rider| live(rider, out) }
-    VISITORS.times { |index| browse(index, out) }
+    riders.each { |rider| live(rider) }
+    VISITORS.times { |index| browse(index) }
   end
 
-  def live(rider, out)
+  def live(rider)
     subject = "customer:#{customer(rider)}"
-    campaigns(rider, subject, out)
-    buy_pass(rider, subject, rider.joined, out) unless rider.plan == "pay as you go"
+    campaigns(rider, subject)
+    buy_pass(rider, subject, rider.joined) unless rider.plan == "pay as you go"
     last = [rider.leaves - 1, LAST_DAY].min
     (rider.joined..last).each do |day|
-      buy_pass(rider, subject, day, out) if renewal?(rider, day)
-      ride(rider, subject, day, out) if @random.rand < intensity(rider, day)
+      buy_pass(rider, subject, day) if renewal?(rider, day)
+      ride(rider, subject, day) if @random.rand < intensity(rider, day)
     end
   end
 
@@ -144,7 +151,11 @@ class Ferrowick
     return seasonal_intensity(rider, day) if rider.kind == :seasonal
 
     weekend = day.saturday? || day.sunday?
-    weekday = rider.kind == :commuter ? (weekend ? 0.45 : 1.2) : (weekend ? 1.9 : 0.65)
+    weekday = if rider.kind == :commuter
+                weekend ? 0.45 : 1.2
+              else
+                (weekend ? 1.9 : 0.65)
+              end
     rider.rate * SEASON[day.month - 1] * weekday
   end
 
@@ -153,7 +164,7 @@ class Ferrowick
   def seasonal_intensity(rider, day)
     return 0 if day.month >= 11 || day.month <= 2 || (day.month == 3 && day < SPRING_CAMPAIGN)
     return rider.rate * SEASON[day.month - 1] if day < FIRST_DAY + 100
-    return rider.rate * SEASON[day.month - 1] if rider.reached || rider.number % 5 != 0 && day.month >= 5
+    return rider.rate * SEASON[day.month - 1] if rider.reached || (rider.number % 5 != 0 && day.month >= 5)
 
     0
   end
@@ -163,18 +174,19 @@ class Ferrowick
     (rider.plan == "monthly pass" || switched) && day != rider.joined && day.mday == 1 + (rider.number % 28)
   end
 
-  def ride(rider, subject, day, out)
+  def ride(rider, subject, day)
     second = (6 * 3600) + @random.rand(15 * 3600)
     minutes = 4 + @random.rand(rider.kind == :commuter ? 25 : 55)
     distance = (minutes * (0.13 + (@random.rand * 0.12))).round(2)
     quarter = finish(rider, day)
     bike = format("B%03d", @random.rand(700))
-    event(out, "app", "trip_planned", subject, day, second - 300, %("to":"#{quarter}")) if @random.rand < 0.55
-    event(out, "bike", "bike_unlocked", subject, day, second, %("bike":"#{bike}"))
-    event(out, "bike", "ride_ended", subject, day, second + (minutes * 60),
-          %("bike":"#{bike}","distance_km":#{distance},"minutes":#{minutes},"quarter":"#{quarter}","cost":#{cost(rider, day, minutes)}))
-    report(subject, day, second + (minutes * 60) + 60, quarter, out)
-    event(out, "app", "friend_invited", subject, day, second + 4000, %("channel":"link")) if @random.rand < 0.006
+    event("app", "trip_planned", subject, day, second - 300, %("to":"#{quarter}")) if @random.rand < 0.55
+    event("bike", "bike_unlocked", subject, day, second, %("bike":"#{bike}"))
+    event("bike", "ride_ended", subject, day, second + (minutes * 60),
+          %("bike":"#{bike}","distance_km":#{distance},"minutes":#{minutes},"quarter":"#{quarter}",) +
+          %("cost":#{cost(rider, day, minutes)}))
+    report(subject, day, second + (minutes * 60) + 60, quarter)
+    event("app", "friend_invited", subject, day, second + 4000, %("channel":"link")) if @random.rand < 0.006
   end
 
   def finish(rider, day)
@@ -190,48 +202,52 @@ class Ferrowick
     (1 + (minutes * (day >= FARE_CHANGE ? 0.24 : 0.16))).round(2)
   end
 
-  def report(subject, day, second, quarter, out)
+  def report(subject, day, second, quarter)
     broken = BROKEN_DAYS.cover?(day)
     return unless @random.rand < (broken ? 0.06 : 0.012)
 
-    event(out, "app", "fault_reported", subject, day, second,
+    event("app", "fault_reported", subject, day, second,
           %("part":"#{pick(%w[brake dock saddle light])}","quarter":"#{broken ? BROKEN_QUARTER : quarter}"))
   end
 
-  def buy_pass(rider, subject, day, out)
+  def buy_pass(rider, subject, day)
     pass = rider.plan == "day pass" ? "day pass" : "monthly pass"
-    kiosk = rider.number % 3 == 0
+    kiosk = (rider.number % 3).zero?
     late = kiosk && KIOSKS_OFFLINE.cover?(day) ? (KIOSKS_OFFLINE.last + 2 - day).to_i * 86_400 : 0
-    event(out, kiosk ? "kiosk" : "app", "pass_bought", subject, day, (8 * 3600) + @random.rand(36_000),
-          %("pass":"#{pass}","price":#{pass == 'day pass' ? 6.5 : 24}), late: late)
+    event(kiosk ? "kiosk" : "app", "pass_bought", subject, day, (8 * 3600) + @random.rand(36_000),
+          %("pass":"#{pass}","price":#{pass == "day pass" ? 6.5 : 24}), late: late)
   end
 
   # The spring campaign reaches half of the seasonal riders and works; the autumn campaign reaches half of everybody
   # else and does nothing.
-  def campaigns(rider, subject, out)
+  def campaigns(rider, subject)
     spring = rider.kind == :seasonal
     return unless rider.reached && rider.joined < (spring ? SPRING_CAMPAIGN : AUTUMN_CAMPAIGN)
 
     name, day = spring ? ["spring_hello", SPRING_CAMPAIGN] : ["autumn_news", AUTUMN_CAMPAIGN]
-    event(out, "campaigns", "message_received", subject, day, 36_000, %("campaign":"#{name}","channel":"email"))
+    event("campaigns", "message_received", subject, day, 36_000, %("campaign":"#{name}","channel":"email"))
     return unless @random.rand < (spring ? 0.5 : 0.22)
 
-    event(out, "campaigns", "message_opened", subject, day, 36_000 + 600 + @random.rand(40_000), %("campaign":"#{name}"))
-    first_ride_of_spring(rider, subject, out) if spring
+    event("campaigns", "message_opened", subject, day, 36_000 + 600 + @random.rand(40_000),
+          %("campaign":"#{name}"))
+    first_ride_of_spring(rider, subject) if spring
   end
 
-  def first_ride_of_spring(rider, subject, out) = ride(rider, subject, SPRING_CAMPAIGN + 1 + @random.rand(6), out)
+  def first_ride_of_spring(rider, subject) = ride(rider, subject, SPRING_CAMPAIGN + 1 + @random.rand(6))
 
-  def browse(index, out)
+  def browse(index)
     subject = format("visitor:v-%04d", index)
     day = FIRST_DAY + @random.rand(455)
-    (1 + @random.rand(4)).times { |step| event(out, "web", "trip_planned", subject, day, 36_000 + (step * 90), %("to":"#{pick(QUARTERS)}")) }
+    (1 + @random.rand(4)).times do |step|
+      event("web", "trip_planned", subject, day, 36_000 + (step * 90), %("to":"#{pick(QUARTERS)}"))
+    end
   end
 
-  def event(out, source, type, subject, day, second, data, late: 0)
+  def event(source, type, subject, day, second, data, late: 0)
     @serial += 1
-    out.write(%({"specversion":"1.0","id":"#{source}-#{@serial}","source":"#{source}","type":"#{type}","subject":"#{subject}",), \
-              %("time":"#{stamp(day, second)}","receivedat":"#{stamp(day, second + 3 + late)}","data":{#{data}}}\n))
+    @out.write(%({"specversion":"1.0","id":"#{source}-#{@serial}","source":"#{source}","type":"#{type}",),
+               %("subject":"#{subject}",),
+               %("time":"#{stamp(day, second)}","receivedat":"#{stamp(day, second + 3 + late)}","data":{#{data}}}\n))
   end
 
   def stamp(day, second)

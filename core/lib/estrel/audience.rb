@@ -13,8 +13,8 @@ module Estrel
 
       def initialize(errors)
         @errors = errors.freeze
-        super(errors.map { |error| error[:place].empty? ? error[:message] : error.values_at(:place, :message).join(": ") }
-                    .join("\n"))
+        lines = errors.map { |error| error.values_at(:place, :message).reject(&:empty?).join(": ") }
+        super(lines.join("\n"))
       end
     end
   end

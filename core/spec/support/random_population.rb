@@ -18,7 +18,7 @@ class RandomPopulation
 
   def population
     Population.new((1..12).to_h { |id| [id * 3, person] }, time_zone: pick(ZONES), event_types: EVENT_TYPES,
-                                                          attributes: ATTRIBUTES)
+                                                           attributes: ATTRIBUTES)
   end
 
   def policy
@@ -54,7 +54,7 @@ class RandomPopulation
   # Half of the instants lie exactly on, just before or just after a full hour, where days begin in some zone.
   def instant
     hours = START + (@random.rand(DAYS * 24) * 3600)
-    @random.rand < 0.5 ? hours + pick([0, 0, Rational(-1, 1_000_000), Rational(1, 1_000_000)]) : hours + @random.rand(3600)
+    hours + (@random.rand < 0.5 ? pick([0, 0, Rational(-1, 1_000_000), Rational(1, 1_000_000)]) : @random.rand(3600))
   end
 
   def event
@@ -77,7 +77,8 @@ class RandomPopulation
     operator = pick(Estrel::Audience::Comparison::FOR_TYPE.fetch(type))
     return { "compare" => operator } if %w[is_set is_not_set].include?(operator)
 
-    { "compare" => operator, "value" => value(type), **(type == "text" && { "ignore_case" => pick([true, false]) } || {}) }
+    { "compare" => operator, "value" => value(type),
+      **(type == "text" ? { "ignore_case" => pick([true, false]) } : {}) }
   end
 
   def did

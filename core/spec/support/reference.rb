@@ -98,9 +98,12 @@ class Reference
 
   def compare?(body, value)
     operator, wanted = body.values_at("compare", "value")
-    return operator == "is_not_set" || operator == "is_not" || operator == "does_not_contain" if value.nil?
+    return %w[is_not_set is_not does_not_contain].include?(operator) if value.nil?
 
-    value, wanted = value.downcase, wanted.downcase if body["ignore_case"]
+    if body["ignore_case"]
+      value = value.downcase
+      wanted = wanted.downcase
+    end
     { "is" => -> { value == wanted }, "is_not" => -> { value != wanted },
       "contains" => -> { value.include?(wanted) }, "does_not_contain" => -> { !value.include?(wanted) },
       "greater" => -> { value > wanted }, "at_least" => -> { value >= wanted }, "less" => -> { value < wanted },

@@ -56,10 +56,12 @@ module EstrelServer
 
       def call(env)
         path = env["PATH_INFO"]
-        return asset(env) if path.start_with?("/assets/") || path.match?(/\A\/[\w-]+\.\w+\z/)
+        return asset(env) if path.start_with?("/assets/") || path.match?(%r{\A/[\w-]+\.\w+\z})
 
         page = File.join(@directory, "index.html")
-        return [503, { "content-type" => "text/plain" }, ["The front end has not been built; run bin/start."]] unless File.file?(page)
+        unless File.file?(page)
+          return [503, { "content-type" => "text/plain" }, ["The front end has not been built; run bin/start."]]
+        end
 
         [200, { "content-type" => "text/html; charset=utf-8", "cache-control" => "no-cache" }, [File.read(page)]]
       end

@@ -136,7 +136,7 @@ module EstrelServer
 
     def command
       ["mariadbd", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--socket=#{socket}", "--skip-networking",
-       "--pid-file=#{File.join(@directory, 'server.pid')}", "--init-file=#{init_file}",
+       "--pid-file=#{File.join(@directory, "server.pid")}", "--init-file=#{init_file}",
        "--secure-file-priv=#{@settings.exchange_directory}", "--character-set-server=utf8mb4",
        "--collation-server=utf8mb4_bin", "--skip-log-bin", "--max-allowed-packet=64M", "--innodb-log-file-size=512M",
        "--innodb-buffer-pool-size=#{@settings.database_memory_mb}M", "--sql-mode=TRADITIONAL"]

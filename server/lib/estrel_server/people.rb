@@ -82,9 +82,9 @@ module EstrelServer
     end
 
     def identifiers(ids)
-      Identifier.joins(:identifier_kind).where(profile_id: ids).order(:id)
-                .pluck(:profile_id, "identifier_kinds.name", :value)
-                .group_by(&:first).transform_values { |rows| rows.map { |_, kind, value| { kind: kind, value: value } } }
+      rows = Identifier.joins(:identifier_kind).where(profile_id: ids).order(:id)
+                       .pluck(:profile_id, "identifier_kinds.name", :value)
+      rows.group_by(&:shift).transform_values { |pairs| pairs.map { |kind, value| { kind: kind, value: value } } }
     end
 
     def date(number) = number && Estrel::Calendar.date(number)

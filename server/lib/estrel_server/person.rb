@@ -18,8 +18,8 @@ module EstrelServer
     # @return [Hash] identifiers, state, attributes with when they last changed, and event types with counts
     def to_h
       summary = People.new(@generation, as_of: @as_of, policy: @policy).describe_ids([@profile.id]).first
-      { id: @profile.id, known_by_then: !summary.nil?, summary: summary, attributes: attributes, event_types: event_types,
-        received_at: @profile.created_at.iso8601(6) }
+      { id: @profile.id, known_by_then: !summary.nil?, summary: summary, attributes: attributes,
+        event_types: event_types, received_at: @profile.created_at.iso8601(6) }
     end
 
     # One page of the timeline, newest first.
@@ -49,7 +49,8 @@ module EstrelServer
       rows.group_by(&:first).sort.map do |name, history|
         value = history.last[1]
         since = history.reverse.take_while { |_, earlier, _| earlier == value }.last[2]
-        { name: name, value: value, since: since.iso8601(6), changes: history.map { |row| row[1] }.chunk_while(&:==).count }
+        changes = history.map { |row| row[1] }.chunk_while { |before, after| before == after }.count
+        { name: name, value: value, since: since.iso8601(6), changes: changes }
       end
     end
 
@@ -59,9 +60,10 @@ module EstrelServer
     end
 
     def describe(event)
-      { id: event.id, type: event.event_type.name, source: event.source.name, occurred_at: event.occurred_at.iso8601(6),
-        received_at: event.received_at.iso8601(6), day: @generation.calendar.day_of((event.occurred_at.to_r * 1_000_000).to_i),
-        properties: event.properties }
+      micros = (event.occurred_at.to_r * 1_000_000).to_i
+      { id: event.id, type: event.event_type.name, source: event.source.name,
+        occurred_at: event.occurred_at.iso8601(6), received_at: event.received_at.iso8601(6),
+        day: @generation.calendar.day_of(micros), properties: event.properties }
     end
   end
 end

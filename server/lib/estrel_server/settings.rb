@@ -68,7 +68,7 @@ module EstrelServer
       value = @env.fetch(name, default)
       return value if allowed.include?(value)
 
-      raise Invalid, "#{name} must be #{allowed.join(' or ')}, not #{value.inspect}"
+      raise Invalid, "#{name} must be #{allowed.join(" or ")}, not #{value.inspect}"
     end
   end
 end

@@ -46,7 +46,7 @@ module Estrel
       def depth(node)
         return 0 unless node.is_a?(Hash)
 
-        inner = [*node["all"], *node["any"], *[node["not"]].compact].select { |child| child.is_a?(Hash) }
+        inner = [*node["all"], *node["any"], *[node["not"]].compact].grep(Hash)
         1 + (inner.map { |child| depth(child) }.max || 0)
       end
 

@@ -51,7 +51,9 @@ module Estrel
         type = @catalogue.event_types[name]
         return fault("#{place}.event", "no event type \"#{name}\"", name, @catalogue.event_types.keys) unless type
 
-        filters = (body["where"] || []).each_with_index.map { |row, index| filter(row, type, "#{place}.where[#{index}]") }
+        filters = (body["where"] || []).each_with_index.map do |row, index|
+          filter(row, type, "#{place}.where[#{index}]")
+        end
         count = count(body["count"], "#{place}.count")
         window = window(body["window"], "#{place}.window")
         return if count.nil? || window.nil? || filters.any?(&:nil?)
@@ -75,7 +77,7 @@ module Estrel
         allowed = Comparison::FOR_TYPE.fetch(field.type)
         unless allowed.include?(operator)
           return fault("#{place}.compare", "\"#{field.name}\" is #{typed(field.type)}; " \
-                                           "compare it with one of #{allowed.join(', ')}")
+                                           "compare it with one of #{allowed.join(", ")}")
         end
         return Comparison.new(operator, nil, type: field.type) if Comparison::WITHOUT_VALUE.include?(operator)
 
@@ -96,10 +98,12 @@ module Estrel
         return value if fits
 
         fault("#{place}.value", "\"#{field.name}\" is #{typed(field.type)}; " \
-                                "#{value.nil? ? 'a value to compare with is missing' : "#{value.inspect} is not"}")
+                                "#{value.nil? ? "a value to compare with is missing" : "#{value.inspect} is not"}")
       end
 
-      def typed(type) = { "text" => "text", "number" => "a number", "boolean" => "true or false", "time" => "a time" }[type]
+      def typed(type)
+        { "text" => "text", "number" => "a number", "boolean" => "true or false", "time" => "a time" }[type]
+      end
 
       def count(json, place)
         minimum, maximum = json&.fetch("between", nil)

@@ -31,18 +31,18 @@ module Estrel
       def message
         schema = @error["schema"]
         case @error["type"]
-        when "required" then "needs #{@error.dig('details', 'missing_keys').map { |key| "\"#{key}\"" }.join(' and ')}"
-        when "enum" then "must be one of #{schema['enum'].join(', ')}, not #{shown}"
-        when "minProperties", "maxProperties" then "needs exactly one of #{schema['properties'].keys.join(', ')}"
+        when "required" then "needs #{@error.dig("details", "missing_keys").map { |key| "\"#{key}\"" }.join(" and ")}"
+        when "enum" then "must be one of #{schema["enum"].join(", ")}, not #{shown}"
+        when "minProperties", "maxProperties" then "needs exactly one of #{schema["properties"].keys.join(", ")}"
         when "schema" then unknown_key
-        else "#{shown} is not allowed here: #{@error['error'].sub(/\A.*? at `[^`]*` /, '')}"
+        else "#{shown} is not allowed here: #{@error["error"].sub(/\A.*? at `[^`]*` /, "")}"
         end
       end
 
       def unknown_key
         known = keys_known
         near = Catalogue.suggestion(segments.last, known)
-        "is not known here#{near.empty? ? "; use one of #{known.join(', ')}" : near}"
+        "is not known here#{near.empty? ? "; use one of #{known.join(", ")}" : near}"
       end
 
       # The keys allowed beside an unknown one: the parent schema is where the validator found it not allowed.

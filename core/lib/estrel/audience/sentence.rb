@@ -22,7 +22,7 @@ module Estrel
       def to_s
         return "Everybody" if @definition.clauses.empty?
 
-        "People #{lines.map { |line| text(line) }.join(', and ')}"
+        "People #{lines.map { |line| text(line) }.join(", and ")}"
       end
 
       private
@@ -52,7 +52,7 @@ module Estrel
         words = if clause.clauses.empty?
                   clause.kind == "all" ? "whoever they are" : "of no kind (nothing is listed yet)"
                 else
-                  "for whom #{clause.kind == 'any' ? 'at least one of these holds' : 'all of these hold'}:"
+                  "for whom #{clause.kind == "any" ? "at least one of these holds" : "all of these hold"}:"
                 end
         [[plain(words)], clause.clauses.each_with_index.map { |inner, index| line(inner, "#{place}[#{index}]") }]
       end

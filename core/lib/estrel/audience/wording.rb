@@ -36,7 +36,8 @@ module Estrel
       # @param count [Count]
       # @return [String]
       def count(count)
-        minimum, maximum = count.minimum, count.maximum
+        minimum = count.minimum
+        maximum = count.maximum
         return "at least #{times(minimum)}" if maximum.nil?
         return "exactly #{times(minimum)}" if minimum == maximum
 
@@ -69,7 +70,7 @@ module Estrel
 
       # @param words [Array<String>]
       # @return [String] "new, active or dormant"
-      def either(words) = words.size < 2 ? words.join : "#{words[..-2].join(', ')} or #{words.last}"
+      def either(words) = words.size < 2 ? words.join : "#{words[..-2].join(", ")} or #{words.last}"
 
       def times(number)
         case number

@@ -67,7 +67,7 @@ module Estrel
       private
 
       def put(logical, frame)
-        file = "#{logical.tr('/', '-')}-#{@number}.arrow"
+        file = "#{logical.tr("/", "-")}-#{@number}.arrow"
         frame.rechunk.write_ipc(File.join(@directory, file), compression: "uncompressed")
         @files[logical] = file
       end

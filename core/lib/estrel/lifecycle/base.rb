@@ -67,14 +67,14 @@ module Estrel
         return if base(before).zero?
 
         days = (@to - @from).to_i + 1
-        moved = ["dormant", "churned"].map { |state| "#{state} #{change(now[state] - before[state])}" }
-        "Over the last #{days} days that number #{change(alive(now) - alive(before))}; #{moved.join(' and ')}."
+        moved = %w[dormant churned].map { |state| "#{state} #{change(now[state] - before[state])}" }
+        "Over the last #{days} days that number #{change(alive(now) - alive(before))}; #{moved.join(" and ")}."
       end
 
       def change(difference)
         return "did not change" if difference.zero?
 
-        "#{difference.positive? ? 'rose' : 'fell'} by #{number(difference.abs)}"
+        "#{difference.positive? ? "rose" : "fell"} by #{number(difference.abs)}"
       end
 
       def number(value) = value.to_s.reverse.scan(/\d{1,3}/).join(",").reverse

@@ -52,7 +52,9 @@ module Estrel
       private
 
       def validate
-        errors = %w[new_for active_within churned_after].filter_map { |place| day_count_error(place, public_send(place)) }
+        errors = %w[new_for active_within churned_after].filter_map do |place|
+          day_count_error(place, public_send(place))
+        end
         errors << { place: "activity", message: "choose at least one event type that counts" } if activity.empty?
         if errors.empty? && active_within >= churned_after
           errors << { place: "churned_after",

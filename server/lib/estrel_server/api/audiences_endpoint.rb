@@ -11,7 +11,8 @@ module EstrelServer
       end
 
       get("/audiences") do
-        respond({ audiences: Audience.kept.includes(:versions).order(updated_at: :desc).map { |row| describe(row, size: true) } })
+        rows = Audience.kept.includes(:versions).order(updated_at: :desc)
+        respond({ audiences: rows.map { |row| describe(row, size: true) } })
       end
 
       post("/audiences") do

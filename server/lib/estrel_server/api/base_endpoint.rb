@@ -10,7 +10,9 @@ module EstrelServer
       get("/workspace") { respond(workspace) }
 
       post("/workspace/clear") do
-        raise Problem.new(422, "say {\"confirm\": \"remove all data\"} to do this") if body_json["confirm"] != "remove all data"
+        if body_json["confirm"] != "remove all data"
+          raise Problem.new(422, "say {\"confirm\": \"remove all data\"} to do this")
+        end
 
         Workspace.clear
         LedgerBuilder.new.refresh(rebuild: true)
@@ -21,8 +23,7 @@ module EstrelServer
         raise Problem.new(409, "no event type counts as activity yet; import events or choose some") unless policy
 
         to = as_of
-        from = params["from"] ? day(params["from"], "from") : [to - DEFAULT_RANGE + 1, generation.oldest_day || to].max
-        from = to if params["from"].nil? && from > to
+        from = params["from"] ? day(params["from"], "from") : default_from(to)
         respond(Estrel::Lifecycle::Base.new(Estrel::Lifecycle.new(generation, policy), from: from, to: to, today: today)
                                        .to_h)
       end
@@ -31,8 +32,8 @@ module EstrelServer
 
       put("/policy") do
         json = body_json
-        rules = Estrel::Lifecycle::Policy.new(activity: json["activity"], new_for: json["new_for"],
-                                              active_within: json["active_within"], churned_after: json["churned_after"])
+        numbers = %w[new_for active_within churned_after].to_h { |name| [name.to_sym, json[name]] }
+        rules = Estrel::Lifecycle::Policy.new(activity: json["activity"], **numbers)
         unknown = rules.activity - generation.catalogue.event_types.keys
         if unknown.any?
           raise Problem.new(422, "the policy cannot be used",
@@ -55,6 +56,11 @@ module EstrelServer
       end
 
       private
+
+      def default_from(to)
+        oldest = [generation.oldest_day || to, to].min
+        [to - DEFAULT_RANGE + 1, oldest].max
+      end
 
       def workspace
         common = { time_zone: Workspace.current.time_zone, today: today }

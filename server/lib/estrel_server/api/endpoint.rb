@@ -58,9 +58,7 @@ module EstrelServer
       end
 
       def body_json
-        unless request.media_type == "application/json"
-          raise Problem.new(415, "send the request as application/json")
-        end
+        raise Problem.new(415, "send the request as application/json") unless request.media_type == "application/json"
 
         text = request.body.read(MAX_BODY + 1) || ""
         raise Problem.new(413, "the request is longer than #{MAX_BODY} bytes") if text.bytesize > MAX_BODY
@@ -107,13 +105,14 @@ module EstrelServer
         value = params[name]
         return value if value.nil? || allowed.include?(value)
 
-        raise Problem.new(422, "#{name} must be one of #{allowed.join(', ')}")
+        raise Problem.new(422, "#{name} must be one of #{allowed.join(", ")}")
       end
 
       def parse_definition(json)
         raise Problem.new(422, "a definition is missing") if json.nil?
 
-        Estrel::Audience::Definition.parse(json.is_a?(Hash) ? JSON.generate(json) : json, catalogue: generation.catalogue)
+        Estrel::Audience::Definition.parse(json.is_a?(Hash) ? JSON.generate(json) : json,
+                                           catalogue: generation.catalogue)
       end
     end
   end

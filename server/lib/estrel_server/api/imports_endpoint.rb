@@ -17,8 +17,8 @@ module EstrelServer
 
         mapping = Importing::Mapping.new(mapping_json)
         kind = one_of("kind", %w[events profiles]) || "events"
-        import = Import.create!(kind: kind, file_name: File.basename(upload[:filename].to_s)[0, 255], mapping: mapping.to_h,
-                                path: keep(upload), bytes_total: upload[:tempfile].size)
+        import = Import.create!(kind: kind, file_name: File.basename(upload[:filename].to_s)[0, 255],
+                                mapping: mapping.to_h, path: keep(upload), bytes_total: upload[:tempfile].size)
         Delayed::Job.enqueue(Jobs::ImportJob.new(import.id))
         respond(describe(import), status: 201)
       end

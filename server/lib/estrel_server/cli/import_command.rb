@@ -39,8 +39,8 @@ module EstrelServer
       def import(file, mapping)
         raise Error, "there is no file #{file}" unless File.file?(file)
 
-        import = Import.create!(kind: @kind, file_name: File.basename(file), path: File.expand_path(file), mapping: mapping,
-                                bytes_total: File.size(file))
+        import = Import.create!(kind: @kind, file_name: File.basename(file), path: File.expand_path(file),
+                                mapping: mapping, bytes_total: File.size(file))
         cancelled = cancel_on_interrupt
         bar = bar(file)
         Importing::FileImporter.new(import) do |progress|

@@ -44,7 +44,10 @@ module EstrelServer
       end
 
       def json_lines(frame, headers, io)
-        frame.iter_rows { |row| io.write(Oj.dump(headers.zip(row.map { |value| plain(value) }).to_h, mode: :compat), "\n") }
+        frame.iter_rows do |row|
+          values = row.map { |value| plain(value) }
+          io.write(Oj.dump(headers.zip(values).to_h, mode: :compat), "\n")
+        end
       end
 
       def plain(value)

@@ -38,13 +38,14 @@ module EstrelServer
 
       def file_name
         slug = export.audience.name.downcase.gsub(/[^a-z0-9]+/, "-").gsub(/\A-|-\z/, "")[0, 60]
-        "#{slug.empty? ? 'audience' : slug}-#{@run.as_of}-run-#{@run.id}.#{export.format}"
+        "#{slug.empty? ? "audience" : slug}-#{@run.as_of}-run-#{@run.id}.#{export.format}"
       end
 
       def rows
         generation = @ledger.current
         policy = @run.policy && Estrel::Lifecycle::Policy.new(**@run.policy.transform_keys(&:to_sym))
-        definition = Estrel::Audience::Definition.parse(@run.audience_version.definition, catalogue: generation.catalogue)
+        definition = Estrel::Audience::Definition.parse(@run.audience_version.definition,
+                                                        catalogue: generation.catalogue)
         evaluator = Estrel::Audience::Evaluator.new(generation, as_of: @run.as_of, policy: policy)
         columns = Columns.new(generation)
         columns.check(export.chosen_columns)

@@ -62,7 +62,7 @@ module EstrelServer
         missing = wanted.uniq - known.keys
         return known if missing.empty?
 
-        SQL.insert(table, "name", missing.map { |name| [name] }, "ON DUPLICATE KEY UPDATE name = VALUES(name)")
+        SQL.insert(table, "name", missing.zip, "ON DUPLICATE KEY UPDATE name = VALUES(name)")
         model.pluck(:name, :id).to_h
       end
 

@@ -60,13 +60,14 @@ module EstrelServer
 
       def from_csv(row)
         properties = {}
-        row.values.each do |column, text|
+        values = row.values
+        values.each do |column, text|
           next if @taken.include?(column) || (name = @mapping.field(column)).nil?
 
           value = Values.from_text(text, @column_types[column])
           properties[name] = value unless value.nil?
         end
-        event(row, row.values[@names["id"]], subject(row.values), properties)
+        event(row, values[@names["id"]], subject(values), properties)
       end
 
       def subject(values)
@@ -82,10 +83,10 @@ module EstrelServer
         raise Unusable, "the time is missing" if time.nil? || time == ""
 
         check_properties(properties)
-        received = values[@names["received_at"]] || values["receivedat"]
-        Event.new(row, name(@mapping.constants["source"] || values[@names["source"]] || DEFAULT_SOURCE, "source"),
-                  key(id, row), name(@mapping.constants["type"] || values[@names["type"]], "type"), identifier,
-                  @instants.read(time), received.nil? || received == "" ? @received_at : received_at(received), properties)
+        source = @mapping.constants["source"] || values[@names["source"]] || DEFAULT_SOURCE
+        type = @mapping.constants["type"] || values[@names["type"]]
+        Event.new(row, name(source, "source"), key(id, row), name(type, "type"), identifier,
+                  @instants.read(time), received_at(values), properties)
       end
 
       # Without an id, equal rows are the same event.
@@ -113,7 +114,10 @@ module EstrelServer
         text
       end
 
-      def received_at(value) = @instants.read(value)
+      def received_at(values)
+        time = values[@names["received_at"]] || values["receivedat"]
+        time.nil? || time == "" ? @received_at : @instants.read(time)
+      end
 
       def check_properties(properties)
         raise Unusable, "more than #{MAX_PROPERTIES} properties" if properties.size > MAX_PROPERTIES

@@ -7,7 +7,8 @@ module EstrelServer
     class Instants
       FORMATS = %w[iso8601 epoch_s epoch_ms].freeze
       EARLIEST = "1970-01-01 00:00:00.000000"
-      ISO = /\A(\d{4})-(\d\d)-(\d\d)(?:[Tt ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?)?\s*([Zz]|[+-]\d\d(?::?\d\d)?)?\z/
+      ISO = /\A(\d{4})-(\d\d)-(\d\d)
+             (?:[Tt ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?)?\s*([Zz]|[+-]\d\d(?::?\d\d)?)?\z/x
       # The usual form, read without taking it apart.
       PLAIN_UTC = /\A\d{4}-\d\d-\d\dT(?:[01]\d|2[0-3]):[0-5]\d:[0-5]\d(?:\.\d{1,6})?Z\z/
       DIGITS = /\A-?\d{1,17}(?:\.\d{1,9})?\z/
@@ -31,7 +32,7 @@ module EstrelServer
         kind, count = kinds.max_by(&:last)
         return kind if kind && count >= texts.size * 0.9
 
-        raise Undetectable, "the times in this file have no common format; name it: #{FORMATS.join(', ')}"
+        raise Undetectable, "the times in this file have no common format; name it: #{FORMATS.join(", ")}"
       end
 
       # Seconds have 9 or 10 digits between 1973 and 2286, milliseconds 12 or 13.
@@ -70,7 +71,7 @@ module EstrelServer
 
       def iso8601(text)
         if text.match?(PLAIN_UTC) && real_day?(text[0, 10])
-          return "#{text[0, 10]} #{text[11, 8]}.#{text.length == 20 ? '000000' : text[20..-2].ljust(6, '0')}"
+          return "#{text[0, 10]} #{text[11, 8]}.#{text.length == 20 ? "000000" : text[20..-2].ljust(6, "0")}"
         end
 
         match = ISO.match(text) or raise Unusable, "#{text[0, 60].inspect} is not an ISO 8601 time"
@@ -80,7 +81,7 @@ module EstrelServer
         end
 
         micros = (fraction || "")[0, 6].ljust(6, "0")
-        clock = "#{year}-#{month}-#{day} #{hour || '00'}:#{minute || '00'}:#{second || '00'}.#{micros}"
+        clock = "#{year}-#{month}-#{day} #{hour || "00"}:#{minute || "00"}:#{second || "00"}.#{micros}"
         offset.nil? || !offset.match?(/\A[Zz]\z/) ? shifted(clock, offset, text) : clock
       end
 
@@ -97,7 +98,7 @@ module EstrelServer
         return database_text(local - seconds(offset)) if offset
         raise Unusable, "the time #{text} has no zone; name the zone it was written in" unless @zone
 
-        database_text(@zone.local_to_utc(local) { |periods| periods.first })
+        database_text(@zone.local_to_utc(local, &:first))
       rescue TZInfo::PeriodNotFound
         raise Unusable, "the time #{text} does not exist in #{@zone.name} (clock change)"
       end
@@ -109,8 +110,10 @@ module EstrelServer
 
       def epoch(value)
         text = value.to_s
-        raise Unusable, "#{text[0, 60].inspect} is not a number of #{format == 'epoch_s' ? 'seconds' : 'milliseconds'}" \
-          unless text.match?(DIGITS)
+        unless text.match?(DIGITS)
+          raise Unusable,
+                "#{text[0, 60].inspect} is not a number of #{format == "epoch_s" ? "seconds" : "milliseconds"}"
+        end
 
         micros = (text.to_r * (format == "epoch_s" ? 1_000_000 : 1_000)).to_i
         raise Unusable, "the time #{text} is in the future" if micros > 32_503_680_000_000_000

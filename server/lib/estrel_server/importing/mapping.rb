@@ -47,7 +47,8 @@ module EstrelServer
 
       # @return [Hash{String => String}] identifier kind to column, where the mapping names one
       def identifier_columns
-        @columns.select { |ours, _| ours.start_with?("identifier.") }.transform_keys { |ours| ours.delete_prefix("identifier.") }
+        named = @columns.select { |ours, _| ours.start_with?("identifier.") }
+        named.transform_keys { |ours| ours.delete_prefix("identifier.") }
       end
 
       # @param column [String]
@@ -90,7 +91,7 @@ module EstrelServer
         strange = names - known
         return if strange.empty?
 
-        raise Invalid, "no #{what} \"#{strange.first}\" in a mapping; use one of #{known.join(', ')}"
+        raise Invalid, "no #{what} \"#{strange.first}\" in a mapping; use one of #{known.join(", ")}"
       end
     end
   end

@@ -37,7 +37,9 @@ module EstrelServer
         numbered = { "profile_id" => ["subject", @identity.resolve(subjects)],
                      "event_type_id" => ["type", ids(frame, "type") { |name| @catalogue.event_type_id(name) }],
                      "source_id" => ["source", ids(frame, "source") { |name| @catalogue.source_id(name) }] }
-        joined = numbered.reduce(frame) { |rows, (name, (by, ids))| rows.join(table(by, name, ids), on: by, how: "left") }
+        joined = numbered.reduce(frame) do |rows, (name, (by, ids))|
+          rows.join(table(by, name, ids), on: by, how: "left")
+        end
         line = Polars.concat_str(LINE.map { |name| Polars.col(name).cast(Polars::String) }, sep: "\t")
         "#{joined.sort(%w[profile_id occurred_at]).select([line.str.concat("\n")]).item}\n"
       end

@@ -18,6 +18,7 @@ module EstrelServer
       SIGNATURE = [[":\\s*\"\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d:\\d\\d(?:\\.\\d{1,9})?(?:Z|[+-]\\d\\d:\\d\\d)\"", ":T"],
                    [":\\s*\"(?:[^\"\\\\]|\\\\.)*\"", ":S"], [":\\s*-?\\d[\\d.eE+-]*", ":N"],
                    [":\\s*(?:true|false)", ":B"], [":\\s*null", ":0"], [",\\s+", ","]].freeze
+      LETTERS = { "time" => "T", "text" => "S", "number" => "N", "boolean" => "B", nil => "0" }.freeze
       SIGNATURE_FORM = "^\\{(?:\"[A-Za-z0-9_ .-]+\":[TSNB0](?:,\"[A-Za-z0-9_ .-]+\":[TSNB0])*)?\\}$"
       COLUMNS = %w[specversion id source type subject time receivedat].to_h { |name| [name, Polars::String] }.freeze
 
@@ -32,7 +33,7 @@ module EstrelServer
       # @param received_at [String] for events that carry no time of receipt
       def initialize(mapping:, kinds:, latest:, received_at:)
         @plain = mapping.plain?
-        @subject = "^(?:#{kinds.map { |kind| Regexp.escape(kind) }.join('|')}):[!-~]+$"
+        @subject = "^(?:#{kinds.map { |kind| Regexp.escape(kind) }.join("|")}):[!-~]+$"
         @latest = (latest.to_r * 1_000_000).to_i
         @received_at = received_at
       end
@@ -79,13 +80,17 @@ module EstrelServer
       def conditions(frame)
         column = ->(name) { Polars.col(name) }
         twice = frame.select(%w[source id]).is_duplicated
-        [column["specversion"] == "1.0", *%w[id source type].map { |name| column[name].str.contains(TEXT) },
-         *%w[id source type subject].map { |name| column[name].str.len_bytes <= EventReader::MAX_NAME },
+        [column["specversion"] == "1.0", *plain_names,
          column["subject"].str.contains(@subject), column["time"].str.contains(TIME), column["occurred"] <= @latest,
          column["opened"] == 2, column["signature"].str.contains(SIGNATURE_FORM),
          column["envelope"].str.count_matches(ENVELOPE_KEYS) == received_keys,
          column["line"].str.contains("[\\t\\r]").is_not, Polars.lit(twice).is_not]
           .map { |condition| condition.fill_null(false) }.reduce(:&)
+      end
+
+      def plain_names
+        %w[id source type].map { |name| Polars.col(name).str.contains(TEXT) } +
+          %w[id source type subject].map { |name| Polars.col(name).str.len_bytes <= EventReader::MAX_NAME }
       end
 
       # Seven keys of the envelope, each once, and an eighth where the event carries its time of receipt.
@@ -112,7 +117,7 @@ module EstrelServer
           signature.scan(/:([TSNB0])/).flatten == properties.each_value.map { |value| letter(value) }
       end
 
-      def letter(value) = { "time" => "T", "text" => "S", "number" => "N", "boolean" => "B", nil => "0" }[Values.type(value)]
+      def letter(value) = LETTERS[Values.type(value)]
 
       def columns(frame)
         received = Polars.when(Polars.col("received").is_null).then(Polars.lit(@received_at))

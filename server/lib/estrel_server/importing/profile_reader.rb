@@ -34,7 +34,8 @@ module EstrelServer
         raise EventReader::Unusable, "names no identifier" if identifiers.empty?
 
         time = row.values[@time]
-        Facts.new(row, identifiers, attributes(row.values), time.nil? || time == "" ? @observed_at : @instants.read(time))
+        Facts.new(row, identifiers, attributes(row.values),
+                  time.nil? || time == "" ? @observed_at : @instants.read(time))
       end
 
       private

@@ -58,10 +58,12 @@ module EstrelServer
         profiles = owned.map { |_, profile, _| profile }.uniq
         return {} if profiles.empty?
 
-        SQL.connection.select_rows(
+        quoted = times.map { |time| SQL.quote(time) }.join(",")
+        rows = SQL.connection.select_rows(
           "SELECT profile_id, attribute_definition_id, CAST(occurred_at AS CHAR), value FROM attribute_values " \
-          "WHERE profile_id IN (#{profiles.join(',')}) AND occurred_at IN (#{times.map { |time| SQL.quote(time) }.join(',')})"
-        ).to_h { |profile, attribute, time, value| [[profile, attribute, time], value] }
+          "WHERE profile_id IN (#{profiles.join(",")}) AND occurred_at IN (#{quoted})"
+        )
+        rows.to_h { |profile, attribute, time, value| [[profile, attribute, time], value] }
       end
 
       # The new attribute values of one row as rows to insert; none where the row says nothing new or contradicts.

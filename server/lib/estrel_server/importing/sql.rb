@@ -21,13 +21,13 @@ module EstrelServer
         case value
         when Integer then value
         when nil then "NULL"
-        else value.match?(SPECIAL) ? "'#{value.gsub(SPECIAL) { |character| "#{character}#{character}" }}'" : "'#{value}'"
+        else "'#{value.match?(SPECIAL) ? value.gsub(SPECIAL) { |found| found * 2 } : value}'"
         end
       end
 
       # @param rows [Array<Array>]
       # @return [String] "(1,'a'),(2,'b')"
-      def tuples(rows) = rows.map { |row| "(#{row.map { |value| quote(value) }.join(',')})" }.join(",")
+      def tuples(rows) = rows.map { |row| "(#{row.map { |value| quote(value) }.join(",")})" }.join(",")
 
       # @param table [String]
       # @param columns [String] comma-separated

@@ -5,6 +5,7 @@ module EstrelServer
     # The types of property and attribute values.
     module Values
       NUMBER = /\A-?(?:0|[1-9]\d{0,17})(?:\.\d{1,17})?(?:[eE][+-]?\d{1,2})?\z/
+      BOOLEANS = %w[true false].freeze
       TIME = /\A\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d{1,9})?(?:Z|[+-]\d\d:\d\d)\z/
 
       module_function
@@ -29,7 +30,7 @@ module EstrelServer
         filled = texts.reject { |text| text.nil? || text.empty? }
         return "text" if filled.empty?
         return "number" if filled.all? { |text| text.match?(NUMBER) }
-        return "boolean" if filled.all? { |text| %w[true false].include?(text) }
+        return "boolean" if (filled - BOOLEANS).empty?
 
         "text"
       end
@@ -40,7 +41,7 @@ module EstrelServer
       def from_text(text, type)
         return if text.nil? || text.empty?
         return text.to_f if type == "number" && text.match?(NUMBER)
-        return text == "true" if type == "boolean" && %w[true false].include?(text)
+        return text == "true" if type == "boolean" && BOOLEANS.include?(text)
 
         text
       end

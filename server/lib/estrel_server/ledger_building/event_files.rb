@@ -52,7 +52,9 @@ module EstrelServer
       def statements(after, up_to, retyped)
         ids = retyped.map(&:id).join(",")
         others = ids.empty? ? "" : " AND event_type_id NOT IN (#{ids})"
-        ranges = (after...up_to).step(CHUNK).map { |from| "id > #{from} AND id <= #{[from + CHUNK, up_to].min}#{others}" }
+        ranges = (after...up_to).step(CHUNK).map do |from|
+          "id > #{from} AND id <= #{[from + CHUNK, up_to].min}#{others}"
+        end
         ranges << "event_type_id IN (#{ids}) AND id <= #{up_to}" unless ids.empty?
         ranges.map { |range| SELECT + range }
       end
@@ -104,7 +106,7 @@ module EstrelServer
 
       # An older frame with the columns of today: properties first seen since are null.
       def conform(frame, type)
-        missing = columns(type).reject { |name, _| frame.columns.include?(name) }
+        missing = columns(type).except(*frame.columns)
         frame.with_columns(missing.map { |name, dtype| Polars.lit(nil).cast(dtype).alias(name) })
              .select(columns(type).keys)
       end

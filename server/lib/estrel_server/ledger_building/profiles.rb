@@ -60,7 +60,8 @@ module EstrelServer
       def kind(columns)
         held = columns.grep(/\Aidentifier:/)
         customer, visitor = %w[customer visitor].map { |name| Estrel::Ledger::Layout.identifier(name) }
-        contact = (held - [customer, visitor]).map { |name| Polars.col(name).is_not_null }.reduce(:|) || Polars.lit(false)
+        addresses = (held - [customer, visitor]).map { |name| Polars.col(name).is_not_null }
+        contact = addresses.reduce(:|) || Polars.lit(false)
         reached = Polars.when(contact).then(Polars.lit("contact")).otherwise(Polars.lit("visitor"))
         return reached unless held.include?(customer)
 

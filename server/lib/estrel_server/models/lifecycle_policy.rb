@@ -12,7 +12,8 @@ module EstrelServer
     #
     # @return [LifecyclePolicy]
     def self.current
-      find_by(name: DEFAULT_NAME) || new(name: DEFAULT_NAME, activity: EventType.order(:name).pluck(:name), **DEFAULT_DAYS)
+      find_by(name: DEFAULT_NAME) || new(name: DEFAULT_NAME, activity: EventType.order(:name).pluck(:name),
+                                         **DEFAULT_DAYS)
     end
 
     # @return [Estrel::Lifecycle::Policy, nil] nil while there is no event type that could count
