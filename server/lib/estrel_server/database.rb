@@ -22,9 +22,10 @@ module EstrelServer
       @directory = settings.database_directory
     end
 
-    # @return [Hash] connection settings for Active Record
+    # @return [Hash] connection settings for Active Record. Long IN lists are to be looked up in the index; turned into a
+    #   join, as the server would do from 1,000 values on, they take minutes.
     def connection
-      { adapter: "trilogy", socket: socket, username: NAME, password: password, database: NAME,
+      { variables: { in_predicate_conversion_threshold: 0 }, adapter: "trilogy", socket: socket, username: NAME, password: password, database: NAME,
         encoding: "utf8mb4", pool: 12, connect_timeout: 5 }
     end
 
@@ -51,14 +52,28 @@ module EstrelServer
     def during
       return yield if reachable?
 
-      prepare
-      pid = Process.spawn(*command, out: log_file, err: %i[child out], pgroup: true)
+      pid = start
       begin
-        wait_until_reachable(pid)
         yield
       ensure
         stop(pid)
       end
+    end
+
+    # @return [Integer] process id of a server that answers
+    # @raise [NotRunning]
+    def start
+      prepare
+      Process.spawn(*command, out: log_file, err: %i[child out], pgroup: true).tap { |pid| wait_until_reachable(pid) }
+    end
+
+    # @param pid [Integer] from {#start}
+    # @return [void]
+    def stop(pid)
+      Process.kill("TERM", pid)
+      Process.wait(pid)
+    rescue Errno::ESRCH, Errno::ECHILD
+      nil
     end
 
     # @param seconds [Integer]
@@ -85,13 +100,6 @@ module EstrelServer
     end
 
     private
-
-    def stop(pid)
-      Process.kill("TERM", pid)
-      Process.wait(pid)
-    rescue Errno::ESRCH, Errno::ECHILD
-      nil
-    end
 
     def data = File.join(@directory, "data")
 

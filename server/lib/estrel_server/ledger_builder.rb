@@ -79,7 +79,7 @@ module EstrelServer
       history = LedgerBuilding::History.new(@catalogue, dump).read(@marks["attribute_values"])
       writer.put_attribute_history(history)
       writer.put_profiles(LedgerBuilding::Profiles.new(@catalogue, dump).build(history, events.map(&:firsts)))
-      facts = facts(events)
+      facts = facts(events, history)
       writer.commit(catalogue: counted(events), facts: facts)
       facts
     end
@@ -89,10 +89,10 @@ module EstrelServer
       Estrel::Catalogue.new(event_types: types, attributes: @catalogue.attributes.values)
     end
 
-    def facts(events)
+    def facts(events, history)
       { "marks" => @marks, "store" => Workspace.current.created_at.iso8601(6), "built_at" => Time.now.utc.iso8601,
         "event_count" => events.sum(&:count), "oldest_occurred_at" => events.filter_map(&:oldest).min,
-        "newest_occurred_at" => events.filter_map(&:newest).max,
+        "newest_occurred_at" => [*events.map(&:newest), history["occurred_at"].max].compact.max,
         "newest_received_at" => events.filter_map(&:received).max }
     end
   end

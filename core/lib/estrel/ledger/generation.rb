@@ -53,7 +53,7 @@ module Estrel
       # @return [Integer] how many profiles there are
       def base_size = profiles.height
 
-      # @return [Date, nil] day of the newest event
+      # @return [Date, nil] day of the newest event or attribute value
       def newest_day
         newest = @facts["newest_occurred_at"]
         newest && @calendar.day_of(newest)

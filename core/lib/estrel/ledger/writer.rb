@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require "fileutils"
+require "securerandom"
 
 module Estrel
   class Ledger
@@ -55,7 +56,8 @@ module Estrel
       # @param facts [Hash] plain JSON, see {Generation#facts}
       # @return [String] name of the manifest
       def commit(catalogue:, facts:)
-        name = "generation-#{@number}.json"
+        # The random part tells generations apart that have the same number because the directory was deleted between.
+        name = "generation-#{@number}-#{SecureRandom.hex(4)}.json"
         manifest = { generation: @number, time_zone: @calendar.time_zone, catalogue: catalogue.to_h,
                      facts: facts, files: @files }
         replace(name, JSON.generate(manifest))
@@ -67,7 +69,7 @@ module Estrel
       private
 
       def put(logical, frame)
-        file = "#{logical.tr("/", "-")}-#{@number}.arrow"
+        file = "#{logical.tr("/", "-")}-#{@number}-#{SecureRandom.hex(4)}.arrow"
         frame.rechunk.write_ipc(File.join(@directory, file), compression: "uncompressed")
         @files[logical] = file
       end
@@ -83,7 +85,7 @@ module Estrel
 
       def next_number = (manifests.map { |name| name[/\d+/].to_i }.max || 0) + 1
 
-      def manifests = Dir.children(@directory).grep(/\Ageneration-\d+\.json\z/)
+      def manifests = Dir.children(@directory).grep(/\Ageneration-\d+-\h+\.json\z/)
 
       def clear_old
         kept = manifests.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }

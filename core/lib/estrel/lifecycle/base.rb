@@ -24,11 +24,11 @@ module Estrel
           counts: @lifecycle.counts(@from, @to), takeaway: takeaway }
       end
 
-      # One or two plain sentences; none about a day that has not ended.
+      # One or two plain sentences; about the last day that has ended.
       #
       # @return [String]
       def takeaway
-        return "#{Audience::Wording.date(@to)} has not ended, so nothing is concluded from it yet." unless complete?
+        return earlier_takeaway unless complete?
         return "Nobody had been seen by #{Audience::Wording.date(@to)}." if base(now).zero?
 
         [standing, movement].compact.join(" ")
@@ -39,6 +39,12 @@ module Estrel
       def complete? = @to < @today
 
       def before_day = @from - 1
+
+      def earlier_takeaway
+        ended = @today - 1
+        left_out = "#{Audience::Wording.date(@to)} has not ended and is left out of this."
+        "#{self.class.new(@lifecycle, from: [@from, ended].min, to: ended, today: @today).takeaway} #{left_out}"
+      end
 
       def now = @now ||= at(@to)
 

@@ -31,6 +31,11 @@ module EstrelServer
         set :host_authorization, {}
       end
 
+      before do
+        broken = params.values.any? { |value| value.is_a?(String) && !value.valid_encoding? }
+        raise Problem.new(422, "the address is not valid UTF-8") if broken
+      end
+
       error(Problem) { |e| problem(e.status, e.message, e.errors) }
       error(ActiveRecord::RecordNotFound) { problem(404, "there is nothing under this address") }
       error(Estrel::Audience::Invalid) { |e| problem(422, "the definition cannot be used", e.errors) }

@@ -37,6 +37,16 @@ module EstrelServer
         found.merge(made)
       end
 
+      # @param profiles [Array<Integer>]
+      # @return [Hash{Integer => String}] the customer identifier of those that have one
+      def customers(profiles)
+        return {} if profiles.empty?
+
+        rows = SQL.connection.select_rows("SELECT profile_id, value FROM identifiers WHERE profile_id IN " \
+                                          "(#{profiles.uniq.join(",")}) AND identifier_kind_id = #{@kinds["customer"]}")
+        rows.to_h { |profile, value| [profile, "customer:#{value}"] }
+      end
+
       # @param count [Integer]
       # @return [Array<Integer>] ids of that many new profiles
       def create(count)

@@ -8,6 +8,8 @@ module EstrelServer
     # To be used inside a transaction that holds the ingest turn.
     class ProfileStore
       SEVERAL_PEOPLE = "its identifiers belong to different people"
+      SEVERAL_CUSTOMERS = "it would give one person two customer IDs"
+      CUSTOMER = /\Acustomer:/
       CONFLICT = "the attribute %s already has another value at that time; the first one is kept"
 
       # @param identity [Identity]
@@ -37,20 +39,38 @@ module EstrelServer
       # all of a batch's are known, then they are made at once.
       def with_owners(rows, outcome)
         owners = @identity.lookup(rows.flat_map(&:identifiers))
+        customers = @identity.customers(owners.values)
         before = owners.size
         strangers = []
         matched = rows.filter_map do |row|
-          holders = row.identifiers.filter_map { |pair| owners[pair] }.uniq
-          next outcome.conflict(row.row, SEVERAL_PEOPLE) && nil if holders.size > 1
-
-          owner = holders.first || :"stranger#{strangers.size}".tap { |name| strangers << name }
-          added = row.identifiers.reject { |pair| owners.key?(pair) }
-          added.each { |pair| owners[pair] = owner }
-          [row, owner, added.any?]
+          owner = owner(row, owners, customers, outcome) or next
+          strangers << (owner = :"stranger#{strangers.size}") if owner == :stranger
+          [row, owner, take(row, owner, owners, customers)]
         end
         ids = strangers.zip(@identity.create(strangers.size)).to_h
         @identity.attach(owners.drop(before).to_h.transform_values { |owner| ids.fetch(owner, owner) })
         matched.map { |row, owner, changed| [row, ids.fetch(owner, owner), changed] }
+      end
+
+      # Whose row it is, :stranger for somebody new, or nil where it would make one person of two.
+      def owner(row, owners, customers, outcome)
+        holders = row.identifiers.filter_map { |identifier| owners[identifier] }.uniq
+        issued = [*row.identifiers.grep(CUSTOMER), *customers[holders.first]].uniq
+        return holders.first || :stranger if holders.size < 2 && issued.size < 2
+
+        outcome.conflict(row.row, holders.size > 1 ? SEVERAL_PEOPLE : SEVERAL_CUSTOMERS)
+        nil
+      end
+
+      # Gives the row's new identifiers to its owner.
+      #
+      # @return [Boolean] whether there were any
+      def take(row, owner, owners, customers)
+        added = row.identifiers.reject { |identifier| owners.key?(identifier) }
+        added.each { |identifier| owners[identifier] = owner }
+        issued = added.grep(CUSTOMER).first
+        customers[owner] = issued if issued
+        added.any?
       end
 
       def known_values(owned)

@@ -80,7 +80,7 @@ module EstrelServer
       end
 
       def joined(old, parts, type)
-        frames = [*(old && conform(old, type)), *parts]
+        frames = [old && conform(old, type), *parts].compact
         return Polars.concat(frames) if frames.any?
 
         Polars::DataFrame.new(columns(type).transform_values { [] }, schema_overrides: columns(type))

@@ -19,6 +19,7 @@ module EstrelServer
     def self.clear
       connection.execute("SET SESSION foreign_key_checks = 0")
       DATA_TABLES.each { |table| connection.execute("TRUNCATE TABLE #{table}") }
+      current.update!(created_at: Time.now.utc) # tells a ledger built before that it belongs to another store
     ensure
       connection.execute("SET SESSION foreign_key_checks = 1")
     end

@@ -65,7 +65,8 @@
       <p class="says max-w-none! flex-1">
         <span class="soft">{word}</span>
         {#each line.parts as part, position (position)}
-          {#if part.slot}<Phrase {part} {node} change={put} />{:else}<span>{part.text}</span>{/if}<span> </span>
+          {#if part.slot}<Phrase {part} {node} change={put} />{:else}<span>{part.text}</span>{/if}<span>
+          </span>
         {/each}
         <Popover {open} onOpenChange={(details) => (open = details.open)}>
           <Popover.Trigger

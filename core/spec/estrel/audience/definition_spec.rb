@@ -1,0 +1,76 @@
+# frozen_string_literal: true
+
+RSpec.describe Estrel::Audience::Definition do
+  let(:catalogue) do
+    Population.new({}, event_types: { "ride_ended" => { "distance_km" => "number" }, "pass_bought" => {} },
+                       attributes: { "plan" => "text", "joined" => "time" }).catalogue
+  end
+
+  def parse(source) = described_class.parse(source, catalogue: catalogue)
+
+  def faults(source)
+    parse(source)
+    []
+  rescue Estrel::Audience::Invalid => e
+    e.errors.map { |error| "#{error[:place]}: #{error[:message]}" }
+  end
+
+  def did(**body) = { "did" => { "event" => "ride_ended", **body.transform_keys(&:to_s) } }
+
+  it "names the place of a fault and what may have been meant" do
+    far = { "property" => "distnce_km", "compare" => "greater", "value" => 5 }
+    expect(faults({ "all" => [did, did(where: [far])] })).to eq(
+      ["all[1].did.where[0].property: no property \"distnce_km\" on \"ride_ended\"; did you mean \"distance_km\"?"]
+    )
+    expect(faults({ "any" => [{ "atribute" => {} }] })).to eq(["any[0].atribute: is not known here; did you mean \"attribute\"?"])
+    expect(faults({ "did" => { "event" => "ride_ende" } }).first).to include("did you mean \"ride_ended\"?")
+  end
+
+  it "finds every fault at once" do
+    from = did(window: { "from" => "2026-05-09", "to" => "2026-05-03" })
+    many = did(count: { "between" => [5, 2] })
+    expect(faults({ "all" => [from, many,
+                              { "attribute" => { "name" => "plan", "compare" => "greater", "value" => 3 } }] }))
+      .to match([/\Aall\[0\]\.did\.window: .*ends .* before it starts/, /\Aall\[1\]\.did\.count\.between: .*upside down/,
+                 /\Aall\[2\]\.attribute\.compare: "plan" is text; compare it with/])
+  end
+
+  it "refuses what is too deep, too long, or no definition at all, without a crash" do
+    deep = ("{\"not\":" * 60) + "{\"all\":[]}" + ("}" * 60)
+    expect(faults(deep)).to eq([": the definition is nested too deeply; at most 16 levels are read"])
+    expect(faults("[" * 100_000)).to match([/nested too deeply/])
+    expect(faults(JSON.generate({ "all" => [] }) + (" " * 1_000_000)).first).to include("at most 262144 are read")
+    ["", "nonsense", "[]", "3", "{}", "{\"all\":{}}", "{\"did\":{\"event\":\"ride_ended\",\"count\":{\"at_least\":0}}}",
+     "{\"attribute\":{\"name\":\"plan\",\"compare\":\"is\"}}", "{\"attribute\":{\"name\":\"joined\",\"compare\":\"after\",\"value\":\"soon\"}}",
+     "{\"all\":[NaN]}"].each { |source| expect(faults(source)).not_to be_empty, source }
+  end
+
+  it "has one canonical form for definitions that say the same" do
+    short = parse({ "all" => [did] })
+    long = parse({ "all" => [did(where: [], count: { "between" => [1, 5] }, window: { "ever" => true })] })
+    same = parse(JSON.generate({ "all" => [did(count: { "at_least" => 1 })] }))
+    expect(short.to_h).to eq(same.to_h)
+    expect(short.digest).to eq(same.digest)
+    expect(short.digest).not_to eq(long.digest)
+    expect(parse(short.to_h).to_h).to eq(short.to_h)
+    expect(parse({ "all" => [{ "lifecycle" => { "is" => %w[churned new] } }] }).to_h)
+      .to eq("all" => [{ "lifecycle" => { "is" => %w[new churned] } }])
+  end
+
+  it "is said in plain English" do
+    definition = parse({ "all" => [
+                         { "attribute" => { "name" => "plan", "compare" => "is", "value" => "pay as you go" } },
+                         did(count: { "at_least" => 3 }, window: { "last_days" => 30 },
+                             where: [{ "property" => "distance_km", "compare" => "greater", "value" => 5.0 }]),
+                         { "did" => { "event" => "pass_bought", "count" => { "exactly" => 0 },
+                                      "window" => { "last_days" => 60 } } },
+                         { "any" => [{ "lifecycle" => { "is" => %w[new active] } },
+                                     { "not" => { "attribute" => { "name" => "joined", "compare" => "is_set" } } }] }
+                       ] })
+    expect(Estrel::Audience::Sentence.new(definition).to_s).to eq(
+      "People whose plan is pay as you go, and who ended a ride at least 3 times where distance_km is more than 5 " \
+      "in the last 30 days, and who have not bought a pass in the last 60 days, and for whom at least one of these holds: " \
+      "(who are new or active; or but not people (whose joined is set))"
+    )
+  end
+end

@@ -1,0 +1,35 @@
+# frozen_string_literal: true
+
+RSpec.describe Estrel::Calendar do
+  def micros(text) = (Time.iso8601(text).to_r * 1_000_000).to_i
+
+  it "bounds days by local midnight, also where the clock changes" do
+    calendar = described_class.new("Europe/Berlin")
+    spring = Date.new(2026, 3, 29)
+    autumn = Date.new(2026, 10, 25)
+
+    expect(calendar.start_of(spring)).to eq(micros("2026-03-28T23:00:00Z"))
+    expect(calendar.end_of(spring) - calendar.start_of(spring)).to eq(23 * 3600 * 1_000_000)
+    expect(calendar.end_of(autumn) - calendar.start_of(autumn)).to eq(25 * 3600 * 1_000_000)
+    expect(calendar.day_of(calendar.end_of(autumn) - 1)).to eq(autumn)
+    expect(calendar.day_of(calendar.end_of(autumn))).to eq(autumn + 1)
+  end
+
+  it "starts a day whose midnight is skipped at the first instant there is, and one repeated at the first of the two" do
+    expect(described_class.new("America/Sao_Paulo").start_of(Date.new(2018, 11,
+                                                                      4))).to eq(micros("2018-11-04T03:00:00Z"))
+    expect(described_class.new("America/Havana").start_of(Date.new(2025, 11, 2))).to eq(micros("2025-11-02T04:00:00Z"))
+  end
+
+  it "gives whole columns the same days" do
+    calendar = described_class.new("Pacific/Auckland")
+    instants = Array.new(200) { |index| micros("2026-04-04T00:00:00Z") + (index * 1_799_999_999) }
+    column = Polars::DataFrame.new({ "at" => instants }).select([calendar.day_numbers(Polars.col("at"))])["at"].to_a
+
+    expect(column.map { |number| described_class.date(number) }).to eq(instants.map { |at| calendar.day_of(at) })
+  end
+
+  it "refuses a time zone there is not" do
+    expect { described_class.new("Europe/Ferrowick") }.to raise_error(Estrel::Calendar::UnknownTimeZone, /no time zone/)
+  end
+end

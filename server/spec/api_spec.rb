@@ -1,0 +1,156 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::API do
+  include ApiHelper
+
+  let(:far) { { "all" => [{ "did" => { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "greater", "value" => 4 }] } }] } }
+
+  def fill
+    EstrelServer::Workspace.current.update!(time_zone: "Europe/Lisbon")
+    lines = (1..6).flat_map do |person|
+      (0..person).map { |day| event("#{person}-#{day}", subject: "customer:#{person}", time: "2026-05-#{format("%02d", 1 + (day * 5))}T10:00:00Z", data: { "km" => person }) }
+    end
+    import(lines.join("\n"))
+    import("customer,email,plan,time\n1,=cmd@b.example,monthly,2026-05-01\n2,b@b.example,,2026-05-01\n", kind: "profiles",
+                                                                                                       mapping: { "time_zone" => "UTC" })
+    refresh
+  end
+
+  it "answers before anything has been imported" do
+    expect(call(:get, "/workspace")).to include("ready" => false)
+    expect(call(:get, "/base")["status"]).to eq(409)
+    expect(call(:get, "/people")).to include("status" => 409, "detail" => "no data has been imported yet")
+    expect(call(:get, "/imports")).to eq({ "imports" => [] })
+  end
+
+  it "tells the base, its people, and what one of them did" do
+    fill
+    expect(call(:get, "/workspace")).to include("ready" => true, "default_as_of" => "2026-05-31")
+    base = call(:get, "/base?as_of=2026-05-31&from=2026-05-01")
+    expect(base["states"].sum { |row| row["count"] }).to eq(base["base"]).and eq(6)
+    expect(base["counts"]["new"].last).to eq(0)
+    expect(call(:get, "/base?as_of=2019-01-01")).to include("base" => 0, "takeaway" => "Nobody had been seen by 1 January 2019.")
+
+    active = call(:get, "/people?state=active&per_page=2")
+    expect(active["rows"].size).to eq([2, active["total"]].min)
+    found = call(:get, "/people?search=customer:6")["rows"].first
+    expect(call(:get, "/people/#{found["id"]}")["event_types"]).to eq([{ "name" => "ride_ended", "count" => 7 }])
+    expect(call(:get, "/people/#{found["id"]}?as_of=2026-04-01")).to include("known_by_then" => false)
+    expect(call(:get, "/people/#{found["id"]}/events?type=ride_ended&per_page=3&page=3")["rows"].size).to eq(1)
+    expect(call(:get, "/catalogue/values?event=ride_ended&property=km")["values"].first).to eq({ "value" => "6.0", "count" => 7 })
+    expect(call(:get, "/catalogue")["columns"]).to include("identifier:email", "attribute:plan", "state")
+    expect(call(:get, "/schemas/audience-definition.json")["title"]).to eq("Estrel audience definition")
+  end
+
+  it "previews, keeps, changes, deletes and restores audiences" do
+    fill
+    preview = call(:post, "/audiences/preview", { definition: far })
+    expect(preview).to include("size" => 2, "base" => 6)
+    expect(preview["lines"].first).to include("left" => 2, "alone" => 2, "place" => "all[0]")
+    expect(preview["sample"].map { |row| row["identifiers"].first["value"] }).to eq(%w[5 6])
+
+    made = call(:post, "/audiences", { name: " Far ", definition: far })
+    expect([last_response.status, made["name"], made["version"]]).to eq([201, "Far", 1])
+    again = call(:put, "/audiences/#{made["id"]}", { name: "Further", definition: far })
+    expect(again).to include("name" => "Further", "version" => 1)
+    expect(call(:put, "/audiences/#{made["id"]}", { definition: { "not" => far } })).to include("version" => 2)
+    expect(call(:get, "/audiences")["audiences"]).to match([include("name" => "Further", "size" => 4)])
+    expect(call(:get, "/people?audience=#{made["id"]}")["total"]).to eq(4)
+    call(:delete, "/audiences/#{made["id"]}")
+    expect(call(:get, "/audiences/#{made["id"]}")["status"]).to eq(404)
+    expect(call(:post, "/audiences/#{made["id"]}/restore")["deleted"]).to be(false)
+  end
+
+  it "changes the policy, and refuses one that makes no sense" do
+    fill
+    rules = { activity: ["ride_ended"], new_for: 3, active_within: 4, churned_after: 9 }
+    expect(call(:put, "/policy", rules)).to include("chosen" => true, "churned_after" => 9)
+    expect(call(:get, "/policy")).to include("new_for" => 3)
+    expect(call(:put, "/policy", rules.merge(active_within: 0))["errors"]).to match([include("place" => "active_within")])
+    expect(call(:put, "/policy", rules.merge(churned_after: 4))["errors"]).to match([include("place" => "churned_after")])
+    expect(call(:put, "/policy", rules.merge(activity: ["ride"]))["errors"]).to match([include("message" => /no event type/)])
+    expect(call(:get, "/policy")).to include("active_within" => 4)
+  end
+
+  it "takes uploads, tells their progress, and lists what was refused" do
+    upload = Rack::Test::UploadedFile.new(StringIO.new([event("a"), "nonsense"].join("\n")), "text/plain", original_filename: "x.jsonl")
+    header("Host", "127.0.0.1:4270")
+    post("/api/imports", { "file" => upload, "kind" => "events", "mapping" => "{}" })
+    queued = JSON.parse(last_response.body)
+    expect([last_response.status, queued["state"]]).to eq([201, "queued"])
+    work_off
+    expect(call(:get, "/imports/#{queued["id"]}")).to include("state" => "done", "stored" => 1, "rejected" => 1)
+    expect(CSV.parse(call(:get, "/imports/#{queued["id"]}/rejects.csv"))).to match([%w[row reason original], ["2", /not valid JSON/, "nonsense"]])
+    expect(call(:get, "/workspace")).to include("ready" => true)
+
+    upload.rewind
+    post("/api/imports", { "file" => upload, "mapping" => "{\"colums\":{}}" })
+    expect(JSON.parse(last_response.body)["detail"]).to match(/no setting "colums"/)
+    waiting = EstrelServer::Import.create!(kind: "events", file_name: "y", path: "/nowhere", mapping: {})
+    expect(call(:post, "/imports/#{waiting.id}/cancel")).to include("state" => "cancelled")
+  end
+
+  it "hands an audience over as a file that says what the core says" do
+    fill
+    audience = call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } })
+    ask = { audience_id: audience["id"], columns: %w[identifier:customer identifier:email attribute:plan state quiet_days], format: "csv", as_of: "2026-05-20" }
+    run = call(:post, "/exports", ask)
+    work_off
+    done = call(:get, "/exports/#{run["id"]}")
+    expect(done).to include("state" => "done", "row_count" => 6, "as_of" => "2026-05-20", "version" => 1)
+    file = call(:get, "/exports/#{run["id"]}/file")
+    expect(Digest::SHA256.hexdigest(file)).to eq(done["sha256"])
+    states = Estrel::Lifecycle.new(EstrelServer.ledger.current, EstrelServer::LifecyclePolicy.current.rules).states(Date.new(2026, 5, 20))
+    expect(CSV.parse(file, headers: true).map { |row| [row["state"], row["quiet_days"].to_i] }).to eq(states.select(%w[state quiet_days]).rows)
+    expect(file).to start_with("customer,email,plan,state,quiet_days\r\n1,'=cmd@b.example,monthly,")
+
+    raw = call(:post, "/exports", ask.merge(neutralise_formulas: false))
+    lines = call(:post, "/exports", ask.merge(format: "jsonl"))
+    work_off
+    expect(call(:get, "/exports/#{raw["id"]}/file")).to include("\r\n1,=cmd@b.example,")
+    get("/api/exports/#{lines["id"]}/file")
+    expect(JSON.parse(last_response.body.lines.first)).to include("customer" => "1", "email" => "=cmd@b.example")
+    expect(call(:post, "/exports", ask.merge(columns: ["attribute:plam"]))["detail"]).to match(/did you mean "attribute:plan"/)
+    expect(call(:post, "/exports", ask.merge(audience_id: 0))["detail"]).to eq("choose an audience")
+  end
+
+  it "refuses bad requests with a problem, never with a crash" do
+    fill
+    { "/people?page=0" => 422, "/people?state=asleep" => 422, "/people/x" => 422, "/people/99999" => 404, "/nowhere" => 404,
+      "/base?as_of=yesterday" => 422, "/base?as_of=2999-01-01" => 422, "/base?from=2026-06-30&as_of=2026-05-01" => 422,
+      "/base?from=1900-01-01" => 422, "/people?search=%FF" => 422 }.each do |path, status|
+      header("Host", "127.0.0.1:4270")
+      get("/api#{path}")
+      expect([path, last_response.status, last_response.media_type]).to eq([path, status, "application/problem+json"])
+    end
+    fault = call(:post, "/audiences/preview", { definition: { "did" => { "event" => "ride_ende" } } })
+    expect(fault["errors"]).to eq([{ "place" => "did.event", "message" => "no event type \"ride_ende\"; did you mean \"ride_ended\"?" }])
+    expect(call(:post, "/audiences", { name: "  ", definition: far })["status"]).to eq(422)
+    expect(call(:post, "/audiences/preview", { definition: { "all" => [{ "all" => [] }] * 300, "x" => "y" * 1_100_000 } })["status"]).to eq(413)
+    deep = (1..60).reduce({ "all" => [] }) { |inner, _| { "not" => inner } }
+    expect(call(:post, "/audiences/preview", { definition: deep })["errors"].first["message"]).to match(/too deeply/)
+  end
+
+  it "keeps other sites out" do
+    fill
+    header("Host", "127.0.0.1:4270")
+    header("Origin", "http://elsewhere.example")
+    header("Content-Type", "application/json")
+    post("/api/workspace/clear", JSON.generate({ confirm: "remove all data" }))
+    expect([last_response.status, EstrelServer::Profile.count]).to eq([403, 6])
+    header("Origin", nil)
+    header("Content-Type", "text/plain")
+    post("/api/workspace/clear", JSON.generate({ confirm: "remove all data" }))
+    expect(last_response.status).to eq(415)
+    header("Host", "elsewhere.example")
+    get("/api/workspace")
+    expect(last_response.status).to eq(403)
+    header("Host", "127.0.0.1:4270")
+    get("/api/workspace")
+    expect(last_response.headers["content-security-policy"]).to include("script-src 'self';")
+    expect(call(:post, "/workspace/clear", { confirm: "remove all data" })).to eq({ "cleared" => true })
+    expect(EstrelServer::Profile.count).to eq(0)
+  end
+end

@@ -1,0 +1,177 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::Importing::FileImporter do
+  def counts(import) = [import.state, import.rows_read, import.stored, import.already_known, import.rejected]
+
+  it "stores events once, however often they come" do
+    lines = [event("a"), event("b", subject: "visitor:v1", data: { "km" => 1, "dock" => "Old Mint" }), event("a")].join("\n")
+    expect(counts(import(lines))).to eq(["done", 3, 2, 1, 0])
+    before = stored
+    expect(counts(import(lines))).to eq(["done", 3, 0, 3, 0])
+    expect(stored).to eq(before)
+    expect(before[:events].map { |row| row[1] }).to eq(%w[a b])
+    expect(before[:catalogue]).to eq([["ride_ended", "dock", "text", false], ["ride_ended", "km", "number", false]])
+  end
+
+  it "keeps the first of two events with one id and reports the conflict, in one file and across files" do
+    first = import([event("a"), event("a", data: { "km" => 9 }), event("a", subject: "customer:2")].join("\n"))
+    expect(counts(first)).to eq(["done", 3, 1, 0, 2])
+    expect(first.conflicts).to eq(2)
+    second = import(event("a", time: "2026-05-03T10:00:01Z"))
+    expect(reasons(second)).to match([[1, /already known with other contents/]])
+    expect(stored[:events].map { |row| row[6] }).to eq([{ "km" => 4.5 }])
+    expect(stored[:profiles]).to eq(1)
+  end
+
+  it "reads CSV in any column order, quoted fields over several lines, gzip, a byte-order mark, and a mapping" do
+    csv = "\xEF\xBB\xBFwhen,what,uid,km,note,note2\r\n1777802400,ride_ended,7,4.5,\"a \"\"b\"\",\nc\",x\r\n1777802401,ride_ended,7,,,\r\n"
+    mapping = { "columns" => { "time" => "when", "type" => "what", "identifier.customer" => "uid" }, "ignore" => ["note2"],
+                "constants" => { "source" => "till" }, "rename" => { "km" => "distance_km" } }
+    expect(counts(import(Zlib.gzip(csv.b), mapping: mapping))).to eq(["done", 2, 2, 0, 0])
+    rows = stored[:events].sort_by { |row| row[5] }
+    expect(rows.first).to match(["till", /\Arow-/, "ride_ended", "customer", "7", Time.utc(2026, 5, 3, 10), { "distance_km" => 4.5, "note" => "a \"b\",\nc" }])
+    expect(rows.last.last).to eq({})
+  end
+
+  it "finds out the format of times per file and never per row" do
+    rows = Array.new(20) { |index| "m#{index},a,customer:1,#{1_777_802_400_000 + (index * 500)}\n" }.join
+    done = import("id,type,subject,time\n#{rows}x,a,customer:1,2026-05-03T10:00:00Z\n")
+    expect(reasons(done)).to eq([[22, "\"2026-05-03T10:00:00Z\" is not a number of milliseconds"]])
+    expect(EstrelServer::Event.find_by(event_key: "m1").occurred_at).to eq(Time.utc(2026, 5, 3, 10, 0, Rational(1, 2)))
+    mixed = import("id,type,subject,time\n4,a,customer:1,1777802400\n5,a,customer:1,1777802400000\n")
+    expect([mixed.state, mixed.error]).to match(["failed", /no common format/])
+    zoned = "id,type,subject,time\n6,a,customer:1,2026-05-03 12:00:00\n"
+    expect(reasons(import(zoned)).first.last).to match(/has no zone/)
+    import(zoned, mapping: { "time_zone" => "Europe/Berlin" })
+    expect(EstrelServer::Event.find_by(event_key: "6").occurred_at).to eq(Time.utc(2026, 5, 3, 10))
+  end
+
+  it "refuses bad rows one by one, with number, reason and the row as it was" do
+    future = (Time.now.utc + 86_400).iso8601
+    bad = {
+      event("r1", subject: "custmer:1") => /no identifier kind "custmer"; did you mean "customer"/,
+      event("r2", subject: "1") => /names no kind/, event("r3", subject: "customer:") => /identifier is empty/,
+      event("r4", subject: nil) => /subject is missing/, event("r5", time: nil) => /time is missing/,
+      event("r6", time: "0001-01-01T00:00:00Z") => /before 1970/, event("r7", time: "9999-12-31T00:00:00Z") => /in the future/,
+      event("r8", time: future) => /in the future/, event("r9", time: "2026-02-30T00:00:00Z") => /no such time/,
+      event("r10", type: "") => /type is missing/, event("r11", specversion: "2.0") => /unknown CloudEvents version/,
+      event("r12", data: [1]) => /data must be an object/, event("r13", subject: "customer:#{"x" * 300}") => /longer than 255/,
+      event("r14", subject: "customer:a\u0007") => /control characters/, "{\"id\":" => /not valid JSON/, "[1]" => /not a JSON object/,
+      event("r15").sub("4.5", "NaN") => /not valid JSON/, "{\"id\":\"\xFF\"}" => /not valid UTF-8/,
+      event("r16", data: { "note" => "x" * 5_000_000 }) => /longer than 1048576 bytes/
+    }
+    done = import([event("good1"), *bad.keys, event("good2")].join("\n"))
+    expect(counts(done)).to eq(["done", bad.size + 2, 2, 0, bad.size])
+    expect(reasons(done)).to match(bad.values.each_with_index.map { |reason, index| [index + 2, reason] })
+    expect(done.rejects.order(:row_number).first.original).to eq(bad.keys.first)
+    expect(stored[:events].map { |row| row[1] }).to eq(%w[good1 good2])
+  end
+
+  it "accepts times a little ahead of the clock" do
+    expect(counts(import(event("a", time: (Time.now.utc + 60).iso8601)))).to eq(["done", 1, 1, 0, 0])
+  end
+
+  it "refuses files it cannot read, and leaves the data untouched" do
+    { "" => /file is empty/, "id,id\n1,2\n" => /a name of its own/, "\xFF\xFEi\x00d\x00" => /UTF-16/,
+      Zlib.gzip("id,type\n")[0, 20] => /damaged/ }.each do |content, error|
+      failed = import(content)
+      expect([failed.state, failed.error]).to match(["failed", error])
+    end
+    expect(counts(import("id,type,subject,time\n"))).to eq(["done", 0, 0, 0, 0])
+    expect(counts(import("id,type,subject,time\n1,a,customer:1\n\"2,a,customer:1,2026-05-03\n"))).to eq(["done", 2, 0, 0, 2])
+    expect(stored[:profiles]).to eq(0)
+  end
+
+  it "keeps nested and changing properties as text and flags them" do
+    import([event("a", data: { "km" => 1, "bag" => { "x" => [1] } }), event("b", data: { "km" => "far" }),
+            event("c", data: { "at" => "2026-05-03T10:00:00Z" })].join("\n"))
+    expect(stored[:catalogue]).to eq([["ride_ended", "at", "time", false], ["ride_ended", "bag", "text", true],
+                                      ["ride_ended", "km", "text", true]])
+  end
+
+  it "imports profiles with identifiers and the history of their attributes" do
+    file = [{ "subject" => "customer:1", "identifiers" => { "email" => "a@b.example" }, "time" => "2026-01-01T00:00:00Z",
+              "attributes" => { "plan" => "monthly", "age" => 30 } },
+            { "subject" => "email:a@b.example", "time" => "2026-02-01T00:00:00Z", "attributes" => { "plan" => nil } },
+            { "subject" => "customer:2", "identifiers" => { "email" => "a@b.example" } }].map { |row| JSON.generate(row) }.join("\n")
+    done = import(file, kind: "profiles")
+    expect(counts(done)).to eq(["done", 3, 2, 0, 1])
+    expect(reasons(done)).to eq([[3, "it would give one person two customer IDs"]])
+    expect(EstrelServer::AttributeValue.joins(:attribute_definition).order(:occurred_at).pluck("attribute_definitions.name", :value))
+      .to contain_exactly(["plan", "monthly"], ["age", 30], ["plan", nil])
+    before = stored
+    import(file, kind: "profiles")
+    expect(stored).to eq(before)
+  end
+
+  it "changes nothing when a profile file without times comes again" do
+    csv = "customer,email,plan,age\n1,a@b.example,monthly,30\n2,,\"pay as you go\",\n1,,weekly,\n"
+    first = import(csv, kind: "profiles")
+    expect(counts(first)).to eq(["done", 3, 2, 0, 1])
+    before = stored
+    expect(counts(import(csv, kind: "profiles"))).to eq(["done", 3, 0, 2, 1])
+    expect(stored).to eq(before)
+  end
+
+  it "stores the same whether rows are read together or one by one" do
+    random = Random.new(ENV.fetch("LANE_SEED", Random.rand(1 << 32)).to_i)
+    lines = Array.new(600) { |index| random_line(random, index) }
+    outcome = lambda do |mapping|
+      EstrelServer::Workspace.clear
+      done = import(lines.join("\n"), mapping: mapping)
+      [counts(done), reasons(done), stored]
+    end
+    together = outcome.call({})
+    expect(together).to eq(outcome.call({ "ignore" => ["nothing"] })), "LANE_SEED=#{random.seed}"
+  end
+
+  def random_line(random, index)
+    pick = ->(*list) { list[random.rand(list.size)] }
+    line = event("e#{random.rand(10) < 8 ? index : random.rand(600)}", type: pick.call("ride", "pass", "a b", "ü"),
+                                                                       source: pick.call("app", "web", nil), subject: pick.call("customer:1", "customer:é", "visitor:2", "x:1", 5),
+                                                                       time: pick.call("2026-05-03T10:00:00Z", "2026-05-03T10:00:00.123Z", "2026-05-03T10:00:00+02:00", "2026-02-31T10:00:00Z", "2999-01-01T00:00:00Z"),
+                                                                       receivedat: pick.call(nil, nil, "2026-05-04T10:00:00Z", "later"),
+                                                                       data: pick.call({}, nil, { "n" => random.rand(3) }, { "n" => "1" }, { "s" => "a {b} \"c\" \\ : ,\t é" }, { "b" => true, "z" => nil },
+                                                                                       { "t" => "2026-05-03T10:00:00Z" }, { "x" => { "y" => 1 } }, { "k:" => "v", "type" => "odd" }))
+    case random.rand(20)
+    when 0 then line.sub("{", "{\"id\":\"twice\",")
+    when 1 then line.sub(":", " :\t")
+    when 2 then line[0, random.rand(line.size)]
+    else line
+    end
+  end
+
+  it "gives the same data when it was killed in the middle and run again" do
+    lines = Array.new(60_000) { |index| event("e#{index}", subject: "customer:#{index % 900}", time: (Time.utc(2026, 1, 1) + (index * 60)).iso8601) }
+    Dir.mktmpdir do |directory|
+      path = File.join(directory, "events.jsonl")
+      File.write(path, lines.join("\n"))
+      import_file(path)
+      clean = stored
+      EstrelServer::Workspace.clear
+
+      pid = Process.spawn(File.join(ROOT, "bin/estrel"), "import", "events", path, out: File::NULL, err: File::NULL)
+      sleep 0.01 until EstrelServer::Event.exists?
+      Process.kill("KILL", pid)
+      Process.wait(pid)
+      partial = EstrelServer::Event.count
+      expect(partial).to be_between(1, 59_999)
+
+      EstrelServer::Import.settle_interrupted
+      expect(EstrelServer::Import.last.error).to match(/interrupted/)
+      expect(counts(import_file(path))).to eq(["done", 60_000, 60_000 - partial, partial, 0])
+      expect(stored).to eq(clean)
+    end
+  end
+
+  it "stops when it is cancelled, keeping what was stored" do
+    Dir.mktmpdir do |directory|
+      path = File.join(directory, "events.jsonl")
+      File.write(path, Array.new(50_000) { |index| event("e#{index}") }.join("\n"))
+      done = import_file(path) { |progress| EstrelServer::Import.where(id: progress.id).update_all(cancel_requested: true) }
+      expect([done.state, EstrelServer::Event.count]).to match(["cancelled", be_between(1, 49_999)])
+    end
+  end
+end

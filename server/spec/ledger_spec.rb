@@ -1,0 +1,73 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::LedgerBuilder do
+  let(:ledger) { EstrelServer.ledger }
+
+  def history(first, last)
+    (first..last).map do |index|
+      value = [index / 2.0, "text #{index}", true, nil][index % 4]
+      event("e#{index}", type: %w[ride pass][index % 2], subject: "customer:#{index % 7}",
+                         time: (Time.utc(2026, 3, 28) + (index * 1237)).iso8601, data: { "n" => index, "changing" => value })
+    end.join("\n")
+  end
+
+  def contents(generation)
+    generation.catalogue.event_types.keys.to_h { |type| [type, generation.events(type).rows] }
+              .merge("profiles" => generation.profiles.rows, "history" => generation.attribute_history.rows)
+  end
+
+  it "holds what the store holds, typed, sorted by profile and time" do
+    import(history(0, 40))
+    refresh
+    rides = ledger.current.events("ride")
+    expect(rides.columns).to include("property:n", "property:changing")
+    expected = EstrelServer::Event.joins(:event_type).where(event_types: { name: "ride" }).order(:profile_id, :occurred_at)
+    expect(rides.select(%w[profile_id occurred_at property:n property:changing day]).rows).to eq(
+      expected.map do |row|
+        changing = row.properties["changing"]
+        [row.profile_id, row.occurred_at.to_i * 1_000_000, row.properties["n"].to_f, changing&.to_s,
+         Estrel::Calendar.number(row.occurred_at.to_date)]
+      end
+    )
+    expect(ledger.current.catalogue.event_types["ride"].properties["changing"].to_h).to include("type" => "text", "mixed" => true)
+    expect(ledger.current.profiles["kind"].unique.to_a).to eq(["customer"])
+  end
+
+  it "comes to the same by refreshing as by building anew, also when a property changes its type" do
+    import(history(0, 3))
+    refresh
+    import(JSON.generate({ "subject" => "customer:1", "time" => "2026-03-01T00:00:00Z", "attributes" => { "age" => 4, "since" => "2026-01-01T00:00:00Z" } }), kind: "profiles")
+    import(history(4, 60))
+    import(event("late", type: "ride", subject: "visitor:9", data: { "fresh" => true }))
+    refresh
+    refreshed = contents(ledger.current)
+    FileUtils.rm_rf(ledger.directory)
+    described_class.new.refresh
+    expect(contents(ledger.current)).to eq(refreshed)
+    expect(refreshed["profiles"].flatten).to include("visitor")
+  end
+
+  it "leaves a reader the generation it has, and switches at once" do
+    import(history(0, 10))
+    refresh
+    held = ledger.current
+    before = contents(held)
+    import(history(11, 30))
+    4.times { refresh }
+    expect(contents(held)).to eq(before)
+    expect(ledger.current.number).to eq(held.number + 4)
+    expect(ledger.current.facts["event_count"]).to eq(31)
+    expect(Dir.children(ledger.directory).grep(/json/).size).to eq(Estrel::Ledger::Writer::GENERATIONS_KEPT)
+  end
+
+  it "computes days anew when the reporting time zone changes" do
+    import(event("a", time: "2026-05-03T23:30:00Z"))
+    refresh
+    expect(ledger.current.newest_day).to eq(Date.new(2026, 5, 3))
+    EstrelServer::Workspace.current.update!(time_zone: "Europe/Berlin")
+    refresh
+    expect(ledger.current.events("ride_ended")["day"].to_a).to eq([Estrel::Calendar.number(Date.new(2026, 5, 4))])
+  end
+end

@@ -1,0 +1,63 @@
+# frozen_string_literal: true
+
+require "rack/test"
+require "yaml"
+
+# Sends requests to the whole application and checks every answer against the published description.
+module ApiHelper
+  include Rack::Test::Methods
+
+  DESCRIPTION = YAML.safe_load_file(File.join(ROOT, "docs/openapi.yaml"))
+  SCHEMA = JSONSchemer.openapi(DESCRIPTION)
+
+  def app = @app ||= EstrelServer::Application.build
+
+  def call(method, path, body = nil, **headers)
+    header("Host", "127.0.0.1:4270")
+    headers.each { |name, value| header(name.to_s.tr("_", "-"), value) }
+    header("Content-Type", "application/json") if body
+    send(method, "/api#{path}", body && JSON.generate(body))
+    check_against_description(method, path, body)
+    last_response.media_type.end_with?("json") ? JSON.parse(last_response.body) : last_response.body
+  end
+
+  # The documented operation must name this status (or default), this media type, and a schema the body satisfies.
+  def check_against_description(method, path, body)
+    template, operation = operation(method, path)
+    expect(operation).not_to be_nil, "#{method} #{path} is not described"
+    check_request(template, method, body) if body && last_response.successful?
+    status = operation["responses"].key?(last_response.status.to_s) ? last_response.status.to_s : "default"
+    pointer = ["paths", template, method.to_s, "responses", status]
+    response = operation["responses"].fetch(status)
+    pointer = response["$ref"].delete_prefix("#/").split("/") if response.key?("$ref")
+    check_body([*pointer, "content", last_response.media_type, "schema"])
+  end
+
+  def operation(method, path)
+    plain = path.split("?").first
+    DESCRIPTION["paths"].sort_by { |template, _| template.count("{") }.each do |template, operations|
+      pattern = Regexp.new("\\A#{template.gsub(/\{\w+\}/, "[^/]+").gsub(".", "\\.")}\\z")
+      return [template, operations[method.to_s]] if plain.match?(pattern) && operations[method.to_s]
+    end
+    nil
+  end
+
+  def check_request(template, method, body)
+    faults = SCHEMA.ref(ref(["paths", template, method.to_s, "requestBody", "content", "application/json", "schema"])).validate(body)
+    expect(faults.map { |fault| fault["error"] }).to eq([])
+  end
+
+  def check_body(pointer)
+    return unless last_response.media_type.end_with?("json")
+
+    faults = SCHEMA.ref(ref(pointer)).validate(JSON.parse(last_response.body)).first(3)
+    expect(faults.map { |fault| fault["error"] }).to eq([]), "#{pointer.join("/")}: #{last_response.body[0, 500]}"
+  end
+
+  def ref(pointer) = "#/#{pointer.map { |part| URI.encode_www_form_component(part.gsub("~", "~0").gsub("/", "~1")) }.join("/")}"
+
+  # Does what is queued, as the workers would.
+  def work_off
+    Delayed::Worker.new(quiet: true).work_off
+  end
+end
