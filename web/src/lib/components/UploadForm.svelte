@@ -1,13 +1,11 @@
 <script lang="ts">
-  import { FileUpload } from "@skeletonlabs/skeleton-svelte";
   import { problemOf, Refusal, type Problem } from "../api/client";
-  import { bytes } from "../format";
   import Waiting from "./Waiting.svelte";
 
   /** Chooses a file and how to read it, and sends it. */
   let { done }: { done: () => void } = $props();
 
-  let files = $state<File[]>([]);
+  let files = $state<FileList>();
   let kind = $state<"events" | "profiles">("events");
   let timeFormat = $state("");
   let mapping = $state("");
@@ -34,16 +32,17 @@
 
   async function upload(event: SubmitEvent) {
     event.preventDefault();
-    if (!files[0] || sent !== null) return;
+    const file = files?.[0];
+    if (!file || sent !== null) return;
     problem = null;
     try {
       const form = new FormData();
       form.append("kind", kind);
       form.append("mapping", options());
-      form.append("file", files[0]);
+      form.append("file", file);
       sent = 0;
       await send(form);
-      files = [];
+      files = new DataTransfer().files;
       done();
     } catch (error) {
       const syntax = error instanceof SyntaxError ? new Error("The mapping is not valid JSON.") : error;
@@ -55,19 +54,10 @@
 </script>
 
 <form class="mt-1 flex flex-col gap-3" onsubmit={upload}>
-  <FileUpload acceptedFiles={files} onFileChange={(details) => (files = details.acceptedFiles)} maxFiles={1}>
-    <FileUpload.Dropzone
-      class="flex flex-wrap items-center gap-4 border border-dashed border-(--rule-strong) px-4 py-4"
-    >
-      {#if files[0]}
-        <span><strong>{files[0].name}</strong>, {bytes(files[0].size)}</span>
-      {:else}
-        <span>Drop a CSV or JSON Lines file here, plain or gzip</span>
-      {/if}
-      <FileUpload.Trigger class="quiet">{files[0] ? "Choose another" : "Choose a file"}</FileUpload.Trigger>
-    </FileUpload.Dropzone>
-    <FileUpload.HiddenInput data-testid="file" />
-  </FileUpload>
+  <label class="field border border-dashed border-(--rule-strong) px-4 py-3">
+    Choose a CSV or JSON Lines file, plain or gzip, or drop it here
+    <input type="file" class="w-full border-0! bg-transparent! px-0!" data-testid="file" bind:files />
+  </label>
   <div class="flex flex-wrap items-center gap-x-6 gap-y-2">
     <fieldset class="flex items-center gap-4">
       <legend class="sr-only">What the file holds</legend>
@@ -87,7 +77,7 @@
         <option value="epoch_ms">milliseconds since 1970</option>
       </select>
     </label>
-    <button class="act" disabled={!files[0] || sent !== null}>
+    <button class="act" disabled={!files?.[0] || sent !== null}>
       {sent === null ? "Import" : `Sending, ${Math.round(sent * 100)} %`}
     </button>
   </div>

@@ -1,0 +1,93 @@
+# frozen_string_literal: true
+
+require "axe-rspec"
+require "capybara/rspec"
+require "fileutils"
+require "net/http"
+require "socket"
+require "tmpdir"
+
+ROOT = File.expand_path("../../..", __dir__)
+ENV["ESTREL_VAR"] = File.join(ROOT, "var/browser")
+ENV["ESTREL_PORT"] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
+
+require_relative "../../lib/estrel_server"
+require_relative "../../../demo/lib/ferrowick"
+require_relative "../support/chromium"
+
+# The whole application as `bin/start` runs it, with the demo freshly imported, on a port and data of its own.
+class RunningEstrel
+  LOG = File.join(ROOT, "var/browser.log")
+
+  def start
+    FileUtils.rm_rf(ENV.fetch("ESTREL_VAR"))
+    system(File.join(ROOT, "bin/estrel"), "setup", exception: true)
+    @pid = Process.spawn("bundle", "exec", "foreman", "start", "--root", ROOT, "--timeout", "20", chdir: ROOT,
+                                                                                                   out: LOG, err: %i[child out])
+    wait
+  end
+
+  def stop
+    return unless @pid
+
+    Process.kill("TERM", @pid)
+    Process.wait(@pid)
+  end
+
+  def address = "http://127.0.0.1:#{ENV.fetch("ESTREL_PORT")}"
+
+  private
+
+  def wait
+    600.times do
+      return if Net::HTTP.get_response(URI("#{address}/api/workspace")).is_a?(Net::HTTPOK)
+    rescue SystemCallError
+      sleep 0.1
+    end
+    raise "Estrel did not start, see #{LOG}"
+  end
+end
+
+DOWNLOADS = Dir.mktmpdir("estrel-downloads")
+
+Capybara.register_driver(:chromium) do |app|
+  options = Chromium.options(downloads: DOWNLOADS)
+  options.add_option("goog:loggingPrefs", { browser: "ALL" })
+  Capybara::Selenium::Driver.new(app, browser: :chrome, options: options, service: Chromium.service)
+end
+Capybara.default_driver = :chromium
+Capybara.run_server = false
+Capybara.enable_aria_label = true
+Capybara.default_max_wait_time = 8
+
+# What the specs ask the core, to compare with the screen.
+module CoreAnswers
+  def generation = EstrelServer.ledger.current
+
+  def policy = Estrel::Lifecycle::Policy.new(**EstrelServer::Demo::POLICY)
+
+  def as_of = Ferrowick::LAST_DAY
+
+  def lifecycle = Estrel::Lifecycle.new(generation, policy)
+
+  def members(json, on: as_of)
+    definition = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue)
+    Estrel::Audience::Evaluator.new(generation, as_of: on, policy: policy).members(definition)
+  end
+
+  def shown(number) = number.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
+end
+
+RSpec.configure do |config|
+  estrel = RunningEstrel.new
+  config.include CoreAnswers
+  config.before(:suite) do
+    estrel.start
+    Capybara.app_host = estrel.address
+  end
+  config.after(:suite) do
+    Capybara.current_session.quit
+    estrel.stop
+    FileUtils.rm_rf(DOWNLOADS)
+  end
+end

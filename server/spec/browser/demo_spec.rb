@@ -1,0 +1,60 @@
+# frozen_string_literal: true
+
+require_relative "browser_helper"
+
+# What demo/README.md says was planted, found again in the imported demo.
+RSpec.describe Ferrowick do
+  def did(event, window: { "ever" => true }, count: { "at_least" => 1 }, where: [])
+    { "did" => { "event" => event, "where" => where, "count" => count, "window" => window } }
+  end
+
+  def between(from, to) = { "from" => from.iso8601, "to" => to.iso8601 }
+
+  def filter(property, value) = { "property" => property, "compare" => "is", "value" => value }
+
+  it "has the size it promises" do
+    expect(generation.base_size).to eq(12_000)
+    expect(generation.facts["event_count"]).to be_between(570_000, 630_000)
+    expect([generation.oldest_day, generation.newest_day]).to eq([described_class::FIRST_DAY, described_class::LAST_DAY])
+    expect(generation.profiles["kind"].to_a.tally).to eq("customer" => 10_000, "contact" => 1_200, "visitor" => 800)
+  end
+
+  it "rides far less in winter than in summer" do
+    rides = ->(from, to) { generation.events("ride_ended")["day"].to_a.count { |day| day.between?(*[from, to].map { |date| Estrel::Calendar.number(date) }) } }
+    expect(rides.call(Date.new(2026, 1, 1), Date.new(2026, 1, 31))).to be < 0.3 * rides.call(Date.new(2026, 7, 1), Date.new(2026, 7, 31))
+  end
+
+  it "ends no ride at the broken quarter while it is broken, and hears of its faults" do
+    days = described_class::BROKEN_DAYS
+    at_quarter = [filter("quarter", described_class::BROKEN_QUARTER)]
+    expect(members(did("ride_ended", window: between(days.first, days.last), where: at_quarter)).len).to eq(0)
+    expect(members(did("ride_ended", window: between(days.first - 21, days.first - 1), where: at_quarter)).len).to be > 1000
+    expect(members(did("fault_reported", window: between(days.first, days.last), where: at_quarter)).len).to be > 500
+  end
+
+  it "loses its fare leavers on the day of the fare change" do
+    change = described_class::FARE_CHANGE
+    leavers = members({ "all" => [did("ride_ended", window: between(change - 60, change - 1)),
+                                  did("ride_ended", window: between(change, described_class::LAST_DAY), count: { "exactly" => 0 })] })
+    numbers = generation.profiles.filter(Polars.col("profile_id").is_in(leavers))["identifier:customer"].to_a.compact.map { |id| id[1..].to_i }
+    planted = (9_201..10_000).to_a
+    expect((numbers & planted).size).to be > 700
+  end
+
+  it "brings the seasonal riders back in spring, the reached ones with the campaign" do
+    spring = described_class::SPRING_CAMPAIGN
+    reached = did("message_received", where: [filter("campaign", "spring_hello")])
+    opened = did("message_opened", where: [filter("campaign", "spring_hello")])
+    week = did("ride_ended", window: between(spring, spring + 7))
+    winter = did("ride_ended", window: between(Date.new(2025, 11, 1), spring - 1), count: { "exactly" => 0 })
+    expect(members({ "all" => [reached, winter] }).len).to eq(members(reached).len)
+    expect(members({ "all" => [opened, week] }).len).to eq(members(opened).len)
+  end
+
+  it "has kiosks that delivered late in February" do
+    days = described_class::KIOSKS_OFFLINE.minmax.map { |date| Estrel::Calendar.number(date) }
+    passes = generation.events("pass_bought").filter(Polars.col("day").is_between(*days))
+    late = passes.filter((Polars.col("received_at") - Polars.col("occurred_at")) > (86_400 * 1_000_000))
+    expect(late.height).to be > 50
+  end
+end

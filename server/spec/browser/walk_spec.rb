@@ -1,0 +1,218 @@
+# frozen_string_literal: true
+
+require_relative "browser_helper"
+require "csv"
+require "json"
+
+# The path of an analyst through the real interface in real Chromium, from the demo's base to a file of her own data.
+RSpec.describe "an analyst's path", type: :feature do
+  let(:definition) do
+    { "all" => [{ "attribute" => { "name" => "plan", "compare" => "is", "value" => "pay as you go" } },
+                { "did" => { "event" => "ride_ended", "count" => { "at_least" => 3 }, "window" => { "last_days" => 30 },
+                             "where" => [{ "property" => "distance_km", "compare" => "greater", "value" => 5 }] } },
+                { "did" => { "event" => "pass_bought", "count" => { "exactly" => 0 }, "window" => { "last_days" => 60 } } }] }
+  end
+
+  before { Chromium.resize(page.driver.browser, 1280, 800) }
+
+  after do
+    messages = page.driver.browser.logs.get(:browser).map(&:message).grep_v(/favicon|422|404/)
+    expect(messages).to eq([])
+  end
+
+  def change(phrase) = find("button[aria-label^='#{phrase}']").click
+
+  def choose_option(label, text)
+    within("[data-part='content'][data-state='open']") { find("select[aria-label='#{label}'] option", text: text).click }
+  end
+
+  def close = send_keys(:escape)
+
+  def size = find("[data-testid='size'][data-stale='false']").text.delete(",").to_i
+
+  it "reads the base, opens the dormant ones, and one of them" do
+    visit "/"
+    counts = lifecycle.counts(as_of, as_of).transform_values(&:first)
+    expect(find("[data-testid='takeaway']").text).to start_with("On 31 October 2026, #{shown(counts["new"] + counts["active"])} of 12,000 people are new or active")
+    expect(find("[data-testid='count-churned']").text).to eq(shown(counts["churned"]))
+    expect(page).to be_axe_clean
+    find("[data-testid='count-dormant']").click
+    expect(find("[data-testid='people-total']").text).to eq("#{shown(counts["dormant"])} people dormant as of 31 Oct 2026")
+    expect(page).to be_axe_clean
+    first("tbody a").click
+    expect(page).to have_css("h1", text: /\AF\d{5}\z/)
+    expect(page).to have_css("[data-testid='timeline'] li", minimum: 1)
+    expect(page).to be_axe_clean
+    page.go_back
+    expect(page).to have_css("[data-testid='people-total']", text: "dormant")
+  end
+
+  it "opens the people of a stratum at a date by a click into the picture, and by the keyboard" do
+    visit "/?range=90"
+    strata = find("[data-testid='strata']")
+    page.driver.browser.action.move_to(strata.native, 0, 100).click.perform
+    expect(page).to have_current_path(%r{/people\?state=active&as_of=2026-09-\d\d})
+    page.go_back
+    find("[data-testid='strata']").send_keys(:left, :left)
+    find(:link, text: /\d churned\z/).click
+    day = Date.new(2026, 10, 29)
+    expect(find("[data-testid='people-total']").text).to eq("#{shown(lifecycle.counts(day, day)["churned"].first)} people churned as of 29 Oct 2026")
+  end
+
+  it "writes an audience, sees its size change, and keeps it" do
+    visit "/audiences/new"
+    expect(size).to eq(12_000)
+    fill_in "Name of the audience", with: "Far riders without a pass"
+    click_button "whose attribute …"
+    change "Attribute: age"
+    choose_option "Attribute", "plan (text)"
+    expect(page).to have_css("button[aria-label='Value: pay as you go']")
+    click_button "who did …"
+    change "Event type: "
+    choose_option "Event type", /\Aride_ended/
+    change "How often: at least once"
+    fill_in "Times", with: "3"
+    close
+    find("button[aria-label^='Change clause who ended a ride']").click
+    click_button "Add a condition on the event"
+    change "Property: bike"
+    choose_option "Property", "distance_km (number)"
+    change "Comparison: is at least"
+    choose_option "Comparison", "is more than"
+    change "Value: 1"
+    fill_in "Value", with: "5"
+    close
+    click_button "who did …"
+    all("button[aria-label^='Event type: ']").last.click
+    choose_option "Event type", /\Apass_bought/
+    all("button[aria-label^='How often: ']").last.click
+    select "not at all", from: "How often"
+    close
+    all("button[aria-label^='When: ']").last.click
+    fill_in "Days", with: "60"
+    close
+    expect(page).to have_css("[data-testid='line']", text: "who have not bought a pass in the last 60 days")
+
+    expect(size).to eq(members(definition).len)
+    left = all("[data-testid='left']").map { |cell| cell.text.split.first.delete(",").to_i }
+    expect(left.last).to eq(size)
+    expect(left).to eq(left.sort.reverse)
+    draft = page.current_url
+    visit draft
+    expect(size).to eq(members(definition).len)
+    expect(page).to be_axe_clean
+    click_button "Save"
+    expect(page).to have_current_path(%r{\A/audiences/\d+\z})
+    expect(page).to have_text("version 1")
+  end
+
+  it "renames, duplicates, deletes and brings back an audience" do
+    visit "/audiences"
+    expect(page).to be_axe_clean
+    click_on "Dormant commuters"
+    fill_in "Name of the audience", with: "Sleepy commuters"
+    send_keys([:control, "s"])
+    expect(page).to have_text("“Sleepy commuters” has been saved")
+    click_on "Duplicate"
+    expect(page).to have_field("Name of the audience", with: "Sleepy commuters (copy)")
+    page.go_back
+    click_button "Delete"
+    expect(page).to have_css("h1", text: "Audiences")
+    expect(page).to have_no_css("tbody a", text: "Sleepy commuters")
+    click_button "Undo"
+    expect(page).to have_field("Name of the audience", with: "Sleepy commuters")
+  end
+
+  it "hands the audience over as the file the core would write" do
+    visit "/audiences"
+    click_on "Far riders without a pass"
+    click_on "Hand over"
+    expect(page).to be_axe_clean
+    click_button "Hand over #{members(definition).len} people"
+    expect(page).to have_css("[data-testid='runs'] tr", text: "#{shown(members(definition).len)} people")
+    click_link "CSV"
+    file = nil
+    80.times do
+      file = Dir[File.join(DOWNLOADS, "*.csv")].first
+      break if file
+
+      sleep 0.1
+    end
+    expected = generation.profiles.filter(Polars.col("profile_id").is_in(members(definition)))
+    rows = CSV.read(file, headers: true)
+    expect(rows.map { |row| row["customer"] }).to eq(expected["identifier:customer"].to_a)
+    expect(rows.map { |row| row["email"] }).to eq(expected["identifier:email"].to_a)
+    expect(rows.map { |row| row["state"] }.uniq - %w[new active]).to eq([])
+  end
+
+  it "asks as of another date and under another policy, and refuses one that makes no sense" do
+    visit "/?as_of=2026-02-01"
+    expect(page).to have_css("[data-testid='takeaway']", text: "On 1 February 2026")
+    click_button "new 30 · dormant 30 · churned 90 days"
+    dormant = find_field("dormant")
+    dormant.set("95")
+    click_button "Change the policy"
+    expect(page).to have_text("must be greater than active_within (95)")
+    dormant.set("14")
+    click_button "Change the policy"
+    expect(page).to have_text("quiet for 14 to 89 days")
+    click_button "Undo"
+    expect(page).to have_text("quiet for 30 to 89 days")
+  end
+
+  it "is worked by keyboard: places, help, phrases" do
+    visit "/"
+    expect(page).to have_css("[data-testid='takeaway']")
+    find("body").send_keys("?")
+    expect(page).to have_css("dt", text: "g p")
+    send_keys(:escape)
+    find("body").send_keys("g", "a")
+    click_on "Far riders without a pass"
+    phrase = find("button[aria-label^='How often: at least 3 times']")
+    phrase.send_keys(:enter)
+    expect(page).to have_field("Times", with: "3")
+    send_keys(:escape)
+    expect(page).to have_no_field("Times")
+    expect(page).to have_css("button[aria-label^='How often']:focus")
+  end
+
+  it "shows all places in the dark theme and in a narrow window without faults" do
+    Chromium.resize(page.driver.browser, 900, 800)
+    visit "/"
+    click_button "Use the dark theme"
+    ["/", "/people", "/audiences", "/audiences/1", "/exports", "/data"].each do |path|
+      visit path
+      expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)
+      expect(page).to be_axe_clean
+      width = page.evaluate_script("document.documentElement.scrollWidth")
+      expect(width).to be <= 900, "#{path} is #{width} px wide"
+    end
+    visit "/"
+    click_button "Use the light theme"
+  end
+
+  it "removes the demo, imports files of her own by upload, and sees their base" do
+    visit "/data"
+    expect(page).to be_axe_clean
+    click_button "Remove all data…"
+    fill_in "Write “remove all data” to go on", with: "remove all data"
+    click_button "Remove everything"
+    expect(page).to have_text("Nothing has been imported yet.")
+    visit "/"
+    expect(page).to have_text("Nobody is known here yet.")
+    click_on "Import files"
+
+    file = File.join(DOWNLOADS, "own.csv")
+    File.write(file, "id,type,subject,time\n1,visit,customer:1,2026-05-01T10:00:00Z\n2,visit,customer:2,2026-05-20T10:00:00Z\n3,visit,nobody,2026-05-20T10:00:00Z\n")
+    find("[data-testid='file']").attach_file(file)
+    click_button "Import"
+    row = find("[data-testid^='import-'][data-state='done']")
+    expect(row.all("td").map(&:text)[0..6]).to eq(["own.csv", "events", "done", "3", "2", "0", "1"])
+    expect(page).to have_text("names no kind")
+    expect(page).to have_text("2 people and 2 events")
+    visit "/"
+    expect(page).to have_css("[data-testid='takeaway']", text: "On 20 May 2026, 2 of 2 people are new or active (100 %).")
+    visit "/people"
+    expect(find("[data-testid='people-total']").text).to eq("2 people as of 20 May 2026")
+  end
+end
