@@ -140,6 +140,7 @@
 {#if !ready}
   <Waiting {problem} />
 {:else}
+  <h1 class="sr-only">Audience {name}</h1>
   <p class="soft small"><a href={address.to("/audiences")}>Audiences</a> /</p>
   <div class="flex flex-wrap items-center gap-3">
     <input

@@ -95,6 +95,7 @@
   }
 
   function pressed(event: KeyboardEvent) {
+    if (event.key === "Escape") pointed = null;
     const step = { ArrowLeft: -1, ArrowRight: 1, PageUp: -30, PageDown: 30 }[event.key];
     if (!step) return;
     event.preventDefault();
@@ -115,10 +116,7 @@
     )}. Left and right arrow choose a day; the figures of that day stand below."
     class="block {pointedState ? 'cursor-pointer' : ''}"
     onpointermove={point}
-    onpointerleave={() => {
-      pointed = null;
-      pointedState = null;
-    }}
+    onpointerleave={() => (pointedState = null)}
     onclick={open}
     onkeydown={pressed}
     data-testid="strata"
@@ -202,6 +200,6 @@
       </span>
     {/each}
     {#if unfinished !== null && shown >= unfinished}<span class="soft">this day has not ended</span>{/if}
-    <span class="soft small ml-auto">Click a layer, or use ← → and the links, to see the people.</span>
+    <span class="soft small ml-auto">Click a layer to see its people; ← → choose a day.</span>
   </p>
 </div>

@@ -35,6 +35,7 @@
     index?: number | null;
   } = $props();
 
+  const SPACE = " "; // written out, since the one between tags is not always kept
   let open = $state(false);
   const node = $derived(nodeAt(definition, line.place));
   const group = $derived(node?.any ? "any" : node?.all ? "all" : null);
@@ -65,8 +66,7 @@
       <p class="says max-w-none! flex-1">
         <span class="soft">{word}</span>
         {#each line.parts as part, position (position)}
-          {#if part.slot}<Phrase {part} {node} change={put} />{:else}<span>{part.text}</span>{/if}<span>
-          </span>
+          {#if part.slot}<Phrase {part} {node} change={put} />{:else}<span>{part.text}</span>{/if}{SPACE}
         {/each}
         <Popover {open} onOpenChange={(details) => (open = details.open)}>
           <Popover.Trigger
