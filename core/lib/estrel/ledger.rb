@@ -26,8 +26,7 @@ module Estrel
     def current
       manifest = current_manifest
       @mutex.synchronize do
-        @generation = Generation.open(@directory, manifest) unless @generation&.manifest_name == manifest
-        @generation
+        @generation&.manifest_name == manifest ? @generation : replace(Generation.open(@directory, manifest))
       end
     end
 
@@ -39,6 +38,14 @@ module Estrel
     end
 
     private
+
+    # Ruby does not see the memory behind data frames, so it would keep a replaced generation's results for long.
+    def replace(generation)
+      replaced = @generation
+      @generation = generation
+      GC.start if replaced
+      generation
+    end
 
     def current_manifest
       current_manifest_or_nil or

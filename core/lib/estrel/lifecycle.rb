@@ -11,13 +11,13 @@ module Estrel
     STATES = %w[unseen new active dormant churned].freeze
     # The states a person who has shown activity can be in.
     SEEN_STATES = %w[new active dormant churned].freeze
-    # Room for days until the year 2149 below the profile's part of a combined sort key.
-    DAY_BITS = 16
+    # The step of a combined key from one profile to the next; days until the year 2149 fit below.
+    DAY = 1 << 16
     # A day after every other, where a spell has no successor.
-    NEVER = (1 << DAY_BITS) - 1
+    NEVER = DAY - 1
     # The longest range that is counted at once.
     MAX_RANGE = 366 * 40
-    private_constant :DAY_BITS, :NEVER
+    private_constant :DAY, :NEVER
 
     # Raised for a range of days that is upside down or absurdly long.
     class InvalidRange < Error; end
@@ -84,11 +84,10 @@ module Estrel
 
     # First day, last day and start of the latest spell per profile, looking at activity up to a day.
     def summary(day)
-      started = Polars.when(starts_spell).then(Polars.col("day")).otherwise(nil)
-      activity_days.lazy.with_columns([started.alias("spell_start")]).filter(Polars.col("day") <= day)
-                   .group_by("profile_id")
-                   .agg([Polars.col("day").min.alias("first_day"), Polars.col("day").max.alias("last_day"),
-                         Polars.col("spell_start").max.alias("spell_start")]).collect
+      spells = day >= newest_day ? self.spells : spells_in(keys.filter((Polars.col("key") % DAY) <= day))
+      latest = spells.filter(Polars.col("next_start") == NEVER)
+      latest.select([Polars.col("profile_id"), Polars.col("first_day"), Polars.col("last").alias("last_day"),
+                     Polars.col("start").alias("spell_start")])
     end
 
     def compute_counts(first, last)
@@ -128,54 +127,46 @@ module Estrel
 
     # One row per spell: profile_id, start, last, next_start (NEVER for the latest), first_day (of the profile).
     def spells
-      @generation.cache.fetch([:spells, @policy.activity, @policy.active_within]) do
-        starts = activity_days.filter(starts_spell)
-        ends = activity_days.filter(ends_spell)
-        same = Polars.col("profile_id") == Polars.col("profile_id").shift(-1)
-        opening = Polars.col("previous").is_null
-        starts.select([Polars.col("profile_id"), Polars.col("day").alias("start"), ends["day"].alias("last"),
-                       Polars.when(same).then(Polars.col("day").shift(-1)).otherwise(NEVER).fill_null(NEVER)
-                             .alias("next_start"),
-                       Polars.when(opening).then(Polars.col("day")).otherwise(nil).forward_fill.alias("first_day")])
+      @generation.cache.fetch([:spells, @policy.activity, @policy.active_within]) { spells_in(keys) }
+    end
+
+    # Two neighbouring keys of one profile differ by the days between; those of two profiles by more than any
+    # threshold, since real days leave most of the key's low part unused. So one comparison finds where spells end.
+    def spells_in(keys)
+      key = Polars.col("key")
+      starts = keys.filter(((key - key.shift(1)) > @policy.active_within).fill_null(true))
+      ends = keys.filter(((key.shift(-1) - key) > @policy.active_within).fill_null(true))
+      spells = starts.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
+                              (ends["key"] % DAY).cast(Polars::Int32).alias("last")])
+      with_neighbours(spells)
+    end
+
+    def with_neighbours(spells)
+      profile = Polars.col("profile_id")
+      start = Polars.col("start")
+      following = Polars.when(profile == profile.shift(-1)).then(start.shift(-1)).otherwise(NEVER)
+      opening = Polars.when(profile.ne_missing(profile.shift(1))).then(start).otherwise(nil)
+      spells.with_columns([following.fill_null(NEVER).cast(Polars::Int32).alias("next_start"),
+                           opening.forward_fill.alias("first_day")])
+    end
+
+    def newest_day
+      @generation.cache.fetch([:newest_day, @policy.activity]) { keys.select((Polars.col("key") % DAY).max).item || 0 }
+    end
+
+    # The (profile, day) pairs with activity as one sorted Int64 column, profile × DAY + day: one key sorts far faster
+    # than two.
+    def keys
+      @generation.cache.fetch([:activity_keys, @policy.activity]) do
+        known = @policy.activity.select { |type| @generation.catalogue.event_types.key?(type) }
+        frames = known.map { |type| distinct(keys_of(@generation.events(type))) }
+        next Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
+
+        frames.one? ? frames.first : distinct(Polars.concat(frames).sort("key"))
       end
     end
 
-    def starts_spell
-      Polars.col("previous").is_null | ((Polars.col("day") - Polars.col("previous")) > @policy.active_within)
-    end
-
-    def ends_spell
-      Polars.col("next").is_null | ((Polars.col("next") - Polars.col("day")) > @policy.active_within)
-    end
-
-    # One row per profile and day with activity, in order, with the profile's previous and next such day.
-    def activity_days
-      @generation.cache.fetch([:activity_days, @policy.activity]) do
-        keys = distinct(merged_keys)
-        profile = Polars.col("key").floordiv(1 << DAY_BITS)
-        days = keys.select([profile.alias("profile_id"), (Polars.col("key") % (1 << DAY_BITS)).cast(Polars::Int32)
-                                                                                            .alias("day")])
-        days.with_columns([neighbour(1).alias("previous"), neighbour(-1).alias("next")])
-      end
-    end
-
-    def neighbour(offset)
-      same = Polars.col("profile_id") == Polars.col("profile_id").shift(offset)
-      Polars.when(same).then(Polars.col("day").shift(offset)).otherwise(nil)
-    end
-
-    # The (profile, day) pairs of all activity as one sorted Int64 column: one key sorts far faster than two.
-    def merged_keys
-      known = @policy.activity.select { |type| @generation.catalogue.event_types.key?(type) }
-      frames = known.map { |type| distinct(keys_of(@generation.events(type))) }
-      return Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
-
-      frames.one? ? frames.first : Polars.concat(frames).sort("key")
-    end
-
-    def keys_of(events)
-      events.select([((Polars.col("profile_id") * (1 << DAY_BITS)) + Polars.col("day")).alias("key")])
-    end
+    def keys_of(events) = events.select([((Polars.col("profile_id") * DAY) + Polars.col("day")).alias("key")])
 
     # Drops repeats from a sorted column by looking at the row before.
     def distinct(keys) = keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))

@@ -1,0 +1,77 @@
+# frozen_string_literal: true
+
+module Bench
+  # A seeded population with skewed activity, made as whole columns straight into a ledger and, on request, into MariaDB.
+  class DataSet
+    LAST_DAY = Date.new(2026, 6, 30)
+    DAYS = 730
+    SEED = 7
+    # Event types with their share of all events.
+    TYPES = { "ride_ended" => 0.5, "trip_planned" => 0.3, "app_opened" => 0.15, "pass_bought" => 0.05 }.freeze
+    PLANS = ["pay as you go", "monthly pass", "day pass", "student"].freeze
+    RANDOM = 1 << 20
+
+    # @param profiles [Integer]
+    # @param events [Integer]
+    def initialize(profiles:, events:)
+      @profiles = profiles
+      @events = events
+      @seed = SEED
+    end
+
+    # @param directory [String] of the ledger
+    # @return [void]
+    def write_ledger(directory)
+      writer = Estrel::Ledger::Writer.new(directory, calendar: Estrel::Calendar.new("UTC"))
+      types = TYPES.keys.each_with_index.map { |name, index| event_type(index + 1, name) }
+      types.each { |type| writer.put_events(type.id, events(type)) }
+      writer.put_attribute_history(history)
+      writer.put_profiles(people)
+      writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: [field("plan", "text")]),
+                    facts: { "event_count" => types.sum(&:count) })
+    end
+
+    private
+
+    def event_type(id, name)
+      properties = name == "ride_ended" ? { "distance_km" => field("distance_km", "number") } : {}
+      Estrel::Catalogue::EventType.new(id: id, name: name, properties: properties,
+                                       count: (@events * TYPES.fetch(name)).to_i)
+    end
+
+    def field(name, type) = Estrel::Catalogue::Field.new(name: name, type: type, mixed: false)
+
+    # Uniform numbers in [0, 1).
+    def uniform(count)
+      @seed += 1
+      Polars::Series.new("u", (0...RANDOM).to_a).sample(n: count, with_replacement: true, seed: @seed)
+                    .cast(Polars::Float64) / RANDOM
+    end
+
+    # A few people do much, most do little: the profile's rank is a power of a uniform number.
+    def events(type)
+      start = Estrel::Calendar.number(LAST_DAY - DAYS + 1) * 86_400
+      columns = Polars::DataFrame.new({ "who" => uniform(type.count), "time" => uniform(type.count),
+                                        "fine" => uniform(type.count), "km" => uniform(type.count) })
+      second = ((Polars.col("time") + (Polars.col("fine") / RANDOM)) * (DAYS * 86_400)).floor + start
+      at = (second.cast(Polars::Int64) * 1_000_000).alias("occurred_at")
+      wanted = [((Polars.col("who").pow(2.2) * @profiles).floor.cast(Polars::Int64) + 1).alias("profile_id"), at,
+                at.alias("received_at")]
+      wanted << (Polars.col("km") * 12).round(2).alias("property:distance_km") if type.properties.any?
+      columns.select(wanted).with_row_index(name: "row")
+             .with_columns([(Polars.col("row").cast(Polars::Int64) + (type.id * 1_000_000_000)).alias("event_id")])
+             .drop("row")
+    end
+
+    def people
+      ids = (1..@profiles).to_a
+      Polars::DataFrame.new({ "profile_id" => ids, "kind" => ["customer"] * @profiles, "first_seen_at" => [0] * @profiles,
+                              "attribute:plan" => ids.map { |id| PLANS[id % PLANS.size] } })
+    end
+
+    def history
+      Polars::DataFrame.new(Estrel::Ledger::Layout::HISTORY_COLUMNS.transform_values { [] },
+                            schema_overrides: Estrel::Ledger::Layout::HISTORY_COLUMNS)
+    end
+  end
+end
