@@ -11,8 +11,7 @@ module Estrel
     STATES = %w[unseen new active dormant churned].freeze
     # The states a person who has shown activity can be in.
     SEEN_STATES = %w[new active dormant churned].freeze
-    # The step of a combined key from one profile to the next; days until the year 2149 fit below.
-    DAY = 1 << 16
+    DAY = Ledger::Layout::KEY_STEP
     # A day after every other, where a spell has no successor.
     NEVER = DAY - 1
     # The longest range that is counted at once.
@@ -134,8 +133,9 @@ module Estrel
     # threshold, since real days leave most of the key's low part unused. So one comparison finds where spells end.
     def spells_in(keys)
       key = Polars.col("key")
-      starts = keys.filter(((key - key.shift(1)) > @policy.active_within).fill_null(true))
-      ends = keys.filter(((key.shift(-1) - key) > @policy.active_within).fill_null(true))
+      breaks = keys.select([((key - key.shift(1)) > @policy.active_within).fill_null(true).alias("breaks")])["breaks"]
+      starts = keys.filter(breaks)
+      ends = keys.filter(breaks.to_frame.select([Polars.col("breaks").shift(-1).fill_null(true)]).to_series)
       spells = starts.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
                               (ends["key"] % DAY).cast(Polars::Int32).alias("last")])
       with_neighbours(spells)
@@ -154,19 +154,16 @@ module Estrel
       @generation.cache.fetch([:newest_day, @policy.activity]) { keys.select((Polars.col("key") % DAY).max).item || 0 }
     end
 
-    # The (profile, day) pairs with activity as one sorted Int64 column, profile × DAY + day: one key sorts far faster
-    # than two.
+    # The (profile, day) pairs with activity as one sorted column: one combined key sorts far faster than two.
     def keys
       @generation.cache.fetch([:activity_keys, @policy.activity]) do
         known = @policy.activity.select { |type| @generation.catalogue.event_types.key?(type) }
-        frames = known.map { |type| distinct(keys_of(@generation.events(type))) }
+        frames = known.map { |type| @generation.days(type) }
         next Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
 
         frames.one? ? frames.first : distinct(Polars.concat(frames).sort("key"))
       end
     end
-
-    def keys_of(events) = events.select([((Polars.col("profile_id") * DAY) + Polars.col("day")).alias("key")])
 
     # Drops repeats from a sorted column by looking at the row before.
     def distinct(keys) = keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))

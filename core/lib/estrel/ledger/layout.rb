@@ -18,6 +18,8 @@ module Estrel
         "profile_id" => Polars::Int64, "attribute" => Polars::String, "occurred_at" => Polars::Int64,
         "received_at" => Polars::Int64, "value" => Polars::String
       }.freeze
+      # The step of a combined (profile, day) key from one profile to the next; days until the year 2149 fit below.
+      KEY_STEP = 1 << 16
       EVENT_ORDER = %w[profile_id occurred_at event_id].freeze
       HISTORY_ORDER = %w[profile_id attribute occurred_at].freeze
       DTYPES = {

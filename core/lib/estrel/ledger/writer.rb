@@ -29,7 +29,9 @@ module Estrel
       # @return [void]
       def put_events(type_id, frame)
         with_day = frame.with_columns([@calendar.day_numbers(Polars.col("occurred_at")).alias("day")])
-        put("events/#{type_id}", with_day.sort(Layout::EVENT_ORDER))
+        sorted = with_day.sort(Layout::EVENT_ORDER)
+        put("events/#{type_id}", sorted)
+        put("days/#{type_id}", days(sorted))
       end
 
       # @param frame [Polars::DataFrame] as {Layout::PROFILE_COLUMNS} without `first_seen_day`, typed attributes and
@@ -45,10 +47,6 @@ module Estrel
       def put_attribute_history(frame)
         put("attribute_history", frame.sort(Layout::HISTORY_ORDER))
       end
-
-      # @param type_id [Integer] an event type that no longer has a file
-      # @return [void]
-      def drop_events(type_id) = @files.delete("events/#{type_id}")
 
       # Makes the new generation the one in force.
       #
@@ -67,6 +65,12 @@ module Estrel
       end
 
       private
+
+      # The distinct (profile, day) pairs of sorted events: repeats are dropped by looking at the row before.
+      def days(events)
+        keys = events.select([((Polars.col("profile_id") * Layout::KEY_STEP) + Polars.col("day")).alias("key")])
+        keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))
+      end
 
       def put(logical, frame)
         file = "#{logical.tr("/", "-")}-#{@number}-#{SecureRandom.hex(4)}.arrow"
