@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 module Bench
-  # A seeded population with skewed activity, made as whole columns straight into a ledger and, on request, into MariaDB.
+  # A seeded population with skewed activity, made as whole columns straight into a ledger.
   class DataSet
     LAST_DAY = Date.new(2026, 6, 30)
     DAYS = 730
@@ -65,7 +65,8 @@ module Bench
 
     def people
       ids = (1..@profiles).to_a
-      Polars::DataFrame.new({ "profile_id" => ids, "kind" => ["customer"] * @profiles, "first_seen_at" => [0] * @profiles,
+      Polars::DataFrame.new({ "profile_id" => ids, "kind" => ["customer"] * @profiles,
+                              "first_seen_at" => [0] * @profiles,
                               "attribute:plan" => ids.map { |id| PLANS[id % PLANS.size] } })
     end
 

@@ -38,7 +38,8 @@ module Bench
           time = Time.at(1_735_689_600 + random.rand(50_000_000)).utc.strftime("%Y-%m-%dT%H:%M:%SZ")
           file.write(%({"specversion":"1.0","id":"e#{index}","source":"bench","type":"#{DataSet::TYPES.keys[random.rand(4)]}",),
                      %("subject":"customer:#{random.rand(@profiles)}","time":"#{time}",),
-                     %("data":{"distance_km":#{(random.rand * 12).round(2)},"bike":"B#{random.rand(900)}","night":#{random.rand < 0.2}}}\n))
+                     %("data":{"distance_km":#{(random.rand * 12).round(2)},"bike":"B#{random.rand(900)}",),
+                     %("night":#{random.rand < 0.2}}}\n))
         end
       end
     end

@@ -21,7 +21,8 @@ module Bench
 
     # @return [Hash{String => Proc}] name to a question that returns a comparable answer
     def all
-      { "audience" => method(:audience), "states on one date" => method(:states), "365 days of states" => method(:year) }
+      { "audience" => method(:audience), "states on one date" => method(:states),
+        "365 days of states" => method(:year) }
     end
 
     # @return [Float] seconds, the median of several asked with nothing remembered

@@ -1,7 +1,8 @@
 # frozen_string_literal: true
 
 module Bench
-  # The same data in MariaDB, with the indexes that suit the questions, and the questions in hand-written SQL.
+  # The same data in MariaDB in the shape of the store, properties as JSON, with the indexes that suit the questions,
+  # and the questions in hand-written SQL.
   class SQL
     FROM = (Questions::AS_OF - 364).iso8601
     TO = Questions::AS_OF.iso8601
@@ -9,13 +10,13 @@ module Bench
     TABLES = [
       "CREATE TABLE people (id INT PRIMARY KEY, plan VARCHAR(32) NOT NULL, KEY (plan))",
       "CREATE TABLE did (type TINYINT NOT NULL, profile_id INT NOT NULL, occurred_at DATETIME(6) NOT NULL, " \
-      "distance_km DOUBLE, KEY by_time (type, occurred_at, profile_id, distance_km), KEY by_person (profile_id, occurred_at))"
+      "properties JSON NOT NULL, KEY by_time (type, occurred_at, profile_id), KEY by_person (profile_id, occurred_at))"
     ].freeze
     QUESTIONS = {
       "audience" => <<~STATEMENT,
         SELECT COUNT(*) FROM people p WHERE p.plan = 'pay as you go'
         AND p.id IN (SELECT profile_id FROM did WHERE type = 1 AND occurred_at >= '#{Questions::AS_OF - 29}'
-                     AND occurred_at < '#{AFTER}' AND distance_km > 5 GROUP BY profile_id HAVING COUNT(*) >= 3)
+                     AND occurred_at < '#{AFTER}' AND JSON_VALUE(properties, '$.distance_km') > 5 GROUP BY profile_id HAVING COUNT(*) >= 3)
         AND p.id NOT IN (SELECT profile_id FROM did WHERE type = 4 AND occurred_at >= '#{Questions::AS_OF - 59}'
                          AND occurred_at < '#{AFTER}')
       STATEMENT
@@ -46,7 +47,7 @@ module Bench
     end
 
     # @yield with the database running
-    def during(&block) = @database.during(&block)
+    def during(&) = @database.during(&)
 
     # @param generation [Estrel::Ledger::Generation]
     # @return [void]
@@ -71,15 +72,19 @@ module Bench
     private
 
     def query(statement)
-      @client ||= Trilogy.new(**@database.connection.slice(:socket, :username, :password, :database), read_timeout: 3600)
+      @client ||= Trilogy.new(**@database.connection.slice(:socket, :username, :password, :database),
+read_timeout: 3600)
       @client.query(statement)
     end
 
     def rows(events, type)
       at = Polars.col("occurred_at").cast(Polars::Datetime.new("us")).dt.strftime("%Y-%m-%d %H:%M:%S%.6f")
-      distance = type.properties.any? ? Polars.col("property:distance_km").cast(Polars::String) : Polars.lit("\\N")
+      if type.properties.any?
+        distance = Polars.concat_str([Polars.lit("{\"distance_km\":"), Polars.col("property:distance_km").cast(Polars::String),
+                                      Polars.lit("}")])
+      end
       events.select([Polars.lit(type.id.to_s).alias("type"), Polars.col("profile_id"), at.alias("at"),
-                     distance.alias("distance")])
+                     (distance || Polars.lit("{}")).alias("properties")])
     end
 
     def fill(table, frame)

@@ -20,16 +20,17 @@ packages() {
 
 # when_changed STAMP FILES… -- COMMAND…: runs the command unless the files are as they were when it last succeeded.
 when_changed() {
-  local stamp="var/stamps/$1" files=() sum
+  local stamp="var/stamps/$1" files=()
   shift
   while [ "$1" != "--" ]; do files+=("$1"); shift; done
   shift
-  sum=$(find "${files[@]}" -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum)
-  [ "$(cat "$stamp" 2>/dev/null)" = "$sum" ] && return
+  [ "$(cat "$stamp" 2>/dev/null)" = "$(fingerprint "${files[@]}")" ] && return
   "$@"
   mkdir -p var/stamps
-  printf '%s\n' "$sum" >"$stamp"
+  fingerprint "${files[@]}" >"$stamp"
 }
+
+fingerprint() { find "$@" -type f -print0 | sort -z | xargs -0 sha256sum | sha256sum; }
 
 gems() {
   bundle check >/dev/null 2>&1 && return
@@ -54,6 +55,6 @@ setup() {
   gems
   [ -d web/node_modules ] || rm -f var/stamps/npm
   when_changed npm web/package-lock.json -- npm_packages
-  [ -f web/dist/index.html ] || rm -f var/stamps/build
+  [ -f web/dist/index.html ] && [ -f web/src/lib/api/schema.generated.d.ts ] || rm -f var/stamps/build
   when_changed build web/src web/index.html web/vite.config.ts web/package-lock.json docs/openapi.yaml -- front_end
 }

@@ -14,7 +14,7 @@ RSpec.describe EstrelServer::API do
     end
     import(lines.join("\n"))
     import("customer,email,plan,time\n1,=cmd@b.example,monthly,2026-05-01\n2,b@b.example,,2026-05-01\n", kind: "profiles",
-                                                                                                       mapping: { "time_zone" => "UTC" })
+                                                                                                         mapping: { "time_zone" => "UTC" })
     refresh
   end
 

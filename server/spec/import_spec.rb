@@ -100,7 +100,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     expect(counts(done)).to eq(["done", 3, 2, 0, 1])
     expect(reasons(done)).to eq([[3, "it would give one person two customer IDs"]])
     expect(EstrelServer::AttributeValue.joins(:attribute_definition).order(:occurred_at).pluck("attribute_definitions.name", :value))
-      .to contain_exactly(["plan", "monthly"], ["age", 30], ["plan", nil])
+      .to contain_exactly(%w[plan monthly], ["age", 30], ["plan", nil])
     before = stored
     import(file, kind: "profiles")
     expect(stored).to eq(before)

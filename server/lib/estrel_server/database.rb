@@ -22,10 +22,13 @@ module EstrelServer
       @directory = settings.database_directory
     end
 
-    # @return [Hash] connection settings for Active Record. Long IN lists are to be looked up in the index; turned into a
-    #   join, as the server would do from 1,000 values on, they take minutes.
+    # Connection settings for Active Record. Long IN lists are to be looked up in the index, not turned into a join, as
+    # the server would do from 1,000 values on.
+    #
+    # @return [Hash]
     def connection
-      { variables: { in_predicate_conversion_threshold: 0 }, adapter: "trilogy", socket: socket, username: NAME, password: password, database: NAME,
+      { variables: { in_predicate_conversion_threshold: 0 },
+        adapter: "trilogy", socket: socket, username: NAME, password: password, database: NAME,
         encoding: "utf8mb4", pool: 12, connect_timeout: 5 }
     end
 

@@ -23,7 +23,7 @@ class RunningEstrel
     FileUtils.rm_rf(ENV.fetch("ESTREL_VAR"))
     system(File.join(ROOT, "bin/estrel"), "setup", exception: true)
     @pid = Process.spawn("bundle", "exec", "foreman", "start", "--root", ROOT, "--timeout", "20", chdir: ROOT,
-                                                                                                   out: LOG, err: %i[child out])
+                                                                                                  out: LOG, err: %i[child out])
     wait
   end
 

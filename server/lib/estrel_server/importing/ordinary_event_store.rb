@@ -33,7 +33,7 @@ module EstrelServer
       private
 
       def lines(frame)
-        subjects = frame["subject"].to_a.uniq # in the order of the file, so that profiles are numbered the same every time
+        subjects = frame["subject"].to_a.uniq # in the order of the file: profiles are numbered the same every time
         numbered = { "profile_id" => ["subject", @identity.resolve(subjects)],
                      "event_type_id" => ["type", ids(frame, "type") { |name| @catalogue.event_type_id(name) }],
                      "source_id" => ["source", ids(frame, "source") { |name| @catalogue.source_id(name) }] }

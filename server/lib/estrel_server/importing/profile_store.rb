@@ -45,7 +45,7 @@ module EstrelServer
         matched = rows.filter_map do |row|
           owner = owner(row, owners, customers, outcome) or next
           strangers << (owner = :"stranger#{strangers.size}") if owner == :stranger
-          [row, owner, take(row, owner, owners, customers)]
+          [row, owner, take(row, owner, owners, customers).any?]
         end
         ids = strangers.zip(@identity.create(strangers.size)).to_h
         @identity.attach(owners.drop(before).to_h.transform_values { |owner| ids.fetch(owner, owner) })
@@ -64,13 +64,13 @@ module EstrelServer
 
       # Gives the row's new identifiers to its owner.
       #
-      # @return [Boolean] whether there were any
+      # @return [Array<String>] them
       def take(row, owner, owners, customers)
         added = row.identifiers.reject { |identifier| owners.key?(identifier) }
         added.each { |identifier| owners[identifier] = owner }
         issued = added.grep(CUSTOMER).first
         customers[owner] = issued if issued
-        added.any?
+        added
       end
 
       def known_values(owned)
