@@ -40,7 +40,9 @@ gems() {
 
 npm_packages() {
   say "Installing front-end packages"
-  (cd web && npm ci --no-audit --no-fund --loglevel=error)
+  # Not `npm ci`: it refuses a lock file in which optional packages for other platforms are missing, and npm leaves
+  # those out that it cannot see. The versions are the lock file's all the same.
+  (cd web && npm install --no-save --no-audit --no-fund --loglevel=error)
 }
 
 front_end() {
