@@ -45,8 +45,7 @@ module EstrelServer
         bar = bar(file)
         Importing::FileImporter.new(import) do |progress|
           progress.update_columns(cancel_requested: true) if cancelled.first
-          bar.advance(0, rows: progress.rows_read)
-          bar.current = progress.bytes_done
+          bar.advance(progress.bytes_done - bar.current, rows: progress.rows_read, row_rate: rate(progress).round)
         end.run
         bar.finish if import.state == "done"
         report(import)
@@ -58,17 +57,18 @@ module EstrelServer
       end
 
       def bar(file)
-        TTY::ProgressBar.new("#{File.basename(file)} [:bar] :percent :rows rows, :eta left",
+        TTY::ProgressBar.new("#{File.basename(file)} [:bar] :percent :rows rows, :row_rate rows/s, :eta left",
                              total: [File.size(file), 1].max, output: $stderr, frequency: 5)
       end
 
+      def rate(import) = import.rows_read / [(import.finished_at || Time.now.utc) - import.started_at, 0.001].max
+
       def report(import)
-        seconds = [import.finished_at - import.started_at, 0.001].max
         @shell.say format("%<file>s: %<state>s. %<read>d rows read, %<stored>d stored, %<known>d already known, " \
                           "%<rejected>d rejected (%<conflicts>d conflicts), %<rate>d rows/s",
                           file: import.file_name, state: import.state, read: import.rows_read, stored: import.stored,
                           known: import.already_known, rejected: import.rejected, conflicts: import.conflicts,
-                          rate: import.rows_read / seconds)
+                          rate: rate(import))
         @shell.say "  #{import.error}" if import.error
         import.rejects.order(:id).limit(5).each { |reject| @shell.say "  row #{reject.row_number}: #{reject.reason}" }
         @shell.say "  all rejected rows: place Data in the interface" if import.rejected > 5
