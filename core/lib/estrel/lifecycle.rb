@@ -154,18 +154,16 @@ module Estrel
       @generation.cache.fetch([:newest_day, @policy.activity]) { keys.select((Polars.col("key") % DAY).max).item || 0 }
     end
 
-    # The (profile, day) pairs with activity as one sorted column: one combined key sorts far faster than two.
+    # The (profile, day) pairs with activity as one sorted column: one combined key sorts far faster than two. A pair
+    # stands once for every type that has it; a repeat lies no day behind the one before, so it ends no spell.
     def keys
       @generation.cache.fetch([:activity_keys, @policy.activity]) do
         known = @policy.activity.select { |type| @generation.catalogue.event_types.key?(type) }
         frames = known.map { |type| @generation.days(type) }
         next Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
 
-        frames.one? ? frames.first : distinct(Polars.concat(frames).sort("key"))
+        frames.one? ? frames.first : Polars.concat(frames).sort("key")
       end
     end
-
-    # Drops repeats from a sorted column by looking at the row before.
-    def distinct(keys) = keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))
   end
 end
