@@ -22,6 +22,15 @@ module Estrel
                  .select([Ledger::Layout.typed(Polars.col("value"), type).alias("value")])
     end
 
+    # @param date [Date]
+    # @param name [String] of an attribute in the catalogue
+    # @param type [String] its type
+    # @return [Polars::DataFrame] `profile_id` and the typed `value`, one row for every value up to the date's end
+    def until(date, name, type)
+      history(name).filter(Polars.col("occurred_at") < @generation.calendar.end_of(date))
+                   .select([Polars.col("profile_id"), Ledger::Layout.typed(Polars.col("value"), type).alias("value")])
+    end
+
     private
 
     def current(name)

@@ -1,35 +1,55 @@
 # frozen_string_literal: true
 
 module Estrel
-  # What the ledger holds: event types with their properties, and attributes, each with its type.
+  # What the ledger holds: event types with their properties, and attributes, each with its type; the sources events
+  # came from; and the misspelt event types that are read as others.
   #
   # Frozen; written into every ledger generation. Audience definitions are checked against it, and its
   # suggestions ("did you mean …?") come from here.
   class Catalogue
-    TYPES = %w[text number boolean time].freeze
+    # What a property can be.
+    PROPERTY_TYPES = %w[text number boolean time].freeze
+    # What an attribute can be.
+    TYPES = %w[text number boolean date time list].freeze
 
     # One property or attribute. `mixed` marks one that arrived with more than one type and is therefore kept as text.
     Field = Struct.new(:name, :type, :mixed, keyword_init: true) do
       def to_h = { "name" => name, "type" => type, "mixed" => mixed }
     end
 
-    # One event type; `properties` maps name to {Field}, `count` is the number of events.
-    EventType = Struct.new(:id, :name, :properties, :count, keyword_init: true) do
-      def to_h = { "id" => id, "name" => name, "count" => count, "properties" => properties.values.map(&:to_h) }
+    # One event type; `properties` maps name to {Field}, `count` is the number of events. `not_activity` marks system
+    # messages, which are no sign of life; `hidden` ones are not offered for choosing.
+    EventType = Struct.new(:id, :name, :properties, :count, :folder, :not_activity, :hidden, keyword_init: true) do
+      def to_h
+        { "id" => id, "name" => name, "count" => count, "properties" => properties.values.map(&:to_h),
+          "folder" => folder.to_s, "not_activity" => not_activity == true, "hidden" => hidden == true }
+      end
     end
 
     # @return [Hash{String => EventType}]
     attr_reader :event_types
     # @return [Hash{String => Field}]
     attr_reader :attributes
+    # @return [Hash{String => String}] name of a merged event type to the one it is read as
+    attr_reader :aliases
+    # @return [Hash{Integer => String}] names of sources by id
+    attr_reader :sources
 
     # @param event_types [Array<EventType>]
     # @param attributes [Array<Field>]
-    def initialize(event_types:, attributes:)
+    # @param aliases [Hash{String => String}]
+    # @param sources [Hash{Integer => String}]
+    def initialize(event_types:, attributes:, aliases: {}, sources: {})
       @event_types = event_types.to_h { |type| [type.name, type] }.freeze
       @attributes = attributes.to_h { |field| [field.name, field] }.freeze
+      @aliases = aliases.freeze
+      @sources = sources.freeze
       freeze
     end
+
+    # @param name [String] as somebody wrote it, also that of a merged type
+    # @return [EventType, nil]
+    def event_type(name) = event_types[aliases.fetch(name, name)]
 
     # @param json [Hash] as made by {#to_h}
     # @return [Catalogue]
@@ -37,13 +57,17 @@ module Estrel
       field = ->(row) { Field.new(name: row["name"], type: row["type"], mixed: row["mixed"]).freeze }
       types = json["event_types"].map do |row|
         properties = row["properties"].map(&field).to_h { |property| [property.name, property] }.freeze
-        EventType.new(id: row["id"], name: row["name"], count: row["count"], properties: properties).freeze
+        EventType.new(**row.transform_keys(&:to_sym), properties: properties).freeze
       end
-      new(event_types: types, attributes: json["attributes"].map(&field))
+      new(event_types: types, attributes: json["attributes"].map(&field), aliases: json.fetch("aliases", {}),
+          sources: json.fetch("sources", {}).transform_keys(&:to_i))
     end
 
     # @return [Hash] plain JSON
-    def to_h = { "event_types" => event_types.values.map(&:to_h), "attributes" => attributes.values.map(&:to_h) }
+    def to_h
+      { "event_types" => event_types.values.map(&:to_h), "attributes" => attributes.values.map(&:to_h),
+        "aliases" => aliases, "sources" => sources }
+    end
 
     # @param word [String] a name somebody wrote
     # @param known [Array<String>] the names there are

@@ -158,8 +158,8 @@ module Estrel
     # stands once for every type that has it; a repeat lies no day behind the one before, so it ends no spell.
     def keys
       @generation.cache.fetch([:activity_keys, @policy.activity]) do
-        known = @policy.activity.select { |type| @generation.catalogue.event_types.key?(type) }
-        frames = known.map { |type| @generation.days(type) }
+        types = @policy.activity.filter_map { |name| @generation.catalogue.event_type(name) }.uniq
+        frames = types.reject(&:not_activity).map { |type| @generation.days(type.name) }
         next Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
 
         frames.one? ? frames.first : Polars.concat(frames).sort("key")

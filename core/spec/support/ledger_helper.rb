@@ -2,7 +2,8 @@
 
 # A small population in plain Ruby and its ledger on disk, so that a spec can state histories as literals.
 #
-# people: `{ id => { events: [{ type:, at: Time, **properties }], attributes: [{ name:, at: Time, value: }] } }`
+# people: `{ id => { events: [{ type:, at: Time, **properties }], attributes: [{ name:, at: Time, value: }] } }`; an event
+# may carry `received: Time` and `source: Integer`.
 class Population
   PROPERTY_TYPES = { String => "text", Float => "number", Integer => "number", TrueClass => "boolean",
                      FalseClass => "boolean" }.freeze
@@ -26,7 +27,7 @@ class Population
         fields = properties.to_h { |property, type| [property, field(property, type)] }
         Estrel::Catalogue::EventType.new(id: index + 1, name: name, properties: fields, count: 0)
       end,
-      attributes: @attributes.map { |name, type| field(name, type) }
+      attributes: @attributes.map { |name, type| field(name, type) }, sources: { 1 => "app", 2 => "kiosk" }
     )
   end
 
@@ -52,8 +53,9 @@ class Population
   def events_frame(type)
     rows = each_event(type.name)
     times = rows.map { |_, row| micros(row[:at]) }
-    columns = { "profile_id" => rows.map(&:first), "occurred_at" => times, "received_at" => times,
-                "event_id" => (0...rows.size).to_a }
+    received = rows.map { |_, row| micros(row[:received] || row[:at]) }
+    columns = { "profile_id" => rows.map(&:first), "occurred_at" => times, "received_at" => received,
+                "event_id" => (0...rows.size).to_a, "source_id" => rows.map { |_, row| row[:source] || 1 } }
     type.properties.each_value do |property|
       columns[Estrel::Ledger::Layout.property(property.name)] = rows.map { |_, row| row[property.name.to_sym] }
     end
@@ -72,9 +74,11 @@ class Population
     rows = people.flat_map { |id, person| person[:attributes].map { |row| [id, row] } }
     times = rows.map { |_, row| micros(row[:at]) }
     columns = { "profile_id" => rows.map(&:first), "attribute" => rows.map { |_, row| row[:name] },
-                "occurred_at" => times, "received_at" => times, "value" => rows.map { |_, row| row[:value]&.to_s } }
+                "occurred_at" => times, "received_at" => times, "value" => rows.map { |_, row| text(row[:value]) } }
     Polars::DataFrame.new(columns, schema_overrides: Estrel::Ledger::Layout::HISTORY_COLUMNS)
   end
+
+  def text(value) = value.is_a?(Array) ? JSON.generate(value) : value&.to_s
 
   def profiles_frame
     ids = people.keys.sort
@@ -90,7 +94,8 @@ class Population
   end
 
   def newest(person, name)
-    person[:attributes].select { |row| row[:name] == name }.max_by { |row| row[:at] }&.fetch(:value)
+    value = person[:attributes].select { |row| row[:name] == name }.max_by { |row| row[:at] }&.fetch(:value)
+    value.is_a?(Date) ? Estrel::Calendar.number(value) : value
   end
 end
 

@@ -10,7 +10,8 @@ class RandomPopulation
   DAYS = 60
   EVENT_TYPES = { "ride_ended" => { "km" => "number", "dock" => "text", "night" => "boolean" },
                   "pass_bought" => { "price" => "number" } }.freeze
-  ATTRIBUTES = { "plan" => "text", "age" => "number", "opted_in" => "boolean" }.freeze
+  ATTRIBUTES = { "plan" => "text", "age" => "number", "opted_in" => "boolean", "born" => "date", "tags" => "list" }.freeze
+  DATES = [Date.new(1990, 2, 28), Date.new(2000, 2, 29), Date.new(2000, 3, 1)].freeze
 
   def initialize(seed)
     @random = Random.new(seed)
@@ -35,7 +36,9 @@ class RandomPopulation
     case kind
     when "all", "any" then { kind => Array.new(@random.rand(4)) { definition(depth - 1) } }
     when "not" then { "not" => definition(depth - 1) }
-    when "attribute" then { "attribute" => { "name" => (name = pick(ATTRIBUTES.keys)), **compare(ATTRIBUTES[name]) } }
+    when "attribute"
+      { "attribute" => { "name" => (name = pick(ATTRIBUTES.keys)), **compare(ATTRIBUTES[name]),
+                         **pick([{}, { "ever" => true }]) } }
     when "did" then { "did" => did }
     when "lifecycle" then { "lifecycle" => { "is" => Reference::STATES.sample(1 + @random.rand(3), random: @random) } }
     end
@@ -69,7 +72,8 @@ class RandomPopulation
   end
 
   def value(type)
-    { "text" => -> { pick(PLANS) }, "number" => -> { @random.rand(8) / 2.0 }, "boolean" => -> { pick([true, false]) } }
+    { "text" => -> { pick(PLANS) }, "number" => -> { @random.rand(8) / 2.0 }, "boolean" => -> { pick([true, false]) },
+      "date" => -> { pick(DATES) }, "list" => -> { Array.new(@random.rand(3)) { pick(PLANS) } } }
       .fetch(type).call
   end
 
@@ -77,8 +81,9 @@ class RandomPopulation
     operator = pick(Estrel::Audience::Comparison::FOR_TYPE.fetch(type))
     return { "compare" => operator } if %w[is_set is_not_set].include?(operator)
 
-    { "compare" => operator, "value" => value(type),
-      **(type == "text" ? { "ignore_case" => pick([true, false]) } : {}) }
+    wanted = type == "list" ? pick(PLANS) : value(type)
+    { "compare" => operator, "value" => wanted.is_a?(Date) ? wanted.iso8601 : wanted,
+      **(%w[text list].include?(type) ? { "ignore_case" => pick([true, false]) } : {}) }
   end
 
   def did

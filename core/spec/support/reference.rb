@@ -56,7 +56,7 @@ class Reference
     when "all" then body.all? { |child| fits?(child, person, date) }
     when "any" then body.any? { |child| fits?(child, person, date) }
     when "not" then !fits?(body, person, date)
-    when "attribute" then compare?(body, attribute(person, body["name"], date))
+    when "attribute" then attribute?(body, person, date)
     when "did" then did?(body, person, date)
     when "lifecycle" then body["is"].include?(state(person, date))
     end
@@ -69,9 +69,11 @@ class Reference
                    .select { |day| day <= date }.sort
   end
 
-  def attribute(person, name, date)
-    rows = person[:attributes].select { |row| row[:name] == name && day(row[:at]) <= date }
-    rows.max_by { |row| row[:at] }&.fetch(:value)
+  def attribute?(body, person, date)
+    rows = person[:attributes].select { |row| row[:name] == body["name"] && day(row[:at]) <= date }
+    return compare?(body, rows.max_by { |row| row[:at] }&.fetch(:value)) unless body["ever"]
+
+    rows.empty? ? compare?(body, nil) : rows.any? { |row| compare?(body, row[:value]) }
   end
 
   def did?(body, person, date)
@@ -100,13 +102,14 @@ class Reference
     operator, wanted = body.values_at("compare", "value")
     return %w[is_not_set is_not does_not_contain].include?(operator) if value.nil?
 
+    wanted = Date.parse(wanted) if value.is_a?(Date) && wanted
     if body["ignore_case"]
-      value = value.downcase
+      value = value.is_a?(Array) ? value.map(&:downcase) : value.downcase
       wanted = wanted.downcase
     end
     { "is" => -> { value == wanted }, "is_not" => -> { value != wanted },
       "contains" => -> { value.include?(wanted) }, "does_not_contain" => -> { !value.include?(wanted) },
-      "greater" => -> { value > wanted }, "at_least" => -> { value >= wanted }, "less" => -> { value < wanted },
+      "before" => -> { value < wanted }, "after" => -> { value > wanted }, "greater" => -> { value > wanted }, "at_least" => -> { value >= wanted }, "less" => -> { value < wanted },
       "at_most" => -> { value <= wanted }, "is_set" => -> { true }, "is_not_set" => -> { false } }
       .fetch(operator).call
   end

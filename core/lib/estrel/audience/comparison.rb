@@ -5,13 +5,15 @@ module Estrel
     # One comparison of an attribute or a property with a value, under the null rule: a missing value satisfies only
     # `is_not_set` and the negative comparisons `is_not` and `does_not_contain`.
     #
-    # Frozen. `value` is text, a number, a boolean, or for the type "time" a `Date`.
+    # Frozen. `value` is text, a number, a boolean, or for the types "date" and "time" a `Date`.
     class Comparison
       FOR_TYPE = {
         "text" => %w[is is_not contains does_not_contain is_set is_not_set],
         "number" => %w[is is_not greater at_least less at_most is_set is_not_set],
         "boolean" => %w[is is_not is_set is_not_set],
-        "time" => %w[is is_not before after is_set is_not_set]
+        "date" => %w[is is_not before after is_set is_not_set],
+        "time" => %w[is is_not before after is_set is_not_set],
+        "list" => %w[contains does_not_contain is_set is_not_set]
       }.freeze
       WITHOUT_VALUE = %w[is_set is_not_set].freeze
       NEGATIVE = %w[is_not does_not_contain is_not_set].freeze
@@ -57,7 +59,11 @@ module Estrel
       private
 
       def positive(column, calendar)
-        return time(column, calendar) if type == "time"
+        case type
+        when "date" then return date(column)
+        when "time" then return time(column, calendar)
+        when "list" then return list(column)
+        end
 
         column, wanted = ignore_case? ? [column.str.to_lowercase, value.downcase] : [column, value]
         case operator
@@ -76,6 +82,23 @@ module Estrel
         when "less" then column < value
         when "at_most" then column <= value
         end
+      end
+
+      def date(column)
+        day = Calendar.number(value)
+        case operator
+        when "is" then column == day
+        when "is_not" then column != day
+        when "before" then column < day
+        when "after" then column > day
+        end
+      end
+
+      # A list contains a text when one of its entries is that text.
+      def list(column)
+        found = (ignore_case? ? column.list.eval(Polars.element.str.to_lowercase) : column)
+                .list.contains(Polars.lit(ignore_case? ? value.downcase : value))
+        operator == "contains" ? found : found.is_not
       end
 
       # A time *is* a day when it falls on it; *before* means before that day began, *after* means after it ended.

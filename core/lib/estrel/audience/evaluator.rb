@@ -81,6 +81,13 @@ module Estrel
       # @return [Polars::DataFrame] with the column `value`
       def attribute_values(name, type) = AttributeValues.new(@generation).at(@as_of, name, type)
 
+      # Every value an attribute has had by the end of the as-of date.
+      #
+      # @param name [String]
+      # @param type [String]
+      # @return [Polars::DataFrame] `profile_id` and the typed column `value`
+      def attribute_history(name, type) = AttributeValues.new(@generation).until(@as_of, name, type)
+
       private
 
       def seen

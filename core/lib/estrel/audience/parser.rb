@@ -43,12 +43,12 @@ module Estrel
         return fault("#{place}.name", "no attribute \"#{name}\"", name, @catalogue.attributes.keys) unless field
 
         comparison = comparison(body, field, place)
-        comparison && Clause::Attribute.new(name, comparison)
+        comparison && Clause::Attribute.new(name, comparison, ever: body["ever"] == true)
       end
 
       def did(body, place)
         name = body["event"]
-        type = @catalogue.event_types[name]
+        type = @catalogue.event_type(name)
         return fault("#{place}.event", "no event type \"#{name}\"", name, @catalogue.event_types.keys) unless type
 
         filters = (body["where"] || []).each_with_index.map do |row, index|
@@ -58,7 +58,7 @@ module Estrel
         window = window(body["window"], "#{place}.window")
         return if count.nil? || window.nil? || filters.any?(&:nil?)
 
-        Clause::Did.new(event: name, filters: filters, count: count, window: window)
+        Clause::Did.new(event: type.name, filters: filters, count: count, window: window)
       end
 
       def filter(row, type, place)
@@ -85,15 +85,15 @@ module Estrel
         return if value.nil?
 
         Comparison.new(operator, value, type: field.type,
-                                        ignore_case: field.type == "text" && row["ignore_case"] == true)
+                                        ignore_case: %w[text list].include?(field.type) && row["ignore_case"] == true)
       end
 
       def value(value, field, place)
         fits = case field.type
-               when "text" then value.is_a?(String)
+               when "text", "list" then value.is_a?(String)
                when "number" then value.is_a?(Numeric) && value.to_f.finite?
                when "boolean" then [true, false].include?(value)
-               when "time" then return day(value, "#{place}.value")
+               when "date", "time" then return day(value, "#{place}.value")
                end
         return value if fits
 
@@ -102,7 +102,8 @@ module Estrel
       end
 
       def typed(type)
-        { "text" => "text", "number" => "a number", "boolean" => "true or false", "time" => "a time" }[type]
+        { "text" => "text", "number" => "a number", "boolean" => "true or false", "date" => "a date",
+          "time" => "a time", "list" => "a list of texts" }[type]
       end
 
       def count(json, place)

@@ -58,7 +58,8 @@ module Estrel
       end
 
       def attribute(clause)
-        [plain("whose"), part(clause.name, "who", "attribute.name"), *comparison(clause.comparison, "who", "attribute")]
+        [plain("whose"), part(clause.name, "who", "attribute.name"),
+         *comparison(clause.comparison, "who", "attribute", ever: clause.ever?)]
       end
 
       def states(clause) = part(Wording.either(clause.states), "state", "lifecycle.is")
@@ -81,8 +82,8 @@ module Estrel
         end
       end
 
-      def comparison(comparison, ink, owner, index = nil)
-        words = [part(Wording::COMPARISONS.fetch(comparison.operator), ink, "#{owner}.compare", index)]
+      def comparison(comparison, ink, owner, index = nil, ever: false)
+        words = [part(Wording.comparison(comparison.operator, ever: ever), ink, "#{owner}.compare", index)]
         return words if Comparison::WITHOUT_VALUE.include?(comparison.operator)
 
         words << part(Wording.value(comparison.value), ink, "#{owner}.value", index)

@@ -9,6 +9,9 @@ module Estrel
         "greater" => "is more than", "at_least" => "is at least", "less" => "is less than", "at_most" => "is at most",
         "before" => "is before", "after" => "is after", "is_set" => "is set", "is_not_set" => "is not set"
       }.freeze
+      PAST = { "is" => "was ever", "is_not" => "was ever not", "contains" => "has ever contained",
+               "does_not_contain" => "has at some time not contained", "is_set" => "was ever set",
+               "is_not_set" => "was ever not set" }.freeze
       IRREGULAR = %w[bought sent paid made left lost found sold read told met won put set cut].freeze
       MASS = %w[feedback money content help news information].freeze
       private_constant :IRREGULAR, :MASS
@@ -51,6 +54,14 @@ module Estrel
         return "between #{date(window.from)} and #{date(window.to)}" unless window.last_days
 
         window.last_days == 1 ? "on the last day" : "in the last #{window.last_days} days"
+      end
+
+      # @param operator [String] of a comparison
+      # @param ever [Boolean] about any value there has been
+      # @return [String] "is at least", or "was ever at least"
+      def comparison(operator, ever: false)
+        now = COMPARISONS.fetch(operator)
+        ever ? PAST.fetch(operator) { now.sub("is ", "was ever ") } : now
       end
 
       # @param value [Object] of a comparison

@@ -8,7 +8,7 @@ module Estrel
     module Layout
       EVENT_COLUMNS = {
         "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
-        "day" => Polars::Int32, "event_id" => Polars::Int64
+        "day" => Polars::Int32, "event_id" => Polars::Int64, "source_id" => Polars::Int32
       }.freeze
       PROFILE_COLUMNS = {
         "profile_id" => Polars::Int64, "kind" => Polars::String,
@@ -23,7 +23,8 @@ module Estrel
       EVENT_ORDER = %w[profile_id occurred_at event_id].freeze
       HISTORY_ORDER = %w[profile_id attribute occurred_at].freeze
       DTYPES = {
-        "text" => Polars::String, "number" => Polars::Float64, "boolean" => Polars::Boolean, "time" => Polars::Int64
+        "text" => Polars::String, "number" => Polars::Float64, "boolean" => Polars::Boolean, "time" => Polars::Int64,
+        "date" => Polars::Int32, "list" => Polars::List.new(Polars::String)
       }.freeze
 
       module_function
@@ -41,9 +42,12 @@ module Estrel
       # @param type [String] one of {Catalogue::TYPES}
       # @return [Polars::Expr] the typed value
       def typed(column, type)
-        return column == "true" if type == "boolean"
-
-        column.cast(DTYPES.fetch(type), strict: false)
+        case type
+        when "boolean" then column == "true"
+        when "date" then column.str.strptime(Polars::Date, "%Y-%m-%d", strict: false).cast(Polars::Int32)
+        when "list" then column.str.json_decode(DTYPES.fetch("list"))
+        else column.cast(DTYPES.fetch(type), strict: false)
+        end
       end
     end
   end

@@ -1,0 +1,95 @@
+# frozen_string_literal: true
+
+module Estrel
+  # How events arrive: how late after they occurred, per source, and which sources have gone silent.
+  class Arrivals
+    MINUTE = 60 * Calendar::MICROS
+    HOUR = 60 * MINUTE
+    DAY = 24 * HOUR
+    # How many days of receipts tell what is usual for a source.
+    USUAL_DAYS = 90
+    # Classes of lateness: label and the longest delay that belongs to it, microseconds; nil for what is later.
+    CLASSES = { "1 minute" => MINUTE, "1 hour" => HOUR, "1 day" => DAY, "7 days" => 7 * DAY, "later" => nil }.freeze
+    # A source is silent when it has been quiet for longer than this and for longer than this many times its longest
+    # usual pause.
+    SILENT_AFTER = DAY
+    SILENT_FACTOR = 3
+    # The share of pauses between receipts that counts as usual.
+    USUAL = 0.99
+
+    # @param generation [Ledger::Generation]
+    def initialize(generation)
+      @generation = generation
+    end
+
+    # Per source, the events received in the days up to a date, by how long after they occurred.
+    #
+    # @param to [Date] the last day of receipt
+    # @param days [Integer] how many days of receipt
+    # @return [Array<Hash>] `source`, `events`, `within` (one count per class of {CLASSES}), the most events first
+    def lateness(to, days)
+      counted = received(to, days).map { |frame| classes(frame) }
+      return [] if counted.empty?
+
+      sums = Polars.concat(counted).group_by("source_id").agg(CLASSES.keys.map { |label| Polars.col(label).sum })
+      rows = sums.rows(named: true).map do |row|
+        { source: source_name(row["source_id"]), events: row.values_at(*CLASSES.keys).sum,
+          within: row.values_at(*CLASSES.keys) }
+      end
+      rows.sort_by { |row| [-row[:events], row[:source]] }
+    end
+
+    # How long each source has been quiet at an instant, and whether that is longer than it usually pauses.
+    #
+    # @param now [Integer] instant
+    # @return [Array<Hash>] `source`, `last_received_at` (instant), `usual_pause` (microseconds; nil where there is no
+    #   second receipt to tell by), `silent` (boolean), by source
+    def pauses(now)
+      minute = (Polars.col("received_at").floordiv(MINUTE) * MINUTE).alias("received_at")
+      frames = @generation.catalogue.event_types.each_key.map do |type|
+        @generation.events(type).lazy.filter(Polars.col("received_at") <= now)
+                   .select([Polars.col("source_id"), minute]).unique.collect
+      end
+      return [] if frames.empty?
+
+      minutes = Polars.concat(frames).unique.sort(%w[source_id received_at])
+      minutes.partition_by("source_id").map { |part| pause(part["source_id"][0], part["received_at"], now) }
+             .sort_by { |row| row[:source] }
+    end
+
+    private
+
+    def received(to, days)
+      calendar = @generation.calendar
+      from, after = [calendar.start_of(to - days + 1), calendar.end_of(to)]
+      window = (Polars.col("received_at") >= from) & (Polars.col("received_at") < after)
+      @generation.catalogue.event_types.each_key.map do |type|
+        @generation.events(type).lazy.filter(window)
+                   .select([Polars.col("source_id"),
+                            (Polars.col("received_at") - Polars.col("occurred_at")).alias("late")]).collect
+      end
+    end
+
+    def classes(frame)
+      lower = nil
+      sums = CLASSES.map do |label, longest|
+        inside = Polars.lit(true)
+        inside &= Polars.col("late") > lower if lower
+        inside &= Polars.col("late") <= longest if longest
+        lower = longest
+        inside.cast(Polars::Int64).sum.alias(label)
+      end
+      frame.group_by("source_id").agg(sums)
+    end
+
+    def pause(source_id, received, now)
+      gaps = received.filter(received > received[-1] - (USUAL_DAYS * DAY)).diff.drop_nulls
+      usual = gaps.len.zero? ? nil : gaps.quantile(USUAL, interpolation: "higher").to_i
+      quiet = now - received[-1]
+      { source: source_name(source_id), last_received_at: received[-1], usual_pause: usual,
+        silent: !usual.nil? && quiet > SILENT_AFTER && quiet > SILENT_FACTOR * usual }
+    end
+
+    def source_name(id) = @generation.catalogue.sources.fetch(id, "?")
+  end
+end
