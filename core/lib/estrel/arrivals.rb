@@ -61,7 +61,8 @@ module Estrel
 
     def received(to, days)
       calendar = @generation.calendar
-      from, after = [calendar.start_of(to - days + 1), calendar.end_of(to)]
+      from = calendar.start_of(to - days + 1)
+      after = calendar.end_of(to)
       window = (Polars.col("received_at") >= from) & (Polars.col("received_at") < after)
       @generation.catalogue.event_types.each_key.map do |type|
         @generation.events(type).lazy.filter(window)

@@ -17,7 +17,7 @@ module Estrel
     # @return [Array<Visit>] in order
     def of(instants, gap)
       instants.each_with_index.slice_when { |(before, _), (after, _)| after - before > gap }.map do |run|
-        Visit.new(run.first[0], run.last[0], run.size, (run.first[1]..run.last[1]))
+        Visit.new(run.first[0], run.last[0], run.size, run.first[1]..run.last[1])
       end
     end
   end

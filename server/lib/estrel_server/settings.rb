@@ -14,8 +14,8 @@ module EstrelServer
     attr_reader :port
     # @return [Integer] web server processes
     attr_reader :web_processes
-    # @return [Integer] how many minutes ahead of our clock an event may be
-    attr_reader :future_tolerance_minutes
+    # @return [Integer] port of the collector
+    attr_reader :collector_port
     # @return [Integer] memory of the database's buffer pool, MiB
     attr_reader :database_memory_mb
     # @return [Boolean] whether an empty workspace is filled with the demo
@@ -32,7 +32,7 @@ module EstrelServer
       @bind = env.fetch("ESTREL_BIND", "127.0.0.1")
       @port = integer("ESTREL_PORT", 4270, 1..65_535)
       @web_processes = integer("ESTREL_WEB_PROCESSES", 2, 1..64)
-      @future_tolerance_minutes = integer("ESTREL_FUTURE_TOLERANCE_MINUTES", 10, 0..1_000_000)
+      @collector_port = integer("ESTREL_COLLECTOR_PORT", 4271, 1..65_535)
       @database_memory_mb = integer("ESTREL_DATABASE_MEMORY_MB", 1024, 64..1_000_000)
       @demo = choice("ESTREL_DEMO", "on", %w[on off]) == "on"
       @env = nil
@@ -50,6 +50,9 @@ module EstrelServer
 
     # @return [String] the database's own directory
     def database_directory = File.join(var, "database")
+
+    # @return [String] file of the key that makes tombstones of erased identifiers
+    def erasure_key_file = File.join(database_directory, "erasure-key")
 
     # @return [String] where the database may write files for us
     def exchange_directory = File.join(var, "exchange")

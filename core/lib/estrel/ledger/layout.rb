@@ -6,6 +6,8 @@ module Estrel
     #
     # Names from outside are prefixed, so an attribute called `kind` never meets our own column of that name.
     module Layout
+      # The form of the files; a ledger of another form is built anew.
+      FORM = 2
       EVENT_COLUMNS = {
         "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
         "day" => Polars::Int32, "event_id" => Polars::Int64, "source_id" => Polars::Int32

@@ -24,15 +24,26 @@ module Estrel
         @files = carry_over ? carry_over.files.dup : {}
       end
 
+      # @return [String] of the days it writes
+      def time_zone = @calendar.time_zone
+
       # @param type_id [Integer]
       # @param frame [Polars::DataFrame] the columns of {Layout::EVENT_COLUMNS} but `day`, and typed properties
       # @return [void]
-      def put_events(type_id, frame)
-        with_day = frame.with_columns([@calendar.day_numbers(Polars.col("occurred_at")).alias("day")])
-        sorted = with_day.sort(Layout::EVENT_ORDER)
+      def put_events(type_id, frame) = put_sorted_events(type_id, with_days(frame).sort(Layout::EVENT_ORDER))
+
+      # @param type_id [Integer]
+      # @param sorted [Polars::DataFrame] the columns of {Layout::EVENT_COLUMNS} and typed properties, in
+      #   {Layout::EVENT_ORDER}
+      # @return [void]
+      def put_sorted_events(type_id, sorted)
         put("events/#{type_id}", sorted)
         put("days/#{type_id}", days(sorted))
       end
+
+      # @param frame [Polars::DataFrame] with `occurred_at`
+      # @return [Polars::DataFrame] the same with `day`, as the calendar has it
+      def with_days(frame) = frame.with_columns([@calendar.day_numbers(Polars.col("occurred_at")).alias("day")])
 
       # @param frame [Polars::DataFrame] as {Layout::PROFILE_COLUMNS} without `first_seen_day`, typed attributes and
       #   identifiers beside them

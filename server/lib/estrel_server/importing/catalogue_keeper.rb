@@ -7,6 +7,10 @@ module EstrelServer
     # A field that arrives with a second type becomes text and is marked mixed; that is never undone.
     class CatalogueKeeper
       MIXED = "mixed"
+      # How many names there can be. More is a sender's mistake, such as an id used as a name.
+      MAX_TYPES = 1_000
+      MAX_PROPERTIES = 500
+      MAX_ATTRIBUTES = 500
       UPSERT = "ON DUPLICATE KEY UPDATE mixed = mixed OR VALUES(mixed) OR value_type <> VALUES(value_type), " \
                "value_type = IF(mixed, 'text', value_type)"
 
@@ -28,10 +32,41 @@ module EstrelServer
         @properties = read_properties if fresh.any?
       end
 
+      # The events that would bring more names into the catalogue than it takes.
+      #
+      # @param events [Array<Array(String, Hash)>] type and properties, in order
+      # @return [Hash{Integer => String}] position to the reason
+      def overflow(events)
+        types = @event_types.keys.to_set
+        names = Hash.new { |hash, type| hash[type] = (@properties[type] || {}).keys.to_set }
+        events.each_with_index.with_object({}) do |((type, properties), index), found|
+          reason = overflow_reason(types, names[type], type, properties)
+          next found[index] = reason if reason
+
+          types << type
+          names[type].merge(properties.keys)
+        end
+      end
+
+      # The same for the attributes of profiles.
+      #
+      # @param rows [Array<Hash>]
+      # @return [Hash{Integer => String}] position to the reason
+      def attribute_overflow(rows)
+        names = @attributes.fetch(nil).keys.to_set
+        rows.each_with_index.with_object({}) do |(attributes, index), found|
+          if (names | attributes.keys).size > MAX_ATTRIBUTES
+            found[index] = "there are #{names.size} attributes already; at most #{MAX_ATTRIBUTES} are kept"
+          else
+            names.merge(attributes.keys)
+          end
+        end
+      end
+
       # @param rows [Array<ProfileReader::Facts>]
       # @return [void]
       def observe_attributes(rows)
-        fresh = changes(rows.map { |row| [nil, row.attributes] }, @attributes)
+        fresh = changes(rows.map { |row| [nil, row.attributes] }, @attributes) { |value| Values.attribute_type(value) }
         SQL.insert("attribute_definitions", "name, value_type, mixed",
                    fresh.map { |(_, name), kind| [name, *stored(kind)] }, UPSERT)
         @attributes, @attribute_ids = read_attributes if fresh.any?
@@ -58,6 +93,14 @@ module EstrelServer
 
       private
 
+      def overflow_reason(types, names, type, properties)
+        if !types.include?(type) && types.size >= MAX_TYPES
+          "there are #{types.size} event types already; at most #{MAX_TYPES} are kept"
+        elsif properties.size + names.size > MAX_PROPERTIES && (names | properties.keys).size > MAX_PROPERTIES
+          "#{type} has #{names.size} properties already; at most #{MAX_PROPERTIES} are kept"
+        end
+      end
+
       def names(model, table, wanted, known)
         missing = wanted.uniq - known.keys
         return known if missing.empty?
@@ -67,12 +110,13 @@ module EstrelServer
       end
 
       # The fields whose type is new, as {[owner, name] => type}.
-      def changes(rows, known)
+      def changes(rows, known, &type)
+        type ||= Values.method(:type)
         fresh = {}
         rows.each do |owner, fields|
           seen = known[owner]
           fields.each do |name, value|
-            kind = Values.type(value)
+            kind = type.call(value)
             before = seen && seen[name]
             next if kind.nil? || before == kind || before == MIXED
 

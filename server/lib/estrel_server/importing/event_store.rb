@@ -21,7 +21,8 @@ module EstrelServer
       def store(events)
         outcome = Outcome.new
         fresh = without_repeats(events, outcome)
-        fresh = without_known(fresh, outcome)
+        fresh = without_erased(without_known(fresh, outcome), outcome)
+        fresh = without_overflow(fresh, outcome)
         insert(fresh)
         outcome.stored = fresh.size
         outcome
@@ -46,10 +47,28 @@ module EstrelServer
         return events if known.empty?
 
         owners = @identity.lookup(events.map(&:subject))
+        moved = @identity.moved(events.map(&:subject))
         events.reject do |event|
           stored = known[event.identity] or next false
-          judge(event, same?(event, stored, owners), outcome)
+          judge(event, same?(event, stored, owners, moved), outcome)
           true
+        end
+      end
+
+      # Nobody comes back by way of an identifier that was erased.
+      def without_erased(events, outcome)
+        erased = @identity.erased(events.map(&:subject))
+        return events if erased.empty?
+
+        gone, rest = events.partition { |event| erased.include?(event.subject) }
+        gone.each { |event| outcome.refuse(event.row, Identity::ERASED) }
+        rest
+      end
+
+      def without_overflow(events, outcome)
+        overflow = @catalogue.overflow(events.map { |event| [event.type, event.properties] })
+        events.each_with_index.filter_map do |event, index|
+          overflow[index] ? outcome.refuse(event.row, overflow[index]) && nil : event
         end
       end
 
@@ -62,14 +81,16 @@ module EstrelServer
         ).map { |key, *rest| ["#{source}\n#{key}", rest] }
       end
 
-      def same?(event, stored, owners)
+      # The events of a device that went to another customer stay with the first.
+      def same?(event, stored, owners, moved)
         type, profile, occurred_at, properties = stored
-        profile == owners[event.subject] && occurred_at == event.occurred_at &&
+        holder = profile == owners[event.subject] || moved.include?(event.subject)
+        holder && occurred_at == event.occurred_at &&
           type == @catalogue.event_type_id(event.type) && Oj.load(properties, mode: :strict) == event.properties
       end
 
       def judge(event, same, outcome)
-        same ? outcome.already_known += 1 : outcome.conflict(event.row, CONFLICT)
+        same ? outcome.known << event.row : outcome.conflict(event.row, CONFLICT)
       end
 
       def insert(events)

@@ -95,7 +95,7 @@ module EstrelServer
         @ordinary_store = OrdinaryEventStore.new(@identity, @catalogue, @settings.exchange_directory)
       end
 
-      def latest = @started_at + (@settings.future_tolerance_minutes * 60)
+      def latest = @started_at + (Workspace.current.future_tolerance_minutes * 60)
 
       # Attributes without a time of their own get the time the file's contents were first seen, so that importing the
       # same file again changes nothing.
@@ -196,7 +196,7 @@ module EstrelServer
         raise Cancelled if Import.where(id: @import.id, cancel_requested: true).exists?
 
         Record.transaction do
-          SQL.connection.execute("SELECT id FROM ingest_turns FOR UPDATE")
+          owners_as_of(IngestTurn.take)
           store_block(batch)
           outcome = @store.store(batch.rows)
           count(batch, outcome)
@@ -208,6 +208,13 @@ module EstrelServer
         @identity.forget_uncommitted
         @catalogue.reload
         raise
+      end
+
+      # What was remembered is wrong when somebody else has merged, moved or erased meanwhile.
+      def owners_as_of(version)
+        @identity.forget_uncommitted unless [nil, version].include?(@owners_version)
+        @catalogue.reload unless [nil, version].include?(@owners_version)
+        @owners_version = version
       end
 
       # A block with an event that is known already is read again row by row, which finds out which and whether it

@@ -8,10 +8,13 @@ module EstrelServer
     # {#forget_uncommitted} after a rollback.
     class Identity
       MEMORY = 300_000
+      ERASED = "this identifier belonged to a person who was erased on request"
 
       # @param now [String] time of creation, as the database takes it
-      def initialize(now)
+      # @param source_id [Integer, nil] of the source that told
+      def initialize(now, source_id: nil)
         @now = now
+        @source_id = source_id
         @kinds = IdentifierKind.ids
         @known = {}
       end
@@ -62,10 +65,30 @@ module EstrelServer
       def attach(owners)
         rows = owners.map do |identifier, profile|
           kind, value = Identifiers.split(identifier)
-          [profile, @kinds.fetch(kind), value, @now]
+          [profile, @kinds.fetch(kind), value, @now, @source_id]
         end
-        SQL.insert("identifiers", "profile_id, identifier_kind_id, value, created_at", rows)
+        SQL.insert("identifiers", "profile_id, identifier_kind_id, value, created_at, source_id", rows)
         remember(owners)
+      end
+
+      # @param identifiers [Array<String>]
+      # @return [Array<String>] those that were erased and that nobody holds
+      def erased(identifiers)
+        held = lookup(identifiers)
+        ErasedIdentifier.among(identifiers.uniq.reject { |identifier| held.key?(identifier) })
+      end
+
+      # @param identifiers [Array<String>]
+      # @return [Array<String>] those that have gone from one customer to another
+      def moved(identifiers)
+        return [] unless IdentifierMove.exists?
+
+        ids = @kinds.invert
+        IdentifierMove.joins(:identifier).distinct.where(identifiers: { value: identifiers.uniq.map do |one|
+          one.split(":", 2).last
+        end })
+                                                  .pluck("identifiers.identifier_kind_id", "identifiers.value")
+                                                  .map { |kind, value| "#{ids[kind]}:#{value}" }
       end
 
       # @return [void]

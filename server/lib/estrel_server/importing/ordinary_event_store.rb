@@ -18,11 +18,14 @@ module EstrelServer
       end
 
       # @param block [OrdinaryEvents::Block]
-      # @return [Boolean] false, and nothing stored, where one of the events is known already
+      # @return [Boolean] false, and nothing stored, where one of the events is known already or cannot be taken
       def store(block)
         return true if block.frame.height.zero?
+        return false if @catalogue.overflow(block.examples).any?
 
         @catalogue.observe(block.examples, block.frame["source"].unique.to_a)
+        return false if @identity.erased(block.frame["subject"].unique.to_a).any?
+
         path = File.join(@directory, "events-#{SecureRandom.hex(8)}.tsv")
         File.write(path, lines(block.frame))
         load(path)

@@ -25,6 +25,7 @@ module EstrelServer
       # @return [Outcome]
       def store(rows)
         outcome = Outcome.new
+        rows = without_refused(rows, outcome)
         @catalogue.observe_attributes(rows)
         owned = with_owners(rows, outcome)
         known = known_values(owned)
@@ -34,6 +35,15 @@ module EstrelServer
       end
 
       private
+
+      def without_refused(rows, outcome)
+        overflow = @catalogue.attribute_overflow(rows.map(&:attributes))
+        erased = @identity.erased(rows.flat_map(&:identifiers))
+        rows.each_with_index.reject do |row, index|
+          reason = overflow[index] || (Identity::ERASED if row.identifiers.intersect?(erased))
+          outcome.refuse(row.row, reason) if reason
+        end.map(&:first)
+      end
 
       # Each row with its profile's id and whether its identifiers were new. New profiles stand in as symbols until
       # all of a batch's are known, then they are made at once.
@@ -99,7 +109,7 @@ module EstrelServer
           return []
         end
         known.merge!(fresh.to_h)
-        fresh.any? || changed ? outcome.stored += 1 : outcome.already_known += 1
+        fresh.any? || changed ? outcome.stored += 1 : outcome.known << row.row
         fresh.map { |key, json| [*key, @now, json] }
       end
     end

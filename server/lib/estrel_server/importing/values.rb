@@ -8,6 +8,8 @@ module EstrelServer
       BOOLEANS = %w[true false].freeze
       TIME = /\A\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d{1,9})?(?:Z|[+-]\d\d:\d\d)\z/
 
+      DATE = /\A\d{4}-\d\d-\d\d\z/
+
       module_function
 
       # @param value [Object] from JSON
@@ -20,6 +22,19 @@ module EstrelServer
         when nil then nil
         else "nested"
         end
+      end
+
+      # Attributes can also be dates and lists of text.
+      #
+      # @param value [Object] from JSON
+      # @return [String, nil] as {type}, or "date" or "list"
+      def attribute_type(value)
+        return "list" if value.is_a?(Array) && value.all?(String)
+        if value.is_a?(String) && value.length == 10 && value.match?(DATE) && Date.valid_date?(*value.split("-").map(&:to_i))
+          return "date"
+        end
+
+        type(value)
       end
 
       # The type that all of a column's texts fit, so that a CSV column is read in one way throughout.

@@ -32,13 +32,14 @@ module EstrelServer
 
       private
 
+      # On the connection of the thread that asks, so that all answers come from its snapshot; it waits for the answer
+      # before it uses the connection again.
       def write_later(statement)
         path = File.join(@directory, "ledger-#{SecureRandom.hex(8)}.tsv")
+        connection = Record.connection
         Thread.new do
-          Record.connection_pool.with_connection do |connection|
-            connection.execute("#{statement} INTO OUTFILE #{connection.quote(path)} " \
-                               "FIELDS TERMINATED BY '\\t' ESCAPED BY ''")
-          end
+          connection.execute("#{statement} INTO OUTFILE #{connection.quote(path)} " \
+                             "FIELDS TERMINATED BY '\\t' ESCAPED BY ''")
           path
         end
       end

@@ -2,29 +2,32 @@
 
 module EstrelServer
   module LedgerBuilding
-    # Writes the ledger's event files: appends what came since the previous generation, and reads a type anew from the
-    # store when one of its properties has changed type.
+    # Writes the ledger's event files: adds what came since the previous generation, lets the events of merged profiles
+    # follow them, drops those of erased ones, and reads a type anew from the store when its columns no longer fit.
     class EventFiles
       CHUNK = 500_000
       SELECT = <<~SQL
         SELECT id, event_type_id, profile_id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', occurred_at),
-               TIMESTAMPDIFF(MICROSECOND, '1970-01-01', received_at), properties
+               TIMESTAMPDIFF(MICROSECOND, '1970-01-01', received_at), source_id, properties
         FROM events WHERE
       SQL
       COLUMNS = { "event_id" => Polars::Int64, "event_type_id" => Polars::Int64, "profile_id" => Polars::Int64,
-                  "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
+                  "occurred_at" => Polars::Int64, "received_at" => Polars::Int64, "source_id" => Polars::Int32,
                   "properties" => Polars::String }.freeze
 
       # What a written type amounts to; `firsts` has the first occurrence per profile.
       Summary = Struct.new(:type, :count, :oldest, :newest, :received, :firsts)
 
-      # @param catalogue [Estrel::Catalogue]
+      # @param type_map [TypeMap]
       # @param previous [Estrel::Ledger::Generation, nil]
+      # @param changes [ProfileChanges] since the previous generation
       # @param dump [Dump]
       # @param on_progress [Proc, nil]
-      def initialize(catalogue, previous, dump, on_progress)
-        @types = catalogue.event_types.values
+      def initialize(type_map, previous, changes, dump, on_progress)
+        @type_map = type_map
+        @types = type_map.types
         @previous = previous
+        @changes = changes
         @dump = dump
         @on_progress = on_progress
       end
@@ -34,34 +37,31 @@ module EstrelServer
       # @param up_to [Integer] the last id to read
       # @return [Array<Summary>]
       def write(writer, after, up_to)
-        retyped = @types.select { |type| retyped?(type) }
-        parts = read(statements(after, up_to, retyped), @types)
+        anew = @types.reject { |type| fits?(type) }
+        parts = read(statements(after, up_to, anew))
+        same_days = @previous&.calendar&.time_zone == writer.time_zone
         @types.map do |type|
-          old = retyped.include?(type) ? nil : previous_events(type)
-          next summary(type, old) if old && !parts.key?(type.id) && same_columns?(old, type)
-
-          frame = joined(old, parts.delete(type.id), type)
-          @on_progress&.call("writing #{type.name}: #{frame.height} events")
-          writer.put_events(type.id, frame)
-          summary(type, frame)
+          old = anew.include?(type) ? nil : previous_events(type)
+          summary(type, frame(type, old, parts.delete(type.id), writer, same_days))
         end
       end
 
       private
 
-      def statements(after, up_to, retyped)
-        ids = retyped.map(&:id).join(",")
+      def statements(after, up_to, anew)
+        ids = anew.flat_map { |type| @type_map.read_as.fetch(type.id) }.join(",")
         others = ids.empty? ? "" : " AND event_type_id NOT IN (#{ids})"
-        ranges = (after...up_to).step(CHUNK).map do |from|
-          "id > #{from} AND id <= #{[from + CHUNK, up_to].min}#{others}"
-        end
-        ranges << "event_type_id IN (#{ids}) AND id <= #{up_to}" unless ids.empty?
+        ranges = @previous.nil? ? [] : (after...up_to).step(CHUNK).map { |from| "#{range(from, up_to)}#{others}" }
+        ranges = (0...up_to).step(CHUNK).map { |from| range(from, up_to) } if @previous.nil?
+        ranges << "event_type_id IN (#{ids}) AND id <= #{up_to}" unless ids.empty? || @previous.nil?
         ranges.map { |range| SELECT + range }
       end
 
-      # @return [Hash{Integer => Array<Polars::DataFrame>}] by event type
-      def read(statements, types)
-        by_id = types.to_h { |type| [type.id, type] }
+      def range(from, up_to) = "id > #{from} AND id <= #{[from + CHUNK, up_to].min}"
+
+      # @return [Hash{Integer => Array<Polars::DataFrame>}] by event type of the ledger
+      def read(statements)
+        by_id = @types.flat_map { |type| @type_map.read_as.fetch(type.id).map { |id| [id, type] } }.to_h
         parts = Hash.new { |hash, id| hash[id] = [] }
         @dump.each(statements, COLUMNS) do |frame|
           @on_progress&.call("read #{frame.height} events")
@@ -79,40 +79,67 @@ module EstrelServer
         part.hstack(PropertyColumns.new(type.properties.values).read(part["properties"])).select(columns(type).keys)
       end
 
-      def joined(old, parts, type)
-        frames = [old && conform(old, type), *parts].compact
-        return Polars.concat(frames) if frames.any?
+      # The type's events of the new generation, written where they differ from the previous one's.
+      def frame(type, old, parts, writer, same_days)
+        fresh = parts&.any? ? writer.with_days(Polars.concat(parts)) : nil
+        old, moved = old ? @changes.applied_to(old) : [nil, nil]
+        old = conform(old, type, writer, same_days) if old
+        fresh = [fresh, moved && conform(moved, type, writer, same_days)].compact.reject { |rows| rows.height.zero? }
+        return old if old && fresh.empty? && old.equal?(previous_events(type))
 
-        Polars::DataFrame.new(columns(type).transform_values { [] }, schema_overrides: columns(type))
+        rows = fresh.any? ? Polars.concat(fresh.map { |part| part.select(columns(type, "day").keys) }) : nil
+        joined = Estrel::Ledger::Splice.insert(old || empty(type), rows || empty(type))
+        @on_progress&.call("writing #{type.name}: #{joined.height} events")
+        writer.put_sorted_events(type.id, joined)
+        joined
+      end
+
+      def empty(type)
+        columns = columns(type, "day")
+        Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
       end
 
       def previous_events(type)
         @previous.events(type.name) if @previous&.catalogue&.event_types&.key?(type.name)
       end
 
-      def retyped?(type)
-        before = @previous&.catalogue&.event_types&.[](type.name) or return false
-        before.properties.any? { |name, field| type.properties[name].to_h != field.to_h }
+      # Whether the previous generation's file of a type can be built on.
+      def fits?(type)
+        return true unless @previous
+
+        stored = @type_map.read_as.fetch(type.id)
+        before = @previous.catalogue.event_types[type.name]
+        read_as = @previous.facts["read_as"]
+        return !read_as.values.flatten.intersect?(stored) unless before
+
+        before.id == type.id && read_as[type.id.to_s] == stored &&
+          before.properties.all? { |name, field| type.properties[name].to_h == field.to_h }
       end
 
-      def columns(type)
+      # @param more [Array<String>] further columns wanted
+      def columns(type, *more)
         properties = type.properties.values.to_h do |field|
           [Estrel::Ledger::Layout.property(field.name), Estrel::Ledger::Layout::DTYPES.fetch(field.type)]
         end
-        Estrel::Ledger::Layout::EVENT_COLUMNS.except("day").merge(properties)
+        own = Estrel::Ledger::Layout::EVENT_COLUMNS
+        own.except("day").merge(own.slice(*more)).merge(properties)
       end
 
-      def same_columns?(frame, type) = (columns(type).keys - frame.columns).empty?
+      # An older frame as it would be written today: properties first seen since are null, days are those of the zone.
+      def conform(frame, type, writer, same_days)
+        wanted = columns(type, "day")
+        missing = wanted.except(*frame.columns)
+        return frame if missing.empty? && same_days && frame.columns == wanted.keys
 
-      # An older frame with the columns of today: properties first seen since are null.
-      def conform(frame, type)
-        missing = columns(type).except(*frame.columns)
-        frame.with_columns(missing.map { |name, dtype| Polars.lit(nil).cast(dtype).alias(name) })
-             .select(columns(type).keys)
+        frame = writer.with_days(frame.drop("day")) unless same_days
+        frame.with_columns(missing.map { |name, dtype| Polars.lit(nil).cast(dtype).alias(name) }).select(wanted.keys)
       end
 
+      # Rows are sorted by profile and time, so a profile's first row is its first event.
       def summary(type, frame)
-        firsts = frame.lazy.group_by("profile_id").agg([Polars.col("occurred_at").min.alias("first_seen_at")]).collect
+        profile = Polars.col("profile_id")
+        firsts = frame.lazy.filter(profile.ne_missing(profile.shift(1)))
+                      .select([profile, Polars.col("occurred_at").alias("first_seen_at")]).collect
         Summary.new(type, frame.height, frame["occurred_at"].min, frame["occurred_at"].max, frame["received_at"].max,
                     firsts)
       end

@@ -7,7 +7,7 @@ module EstrelServer
       SELECT = <<~SQL
         SELECT v.profile_id, d.name, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', v.occurred_at),
                TIMESTAMPDIFF(MICROSECOND, '1970-01-01', v.received_at), NULLIF(v.value, 'null')
-        FROM attribute_values v JOIN attribute_definitions d ON d.id = v.attribute_definition_id WHERE v.id <=
+        FROM attribute_values v JOIN attribute_definitions d ON d.id = v.attribute_definition_id
       SQL
 
       # @param catalogue [Estrel::Catalogue]
@@ -17,12 +17,11 @@ module EstrelServer
         @dump = dump
       end
 
-      # @param up_to [Integer] the last id to read
       # @return [Polars::DataFrame] as {Estrel::Ledger::Layout::HISTORY_COLUMNS}, in the ledger's order
-      def read(up_to)
+      def read
         columns = Estrel::Ledger::Layout::HISTORY_COLUMNS
         frame = Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
-        @dump.each(["#{SELECT} #{up_to}"], columns) { |rows| frame = rows.with_columns([text.alias("value")]) }
+        @dump.each([SELECT], columns) { |rows| frame = rows.with_columns([text.alias("value")]) }
         frame.sort(Estrel::Ledger::Layout::HISTORY_ORDER)
       end
 

@@ -4,7 +4,8 @@ module EstrelServer
   module LedgerBuilding
     # Builds the ledger's profiles: kind, identifiers, current attributes and when each was first seen.
     class Profiles
-      SELECT = "SELECT id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', created_at) FROM profiles"
+      SELECT = "SELECT id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', created_at) FROM profiles " \
+               "WHERE merged_into_id IS NULL"
       IDENTIFIERS = <<~SQL
         SELECT i.profile_id, k.name, i.value FROM identifiers i JOIN identifier_kinds k ON k.id = i.identifier_kind_id
         ORDER BY i.id

@@ -1,28 +1,44 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # The one workspace: its reporting time zone.
+  # The one workspace and its settings: the reporting time zone, the visit gap and the tolerance for future times.
   class Workspace < Record
     # The tables that hold people, what is known of them, and what was made of it.
-    DATA_TABLES = %w[export_runs exports audience_versions audiences rejects imports events attribute_values
-                     identifiers profiles event_properties event_types attribute_definitions sources
-                     lifecycle_policies].freeze
+    DATA_TABLES = %w[export_runs exports audience_versions audiences rejects imports consents identifier_moves merges
+                     links receipts refusals events attribute_values identifiers profiles event_properties event_types
+                     attribute_definitions lifecycle_policies].freeze
 
     validate :time_zone_exists
+    validates :visit_gap_minutes, numericality: { only_integer: true, in: 1..1440 }
+    validates :future_tolerance_minutes, numericality: { only_integer: true, in: 0..525_600 }
 
     # @return [Workspace]
     def self.current = first || create!
 
-    # Removes every person, event, audience, import and export. Settings stay.
+    # Removes every person, event, audience, import and export. Settings, sources that have keys, and the tombstones of
+    # erased people stay.
     #
     # @return [void]
     def self.clear
       connection.execute("SET SESSION foreign_key_checks = 0")
       DATA_TABLES.each { |table| connection.execute("TRUNCATE TABLE #{table}") }
+      connection.execute("DELETE FROM sources WHERE id NOT IN (SELECT source_id FROM write_keys)")
+      IngestTurn.owners_changed
       current.update!(created_at: Time.now.utc) # tells a ledger built before that it belongs to another store
     ensure
       connection.execute("SET SESSION foreign_key_checks = 1")
     end
+
+    # Tells whoever refreshes the ledger that event types or sources are to be read differently.
+    #
+    # @return [void]
+    def self.catalogue_changed = connection.execute("UPDATE workspaces SET catalogue_version = catalogue_version + 1")
+
+    # @return [String] tells this store from another one, and from itself before everything was removed
+    def store_id = created_at.iso8601(6)
+
+    # @return [Integer] the longest quiet time inside a visit, microseconds
+    def visit_gap = visit_gap_minutes * 60 * 1_000_000
 
     # @return [Estrel::Calendar]
     def calendar = Estrel::Calendar.new(time_zone)

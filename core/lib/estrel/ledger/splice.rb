@@ -1,0 +1,58 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Ledger
+    # Brings rows into a sorted frame of events, and takes the rows of some profiles out of it, without sorting the
+    # whole anew: only the few profiles that are touched are put in order, everything between is taken over as it is.
+    module Splice
+      # Beyond so many touched profiles sorting everything is cheaper.
+      MAX_PROFILES = 5_000
+
+      module_function
+
+      # @param sorted [Polars::DataFrame] in {Layout::EVENT_ORDER}
+      # @param rows [Polars::DataFrame] of the same columns, in any order
+      # @return [Polars::DataFrame] both, in {Layout::EVENT_ORDER}
+      def insert(sorted, rows)
+        return sorted if rows.height.zero?
+
+        profiles = rows["profile_id"].unique.sort
+        whole = sorted.height.zero? || profiles.len > MAX_PROFILES
+        return Polars.concat([sorted, rows]).sort(Layout::EVENT_ORDER) if whole
+
+        Polars.concat(pieces(sorted, rows.sort(Layout::EVENT_ORDER), profiles))
+      end
+
+      # @param frame [Polars::DataFrame] of events
+      # @param profiles [Array<Integer>]
+      # @return [Array(Polars::DataFrame, Polars::DataFrame)] the rows of all others, and those of the profiles
+      def take_out(frame, profiles)
+        return [frame, frame.head(0)] if profiles.empty?
+
+        theirs = frame.select([Polars.col("profile_id").is_in(profiles).alias("theirs")])["theirs"]
+        return [frame, frame.head(0)] unless theirs.any
+
+        [frame.filter(theirs.to_frame.select([Polars.col("theirs").is_not])["theirs"]), frame.filter(theirs)]
+      end
+
+      def pieces(sorted, rows, profiles)
+        starts, ends = %w[left right].map { |side| positions(sorted, profiles, side) }
+        pieces = []
+        done = 0
+        rows.partition_by("profile_id", maintain_order: true).each_with_index do |fresh, index|
+          pieces << sorted.slice(done, starts[index] - done) if starts[index] > done
+          known = sorted.slice(starts[index], ends[index] - starts[index])
+          pieces << (known.height.zero? ? fresh : Polars.concat([known, fresh]).sort(Layout::EVENT_ORDER))
+          done = ends[index]
+        end
+        done < sorted.height ? pieces << sorted.slice(done, sorted.height - done) : pieces
+      end
+      private_class_method :pieces
+
+      def positions(sorted, profiles, side)
+        sorted.select([Polars.col("profile_id").search_sorted(Polars.lit(profiles), side: side).alias("at")])["at"].to_a
+      end
+      private_class_method :positions
+    end
+  end
+end

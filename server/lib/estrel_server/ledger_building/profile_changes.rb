@@ -1,0 +1,48 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module LedgerBuilding
+    # What happened to profiles since the previous generation: those that became part of others, and the erased ones.
+    class ProfileChanges
+      # @param previous [Estrel::Ledger::Generation, nil]
+      def initialize(previous)
+        marks = previous ? previous.facts.fetch("marks") : Hash.new(0)
+        @into = previous ? merged(marks.fetch("merges")) : {}
+        @erased = if previous
+                    Erasure.where("id > ?", marks.fetch("erasures")).pluck(:removed).flat_map do |row|
+                      row["profiles"]
+                    end
+                  else
+                    []
+                  end
+      end
+
+      # @param frame [Polars::DataFrame] events of the previous generation
+      # @return [Array(Polars::DataFrame, Polars::DataFrame)] the events that stay where they are, and those that have
+      #   moved, with the profile they belong to now
+      def applied_to(frame)
+        kept, theirs = Estrel::Ledger::Splice.take_out(frame, (@into.keys + @erased).uniq)
+        return [kept, theirs] if theirs.height.zero?
+
+        theirs = Estrel::Ledger::Splice.take_out(theirs, @erased).first
+        [kept, theirs.drop("profile_id").hstack([owners(theirs)]).select(frame.columns)]
+      end
+
+      private
+
+      def owners(rows)
+        Polars::Series.new("profile_id", rows["profile_id"].to_a.map { |id| @into.fetch(id) }, dtype: Polars::Int64)
+      end
+
+      # Chains are followed to their end: A into B, then B into C, leads from A to C.
+      def merged(mark)
+        steps = Merge.where("id > ?", mark).order(:id).pluck(:from_profile_id, :into_profile_id).to_h
+        steps.keys.to_h do |from|
+          into = from
+          into = steps[into] while steps.key?(into)
+          [from, into]
+        end
+      end
+    end
+  end
+end

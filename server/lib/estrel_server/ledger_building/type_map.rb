@@ -1,0 +1,41 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module LedgerBuilding
+    # The event types of the ledger: those of the store, misspelt ones read as the types they are merged into.
+    class TypeMap
+      # @return [Array<Estrel::Catalogue::EventType>] with the properties of everything read as each
+      attr_reader :types
+      # @return [Hash{Integer => Array<Integer>}] id of a type to the ids stored that are read as it
+      attr_reader :read_as
+
+      def initialize
+        rows = EventType.order(:name).to_a
+        @read_as = rows.group_by do |row|
+          row.merged_into_id || row.id
+        end.transform_values { |group| group.map(&:id).sort }
+        fields = EventProperty.order(:name).pluck(:event_type_id, :name, :value_type, :mixed).group_by(&:shift)
+        @types = rows.reject(&:merged_into_id).map do |row|
+          type(row, @read_as.fetch(row.id).flat_map do |id|
+            fields[id] || []
+          end)
+        end
+      end
+
+      private
+
+      def type(row, fields)
+        properties = fields.group_by(&:first).sort.to_h { |name, found| [name, field(name, found)] }
+        Estrel::Catalogue::EventType.new(id: row.id, name: row.name, properties: properties, count: 0, folder: row.folder,
+                                         not_activity: row.not_activity, hidden: row.hidden)
+      end
+
+      # Types that disagree about a property make it mixed.
+      def field(name, found)
+        kinds = found.map { |_, kind, _| kind }.uniq
+        mixed = found.any? { |_, _, before| before } || kinds.size > 1
+        Estrel::Catalogue::Field.new(name: name, type: mixed ? "text" : kinds.first, mixed: mixed).freeze
+      end
+    end
+  end
+end

@@ -1,0 +1,17 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # One row; whoever stores a batch holds its lock, so what is received has one order. It counts every change that makes
+  # a remembered owner of an identifier wrong.
+  class IngestTurn < Record
+    # Waits for the turn; it ends with the transaction.
+    #
+    # @return [Integer] the version of who holds which identifier
+    def self.take = connection.select_value("SELECT identity_version FROM ingest_turns FOR UPDATE")
+
+    # Tells everybody who remembers owners of identifiers to forget them.
+    #
+    # @return [void]
+    def self.owners_changed = connection.execute("UPDATE ingest_turns SET identity_version = identity_version + 1")
+  end
+end
