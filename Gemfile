@@ -11,6 +11,7 @@ gem "zeitwerk", "~> 2.6.0"
 
 # Server
 gem "activerecord", "~> 7.2.0"
+gem "cloud_events", "~> 0.9.0"
 gem "csv", "~> 3.3"
 gem "delayed_job_active_record", "~> 4.1"
 gem "foreman", "~> 0.90"

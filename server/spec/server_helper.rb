@@ -24,6 +24,7 @@ RSpec.configure do |config|
     EstrelServer.eager_load
   end
   config.before do
+    [EstrelServer::WriteKey, EstrelServer::Erasure, EstrelServer::ErasedIdentifier].each(&:delete_all)
     EstrelServer::Workspace.clear
     EstrelServer::Workspace.current.update!(time_zone: "UTC")
     FileUtils.rm_rf([EstrelServer.settings.ledger_directory, EstrelServer.settings.exports_directory])

@@ -18,6 +18,15 @@ module EstrelServer
              File.join(ROOT, "config.ru"))
       end
 
+      desc "collect", "run the collector (for the process manager)"
+      def collect
+        settings = checked_settings
+        EstrelServer::Database.new(settings).wait_until_reachable
+        exec({ "ESTREL_BIND" => settings.bind, "ESTREL_COLLECTOR_PORT" => settings.collector_port.to_s },
+             "bundle", "exec", "puma", "-C", File.join(ROOT, "config/collector_puma.rb"),
+             File.join(ROOT, "config/collector.ru"))
+      end
+
       desc "database", "run Estrel's own database server (for the process manager)"
       def database = EstrelServer::Database.new(checked_settings).run
 
@@ -52,15 +61,33 @@ module EstrelServer
         connected { ImportCommand.new(kind, options, self).run(files) }
       end
 
-      desc "ledger build", "rebuild the ledger from the database; ledger refresh adds what is new"
+      desc "ledger build", "rebuild the ledger from the database; ledger refresh adds what is new, ledger follow goes " \
+                           "on doing so (for the process manager)"
       def ledger(action)
-        raise Thor::Error, "say build or refresh" unless %w[build refresh].include?(action)
+        raise Thor::Error, "say build, refresh or follow" unless %w[build refresh follow].include?(action)
+        return follow_store if action == "follow"
 
         connected do
           started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
           facts = LedgerBuilder.new { |message| say message }.refresh(rebuild: action == "build")
           seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - started
           say format("%<events>d events in the ledger, %<seconds>.1f s", events: facts["event_count"], seconds: seconds)
+        end
+      end
+
+      desc "source ACTION [NAME]", "list sources; add one, rotate its key, or revoke its keys"
+      method_option :overlap_hours, type: :numeric, default: 24, desc: "how long keys go on working after a rotation"
+      def source(action = "list", name = nil)
+        raise Thor::Error, "say list, add, rotate or revoke" unless %w[list add rotate revoke].include?(action)
+        raise Thor::Error, "name the source" unless name || action == "list"
+
+        connected do
+          command = SourceCommand.new(self)
+          case action
+          when "list" then command.list
+          when "rotate" then command.rotate(name, options[:overlap_hours].clamp(0, WriteKey::MAX_OVERLAP))
+          else command.public_send(action, name)
+          end
         end
       end
 
@@ -89,6 +116,11 @@ module EstrelServer
       end
 
       no_commands do
+        def follow_store
+          Store.connect(checked_settings)
+          LedgerFollower.new.run
+        end
+
         def checked_settings
           EstrelServer.settings
         rescue Settings::Invalid => e

@@ -11,12 +11,21 @@ module EstrelServer
       ERASED = "this identifier belonged to a person who was erased on request"
 
       # @param now [String] time of creation, as the database takes it
-      # @param source_id [Integer, nil] of the source that told
-      def initialize(now, source_id: nil)
+      def initialize(now)
         @now = now
-        @source_id = source_id
+        @source_id = nil
         @kinds = IdentifierKind.ids
         @known = {}
+      end
+
+      # Says who tells from now on.
+      #
+      # @param source_id [Integer]
+      # @param now [String] as the database takes it
+      # @return [void]
+      def told_by(source_id, now)
+        @source_id = source_id
+        @now = now
       end
 
       # @param identifiers [Array<String>] kind:value

@@ -30,11 +30,13 @@ module EstrelServer
       # @return [String, nil] as {type}, or "date" or "list"
       def attribute_type(value)
         return "list" if value.is_a?(Array) && value.all?(String)
-        if value.is_a?(String) && value.length == 10 && value.match?(DATE) && Date.valid_date?(*value.split("-").map(&:to_i))
-          return "date"
-        end
 
-        type(value)
+        date?(value) ? "date" : type(value)
+      end
+
+      def date?(value)
+        value.is_a?(String) && value.length == 10 && value.match?(DATE) &&
+          Date.valid_date?(*value.split("-").map { |part| Integer(part, 10) })
       end
 
       # The type that all of a column's texts fit, so that a CSV column is read in one way throughout.

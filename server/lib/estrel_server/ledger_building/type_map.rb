@@ -11,14 +11,11 @@ module EstrelServer
 
       def initialize
         rows = EventType.order(:name).to_a
-        @read_as = rows.group_by do |row|
-          row.merged_into_id || row.id
-        end.transform_values { |group| group.map(&:id).sort }
+        groups = rows.group_by { |row| row.merged_into_id || row.id }
+        @read_as = groups.transform_values { |group| group.map(&:id).sort }
         fields = EventProperty.order(:name).pluck(:event_type_id, :name, :value_type, :mixed).group_by(&:shift)
         @types = rows.reject(&:merged_into_id).map do |row|
-          type(row, @read_as.fetch(row.id).flat_map do |id|
-            fields[id] || []
-          end)
+          type(row, @read_as.fetch(row.id).flat_map { |id| fields[id] || [] })
         end
       end
 
@@ -26,8 +23,8 @@ module EstrelServer
 
       def type(row, fields)
         properties = fields.group_by(&:first).sort.to_h { |name, found| [name, field(name, found)] }
-        Estrel::Catalogue::EventType.new(id: row.id, name: row.name, properties: properties, count: 0, folder: row.folder,
-                                         not_activity: row.not_activity, hidden: row.hidden)
+        Estrel::Catalogue::EventType.new(id: row.id, name: row.name, properties: properties, count: 0,
+                                         folder: row.folder, not_activity: row.not_activity, hidden: row.hidden)
       end
 
       # Types that disagree about a property make it mixed.

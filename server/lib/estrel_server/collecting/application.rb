@@ -1,0 +1,114 @@
+# frozen_string_literal: true
+
+require "sinatra/base"
+
+module EstrelServer
+  module Collecting
+    # The collector's HTTP interface: POST /events with a write key. Its own process, so that no question an analyst
+    # asks ever makes a sender wait.
+    class Application < Sinatra::Base
+      MAX_BODY = 4 << 20
+      MAX_EVENTS = 1_000
+      CORS = { "access-control-allow-origin" => "*", "access-control-max-age" => "86400",
+               "access-control-allow-methods" => "POST", "access-control-expose-headers" => "retry-after",
+               "access-control-allow-headers" => "authorization, content-type, content-encoding, ce-specversion, " \
+                                                 "ce-id, ce-source, ce-type, ce-subject, ce-time" }.freeze
+      # What a sender could do about a request that was refused as a whole.
+      class Refused < StandardError
+        # @return [Integer] HTTP status
+        attr_reader :status
+        # @return [Hash]
+        attr_reader :headers
+
+        def initialize(status, message, headers = {})
+          @status = status
+          @headers = headers
+          super(message)
+        end
+      end
+
+      configure do
+        set :show_exceptions, false
+        set :raise_errors, false
+        set :dump_errors, false
+        set :protection, false # senders come from anywhere and show a key; there is no session to protect
+        set :host_authorization, {}
+        set :static, false
+        set :directory, Directory.new
+        set :batcher, Batcher.new
+        set :rate_limit, RateLimit.new
+      end
+
+      before { headers(CORS) }
+
+      error(Refused) { |e| headers(e.headers) && problem(e.status, e.message) }
+      error(Envelope::Unreadable) { |e| problem(e.status, e.message) }
+      error(Batcher::Unavailable) { |e| headers("retry-after" => "1") && problem(503, e.message) }
+      error(ActiveRecord::ActiveRecordError, Trilogy::Error) do
+        headers("retry-after" => "1") && problem(503, "the store does not answer; send the request again")
+      end
+      error do |e|
+        warn "#{e.class}: #{e.message}\n#{e.backtrace.first(12).join("\n")}"
+        problem(500, "something went wrong here; the log has the details")
+      end
+      not_found { problem(404, "events go to POST /events") if response.body.empty? }
+
+      options("/events") { halt 204 }
+      get("/health") { respond(200, { ready: true }) }
+
+      post("/events") do
+        source = authenticate
+        body = RequestBody.new(request.env, MAX_BODY).read
+        envelope = Envelope.new(request.env, body)
+        messages = envelope.messages
+        refuse(413, "#{messages.size} events; at most #{MAX_EVENTS} are taken at once") if messages.size > MAX_EVENTS
+        wait = settings.rate_limit.wait(source, messages.size)
+        refuse(429, "the source #{source.name} has reached its limit", "retry-after" => wait.to_s) if wait
+        read(source, messages)
+        settings.batcher.store(source, messages)
+        respond(status_of(envelope, messages), summary(messages))
+      end
+
+      private
+
+      def authenticate
+        scheme, key = request.env["HTTP_AUTHORIZATION"].to_s.split(" ", 2)
+        source = settings.directory.source(key) if scheme&.casecmp?("bearer")
+        source || refuse(401, "this key is unknown, has ended or was revoked", "www-authenticate" => "Bearer")
+      end
+
+      def read(source, messages)
+        contents = settings.directory.contents
+        now = Time.now.utc
+        Reader.new(source, kinds: contents.kinds, latest: now + contents.tolerance, now: now).read(messages)
+      end
+
+      # A batch is answered event by event. The single forms say it with the status as well.
+      def status_of(envelope, messages)
+        return 403 if messages.any? && messages.all?(&:forbidden?)
+        return 200 if envelope.batch? || messages.first.outcome != "refused"
+
+        422
+      end
+
+      def summary(messages)
+        counts = messages.map(&:outcome).tally
+        { stored: counts.fetch("stored", 0), known: counts.fetch("known", 0), refused: counts.fetch("refused", 0),
+          events: messages.map(&:to_h) }
+      end
+
+      def refuse(status, message, headers = {}) = raise(Refused.new(status, message, headers))
+
+      def respond(status, object)
+        content_type :json
+        halt status, JSON.generate(object)
+      end
+
+      def problem(status, detail)
+        content_type "application/problem+json"
+        halt status, JSON.generate({ type: "about:blank", title: Rack::Utils::HTTP_STATUS_CODES.fetch(status),
+                                     status: status, detail: detail, errors: [] })
+      end
+    end
+  end
+end

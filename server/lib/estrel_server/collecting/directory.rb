@@ -1,0 +1,72 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Collecting
+    # What the collector needs of the store at every request, looked up once a second: keys, sources, identifier kinds
+    # and the tolerance for future times. So a revoked key is refused a second later at the latest.
+    class Directory
+      FRESH_FOR = 1.0
+      # How often the last use of a key is noted, seconds.
+      NOTE_USE = 60
+
+      # A source as the collector sees it.
+      Source = Struct.new(:id, :name, :allowed_types, :events_per_minute, keyword_init: true)
+      # Everything at one moment.
+      Contents = Struct.new(:keys, :kinds, :tolerance)
+
+      def initialize
+        @mutex = Mutex.new
+        @read_at = nil
+        @used = {}
+      end
+
+      # @param key [String, nil]
+      # @return [Source, nil] nil where the key is unknown, revoked or expired
+      def source(key)
+        return unless key
+
+        id, expires_at, source = contents.keys[WriteKey.digest(key)]
+        return if id.nil? || (expires_at && expires_at <= Time.now.utc)
+
+        note_use(id)
+        source
+      end
+
+      # @return [Contents]
+      def contents
+        @mutex.synchronize do
+          if @read_at.nil? || now - @read_at > FRESH_FOR
+            @contents = read
+            @read_at = now
+          end
+          @contents
+        end
+      end
+
+      private
+
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      def read
+        Record.connection_pool.with_connection do
+          keys = WriteKey.usable.includes(:source).to_h do |key|
+            [key.digest, [key.id, key.expires_at, source_of(key.source)]]
+          end
+          Contents.new(keys, IdentifierKind.ids.keys, Workspace.current.future_tolerance_minutes * 60)
+        end
+      end
+
+      def source_of(row)
+        Source.new(id: row.id, name: row.name, allowed_types: row.allowed_types,
+                   events_per_minute: row.events_per_minute).freeze
+      end
+
+      def note_use(id)
+        return if @used[id] && now - @used[id] < NOTE_USE
+
+        @used[id] = now
+        Record.connection_pool.with_connection { WriteKey.where(id: id).update_all(last_used_at: Time.now.utc) }
+      end
+    end
+  end
+end

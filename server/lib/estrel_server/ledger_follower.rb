@@ -1,0 +1,53 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # Keeps the ledger up to date: looks every moment whether the store has anything new, and refreshes.
+  #
+  # Under steady load it spends at most half of its time refreshing, so that a large ledger is not written without end.
+  # Also clears away what is kept for a few days only.
+  class LedgerFollower
+    PAUSE = 0.5
+    CLEAR_EVERY = 3600
+
+    # @param builder [LedgerBuilder]
+    def initialize(builder = LedgerBuilder.new)
+      @builder = builder
+      @cleared_at = nil
+    end
+
+    # Works until told to stop with SIGTERM.
+    #
+    # @return [void]
+    def run
+      EstrelServer.eager_load
+      Signal.trap("TERM") { exit }
+      loop { sleep(step) }
+    end
+
+    # Does what there is to do.
+    #
+    # @return [Float] seconds to pause
+    def step
+      started = now
+      Record.connection_pool.with_connection do
+        clear_old
+        @builder.refresh if @builder.behind?
+      end
+      [now - started, PAUSE].max
+    rescue ActiveRecord::ActiveRecordError, Trilogy::Error, SystemCallError => e
+      warn "the ledger could not be refreshed: #{e.class}: #{e.message}"
+      5 * PAUSE
+    end
+
+    private
+
+    def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+    def clear_old
+      return if @cleared_at && now - @cleared_at < CLEAR_EVERY
+
+      Refusal.clear_old
+      @cleared_at = now
+    end
+  end
+end

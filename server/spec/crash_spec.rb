@@ -1,0 +1,113 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+require "net/http"
+
+# The collector and its database as processes of their own, killed in the middle of a load.
+class Stack
+  attr_reader :settings
+
+  def initialize(directory)
+    FileUtils.rm_rf(directory)
+    port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }
+    @environment = { "ESTREL_VAR" => directory, "ESTREL_COLLECTOR_PORT" => port.to_s, "ESTREL_DEMO" => "off", "APP_ENV" => "production" }
+    @settings = EstrelServer::Settings.from(@environment)
+    @database = EstrelServer::Database.new(@settings)
+    @log = File.join(directory, "collector.log")
+    FileUtils.mkdir_p(directory)
+  end
+
+  def start
+    estrel("setup")
+    start_database
+    start_collector
+  end
+
+  def start_database = @database_pid = @database.start
+
+  def start_collector
+    @collector_pid = Process.spawn(@environment, File.join(ROOT, "bin/estrel"), "collect", out: [@log, "a"], err: %i[child out])
+    300.times do
+      return if Net::HTTP.get_response(URI("#{address}/health")).is_a?(Net::HTTPOK)
+    rescue SystemCallError
+      sleep 0.1
+    end
+    raise "the collector did not come up: #{File.read(@log)}"
+  end
+
+  def kill_collector = kill(@collector_pid)
+
+  def kill_database = kill(@database_pid)
+
+  def stop
+    kill_collector
+    @database.stop(@database_pid)
+  end
+
+  def address = "http://127.0.0.1:#{settings.collector_port}"
+
+  def estrel(*words) = IO.popen(@environment, [File.join(ROOT, "bin/estrel"), *words], &:read)
+
+  def query(statement)
+    client = Trilogy.new(**@database.connection.slice(:socket, :username, :password, :database))
+    client.query(statement).to_a
+  ensure
+    client&.close
+  end
+
+  private
+
+  def kill(pid)
+    Process.kill("KILL", pid)
+    Process.wait(pid)
+  end
+end
+
+RSpec.describe "a crash in the middle of a load" do
+  let(:stack) { Stack.new(File.join(ROOT, "var/crash")) }
+  let(:key) { stack.estrel("source", "add", "app")[/ek_\S+/] }
+
+  after { stack.stop }
+
+  def batch(number)
+    JSON.generate(Array.new(40) { |index| { specversion: "1.0", id: "#{number}-#{index}", source: "app", type: "ride_ended", subject: "visitor:#{(number + index) % 50}", time: "2026-05-03T10:00:00Z", data: { n: index } } })
+  end
+
+  # Sends until told to stop; a batch that was not acknowledged stays in the list.
+  def send_batches(waiting)
+    uri = URI("#{stack.address}/events")
+    headers = { "authorization" => "Bearer #{key}", "content-type" => "application/cloudevents-batch+json" }
+    until waiting.empty? || @stop
+      number = waiting.pop(true)
+      answer = begin
+        Net::HTTP.post(uri, batch(number), headers)
+      rescue SystemCallError, EOFError, Net::OpenTimeout, Net::ReadTimeout
+        nil
+      end
+      waiting << number unless answer.is_a?(Net::HTTPOK)
+      sleep 0.05 unless answer.is_a?(Net::HTTPOK)
+    end
+  rescue ThreadError
+    nil # another sender took the last one
+  end
+
+  it "ends with exactly the events sent, once the sender has sent again what was not acknowledged" do
+    stack.start
+    expect(key).to start_with("ek_")
+    random = Random.new(Integer(ENV.fetch("CRASH_SEED", Random.rand(1 << 30).to_s)))
+    waiting = Queue.new
+    600.times { |number| waiting << number }
+    senders = Array.new(4) { Thread.new { send_batches(waiting) } }
+    %i[collector database collector database].each do |victim|
+      sleep 0.2 + random.rand
+      stack.public_send("kill_#{victim}")
+      stack.public_send("start_#{victim}")
+    end
+    expect(waiting.size).to be_positive, "the load ended before the last crash"
+    senders.each(&:join)
+    expected = (0...600).flat_map { |number| (0...40).map { |index| "#{number}-#{index}" } }
+    expect(stack.query("SELECT event_key FROM events").flatten).to match_array(expected), "seed #{random.seed}"
+    expect(stack.query("SELECT COUNT(*) FROM identifiers")).to eq([[50]])
+    expect(stack.query("SELECT COUNT(*) FROM profiles")).to eq([[50]])
+  end
+end

@@ -1,0 +1,113 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::Collecting::Linker do
+  include CollectorHelper
+
+  let(:key) { key_for("app") }
+
+  def collect(*messages) = outcomes(send_batch(messages, key: key))
+
+  def ids(*identifiers) = { identifiers: identifiers.sort }
+
+  def person(value) = EstrelServer::Identifier.find_by!(value: value).profile
+
+  def ledger_rows
+    generation = EstrelServer.ledger.current
+    generation.catalogue.event_types.keys.to_h { |type| [type, generation.events(type).rows.sort] }
+              .merge("profiles" => generation.profiles.rows)
+  end
+
+  it "turns a visitor into the customer it is linked to, whether the customer was known or not" do
+    collect(cloud_event("1", subject: "visitor:v1"), link("2", "visitor:v1", "customer:1"), cloud_event("3", subject: "visitor:v1"))
+    collect(cloud_event("4", subject: "customer:2"), cloud_event("5", subject: "visitor:v2"), link("6", "customer:2", "visitor:v2"))
+    collect(link("7", "visitor:v3", "customer:3"))
+    expect(histories).to match([include(ids("customer:1", "visitor:v1").merge(events: %w[1 3])),
+                                include(ids("customer:2", "visitor:v2").merge(events: %w[4 5])), include(ids("customer:3", "visitor:v3"))])
+    expect(EstrelServer::Link.pluck(:outcome)).to eq(%w[attached merged made])
+    merge = EstrelServer::Merge.first
+    expect(merge.before["from"]).to include("identifiers" => [include("value" => "v2")], "events" => [include("type" => "ride_ended", "count" => 1)])
+    expect(merge.before["into"]["identifiers"].first).to include("value" => "2")
+    expect(person("v2").id).to eq(merge.into_profile_id)
+  end
+
+  it "keeps every value an attribute had through a merge; the newest wins, and the customer's where both are equally new" do
+    collect(attributes("1", "customer:1", time: "2026-05-02T00:00:00Z", plan: "monthly", city: "A"),
+            attributes("2", "visitor:v", time: "2026-05-03T00:00:00Z", plan: "student"),
+            attributes("3", "visitor:v", time: "2026-05-02T00:00:00Z", city: "B"), link("4", "visitor:v", "customer:1"))
+    expect(histories.first[:attributes].map(&:last)).to eq(%w[A monthly student])
+    expect(EstrelServer::Merge.first.before["dropped"]).to match([include("attribute" => "city", "value" => "B")])
+    refresh
+    expect(EstrelServer.ledger.current.profiles.select(%w[attribute:city attribute:plan]).rows).to eq([%w[A student]])
+  end
+
+  it "leaves a shared device's past where it was and sends only what follows to the new customer" do
+    collect(cloud_event("1", subject: "visitor:v"), link("2", "visitor:v", "customer:1"), cloud_event("3", subject: "visitor:v"),
+            link("4", "visitor:v", "customer:2"), cloud_event("5", subject: "visitor:v"))
+    expect(histories).to match([include(ids("customer:1").merge(events: %w[1 3])), include(ids("customer:2", "visitor:v").merge(events: %w[5]))])
+    expect(collect(cloud_event("3", subject: "visitor:v"), link("2", "visitor:v", "customer:1"))).to eq(%w[known known])
+    expect(EstrelServer::IdentifierMove.pluck(:from_profile_id, :to_profile_id)).to eq([[person("1").id, person("2").id]])
+    expect(import(JSON.generate(cloud_event("3", subject: "visitor:v"))).already_known).to eq(1)
+  end
+
+  it "never merges two customers, closes rings, and does nothing twice" do
+    expect(collect(cloud_event("1"), cloud_event("2", subject: "customer:2"), link("3", "customer:1", "customer:2"))).to eq(%w[stored stored refused])
+    expect(collect(link("4", "email:a@b.example", "customer:1"), link("5", "email:a@b.example", "customer:2"))).to eq(%w[stored refused])
+    ring = [link("6", "visitor:a", "email:x@b.example"), link("7", "email:x@b.example", "visitor:b"), link("8", "visitor:b", "visitor:a")]
+    2.times { collect(*ring) }
+    expect(histories.map { |row| row[:identifiers] }).to eq([%w[customer:1 email:a@b.example], %w[customer:2], %w[email:x@b.example visitor:a visitor:b]])
+    expect(EstrelServer::Link.pluck(:outcome)).to eq(%w[refused attached refused made attached same])
+  end
+
+  it "makes the ledger follow merges by refreshing as by building anew" do
+    collect(*(1..30).map { |index| cloud_event("e#{index}", subject: "visitor:#{index % 6}", type: %w[ride pass][index % 2], time: "2026-05-#{format("%02d", 31 - index)}T00:00:00Z") })
+    refresh
+    collect(link("l1", "visitor:0", "visitor:1"), link("l2", "visitor:1", "email:a@b.example"), link("l3", "email:a@b.example", "customer:9"),
+            cloud_event("e31", subject: "visitor:0", type: "ride"), link("l4", "visitor:5", "customer:8"))
+    refresh
+    refreshed = ledger_rows
+    expect(refreshed["profiles"].size).to eq(5)
+    EstrelServer::LedgerBuilder.new.refresh(rebuild: true)
+    expect(ledger_rows).to eq(refreshed)
+  end
+
+  # Random messages about a few identifiers, with an occurred-at of their own each.
+  def messages(random, identifiers)
+    Array.new(10 + random.rand(12)) do |index|
+      time = (Time.utc(2026, 5, 1) + (index * 3600)).iso8601
+      one, other = identifiers.sample(2, random: random)
+      [cloud_event("e#{index}", subject: one, time: time), link("l#{index}", one, other, time: time),
+       attributes("a#{index}", one, time: time, plan: index)][random.rand(3)]
+    end
+  end
+
+  # Identifiers that lead to each other along links.
+  def circles(messages)
+    links = messages.select { |message| message["type"] == "estrel.link" }
+                    .map { |message| [message["subject"], message["data"]["same_as"]] }
+    everyone = messages.map { |message| [message["subject"]] }.uniq
+    (everyone + links).reduce([]) do |groups, pair|
+      met, rest = groups.partition { |group| group.intersect?(pair) }
+      [[*met.flatten, *pair].uniq, *rest]
+    end
+  end
+
+  it "does what the rules say for any messages in any order; and the order does not matter to anybody whose identifiers " \
+     "lead, along all links, to at most one customer" do
+    random = Random.new(Integer(ENV.fetch("IDENTITY_SEED", Random.rand(1 << 30).to_s)))
+    identifiers = %w[customer:1 customer:2 visitor:a visitor:b visitor:c email:x@b.example email:y@b.example]
+    8.times do
+      sent = messages(random, identifiers)
+      alone = circles(sent).select { |circle| circle.grep(/\Acustomer:/).size < 2 }.flatten
+      orders = [sent, sent.shuffle(random: random), sent.shuffle(random: random)]
+      outcomes = orders.map do |order|
+        EstrelServer::Workspace.clear
+        collect(*order)
+        expect(histories).to match_array(IdentityReference.histories(order)), "seed #{random.seed}"
+        histories.select { |row| row[:identifiers].intersect?(alone) }.sort_by(&:to_s)
+      end
+      expect(outcomes.uniq.size).to eq(1), "seed #{random.seed}"
+    end
+  end
+end
