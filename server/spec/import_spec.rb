@@ -174,4 +174,18 @@ RSpec.describe EstrelServer::Importing::FileImporter do
       expect([done.state, EstrelServer::Event.count]).to match(["cancelled", be_between(1, 49_999)])
     end
   end
+
+  it "takes the reserved types in the order of the file, once" do
+    lines = [event("a", subject: "visitor:v"), event("l", type: "estrel.link", subject: "visitor:v", data: { "same_as" => "customer:1" }),
+             event("b", subject: "visitor:v"), event("c", type: "estrel.consent", data: { "channel" => "sms", "given" => true }),
+             event("t", type: "estrel.attributes", data: { "plan" => "monthly" }, receivedat: "2026-05-04T00:00:00Z"),
+             event("x", type: "estrel.other")].join("\n")
+    done = import(lines)
+    expect(counts(done)).to eq(["done", 6, 5, 0, 1])
+    expect(reasons(done)).to match([[6, /reserved/]])
+    expect(counts(import(lines))).to eq(["done", 6, 0, 5, 1])
+    expect(EstrelServer::Identifier.find_by(value: "v").profile.events.pluck(:event_key)).to eq(%w[a b])
+    expect(EstrelServer::AttributeValue.pluck(:value)).to eq(["monthly"])
+    expect(EstrelServer::Receipt.order(:id).pluck(:kind, :received_at).last).to eq(["attributes", Time.utc(2026, 5, 4)])
+  end
 end

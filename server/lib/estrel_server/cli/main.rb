@@ -61,8 +61,7 @@ module EstrelServer
         connected { ImportCommand.new(kind, options, self).run(files) }
       end
 
-      desc "ledger build", "rebuild the ledger from the database; ledger refresh adds what is new, ledger follow goes " \
-                           "on doing so (for the process manager)"
+      desc "ledger build", "rebuild the ledger; ledger refresh adds what is new, ledger follow goes on doing so"
       def ledger(action)
         raise Thor::Error, "say build, refresh or follow" unless %w[build refresh follow].include?(action)
         return follow_store if action == "follow"

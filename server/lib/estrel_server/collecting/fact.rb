@@ -10,7 +10,7 @@ module EstrelServer
       def digest = Digest::SHA256.hexdigest(Importing::SQL.json([kind, subject, occurred_at, data.sort.to_h]))
 
       # @return [Importing::ProfileReader::Facts] attribute changes as the store of profiles takes them
-      def attributes = Importing::ProfileReader::Facts.new(row, [subject], data, occurred_at)
+      def attributes = Importing::ProfileReader::Facts.new(row, [subject], data, occurred_at, received_at)
     end
   end
 end

@@ -38,11 +38,13 @@ module EstrelServer
 
       # @param reason [String]
       # @param forbidden [Boolean] whether the key, not the message, is what is wrong
+      # @param conflict [Boolean] whether its id is known with other contents
       # @return [void]
-      def refuse(reason, forbidden: false)
+      def refuse(reason, forbidden: false, conflict: false)
         @outcome = "refused"
         @reason = reason
         @forbidden = forbidden
+        @conflict = conflict
         @content = nil
       end
 
@@ -52,6 +54,9 @@ module EstrelServer
 
       # @return [Boolean]
       def forbidden? = @forbidden || false
+
+      # @return [Boolean]
+      def conflict? = @conflict || false
 
       # @return [String, nil] what the sender calls it
       def id = values.is_a?(Hash) ? values["id"]&.to_s&.slice(0, 255) : nil

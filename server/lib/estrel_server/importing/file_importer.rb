@@ -16,10 +16,6 @@ module EstrelServer
       # Raised inside, when somebody has asked for the import to stop.
       class Cancelled < Error; end
 
-      # Rows of the file on their way: as read so far, then split into a block of ordinary events, rows read one by one,
-      # and refusals.
-      Batch = Struct.new(:source_rows, :block, :rows, :refusals, :bytes_done, keyword_init: true)
-
       # @param import [Import]
       # @param settings [Settings]
       # @yieldparam import [Import] after every batch, for showing progress
@@ -75,12 +71,12 @@ module EstrelServer
         @import.update!(bytes_total: @input.bytes_total)
         @json = json?
         sample = head
-        @reader = reader(sample)
         @now = database_time(@started_at)
+        reader = reader(sample)
         @identity = Identity.new(@now)
         @catalogue = CatalogueKeeper.new
         @store = store_for_kind
-        prepare_ordinary if @json && @import.kind == "events"
+        @batches = BatchReader.new(reader, **(@json && @import.kind == "events" ? quick_readers(sample) : {}))
       end
 
       def store_for_kind
@@ -89,10 +85,13 @@ module EstrelServer
         ProfileStore.new(@identity, @catalogue, @now)
       end
 
-      def prepare_ordinary
-        @ordinary = OrdinaryEvents.new(mapping: @mapping, kinds: IdentifierKind.ids.keys, latest: latest,
-                                       received_at: @now)
+      # What only JSON lines of events have: ordinary ones, and the reserved types.
+      def quick_readers(sample)
+        kinds = IdentifierKind.ids.keys
         @ordinary_store = OrdinaryEventStore.new(@identity, @catalogue, @settings.exchange_directory)
+        { ordinary: OrdinaryEvents.new(mapping: @mapping, kinds: kinds, latest: latest, received_at: @now),
+          facts: Collecting::FactReader.new(instants: instants(sample), identifiers: Identifiers.new(kinds),
+                                            received_at: @now) }
       end
 
       def latest = @started_at + (Workspace.current.future_tolerance_minutes * 60)
@@ -127,7 +126,7 @@ module EstrelServer
         identifiers = Identifiers.new(IdentifierKind.ids.keys)
         common = { mapping: @mapping, instants: instants(sample), identifiers: identifiers,
                    column_types: @json ? {} : column_types(sample) }
-        return EventReader.new(received_at: database_time(@started_at), **common) if @import.kind == "events"
+        return EventReader.new(received_at: @now, **common) if @import.kind == "events"
 
         ProfileReader.new(observed_at: database_time(@import.observed_at), **common)
       end
@@ -165,31 +164,12 @@ module EstrelServer
           pending << row
           next if pending.size < BATCH
 
-          queue << batch(pending)
+          queue << @batches.read(pending, @input.bytes_done)
           pending = []
         end
-        queue << batch(pending)
+        queue << @batches.read(pending, @input.bytes_done)
       ensure
         queue << nil
-      end
-
-      def batch(source_rows)
-        batch = Batch.new(source_rows: source_rows, rows: [], refusals: [], bytes_done: @input.bytes_done)
-        batch.block = ordinary(source_rows)
-        read(batch.block ? batch.block.rest.map { |index| source_rows[index] } : source_rows, batch)
-        batch
-      end
-
-      def ordinary(source_rows)
-        @ordinary&.read(source_rows.map(&:original)) if source_rows.none?(&:fault)
-      end
-
-      def read(rows, batch)
-        rows.each do |row|
-          batch.rows << @reader.read(row)
-        rescue EventReader::Unusable, Instants::Unusable, Identifiers::Unusable => e
-          batch.refusals << Outcome::Refusal.new(row, e.message, false)
-        end
       end
 
       def store(batch)
@@ -197,8 +177,7 @@ module EstrelServer
 
         Record.transaction do
           owners_as_of(IngestTurn.take)
-          store_block(batch)
-          outcome = @store.store(batch.rows)
+          outcome = batch.messages ? store_in_order(batch) : store_by_kind(batch)
           count(batch, outcome)
           keep_rejects(batch.refusals + outcome.refusals)
           @import.save!
@@ -217,14 +196,31 @@ module EstrelServer
         @owners_version = version
       end
 
+      def store_by_kind(batch)
+        store_block(batch)
+        @store.store(batch.rows)
+      end
+
+      def store_in_order(batch)
+        Collecting::Sequence.new(@identity, @catalogue).store(batch.messages)
+        @owners_version = IngestTurn.take # links of our own have been heeded already
+        batch.messages.each_with_object(Outcome.new) do |message, outcome|
+          case message.outcome
+          when "stored" then outcome.stored += 1
+          when "known" then outcome.known << message
+          else outcome.refusals << Outcome::Refusal.new(message, message.reason, message.conflict?)
+          end
+        end
+      end
+
       # A block with an event that is known already is read again row by row, which finds out which and whether it
       # says the same.
       def store_block(batch)
         return if batch.block.nil? || @ordinary_store.store(batch.block)
 
-        rest = batch.block.rest
+        rest = batch.block.rest.to_set
         batch.block = nil
-        read(batch.source_rows.each_with_index.reject { |_, index| rest.include?(index) }.map(&:first), batch)
+        @batches.read_rows(batch.source_rows.reject.with_index { |_, index| rest.include?(index) }, batch)
         batch.rows.sort_by! { |event| event.row.number }
       end
 

@@ -5,8 +5,8 @@ module EstrelServer
     # Turns the values of a row into the identifiers and attributes of one profile, or says why it cannot.
     class ProfileReader
       # One profile's facts ready to be stored: identifiers as `kind:value`, the first being the one it is found by;
-      # attributes as name to value; their time as the database takes it.
-      Facts = Struct.new(:row, :identifiers, :attributes, :occurred_at)
+      # attributes as name to value; their times as the database takes them, the one of receipt only where it is known.
+      Facts = Struct.new(:row, :identifiers, :attributes, :occurred_at, :received_at)
 
       # @param mapping [Mapping]
       # @param instants [Instants]

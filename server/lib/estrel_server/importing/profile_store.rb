@@ -110,7 +110,7 @@ module EstrelServer
         end
         known.merge!(fresh.to_h)
         fresh.any? || changed ? outcome.stored += 1 : outcome.known << row.row
-        fresh.map { |key, json| [*key, @now, json] }
+        fresh.map { |key, json| [*key, row.received_at || @now, json] }
       end
     end
   end

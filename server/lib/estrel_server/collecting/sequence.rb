@@ -1,0 +1,116 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Collecting
+    # Stores messages one after the other, so that each goes to the profile that holds its identifier at that moment.
+    # Messages of one kind that follow each other are stored together.
+    #
+    # To be used inside a transaction that holds the ingest turn.
+    class Sequence
+      CONFLICT = Importing::EventStore::CONFLICT
+
+      # @param identity [Importing::Identity]
+      # @param catalogue [Importing::CatalogueKeeper]
+      def initialize(identity, catalogue)
+        @identity = identity
+        @catalogue = catalogue
+      end
+
+      # Settles the outcome of every message that has content.
+      #
+      # @param messages [Array<Message>] in the order of receipt
+      # @return [void]
+      def store(messages)
+        messages = messages.select(&:content)
+        messages.each { |message| message.settle(nil) }
+        @catalogue.observe([], messages.map { |message| message.content.source }.uniq)
+        runs = messages.chunk_while { |before, after| run(before) == run(after) }
+        runs.each { |run| store_run(@catalogue.source_id(run.first.content.source), run) }
+      end
+
+      private
+
+      def now = Time.now.utc.strftime("%Y-%m-%d %H:%M:%S.%6N")
+
+      def run(message) = [kind(message.content), message.content.source]
+
+      def kind(content) = content.is_a?(Fact) ? content.kind : "event"
+
+      def store_run(source, messages)
+        @identity.told_by(source, now)
+        case kind(messages.first.content)
+        when "event" then store_events(source, messages)
+        when "attributes" then store_attributes(source, messages)
+        else messages.each { |message| store_fact(source, message) }
+        end
+      end
+
+      def store_events(source, messages)
+        known = receipts(source, messages)
+        fresh = messages.reject { |message| message.refuse(CONFLICT) || true if known.key?(message.content.key) }
+        settle(fresh, Importing::EventStore.new(@identity, @catalogue).store(fresh.map(&:content)))
+      end
+
+      def store_attributes(source, messages)
+        fresh = without_known(source, messages)
+        rows = fresh.map { |message| message.content.attributes }
+        settle(fresh, Importing::ProfileStore.new(@identity, @catalogue, now).store(rows))
+        fresh.each { |message| receive(source, message.content) if message.content }
+      end
+
+      def store_fact(source, message)
+        return if without_known(source, [message]).empty?
+
+        fact = message.content
+        erased = @identity.erased([fact.subject, *fact.data["same_as"]])
+        return message.refuse(Importing::Identity::ERASED) if erased.any?
+
+        reason = fact.kind == "link" ? Linker.new(@identity).link(fact, receive(source, fact)) : consent(source, fact)
+        reason ? message.refuse(reason) : message.settle("stored")
+      end
+
+      def consent(source, fact)
+        profile = @identity.resolve([fact.subject]).fetch(fact.subject)
+        Consent.create!(receipt_id: receive(source, fact), profile_id: profile, channel: fact.data["channel"],
+                        given: fact.data["given"], evidence: fact.data["evidence"], occurred_at: fact.occurred_at,
+                        received_at: fact.received_at)
+        nil
+      end
+
+      def settle(messages, outcome)
+        outcome.refusals.each { |refusal| refusal.row.refuse(refusal.reason, conflict: refusal.conflict) }
+        outcome.known.each { |message| message.settle("known") }
+        messages.each { |message| message.settle("stored") unless message.outcome }
+      end
+
+      def receipts(source, messages)
+        keys = messages.map { |message| Importing::SQL.quote(message.content.key) }.join(",")
+        Record.connection.select_rows("SELECT event_key, content_digest FROM receipts " \
+                                      "WHERE source_id = #{source} AND event_key IN (#{keys})").to_h
+      end
+
+      # A fact counts once by its source and id; in one run the first one wins.
+      def without_known(source, messages)
+        known = receipts(source, messages)
+        keys = messages.map { |message| message.content.key }
+        taken = Event.where(source_id: source, event_key: keys).pluck(:event_key)
+        messages.reject do |message|
+          fact = message.content
+          digest = known[fact.key]
+          if taken.include?(fact.key) || (digest && digest != fact.digest)
+            next message.refuse(CONFLICT, conflict: true) || true
+          end
+
+          known[fact.key] = fact.digest
+          message.settle("known") || true if digest
+        end
+      end
+
+      # @return [Integer] id of the receipt
+      def receive(source, fact)
+        Receipt.create!(source_id: source, event_key: fact.key, kind: fact.kind, content_digest: fact.digest,
+                        subject: fact.subject, occurred_at: fact.occurred_at, received_at: fact.received_at).id
+      end
+    end
+  end
+end
