@@ -37,7 +37,8 @@ module Bench
       pid = Process.spawn(File.expand_path("../bin/estrel", __dir__), "collect", out: log, err: %i[child out])
       wait
       yield
-      puts format("collector: peak memory %<mb>d MB", mb: File.read("/proc/#{pid}/status")[/VmHWM:\s+(\d+)/, 1].to_i / 1024)
+      puts format("collector: peak memory %<mb>d MB",
+                  mb: File.read("/proc/#{pid}/status")[/VmHWM:\s+(\d+)/, 1].to_i / 1024)
     ensure
       Process.kill("TERM", pid)
       Process.wait(pid)

@@ -36,7 +36,7 @@ RSpec.describe EstrelServer::API do
     active = call(:get, "/people?state=active&per_page=2")
     expect(active["rows"].size).to eq([2, active["total"]].min)
     found = call(:get, "/people?search=customer:6")["rows"].first
-    expect(call(:get, "/people/#{found["id"]}")["event_types"]).to eq([{ "name" => "ride_ended", "count" => 7 }])
+    expect(call(:get, "/people/#{found["id"]}")["event_types"]).to match([include("name" => "ride_ended", "count" => 7)])
     expect(call(:get, "/people/#{found["id"]}?as_of=2026-04-01")).to include("known_by_then" => false)
     expect(call(:get, "/people/#{found["id"]}/events?type=ride_ended&per_page=3&page=3")["rows"].size).to eq(1)
     expect(call(:get, "/catalogue/values?event=ride_ended&property=km")["values"].first).to eq({ "value" => "6.0", "count" => 7 })

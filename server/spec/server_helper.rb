@@ -26,7 +26,7 @@ RSpec.configure do |config|
   config.before do
     [EstrelServer::WriteKey, EstrelServer::Erasure, EstrelServer::ErasedIdentifier].each(&:delete_all)
     EstrelServer::Workspace.clear
-    EstrelServer::Workspace.current.update!(time_zone: "UTC")
+    EstrelServer::Workspace.current.update!(time_zone: "UTC", visit_gap_minutes: 30, future_tolerance_minutes: 10)
     FileUtils.rm_rf([EstrelServer.settings.ledger_directory, EstrelServer.settings.exports_directory])
   end
   config.after(:suite) { database.stop(pid) if pid }

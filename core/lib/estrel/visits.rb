@@ -12,6 +12,25 @@ module Estrel
 
     module_function
 
+    # How many visits the whole base paid in some days.
+    #
+    # @param generation [Ledger::Generation]
+    # @param from [Date]
+    # @param to [Date] included
+    # @param gap [Integer] as in {of}
+    # @return [Integer] visits that began in these days, taking nothing before them into account
+    def count(generation, from, to, gap)
+      inside = Polars.col("day").is_between(Calendar.number(from), Calendar.number(to))
+      frames = generation.catalogue.event_types.each_key.map do |type|
+        generation.events(type).lazy.filter(inside).select(%w[profile_id occurred_at]).collect
+      end
+      return 0 if frames.empty?
+
+      profile, at = %w[profile_id occurred_at].map { |name| Polars.col(name) }
+      begins = profile.ne_missing(profile.shift(1)) | ((at - at.shift(1)) > gap)
+      Polars.concat(frames).sort(%w[profile_id occurred_at]).select([begins.sum]).item || 0
+    end
+
     # @param instants [Array<Integer>] of all events of one profile, in order, microseconds
     # @param gap [Integer] the longest quiet time inside a visit, microseconds; a gap of exactly that long ends nothing
     # @return [Array<Visit>] in order

@@ -16,7 +16,7 @@ module EstrelServer
       "cross-origin-opener-policy" => "same-origin", "permissions-policy" => "camera=(), microphone=(), geolocation=()"
     }.freeze
     ENDPOINTS = [API::BaseEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
-                 API::ExportsEndpoint].freeze
+                 API::ExportsEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint, API::ArrivalsEndpoint].freeze
 
     module_function
 
@@ -26,7 +26,7 @@ module EstrelServer
       hosts = ["localhost", "127.0.0.1", "::1", "[::1]", settings.bind].uniq
       Rack::Builder.app do
         use SecurityHeaders
-        use Rack::Deflater
+        use Rack::Deflater, if: ->(env, *) { env["PATH_INFO"] != "/api/arrivals/live" }
         use Rack::Protection::HostAuthorization, permitted_hosts: hosts, logging: false
         use Rack::Protection::HttpOrigin
         use Rack::Protection::PathTraversal

@@ -3,6 +3,7 @@
 module EstrelServer
   # Lists people as of a date, and tells what is known of one of them.
   class People
+    KINDS = %w[visitor contact customer].freeze
     ORDERS = %w[last_day first_day quiet_days].freeze
     PAGE_LIMIT = 200
 
@@ -18,16 +19,18 @@ module EstrelServer
     # One page of people first seen by the as-of date.
     #
     # @param state [String, nil]
-    # @param definition [Estrel::Audience::Definition, nil]
+    # @param kind [String, nil] of {KINDS}
+    # @param definitions [Array<Estrel::Audience::Definition>] all of which must fit
     # @param search [String, nil] part of an identifier's beginning
     # @param order [String] of {ORDERS}, latest first; nobody's missing days come last
     # @param page [Integer] from 1
     # @param per_page [Integer]
     # @return [Hash] total and rows
-    def page(state: nil, definition: nil, search: nil, order: "last_day", page: 1, per_page: 50)
+    def page(state: nil, kind: nil, definitions: [], search: nil, order: "last_day", page: 1, per_page: 50)
       rows = everybody
       rows = rows.filter(Polars.col("state") == state) if state
-      rows = rows.filter(Polars.col("profile_id").is_in(members(definition))) if definition
+      rows = rows.filter(Polars.col("kind") == kind) if kind
+      definitions.each { |definition| rows = rows.filter(Polars.col("profile_id").is_in(members(definition))) }
       rows = rows.filter(Polars.col("profile_id").is_in(found(search))) if search
       sorted = rows.sort([order, "profile_id"], reverse: [order != "quiet_days", false], nulls_last: true)
       { total: rows.height, rows: describe(sorted.slice((page - 1) * per_page, per_page)) }

@@ -3,44 +3,43 @@
 module EstrelServer
   # What is known of one person as of a date, read from the store.
   class Person
-    # @param id [Integer]
+    # @return [Profile]
+    attr_reader :profile
+
+    # @param id [Integer] also of a profile that has become part of another one; that one is told of then
     # @param generation [Estrel::Ledger::Generation]
     # @param as_of [Date]
     # @param policy [Estrel::Lifecycle::Policy, nil]
     # @raise [ActiveRecord::RecordNotFound]
     def initialize(id, generation, as_of:, policy:)
       @profile = Profile.find(id)
+      @profile = @profile.merged_into while @profile.merged_into
       @generation = generation
       @as_of = as_of
       @policy = policy
     end
 
-    # @return [Hash] identifiers, state, attributes with when they last changed, and event types with counts
+    # @return [Hash] identifiers with since when, state, attributes with when they last changed, consent, event types
+    #   with counts, and how the person came to be one
     def to_h
       summary = People.new(@generation, as_of: @as_of, policy: @policy).describe_ids([@profile.id]).first
-      { id: @profile.id, known_by_then: !summary.nil?, summary: summary, attributes: attributes,
-        event_types: event_types, received_at: @profile.created_at.iso8601(6) }
+      { id: @profile.id, known_by_then: !summary.nil?, summary: summary, identifiers: identifiers,
+        attributes: attributes, consents: consents, event_types: event_types,
+        received_at: @profile.created_at.iso8601(6), **PersonOrigins.new(@profile).to_h }
     end
 
-    # One page of the timeline, newest first.
-    #
-    # @param type [String, nil] an event type
-    # @param page [Integer] from 1
-    # @param per_page [Integer]
-    # @return [Hash] total and rows
-    def events(type: nil, page: 1, per_page: 50)
-      scope = seen
-      scope = scope.where(event_types: { name: type }) if type
-      rows = scope.order(occurred_at: :desc, id: :desc).offset((page - 1) * per_page).limit(per_page)
-                  .includes(:event_type, :source)
-      { total: scope.count, rows: rows.map { |event| describe(event) } }
-    end
+    # @return [PersonTimeline]
+    def timeline = PersonTimeline.new(@profile, @generation.calendar, @as_of)
 
     private
 
     def end_of_date = Time.at(0, @generation.calendar.end_of(@as_of), :usec).utc
 
-    def seen = @profile.events.joins(:event_type).where("occurred_at < ?", end_of_date)
+    def identifiers
+      @profile.identifiers.includes(:identifier_kind, :source).order(:id).map do |row|
+        { kind: row.identifier_kind.name, value: row.value, since: row.created_at.iso8601(6), source: row.source&.name }
+      end
+    end
 
     # The newest value of every attribute, and when it took on that value.
     def attributes
@@ -49,21 +48,32 @@ module EstrelServer
       rows.group_by(&:first).sort.map do |name, history|
         value = history.last[1]
         since = history.reverse.take_while { |_, earlier, _| earlier == value }.last[2]
-        changes = history.map { |row| row[1] }.chunk_while { |before, after| before == after }.count
-        { name: name, value: value, since: since.iso8601(6), changes: changes }
+        values = history.chunk_while { |before, after| before[1] == after[1] }.map(&:first)
+        { name: name, value: value, since: since.iso8601(6), changes: values.size,
+          history: values.map { |_, earlier, at| { value: earlier, at: at.iso8601(6) } } }
+      end
+    end
+
+    # The newest word per channel.
+    def consents
+      rows = @profile.consents.where("consents.occurred_at < ?", end_of_date).order(:occurred_at, :id)
+                     .includes(receipt: :source)
+      rows.group_by(&:channel).sort.map do |channel, history|
+        newest = history.last
+        { channel: channel, given: newest.given, since: newest.occurred_at.iso8601(6), evidence: newest.evidence,
+          source: newest.receipt.source.name, changes: history.size }
       end
     end
 
     def event_types
-      seen.group("event_types.name").order(Arel.sql("COUNT(*) DESC, event_types.name"))
-          .pluck("event_types.name", Arel.sql("COUNT(*)")).map { |name, count| { name: name, count: count } }
-    end
-
-    def describe(event)
-      micros = (event.occurred_at.to_r * 1_000_000).to_i
-      { id: event.id, type: event.event_type.name, source: event.source.name,
-        occurred_at: event.occurred_at.iso8601(6), received_at: event.received_at.iso8601(6),
-        day: @generation.calendar.day_of(micros), properties: event.properties }
+      rows = @profile.events.joins(:event_type).where("occurred_at < ?", end_of_date)
+                     .group("event_types.name", "event_types.not_activity")
+                     .order(Arel.sql("COUNT(*) DESC, event_types.name"))
+                     .pluck("event_types.name", "event_types.not_activity", Arel.sql("COUNT(*)"),
+                            Arel.sql("MIN(occurred_at)"), Arel.sql("MAX(occurred_at)"))
+      rows.map do |name, not_activity, count, first, last|
+        { name: name, not_activity: not_activity, count: count, first: first.iso8601(6), last: last.iso8601(6) }
+      end
     end
   end
 end

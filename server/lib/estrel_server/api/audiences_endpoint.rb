@@ -44,14 +44,14 @@ module EstrelServer
 
       # Undoes a deletion.
       post("/audiences/:id/restore") do
-        row = Audience.find(whole("id", nil, 1..(2**62)))
+        row = Audience.find(whole("id", nil, ID))
         row.update!(deleted_at: nil)
         respond(describe(row))
       end
 
       private
 
-      def audience = @audience ||= Audience.kept.find(whole("id", nil, 1..(2**62)))
+      def audience = @audience ||= Audience.kept.find(whole("id", nil, ID))
 
       def name(json) = json["name"].to_s.strip
 

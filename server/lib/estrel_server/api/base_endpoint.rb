@@ -4,7 +4,6 @@ module EstrelServer
   module API
     # The workspace, its policy, its catalogue, and the state of the base.
     class BaseEndpoint < Endpoint
-      TOP_VALUES = 50
       DEFAULT_RANGE = 365
 
       get("/workspace") { respond(workspace) }
@@ -17,6 +16,11 @@ module EstrelServer
         Workspace.clear
         LedgerBuilder.new.refresh(rebuild: true)
         respond({ cleared: true })
+      end
+
+      put("/workspace") do
+        change = SettingsChange.new(body_json, default_as_of: ready? ? default_as_of : today)
+        respond(change.carry_out.merge(workspace: workspace))
       end
 
       get("/base") do
@@ -43,13 +47,6 @@ module EstrelServer
         respond(describe_policy)
       end
 
-      get("/catalogue") do
-        respond(generation.catalogue.to_h.merge("columns" => Exporting::Columns.new(generation).available))
-      end
-
-      # The most frequent values of an attribute or of a property, for completing what is typed.
-      get("/catalogue/values") { respond({ values: top_values }) }
-
       get("/schemas/audience-definition.json") do
         content_type "application/schema+json"
         File.read(Estrel::Audience::Document::SCHEMA_FILE)
@@ -63,45 +60,26 @@ module EstrelServer
       end
 
       def workspace
-        common = { time_zone: Workspace.current.time_zone, today: today }
+        row = Workspace.current
+        common = { time_zone: row.time_zone, visit_gap_minutes: row.visit_gap_minutes,
+                   future_tolerance_minutes: row.future_tolerance_minutes, today: today }
         return { ready: false, generation: nil, default_as_of: nil, data: nil, **common } unless ready?
 
         facts = generation.facts
         { ready: true, generation: generation.number, default_as_of: default_as_of, **common,
           data: { profiles: generation.base_size, events: facts["event_count"], oldest_day: generation.oldest_day,
-                  newest_day: generation.newest_day, newest_received_at: instant(facts["newest_received_at"]),
-                  built_at: facts["built_at"] } }
+                  newest_day: generation.newest_day, newest_received_at: moment(facts["newest_received_at"]),
+                  built_at: facts["built_at"], up_to_date: facts["marks"] == LedgerBuilding::Snapshot.marks } }
       end
 
       def ready? = EstrelServer.ledger.current_manifest_or_nil && generation.base_size.positive?
 
-      def instant(micros) = micros && Time.at(0, micros, :usec).utc.iso8601(6)
+      def moment(micros) = micros && instant(Time.at(0, micros, :usec).utc)
 
       def describe_policy
         record = LifecyclePolicy.current
         { activity: record.activity, new_for: record.new_for, active_within: record.active_within,
           churned_after: record.churned_after, chosen: record.persisted? }
-      end
-
-      def top_values
-        frame, column = values_column
-        return [] if frame.nil? || frame.height.zero?
-
-        counted = frame.lazy.select([Polars.col(column).cast(Polars::String).alias("value")]).drop_nulls
-                       .group_by("value").agg([Polars.len.alias("count")]).collect
-        counted.sort(%w[count value], reverse: [true, false]).head(TOP_VALUES).rows(named: true)
-      end
-
-      def values_column
-        catalogue = generation.catalogue
-        if params["attribute"]
-          return unless catalogue.attributes.key?(params["attribute"])
-
-          return [generation.profiles, Estrel::Ledger::Layout.attribute(params["attribute"])]
-        end
-        return unless catalogue.event_types[params["event"]]&.properties&.key?(params["property"])
-
-        [generation.events(params["event"]), Estrel::Ledger::Layout.property(params["property"])]
       end
     end
   end

@@ -8,6 +8,8 @@ module EstrelServer
     # policy and ledger generation of a request.
     class Endpoint < Sinatra::Base
       MAX_BODY = 1 << 20
+      # What a row's number can be.
+      ID = (1..(2**62))
 
       # A request that cannot be answered, with its HTTP status and, where there are several, the faults.
       class Problem < StandardError
@@ -61,6 +63,8 @@ module EstrelServer
         content_type :json
         halt status, JSON.generate(object)
       end
+
+      def instant(time) = time&.iso8601(6)
 
       def body_json
         raise Problem.new(415, "send the request as application/json") unless request.media_type == "application/json"

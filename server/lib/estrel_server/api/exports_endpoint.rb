@@ -36,7 +36,7 @@ module EstrelServer
 
       private
 
-      def run = @run ||= ExportRun.find(whole("id", nil, 1..(2**62)))
+      def run = @run ||= ExportRun.find(whole("id", nil, ID))
 
       def create(audience, columns, json)
         date = as_of(json["as_of"])

@@ -50,7 +50,7 @@ module EstrelServer
 
       private
 
-      def import = @import ||= Import.find(whole("id", nil, 1..(2**62)))
+      def import = @import ||= Import.find(whole("id", nil, ID))
 
       def mapping_json
         return {} if params["mapping"].to_s.empty?

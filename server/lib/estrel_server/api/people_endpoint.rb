@@ -4,13 +4,13 @@ module EstrelServer
   module API
     # People as a list, and one of them.
     class PeopleEndpoint < Endpoint
+      CONFIRMATION = "erase this person"
+
       get("/people") do
-        list = People.new(generation, as_of: as_of, policy: policy)
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
-        result = list.page(state: one_of("state", Estrel::Lifecycle::STATES), definition: definition,
-                           search: params["search"].to_s.empty? ? nil : params["search"],
-                           order: one_of("order", People::ORDERS) || "last_day",
-                           page: whole("page", 1, 1..10_000_000), per_page: per_page)
+        result = People.new(generation, as_of: as_of, policy: policy)
+                       .page(**filters, order: one_of("order", People::ORDERS) || "last_day", page: page_number,
+                                        per_page: per_page)
         respond({ as_of: as_of, per_page: per_page, **result })
       end
 
@@ -18,18 +18,46 @@ module EstrelServer
 
       get("/people/:id/events") do
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
-        respond({ per_page: per_page, **person.events(type: params["type"], page: whole("page", 1, 1..10_000_000),
-                                                      per_page: per_page) })
+        until_day = params["until"].to_s.empty? ? nil : day(params["until"], "until")
+        respond({ per_page: per_page, **person.timeline.page(type: params["type"], until_day: until_day,
+                                                             page: page_number, per_page: per_page) })
+      end
+
+      get("/people/:id/everything.json") do
+        content_type :json
+        attachment "person-#{person.profile.id}.json"
+        JSON.pretty_generate(PersonDossier.new(person.profile).to_h)
+      end
+
+      post("/people/:id/erase") do
+        json = body_json
+        raise Problem.new(422, "say {\"confirm\": \"#{CONFIRMATION}\"} to do this") if json["confirm"] != CONFIRMATION
+
+        reason = json["reason"].to_s.strip
+        raise Problem.new(422, "say why, in at most 1000 characters") unless reason.length.between?(1, 1000)
+
+        erasure = Eraser.new(person.profile, reason).erase
+        respond({ erased_at: instant(erasure.erased_at), removed: erasure.removed })
       end
 
       private
 
-      def person = Person.new(whole("id", nil, 1..(2**62)), generation, as_of: as_of, policy: policy)
+      def person
+        @person ||= Person.new(whole("id", nil, ID), generation, as_of: as_of, policy: policy)
+      end
 
-      def definition
-        return unless params["audience"]
+      def page_number = whole("page", 1, 1..10_000_000)
 
-        parse_definition(Audience.find(whole("audience", nil, 1..(2**62))).current.definition)
+      def filters
+        { state: one_of("state", Estrel::Lifecycle::STATES), kind: one_of("kind", People::KINDS),
+          definitions: definitions, search: params["search"].to_s.empty? ? nil : params["search"] }
+      end
+
+      # The kept audience and the conditions of the moment that are asked for.
+      def definitions
+        audience = params["audience"] && Audience.find(whole("audience", nil, ID)).current.definition
+        written = params["definition"].to_s.empty? ? nil : params["definition"]
+        [audience, written].compact.map { |definition| parse_definition(definition) }
       end
     end
   end

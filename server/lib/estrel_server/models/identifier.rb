@@ -5,6 +5,7 @@ module EstrelServer
   class Identifier < Record
     belongs_to :profile
     belongs_to :identifier_kind
+    belongs_to :source, optional: true
 
     # @return [String] kind:value
     def to_s = "#{identifier_kind.name}:#{value}"

@@ -8,12 +8,15 @@ module EstrelServer
 
     attribute :activity, :json
 
-    # The stored policy, or, before anybody has chosen one, a first one in which every event type counts.
+    # The stored policy, or, before anybody has chosen one, a first one in which every event type counts but those that
+    # are marked as no activity.
     #
     # @return [LifecyclePolicy]
     def self.current
-      find_by(name: DEFAULT_NAME) || new(name: DEFAULT_NAME, activity: EventType.order(:name).pluck(:name),
-                                         **DEFAULT_DAYS)
+      find_by(name: DEFAULT_NAME) || begin
+        types = EventType.where(not_activity: false, merged_into_id: nil)
+        new(name: DEFAULT_NAME, activity: types.order(:name).pluck(:name), **DEFAULT_DAYS)
+      end
     end
 
     # @return [Estrel::Lifecycle::Policy, nil] nil while there is no event type that could count

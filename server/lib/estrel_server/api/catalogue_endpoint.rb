@@ -1,0 +1,96 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # What is known of event types, properties and attributes, and what an analyst says about them.
+    class CatalogueEndpoint < Endpoint
+      get("/catalogue") do
+        columns = Exporting::Columns.new(generation).available
+        respond(generation.catalogue.to_h.except("sources").merge("columns" => columns))
+      end
+
+      # The most frequent values of an attribute or of a property, for completing what is typed.
+      get("/catalogue/values") do
+        wanted = %i[attribute event property].to_h { |name| [name, params[name]] }
+        respond({ values: TopValues.new(generation).of(**wanted) })
+      end
+
+      get("/catalogue/survey") do
+        rows = EventType.includes(:merged_into).order(:folder, :name)
+        respond({ as_of: as_of, customer_ids_like_addresses: survey.customer_ids_like_addresses,
+                  event_types: rows.map { |row| describe_type(row) }, attributes: describe_attributes })
+      end
+
+      get("/catalogue/types/:id") do
+        respond({ **describe_type(type), properties: describe_properties })
+      end
+
+      put("/catalogue/types/:id") do
+        json = body_json
+        EventType.transaction do
+          changes = json.slice("description", "folder", "not_activity", "hidden").compact
+          changes["merged_into"] = target(json["merged_into"]) if json.key?("merged_into")
+          type.update!(changes)
+          Workspace.catalogue_changed
+        end
+        respond(describe_type(type))
+      end
+
+      put("/catalogue/properties/:id") { respond(redescribe(EventProperty)) }
+
+      put("/catalogue/attributes/:id") { respond(redescribe(AttributeDefinition)) }
+
+      private
+
+      def type = @type ||= EventType.find(whole("id", nil, ID))
+
+      def survey = @survey ||= Estrel::Survey.new(generation, as_of)
+
+      def target(name)
+        return if name.nil?
+
+        EventType.find_by(name: name.to_s) || raise(Problem.new(422, "no event type #{name.to_s[0, 60].inspect}"))
+      end
+
+      def redescribe(model)
+        row = model.find(whole("id", nil, ID))
+        row.update!(description: body_json["description"].to_s)
+        { id: row.id, description: row.description }
+      end
+
+      NOTHING_SEEN = { count: 0, first_day: nil, last_day: nil, fresh: false,
+                       volume: [0] * Estrel::Survey::DAYS }.freeze
+      private_constant :NOTHING_SEEN
+
+      def describe_type(row)
+        { id: row.id, name: row.name, description: row.description, folder: row.folder,
+          not_activity: row.not_activity, hidden: row.hidden, merged_into: row.merged_into&.name,
+          mixed: generation.catalogue.event_types[row.name]&.properties&.each_value&.any?(&:mixed) || false,
+          first_received_at: instant(row.created_at), **survey.event_types.fetch(row.name, NOTHING_SEEN) }
+      end
+
+      # A merged type's properties are told where its events are read.
+      def describe_properties
+        return [] unless generation.catalogue.event_types.key?(type.name)
+
+        seen = survey.properties(type.name)
+        type.event_properties.order(:name).filter_map do |row|
+          field = generation.catalogue.event_types[type.name].properties[row.name] or next
+          describe_field(row, field, seen.fetch(row.name))
+        end
+      end
+
+      def describe_attributes
+        seen = survey.attributes
+        AttributeDefinition.order(:name).filter_map do |row|
+          field = generation.catalogue.attributes[row.name] or next
+          describe_field(row, field, seen.fetch(row.name))
+        end
+      end
+
+      def describe_field(row, field, seen)
+        { id: row.id, name: row.name, description: row.description, type: field.type, mixed: field.mixed, **seen }
+      end
+    end
+  end
+end

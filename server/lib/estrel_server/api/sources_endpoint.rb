@@ -1,0 +1,80 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Sources, and the write keys with which they send to the collector.
+    class SourcesEndpoint < Endpoint
+      DEFAULT_OVERLAP = 24
+
+      get("/sources") do
+        rows = Source.includes(:write_keys).order(:name)
+        respond({ collector: collector, sources: rows.map { |row| describe(row) } })
+      end
+
+      post("/sources") do
+        json = body_json
+        row, key = Source.transaction do
+          made = Source.new(settings_of(json, name: json["name"].to_s.strip))
+          made.save!(context: :by_hand)
+          [made, WriteKey.issue(made).last]
+        end
+        Workspace.catalogue_changed
+        respond({ source: describe(row.reload), key: key }, status: 201)
+      end
+
+      put("/sources/:id") do
+        source.update!(settings_of(body_json))
+        respond(describe(source))
+      end
+
+      # A further key; those in use end after the overlap.
+      post("/sources/:id/keys") do
+        hours = body_json.fetch("overlap_hours", DEFAULT_OVERLAP)
+        unless hours.is_a?(Integer) && hours.between?(0, WriteKey::MAX_OVERLAP)
+          raise Problem.new(422, "overlap_hours must be a whole number from 0 to #{WriteKey::MAX_OVERLAP}")
+        end
+
+        _, key = source.rotate_key(hours)
+        respond({ source: describe(source.reload), key: key }, status: 201)
+      end
+
+      delete("/sources/:id/keys/:key") do
+        key = source.write_keys.find(whole("key", nil, ID))
+        key.update!(revoked_at: Time.now.utc) unless key.revoked_at
+        respond(describe(source.reload))
+      end
+
+      private
+
+      def source = @source ||= Source.find(whole("id", nil, ID))
+
+      def collector = "http://#{EstrelServer.settings.bind}:#{EstrelServer.settings.collector_port}/events"
+
+      def settings_of(json, **others)
+        { description: json["description"].to_s, allowed_types: allowed_types(json["allowed_types"]),
+          events_per_minute: json["events_per_minute"], **others }
+      end
+
+      def allowed_types(value)
+        return if value.nil? || value == []
+        return value.uniq if value.is_a?(Array) && value.all? do |name|
+          name.is_a?(String) && name.length.between?(1, 255)
+        end
+
+        raise Problem.new(422, "allowed_types must be a list of names of event types")
+      end
+
+      def describe(row)
+        { id: row.id, name: row.name, description: row.description, allowed_types: row.allowed_types,
+          events_per_minute: row.events_per_minute, created_at: instant(row.created_at),
+          keys: row.write_keys.map { |key| describe_key(key) } }
+      end
+
+      def describe_key(key)
+        { id: key.id, hint: key.hint, state: key.state, created_at: instant(key.created_at),
+          expires_at: instant(key.expires_at), revoked_at: instant(key.revoked_at),
+          last_used_at: instant(key.last_used_at) }
+      end
+    end
+  end
+end
