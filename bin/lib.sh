@@ -57,6 +57,6 @@ setup() {
   gems
   [ -d web/node_modules ] || rm -f var/stamps/npm
   when_changed npm web/package-lock.json -- npm_packages
-  [ -f web/dist/index.html ] && [ -f web/src/lib/api/schema.generated.d.ts ] || rm -f var/stamps/build
-  when_changed build web/src web/index.html web/vite.config.ts web/package-lock.json docs/openapi.yaml -- front_end
+  [ -f web/dist/index.html ] && [ -f web/dist/sender/estrel-sender.js ] && [ -f web/src/lib/api/schema.generated.d.ts ] || rm -f var/stamps/build
+  when_changed build web/src web/sender web/public web/index.html web/vite.config.ts web/vite.sender.config.ts web/package-lock.json docs/openapi.yaml -- front_end
 }

@@ -6,5 +6,5 @@ export default defineConfig({
   plugins: [svelte(), tailwindcss()],
   build: { target: "es2022", assetsInlineLimit: 0, modulePreload: { polyfill: false } },
   server: { proxy: { "/api": "http://127.0.0.1:4270" } },
-  test: { environment: "jsdom", include: ["src/**/*.test.ts"] },
+  test: { environment: "jsdom", include: ["src/**/*.test.ts", "sender/**/*.test.ts"] },
 });

@@ -81,7 +81,10 @@ class CreateCollecting < ActiveRecord::Migration[7.2]
     change_table(:profiles) do |t|
       t.references :merged_into, foreign_key: { to_table: :profiles }, index: true
     end
-    change_table(:identifiers) { |t| t.references :source, foreign_key: true, index: false }
+    change_table(:identifiers) do |t|
+      t.references :source, foreign_key: true, index: false
+      t.datetime :since, **INSTANT, **NOW
+    end
 
     create_table(:links) do |t|
       t.references :receipt, null: false, index: { unique: true }

@@ -3,6 +3,7 @@
 require "date"
 require "json"
 require "zlib"
+require_relative "ferrowick_updates"
 
 # Ferrowick Bikes, an invented bike-share scheme in an invented harbour city: its riders and what they did in fifteen
 # months. Deterministic by seed. demo/README.md says what was planted for analyses to find.
@@ -35,12 +36,13 @@ class Ferrowick
     @number = 0
   end
 
-  # @param directory [String] gets profiles.jsonl.gz and events.jsonl.gz
+  # @param directory [String] gets profiles.jsonl.gz, events.jsonl.gz and updates.jsonl.gz
   # @return [void]
   def write(directory)
     riders = all_riders
     gzip(File.join(directory, "profiles.jsonl.gz")) { |out| write_profiles(riders, out) }
     gzip(File.join(directory, "events.jsonl.gz")) { |out| write_events(riders, out) }
+    gzip(File.join(directory, "updates.jsonl.gz")) { |out| FerrowickUpdates.new(riders, out).write }
   end
 
   private
@@ -150,13 +152,8 @@ class Ferrowick
     return rider.rate if rider.kind == :tourist
     return seasonal_intensity(rider, day) if rider.kind == :seasonal
 
-    weekend = day.saturday? || day.sunday?
-    weekday = if rider.kind == :commuter
-                weekend ? 0.45 : 1.2
-              else
-                (weekend ? 1.9 : 0.65)
-              end
-    rider.rate * SEASON[day.month - 1] * weekday
+    working_day, weekend = rider.kind == :commuter ? [1.2, 0.45] : [0.65, 1.9]
+    rider.rate * SEASON[day.month - 1] * (day.saturday? || day.sunday? ? weekend : working_day)
   end
 
   # Never from November to the middle of March; those reached by the spring campaign all come back within a week of it,

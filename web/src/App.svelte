@@ -26,7 +26,10 @@
   const parts = $derived(address.path.split("/").filter(Boolean));
   const place = $derived(parts[0] ?? "base");
 
-  onMount(() => void workspace.refresh());
+  onMount(() => {
+    void workspace.refresh();
+    return workspace.watch();
+  });
   $effect(() => {
     document.title = `${NAMES[place] ?? "Base"} · Estrel`;
   });
@@ -42,7 +45,7 @@
     {#if workspace.info === null}
       <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
     {:else if place === "data"}
-      <Data />
+      <Data part={parts[1] ?? ""} />
     {:else if !workspace.info.ready}
       <Empty />
     {:else if place === "base"}

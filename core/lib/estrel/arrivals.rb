@@ -10,12 +10,12 @@ module Estrel
     USUAL_DAYS = 90
     # Classes of lateness: label and the longest delay that belongs to it, microseconds; nil for what is later.
     CLASSES = { "1 minute" => MINUTE, "1 hour" => HOUR, "1 day" => DAY, "7 days" => 7 * DAY, "later" => nil }.freeze
-    # A source is silent when it has been quiet for longer than this and for longer than this many times its longest
-    # usual pause.
+    # A source is silent when it has been quiet for longer than this and for longer than this many times the longest
+    # pause of its last days.
     SILENT_AFTER = DAY
-    SILENT_FACTOR = 3
-    # The share of pauses between receipts that counts as usual.
-    USUAL = 0.99
+    SILENT_FACTOR = 2
+    # Whoever was heard on fewer days delivers now and then, and cannot be late.
+    REGULAR_DAYS = 7
 
     # @param generation [Ledger::Generation]
     def initialize(generation)
@@ -42,8 +42,8 @@ module Estrel
     # How long each source has been quiet at an instant, and whether that is longer than it usually pauses.
     #
     # @param now [Integer] instant
-    # @return [Array<Hash>] `source`, `last_received_at` (instant), `usual_pause` (microseconds; nil where there is no
-    #   second receipt to tell by), `silent` (boolean), by source
+    # @return [Array<Hash>] `source`, `last_received_at` (instant), `usual_pause` (the longest of its last days,
+    #   microseconds; nil where it does not deliver regularly), `silent` (boolean), by source
     def pauses(now)
       minute = (Polars.col("received_at").floordiv(MINUTE) * MINUTE).alias("received_at")
       frames = @generation.catalogue.event_types.each_key.map do |type|
@@ -57,7 +57,47 @@ module Estrel
              .sort_by { |row| row[:source] }
     end
 
+    # One or two plain sentences about what {lateness} and {pauses} found.
+    #
+    # @param to [Date]
+    # @param days [Integer]
+    # @param now [Integer] instant
+    # @return [String]
+    def takeaway(to, days, now)
+      rows = lateness(to, days)
+      total = rows.sum { |row| row[:events] }
+      return "Nothing was received in the #{days} days up to #{Audience::Wording.date(to)}." if total.zero?
+
+      prompt = rows.sum { |row| row[:within].first }
+      prompt_share = percent(prompt, total)
+      said = "#{prompt_share} of the #{Audience::Wording.number(total)} events received in the #{days} days up to " \
+             "#{Audience::Wording.date(to)} came within a minute."
+      [said, latest(rows), silence(now)].compact.join(" ")
+    end
+
     private
+
+    # The source whose events most often take more than a day.
+    def latest(rows)
+      worst = rows.max_by { |row| late(row).fdiv(row[:events]) }
+      return if late(worst).zero?
+
+      "Latest is #{worst[:source]}: #{percent(late(worst), worst[:events])} of its events took more than a day."
+    end
+
+    def late(row) = row[:within].last(2).sum
+
+    def silence(now)
+      silent = pauses(now).select { |row| row[:silent] }.map { |row| row[:source] }
+      return if silent.empty?
+
+      "#{Audience::Wording.list(silent, "and")} #{silent.one? ? "has" : "have"} been silent for longer than usual."
+    end
+
+    def percent(part, whole)
+      share = 100.0 * part / whole
+      share.positive? && share < 1 ? "Less than 1 %" : "#{share.floor} %"
+    end
 
     def received(to, days)
       calendar = @generation.calendar
@@ -84,8 +124,9 @@ module Estrel
     end
 
     def pause(source_id, received, now)
-      gaps = received.filter(received > received[-1] - (USUAL_DAYS * DAY)).diff.drop_nulls
-      usual = gaps.len.zero? ? nil : gaps.quantile(USUAL, interpolation: "higher").to_i
+      recent = received.filter(received > received[-1] - (USUAL_DAYS * DAY))
+      regular = recent.to_a.map { |instant| instant / DAY }.uniq.size >= REGULAR_DAYS
+      usual = regular ? recent.diff.drop_nulls.max : nil
       quiet = now - received[-1]
       { source: source_name(source_id), last_received_at: received[-1], usual_pause: usual,
         silent: !usual.nil? && quiet > SILENT_AFTER && quiet > SILENT_FACTOR * usual }

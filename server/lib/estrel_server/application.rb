@@ -26,12 +26,13 @@ module EstrelServer
       hosts = ["localhost", "127.0.0.1", "::1", "[::1]", settings.bind].uniq
       Rack::Builder.app do
         use SecurityHeaders
-        use Rack::Deflater, if: ->(env, *) { env["PATH_INFO"] != "/api/arrivals/live" }
+        use Rack::Deflater, if: ->(env, *) { env["PATH_INFO"] != API::LiveArrivals::PATH }
         use Rack::Protection::HostAuthorization, permitted_hosts: hosts, logging: false
         use Rack::Protection::HttpOrigin
         use Rack::Protection::PathTraversal
+        map(API::LiveArrivals::PATH) { run API::LiveArrivals }
         map("/api") { run Rack::Cascade.new(ENDPOINTS, [404]) }
-        run FrontEnd.new(File.join(ROOT, "web/dist"))
+        run FrontEnd.new(File.join(ROOT, "web/dist"), settings.collector_port)
       end
     end
 
@@ -47,15 +48,21 @@ module EstrelServer
       end
     end
 
-    # Serves the built front end; addresses of its own are answered with its one page.
+    # Serves the built front end; addresses of its own are answered with its one page. The browser sender and its
+    # example page lie beside it; the example may speak to the collector.
     class FrontEnd
-      def initialize(directory)
+      SENDER = "/sender/"
+
+      def initialize(directory, collector_port)
         @directory = directory
         @files = Rack::Files.new(directory)
+        @sender_policy = HEADERS["content-security-policy"].sub("connect-src 'self'",
+                                                                "connect-src 'self' http://*:#{collector_port}")
       end
 
       def call(env)
         path = env["PATH_INFO"]
+        return sender(env) if path.start_with?(SENDER)
         return asset(env) if path.start_with?("/assets/") || path.match?(%r{\A/[\w-]+\.\w+\z})
 
         page = File.join(@directory, "index.html")
@@ -67,6 +74,13 @@ module EstrelServer
       end
 
       private
+
+      # Other sites may load the script, and it keeps its address when it changes.
+      def sender(env)
+        status, headers, body = @files.call(env)
+        [status, headers.merge("content-security-policy" => @sender_policy, "cache-control" => "no-cache",
+                               "cross-origin-resource-policy" => "cross-origin"), body]
+      end
 
       def asset(env)
         status, headers, body = @files.call(env)

@@ -25,6 +25,15 @@ module EstrelServer
       def to_s = to_a.join("-")
     end
 
+    # @param query [Hash] source, type, identifier and outcome as they stand in an address
+    # @return [ArrivalsFeed]
+    def self.from(query)
+      given = %w[source type identifier outcome].to_h { |name| [name.to_sym, query[name].to_s] }
+                                                .reject { |_, value| value.empty? }
+      given.delete(:outcome) unless OUTCOMES.key?(given[:outcome])
+      new(**given)
+    end
+
     # @param source [String, nil]
     # @param type [String, nil]
     # @param identifier [String, nil] kind:value

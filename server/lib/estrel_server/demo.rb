@@ -7,6 +7,23 @@ module EstrelServer
   class Demo
     POLICY = { activity: %w[bike_unlocked pass_bought ride_ended trip_planned], new_for: 30, active_within: 30,
                churned_after: 90 }.freeze
+    FILES = { "profiles" => ["profiles", { "handles" => ["loyalty"] }], "events" => ["events", {}],
+              "updates" => ["events", {}] }.freeze
+    # What Ferrowick's people say about their event types: folder, meaning, whether it is a system message.
+    TYPES = {
+      "ride_ended" => ["Riding", "A bike was put back into a dock.", false],
+      "bike_unlocked" => ["Riding", "A bike was taken out of a dock.", false],
+      "trip_planned" => ["Riding", "Somebody looked up a way.", false],
+      "tram_boarded" => ["Riding", "Told by the tram company, since September 2025.", false],
+      "pass_bought" => ["Paying", "A day pass or a monthly pass was paid for.", false],
+      "fault_reported" => ["Service", "Something about a bike or a dock was broken.", false],
+      "friend_invited" => ["Service", "", false],
+      "message_received" => ["Messages", "A message of a campaign was delivered.", true],
+      "message_opened" => ["Messages", "A message of a campaign was opened.", true]
+    }.freeze
+    SOURCES = { "app" => "the riders' app", "bike" => "locks and docks", "kiosk" => "where passes are sold",
+                "web" => "the web site", "campaigns" => "what was sent and opened",
+                "tram" => "the tram company" }.freeze
     AUDIENCES = {
       "Pay as you go, riding far, no pass" => { "all" => [
         { "attribute" => { "name" => "plan", "compare" => "is", "value" => "pay as you go" } },
@@ -38,6 +55,7 @@ module EstrelServer
       @say.call("Making the demo: Ferrowick Bikes, fifteen months of riding…")
       Workspace.current.update!(time_zone: Ferrowick::TIME_ZONE)
       import(generate)
+      describe
       @say.call("Building the ledger…")
       LedgerBuilder.new(EstrelServer.ledger, @settings).refresh
       LifecyclePolicy.new(name: LifecyclePolicy::DEFAULT_NAME, **POLICY).save!
@@ -54,14 +72,21 @@ module EstrelServer
     end
 
     def import(directory)
-      { "profiles" => { "handles" => ["loyalty"] }, "events" => {} }.each do |kind, mapping|
-        path = File.join(directory, "#{kind}.jsonl.gz")
+      FILES.each do |name, (kind, mapping)|
+        path = File.join(directory, "#{name}.jsonl.gz")
         import = Import.create!(kind: kind, file_name: File.basename(path), path: path, mapping: mapping)
         Importing::FileImporter.new(import, @settings).run
         raise Error, "the demo could not be imported: #{import.error}" unless import.state == "done"
 
-        @say.call("Imported #{import.stored} #{kind}.")
+        @say.call("Imported #{import.stored} #{name}.")
       end
+    end
+
+    def describe
+      TYPES.each do |name, (folder, description, not_activity)|
+        EventType.find_by!(name: name).update!(folder: folder, description: description, not_activity: not_activity)
+      end
+      SOURCES.each { |name, description| Source.find_by!(name: name).update!(description: description) }
     end
 
     def keep_audiences

@@ -33,7 +33,7 @@ module EstrelServer
     def add(io, feed, cursor)
       @mutex.synchronize do
         @watchers.shift.io.close if @watchers.size >= MAX_WATCHERS
-        @watchers << Watcher.new(io, feed, cursor, 0)
+        @watchers << Watcher.new(io, feed, cursor, 0) # written to at once: that is how the browser knows it is heard
         @thread = Thread.new { work } unless @thread&.alive?
       end
     end

@@ -37,7 +37,7 @@ module EstrelServer
 
     def identifiers
       @profile.identifiers.includes(:identifier_kind, :source).order(:id).map do |row|
-        { kind: row.identifier_kind.name, value: row.value, since: row.created_at.iso8601(6), source: row.source&.name }
+        { kind: row.identifier_kind.name, value: row.value, since: row.since.iso8601(6), source: row.source&.name }
       end
     end
 
@@ -66,14 +66,15 @@ module EstrelServer
     end
 
     def event_types
-      rows = @profile.events.joins(:event_type).where("occurred_at < ?", end_of_date)
-                     .group("event_types.name", "event_types.not_activity")
-                     .order(Arel.sql("COUNT(*) DESC, event_types.name"))
-                     .pluck("event_types.name", "event_types.not_activity", Arel.sql("COUNT(*)"),
-                            Arel.sql("MIN(occurred_at)"), Arel.sql("MAX(occurred_at)"))
-      rows.map do |name, not_activity, count, first, last|
-        { name: name, not_activity: not_activity, count: count, first: first.iso8601(6), last: last.iso8601(6) }
+      counts = @profile.events.where("occurred_at < ?", end_of_date).group(:event_type_id)
+                       .pluck(:event_type_id, Arel.sql("COUNT(*)"), Arel.sql("MIN(occurred_at)"),
+                              Arel.sql("MAX(occurred_at)"))
+      types = EventType.where(id: counts.map(&:first)).index_by(&:id)
+      rows = counts.map do |id, count, first, last|
+        { name: types[id].name, not_activity: types[id].not_activity, count: count, first: first.iso8601(6),
+          last: last.iso8601(6) }
       end
+      rows.sort_by { |row| [-row[:count], row[:name]] }
     end
   end
 end

@@ -18,7 +18,7 @@ module EstrelServer
 
     def identifiers
       @profile.identifiers.includes(:identifier_kind).order(:id)
-              .map { |row| { kind: row.identifier_kind.name, value: row.value, since: row.created_at.iso8601(6) } }
+              .map { |row| { kind: row.identifier_kind.name, value: row.value, since: row.since.iso8601(6) } }
     end
 
     def attributes

@@ -19,7 +19,7 @@ module EstrelServer
     # @return [Hash] total, rows, and the visits they belong to
     def page(type: nil, until_day: nil, page: 1, per_page: 50)
       scope = seen([until_day, @as_of].compact.min)
-      scope = scope.where(event_types: { name: type }) if type
+      scope = scope.where(event_type_id: EventType.where(name: type).ids) if type
       rows = scope.order(occurred_at: :desc, id: :desc).offset((page - 1) * per_page).limit(per_page)
                   .includes(:event_type, :source).to_a
       numbers = rows.to_h { |event| [event.id, visit_number(event)] }
@@ -31,7 +31,7 @@ module EstrelServer
 
     def seen(day)
       after = Time.at(0, @calendar.end_of(day), :usec).utc
-      @profile.events.joins(:event_type).where("occurred_at < ?", after)
+      @profile.events.where("occurred_at < ?", after)
     end
 
     def micros(time) = (time.to_r * 1_000_000).to_i

@@ -9,7 +9,7 @@ export type Count =
   { at_least: number } | { at_most: number } | { exactly: number } | { between: [number, number] };
 export type Window = { last_days: number } | { from: string; to: string } | { ever: true };
 export type Did = { event: string; where?: Filter[]; count?: Count; window?: Window };
-export type Attribute = Comparison & { name: string };
+export type Attribute = Comparison & { name: string; ever?: boolean };
 export type Node = {
   all?: Node[];
   any?: Node[];
@@ -46,6 +46,20 @@ export const COMPARISONS: Record<FieldType, [string, string][]> = {
   boolean: [
     ["is", "is"],
     ["is_not", "is not"],
+    ["is_set", "is set"],
+    ["is_not_set", "is not set"],
+  ],
+  date: [
+    ["before", "is before"],
+    ["after", "is after"],
+    ["is", "is"],
+    ["is_not", "is not"],
+    ["is_set", "is set"],
+    ["is_not_set", "is not set"],
+  ],
+  list: [
+    ["contains", "contains"],
+    ["does_not_contain", "does not contain"],
     ["is_set", "is set"],
     ["is_not_set", "is not set"],
   ],

@@ -55,6 +55,24 @@ export function bytes(count: number): string {
   return `${(count / 1_000_000).toFixed(1)} MB`;
 }
 
+/** Seconds in the largest units that say enough: "3 days", "2 h 10 min", "45 s". */
+export function duration(seconds: number): string {
+  if (seconds < 60) return `${Math.round(seconds)} s`;
+  if (seconds < 3600) return `${Math.round(seconds / 60)} min`;
+  if (seconds < 172_800) {
+    const minutes = Math.round((seconds % 3600) / 60);
+    return `${Math.floor(seconds / 3600)} h${minutes ? ` ${minutes} min` : ""}`;
+  }
+  return plural(Math.floor(seconds / 86_400), "day");
+}
+
+/** The value of an attribute or a property. */
+export function shown(value: unknown): string {
+  if (value === null || value === undefined) return "not set";
+  if (Array.isArray(value)) return value.join(", ");
+  return typeof value === "object" ? JSON.stringify(value) : String(value);
+}
+
 export function plural(count: number, one: string, many = `${one}s`): string {
   return `${number(count)} ${count === 1 ? one : many}`;
 }

@@ -1,11 +1,15 @@
 import { address } from "./address.svelte";
 import { answer, api, problemOf, type Problem, type Schemas } from "./api/client";
 
+const POLL = 3000;
+
 /** What every place needs: the workspace, the policy in force, the catalogue and the as-of date. */
 class Workspace {
   info = $state.raw<Schemas["Workspace"] | null>(null);
   policy = $state.raw<Schemas["Policy"] | null>(null);
   catalogue = $state.raw<Schemas["Catalogue"] | null>(null);
+  /** The workspace as of the last look, for telling how old the data is. */
+  pulse = $state.raw<Schemas["Workspace"] | null>(null);
   problem = $state<Problem | null>(null);
 
   /** The date in the address, or else the last day there is data for. */
@@ -16,6 +20,7 @@ class Workspace {
   async refresh(): Promise<void> {
     try {
       this.info = await answer(api.GET("/workspace"));
+      this.pulse = this.info;
       if (this.info.ready) {
         this.policy = await answer(api.GET("/policy"));
         this.catalogue = await answer(api.GET("/catalogue"));
@@ -23,6 +28,25 @@ class Workspace {
       this.problem = null;
     } catch (error) {
       this.problem = problemOf(error);
+    }
+  }
+
+  /** Looks every few seconds whether there is anything new. */
+  watch(): () => void {
+    const timer = setInterval(() => {
+      if (!document.hidden) void this.look();
+    }, POLL);
+    return () => clearInterval(timer);
+  }
+
+  /** Reads everything again where there is something new; otherwise only the pulse changes, and nothing else reloads. */
+  private async look(): Promise<void> {
+    try {
+      this.pulse = await answer(api.GET("/workspace"));
+      const news = this.pulse.generation !== this.info?.generation || this.pulse.ready !== this.info?.ready;
+      if (news) await this.refresh();
+    } catch {
+      // the next look tells; what is on screen stays
     }
   }
 

@@ -1,105 +1,59 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
-  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
-  import ImportRow from "../lib/components/ImportRow.svelte";
-  import RemoveAll from "../lib/components/RemoveAll.svelte";
-  import UploadForm from "../lib/components/UploadForm.svelte";
-  import Waiting from "../lib/components/Waiting.svelte";
-  import { day, moment, number } from "../lib/format";
-  import { Resource } from "../lib/resource.svelte";
+  import { day, number } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
+  import Arrivals from "./data/Arrivals.svelte";
+  import Catalogue from "./data/Catalogue.svelte";
+  import Files from "./data/Files.svelte";
+  import Settings from "./data/Settings.svelte";
+  import Sources from "./data/Sources.svelte";
 
-  const POLL = 600;
+  /** What comes in: files, live sources, their arrivals, what is known of it, and the settings it is read by. */
+  let { part }: { part: string } = $props();
 
-  let problem = $state<Problem | null>(null);
-  const imports = new Resource((signal) => answer(api.GET("/imports", { signal })));
-  const working = $derived(
-    imports.data?.imports.some((row) => row.state === "queued" || row.state === "running") ?? false,
-  );
-  let wasWorking = false;
-
-  $effect(() => {
-    if (!working) {
-      if (wasWorking) void workspace.refresh();
-      wasWorking = false;
-      return;
-    }
-    wasWorking = true;
-    const timer = setInterval(() => {
-      void imports.reload();
-    }, POLL);
-    return () => clearInterval(timer);
-  });
-
-  // The ledger is refreshed a moment after an import is done.
-  $effect(() => {
-    if (working || !imports.data?.imports.length) return;
-    const timer = setTimeout(() => void workspace.refresh(), 2500);
-    return () => clearTimeout(timer);
-  });
-
-  async function cancel(row: Schemas["Import"]) {
-    try {
-      await answer(api.POST("/imports/{id}/cancel", { params: { path: { id: row.id } } }));
-      await imports.reload();
-    } catch (error) {
-      problem = problemOf(error);
-    }
-  }
+  const PARTS = [
+    ["", "Files"],
+    ["sources", "Sources"],
+    ["arrivals", "Arrivals"],
+    ["catalogue", "Catalogue"],
+    ["settings", "Settings"],
+  ] as const;
 </script>
 
-<h1>Data</h1>
-{#if workspace.info?.data}
+<div class="flex flex-wrap items-baseline gap-x-8 gap-y-1">
+  <h1>Data</h1>
+  <nav aria-label="Parts of Data" class="flex gap-5">
+    {#each PARTS as [key, name] (key)}
+      <a
+        href={address.to(key ? `/data/${key}` : "/data")}
+        aria-current={part === key ? "page" : undefined}
+        class="border-b-2 border-transparent pb-0.5 no-underline aria-[current=page]:border-(--ink) aria-[current=page]:font-semibold"
+        >{name}</a
+      >
+    {/each}
+  </nav>
+</div>
+{#if workspace.info?.data && part === ""}
   {@const data = workspace.info.data}
-  <p class="says mt-1">
+  <p class="says mt-2">
     {number(data.profiles)} people and {number(data.events)} events, from {day(data.oldest_day)} to {day(
       data.newest_day,
     )}.
   </p>
-  <p class="soft small mt-1">
-    Newest receipt {data.newest_received_at ? moment(data.newest_received_at, workspace.info.time_zone) : "–"} ·
-    days are those of {workspace.info.time_zone} · ledger generation {workspace.info.generation}
-  </p>
 {/if}
 
-<h2 class="mt-6">Import a file</h2>
-<UploadForm done={() => imports.reload()} />
-{#if problem}<Waiting {problem} />{/if}
-
-<h2 class="mt-8">Imports</h2>
-{#if imports.data}
-  {#if imports.data.imports.length === 0}
-    <p class="soft">Nothing has been imported yet.</p>
-  {:else}
-    <div class="overflow-x-auto">
-      <table class="figures" data-testid="imports">
-        <thead>
-          <tr>
-            <th>File</th><th>What</th><th>State</th><th class="number">Read</th><th class="number">Stored</th>
-            <th class="number">Already known</th><th class="number">Rejected</th><th class="number">Rows/s</th
-            >
-          </tr>
-        </thead>
-        <tbody>
-          {#each imports.data.imports as row (row.id)}<ImportRow {row} {cancel} />{/each}
-        </tbody>
-      </table>
-    </div>
-  {/if}
+{#if part === ""}
+  <Files />
+{:else if part === "sources"}
+  <Sources />
+{:else if part === "settings"}
+  <Settings />
+{:else if part === "arrivals"}
+  <Arrivals />
+{:else if part === "catalogue" && workspace.info?.ready}
+  <Catalogue />
+{:else if part === "catalogue"}
+  <p class="says mt-6">Nothing has arrived yet, so there is nothing to tell of it.</p>
 {:else}
-  <Waiting problem={imports.problem} retry={() => imports.reload()} />
-{/if}
-
-{#if workspace.info?.ready}
-  <h2 class="mt-10">Start over</h2>
-  <p class="mb-2 max-w-xl">
-    To work on your own files instead of what is here (the demo, say), remove everything first.
-  </p>
-  <RemoveAll
-    done={async () => {
-      await workspace.refresh();
-      await imports.reload();
-      address.go("/data", { replace: true });
-    }}
-  />
+  <p class="mt-6">There is no such page. Go to <a href={address.to("/data")}>the files</a>.</p>
 {/if}

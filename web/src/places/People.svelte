@@ -1,8 +1,9 @@
 <script lang="ts">
   import { onMount } from "svelte";
   import { address } from "../lib/address.svelte";
-  import { answer, api } from "../lib/api/client";
+  import { answer, api, type Schemas } from "../lib/api/client";
   import Pager from "../lib/components/Pager.svelte";
+  import PeopleConditions from "../lib/components/PeopleConditions.svelte";
   import PeopleTable from "../lib/components/PeopleTable.svelte";
   import StateMark from "../lib/components/StateMark.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
@@ -13,6 +14,8 @@
 
   const WAIT = 200;
   const STATES: State[] = [...SEEN_STATES, "unseen"];
+  type Kind = Schemas["Kind"];
+  const KINDS: Kind[] = ["customer", "contact", "visitor"];
 
   let searching = $state(address.get("search") ?? "");
   let field = $state<HTMLInputElement>();
@@ -24,7 +27,9 @@
     const query = {
       as_of: workspace.asOf,
       state: (address.get("state") ?? undefined) as State | undefined,
+      kind: (address.get("kind") ?? undefined) as Kind | undefined,
       audience: audienceId ? Number(audienceId) : undefined,
+      definition: address.get("definition") ?? undefined,
       search: address.get("search") ?? undefined,
       order: (address.get("order") ?? undefined) as "last_day" | undefined,
       page: Number(address.get("page") ?? 1),
@@ -95,13 +100,25 @@
       href={address.with({ state, page: null })}><StateMark {state} /></a
     >
   {/each}
+  <select
+    class="small ml-4"
+    aria-label="Kind"
+    value={address.get("kind") ?? ""}
+    onchange={(event) => address.go(address.with({ kind: event.currentTarget.value || null, page: null }))}
+  >
+    <option value="">every kind</option>
+    {#each KINDS as kind (kind)}<option value={kind}>{kind}s</option>{/each}
+  </select>
 </div>
+<PeopleConditions />
 
 {#if people.data && !people.problem}
   <p class="mt-4 mb-2" data-testid="people-total">
     {number(people.data.total)}
     {people.data.total === 1 ? "person" : "people"}
-    {address.get("state") ? `${address.get("state")} ` : ""}as of {day(people.data.as_of)}
+    {address.get("state") ? `${address.get("state")} ` : ""}{address.get("definition") ? "found " : ""}as of {day(
+      people.data.as_of,
+    )}
   </p>
   {#if people.data.total === 0}
     <p class="soft">Nobody fits. Try another state, another date, or the beginning of an identifier.</p>

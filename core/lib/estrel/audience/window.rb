@@ -31,16 +31,15 @@ module Estrel
       # @return [Boolean]
       def ever? = last_days.nil? && from.nil?
 
-      # The instants of the window as of a date: [first, after), microseconds. For "ever" the first is nil.
+      # The day numbers of the window as of a date, both included. For "ever" the first is nil.
       #
       # @param as_of [Date]
-      # @param calendar [Calendar]
       # @return [Array(Integer, Integer)]
-      def instants(as_of, calendar)
-        after = calendar.end_of(to && to < as_of ? to : as_of)
-        return [calendar.start_of(as_of - last_days + 1), after] if last_days
+      def days(as_of)
+        last = Calendar.number(to && to < as_of ? to : as_of)
+        return [Calendar.number(as_of) - last_days + 1, last] if last_days
 
-        [from && calendar.start_of(from), after]
+        [from && Calendar.number(from), last]
       end
 
       # @return [Hash] plain JSON

@@ -81,7 +81,16 @@ module Estrel
 
       # @param words [Array<String>]
       # @return [String] "new, active or dormant"
-      def either(words) = words.size < 2 ? words.join : "#{words[..-2].join(", ")} or #{words.last}"
+      def either(words) = list(words, "or")
+
+      # @param words [Array<String>]
+      # @param joint [String] before the last one
+      # @return [String] "app, kiosk and web"
+      def list(words, joint) = words.size < 2 ? words.join : "#{words[..-2].join(", ")} #{joint} #{words.last}"
+
+      # @param value [Integer]
+      # @return [String] "12,345"
+      def number(value) = value.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
 
       def times(number)
         case number

@@ -83,7 +83,7 @@ module Estrel
         "#{difference.positive? ? "rose" : "fell"} by #{number(difference.abs)}"
       end
 
-      def number(value) = value.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
+      def number(value) = Audience::Wording.number(value)
     end
   end
 end

@@ -90,6 +90,25 @@ module EstrelServer
         end
       end
 
+      map "send" => :send_file
+      desc "send [FILE]", "stream CloudEvents, one a line, from a file or standard input to a collector"
+      method_option :key, desc: "the write key; better given as ESTREL_KEY, which other users of the machine cannot see"
+      method_option :collector, desc: "address of the collector; this machine's, unless another is named"
+      def send_file(file = nil)
+        key = options[:key] || ENV.fetch("ESTREL_KEY", nil)
+        raise Thor::Error, "name the write key: ESTREL_KEY=ek_… bin/estrel send FILE" unless key
+
+        settings = checked_settings
+        collector = options[:collector] || "http://#{settings.bind}:#{settings.collector_port}/events"
+        command = SendCommand.new(self, collector: collector, key: key)
+        taken = file ? File.open(file) { |input| command.send_lines(input) } : command.send_lines($stdin)
+        exit(1) unless taken
+      rescue Errno::ENOENT
+        raise Thor::Error, "there is no file #{file}"
+      rescue Error => e
+        raise Thor::Error, e.message
+      end
+
       desc "workspace", "show or change the reporting time zone"
       method_option :time_zone
       def workspace

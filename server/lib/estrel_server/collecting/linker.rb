@@ -40,9 +40,10 @@ module EstrelServer
 
       # @return [Hash{Integer => Array}] customer identifier and kind of each profile
       def kinds(profiles)
-        rows = Identifier.joins(:identifier_kind).where(profile_id: profiles)
-                         .pluck(:profile_id, "identifier_kinds.name", :value).group_by(&:first)
-        rows.transform_values do |held|
+        names = IdentifierKind.pluck(:id, :name).to_h
+        rows = Identifier.where(profile_id: profiles).pluck(:profile_id, :identifier_kind_id, :value)
+                         .map { |profile, kind, value| [profile, names.fetch(kind), value] }
+        rows.group_by(&:first).transform_values do |held|
           customer = held.find { |_, kind, _| kind == "customer" }
           kind = held.all? { |_, name, _| name == "visitor" } ? "visitor" : "contact"
           customer ? ["customer:#{customer.last}", "customer"] : [nil, kind]
@@ -52,18 +53,22 @@ module EstrelServer
       # @return [Integer, nil] the profile that has both identifiers now
       def carry_out(decision, record, one, other)
         case decision.action
-        when :made then make([one, other])
-        when :attached then decision.into.tap { |profile| @identity.attach({ decision.identifier => profile }) }
+        when :made then make([one, other], record)
+        when :attached then decision.into.tap { |profile| attach([decision.identifier], profile, record) }
         when :merged then merge(decision.from, decision.into, record)
         when :moved then move(decision, record, [one, other] - [decision.identifier])
         when :same then decision.into
         end
       end
 
-      def make(identifiers)
-        profile = @identity.create(1).first
-        @identity.attach(identifiers.to_h { |identifier| [identifier, profile] })
-        profile
+      def make(identifiers, record)
+        @identity.create(1).first.tap { |profile| attach(identifiers, profile, record) }
+      end
+
+      def attach(identifiers, profile, record)
+        since = record.occurred_at.strftime("%Y-%m-%d %H:%M:%S.%6N")
+        @identity.attach(identifiers.to_h { |identifier| [identifier, profile] },
+                         identifiers.to_h { |identifier| [identifier, since] })
       end
 
       # Where both have a value of one attribute for the same instant, the one that is kept wins; the other is recorded.
@@ -75,7 +80,7 @@ module EstrelServer
         end
         connection.execute("UPDATE IGNORE attribute_values SET profile_id = #{into} WHERE profile_id = #{from}")
         before["dropped"] = drop_values(from)
-        connection.execute("UPDATE profiles SET merged_into_id = #{into} WHERE #{from} IN (id, merged_into_id)")
+        Profile.where(merged_into_id: from).or(Profile.where(id: from)).update_all(merged_into_id: into)
         Merge.create!(link: record, from_profile_id: from, into_profile_id: into, before: before,
                       merged_at: Time.now.utc)
         owners_changed
@@ -91,10 +96,10 @@ module EstrelServer
 
       # The device goes; what it did before stays with whom it belonged to.
       def move(decision, record, others)
-        into = decision.into || make(others)
+        into = decision.into || make(others, record)
         kind, value = Importing::Identifiers.split(decision.identifier)
         identifier = Identifier.joins(:identifier_kind).find_by!(identifier_kinds: { name: kind }, value: value)
-        identifier.update!(profile_id: into, created_at: Time.now.utc)
+        identifier.update!(profile_id: into, since: record.occurred_at)
         IdentifierMove.create!(identifier: identifier, link: record, from_profile_id: decision.from,
                                to_profile_id: into, moved_at: Time.now.utc)
         owners_changed

@@ -41,7 +41,8 @@ module EstrelServer
         case kind(messages.first.content)
         when "event" then store_events(source, messages)
         when "attributes" then store_attributes(source, messages)
-        else messages.each { |message| store_fact(source, message) }
+        when "consent" then store_consents(source, messages)
+        when "link" then messages.each { |message| store_link(source, message) }
         end
       end
 
@@ -55,26 +56,36 @@ module EstrelServer
         fresh = without_known(source, messages)
         rows = fresh.map { |message| message.content.attributes }
         settle(fresh, Importing::ProfileStore.new(@identity, @catalogue, now).store(rows))
-        fresh.each { |message| receive(source, message.content) if message.content }
+        receive(source, fresh.filter_map(&:content))
       end
 
-      def store_fact(source, message)
-        return if without_known(source, [message]).empty?
+      def store_consents(source, messages)
+        facts = without_erased(without_known(source, messages)).map(&:content)
+        owners = @identity.resolve(facts.map(&:subject), facts.to_h { |fact| [fact.subject, fact.occurred_at] })
+        rows = receive(source, facts).zip(facts).map do |receipt, fact|
+          [receipt, owners.fetch(fact.subject), fact.data["channel"], fact.data["given"] ? 1 : 0,
+           fact.data["evidence"], fact.occurred_at, fact.received_at]
+        end
+        Importing::SQL.insert("consents", "receipt_id, profile_id, channel, given, evidence, occurred_at, received_at",
+                              rows)
+        facts.each { |fact| fact.row.settle("stored") }
+      end
+
+      # One by one: each may change who holds the identifiers of the next.
+      def store_link(source, message)
+        return if without_erased(without_known(source, [message])).empty?
 
         fact = message.content
-        erased = @identity.erased([fact.subject, *fact.data["same_as"]])
-        return message.refuse(Importing::Identity::ERASED) if erased.any?
-
-        reason = fact.kind == "link" ? Linker.new(@identity).link(fact, receive(source, fact)) : consent(source, fact)
+        reason = Linker.new(@identity).link(fact, receive(source, [fact]).first)
         reason ? message.refuse(reason) : message.settle("stored")
       end
 
-      def consent(source, fact)
-        profile = @identity.resolve([fact.subject]).fetch(fact.subject)
-        Consent.create!(receipt_id: receive(source, fact), profile_id: profile, channel: fact.data["channel"],
-                        given: fact.data["given"], evidence: fact.data["evidence"], occurred_at: fact.occurred_at,
-                        received_at: fact.received_at)
-        nil
+      def without_erased(messages)
+        identifiers = ->(fact) { [fact.subject, *fact.data["same_as"]] }
+        erased = @identity.erased(messages.flat_map { |message| identifiers.call(message.content) })
+        messages.reject do |message|
+          message.refuse(Importing::Identity::ERASED) || true if identifiers.call(message.content).intersect?(erased)
+        end
       end
 
       def settle(messages, outcome)
@@ -106,10 +117,17 @@ module EstrelServer
         end
       end
 
-      # @return [Integer] id of the receipt
-      def receive(source, fact)
-        Receipt.create!(source_id: source, event_key: fact.key, kind: fact.kind, content_digest: fact.digest,
-                        subject: fact.subject, occurred_at: fact.occurred_at, received_at: fact.received_at).id
+      # @return [Array<Integer>] ids of the receipts
+      def receive(source, facts)
+        return [] if facts.empty?
+
+        rows = facts.map do |fact|
+          [source, fact.key, fact.kind, fact.digest, fact.subject, fact.occurred_at, fact.received_at]
+        end
+        columns = "source_id, event_key, kind, content_digest, subject, occurred_at, received_at"
+        Importing::SQL.insert("receipts", columns, rows)
+        first = Record.connection.select_value("SELECT LAST_INSERT_ID()")
+        (first...(first + facts.size)).to_a
       end
     end
   end

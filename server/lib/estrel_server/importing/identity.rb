@@ -38,14 +38,15 @@ module EstrelServer
       end
 
       # @param identifiers [Array<String>]
+      # @param since [Hash{String => String}] the time at which each was first seen, as the database takes it
       # @return [Hash{String => Integer}] every one of them, new profiles made where nobody held it
-      def resolve(identifiers)
+      def resolve(identifiers, since)
         found = lookup(identifiers)
         strangers = identifiers.uniq.reject { |identifier| found.key?(identifier) }
         return found if strangers.empty?
 
         made = strangers.zip(create(strangers.size)).to_h
-        attach(made)
+        attach(made, since)
         found.merge(made)
       end
 
@@ -70,13 +71,14 @@ module EstrelServer
       end
 
       # @param owners [Hash{String => Integer}] free identifiers and the profiles that get them
+      # @param since [Hash{String => String}] the time from which each holds
       # @return [void]
-      def attach(owners)
+      def attach(owners, since)
         rows = owners.map do |identifier, profile|
           kind, value = Identifiers.split(identifier)
-          [profile, @kinds.fetch(kind), value, @now, @source_id]
+          [profile, @kinds.fetch(kind), value, @now, since.fetch(identifier), @source_id]
         end
-        SQL.insert("identifiers", "profile_id, identifier_kind_id, value, created_at, source_id", rows)
+        SQL.insert("identifiers", "profile_id, identifier_kind_id, value, created_at, since, source_id", rows)
         remember(owners)
       end
 

@@ -37,7 +37,7 @@ module EstrelServer
 
       def lines(frame)
         subjects = frame["subject"].to_a.uniq # in the order of the file: profiles are numbered the same every time
-        numbered = { "profile_id" => ["subject", @identity.resolve(subjects)],
+        numbered = { "profile_id" => ["subject", @identity.resolve(subjects, since(frame))],
                      "event_type_id" => ["type", ids(frame, "type") { |name| @catalogue.event_type_id(name) }],
                      "source_id" => ["source", ids(frame, "source") { |name| @catalogue.source_id(name) }] }
         joined = numbered.reduce(frame) do |rows, (name, (by, ids))|
@@ -45,6 +45,11 @@ module EstrelServer
         end
         line = Polars.concat_str(LINE.map { |name| Polars.col(name).cast(Polars::String) }, sep: "\t")
         "#{joined.sort(%w[profile_id occurred_at]).select([line.str.concat("\n")]).item}\n"
+      end
+
+      # The time of each subject's first event.
+      def since(frame)
+        frame.group_by("subject").agg([Polars.col("occurred_at").min]).rows.to_h
       end
 
       def ids(frame, column) = frame[column].unique.to_a.to_h { |name| [name, yield(name)] }

@@ -58,7 +58,8 @@ module EstrelServer
           [row, owner, take(row, owner, owners, customers).any?]
         end
         ids = strangers.zip(@identity.create(strangers.size)).to_h
-        @identity.attach(owners.drop(before).to_h.transform_values { |owner| ids.fetch(owner, owner) })
+        since = rows.reverse.flat_map { |row| row.identifiers.map { |identifier| [identifier, row.occurred_at] } }.to_h
+        @identity.attach(owners.drop(before).to_h.transform_values { |owner| ids.fetch(owner, owner) }, since)
         matched.map { |row, owner, changed| [row, ids.fetch(owner, owner), changed] }
       end
 

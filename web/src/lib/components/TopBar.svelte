@@ -3,6 +3,7 @@
   import { theme } from "../theme.svelte";
   import { workspace } from "../workspace.svelte";
   import AsOf from "./AsOf.svelte";
+  import Freshness from "./Freshness.svelte";
   import PolicyInForce from "./PolicyInForce.svelte";
 
   let { place }: { place: string } = $props();
@@ -34,6 +35,7 @@
     </nav>
     <div class="ml-auto flex items-baseline gap-5 pb-2">
       {#if workspace.info?.ready}
+        <Freshness />
         <AsOf />
         {#if workspace.policy}<PolicyInForce policy={workspace.policy} />{/if}
       {/if}

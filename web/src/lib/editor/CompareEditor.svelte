@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { COMPARISONS, needsValue, type Comparison } from "../definition";
+  import { COMPARISONS, needsValue, type Attribute, type Comparison } from "../definition";
   import OptionList from "./OptionList.svelte";
   import { fieldType, firstValue, type FieldRef } from "./values";
 
@@ -10,8 +10,8 @@
     close,
   }: {
     field: FieldRef;
-    comparison: Comparison;
-    change: (changes: Partial<Comparison>) => void;
+    comparison: Comparison & { ever?: boolean };
+    change: (changes: Partial<Attribute>) => void;
     close: () => void;
   } = $props();
 
@@ -28,3 +28,13 @@
   {choose}
   {close}
 />
+{#if "attribute" in field}
+  <label class="small mt-2 flex items-center gap-2">
+    <input
+      type="checkbox"
+      checked={comparison.ever ?? false}
+      onchange={(event) => change({ ever: event.currentTarget.checked || undefined })}
+    />
+    was ever so, not only now
+  </label>
+{/if}

@@ -7,7 +7,7 @@
   import OptionList from "./OptionList.svelte";
   import StatesEditor from "./StatesEditor.svelte";
   import ValueEditor from "./ValueEditor.svelte";
-  import { newAttribute, newFilter, type FieldRef } from "./values";
+  import { newAttribute, newFilter, offeredTypes, type FieldRef } from "./values";
   import WindowEditor from "./WindowEditor.svelte";
   import { number } from "../format";
   import { workspace } from "../workspace.svelte";
@@ -88,10 +88,7 @@
           <OptionList
             label="Event type"
             value={node.did!.event}
-            options={(workspace.catalogue?.event_types ?? []).map((type) => [
-              type.name,
-              `${type.name} (${number(type.count)})`,
-            ])}
+            options={offeredTypes().map((type) => [type.name, `${type.name} (${number(type.count)})`])}
             choose={(event) => changeDid({ event, where: [] })}
             close={() => (open = false)}
           />

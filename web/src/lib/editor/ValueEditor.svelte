@@ -28,7 +28,7 @@
   });
 
   onMount(async () => {
-    if (type === "text") found = await topValues(field);
+    if (type === "text" || type === "list") found = await topValues(field);
   });
 
   function set(value: Value) {
@@ -63,7 +63,7 @@
     }}
     onkeydown={enter}
   />
-{:else if type === "time"}
+{:else if type === "time" || type === "date"}
   <input
     type="date"
     aria-label="Value"

@@ -1,4 +1,4 @@
-import { answer, api } from "../api/client";
+import { answer, api, type Schemas } from "../api/client";
 import type { Attribute, Comparison, Did, Filter, FieldType, Node, Value } from "../definition";
 import { addDays } from "../format";
 import { workspace } from "../workspace.svelte";
@@ -24,7 +24,14 @@ export function fieldType(field: FieldRef): FieldType {
 /** A first comparison for a field that is complete and likely to be near what is meant. */
 export async function firstComparison(field: FieldRef): Promise<Comparison> {
   const value = await firstValue(field);
-  const compare = { text: "is", number: "at_least", boolean: "is", time: "after" }[fieldType(field)];
+  const compare = {
+    text: "is",
+    number: "at_least",
+    boolean: "is",
+    date: "after",
+    time: "after",
+    list: "contains",
+  }[fieldType(field)];
   return { compare, value };
 }
 
@@ -34,6 +41,7 @@ export async function firstValue(field: FieldRef): Promise<Value> {
       return 1;
     case "boolean":
       return true;
+    case "date":
     case "time":
       return addDays(workspace.asOf, -30);
     default:
@@ -50,8 +58,13 @@ export async function newFilter(event: string, property: string): Promise<Filter
   return { property, ...(await firstComparison({ event, property })) };
 }
 
+/** The event types offered for choosing: all but the hidden ones. */
+export function offeredTypes(): Schemas["EventType"][] {
+  return (workspace.catalogue?.event_types ?? []).filter((type) => !type.hidden);
+}
+
 export function newDid(): Did | null {
-  const types = [...(workspace.catalogue?.event_types ?? [])].sort((a, b) => b.count - a.count);
+  const types = offeredTypes().sort((a, b) => b.count - a.count);
   return types[0] ? { event: types[0].name, count: { at_least: 1 }, window: { last_days: 30 } } : null;
 }
 

@@ -60,10 +60,10 @@ module Estrel
 
         # One profile id per matching event.
         def matching_events(evaluator)
-          first, after = window.instants(evaluator.as_of, evaluator.calendar)
-          instant = Polars.col("occurred_at")
-          conditions = [instant < after]
-          conditions << (instant >= first) if first
+          first, last = window.days(evaluator.as_of)
+          day = Polars.col("day")
+          conditions = [day <= last]
+          conditions << (day >= first) if first
           filters.each do |filter|
             column = Polars.col(Ledger::Layout.property(filter.property))
             conditions << filter.comparison.expression(column, evaluator.calendar)

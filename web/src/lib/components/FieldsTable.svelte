@@ -1,0 +1,57 @@
+<script lang="ts">
+  import type { Schemas } from "../api/client";
+  import { number, percent } from "../format";
+  import Described from "./Described.svelte";
+
+  /** Properties or attributes: type, how many carry them, what values there are. */
+  let {
+    fields,
+    what,
+    describe,
+  }: {
+    fields: Schemas["SurveyedField"][];
+    what: "Property" | "Attribute";
+    describe: (field: Schemas["SurveyedField"], text: string) => Promise<void>;
+  } = $props();
+</script>
+
+<table class="figures">
+  <thead>
+    <tr>
+      <th>{what}</th><th>Type</th><th class="number">Carried by</th><th>Most frequent values</th><th
+        >Example</th
+      >
+      <th class="w-1/4">Description</th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each fields as field (field.id)}
+      <tr>
+        <td class="font-semibold">{field.name}</td>
+        <td>
+          {field.type}
+          {#if field.mixed}<span
+              class="small text-(--alarm)"
+              title="It has arrived with more than one type, so it is kept as text">⚑ type changed</span
+            >{/if}
+        </td>
+        <td class="number">{percent(field.share)}</td>
+        <td class="small leading-6">
+          {#each field.top.slice(0, 4) as entry (entry.value)}
+            <span class="mr-3 inline-block max-w-40 truncate align-bottom"
+              >{entry.value || "(empty)"} <span class="soft">{number(entry.count)}</span></span
+            >
+          {/each}
+        </td>
+        <td class="small soft max-w-40 truncate leading-6" title={field.example}>{field.example ?? "–"}</td>
+        <td>
+          <Described
+            text={field.description}
+            label="Description of {field.name}"
+            keep={(text) => describe(field, text)}
+          />
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>

@@ -1,0 +1,49 @@
+<script lang="ts">
+  import { address } from "../address.svelte";
+  import type { Schemas } from "../api/client";
+  import { day, moment, plural, shown } from "../format";
+  import { workspace } from "../workspace.svelte";
+
+  /** How one person came to be one: who the parts were before, and devices that came or went. */
+  let { about }: { about: Schemas["Person"] } = $props();
+
+  const zone = $derived(workspace.info!.time_zone);
+
+  function identifiers(portrait: Schemas["Portrait"]): string {
+    return portrait.identifiers.map((entry) => `${entry.kind}:${entry.value}`).join(", ") || "no identifier";
+  }
+</script>
+
+<h2 class="mt-6">How these became one person</h2>
+{#each about.merges as merge (merge.at)}
+  <div class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="merge">
+    <p>
+      {moment(merge.at, zone)}: {merge.link.source} said that <b class="break-all">{merge.link.one}</b> and
+      <b class="break-all">{merge.link.other}</b> are the same person.
+    </p>
+    <details class="mt-1">
+      <summary class="soft cursor-pointer">Who the two were before</summary>
+      {#each [merge.from, merge.into] as portrait (portrait.profile)}
+        <div class="mt-2">
+          <p class="font-semibold break-all">{identifiers(portrait)}</p>
+          {#each portrait.events as event (event.type)}
+            <p class="small">
+              {plural(event.count, event.type, event.type)}, {day(event.first)} to {day(event.last)}
+            </p>
+          {:else}<p class="soft small">had done nothing</p>{/each}
+          {#each Object.entries(portrait.attributes) as [name, value] (name)}
+            <span class="small mr-3 inline-block"><span class="soft">{name}</span> {shown(value)}</span>
+          {/each}
+        </div>
+      {/each}
+    </details>
+  </div>
+{/each}
+{#each about.moves as move (move.at + move.identifier)}
+  <p class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="move">
+    {moment(move.at, zone)}: the device <b class="break-all">{move.identifier}</b>
+    {move.direction === "came" ? "came from" : "went to"}
+    <a href={address.to(`/people/${move.other}`)}>another customer</a>; what was done with it before stayed
+    {move.direction === "came" ? "there" : "here"}.
+  </p>
+{/each}
