@@ -51,14 +51,15 @@ class Sender {
     const asked =
       navigator.doNotTrack === "1" || ("globalPrivacyControl" in navigator && navigator.globalPrivacyControl);
     this.silent = options.respectDoNotTrack !== false && !!asked;
-    if (this.silent) return;
+    if (this.silent) return this.forget();
     addEventListener("online", () => void this.flush());
     addEventListener("pagehide", () => void this.flush(true));
     void this.flush();
   }
 
-  /** The visitor identifier of this browser. */
+  /** The visitor identifier of this browser; empty where nothing is sent. */
   get visitor(): string {
+    if (this.silent) return "";
     const known = localStorage.getItem(VISITOR);
     if (known) return known;
     const made = random();
@@ -68,8 +69,7 @@ class Sender {
 
   /** The visitor, or who has signed in, did something. */
   did(type: string, data: Data = {}): void {
-    const customer = this.silent ? null : localStorage.getItem(CUSTOMER);
-    this.put(type, data, customer ?? `visitor:${this.visitor}`);
+    this.put(type, data, localStorage.getItem(CUSTOMER) ?? `visitor:${this.visitor}`);
   }
 
   /** Says that this visitor is a customer, "customer:1042"; what follows is the customer's. */
@@ -100,6 +100,11 @@ class Sender {
     const next = await this.send(keys, leaving);
     this.sending = false;
     if (next !== null && this.waiting().length) this.later(next);
+  }
+
+  /** Leaves nothing behind in the browser of who asks not to be tracked. */
+  private forget(): void {
+    for (const key of [VISITOR, CUSTOMER, ...this.waiting()]) localStorage.removeItem(key);
   }
 
   private put(type: string, data: Data, subject = `visitor:${this.visitor}`): void {

@@ -13,7 +13,7 @@ module Estrel
     # A source is silent when it has been quiet for longer than this and for longer than this many times the longest
     # pause of its last days.
     SILENT_AFTER = DAY
-    SILENT_FACTOR = 2
+    SILENT_FACTOR = 3
     # Whoever was heard on fewer days delivers now and then, and cannot be late.
     REGULAR_DAYS = 7
 

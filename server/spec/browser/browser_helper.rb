@@ -9,7 +9,9 @@ require "tmpdir"
 
 ROOT = File.expand_path("../../..", __dir__)
 ENV["ESTREL_VAR"] = File.join(ROOT, "var/browser")
-ENV["ESTREL_PORT"] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
+%w[ESTREL_PORT ESTREL_COLLECTOR_PORT].each do |port|
+  ENV[port] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
+end
 
 require_relative "../../lib/estrel_server"
 require_relative "../../../demo/lib/ferrowick"

@@ -181,7 +181,8 @@ RSpec.describe "an analyst's path", type: :feature do
     Chromium.resize(page.driver.browser, 900, 800)
     visit "/"
     click_button "Use the dark theme"
-    ["/", "/people", "/audiences", "/audiences/1", "/exports", "/data"].each do |path|
+    ["/", "/people", "/people/5", "/audiences", "/audiences/1", "/exports", "/data", "/data/sources", "/data/arrivals",
+     "/data/catalogue?type=ride_ended", "/data/settings"].each do |path|
       visit path
       expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)
       expect(page).to be_axe_clean

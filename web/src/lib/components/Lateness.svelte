@@ -44,7 +44,12 @@
             <tr data-testid="lateness-{row.source}">
               <td class="font-semibold">{row.source}</td>
               <td>
-                <svg width={WIDTH} height="14" class="inline-block align-middle" aria-hidden="true">
+                <svg
+                  viewBox="0 0 {WIDTH} 14"
+                  preserveAspectRatio="none"
+                  class="inline-block h-3.5 w-36 align-middle lg:w-80"
+                  aria-hidden="true"
+                >
                   {#each pieces(row.within, row.events) as piece, index (index)}
                     <rect
                       x={piece.x}

@@ -18,8 +18,11 @@
 {#each about.merges as merge (merge.at)}
   <div class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="merge">
     <p>
-      {moment(merge.at, zone)}: {merge.link.source} said that <b class="break-all">{merge.link.one}</b> and
-      <b class="break-all">{merge.link.other}</b> are the same person.
+      {day(merge.link.occurred_at)}: {merge.link.source} said that
+      <b class="wrap-anywhere">{merge.link.one}</b>
+      and
+      <b class="wrap-anywhere">{merge.link.other}</b> are the same person.
+      <span class="soft small">Merged here {moment(merge.at, zone)}.</span>
     </p>
     <details class="mt-1">
       <summary class="soft cursor-pointer">Who the two were before</summary>
@@ -41,7 +44,7 @@
 {/each}
 {#each about.moves as move (move.at + move.identifier)}
   <p class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="move">
-    {moment(move.at, zone)}: the device <b class="break-all">{move.identifier}</b>
+    {moment(move.at, zone)}: the device <b class="wrap-anywhere">{move.identifier}</b>
     {move.direction === "came" ? "came from" : "went to"}
     <a href={address.to(`/people/${move.other}`)}>another customer</a>; what was done with it before stayed
     {move.direction === "came" ? "there" : "here"}.

@@ -1,0 +1,138 @@
+# frozen_string_literal: true
+
+require_relative "browser_helper"
+require "net/http"
+
+# Data that arrives live, through the real collector, as an analyst watches. Follows the walk, which leaves two people.
+RSpec.describe "data as it comes in", type: :feature do
+  before { Chromium.resize(page.driver.browser, 1280, 800) }
+
+  after { network(offline: false) }
+
+  def network(offline:)
+    page.driver.browser.execute_cdp("Network.enable")
+    page.driver.browser.execute_cdp("Network.emulateNetworkConditions", offline: offline, latency: 0, downloadThroughput: -1, uploadThroughput: -1)
+  end
+
+  def collector = "http://127.0.0.1:#{ENV.fetch("ESTREL_COLLECTOR_PORT")}/events"
+
+  def send_events(key, *events)
+    Net::HTTP.post(URI(collector), JSON.generate(events), "authorization" => "Bearer #{key}", "content-type" => "application/cloudevents-batch+json")
+  end
+
+  def event(id, **changes)
+    { specversion: "1.0", id: id, source: "web", type: "page_viewed", subject: "customer:live", time: Time.now.utc.iso8601, data: { path: "/fares" } }.merge(changes)
+  end
+
+  # A source by way of the interface; its key is shown once.
+  def add_source(name)
+    visit "/data/sources"
+    click_button "Add a source"
+    fill_in "Name", with: name
+    click_button "Add the source"
+    find("[data-testid='issued-key'] code").text
+  end
+
+  it "adds a source, watches its events arrive, sees why one was refused, and has the rest in every answer" do
+    key = add_source("web")
+    expect(page).to be_axe_clean
+    visit "/data/sources"
+    expect(page).to have_no_text(key)
+    expect(page).to have_css("[data-testid='source-web']", text: "in use")
+
+    visit "/data/arrivals"
+    expect(page).to have_css("[data-testid='live']", text: "live")
+    answer = send_events(key, event("1"), event("2", time: nil), event("3", subject: "visitor:browser"))
+    expect(JSON.parse(answer.body)).to include("stored" => 2, "refused" => 1)
+    within("[data-testid='arrivals']") do
+      expect(page).to have_css("tr[data-outcome='stored']", text: "customer:live")
+      expect(page).to have_css("tr[data-outcome='refused']", text: "the time is missing")
+      find("tr[data-outcome='refused'] summary").click
+      expect(page).to have_text("\"id\":\"2\"")
+    end
+    expect(page).to be_axe_clean
+    click_button "Pause"
+    send_events(key, event("4"))
+    expect(page).to have_button("Go on, 1 arrival waiting")
+    click_button "Go on, 1 arrival waiting"
+    expect(page).to have_css("tr[data-outcome='stored']", text: "customer:live", count: 2)
+    select "refused", from: "Outcome"
+    expect(page).to have_no_css("tr[data-outcome='stored']")
+
+    expect(page).to have_css("[data-testid='freshness']", text: /data \d+ s old/)
+  end
+
+  it "puts what came in into every answer within seconds, follows a link, and stops at once when the key is revoked" do
+    key = add_source("kiosk")
+    send_events(key, event("7", source: "kiosk"), event("8", source: "kiosk", subject: "visitor:browser"))
+    visit "/people?search=customer:live"
+    expect(page).to have_css("[data-testid='people-total']", text: "1 person")
+    send_events(key, event("9", source: "kiosk", type: "estrel.link", subject: "visitor:browser", data: { same_as: "customer:live" }))
+    first("tbody a").click
+    expect(page).to have_css("[data-testid='identifiers']", text: "browser")
+    expect(page).to have_css("[data-testid='merge']", text: "visitor:browser")
+
+    visit "/data/sources"
+    within("[data-testid='source-kiosk']") { click_button "Revoke" }
+    expect(page).to have_text("The key has been revoked")
+    sleep 1.2
+    expect(send_events(key, event("10", source: "kiosk")).code).to eq("401")
+  end
+
+  it "sends from a browser: keeps what happens offline and over reloads, links on sign-in, and nothing for who asks not to be tracked" do
+    key = add_source("shop")
+    example = "/sender/example.html?#{URI.encode_www_form(collector: collector, key: key, source: "shop")}"
+    visit example
+    expect(page).to have_text("Sending as visitor")
+    visitor = find_by_id("told").text.split.last
+    click_button "I plan a trip"
+    waiting = -> { page.evaluate_script("Object.keys(localStorage).filter((key) => key.startsWith('estrel.event.')).length") }
+    20.times { waiting.call.zero? ? break : sleep(0.2) }
+    expect(waiting.call).to eq(0)
+
+    network(offline: true)
+    3.times { click_button "I plan a trip" }
+    click_button "I sign in as customer:EXAMPLE"
+    click_button "I plan a trip"
+    sleep 0.5
+    expect(waiting.call).to eq(5)
+    network(offline: false)
+    visit example
+    visit "/people?search=customer:EXAMPLE"
+    first("tbody a").click
+    expect(page).to have_css("[data-testid='identifiers']", text: visitor)
+    expect(page).to have_link("trip_planned 5")
+    expect(page).to have_link("page_viewed 2")
+
+    page.driver.browser.execute_cdp("Page.addScriptToEvaluateOnNewDocument", source: "Object.defineProperty(navigator, 'doNotTrack', { value: '1' })")
+    visit example
+    click_button "I plan a trip"
+    expect(page.evaluate_script("Object.keys(localStorage).filter((key) => key.startsWith('estrel.'))")).to eq([])
+    visit "/data/arrivals?type=trip_planned"
+    expect(page).to have_css("[data-testid='arrivals'] tbody tr", count: 5)
+  end
+
+  it "streams a file with bin/estrel send, and erases a person for good" do
+    key = add_source("files")
+    lines = Array.new(3) { |index| JSON.generate(event("s#{index}", source: "files", subject: "customer:gone")) }
+    output = IO.popen({ "ESTREL_KEY" => key }, [File.join(ROOT, "bin/estrel"), "send"], "r+") do |command|
+      command.puts(*lines, lines.first, "no JSON")
+      command.close_write
+      command.read
+    end
+    expect(output).to start_with("3 stored, 1 already known, 1 refused")
+
+    visit "/people?search=customer:gone"
+    first("tbody a").click
+    click_button "Erase…"
+    fill_in "Why", with: "asked by letter"
+    expect(page).to have_button("Erase the person", disabled: true)
+    fill_in "Write “erase this person” to go on", with: "erase this person"
+    click_button "Erase the person"
+    expect(page).to have_text("gone has been erased, with 3 events")
+    visit "/people?search=customer:gone"
+    expect(page).to have_text("Nobody fits.")
+    again = send_events(key, event("s9", source: "files", subject: "customer:gone"))
+    expect(JSON.parse(again.body)["events"].first["reason"]).to match(/erased on request/)
+  end
+end
