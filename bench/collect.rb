@@ -26,32 +26,14 @@ module Bench
         EstrelServer::Store.connect
         EstrelServer::Store.migrate
         @key = EstrelServer::WriteKey.issue(EstrelServer::Source.create!(name: "bench")).last
-        with_collector { CONNECTIONS.each { |size, connections| measure(size, connections) } }
+        Processes.new(@directory).during("collect") do
+          Processes.wait_for("http://127.0.0.1:#{@port}/health")
+          CONNECTIONS.each { |size, connections| measure(size, connections) }
+        end
       end
     end
 
     private
-
-    def with_collector
-      log = File.join(@directory, "collector.log")
-      pid = Process.spawn(File.expand_path("../bin/estrel", __dir__), "collect", out: log, err: %i[child out])
-      wait
-      yield
-      puts format("collector: peak memory %<mb>d MB",
-                  mb: File.read("/proc/#{pid}/status")[/VmHWM:\s+(\d+)/, 1].to_i / 1024)
-    ensure
-      Process.kill("TERM", pid)
-      Process.wait(pid)
-    end
-
-    def wait
-      300.times do
-        return if Net::HTTP.get_response(URI("http://127.0.0.1:#{@port}/health")).is_a?(Net::HTTPOK)
-      rescue SystemCallError
-        sleep 0.1
-      end
-      raise "the collector did not come up"
-    end
 
     def measure(size, connections)
       before = EstrelServer::Event.count

@@ -51,7 +51,10 @@ class Sender {
     const asked =
       navigator.doNotTrack === "1" || ("globalPrivacyControl" in navigator && navigator.globalPrivacyControl);
     this.silent = options.respectDoNotTrack !== false && !!asked;
-    if (this.silent) return this.forget();
+    if (this.silent) {
+      this.forget();
+      return;
+    }
     addEventListener("online", () => void this.flush());
     addEventListener("pagehide", () => void this.flush(true));
     void this.flush();

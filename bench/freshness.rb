@@ -1,0 +1,119 @@
+# frozen_string_literal: true
+
+module Bench
+  # Measures how long it takes until an event that the collector has acknowledged is in the ledger.
+  class Freshness
+    CHUNK = 1_000_000
+    BATCH = 500
+
+    # @param directory [String] where this database lives; removed first
+    # @param profiles [Integer]
+    # @param events [Integer]
+    # @param rounds [Integer]
+    def initialize(directory, profiles:, events:, rounds:)
+      @directory = directory
+      @profiles = profiles
+      @events = events
+      @rounds = rounds
+      @port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }
+      ENV.update("ESTREL_VAR" => directory, "ESTREL_COLLECTOR_PORT" => @port.to_s,
+                 "ESTREL_DATABASE_MEMORY_MB" => "4096")
+    end
+
+    # @return [void] prints what it measures
+    def run
+      FileUtils.rm_rf(@directory)
+      FileUtils.mkdir_p(@directory)
+      EstrelServer::Database.new(EstrelServer.settings).during do
+        EstrelServer::Store.connect
+        EstrelServer::Store.migrate
+        report("filling the store") { fill }
+        report("building the ledger") { EstrelServer::LedgerBuilder.new.refresh }
+        processes = Processes.new(@directory)
+        processes.during("collect") { processes.during("ledger", "follow") { measure } }
+      end
+    end
+
+    private
+
+    def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+    def report(what)
+      started = now
+      yield
+      puts format("%<what>s: %<seconds>.1f s", what: what, seconds: now - started)
+    end
+
+    def fill
+      source = EstrelServer::Source.create!(name: "bench")
+      @key = EstrelServer::WriteKey.issue(source).last
+      kind = EstrelServer::IdentifierKind.ids.fetch("customer")
+      execute("INSERT INTO profiles (id, created_at) SELECT seq, NOW(6) FROM seq_1_to_#{@profiles}")
+      execute("INSERT INTO identifiers (profile_id, identifier_kind_id, value, created_at) " \
+              "SELECT seq, #{kind}, CONCAT('c', seq), NOW(6) FROM seq_1_to_#{@profiles}")
+      types = DataSet::TYPES.keys.map { |name| EstrelServer::EventType.create!(name: name) }
+      types.each { |type| property(type, "distance_km", "number") }
+      fill_events(types, source)
+    end
+
+    def property(type, name, kind) = EstrelServer::EventProperty.create!(event_type: type, name: name, value_type: kind)
+
+    def execute(statement) = EstrelServer::Record.connection.execute(statement)
+
+    # In the order of profiles, which the database takes in fastest.
+    def fill_events(types, source)
+      path = File.join(EstrelServer.settings.exchange_directory, "fill.tsv")
+      execute("SET SESSION foreign_key_checks = 0")
+      (0...@events).step(CHUNK) do |from|
+        write(path, from, types, source)
+        execute("LOAD DATA INFILE '#{path}' INTO TABLE events FIELDS TERMINATED BY '\\t' ESCAPED BY '' " \
+                "(#{EstrelServer::Importing::EventStore::COLUMNS})")
+        FileUtils.rm_f(path)
+      end
+    ensure
+      execute("SET SESSION foreign_key_checks = 1")
+    end
+
+    def write(path, from, types, source)
+      random = Random.new(from)
+      File.open(path, "w") do |file|
+        [CHUNK, @events - from].min.times do |index|
+          serial = from + index
+          at = Time.at(1_735_689_600 + random.rand(45_000_000)).utc.strftime("%Y-%m-%d %H:%M:%S")
+          row = [types[random.rand(4)].id, 1 + (serial * @profiles / @events), source.id, "e#{serial}", at, at,
+                 "{\"distance_km\":#{random.rand(120) / 10.0}}"]
+          file.puts(row.join("\t"))
+        end
+      end
+    end
+
+    def measure
+      Processes.wait_for("http://127.0.0.1:#{@port}/health")
+      times = Array.new(@rounds) { |round| round_trip(round) }.sort
+      puts format("from acknowledged to answered, %<rounds>d times %<batch>d events: median %<median>.1f s, " \
+                  "longest %<longest>.1f s",
+                  rounds: @rounds, batch: BATCH, median: times[@rounds / 2], longest: times.last)
+    end
+
+    def round_trip(round)
+      send_batch(round)
+      acknowledged = now
+      target = EstrelServer::Event.maximum(:id)
+      sleep 0.05 until EstrelServer.ledger.current.facts["marks"]["events"] >= target
+      seconds = now - acknowledged
+      sleep rand
+      seconds
+    end
+
+    def send_batch(round)
+      time = Time.now.utc.iso8601
+      events = Array.new(BATCH) do |index|
+        { specversion: "1.0", id: "f#{round}-#{index}", source: "bench", type: DataSet::TYPES.keys[index % 4],
+          subject: "customer:c#{1 + rand(@profiles)}", time: time, data: { distance_km: 1.5 } }
+      end
+      headers = { "authorization" => "Bearer #{@key}", "content-type" => "application/cloudevents-batch+json" }
+      answer = Net::HTTP.post(URI("http://127.0.0.1:#{@port}/events"), JSON.generate(events), headers)
+      raise "the collector answered #{answer.code}" unless answer.is_a?(Net::HTTPOK)
+    end
+  end
+end
