@@ -19,7 +19,7 @@ module Estrel
     end
 
     # @return [Hash{String => Hash}] per event type `count`, `first_day` and `last_day` (Date, nil where there are no
-    #   events), `fresh`, `volume` (one count per day of {DAYS})
+    #   events), `volume` (one count per day of {DAYS}), `fresh`
     def event_types
       @generation.cache.fetch([:survey, @as_of]) do
         @generation.catalogue.event_types.keys.to_h { |name| [name, event_type(name)] }
@@ -27,8 +27,9 @@ module Estrel
     end
 
     # @param type [String] an event type
-    # @return [Hash{String => Hash}] per property `share` of events that carry it, `top` values with counts and an
-    #   `example`, both from the last {DAYS} days or, where there was nothing, from always
+    # @return [Hash{String => Hash}] per property `share` of events that carry it; `count`, `first_day`, `last_day` and
+    #   `volume` of those; `top` values with counts and an `example`, both from the last {DAYS} days or, where there was
+    #   nothing, from always
     def properties(type)
       @generation.cache.fetch([:survey, @as_of, type]) do
         events = until_now(type)
@@ -36,20 +37,19 @@ module Estrel
         recent = events if recent.height.zero?
         @generation.catalogue.event_types.fetch(type).properties.to_h do |name, field|
           column = Ledger::Layout.property(name)
-          [name, { share: share(events[column]), **values(recent[column], field.type) }]
+          carrying = seen_on(events.lazy.filter(Polars.col(column).is_not_null))
+          [name, { share: share(events[column]), **carrying, **values(recent[column], field.type) }]
         end
       end
     end
 
-    # @return [Hash{String => Hash}] per attribute `share` of people who have a value, `changes` (values recorded),
-    #   `first_day` and `last_day` of recorded values, `top` values and an `example`
+    # @return [Hash{String => Hash}] per attribute `share` of people who have a value; `count`, `first_day`, `last_day`
+    #   and `volume` of the values recorded; `top` values and an `example`
     def attributes
       @generation.cache.fetch([:survey_of_attributes, @as_of]) do
-        recorded = recorded_values
         @generation.catalogue.attributes.to_h do |name, field|
           known = AttributeValues.new(@generation).at(@as_of, name, field.type).filter(seen)["value"]
-          [name, { share: share(known), changes: 0, first_day: nil, last_day: nil, **recorded.fetch(name, {}),
-                   **values(known, field.type) }]
+          [name, { share: share(known), **seen_on(recorded(name)), **values(known, field.type) }]
         end
       end
     end
@@ -67,12 +67,15 @@ module Estrel
     def until_now(type) = @generation.events(type).filter(Polars.col("day") <= @last)
 
     def event_type(name)
-      days = @generation.events(name).lazy.filter(Polars.col("day") <= @last)
-                        .group_by("day").agg([Polars.len.alias("n")]).collect
-      counts = days.rows.to_h
+      seen = seen_on(@generation.events(name).lazy.filter(Polars.col("day") <= @last))
+      { **seen, fresh: !seen[:first_day].nil? && Calendar.number(seen[:first_day]) > @last - FRESH_DAYS }
+    end
+
+    # How many rows there are, from when to when, and on each of the last days.
+    def seen_on(rows)
+      counts = rows.group_by("day").agg([Polars.len.alias("n")]).collect.rows.to_h
       first, last = counts.keys.minmax
       { count: counts.values.sum, first_day: first && Calendar.date(first), last_day: last && Calendar.date(last),
-        fresh: !first.nil? && first > @last - FRESH_DAYS,
         volume: ((@last - DAYS + 1)..@last).map { |day| counts.fetch(day, 0) } }
     end
 
@@ -80,14 +83,10 @@ module Estrel
       @generation.profiles.select([(Polars.col("first_seen_day") <= @last).alias("seen")])["seen"]
     end
 
-    def recorded_values
-      history = @generation.attribute_history.filter(Polars.col("occurred_at") < @generation.calendar.end_of(@as_of))
-      rows = history.group_by("attribute").agg([Polars.len.alias("n"), Polars.col("occurred_at").min.alias("first"),
-                                                Polars.col("occurred_at").max.alias("last")]).rows
-      rows.to_h do |name, count, first, last|
-        [name, { changes: count, first_day: @generation.calendar.day_of(first),
-                 last_day: @generation.calendar.day_of(last) }]
-      end
+    def recorded(name)
+      after = @generation.calendar.end_of(@as_of)
+      @generation.attribute_history.lazy.filter((Polars.col("attribute") == name) & (Polars.col("occurred_at") < after))
+                 .select([@generation.calendar.day_numbers(Polars.col("occurred_at")).alias("day")])
     end
 
     def share(column) = column.len.zero? ? 0.0 : (column.len - column.null_count).fdiv(column.len)
