@@ -47,8 +47,10 @@
         <td class="number small leading-6">{day(field.last_day)}</td>
         <td class="small pl-4! leading-6">
           {#each field.top.slice(0, 4) as entry (entry.value)}
-            <span class="mr-3 inline-block max-w-32 truncate align-bottom"
-              >{entry.value || "(empty)"} <span class="soft">{number(entry.count)}</span></span
+            <span class="mr-3 inline-flex items-baseline gap-1"
+              ><span class="max-w-28 truncate" title={entry.value}>{entry.value || "(empty)"}</span><span
+                class="soft">{number(entry.count)}</span
+              ></span
             >
           {/each}
         </td>
