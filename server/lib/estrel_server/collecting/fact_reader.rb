@@ -6,12 +6,10 @@ module EstrelServer
     class FactReader
       RESERVED = "estrel."
       KINDS = { "estrel.attributes" => "attributes", "estrel.link" => "link", "estrel.consent" => "consent" }.freeze
-      MAX_NAME = Importing::EventReader::MAX_NAME
       MAX_ATTRIBUTES = Importing::EventReader::MAX_PROPERTIES
       MAX_EVIDENCE = 1000
 
-      # A message that cannot be used; the message says why.
-      class Unusable < Error; end
+      Unusable = Importing::EventReader::Unusable
 
       # @param type [Object]
       # @return [Boolean]
@@ -38,7 +36,8 @@ module EstrelServer
         data = values["data"] || {}
         raise Unusable, "data must be an object" unless data.is_a?(Hash)
 
-        Fact.new(row, kind, name(values["source"], "source"), name(values["id"], "id"),
+        Fact.new(row, kind, Importing::Names.checked(values["source"], "source"),
+                 Importing::Names.checked(values["id"], "id"),
                  @identifiers.read(values["subject"]), @instants.read(values["time"]), received_at(values),
                  send(:"read_#{kind}", data))
       end
@@ -48,22 +47,12 @@ module EstrelServer
       # Files may carry the time of receipt by the system they come from; the collector takes it from nobody.
       def received_at(values) = values["receivedat"] ? @instants.read(values["receivedat"]) : @received_at
 
-      def name(text, what)
-        raise Unusable, "the #{what} is missing" if text.to_s.strip.empty?
-
-        text = text.to_s
-        raise Unusable, "the #{what} is longer than #{MAX_NAME} characters" if text.length > MAX_NAME
-        raise Unusable, "the #{what} contains control characters" if text.match?(/[[:cntrl:]]/)
-
-        text
-      end
-
       def read_attributes(data)
         raise Unusable, "data names no attribute" if data.empty?
         raise Unusable, "more than #{MAX_ATTRIBUTES} attributes" if data.size > MAX_ATTRIBUTES
 
         data.each do |name, value|
-          name(name, "name of an attribute")
+          Importing::Names.checked(name, "name of an attribute")
           next unless Importing::Values.attribute_type(value) == "nested"
 
           raise Unusable, "the attribute #{name[0, 60]} is neither a text, a number, true or false, nor a list of texts"

@@ -33,8 +33,7 @@ module EstrelServer
           message.content = content(message)
         rescue Forbidden => e
           message.refuse(e.message, forbidden: true)
-        rescue Unusable, Importing::EventReader::Unusable, Importing::Instants::Unusable,
-               Importing::Identifiers::Unusable => e
+        rescue *Importing::BatchReader::UNUSABLE => e
           message.refuse(e.message)
         end
       end

@@ -5,8 +5,7 @@ module EstrelServer
     # Turns rows of a file into a batch that is ready to be stored.
     class BatchReader
       RESERVED = "\"#{Collecting::FactReader::RESERVED}".freeze
-      UNUSABLE = [EventReader::Unusable, Instants::Unusable, Identifiers::Unusable,
-                  Collecting::FactReader::Unusable].freeze
+      UNUSABLE = [EventReader::Unusable, Instants::Unusable, Identifiers::Unusable].freeze
 
       # Rows of the file on their way: as read so far, then split into a block of ordinary events, rows read one by one,
       # and refusals; or `messages` where the order of rows matters.

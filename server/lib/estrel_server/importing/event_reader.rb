@@ -4,7 +4,6 @@ module EstrelServer
   module Importing
     # Turns the values of a row into one event, or says why it cannot be one.
     class EventReader
-      MAX_NAME = 255
       MAX_PROPERTIES = 200
       DEFAULT_SOURCE = "import"
 
@@ -91,7 +90,7 @@ module EstrelServer
 
       # Without an id, equal rows are the same event.
       def key(id, row)
-        return checked(id.to_s, "id") unless id.nil? || id == ""
+        return Names.checked(id.to_s, "id") unless id.nil? || id == ""
 
         "row-#{Digest::SHA256.hexdigest(row.original)[0, 40]}"
       end
@@ -100,18 +99,8 @@ module EstrelServer
       def name(text, what)
         @usable_names[text] || begin
           @usable_names.clear if @usable_names.size > 10_000
-          @usable_names[text] = checked(text, what)
+          @usable_names[text] = Names.checked(text, what)
         end
-      end
-
-      def checked(text, what)
-        raise Unusable, "the #{what} is missing" if text.nil? || text.to_s.strip.empty?
-
-        text = text.to_s
-        raise Unusable, "the #{what} is longer than #{MAX_NAME} characters" if text.length > MAX_NAME
-        raise Unusable, "the #{what} contains control characters" if text.match?(/[[:cntrl:]]/)
-
-        text
       end
 
       def received_at(values)

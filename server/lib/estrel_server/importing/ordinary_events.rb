@@ -90,7 +90,7 @@ module EstrelServer
 
       def plain_names
         %w[id source type].map { |name| Polars.col(name).str.contains(TEXT) } +
-          %w[id source type subject].map { |name| Polars.col(name).str.len_bytes <= EventReader::MAX_NAME }
+          %w[id source type subject].map { |name| Polars.col(name).str.len_bytes <= Names::MAX }
       end
 
       # Seven keys of the envelope, each once, and an eighth where the event carries its time of receipt.
@@ -113,7 +113,7 @@ module EstrelServer
       def sound?(signature, data)
         properties = Oj.load(data, mode: :strict)
         properties.size <= EventReader::MAX_PROPERTIES &&
-          properties.each_key.all? { |name| name.length <= EventReader::MAX_NAME && !name.strip.empty? } &&
+          properties.each_key.all? { |name| name.length <= Names::MAX && !name.strip.empty? } &&
           signature.scan(/:([TSNB0])/).flatten == properties.each_value.map { |value| letter(value) }
       end
 
