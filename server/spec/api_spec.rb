@@ -63,6 +63,28 @@ RSpec.describe EstrelServer::API do
     expect(call(:post, "/audiences/#{made["id"]}/restore")["deleted"]).to be(false)
   end
 
+  it "lets audiences refer to each other, but in no ring, and deletes none that is used" do
+    fill
+    one = call(:post, "/audiences", { name: "Far", definition: far })["id"]
+    two = call(:post, "/audiences", { name: "Far and new", definition: { "all" => [{ "audience" => { "id" => one } }, { "lifecycle" => { "is" => ["new"] } }] } })
+    expect(two["sentence"]).to eq("People who are in “Far”, and who are new")
+    expect(call(:get, "/audiences?as_of=2026-05-20")["audiences"].to_h { |row| row.values_at("name", "size") }).to include("Far" => 2)
+    ring = call(:put, "/audiences/#{one}", { definition: { "any" => [{ "audience" => { "id" => two["id"] } }] } })
+    expect(ring["errors"].first["message"]).to eq("the audiences refer to each other in a ring: Far → Far and new → Far")
+    expect(call(:put, "/audiences/#{one}", { definition: { "audience" => { "id" => one } } })["errors"].first["message"]).to include("Far → Far")
+    expect(call(:post, "/audiences/preview", { definition: { "audience" => { "id" => 999 } } })["errors"]).to match([include("place" => "audience.id")])
+    refused = call(:delete, "/audiences/#{one}")
+    expect(refused).to include("status" => 409, "errors" => [include("place" => "Far and new")])
+
+    call(:put, "/audiences/#{one}", { definition: { "not" => far } })
+    versions = call(:get, "/audiences/#{one}/versions")["versions"]
+    expect(versions.map { |row| row["number"] }).to eq([2, 1])
+    expect(call(:post, "/audiences/#{one}/versions/1/restore")).to include("version" => 3, "digest" => versions.last["digest"])
+    expect(call(:post, "/audiences/trend", { definition: far, as_of: "2026-05-31" })["sizes"].last(3)).to eq([2, 2, 2])
+    waiting = { "order" => { "steps" => [{ "event" => "ride_ended" }], "then_not" => { "event" => "ride_ended", "within" => { "days" => 3 } } } }
+    expect(call(:post, "/audiences/preview", { definition: waiting, as_of: "2026-05-02" })).to include("size" => 0, "undecided" => 6, "states" => include("new" => 0))
+  end
+
   it "changes the policy, and refuses one that makes no sense" do
     fill
     rules = { activity: ["ride_ended"], new_for: 3, active_within: 4, churned_after: 9 }

@@ -22,6 +22,25 @@ module Estrel
                  .select([Ledger::Layout.typed(Polars.col("value"), type).alias("value")])
     end
 
+    # Every value with the one before it.
+    #
+    # @param date [Date]
+    # @param name [String] of an attribute in the catalogue
+    # @param type [String] its type
+    # @return [Polars::DataFrame] `profile_id`, `occurred_at`, `day`, the typed `value` and `before`, and both as `text`
+    #   and `text_before`; one row for every value up to the date's end
+    def steps(date, name, type)
+      profile = Polars.col("profile_id")
+      before = Polars.when(profile == profile.shift(1)).then(Polars.col("value").shift(1)).otherwise(nil)
+      rows = history(name).with_columns([before.alias("text_before")])
+                          .filter(Polars.col("occurred_at") < @generation.calendar.end_of(date))
+      typed = ->(column, as) { Ledger::Layout.typed(Polars.col(column), type).alias(as) }
+      rows.select([profile, Polars.col("occurred_at"),
+                   @generation.calendar.day_numbers(Polars.col("occurred_at")).alias("day"),
+                   Polars.col("value").alias("text"), Polars.col("text_before"), typed.call("value", "value"),
+                   typed.call("text_before", "before")])
+    end
+
     # @param date [Date]
     # @param name [String] of an attribute in the catalogue
     # @param type [String] its type

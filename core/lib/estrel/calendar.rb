@@ -56,10 +56,16 @@ module Estrel
 
     # @param column [Polars::Expr] instants as Int64 microseconds
     # @return [Polars::Expr] day numbers as Int32
-    def day_numbers(column)
-      column.cast(Polars::Datetime.new("us")).dt.replace_time_zone("UTC")
-            .dt.convert_time_zone(@time_zone).dt.replace_time_zone(nil)
-            .cast(Polars::Date).cast(Polars::Int32)
+    def day_numbers(column) = local(column).dt.replace_time_zone(nil).cast(Polars::Date).cast(Polars::Int32)
+
+    # @param column [Polars::Expr] instants as Int64 microseconds
+    # @return [Polars::Expr] hours of the day on the wall clock, 0 to 23
+    def hours_of_day(column) = local(column).dt.hour.cast(Polars::Int32)
+
+    private
+
+    def local(column)
+      column.cast(Polars::Datetime.new("us")).dt.replace_time_zone("UTC").dt.convert_time_zone(@time_zone)
     end
   end
 end

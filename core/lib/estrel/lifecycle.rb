@@ -56,7 +56,43 @@ module Estrel
       @generation.cache.fetch([:counts, @policy.key, first, last]) { compute_counts(first, last) }
     end
 
+    # Every stretch of days a profile spends in one state, from before it was known to ever after.
+    #
+    # @return [Polars::DataFrame] profile_id, state, from (day number), to (the day after), before (the state before;
+    #   null for the first); sorted by profile and day
+    def intervals
+      @generation.cache.fetch([:intervals, @policy.key]) { compute_intervals }
+    end
+
     private
+
+    def compute_intervals
+      start, finish, following, first_day = %w[start last next_start first_day].map { |name| Polars.col(name) }
+      dormant = finish + @policy.active_within
+      churned = finish + @policy.churned_after
+      grown = first_day + @policy.new_for
+      parts = [*unseen_stretches, stretch(spells, "new", start, smaller(dormant, grown)),
+               stretch(spells, "active", larger(start, grown), dormant),
+               stretch(spells, "dormant", dormant, smaller(churned, following)),
+               stretch(spells, "churned", churned, following)]
+      ordered = Polars.concat(parts).filter(Polars.col("from") < Polars.col("to")).sort(%w[profile_id from])
+      profile = Polars.col("profile_id")
+      before = Polars.when(profile == profile.shift(1)).then(Polars.col("state").shift(1)).otherwise(nil)
+      ordered.with_columns([before.alias("before")])
+    end
+
+    def stretch(spells, state, from, to)
+      spells.select([Polars.col("profile_id"), Polars.lit(state).alias("state"),
+                     from.cast(Polars::Int32).alias("from"), to.cast(Polars::Int32).alias("to")])
+    end
+
+    # Up to the first activity, or for ever.
+    def unseen_stretches
+      first_day = Polars.col("first_day")
+      strangers = @generation.profiles.select(["profile_id"]).join(spells, on: "profile_id", how: "anti")
+      [stretch(spells.filter(Polars.col("start") == first_day), "unseen", Polars.lit(-NEVER), first_day),
+       stretch(strangers, "unseen", Polars.lit(-NEVER), Polars.lit(NEVER))]
+    end
 
     def compute_states(day)
       known = @generation.profiles.select(["profile_id"])
@@ -123,6 +159,8 @@ module Estrel
     end
 
     def smaller(left, right) = Polars.when(left < right).then(left).otherwise(right)
+
+    def larger(left, right) = Polars.when(left > right).then(left).otherwise(right)
 
     # One row per spell: profile_id, start, last, next_start (NEVER for the latest), first_day (of the profile).
     def spells

@@ -28,7 +28,7 @@ RSpec.describe "random histories against the reference" do
           Reference::STATES.to_h { |state| [state, expected.map { |counts| counts[state] }] }
         )
 
-        25.times do
+        55.times do
           json = random.definition
           date = random.date
           definition = Estrel::Audience::Definition.parse(json, catalogue: population.catalogue)

@@ -31,16 +31,14 @@ class RandomPopulation
 
   def date = (START + (@random.rand(DAYS + 20) * 86_400)).to_date
 
+  CLAUSES = %w[attribute did did did lifecycle first last rhythm visit order order changed].freeze
+
   def definition(depth = 3)
-    kind = pick(depth.zero? ? %w[attribute did lifecycle] : %w[all any not attribute did did lifecycle])
+    kind = pick(depth.zero? ? CLAUSES : %w[all any not] + CLAUSES)
     case kind
     when "all", "any" then { kind => Array.new(@random.rand(4)) { definition(depth - 1) } }
     when "not" then { "not" => definition(depth - 1) }
-    when "attribute"
-      { "attribute" => { "name" => (name = pick(ATTRIBUTES.keys)), **compare(ATTRIBUTES[name]),
-                         **pick([{}, { "ever" => true }]) } }
-    when "did" then { "did" => did }
-    when "lifecycle" then { "lifecycle" => { "is" => Reference::STATES.sample(1 + @random.rand(3), random: @random) } }
+    else { kind => send(:"#{kind}_clause") }
     end
   end
 
@@ -50,6 +48,8 @@ class RandomPopulation
 
   def person
     events = Array.new(@random.rand(10)) { event }
+    # Some follow others closely, or happen at the very same instant.
+    events += events.sample(4, random: @random).map { |row| event.merge(at: row[:at] + pick([0, 60, 1800, 1801, 7200])) }
     attributes = Array.new(@random.rand(4) + (events.empty? ? 1 : 0)) { attribute }
     { events: events, attributes: attributes.uniq { |row| row.values_at(:name, :at) } }
   end
@@ -77,33 +77,103 @@ class RandomPopulation
       .fetch(type).call
   end
 
+  def maybe(key, value) = @random.rand < 0.4 ? { key => value } : {}
+
+  def attribute_clause
+    { "name" => (name = pick(ATTRIBUTES.keys)), **compare(ATTRIBUTES[name]), **maybe("ever", true) }
+  end
+
+  def changed_clause
+    type = ATTRIBUTES[name = pick(ATTRIBUTES.keys)]
+    { "name" => name, "window" => window, **maybe("from", compare(type)), **maybe("to", compare(type)) }
+  end
+
+  def lifecycle_clause
+    states = -> { Reference::STATES.sample(1 + @random.rand(3), random: @random) }
+    time = pick([{}, { "on" => date.iso8601 }, { "for_at_least_days" => 1 + @random.rand(20) },
+                 { "entered_last_days" => 1 + @random.rand(20) }])
+    from = time.key?("entered_last_days") ? maybe("from", states.call) : {}
+    { "is" => states.call, **time, **from }
+  end
+
   def compare(type)
     operator = pick(Estrel::Audience::Comparison::FOR_TYPE.fetch(type))
     return { "compare" => operator } if %w[is_set is_not_set].include?(operator)
 
-    wanted = type == "list" ? pick(PLANS) : value(type)
-    { "compare" => operator, "value" => wanted.is_a?(Date) ? wanted.iso8601 : wanted,
+    { "compare" => operator, "value" => compared(operator, type),
       **(%w[text list].include?(type) ? { "ignore_case" => pick([true, false]) } : {}) }
   end
 
-  def did
-    type = pick(EVENT_TYPES.keys)
-    filters = Array.new(@random.rand(3)) do
-      property = pick(EVENT_TYPES[type].keys)
-      { "property" => property, **compare(EVENT_TYPES[type][property]) }
+  def compared(operator, type)
+    one = -> { type == "list" ? pick(PLANS) : value(type) }
+    plain = ->(value) { value.is_a?(Date) ? value.iso8601 : value }
+    case operator
+    when "between" then [one.call, one.call].sort.map(&plain)
+    when "one_of", "none_of" then Array.new(1 + @random.rand(2)) { plain.call(one.call) }
+    else plain.call(one.call)
     end
-    { "event" => type, "where" => filters, "count" => count, "window" => window }
   end
+
+  def selection
+    types = pick([[pick(EVENT_TYPES.keys)], [pick(EVENT_TYPES.keys)], EVENT_TYPES.keys, nil])
+    properties = (types || EVENT_TYPES.keys).flat_map { |type| EVENT_TYPES[type].to_a }.uniq
+    named = { nil => { "any_event" => true }, 1 => { "event" => types&.first }, 2 => { "events" => types } }
+    { **named.fetch(types&.size), "where" => Array.new(@random.rand(3)) { filter(properties) } }
+  end
+
+  def filter(properties, depth = 1)
+    if depth.positive? && @random.rand < 0.25
+      return { pick(%w[all any]) => Array.new(@random.rand(3)) { filter(properties, depth - 1) } }
+    end
+
+    property, type = pick(properties)
+    { "property" => property, **compare(type) }
+  end
+
+  def did_clause
+    return { **selection, "count" => count, "window" => window } if @random.rand < 0.7
+
+    { **selection.merge("where" => []).except("events", "any_event"), "event" => "ride_ended", "window" => window, "measure" => measure }
+  end
+
+  def measure
+    compare = pick(%w[is greater at_least less at_most between])
+    { "of" => "km", "take" => pick(Estrel::Audience::Measure::KINDS), "compare" => compare, "value" => compared(compare, "number") }
+  end
+
+  def first_clause = { **selection, "window" => window }
+
+  alias last_clause first_clause
+
+  def rhythm_clause
+    last = 1 + @random.rand(4)
+    { **selection, "times" => 1 + @random.rand(2), "each" => pick(%w[week month]), "last" => last, **maybe("in", 1 + @random.rand(last)) }
+  end
+
+  def visit_clause = { "all" => Array.new(1 + @random.rand(2)) { selection }, "window" => window }
+
+  def order_clause
+    steps = Array.new(2 + @random.rand(2)) do |index|
+      { **selection, **(index.zero? ? {} : { **maybe("within", within), **maybe("next", true), **maybe("same_visit", true), **maybe("other_day", true) }) }
+    end
+    { "steps" => steps, "window" => window, **maybe("then_not", { **selection, "within" => within }) }
+  end
+
+  def within = pick([{ "minutes" => 1 + @random.rand(90) }, { "hours" => 1 + @random.rand(48) }, { "days" => 1 + @random.rand(15) }])
 
   def count
     low = @random.rand(3)
-    pick([{ "at_least" => low + 1 }, { "at_most" => low }, { "exactly" => low },
-          { "between" => [low, low + @random.rand(3)] }])
+    number = pick([{ "at_least" => low + 1 }, { "at_most" => low }, { "exactly" => low },
+                   { "between" => [low, low + @random.rand(3)] }])
+    { **number, **maybe("of", pick(%w[events days visits])) }
   end
 
   def window
     from = date
-    pick([{ "ever" => true }, { "last_days" => 1 + @random.rand(40) },
-          { "from" => from.iso8601, "to" => (from + @random.rand(20)).iso8601 }])
+    range = pick([{ "ever" => true }, { "last_days" => 1 + @random.rand(40) }, { "last_hours" => 1 + @random.rand(900) },
+                  { "first_days" => 1 + @random.rand(20) }, { "from" => from.iso8601 }, { "to" => from.iso8601 },
+                  { "from" => from.iso8601, "to" => (from + @random.rand(20)).iso8601 }])
+    clock = @random.rand < 0.2 ? { "weekdays" => (1..7).to_a.sample(1 + @random.rand(5), random: @random) } : {}
+    { **range, **clock, **(@random.rand < 0.2 ? { "hours" => [@random.rand(24), 1 + @random.rand(24)] } : {}) }
   end
 end

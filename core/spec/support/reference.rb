@@ -1,9 +1,14 @@
 # frozen_string_literal: true
 
+require_relative "reference_events"
+
 # The rules in the plainest Ruby there is, one person at a time. Slow on purpose: this is the definition of correct,
 # and the fast path must agree with it exactly.
 class Reference
+  include ReferenceEvents
+
   STATES = %w[unseen new active dormant churned].freeze
+  VISIT_GAP = 30 * 60
 
   def initialize(population, policy)
     @population = population
@@ -11,10 +16,9 @@ class Reference
     @zone = TZInfo::Timezone.get(population.time_zone)
   end
 
-  def day(time)
-    local = @zone.to_local(time.getutc)
-    Date.new(local.year, local.month, local.day)
-  end
+  def local(time) = @zone.to_local(time.getutc)
+
+  def day(time) = local(time).then { |local| Date.new(local.year, local.month, local.day) }
 
   def state(person, date)
     days = activity_days(person, date)
@@ -37,9 +41,9 @@ class Reference
     (date - spell).to_i < @policy.active_within && %w[dormant churned].include?(state(person, spell - 1))
   end
 
-  def exists?(person, date)
-    (person[:events] + person[:attributes]).any? { |row| day(row[:at]) <= date }
-  end
+  def exists?(person, date) = (person[:events] + person[:attributes]).any? { |row| day(row[:at]) <= date }
+
+  def first_seen(person) = (person[:events] + person[:attributes]).map { |row| day(row[:at]) }.min
 
   def counts(date)
     here = @population.people.values.select { |person| exists?(person, date) }
@@ -56,9 +60,8 @@ class Reference
     when "all" then body.all? { |child| fits?(child, person, date) }
     when "any" then body.any? { |child| fits?(child, person, date) }
     when "not" then !fits?(body, person, date)
-    when "attribute" then attribute?(body, person, date)
-    when "did" then did?(body, person, date)
-    when "lifecycle" then body["is"].include?(state(person, date))
+    when "first", "last" then moment?(kind, body, person, date)
+    else send(:"#{kind}?", body, person, date)
     end
   end
 
@@ -69,48 +72,73 @@ class Reference
                    .select { |day| day <= date }.sort
   end
 
+  def lifecycle?(body, person, date)
+    inside = ->(on) { body["is"].include?(state(person, on)) }
+    if body["on"]
+      on = [Date.parse(body["on"]), date].min
+      return exists?(person, on) && inside.call(on)
+    end
+    return (0..body["for_at_least_days"]).all? { |ago| inside.call(date - ago) } if body["for_at_least_days"]
+    return inside.call(date) unless body["entered_last_days"]
+
+    (0...body["entered_last_days"]).any? do |ago|
+      before = state(person, date - ago - 1)
+      inside.call(date - ago) && !body["is"].include?(before) && (body["from"].nil? || body["from"].include?(before))
+    end
+  end
+
+  def values(person, name, date)
+    person[:attributes].select { |row| row[:name] == name && day(row[:at]) <= date }.sort_by { |row| row[:at] }
+  end
+
   def attribute?(body, person, date)
-    rows = person[:attributes].select { |row| row[:name] == body["name"] && day(row[:at]) <= date }
-    return compare?(body, rows.max_by { |row| row[:at] }&.fetch(:value)) unless body["ever"]
+    rows = values(person, body["name"], date)
+    return compare?(body, rows.last&.fetch(:value)) unless body["ever"]
 
     rows.empty? ? compare?(body, nil) : rows.any? { |row| compare?(body, row[:value]) }
   end
 
-  def did?(body, person, date)
-    found = person[:events].count do |row|
-      row[:type] == body["event"] && within?(body["window"], day(row[:at]), date) &&
-        (body["where"] || []).all? { |filter| compare?(filter, row[filter["property"].to_sym]) }
+  def changed?(body, person, date)
+    [nil, *values(person, body["name"], date)].each_cons(2).any? do |before, row|
+      was = before&.fetch(:value)
+      was != row[:value] && within?(body["window"], row[:at], person, date) &&
+        (body["from"].nil? || compare?(body["from"], was)) && (body["to"].nil? || compare?(body["to"], row[:value]))
     end
-    counted?(body["count"], found)
-  end
-
-  def within?(window, day, date)
-    return false if day > date
-    return day > date - window["last_days"] if window&.key?("last_days")
-    return day.between?(Date.parse(window["from"]), Date.parse(window["to"])) if window&.key?("from")
-
-    true
-  end
-
-  def counted?(count, found)
-    kind, wanted = (count || { "at_least" => 1 }).first
-    { "at_least" => -> { found >= wanted }, "at_most" => -> { found <= wanted }, "exactly" => -> { found == wanted },
-      "between" => -> { found.between?(*wanted) } }.fetch(kind).call
   end
 
   def compare?(body, value)
     operator, wanted = body.values_at("compare", "value")
-    return %w[is_not_set is_not does_not_contain].include?(operator) if value.nil?
+    return %w[is_not_set is_not does_not_contain none_of].include?(operator) if value.nil?
+    return operator == "is_set" if %w[is_set is_not_set].include?(operator)
 
-    wanted = Date.parse(wanted) if value.is_a?(Date) && wanted
-    if body["ignore_case"]
-      value = value.is_a?(Array) ? value.map(&:downcase) : value.downcase
-      wanted = wanted.downcase
+    wanted = parsed(wanted, value)
+    value, wanted = [value, wanted].map { |one| lower(one) } if body["ignore_case"]
+    satisfied?(operator, value, wanted)
+  end
+
+  def parsed(wanted, value)
+    return wanted unless value.is_a?(Date)
+
+    wanted.is_a?(Array) ? wanted.map { |text| Date.parse(text) } : Date.parse(wanted)
+  end
+
+  def lower(value) = value.is_a?(Array) ? value.map(&:downcase) : value.downcase
+
+  def satisfied?(operator, value, wanted)
+    case operator
+    when "is" then value == wanted
+    when "is_not" then value != wanted
+    when "contains" then value.include?(wanted)
+    when "does_not_contain" then !value.include?(wanted)
+    when "starts_with" then value.start_with?(wanted)
+    when "ends_with" then value.end_with?(wanted)
+    when "one_of" then wanted.include?(value)
+    when "none_of" then !wanted.include?(value)
+    when "between" then value.between?(*wanted)
+    when "greater", "after" then value > wanted
+    when "at_least" then value >= wanted
+    when "less", "before" then value < wanted
+    when "at_most" then value <= wanted
     end
-    { "is" => -> { value == wanted }, "is_not" => -> { value != wanted },
-      "contains" => -> { value.include?(wanted) }, "does_not_contain" => -> { !value.include?(wanted) },
-      "before" => -> { value < wanted }, "after" => -> { value > wanted }, "greater" => -> { value > wanted }, "at_least" => -> { value >= wanted }, "less" => -> { value < wanted },
-      "at_most" => -> { value <= wanted }, "is_set" => -> { true }, "is_not_set" => -> { false } }
-      .fetch(operator).call
   end
 end

@@ -92,7 +92,7 @@ module EstrelServer
     def keep_audiences
       catalogue = EstrelServer.ledger.current.catalogue
       AUDIENCES.each do |name, json|
-        Audience.create!(name: name).keep(Estrel::Audience::Definition.parse(json, catalogue: catalogue))
+        Audience.create!(name: name).keep(Asking.definition(json, catalogue))
       end
     end
   end

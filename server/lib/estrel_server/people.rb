@@ -46,7 +46,7 @@ module EstrelServer
     private
 
     def members(definition)
-      Estrel::Audience::Evaluator.new(@generation, as_of: @as_of, policy: @policy).members(definition)
+      Asking.evaluator(@generation, as_of: @as_of, policy: @policy).members(definition)
     end
 
     # Identifiers are looked up where they have an index.

@@ -19,11 +19,12 @@ module EstrelServer
 
     # @return [Hash]
     def to_h
-      evaluator = Estrel::Audience::Evaluator.new(@generation, as_of: @as_of, policy: @policy)
+      evaluator = Asking.evaluator(@generation, as_of: @as_of, policy: @policy)
       members = evaluator.members(@definition)
       base = evaluator.base
       sentence = Estrel::Audience::Sentence.new(@definition)
       { as_of: @as_of, size: members.len, base: base, share: base.zero? ? 0.0 : members.len.fdiv(base),
+        undecided: evaluator.undecided(@definition), states: evaluator.state_mix(@definition),
         definition: @definition.to_h, digest: @definition.digest, sentence: sentence.to_s,
         lines: sentence.lines.zip(evaluator.steps(@definition)).map { |line, step| line.merge(step) },
         sample: sample(members) }

@@ -8,19 +8,21 @@ module Estrel
     # Frozen. `value` is text, a number, a boolean, or for the types "date" and "time" a `Date`.
     class Comparison
       FOR_TYPE = {
-        "text" => %w[is is_not contains does_not_contain is_set is_not_set],
-        "number" => %w[is is_not greater at_least less at_most is_set is_not_set],
+        "text" => %w[is is_not contains does_not_contain starts_with ends_with one_of none_of is_set is_not_set],
+        "number" => %w[is is_not greater at_least less at_most between one_of none_of is_set is_not_set],
         "boolean" => %w[is is_not is_set is_not_set],
-        "date" => %w[is is_not before after is_set is_not_set],
-        "time" => %w[is is_not before after is_set is_not_set],
+        "date" => %w[is is_not before after between is_set is_not_set],
+        "time" => %w[is is_not before after between is_set is_not_set],
         "list" => %w[contains does_not_contain is_set is_not_set]
       }.freeze
       WITHOUT_VALUE = %w[is_set is_not_set].freeze
-      NEGATIVE = %w[is_not does_not_contain is_not_set].freeze
+      NEGATIVE = %w[is_not does_not_contain none_of is_not_set].freeze
+      # Those that compare with several values: a list of them, or the two ends of a range.
+      WITH_LIST = %w[one_of none_of].freeze
 
       # @return [String] one of the comparisons of {FOR_TYPE}
       attr_reader :operator
-      # @return [String, Numeric, Boolean, Date, nil]
+      # @return [String, Numeric, Boolean, Date, Array, nil]
       attr_reader :value
       # @return [String] one of {Catalogue::TYPES}
       attr_reader :type
@@ -31,10 +33,27 @@ module Estrel
       # @param ignore_case [Boolean] for text only
       def initialize(operator, value, type:, ignore_case: false)
         @operator = operator
-        @value = value.is_a?(String) ? value.dup.freeze : value
+        @value = frozen(value)
         @type = type
         @ignore_case = ignore_case
         freeze
+      end
+
+      # @return [Boolean] whether a missing value fits
+      def fits_missing? = NEGATIVE.include?(operator)
+
+      # @param number [Numeric]
+      # @return [Boolean] whether a number fits
+      def fits_number?(number)
+        case operator
+        when "is" then number == value
+        when "is_not" then number != value
+        when "between" then number.between?(*value)
+        when "one_of" then value.include?(number)
+        when "none_of" then !value.include?(number)
+        else number.public_send({ "greater" => :>, "at_least" => :>=, "less" => :<, "at_most" => :<= }.fetch(operator),
+                                value)
+        end
       end
 
       # @return [Boolean] whether text is compared without regard to case
@@ -52,11 +71,21 @@ module Estrel
 
       # @return [Hash] plain JSON
       def to_h
-        { "compare" => operator, "value" => value.is_a?(Date) ? value.iso8601 : value,
+        { "compare" => operator, "value" => value.is_a?(Array) ? value.map { |entry| json(entry) } : json(value),
           "ignore_case" => ignore_case? || nil }.compact
       end
 
       private
+
+      def json(value) = value.is_a?(Date) ? value.iso8601 : value
+
+      # The order of a list says nothing, that of a range's ends does.
+      def frozen(value)
+        return value.is_a?(String) ? value.dup.freeze : value unless value.is_a?(Array)
+
+        entries = value.map { |entry| frozen(entry) }
+        (WITH_LIST.include?(operator) ? entries.uniq.sort : entries).freeze
+      end
 
       def positive(column, calendar)
         case type
@@ -65,14 +94,34 @@ module Estrel
         when "list" then return list(column)
         end
 
-        column, wanted = ignore_case? ? [column.str.to_lowercase, value.downcase] : [column, value]
+        return text(column) if type == "text"
+
+        case operator
+        when "is" then column == value
+        when "is_not" then column != value
+        else number(column)
+        end
+      end
+
+      def text(column)
+        column, wanted = ignore_case? ? [column.str.to_lowercase, lower(value)] : [column, value]
         case operator
         when "is" then column == wanted
         when "is_not" then column != wanted
         when "contains" then column.str.contains(wanted, literal: true)
         when "does_not_contain" then column.str.contains(wanted, literal: true).is_not
-        else number(column)
+        when "starts_with" then column.str.starts_with(wanted)
+        when "ends_with" then column.str.ends_with(wanted)
+        else among(column, wanted)
         end
+      end
+
+      def lower(value) = value.is_a?(Array) ? value.map(&:downcase) : value.downcase
+
+      # Written out, since a list of one text would be taken for the name of a column.
+      def among(column, wanted)
+        found = wanted.map { |entry| column == entry }.reduce(:|)
+        operator == "one_of" ? found : found.is_not
       end
 
       def number(column)
@@ -81,10 +130,14 @@ module Estrel
         when "at_least" then column >= value
         when "less" then column < value
         when "at_most" then column <= value
+        when "between" then column.is_between(*value)
+        else among(column, value)
         end
       end
 
       def date(column)
+        return column.is_between(*value.map { |end_day| Calendar.number(end_day) }) if operator == "between"
+
         day = Calendar.number(value)
         case operator
         when "is" then column == day
@@ -103,10 +156,11 @@ module Estrel
 
       # A time *is* a day when it falls on it; *before* means before that day began, *after* means after it ended.
       def time(column, calendar)
-        first = calendar.start_of(value)
-        after = calendar.end_of(value)
+        ends = Array(value)
+        first = calendar.start_of(ends.first)
+        after = calendar.end_of(ends.last)
         case operator
-        when "is" then (column >= first) & (column < after)
+        when "is", "between" then (column >= first) & (column < after)
         when "is_not" then (column < first) | (column >= after)
         when "before" then column < first
         when "after" then column >= after

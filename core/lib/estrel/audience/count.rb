@@ -2,30 +2,40 @@
 
 module Estrel
   module Audience
-    # How often something must have happened: from `minimum` to `maximum` times, `maximum` nil for no limit. Frozen.
+    # How often something must have happened: from `minimum` to `maximum` times, `maximum` nil for no limit, counted by
+    # events, by days or by visits. Frozen.
     class Count
+      UNITS = %w[events days visits].freeze
+
       # @return [Integer]
       attr_reader :minimum
       # @return [Integer, nil]
       attr_reader :maximum
+      # @return [String] of {UNITS}
+      attr_reader :unit
 
       # @param minimum [Integer]
       # @param maximum [Integer, nil]
-      def initialize(minimum, maximum)
+      # @param unit [String]
+      def initialize(minimum, maximum, unit = "events")
         @minimum = minimum
         @maximum = maximum
+        # Once is once and never is never, however it is counted.
+        @unit = once? ? "events" : unit
         freeze
       end
 
-      # @param json [Hash, nil] one of at_least, at_most, exactly, between; nil means at least once
+      # @param json [Hash, nil] one of at_least, at_most, exactly, between; and `of`, the unit; nil means at least once
       # @return [Count]
       def self.from_h(json)
-        kind, value = (json || { "at_least" => 1 }).first
+        json ||= { "at_least" => 1 }
+        unit = json.fetch("of", "events")
+        kind, value = json.except("of").first
         case kind
-        when "at_least" then new(value, nil)
-        when "at_most" then new(0, value)
-        when "exactly" then new(value, value)
-        when "between" then new(*value)
+        when "at_least" then new(value, nil, unit)
+        when "at_most" then new(0, value, unit)
+        when "exactly" then new(value, value, unit)
+        when "between" then new(*value, unit)
         end
       end
 
@@ -35,18 +45,21 @@ module Estrel
       # @return [Boolean] "did not"
       def none? = maximum&.zero? || false
 
+      # @return [Boolean] whether nothing but "ever" or "never" is asked
+      def once? = (minimum == 1 && maximum.nil?) || none?
+
       # @param column [Polars::Expr] counts of at least one
       # @return [Polars::Expr]
       def expression(column)
         maximum.nil? ? column >= minimum : (column >= minimum) & (column <= maximum)
       end
 
-      # @param number [Integer]
-      # @return [Boolean]
-      def fits?(number) = number >= minimum && (maximum.nil? || number <= maximum)
-
       # @return [Hash] plain JSON
-      def to_h
+      def to_h = { **numbers, "of" => unit == "events" ? nil : unit }.compact
+
+      private
+
+      def numbers
         return { "at_least" => minimum } if maximum.nil?
         return { "exactly" => minimum } if minimum == maximum
 

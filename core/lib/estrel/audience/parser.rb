@@ -7,9 +7,13 @@ module Estrel
     # Collects all faults before it gives up, so that an editor can mark them all at once.
     class Parser
       # @param catalogue [Catalogue]
-      def initialize(catalogue)
+      # @param audiences [#call, nil] gives {AudienceSource::Found} for an audience's id; nil where there are none
+      def initialize(catalogue, audiences = nil)
         @catalogue = catalogue
-        @errors = []
+        @faults = Faults.new
+        @fields = FieldParser.new(@faults)
+        @selections = SelectionParser.new(catalogue, @fields, @faults)
+        @audiences = audiences
       end
 
       # @param json [Hash] from {Document#checked}
@@ -17,8 +21,7 @@ module Estrel
       # @raise [Invalid]
       def parse(json)
         root = node(json, "")
-        raise Invalid, @errors if @errors.any?
-
+        @faults.raise_if_any
         root
       end
 
@@ -31,110 +34,117 @@ module Estrel
         when "all", "any"
           Clause::Group.new(kind, body.each_with_index.map { |child, index| node(child, "#{place}[#{index}]") })
         when "not" then Clause::Negation.new(node(body, place))
-        when "attribute" then attribute(body, place)
-        when "did" then did(body, place)
-        when "lifecycle" then Clause::LifecycleState.new(body["is"])
+        else send(:"parse_#{kind}", body, place)
         end
       end
 
-      def attribute(body, place)
+      def attribute_field(body, place)
         name = body["name"]
-        field = @catalogue.attributes[name]
-        return fault("#{place}.name", "no attribute \"#{name}\"", name, @catalogue.attributes.keys) unless field
-
-        comparison = comparison(body, field, place)
-        comparison && Clause::Attribute.new(name, comparison, ever: body["ever"] == true)
+        @catalogue.attributes[name] ||
+          @faults.add("#{place}.name", "no attribute \"#{name}\"", name, @catalogue.attributes.keys)
       end
 
-      def did(body, place)
-        name = body["event"]
-        type = @catalogue.event_type(name)
-        return fault("#{place}.event", "no event type \"#{name}\"", name, @catalogue.event_types.keys) unless type
+      def parse_attribute(body, place)
+        field = attribute_field(body, place) or return
+        comparison = @fields.comparison(body, field, place)
+        comparison && Clause::Attribute.new(field.name, comparison, ever: body["ever"] == true)
+      end
 
-        filters = (body["where"] || []).each_with_index.map do |row, index|
-          filter(row, type, "#{place}.where[#{index}]")
+      def parse_changed(body, place)
+        field = attribute_field(body, place) or return
+        window = @fields.window(body["window"], "#{place}.window") or return
+        ends = %w[from to].filter_map do |name|
+          body[name] && [name.to_sym, @fields.comparison(body[name], field, "#{place}.#{name}")]
         end
-        count = count(body["count"], "#{place}.count")
-        window = window(body["window"], "#{place}.window")
-        return if count.nil? || window.nil? || filters.any?(&:nil?)
-
-        Clause::Did.new(event: type.name, filters: filters, count: count, window: window)
+        Clause::Changed.new(field, window, **ends.to_h)
       end
 
-      def filter(row, type, place)
-        name = row["property"]
-        field = type.properties[name]
-        unless field
-          return fault("#{place}.property", "no property \"#{name}\" on \"#{type.name}\"", name, type.properties.keys)
-        end
-
-        comparison = comparison(row, field, place)
-        comparison && Clause::Did::Filter.new(name, comparison)
+      def parse_did(body, place)
+        selection = @selections.read(body, place)
+        window = @fields.window(body["window"], "#{place}.window")
+        asked = body["measure"] ? measure(body, selection, place) : count(body, place)
+        Clause::Did.new(selection: selection, window: window, **asked) if selection && window && asked
       end
 
-      def comparison(row, field, place)
-        operator = row["compare"]
-        allowed = Comparison::FOR_TYPE.fetch(field.type)
-        unless allowed.include?(operator)
-          return fault("#{place}.compare", "\"#{field.name}\" is #{typed(field.type)}; " \
-                                           "compare it with one of #{allowed.join(", ")}")
-        end
-        return Comparison.new(operator, nil, type: field.type) if Comparison::WITHOUT_VALUE.include?(operator)
-
-        value = value(row["value"], field, place)
-        return if value.nil?
-
-        Comparison.new(operator, value, type: field.type,
-                                        ignore_case: %w[text list].include?(field.type) && row["ignore_case"] == true)
+      def count(body, place)
+        found = @fields.count(body["count"], "#{place}.count")
+        found && { count: found }
       end
 
-      def value(value, field, place)
-        fits = case field.type
-               when "text", "list" then value.is_a?(String)
-               when "number" then value.is_a?(Numeric) && value.to_f.finite?
-               when "boolean" then [true, false].include?(value)
-               when "date", "time" then return day(value, "#{place}.value")
-               end
-        return value if fits
+      def measure(body, selection, place)
+        return @faults.add(place, "either count or measure, not both") if body["count"]
 
-        fault("#{place}.value", "\"#{field.name}\" is #{typed(field.type)}; " \
-                                "#{value.nil? ? "a value to compare with is missing" : "#{value.inspect} is not"}")
+        found = selection && @selections.measure(body["measure"], selection, "#{place}.measure")
+        found && { measure: found }
       end
 
-      def typed(type)
-        { "text" => "text", "number" => "a number", "boolean" => "true or false", "date" => "a date",
-          "time" => "a time", "list" => "a list of texts" }[type]
+      def parse_first(body, place) = moment("first", body, place)
+
+      def parse_last(body, place) = moment("last", body, place)
+
+      def moment(kind, body, place)
+        selection = @selections.read(body, place)
+        window = @fields.window(body["window"], "#{place}.window")
+        Clause::Moment.new(kind, selection, window) if selection && window
       end
 
-      def count(json, place)
-        minimum, maximum = json&.fetch("between", nil)
-        if maximum && minimum > maximum
-          return fault("#{place}.between", "the range is upside down: #{minimum} is more than #{maximum}")
+      def parse_rhythm(body, place)
+        selection = @selections.read(body, place) or return
+        needed = body.fetch("in", body["last"])
+        if needed > body["last"]
+          return @faults.add("#{place}.in", "cannot be more than the #{body["last"]} #{body["each"]}s looked at")
         end
 
-        Count.from_h(json)
+        Clause::Rhythm.new(selection: selection, times: body.fetch("times", 1), unit: body["each"],
+                           periods: body["last"], needed: needed)
       end
 
-      def window(json, place)
-        return Window.from_h(json) if json.nil? || json.keys == ["last_days"] || json.keys == ["ever"]
-        return fault(place, "needs either last_days, or from and to, or ever") unless json.keys.sort == %w[from to]
-
-        from, to = %w[from to].map { |key| day(json[key], "#{place}.#{key}") }
-        return if from.nil? || to.nil?
-        return fault(place, "the window ends (#{to}) before it starts (#{from})") if to < from
-
-        Window.from_h(json)
+      def parse_visit(body, place)
+        selections = body["all"].each_with_index.map { |row, index| @selections.read(row, "#{place}.all[#{index}]") }
+        window = @fields.window(body["window"], "#{place}.window")
+        Clause::SameVisit.new(selections, window) if window && selections.all?
       end
 
-      def day(text, place)
-        Date.strptime(text, "%Y-%m-%d")
-      rescue Date::Error, TypeError
-        fault(place, "#{text.inspect} is not a date; write it as 2026-05-31")
+      def parse_order(body, place)
+        steps = body["steps"].each_with_index.map { |row, index| step(row, index, "#{place}.steps[#{index}]") }
+        window = @fields.window(body["window"], "#{place}.window")
+        absence = body["then_not"] ? absence(body["then_not"], "#{place}.then_not") : nil
+        return if window.nil? || steps.any?(&:nil?) || (body["then_not"] && absence.nil?)
+
+        Clause::Order.new(steps, window, absence: absence)
       end
 
-      def fault(place, message, word = nil, known = [])
-        @errors << { place: place, message: "#{message}#{Catalogue.suggestion(word, known) if word}" }
-        nil
+      def step(row, index, place)
+        link = Link.new(row)
+        return @faults.add(place, "the first step follows nothing") if index.zero? && link.to_h.any?
+
+        selection = @selections.read(row, place)
+        selection && Clause::Order::Step.new(selection, link)
+      end
+
+      def absence(row, place)
+        selection = @selections.read(row, place)
+        selection && Clause::Order::Absence.new(selection, Link.micros(row["within"]), row["within"])
+      end
+
+      def parse_lifecycle(body, place)
+        times = body.slice("on", "for_at_least_days", "entered_last_days")
+        return @faults.add(place, "name only one of #{times.keys.join(" and ")}") if times.size > 1
+        return @faults.add("#{place}.from", "goes with entered_last_days") if body["from"] && !body["entered_last_days"]
+
+        on = body["on"] && @fields.day(body["on"], "#{place}.on")
+        return if body["on"] && on.nil?
+
+        Clause::LifecycleState.new(body["is"], on: on, for_days: body["for_at_least_days"],
+                                               entered_days: body["entered_last_days"], from: body["from"])
+      end
+
+      def parse_audience(body, place)
+        found = @audiences&.call(body["id"]) or return @faults.add("#{place}.id",
+                                                                   "no audience with the number #{body["id"]}")
+        return @faults.add("#{place}.id", found.fault) if found.fault
+
+        Clause::Membership.new(body["id"], found.name, found.definition)
       end
     end
   end

@@ -11,6 +11,7 @@ module Estrel
       # @param definition [Definition]
       def initialize(definition)
         @definition = definition
+        @words = ClauseParts.new
       end
 
       # @return [Array<Hash>] one line per top-level clause
@@ -41,9 +42,7 @@ module Estrel
         parts, lines = case clause
                        when Clause::Group then group(clause, "#{prefix}#{kind}")
                        when Clause::Negation then [[plain("but not people")], [line(clause.clause, "#{prefix}not")]]
-                       when Clause::Attribute then [attribute(clause), []]
-                       when Clause::Did then [did(clause), []]
-                       when Clause::LifecycleState then [[plain("who are"), states(clause)], []]
+                       else [@words.of(clause), []]
                        end
         { place: place, kind: kind, parts: parts, lines: lines }
       end
@@ -57,43 +56,7 @@ module Estrel
         [[plain(words)], clause.clauses.each_with_index.map { |inner, index| line(inner, "#{place}[#{index}]") }]
       end
 
-      def attribute(clause)
-        [plain("whose"), part(clause.name, "who", "attribute.name"),
-         *comparison(clause.comparison, "who", "attribute", ever: clause.ever?)]
-      end
-
-      def states(clause) = part(Wording.either(clause.states), "state", "lifecycle.is")
-
-      def did(clause)
-        opening = if clause.count.none?
-                    [plain("who have"), part("not", "what", "did.count"),
-                     part(Wording.not_done(clause.event), "what", "did.event")]
-                  else
-                    [plain("who"), part(Wording.done(clause.event), "what", "did.event"),
-                     part(Wording.count(clause.count), "what", "did.count")]
-                  end
-        opening + filters(clause) + [part(Wording.window(clause.window), "when", "did.window")]
-      end
-
-      def filters(clause)
-        clause.filters.each_with_index.flat_map do |filter, index|
-          [plain(index.zero? ? "where" : "and"), part(filter.property, "what", "filter.property", index),
-           *comparison(filter.comparison, "what", "filter", index)]
-        end
-      end
-
-      def comparison(comparison, ink, owner, index = nil, ever: false)
-        words = [part(Wording.comparison(comparison.operator, ever: ever), ink, "#{owner}.compare", index)]
-        return words if Comparison::WITHOUT_VALUE.include?(comparison.operator)
-
-        words << part(Wording.value(comparison.value), ink, "#{owner}.value", index)
-        words << plain("(in any case)") if comparison.ignore_case?
-        words
-      end
-
-      def plain(text) = { text: text, ink: nil, slot: nil, index: nil }
-
-      def part(text, ink, slot, index = nil) = { text: text, ink: ink, slot: slot, index: index }
+      def plain(text) = @words.plain(text)
     end
   end
 end

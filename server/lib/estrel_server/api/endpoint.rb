@@ -117,11 +117,11 @@ module EstrelServer
         raise Problem.new(422, "#{name} must be one of #{allowed.join(", ")}")
       end
 
-      def parse_definition(json)
+      # @param of [Audience, nil] whose definition it is going to be
+      def parse_definition(json, of: nil)
         raise Problem.new(422, "a definition is missing") if json.nil?
 
-        Estrel::Audience::Definition.parse(json.is_a?(Hash) ? JSON.generate(json) : json,
-                                           catalogue: generation.catalogue)
+        Asking.definition(json, generation.catalogue, of: of)
       end
     end
   end

@@ -44,9 +44,8 @@ module EstrelServer
       def rows
         generation = @ledger.current
         policy = @run.policy && Estrel::Lifecycle::Policy.new(**@run.policy.transform_keys(&:to_sym))
-        definition = Estrel::Audience::Definition.parse(@run.audience_version.definition,
-                                                        catalogue: generation.catalogue)
-        evaluator = Estrel::Audience::Evaluator.new(generation, as_of: @run.as_of, policy: policy)
+        definition = Asking.definition(@run.audience_version.definition, generation.catalogue)
+        evaluator = Asking.evaluator(generation, as_of: @run.as_of, policy: policy)
         columns = Columns.new(generation)
         columns.check(export.chosen_columns)
         columns.frame(export.chosen_columns, evaluator.members(definition), as_of: @run.as_of, policy: policy)

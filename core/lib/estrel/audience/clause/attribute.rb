@@ -33,6 +33,9 @@ module Estrel
           values.select([comparison.expression(Polars.col("value"), evaluator.calendar).alias("mask")])["mask"]
         end
 
+        # @return [Object] names what is computed completely
+        def key = to_h
+
         # @return [Hash] plain JSON
         def to_h = { "attribute" => { "name" => name, **comparison.to_h, "ever" => ever? || nil }.compact }
 

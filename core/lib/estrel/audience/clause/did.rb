@@ -3,72 +3,71 @@
 module Estrel
   module Audience
     module Clause
-      # *did*: events of one type, all of whose property filters hold on the same event, inside a window, counted.
-      # A count that zero fits is "did not" (or "at most"). Frozen.
+      # *did*: selected events inside a window, counted (by events, days or visits), or a property of them measured. A
+      # count that zero fits is "did not" (or "at most"). Frozen.
       class Did
-        # A property filter: name and {Comparison}.
-        Filter = Struct.new(:property, :comparison) do
-          def to_h = { "property" => property, **comparison.to_h }
-        end
-
-        # @return [String] name of the event type
-        attr_reader :event
-        # @return [Array<Filter>]
-        attr_reader :filters
-        # @return [Count]
-        attr_reader :count
+        # @return [Selection]
+        attr_reader :selection
         # @return [Window]
         attr_reader :window
+        # @return [Count, nil] nil where something is measured
+        attr_reader :count
+        # @return [Measure, nil]
+        attr_reader :measure
 
-        def initialize(event:, filters:, count:, window:)
-          @event = event.dup.freeze
-          @filters = filters.map(&:freeze).freeze
-          @count = count
+        def initialize(selection:, window:, count: nil, measure: nil)
+          @selection = selection
           @window = window
+          @count = count
+          @measure = measure
           freeze
         end
 
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator)
-          return evaluator.invert(evaluator.membership(profiles_beyond_zero(evaluator))) if count.zero_fits?
+          return measured(evaluator) if measure
+          return evaluator.invert(evaluator.membership(fitting(evaluator, outside))) if count.zero_fits?
 
           evaluator.membership(fitting(evaluator, count.expression(Polars.col("n"))))
         end
 
+        # @return [Object] names what is computed completely
+        def key = to_h
+
         # @return [Hash] plain JSON
         def to_h
-          { "did" => { "event" => event, "where" => filters.map(&:to_h), "count" => count.to_h,
-                       "window" => window.to_h } }
+          asked = measure ? { "measure" => measure.to_h } : { "count" => count.to_h }
+          { "did" => { **selection.to_h, **asked, "window" => window.to_h } }
         end
 
         private
 
         # Where zero fits, those with events are out unless their count fits too.
-        def profiles_beyond_zero(evaluator)
-          fitting(evaluator, count.expression(Polars.col("n")).is_not)
-        end
+        def outside = count.expression(Polars.col("n")).is_not
 
         # Profile ids with at least one matching event whose count `n` satisfies the condition.
         def fitting(evaluator, condition)
-          matching = matching_events(evaluator)
-          return matching.unique if count.minimum <= 1 && (count.maximum.nil? || count.none?)
+          rows = selection.rows(evaluator, window)
+          return rows["profile_id"].unique if count.once?
 
-          matching.to_frame.lazy.group_by("profile_id").agg([Polars.len.alias("n")]).filter(condition)
-                  .select("profile_id").collect["profile_id"]
+          counted(rows, evaluator).filter(condition).select("profile_id").collect["profile_id"]
         end
 
-        # One profile id per matching event.
-        def matching_events(evaluator)
-          first, last = window.days(evaluator.as_of)
-          day = Polars.col("day")
-          conditions = [day <= last]
-          conditions << (day >= first) if first
-          filters.each do |filter|
-            column = Polars.col(Ledger::Layout.property(filter.property))
-            conditions << filter.comparison.expression(column, evaluator.calendar)
-          end
-          evaluator.events(event).lazy.filter(conditions.reduce(:&)).select("profile_id").collect["profile_id"]
+        def counted(rows, evaluator)
+          unit = { "events" => -> { Polars.len }, "days" => -> { Polars.col("day").n_unique },
+                   "visits" => -> { Polars.col("visit").n_unique } }.fetch(count.unit).call
+          rows = evaluator.visits.marked(rows) if count.unit == "visits"
+          rows.lazy.group_by("profile_id").agg([unit.alias("n")])
+        end
+
+        def measured(evaluator)
+          rows = selection.rows(evaluator, window, property: measure.property)
+          mask = evaluator.membership(measure.fitting(rows, evaluator.calendar))
+          return mask unless measure.nothing_fits?
+
+          valued = rows.filter(Polars.col("value").is_not_null)["profile_id"]
+          mask | evaluator.invert(evaluator.membership(valued))
         end
       end
     end

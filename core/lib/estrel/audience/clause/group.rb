@@ -25,6 +25,9 @@ module Estrel
           masks.reduce { |left, right| kind == "all" ? left & right : left | right }
         end
 
+        # @return [Object] names what is computed completely
+        def key = [kind, *clauses.map(&:key)]
+
         # @return [Hash] plain JSON
         def to_h = { kind => clauses.map(&:to_h) }
       end

@@ -3,22 +3,72 @@
 module Estrel
   module Audience
     module Clause
-      # *lifecycle*: people in one of the named states at the as-of date, under the policy in force. Frozen.
+      # *lifecycle*: people in one of the named states, under the policy in force: at the as-of date, on another date,
+      # for at least so many days, or who entered them within the last days. Frozen.
       class LifecycleState
         # @return [Array<String>] of {Lifecycle::STATES}, in their order
         attr_reader :states
+        # @return [Date, nil] "were on"
+        attr_reader :on
+        # @return [Integer, nil] "have been for at least N days": so many days ago already, and ever since
+        attr_reader :for_days
+        # @return [Integer, nil] "entered within the last N days"
+        attr_reader :entered_days
+        # @return [Array<String>, nil] from which states they entered; nil for any
+        attr_reader :from
 
-        def initialize(states)
+        def initialize(states, on: nil, for_days: nil, entered_days: nil, from: nil)
           @states = (Lifecycle::STATES & states).freeze
+          @on = on
+          @for_days = for_days
+          @entered_days = entered_days
+          @from = from && (Lifecycle::STATES & from).freeze
           freeze
         end
 
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
-        def mask(evaluator) = evaluator.states["state"].is_in(states)
+        def mask(evaluator)
+          return entered(evaluator) if entered_days
+          return been(evaluator) if for_days
+
+          date = [on, evaluator.as_of].compact.min
+          mask = evaluator.lifecycle.states(date)["state"].is_in(states)
+          on ? mask & evaluator.seen(date) : mask
+        end
+
+        # @return [Object] names what is computed completely
+        def key = to_h
 
         # @return [Hash] plain JSON
-        def to_h = { "lifecycle" => { "is" => states } }
+        def to_h
+          { "lifecycle" => { "is" => states, "on" => on&.iso8601, "for_at_least_days" => for_days,
+                             "entered_last_days" => entered_days, "from" => from }.compact }
+        end
+
+        private
+
+        # A day on which the state is one of these and the day before it was not (but one of `from`).
+        def entered(evaluator)
+          last = Calendar.number(evaluator.as_of)
+          state, before = %w[state before].map { |name| Polars.col(name) }
+          condition = state.is_in(states) & before.is_in(states).is_not &
+                      Polars.col("from").is_between(last - entered_days + 1, last)
+          condition &= before.is_in(from) if from
+          evaluator.membership(evaluator.lifecycle.intervals.filter(condition)["profile_id"])
+        end
+
+        # The days of these states since then fill the whole time.
+        def been(evaluator)
+          last = Calendar.number(evaluator.as_of)
+          first = last - for_days
+          intervals = evaluator.lifecycle.intervals
+          touching = (Polars.col("to") > first) & (Polars.col("from") <= last)
+          inside = intervals.filter(Polars.col("state").is_in(states) & touching)
+          days = Polars.col("to").clip(first, last + 1) - Polars.col("from").clip(first, last + 1)
+          whole = inside.lazy.group_by("profile_id").agg([days.sum.alias("days")]).filter(Polars.col("days") > for_days)
+          evaluator.membership(whole.select("profile_id").collect["profile_id"])
+        end
       end
     end
   end

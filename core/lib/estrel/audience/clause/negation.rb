@@ -17,6 +17,9 @@ module Estrel
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator) = evaluator.invert(evaluator.mask(clause))
 
+        # @return [Object] names what is computed completely
+        def key = ["not", clause.key]
+
         # @return [Hash] plain JSON
         def to_h = { "not" => clause.to_h }
       end

@@ -1,0 +1,45 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    # Where definitions find the other audiences they refer to. Refuses cycles and names them.
+    class AudienceSource
+      # An audience by its number: name and parsed definition, or the fault that makes it unusable.
+      Found = Struct.new(:name, :definition, :fault, keyword_init: true)
+
+      # @param catalogue [Catalogue]
+      # @param path [Array<Array(Integer, String)>] numbers and names of the audiences being read, the outermost first
+      # @param lookup [#call] gives name and JSON of the definition for a number, or nil
+      def initialize(catalogue, lookup, path = [])
+        @catalogue = catalogue
+        @lookup = lookup
+        @path = path
+      end
+
+      # @param id [Integer]
+      # @return [Found, nil] nil where there is no such audience
+      def call(id)
+        return Found.new(fault: cycle(id)) if @path.any? { |number, _| number == id }
+
+        name, json = @lookup.call(id)
+        return unless name
+
+        inner = self.class.new(@catalogue, @lookup, [*@path, [id, name]])
+        Found.new(name: name, definition: Definition.parse(json, catalogue: @catalogue, audiences: inner))
+      rescue Invalid => e
+        first = e.errors.first[:message]
+        Found.new(fault: first.start_with?(CYCLE) ? first : "the audience #{name.inspect} cannot be used: #{e.message}")
+      end
+
+      CYCLE = "the audiences refer to each other in a ring"
+      private_constant :CYCLE
+
+      private
+
+      def cycle(id)
+        names = @path.drop_while { |number, _| number != id }.map(&:last)
+        "#{CYCLE}: #{[*names, names.first].join(" → ")}"
+      end
+    end
+  end
+end

@@ -1,0 +1,80 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    # How a step of an order follows the one before: any time after, within a time, as the very next event, in the same
+    # visit, on another day. Frozen.
+    class Link
+      UNITS = { "minutes" => 60, "hours" => 3_600, "days" => 86_400 }.freeze
+
+      # @return [Hash, nil] such as `{"days" => 7}`
+      attr_reader :within
+      # @return [Boolean] nothing else in between
+      attr_reader :next
+      # @return [Boolean]
+      attr_reader :same_visit
+      # @return [Boolean] on a later day
+      attr_reader :other_day
+
+      # @param json [Hash]
+      def initialize(json)
+        @within = json["within"]&.dup&.freeze
+        @next = json["next"] == true
+        @same_visit = json["same_visit"] == true
+        @other_day = json["other_day"] == true
+        freeze
+      end
+
+      # @param within [Hash] such as `{"days" => 7}`; a day is 24 hours here
+      # @return [Integer] microseconds
+      def self.micros(within) = within.sum { |unit, count| UNITS.fetch(unit) * count } * Calendar::MICROS
+
+      # @param before [Polars::DataFrame] events that can be the step before, sorted by profile and time
+      # @param candidates [Polars::DataFrame] events that could follow, likewise
+      # @param evaluator [Evaluator]
+      # @return [Polars::DataFrame] the candidates that do follow
+      def following(before, candidates, evaluator)
+        joined = latest_before(before, candidates)
+        joined = joined.filter(condition)
+        joined = next_only(joined, evaluator) if self.next
+        joined = in_one_visit(joined, evaluator) if same_visit
+        joined.select(Selection::COLUMNS)
+      end
+
+      # @return [Hash] plain JSON
+      def to_h
+        { "within" => within, "next" => self.next || nil, "same_visit" => same_visit || nil,
+          "other_day" => other_day || nil }.compact
+      end
+
+      private
+
+      # Each candidate with the latest event that lies before it, or before its day where another day is asked for.
+      def latest_before(before, candidates)
+        key = other_day ? "day" : "occurred_at"
+        look = before.select([Polars.col("profile_id"), Polars.col(key).alias("key"),
+                              Polars.col("occurred_at").alias("before_at")])
+        keyed = candidates.with_columns([(Polars.col(key) - 1).alias("key")])
+        keyed.join_asof(look, on: "key", by: "profile_id", strategy: "backward")
+      end
+
+      def condition
+        after = Polars.col("before_at").is_not_null
+        return after unless within
+
+        after & ((Polars.col("occurred_at") - Polars.col("before_at")) <= self.class.micros(within))
+      end
+
+      # The very next: no event of any kind lies between the two.
+      def next_only(joined, evaluator)
+        previous = evaluator.previous_instants(joined.select(Selection::COLUMNS))
+        joined.hstack([previous]).filter(Polars.col("before_at") == Polars.col("previous_at"))
+      end
+
+      def in_one_visit(joined, evaluator)
+        mine = evaluator.visits.marked(joined)
+        mine.filter(Polars.col("before_at") >= Polars.col("visit"))
+      end
+    end
+  end
+end

@@ -1,0 +1,72 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    # Which events a clause is about: those of one type, of several, or of any, all of whose conditions hold on the same
+    # event. Frozen.
+    class Selection
+      COLUMNS = %w[profile_id occurred_at day].freeze
+
+      # @return [Array<String>, nil] names of event types; nil for any
+      attr_reader :events
+      # @return [FilterGroup]
+      attr_reader :where
+
+      # @param events [Array<String>, nil]
+      # @param where [FilterGroup]
+      def initialize(events, where)
+        @events = events&.uniq&.sort&.freeze
+        @where = where
+        freeze
+      end
+
+      # The events selected inside a window.
+      #
+      # @param evaluator [Evaluator]
+      # @param window [Window]
+      # @param property [String, nil] whose value is wanted as well, as the column `value`
+      # @return [Polars::DataFrame] `profile_id`, `occurred_at`, `day` (and `value`), sorted by profile and time
+      def rows(evaluator, window, property: nil)
+        frames = types(evaluator.catalogue).filter_map { |type| matching(type, evaluator, window, property) }
+        return none(property) if frames.empty?
+
+        frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id occurred_at])
+      end
+
+      # @param catalogue [Catalogue]
+      # @return [Array<Catalogue::EventType>]
+      def types(catalogue)
+        events ? events.map { |name| catalogue.event_types.fetch(name) } : catalogue.event_types.values
+      end
+
+      # @return [Hash] plain JSON
+      def to_h
+        what = if events.nil? then { "any_event" => true }
+               else
+                 events.one? ? { "event" => events.first } : { "events" => events }
+               end
+        { **what, "where" => where.kind == "all" ? where.filters.map(&:to_h) : [where.to_h] }
+      end
+
+      private
+
+      def matching(type, evaluator, window, property)
+        return if property && !type.properties.key?(property)
+
+        lazy = evaluator.events(type.name).lazy
+        lazy = lazy.join(evaluator.first_seen.lazy, on: "profile_id", how: "inner") if window.relative?
+        condition = window.expression(evaluator.as_of, evaluator.calendar)
+        condition &= where.expression(type, evaluator.calendar) unless where.empty?
+        columns = COLUMNS.map { |name| Polars.col(name) }
+        columns << Polars.col(Ledger::Layout.property(property)).alias("value") if property
+        lazy.filter(condition).select(columns).collect
+      end
+
+      def none(property)
+        columns = Ledger::Layout::EVENT_COLUMNS.slice(*COLUMNS)
+        columns = columns.merge("value" => Polars::Float64) if property
+        Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
+      end
+    end
+  end
+end

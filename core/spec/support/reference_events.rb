@@ -1,0 +1,134 @@
+# frozen_string_literal: true
+
+# What the reference says of clauses about events: which are meant, when, how often, in which order.
+module ReferenceEvents
+  private
+
+  # The person's events up to the date that a clause means, in order.
+  def selected(body, person, date, window = body["window"])
+    found = person[:events].select do |row|
+      named?(body, row) && within?(window, row[:at], person, date) && (body["where"] || []).all? { |filter| holds?(filter, row) }
+    end
+    found.sort_by { |row| row[:at] }
+  end
+
+  def named?(body, row) = body["any_event"] || [*body["event"], *body["events"]].include?(row[:type])
+
+  def holds?(filter, row)
+    return filter["all"].all? { |inner| holds?(inner, row) } if filter["all"]
+    return filter["any"].any? { |inner| holds?(inner, row) } if filter["any"]
+
+    compare?(filter, row[filter["property"].to_sym])
+  end
+
+  def within?(window, time, person, date)
+    window ||= {}
+    day = day(time)
+    end_of_date = @population.calendar.end_of(date)
+    day <= date && (window["last_days"].nil? || day > date - window["last_days"]) &&
+      (window["from"].nil? || day >= Date.parse(window["from"])) && (window["to"].nil? || day <= Date.parse(window["to"])) &&
+      (window["first_days"].nil? || day < first_seen(person) + window["first_days"]) &&
+      (window["last_hours"].nil? || @population.micros(time) >= end_of_date - (window["last_hours"] * 3_600_000_000)) &&
+      (window["weekdays"].nil? || window["weekdays"].include?(day.cwday)) && hour?(window["hours"], local(time).hour)
+  end
+
+  def hour?(hours, hour)
+    return true unless hours
+
+    first, after = hours
+    first < after ? hour >= first && hour < after : hour >= first || hour < after
+  end
+
+  def did?(body, person, date)
+    found = selected(body, person, date)
+    return measured?(body["measure"], found) if body["measure"]
+
+    units = { "days" => ->(row) { day(row[:at]) }, "visits" => ->(row) { visit(person, row[:at]) } }
+    unit = units[body.dig("count", "of")]
+    counted?(body["count"], unit ? found.map(&unit).uniq.size : found.size)
+  end
+
+  def counted?(count, found)
+    kind, wanted = (count || { "at_least" => 1 }).except("of").first
+    { "at_least" => -> { found >= wanted }, "at_most" => -> { found <= wanted }, "exactly" => -> { found == wanted },
+      "between" => -> { found.between?(*wanted) } }.fetch(kind).call
+  end
+
+  def measured?(measure, found)
+    given = found.filter_map { |row| row[measure["of"].to_sym] }
+    return compare?(measure, given.uniq.size) if measure["take"] == "distinct"
+    return compare?(measure, given.sum) if measure["take"] == "sum"
+
+    value = { "mean" => ->(all) { all.sum / all.size }, "min" => :min.to_proc, "max" => :max.to_proc }.fetch(measure["take"])
+    compare?(measure, given.empty? ? nil : value.call(given))
+  end
+
+  def moment?(kind, body, person, date)
+    row = selected(body, person, date, {}).public_send(kind)
+    !row.nil? && within?(body["window"], row[:at], person, date)
+  end
+
+  def rhythm?(body, person, date)
+    days = selected(body, person, date, {}).map { |row| day(row[:at]) }
+    needed = body["in"] || body["last"]
+    periods(body, date).count { |period| days.count { |day| period.cover?(day) } >= (body["times"] || 1) } >= needed
+  end
+
+  # The last calendar weeks or months that have ended by the date.
+  def periods(body, date)
+    after = date + 1
+    after -= 1 until body["each"] == "week" ? after.monday? : after.mday == 1
+    Array.new(body["last"]) do
+      before = body["each"] == "week" ? after - 7 : after << 1
+      (before...after).tap { after = before }
+    end
+  end
+
+  # The instant at which the visit of an instant began, by all that the person ever did.
+  def visit(person, at)
+    times = person[:events].map { |row| row[:at] }.sort
+    start = at
+    while (earlier = times.reverse.find { |time| time < start && start - time <= Reference::VISIT_GAP })
+      start = earlier
+    end
+    start
+  end
+
+  def visit?(body, person, date)
+    visits = body["all"].map { |row| selected(row, person, date, body["window"]).map { |event| visit(person, event[:at]) } }
+    visits.reduce(:&).any?
+  end
+
+  def order?(body, person, date)
+    ends = reached(body, person, date)
+    return ends.any? unless body["then_not"]
+
+    ends.any? { |time| decided?(body, time, date) && !followed?(body["then_not"], time, person, date) }
+  end
+
+  # Every way to go through the steps; the times at which one can be through.
+  def reached(body, person, date)
+    first, *rest = body["steps"]
+    rest.reduce(selected(first, person, date, body["window"]).map { |row| row[:at] }) do |before, step|
+      candidates = selected(step, person, date, body["window"]).map { |row| row[:at] }
+      candidates.select { |time| before.any? { |earlier| follows?(step, earlier, time, person) } }.uniq
+    end
+  end
+
+  def follows?(step, earlier, time, person)
+    time > earlier && (step["within"].nil? || time - earlier <= seconds(step["within"])) &&
+      (!step["other_day"] || day(time) > day(earlier)) &&
+      (!step["same_visit"] || visit(person, time) == visit(person, earlier)) &&
+      (!step["next"] || person[:events].none? { |row| row[:at] > earlier && row[:at] < time })
+  end
+
+  def seconds(within) = within.sum { |unit, count| { "minutes" => 60, "hours" => 3_600, "days" => 86_400 }.fetch(unit) * count }
+
+  def decided?(body, time, date)
+    @population.micros(time) + (seconds(body["then_not"]["within"]) * 1_000_000) < @population.calendar.end_of(date)
+  end
+
+  def followed?(absence, time, person, date)
+    selected(absence, person, date, {}).any? { |row| row[:at] > time && row[:at] - time <= seconds(absence["within"]) }
+  end
+end
