@@ -53,6 +53,7 @@ RSpec.describe EstrelServer::API do
 
     made = call(:post, "/audiences", { name: " Far ", definition: far })
     expect([last_response.status, made["name"], made["version"]]).to eq([201, "Far", 1])
+    expect(call(:post, "/audiences/preview", { definition: { "all" => [far["all"].first] } })["same_as"]).to eq([{ "id" => made["id"], "name" => "Far" }])
     again = call(:put, "/audiences/#{made["id"]}", { name: "Further", definition: far })
     expect(again).to include("name" => "Further", "version" => 1)
     expect(call(:put, "/audiences/#{made["id"]}", { definition: { "not" => far } })).to include("version" => 2)

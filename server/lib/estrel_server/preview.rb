@@ -24,13 +24,20 @@ module EstrelServer
       base = evaluator.base
       sentence = Estrel::Audience::Sentence.new(@definition)
       { as_of: @as_of, size: members.len, base: base, share: base.zero? ? 0.0 : members.len.fdiv(base),
-        undecided: evaluator.undecided(@definition), states: evaluator.state_mix(@definition),
+        same_as: same_as, undecided: evaluator.undecided(@definition), states: evaluator.state_mix(@definition),
         definition: @definition.to_h, digest: @definition.digest, sentence: sentence.to_s,
         lines: sentence.lines.zip(evaluator.steps(@definition)).map { |line, step| line.merge(step) },
         sample: sample(members) }
     end
 
     private
+
+    # Kept audiences that say the same.
+    def same_as
+      digest = @definition.digest
+      rows = Audience.kept.includes(:versions).select { |audience| audience.current.digest == digest }
+      rows.map { |audience| { id: audience.id, name: audience.name } }
+    end
 
     # The same few people every time the same question is asked, spread over the whole audience.
     def sample(members)

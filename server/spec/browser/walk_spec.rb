@@ -124,6 +124,30 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(page).to have_field("Name of the audience", with: "Sleepy commuters")
   end
 
+  it "writes an order of events as a document, sees who is undecided, and goes back to an earlier version" do
+    order = { "order" => { "steps" => [{ "event" => "trip_planned" }, { "event" => "ride_ended", "within" => { "hours" => 2 } }], "window" => { "last_days" => 30 },
+                           "then_not" => { "event" => "pass_bought", "within" => { "days" => 7 } } } }
+    visit "/audiences/new?#{URI.encode_www_form(name: "Rode as planned")}"
+    find("summary", text: "As JSON").click
+    fill_in "The definition as JSON", with: JSON.generate(order)
+    expect(page).to have_css("[data-testid='line']", text: "who planned a trip and then within 2 hours ended a ride in the last 30 days but have not within 7 days bought a pass", normalize_ws: true)
+    expect(size).to eq(members(order).len)
+    expect(page).to have_text(/[\d,]+ more are undecided/)
+    expect(page).to have_css("[data-testid='trend']", text: /in 90 days/)
+    expect(page).to be_axe_clean
+    click_button "Save"
+    expect(page).to have_text("version 1")
+    click_button "more …"
+    click_button "who do something week by week …"
+    expect(page).to have_css("[data-testid='line']", text: "at least once in each of the last 4 weeks", normalize_ws: true)
+    click_button "Save"
+    expect(page).to have_text("version 2")
+    find("summary", text: "2 versions").click
+    click_button "Restore"
+    expect(page).to have_text("The earlier version is version 3 now")
+    expect(size).to eq(members(order).len)
+  end
+
   it "hands the audience over as the file the core would write" do
     visit "/audiences"
     click_on "Far riders without a pass"

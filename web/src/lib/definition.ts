@@ -17,7 +17,9 @@ export type Node = {
   attribute?: Attribute;
   did?: Did;
   lifecycle?: { is: State[] };
-};
+} & Partial<Record<OtherKind, unknown>>;
+/** Clauses that are written as JSON and shown as a sentence. */
+export type OtherKind = "first" | "last" | "rhythm" | "visit" | "order" | "changed" | "audience";
 export type Definition = { all: Node[] };
 export type FieldType = Schemas["Field"]["type"];
 
@@ -30,6 +32,8 @@ export const COMPARISONS: Record<FieldType, [string, string][]> = {
     ["is_not", "is not"],
     ["contains", "contains"],
     ["does_not_contain", "does not contain"],
+    ["starts_with", "starts with"],
+    ["ends_with", "ends with"],
     ["is_set", "is set"],
     ["is_not_set", "is not set"],
   ],

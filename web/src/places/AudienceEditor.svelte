@@ -3,9 +3,13 @@
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import PeopleTable from "../lib/components/PeopleTable.svelte";
+  import StateMix from "../lib/components/StateMix.svelte";
+  import Trend from "../lib/components/Trend.svelte";
+  import Versions from "../lib/components/Versions.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import { added, rooted, type Definition } from "../lib/definition";
   import AddClause from "../lib/editor/AddClause.svelte";
+  import AsJson from "../lib/editor/AsJson.svelte";
   import SentenceLine from "../lib/editor/SentenceLine.svelte";
   import { day, number, percent } from "../lib/format";
   import { said } from "../lib/toasts.svelte";
@@ -183,6 +187,25 @@
     {/if}
   </div>
 
+  {#if preview}
+    {@const twins = preview.same_as.filter((row) => row.id !== id)}
+    <StateMix states={preview.states} />
+    {#if !fault}<Trend definition={preview.definition} />{/if}
+    {#if preview.undecided}
+      <p class="soft">
+        {number(preview.undecided)} more are undecided: the time to wait has not passed for them.
+      </p>
+    {/if}
+    {#if twins.length}
+      <p class="soft">
+        Says the same as
+        {#each twins as twin (twin.id)}<a class="mr-2" href={address.to(`/audiences/${twin.id}`)}
+            >{twin.name}</a
+          >{/each}
+      </p>
+    {/if}
+  {/if}
+
   <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
     {#each preview?.lines ?? [] as line, index (line.place)}
       <SentenceLine
@@ -203,11 +226,22 @@
     {#if definition.all.length === 0}<span class="soft">– so far everybody.</span>{/if}
   </p>
   {#if fault}<Waiting problem={fault} />{/if}
+  <AsJson {definition} {change} {name} />
 
   {#if preview?.sample.length}
     <h2 class="mt-10 mb-1">A few of them</h2>
     <PeopleTable rows={preview.sample} />
   {:else if preview}
     <p class="soft mt-8">Nobody fits. The count beside each clause shows which one leaves nobody.</p>
+  {/if}
+  {#if kept}
+    <Versions
+      audience={kept}
+      restored={(audience) => {
+        kept = audience;
+        definition = rooted(audience.definition);
+        said(`The earlier version is version ${audience.version} now`);
+      }}
+    />
   {/if}
 {/if}

@@ -58,8 +58,12 @@ module Estrel
       # @param definition [Definition]
       # @return [Integer]
       def undecided(definition)
-        masks = orders(definition.root).select(&:absence).map { |clause| clause.undecided(self) }
-        masks.empty? ? 0 : count(seen(as_of) & masks.reduce(:|) & invert(mask(definition.root)))
+        return 0 if orders(definition.root).none?(&:absence)
+
+        possible = definition.clauses.map do |clause|
+          [mask(clause), *orders(clause).select(&:absence).map { |order| order.undecided(self) }].reduce(:|)
+        end
+        count(possible.reduce(seen(as_of), :&) & invert(mask(definition.root)))
       end
 
       # @param definition [Definition]

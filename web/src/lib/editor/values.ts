@@ -68,6 +68,33 @@ export function newDid(): Did | null {
   return types[0] ? { event: types[0].name, count: { at_least: 1 }, window: { last_days: 30 } } : null;
 }
 
+/** A first clause of each kind that is written as JSON, about what happens most. */
+export function templates(audience?: number): [string, Node][] {
+  const [most, other] = offeredTypes().sort((a, b) => b.count - a.count);
+  if (!most) return [];
+  const event = most.name;
+  const next = (other ?? most).name;
+  const name = workspace.catalogue?.attributes[0]?.name;
+  const found: [string, Node][] = [
+    ["who did something for the first time …", { first: { event, window: { last_days: 10 } } }],
+    ["who did something for the last time …", { last: { event, window: { last_days: 30 } } }],
+    ["who do something week by week …", { rhythm: { event, each: "week", last: 4 } }],
+    ["who did things within one visit …", { visit: { all: [{ event }, { event: next }] } }],
+    [
+      "who did one thing and then another …",
+      { order: { steps: [{ event }, { event: next, within: { days: 7 } }] } },
+    ],
+    [
+      "who did something and then not another …",
+      { order: { steps: [{ event }], then_not: { event: next, within: { days: 7 } } } },
+    ],
+    ["who entered a state …", { lifecycle: { is: ["dormant"], entered_last_days: 7 } as never }],
+  ];
+  if (name) found.push(["whose attribute changed …", { changed: { name, window: { last_days: 30 } } }]);
+  if (audience) found.push(["who are in another audience …", { audience: { id: audience } }]);
+  return found;
+}
+
 /** A complete new clause of a kind, or null where there is nothing it could be about. */
 export async function newClause(kind: "attribute" | "did" | "lifecycle"): Promise<Node | null> {
   if (kind === "lifecycle") return { lifecycle: { is: ["dormant"] } };
