@@ -56,7 +56,7 @@ module Bench
       second = ((Polars.col("time") + (Polars.col("fine") / RANDOM)) * (DAYS * 86_400)).floor + start
       at = (second.cast(Polars::Int64) * 1_000_000).alias("occurred_at")
       wanted = [((Polars.col("who").pow(2.2) * @profiles).floor.cast(Polars::Int64) + 1).alias("profile_id"), at,
-                at.alias("received_at")]
+                at.alias("received_at"), Polars.lit(1).cast(Polars::Int32).alias("source_id")]
       wanted << (Polars.col("km") * 12).round(2).alias("property:distance_km") if type.properties.any?
       columns.select(wanted).with_row_index(name: "row")
              .with_columns([(Polars.col("row").cast(Polars::Int64) + (type.id * 1_000_000_000)).alias("event_id")])

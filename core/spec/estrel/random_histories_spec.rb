@@ -13,6 +13,8 @@ RSpec.describe "random histories against the reference" do
       reference = Reference.new(population, policy)
 
       with_ledger(population) do |generation|
+        # Every fourth time as if profiles and instants were too many for one number each.
+        allow(generation.timeline).to receive(:fits?).and_return(false) if (seed % 4).zero?
         lifecycle = Estrel::Lifecycle.new(generation, policy)
         Array.new(3) { random.date }.each do |date|
           expected = population.people.keys.sort.map do |id|

@@ -100,16 +100,17 @@ module Estrel
       # @return [Visits::Index]
       def visits = @generation.cache.fetch([:visits, @visit_gap]) { Visits::Index.new(@generation, @visit_gap) }
 
+      # @return [Ledger::Timeline]
+      def timeline = @generation.timeline
+
       # When the profile of each row did anything at all before it.
       #
       # @param rows [Polars::DataFrame] `profile_id` and `occurred_at`, sorted
       # @return [Polars::Series] `previous_at`, the latest earlier instant of any of the profile's events, or null
       def previous_instants(rows)
-        keyed = rows.with_columns([(Polars.col("occurred_at") - 1).alias("key")])
         found = catalogue.event_types.each_key.map do |type|
-          instants = events(type).select([Polars.col("profile_id"), Polars.col("occurred_at").alias("key"),
-                                          Polars.col("occurred_at").alias("previous_at")])
-          keyed.join_asof(instants, on: "key", by: "profile_id", strategy: "backward")["previous_at"]
+          instants = events(type).select(%w[profile_id occurred_at])
+          timeline.look_back(rows, Polars.col("occurred_at") - 1, instants, "previous_at")["previous_at"]
         end
         columns = found.each_with_index.map { |series, index| series.alias(index.to_s) }
         Polars::DataFrame.new(columns).select([Polars.max_horizontal(Polars.all).alias("previous_at")])["previous_at"]

@@ -34,7 +34,7 @@ module Estrel
       # @param evaluator [Evaluator]
       # @return [Polars::DataFrame] the candidates that do follow
       def following(before, candidates, evaluator)
-        joined = latest_before(before, candidates)
+        joined = latest_before(before, candidates, evaluator)
         joined = joined.filter(condition)
         joined = next_only(joined, evaluator) if self.next
         joined = in_one_visit(joined, evaluator) if same_visit
@@ -50,11 +50,14 @@ module Estrel
       private
 
       # Each candidate with the latest event that lies before it, or before its day where another day is asked for.
-      def latest_before(before, candidates)
-        key = other_day ? "day" : "occurred_at"
-        look = before.select([Polars.col("profile_id"), Polars.col(key).alias("key"),
+      def latest_before(before, candidates, evaluator)
+        unless other_day
+          return evaluator.timeline.look_back(candidates, Polars.col("occurred_at") - 1, before, "before_at")
+        end
+
+        look = before.select([Polars.col("profile_id"), Polars.col("day").alias("key"),
                               Polars.col("occurred_at").alias("before_at")])
-        keyed = candidates.with_columns([(Polars.col(key) - 1).alias("key")])
+        keyed = candidates.with_columns([(Polars.col("day") - 1).alias("key")])
         keyed.join_asof(look, on: "key", by: "profile_id", strategy: "backward")
       end
 

@@ -55,6 +55,9 @@ module Estrel
       #   {Layout::KEY_STEP} plus day number
       def days(type) = frame("days/#{@catalogue.event_types.fetch(type).id}")
 
+      # @return [Timeline] one number for every profile and instant
+      def timeline = @cache.fetch([:timeline]) { Timeline.new(self) }
+
       # @return [Integer] how many profiles there are
       def base_size = profiles.height
 

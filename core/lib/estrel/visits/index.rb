@@ -9,31 +9,39 @@ module Estrel
       # @param generation [Ledger::Generation]
       # @param gap [Integer] as in {Visits.of}
       def initialize(generation, gap)
-        @starts = starts(generation, gap)
+        @timeline = generation.timeline
+        quick = @timeline.fits? && gap <= Ledger::Timeline::MAX_GAP
+        @starts = quick ? by_key(generation, gap) : by_profile(generation, gap)
       end
 
       # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both
       # @return [Polars::DataFrame] the same with `visit`: the instant at which the event's visit started
-      def marked(rows)
-        rows.join_asof(@starts, on: "occurred_at", by: "profile_id", strategy: "backward")
-      end
+      def marked(rows) = @timeline.look_back(rows, Polars.col("occurred_at"), @starts, "visit")
 
       private
 
-      def starts(generation, gap)
-        frames = generation.catalogue.event_types.each_key.map do |type|
-          generation.events(type).select(%w[profile_id occurred_at])
-        end
-        return empty if frames.empty?
+      # Profiles lie further apart than any gap, so one comparison finds where visits start.
+      def by_key(generation, gap)
+        keys = frames(generation).map { |frame| frame.select([@timeline.key(Polars.col("occurred_at")).alias("key")]) }
+        return by_profile(generation, gap) if keys.empty?
 
-        profile, at = %w[profile_id occurred_at].map { |name| Polars.col(name) }
-        begins = profile.ne_missing(profile.shift(1)) | ((at - at.shift(1)) > gap)
-        Polars.concat(frames).sort(%w[profile_id occurred_at]).filter(begins).with_columns([at.alias("visit")])
+        key = Polars.col("key")
+        begins = ((key - key.shift(1)) > gap).fill_null(true)
+        starts = Polars.concat(keys).sort("key").filter(begins)
+        starts.select([@timeline.profile(key).alias("profile_id"), @timeline.instant(key).alias("occurred_at")])
       end
 
-      def empty
-        columns = { "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "visit" => Polars::Int64 }
-        Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
+      def by_profile(generation, gap)
+        columns = { "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64 }
+        none = Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
+        profile, at = columns.keys.map { |name| Polars.col(name) }
+        begins = profile.ne_missing(profile.shift(1)) | ((at - at.shift(1)) > gap)
+        Polars.concat([none, *frames(generation)]).sort(%w[profile_id occurred_at]).filter(begins)
+      end
+
+      def frames(generation)
+        types = generation.catalogue.event_types.keys
+        types.map { |type| generation.events(type).select(%w[profile_id occurred_at]) }
       end
     end
   end
