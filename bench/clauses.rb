@@ -6,15 +6,14 @@ module Bench
     RIDE = { "event" => "ride_ended" }.freeze
     PLAN = { "event" => "trip_planned" }.freeze
     FAR = [{ "property" => "distance_km", "compare" => "greater", "value" => 5 }].freeze
+    TOTAL = { "of" => "distance_km", "take" => "sum", "compare" => "at_least", "value" => 50 }.freeze
     DEFINITIONS = {
       "attribute only" => { "attribute" => { "name" => "plan", "compare" => "is", "value" => "student" } },
       "count with a property filter" => { "did" => { **RIDE, "where" => FAR, "count" => { "at_least" => 3 },
                                                              "window" => { "last_days" => 30 } } },
       "did not" => { "did" => { "event" => "pass_bought", "count" => { "exactly" => 0 },
                                 "window" => { "last_days" => 60 } } },
-      "sum of a property" => { "did" => { **RIDE, "window" => { "last_days" => 90 },
-                                                  "measure" => { "of" => "distance_km", "take" => "sum", "compare" => "at_least",
-                                                                 "value" => 50 } } },
+      "sum of a property" => { "did" => { **RIDE, "window" => { "last_days" => 90 }, "measure" => TOTAL } },
       "first time in the last 10 days" => { "first" => { "event" => "pass_bought",
                                                          "window" => { "last_days" => 10 } } },
       "within one visit" => { "visit" => { "all" => [PLAN, RIDE], "window" => { "last_days" => 90 } } },

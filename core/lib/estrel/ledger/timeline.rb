@@ -3,7 +3,7 @@
 module Estrel
   class Ledger
     # One number for a profile and an instant, in the order of both: sorting and looking back by one column is many
-    # times faster than by two. Profiles lie so far apart that no look back of up to a gap reaches from one to the other.
+    # times faster than by two. Profiles lie so far apart that no look back of up to a gap reaches from one to another.
     class Timeline
       LIMIT = 2**64
       # The longest gap that keeps profiles apart.
