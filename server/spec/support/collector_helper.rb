@@ -1,10 +1,13 @@
 # frozen_string_literal: true
 
 require "rack/test"
+require "yaml"
 
 # Sends CloudEvents to the collector, as a source with a key.
 module CollectorHelper
   include Rack::Test::Methods
+
+  COLLECTOR = JSONSchemer.openapi(YAML.safe_load_file(File.join(ROOT, "docs/collector.yaml")))
 
   def app = EstrelServer::Collecting::Application
 
@@ -38,7 +41,13 @@ module CollectorHelper
     header("Content-Type", type)
     post("/events", body)
     headers.each_key { |name| header(name.to_s.tr("_", "-"), nil) }
-    JSON.parse(last_response.body)
+    JSON.parse(last_response.body).tap { |answer| check_against_description_of_collector(answer) }
+  end
+
+  def check_against_description_of_collector(answer)
+    schema = COLLECTOR.schema(answer.key?("events") ? "Outcome" : "Problem")
+    expect(schema.validate(answer).map { |fault| fault["error"] }).to eq([])
+    expect(last_response.media_type).to eq(answer.key?("events") ? "application/json" : "application/problem+json")
   end
 
   def outcomes(answer) = answer["events"].map { |row| row["outcome"] }
