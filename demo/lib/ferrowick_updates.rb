@@ -4,10 +4,10 @@ require "date"
 require "json"
 
 # What reaches Ferrowick Bikes beside the rides: consent, attributes, links between browsers and customers, shared
-# devices, a misspelt event type, and a partner that has stopped delivering. In order of receipt.
+# devices, a misspelt event type, and a partner that has stopped delivering. Kind by kind, each in order of time.
 class FerrowickUpdates
   SEED = 1872
-  LINKED = 700
+  LINKED = 250
   HOUSEHOLDS = 40
   MISSPELT_FROM = Date.new(2026, 10, 27)
   MISSPELT = 180
@@ -26,14 +26,12 @@ class FerrowickUpdates
 
   # @return [void]
   def write
-    consents
-    interests
-    linked_browsers
-    households
-    misspelt
-    trams
-    ordered = @lines.sort_by.with_index { |(time, _), index| [time, index] }
-    ordered.each { |line| @out.write("#{line.last}\n") }
+    [[:consents], [:interests], [:misspelt], [:trams], %i[linked_browsers households]].each do |kinds|
+      kinds.each { |kind| send(kind) }
+      ordered = @lines.sort_by.with_index { |(time, _), index| [time, index] }
+      ordered.each { |line| @out.write("#{line.last}\n") }
+      @lines.clear
+    end
   end
 
   private
