@@ -47,20 +47,19 @@ module EstrelServer
 
     # @param limit [Integer]
     # @param after [Cursor, nil] only what came later
-    # @param before [Cursor, nil] only what came earlier
+    # @param up_to [Cursor] nothing beyond it: that is for whoever goes on from there
     # @return [Array<Hash>] newest first
-    def rows(limit, after: nil, before: nil)
-      found = @kinds.flat_map { |kind| send(:"#{kind}s", scope(kind, limit, after, before)) }
+    def rows(limit, up_to:, after: nil)
+      found = @kinds.flat_map { |kind| send(:"#{kind}s", scope(kind, limit, after, up_to)) }
       found.sort_by { |row| [row[:received_at], row[:key]] }.reverse.first(limit)
     end
 
     private
 
-    def scope(kind, limit, after, before)
+    def scope(kind, limit, after, up_to)
       model = { "event" => Event, "receipt" => Receipt, "refusal" => Refusal }.fetch(kind)
-      rows = model.order(id: :desc).limit(limit)
+      rows = model.where("#{model.table_name}.id <= ?", up_to[kind.to_sym]).order(id: :desc).limit(limit)
       rows = rows.where("#{model.table_name}.id > ?", after[kind.to_sym]) if after
-      rows = rows.where("#{model.table_name}.id < ?", before[kind.to_sym]) if before
       rows = rows.where(source_id: Source.where(name: @source).ids) if @source
       rows
     end

@@ -55,7 +55,7 @@ module EstrelServer
 
     def tell(watcher)
       cursor = ArrivalsFeed::Cursor.now
-      rows = cursor == watcher.cursor ? [] : watcher.feed.rows(MAX_ROWS, after: watcher.cursor)
+      rows = cursor == watcher.cursor ? [] : watcher.feed.rows(MAX_ROWS, after: watcher.cursor, up_to: cursor)
       watcher.cursor = cursor
       return write(watcher, self.class.message(cursor, rows)) if rows.any?
 

@@ -9,7 +9,7 @@ module EstrelServer
 
       get("/arrivals") do
         cursor = ArrivalsFeed::Cursor.now
-        rows = feed.rows(whole("per_page", PAGE, 1..500))
+        rows = feed.rows(whole("per_page", PAGE, 1..500), up_to: cursor)
         respond({ cursor: cursor.to_s, rows: rows })
       end
 

@@ -24,7 +24,10 @@ module EstrelServer
         [200, HEADERS.merge("rack.hijack" => ->(io) { LiveFeed.shared.add(io, feed, cursor) }), []]
       end
 
-      def once(feed, cursor) = LiveFeed.message(ArrivalsFeed::Cursor.now, feed.rows(ROWS, after: cursor))
+      def once(feed, cursor)
+        now = ArrivalsFeed::Cursor.now
+        LiveFeed.message(now, feed.rows(ROWS, after: cursor, up_to: now))
+      end
       private_class_method :once
     end
   end

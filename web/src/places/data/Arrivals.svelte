@@ -41,8 +41,11 @@
   });
 
   function arrived(fresh: Arrival[]) {
-    if (paused) waiting = [...fresh, ...waiting].slice(0, SHOWN);
-    else rows = [...fresh, ...rows].slice(0, SHOWN);
+    // A connection that broke off may tell something again.
+    const shown = new Set([...rows, ...waiting].map((row) => row.key));
+    const news = fresh.filter((row) => !shown.has(row.key));
+    if (paused) waiting = [...news, ...waiting].slice(0, SHOWN);
+    else rows = [...news, ...rows].slice(0, SHOWN);
   }
 
   function resume() {
