@@ -4,6 +4,7 @@ require "date"
 require "json"
 require "set" # polars expects it loaded on this Ruby
 require "digest"
+require "monitor"
 require "did_you_mean"
 require "polars"
 require "tzinfo"

@@ -14,7 +14,8 @@ module Estrel
     # @return [Polars::DataFrame] one row per profile, in the ledger's order, with the typed column `value`
     def at(date, name, type)
       after = @generation.calendar.end_of(date)
-      return current(name) if newest_change(name) < after
+      standing = newest_change(name) < after ? @generation.current_attribute(name) : nil
+      return standing.alias("value").to_frame if standing
 
       latest = history(name).filter(Polars.col("occurred_at") < after)
                             .group_by("profile_id", maintain_order: true).agg([Polars.col("value").last])
@@ -51,10 +52,6 @@ module Estrel
     end
 
     private
-
-    def current(name)
-      @generation.profiles.select([Polars.col(Ledger::Layout.attribute(name)).alias("value")])
-    end
 
     def history(name)
       @generation.cache.fetch([:attribute_history, name]) do

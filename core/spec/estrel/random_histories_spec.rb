@@ -1,16 +1,34 @@
 # frozen_string_literal: true
 
-# The fast path against the reference, on random histories. A failure names its seed; run it again with
-# HISTORY_SEED=<seed>.
+# The fast path against the reference, on random histories. A failure names its seed and the smallest case that still
+# fails; run it again with HISTORY_SEED=<seed>.
 RSpec.describe "random histories against the reference" do
   seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(40) { Random.rand(1 << 32) }
+
+  def parsed(json, population, audiences)
+    source = Estrel::Audience::AudienceSource.new(population.catalogue, ->(id) { audiences[id] && ["audience #{id}", audiences[id]] })
+    Estrel::Audience::Definition.parse(json, catalogue: population.catalogue, audiences: source)
+  end
+
+  # Fails, with the smallest people and definition that still disagree, unless a block's two answers are the same.
+  def agree(population, json, about, &answers)
+    disagree = lambda do |people, definition|
+      smaller = Population.new(people, **population.settings)
+      with_ledger(smaller) { |generation| answers.call(smaller, generation, definition).uniq.size > 1 }
+    end
+    return unless disagree.call(population.people, json)
+
+    people, smallest = Shrinker.new(population.people, json, disagree).smallest
+    raise RSpec::Expectations::ExpectationNotMetError, "#{about}\n#{smallest.to_json}\n#{people.inspect}\nin full: #{json.to_json}"
+  end
 
   seeds.each do |seed|
     it "agrees on states, counts and audiences (HISTORY_SEED=#{seed})" do
       random = RandomPopulation.new(seed)
       population = random.population
       policy = random.policy
-      reference = Reference.new(population, policy)
+      audiences = random.audiences
+      reference = Reference.new(population, policy, audiences)
 
       with_ledger(population) do |generation|
         # Every fourth time as if profiles and instants were too many for one number each.
@@ -30,15 +48,64 @@ RSpec.describe "random histories against the reference" do
           Reference::STATES.to_h { |state| [state, expected.map { |counts| counts[state] }] }
         )
 
-        55.times do
+        60.times do
           json = random.definition
           date = random.date
-          definition = Estrel::Audience::Definition.parse(json, catalogue: population.catalogue)
+          definition = parsed(json, population, audiences)
           evaluator = Estrel::Audience::Evaluator.new(generation, as_of: date, policy: policy)
-          expect(evaluator.members(definition).to_a).to eq(reference.members(json, date)), "#{date}: #{json.to_json}"
-          expect(evaluator.size(definition)).to eq(reference.members(json, date).size)
+          next if evaluator.members(definition).to_a == reference.members(json, date) && evaluator.size(definition) == reference.members(json, date).size
+
+          agree(population, json, "as of #{date}, #{policy.to_h}, audiences #{audiences}") do |people, ledger, smaller|
+            found = Estrel::Audience::Evaluator.new(ledger, as_of: date, policy: policy).members(parsed(smaller, people, audiences))
+            [found.to_a, Reference.new(people, policy, audiences).members(smaller, date)]
+          end
+        end
+
+        # As known on a date: as if what was received later had never been.
+        date = random.date
+        before = population.known_on(date)
+        known = generation.known_on(date)
+        reference = Reference.new(before, policy, audiences)
+        10.times do
+          json = random.definition
+          as_of = [random.date, date].min
+          found = Estrel::Audience::Evaluator.new(known, as_of: as_of, policy: policy).members(parsed(json, population, audiences))
+          expect(found.to_a).to eq(reference.members(json, as_of)), "as of #{as_of}, known on #{date}: #{json.to_json}"
         end
       end
     end
+  end
+
+  it "answers the same from 1, 2 and 7 shards, and one by one person" do
+    seed = Random.rand(1 << 32)
+    random = RandomPopulation.new(seed)
+    population = random.population
+    asked = { as_of: random.date, policy: random.policy }
+    with_ledger(population) do |generation|
+      split = Estrel::Audience::Split.parse({ "attribute" => "plan" }, population.catalogue)
+      audiences = random.audiences
+      definitions = Array.new(30) { parsed(random.definition, population, audiences) }
+      answers = [1, 2, 7].map do |shards|
+        evaluator = Estrel::Audience::ShardedEvaluator.new(generation, shards: shards, **asked)
+        [evaluator.base, evaluator.combinations(definitions.first(5), split: split), definitions.map do |definition|
+          [evaluator.members(definition).to_a, evaluator.size(definition), evaluator.steps(definition), evaluator.state_mix(definition),
+           evaluator.reachable(definition), evaluator.undecided(definition), evaluator.movement(definition, asked[:as_of] - 9)]
+        end]
+      end
+      expect(answers.uniq.size).to eq(1), "seed #{seed}"
+      members = answers.first.last.map(&:first)
+      one_by_one = definitions.map do |definition|
+        population.people.keys.sort.select { |id| Estrel::Audience::Why.new(generation, id, **asked).member?(definition) }
+      end
+      expect(one_by_one).to eq(members), "seed #{seed}"
+    end
+  end
+
+  it "makes a failing case small" do
+    population = RandomPopulation.new(7).population
+    fails = ->(people, json) { people.values.any? { |person| person[:events].size > 1 } && json.to_s.include?("plan") }
+    people, json = Shrinker.new(population.people, { "all" => [{ "any" => [] }, { "attribute" => { "name" => "plan" } }] }, fails).smallest
+    expect(people.values.map { |person| person[:events].size }).to eq([2])
+    expect(json).to eq({ "name" => "plan" })
   end
 end

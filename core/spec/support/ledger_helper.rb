@@ -3,7 +3,8 @@
 # A small population in plain Ruby and its ledger on disk, so that a spec can state histories as literals.
 #
 # people: `{ id => { events: [{ type:, at: Time, **properties }], attributes: [{ name:, at: Time, value: }] } }`; an event
-# may carry `received: Time` and `source: Integer`.
+# may carry `received: Time` and `source: Integer`, an attribute `received: Time`. A person may have `reach: [{ channel:,
+# at: Time, address: String or given: true/false }]` and a `kind:`.
 class Population
   PROPERTY_TYPES = { String => "text", Float => "number", Integer => "number", TrueClass => "boolean",
                      FalseClass => "boolean" }.freeze
@@ -18,6 +19,16 @@ class Population
   end
 
   def calendar = @calendar ||= Estrel::Calendar.new(time_zone)
+
+  # What it takes to make another population of the same kind.
+  def settings = { time_zone: @time_zone, event_types: @event_types, attributes: @attributes }
+
+  # The same people without everything received after a date. Of somebody of whom nothing was known nothing is left.
+  def known_on(date)
+    known = ->(rows) { (rows || []).select { |row| micros(row[:received] || row[:at]) < calendar.end_of(date) } }
+    before = people.transform_values { |person| person.merge(%i[events attributes reach].to_h { |list| [list, known.call(person[list])] }) }
+    self.class.new(before, **settings)
+  end
 
   def micros(time) = (time.to_r * 1_000_000).to_i
 
@@ -36,6 +47,7 @@ class Population
     catalogue.event_types.each_value { |type| writer.put_events(type.id, events_frame(type)) }
     writer.put_attribute_history(history_frame)
     writer.put_profiles(profiles_frame)
+    writer.put_reach(reach_frame)
     writer.commit(catalogue: catalogue, facts: {})
     Estrel::Ledger.new(directory).current
   end
@@ -73,16 +85,26 @@ class Population
   def history_frame
     rows = people.flat_map { |id, person| person[:attributes].map { |row| [id, row] } }
     times = rows.map { |_, row| micros(row[:at]) }
+    received = rows.map { |_, row| micros(row[:received] || row[:at]) }
     columns = { "profile_id" => rows.map(&:first), "attribute" => rows.map { |_, row| row[:name] },
-                "occurred_at" => times, "received_at" => times, "value" => rows.map { |_, row| text(row[:value]) } }
+                "occurred_at" => times, "received_at" => received, "value" => rows.map { |_, row| text(row[:value]) } }
     Polars::DataFrame.new(columns, schema_overrides: Estrel::Ledger::Layout::HISTORY_COLUMNS)
+  end
+
+  def reach_frame
+    rows = people.flat_map { |id, person| (person[:reach] || []).map { |row| [id, row] } }
+    columns = { "profile_id" => rows.map(&:first), "channel" => rows.map { |_, row| row[:channel] },
+                "occurred_at" => rows.map { |_, row| micros(row[:at]) },
+                "received_at" => rows.map { |_, row| micros(row[:received] || row[:at]) },
+                "address" => rows.map { |_, row| row[:address] }, "given" => rows.map { |_, row| row[:given] } }
+    Polars::DataFrame.new(columns, schema_overrides: Estrel::Ledger::Layout::REACH_COLUMNS)
   end
 
   def text(value) = value.is_a?(Array) ? JSON.generate(value) : value&.to_s
 
   def profiles_frame
     ids = people.keys.sort
-    columns = { "profile_id" => ids, "kind" => ids.map { "customer" },
+    columns = { "profile_id" => ids, "kind" => ids.map { |id| people[id][:kind] || "customer" },
                 "first_seen_at" => ids.map { |id| first_seen(people[id]) } }
     types = Estrel::Ledger::Layout::PROFILE_COLUMNS.slice(*columns.keys)
     catalogue.attributes.each_value do |attribute|

@@ -31,13 +31,18 @@ class RandomPopulation
 
   def date = (START + (@random.rand(DAYS + 20) * 86_400)).to_date
 
-  CLAUSES = %w[attribute did did did lifecycle first last rhythm visit order order changed].freeze
+  CLAUSES = %w[attribute did did did lifecycle first last rhythm visit order order changed kind reachable audience].freeze
+  KINDS = %w[visitor contact customer].freeze
+  ADDRESSES = { "email" => ["a@example.org", "no address", "b.c@mail.example.org", "a@b"], "sms" => ["+351 900 000 001", "12"] }.freeze
 
-  def definition(depth = 3)
-    kind = pick(depth.zero? ? CLAUSES : %w[all any not] + CLAUSES)
+  # Two definitions that others can refer to.
+  def audiences = [1, 2].to_h { |id| [id, definition(1, CLAUSES - ["audience"])] }
+
+  def definition(depth = 3, clauses = CLAUSES)
+    kind = pick(depth.zero? ? clauses : %w[all any not] + clauses)
     case kind
-    when "all", "any" then { kind => Array.new(@random.rand(4)) { definition(depth - 1) } }
-    when "not" then { "not" => definition(depth - 1) }
+    when "all", "any" then { kind => Array.new(@random.rand(4)) { definition(depth - 1, clauses) } }
+    when "not" then { "not" => definition(depth - 1, clauses) }
     else { kind => send(:"#{kind}_clause") }
     end
   end
@@ -51,8 +56,18 @@ class RandomPopulation
     # Some follow others closely, or happen at the very same instant.
     events += events.sample(4, random: @random).map { |row| event.merge(at: row[:at] + pick([0, 60, 1800, 1801, 7200])) }
     attributes = Array.new(@random.rand(4) + (events.empty? ? 1 : 0)) { attribute }
-    { events: events, attributes: attributes.uniq { |row| row.values_at(:name, :at) } }
+    reach = Array.new(@random.rand(4)) { reach_fact }.uniq { |row| row.values_at(:channel, :at) }
+    { events: events, attributes: attributes.uniq { |row| row.values_at(:name, :at) }, reach: reach, kind: pick(KINDS) }
   end
+
+  def reach_fact
+    channel = pick(Reference::CHANNELS)
+    fact = ADDRESSES.key?(channel) && @random.rand < 0.6 ? { address: pick(ADDRESSES[channel]) } : { given: pick([true, false]) }
+    { channel: channel, at: instant, received: later, **fact }
+  end
+
+  # Most of what is received late is received days later.
+  def later = @random.rand < 0.7 ? nil : START + (@random.rand(DAYS + 20) * 86_400)
 
   # Half of the instants lie exactly on, just before or just after a full hour, where days begin in some zone.
   def instant
@@ -63,12 +78,12 @@ class RandomPopulation
   def event
     type = pick(EVENT_TYPES.keys)
     properties = EVENT_TYPES[type].to_h { |name, kind| [name.to_sym, @random.rand < 0.2 ? nil : value(kind)] }
-    { type: type, at: instant, **properties }
+    { type: type, at: instant, received: later, **properties }
   end
 
   def attribute
     name = pick(ATTRIBUTES.keys)
-    { name: name, at: instant, value: @random.rand < 0.1 ? nil : value(ATTRIBUTES[name]) }
+    { name: name, at: instant, received: later, value: @random.rand < 0.1 ? nil : value(ATTRIBUTES[name]) }
   end
 
   def value(type)
@@ -87,6 +102,12 @@ class RandomPopulation
     type = ATTRIBUTES[name = pick(ATTRIBUTES.keys)]
     { "name" => name, "window" => window, **maybe("from", compare(type)), **maybe("to", compare(type)) }
   end
+
+  def kind_clause = { "is" => KINDS.sample(1 + @random.rand(2), random: @random) }
+
+  def reachable_clause = { "by" => Reference::CHANNELS.sample(1 + @random.rand(2), random: @random) }
+
+  def audience_clause = { "id" => pick([1, 2]), **maybe("on", date.iso8601) }
 
   def lifecycle_clause
     states = -> { Reference::STATES.sample(1 + @random.rand(3), random: @random) }
@@ -137,8 +158,12 @@ class RandomPopulation
   end
 
   def measure
+    if @random.rand < 0.4
+      property, type = pick(EVENT_TYPES["ride_ended"].to_a)
+      return { "of" => property, "take" => pick(Estrel::Audience::Measure::VALUES), **compare(type) }
+    end
     compare = pick(%w[is greater at_least less at_most between])
-    { "of" => "km", "take" => pick(Estrel::Audience::Measure::KINDS), "compare" => compare, "value" => compared(compare, "number") }
+    { "of" => "km", "take" => pick(%w[sum mean min max distinct]), "compare" => compare, "value" => compared(compare, "number") }
   end
 
   def first_clause = { **selection, "window" => window }

@@ -9,10 +9,13 @@ class Reference
 
   STATES = %w[unseen new active dormant churned].freeze
   VISIT_GAP = 30 * 60
+  CHANNELS = %w[email sms push].freeze
+  VALID = { "email" => ["a@example.org", "b.c@mail.example.org"], "sms" => ["+351 900 000 001"] }.freeze
 
-  def initialize(population, policy)
+  def initialize(population, policy, audiences = {})
     @population = population
     @policy = policy
+    @audiences = audiences
     @zone = TZInfo::Timezone.get(population.time_zone)
   end
 
@@ -70,6 +73,21 @@ class Reference
   def activity_days(person, date)
     person[:events].select { |row| @policy.activity.include?(row[:type]) }.map { |row| day(row[:at]) }
                    .select { |day| day <= date }.sort
+  end
+
+  def kind?(body, person, _date) = body["is"].include?(person[:kind])
+
+  def audience?(body, person, date)
+    on = [body["on"] && Date.parse(body["on"]), date].compact.min
+    (body["on"].nil? || exists?(person, on)) && fits?(@audiences.fetch(body["id"]), person, on)
+  end
+
+  def reachable?(body, person, date)
+    body["by"].any? do |channel|
+      rows = person[:reach].select { |row| row[:channel] == channel && day(row[:at]) <= date }.sort_by { |row| row[:at] }
+      word = rows.reject { |row| row[:given].nil? }.last&.fetch(:given)
+      channel == "push" ? word == true : word != false && rows.any? { |row| VALID[channel].include?(row[:address]) }
+    end
   end
 
   def lifecycle?(body, person, date)

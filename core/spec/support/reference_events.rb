@@ -55,12 +55,24 @@ module ReferenceEvents
   end
 
   def measured?(measure, found)
-    given = found.filter_map { |row| row[measure["of"].to_sym] }
+    property = measure["of"].to_sym
+    found = found.reject { |row| row[property].nil? }
+    return compare?(measure, value_of(measure["take"], found, property)) if %w[first last most_frequent].include?(measure["take"])
+
+    given = found.map { |row| row[property] }
     return compare?(measure, given.uniq.size) if measure["take"] == "distinct"
     return compare?(measure, given.sum) if measure["take"] == "sum"
 
     value = { "mean" => ->(all) { all.sum / all.size }, "min" => :min.to_proc, "max" => :max.to_proc }.fetch(measure["take"])
     compare?(measure, given.empty? ? nil : value.call(given))
+  end
+
+  def value_of(take, found, property)
+    rank = ->(value) { [true, false].include?(value) ? [false, true].index(value) : value }
+    rows = found.sort_by { |row| [row[:at], rank.call(row[property])] }
+    return rows.public_send(take)&.fetch(property) unless take == "most_frequent"
+
+    rows.map { |row| row[property] }.tally.min_by { |value, count| [-count, rank.call(value)] }&.first
   end
 
   def moment?(kind, body, person, date)

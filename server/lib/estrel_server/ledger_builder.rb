@@ -70,6 +70,7 @@ module EstrelServer
       history = LedgerBuilding::History.new(catalogue, dump).read
       writer.put_attribute_history(history)
       writer.put_profiles(LedgerBuilding::Profiles.new(catalogue, dump).build(history, events.map(&:firsts)))
+      writer.put_reach(LedgerBuilding::Reach.new(dump).read)
       facts = facts(events, history).merge("read_as" => type_map.read_as)
       writer.commit(catalogue: catalogue, facts: facts)
       facts

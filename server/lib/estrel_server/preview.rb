@@ -22,7 +22,7 @@ module EstrelServer
       evaluator = Asking.evaluator(@generation, as_of: @as_of, policy: @policy)
       members = evaluator.members(@definition)
       base = evaluator.base
-      sentence = Estrel::Audience::Sentence.new(@definition)
+      sentence = Estrel::Audience::Sentence.new(@definition, @generation.catalogue)
       { as_of: @as_of, size: members.len, base: base, share: base.zero? ? 0.0 : members.len.fdiv(base),
         same_as: same_as, undecided: evaluator.undecided(@definition), states: evaluator.state_mix(@definition),
         definition: @definition.to_h, digest: @definition.digest, sentence: sentence.to_s,

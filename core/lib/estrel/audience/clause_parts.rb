@@ -2,14 +2,21 @@
 
 module Estrel
   module Audience
-    # Words one clause as phrases, see {Sentence}. A phrase with a slot can be edited where it stands; one that says
-    # more than the editor of its slot knows has none.
+    # Words one clause as phrases, see {Sentence}. A phrase with a slot can be edited where it stands: the slot tells
+    # how, and the path which piece of the clause's JSON.
     class ClauseParts
+      # @param catalogue [Catalogue] gives the types of properties
+      def initialize(catalogue)
+        @catalogue = catalogue
+      end
+
       # @param clause [Object] a clause that holds no others
       # @return [Array<Hash>] parts
       def of(clause)
         case clause
         when Clause::Attribute then attribute(clause)
+        when Clause::Kind then [plain("who are"), part(kinds(clause), "who", "kinds", "kind")]
+        when Clause::Reachable then [plain("who can be reached by"), part(Wording.either(clause.channels), "who", "channels", "reachable")]
         when Clause::Did then did(clause)
         when Clause::LifecycleState then lifecycle(clause)
         when Clause::Moment then moment(clause)
@@ -17,140 +24,158 @@ module Estrel
         when Clause::SameVisit then same_visit(clause)
         when Clause::Order then order(clause)
         when Clause::Changed then changed(clause)
-        when Clause::Membership then [plain("who are in"), part("“#{clause.name}”", "who", nil)]
+        when Clause::Membership then membership(clause)
         end
       end
 
       # @return [Hash] connecting words
-      def plain(text) = { text: text, ink: nil, slot: nil, index: nil }
+      def plain(text) = { text: text, ink: nil, slot: nil, path: nil, about: nil }
 
       private
 
-      def part(text, ink, slot, index = nil) = { text: text, ink: ink, slot: slot, index: index }
+      def part(text, ink, slot, path, about = nil) = { text: text, ink: ink, slot: slot, path: path, about: about }
+
+      def kinds(clause) = Wording.either(clause.kinds.map { |kind| "#{kind}s" })
 
       def attribute(clause)
-        [plain("whose"), part(clause.name, "who", "attribute.name"),
-         *comparison(clause.comparison, "who", "attribute", ever: clause.ever?)]
+        [plain("whose"), part(clause.name, "who", "attribute", "attribute"),
+         *comparison(clause.comparison, "who", "attribute", { attribute: clause.name }, ever: clause.ever?)]
+      end
+
+      def membership(clause)
+        words = [part("“#{clause.name}”", "who", "audience", "audience")]
+        clause.on ? [plain("who were in"), *words, part("on #{Wording.date(clause.on)}", "when", "audience", "audience")] : [plain("who are in"), *words]
       end
 
       def lifecycle(clause)
-        states = part(Wording.either(clause.states), "state", "lifecycle.is")
-        return [plain("who were"), states, part("on #{Wording.date(clause.on)}", "when", nil)] if clause.on
-        return [plain("who have been"), states, span("for at least", clause.for_days)] if clause.for_days
+        states = part(Wording.either(clause.states), "state", "states", "lifecycle")
+        span = ->(text) { part(text, "when", "states", "lifecycle") }
+        return [plain("who were"), states, span.call("on #{Wording.date(clause.on)}")] if clause.on
+        return [plain("who have been"), states, span.call("for at least #{days(clause.for_days)}")] if clause.for_days
         return [plain("who are"), states] unless clause.entered_days
 
-        from = clause.from ? [plain("from"), part(Wording.either(clause.from), "state", nil)] : []
-        [plain("who became"), states, *from, span("in the last", clause.entered_days)]
+        from = clause.from ? [plain("from"), part(Wording.either(clause.from), "state", "states", "lifecycle")] : []
+        [plain("who became"), states, *from, span.call("in the last #{days(clause.entered_days)}")]
       end
-
-      def span(words, count) = part("#{words} #{days(count)}", "when", nil)
 
       def days(count) = count == 1 ? "day" : "#{count} days"
 
       def did(clause)
         return measured(clause) if clause.measure
 
-        [*opening(clause), *conditions(clause.selection, "filter"), window(clause.window, "did.window")]
+        [*opening(clause), *conditions(clause.selection, "did"), window(clause.window, "did")]
       end
 
       def opening(clause)
-        slot = one_type(clause.selection, "did.event")
         if clause.count.none?
-          return [plain("who have"), part("not", "what", "did.count"),
-                  part(Wording.events(clause.selection, done: false), "what", slot)]
+          return [plain("who have"), part("not", "what", "count", "did"),
+                  part(Wording.events(clause.selection, done: false), "what", "events", "did")]
         end
 
-        [plain("who"), part(Wording.events(clause.selection), "what", slot),
-         part(Wording.count(clause.count), "what", clause.count.unit == "events" ? "did.count" : nil)]
+        [plain("who"), events(clause.selection, "did"), part(Wording.count(clause.count), "what", "count", "did")]
       end
 
       def measured(clause)
         measure = clause.measure
-        [plain("who"), part(Wording.events(clause.selection), "what", one_type(clause.selection, "did.event")),
-         *conditions(clause.selection, "filter"), window(clause.window, "did.window"),
-         plain("and whose #{Wording::MEASURES.fetch(measure.kind)}"), part(measure.property, "what", nil),
-         part("#{Wording.comparison(measure.comparison.operator)} #{Wording.values(measure.comparison)}", "what", nil)]
+        about = if Measure::VALUES.include?(measure.kind) then property(clause.selection, measure.property)
+                else { property: measure.property, type: "number" }
+                end
+        [plain("who"), events(clause.selection, "did"), *conditions(clause.selection, "did"),
+         window(clause.window, "did"), plain("and whose"), part(Wording::MEASURES.fetch(measure.kind), "what", "count", "did"),
+         part(measure.property, "what", "count", "did"), *comparison(measure.comparison, "what", "did.measure", about)]
       end
 
       def moment(clause)
-        [plain("who #{Wording.events(clause.selection)}"), *conditions(clause.selection, nil),
-         part("for the #{clause.kind} time", "what", nil), window(clause.window, nil)]
+        [plain("who"), events(clause.selection, clause.kind), *conditions(clause.selection, clause.kind),
+         plain("for the"), part("#{clause.kind} time", "what", "moment", clause.kind), window(clause.window, clause.kind)]
       end
 
       def rhythm(clause)
         each = clause.needed == clause.periods ? "in each" : "in #{clause.needed}"
-        [plain("who"), part(Wording.events(clause.selection), "what", nil), *conditions(clause.selection, nil),
-         part("at least #{Wording.times(clause.times)}", "what", nil),
-         part("#{each} of the last #{clause.periods} #{clause.unit}s", "when", nil)]
+        [plain("who"), events(clause.selection, "rhythm"), *conditions(clause.selection, "rhythm"),
+         part("at least #{Wording.times(clause.times)}", "what", "rhythm", "rhythm"),
+         part("#{each} of the last #{clause.periods} #{clause.unit}s", "when", "rhythm", "rhythm")]
       end
 
       def same_visit(clause)
-        events = clause.selections.flat_map { |selection| [plain("and"), *selected(selection)] }.drop(1)
-        [plain("who"), *events, part("within one visit", "when", nil), window(clause.window, nil)]
+        events = clause.selections.each_with_index.flat_map do |selection, index|
+          [plain("and"), *selected(selection, "visit.all[#{index}]")]
+        end
+        [plain("who"), *events.drop(1), part("within one visit", "when", "visit", "visit"), window(clause.window, "visit")]
       end
 
       def order(clause)
         steps = clause.steps.each_with_index.flat_map do |step, index|
-          [*(joint(step.link) if index.positive?), *selected(step.selection)]
+          path = "order.steps[#{index}]"
+          [*(joint(step.link, path) if index.positive?), *selected(step.selection, path)]
         end
-        [plain("who"), *steps, window(clause.window, nil), *absence(clause.absence)]
+        [plain("who"), *steps, window(clause.window, "order"), *absence(clause.absence)]
       end
 
-      def joint(link)
+      def joint(link, path)
         said = [("as the very next thing" if link.next), ("within #{Wording.within(link.within)}" if link.within),
                 ("in the same visit" if link.same_visit), ("on another day" if link.other_day)].compact
-        said.empty? ? [plain("and then")] : [plain("and then"), part(said.join(" "), "when", nil)]
+        [plain("and"), part(said.empty? ? "then" : "then #{said.join(" ")}", "when", "link", path)]
       end
 
       def absence(absence)
         return [] unless absence
 
-        [plain("but have"), part("not within #{Wording.within(absence.written)}", "when", nil),
-         part(Wording.events(absence.selection, done: false), "what", nil), *conditions(absence.selection, nil)]
+        path = "order.then_not"
+        [plain("but have"), part("not within #{Wording.within(absence.written)}", "when", "within", path),
+         part(Wording.events(absence.selection, done: false), "what", "events", path),
+         *conditions(absence.selection, path)]
       end
 
       def changed(clause)
+        about = { attribute: clause.field.name }
         ends = { "from" => clause.from, "to" => clause.to }.select { |_, comparison| comparison }
-        said = ends.flat_map { |word, comparison| [plain("#{word} one that"), *comparison(comparison, "who", nil)] }
-        [plain("whose"), part(clause.field.name, "who", nil), plain("changed"), *said, window(clause.window, nil)]
+        said = ends.flat_map do |word, comparison|
+          [plain("#{word} one that"), *comparison(comparison, "who", "changed.#{word}", about)]
+        end
+        [plain("whose"), part(clause.field.name, "who", "attribute", "changed"), part("changed", "what", "changed", "changed"),
+         *said, window(clause.window, "changed")]
       end
 
-      def selected(selection) = [part(Wording.events(selection), "what", nil), *conditions(selection, nil)]
+      def selected(selection, path) = [events(selection, path), *conditions(selection, path)]
 
-      def one_type(selection, slot) = selection.events&.one? ? slot : nil
+      def events(selection, path) = part(Wording.events(selection), "what", "events", path)
 
-      # The editor of windows knows the plain ones.
-      def window(window, slot)
-        plain = (window.to_h.keys - %w[ever last_days from to]).empty? && window.from.nil? == window.to.nil?
-        part(Wording.window(window), "when", plain ? slot : nil)
-      end
+      def window(window, path) = part(Wording.window(window), "when", "window", path)
 
-      def conditions(selection, owner)
+      def conditions(selection, path)
         selection.where.filters.each_with_index.flat_map do |filter, index|
-          joint = plain(index.zero? ? "where" : "and")
-          filter.is_a?(FilterGroup) ? [joint, *group(filter)] : [joint, *condition(filter, owner, index)]
+          [plain(index.zero? ? "where" : "and"), *condition(filter, "#{path}.where[#{index}]", selection)]
         end
       end
 
-      def condition(filter, owner, index)
-        [part(filter.property, "what", owner && "#{owner}.property", owner && index),
-         *comparison(filter.comparison, "what", owner, owner && index)]
+      def condition(filter, path, selection)
+        return group(filter, path, selection) if filter.is_a?(FilterGroup)
+
+        about = property(selection, filter.property)
+        [part(filter.property, "what", "property", path, about), *comparison(filter.comparison, "what", path, about)]
       end
 
-      def group(group)
+      def group(group, path, selection)
         joint = plain(group.kind == "any" ? "or" : "and")
-        inner = group.filters.flat_map do |filter|
-          [joint, *(filter.is_a?(FilterGroup) ? group(filter) : condition(filter, nil, nil))]
+        inner = group.filters.each_with_index.flat_map do |filter, index|
+          [joint, *condition(filter, "#{path}.#{group.kind}[#{index}]", selection)]
         end
         [plain("("), *inner.drop(1), plain(")")]
       end
 
-      def comparison(comparison, ink, owner, index = nil, ever: false)
-        slot = comparison.value.is_a?(Array) ? nil : owner
-        words = [part(Wording.comparison(comparison.operator, ever: ever), ink, slot && "#{slot}.compare", index)]
+      # An event type that has the property, for offering its values.
+      def property(selection, name)
+        owner = selection.types(@catalogue).find { |type| type.properties.key?(name) }
+        { event: owner&.name, property: name }
+      end
+
+      def comparison(comparison, ink, path, about, ever: false)
+        about = { type: comparison.type, **about }
+        words = [part(Wording.comparison(comparison.operator, ever: ever), ink, "compare", path, about)]
         return words if Comparison::WITHOUT_VALUE.include?(comparison.operator)
 
-        words << part(Wording.values(comparison), ink, slot && "#{slot}.value", index)
+        words << part(Wording.values(comparison), ink, "value", path, about)
         words << plain("(in any case)") if comparison.ignore_case?
         words
       end

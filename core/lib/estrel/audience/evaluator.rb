@@ -7,7 +7,11 @@ module Estrel
     # Every clause becomes a column of booleans over the ledger's profiles; groups combine the columns. Columns are
     # remembered in the generation's cache by clause, date and policy, so while a sentence is being edited only the
     # clause that changed is computed. Only people first seen by the as-of date can be members.
+    #
+    # Everything it counts adds up over the parts of a ledger, see {ShardedEvaluator}.
     class Evaluator
+      include Figures
+
       # The visit gap where the workspace has not set one, microseconds.
       VISIT_GAP = 30 * 60 * Calendar::MICROS
 
@@ -16,69 +20,35 @@ module Estrel
       # @return [Calendar]
       attr_reader :calendar
 
-      # @param generation [Ledger::Generation]
+      # @param generation [Ledger::Readable]
       # @param as_of [Date]
       # @param policy [Lifecycle::Policy, nil] needed by lifecycle clauses only
       # @param visit_gap [Integer] the longest quiet time inside a visit, microseconds
-      def initialize(generation, as_of:, policy: nil, visit_gap: VISIT_GAP)
+      # @param budget [Budget] asked before every clause that has to be computed
+      def initialize(generation, as_of:, policy: nil, visit_gap: VISIT_GAP, budget: Budget::NONE)
         @generation = generation
         @as_of = as_of
         @policy = policy
         @visit_gap = visit_gap
+        @budget = budget
         @calendar = generation.calendar
       end
 
-      # @param definition [Definition]
-      # @return [Polars::Series] sorted profile ids
-      def members(definition) = @generation.profiles["profile_id"].filter(seen(as_of) & mask(definition.root))
-
-      # @param definition [Definition]
-      # @return [Integer]
-      def size(definition) = count(seen(as_of) & mask(definition.root))
-
-      # @return [Integer] people first seen by the as-of date
-      def base = count(seen(as_of))
-
-      # How many people are left after each top-level clause of a definition, in order, and how many fit each alone.
+      # The same question as of another date.
       #
-      # @param definition [Definition]
-      # @return [Array<Hash{Symbol => Integer}>] `{left:, alone:}` per clause
-      def steps(definition)
-        seen = seen(as_of)
-        left = seen
-        definition.clauses.map do |clause|
-          own = mask(clause)
-          left &= own
-          { left: count(left), alone: count(seen & own) }
-        end
-      end
-
-      # How many people may still become members because the time in which they must not do something has not passed.
-      #
-      # @param definition [Definition]
-      # @return [Integer]
-      def undecided(definition)
-        return 0 if orders(definition.root).none?(&:absence)
-
-        possible = definition.clauses.map do |clause|
-          [mask(clause), *orders(clause).select(&:absence).map { |order| order.undecided(self) }].reduce(:|)
-        end
-        count(possible.reduce(seen(as_of), :&) & invert(mask(definition.root)))
-      end
-
-      # @param definition [Definition]
-      # @return [Hash{String => Integer}] members per state of {Lifecycle::STATES}; empty without a policy
-      def state_mix(definition)
-        return {} unless @policy
-
-        counts = lifecycle.states(as_of)["state"].filter(seen(as_of) & mask(definition.root)).to_a.tally
-        Lifecycle::STATES.to_h { |state| [state, counts.fetch(state, 0)] }
+      # @param date [Date]
+      # @return [Evaluator]
+      def at(date)
+        self.class.new(@generation, as_of: date, policy: @policy, visit_gap: @visit_gap, budget: @budget)
       end
 
       # @param clause [Object] a clause of the tree
       # @return [Polars::Series] booleans over the ledger's profiles
       def mask(clause)
-        @generation.cache.fetch([:mask, clause.key, @as_of, @policy&.key, @visit_gap]) { clause.mask(self) }
+        @generation.cache.fetch([:mask, clause.key, @as_of, @policy&.key, @visit_gap]) do
+          @budget.check
+          clause.mask(self)
+        end
       end
 
       # @return [Polars::DataFrame] of an event type, see {Ledger::Generation#events}
@@ -99,6 +69,18 @@ module Estrel
 
       # @return [Visits::Index]
       def visits = @generation.cache.fetch([:visits, @visit_gap]) { Visits::Index.new(@generation, @visit_gap) }
+
+      # @return [Polars::Series] everybody's kind
+      def kinds = @generation.profiles["kind"]
+
+      # @return [Polars::Series] everybody's profile id
+      def ids = @generation.profiles["profile_id"]
+
+      # @return [Reach] at the end of the as-of date
+      def reach = Reach.new(@generation, as_of)
+
+      # @return [Boolean] whether there is a policy, so that people have states
+      def states? = !@policy.nil?
 
       # @return [Ledger::Timeline]
       def timeline = @generation.timeline
@@ -156,19 +138,6 @@ module Estrel
           @generation.profiles.select([(Polars.col("first_seen_day") <= day).alias("mask")])["mask"]
         end
       end
-
-      private
-
-      def orders(clause)
-        case clause
-        when Clause::Group then clause.clauses.flat_map { |inner| orders(inner) }
-        when Clause::Negation then orders(clause.clause)
-        when Clause::Order then [clause]
-        else []
-        end
-      end
-
-      def count(mask) = mask.sum || 0
     end
   end
 end

@@ -2,17 +2,23 @@
 
 module Estrel
   module Audience
-    # A property of the selected events taken together and compared with a number. Missing values are left out; the sum
-    # and the number of different values of nothing are 0, its mean, minimum and maximum are missing. Frozen.
+    # A property of the selected events taken together and compared with a number; or its first, last or most frequent
+    # value compared as the property itself is. Missing values are left out; the sum and the number of different values
+    # of nothing are 0, everything else of nothing is missing. Of values at the same instant the least comes first, of
+    # equally frequent ones the least is taken. Frozen.
     class Measure
-      KINDS = %w[sum mean min max distinct].freeze
+      # Those that give one of the property's values.
+      VALUES = %w[first last most_frequent].freeze
+      KINDS = (%w[sum mean min max distinct] + VALUES).freeze
+      # How a number is compared.
+      COMPARISONS = %w[is is_not greater at_least less at_most between].freeze
       OF_NOTHING = { "sum" => 0, "distinct" => 0 }.freeze
 
       # @return [String] of {KINDS}
       attr_reader :kind
       # @return [String]
       attr_reader :property
-      # @return [Comparison] with a number
+      # @return [Comparison] with a number, or for {VALUES} with a value of the property
       attr_reader :comparison
 
       def initialize(kind, property, comparison)
@@ -22,12 +28,20 @@ module Estrel
         freeze
       end
 
-      # @param rows [Polars::DataFrame] with `profile_id` and `value`
+      # @param rows [Polars::DataFrame] with `profile_id`, `occurred_at` and `value`, sorted by profile and time
       # @param calendar [Calendar]
       # @return [Polars::Series] ids of the profiles with any value whose measure fits
       def fitting(rows, calendar)
-        given = rows.lazy.filter(Polars.col("value").is_not_null).group_by("profile_id").agg([aggregate.alias("m")])
-        given.filter(comparison.expression(Polars.col("m"), calendar)).select("profile_id").collect["profile_id"]
+        taken(rows).filter(comparison.expression(Polars.col("m"), calendar))["profile_id"]
+      end
+
+      # @param rows [Polars::DataFrame] as in {#fitting}
+      # @return [Polars::DataFrame] `profile_id` and the measure `m` of everybody with any value
+      def taken(rows)
+        given = rows.lazy.filter(Polars.col("value").is_not_null)
+        return one_value(given).collect if VALUES.include?(kind)
+
+        given.group_by("profile_id").agg([aggregate.alias("m")]).collect
       end
 
       # @return [Boolean] whether somebody without any value fits
@@ -43,6 +57,17 @@ module Estrel
       def aggregate
         value = Polars.col("value")
         kind == "distinct" ? value.n_unique.cast(Polars::Float64) : value.public_send(kind)
+      end
+
+      def one_value(given)
+        order = if kind == "most_frequent"
+                  given = given.group_by(%w[profile_id value]).agg([(Polars.len.cast(Polars::Int64) * -1).alias("rank")])
+                  %w[profile_id rank value]
+                else
+                  %w[profile_id occurred_at value]
+                end
+        pick = kind == "last" ? Polars.col("value").last : Polars.col("value").first
+        given.sort(order).group_by("profile_id", maintain_order: true).agg([pick.alias("m")])
       end
     end
   end

@@ -139,12 +139,17 @@ module Estrel
                                                entered_days: body["entered_last_days"], from: body["from"])
       end
 
+      def parse_kind(body, _place) = Clause::Kind.new(body["is"])
+
+      def parse_reachable(body, _place) = Clause::Reachable.new(body["by"])
+
       def parse_audience(body, place)
         found = @audiences&.call(body["id"]) or return @faults.add("#{place}.id",
                                                                    "no audience with the number #{body["id"]}")
         return @faults.add("#{place}.id", found.fault) if found.fault
 
-        Clause::Membership.new(body["id"], found.name, found.definition)
+        on = body["on"] && @fields.day(body["on"], "#{place}.on")
+        Clause::Membership.new(body["id"], found.name, found.definition, on: on) if on || !body.key?("on")
       end
     end
   end

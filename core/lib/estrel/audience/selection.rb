@@ -33,6 +33,20 @@ module Estrel
         frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id occurred_at])
       end
 
+      # The events selected inside a window, each with its type; for a few people.
+      #
+      # @param evaluator [Evaluator]
+      # @param window [Window]
+      # @param property [String, nil] as in {#rows}
+      # @return [Array<Hash{Symbol => Object}>] `type`, `at` (instant), `day` (number) and `value`, in order
+      def events_of(evaluator, window, property: nil)
+        found = types(evaluator.catalogue).flat_map do |type|
+          rows = matching(type, evaluator, window, property)
+          rows ? rows.rows(named: true).map { |row| fact(type, row) } : []
+        end
+        found.sort_by { |fact| [fact[:at], fact[:type]] }
+      end
+
       # @param catalogue [Catalogue]
       # @return [Array<Catalogue::EventType>]
       def types(catalogue)
@@ -60,6 +74,10 @@ module Estrel
         columns = COLUMNS.map { |name| Polars.col(name) }
         columns << Polars.col(Ledger::Layout.property(property)).alias("value") if property
         lazy.filter(condition).select(columns).collect
+      end
+
+      def fact(type, row)
+        { type: type.name, at: row["occurred_at"], day: row["day"], value: row["value"] }
       end
 
       def none(property)

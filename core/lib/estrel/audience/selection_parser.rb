@@ -31,8 +31,14 @@ module Estrel
       # @return [Measure, nil]
       def measure(json, selection, place)
         field = field(json["of"], selection.types(@catalogue), "#{place}.of") or return
+        return value_measure(json, field, place) if Measure::VALUES.include?(json["take"])
+
         unless field.type == "number" || json["take"] == "distinct"
-          return @faults.add("#{place}.take", "\"#{field.name}\" is no number, so only distinct can be taken of it")
+          return @faults.add("#{place}.take", "\"#{field.name}\" is no number, so only distinct, first, last and " \
+                                              "most_frequent can be taken of it")
+        end
+        unless Measure::COMPARISONS.include?(json["compare"])
+          return @faults.add("#{place}.compare", "compare it with one of #{Measure::COMPARISONS.join(", ")}")
         end
 
         number = Catalogue::Field.new(name: "#{json["take"]} of #{field.name}", type: "number", mixed: false)
@@ -41,6 +47,11 @@ module Estrel
       end
 
       private
+
+      def value_measure(json, field, place)
+        comparison = @fields.comparison(json, field, place)
+        comparison && Measure.new(json["take"], field.name, comparison)
+      end
 
       def types(body, key, place)
         return @catalogue.event_types.values if key == "any_event"

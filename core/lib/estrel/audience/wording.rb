@@ -12,7 +12,8 @@ module Estrel
         "between" => "is between"
       }.freeze
       MEASURES = { "sum" => "total", "mean" => "mean", "min" => "least", "max" => "greatest",
-                   "distinct" => "number of different values of" }.freeze
+                   "distinct" => "number of different values of", "first" => "first", "last" => "last",
+                   "most_frequent" => "most frequent" }.freeze
       WEEKDAYS = %w[Mondays Tuesdays Wednesdays Thursdays Fridays Saturdays Sundays].freeze
       PAST = { "is" => "was ever", "is_not" => "was ever not", "contains" => "has ever contained",
                "does_not_contain" => "has at some time not contained", "is_set" => "was ever set",

@@ -7,6 +7,8 @@ module Estrel
     # Files are memory-mapped: opening costs milliseconds and processes share the pages. A generation that has been
     # replaced stays readable for whoever holds it. Results derived from it are kept in its {#cache}.
     class Generation
+      include Readable
+
       # @return [String] file name of the manifest
       attr_reader :manifest_name
       # @return [Integer]
@@ -36,7 +38,7 @@ module Estrel
         @facts = manifest.fetch("facts").freeze
         @files = manifest.fetch("files").freeze
         @frames = {}
-        @mutex = Mutex.new
+        @mutex = Monitor.new
         @cache = ResultCache.new
       end
 
@@ -45,6 +47,9 @@ module Estrel
 
       # @return [Polars::DataFrame] every value an attribute ever had; see {Layout::HISTORY_COLUMNS}
       def attribute_history = frame("attribute_history")
+
+      # @return [Polars::DataFrame] addresses and consents; see {Layout::REACH_COLUMNS}
+      def reach = frame("reach")
 
       # @param type [String] name of an event type in the catalogue
       # @return [Polars::DataFrame] its events, sorted by profile and time; see {Layout::EVENT_COLUMNS}
@@ -55,11 +60,11 @@ module Estrel
       #   {Layout::KEY_STEP} plus day number
       def days(type) = frame("days/#{@catalogue.event_types.fetch(type).id}")
 
-      # @return [Timeline] one number for every profile and instant
-      def timeline = @cache.fetch([:timeline]) { Timeline.new(self) }
-
-      # @return [Integer] how many profiles there are
-      def base_size = profiles.height
+      # The attribute as it stands, where that is kept apart.
+      #
+      # @param name [String] of an attribute in the catalogue
+      # @return [Polars::Series, nil] typed, one value per profile
+      def current_attribute(name) = profiles[Layout.attribute(name)]
 
       # @return [Date, nil] day of the newest event or attribute value
       def newest_day
@@ -75,6 +80,25 @@ module Estrel
 
       # @return [Hash{String => String}] logical name to file name
       attr_reader :files
+
+      # The ledger in parts of about as many profiles each, for taking one after the other.
+      #
+      # @param count [Integer] at least 1
+      # @return [Array<Generation, Slice>] the generation itself where one part is asked for
+      def shards(count)
+        return [self] if count == 1
+
+        @mutex.synchronize { (@shards ||= {})[count] ||= Slice.cut(self, count) }
+      end
+
+      # The ledger as it was known at the end of a date: without everything that was received later.
+      #
+      # @param date [Date]
+      # @return [KnownOn] the one asked for last is kept
+      def known_on(date)
+        @mutex.synchronize { @known = KnownOn.new(self, date) unless @known&.date == date }
+        @known
+      end
 
       private
 

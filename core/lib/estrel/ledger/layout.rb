@@ -7,7 +7,7 @@ module Estrel
     # Names from outside are prefixed, so an attribute called `kind` never meets our own column of that name.
     module Layout
       # The form of the files; a ledger of another form is built anew.
-      FORM = 2
+      FORM = 3
       EVENT_COLUMNS = {
         "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
         "day" => Polars::Int32, "event_id" => Polars::Int64, "source_id" => Polars::Int32
@@ -20,10 +20,17 @@ module Estrel
         "profile_id" => Polars::Int64, "attribute" => Polars::String, "occurred_at" => Polars::Int64,
         "received_at" => Polars::Int64, "value" => Polars::String
       }.freeze
+      # What decides whether somebody can be reached over a channel: an address from some time on, or a word of consent
+      # (`given` true) or withdrawal (false). Each row holds one of the two.
+      REACH_COLUMNS = {
+        "profile_id" => Polars::Int64, "channel" => Polars::String, "occurred_at" => Polars::Int64,
+        "received_at" => Polars::Int64, "address" => Polars::String, "given" => Polars::Boolean
+      }.freeze
       # The step of a combined (profile, day) key from one profile to the next; days until the year 2149 fit below.
       KEY_STEP = 1 << 16
       EVENT_ORDER = %w[profile_id occurred_at event_id].freeze
       HISTORY_ORDER = %w[profile_id attribute occurred_at].freeze
+      REACH_ORDER = %w[profile_id channel occurred_at].freeze
       DTYPES = {
         "text" => Polars::String, "number" => Polars::Float64, "boolean" => Polars::Boolean, "time" => Polars::Int64,
         "date" => Polars::Int32, "list" => Polars::List.new(Polars::String)
@@ -39,6 +46,15 @@ module Estrel
 
       # @return [String] column of a profile's identifier of one kind
       def identifier(kind) = "identifier:#{kind}"
+
+      # The distinct (profile, day) pairs of sorted events: repeats are dropped by looking at the row before.
+      #
+      # @param events [Polars::DataFrame]
+      # @return [Polars::DataFrame] with the sorted column `key`
+      def days(events)
+        keys = events.select([((Polars.col("profile_id") * KEY_STEP) + Polars.col("day")).alias("key")])
+        keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))
+      end
 
       # @param column [Polars::Expr] text as kept in the attribute history
       # @param type [String] one of {Catalogue::TYPES}

@@ -38,7 +38,7 @@ module Estrel
       # @return [void]
       def put_sorted_events(type_id, sorted)
         put("events/#{type_id}", sorted)
-        put("days/#{type_id}", days(sorted))
+        put("days/#{type_id}", Layout.days(sorted))
       end
 
       # @param frame [Polars::DataFrame] with `occurred_at`
@@ -59,6 +59,12 @@ module Estrel
         put("attribute_history", frame.sort(Layout::HISTORY_ORDER))
       end
 
+      # @param frame [Polars::DataFrame] as {Layout::REACH_COLUMNS}
+      # @return [void]
+      def put_reach(frame)
+        put("reach", frame.sort(Layout::REACH_ORDER))
+      end
+
       # Makes the new generation the one in force.
       #
       # @param catalogue [Catalogue]
@@ -76,12 +82,6 @@ module Estrel
       end
 
       private
-
-      # The distinct (profile, day) pairs of sorted events: repeats are dropped by looking at the row before.
-      def days(events)
-        keys = events.select([((Polars.col("profile_id") * Layout::KEY_STEP) + Polars.col("day")).alias("key")])
-        keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))
-      end
 
       def put(logical, frame)
         file = "#{logical.tr("/", "-")}-#{@number}-#{SecureRandom.hex(4)}.arrow"

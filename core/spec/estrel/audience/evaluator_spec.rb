@@ -77,7 +77,7 @@ RSpec.describe Estrel::Audience::Evaluator do
     with_ledger(population) do |generation|
       definition = Estrel::Audience::Definition.parse({ "all" => [twice, late] }, catalogue: population.catalogue)
       expect(described_class.new(generation, as_of: Date.new(2026, 5, 10)).steps(definition))
-        .to eq([{ left: 1, alone: 1 }, { left: 0, alone: 1 }])
+        .to eq([{ left: 1, alone: 1, inner: [] }, { left: 0, alone: 1, inner: [] }])
     end
   end
 end

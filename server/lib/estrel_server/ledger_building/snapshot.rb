@@ -9,7 +9,7 @@ module EstrelServer
     class Snapshot
       TABLES = { "events" => "events", "attribute_values" => "attribute_values", "merges" => "merges",
                  "erasures" => "erasures", "identifiers" => "identifiers", "moves" => "identifier_moves",
-                 "profiles" => "profiles" }.freeze
+                 "profiles" => "profiles", "consents" => "consents" }.freeze
       MARKS = "SELECT #{TABLES.map do |name, table|
         "(SELECT COALESCE(MAX(id), 0) FROM #{table}) AS `#{name}`"
       end.join(", ")}," \

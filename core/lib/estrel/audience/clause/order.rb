@@ -35,9 +35,18 @@ module Estrel
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator)
-          ends = reached(evaluator)
+          ends = reached_steps(evaluator).last
           ends = unfollowed(ends, evaluator).filter(Polars.col("occurred_at") < waited_since(evaluator)) if absence
           evaluator.membership(ends["profile_id"])
+        end
+
+        # @param evaluator [Evaluator]
+        # @return [Array<Polars::DataFrame>] for each step the events that can be it
+        def reached_steps(evaluator)
+          first, *rest = steps
+          rest.reduce([first.selection.rows(evaluator, window)]) do |done, step|
+            [*done, step.link.following(done.last, step.selection.rows(evaluator, window), evaluator)]
+          end
         end
 
         # Those who have done the steps and not yet what must not follow, while there is still time for it.
@@ -47,7 +56,7 @@ module Estrel
         def undecided(evaluator)
           return evaluator.constant(false) unless absence
 
-          ends = unfollowed(reached(evaluator), evaluator)
+          ends = unfollowed(reached_steps(evaluator).last, evaluator)
           open = ends.filter(Polars.col("occurred_at") >= waited_since(evaluator))
           evaluator.membership(open["profile_id"]) & evaluator.invert(mask(evaluator))
         end
@@ -61,14 +70,6 @@ module Estrel
         end
 
         private
-
-        # The events that can be the last step.
-        def reached(evaluator)
-          first, *rest = steps
-          rest.reduce(first.selection.rows(evaluator, window)) do |before, step|
-            step.link.following(before, step.selection.rows(evaluator, window), evaluator)
-          end
-        end
 
         # Without the ends that were followed by what must not follow, within the time and by the as-of date.
         def unfollowed(ends, evaluator)

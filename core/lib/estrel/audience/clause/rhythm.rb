@@ -53,6 +53,10 @@ module Estrel
           end
         end
 
+        # @param date [Date]
+        # @return [Date] the first day of the week or month the date lies in
+        def period_of(date) = unit == "week" ? date - (date.cwday - 1) : Date.new(date.year, date.month, 1)
+
         # @return [Object] names what is computed completely
         def key = to_h
 

@@ -1,0 +1,137 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    # Everything that is counted of definitions, from the columns of booleans an {Evaluator} gives. All of it adds up
+    # over the parts of a ledger.
+    module Figures
+      # @param definition [Definition]
+      # @return [Polars::Series] sorted profile ids
+      def members(definition) = ids.filter(inside(definition))
+
+      # @param definition [Definition]
+      # @return [Integer]
+      def size(definition) = count(inside(definition))
+
+      # @return [Integer] people first seen by the as-of date
+      def base = count(seen(as_of))
+
+      # How many people are left after each top-level clause of a definition, in order, how many fit each alone, and
+      # what is inside it.
+      #
+      # @param definition [Definition]
+      # @return [Array<Hash{Symbol => Object}>] `{left:, alone:, inner:}` per clause; inner is a list of
+      #   `{alone:, adds:, inner:}`, where `adds` tells, for the branches of an `any`, how many no other branch brings
+      def steps(definition)
+        left = seen(as_of)
+        definition.clauses.map do |clause|
+          left &= mask(clause)
+          { left: count(left), **inner_steps(clause) }
+        end
+      end
+
+      # How many people may still become members because the time in which they must not do something has not passed.
+      #
+      # @param definition [Definition]
+      # @return [Integer]
+      def undecided(definition)
+        return 0 if orders(definition.root).none?(&:absence)
+
+        possible = definition.clauses.map do |clause|
+          [mask(clause), *orders(clause).select(&:absence).map { |order| order.undecided(self) }].reduce(:|)
+        end
+        count(possible.reduce(seen(as_of), :&) & invert(mask(definition.root)))
+      end
+
+      # @param definition [Definition]
+      # @return [Hash{String => Integer}] members per state of {Lifecycle::STATES}; empty without a policy
+      def state_mix(definition)
+        return {} unless states?
+
+        counts = lifecycle.states(as_of)["state"].filter(inside(definition)).to_a.tally
+        Lifecycle::STATES.to_h { |state| [state, counts.fetch(state, 0)] }
+      end
+
+      # @param definition [Definition]
+      # @return [Hash{String => Integer}] members that can be reached, per channel of {Reach::CHANNELS}
+      def reachable(definition)
+        members = inside(definition)
+        Reach::CHANNELS.to_h { |channel| [channel, count(members & reach.mask(channel))] }
+      end
+
+      # How many people are in each exact combination of several definitions.
+      #
+      # @param definitions [Array<Definition>]
+      # @param split [Split, nil] counts each combination once per value as well
+      # @return [Hash{Array => Integer}] people per combination, a number whose bit i says "in definition i", and value
+      #   (nil without a split, or where it is not set)
+      def combinations(definitions, split: nil)
+        code = definitions.each_with_index.map { |definition, bit| mask(definition.root).cast(Polars::Int32) * (1 << bit) }
+                          .reduce(:+).alias("code")
+        value = split ? split.values(self) : Polars::Series.new("value", [nil] * code.len, dtype: Polars::String)
+        frame = Polars::DataFrame.new([code, value]).filter(seen(as_of))
+        frame.group_by(%w[code value]).agg([Polars.len.alias("n")]).rows.to_h { |bits, text, n| [[bits, text], n] }
+      end
+
+      # Who has come and who has gone since an earlier date, and which clause turned.
+      #
+      # @param definition [Definition]
+      # @param from [Date]
+      # @return [Hash{Symbol => Object}] `{before:, after:, entered:, left:}`; both of the last are
+      #   `{count:, unseen:, clauses:}`: how many had not been seen by the earlier date, and for how many each top-level
+      #   clause turned
+      def movement(definition, from)
+        earlier = at(from)
+        was, is = [earlier, self].map { |evaluator| evaluator.inside(definition) }
+        entered = is & invert(was)
+        left = was & invert(is)
+        { before: count(was), after: count(is),
+          entered: turned(entered, definition, earlier, self), left: turned(left, definition, self, earlier) }
+      end
+
+      # @param definition [Definition]
+      # @return [Polars::Series] booleans over the ledger's profiles: the members
+      def inside(definition) = seen(as_of) & mask(definition.root)
+
+      private
+
+      # For whom among some people each clause holds in one evaluation and did not in the other.
+      def turned(people, definition, without, with)
+        clauses = definition.clauses.map { |clause| count(people & with.mask(clause) & invert(without.mask(clause))) }
+        { count: count(people), unseen: count(people & invert(without.seen(without.as_of))), clauses: clauses }
+      end
+
+      def inner_steps(clause)
+        own = seen(as_of) & mask(clause)
+        branches = case clause
+                   when Clause::Group then clause.clauses
+                   when Clause::Negation then [clause.clause]
+                   else []
+                   end
+        additions = clause.is_a?(Clause::Group) && clause.kind == "any" ? additions(branches) : []
+        inner = branches.each_with_index.map { |branch, index| { **inner_steps(branch), adds: additions[index] } }
+        { alone: count(own), inner: inner }
+      end
+
+      # How many people each of some alternatives brings that no other brings.
+      def additions(branches)
+        masks = branches.map { |branch| seen(as_of) & mask(branch) }
+        masks.each_index.map do |index|
+          others = masks.each_with_index.filter_map { |mask, other| mask unless other == index }
+          count(others.reduce(masks[index]) { |left, other| left & invert(other) })
+        end
+      end
+
+      def orders(clause)
+        case clause
+        when Clause::Group then clause.clauses.flat_map { |inner| orders(inner) }
+        when Clause::Negation then orders(clause.clause)
+        when Clause::Order then [clause]
+        else []
+        end
+      end
+
+      def count(mask) = mask.sum || 0
+    end
+  end
+end

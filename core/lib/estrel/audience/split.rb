@@ -1,0 +1,128 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    # What people are told apart by: an attribute, a property of their events, their state or their kind.
+    #
+    # Gives every person one value as text, or none, and for a value the clause that finds the people who have it. A
+    # time counts as the day it falls on. Frozen.
+    class Split
+      # @param json [Hash] one of `{"attribute" => name}`, `{"property" => {"event", "of", "take", "window"}}` with a take
+      #   of {Measure::VALUES}, `{"state" => true}`, `{"kind" => true}`
+      # @param catalogue [Catalogue]
+      # @return [Split]
+      # @raise [Invalid]
+      def self.parse(json, catalogue)
+        kind, body = json.first
+        case kind
+        when "state" then new("state")
+        when "kind" then new("kind")
+        else
+          clause = Definition.parse(probe(kind, body), catalogue: catalogue).root
+          field = kind == "attribute" ? clause.comparison : clause.measure&.comparison
+          lists(field.type)
+          new(kind, clause: clause, type: field.type)
+        end
+      end
+
+      # A definition that reads everything the split needs, so that it is checked as definitions are.
+      def self.probe(kind, body)
+        case kind
+        when "attribute" then { "attribute" => { "name" => body, "compare" => "is_set" } }
+        when "property"
+          take = body["take"]
+          raise Invalid, [{ place: "take", message: "take one of #{Measure::VALUES.join(", ")}" }] unless Measure::VALUES.include?(take)
+
+          { "did" => { "event" => body["event"], "window" => body["window"] || { "ever" => true },
+                       "measure" => { "of" => body["of"], "take" => take, "compare" => "is_set" } } }
+        else raise Invalid, [{ place: "", message: "split by attribute, property, state or kind" }]
+        end
+      end
+      private_class_method :probe
+
+      def self.lists(type)
+        raise Invalid, [{ place: "", message: "people cannot be told apart by a list, since they may have several of its values" }] if type == "list"
+      end
+      private_class_method :lists
+
+      # @return [String] "attribute", "property", "state" or "kind"
+      attr_reader :by
+
+      def initialize(by, clause: nil, type: nil)
+        @by = by
+        @clause = clause
+        @type = type
+        freeze
+      end
+
+      # @return [Object] names the split completely
+      def key = [by, @clause&.key]
+
+      # @param evaluator [Evaluator]
+      # @return [Polars::Series] "value": text, one per profile; null where it is not set
+      def values(evaluator)
+        case by
+        when "state" then evaluator.lifecycle.states(evaluator.as_of)["state"].alias("value")
+        when "kind" then evaluator.kinds.alias("value")
+        when "attribute" then text(evaluator.attribute_values(@clause.name, @type), "value", evaluator)
+        else property_values(evaluator)
+        end
+      end
+
+      # @param value [String, nil] of {#values}
+      # @return [Hash] the clause, as JSON, of everybody with the value; with nil of everybody without any
+      def clause(value)
+        case by
+        when "state" then { "lifecycle" => { "is" => [value] } }
+        when "kind" then { "kind" => { "is" => [value] } }
+        else compared(value.nil? ? { "compare" => "is_not_set" } : { "compare" => "is", "value" => typed(value) })
+        end
+      end
+
+      # @param values [Array<String>]
+      # @return [Hash] the clause, as JSON, of everybody with another value than these
+      def other(values)
+        set = @clause ? [compared("compare" => "is_set")] : []
+        { "all" => [*set, *values.map { |value| { "not" => clause(value) } }] }
+      end
+
+      private
+
+      def property_values(evaluator)
+        measure = @clause.measure
+        rows = @clause.selection.rows(evaluator, @clause.window, property: measure.property)
+        taken = measure.taken(rows)
+        all = Polars::DataFrame.new([evaluator.ids]).join(taken, on: "profile_id", how: "left")
+        text(all, "m", evaluator)
+      end
+
+      def text(frame, column, evaluator)
+        value = Polars.col(column)
+        as_text = case @type
+                  when "number" then value.cast(Polars::String).str.replace('\.0$', "")
+                  when "boolean" then Polars.when(value).then(Polars.lit("true")).when(value.is_not).then(Polars.lit("false")).otherwise(nil)
+                  when "date" then value.cast(Polars::Date).cast(Polars::String)
+                  when "time" then evaluator.calendar.day_numbers(value).cast(Polars::Date).cast(Polars::String)
+                  else value
+                  end
+        frame.select([as_text.alias("value")])["value"]
+      end
+
+      def typed(value)
+        case @type
+        when "number" then Float(value)
+        when "boolean" then value == "true"
+        else value
+        end
+      end
+
+      def compared(comparison)
+        json = @clause.to_h
+        kind, body = json.first
+        return { kind => { "name" => body["name"], **comparison } } if kind == "attribute"
+
+        { kind => body.merge("measure" => body["measure"].slice("of", "take").merge(comparison)) }
+      end
+    end
+  end
+end

@@ -1,0 +1,83 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    # Why one person is in an audience or not: every clause with its verdict and what it rests on.
+    #
+    # The person's part of the ledger is evaluated as the whole is, by the same rules; {Evidence} then tells what they
+    # found. How near a clause is to holding lies between 0 (nothing of it) and 1 (it holds).
+    class Why
+      # The longest time looked back for the day on which somebody became a member.
+      MAX_LOOK_BACK = 366
+
+      # One clause: its place in the definition, whether it holds, how near it is to that, what was found and the facts
+      # behind it (see {Evidence}), and the clauses inside it. Frozen.
+      Verdict = Struct.new(:place, :holds, :nearness, :found, :facts, :more, :clauses, keyword_init: true)
+
+      # @param ledger [Ledger::Generation, Ledger::KnownOn]
+      # @param profile_id [Integer]
+      # @param asked [Hash] as_of, policy and visit_gap as in {Evaluator#initialize}
+      def initialize(ledger, profile_id, **asked)
+        @evaluator = Evaluator.new(ledger.slice(profile_id..profile_id), **asked)
+      end
+
+      # @param definition [Definition]
+      # @return [Boolean]
+      def member?(definition) = @evaluator.size(definition) == 1
+
+      # @return [Boolean] whether the person had been seen by the as-of date
+      def seen? = @evaluator.base == 1
+
+      # @param definition [Definition]
+      # @return [Array<Verdict>] of the top-level clauses
+      def verdicts(definition)
+        definition.clauses.each_with_index.map { |clause, index| verdict(clause, definition.place(index)) }
+      end
+
+      # The clause a person who is out comes nearest to fulfilling, of those that do not hold.
+      #
+      # @param verdicts [Array<Verdict>]
+      # @return [Verdict, nil] nil where all hold
+      def self.nearest(verdicts) = verdicts.reject(&:holds).max_by(&:nearness)
+
+      # The first day of the membership that holds as of the date.
+      #
+      # @param definition [Definition]
+      # @return [Date, nil] nil where the person is no member, or has been for more than {MAX_LOOK_BACK} days
+      def member_since(definition)
+        return unless member?(definition)
+
+        first = (1..MAX_LOOK_BACK).find { |ago| @evaluator.at(@evaluator.as_of - ago).size(definition).zero? }
+        first && (@evaluator.as_of - first + 1)
+      end
+
+      private
+
+      def verdict(clause, place)
+        holds = @evaluator.mask(clause).any?
+        inner = inner(clause, place)
+        found = Evidence.new(@evaluator).of(clause)
+        nearness = holds ? 1.0 : nearness(clause, found, inner)
+        Verdict.new(place: place, holds: holds, nearness: nearness, found: found[:found], facts: found[:facts] || [],
+                    more: found[:more] || 0, clauses: inner)
+      end
+
+      def inner(clause, place)
+        prefix = place.empty? ? "" : "#{place}."
+        case clause
+        when Clause::Group
+          clause.clauses.each_with_index.map { |child, index| verdict(child, "#{prefix}#{clause.kind}[#{index}]") }
+        when Clause::Negation then [verdict(clause.clause, "#{prefix}not")]
+        when Clause::Membership then clause.on ? [] : verdicts(clause.definition)
+        else []
+        end
+      end
+
+      def nearness(clause, found, inner)
+        return found.fetch(:nearness, 0.0) unless clause.is_a?(Clause::Group) && inner.any?
+
+        clause.kind == "any" ? inner.map(&:nearness).max : inner.sum(&:nearness) / inner.size
+      end
+    end
+  end
+end

@@ -1,0 +1,116 @@
+# frozen_string_literal: true
+
+# Overlap, breakdown, movement: small cases worked by hand.
+RSpec.describe "comparing audiences" do
+  let(:at) { Time.utc(2026, 5, 1, 12) }
+  let(:population) do
+    plans = { 1 => "a", 2 => "a", 3 => "b", 4 => "b", 5 => nil, 6 => "c", 7 => "a", 8 => "b" }
+    people = plans.to_h do |id, plan|
+      events = Array.new(id <= 4 ? id : 0) { |index| { type: "ride", at: at + (index * 86_400), dock: index.zero? ? "x" : "y" } }
+      events << { type: "pass", at: at + (8 * 86_400) } if [2, 4, 6].include?(id)
+      [id, { events: events, attributes: [{ name: "plan", at: at, value: plan }], kind: id == 8 ? "visitor" : "customer" }]
+    end
+    Population.new(people, event_types: { "ride" => { "dock" => "text" }, "pass" => {} }, attributes: { "plan" => "text" })
+  end
+  let(:as_of) { Date.new(2026, 5, 10) }
+  let(:rode) { definition("did" => { "event" => "ride" }) }
+  let(:bought) { definition("did" => { "event" => "pass" }) }
+  let(:plan_a) { definition("attribute" => { "name" => "plan", "compare" => "is", "value" => "a" }) }
+
+  def definition(json) = Estrel::Audience::Definition.parse(json, catalogue: population.catalogue)
+
+  def evaluator(generation) = Estrel::Audience::Evaluator.new(generation, as_of: as_of)
+
+  def split(json) = Estrel::Audience::Split.parse(json, population.catalogue)
+
+  it "counts every exact combination, what is only in one, and how far pairs go together" do
+    with_ledger(population) do |generation|
+      # Rode 1 2 3 4, bought 2 4 6, plan a 1 2 7.
+      found = Estrel::Audience::Overlap.new(evaluator(generation), [rode, bought, plan_a]).to_h
+      expect(found[:regions].to_h { |region| [region[:inside], region[:count]] })
+        .to eq([0] => 1, [1] => 1, [0, 1] => 1, [2] => 1, [0, 2] => 1, [1, 2] => 0, [0, 1, 2] => 1)
+      expect(found.slice(:base, :any)).to eq(base: 8, any: 6)
+      expect(found[:audiences].map { |row| row.slice(:count, :only) })
+        .to eq([{ count: 4, only: 1 }, { count: 3, only: 1 }, { count: 3, only: 1 }])
+      # Rode and bought: 2 of 4 and 2 of 3; by chance 4 × 3 / 8 = 1.5.
+      expect(found[:pairs].first).to eq(pair: [0, 1], count: 2, shares: [0.5, 2.fdiv(3)], lift: 2 / 1.5)
+      # In exactly rode and bought, not plan a: by chance 8 × 4/8 × 3/8 × 5/8 = 0.9375.
+      expect(found[:regions].find { |region| region[:inside] == [0, 1] }[:lift]).to be_within(1e-12).of(1 / 0.9375)
+    end
+  end
+
+  it "splits the combinations by an attribute, with the rest and the unset told apart" do
+    with_ledger(population) do |generation|
+      found = Estrel::Audience::Overlap.new(evaluator(generation), [rode, bought], split: split("attribute" => "plan"), top: 1).to_h
+      # Of those in either, 1 2 have plan a, 3 4 plan b, 6 plan c.
+      expect(found[:columns]).to eq([{ kind: "value", value: "a" }, { kind: "other", value: nil }])
+      expect(found[:regions].map { |region| region[:split] }).to eq([[1, 1], [0, 1], [1, 1]])
+    end
+  end
+
+  it "breaks an audience down and gives for every row the definition of its people" do
+    with_ledger(population) do |generation|
+      asked = evaluator(generation)
+      everybody = definition("all" => [])
+      [{ "attribute" => "plan" }, { "kind" => true },
+       { "property" => { "event" => "ride", "of" => "dock", "take" => "most_frequent" } },
+       { "property" => { "event" => "ride", "of" => "dock", "take" => "last", "window" => { "last_days" => 9 } } }].each do |by|
+        found = Estrel::Audience::Breakdown.new(asked, [everybody], split(by), top: 1).to_h
+        expect(found[:rows].sum { |row| row[:counts].first }).to eq(8)
+        found[:rows].each { |row| expect(asked.size(definition(row[:clause]))).to eq(row[:counts].first), "#{by} #{row}" }
+      end
+      rows = Estrel::Audience::Breakdown.new(asked, [rode], split("property" => { "event" => "ride", "of" => "dock", "take" => "most_frequent" })).to_h[:rows]
+      # 1: x; 2: x and y once each, so x; 3 and 4: y more often.
+      expect(rows.map { |row| row.values_at(:value, :counts) }).to eq([["x", [2]], ["y", [2]]])
+    end
+  end
+
+  it "compares two audiences' shares, with the interval of the difference" do
+    with_ledger(population) do |generation|
+      rows = Estrel::Audience::Breakdown.new(evaluator(generation), [rode, bought], split("attribute" => "plan")).to_h[:rows]
+      expect(rows.map { |row| [row[:value], row[:counts]] }).to eq([["b", [2, 1]], ["a", [2, 1]], ["c", [0, 1]]].sort_by { |value, counts| [-counts.sum, value] })
+      a = rows.find { |row| row[:value] == "a" }
+      expect(a[:difference]).to eq(Estrel::Statistics.difference(1, 3, 2, 4))
+    end
+  end
+
+  it "tells who came and went between two dates, and which clause turned" do
+    with_ledger(population) do |generation|
+      # Rode in the last 3 days: on 4 May 1 rode on 1 May (out of the window), 2 on 1 2, 3 on 1 2 3, 4 on 1 … 4.
+      recent = definition("all" => [{ "did" => { "event" => "ride", "window" => { "last_days" => 3 } } },
+                                    { "attribute" => { "name" => "plan", "compare" => "is_not", "value" => "c" } }])
+      later = Estrel::Audience::Evaluator.new(generation, as_of: Date.new(2026, 5, 4))
+      expect(later.movement(recent, Date.new(2026, 5, 1))).to eq(
+        before: 4, after: 3, entered: { count: 0, unseen: 0, clauses: [0, 0] }, left: { count: 1, unseen: 0, clauses: [1, 0] }
+      )
+      expect(later.movement(recent, Date.new(2026, 4, 30))[:entered]).to eq(count: 3, unseen: 3, clauses: [3, 0])
+    end
+  end
+
+  it "refuses to tell people apart by a list, by nothing known, or by a name that is not there" do
+    lists = Population.new({}, attributes: { "tags" => "list" }).catalogue
+    expect { Estrel::Audience::Split.parse({ "attribute" => "tags" }, lists) }.to raise_error(Estrel::Audience::Invalid, /several/)
+    expect { split("attribute" => "plam") }.to raise_error(Estrel::Audience::Invalid, /did you mean "plan"/)
+    expect { split("weather" => true) }.to raise_error(Estrel::Audience::Invalid, /split by/)
+    expect { split("property" => { "event" => "ride", "of" => "dock", "take" => "sum" }) }.to raise_error(Estrel::Audience::Invalid, /take one of/)
+  end
+
+  # Newcombe 1998, table II: 56/70 against 48/80 gives 0.2 with 0.0524 to 0.3339; 9/10 against 3/10 gives 0.6 with
+  # 0.1705 to 0.8090.
+  it "gives the published intervals" do
+    first = Estrel::Statistics.difference(56, 70, 48, 80)
+    expect(first.transform_values { |value| value.round(4) }).to eq(estimate: 0.2, low: 0.0524, high: 0.3339)
+    second = Estrel::Statistics.difference(9, 10, 3, 10)
+    expect(second.transform_values { |value| value.round(4) }).to eq(estimate: 0.6, low: 0.1705, high: 0.809)
+    expect(Estrel::Statistics.difference(0, 10, 0, 10).values_at(:low, :high)).to match([be_within(0.001).of(-0.2775), be_within(0.001).of(0.2775)])
+  end
+
+  it "stops a question that takes too long, is too large, or is no longer waited for" do
+    with_ledger(population) do |generation|
+      { { seconds: -1 } => /longer/, { bytes: 1 } => /MB/, { cancelled: -> { true } } => /withdrawn/ }.each do |limit, message|
+        asked = Estrel::Audience::Evaluator.new(generation, as_of: as_of, budget: Estrel::Audience::Budget.new(**limit))
+        expect { asked.size(rode) }.to raise_error(Estrel::Audience::Budget::Exceeded, message)
+      end
+    end
+  end
+end
