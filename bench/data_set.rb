@@ -27,6 +27,7 @@ module Bench
       types.each { |type| writer.put_events(type.id, events(type)) }
       writer.put_attribute_history(history)
       writer.put_profiles(people)
+      writer.put_reach(reach)
       writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: [field("plan", "text")]),
                     facts: { "event_count" => types.sum(&:count) })
     end
@@ -68,6 +69,18 @@ module Bench
       Polars::DataFrame.new({ "profile_id" => ids, "kind" => ["customer"] * @profiles,
                               "first_seen_at" => [0] * @profiles,
                               "attribute:plan" => ids.map { |id| PLANS[id % PLANS.size] } })
+    end
+
+    # Four of five have an e-mail address; every tenth of all has withdrawn consent.
+    def reach
+      columns = Estrel::Ledger::Layout::REACH_COLUMNS
+      ids = Polars::DataFrame.new({ "profile_id" => (1..@profiles).to_a })
+      common = [Polars.col("profile_id"), Polars.lit("email").alias("channel"),
+                Polars.lit(0).cast(Polars::Int64).alias("occurred_at"), Polars.lit(0).cast(Polars::Int64).alias("received_at")]
+      address = Polars.concat_str([Polars.lit("p"), Polars.col("profile_id").cast(Polars::String), Polars.lit("@example.org")])
+      nothing = ->(name) { Polars.lit(nil).cast(columns.fetch(name)).alias(name) }
+      Polars.concat([ids.filter((Polars.col("profile_id") % 5) > 0).select([*common, address.alias("address"), nothing.call("given")]),
+                     ids.filter((Polars.col("profile_id") % 10) == 3).select([*common, nothing.call("address"), Polars.lit(false).alias("given")])])
     end
 
     def history

@@ -16,7 +16,7 @@ module EstrelServer
       "cross-origin-opener-policy" => "same-origin", "permissions-policy" => "camera=(), microphone=(), geolocation=()"
     }.freeze
     ENDPOINTS = [API::BaseEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
-                 API::ExportsEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint, API::ArrivalsEndpoint].freeze
+                 API::ExportsEndpoint, API::StudiesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint, API::ArrivalsEndpoint].freeze
 
     module_function
 

@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # Reads definitions with the audiences of this workspace at hand, and evaluates them under its settings.
+  # Reads definitions with the audiences of this workspace at hand, and tells which refer to which.
   module Asking
     module_function
 
@@ -17,20 +17,18 @@ module EstrelServer
                                                                                               audiences: audiences)
     end
 
-    # @param generation [Estrel::Ledger::Generation]
-    # @param as_of [Date]
-    # @param policy [Estrel::Lifecycle::Policy, nil]
-    # @return [Estrel::Audience::Evaluator]
-    def evaluator(generation, as_of:, policy:)
-      Estrel::Audience::Evaluator.new(generation, as_of: as_of, policy: policy, visit_gap: Workspace.current.visit_gap)
-    end
-
     # @param audience [Audience]
     # @return [Array<Audience>] kept audiences whose newest definition refers to it
     def users_of(audience)
       Audience.kept.includes(:versions).where.not(id: audience.id).select do |other|
         referred(other.current.definition).include?(audience.id)
       end
+    end
+
+    # @return [Hash{Integer => Integer}] how many kept audiences and export plans use each audience
+    def uses
+      named = Audience.kept.includes(:versions).flat_map { |row| referred(row.current.definition).uniq }
+      (named + Export.pluck(:audience_id)).tally
     end
 
     def stored(id)

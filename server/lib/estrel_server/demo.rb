@@ -92,7 +92,7 @@ module EstrelServer
     def keep_audiences
       catalogue = EstrelServer.ledger.current.catalogue
       AUDIENCES.each do |name, json|
-        Audience.create!(name: name).keep(Asking.definition(json, catalogue))
+        Audience.create!(name: name).keep(Asking.definition(json, catalogue), catalogue)
       end
     end
   end

@@ -7,13 +7,11 @@ module EstrelServer
     ORDERS = %w[last_day first_day quiet_days].freeze
     PAGE_LIMIT = 200
 
-    # @param generation [Estrel::Ledger::Generation]
-    # @param as_of [Date]
-    # @param policy [Estrel::Lifecycle::Policy, nil]
-    def initialize(generation, as_of:, policy:)
-      @generation = generation
-      @as_of = as_of
-      @policy = policy
+    # @param question [Question]
+    # @param tray [Array<Estrel::Audience::Definition>] audiences compared by: of everybody listed it is told in which
+    def initialize(question, tray: [])
+      @question = question
+      @tray = tray
     end
 
     # One page of people first seen by the as-of date.
@@ -45,9 +43,7 @@ module EstrelServer
 
     private
 
-    def members(definition)
-      Asking.evaluator(@generation, as_of: @as_of, policy: @policy).members(definition)
-    end
+    def members(definition) = @question.evaluator.members(definition)
 
     # Identifiers are looked up where they have an index.
     def found(search)
@@ -60,28 +56,36 @@ module EstrelServer
     end
 
     def everybody
-      profiles = @generation.profiles
+      profiles = @question.ledger.profiles
       known = profiles.select(%w[profile_id kind first_seen_day])
       known = known.hstack(states.select(%w[state returned first_day last_day quiet_days]))
-      known.filter(Polars.col("first_seen_day") <= Estrel::Calendar.number(@as_of))
+      known.filter(Polars.col("first_seen_day") <= Estrel::Calendar.number(@question.as_of))
     end
 
     def states
-      return Estrel::Lifecycle.new(@generation, @policy).states(@as_of) if @policy
+      policy = @question.policy
+      return Estrel::Lifecycle.new(@question.ledger, policy).states(@question.as_of) if policy
 
       empty = { "state" => Polars.lit("unseen"), "returned" => Polars.lit(false) }
       days = %w[first_day last_day quiet_days].to_h { |name| [name, Polars.lit(nil).cast(Polars::Int32)] }
-      @generation.profiles.select([Polars.col("profile_id"),
-                                   *empty.merge(days).map { |name, value| value.alias(name) }])
+      @question.ledger.profiles.select([Polars.col("profile_id"),
+                                        *empty.merge(days).map { |name, value| value.alias(name) }])
     end
 
     def describe(frame)
       identifiers = identifiers(frame["profile_id"].to_a)
-      frame.rows(named: true).map do |row|
+      inside = inside(frame["profile_id"])
+      frame.rows(named: true).each_with_index.map do |row, index|
         { id: row["profile_id"], kind: row["kind"], state: row["state"], returned: row["returned"],
           quiet_days: row["quiet_days"], first_day: date(row["first_day"]), last_day: date(row["last_day"]),
-          identifiers: identifiers[row["profile_id"]] || [] }
+          identifiers: identifiers[row["profile_id"]] || [], in: inside[index] }
       end
+    end
+
+    # For each of some people the positions of the tray's audiences they are in.
+    def inside(ids)
+      masks = @tray.map { |definition| ids.is_in(members(definition)).to_a }
+      (0...ids.len).map { |index| masks.each_index.select { |position| masks[position][index] } }
     end
 
     def identifiers(ids)

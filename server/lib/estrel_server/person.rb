@@ -7,33 +7,42 @@ module EstrelServer
     attr_reader :profile
 
     # @param id [Integer] also of a profile that has become part of another one; that one is told of then
-    # @param generation [Estrel::Ledger::Generation]
-    # @param as_of [Date]
-    # @param policy [Estrel::Lifecycle::Policy, nil]
+    # @param question [Question]
     # @raise [ActiveRecord::RecordNotFound]
-    def initialize(id, generation, as_of:, policy:)
+    def initialize(id, question)
       @profile = Profile.find(id)
       @profile = @profile.merged_into while @profile.merged_into
-      @generation = generation
-      @as_of = as_of
-      @policy = policy
+      @question = question
     end
 
     # @return [Hash] identifiers with since when, state, attributes with when they last changed, consent, event types
     #   with counts, and how the person came to be one
     def to_h
-      summary = People.new(@generation, as_of: @as_of, policy: @policy).describe_ids([@profile.id]).first
+      summary = @question.people.describe_ids([@profile.id]).first
       { id: @profile.id, known_by_then: !summary.nil?, summary: summary, identifiers: identifiers,
         attributes: attributes, consents: consents, event_types: event_types,
         received_at: @profile.created_at.iso8601(6), **PersonOrigins.new(@profile).to_h }
     end
 
     # @return [PersonTimeline]
-    def timeline = PersonTimeline.new(@profile, @generation.calendar, @as_of)
+    def timeline = PersonTimeline.new(@profile, @question.ledger.calendar, @question.as_of)
+
+    # Every kept audience, and whether the person is in it.
+    #
+    # @return [Array<Hash>] one whose names are not there any more has a fault instead
+    def audiences
+      why = @question.why(@profile.id)
+      Audience.kept.includes(:versions).order(:name).map do |row|
+        { id: row.id, name: row.name, sentence: row.current.sentence,
+          member: why.member?(Asking.definition(row.current.definition, @question.catalogue)), fault: nil }
+      rescue Estrel::Audience::Invalid => e
+        { id: row.id, name: row.name, sentence: row.current.sentence, member: nil, fault: e.message }
+      end
+    end
 
     private
 
-    def end_of_date = Time.at(0, @generation.calendar.end_of(@as_of), :usec).utc
+    def end_of_date = Time.at(0, @question.ledger.calendar.end_of(@question.as_of), :usec).utc
 
     def identifiers
       @profile.identifiers.includes(:identifier_kind, :source).order(:id).map do |row|

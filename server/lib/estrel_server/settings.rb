@@ -18,6 +18,12 @@ module EstrelServer
     attr_reader :collector_port
     # @return [Integer] memory of the database's buffer pool, MiB
     attr_reader :database_memory_mb
+    # @return [Integer] parts of the ledger that are asked one after the other
+    attr_reader :shards
+    # @return [Integer] seconds one question may take
+    attr_reader :question_seconds
+    # @return [Integer] memory a web process may hold beyond mapped files while it answers a question, MB
+    attr_reader :question_memory_mb
     # @return [Boolean] whether an empty workspace is filled with the demo
     attr_reader :demo
 
@@ -34,6 +40,9 @@ module EstrelServer
       @web_processes = integer("ESTREL_WEB_PROCESSES", 2, 1..64)
       @collector_port = integer("ESTREL_COLLECTOR_PORT", 4271, 1..65_535)
       @database_memory_mb = integer("ESTREL_DATABASE_MEMORY_MB", 1024, 64..1_000_000)
+      @shards = integer("ESTREL_SHARDS", 1, 1..1024)
+      @question_seconds = integer("ESTREL_QUESTION_SECONDS", 30, 1..3600)
+      @question_memory_mb = integer("ESTREL_QUESTION_MEMORY_MB", 4000, 100..1_000_000)
       @demo = choice("ESTREL_DEMO", "on", %w[on off]) == "on"
       @env = nil
       freeze

@@ -25,17 +25,25 @@ module Estrel
       def to_s
         return "Everybody" if @definition.clauses.empty?
 
-        "People #{lines.map { |line| text(line) }.join(", and ")}"
+        "People #{lines.map { |line| joined(line) }.join(", and ")}"
       end
+
+      # @param clause [Object]
+      # @return [String] what it says, with the clauses inside it
+      def text(clause) = joined(line(clause, ""))
+
+      # @param clause [Object]
+      # @return [String] what it says by itself, without the clauses inside it
+      def words(clause) = line(clause, "")[:parts].map { |part| part[:text] }.join(" ")
 
       private
 
-      def text(line)
+      def joined(line)
         words = line[:parts].map { |part| part[:text] }.join(" ")
         return words if line[:lines].empty?
 
         joint = line[:kind] == "any" ? "; or " : "; and "
-        "#{words} (#{line[:lines].map { |inner| text(inner) }.join(joint)})"
+        "#{words} (#{line[:lines].map { |inner| joined(inner) }.join(joint)})"
       end
 
       def line(clause, place)

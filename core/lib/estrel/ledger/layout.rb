@@ -30,7 +30,7 @@ module Estrel
       KEY_STEP = 1 << 16
       EVENT_ORDER = %w[profile_id occurred_at event_id].freeze
       HISTORY_ORDER = %w[profile_id attribute occurred_at].freeze
-      REACH_ORDER = %w[profile_id channel occurred_at].freeze
+      REACH_ORDER = %w[profile_id channel occurred_at received_at].freeze
       DTYPES = {
         "text" => Polars::String, "number" => Polars::Float64, "boolean" => Polars::Boolean, "time" => Polars::Int64,
         "date" => Polars::Int32, "list" => Polars::List.new(Polars::String)

@@ -6,44 +6,63 @@ module EstrelServer
     class AudiencesEndpoint < Endpoint
       TREND_DAYS = 90
 
-      post("/audiences/preview") do
-        json = body_json
-        definition = parse_definition(json["definition"])
-        respond(Preview.new(definition, generation, as_of: as_of(json["as_of"]), policy: policy).to_h)
+      post("/audiences/preview") { respond(asked { |definition, question| Preview.new(definition, question).to_h }) }
+
+      post("/audiences/sample") do
+        respond(asked { |definition, question| { sample: Sample.new(definition, question).rows } })
       end
 
       # The size as of each of the last days, for a definition that need not be kept.
       post("/audiences/trend") do
-        json = body_json
-        definition = parse_definition(json["definition"])
-        last = as_of(json["as_of"])
-        sizes = ((last - TREND_DAYS + 1)..last).map do |date|
-          Asking.evaluator(generation, as_of: date, policy: policy).size(definition)
-        end
-        respond({ as_of: last, sizes: sizes })
+        respond(asked { |definition, question| trend(definition, question) })
+      end
+
+      post("/audiences/movement") do
+        respond(asked do |definition, question|
+          from = day(given["from"], "from")
+          raise Problem.new(422, "from must lie before the as-of date") if from >= question.as_of
+
+          Movement.new(definition, question, from).to_h
+        end)
+      end
+
+      post("/audiences/why") do
+        respond(asked do |definition, question|
+          person = Person.new(person_id, question).profile.id
+          Reasons.new(definition, question, person).to_h
+        end)
+      end
+
+      get("/audiences/starting-points") do
+        points = Estrel::Audience::StartingPoints.new(generation, policy).all
+        respond({ starting_points: points.map { |point| describe_point(point) } })
       end
 
       get("/audiences") do
+        uses = Asking.uses
         rows = Audience.kept.includes(:versions).order(updated_at: :desc)
-        respond({ audiences: rows.map { |row| describe(row, size: true) } })
+        respond({ audiences: rows.map { |row| describe(row).except(:definition, :digest).merge(count(row.current), uses: uses.fetch(row.id, 0)) } })
       end
 
       post("/audiences") do
-        json = body_json
-        definition = parse_definition(json["definition"])
-        audience = Audience.transaction { Audience.create!(name: name(json)).tap { |row| row.keep(definition) } }
+        definition = parse_definition(given["definition"])
+        audience = Audience.transaction do
+          Audience.create!(name: name, **filed).tap { |row| row.keep(definition, generation.catalogue) }
+        end
         respond(describe(audience.reload), status: 201)
       end
 
       get("/audiences/:id") { respond(describe(audience)) }
 
+      # With the version the change started from, a change made meanwhile by somebody else is not written over.
       put("/audiences/:id") do
-        json = body_json
-        definition = json["definition"] && parse_definition(json["definition"], of: audience)
+        definition = given["definition"] && parse_definition(given["definition"], of: audience)
         Audience.transaction do
           audience.lock!
-          audience.name = name(json) if json.key?("name")
-          audience.keep(definition) if definition
+          refuse_if_changed
+          audience.name = name if given.key?("name")
+          audience.assign_attributes(filed)
+          audience.keep(definition, generation.catalogue) if definition
           audience.updated_at = Time.now.utc
           audience.save!
         end
@@ -70,7 +89,7 @@ module EstrelServer
         version = audience.versions.find_by!(number: whole("number", nil, ID))
         Audience.transaction do
           audience.lock!
-          audience.keep(parse_definition(version.definition, of: audience))
+          audience.keep(parse_definition(version.definition, of: audience), generation.catalogue)
           audience.update!(updated_at: Time.now.utc)
         end
         respond(describe(audience.reload))
@@ -87,26 +106,60 @@ module EstrelServer
 
       def audience = @audience ||= Audience.kept.find(whole("id", nil, ID))
 
-      def name(json) = json["name"].to_s.strip
+      def given = @given ||= body_json
 
-      def describe(row, size: false)
+      def name = given["name"].to_s.strip
+
+      def filed = given.slice("folder", "note").transform_values { |text| text.to_s.strip }
+
+      # Gives the definition and the question of the request to a block.
+      def asked = yield(parse_definition(given["definition"]), question(given))
+
+      def person_id
+        id = given["person"]
+        id.is_a?(Integer) && ID.cover?(id) ? id : raise(Problem.new(422, "person must be the number of one"))
+      end
+
+      def refuse_if_changed
+        return if given["version"].nil? || given["version"] == audience.current.number
+
+        raise Problem.new(409, "this audience has been changed meanwhile; it is at version #{audience.current.number}")
+      end
+
+      def trend(definition, question)
+        days = (question.as_of - TREND_DAYS + 1)..question.as_of
+        { as_of: question.as_of, sizes: days.map { |date| question.evaluator(date).size(definition) } }
+      end
+
+      def describe_point(point)
+        definition = parse_definition(point.definition)
+        { name: point.name, definition: definition.to_h, sentence: question.sentence(definition).to_s,
+          size: question.evaluator.size(definition) }
+      end
+
+      def describe(row)
         version = row.current
-        common = { id: row.id, name: row.name, version: version.number, sentence: version.sentence,
-                   updated_at: row.updated_at.iso8601(6), deleted: !row.deleted_at.nil? }
-        return common.merge(definition: version.definition, digest: version.digest) unless size
-
-        common.merge(count(version))
+        { id: row.id, name: row.name, folder: row.folder, note: row.note, version: version.number,
+          sentence: version.sentence, updated_at: row.updated_at.iso8601(6), deleted: !row.deleted_at.nil?,
+          definition: version.definition, digest: version.digest }
       end
 
       def describe_version(version)
         { number: version.number, sentence: version.sentence, definition: version.definition, digest: version.digest,
-          created_at: instant(version.created_at) }
+          clauses: clauses(version), created_at: instant(version.created_at) }
+      end
+
+      # Its clauses in words, for laying versions side by side; none where its names are no longer there.
+      def clauses(version)
+        definition = parse_definition(version.definition)
+        definition.clauses.map { |clause| question.sentence(definition).text(clause) }
+      rescue Estrel::Audience::Invalid
+        []
       end
 
       # An audience whose names are no longer there has no size, but a reason.
       def count(version)
-        evaluator = Asking.evaluator(generation, as_of: as_of, policy: policy)
-        { size: evaluator.size(parse_definition(version.definition)), fault: nil }
+        { size: question.evaluator.size(parse_definition(version.definition)), fault: nil }
       rescue Estrel::Error => e
         { size: nil, fault: e.message }
       end

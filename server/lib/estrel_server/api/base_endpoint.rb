@@ -28,8 +28,9 @@ module EstrelServer
 
         to = as_of
         from = params["from"] ? day(params["from"], "from") : default_from(to)
-        respond(Estrel::Lifecycle::Base.new(Estrel::Lifecycle.new(generation, policy), from: from, to: to, today: today)
-                                       .to_h)
+        lifecycle = Estrel::Lifecycle.new(question.ledger, policy)
+        base = Estrel::Lifecycle::Base.new(lifecycle, from: from, to: to, today: today).to_h
+        respond(base.merge(audiences: compared(to, base[:before])))
       end
 
       get("/policy") { respond(describe_policy) }
@@ -57,6 +58,14 @@ module EstrelServer
       def default_from(to)
         oldest = [generation.oldest_day || to, to].min
         [to - DEFAULT_RANGE + 1, oldest].max
+      end
+
+      # The states of each audience of the tray, and of it on the day compared with.
+      def compared(now, before)
+        tray.map do |id, definition|
+          { id: id, states: question.evaluator(now).state_mix(definition),
+            before: question.evaluator(before).state_mix(definition) }
+        end
       end
 
       def workspace

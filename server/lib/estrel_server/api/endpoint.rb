@@ -117,6 +117,32 @@ module EstrelServer
         raise Problem.new(422, "#{name} must be one of #{allowed.join(", ")}")
       end
 
+      # The question of this request: as of its date, as known on its date, for as long as it is waited for.
+      def question(json = params)
+        known = json["known_on"].to_s.empty? ? nil : day(json["known_on"], "known_on")
+        Question.new(generation, as_of: as_of(json["as_of"]), policy: policy, known_on: known,
+                                 cancelled: method(:given_up?))
+      end
+
+      # Whether whoever asked has closed the connection, as a browser does when the question has changed meanwhile.
+      def given_up?
+        socket = request.env["puma.socket"] or return false
+        rest = socket.recv_nonblock(1, Socket::MSG_PEEK, exception: false)
+        rest.nil? || rest == ""
+      rescue SystemCallError, IOError
+        true
+      end
+
+      # The audiences compared by, as named in `tray`: numbers of kept audiences with their definitions.
+      def tray(text = params["tray"])
+        ids = text.to_s.split(",").map { |number| Integer(number, 10, exception: false) }
+        if ids.size > Estrel::Audience::Overlap::MOST || ids.include?(nil) || ids.uniq.size != ids.size
+          raise Problem.new(422, "tray names up to #{Estrel::Audience::Overlap::MOST} audiences by number, such as 3,5")
+        end
+
+        ids.map { |id| [id, parse_definition(Audience.kept.find(id).current.definition)] }
+      end
+
       # @param of [Audience, nil] whose definition it is going to be
       def parse_definition(json, of: nil)
         raise Problem.new(422, "a definition is missing") if json.nil?

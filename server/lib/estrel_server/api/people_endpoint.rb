@@ -8,13 +8,23 @@ module EstrelServer
 
       get("/people") do
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
-        result = People.new(generation, as_of: as_of, policy: policy)
+        result = People.new(question, tray: tray.map { |_, definition| definition })
                        .page(**filters, order: one_of("order", People::ORDERS) || "last_day", page: page_number,
                                         per_page: per_page)
         respond({ as_of: as_of, per_page: per_page, **result })
       end
 
       get("/people/:id") { respond(person.to_h) }
+
+      get("/people/:id/audiences") { respond({ as_of: as_of, audiences: person.audiences }) }
+
+      # Since when the person has been in an audience.
+      get("/people/:id/audiences/:audience") do
+        definition = parse_definition(Audience.kept.find(whole("audience", nil, ID)).current.definition)
+        why = question.why(person.profile.id)
+        respond({ member: why.member?(definition), since: why.member_since(definition),
+                  looked_back_days: Estrel::Audience::Why::MAX_LOOK_BACK })
+      end
 
       get("/people/:id/events") do
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
@@ -43,7 +53,7 @@ module EstrelServer
       private
 
       def person
-        @person ||= Person.new(whole("id", nil, ID), generation, as_of: as_of, policy: policy)
+        @person ||= Person.new(whole("id", nil, ID), question)
       end
 
       def page_number = whole("page", 1, 1..10_000_000)

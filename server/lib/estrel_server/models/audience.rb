@@ -10,18 +10,22 @@ module EstrelServer
 
     validates :name, presence: true, length: { maximum: 255 }
 
+    validates :folder, length: { maximum: 100 }
+    validates :note, length: { maximum: 2000 }
+
     # @return [AudienceVersion]
     def current = versions.last
 
     # Keeps a definition as the newest version, unless it is the same as the newest one.
     #
     # @param definition [Estrel::Audience::Definition]
+    # @param catalogue [Estrel::Catalogue]
     # @return [AudienceVersion]
-    def keep(definition)
+    def keep(definition, catalogue)
       return current if current&.digest == definition.digest
 
       versions.create!(number: (current&.number || 0) + 1, definition: definition.to_h, digest: definition.digest,
-                       sentence: Estrel::Audience::Sentence.new(definition).to_s)
+                       sentence: Estrel::Audience::Sentence.new(definition, catalogue).to_s)
     end
   end
 end

@@ -1,0 +1,48 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Studies of several audiences: how they overlap, and what they are made of.
+    class StudiesEndpoint < Endpoint
+      post("/studies/overlap") do
+        found = audiences(2..Estrel::Audience::Overlap::MOST)
+        asked = question(given)
+        study = Estrel::Audience::Overlap.new(asked.evaluator, found.map(&:last), split: split)
+        respond({ as_of: asked.as_of, known_on: asked.known_on, ids: found.map(&:first), **study.to_h })
+      end
+
+      post("/studies/breakdown") do
+        found = audiences(0..2)
+        raise Problem.new(422, "say what to split by") unless split
+
+        definitions = found.empty? ? [parse_definition({ "all" => [] })] : found.map(&:last)
+        asked = question(given)
+        study = Estrel::Audience::Breakdown.new(asked.evaluator, definitions, split, top: top)
+        respond({ as_of: asked.as_of, known_on: asked.known_on, ids: found.map(&:first), **study.to_h })
+      end
+
+      private
+
+      def given = @given ||= body_json
+
+      def audiences(number)
+        found = tray(Array(given["audiences"]).join(","))
+        return found if number.cover?(found.size)
+
+        raise Problem.new(422, "choose #{number.min} to #{number.max} audiences, not #{found.size}")
+      end
+
+      def split
+        json = given["by"] or return
+        raise Problem.new(422, "by is an object such as {\"attribute\": \"plan\"}") unless json.is_a?(Hash) && json.size == 1
+
+        @split ||= Estrel::Audience::Split.parse(json, generation.catalogue)
+      end
+
+      def top
+        number = given.fetch("top", Estrel::Audience::Breakdown::TOP)
+        number.is_a?(Integer) && number.between?(1, 200) ? number : raise(Problem.new(422, "top is a number from 1 to 200"))
+      end
+    end
+  end
+end

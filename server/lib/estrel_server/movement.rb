@@ -1,0 +1,40 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # Who entered and who left an audience between two dates, with the clause that turned, as plain JSON.
+  class Movement
+    LISTED = 50
+
+    # @param definition [Estrel::Audience::Definition]
+    # @param question [Question] as of the later date
+    # @param from [Date] the earlier one
+    def initialize(definition, question, from)
+      @definition = definition
+      @question = question
+      @from = from
+    end
+
+    # @return [Hash]
+    def to_h
+      moved = @question.evaluator.movement(@definition, @from)
+      before, after = [@from, @question.as_of].map { |date| @question.evaluator(date).members(@definition) }
+      { from: @from, to: @question.as_of, before: moved[:before], after: moved[:after],
+        stayed: moved[:after] - moved[:entered][:count],
+        entered: described(moved[:entered], after, before), left: described(moved[:left], before, after) }
+    end
+
+    private
+
+    def described(turned, having, lacking)
+      { count: turned[:count], newly_seen: turned[:unseen], clauses: clauses(turned[:clauses]),
+        people: @question.people.describe_ids(having.filter(having.is_in(lacking).is_not).head(LISTED).to_a) }
+    end
+
+    def clauses(counts)
+      sentence = @question.sentence(@definition)
+      @definition.clauses.each_with_index.map do |clause, index|
+        { place: @definition.place(index), said: sentence.words(clause), count: counts[index] }
+      end
+    end
+  end
+end

@@ -1,0 +1,55 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # One question to the ledger: as of a date, as known on another, under a policy, and with what it may cost.
+  class Question
+    # @return [Date]
+    attr_reader :as_of
+    # @return [Date, nil] nil for all that is known now
+    attr_reader :known_on
+    # @return [Estrel::Lifecycle::Policy, nil]
+    attr_reader :policy
+    # @return [Estrel::Ledger::Generation, Estrel::Ledger::KnownOn]
+    attr_reader :ledger
+
+    # @param generation [Estrel::Ledger::Generation]
+    # @param as_of [Date]
+    # @param policy [Estrel::Lifecycle::Policy, nil]
+    # @param known_on [Date, nil]
+    # @param cancelled [#call] tells whether nobody waits for the answer any more
+    # @param settings [Settings]
+    def initialize(generation, as_of:, policy:, known_on: nil, cancelled: -> { false }, settings: EstrelServer.settings)
+      @ledger = known_on ? generation.known_on(known_on) : generation
+      @as_of = as_of
+      @policy = policy
+      @known_on = known_on
+      @shards = settings.shards
+      @budget = Estrel::Audience::Budget.new(seconds: settings.question_seconds, cancelled: cancelled,
+                                             bytes: settings.question_memory_mb * 1_000_000)
+    end
+
+    # @return [Estrel::Catalogue]
+    def catalogue = ledger.catalogue
+
+    # @param as_of [Date]
+    # @return [Estrel::Audience::ShardedEvaluator]
+    def evaluator(as_of = @as_of)
+      Estrel::Audience::ShardedEvaluator.new(ledger, shards: @shards, as_of: as_of, budget: @budget, **rules)
+    end
+
+    # @param profile_id [Integer]
+    # @return [Estrel::Audience::Why]
+    def why(profile_id) = Estrel::Audience::Why.new(ledger, profile_id, as_of: as_of, **rules)
+
+    # @param definition [Estrel::Audience::Definition]
+    # @return [Estrel::Audience::Sentence]
+    def sentence(definition) = Estrel::Audience::Sentence.new(definition, catalogue)
+
+    # @return [People]
+    def people = People.new(self)
+
+    private
+
+    def rules = { policy: policy, visit_gap: Workspace.current.visit_gap }
+  end
+end
