@@ -7,17 +7,6 @@ RSpec.describe EstrelServer::API do
 
   let(:far) { { "all" => [{ "did" => { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "greater", "value" => 4 }] } }] } }
 
-  def fill
-    EstrelServer::Workspace.current.update!(time_zone: "Europe/Lisbon")
-    lines = (1..6).flat_map do |person|
-      (0..person).map { |day| event("#{person}-#{day}", subject: "customer:#{person}", time: "2026-05-#{format("%02d", 1 + (day * 5))}T10:00:00Z", data: { "km" => person }) }
-    end
-    import(lines.join("\n"))
-    import("customer,email,plan,time\n1,=cmd@b.example,monthly,2026-05-01\n2,b@b.example,,2026-05-01\n", kind: "profiles",
-                                                                                                         mapping: { "time_zone" => "UTC" })
-    refresh
-  end
-
   it "answers before anything has been imported" do
     expect(call(:get, "/workspace")).to include("ready" => false)
     expect(call(:get, "/base")["status"]).to eq(409)
@@ -49,7 +38,8 @@ RSpec.describe EstrelServer::API do
     preview = call(:post, "/audiences/preview", { definition: far })
     expect(preview).to include("size" => 2, "base" => 6)
     expect(preview["lines"].first).to include("left" => 2, "alone" => 2, "place" => "all[0]")
-    expect(preview["sample"].map { |row| row["identifiers"].first["value"] }).to eq(%w[5 6])
+    sample = call(:post, "/audiences/sample", { definition: far })["sample"]
+    expect(sample.map { |row| [row["identifiers"].first["value"], row["facts"]] }).to eq([["5", ["6 times; asked: at least once"]], ["6", ["7 times; asked: at least once"]]])
 
     made = call(:post, "/audiences", { name: " Far ", definition: far })
     expect([last_response.status, made["name"], made["version"]]).to eq([201, "Far", 1])

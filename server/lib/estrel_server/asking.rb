@@ -15,6 +15,8 @@ module EstrelServer
       audiences = Estrel::Audience::AudienceSource.new(catalogue, method(:stored), path)
       Estrel::Audience::Definition.parse(source.is_a?(Hash) ? JSON.generate(source) : source, catalogue: catalogue,
                                                                                               audiences: audiences)
+    rescue JSON::GeneratorError
+      raise Estrel::Audience::Invalid, [{ place: "", message: "numbers must be finite" }]
     end
 
     # @param audience [Audience]

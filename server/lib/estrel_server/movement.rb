@@ -26,8 +26,9 @@ module EstrelServer
     private
 
     def described(turned, having, lacking)
+      people = having.to_frame.filter(Polars.col("profile_id").is_in(lacking).is_not)["profile_id"].head(LISTED).to_a
       { count: turned[:count], newly_seen: turned[:unseen], clauses: clauses(turned[:clauses]),
-        people: @question.people.describe_ids(having.filter(having.is_in(lacking).is_not).head(LISTED).to_a) }
+        people: @question.people.describe_ids(people) }
     end
 
     def clauses(counts)

@@ -56,6 +56,18 @@ module ApiHelper
 
   def ref(pointer) = "#/#{pointer.map { |part| URI.encode_www_form_component(part.gsub("~", "~0").gsub("/", "~1")) }.join("/")}"
 
+  # Six customers, the n-th of whom rode n + 1 times, every five days from 1 May 2026 on.
+  def fill
+    EstrelServer::Workspace.current.update!(time_zone: "Europe/Lisbon")
+    lines = (1..6).flat_map do |person|
+      (0..person).map { |day| event("#{person}-#{day}", subject: "customer:#{person}", time: "2026-05-#{format("%02d", 1 + (day * 5))}T10:00:00Z", data: { "km" => person }) }
+    end
+    import(lines.join("\n"))
+    import("customer,email,plan,time\n1,=cmd@b.example,monthly,2026-05-01\n2,b@b.example,,2026-05-01\n", kind: "profiles",
+                                                                                                         mapping: { "time_zone" => "UTC" })
+    refresh
+  end
+
   # Does what is queued, as the workers would.
   def work_off
     Delayed::Worker.new(quiet: true).work_off

@@ -1,0 +1,117 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::API::AudiencesEndpoint do
+  include ApiHelper
+
+  def rides(at_least, **more) = { "all" => [{ "did" => { "event" => "ride_ended", "count" => { "at_least" => at_least }, **more } }] }
+
+  def keep(name, definition, **more) = call(:post, "/audiences", { name: name, definition: definition, **more })["id"]
+
+  def person(number) = call(:get, "/people?search=customer:#{number}")["rows"].first["id"]
+
+  before { fill }
+
+  it "says why somebody is in or out, and since when she has been in" do
+    out = call(:post, "/audiences/why", { definition: rides(5), person: person(3) })
+    expect(out).to include("member" => false, "nearest" => "all[0]")
+    expect(out["verdicts"].first).to include("said" => "who ended a ride at least 5 times at any time", "holds" => false, "nearness" => 0.8,
+                                             "found" => "4 times; asked: at least 5 times")
+    expect(out["verdicts"].first["facts"].first).to eq({ "what" => "ended a ride", "at" => "2026-05-16T10:00:00.000000Z", "whole_day" => false })
+    many = keep("Many", rides(5))
+    keep("Of many", { "all" => [{ "audience" => { "id" => many } }] })
+    inside = call(:post, "/audiences/why", { definition: { "all" => [{ "audience" => { "id" => many } }] }, person: person(4) })
+    expect(inside["verdicts"].first["clauses"].first).to include("holds" => true)
+    expect(call(:get, "/people/#{person(4)}/audiences")["audiences"].map { |row| row.values_at("name", "member") }).to eq([["Many", true], ["Of many", true]])
+    # The fifth ride was on 21 May.
+    expect(call(:get, "/people/#{person(4)}/audiences/#{many}")).to include("member" => true, "since" => "2026-05-21")
+    expect(call(:get, "/people/#{person(1)}/audiences/#{many}")).to include("member" => false, "since" => nil)
+    expect(call(:post, "/audiences/why", { definition: rides(1), person: 999 })["status"]).to eq(404)
+    expect(call(:post, "/audiences/why", { definition: rides(1), person: "me" })["status"]).to eq(422)
+  end
+
+  it "tells who came and went between two dates, and lets that be an audience" do
+    recent = rides(1, "window" => { "last_days" => 5 })
+    moved = call(:post, "/audiences/movement", { definition: recent, from: "2026-05-15", as_of: "2026-05-20" })
+    # 11 to 15 May: 2 … 6 rode on the 11th. 16 to 20 May: 3 … 6 rode on the 16th.
+    expect(moved).to include("before" => 5, "after" => 4, "stayed" => 4)
+    expect(moved["left"]["people"].map { |row| row["identifiers"].first["value"] }).to eq(["2"])
+    expect(moved["left"]["clauses"]).to eq([{ "place" => "all[0]", "said" => "who ended a ride at least once in the last 5 days", "count" => 1 }])
+    kept = keep("Recent", recent)
+    gone = { "all" => [{ "audience" => { "id" => kept, "on" => "2026-05-15" } }, { "not" => { "audience" => { "id" => kept } } }] }
+    expect(call(:post, "/audiences/preview", { definition: gone, as_of: "2026-05-20" })).to include("size" => 1)
+    expect(call(:post, "/audiences/movement", { definition: recent, from: "2026-05-20", as_of: "2026-05-20" })["status"]).to eq(422)
+  end
+
+  it "answers as known on a date" do
+    # Everything was received at import, that is today; nothing was known before.
+    early = call(:post, "/audiences/preview", { definition: rides(1), known_on: "2026-06-01" })
+    expect(early).to include("size" => 0, "base" => 0, "known_on" => "2026-06-01")
+    expect(call(:get, "/base?known_on=2026-06-01")).to include("base" => 0)
+    expect(call(:get, "/people?known_on=2026-06-01")["total"]).to eq(0)
+  end
+
+  it "files, notes, counts the users of an audience, and does not write over somebody else's change" do
+    many = keep("Many", rides(5), folder: "Riders", note: "for May")
+    keep("Few", { "not" => { "audience" => { "id" => many } } })
+    expect(call(:get, "/audiences")["audiences"].find { |row| row["id"] == many }).to include("folder" => "Riders", "note" => "for May", "uses" => 1)
+    expect(call(:put, "/audiences/#{many}", { definition: rides(4), version: 1 })["version"]).to eq(2)
+    late = call(:put, "/audiences/#{many}", { definition: rides(3), version: 1 })
+    expect(late).to include("status" => 409, "detail" => "this audience has been changed meanwhile; it is at version 2")
+    expect(call(:get, "/audiences/#{many}/versions")["versions"].map { |row| row["clauses"] })
+      .to eq([["who ended a ride at least 4 times at any time"], ["who ended a ride at least 5 times at any time"]])
+    expect(call(:put, "/audiences/#{many}", { folder: "x" * 101 })["status"]).to eq(422)
+  end
+
+  it "offers starting points that fit the data, each with its size" do
+    EstrelServer::LifecyclePolicy.current.update!(activity: ["ride_ended"], new_for: 7, active_within: 14, churned_after: 60)
+    points = call(:get, "/audiences/starting-points?as_of=2026-05-31")["starting_points"]
+    expect(points.map { |row| row["name"] }).to include("About to go dormant", "Every week for a month", "Heavy users without a reachable channel")
+    points.each { |row| expect(call(:post, "/audiences/preview", { definition: row["definition"], as_of: "2026-05-31" })["size"]).to eq(row["size"]) }
+  end
+
+  it "studies overlap and breakdown of kept audiences" do
+    many, few = [keep("Many", rides(4)), keep("Few", { "not" => rides(6) })]
+    overlap = call(:post, "/studies/overlap", { audiences: [many, few], by: { "attribute" => "plan" } })
+    # At least 4 rides: 3 4 5 6. Fewer than 6: 1 2 3 4.
+    expect(overlap["regions"].to_h { |row| row.values_at("inside", "count") }).to eq([0] => 2, [1] => 2, [0, 1] => 2)
+    expect(overlap["columns"]).to eq([{ "kind" => "value", "value" => "monthly" }, { "kind" => "not_set", "value" => nil }])
+    broken = call(:post, "/studies/breakdown", { audiences: [many, few], by: { "attribute" => "plan" } })
+    expect(broken["rows"].map { |row| row.values_at("kind", "counts") }).to eq([["value", [0, 1]], ["not_set", [4, 3]]])
+    expect(broken["rows"].first["difference"]["estimate"]).to eq(0.25)
+    expect(call(:post, "/studies/breakdown", { audiences: [], by: { "state" => true } })["totals"]).to eq([6])
+    expect(call(:get, "/people?tray=#{many},#{few}&search=customer:3")["rows"].first["in"]).to eq([0, 1])
+    expect(call(:get, "/base?as_of=2026-05-31&tray=#{many}")["audiences"].first["states"].values.sum).to eq(4)
+    [[:overlap, { audiences: [many] }], [:overlap, { audiences: [many, 9999] }], [:breakdown, { audiences: [many] }], [:overlap, { audiences: [many, many] }],
+     [:breakdown, { audiences: [many], by: { "attribute" => "plam" } }], [:breakdown, { audiences: [many], by: { "kind" => true }, top: 0 }]]
+      .each { |study, body| expect(call(:post, "/studies/#{study}", body)["status"]).to be_between(400, 499), body.to_s }
+  end
+
+  it "refuses what makes no sense with a message at its place, and takes what only looks odd" do
+    gone = keep("Gone", rides(1))
+    call(:delete, "/audiences/#{gone}")
+    { rides(1, "window" => { "from" => "2026-05-09", "to" => "2026-05-01" }) => /ends .* before it starts/,
+      rides(1).merge("all" => [{ "did" => { "event" => "ride_ended", "count" => { "between" => [5, 2] } } }]) => /upside down/,
+      { "attribute" => { "name" => "plan", "compare" => "greater", "value" => 3 } } => /is text; compare it with one of/,
+      { "did" => { "event" => "ride_endet" } } => /did you mean "ride_ended"/,
+      { "audience" => { "id" => gone } } => /no audience with the number/,
+      { "all" => Array.new(501) { rides(1) } } => /500|at most|many/ }.each do |json, message|
+      answer = call(:post, "/audiences/preview", { definition: json })
+      expect(answer["status"]).to eq(422), json.to_json
+      expect(answer["errors"].map { |fault| fault["message"] }.join).to match(message)
+    end
+    equal = { "did" => { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "between", "value" => [3, 3] }] } }
+    expect(call(:post, "/audiences/preview", { definition: equal })["size"]).to eq(1)
+    contradiction = { "all" => [rides(6), { "not" => rides(6) }] }
+    expect(call(:post, "/audiences/preview", { definition: contradiction })).to include("size" => 0, "emptied_by" => 1)
+    markup = { "attribute" => { "name" => "plan", "compare" => "is", "value" => "<b>\"'&" } }
+    expect(call(:post, "/audiences/preview", { definition: markup })).to include("size" => 0, "sentence" => "People whose plan is <b>\"'&")
+    huge = { "all" => Array.new(500) { |index| rides(index + 1)["all"].first } }
+    expect(call(:post, "/audiences/preview", { definition: huge })["lines"].size).to eq(500)
+    %w[NaN Infinity 1e999].each do |number|
+      post("/api/audiences/preview", %({"definition":{"did":{"event":"ride_ended","where":[{"property":"km","compare":"is","value":#{number}}]}}}))
+      expect(last_response.status).to be_between(400, 422)
+    end
+  end
+end
