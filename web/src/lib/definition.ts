@@ -3,82 +3,141 @@ import type { State } from "./states";
 
 /** An audience definition as JSON; its rules and wording are the server's, here it is only taken apart and put together. */
 export type Value = string | number | boolean;
-export type Comparison = { compare: string; value?: Value; ignore_case?: boolean };
+export type Comparison = { compare: string; value?: Value | Value[]; ignore_case?: boolean };
 export type Filter = Comparison & { property: string };
-export type Count =
-  { at_least: number } | { at_most: number } | { exactly: number } | { between: [number, number] };
-export type Window = { last_days: number } | { from: string; to: string } | { ever: true };
-export type Did = { event: string; where?: Filter[]; count?: Count; window?: Window };
+export type Condition = Partial<Filter> & { all?: Condition[]; any?: Condition[] };
+export type Unit = "events" | "days" | "visits";
+export type Count = {
+  at_least?: number;
+  at_most?: number;
+  exactly?: number;
+  between?: [number, number];
+  of?: Unit;
+};
+export type Measure = Comparison & { of: string; take: string };
+export type Window = {
+  ever?: true;
+  last_days?: number;
+  last_hours?: number;
+  first_days?: number;
+  from?: string;
+  to?: string;
+  weekdays?: number[];
+  hours?: [number, number];
+};
+export type Within = { minutes?: number; hours?: number; days?: number };
+export type Selection = { event?: string; events?: string[]; any_event?: true; where?: Condition[] };
+export type Did = Selection & { count?: Count; measure?: Measure; window?: Window };
 export type Attribute = Comparison & { name: string; ever?: boolean };
+export type Moment = Selection & { window?: Window };
+export type Rhythm = Selection & { times?: number; each: "week" | "month"; last: number; in?: number };
+export type Step = Selection & {
+  within?: Within;
+  next?: boolean;
+  same_visit?: boolean;
+  other_day?: boolean;
+};
+export type Order = { steps: Step[]; window?: Window; then_not?: Selection & { within: Within } };
+export type Changed = { name: string; from?: Comparison; to?: Comparison; window?: Window };
+export type Lifecycle = {
+  is: State[];
+  on?: string;
+  for_at_least_days?: number;
+  entered_last_days?: number;
+  from?: State[];
+};
 export type Node = {
   all?: Node[];
   any?: Node[];
   not?: Node;
   attribute?: Attribute;
+  changed?: Changed;
+  kind?: { is: string[] };
+  reachable?: { by: string[] };
   did?: Did;
-  lifecycle?: { is: State[] };
-} & Partial<Record<OtherKind, unknown>>;
-/** Clauses that are written as JSON and shown as a sentence. */
-export type OtherKind = "first" | "last" | "rhythm" | "visit" | "order" | "changed" | "audience";
+  first?: Moment;
+  last?: Moment;
+  rhythm?: Rhythm;
+  visit?: { all: Selection[]; window?: Window };
+  order?: Order;
+  lifecycle?: Lifecycle;
+  audience?: { id: number; on?: string };
+};
 export type Definition = { all: Node[] };
 export type FieldType = Schemas["Field"]["type"];
 
-type Step = string | number;
+type Key = string | number;
 
+const EITHER: [string, string][] = [
+  ["is_set", "is set"],
+  ["is_not_set", "is not set"],
+];
+const DATES: [string, string][] = [
+  ["before", "is before"],
+  ["after", "is after"],
+  ["between", "is between"],
+  ["is", "is on"],
+  ["is_not", "is not on"],
+  ...EITHER,
+];
+const NUMBERS: [string, string][] = [
+  ["is", "is"],
+  ["is_not", "is not"],
+  ["greater", "is more than"],
+  ["at_least", "is at least"],
+  ["less", "is less than"],
+  ["at_most", "is at most"],
+  ["between", "is between"],
+];
+/** The comparisons a measure that is a number allows. */
+export const MEASURED = NUMBERS;
 /** The comparisons a type allows, in words. */
 export const COMPARISONS: Record<FieldType, [string, string][]> = {
   text: [
     ["is", "is"],
     ["is_not", "is not"],
+    ["one_of", "is one of"],
+    ["none_of", "is none of"],
     ["contains", "contains"],
     ["does_not_contain", "does not contain"],
     ["starts_with", "starts with"],
     ["ends_with", "ends with"],
-    ["is_set", "is set"],
-    ["is_not_set", "is not set"],
+    ...EITHER,
   ],
-  number: [
-    ["is", "is"],
-    ["is_not", "is not"],
-    ["greater", "is more than"],
-    ["at_least", "is at least"],
-    ["less", "is less than"],
-    ["at_most", "is at most"],
-    ["is_set", "is set"],
-    ["is_not_set", "is not set"],
-  ],
-  boolean: [
-    ["is", "is"],
-    ["is_not", "is not"],
-    ["is_set", "is set"],
-    ["is_not_set", "is not set"],
-  ],
-  date: [
-    ["before", "is before"],
-    ["after", "is after"],
-    ["is", "is"],
-    ["is_not", "is not"],
-    ["is_set", "is set"],
-    ["is_not_set", "is not set"],
-  ],
-  list: [
-    ["contains", "contains"],
-    ["does_not_contain", "does not contain"],
-    ["is_set", "is set"],
-    ["is_not_set", "is not set"],
-  ],
-  time: [
-    ["before", "is before"],
-    ["after", "is after"],
-    ["is", "is on"],
-    ["is_not", "is not on"],
-    ["is_set", "is set"],
-    ["is_not_set", "is not set"],
-  ],
+  number: [...NUMBERS, ["one_of", "is one of"], ["none_of", "is none of"], ...EITHER],
+  boolean: [["is", "is"], ["is_not", "is not"], ...EITHER],
+  date: DATES,
+  time: DATES,
+  list: [["contains", "contains"], ["does_not_contain", "does not contain"], ...EITHER],
 };
 
 export function needsValue(compare: string): boolean {
   return compare !== "is_set" && compare !== "is_not_set";
+}
+
+/** "one" value, a "list" of them, or a "range": what a comparison compares with. */
+export function shape(compare: string): "none" | "one" | "list" | "range" {
+  if (!needsValue(compare)) return "none";
+  if (compare === "between") return "range";
+  return compare === "one_of" || compare === "none_of" ? "list" : "one";
+}
+
+/** A comparison with another operator, its value put into the shape that one needs. */
+export function recompared<T extends Comparison>(comparison: T, compare: string, fallback: Value): T {
+  const values = [comparison.value ?? fallback].flat() as Value[];
+  const first = values[0] ?? fallback;
+  const value = {
+    none: undefined,
+    one: first,
+    list: values,
+    range: [first, values[1] ?? first],
+  }[shape(compare)];
+  const next = { ...comparison, compare, value };
+  if (value === undefined) {
+    delete next.value;
+    delete next.ignore_case;
+  }
+  return next;
 }
 
 /** Any definition with an `all` at its root, as the editor wants it. */
@@ -87,23 +146,55 @@ export function rooted(node: Node): Definition {
 }
 
 /** "all[1].any[0]" → ["all", 1, "any", 0] */
-export function steps(place: string): Step[] {
+export function steps(place: string): Key[] {
   return [...place.matchAll(/([a-z_]+)|\[(\d+)\]/g)].map((match) => match[1] ?? Number(match[2]));
 }
 
 export function nodeAt(definition: Definition, place: string): Node | undefined {
   let here: unknown = definition;
-  for (const step of steps(place)) here = (here as Record<Step, unknown> | undefined)?.[step];
+  for (const step of steps(place)) here = (here as Record<Key, unknown> | undefined)?.[step];
   return here as Node | undefined;
 }
 
 /** A copy with the node at a place replaced. */
 export function replaced(definition: Definition, place: string, node: Node): Definition {
+  return put(definition, place, node);
+}
+
+/** A piece of a clause, such as "did.where[0]". */
+export function pieceAt<T>(node: Node, path: string): T | undefined {
+  let here: unknown = node;
+  for (const step of steps(path)) here = (here as Record<Key, unknown> | undefined)?.[step];
+  return here as T | undefined;
+}
+
+/** A copy of a clause with a piece of it replaced. */
+export function withPiece(node: Node, path: string, piece: unknown): Node {
+  return put(node, path, piece);
+}
+
+/** A copy of a clause without a condition, step or event at a path; groups of conditions left empty by it go too. */
+export function withoutPiece(node: Node, path: string): Node {
+  const keys = steps(path);
+  const copy = structuredClone(node);
+  const last = keys.at(-1)!;
+  const parent = keys.slice(0, -1);
+  if (typeof last !== "number") {
+    delete (pieceAt(copy, textOf(parent)) as Record<Key, unknown>)[last];
+    return copy;
+  }
+  const list = listAt(copy as Definition, parent);
+  list.splice(last, 1);
+  const inGroup = typeof parent.at(-2) === "number";
+  return list.length === 0 && inGroup ? withoutPiece(node, textOf(parent.slice(0, -1))) : copy;
+}
+
+function put<T>(whole: T, place: string, piece: unknown): T {
   const path = steps(place);
-  const copy = structuredClone(definition);
+  const copy = structuredClone(whole);
   let here: unknown = copy;
-  for (const step of path.slice(0, -1)) here = (here as Record<Step, unknown>)[step];
-  (here as Record<Step, unknown>)[path.at(-1)!] = node;
+  for (const step of path.slice(0, -1)) here = (here as Record<Key, unknown>)[step];
+  (here as Record<Key, unknown>)[path.at(-1)!] = piece;
   return copy;
 }
 
@@ -140,23 +231,96 @@ export function moved(definition: Definition, place: string, by: -1 | 1): Defini
   return copy;
 }
 
+/**
+ * A copy with the clause at a place taken out and put into a group at an index (as it was counted before). A group cannot
+ * go into itself.
+ */
+export function transferred(
+  definition: Definition,
+  place: string,
+  group: string,
+  index: number,
+): Definition {
+  if (group === place || group.startsWith(`${place}.`)) return definition;
+  const taken = nodeAt(definition, place);
+  const into = taken && (nodeAt(definition, group) as Node[] | undefined);
+  if (!taken || !into) return definition;
+
+  // The old place is found again by a mark, since putting the clause in may have moved it.
+  const mark = { not: { all: [] }, moved: true } as Node;
+  const marked = replaced(definition, place, mark);
+  listAt(marked, steps(group)).splice(index, 0, structuredClone(taken));
+  return removed(marked, placeOf(marked, (node) => "moved" in node)!);
+}
+
+/** A copy with a clause put inside the group before it, or, where there is none, into alternatives of its own. */
+export function indented(definition: Definition, place: string): Definition {
+  const path = steps(place);
+  const index = path.at(-1);
+  if (typeof index !== "number") return definition;
+  const before = index > 0 ? textOf([...path.slice(0, -1), index - 1]) : null;
+  const neighbour = before ? nodeAt(definition, before) : undefined;
+  const kind = neighbour?.any ? "any" : neighbour?.all ? "all" : null;
+  if (before && kind) return transferred(definition, place, `${before}.${kind}`, neighbour![kind]!.length);
+  return replaced(definition, place, { any: [nodeAt(definition, place)!] });
+}
+
+/** A copy with a clause taken out of its group and put behind it. */
+export function outdented(definition: Definition, place: string): Definition {
+  const path = steps(place);
+  let depth = path.length - 2;
+  while (depth > 0 && typeof path[depth - 1] !== "number") depth -= 1;
+  if (depth <= 0) return definition;
+  const index = path[depth - 1] as number;
+  return transferred(definition, place, textOf(path.slice(0, depth - 1)), index + 1);
+}
+
+/** The place of the first node that fits. */
+export function placeOf(
+  node: Node | Definition,
+  fits: (node: Node) => boolean,
+  place = "",
+): string | null {
+  if (place && fits(node as Node)) return place;
+  const prefix = place ? `${place}.` : "";
+  for (const kind of ["all", "any"] as const) {
+    const list = (node as Node)[kind];
+    for (const [index, child] of (list ?? []).entries()) {
+      const found = placeOf(child, fits, `${prefix}${kind}[${index}]`);
+      if (found) return found;
+    }
+  }
+  const inner = (node as Node).not;
+  return inner ? placeOf(inner, fits, `${prefix}not`) : null;
+}
+
+/** The paths of everything in a clause that says which events are meant. */
+export function selections(node: Node): string[] {
+  const kind = (["did", "first", "last", "rhythm"] as const).find((name) => node[name]);
+  if (kind) return [kind];
+  if (node.visit) return node.visit.all.map((_, index) => `visit.all[${index}]`);
+  if (!node.order) return [];
+  const found = node.order.steps.map((_, index) => `order.steps[${index}]`);
+  return node.order.then_not ? [...found, "order.then_not"] : found;
+}
+
 /** The opposite of a clause: "did" turns to "did not" and back, others are put under or taken from a `not`. */
 export function negated(node: Node): Node {
   if (node.not) return node.not;
-  if (node.did) {
-    const none = node.did.count && "exactly" in node.did.count && node.did.count.exactly === 0;
+  if (node.did && !node.did.measure) {
+    const none = node.did.count?.exactly === 0;
     return { did: { ...node.did, count: none ? { at_least: 1 } : { exactly: 0 } } };
   }
   return { not: node };
 }
 
-function listAt(definition: Definition, path: Step[]): Node[] {
+function listAt(definition: Definition, path: Key[]): Node[] {
   let here: unknown = definition;
-  for (const step of path) here = (here as Record<Step, unknown>)[step];
+  for (const step of path) here = (here as Record<Key, unknown>)[step];
   return here as Node[];
 }
 
-function textOf(path: Step[]): string {
+function textOf(path: Key[]): string {
   return path.reduce<string>(
     (text, step) => (typeof step === "number" ? `${text}[${step}]` : text ? `${text}.${step}` : step),
     "",

@@ -51,6 +51,13 @@ module Estrel
         end
       end
 
+      # Remembers something that several clauses may rest on.
+      #
+      # @param key [Array] names it completely, but for the as-of date
+      # @yieldreturn [Object]
+      # @return [Object]
+      def remembered(key, &compute) = @generation.cache.fetch([*key, @as_of, @visit_gap], &compute)
+
       # @return [Polars::DataFrame] of an event type, see {Ledger::Generation#events}
       def events(type) = @generation.events(type)
 

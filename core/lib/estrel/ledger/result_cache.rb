@@ -2,15 +2,21 @@
 
 module Estrel
   class Ledger
-    # Remembers the newest results computed from one generation; the least recently used go first.
+    # Remembers the newest results computed from one generation, up to a size; the least recently used go first.
     #
     # Keys name the question completely (clause, as-of date, policy), so an entry is never stale: a new generation
     # starts with an empty cache of its own.
     class ResultCache
-      # @param limit [Integer] entries kept
-      def initialize(limit: 400)
+      # Bytes kept.
+      LIMIT = 500_000_000
+      # What an entry that is no data frame is taken to weigh.
+      SMALL = 1_000
+
+      # @param limit [Integer] bytes kept
+      def initialize(limit: LIMIT)
         @limit = limit
         @entries = {}
+        @size = 0
         @mutex = Mutex.new
       end
 
@@ -18,14 +24,22 @@ module Estrel
       # @yieldreturn [Object] the result, computed when it is not remembered
       # @return [Object]
       def fetch(key)
-        @mutex.synchronize { return @entries[key] = @entries.delete(key) if @entries.key?(key) }
+        @mutex.synchronize { return (@entries[key] = @entries.delete(key)).first if @entries.key?(key) }
         result = yield
-        @mutex.synchronize do
-          @entries[key] = result
-          @entries.shift while @entries.size > @limit
-        end
+        @mutex.synchronize { keep(key, result) }
         result
       end
+
+      private
+
+      def keep(key, result)
+        @size -= @entries.delete(key)&.last || 0
+        @entries[key] = [result, weight(result)]
+        @size += @entries[key].last
+        @size -= @entries.shift.last.last while @size > @limit && @entries.size > 1
+      end
+
+      def weight(result) = result.respond_to?(:estimated_size) ? [result.estimated_size.to_i, SMALL].max : SMALL
     end
   end
 end

@@ -18,6 +18,9 @@ module Estrel
       # @return [Polars::DataFrame] the same with `visit`: the instant at which the event's visit started
       def marked(rows) = @timeline.look_back(rows, Polars.col("occurred_at"), @starts, "visit")
 
+      # @return [Integer] bytes
+      def estimated_size = @starts.estimated_size
+
       private
 
       # Profiles lie further apart than any gap, so one comparison finds where visits start.

@@ -48,17 +48,26 @@ module Estrel
 
         # Profile ids with at least one matching event whose count `n` satisfies the condition.
         def fitting(evaluator, condition)
-          rows = selection.rows(evaluator, window)
-          return rows["profile_id"].unique if count.once?
+          return selection.rows(evaluator, window)["profile_id"].unique if count.once?
 
-          counted(rows, evaluator).filter(condition).select("profile_id").collect["profile_id"]
+          counted(evaluator).filter(condition)["profile_id"]
         end
 
-        def counted(rows, evaluator)
-          unit = { "events" => -> { Polars.len }, "days" => -> { Polars.col("day").n_unique },
-                   "visits" => -> { Polars.col("visit").n_unique } }.fetch(count.unit).call
-          rows = evaluator.visits.marked(rows) if count.unit == "visits"
-          rows.lazy.group_by("profile_id").agg([unit.alias("n")])
+        # How often each did it; the same for every number asked for.
+        def counted(evaluator)
+          evaluator.remembered([:counted, selection.to_h, window.to_h, count.unit]) do
+            rows = selection.rows(evaluator, window)
+            rows = evaluator.visits.marked(rows) if count.unit == "visits"
+            rows.lazy.group_by("profile_id").agg([unit.alias("n")]).collect
+          end
+        end
+
+        def unit
+          case count.unit
+          when "events" then Polars.len
+          when "days" then Polars.col("day").n_unique
+          else Polars.col("visit").n_unique
+          end
         end
 
         def measured(evaluator)
