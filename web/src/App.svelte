@@ -4,9 +4,11 @@
   import { address } from "./lib/address.svelte";
   import Shortcuts from "./lib/components/Shortcuts.svelte";
   import Textures from "./lib/components/Textures.svelte";
+  import TrayBar from "./lib/components/TrayBar.svelte";
   import TopBar from "./lib/components/TopBar.svelte";
   import Waiting from "./lib/components/Waiting.svelte";
   import { toaster } from "./lib/toasts.svelte";
+  import { tray } from "./lib/tray.svelte";
   import { workspace } from "./lib/workspace.svelte";
   import AudienceEditor from "./places/AudienceEditor.svelte";
   import Audiences from "./places/Audiences.svelte";
@@ -16,10 +18,12 @@
   import Exports from "./places/Exports.svelte";
   import People from "./places/People.svelte";
   import Person from "./places/Person.svelte";
+  import Studies from "./places/Studies.svelte";
 
   const NAMES: Record<string, string> = {
     people: "People",
     audiences: "Audiences",
+    studies: "Studies",
     exports: "Exports",
     data: "Data",
   };
@@ -27,6 +31,7 @@
   const place = $derived(parts[0] ?? "base");
 
   onMount(() => {
+    tray.restore();
     void workspace.refresh();
     return workspace.watch();
   });
@@ -58,6 +63,8 @@
       {#key parts[1]}<AudienceEditor id={parts[1] === "new" ? null : Number(parts[1])} />{/key}
     {:else if place === "audiences"}
       <Audiences />
+    {:else if place === "studies"}
+      <Studies study={parts[1] ?? "overlap"} />
     {:else if place === "exports"}
       <Exports />
     {:else}
@@ -65,6 +72,7 @@
       <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>
     {/if}
   </main>
+  {#if workspace.info?.ready}<TrayBar />{/if}
 </div>
 
 <Toast.Group {toaster}>

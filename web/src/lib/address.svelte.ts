@@ -39,6 +39,11 @@ class Address {
     if (leaving) scrollTo(0, 0);
   }
 
+  /** Keeps something in the address without going anywhere: nothing that reads the address is asked anew. */
+  note(changes: Record<string, string | null>): void {
+    history.replaceState(null, "", this.with(changes));
+  }
+
   /** Follows plain clicks on links of our own without loading the page anew. */
   follow(event: MouseEvent): void {
     const link = (event.target as Element).closest?.("a");
@@ -50,9 +55,10 @@ class Address {
     this.go(link.href);
   }
 
+  /** What goes along to every place: the dates of the question and the tray. */
   private carried(): URLSearchParams {
-    const asOf = this.query.get("as_of");
-    return new URLSearchParams(asOf ? { as_of: asOf } : {});
+    const kept = ["as_of", "known_on", "tray"].map((name) => [name, this.query.get(name)] as const);
+    return new URLSearchParams(kept.filter(([, value]) => value) as [string, string][]);
   }
 
   private read(): void {

@@ -235,12 +235,7 @@ export function moved(definition: Definition, place: string, by: -1 | 1): Defini
  * A copy with the clause at a place taken out and put into a group at an index (as it was counted before). A group cannot
  * go into itself.
  */
-export function transferred(
-  definition: Definition,
-  place: string,
-  group: string,
-  index: number,
-): Definition {
+export function transferred(definition: Definition, place: string, group: string, index: number): Definition {
   if (group === place || group.startsWith(`${place}.`)) return definition;
   const taken = nodeAt(definition, place);
   const into = taken && (nodeAt(definition, group) as Node[] | undefined);
@@ -250,7 +245,10 @@ export function transferred(
   const mark = { not: { all: [] }, moved: true } as Node;
   const marked = replaced(definition, place, mark);
   listAt(marked, steps(group)).splice(index, 0, structuredClone(taken));
-  return removed(marked, placeOf(marked, (node) => "moved" in node)!);
+  return removed(
+    marked,
+    placeOf(marked, (node) => "moved" in node)!,
+  );
 }
 
 /** A copy with a clause put inside the group before it, or, where there is none, into alternatives of its own. */
@@ -276,11 +274,7 @@ export function outdented(definition: Definition, place: string): Definition {
 }
 
 /** The place of the first node that fits. */
-export function placeOf(
-  node: Node | Definition,
-  fits: (node: Node) => boolean,
-  place = "",
-): string | null {
+export function placeOf(node: Node | Definition, fits: (node: Node) => boolean, place = ""): string | null {
   if (place && fits(node as Node)) return place;
   const prefix = place ? `${place}.` : "";
   for (const kind of ["all", "any"] as const) {

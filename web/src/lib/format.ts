@@ -22,6 +22,17 @@ export function percent(share: number): string {
   return `${value > 0 && value < 10 ? value.toFixed(1) : Math.round(value)} %`;
 }
 
+/** How many times as many as by chance: "2.3 ×". */
+export function times(lift: number | null): string {
+  return lift === null ? "–" : `${lift.toFixed(lift < 10 ? 1 : 0)} ×`;
+}
+
+/** A difference of shares in percentage points: "+3.1". */
+export function points(difference: number): string {
+  const value = (Math.abs(difference) * 100).toFixed(1);
+  return value === "0.0" ? "0.0" : `${difference > 0 ? "+" : "−"}${value}`;
+}
+
 /** "2026-05-03" → "3 May 2026" */
 export function day(iso: string | null | undefined): string {
   return iso ? dayFormat.format(new Date(`${iso.slice(0, 10)}T00:00:00Z`)) : "–";

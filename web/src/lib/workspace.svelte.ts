@@ -17,6 +17,16 @@ class Workspace {
     return address.get("as_of") ?? this.info?.default_as_of ?? "";
   }
 
+  /** Only what had been received by then, or everything where there is no date. */
+  get knownOn(): string | undefined {
+    return address.get("known_on") ?? undefined;
+  }
+
+  /** The dates of the question, as the API takes them. */
+  get dates(): { as_of: string; known_on?: string } {
+    return this.knownOn ? { as_of: this.asOf, known_on: this.knownOn } : { as_of: this.asOf };
+  }
+
   async refresh(): Promise<void> {
     try {
       this.info = await answer(api.GET("/workspace"));

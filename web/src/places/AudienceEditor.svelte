@@ -1,10 +1,12 @@
 <script lang="ts">
   import { onMount } from "svelte";
   import { address } from "../lib/address.svelte";
-  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
-  import PeopleTable from "../lib/components/PeopleTable.svelte";
-  import StateMix from "../lib/components/StateMix.svelte";
-  import Trend from "../lib/components/Trend.svelte";
+  import { answer, api, problemOf, Refusal, type Problem, type Schemas } from "../lib/api/client";
+  import Conflict from "../lib/components/Conflict.svelte";
+  import Evidence from "../lib/components/Evidence.svelte";
+  import OverTime from "../lib/components/OverTime.svelte";
+  import PinButton from "../lib/components/PinButton.svelte";
+  import Sample from "../lib/components/Sample.svelte";
   import Versions from "../lib/components/Versions.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import { added, rooted, type Definition } from "../lib/definition";
@@ -12,6 +14,7 @@
   import AsJson from "../lib/editor/AsJson.svelte";
   import SentenceLine from "../lib/editor/SentenceLine.svelte";
   import { day, number, percent } from "../lib/format";
+  import { Steps } from "../lib/history";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
@@ -19,41 +22,60 @@
   let { id }: { id: number | null } = $props();
 
   const WAIT = 80;
+  // What costs more than the size is asked for once the sentence rests.
+  const REST = 700;
 
   let kept = $state.raw<Schemas["Audience"] | null>(null);
   let definition = $state.raw<Definition>({ all: [] });
   let name = $state("");
+  let folder = $state("");
+  let note = $state("");
   let ready = $state(false);
   let saving = $state(false);
   let problem = $state<Problem | null>(null);
+  let theirs = $state.raw<Schemas["Audience"] | null>(null);
   let preview = $state.raw<Schemas["Preview"] | null>(null);
+  let settled = $state.raw<Definition | null>(null);
   let stale = $state(false);
   let fault = $state<Problem | null>(null);
   let running: AbortController | null = null;
   let timer: ReturnType<typeof setTimeout>;
+  let resting: ReturnType<typeof setTimeout>;
+  const steps = new Steps<Definition>();
+  let undoable = $state(false);
+  let redoable = $state(false);
 
   const text = $derived(JSON.stringify(definition));
   const dirty = $derived(
     kept
-      ? name !== kept.name || text !== JSON.stringify(rooted(kept.definition))
+      ? name !== kept.name ||
+          folder !== kept.folder ||
+          note !== kept.note ||
+          text !== JSON.stringify(rooted(kept.definition))
       : name !== "" || definition.all.length > 0,
   );
 
   onMount(async () => {
     try {
-      if (id !== null) kept = await answer(api.GET("/audiences/{id}", { params: { path: { id } } }));
+      if (id !== null) take(await answer(api.GET("/audiences/{id}", { params: { path: { id } } })));
       const draft = address.get("definition");
-      definition = draft ? rooted(JSON.parse(draft)) : kept ? rooted(kept.definition) : { all: [] };
-      name = address.get("name") ?? kept?.name ?? "";
+      if (draft) definition = rooted(JSON.parse(draft));
+      name = address.get("name") ?? name;
       ready = true;
     } catch (error) {
       problem = problemOf(error);
     }
   });
 
+  function take(audience: Schemas["Audience"]) {
+    kept = audience;
+    ({ name, folder, note } = audience);
+    definition = rooted(audience.definition);
+  }
+
   // The live answer: asked again a moment after every change; the newest question wins.
   $effect(() => {
-    const asked = { definition: definition as Record<string, unknown>, as_of: workspace.asOf };
+    const asked = { definition: definition as Record<string, unknown>, ...workspace.dates };
     void workspace.policy;
     if (!ready) return;
     clearTimeout(timer);
@@ -65,7 +87,7 @@
     if (!ready) return;
     const wanted = { definition: dirty ? text : null, name: dirty ? name : null };
     if (address.get("definition") !== wanted.definition || address.get("name") !== (wanted.name || null)) {
-      history.replaceState(null, "", address.with(wanted));
+      address.note(wanted);
     }
   });
 
@@ -79,19 +101,28 @@
       preview = found;
       fault = null;
       stale = false;
+      clearTimeout(resting);
+      resting = setTimeout(() => (settled = found.definition as Definition), settled ? REST : 0);
     } catch (error) {
       if (!mine.signal.aborted) fault = problemOf(error);
     }
   }
 
   function change(next: Definition) {
-    definition = next;
+    steps.note(definition);
+    show(next);
   }
 
-  async function save() {
+  function show(next: Definition) {
+    definition = next;
+    undoable = steps.undoable;
+    redoable = steps.redoable;
+  }
+
+  async function save(over = false) {
     if (saving) return;
     saving = true;
-    const body = { name, definition: definition as Record<string, unknown> };
+    const body = { name, folder, note, definition: definition as Record<string, unknown> };
     try {
       if (id === null) {
         const created = await answer(api.POST("/audiences", { body }));
@@ -99,13 +130,16 @@
         address.go(address.to(`/audiences/${created.id}`), { replace: true });
         return;
       }
-      kept = await answer(api.PUT("/audiences/{id}", { params: { path: { id } }, body }));
-      name = kept.name;
-      definition = rooted(kept.definition);
-      problem = null;
-      said(`“${kept.name}” has been saved as version ${kept.version}`);
+      const version = over ? theirs!.version : kept!.version;
+      take(
+        await answer(api.PUT("/audiences/{id}", { params: { path: { id } }, body: { ...body, version } })),
+      );
+      problem = theirs = null;
+      said(`“${name}” has been saved as version ${kept!.version}`);
     } catch (error) {
-      problem = problemOf(error);
+      if (id !== null && error instanceof Refusal && error.problem.status === 409) {
+        theirs = await answer(api.GET("/audiences/{id}", { params: { path: { id } } }));
+      } else problem = problemOf(error);
     } finally {
       saving = false;
     }
@@ -127,38 +161,47 @@
 
   function revert() {
     if (!kept) return;
-    name = kept.name;
-    definition = rooted(kept.definition);
+    steps.note(definition);
+    take(kept);
+    show(definition);
+  }
+
+  function keyed(event: KeyboardEvent) {
+    if (!event.ctrlKey && !event.metaKey) return;
+    const key = event.key.toLowerCase();
+    const writing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName);
+    if (key === "s") void save();
+    else if (writing) return;
+    else if (key === "z" && !event.shiftKey) show(steps.undo(definition));
+    else if (key === "y" || key === "z") show(steps.redo(definition));
+    else return;
+    event.preventDefault();
   }
 </script>
 
-<svelte:window
-  onkeydown={(event) => {
-    if ((event.ctrlKey || event.metaKey) && event.key === "s") {
-      event.preventDefault();
-      void save();
-    }
-  }}
-/>
+<svelte:window onkeydown={keyed} />
 
 {#if !ready}
   <Waiting {problem} />
 {:else}
   <h1 class="sr-only">Audience {name}</h1>
-  <p class="soft small"><a href={address.to("/audiences")}>Audiences</a> /</p>
-  <div class="flex flex-wrap items-center gap-3">
+  <p class="soft small"><a href={address.to("/audiences")}>Audiences</a> / {folder}</p>
+  <div class="flex flex-wrap items-center gap-x-2 gap-y-1">
     <input
-      class="flex-1 border-0! border-b! border-(--rule-strong)! bg-transparent! px-0! font-serif text-[1.5rem]! font-semibold"
+      class="min-w-64 flex-1 border-0! border-b! border-(--rule-strong)! bg-transparent! px-0! font-serif text-[1.5rem]! font-semibold"
       aria-label="Name of the audience"
       placeholder="Name this audience"
       maxlength="255"
       bind:value={name}
     />
-    <button class="act" onclick={save} disabled={saving || !dirty || name.trim() === "" || fault !== null}
-      >Save</button
+    <button
+      class="act"
+      onclick={() => save()}
+      disabled={saving || !dirty || name.trim() === "" || fault !== null}>Save</button
     >
     {#if kept}
       {#if dirty}<button class="quiet" onclick={revert}>Undo changes</button>{/if}
+      <PinButton id={kept.id} name={kept.name} />
       <a class="quiet" href={address.to("/audiences/new", { definition: text, name: `${name} (copy)` })}
         >Duplicate</a
       >
@@ -166,11 +209,48 @@
       <button class="quiet" onclick={remove}>Delete</button>
     {/if}
   </div>
-  <p class="soft small mt-1 min-h-5">
-    {#if dirty}not saved yet; this page's address keeps the draft{:else if kept}version {kept.version}{/if}
-    {#if name.trim() === "" && definition.all.length}· give it a name to save it{/if}
-  </p>
+  <div class="soft small mt-1 flex min-h-6 flex-wrap items-baseline gap-x-4">
+    <span>
+      {#if dirty}not saved yet; this page's address keeps the draft{:else if kept}version {kept.version}{/if}
+      {#if name.trim() === "" && definition.all.length}· give it a name to save it{/if}
+    </span>
+    <details class="relative">
+      <summary class="cursor-pointer">folder and note</summary>
+      <div class="panel absolute z-20 mt-1 flex w-80 flex-col gap-2">
+        <label class="field">Folder <input maxlength="100" bind:value={folder} /></label>
+        <label class="field">Note <textarea rows="3" maxlength="2000" bind:value={note}></textarea></label>
+      </div>
+    </details>
+    {#if note}<span class="max-w-prose truncate" title={note}>{note}</span>{/if}
+    <span class="ml-auto flex gap-2">
+      <button
+        class="cursor-pointer disabled:opacity-40"
+        disabled={!undoable}
+        title="Ctrl Z"
+        onclick={() => show(steps.undo(definition))}>↶ undo</button
+      >
+      <button
+        class="cursor-pointer disabled:opacity-40"
+        disabled={!redoable}
+        title="Ctrl Shift Z"
+        onclick={() => show(steps.redo(definition))}>redo ↷</button
+      >
+    </span>
+  </div>
   {#if problem}<Waiting {problem} />{/if}
+  {#if theirs}
+    <Conflict
+      mine={preview?.sentence ?? ""}
+      {theirs}
+      keep={() => save(true)}
+      adopt={() => {
+        steps.note(definition);
+        take(theirs!);
+        show(definition);
+        theirs = null;
+      }}
+    />
+  {/if}
 
   <div class="mt-4 flex flex-wrap items-baseline gap-x-4">
     <p class="says">
@@ -180,31 +260,19 @@
       {preview?.size === 1 ? "person" : "people"}
     </p>
     {#if preview}
-      <p class="soft">{percent(preview.share)} of the {number(preview.base)} seen by {day(preview.as_of)}</p>
+      <p class="soft">
+        {percent(preview.share)} of the {number(preview.base)} seen by {day(
+          preview.as_of,
+        )}{#if preview.known_on}, as known on {day(preview.known_on)}{/if}
+      </p>
       {#if kept && !dirty}
         <p><a href={address.to("/people", { audience: String(kept.id) })}>see all of them</a></p>
+      {:else if preview.size && preview.size < preview.base}
+        <p><a href={address.to("/people", { definition: text })}>see all of them</a></p>
       {/if}
     {/if}
   </div>
-
-  {#if preview}
-    {@const twins = preview.same_as.filter((row) => row.id !== id)}
-    <StateMix states={preview.states} />
-    {#if !fault}<Trend definition={preview.definition} />{/if}
-    {#if preview.undecided}
-      <p class="soft">
-        {number(preview.undecided)} more are undecided: the time to wait has not passed for them.
-      </p>
-    {/if}
-    {#if twins.length}
-      <p class="soft">
-        Says the same as
-        {#each twins as twin (twin.id)}<a class="mr-2" href={address.to(`/audiences/${twin.id}`)}
-            >{twin.name}</a
-          >{/each}
-      </p>
-    {/if}
-  {/if}
+  {#if preview}<Evidence {preview} {id} />{/if}
 
   <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
     {#each preview?.lines ?? [] as line, index (line.place)}
@@ -218,7 +286,7 @@
       />
     {/each}
   </ol>
-  <p class="says mt-3 ml-8 max-w-none!">
+  <p class="says mt-3 ml-9 max-w-none!">
     <AddClause
       word={definition.all.length ? "and" : "People"}
       add={(node) => change(added(definition, "all", node))}
@@ -228,18 +296,15 @@
   {#if fault}<Waiting problem={fault} />{/if}
   <AsJson {definition} {change} {name} />
 
-  {#if preview?.sample.length}
-    <h2 class="mt-10 mb-1">A few of them</h2>
-    <PeopleTable rows={preview.sample} />
-  {:else if preview}
-    <p class="soft mt-8">Nobody fits. The count beside each clause shows which one leaves nobody.</p>
+  {#if settled && definition.all.length}
+    <Sample definition={settled} />
+    <OverTime definition={settled} {id} />
   {/if}
   {#if kept}
     <Versions
       audience={kept}
       restored={(audience) => {
-        kept = audience;
-        definition = rooted(audience.definition);
+        take(audience);
         said(`The earlier version is version ${audience.version} now`);
       }}
     />

@@ -2,11 +2,13 @@
   import { address } from "../lib/address.svelte";
   import { answer, api } from "../lib/api/client";
   import StateMark from "../lib/components/StateMark.svelte";
+  import BaseCompared from "../lib/components/BaseCompared.svelte";
   import Strata from "../lib/components/Strata.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import { addDays, day, number, percent, signed } from "../lib/format";
   import { Resource } from "../lib/resource.svelte";
   import { meaning, SEEN_STATES, type State } from "../lib/states";
+  import { tray } from "../lib/tray.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
   const RANGES = [
@@ -25,7 +27,9 @@
 
   const base = new Resource((signal) => {
     void workspace.policy;
-    return answer(api.GET("/base", { params: { query: { as_of: workspace.asOf, from } }, signal }));
+    return answer(
+      api.GET("/base", { params: { query: { ...workspace.dates, from, tray: tray.query } }, signal }),
+    );
   });
 
   function people(state: State, date: string): string {
@@ -80,6 +84,8 @@
       <a href={people("unseen", base.data.to)}>{number(unseen.count)}</a> of them without any activity.
     </p>
   {/if}
+
+  {#if base.data.audiences.length}<BaseCompared base={base.data} />{/if}
 
   <div class="mt-6 flex flex-wrap items-baseline gap-x-4 gap-y-1">
     <h2>The base over time</h2>

@@ -10,6 +10,7 @@
   import { day, number } from "../lib/format";
   import { Resource } from "../lib/resource.svelte";
   import { SEEN_STATES, type State } from "../lib/states";
+  import { tray } from "../lib/tray.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
   const WAIT = 200;
@@ -25,7 +26,8 @@
   const people = new Resource((signal) => {
     void workspace.policy;
     const query = {
-      as_of: workspace.asOf,
+      ...workspace.dates,
+      tray: tray.query,
       state: (address.get("state") ?? undefined) as State | undefined,
       kind: (address.get("kind") ?? undefined) as Kind | undefined,
       audience: audienceId ? Number(audienceId) : undefined,
@@ -123,7 +125,7 @@
   {#if people.data.total === 0}
     <p class="soft">Nobody fits. Try another state, another date, or the beginning of an identifier.</p>
   {:else}
-    <PeopleTable rows={people.data.rows} />
+    <PeopleTable rows={people.data.rows} compared={tray.active} />
     <Pager total={people.data.total} perPage={people.data.per_page} name="people" />
   {/if}
 {:else}

@@ -2,6 +2,7 @@
   import { address } from "../lib/address.svelte";
   import { answer, api } from "../lib/api/client";
   import ErasePerson from "../lib/components/ErasePerson.svelte";
+  import PersonAudiences from "../lib/components/PersonAudiences.svelte";
   import PersonFacts from "../lib/components/PersonFacts.svelte";
   import PersonOrigins from "../lib/components/PersonOrigins.svelte";
   import PersonTimeline from "../lib/components/PersonTimeline.svelte";
@@ -51,6 +52,7 @@
   <div class="mt-6 grid gap-x-12 gap-y-8 lg:grid-cols-[23rem_1fr]">
     <div>
       <PersonFacts {about} />
+      {#if about.summary}<PersonAudiences person={about.id} />{/if}
       {#if about.merges.length || about.moves.length}<PersonOrigins {about} />{/if}
     </div>
     <PersonTimeline {about} />

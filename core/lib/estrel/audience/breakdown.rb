@@ -33,7 +33,41 @@ module Estrel
         { totals: totals, values: named.size, rows: rows }
       end
 
+      # @param names [Array<String>] of the audiences
+      # @return [String] a plain sentence
+      def takeaway(names)
+        rows = to_h[:rows]
+        return "Nobody is there to be told apart." if rows.empty?
+
+        names.size == 2 ? comparison(rows, names) : most(rows)
+      end
+
       private
+
+      def most(rows)
+        first = rows.find { |row| row[:kind] == "value" }
+        return "It is set for none of the #{Wording.number(totals.first)}." unless first
+
+        unset = rows.find { |row| row[:kind] == "not_set" }
+        said = "Most often “#{first[:value]}”: #{Wording.number(first[:counts].first)} of #{Wording.number(totals.first)} " \
+               "(#{percent(first[:shares].first)} %)"
+        unset ? "#{said}; not set for #{Wording.number(unset[:counts].first)}." : "#{said}."
+      end
+
+      # The value whose shares differ most, of those whose interval leaves out no difference.
+      def comparison(rows, names)
+        clear = rows.select { |row| row[:difference] && (row[:difference][:low].positive? || row[:difference][:high].negative?) }
+        row = clear.max_by { |one| one[:difference][:estimate].abs }
+        return "No share differs beyond chance between the two." unless row
+
+        value = { "other" => "Other values", "not_set" => "Not set" }.fetch(row[:kind]) { "“#{row[:value]}”" }
+        "#{value} differs most: #{percent(row[:shares][0])} % of “#{names[0]}” and #{percent(row[:shares][1])} % of " \
+          "“#{names[1]}” (95 % interval of the difference: #{points(row[:difference][:low])} to #{points(row[:difference][:high])} points)."
+      end
+
+      def percent(share) = (share * 100).round(1)
+
+      def points(share) = format("%+.1f", share * 100).tr("-", "−")
 
       def combinations = @combinations ||= @evaluator.combinations(@definitions, split: @split)
 

@@ -27,7 +27,29 @@ module Estrel
           regions: regions, audiences: audiences, pairs: pairs }
       end
 
+      # @param names [Array<String>] of the audiences
+      # @return [String] one or two plain sentences
+      def takeaway(names)
+        any = base - counts[0]
+        return "Nobody is in any of these audiences." if any.zero?
+
+        all = counts[(1 << names.size) - 1]
+        together = names.size == 2 ? "both" : "all #{names.size}"
+        "#{people(any)} in at least one of them, #{people(all)} in #{together}. #{closest(names)}".strip
+      end
+
       private
+
+      # The pair that goes together most, or least, against chance.
+      def closest(names)
+        told = pairs.select { |pair| pair[:lift]&.positive? }
+        pair = told.max_by { |one| Math.log(one[:lift]).abs } or return ""
+        one, other = names.values_at(*pair[:pair]).map { |name| "“#{name}”" }
+        times = pair[:lift] >= 1 ? "#{pair[:lift].round(1)} times" : "#{(pair[:lift] * 100).round} % of"
+        "#{Wording.number(pair[:count])} are in #{one} and #{other}, #{times} what chance would give."
+      end
+
+      def people(count) = "#{Wording.number(count)} #{count == 1 ? "person is" : "people are"}"
 
       def base = @base ||= @evaluator.base
 

@@ -8,7 +8,7 @@ module EstrelServer
         found = audiences(2..Estrel::Audience::Overlap::MOST)
         asked = question(given)
         study = Estrel::Audience::Overlap.new(asked.evaluator, found.map(&:last), split: split)
-        respond({ as_of: asked.as_of, known_on: asked.known_on, ids: found.map(&:first), **study.to_h })
+        respond(answer(asked, study, found))
       end
 
       post("/studies/breakdown") do
@@ -18,7 +18,7 @@ module EstrelServer
         definitions = found.empty? ? [parse_definition({ "all" => [] })] : found.map(&:last)
         asked = question(given)
         study = Estrel::Audience::Breakdown.new(asked.evaluator, definitions, split, top: top)
-        respond({ as_of: asked.as_of, known_on: asked.known_on, ids: found.map(&:first), **study.to_h })
+        respond(answer(asked, study, found))
       end
 
       private
@@ -30,6 +30,13 @@ module EstrelServer
         return found if number.cover?(found.size)
 
         raise Problem.new(422, "choose #{number.min} to #{number.max} audiences, not #{found.size}")
+      end
+
+      def answer(asked, study, found)
+        ids = found.map(&:first)
+        names = Audience.where(id: ids).pluck(:id, :name).to_h
+        { as_of: asked.as_of, known_on: asked.known_on, ids: ids, names: names.values_at(*ids),
+          takeaway: study.takeaway(names.values_at(*ids)), **study.to_h }
       end
 
       def split

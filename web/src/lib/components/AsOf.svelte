@@ -19,7 +19,7 @@
   <Popover.Trigger
     class="cursor-pointer whitespace-nowrap underline decoration-(--ink-when) decoration-2 underline-offset-4"
   >
-    as of {day(workspace.asOf)}
+    as of {day(workspace.asOf)}{#if workspace.knownOn}, as known on {day(workspace.knownOn)}{/if}
   </Popover.Trigger>
   <Popover.Positioner class="z-40">
     <Popover.Content class="panel w-72">
@@ -39,6 +39,22 @@
         <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -30))}>30 days earlier</button>
         <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -365))}>A year earlier</button>
       </div>
+      <label class="field mt-3">
+        As known on (with only what had been received by then)
+        <input
+          type="date"
+          aria-label="As known on"
+          value={workspace.knownOn ?? ""}
+          max={info.today}
+          onchange={(event) =>
+            address.go(address.with({ known_on: event.currentTarget.value || null, page: null }))}
+        />
+      </label>
+      {#if workspace.knownOn}
+        <button class="quiet mt-2" onclick={() => address.go(address.with({ known_on: null, page: null }))}
+          >With all that is known now</button
+        >
+      {/if}
       {#if info.data}
         <p class="soft small mt-3">
           There are events from {day(info.data.oldest_day)} to {day(info.data.newest_day)}. Days are those of

@@ -20,7 +20,7 @@
   let name = $state(attribute?.name ?? "");
   let value = $state(String(attribute?.value ?? ""));
   let event = $state(did?.event ?? "");
-  let days = $state<number | null>(did?.window && "last_days" in did.window ? did.window.last_days : null);
+  let days = $state<number | null>(did?.window?.last_days ?? null);
   let found = $state<Found[]>([]);
 
   const type = $derived(name ? fieldType({ attribute: name }) : "text");

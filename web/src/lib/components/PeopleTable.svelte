@@ -2,10 +2,21 @@
   import { address } from "../address.svelte";
   import type { Schemas } from "../api/client";
   import { day, number } from "../format";
+  import { tray } from "../tray.svelte";
   import StateMark from "./StateMark.svelte";
+  import TrayMark from "./TrayMark.svelte";
 
   /** People as rows; the first column leads to each. */
-  let { rows, asOf = null }: { rows: Schemas["PersonRow"][]; asOf?: string | null } = $props();
+  let {
+    rows,
+    asOf = null,
+    compared = [],
+  }: {
+    rows: Schemas["PersonRow"][];
+    asOf?: string | null;
+    /** The audiences of the tray that `in` of a row is about. */
+    compared?: number[];
+  } = $props();
 
   function name(person: Schemas["PersonRow"]): string {
     return person.identifiers[0]?.value ?? `no identifier (${person.id})`;
@@ -18,6 +29,7 @@
       <tr>
         <th>Person</th>
         <th>Other identifiers</th>
+        {#if compared.length}<th>In</th>{/if}
         <th>Kind</th>
         <th>State</th>
         <th class="number">Quiet days</th>
@@ -39,6 +51,13 @@
               .map((identifier) => identifier.value)
               .join(", ")}
           </td>
+          {#if compared.length}
+            <td class="whitespace-nowrap">
+              {#each person.in as index (index)}<span class="mr-1" title={tray.name(compared[index]!)}
+                  ><TrayMark position={tray.position(compared[index]!)} /></span
+                >{/each}
+            </td>
+          {/if}
           <td>{person.kind}</td>
           <td><StateMark state={person.state} returned={person.returned} /></td>
           <td class="number">{person.quiet_days === null ? "–" : number(person.quiet_days)}</td>

@@ -5,16 +5,30 @@
   let open = $state(false);
   let waiting = false;
 
-  const PLACES: Record<string, string> = { b: "/", p: "/people", a: "/audiences", e: "/exports", d: "/data" };
+  const PLACES: Record<string, string> = {
+    b: "/",
+    p: "/people",
+    a: "/audiences",
+    s: "/studies",
+    e: "/exports",
+    d: "/data",
+  };
   const KEYS = [
     ["?", "show this list"],
     ["g b", "go to Base"],
     ["g p", "go to People"],
     ["g a", "go to Audiences"],
+    ["g s", "go to Studies"],
     ["g e", "go to Exports"],
     ["g d", "go to Data"],
     ["n", "write a new audience"],
     ["/", "search people"],
+    ["Ctrl S", "save the audience"],
+    ["Ctrl Z, Ctrl ⇧ Z", "undo and redo a change of it"],
+    ["Alt ↑ ↓", "on a clause's number: move it"],
+    ["Alt → ←", "nest it, take it out"],
+    ["Delete", "remove it"],
+    ["Ctrl C", "copy it"],
     ["← →", "in a picture: another day"],
     ["Esc", "close what is open"],
   ] as const;
@@ -48,9 +62,9 @@
 <Dialog {open} onOpenChange={(details) => (open = details.open)}>
   <Dialog.Backdrop class="fixed inset-0 z-40 bg-black/40" />
   <Dialog.Positioner class="fixed inset-0 z-50 flex items-center justify-center">
-    <Dialog.Content class="panel w-96">
+    <Dialog.Content class="panel w-[28rem]">
       <Dialog.Title class="mb-3 font-semibold">Keys</Dialog.Title>
-      <dl class="grid grid-cols-[5rem_1fr] gap-y-1">
+      <dl class="grid grid-cols-[8.5rem_1fr] gap-y-1">
         {#each KEYS as [key, does] (key)}
           <dt><kbd class="rounded-sm border border-(--rule-strong) px-1.5">{key}</kbd></dt>
           <dd>{does}</dd>

@@ -12,6 +12,7 @@
     ["base", "/", "Base"],
     ["people", "/people", "People"],
     ["audiences", "/audiences", "Audiences"],
+    ["studies", "/studies", "Studies"],
     ["exports", "/exports", "Exports"],
     ["data", "/data", "Data"],
   ] as const;

@@ -14,7 +14,7 @@
   let running: AbortController | null = null;
 
   $effect(() => {
-    const body = { definition, as_of: workspace.asOf };
+    const body = { definition, ...workspace.dates };
     void workspace.policy;
     const timer = setTimeout(() => void load(body), WAIT);
     return () => {

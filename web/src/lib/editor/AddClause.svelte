@@ -1,58 +1,74 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
-  import { answer, api } from "../api/client";
   import type { Node } from "../definition";
-  import { newClause, templates } from "./values";
+  import { said } from "../toasts.svelte";
+  import { CLAUSE_KINDS, newClause, type ClauseKind } from "./values";
 
   /** The end of a sentence, where it can go on. */
   let { word, add }: { word: string; add: (node: Node) => void } = $props();
 
-  const KINDS = [
+  const FIRST: [ClauseKind, string][] = [
     ["attribute", "whose attribute …"],
     ["did", "who did …"],
     ["lifecycle", "who are in a state …"],
-  ] as const;
+  ];
+  const LINK =
+    "mx-1 cursor-pointer border-b border-dashed border-(--rule-strong) hover:border-(--accent) hover:text-(--accent)";
 
   let open = $state(false);
-  let others = $state.raw<[string, Node][]>([]);
 
-  async function opened(now: boolean) {
-    open = now;
-    if (!now) return;
-    const known = await answer(api.GET("/audiences"));
-    others = templates(known.audiences[0]?.id);
-  }
-
-  async function choose(kind: "attribute" | "did" | "lifecycle") {
+  async function choose(kind: ClauseKind) {
+    open = false;
     const node = await newClause(kind);
     if (node) add(node);
+    else said("There is nothing yet that such a clause could be about");
+  }
+
+  /** A clause copied here or in another audience. */
+  async function paste() {
+    open = false;
+    try {
+      const node = JSON.parse(await navigator.clipboard.readText()) as Node;
+      if (typeof node !== "object" || Object.keys(node).length !== 1) throw new Error();
+      add(node);
+    } catch {
+      said("What has been copied is no clause");
+    }
   }
 </script>
 
 <span class="soft">{word}</span>
-{#each KINDS as [kind, name] (kind)}
-  <button
-    class="mx-1 cursor-pointer border-b border-dashed border-(--rule-strong) hover:border-(--accent) hover:text-(--accent)"
-    onclick={() => choose(kind)}>{name}</button
-  >
+{#each FIRST as [kind, name] (kind)}
+  <button class={LINK} onclick={() => choose(kind)}>{name}</button>
 {/each}
-<Popover {open} onOpenChange={(details) => void opened(details.open)}>
-  <Popover.Trigger
-    class="mx-1 cursor-pointer border-b border-dashed border-(--rule-strong) hover:border-(--accent) hover:text-(--accent)"
-    >more …</Popover.Trigger
-  >
+<Popover {open} onOpenChange={(details) => (open = details.open)}>
+  <Popover.Trigger class={LINK}>more …</Popover.Trigger>
   <Popover.Positioner class="z-30">
-    <Popover.Content class="panel flex flex-col gap-1 p-2! font-sans text-[15px]">
-      {#each others as [name, node] (name)}
-        <button
-          class="quiet"
-          onclick={() => {
-            open = false;
-            add(node);
-          }}>{name}</button
-        >
+    <Popover.Content class="panel grid grid-cols-1 gap-x-8 gap-y-3 font-sans text-[15px] sm:grid-cols-3">
+      {#each CLAUSE_KINDS as [about, ink, kinds] (about)}
+        <div>
+          <p class="ink-{ink} small mb-2 inline-block">{about}</p>
+          {#each kinds as [kind, name] (kind)}
+            <button
+              class="block cursor-pointer py-1 text-left hover:text-(--accent)"
+              onclick={() => choose(kind)}>{name}</button
+            >
+          {/each}
+          {#if ink === "state"}
+            <p class="soft small mt-4 mb-1">or</p>
+            <button
+              class="block cursor-pointer py-1 text-left hover:text-(--accent)"
+              onclick={() => {
+                open = false;
+                add({ any: [] });
+              }}>at least one of …</button
+            >
+            <button class="block cursor-pointer py-1 text-left hover:text-(--accent)" onclick={paste}
+              >paste a copied clause</button
+            >
+          {/if}
+        </div>
       {/each}
-      <p class="soft small mt-1 max-w-72">Their details are changed under “As JSON” below the sentence.</p>
     </Popover.Content>
   </Popover.Positioner>
 </Popover>

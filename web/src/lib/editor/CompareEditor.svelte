@@ -1,39 +1,42 @@
 <script lang="ts">
-  import { COMPARISONS, needsValue, type Attribute, type Comparison } from "../definition";
-  import OptionList from "./OptionList.svelte";
-  import { fieldType, firstValue, type FieldRef } from "./values";
+  import { COMPARISONS, MEASURED, recompared, type Comparison, type FieldType } from "../definition";
+  import Choice from "./Choice.svelte";
 
+  /** How a value is compared; the value is put into the shape that the comparison needs. */
   let {
-    field,
     comparison,
+    type,
+    measured,
+    ever,
+    fallback,
     change,
     close,
   }: {
-    field: FieldRef;
-    comparison: Comparison & { ever?: boolean };
-    change: (changes: Partial<Attribute>) => void;
+    comparison: Comparison;
+    type: FieldType;
+    measured: boolean;
+    ever: boolean | null;
+    fallback: () => Promise<string | number | boolean>;
+    change: (comparison: Comparison & { ever?: boolean }) => void;
     close: () => void;
   } = $props();
 
+  const options = $derived(
+    (measured ? MEASURED : COMPARISONS[type]).map(([value, text]) => ({ value, text })),
+  );
+
   async function choose(compare: string) {
-    if (!needsValue(compare)) change({ compare, value: undefined, ignore_case: undefined });
-    else change({ compare, value: comparison.value ?? (await firstValue(field)) });
+    change(recompared(comparison, compare, comparison.value === undefined ? await fallback() : ""));
   }
 </script>
 
-<OptionList
-  label="Comparison"
-  value={comparison.compare}
-  options={COMPARISONS[fieldType(field)]}
-  {choose}
-  {close}
-/>
-{#if "attribute" in field}
+<Choice label="Comparison" value={comparison.compare} {options} {choose} {close} />
+{#if ever !== null}
   <label class="small mt-2 flex items-center gap-2">
     <input
       type="checkbox"
-      checked={comparison.ever ?? false}
-      onchange={(event) => change({ ever: event.currentTarget.checked || undefined })}
+      checked={ever}
+      onchange={(event) => change({ ...comparison, ever: event.currentTarget.checked || undefined })}
     />
     was ever so, not only now
   </label>

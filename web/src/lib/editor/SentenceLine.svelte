@@ -3,20 +3,30 @@
   import type { Schemas } from "../api/client";
   import {
     added,
+    indented,
     moved,
     negated,
     nodeAt,
+    outdented,
+    pieceAt,
     removed,
     replaced,
+    selections,
+    steps,
+    transferred,
+    withoutPiece,
+    withPiece,
     type Definition,
     type Node,
+    type Selection,
   } from "../definition";
   import { number, percent } from "../format";
-  import { workspace } from "../workspace.svelte";
+  import { said } from "../toasts.svelte";
   import AddClause from "./AddClause.svelte";
+  import { dragging } from "./dragging.svelte";
   import Phrase from "./Phrase.svelte";
   import Self from "./SentenceLine.svelte";
-  import { newFilter } from "./values";
+  import { eventFields, newFilter, offeredTypes } from "./values";
 
   /** One clause as a line of the sentence: its phrases, how many people are left after it, and what can be done to it. */
   let {
@@ -39,9 +49,9 @@
   let open = $state(false);
   const node = $derived(nodeAt(definition, line.place));
   const group = $derived(node?.any ? "any" : node?.all ? "all" : null);
-  const properties = $derived(
-    workspace.catalogue?.event_types.find((type) => type.name === node?.did?.event)?.properties ?? [],
-  );
+  const about = $derived(node ? selections(node) : []);
+  const words = $derived(line.parts.map((part) => part.text).join(" "));
+  const inList = $derived(typeof steps(line.place).at(-1) === "number");
 
   function act(next: Definition) {
     open = false;
@@ -52,17 +62,92 @@
     change(replaced(definition, line.place, next));
   }
 
-  async function addFilter() {
+  async function addFilter(path: string) {
     open = false;
-    const filter = await newFilter(node!.did!.event, properties[0]!.name);
-    put({ did: { ...node!.did!, where: [...(node!.did!.where ?? []), filter] } });
+    const selection = pieceAt<Selection>(node!, path)!;
+    const field = eventFields(selection)[0]!;
+    const filter = await newFilter(field.owner, field.name);
+    put(withPiece(node!, path, { ...selection, where: [...(selection.where ?? []), filter] }));
+  }
+
+  function said_of(path: string): string {
+    const selection = pieceAt<Selection>(node!, path)!;
+    return about.length > 1 ? ` on ${selection.event ?? selection.events?.join(" or ") ?? "anything"}` : "";
+  }
+
+  const next = $derived(offeredTypes().sort((a, b) => b.count - a.count)[0]?.name ?? "");
+
+  async function copy() {
+    open = false;
+    await navigator.clipboard.writeText(JSON.stringify(node));
+    said("The clause has been copied; “more …” pastes it, here or in another audience");
+  }
+
+  /** Where this line stands, for putting another one before it. */
+  const seat = $derived.by(() => {
+    const path = steps(line.place);
+    return { group: line.place.slice(0, line.place.lastIndexOf("[")), index: path.at(-1) as number };
+  });
+
+  function drop(event: DragEvent, onto: { group: string; index: number }) {
+    event.preventDefault();
+    event.stopPropagation();
+    if (dragging.place) change(transferred(definition, dragging.place, onto.group, onto.index));
+    dragging.place = null;
+    over = false;
+  }
+
+  let over = $state(false);
+
+  function keyed(event: KeyboardEvent) {
+    if (event.target !== event.currentTarget) return;
+    const moves: Record<string, () => Definition> = {
+      ArrowUp: () => moved(definition, line.place, -1),
+      ArrowDown: () => moved(definition, line.place, 1),
+      ArrowRight: () => indented(definition, line.place),
+      ArrowLeft: () => outdented(definition, line.place),
+    };
+    const letter = event.key.toLowerCase();
+    if (event.altKey && moves[event.key]) change(moves[event.key]!());
+    else if (event.key === "Delete") change(removed(definition, line.place));
+    else if ((event.ctrlKey || event.metaKey) && letter === "c") void copy();
+    else return;
+    event.preventDefault();
   }
 </script>
 
 {#if node}
-  <li class="group" data-testid="line" data-place={line.place}>
-    <div class="flex items-baseline gap-3">
-      {#if index !== null}<span class="soft small w-5 shrink-0 text-right font-sans">{index + 1}</span>{/if}
+  <li
+    class="group {over ? 'border-t-2 border-(--accent)' : ''}"
+    data-testid="line"
+    data-place={line.place}
+    ondragover={(event) => {
+      if (!dragging.place || !inList) return;
+      event.preventDefault();
+      event.stopPropagation();
+      over = true;
+    }}
+    ondragleave={() => (over = false)}
+    ondrop={(event) => inList && drop(event, seat)}
+  >
+    <div class="flex flex-wrap items-baseline gap-x-3 sm:flex-nowrap">
+      <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <span
+        class="soft small shrink-0 cursor-grab font-sans {index === null ? 'w-3' : 'w-6 text-right'}"
+        role="group"
+        tabindex="0"
+        draggable={inList}
+        aria-label="Clause {words}; Alt with the arrow keys moves it, right and left nest it, Delete removes it"
+        title="drag, or Alt with the arrow keys, to move it"
+        ondragstart={(event) => {
+          event.stopPropagation();
+          event.dataTransfer?.setData("text/plain", words);
+          dragging.place = line.place;
+        }}
+        ondragend={() => (dragging.place = null)}
+        onkeydown={keyed}>{index === null ? "·" : index + 1}</span
+      >
       <p class="says max-w-none! flex-1">
         <span class="soft">{word}</span>
         {#each line.parts as part, position (position)}
@@ -71,12 +156,58 @@
         <Popover {open} onOpenChange={(details) => (open = details.open)}>
           <Popover.Trigger
             class="soft cursor-pointer px-1 opacity-60 group-hover:opacity-100 focus-visible:opacity-100"
-            aria-label="Change clause {line.parts.map((part) => part.text).join(' ')}">⋯</Popover.Trigger
+            aria-label="Change clause {words}">⋯</Popover.Trigger
           >
           <Popover.Positioner class="z-30">
-            <Popover.Content class="panel flex flex-col gap-1 p-2! font-sans text-[15px]">
-              {#if node.did && properties.length}
-                <button class="quiet" onclick={addFilter}>Add a condition on the event</button>
+            <Popover.Content class="panel flex flex-col items-stretch gap-1 p-2! font-sans text-[15px]">
+              {#each about as path (path)}
+                {#if eventFields(pieceAt<Selection>(node, path) ?? {}).length}
+                  <button class="quiet" onclick={() => addFilter(path)}
+                    >Add a condition on the event{said_of(path)}</button
+                  >
+                {/if}
+              {/each}
+              {#if node.order}
+                <button
+                  class="quiet"
+                  onclick={() =>
+                    act(
+                      replaced(definition, line.place, {
+                        order: { ...node.order!, steps: [...node.order!.steps, { event: next }] },
+                      }),
+                    )}>… and then another step</button
+                >
+                {#if !node.order.then_not}
+                  <button
+                    class="quiet"
+                    onclick={() =>
+                      act(
+                        replaced(definition, line.place, {
+                          order: { ...node.order!, then_not: { event: next, within: { days: 7 } } },
+                        }),
+                      )}>… and then not within a time</button
+                  >
+                {/if}
+              {/if}
+              {#if node.visit}
+                <button
+                  class="quiet"
+                  onclick={() =>
+                    act(
+                      replaced(definition, line.place, {
+                        visit: { ...node.visit!, all: [...node.visit!.all, { event: next }] },
+                      }),
+                    )}>Add something to the visit</button
+                >
+                {#if node.visit.all.length > 1}
+                  {#each about as path (path)}
+                    <button
+                      class="quiet"
+                      onclick={() => act(replaced(definition, line.place, withoutPiece(node, path)))}
+                      >Leave out{said_of(path).replace(" on", "")}</button
+                    >
+                  {/each}
+                {/if}
               {/if}
               <button class="quiet" onclick={() => act(replaced(definition, line.place, negated(node)))}
                 >Turn into the opposite</button
@@ -85,16 +216,45 @@
                 <button class="quiet" onclick={() => act(replaced(definition, line.place, { any: [node] }))}
                   >Give it alternatives (or …)</button
                 >
+              {:else}
+                <button
+                  class="quiet"
+                  onclick={() =>
+                    act(
+                      replaced(
+                        definition,
+                        line.place,
+                        group === "any" ? { all: node.any! } : { any: node.all! },
+                      ),
+                    )}>{group === "any" ? "All of these instead" : "At least one of these instead"}</button
+                >
               {/if}
-              <button class="quiet" onclick={() => act(moved(definition, line.place, -1))}>Move up</button>
-              <button class="quiet" onclick={() => act(moved(definition, line.place, 1))}>Move down</button>
+              {#if inList}
+                <div class="flex gap-1">
+                  <button class="quiet flex-1" onclick={() => act(moved(definition, line.place, -1))}
+                    >Move up</button
+                  >
+                  <button class="quiet flex-1" onclick={() => act(moved(definition, line.place, 1))}
+                    >Move down</button
+                  >
+                </div>
+                <div class="flex gap-1">
+                  <button class="quiet flex-1" onclick={() => act(indented(definition, line.place))}
+                    >Nest</button
+                  >
+                  <button class="quiet flex-1" onclick={() => act(outdented(definition, line.place))}
+                    >Take out</button
+                  >
+                </div>
+              {/if}
+              <button class="quiet" onclick={copy}>Copy</button>
               <button class="quiet" onclick={() => act(removed(definition, line.place))}>Remove</button>
             </Popover.Content>
           </Popover.Positioner>
         </Popover>
       </p>
       {#if line.left !== undefined}
-        <div class="w-44 shrink-0 text-right font-sans" data-testid="left">
+        <div class="ml-auto w-44 shrink-0 text-right font-sans" data-testid="left">
           <span class="font-semibold">{number(line.left)}</span>
           <span class="soft small"> left</span>
           <svg viewBox="0 0 176 4" class="block h-1 w-44" aria-hidden="true" preserveAspectRatio="none">
@@ -110,10 +270,16 @@
             >{number(line.alone ?? 0)} alone, {percent(base ? (line.alone ?? 0) / base : 0)}</span
           >
         </div>
+      {:else if line.alone !== undefined}
+        <div class="soft small ml-auto w-44 shrink-0 text-right font-sans" data-testid="branch">
+          {number(line.alone)} alone{#if line.adds !== undefined}, <span
+              title="people whom no other branch brings">adds {number(line.adds)}</span
+            >{/if}
+        </div>
       {/if}
     </div>
     {#if line.lines.length || group}
-      <ul class="ml-12 border-l border-(--rule-strong) pl-4">
+      <ul class="ml-9 border-l border-(--rule-strong) pl-3">
         {#each line.lines as inner, position (inner.place)}
           <Self
             line={inner}
@@ -124,9 +290,13 @@
           />
         {/each}
         {#if group}
-          <li class="says py-1 text-[1rem]!">
+          <li
+            class="says py-1 text-[1rem]!"
+            ondragover={(event) => dragging.place && event.preventDefault()}
+            ondrop={(event) => drop(event, { group: `${line.place}.${group}`, index: node[group]!.length })}
+          >
             <AddClause
-              word={group === "any" ? "or" : "and"}
+              word={line.lines.length === 0 ? "" : group === "any" ? "or" : "and"}
               add={(fresh) => change(added(definition, `${line.place}.${group}`, fresh))}
             />
           </li>

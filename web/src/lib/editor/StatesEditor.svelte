@@ -1,26 +1,100 @@
 <script lang="ts">
   import StateMark from "../components/StateMark.svelte";
+  import type { Lifecycle } from "../definition";
   import { SEEN_STATES, type State } from "../states";
+  import { workspace } from "../workspace.svelte";
+  import Whole from "./Whole.svelte";
 
-  /** Which of the states; at least one stays chosen. */
-  let { states, change }: { states: State[]; change: (states: State[]) => void } = $props();
+  /** Which of the states, and when. At least one state stays chosen. */
+  let {
+    lifecycle,
+    change,
+    close,
+  }: { lifecycle: Lifecycle; change: (lifecycle: Lifecycle) => void; close: () => void } = $props();
 
   const ALL: State[] = [...SEEN_STATES, "unseen"];
+  const TIMES = [
+    ["now", "now"],
+    ["on", "on a date"],
+    ["entered_last_days", "entered in the last … days"],
+    ["for_at_least_days", "for at least … days"],
+  ] as const;
+  type Time = (typeof TIMES)[number][0];
+  const time = $derived<Time>(
+    lifecycle.on
+      ? "on"
+      : lifecycle.entered_last_days
+        ? "entered_last_days"
+        : lifecycle.for_at_least_days
+          ? "for_at_least_days"
+          : "now",
+  );
 
-  function toggle(state: State, on: boolean) {
-    const next = ALL.filter((other) => (other === state ? on : states.includes(other)));
-    if (next.length) change(next);
+  function toggled(list: State[], state: State, on: boolean): State[] {
+    return ALL.filter((other) => (other === state ? on : list.includes(other)));
+  }
+
+  function choose(next: Time) {
+    const times: Record<Time, Partial<Lifecycle>> = {
+      now: {},
+      on: { on: workspace.asOf },
+      entered_last_days: { entered_last_days: 7 },
+      for_at_least_days: { for_at_least_days: 30 },
+    };
+    change({ is: lifecycle.is, ...times[next] });
+  }
+
+  function from(next: State[]) {
+    const rest = { ...lifecycle };
+    delete rest.from;
+    change(next.length ? { ...rest, from: next } : rest);
   }
 </script>
 
 {#each ALL as state (state)}
-  <label class="flex items-center gap-2 py-1">
+  <label class="flex items-center gap-2 py-0.5">
     <input
       type="checkbox"
-      checked={states.includes(state)}
-      disabled={states.length === 1 && states[0] === state}
-      onchange={(event) => toggle(state, event.currentTarget.checked)}
+      checked={lifecycle.is.includes(state)}
+      disabled={lifecycle.is.length === 1 && lifecycle.is[0] === state}
+      onchange={(event) =>
+        change({ ...lifecycle, is: toggled(lifecycle.is, state, event.currentTarget.checked) })}
     />
     <StateMark {state} />
   </label>
 {/each}
+<div class="mt-2 flex flex-wrap items-center gap-2">
+  <select aria-label="When" value={time} onchange={(event) => choose(event.currentTarget.value as Time)}>
+    {#each TIMES as [value, name] (value)}<option {value}>{name}</option>{/each}
+  </select>
+  {#if lifecycle.on}
+    <input
+      type="date"
+      aria-label="Date"
+      value={lifecycle.on}
+      onchange={(event) =>
+        event.currentTarget.value && change({ ...lifecycle, on: event.currentTarget.value })}
+    />
+  {:else if time === "entered_last_days" || time === "for_at_least_days"}
+    <Whole
+      label="Days"
+      value={lifecycle[time]!}
+      change={(days) => change({ ...lifecycle, [time]: days })}
+      {close}
+    />
+  {/if}
+</div>
+{#if lifecycle.entered_last_days}
+  <p class="soft small mt-2">coming from (none ticked: any)</p>
+  {#each ALL.filter((state) => !lifecycle.is.includes(state)) as state (state)}
+    <label class="flex items-center gap-2 py-0.5">
+      <input
+        type="checkbox"
+        aria-label="from {state}"
+        checked={lifecycle.from?.includes(state) ?? false}
+        onchange={(event) => from(toggled(lifecycle.from ?? [], state, event.currentTarget.checked))}
+      />
+      <StateMark {state} />
+    </label>
+  {/each}
+{/if}

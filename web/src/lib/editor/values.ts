@@ -1,5 +1,5 @@
 import { answer, api, type Schemas } from "../api/client";
-import type { Attribute, Comparison, Did, Filter, FieldType, Node, Value } from "../definition";
+import type { Attribute, Comparison, Did, Filter, FieldType, Node, Selection, Value } from "../definition";
 import { addDays } from "../format";
 import { workspace } from "../workspace.svelte";
 
@@ -22,7 +22,14 @@ export function fieldType(field: FieldRef): FieldType {
 }
 
 /** A first comparison for a field that is complete and likely to be near what is meant. */
-export async function firstComparison(field: FieldRef): Promise<Comparison> {
+export async function firstComparison(
+  field: FieldRef | { event?: string; property: string },
+): Promise<Comparison> {
+  if ("property" in field && !field.event) return { compare: "is_set" };
+  return comparisonOf(field as FieldRef);
+}
+
+async function comparisonOf(field: FieldRef): Promise<Comparison> {
   const value = await firstValue(field);
   const compare = {
     text: "is",
@@ -63,45 +70,122 @@ export function offeredTypes(): Schemas["EventType"][] {
   return (workspace.catalogue?.event_types ?? []).filter((type) => !type.hidden);
 }
 
-export function newDid(): Did | null {
-  const types = offeredTypes().sort((a, b) => b.count - a.count);
-  return types[0] ? { event: types[0].name, count: { at_least: 1 }, window: { last_days: 30 } } : null;
+export const CHANNELS: [string, string][] = [
+  ["email", "e-mail"],
+  ["sms", "SMS"],
+  ["push", "push"],
+];
+export const KINDS: [string, string][] = [
+  ["customer", "customers"],
+  ["contact", "contacts"],
+  ["visitor", "visitors"],
+];
+
+/** The properties of the events meant, each once, with an event type that has it. */
+export function eventFields(selection: Selection): (Schemas["Field"] & { owner: string })[] {
+  const names = selection.events ?? (selection.event ? [selection.event] : null);
+  const types = (workspace.catalogue?.event_types ?? []).filter(
+    (type) => !names || names.includes(type.name),
+  );
+  const found = types.flatMap((type) => type.properties.map((field) => ({ ...field, owner: type.name })));
+  return found.filter((field, index) => found.findIndex((other) => other.name === field.name) === index);
 }
 
-/** A first clause of each kind that is written as JSON, about what happens most. */
-export function templates(audience?: number): [string, Node][] {
-  const [most, other] = offeredTypes().sort((a, b) => b.count - a.count);
-  if (!most) return [];
-  const event = most.name;
-  const next = (other ?? most).name;
-  const name = workspace.catalogue?.attributes[0]?.name;
-  const found: [string, Node][] = [
-    ["who did something for the first time …", { first: { event, window: { last_days: 10 } } }],
-    ["who did something for the last time …", { last: { event, window: { last_days: 30 } } }],
-    ["who do something week by week …", { rhythm: { event, each: "week", last: 4 } }],
-    ["who did things within one visit …", { visit: { all: [{ event }, { event: next }] } }],
+export type ClauseKind =
+  | "attribute"
+  | "kind"
+  | "reachable"
+  | "audience"
+  | "changed"
+  | "did"
+  | "first"
+  | "rhythm"
+  | "visit"
+  | "order"
+  | "then_not"
+  | "lifecycle"
+  | "entered";
+
+/** What a sentence can go on with, by what it is about. */
+export const CLAUSE_KINDS: [string, "who" | "what" | "state", [ClauseKind, string][]][] = [
+  [
+    "who they are",
+    "who",
     [
-      "who did one thing and then another …",
-      { order: { steps: [{ event }, { event: next, within: { days: 7 } }] } },
+      ["attribute", "whose attribute …"],
+      ["changed", "whose attribute changed …"],
+      ["kind", "who are of a kind …"],
+      ["reachable", "who can be reached …"],
+      ["audience", "who are in another audience …"],
     ],
+  ],
+  [
+    "what they did",
+    "what",
     [
-      "who did something and then not another …",
-      { order: { steps: [{ event }], then_not: { event: next, within: { days: 7 } } } },
+      ["did", "who did …"],
+      ["first", "who did it for the first time …"],
+      ["rhythm", "who do it week by week …"],
+      ["visit", "who did things within one visit …"],
+      ["order", "who did one thing and then another …"],
+      ["then_not", "who did one thing and then not another …"],
     ],
-    ["who entered a state …", { lifecycle: { is: ["dormant"], entered_last_days: 7 } as never }],
-  ];
-  if (name) found.push(["whose attribute changed …", { changed: { name, window: { last_days: 30 } } }]);
-  if (audience) found.push(["who are in another audience …", { audience: { id: audience } }]);
-  return found;
-}
+  ],
+  [
+    "their state",
+    "state",
+    [
+      ["lifecycle", "who are in a state …"],
+      ["entered", "who entered a state …"],
+    ],
+  ],
+];
 
 /** A complete new clause of a kind, or null where there is nothing it could be about. */
-export async function newClause(kind: "attribute" | "did" | "lifecycle"): Promise<Node | null> {
-  if (kind === "lifecycle") return { lifecycle: { is: ["dormant"] } };
-  if (kind === "did") {
-    const did = newDid();
-    return did && { did };
+export async function newClause(kind: ClauseKind): Promise<Node | null> {
+  const [most, other] = offeredTypes().sort((a, b) => b.count - a.count);
+  const name = workspace.catalogue?.attributes[0]?.name;
+  switch (kind) {
+    case "kind":
+      return { kind: { is: ["customer"] } };
+    case "reachable":
+      return { reachable: { by: ["email"] } };
+    case "lifecycle":
+      return { lifecycle: { is: ["dormant"] } };
+    case "entered":
+      return { lifecycle: { is: ["dormant"], entered_last_days: 7 } };
+    case "attribute": {
+      const attribute = await newAttribute();
+      return attribute && { attribute };
+    }
+    case "changed":
+      return name ? { changed: { name, window: { last_days: 30 } } } : null;
+    case "audience": {
+      const first = (await answer(api.GET("/audiences"))).audiences[0];
+      return first ? { audience: { id: first.id } } : null;
+    }
+    default:
+      return most ? about(kind, most.name, (other ?? most).name) : null;
   }
-  const attribute = await newAttribute();
-  return attribute && { attribute };
+}
+
+function about(kind: ClauseKind, event: string, next: string): Node | null {
+  switch (kind) {
+    case "did": {
+      const did: Did = { event, count: { at_least: 1 }, window: { last_days: 30 } };
+      return { did };
+    }
+    case "first":
+      return { first: { event, window: { last_days: 10 } } };
+    case "rhythm":
+      return { rhythm: { event, each: "week", last: 4 } };
+    case "visit":
+      return { visit: { all: [{ event }, { event: next }], window: { last_days: 90 } } };
+    case "order":
+      return { order: { steps: [{ event }, { event: next, within: { days: 7 } }] } };
+    case "then_not":
+      return { order: { steps: [{ event }], then_not: { event: next, within: { days: 7 } } } };
+    default:
+      return null;
+  }
 }

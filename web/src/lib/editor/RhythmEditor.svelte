@@ -1,0 +1,49 @@
+<script lang="ts">
+  import type { Rhythm } from "../definition";
+  import Whole from "./Whole.svelte";
+
+  /** How often in each of the last weeks or months. */
+  let { rhythm, change, close }: { rhythm: Rhythm; change: (rhythm: Rhythm) => void; close: () => void } =
+    $props();
+
+  const needed = $derived(rhythm.in ?? rhythm.last);
+
+  function set(changes: Partial<Rhythm>) {
+    const next = { ...rhythm, ...changes };
+    change({
+      ...next,
+      in: Math.min(changes.last && needed === rhythm.last ? changes.last : (next.in ?? next.last), next.last),
+    });
+  }
+</script>
+
+<div class="flex flex-col gap-2">
+  <label class="flex items-center gap-2">
+    at least <Whole label="Times" value={rhythm.times ?? 1} change={(times) => set({ times })} {close} /> times
+  </label>
+  <label class="flex items-center gap-2">
+    in <Whole
+      label="In how many"
+      max={rhythm.last}
+      value={needed}
+      change={(value) => set({ in: value })}
+      {close}
+    />
+    of the last <Whole
+      label="Of how many"
+      max={520}
+      value={rhythm.last}
+      change={(last) => set({ last })}
+      {close}
+    />
+    <select
+      aria-label="Weeks or months"
+      value={rhythm.each}
+      onchange={(event) => set({ each: event.currentTarget.value as "week" })}
+    >
+      <option value="week">weeks</option>
+      <option value="month">months</option>
+    </select>
+  </label>
+  <p class="soft small">Weeks start on Monday; only those that have ended count.</p>
+</div>

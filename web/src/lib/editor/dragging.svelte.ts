@@ -1,0 +1,6 @@
+/** The place of the clause that is being dragged, if any. */
+class Dragging {
+  place = $state<string | null>(null);
+}
+
+export const dragging = new Dragging();

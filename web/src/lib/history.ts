@@ -1,0 +1,42 @@
+/** Steps that can be undone and done again. Quick changes one after the other, as in typing a number, are one step. */
+export class Steps<T> {
+  private past: T[] = [];
+  private future: T[] = [];
+  private last = -Infinity;
+  private readonly together: number;
+
+  constructor(together = 700) {
+    this.together = together;
+  }
+
+  /** Notes the state before a change. */
+  note(before: T, now = Date.now()): void {
+    if (now - this.last > this.together) this.past.push(before);
+    this.last = now;
+    this.future = [];
+  }
+
+  get undoable(): boolean {
+    return this.past.length > 0;
+  }
+
+  get redoable(): boolean {
+    return this.future.length > 0;
+  }
+
+  undo(current: T): T {
+    return this.step(this.past, this.future, current);
+  }
+
+  redo(current: T): T {
+    return this.step(this.future, this.past, current);
+  }
+
+  private step(from: T[], to: T[], current: T): T {
+    const found = from.pop();
+    if (found === undefined) return current;
+    to.push(current);
+    this.last = -Infinity;
+    return found;
+  }
+}
