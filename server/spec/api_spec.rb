@@ -39,7 +39,7 @@ RSpec.describe EstrelServer::API do
     expect(preview).to include("size" => 2, "base" => 6)
     expect(preview["lines"].first).to include("left" => 2, "alone" => 2, "place" => "all[0]")
     sample = call(:post, "/audiences/sample", { definition: far })["sample"]
-    expect(sample.map { |row| [row["identifiers"].first["value"], row["facts"]] }).to eq([["5", ["6 times; asked: at least once"]], ["6", ["7 times; asked: at least once"]]])
+    expect(sample.map { |row| [row["identifiers"].first["value"], row["facts"]] }).to eq([["5", ["ended a ride like that 6 times at any time"]], ["6", ["ended a ride like that 7 times at any time"]]])
 
     made = call(:post, "/audiences", { name: " Far ", definition: far })
     expect([last_response.status, made["name"], made["version"]]).to eq([201, "Far", 1])

@@ -17,7 +17,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     out = call(:post, "/audiences/why", { definition: rides(5), person: person(3) })
     expect(out).to include("member" => false, "nearest" => "all[0]")
     expect(out["verdicts"].first).to include("said" => "who ended a ride at least 5 times at any time", "holds" => false, "nearness" => 0.8,
-                                             "found" => "4 times; asked: at least 5 times")
+                                             "found" => "ended a ride 4 times at any time", "asked" => "at least 5 times")
     expect(out["verdicts"].first["facts"].first).to eq({ "what" => "ended a ride", "at" => "2026-05-16T10:00:00.000000Z", "whole_day" => false })
     many = keep("Many", rides(5))
     keep("Of many", { "all" => [{ "audience" => { "id" => many } }] })

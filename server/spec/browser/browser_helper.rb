@@ -73,16 +73,46 @@ module CoreAnswers
   def lifecycle = Estrel::Lifecycle.new(generation, policy)
 
   def members(json, on: as_of)
-    definition = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue)
+    audiences = Estrel::Audience::AudienceSource.new(generation.catalogue, ->(id) { kept(id) })
+    definition = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue, audiences: audiences)
     Estrel::Audience::Evaluator.new(generation, as_of: on, policy: policy).members(definition)
+  end
+
+  # An audience as the API tells it.
+  def kept(id)
+    found = JSON.parse(Net::HTTP.get(URI("#{Capybara.app_host}/api/audiences/#{id}")))
+    found.values_at("name", "definition")
   end
 
   def shown(number) = number.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
 end
 
+# What is done again and again in the sentence editor.
+module Editing
+  def change(phrase) = first("button[aria-label^='#{phrase}']").click
+
+  def choose_option(label, text)
+    within("[data-part='content'][data-state='open']") { find("[role='listbox'][aria-label='#{label}'] [role='option']", text: text).click }
+    close if page.has_css?("[data-part='content'][data-state='open']", wait: 0.2)
+  end
+
+  def close = send_keys(:escape)
+
+  def size = find("[data-testid='size'][data-stale='false']").text.delete(",").to_i
+
+  def say(text) = have_css("[data-testid='line']", text: text, normalize_ws: true)
+
+  # Nothing may have gone wrong unseen; refusals that a spec provokes are written to the browser's log as well.
+  def quiet_browser(but: /favicon|422|404|409/)
+    messages = page.driver.browser.logs.get(:browser).map(&:message).grep_v(but)
+    expect(messages).to eq([])
+  end
+end
+
 RSpec.configure do |config|
   estrel = RunningEstrel.new
   config.include CoreAnswers
+  config.include Editing
   config.before(:suite) do
     estrel.start
     Capybara.app_host = estrel.address

@@ -1,4 +1,7 @@
-/** Steps that can be undone and done again. Quick changes one after the other, as in typing a number, are one step. */
+/**
+ * Steps that can be undone and done again. Quick changes one after the other, as in typing a number, are one step,
+ * unless something else is done in between.
+ */
 export class Steps<T> {
   private past: T[] = [];
   private future: T[] = [];
@@ -14,6 +17,11 @@ export class Steps<T> {
     if (now - this.last > this.together) this.past.push(before);
     this.last = now;
     this.future = [];
+  }
+
+  /** Whatever is changed from now on is another step. */
+  part(): void {
+    this.last = -Infinity;
   }
 
   get undoable(): boolean {
@@ -36,7 +44,7 @@ export class Steps<T> {
     const found = from.pop();
     if (found === undefined) return current;
     to.push(current);
-    this.last = -Infinity;
+    this.part();
     return found;
   }
 }

@@ -179,7 +179,11 @@
   }
 </script>
 
-<svelte:window onkeydown={keyed} />
+<svelte:window
+  onkeydowncapture={(event) => event.key.length > 1 && steps.part()}
+  onpointerdowncapture={() => steps.part()}
+  onkeydown={keyed}
+/>
 
 {#if !ready}
   <Waiting {problem} />

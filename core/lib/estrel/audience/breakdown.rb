@@ -65,7 +65,7 @@ module Estrel
           "“#{names[1]}” (95 % interval of the difference: #{points(row[:difference][:low])} to #{points(row[:difference][:high])} points)."
       end
 
-      def percent(share) = (share * 100).round(1)
+      def percent(share) = (share * 100).round(1).then { |value| value == value.to_i ? value.to_i : value }
 
       def points(share) = format("%+.1f", share * 100).tr("-", "−")
 

@@ -4,7 +4,8 @@ module Estrel
   module Audience
     # What a clause rests on for one person: one sentence of what was found, and the facts themselves.
     #
-    # Given as `{found:, facts:, more:, nearness:}`: a fact is `{what:, at:}`, an instant in microseconds and what
+    # Given as `{found:, asked:, facts:, more:, nearness:}`: `asked` is what the clause wants instead, where that is a
+    # number; a fact is `{what:, at:}`, an instant in microseconds and what
     # happened or held from then on; `more` facts were left out; `nearness` is left out where a clause is either
     # fulfilled or not.
     class Evidence
@@ -84,10 +85,20 @@ module Estrel
       def counted(clause)
         events = clause.selection.events_of(@evaluator, clause.window)
         reached = reached(clause, events)
-        unit = clause.count.unit == "events" ? "time" : clause.count.unit.delete_suffix("s")
-        asked = clause.count.none? ? "never" : Wording.count(clause.count)
-        { found: "#{number(reached, unit)}; asked: #{asked}", nearness: near_count(reached, clause.count),
-          **Evidence.events(events) }
+        { found: did(clause, reached), asked: clause.count.none? ? "never" : Wording.count(clause.count),
+          nearness: near_count(reached, clause.count), **Evidence.events(events) }
+      end
+
+      # "ended a ride 3 times in the last 30 days", "has not ended a ride like that at any time"
+      def did(clause, reached)
+        like = clause.selection.where.empty? ? "" : " like that"
+        window = Wording.window(clause.window)
+        return "has not #{Wording.events(clause.selection, done: false)}#{like} #{window}" if reached.zero?
+
+        how = if clause.count.unit == "events" then Wording.times(reached)
+              else "#{clause.count.unit == "days" ? "on" : "in"} #{number(reached, clause.count.unit.delete_suffix("s"))}"
+              end
+        "#{Wording.events(clause.selection)}#{like} #{how} #{window}"
       end
 
       def reached(clause, events)
@@ -113,9 +124,8 @@ module Estrel
         rows = clause.selection.rows(@evaluator, clause.window, property: measure.property)
         value = measure.taken(rows)["m"][0] || Measure::OF_NOTHING[measure.kind]
         asked = "#{Wording.comparison(measure.comparison.operator)} #{Wording.values(measure.comparison)}".strip
-        { found: "#{Wording::MEASURES.fetch(measure.kind)} #{measure.property} #{value.nil? ? "not set" : Wording.value(rounded(value))}; " \
-                 "asked: #{asked}",
-          nearness: near_value(value, measure.comparison), **Evidence.events(events, property: measure.property) }
+        { found: "#{Wording::MEASURES.fetch(measure.kind)} #{measure.property} #{value.nil? ? "not set" : Wording.value(rounded(value))}",
+          asked: asked, nearness: near_value(value, measure.comparison), **Evidence.events(events, property: measure.property) }
       end
 
       def rounded(value) = value.is_a?(Float) ? value.round(4) : value
@@ -130,16 +140,17 @@ module Estrel
       def moment(clause)
         events = clause.selection.events_of(@evaluator, Window.new)
         found = clause.kind == "first" ? events.first : events.last
-        return { found: "never did so", facts: [] } unless found
+        return { found: "never #{Wording.events(clause.selection)}", facts: [] } unless found
 
-        { found: "the #{clause.kind} of #{number(events.size, "time")}", **Evidence.events([found]) }
+        day = Wording.date(Calendar.date(found[:day]))
+        { found: "#{Wording.events(clause.selection)} for the #{clause.kind} time on #{day}", **Evidence.events([found]) }
       end
 
       def rhythm(clause)
         from, to = clause.range(@evaluator.as_of)
         events = clause.selection.events_of(@evaluator, Window.new(from: from, to: to))
         kept = events.group_by { |event| clause.period_of(Calendar.date(event[:day])) }.count { |_, of| of.size >= clause.times }
-        { found: "in #{kept} of #{clause.periods} #{clause.unit}s; asked: #{clause.needed}",
+        { found: "#{Wording.events(clause.selection)} in #{kept} of #{clause.periods} #{clause.unit}s", asked: "in #{clause.needed}",
           nearness: kept.fdiv(clause.needed), **Evidence.events(events) }
       end
 

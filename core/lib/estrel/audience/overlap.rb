@@ -35,7 +35,7 @@ module Estrel
 
         all = counts[(1 << names.size) - 1]
         together = names.size == 2 ? "both" : "all #{names.size}"
-        "#{people(any)} in at least one of them, #{people(all)} in #{together}. #{closest(names)}".strip
+        "#{people(any)} in at least one of them, #{all.zero? ? "nobody" : Wording.number(all)} in #{together}. #{closest(names)}".strip
       end
 
       private

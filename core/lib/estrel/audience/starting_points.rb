@@ -76,8 +76,8 @@ module Estrel
         rounded(sums.quantile(HIGH) || 0)
       end
 
-      # To one figure, so that it reads as what it is: a choice.
-      def rounded(number) = number < 1 ? 1 : number.round(-(Math.log10(number).floor)).to_i
+      # Down to one figure, so that it reads as what it is: a choice.
+      def rounded(number) = number < 1 ? 1 : number.floor(-Math.log10(number).floor).to_i
 
       def states
         return {} unless @policy && main

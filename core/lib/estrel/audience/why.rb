@@ -10,9 +10,9 @@ module Estrel
       # The longest time looked back for the day on which somebody became a member.
       MAX_LOOK_BACK = 366
 
-      # One clause: it, its place in the definition, whether it holds, how near it is to that, what was found and the facts
+      # One clause: it, its place in the definition, whether it holds, how near it is to that, what was found, what was asked for, and the facts
       # behind it (see {Evidence}), and the clauses inside it. Frozen.
-      Verdict = Struct.new(:clause, :place, :holds, :nearness, :found, :facts, :more, :clauses, keyword_init: true)
+      Verdict = Struct.new(:clause, :place, :holds, :nearness, :found, :asked, :facts, :more, :clauses, keyword_init: true)
 
       # @param ledger [Ledger::Generation, Ledger::KnownOn]
       # @param profile_id [Integer]
@@ -58,7 +58,7 @@ module Estrel
         inner = inner(clause, place)
         found = Evidence.new(@evaluator).of(clause)
         nearness = holds ? 1.0 : nearness(clause, found, inner)
-        Verdict.new(clause: clause, place: place, holds: holds, nearness: nearness, found: found[:found], facts: found[:facts] || [],
+        Verdict.new(clause: clause, place: place, holds: holds, nearness: nearness, found: found[:found], asked: found[:asked], facts: found[:facts] || [],
                     more: found[:more] || 0, clauses: inner)
       end
 

@@ -166,6 +166,8 @@ module Estrel
       end
       private_class_method :units
 
+      # @param number [Integer] at least 1
+      # @return [String] "once", "twice", "5 times"
       def times(number)
         case number
         when 1 then "once"

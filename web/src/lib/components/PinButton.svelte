@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { tray } from "../tray.svelte";
+  import { letter, tray } from "../tray.svelte";
   import TrayMark from "./TrayMark.svelte";
 
   /** Puts an audience into the tray or takes it out. */
@@ -11,7 +11,7 @@
 <button
   class="quiet"
   aria-pressed={position >= 0}
-  aria-label="{position >= 0 ? 'Take out of the tray' : 'Put into the tray'}: {name}"
+  aria-label="{position >= 0 ? `${letter(position)} in the tray` : 'Pin'}: {name}"
   onclick={() => (position >= 0 ? tray.unpin(id) : tray.pin(id, name))}
   >{#if position >= 0}<TrayMark {position} /> in the tray{:else}Pin{/if}</button
 >

@@ -59,7 +59,8 @@
           <thead>
             <tr
               ><th>Person</th><th>State</th><th class="number">Quiet days</th><th>What makes them fit</th><th
-              ></th></tr
+                ><span class="sr-only">Actions</span></th
+              ></tr
             >
           </thead>
           <tbody>
@@ -75,7 +76,7 @@
                 <td class="soft small leading-6">{row.facts.join(" · ")}</td>
                 <td class="number"
                   ><button
-                    class="quiet min-h-0!"
+                    class="quiet min-h-0! py-0!"
                     aria-label="Why {row.identifiers[0]?.value ?? row.id}"
                     onclick={() => ask(row.id)}>why</button
                   ></td

@@ -39,6 +39,7 @@
   let typed = $state("");
   let at = $state(0);
   let list = $state<HTMLElement>();
+  let field = $state<HTMLInputElement>();
   const found = $derived(matching(options, typed).slice(0, MOST));
   const shown = $derived(
     free && typed.trim() && !found.some((option) => option.text === typed.trim())
@@ -52,6 +53,7 @@
       options.findIndex((option) => option.value === value),
     );
     scroll();
+    field?.focus();
   });
 
   function scroll() {
@@ -79,7 +81,6 @@
   }
 </script>
 
-<!-- svelte-ignore a11y_autofocus -->
 <input
   class="w-full"
   role="combobox"
@@ -88,7 +89,7 @@
   aria-controls="{id}-list"
   aria-activedescendant={shown[at] ? `${id}-${at}` : undefined}
   placeholder="type to find"
-  autofocus
+  bind:this={field}
   bind:value={typed}
   oninput={() => (at = 0)}
   onkeydown={pressed}

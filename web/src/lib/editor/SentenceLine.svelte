@@ -51,6 +51,15 @@
   const group = $derived(node?.any ? "any" : node?.all ? "all" : null);
   const about = $derived(node ? selections(node) : []);
   const words = $derived(line.parts.map((part) => part.text).join(" "));
+  /** Each phrase by what it stands for, so that an open one stays open when the sentence around it changes. */
+  const phrases = $derived.by(() => {
+    const seen: Record<string, number> = {};
+    return line.parts.map((part, position) => {
+      const name = part.slot ? `${part.slot} ${part.path}` : `words ${position}`;
+      seen[name] = (seen[name] ?? 0) + 1;
+      return { part, key: `${name} ${seen[name]}` };
+    });
+  });
   const inList = $derived(typeof steps(line.place).at(-1) === "number");
 
   function act(next: Definition) {
@@ -150,7 +159,7 @@
       >
       <p class="says max-w-none! flex-1">
         <span class="soft">{word}</span>
-        {#each line.parts as part, position (position)}
+        {#each phrases as { part, key } (key)}
           {#if part.slot}<Phrase {part} {node} change={put} />{:else}<span>{part.text}</span>{/if}{SPACE}
         {/each}
         <Popover {open} onOpenChange={(details) => (open = details.open)}>

@@ -139,7 +139,7 @@
           <th class="number">of the base</th>
           <th class="number">against chance</th>
           {#each data.columns as part, index (index)}<th class="number">{column(part)}</th>{/each}
-          <th></th>
+          <th><span class="sr-only">Actions</span></th>
         </tr>
       </thead>
       <tbody>
