@@ -1,28 +1,39 @@
 # frozen_string_literal: true
 
 module Bench
-  # One audience per kind of clause, asked with nothing remembered, and again with the rest of the generation warm.
+  # One audience per kind of clause, a long one, an overlap and one person's reasons, each asked with nothing remembered;
+  # and, in hand-written SQL, of MariaDB.
   class Clauses
     RIDE = { "event" => "ride_ended" }.freeze
     PLAN = { "event" => "trip_planned" }.freeze
+    PASS = { "event" => "pass_bought" }.freeze
     FAR = [{ "property" => "distance_km", "compare" => "greater", "value" => 5 }].freeze
     TOTAL = { "of" => "distance_km", "take" => "sum", "compare" => "at_least", "value" => 50 }.freeze
-    DEFINITIONS = {
+    SINGLE = {
       "attribute only" => { "attribute" => { "name" => "plan", "compare" => "is", "value" => "student" } },
       "count with a property filter" => { "did" => { **RIDE, "where" => FAR, "count" => { "at_least" => 3 },
                                                              "window" => { "last_days" => 30 } } },
-      "did not" => { "did" => { "event" => "pass_bought", "count" => { "exactly" => 0 },
-                                "window" => { "last_days" => 60 } } },
+      "did not" => { "did" => { **PASS, "count" => { "exactly" => 0 }, "window" => { "last_days" => 60 } } },
       "sum of a property" => { "did" => { **RIDE, "window" => { "last_days" => 90 }, "measure" => TOTAL } },
-      "first time in the last 10 days" => { "first" => { "event" => "pass_bought",
-                                                         "window" => { "last_days" => 10 } } },
+      "first time in the last 10 days" => { "first" => { **PASS, "window" => { "last_days" => 10 } } },
       "within one visit" => { "visit" => { "all" => [PLAN, RIDE], "window" => { "last_days" => 90 } } },
       "A then B within 7 days" => { "order" => { "steps" => [PLAN, { **RIDE, "within" => { "days" => 7 } }] } },
       "A then the very next B" => { "order" => { "steps" => [PLAN, { **RIDE, "next" => true }],
                                                  "window" => { "last_days" => 90 } } },
       "rhythm 4 of 4 weeks" => { "rhythm" => { **RIDE, "each" => "week", "last" => 4 } },
-      "entered a state in the last week" => { "lifecycle" => { "is" => ["dormant"], "entered_last_days" => 7 } }
+      "was ever" => { "attribute" => { "name" => "plan", "compare" => "is", "value" => "student", "ever" => true } },
+      "entered a state in the last week" => { "lifecycle" => { "is" => ["dormant"], "entered_last_days" => 7 } },
+      "reachable by e-mail" => { "reachable" => { "by" => ["email"] } }
     }.freeze
+    THREE = { "all" => SINGLE.values_at("attribute only", "count with a property filter", "did not") }.freeze
+    # Twelve mixed clauses that leave somebody.
+    TWELVE = { "all" => [
+      { "any" => SINGLE.values_at("attribute only", "was ever", "reachable by e-mail") },
+      *SINGLE.values_at("count with a property filter", "sum of a property", "A then B within 7 days",
+                        "A then the very next B", "rhythm 4 of 4 weeks", "within one visit"),
+      { "not" => SINGLE.fetch("first time in the last 10 days") }, { "not" => SINGLE.fetch("entered a state in the last week") }
+    ] }.freeze
+    SIX = SINGLE.keys.first(6).freeze
 
     # @param directory [String] of the ledger
     def initialize(directory)
@@ -31,23 +42,40 @@ module Bench
 
     # @yieldparam name [String]
     # @yieldparam seconds [Float] the median of several, nothing remembered
-    # @yieldparam size [Integer]
+    # @yieldparam answer [Object] comparable with that of the database
     # @return [void]
     def each
       questions = Questions.new(@directory)
-      all = DEFINITIONS.merge("all of these together" => { "all" => DEFINITIONS.values })
-      all.each do |name, json|
-        size = nil
-        seconds = questions.seconds(->(generation) { size = size(generation, json) })
-        yield name, seconds, size
+      all.each do |name, question|
+        answer = nil
+        seconds = questions.seconds(->(generation) { answer = question.call(generation) })
+        yield name, seconds, answer
       end
     end
 
     private
 
-    def size(generation, json)
-      definition = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue)
-      Estrel::Audience::Evaluator.new(generation, as_of: Questions::AS_OF, policy: Questions::POLICY).size(definition)
+    def all
+      sizes = { **SINGLE, "three clauses" => THREE, "twelve clauses" => TWELVE }
+      sizes.transform_values { |json| ->(generation) { evaluator(generation).size(parsed(generation, json)) } }
+           .merge("overlap of six" => method(:overlap), "why, for one person" => method(:why))
+    end
+
+    def parsed(generation, json) = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue)
+
+    def evaluator(generation)
+      Estrel::Audience::Evaluator.new(generation, as_of: Questions::AS_OF, policy: Questions::POLICY)
+    end
+
+    def overlap(generation)
+      definitions = SIX.map { |name| parsed(generation, SINGLE.fetch(name)) }
+      evaluator(generation).combinations(definitions).to_h { |(code, _), people| [code, people] }
+    end
+
+    # Somebody with a middling history.
+    def why(generation)
+      why = Estrel::Audience::Why.new(generation, generation.base_size / 4, as_of: Questions::AS_OF, policy: Questions::POLICY)
+      why.verdicts(parsed(generation, TWELVE)).map(&:holds)
     end
   end
 end

@@ -83,9 +83,16 @@ module Bench
                      ids.filter((Polars.col("profile_id") % 10) == 3).select([*common, nothing.call("address"), Polars.lit(false).alias("given")])])
     end
 
+    # Everybody had another plan in the first year.
     def history
-      Polars::DataFrame.new(Estrel::Ledger::Layout::HISTORY_COLUMNS.transform_values { [] },
-                            schema_overrides: Estrel::Ledger::Layout::HISTORY_COLUMNS)
+      start = Estrel::Calendar.number(LAST_DAY - DAYS + 1) * 86_400 * 1_000_000
+      ids = (1..@profiles).to_a
+      times = [start, start + (365 * 86_400 * 1_000_000)]
+      columns = { "profile_id" => ids + ids, "attribute" => ["plan"] * (2 * @profiles),
+                  "occurred_at" => times.flat_map { |time| [time] * @profiles } }
+      columns["received_at"] = columns["occurred_at"]
+      columns["value"] = [1, 0].flat_map { |shift| ids.map { |id| PLANS[(id + shift) % PLANS.size] } }
+      Polars::DataFrame.new(columns, schema_overrides: Estrel::Ledger::Layout::HISTORY_COLUMNS)
     end
   end
 end

@@ -8,7 +8,9 @@ module Bench
     TO = Questions::AS_OF.iso8601
     AFTER = (Questions::AS_OF + 1).iso8601
     TABLES = [
-      "CREATE TABLE people (id INT PRIMARY KEY, plan VARCHAR(32) NOT NULL, KEY (plan))",
+      "CREATE TABLE people (id INT PRIMARY KEY, plan VARCHAR(32) NOT NULL, email BOOL NOT NULL, refused BOOL NOT NULL, " \
+      "KEY (plan))",
+      "CREATE TABLE had (profile_id INT NOT NULL, value VARCHAR(32) NOT NULL, KEY (value, profile_id))",
       "CREATE TABLE did (type TINYINT NOT NULL, profile_id INT NOT NULL, occurred_at DATETIME(6) NOT NULL, " \
       "properties JSON NOT NULL, KEY by_time (type, occurred_at, profile_id), KEY by_person (profile_id, occurred_at))"
     ].freeze
@@ -53,16 +55,20 @@ module Bench
     # @return [void]
     def load(generation)
       TABLES.each { |statement| query(statement.sub("TABLE", "OR REPLACE TABLE")) }
-      fill("people", generation.profiles.select([Polars.col("profile_id"), Polars.col("attribute:plan")]))
+      id = Polars.col("profile_id")
+      flags = [((id % 5) > 0).cast(Polars::Int32).alias("email"), ((id % 10) == 3).cast(Polars::Int32).alias("refused")]
+      fill("people", generation.profiles.select([id, Polars.col("attribute:plan"), *flags]))
+      fill("had", generation.attribute_history.select([id, Polars.col("value")]))
       generation.catalogue.event_types.each_value { |type| fill("did", rows(generation.events(type.name), type)) }
-      query("ANALYZE TABLE people, did")
+      query("ANALYZE TABLE people, had, did")
     end
 
     # @return [Array(Object, Float)] answer and seconds; the answer is nil where the limit was reached
     def ask(name)
+      statement = QUESTIONS[name] || ClausesSQL.statement(name)
       started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      rows = query("SET STATEMENT max_statement_time = #{@limit} FOR #{QUESTIONS.fetch(name)}").to_a
-      [name == "audience" ? rows[0][0] : rows.to_h, Process.clock_gettime(Process::CLOCK_MONOTONIC) - started]
+      rows = query("SET STATEMENT max_statement_time = #{@limit} FOR #{statement}").to_a
+      [answer(rows), Process.clock_gettime(Process::CLOCK_MONOTONIC) - started]
     rescue Trilogy::Error => e
       raise unless e.message.include?("max_statement_time")
 
@@ -70,6 +76,13 @@ module Bench
     end
 
     private
+
+    # One number, a count per group, or rows that are not compared.
+    def answer(rows)
+      return rows[0][0] if rows.size == 1 && rows[0].size == 1
+
+      rows.all? { |row| row.size == 2 } ? rows.to_h : rows
+    end
 
     def query(statement)
       @client ||= Trilogy.new(**@database.connection.slice(:socket, :username, :password, :database),

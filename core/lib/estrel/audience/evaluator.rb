@@ -74,8 +74,14 @@ module Estrel
         Lifecycle.new(@generation, @policy)
       end
 
+      # The visits that matter for events inside a window.
+      #
+      # @param window [Window]
       # @return [Visits::Index]
-      def visits = @generation.cache.fetch([:visits, @visit_gap]) { Visits::Index.new(@generation, @visit_gap) }
+      def visits(window)
+        from = window.first_day(as_of)
+        @generation.cache.fetch([:visits, @visit_gap, from]) { Visits::Index.new(@generation, @visit_gap, from: from) }
+      end
 
       # @return [Polars::Series] everybody's kind
       def kinds = @generation.profiles["kind"]

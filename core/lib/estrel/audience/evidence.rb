@@ -107,7 +107,7 @@ module Estrel
         when "days" then events.map { |event| event[:day] }.uniq.size
         else
           rows = clause.selection.rows(@evaluator, clause.window)
-          @evaluator.visits.marked(rows)["visit"].n_unique
+          @evaluator.visits(clause.window).marked(rows)["visit"].n_unique
         end
       end
 
@@ -157,8 +157,8 @@ module Estrel
       def same_visit(clause)
         visits = Hash.new { |hash, start| hash[start] = [] }
         clause.selections.each_with_index do |selection, index|
-          rows = @evaluator.visits.marked(selection.rows(@evaluator, clause.window))
-          rows["visit"].unique.to_a.each { |start| visits[start] << index }
+          rows = @evaluator.visits(clause.window).marked(selection.rows(@evaluator, clause.window))
+          rows["visit_start"].unique.to_a.each { |start| visits[start] << index }
         end
         start, best = visits.max_by { |visit, found| [found.size, visit] }
         wanted = clause.selections.size

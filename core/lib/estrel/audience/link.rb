@@ -32,12 +32,13 @@ module Estrel
       # @param before [Polars::DataFrame] events that can be the step before, sorted by profile and time
       # @param candidates [Polars::DataFrame] events that could follow, likewise
       # @param evaluator [Evaluator]
+      # @param window [Window] in which all of them lie
       # @return [Polars::DataFrame] the candidates that do follow
-      def following(before, candidates, evaluator)
+      def following(before, candidates, evaluator, window)
         joined = latest_before(before, candidates, evaluator)
         joined = joined.filter(condition)
         joined = next_only(joined, evaluator) if self.next
-        joined = in_one_visit(joined, evaluator) if same_visit
+        joined = in_one_visit(joined, evaluator, window) if same_visit
         joined.select(Selection::COLUMNS)
       end
 
@@ -74,9 +75,9 @@ module Estrel
         joined.hstack([previous]).filter(Polars.col("before_at") == Polars.col("previous_at"))
       end
 
-      def in_one_visit(joined, evaluator)
-        mine = evaluator.visits.marked(joined)
-        mine.filter(Polars.col("before_at") >= Polars.col("visit"))
+      def in_one_visit(joined, evaluator, window)
+        mine = evaluator.visits(window).marked(joined)
+        mine.filter(Polars.col("before_at") >= Polars.col("visit_start"))
       end
     end
   end

@@ -52,6 +52,16 @@ module Estrel
       # @return [Boolean] whether the day on which a person was first seen is needed to tell
       def relative? = !first_days.nil?
 
+      # A day before which nothing lies in the window.
+      #
+      # @param as_of [Date]
+      # @return [Date, nil] nil where there is none for everybody
+      def first_day(as_of)
+        return as_of - last_days + 1 if last_days
+
+        last_hours ? as_of - (last_hours / 24) - 1 : from
+      end
+
       # @param as_of [Date]
       # @param calendar [Calendar]
       # @return [Polars::Expr] on the columns `day` and `occurred_at`, and `first_seen_day` where the window is {#relative?}

@@ -57,17 +57,18 @@ module Estrel
         def counted(evaluator)
           evaluator.remembered([:counted, selection.to_h, window.to_h, count.unit]) do
             rows = selection.rows(evaluator, window)
-            rows = evaluator.visits.marked(rows) if count.unit == "visits"
+            rows = evaluator.visits(window).marked(rows) if count.unit == "visits"
             rows.lazy.group_by("profile_id").agg([unit.alias("n")]).collect
           end
         end
 
+        # Days and visits never fall from one row of a person to the next, so each counts where it differs from the
+        # row before.
         def unit
-          case count.unit
-          when "events" then Polars.len
-          when "days" then Polars.col("day").n_unique
-          else Polars.col("visit").n_unique
-          end
+          return Polars.len if count.unit == "events"
+
+          column = Polars.col(count.unit == "days" ? "day" : "visit")
+          column.ne_missing(column.shift(1)).sum
         end
 
         def measured(evaluator)

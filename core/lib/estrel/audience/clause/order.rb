@@ -45,7 +45,7 @@ module Estrel
         def reached_steps(evaluator)
           first, *rest = steps
           rest.reduce([first.selection.rows(evaluator, window)]) do |done, step|
-            [*done, step.link.following(done.last, step.selection.rows(evaluator, window), evaluator)]
+            [*done, step.link.following(done.last, step.selection.rows(evaluator, window), evaluator, window)]
           end
         end
 

@@ -16,14 +16,19 @@ module Estrel
           freeze
         end
 
+        # The visits of each selection never fall from row to row, so repeats are dropped by looking at the row before;
+        # a visit that all of them have stands as often as there are selections.
+        #
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator)
+          visit = Polars.col("visit")
           visits = selections.map do |selection|
-            evaluator.visits.marked(selection.rows(evaluator, window)).select(%w[profile_id visit]).unique
+            marked = evaluator.visits(window).marked(selection.rows(evaluator, window))
+            marked.select(%w[profile_id visit]).filter(visit.ne_missing(visit.shift(1)))
           end
-          shared = visits.reduce { |left, right| left.join(right, on: %w[profile_id visit], how: "inner") }
-          evaluator.membership(shared["profile_id"])
+          all = visits.one? ? visits.first : Polars.concat(visits).sort("visit")
+          evaluator.membership(all.filter(visit == visit.shift(selections.size - 1))["profile_id"])
         end
 
         # @return [Object] names what is computed completely
