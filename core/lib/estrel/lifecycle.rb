@@ -16,7 +16,9 @@ module Estrel
     NEVER = DAY - 1
     # The longest range that is counted at once.
     MAX_RANGE = 366 * 40
-    private_constant :DAY, :NEVER
+    # Keys of one profile differ by less, those of two by more.
+    APART = DAY / 2
+    private_constant :DAY, :NEVER, :APART
 
     # Raised for a range of days that is upside down or absurdly long.
     class InvalidRange < Error; end
@@ -58,36 +60,49 @@ module Estrel
 
     # Every stretch of days a profile spends in one state, from before it was known to ever after.
     #
+    # @param since [Date] what lies before this day need not be right, but for the state on it
     # @return [Polars::DataFrame] profile_id, state, from (day number), to (the day after), before (the state before;
-    #   null for the first); sorted by profile and day
-    def intervals
-      @generation.cache.fetch([:intervals, @policy.key]) { compute_intervals }
+    #   null for the first), in no order
+    def intervals(since)
+      day = Calendar.number(since)
+      @generation.cache.fetch([:intervals, @policy.key, day]) { compute_intervals(spells_in(recent_keys(day))) }
     end
 
     private
 
-    def compute_intervals
-      start, finish, following, first_day = %w[start last next_start first_day].map { |name| Polars.col(name) }
+    # What a stretch follows is known from the spells: a spell follows unseen days or the quiet ones after the spell
+    # before it; new comes first in a spell, then active, dormant and churned.
+    def compute_intervals(spells)
+      profile, start, finish, following, first_day = %w[profile_id start last next_start first_day].map { |name| Polars.col(name) }
+      earlier = Polars.when(profile == profile.shift(1)).then(finish.shift(1)).otherwise(nil)
+      spells = spells.with_columns([spell_before(earlier, start).alias("spell_before")])
       dormant = finish + @policy.active_within
       churned = finish + @policy.churned_after
       grown = first_day + @policy.new_for
-      parts = [*unseen_stretches, stretch(spells, "new", start, smaller(dormant, grown)),
-               stretch(spells, "active", larger(start, grown), dormant),
-               stretch(spells, "dormant", dormant, smaller(churned, following)),
-               stretch(spells, "churned", churned, following)]
-      ordered = Polars.concat(parts).filter(Polars.col("from") < Polars.col("to")).sort(%w[profile_id from])
-      profile = Polars.col("profile_id")
-      before = Polars.when(profile == profile.shift(1)).then(Polars.col("state").shift(1)).otherwise(nil)
-      ordered.with_columns([before.alias("before")])
+      young = grown > start
+      parts = [*unseen_stretches(spells),
+               stretch(spells, "new", start, smaller(dormant, grown), Polars.col("spell_before")),
+               stretch(spells, "active", larger(start, grown), dormant, either(young, Polars.lit("new"), Polars.col("spell_before"))),
+               stretch(spells, "dormant", dormant, smaller(churned, following), either(grown < dormant, Polars.lit("active"), Polars.lit("new"))),
+               stretch(spells, "churned", churned, following, Polars.lit("dormant"))]
+      Polars.concat(parts)
     end
 
-    def stretch(spells, state, from, to)
-      spells.select([Polars.col("profile_id"), Polars.lit(state).alias("state"),
-                     from.cast(Polars::Int32).alias("from"), to.cast(Polars::Int32).alias("to")])
+    # The state at the end of the day before a spell starts.
+    def spell_before(earlier, start)
+      quiet = start - 1 - earlier
+      Polars.when(earlier.is_null).then(Polars.lit("unseen"))
+            .when(quiet >= @policy.churned_after).then(Polars.lit("churned")).otherwise(Polars.lit("dormant"))
+    end
+
+    def stretch(spells, state, from, to, before = Polars.lit(nil).cast(Polars::String))
+      spells.lazy.filter(from < to)
+            .select([Polars.col("profile_id"), Polars.lit(state).alias("state"), from.cast(Polars::Int32).alias("from"),
+                     to.cast(Polars::Int32).alias("to"), before.alias("before")]).collect
     end
 
     # Up to the first activity, or for ever.
-    def unseen_stretches
+    def unseen_stretches(spells)
       first_day = Polars.col("first_day")
       strangers = @generation.profiles.select(["profile_id"]).join(spells, on: "profile_id", how: "anti")
       [stretch(spells.filter(Polars.col("start") == first_day), "unseen", Polars.lit(-NEVER), first_day),
@@ -117,9 +132,10 @@ module Estrel
         ((Polars.lit(day) - Polars.col("spell_start")) < @policy.active_within)).fill_null(false)
     end
 
-    # First day, last day and start of the latest spell per profile, looking at activity up to a day.
+    # First day, last day and start of the latest spell per profile, looking at activity up to a day. A spell that began
+    # active_within days before it or earlier may get a later start, but never one within these days.
     def summary(day)
-      spells = day >= newest_day ? self.spells : spells_in(keys.filter((Polars.col("key") % DAY) <= day))
+      spells = spells_in(recent_keys(day - @policy.active_within, day))
       latest = spells.filter(Polars.col("next_start") == NEVER)
       latest.select([Polars.col("profile_id"), Polars.col("first_day"), Polars.col("last").alias("last_day"),
                      Polars.col("start").alias("spell_start")])
@@ -158,9 +174,11 @@ module Estrel
       changes[..-2].map { |change| total += change }
     end
 
-    def smaller(left, right) = Polars.when(left < right).then(left).otherwise(right)
+    def either(condition, yes, no) = Polars.when(condition).then(yes).otherwise(no)
 
-    def larger(left, right) = Polars.when(left > right).then(left).otherwise(right)
+    def smaller(left, right) = either(left < right, left, right)
+
+    def larger(left, right) = either(left > right, left, right)
 
     # One row per spell: profile_id, start, last, next_start (NEVER for the latest), first_day (of the profile).
     def spells
@@ -188,20 +206,35 @@ module Estrel
                            opening.forward_fill.alias("first_day")])
     end
 
-    def newest_day
-      @generation.cache.fetch([:newest_day, @policy.activity]) { keys.select((Polars.col("key") % DAY).max).item || 0 }
-    end
-
     # The (profile, day) pairs with activity as one sorted column: one combined key sorts far faster than two. A pair
     # stands once for every type that has it; a repeat lies no day behind the one before, so it ends no spell.
     def keys
-      @generation.cache.fetch([:activity_keys, @policy.activity]) do
-        types = @policy.activity.filter_map { |name| @generation.catalogue.event_type(name) }.uniq
-        frames = types.reject(&:not_activity).map { |type| @generation.days(type.name) }
-        next Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
+      @generation.cache.fetch([:activity_keys, @policy.activity]) { together(day_frames) }
+    end
 
-        frames.one? ? frames.first : Polars.concat(frames).sort("key")
-      end
+    # The pairs that decide the states from a day on: the first of every profile, the last one before that day, and all
+    # later ones. Far fewer than all, so putting them in order takes little.
+    def recent_keys(day, last = nil)
+      key, recent, other = %w[key recent other].map { |name| Polars.col(name) }
+      day_of = key & (DAY - 1)
+      together(day_frames.map do |frame|
+        frame = frame.filter(day_of <= last) if last
+        marked = frame.with_columns([(day_of >= day).alias("recent"),
+                                     ((key - key.shift(1)) > APART).fill_null(true).alias("other")])
+        kept = recent | other | recent.shift(-1).fill_null(true) | other.shift(-1).fill_null(true)
+        frame.filter(marked.select([kept.alias("kept")])["kept"])
+      end)
+    end
+
+    def together(frames)
+      return Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
+
+      frames.one? ? frames.first : Polars.concat(frames).sort("key")
+    end
+
+    def day_frames
+      types = @policy.activity.filter_map { |name| @generation.catalogue.event_type(name) }.uniq
+      types.reject(&:not_activity).map { |type| @generation.days(type.name) }
     end
   end
 end

@@ -55,14 +55,15 @@ module Estrel
           condition = state.is_in(states) & before.is_in(states).is_not &
                       Polars.col("from").is_between(last - entered_days + 1, last)
           condition &= before.is_in(from) if from
-          evaluator.membership(evaluator.lifecycle.intervals.filter(condition)["profile_id"])
+          intervals = evaluator.lifecycle.intervals(evaluator.as_of - entered_days)
+          evaluator.membership(intervals.filter(condition)["profile_id"])
         end
 
         # The days of these states since then fill the whole time.
         def been(evaluator)
           last = Calendar.number(evaluator.as_of)
           first = last - for_days
-          intervals = evaluator.lifecycle.intervals
+          intervals = evaluator.lifecycle.intervals(evaluator.as_of - for_days)
           touching = (Polars.col("to") > first) & (Polars.col("from") <= last)
           inside = intervals.filter(Polars.col("state").is_in(states) & touching)
           days = Polars.col("to").clip(first, last + 1) - Polars.col("from").clip(first, last + 1)
