@@ -58,7 +58,8 @@ module Bench
     def all
       sizes = { **SINGLE, "three clauses" => THREE, "twelve clauses" => TWELVE }
       sizes.transform_values { |json| ->(generation) { evaluator(generation).size(parsed(generation, json)) } }
-           .merge("overlap of six" => method(:overlap), "why, for one person" => method(:why))
+           .merge("overlap of six" => method(:overlap), "why, for one person" => ->(generation) { why(generation, THREE) },
+                  "why, twelve clauses" => ->(generation) { why(generation, TWELVE) })
     end
 
     def parsed(generation, json) = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue)
@@ -73,9 +74,9 @@ module Bench
     end
 
     # Somebody with a middling history.
-    def why(generation)
+    def why(generation, json)
       why = Estrel::Audience::Why.new(generation, generation.base_size / 4, as_of: Questions::AS_OF, policy: Questions::POLICY)
-      why.verdicts(parsed(generation, TWELVE)).map(&:holds)
+      why.verdicts(parsed(generation, json)).map(&:holds)
     end
   end
 end

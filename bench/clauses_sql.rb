@@ -60,7 +60,7 @@ module Bench
       when "three clauses" then counted("attribute only", "count with a property filter", "did not")
       when "twelve clauses" then twelve
       when "overlap of six" then overlap
-      when "why, for one person" then "SELECT type, occurred_at, properties FROM did WHERE profile_id = " \
+      when "why, for one person", "why, twelve clauses" then "SELECT type, occurred_at, properties FROM did WHERE profile_id = " \
                                       "(SELECT MAX(id) DIV 4 FROM people) ORDER BY occurred_at"
       else "SELECT COUNT(*) FROM (#{IDS.fetch(name)}) AS found"
       end

@@ -100,12 +100,14 @@ module Estrel
 
       # When the profile of each row did anything at all before it.
       #
-      # @param rows [Polars::DataFrame] `profile_id` and `occurred_at`, sorted
+      # @param rows [Polars::DataFrame] see {Ledger::Timeline#look_back}
+      # @param window [Window] what was done before it need not be found
       # @return [Polars::Series] `previous_at`, the latest earlier instant of any of the profile's events, or null
-      def previous_instants(rows)
+      def previous_instants(rows, window)
+        first = window.first_day(as_of)
         found = catalogue.event_types.each_key.map do |type|
-          instants = events(type).select(%w[profile_id occurred_at])
-          timeline.look_back(rows, Polars.col("occurred_at") - 1, instants, "previous_at")["previous_at"]
+          events = timeline.events(type, first)
+          timeline.look_back(rows, events, "previous_at")["previous_at"]
         end
         columns = found.each_with_index.map { |series, index| series.alias(index.to_s) }
         Polars::DataFrame.new(columns).select([Polars.max_horizontal(Polars.all).alias("previous_at")])["previous_at"]

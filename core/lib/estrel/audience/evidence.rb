@@ -106,7 +106,7 @@ module Estrel
         when "events" then events.size
         when "days" then events.map { |event| event[:day] }.uniq.size
         else
-          rows = clause.selection.rows(@evaluator, clause.window)
+          rows = clause.selection.rows(@evaluator, clause.window, keyed: true)
           @evaluator.visits(clause.window).marked(rows)["visit"].n_unique
         end
       end
@@ -157,7 +157,7 @@ module Estrel
       def same_visit(clause)
         visits = Hash.new { |hash, start| hash[start] = [] }
         clause.selections.each_with_index do |selection, index|
-          rows = @evaluator.visits(clause.window).marked(selection.rows(@evaluator, clause.window))
+          rows = @evaluator.visits(clause.window).marked(selection.rows(@evaluator, clause.window, keyed: true))
           rows["visit_start"].unique.to_a.each { |start| visits[start] << index }
         end
         start, best = visits.max_by { |visit, found| [found.size, visit] }

@@ -37,9 +37,9 @@ module Estrel
       def following(before, candidates, evaluator, window)
         joined = latest_before(before, candidates, evaluator)
         joined = joined.filter(condition)
-        joined = next_only(joined, evaluator) if self.next
+        joined = next_only(joined, evaluator, window) if self.next
         joined = in_one_visit(joined, evaluator, window) if same_visit
-        joined.select(Selection::COLUMNS)
+        joined.select(candidates.columns)
       end
 
       # @return [Hash] plain JSON
@@ -53,13 +53,13 @@ module Estrel
       # Each candidate with the latest event that lies before it, or before its day where another day is asked for.
       def latest_before(before, candidates, evaluator)
         unless other_day
-          return evaluator.timeline.look_back(candidates, Polars.col("occurred_at") - 1, before, "before_at")
+          return evaluator.timeline.look_back(candidates, before, "before_at")
         end
 
-        look = before.select([Polars.col("profile_id"), Polars.col("day").alias("key"),
+        look = before.select([Polars.col("profile_id"), Polars.col("day").alias("until"),
                               Polars.col("occurred_at").alias("before_at")])
-        keyed = candidates.with_columns([(Polars.col("day") - 1).alias("key")])
-        keyed.join_asof(look, on: "key", by: "profile_id", strategy: "backward")
+        earlier = candidates.with_columns([(Polars.col("day") - 1).alias("until")])
+        earlier.join_asof(look, on: "until", by: "profile_id", strategy: "backward").drop("until")
       end
 
       def condition
@@ -70,8 +70,8 @@ module Estrel
       end
 
       # The very next: no event of any kind lies between the two.
-      def next_only(joined, evaluator)
-        previous = evaluator.previous_instants(joined.select(Selection::COLUMNS))
+      def next_only(joined, evaluator, window)
+        previous = evaluator.previous_instants(joined.drop("before_at"), window)
         joined.hstack([previous]).filter(Polars.col("before_at") == Polars.col("previous_at"))
       end
 

@@ -25,12 +25,14 @@ module Estrel
       # @param evaluator [Evaluator]
       # @param window [Window]
       # @param property [String, nil] whose value is wanted as well, as the column `value`
-      # @return [Polars::DataFrame] `profile_id`, `occurred_at`, `day` (and `value`), sorted by profile and time
-      def rows(evaluator, window, property: nil)
-        frames = types(evaluator.catalogue).filter_map { |type| matching(type, evaluator, window, property) }
-        return none(property) if frames.empty?
+      # @param keyed [Boolean] whether the {Ledger::Timeline}'s number of each is wanted, as the column `key`
+      # @return [Polars::DataFrame] `profile_id`, `occurred_at`, `day` (and `value`, `key`), sorted by profile and time
+      def rows(evaluator, window, property: nil, keyed: false)
+        keyed &&= evaluator.timeline.fits?
+        frames = types(evaluator.catalogue).filter_map { |type| matching(type, evaluator, window, property, keyed) }
+        return none(property, keyed) if frames.empty?
 
-        frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id occurred_at])
+        frames.one? ? frames.first : Polars.concat(frames).sort(keyed ? "key" : %w[profile_id occurred_at])
       end
 
       # The events selected inside a window, each with its type; for a few people.
@@ -64,15 +66,17 @@ module Estrel
 
       private
 
-      def matching(type, evaluator, window, property)
+      def matching(type, evaluator, window, property, keyed = false)
         return if property && !type.properties.key?(property)
 
-        lazy = evaluator.events(type.name).lazy
+        first = window.first_day(evaluator.as_of)
+        lazy = (keyed ? evaluator.timeline.events(type.name, first) : evaluator.events(type.name)).lazy
         lazy = lazy.join(evaluator.first_seen.lazy, on: "profile_id", how: "inner") if window.relative?
         condition = window.expression(evaluator.as_of, evaluator.calendar)
         condition &= where.expression(type, evaluator.calendar) unless where.empty?
         columns = COLUMNS.map { |name| Polars.col(name) }
         columns << Polars.col(Ledger::Layout.property(property)).alias("value") if property
+        columns << Polars.col("key") if keyed
         lazy.filter(condition).select(columns).collect
       end
 
@@ -80,8 +84,9 @@ module Estrel
         { type: type.name, at: row["occurred_at"], day: row["day"], value: row["value"] }
       end
 
-      def none(property)
+      def none(property, keyed)
         columns = Ledger::Layout::EVENT_COLUMNS.slice(*COLUMNS)
+        columns = columns.merge("key" => Polars::UInt64) if keyed
         columns = columns.merge("value" => Polars::Float64) if property
         Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
       end

@@ -11,6 +11,7 @@ module Estrel
 
       # @param generation [Generation]
       def initialize(generation)
+        @generation = generation
         at = Polars.col("occurred_at")
         bounds = generation.catalogue.event_types.each_key.flat_map do |type|
           generation.events(type).select([at.min.alias("first"), at.max.alias("last")]).row(0).compact
@@ -38,30 +39,49 @@ module Estrel
       # @return [Polars::Expr] the instant of a number
       def instant(key) = (key % Polars.lit(@step).cast(Polars::UInt64)).cast(Polars::Int64) + (@first - 1)
 
-      # The latest row of another frame that lies at or before each row, of the same profile.
+      # An event type's events with their numbers. Those of all events are remembered, since many questions need them;
+      # those of the last days are had for less.
       #
-      # @param rows [Polars::DataFrame] with `profile_id`, sorted by it and by what `at` says
-      # @param at [Polars::Expr] instants on the rows
-      # @param earlier [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both
-      # @param name [String] of the column that gets the instant found, null where there is none
-      # @return [Polars::DataFrame] the rows with that column
-      def look_back(rows, at, earlier, name)
-        return look_back_by_profile(rows, at, earlier, name) unless fits?
+      # @param type [String]
+      # @param first [Date, nil] events before this day are left out
+      # @return [Polars::DataFrame] the columns of {Generation#events} and, where all have numbers, `key`
+      def events(type, first)
+        events = @generation.events(type)
+        events = events.filter(Polars.col("day") >= Calendar.number(first)) if first
+        return events unless fits?
 
-        look = earlier.select([key(Polars.col("occurred_at")).alias("key"), Polars.col("profile_id").alias("owner"),
+        numbers = -> { events.select([key(Polars.col("occurred_at")).alias("key")])["key"] }
+        events.with_columns([first ? numbers.call : @generation.cache.fetch([:timeline_keys, type], &numbers)])
+      end
+
+      # The latest row of another frame that lies before each row (or at the same instant, where that will do), of the
+      # same profile.
+      #
+      # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both, and `key`, where profiles and
+      #   instants have numbers
+      # @param earlier [Polars::DataFrame] likewise
+      # @param name [String] of the column that gets the instant found, null where there is none
+      # @param strictly [Boolean] whether the row found must lie before
+      # @return [Polars::DataFrame] the rows with that column
+      def look_back(rows, earlier, name, strictly: true)
+        return look_back_by_profile(rows, earlier, name, strictly) unless fits?
+
+        look = earlier.select([Polars.col("key").alias("earlier"), Polars.col("profile_id").alias("owner"),
                                Polars.col("occurred_at").alias(name)])
-        found = rows.with_columns([key(at).alias("key")]).join_asof(look, on: "key", strategy: "backward")
+        rows = rows.with_columns([(Polars.col("key") - (strictly ? 1 : 0)).alias("until")])
+        found = rows.join_asof(look, left_on: "until", right_on: "earlier", strategy: "backward")
         own = Polars.col("owner") == Polars.col("profile_id")
-        found.with_columns([Polars.when(own).then(Polars.col(name)).otherwise(nil).alias(name)]).drop(%w[key owner])
+        found.with_columns([Polars.when(own).then(Polars.col(name)).otherwise(nil).alias(name)])
+             .drop(%w[until earlier owner] & found.columns)
       end
 
       private
 
-      def look_back_by_profile(rows, at, earlier, name)
-        look = earlier.select([Polars.col("profile_id"), Polars.col("occurred_at").alias("key"),
+      def look_back_by_profile(rows, earlier, name, strictly)
+        look = earlier.select([Polars.col("profile_id"), Polars.col("occurred_at").alias("until"),
                                Polars.col("occurred_at").alias(name)])
-        rows.with_columns([at.alias("key")]).join_asof(look, on: "key", by: "profile_id",
-                                                             strategy: "backward").drop("key")
+        rows.with_columns([(Polars.col("occurred_at") - (strictly ? 1 : 0)).alias("until")])
+            .join_asof(look, on: "until", by: "profile_id", strategy: "backward").drop("until")
       end
     end
   end

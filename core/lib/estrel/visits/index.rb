@@ -19,7 +19,8 @@ module Estrel
         @starts = @quick ? starts_by_key : starts_by_profile
       end
 
-      # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both
+      # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both, and `key` where profiles and
+      #   instants have numbers
       # @return [Polars::DataFrame] the same with `visit`, a number that no two visits share and that never falls from
       #   row to row, and `visit_start`, the instant of its first event
       def marked(rows) = @quick ? marked_by_key(rows) : marked_by_profile(rows)
@@ -33,7 +34,7 @@ module Estrel
 
       # Profiles lie further apart than any gap, so one comparison finds where visits start.
       def starts_by_key
-        keys = frames([@timeline.key(at).alias("key")])
+        keys = frames(["key"])
         return Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::UInt64 }) if keys.empty?
 
         key = Polars.col("key")
@@ -42,8 +43,8 @@ module Estrel
 
       def marked_by_key(rows)
         starts = @starts.with_columns([Polars.col("key").alias("visit")])
-        found = rows.with_columns([@timeline.key(at).alias("key")]).join_asof(starts, on: "key", strategy: "backward")
-        found.with_columns([@timeline.instant(Polars.col("visit")).alias("visit_start")]).drop("key")
+        found = rows.join_asof(starts, on: "key", strategy: "backward")
+        found.with_columns([@timeline.instant(Polars.col("visit")).alias("visit_start")])
       end
 
       def starts_by_profile
@@ -51,7 +52,7 @@ module Estrel
         none = Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
         profile = Polars.col("profile_id")
         begins = profile.ne_missing(profile.shift(1)) | ((at - at.shift(1)) > @gap)
-        Polars.concat([none, *frames([profile, at])]).sort(columns.keys).filter(begins).with_row_index(name: "visit")
+        Polars.concat([none, *frames(columns.keys)]).sort(columns.keys).filter(begins).with_row_index(name: "visit")
       end
 
       def marked_by_profile(rows)
@@ -60,12 +61,7 @@ module Estrel
       end
 
       def frames(columns)
-        first = @from && Calendar.number(@from)
-        @ledger.catalogue.event_types.each_key.map do |type|
-          events = @ledger.events(type).lazy
-          events = events.filter(Polars.col("day") >= first) if first
-          events.select(columns).collect
-        end
+        @ledger.catalogue.event_types.each_key.map { |type| @timeline.events(type, @from).select(columns) }
       end
     end
   end

@@ -56,8 +56,9 @@ module Estrel
         # How often each did it; the same for every number asked for.
         def counted(evaluator)
           evaluator.remembered([:counted, selection.to_h, window.to_h, count.unit]) do
-            rows = selection.rows(evaluator, window)
-            rows = evaluator.visits(window).marked(rows) if count.unit == "visits"
+            by_visits = count.unit == "visits"
+            rows = selection.rows(evaluator, window, keyed: by_visits)
+            rows = evaluator.visits(window).marked(rows) if by_visits
             rows.lazy.group_by("profile_id").agg([unit.alias("n")]).collect
           end
         end

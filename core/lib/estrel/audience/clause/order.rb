@@ -44,8 +44,8 @@ module Estrel
         # @return [Array<Polars::DataFrame>] for each step the events that can be it
         def reached_steps(evaluator)
           first, *rest = steps
-          rest.reduce([first.selection.rows(evaluator, window)]) do |done, step|
-            [*done, step.link.following(done.last, step.selection.rows(evaluator, window), evaluator, window)]
+          rest.reduce([first.selection.rows(evaluator, window, keyed: true)]) do |done, step|
+            [*done, step.link.following(done.last, step.selection.rows(evaluator, window, keyed: true), evaluator, window)]
           end
         end
 

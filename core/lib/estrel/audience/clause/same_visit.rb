@@ -24,7 +24,7 @@ module Estrel
         def mask(evaluator)
           visit = Polars.col("visit")
           visits = selections.map do |selection|
-            marked = evaluator.visits(window).marked(selection.rows(evaluator, window))
+            marked = evaluator.visits(window).marked(selection.rows(evaluator, window, keyed: true))
             marked.select(%w[profile_id visit]).filter(visit.ne_missing(visit.shift(1)))
           end
           all = visits.one? ? visits.first : Polars.concat(visits).sort("visit")
