@@ -1,8 +1,8 @@
 # frozen_string_literal: true
 
 module Bench
-  # One audience per kind of clause, a long one, an overlap and one person's reasons, each asked with nothing remembered;
-  # and, in hand-written SQL, of MariaDB.
+  # One audience per kind of clause, a long one, an overlap and one person's reasons, each asked with nothing
+  # remembered; {ClausesSQL} asks the same of MariaDB.
   class Clauses
     RIDE = { "event" => "ride_ended" }.freeze
     PLAN = { "event" => "trip_planned" }.freeze
@@ -31,7 +31,8 @@ module Bench
       { "any" => SINGLE.values_at("attribute only", "was ever", "reachable by e-mail") },
       *SINGLE.values_at("count with a property filter", "sum of a property", "A then B within 7 days",
                         "A then the very next B", "rhythm 4 of 4 weeks", "within one visit"),
-      { "not" => SINGLE.fetch("first time in the last 10 days") }, { "not" => SINGLE.fetch("entered a state in the last week") }
+      { "not" => SINGLE.fetch("first time in the last 10 days") },
+      { "not" => SINGLE.fetch("entered a state in the last week") }
     ] }.freeze
     SIX = SINGLE.keys.first(6).freeze
 
@@ -58,7 +59,8 @@ module Bench
     def all
       sizes = { **SINGLE, "three clauses" => THREE, "twelve clauses" => TWELVE }
       sizes.transform_values { |json| ->(generation) { evaluator(generation).size(parsed(generation, json)) } }
-           .merge("overlap of six" => method(:overlap), "why, for one person" => ->(generation) { why(generation, THREE) },
+           .merge("overlap of six" => method(:overlap),
+                  "why, for one person" => ->(generation) { why(generation, THREE) },
                   "why, twelve clauses" => ->(generation) { why(generation, TWELVE) })
     end
 
@@ -75,7 +77,8 @@ module Bench
 
     # Somebody with a middling history.
     def why(generation, json)
-      why = Estrel::Audience::Why.new(generation, generation.base_size / 4, as_of: Questions::AS_OF, policy: Questions::POLICY)
+      why = Estrel::Audience::Why.new(generation, generation.base_size / 4, as_of: Questions::AS_OF,
+                                                                            policy: Questions::POLICY)
       why.verdicts(parsed(generation, json)).map(&:holds)
     end
   end

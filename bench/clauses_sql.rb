@@ -13,8 +13,8 @@ module Bench
         "AND JSON_VALUE(properties, '$.distance_km') > 5 GROUP BY profile_id HAVING COUNT(*) >= 3",
       "did not" => "SELECT id AS profile_id FROM people WHERE id NOT IN (SELECT profile_id FROM did WHERE type = 4 " \
                    "AND occurred_at >= '#{DAY.call(59)}')",
-      "sum of a property" => "SELECT profile_id FROM did WHERE type = 1 AND occurred_at >= '#{DAY.call(89)}' GROUP BY profile_id " \
-                             "HAVING SUM(JSON_VALUE(properties, '$.distance_km')) >= 50",
+      "sum of a property" => "SELECT profile_id FROM did WHERE type = 1 AND occurred_at >= '#{DAY.call(89)}' " \
+                             "GROUP BY profile_id HAVING SUM(JSON_VALUE(properties, '$.distance_km')) >= 50",
       "first time in the last 10 days" => "SELECT profile_id FROM did WHERE type = 4 GROUP BY profile_id " \
                                           "HAVING MIN(occurred_at) >= '#{DAY.call(9)}'",
       "within one visit" => <<~SELECT,
@@ -40,7 +40,8 @@ module Bench
         WHERE type = 2 AND next_type = 1
       SELECT
       "rhythm 4 of 4 weeks" => "SELECT profile_id FROM did WHERE type = 1 AND occurred_at >= '#{WEEKS[0]}' AND " \
-                               "occurred_at < '#{WEEKS[1]}' GROUP BY profile_id HAVING COUNT(DISTINCT YEARWEEK(occurred_at, 3)) = 4",
+                               "occurred_at < '#{WEEKS[1]}' GROUP BY profile_id " \
+                               "HAVING COUNT(DISTINCT YEARWEEK(occurred_at, 3)) = 4",
       "was ever" => "SELECT DISTINCT profile_id FROM had WHERE value = 'student'",
       "entered a state in the last week" => <<~SELECT,
         SELECT DISTINCT profile_id FROM (
@@ -60,8 +61,9 @@ module Bench
       when "three clauses" then counted("attribute only", "count with a property filter", "did not")
       when "twelve clauses" then twelve
       when "overlap of six" then overlap
-      when "why, for one person", "why, twelve clauses" then "SELECT type, occurred_at, properties FROM did WHERE profile_id = " \
-                                      "(SELECT MAX(id) DIV 4 FROM people) ORDER BY occurred_at"
+      when "why, for one person", "why, twelve clauses"
+        "SELECT type, occurred_at, properties FROM did WHERE profile_id = (SELECT MAX(id) DIV 4 FROM people) " \
+        "ORDER BY occurred_at"
       else "SELECT COUNT(*) FROM (#{IDS.fetch(name)}) AS found"
       end
     end

@@ -75,12 +75,14 @@ module Bench
     def reach
       columns = Estrel::Ledger::Layout::REACH_COLUMNS
       ids = Polars::DataFrame.new({ "profile_id" => (1..@profiles).to_a })
-      common = [Polars.col("profile_id"), Polars.lit("email").alias("channel"),
-                Polars.lit(0).cast(Polars::Int64).alias("occurred_at"), Polars.lit(0).cast(Polars::Int64).alias("received_at")]
-      address = Polars.concat_str([Polars.lit("p"), Polars.col("profile_id").cast(Polars::String), Polars.lit("@example.org")])
-      nothing = ->(name) { Polars.lit(nil).cast(columns.fetch(name)).alias(name) }
-      Polars.concat([ids.filter((Polars.col("profile_id") % 5) > 0).select([*common, address.alias("address"), nothing.call("given")]),
-                     ids.filter((Polars.col("profile_id") % 10) == 3).select([*common, nothing.call("address"), Polars.lit(false).alias("given")])])
+      id = Polars.col("profile_id")
+      zero = Polars.lit(0).cast(Polars::Int64)
+      common = [id, Polars.lit("email").alias("channel"), zero.alias("occurred_at"), zero.alias("received_at")]
+      address = Polars.concat_str([Polars.lit("p"), id.cast(Polars::String), Polars.lit("@example.org")])
+      none = ->(name) { Polars.lit(nil).cast(columns.fetch(name)).alias(name) }
+      refused = [none.call("address"), Polars.lit(false).alias("given")]
+      Polars.concat([ids.filter(id % 5 != 0).select([*common, address.alias("address"), none.call("given")]),
+                     ids.filter(id % 10 == 3).select([*common, *refused])])
     end
 
     # Everybody had another plan in the first year.

@@ -8,8 +8,8 @@ module Bench
     TO = Questions::AS_OF.iso8601
     AFTER = (Questions::AS_OF + 1).iso8601
     TABLES = [
-      "CREATE TABLE people (id INT PRIMARY KEY, plan VARCHAR(32) NOT NULL, email BOOL NOT NULL, refused BOOL NOT NULL, " \
-      "KEY (plan))",
+      "CREATE TABLE people (id INT PRIMARY KEY, plan VARCHAR(32) NOT NULL, email BOOL NOT NULL, " \
+      "refused BOOL NOT NULL, KEY (plan))",
       "CREATE TABLE had (profile_id INT NOT NULL, value VARCHAR(32) NOT NULL, KEY (value, profile_id))",
       "CREATE TABLE did (type TINYINT NOT NULL, profile_id INT NOT NULL, occurred_at DATETIME(6) NOT NULL, " \
       "properties JSON NOT NULL, KEY by_time (type, occurred_at, profile_id), KEY by_person (profile_id, occurred_at))"
@@ -56,7 +56,7 @@ module Bench
     def load(generation)
       TABLES.each { |statement| query(statement.sub("TABLE", "OR REPLACE TABLE")) }
       id = Polars.col("profile_id")
-      flags = [((id % 5) > 0).cast(Polars::Int32).alias("email"), ((id % 10) == 3).cast(Polars::Int32).alias("refused")]
+      flags = { "email" => id % 5 != 0, "refused" => id % 10 == 3 }.map { |name, is| is.cast(Polars::Int32).alias(name) }
       fill("people", generation.profiles.select([id, Polars.col("attribute:plan"), *flags]))
       fill("had", generation.attribute_history.select([id, Polars.col("value")]))
       generation.catalogue.event_types.each_value { |type| fill("did", rows(generation.events(type.name), type)) }

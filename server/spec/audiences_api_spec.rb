@@ -72,7 +72,8 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
   end
 
   it "studies overlap and breakdown of kept audiences" do
-    many, few = [keep("Many", rides(4)), keep("Few", { "not" => rides(6) })]
+    many = keep("Many", rides(4))
+    few = keep("Few", { "not" => rides(6) })
     overlap = call(:post, "/studies/overlap", { audiences: [many, few], by: { "attribute" => "plan" } })
     # At least 4 rides: 3 4 5 6. Fewer than 6: 1 2 3 4.
     expect(overlap["regions"].to_h { |row| row.values_at("inside", "count") }).to eq([0] => 2, [1] => 2, [0, 1] => 2)

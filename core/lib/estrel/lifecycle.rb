@@ -73,17 +73,20 @@ module Estrel
     # What a stretch follows is known from the spells: a spell follows unseen days or the quiet ones after the spell
     # before it; new comes first in a spell, then active, dormant and churned.
     def compute_intervals(spells)
-      profile, start, finish, following, first_day = %w[profile_id start last next_start first_day].map { |name| Polars.col(name) }
+      profile = Polars.col("profile_id")
+      start, finish, following, first_day = %w[start last next_start first_day].map { |name| Polars.col(name) }
       earlier = Polars.when(profile == profile.shift(1)).then(finish.shift(1)).otherwise(nil)
       spells = spells.with_columns([spell_before(earlier, start).alias("spell_before")])
       dormant = finish + @policy.active_within
       churned = finish + @policy.churned_after
       grown = first_day + @policy.new_for
-      young = grown > start
+      opened = Polars.col("spell_before")
+      before_active = either(grown > start, Polars.lit("new"), opened)
+      before_dormant = either(grown < dormant, Polars.lit("active"), Polars.lit("new"))
       parts = [*unseen_stretches(spells),
-               stretch(spells, "new", start, smaller(dormant, grown), Polars.col("spell_before")),
-               stretch(spells, "active", larger(start, grown), dormant, either(young, Polars.lit("new"), Polars.col("spell_before"))),
-               stretch(spells, "dormant", dormant, smaller(churned, following), either(grown < dormant, Polars.lit("active"), Polars.lit("new"))),
+               stretch(spells, "new", start, smaller(dormant, grown), opened),
+               stretch(spells, "active", larger(start, grown), dormant, before_active),
+               stretch(spells, "dormant", dormant, smaller(churned, following), before_dormant),
                stretch(spells, "churned", churned, following, Polars.lit("dormant"))]
       Polars.concat(parts)
     end

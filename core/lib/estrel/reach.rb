@@ -26,7 +26,11 @@ module Estrel
     # @return [Polars::Series] booleans over the ledger's profiles
     def mask(channel)
       @ledger.cache.fetch([:reach, channel, @date]) do
-        fitting = FORMS.key?(channel) ? addressed(channel).join(refused(channel), on: "profile_id", how: "anti") : agreed(channel)
+        fitting = if FORMS.key?(channel)
+                    addressed(channel).join(refused(channel), on: "profile_id", how: "anti")
+                  else
+                    agreed(channel)
+                  end
         @ledger.profiles["profile_id"].is_in(fitting["profile_id"])
       end
     end

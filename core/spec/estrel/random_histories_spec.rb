@@ -11,10 +11,10 @@ RSpec.describe "random histories against the reference" do
   end
 
   # Fails, with the smallest people and definition that still disagree, unless a block's two answers are the same.
-  def agree(population, json, about, &answers)
+  def agree(population, json, about, &)
     disagree = lambda do |people, definition|
       smaller = Population.new(people, **population.settings)
-      with_ledger(smaller) { |generation| answers.call(smaller, generation, definition).uniq.size > 1 }
+      with_ledger(smaller) { |generation| yield(smaller, generation, definition).uniq.size > 1 }
     end
     return unless disagree.call(population.people, json)
 
@@ -53,7 +53,9 @@ RSpec.describe "random histories against the reference" do
           date = random.date
           definition = parsed(json, population, audiences)
           evaluator = Estrel::Audience::Evaluator.new(generation, as_of: date, policy: policy)
-          next if evaluator.members(definition).to_a == reference.members(json, date) && evaluator.size(definition) == reference.members(json, date).size
+          if evaluator.members(definition).to_a == reference.members(json, date) && evaluator.size(definition) == reference.members(json, date).size
+            next
+          end
 
           agree(population, json, "as of #{date}, #{policy.to_h}, audiences #{audiences}") do |people, ledger, smaller|
             found = Estrel::Audience::Evaluator.new(ledger, as_of: date, policy: policy).members(parsed(smaller, people, audiences))

@@ -57,7 +57,9 @@ module ReferenceEvents
   def measured?(measure, found)
     property = measure["of"].to_sym
     found = found.reject { |row| row[property].nil? }
-    return compare?(measure, value_of(measure["take"], found, property)) if %w[first last most_frequent].include?(measure["take"])
+    if %w[first last most_frequent].include?(measure["take"])
+      return compare?(measure, value_of(measure["take"], found, property))
+    end
 
     given = found.map { |row| row[property] }
     return compare?(measure, given.uniq.size) if measure["take"] == "distinct"

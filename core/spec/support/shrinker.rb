@@ -38,14 +38,15 @@ class Shrinker
   def fewer_people = @people.keys.lazy.map { |id| @people.except(id) }
 
   def less_done
-    @people.lazy.flat_map do |id, person|
+    fewer = @people.lazy.flat_map do |id, person|
       %i[events attributes reach].flat_map do |list|
         (person[list] || []).each_index.map do |index|
           rows = person[list].each_with_index.reject { |_, other| other == index }.map(&:first)
           @people.merge(id => person.merge(list => rows))
         end
       end
-    end.reject { |people| people.values.any? { |person| person[:events].empty? && person[:attributes].empty? } }
+    end
+    fewer.reject { |people| people.values.any? { |person| person[:events].empty? && person[:attributes].empty? } }
   end
 
   def simpler(node)

@@ -25,7 +25,8 @@ module EstrelServer
 
     def described(verdict)
       { place: verdict.place, said: sentence.words(verdict.clause), holds: verdict.holds, nearness: verdict.nearness,
-        found: verdict.found, asked: verdict.asked, more: verdict.more, facts: verdict.facts.map { |fact| described_fact(fact) },
+        found: verdict.found, asked: verdict.asked, more: verdict.more,
+        facts: verdict.facts.map { |fact| described_fact(fact) },
         clauses: verdict.clauses.map { |inner| described(inner) } }
     end
 

@@ -107,11 +107,9 @@ RSpec.describe "audiences", type: :feature do
     fill_in "Days", with: "60"
     close
     expect(page).to say("who have been active for at least 60 days")
-    add "who can be reached …"
-    add "whose attribute changed …"
+    ["who can be reached …", "whose attribute changed …"].each { |clause| add clause }
     expect(page).to have_css("[data-testid='line']", count: 5)
     expect(size).to eq(members(definition).len)
-    expect(page).to be_axe_clean
   end
 
   it "nests and moves clauses by the keyboard and by dragging, tells what each branch adds, and copies a clause" do

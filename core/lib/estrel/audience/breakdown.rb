@@ -19,9 +19,10 @@ module Estrel
         @top = top
       end
 
-      # @return [Hash] `totals` (people per audience), `values` (how many different ones), and `rows`, the largest first,
-      #   then the other ones, then who has none: `{kind:, value:, counts:, shares:, difference:, clause:}`; difference is
-      #   that of the shares with its 95 % interval, see {Statistics.difference}, and null for one audience
+      # @return [Hash] `totals` (people per audience), `values` (how many different ones), and `rows`, the largest
+      #   first, then the other ones, then who has none: `{kind:, value:, counts:, shares:, difference:, clause:}`;
+      #   difference is that of the shares with its 95 % interval, see {Statistics.difference}, and null for one
+      #   audience
       def to_h
         values = per_value
         named = values.keys.compact.sort_by { |value| [-values[value].sum, value] }
@@ -49,20 +50,21 @@ module Estrel
         return "It is set for none of the #{Wording.number(totals.first)}." unless first
 
         unset = rows.find { |row| row[:kind] == "not_set" }
-        said = "Most often “#{first[:value]}”: #{Wording.number(first[:counts].first)} of #{Wording.number(totals.first)} " \
-               "(#{percent(first[:shares].first)} %)"
+        said = "Most often “#{first[:value]}”: #{Wording.number(first[:counts].first)} of " \
+               "#{Wording.number(totals.first)} (#{percent(first[:shares].first)} %)"
         unset ? "#{said}; not set for #{Wording.number(unset[:counts].first)}." : "#{said}."
       end
 
       # The value whose shares differ most, of those whose interval leaves out no difference.
       def comparison(rows, names)
-        clear = rows.select { |row| row[:difference] && (row[:difference][:low].positive? || row[:difference][:high].negative?) }
+        clear = rows.select { |row| (found = row[:difference]) && (found[:low].positive? || found[:high].negative?) }
         row = clear.max_by { |one| one[:difference][:estimate].abs }
         return "No share differs beyond chance between the two." unless row
 
         value = { "other" => "Other values", "not_set" => "Not set" }.fetch(row[:kind]) { "“#{row[:value]}”" }
         "#{value} differs most: #{percent(row[:shares][0])} % of “#{names[0]}” and #{percent(row[:shares][1])} % of " \
-          "“#{names[1]}” (95 % interval of the difference: #{points(row[:difference][:low])} to #{points(row[:difference][:high])} points)."
+          "“#{names[1]}” (95 % interval of the difference: #{points(row[:difference][:low])} to " \
+          "#{points(row[:difference][:high])} points)."
       end
 
       def percent(share) = (share * 100).round(1).then { |value| value == value.to_i ? value.to_i : value }
@@ -75,14 +77,14 @@ module Estrel
       def per_value
         found = Hash.new { |hash, value| hash[value] = Array.new(@definitions.size, 0) }
         combinations.each do |(code, value), people|
-          @definitions.each_index { |bit| found[value][bit] += people unless (code & (1 << bit)).zero? }
+          @definitions.each_index { |bit| found[value][bit] += people unless code.nobits?(1 << bit) }
         end
         found.reject { |_, counts| counts.sum.zero? }
       end
 
       def totals
         @totals ||= @definitions.each_index.map do |bit|
-          combinations.sum { |(code, _), people| (code & (1 << bit)).zero? ? 0 : people }
+          combinations.sum { |(code, _), people| code.nobits?(1 << bit) ? 0 : people }
         end
       end
 
@@ -94,7 +96,9 @@ module Estrel
       end
 
       def difference(counts)
-        Statistics.difference(counts[1], totals[1], counts[0], totals[0]) if counts.size == 2 && totals.all?(&:positive?)
+        return unless counts.size == 2 && totals.all?(&:positive?)
+
+        Statistics.difference(counts[1], totals[1], counts[0], totals[0])
       end
     end
   end

@@ -4,6 +4,9 @@ module Estrel
   module Audience
     # What one question may cost. It is asked between computations, since one that runs cannot be interrupted.
     class Budget
+      LESS = "ask for a shorter window or fewer clauses"
+      private_constant :LESS
+
       # Raised for a question that takes too long or too much memory, or whose answer nobody waits for any more.
       class Exceeded < Error; end
       # Raised for a question that has been given up by whoever asked it.
@@ -23,13 +26,13 @@ module Estrel
       # @raise [Exceeded]
       def check
         raise Cancelled, "the question has been withdrawn" if @cancelled.call
-        raise Exceeded, "this question takes longer than #{@seconds} s; ask for a shorter window or fewer clauses" if now > @until
+        raise Exceeded, "this question takes longer than #{@seconds} s; #{LESS}" if now > @until
         return if @bytes == Float::INFINITY || own_memory <= @bytes
 
         GC.start # Ruby does not see the memory behind data frames
         return if own_memory <= @bytes
 
-        raise Exceeded, "this question takes more than #{@bytes / 1_000_000} MB; ask for a shorter window or fewer clauses"
+        raise Exceeded, "this question takes more than #{@bytes / 1_000_000} MB; #{LESS}"
       end
 
       private
@@ -41,8 +44,9 @@ module Estrel
         resident, shared = File.read("/proc/self/statm").split.values_at(1, 2).map(&:to_i)
         (resident - shared) * 4096
       end
-
-      NONE = new
     end
+
+    # No limit.
+    Budget::NONE = Budget.new
   end
 end

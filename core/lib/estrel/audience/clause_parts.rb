@@ -16,7 +16,7 @@ module Estrel
         case clause
         when Clause::Attribute then attribute(clause)
         when Clause::Kind then [plain("who are"), part(kinds(clause), "who", "kinds", "kind")]
-        when Clause::Reachable then [plain("who can be reached by"), part(Wording.either(clause.channels), "who", "channels", "reachable")]
+        when Clause::Reachable then reachable(clause)
         when Clause::Did then did(clause)
         when Clause::LifecycleState then lifecycle(clause)
         when Clause::Moment then moment(clause)
@@ -37,6 +37,10 @@ module Estrel
 
       def kinds(clause) = Wording.either(clause.kinds.map { |kind| "#{kind}s" })
 
+      def reachable(clause)
+        [plain("who can be reached by"), part(Wording.either(clause.channels), "who", "channels", "reachable")]
+      end
+
       def attribute(clause)
         [plain("whose"), part(clause.name, "who", "attribute", "attribute"),
          *comparison(clause.comparison, "who", "attribute", { attribute: clause.name }, ever: clause.ever?)]
@@ -44,7 +48,9 @@ module Estrel
 
       def membership(clause)
         words = [part("“#{clause.name}”", "who", "audience", "audience")]
-        clause.on ? [plain("who were in"), *words, part("on #{Wording.date(clause.on)}", "when", "audience", "audience")] : [plain("who are in"), *words]
+        return [plain("who are in"), *words] unless clause.on
+
+        [plain("who were in"), *words, part("on #{Wording.date(clause.on)}", "when", "audience", "audience")]
       end
 
       def lifecycle(clause)
@@ -81,13 +87,15 @@ module Estrel
                 else { property: measure.property, type: "number" }
                 end
         [plain("who"), events(clause.selection, "did"), *conditions(clause.selection, "did"),
-         window(clause.window, "did"), plain("and whose"), part(Wording::MEASURES.fetch(measure.kind), "what", "count", "did"),
+         window(clause.window, "did"), plain("and whose"),
+         part(Wording::MEASURES.fetch(measure.kind), "what", "count", "did"),
          part(measure.property, "what", "count", "did"), *comparison(measure.comparison, "what", "did.measure", about)]
       end
 
       def moment(clause)
         [plain("who"), events(clause.selection, clause.kind), *conditions(clause.selection, clause.kind),
-         plain("for the"), part("#{clause.kind} time", "what", "moment", clause.kind), window(clause.window, clause.kind)]
+         plain("for the"), part("#{clause.kind} time", "what", "moment", clause.kind),
+         window(clause.window, clause.kind)]
       end
 
       def rhythm(clause)
@@ -101,7 +109,8 @@ module Estrel
         events = clause.selections.each_with_index.flat_map do |selection, index|
           [plain("and"), *selected(selection, "visit.all[#{index}]")]
         end
-        [plain("who"), *events.drop(1), part("within one visit", "when", "visit", "visit"), window(clause.window, "visit")]
+        [plain("who"), *events.drop(1), part("within one visit", "when", "visit", "visit"),
+         window(clause.window, "visit")]
       end
 
       def order(clause)
@@ -133,8 +142,8 @@ module Estrel
         said = ends.flat_map do |word, comparison|
           [plain("#{word} one that"), *comparison(comparison, "who", "changed.#{word}", about)]
         end
-        [plain("whose"), part(clause.field.name, "who", "attribute", "changed"), part("changed", "what", "changed", "changed"),
-         *said, window(clause.window, "changed")]
+        [plain("whose"), part(clause.field.name, "who", "attribute", "changed"),
+         part("changed", "what", "changed", "changed"), *said, window(clause.window, "changed")]
       end
 
       def selected(selection, path) = [events(selection, path), *conditions(selection, path)]

@@ -56,7 +56,7 @@ module Estrel
       # @param key [Array] names it completely, but for the as-of date
       # @yieldreturn [Object]
       # @return [Object]
-      def remembered(key, &compute) = @generation.cache.fetch([*key, @as_of, @visit_gap], &compute)
+      def remembered(key, &) = @generation.cache.fetch([*key, @as_of, @visit_gap], &)
 
       # @return [Polars::DataFrame] of an event type, see {Ledger::Generation#events}
       def events(type) = @generation.events(type)
@@ -107,7 +107,7 @@ module Estrel
         first = window.first_day(as_of)
         found = catalogue.event_types.each_key.map do |type|
           events = timeline.events(type, first)
-          timeline.look_back(rows, events, "previous_at")["previous_at"]
+          timeline.look_back(rows, events)
         end
         columns = found.each_with_index.map { |series, index| series.alias(index.to_s) }
         Polars::DataFrame.new(columns).select([Polars.max_horizontal(Polars.all).alias("previous_at")])["previous_at"]

@@ -40,7 +40,7 @@ module Estrel
       # @return [Hash{Symbol => Object}] the newest of them as facts, and how many more there are
       def self.events(events, property: nil)
         facts = events.last(MOST_FACTS).reverse.map do |event|
-          value = property && event[:value] != nil ? ", #{property} #{Wording.value(event[:value])}" : ""
+          value = ", #{property} #{Wording.value(event[:value])}" if property
           { what: "#{Wording.done(event[:type])}#{value}", at: event[:at] }
         end
         { facts: facts, more: [events.size - MOST_FACTS, 0].max }
@@ -50,7 +50,7 @@ module Estrel
 
       def steps(field, type)
         rows = @evaluator.attribute_steps(field, type).rows(named: true)
-        rows = rows.select { |row| row["text"] != row["text_before"] }
+        rows = rows.reject { |row| row["text"] == row["text_before"] }
         return rows unless type == "time"
 
         days = ->(text) { text && @evaluator.calendar.day_of(Integer(text)).iso8601 }
@@ -65,14 +65,16 @@ module Estrel
                 else "#{clause.name} is #{said(newest["text"])}"
                 end
         told = clause.ever? ? rows.last(MOST_FACTS).reverse : [newest].compact
-        { found: found, facts: told.map { |row| { what: "#{clause.name} became #{said(row["text"])}", at: row["occurred_at"] } } }
+        facts = told.map { |row| { what: "#{clause.name} became #{said(row["text"])}", at: row["occurred_at"] } }
+        { found: found, facts: facts }
       end
 
       def changed(clause)
         field = clause.field
         rows = steps(field.name, field.type)
         facts = rows.last(MOST_FACTS).reverse.map do |row|
-          { what: "#{field.name} went from #{said(row["text_before"])} to #{said(row["text"])}", at: row["occurred_at"] }
+          { what: "#{field.name} went from #{said(row["text_before"])} to #{said(row["text"])}",
+            at: row["occurred_at"] }
         end
         { found: rows.empty? ? "#{field.name} was never set" : "#{field.name} has changed #{Wording.times(rows.size)}",
           facts: facts, more: [rows.size - MOST_FACTS, 0].max }
@@ -96,7 +98,8 @@ module Estrel
         return "has not #{Wording.events(clause.selection, done: false)}#{like} #{window}" if reached.zero?
 
         how = if clause.count.unit == "events" then Wording.times(reached)
-              else "#{clause.count.unit == "days" ? "on" : "in"} #{number(reached, clause.count.unit.delete_suffix("s"))}"
+              elsif clause.count.unit == "days" then "on #{number(reached, "day")}"
+              else "in #{number(reached, "visit")}"
               end
         "#{Wording.events(clause.selection)}#{like} #{how} #{window}"
       end
@@ -124,8 +127,9 @@ module Estrel
         rows = clause.selection.rows(@evaluator, clause.window, property: measure.property)
         value = measure.taken(rows)["m"][0] || Measure::OF_NOTHING[measure.kind]
         asked = "#{Wording.comparison(measure.comparison.operator)} #{Wording.values(measure.comparison)}".strip
-        { found: "#{Wording::MEASURES.fetch(measure.kind)} #{measure.property} #{value.nil? ? "not set" : Wording.value(rounded(value))}",
-          asked: asked, nearness: near_value(value, measure.comparison), **Evidence.events(events, property: measure.property) }
+        told = value.nil? ? "not set" : Wording.value(rounded(value))
+        { found: "#{Wording::MEASURES.fetch(measure.kind)} #{measure.property} #{told}", asked: asked,
+          nearness: near_value(value, measure.comparison), **Evidence.events(events, property: measure.property) }
       end
 
       def rounded(value) = value.is_a?(Float) ? value.round(4) : value
@@ -143,15 +147,17 @@ module Estrel
         return { found: "never #{Wording.events(clause.selection)}", facts: [] } unless found
 
         day = Wording.date(Calendar.date(found[:day]))
-        { found: "#{Wording.events(clause.selection)} for the #{clause.kind} time on #{day}", **Evidence.events([found]) }
+        { found: "#{Wording.events(clause.selection)} for the #{clause.kind} time on #{day}",
+          **Evidence.events([found]) }
       end
 
       def rhythm(clause)
         from, to = clause.range(@evaluator.as_of)
         events = clause.selection.events_of(@evaluator, Window.new(from: from, to: to))
-        kept = events.group_by { |event| clause.period_of(Calendar.date(event[:day])) }.count { |_, of| of.size >= clause.times }
-        { found: "#{Wording.events(clause.selection)} in #{kept} of #{clause.periods} #{clause.unit}s", asked: "in #{clause.needed}",
-          nearness: kept.fdiv(clause.needed), **Evidence.events(events) }
+        per_period = events.map { |event| clause.period_of(Calendar.date(event[:day])) }.tally
+        kept = per_period.count { |_, times| times >= clause.times }
+        { found: "#{Wording.events(clause.selection)} in #{kept} of #{clause.periods} #{clause.unit}s",
+          asked: "in #{clause.needed}", nearness: kept.fdiv(clause.needed), **Evidence.events(events) }
       end
 
       def same_visit(clause)
@@ -183,12 +189,13 @@ module Estrel
         facts = clause.channels.flat_map do |channel|
           @evaluator.reach.rows(channel).rows(named: true).last(MOST_FACTS).map { |row| reach_fact(channel, row) }
         end
-        { found: told.map { |channel, yes| "#{yes ? "" : "not "}by #{channel}" }.join(", "), facts: facts }
+        { found: told.map { |channel, yes| "#{"not " unless yes}by #{channel}" }.join(", "), facts: facts }
       end
 
       def reach_fact(channel, row)
-        what = if row["address"] then "#{channel} address known#{" (not a valid one)" unless Reach.valid?(channel, row["address"])}"
-               else "#{channel} consent #{row["given"] ? "given" : "withdrawn"}"
+        what = if row["address"].nil? then "#{channel} consent #{row["given"] ? "given" : "withdrawn"}"
+               else
+                 "#{channel} address known#{" (not a valid one)" unless Reach.valid?(channel, row["address"])}"
                end
         { what: what, at: row["occurred_at"] }
       end

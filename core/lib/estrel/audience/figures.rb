@@ -66,8 +66,9 @@ module Estrel
       # @return [Hash{Array => Integer}] people per combination, a number whose bit i says "in definition i", and value
       #   (nil without a split, or where it is not set)
       def combinations(definitions, split: nil)
-        code = definitions.each_with_index.map { |definition, bit| mask(definition.root).cast(Polars::Int32) * (1 << bit) }
-                          .reduce(:+).alias("code")
+        frame = Polars::DataFrame.new(definitions.each_with_index.map { |one, bit| mask(one.root).alias("in #{bit}") })
+        bits = frame.columns.each_with_index.map { |name, bit| Polars.col(name).cast(Polars::Int32) * (1 << bit) }
+        code = frame.select([bits.sum(Polars.lit(0)).alias("code")])["code"]
         value = split ? split.values(self) : Polars::Series.new("value", [nil] * code.len, dtype: Polars::String)
         frame = Polars::DataFrame.new([code, value]).filter(seen(as_of))
         frame.group_by(%w[code value]).agg([Polars.len.alias("n")]).rows.to_h { |bits, text, n| [[bits, text], n] }

@@ -33,13 +33,15 @@ module Estrel
       # @param candidates [Polars::DataFrame] events that could follow, likewise
       # @param evaluator [Evaluator]
       # @param window [Window] in which all of them lie
-      # @return [Polars::DataFrame] the candidates that do follow
+      # @return [Polars::LazyFrame] the candidates that do follow, in order
       def following(before, candidates, evaluator, window)
         joined = latest_before(before, candidates, evaluator)
+        return joined.lazy.filter(condition) unless self.next || same_visit
+
         joined = joined.filter(condition)
         joined = next_only(joined, evaluator, window) if self.next
         joined = in_one_visit(joined, evaluator, window) if same_visit
-        joined.select(candidates.columns)
+        joined.lazy
       end
 
       # @return [Hash] plain JSON
@@ -53,7 +55,8 @@ module Estrel
       # Each candidate with the latest event that lies before it, or before its day where another day is asked for.
       def latest_before(before, candidates, evaluator)
         unless other_day
-          return evaluator.timeline.look_back(candidates, before, "before_at")
+          found = evaluator.timeline.look_back(candidates, before)
+          return candidates.with_columns([found.alias("before_at")])
         end
 
         look = before.select([Polars.col("profile_id"), Polars.col("day").alias("until"),

@@ -61,7 +61,8 @@ module Estrel
 
       def one_value(given)
         order = if kind == "most_frequent"
-                  given = given.group_by(%w[profile_id value]).agg([(Polars.len.cast(Polars::Int64) * -1).alias("rank")])
+                  rarity = (Polars.len.cast(Polars::Int64) * -1).alias("rank")
+                  given = given.group_by(%w[profile_id value]).agg([rarity])
                   %w[profile_id rank value]
                 else
                   %w[profile_id occurred_at value]

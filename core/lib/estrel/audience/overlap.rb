@@ -35,7 +35,8 @@ module Estrel
 
         all = counts[(1 << names.size) - 1]
         together = names.size == 2 ? "both" : "all #{names.size}"
-        "#{people(any)} in at least one of them, #{all.zero? ? "nobody" : Wording.number(all)} in #{together}. #{closest(names)}".strip
+        in_all = all.zero? ? "nobody" : Wording.number(all)
+        "#{people(any)} in at least one of them, #{in_all} in #{together}. #{closest(names)}".strip
       end
 
       private
@@ -56,12 +57,14 @@ module Estrel
       def combinations = @combinations ||= @evaluator.combinations(@definitions, split: @split)
 
       # People per exact combination.
-      def counts = @counts ||= combinations.each_with_object(Hash.new(0)) { |((code, _), people), sum| sum[code] += people }
+      def counts
+        @counts ||= combinations.each_with_object(Hash.new(0)) { |((code, _), people), sum| sum[code] += people }
+      end
 
       def sizes = @sizes ||= @definitions.each_index.map { |bit| together(1 << bit) }
 
       # People who are in all audiences of a mask, whatever else they are in.
-      def together(mask) = counts.sum { |code, people| (code & mask) == mask ? people : 0 }
+      def together(mask) = counts.sum { |code, people| code.allbits?(mask) ? people : 0 }
 
       # Every combination, also the empty ones: 2ⁿ of them, those in none left out.
       def regions
@@ -90,7 +93,7 @@ module Estrel
       def expected(code)
         sizes.each_with_index.reduce(base.to_f) do |people, (size, bit)|
           inside = share(size, base)
-          people * ((code & (1 << bit)).zero? ? 1 - inside : inside)
+          people * (code.nobits?(1 << bit) ? 1 - inside : inside)
         end
       end
 
@@ -98,7 +101,7 @@ module Estrel
 
       def share(count, total) = total.zero? ? 0.0 : count.fdiv(total)
 
-      def bits(code) = @definitions.each_index.reject { |bit| (code & (1 << bit)).zero? }
+      def bits(code) = @definitions.each_index.reject { |bit| code.nobits?(1 << bit) }
 
       # The values of the split told apart, most people first; then the others, then who has none.
       def columns

@@ -31,8 +31,9 @@ module Estrel
         keyed &&= evaluator.timeline.fits?
         frames = types(evaluator.catalogue).filter_map { |type| matching(type, evaluator, window, property, keyed) }
         return none(property, keyed) if frames.empty?
+        return frames.first if frames.one?
 
-        frames.one? ? frames.first : Polars.concat(frames).sort(keyed ? "key" : %w[profile_id occurred_at])
+        Polars.concat(frames).sort(keyed ? "key" : %w[profile_id occurred_at])
       end
 
       # The events selected inside a window, each with its type; for a few people.
@@ -43,7 +44,7 @@ module Estrel
       # @return [Array<Hash{Symbol => Object}>] `type`, `at` (instant), `day` (number) and `value`, in order
       def events_of(evaluator, window, property: nil)
         found = types(evaluator.catalogue).flat_map do |type|
-          rows = matching(type, evaluator, window, property)
+          rows = matching(type, evaluator, window, property, false)
           rows ? rows.rows(named: true).map { |row| fact(type, row) } : []
         end
         found.sort_by { |fact| [fact[:at], fact[:type]] }
@@ -66,18 +67,30 @@ module Estrel
 
       private
 
-      def matching(type, evaluator, window, property, keyed = false)
+      def matching(type, evaluator, window, property, keyed)
         return if property && !type.properties.key?(property)
 
         first = window.first_day(evaluator.as_of)
         lazy = (keyed ? evaluator.timeline.events(type.name, first) : evaluator.events(type.name)).lazy
         lazy = lazy.join(evaluator.first_seen.lazy, on: "profile_id", how: "inner") if window.relative?
-        condition = window.expression(evaluator.as_of, evaluator.calendar)
-        condition &= where.expression(type, evaluator.calendar) unless where.empty?
+        lazy = lazy.filter(condition(type, evaluator, window)) unless all?(type, evaluator, window)
         columns = COLUMNS.map { |name| Polars.col(name) }
         columns << Polars.col(Ledger::Layout.property(property)).alias("value") if property
         columns << Polars.col("key") if keyed
-        lazy.filter(condition).select(columns).collect
+        lazy.select(columns).collect
+      end
+
+      def condition(type, evaluator, window)
+        inside = window.expression(evaluator.as_of, evaluator.calendar)
+        where.empty? ? inside : inside & where.expression(type, evaluator.calendar)
+      end
+
+      # Whether every event of the type is meant, so that nothing need be copied.
+      def all?(type, evaluator, window)
+        return false unless where.empty? && window.ever? && window.weekdays.nil? && window.hours.nil?
+
+        newest = evaluator.events(type.name)["day"].max
+        newest.nil? || newest <= Calendar.number(evaluator.as_of)
       end
 
       def fact(type, row)

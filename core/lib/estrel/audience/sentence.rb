@@ -4,9 +4,9 @@ module Estrel
   module Audience
     # Says a definition in plain English, as numbered lines of phrases.
     #
-    # A line is `{place:, kind:, parts:, lines:}`; a part is `{text:, ink:, slot:, path:, about:}`. `ink` tells what kind
-    # of thing a phrase names (who, what, when, state) and is nil for connecting words; `slot` tells an editor how the
-    # phrase is changed, `path` which piece of the clause at `place` it stands for, and `about` which attribute or
+    # A line is `{place:, kind:, parts:, lines:}`; a part is `{text:, ink:, slot:, path:, about:}`. `ink` tells what
+    # kind of thing a phrase names (who, what, when, state) and is nil for connecting words; `slot` tells an editor how
+    # the phrase is changed, `path` which piece of the clause at `place` it stands for, and `about` which attribute or
     # property, of which type, a comparison is about.
     class Sentence
       # @param definition [Definition]

@@ -9,11 +9,11 @@ module Estrel
       attr_reader :as_of
 
       # @param ledger [Ledger::Generation, Ledger::KnownOn]
-      # @param shards [Integer] how many parts
+      # @param shards [Integer] how many parts; more are made where {Ledger::Timeline} needs more
       # @param asked [Hash] as in {Evaluator#initialize}
       def initialize(ledger, shards:, **asked)
         @as_of = asked.fetch(:as_of)
-        @parts = ledger.shards(shards).map { |part| Evaluator.new(part, **asked) }
+        @parts = ledger.shards([shards, ledger.parts_needed].max).map { |part| Evaluator.new(part, **asked) }
       end
 
       # @return [Polars::Series] see {Figures#members}

@@ -7,8 +7,8 @@ module Estrel
     # Gives every person one value as text, or none, and for a value the clause that finds the people who have it. A
     # time counts as the day it falls on. Frozen.
     class Split
-      # @param json [Hash] one of `{"attribute" => name}`, `{"property" => {"event", "of", "take", "window"}}` with a take
-      #   of {Measure::VALUES}, `{"state" => true}`, `{"kind" => true}`
+      # @param json [Hash] one of `{"attribute" => name}`, `{"property" => {"event", "of", "take", "window"}}` with a
+      #   take of {Measure::VALUES}, `{"state" => true}`, `{"kind" => true}`
       # @param catalogue [Catalogue]
       # @return [Split]
       # @raise [Invalid]
@@ -31,7 +31,9 @@ module Estrel
         when "attribute" then { "attribute" => { "name" => body, "compare" => "is_set" } }
         when "property"
           take = body["take"]
-          raise Invalid, [{ place: "take", message: "take one of #{Measure::VALUES.join(", ")}" }] unless Measure::VALUES.include?(take)
+          unless Measure::VALUES.include?(take)
+            raise Invalid, [{ place: "take", message: "take one of #{Measure::VALUES.join(", ")}" }]
+          end
 
           { "did" => { "event" => body["event"], "window" => body["window"] || { "ever" => true },
                        "measure" => { "of" => body["of"], "take" => take, "compare" => "is_set" } } }
@@ -41,7 +43,9 @@ module Estrel
       private_class_method :probe
 
       def self.lists(type)
-        raise Invalid, [{ place: "", message: "people cannot be told apart by a list, since they may have several of its values" }] if type == "list"
+        return unless type == "list"
+
+        raise Invalid, [{ place: "", message: "a list cannot tell people apart, who may have several of its values" }]
       end
       private_class_method :lists
 
@@ -100,12 +104,16 @@ module Estrel
         value = Polars.col(column)
         as_text = case @type
                   when "number" then value.cast(Polars::String).str.replace('\.0$', "")
-                  when "boolean" then Polars.when(value).then(Polars.lit("true")).when(value.is_not).then(Polars.lit("false")).otherwise(nil)
+                  when "boolean" then words(value)
                   when "date" then value.cast(Polars::Date).cast(Polars::String)
                   when "time" then evaluator.calendar.day_numbers(value).cast(Polars::Date).cast(Polars::String)
                   else value
                   end
         frame.select([as_text.alias("value")])["value"]
+      end
+
+      def words(value)
+        Polars.when(value).then(Polars.lit("true")).when(value.is_not).then(Polars.lit("false")).otherwise(nil)
       end
 
       def typed(value)

@@ -33,7 +33,9 @@ module Estrel
 
       private
 
-      def types = @ledger.catalogue.event_types.values.reject { |type| type.hidden || type.count.zero? }
+      def types
+        @ledger.catalogue.event_types.values.select { |type| !type.hidden && type.count.positive? }
+      end
 
       # The activity there is most of.
       def main
@@ -47,8 +49,8 @@ module Estrel
 
       def did(type, count: nil, last_days: nil, of: nil)
         window = last_days ? { "last_days" => last_days } : { "ever" => true }
-        { "did" => { "event" => type.name, "count" => { **(count || { "at_least" => 1 }), **(of ? { "of" => of } : {}) },
-                     "window" => window } }
+        asked = { **(count || { "at_least" => 1 }), "of" => of }.compact
+        { "did" => { "event" => type.name, "count" => asked, "window" => window } }
       end
 
       def never(type, last_days: nil) = did(type, count: { "exactly" => 0 }, last_days: last_days)
@@ -58,7 +60,8 @@ module Estrel
       def buyers
         bought = purchase or return {}
         { "New without a purchase" => @policy && [state("new"), never(bought)],
-          "First purchase in the last week" => [{ "first" => { "event" => bought.name, "window" => { "last_days" => WEEK } } }],
+          "First purchase in the last week" => [{ "first" => { "event" => bought.name,
+                                                               "window" => { "last_days" => WEEK } } }],
           "One-time buyers" => [did(bought, count: { "exactly" => 1 }), never(bought, last_days: MONTH)],
           "Lapsed big spenders" => @policy && [state("dormant", "churned"), spent(bought)] }
       end
@@ -66,7 +69,8 @@ module Estrel
       def spent(bought)
         property = money(bought).name
         { "did" => { "event" => bought.name, "window" => { "ever" => true },
-                     "measure" => { "of" => property, "take" => "sum", "compare" => "at_least", "value" => much(bought, property) } } }
+                     "measure" => { "of" => property, "take" => "sum", "compare" => "at_least",
+                                    "value" => much(bought, property) } } }
       end
 
       # A round number that a fifth of those who paid anything reach.
@@ -86,7 +90,8 @@ module Estrel
         idle = { "did" => { "events" => @policy.activity.select { |name| @ledger.catalogue.event_types.key?(name) },
                             "count" => { "exactly" => 0 }, "window" => { "last_days" => soon } } }
         { "About to go dormant" => [state("new", "active"), idle],
-          "Came back in the last two weeks" => [state("new", "active", entered_last_days: 14, from: %w[dormant churned]), state("new", "active")],
+          "Came back in the last two weeks" =>
+            [state("new", "active", entered_last_days: 14, from: %w[dormant churned]), state("new", "active")],
           "Just gone dormant" => [state("dormant", entered_last_days: WEEK)],
           "Active for half a year" => [state("active", for_at_least_days: 180)],
           "Churned but can be reached" => [state("churned"), { "reachable" => { "by" => %w[email] } }] }
@@ -96,8 +101,10 @@ module Estrel
         usual = main or return {}
         { "Every week for a month" => [{ "rhythm" => { "event" => usual.name, "each" => "week", "last" => 4 } }],
           "Heavy users without a reachable channel" =>
-            [did(usual, count: { "at_least" => often(usual) }, last_days: MONTH), { "not" => { "reachable" => { "by" => Reach::CHANNELS } } }],
-          "Tried it on one day only" => [did(usual, of: "days", count: { "exactly" => 1 }), never(usual, last_days: MONTH)] }
+            [did(usual, count: { "at_least" => often(usual) }, last_days: MONTH),
+             { "not" => { "reachable" => { "by" => Reach::CHANNELS } } }],
+          "Tried it on one day only" =>
+            [did(usual, of: "days", count: { "exactly" => 1 }), never(usual, last_days: MONTH)] }
       end
 
       # How often a fifth of those who do it do it in a month, as of the newest day.

@@ -10,9 +10,11 @@ module Estrel
       # The longest time looked back for the day on which somebody became a member.
       MAX_LOOK_BACK = 366
 
-      # One clause: it, its place in the definition, whether it holds, how near it is to that, what was found, what was asked for, and the facts
-      # behind it (see {Evidence}), and the clauses inside it. Frozen.
-      Verdict = Struct.new(:clause, :place, :holds, :nearness, :found, :asked, :facts, :more, :clauses, keyword_init: true)
+      # One clause, its place in the definition, whether it holds and how near it is to that, what was found and what
+      # was asked for, the facts behind it and how many `more` there are (see {Evidence}), and the verdicts on the
+      # clauses inside it.
+      Verdict = Struct.new(:clause, :place, :holds, :nearness, :found, :asked, :facts, :more, :clauses,
+                           keyword_init: true)
 
       # @param ledger [Ledger::Generation, Ledger::KnownOn]
       # @param profile_id [Integer]
@@ -56,10 +58,9 @@ module Estrel
       def verdict(clause, place)
         holds = @evaluator.mask(clause).any?
         inner = inner(clause, place)
-        found = Evidence.new(@evaluator).of(clause)
-        nearness = holds ? 1.0 : nearness(clause, found, inner)
-        Verdict.new(clause: clause, place: place, holds: holds, nearness: nearness, found: found[:found], asked: found[:asked], facts: found[:facts] || [],
-                    more: found[:more] || 0, clauses: inner)
+        evidence = { found: nil, asked: nil, facts: [], more: 0, **Evidence.new(@evaluator).of(clause) }
+        nearness = holds ? 1.0 : nearness(clause, evidence, inner)
+        Verdict.new(**evidence, clause: clause, place: place, holds: holds, nearness: nearness, clauses: inner)
       end
 
       def inner(clause, place)

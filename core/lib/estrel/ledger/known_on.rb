@@ -68,7 +68,8 @@ module Estrel
         rows = @generation.profiles.lazy.join(firsts, on: "profile_id", how: "left")
         known = Polars.col("first").is_not_null
         day = Polars.when(known).then(calendar.day_numbers(Polars.col("first"))).otherwise(NEVER).cast(Polars::Int32)
-        rows.with_columns([day.alias("first_seen_day"), Polars.col("first").alias("first_seen_at")]).drop("first").collect
+        seen = [day.alias("first_seen_day"), Polars.col("first").alias("first_seen_at")]
+        rows.with_columns(seen).drop("first").collect
       end
     end
   end

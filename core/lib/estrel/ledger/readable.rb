@@ -7,6 +7,9 @@ module Estrel
       # @return [Timeline] one number for every profile and instant
       def timeline = cache.fetch([:timeline]) { Timeline.new(self) }
 
+      # @return [Integer] in how many parts it must be asked at least
+      def parts_needed = cache.fetch([:parts_needed]) { Timeline.parts(self) }
+
       # @return [Integer] how many profiles there are
       def base_size = profiles.height
 

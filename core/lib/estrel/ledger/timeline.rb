@@ -9,31 +9,46 @@ module Estrel
       # The longest gap that keeps profiles apart.
       MAX_GAP = 86_400 * Calendar::MICROS
 
-      # @param generation [Generation]
-      def initialize(generation)
-        @generation = generation
+      # How many parts of about as many profiles each a ledger needs, so that all have numbers in every part.
+      #
+      # @param ledger [Readable]
+      # @return [Integer]
+      def self.parts(ledger)
+        whole = new(ledger)
+        (whole.size.fdiv(LIMIT) * 1.1).ceil.clamp(1, [ledger.base_size, 1].max)
+      end
+
+      # @param ledger [Readable]
+      def initialize(ledger)
+        @generation = ledger
         at = Polars.col("occurred_at")
-        bounds = generation.catalogue.event_types.each_key.flat_map do |type|
-          generation.events(type).select([at.min.alias("first"), at.max.alias("last")]).row(0).compact
+        bounds = ledger.catalogue.event_types.each_key.flat_map do |type|
+          ledger.events(type).select([at.min.alias("first"), at.max.alias("last")]).row(0).compact
         end
         @first = bounds.min || 0
         @step = (bounds.max || 0) - @first + MAX_GAP + 2
-        @profiles = (generation.profiles["profile_id"].max || 0) + 2
+        ids = ledger.profiles["profile_id"]
+        @lowest = ids.min || 0
+        @profiles = (ids.max || 0) - @lowest + 2
       end
 
+      # @return [Integer] how many numbers there are
+      def size = @profiles * @step
+
       # @return [Boolean] whether all profiles and instants have a number
-      def fits? = @profiles * @step < LIMIT
+      def fits? = size < LIMIT
 
       # @param at [Polars::Expr] instants, or one microsecond less
       # @return [Polars::Expr] the numbers, in a frame with `profile_id`
       def key(at)
-        (Polars.col("profile_id").cast(Polars::UInt64) * Polars.lit(@step).cast(Polars::UInt64)) +
-          (at - (@first - 1)).cast(Polars::UInt64)
+        number = ->(value) { Polars.lit(value % LIMIT).cast(Polars::UInt64) }
+        shift = [@first, 0].min # nothing below zero
+        at -= shift if shift.negative?
+        # (profile - lowest) * step + at - first + 1 with the constants taken together, which saves passes; what runs
+        # over on the way runs back.
+        (Polars.col("profile_id").cast(Polars::UInt64) * number.call(@step)) + at.cast(Polars::UInt64) -
+          number.call((@lowest * @step) + @first - shift - 1)
       end
-
-      # @param key [Polars::Expr]
-      # @return [Polars::Expr] the profile of a number
-      def profile(key) = key.floordiv(Polars.lit(@step).cast(Polars::UInt64)).cast(Polars::Int64)
 
       # @param key [Polars::Expr]
       # @return [Polars::Expr] the instant of a number
@@ -54,34 +69,30 @@ module Estrel
         events.with_columns([first ? numbers.call : @generation.cache.fetch([:timeline_keys, type], &numbers)])
       end
 
-      # The latest row of another frame that lies before each row (or at the same instant, where that will do), of the
-      # same profile.
+      # The latest row of another frame that lies before each row, of the same profile.
       #
-      # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both, and `key`, where profiles and
-      #   instants have numbers
+      # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both, and `key`, where all have
+      #   numbers
       # @param earlier [Polars::DataFrame] likewise
-      # @param name [String] of the column that gets the instant found, null where there is none
-      # @param strictly [Boolean] whether the row found must lie before
-      # @return [Polars::DataFrame] the rows with that column
-      def look_back(rows, earlier, name, strictly: true)
-        return look_back_by_profile(rows, earlier, name, strictly) unless fits?
+      # @return [Polars::Series] the instants found, null where there is none
+      def look_back(rows, earlier)
+        return look_back_by_profile(rows, earlier) unless fits?
 
         look = earlier.select([Polars.col("key").alias("earlier"), Polars.col("profile_id").alias("owner"),
-                               Polars.col("occurred_at").alias(name)])
-        rows = rows.with_columns([(Polars.col("key") - (strictly ? 1 : 0)).alias("until")])
-        found = rows.join_asof(look, left_on: "until", right_on: "earlier", strategy: "backward")
+                               Polars.col("occurred_at").alias("found")])
+        probe = rows.select([Polars.col("profile_id"), (Polars.col("key") - 1).alias("until")])
+        found = probe.join_asof(look, left_on: "until", right_on: "earlier", strategy: "backward")
         own = Polars.col("owner") == Polars.col("profile_id")
-        found.with_columns([Polars.when(own).then(Polars.col(name)).otherwise(nil).alias(name)])
-             .drop(%w[until earlier owner] & found.columns)
+        found.select([Polars.when(own).then(Polars.col("found")).otherwise(nil).alias("found")])["found"]
       end
 
       private
 
-      def look_back_by_profile(rows, earlier, name, strictly)
+      def look_back_by_profile(rows, earlier)
         look = earlier.select([Polars.col("profile_id"), Polars.col("occurred_at").alias("until"),
-                               Polars.col("occurred_at").alias(name)])
-        rows.with_columns([(Polars.col("occurred_at") - (strictly ? 1 : 0)).alias("until")])
-            .join_asof(look, on: "until", by: "profile_id", strategy: "backward").drop("until")
+                               Polars.col("occurred_at").alias("found")])
+        rows.select([Polars.col("profile_id"), (Polars.col("occurred_at") - 1).alias("until")])
+            .join_asof(look, on: "until", by: "profile_id", strategy: "backward")["found"]
       end
     end
   end

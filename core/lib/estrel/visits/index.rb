@@ -19,8 +19,8 @@ module Estrel
         @starts = @quick ? starts_by_key : starts_by_profile
       end
 
-      # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both, and `key` where profiles and
-      #   instants have numbers
+      # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both, and `key`, where all have
+      #   numbers
       # @return [Polars::DataFrame] the same with `visit`, a number that no two visits share and that never falls from
       #   row to row, and `visit_start`, the instant of its first event
       def marked(rows) = @quick ? marked_by_key(rows) : marked_by_profile(rows)

@@ -41,7 +41,7 @@ module EstrelServer
       get("/audiences") do
         uses = Asking.uses
         rows = Audience.kept.includes(:versions).order(updated_at: :desc)
-        respond({ audiences: rows.map { |row| describe(row).except(:definition, :digest).merge(count(row.current), uses: uses.fetch(row.id, 0)) } })
+        respond({ audiences: rows.map { |row| { **describe_row(row), uses: uses.fetch(row.id, 0) } } })
       end
 
       post("/audiences") do
@@ -143,6 +143,8 @@ module EstrelServer
           sentence: version.sentence, updated_at: row.updated_at.iso8601(6), deleted: !row.deleted_at.nil?,
           definition: version.definition, digest: version.digest }
       end
+
+      def describe_row(row) = describe(row).except(:definition, :digest).merge(count(row.current))
 
       def describe_version(version)
         { number: version.number, sentence: version.sentence, definition: version.definition, digest: version.digest,

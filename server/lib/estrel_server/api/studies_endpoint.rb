@@ -41,14 +41,18 @@ module EstrelServer
 
       def split
         json = given["by"] or return
-        raise Problem.new(422, "by is an object such as {\"attribute\": \"plan\"}") unless json.is_a?(Hash) && json.size == 1
+        unless json.is_a?(Hash) && json.size == 1
+          raise Problem.new(422, "by is an object such as {\"attribute\": \"plan\"}")
+        end
 
         @split ||= Estrel::Audience::Split.parse(json, generation.catalogue)
       end
 
       def top
         number = given.fetch("top", Estrel::Audience::Breakdown::TOP)
-        number.is_a?(Integer) && number.between?(1, 200) ? number : raise(Problem.new(422, "top is a number from 1 to 200"))
+        return number if number.is_a?(Integer) && number.between?(1, 200)
+
+        raise Problem.new(422, "top is a number from 1 to 200")
       end
     end
   end

@@ -35,18 +35,22 @@ module Estrel
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator)
-          ends = reached_steps(evaluator).last
-          ends = unfollowed(ends, evaluator).filter(Polars.col("occurred_at") < waited_since(evaluator)) if absence
-          evaluator.membership(ends["profile_id"])
+          ends = last_step(evaluator)
+          if absence
+            ends = unfollowed(ends.select(Selection::COLUMNS).collect, evaluator)
+            ends = ends.lazy.filter(Polars.col("occurred_at") < waited_since(evaluator))
+          end
+          profile = Polars.col("profile_id")
+          once = ends.select("profile_id").filter(profile.ne_missing(profile.shift(1))).collect
+          evaluator.membership(once["profile_id"])
         end
 
         # @param evaluator [Evaluator]
         # @return [Array<Polars::DataFrame>] for each step the events that can be it
         def reached_steps(evaluator)
-          first, *rest = steps
-          rest.reduce([first.selection.rows(evaluator, window, keyed: true)]) do |done, step|
-            [*done, step.link.following(done.last, step.selection.rows(evaluator, window, keyed: true), evaluator, window)]
-          end
+          found = [steps.first.selection.rows(evaluator, window, keyed: true)]
+          steps.drop(1).each { |step| found << after(found.last, step, evaluator).collect }
+          found
         end
 
         # Those who have done the steps and not yet what must not follow, while there is still time for it.
@@ -56,7 +60,7 @@ module Estrel
         def undecided(evaluator)
           return evaluator.constant(false) unless absence
 
-          ends = unfollowed(reached_steps(evaluator).last, evaluator)
+          ends = unfollowed(last_step(evaluator).select(Selection::COLUMNS).collect, evaluator)
           open = ends.filter(Polars.col("occurred_at") >= waited_since(evaluator))
           evaluator.membership(open["profile_id"]) & evaluator.invert(mask(evaluator))
         end
@@ -70,6 +74,19 @@ module Estrel
         end
 
         private
+
+        # The events that can be the last step.
+        def last_step(evaluator)
+          first, *rest = steps
+          rest.reduce(first.selection.rows(evaluator, window, keyed: true).lazy) do |done, step|
+            after(done.collect, step, evaluator)
+          end
+        end
+
+        def after(done, step, evaluator)
+          candidates = step.selection.rows(evaluator, window, keyed: true)
+          step.link.following(done, candidates, evaluator, window)
+        end
 
         # Without the ends that were followed by what must not follow, within the time and by the as-of date.
         def unfollowed(ends, evaluator)
