@@ -34,7 +34,7 @@ module Estrel
       private
 
       def types
-        @ledger.catalogue.event_types.values.select { |type| !type.hidden && type.count.positive? }
+        @ledger.catalogue.event_types.values.select { |type| !type.hidden && type.count >= 1 }
       end
 
       # The activity there is most of.
