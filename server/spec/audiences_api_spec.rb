@@ -89,6 +89,17 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
       .each { |study, body| expect(call(:post, "/studies/#{study}", body)["status"]).to be_between(400, 499), body.to_s }
   end
 
+  it "gives a question up when whoever asked it has gone away" do
+    header("Host", "127.0.0.1:4270")
+    here, there = Socket.pair(:UNIX, :STREAM)
+    body = JSON.generate({ definition: rides(2) })
+    asked = -> { post("/api/audiences/preview", body, "puma.socket" => here, "CONTENT_TYPE" => "application/json") }
+    expect(asked.call.status).to eq(200)
+    EstrelServer::LedgerBuilder.new.refresh(rebuild: true) # nothing is remembered any more
+    there.close
+    expect([asked.call.status, JSON.parse(last_response.body)["detail"]]).to eq([422, "the question has been withdrawn"])
+  end
+
   it "refuses what makes no sense with a message at its place, and takes what only looks odd" do
     gone = keep("Gone", rides(1))
     call(:delete, "/audiences/#{gone}")

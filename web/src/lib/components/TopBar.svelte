@@ -34,7 +34,7 @@
         >
       {/each}
     </nav>
-    <div class="ml-auto flex items-baseline gap-5 pb-2">
+    <div class="ml-auto flex flex-wrap items-baseline gap-x-5 gap-y-1 pb-2">
       {#if workspace.info?.ready}
         <Freshness />
         <AsOf />

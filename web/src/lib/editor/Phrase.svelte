@@ -7,6 +7,7 @@
     withPiece,
     type Attribute,
     type Comparison,
+    type Condition,
     type FieldType,
     type Filter,
     type Node,
@@ -102,6 +103,15 @@
     if (owner) put(await newFilter(owner, name));
   }
 
+  /** Another condition that will do instead of this one. */
+  async function orAnother() {
+    close();
+    const another = await newFilter(properties[0]!.owner, properties[0]!.name);
+    const group = /^(.*\.any)\[\d+\]$/.exec(path)?.[1];
+    if (group) change(withPiece(node, group, [...pieceAt<Condition[]>(node, group)!, another]));
+    else put({ any: [as<Filter>(), another] });
+  }
+
   async function bound(name: "from" | "to", on: boolean) {
     const next = { ...node.changed! };
     delete next[name];
@@ -141,14 +151,7 @@
           />
           <div class="mt-3 flex flex-wrap gap-2">
             <button class="quiet" onclick={drop}>Remove this condition</button>
-            <button
-              class="quiet"
-              onclick={async () => {
-                close();
-                const another = await newFilter(properties[0]!.owner, properties[0]!.name);
-                put({ any: [as<Filter>(), another] });
-              }}>or another condition …</button
-            >
+            <button class="quiet" onclick={orAnother}>or another condition …</button>
           </div>
         {:else if slot === "compare"}
           <CompareEditor
