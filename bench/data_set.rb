@@ -29,10 +29,16 @@ module Bench
       writer.put_profiles(people)
       writer.put_reach(reach)
       writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: [field("plan", "text")]),
-                    facts: { "event_count" => types.sum(&:count) })
+                    facts: { "event_count" => types.sum(&:count), **bounds })
     end
 
     private
+
+    # The first instant of the first day and the last one of the last.
+    def bounds
+      start = Estrel::Calendar.number(LAST_DAY - DAYS + 1) * 86_400 * 1_000_000
+      { "oldest_occurred_at" => start, "newest_occurred_at" => start + (DAYS * 86_400 * 1_000_000) - 1 }
+    end
 
     def event_type(id, name)
       properties = name == "ride_ended" ? { "distance_km" => field("distance_km", "number") } : {}

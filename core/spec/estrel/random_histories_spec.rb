@@ -103,6 +103,14 @@ RSpec.describe "random histories against the reference" do
     end
   end
 
+  it "asks as many parts as it takes for profiles and instants to have numbers" do
+    ids = ->(count) { Polars::Series.new("profile_id", [1, count], dtype: Polars::Int64) }
+    year = 365 * 86_400 * 1_000_000
+    expect(Estrel::Ledger::Timeline.parts(ids.call(100_000), year)).to eq(1)
+    parts = Array.new(4) { |power| Estrel::Ledger::Timeline.parts(Polars::Series.new("profile_id", (0..9).map { |id| id * (10**(5 + power)) }), 2 * year) }
+    expect(parts).to eq([4, 10, 10, 10])
+  end
+
   it "makes a failing case small" do
     population = RandomPopulation.new(7).population
     fails = ->(people, json) { people.values.any? { |person| person[:events].size > 1 } && json.to_s.include?("plan") }

@@ -34,6 +34,14 @@ module Estrel
         @calendar = generation.calendar
       end
 
+      # The same question, of some people only.
+      #
+      # @param ids [Polars::Series] sorted profile ids
+      # @return [Evaluator]
+      def among(ids)
+        self.class.new(@generation.picked(ids), as_of: as_of, policy: @policy, visit_gap: @visit_gap, budget: @budget)
+      end
+
       # The same question as of another date.
       #
       # @param date [Date]

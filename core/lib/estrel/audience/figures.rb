@@ -90,11 +90,43 @@ module Estrel
           entered: turned(entered, definition, earlier, self), left: turned(left, definition, self, earlier) }
       end
 
+      # Where clauses that cost little leave few people, those that cost much are asked of these only.
+      #
       # @param definition [Definition]
       # @return [Polars::Series] booleans over the ledger's profiles: the members
-      def inside(definition) = seen(as_of) & mask(definition.root)
+      def inside(definition)
+        costly, cheap = definition.clauses.partition { |clause| costly?(clause) }
+        return seen(as_of) & mask(definition.root) if costly.empty? || cheap.empty?
+
+        remembered([:inside, definition.root.key, states? && lifecycle.policy.key]) do
+          left = cheap.map { |clause| mask(clause) }.reduce(seen(as_of), :&)
+          few = count(left) * FEW <= left.len
+          few ? membership(fitting(ids.filter(left), costly)) : costly.map { |clause| mask(clause) }.reduce(left, :&)
+        end
+      end
 
       private
+
+      # How many times fewer people than there are are few.
+      FEW = 10
+      private_constant :FEW
+
+      # Those of some people for whom all of some clauses hold.
+      def fitting(people, clauses)
+        asked = among(people)
+        people.filter(clauses.map { |clause| asked.mask(clause) }.reduce(:&))
+      end
+
+      # Whether a clause has to put events in order, or activity.
+      def costly?(clause)
+        case clause
+        when Clause::Group then clause.clauses.any? { |inner| costly?(inner) }
+        when Clause::Negation then costly?(clause.clause)
+        when Clause::Membership then costly?(clause.definition.root)
+        when Clause::Did then clause.count&.unit == "visits"
+        else [Clause::Order, Clause::SameVisit, Clause::LifecycleState].include?(clause.class)
+        end
+      end
 
       # For whom among some people each clause holds in one evaluation and did not in the other.
       def turned(people, definition, without, with)

@@ -81,6 +81,12 @@ module Estrel
       # @return [Hash{String => String}] logical name to file name
       attr_reader :files
 
+      # @return [Integer] in how many parts it has to be asked at least, see {Timeline.parts}
+      def parts_needed
+        oldest, newest = @facts.values_at("oldest_occurred_at", "newest_occurred_at")
+        oldest && base_size.positive? ? Timeline.parts(profiles["profile_id"], newest - oldest) : 1
+      end
+
       # The ledger in parts of about as many profiles each, for taking one after the other.
       #
       # @param count [Integer] at least 1

@@ -54,6 +54,9 @@ module Estrel
       # @return [nil]
       def current_attribute(_name) = nil
 
+      # @return [Integer] see {Generation#parts_needed}
+      def parts_needed = @generation.parts_needed
+
       # @param count [Integer]
       # @return [Array<KnownOn, Slice>]
       def shards(count) = count == 1 ? [self] : (@shards ||= {})[count] ||= Slice.cut(self, count)

@@ -7,11 +7,12 @@ module Estrel
       # @return [Timeline] one number for every profile and instant
       def timeline = cache.fetch([:timeline]) { Timeline.new(self) }
 
-      # @return [Integer] in how many parts it must be asked at least
-      def parts_needed = cache.fetch([:parts_needed]) { Timeline.parts(self) }
-
       # @return [Integer] how many profiles there are
       def base_size = profiles.height
+
+      # @param ids [Polars::Series] sorted profile ids
+      # @return [Picked]
+      def picked(ids) = Picked.new(self, ids)
 
       # @param range [Range<Integer>] of profile ids, its end included
       # @return [Slice]

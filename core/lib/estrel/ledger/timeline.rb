@@ -9,13 +9,15 @@ module Estrel
       # The longest gap that keeps profiles apart.
       MAX_GAP = 86_400 * Calendar::MICROS
 
-      # How many parts of about as many profiles each a ledger needs, so that all have numbers in every part.
+      # In how many parts of about as many profiles each a ledger has to be asked, so that all have numbers in each.
       #
-      # @param ledger [Readable]
+      # @param ids [Polars::Series] sorted profile ids
+      # @param span [Integer] from the oldest event to the newest, microseconds
       # @return [Integer]
-      def self.parts(ledger)
-        whole = new(ledger)
-        (whole.size.fdiv(LIMIT) * 1.1).ceil.clamp(1, [ledger.base_size, 1].max)
+      def self.parts(ids, span)
+        numbers = ((ids[-1] || 0) - (ids[0] || 0) + 2) * (span + MAX_GAP + 2)
+        # A tenth more, since profile ids may lie closer together in one part than in another.
+        (numbers.fdiv(LIMIT) * 1.1).ceil.clamp(1, [ids.len, 1].max)
       end
 
       # @param ledger [Readable]
@@ -32,11 +34,8 @@ module Estrel
         @profiles = (ids.max || 0) - @lowest + 2
       end
 
-      # @return [Integer] how many numbers there are
-      def size = @profiles * @step
-
       # @return [Boolean] whether all profiles and instants have a number
-      def fits? = size < LIMIT
+      def fits? = @profiles * @step < LIMIT
 
       # @param at [Polars::Expr] instants, or one microsecond less
       # @return [Polars::Expr] the numbers, in a frame with `profile_id`

@@ -1,0 +1,55 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Ledger
+    # A part of a ledger, by profile: the same files with some profiles' rows only. Whatever is computed per profile can
+    # be computed of a part. Results are kept in a cache of the part's own.
+    #
+    # A subclass says which rows: `cut(frame, column)` gives those of a frame sorted by a column that begins with the
+    # profile.
+    class Part
+      include Readable
+
+      # @return [ResultCache]
+      attr_reader :cache
+
+      # @param whole [Readable]
+      def initialize(whole)
+        @whole = whole
+        @frames = {}
+        @cache = ResultCache.new
+      end
+
+      # @return [Catalogue]
+      def catalogue = @whole.catalogue
+
+      # @return [Calendar]
+      def calendar = @whole.calendar
+
+      # @return [Polars::DataFrame] see {Generation#profiles}
+      def profiles = part(:profiles) { @whole.profiles }
+
+      # @return [Polars::DataFrame] see {Generation#attribute_history}
+      def attribute_history = part(:attribute_history) { @whole.attribute_history }
+
+      # @return [Polars::DataFrame] see {Generation#reach}
+      def reach = part(:reach) { @whole.reach }
+
+      # @return [Polars::DataFrame] see {Generation#events}
+      def events(type) = part([:events, type]) { @whole.events(type) }
+
+      # @return [Polars::DataFrame] see {Generation#days}
+      def days(type) = part([:days, type], "key") { @whole.days(type) }
+
+      # @return [Polars::Series, nil] see {Generation#current_attribute}
+      def current_attribute(name)
+        values = @whole.current_attribute(name) or return
+        cut(@whole.profiles.select(["profile_id"]).with_columns([values.alias("value")]), "profile_id")["value"]
+      end
+
+      private
+
+      def part(name, column = "profile_id") = @frames[name] ||= cut(yield, column)
+    end
+  end
+end
