@@ -56,8 +56,9 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     many = keep("Many", rides(5), folder: "Riders", note: "for May")
     keep("Few", { "not" => { "audience" => { "id" => many } } })
     expect(call(:get, "/audiences")["audiences"].find { |row| row["id"] == many }).to include("folder" => "Riders", "note" => "for May", "uses" => 1)
-    expect(call(:put, "/audiences/#{many}", { definition: rides(4), version: 1 })["version"]).to eq(2)
-    late = call(:put, "/audiences/#{many}", { definition: rides(3), version: 1 })
+    started = call(:get, "/audiences/#{many}")["updated_at"]
+    expect(call(:put, "/audiences/#{many}", { definition: rides(4), updated_at: started })["version"]).to eq(2)
+    late = call(:put, "/audiences/#{many}", { note: "for June", updated_at: started })
     expect(late).to include("status" => 409, "detail" => "this audience has been changed meanwhile; it is at version 2")
     expect(call(:get, "/audiences/#{many}/versions")["versions"].map { |row| row["clauses"] })
       .to eq([["who ended a ride at least 4 times at any time"], ["who ended a ride at least 5 times at any time"]])

@@ -17,15 +17,17 @@ module EstrelServer
     # @param policy [Estrel::Lifecycle::Policy, nil]
     # @param known_on [Date, nil]
     # @param cancelled [#call] tells whether nobody waits for the answer any more
+    # @param limited [Boolean] whether time and memory are; a background worker may take as long as it takes
     # @param settings [Settings]
-    def initialize(generation, as_of:, policy:, known_on: nil, cancelled: -> { false }, settings: EstrelServer.settings)
+    def initialize(generation, as_of:, policy:, known_on: nil, cancelled: -> { false }, limited: true,
+                   settings: EstrelServer.settings)
       @ledger = known_on ? generation.known_on(known_on) : generation
       @as_of = as_of
       @policy = policy
       @known_on = known_on
       @shards = settings.shards
-      @budget = Estrel::Audience::Budget.new(seconds: settings.question_seconds, cancelled: cancelled,
-                                             bytes: settings.question_memory_mb * 1_000_000)
+      limits = { seconds: settings.question_seconds, bytes: settings.question_memory_mb * 1_000_000 }
+      @budget = Estrel::Audience::Budget.new(cancelled: cancelled, **(limited ? limits : {}))
     end
 
     # @return [Estrel::Catalogue]

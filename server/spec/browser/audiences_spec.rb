@@ -203,6 +203,9 @@ RSpec.describe "audiences", type: :feature do
     visit "/studies/overlap?tray=1,3&by=attribute:plan"
     expect(page).to have_css("[data-testid='regions'] th", text: "pay as you go")
     click_link "CSV"
+    file = File.join(DOWNLOADS, "overlap.csv")
+    80.times { File.exist?(file) ? break : sleep(0.1) }
+    expect(File.read(file).lines.first.strip).to eq("in,people,share of base,times chance,pay as you go,monthly pass,day pass")
   end
 
   it "breaks two audiences down, with the difference, and opens a row as people and as an audience" do

@@ -29,12 +29,15 @@ class Workspace {
 
   async refresh(): Promise<void> {
     try {
-      this.info = await answer(api.GET("/workspace"));
-      this.pulse = this.info;
-      if (this.info.ready) {
-        this.policy = await answer(api.GET("/policy"));
-        this.catalogue = await answer(api.GET("/catalogue"));
+      // All of it before anything is shown: whoever sees a place can use it.
+      const info = await answer(api.GET("/workspace"));
+      if (info.ready) {
+        [this.policy, this.catalogue] = await Promise.all([
+          answer(api.GET("/policy")),
+          answer(api.GET("/catalogue")),
+        ]);
       }
+      this.info = this.pulse = info;
       this.problem = null;
     } catch (error) {
       this.problem = problemOf(error);

@@ -130,9 +130,9 @@
         address.go(address.to(`/audiences/${created.id}`), { replace: true });
         return;
       }
-      const version = over ? theirs!.version : kept!.version;
+      const { updated_at } = over ? theirs! : kept!;
       take(
-        await answer(api.PUT("/audiences/{id}", { params: { path: { id } }, body: { ...body, version } })),
+        await answer(api.PUT("/audiences/{id}", { params: { path: { id } }, body: { ...body, updated_at } })),
       );
       problem = theirs = null;
       said(`“${name}” has been saved as version ${kept!.version}`);

@@ -54,7 +54,7 @@ module EstrelServer
 
       get("/audiences/:id") { respond(describe(audience)) }
 
-      # With the version the change started from, a change made meanwhile by somebody else is not written over.
+      # With the time of the last change the new one started from, what somebody else did meanwhile is not written over.
       put("/audiences/:id") do
         definition = given["definition"] && parse_definition(given["definition"], of: audience)
         Audience.transaction do
@@ -121,7 +121,7 @@ module EstrelServer
       end
 
       def refuse_if_changed
-        return if given["version"].nil? || given["version"] == audience.current.number
+        return if given["updated_at"].nil? || given["updated_at"] == instant(audience.updated_at)
 
         raise Problem.new(409, "this audience has been changed meanwhile; it is at version #{audience.current.number}")
       end

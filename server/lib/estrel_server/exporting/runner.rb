@@ -45,7 +45,7 @@ module EstrelServer
         generation = @ledger.current
         policy = @run.policy && Estrel::Lifecycle::Policy.new(**@run.policy.transform_keys(&:to_sym))
         definition = Asking.definition(@run.audience_version.definition, generation.catalogue)
-        evaluator = Question.new(generation, as_of: @run.as_of, policy: policy).evaluator
+        evaluator = Question.new(generation, as_of: @run.as_of, policy: policy, limited: false).evaluator
         columns = Columns.new(generation)
         columns.check(export.chosen_columns)
         columns.frame(export.chosen_columns, evaluator.members(definition), as_of: @run.as_of, policy: policy)
