@@ -174,7 +174,7 @@
     <p class="soft small mt-2 max-w-prose">
       The difference is the second share minus the first, with Newcombe's interval for two independent groups;
       people who are in both count in both, which makes the interval wider than it needs to be. A filled mark:
-      it leaves out no difference at all.
+      zero lies outside the interval.
     </p>
   {/if}
   {#if data.values > data.rows.length}<p class="soft small mt-1">
