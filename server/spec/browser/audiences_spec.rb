@@ -262,6 +262,9 @@ RSpec.describe "audiences", type: :feature do
     find("summary", text: "folder and note").click
     fill_in "Folder", with: "Watch"
     fill_in "Note", with: "ask on Mondays"
+    visit page.current_url
+    find("summary", text: "folder and note").click
+    expect(page).to have_field("Folder", with: "Watch")
     find("summary", text: "folder and note").click
     click_button "Save"
     expect(page).to have_text("version 1")

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { onMount } from "svelte";
+  import { onMount, untrack } from "svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, Refusal, type Problem, type Schemas } from "../lib/api/client";
   import Conflict from "../lib/components/Conflict.svelte";
@@ -18,12 +18,19 @@
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
-  /** An audience as a sentence. What is not saved yet is in the address, so it survives a reload. */
+  /**
+   * An audience as a sentence. What is not saved yet is in the address, so it survives a reload; a definition too long
+   * for an address is kept by the browser.
+   */
   let { id }: { id: number | null } = $props();
 
   const WAIT = 80;
   // What costs more than the size is asked for once the sentence rests.
   const REST = 700;
+
+  // Servers take no longer addresses than this, written in the address's own way.
+  const LONGEST = 4000;
+  const KEPT = `estrel-draft-${untrack(() => id) ?? "new"}`;
 
   let kept = $state.raw<Schemas["Audience"] | null>(null);
   let definition = $state.raw<Definition>({ all: [] });
@@ -58,9 +65,11 @@
   onMount(async () => {
     try {
       if (id !== null) take(await answer(api.GET("/audiences/{id}", { params: { path: { id } } })));
-      const draft = address.get("definition");
+      const draft = address.get("definition") ?? sessionStorage.getItem(KEPT);
       if (draft) definition = rooted(JSON.parse(draft));
       name = address.get("name") ?? name;
+      folder = address.get("folder") ?? folder;
+      note = address.get("note") ?? note;
       ready = true;
     } catch (error) {
       problem = problemOf(error);
@@ -85,10 +94,18 @@
 
   $effect(() => {
     if (!ready) return;
-    const wanted = { definition: dirty ? text : null, name: dirty ? name : null };
-    if (address.get("definition") !== wanted.definition || address.get("name") !== (wanted.name || null)) {
-      address.note(wanted);
-    }
+    const long = text.length > LONGEST;
+    if (dirty && long) sessionStorage.setItem(KEPT, text);
+    else sessionStorage.removeItem(KEPT);
+    const unsaved = (here: string, there: string | undefined) =>
+      dirty && here !== (there ?? "") ? here : null;
+    const wanted = {
+      definition: dirty && !long ? text : null,
+      name: dirty ? name || null : null,
+      folder: unsaved(folder, kept?.folder),
+      note: unsaved(note, kept?.note),
+    };
+    if (Object.entries(wanted).some(([key, value]) => address.get(key) !== value)) address.note(wanted);
   });
 
   async function ask(body: { definition: Record<string, unknown>; as_of: string }) {
@@ -215,7 +232,7 @@
   </div>
   <div class="soft small mt-1 flex min-h-6 flex-wrap items-baseline gap-x-4">
     <span>
-      {#if dirty}not saved yet; this page's address keeps the draft{:else if kept}version {kept.version}{/if}
+      {#if dirty}not saved yet; the draft survives a reload{:else if kept}version {kept.version}{/if}
       {#if name.trim() === "" && definition.all.length}· give it a name to save it{/if}
     </span>
     <details class="relative">
