@@ -57,7 +57,8 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     keep("Few", { "not" => { "audience" => { "id" => many } } })
     expect(call(:get, "/audiences")["audiences"].find { |row| row["id"] == many }).to include("folder" => "Riders", "note" => "for May", "uses" => 1)
     started = call(:get, "/audiences/#{many}")["updated_at"]
-    expect(call(:put, "/audiences/#{many}", { definition: rides(4), updated_at: started })["version"]).to eq(2)
+    expect(call(:put, "/audiences/#{many}", { definition: rides(4), updated_at: started, author: "Ana" })["version"]).to eq(2)
+    expect(call(:get, "/audiences/#{many}/versions")["versions"].map { |row| row["author"] }).to eq(["Ana", ""])
     late = call(:put, "/audiences/#{many}", { note: "for June", updated_at: started })
     expect(late).to include("status" => 409, "detail" => "this audience has been changed meanwhile; it is at version 2")
     expect(call(:get, "/audiences/#{many}/versions")["versions"].map { |row| row["clauses"] })

@@ -234,6 +234,9 @@ RSpec.describe "audiences", type: :feature do
       change "How often: at least twice"
       fill_in "Times", with: "5"
       close
+      find("summary", text: "folder and note").click
+      fill_in "Your name, told with the versions you save", with: "Ana"
+      find("summary", text: "folder and note").click
       click_button "Save"
       expect(page).to have_text("version 2")
     end
@@ -249,6 +252,9 @@ RSpec.describe "audiences", type: :feature do
         click_button "Save mine as the next version"
       end
       expect(page).to have_text("version 3")
+      find("summary", text: "3 versions").click
+      expect(page).to have_css("option", text: "version 2 by Ana, ")
+      page.execute_script("localStorage.removeItem('estrel-author')")
     end
     theirs.close
   end

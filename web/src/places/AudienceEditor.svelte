@@ -15,6 +15,7 @@
   import SentenceLine from "../lib/editor/SentenceLine.svelte";
   import { day, number, percent } from "../lib/format";
   import { Steps } from "../lib/history";
+  import { author } from "../lib/author.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
@@ -139,7 +140,13 @@
   async function save(over = false) {
     if (saving) return;
     saving = true;
-    const body = { name, folder, note, definition: definition as Record<string, unknown> };
+    const body = {
+      name,
+      folder,
+      note,
+      author: author.name,
+      definition: definition as Record<string, unknown>,
+    };
     try {
       if (id === null) {
         const created = await answer(api.POST("/audiences", { body }));
@@ -240,6 +247,14 @@
       <div class="panel absolute z-20 mt-1 flex w-80 flex-col gap-2">
         <label class="field">Folder <input maxlength="100" bind:value={folder} /></label>
         <label class="field">Note <textarea rows="3" maxlength="2000" bind:value={note}></textarea></label>
+        <label class="field"
+          >Your name, told with the versions you save
+          <input
+            maxlength="100"
+            value={author.name}
+            oninput={(event) => author.set(event.currentTarget.value)}
+          /></label
+        >
       </div>
     </details>
     {#if note}<span class="max-w-prose truncate" title={note}>{note}</span>{/if}

@@ -47,7 +47,7 @@ module EstrelServer
       post("/audiences") do
         definition = parse_definition(given["definition"])
         audience = Audience.transaction do
-          Audience.create!(name: name, **filed).tap { |row| row.keep(definition, generation.catalogue) }
+          Audience.create!(name: name, **filed).tap { |row| row.keep(definition, generation.catalogue, author: author) }
         end
         respond(describe(audience.reload), status: 201)
       end
@@ -62,7 +62,7 @@ module EstrelServer
           refuse_if_changed
           audience.name = name if given.key?("name")
           audience.assign_attributes(filed)
-          audience.keep(definition, generation.catalogue) if definition
+          audience.keep(definition, generation.catalogue, author: author) if definition
           audience.updated_at = Time.now.utc
           audience.save!
         end
@@ -89,7 +89,8 @@ module EstrelServer
         version = audience.versions.find_by!(number: whole("number", nil, ID))
         Audience.transaction do
           audience.lock!
-          audience.keep(parse_definition(version.definition, of: audience), generation.catalogue)
+          audience.keep(parse_definition(version.definition, of: audience), generation.catalogue,
+                        author: params["author"].to_s)
           audience.update!(updated_at: Time.now.utc)
         end
         respond(describe(audience.reload))
@@ -109,6 +110,8 @@ module EstrelServer
       def given = @given ||= body_json
 
       def name = given["name"].to_s.strip
+
+      def author = given["author"].to_s.strip
 
       def filed = given.slice("folder", "note").transform_values { |text| text.to_s.strip }
 
@@ -148,7 +151,7 @@ module EstrelServer
 
       def describe_version(version)
         { number: version.number, sentence: version.sentence, definition: version.definition, digest: version.digest,
-          clauses: clauses(version), created_at: instant(version.created_at) }
+          clauses: clauses(version), author: version.author, created_at: instant(version.created_at) }
       end
 
       # Its clauses in words, for laying versions side by side; none where its names are no longer there.

@@ -20,12 +20,13 @@ module EstrelServer
     #
     # @param definition [Estrel::Audience::Definition]
     # @param catalogue [Estrel::Catalogue]
+    # @param author [String] who says so
     # @return [AudienceVersion]
-    def keep(definition, catalogue)
+    def keep(definition, catalogue, author: "")
       return current if current&.digest == definition.digest
 
       versions.create!(number: (current&.number || 0) + 1, definition: definition.to_h, digest: definition.digest,
-                       sentence: Estrel::Audience::Sentence.new(definition, catalogue).to_s)
+                       author: author, sentence: Estrel::Audience::Sentence.new(definition, catalogue).to_s)
     end
   end
 end

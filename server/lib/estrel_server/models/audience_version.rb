@@ -5,5 +5,7 @@ module EstrelServer
   class AudienceVersion < Record
     attribute :definition, :json
     belongs_to :audience
+
+    validates :author, length: { maximum: 100 }
   end
 end

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { answer, api, type Schemas } from "../api/client";
+  import { author } from "../author.svelte";
   import { moment } from "../format";
   import { Resource } from "../resource.svelte";
   import { workspace } from "../workspace.svelte";
@@ -22,8 +23,13 @@
   );
 
   async function restore(number: number) {
-    const params = { path: { id: audience.id, number } };
+    const params = { path: { id: audience.id, number }, query: { author: author.name } };
     restored(await answer(api.POST("/audiences/{id}/versions/{number}/restore", { params })));
+  }
+
+  function title(version: Schemas["Version"]): string {
+    const by = version.author ? ` by ${version.author}` : "";
+    return `version ${version.number}${by}, ${moment(version.created_at, workspace.info!.time_zone)}`;
   }
 
   /** The clauses of one that the other does not have. */
@@ -56,9 +62,7 @@
               onchange={(event) => (chosen = Number(event.currentTarget.value))}
             >
               {#each versions.data.versions.slice(1) as version (version.number)}
-                <option value={String(version.number)}
-                  >version {version.number}, {moment(version.created_at, workspace.info!.time_zone)}</option
-                >
+                <option value={String(version.number)}>{title(version)}</option>
               {/each}
             </select>
             {#if earlier.digest !== audience.digest}
@@ -69,7 +73,7 @@
         </div>
         <div>
           <p class="min-h-8 py-1">
-            version {newest.number}, {moment(newest.created_at, workspace.info!.time_zone)}
+            {title(newest)}
           </p>
           {@render side(newest, earlier, "new:")}
         </div>
