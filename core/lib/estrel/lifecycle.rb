@@ -3,34 +3,27 @@
 module Estrel
   # The state of every profile on a date, and the counts per state for every day of a range.
   #
-  # A profile's activity days fall into *spells*: runs whose neighbours lie at most `active_within` days apart, so the
-  # person never went dormant inside one. A spell from its first day s to its last day l says everything: from s the
-  # person is new or active, from l + active_within dormant, from l + churned_after churned, until the next spell.
+  # A profile's activity days fall into {Spells}. A spell from its first day s to its last day l says everything: from s
+  # the person is new or active, from l + active_within dormant, from l + churned_after churned, until the next spell.
   # Counting is therefore one pass over the spells, however many days are asked for.
   class Lifecycle
     STATES = %w[unseen new active dormant churned].freeze
     # The states a person who has shown activity can be in.
     SEEN_STATES = %w[new active dormant churned].freeze
-    DAY = Ledger::Layout::KEY_STEP
-    # A day after every other, where a spell has no successor.
-    NEVER = DAY - 1
-    # The longest range that is counted at once.
-    MAX_RANGE = 366 * 40
-    # Keys of one profile differ by less, those of two by more.
-    APART = DAY / 2
-    private_constant :DAY, :NEVER, :APART
-
-    # Raised for a range of days that is upside down or absurdly long.
-    class InvalidRange < Error; end
+    NEVER = Spells::NEVER
+    private_constant :NEVER
 
     # @return [Policy]
     attr_reader :policy
+    # @return [Ledger::Readable] with the people the policy is about
+    attr_reader :ledger
 
-    # @param generation [Ledger::Generation]
+    # @param ledger [Ledger::Readable]
     # @param policy [Policy]
-    def initialize(generation, policy)
-      @generation = generation
+    def initialize(ledger, policy)
+      @ledger = ledger
       @policy = policy
+      @spells = Spells.new(ledger, policy)
     end
 
     # Every profile's state at the end of a day.
@@ -40,7 +33,7 @@ module Estrel
     #   the order of the ledger's profiles; people first seen after the date are "unseen"
     def states(date)
       day = Calendar.number(date)
-      @generation.cache.fetch([:states, @policy.key, day]) { compute_states(day) }
+      @ledger.cache.fetch([:states, @policy.key, day]) { compute_states(day) }
     end
 
     # How many people are in each state at the end of every day of a range.
@@ -49,14 +42,51 @@ module Estrel
     # @param to [Date] included
     # @return [Hash{String => Array<Integer>}] per state of {STATES} one count per day; the states of a day add up to
     #   the people first seen by then
-    # @raise [InvalidRange]
+    # @raise [Steps::Invalid]
     def counts(from, to)
-      raise InvalidRange, "the range ends (#{to}) before it starts (#{from})" if to < from
-      raise InvalidRange, "ask for at most #{MAX_RANGE} days at once" if (to - from) >= MAX_RANGE
-
-      first, last = [from, to].map { |date| Calendar.number(date) }
-      @generation.cache.fetch([:counts, @policy.key, first, last]) { compute_counts(first, last) }
+      steps = Steps.covering("day", from, to)
+      found = series(steps, Grouping.everybody(ledger)).first
+      STATES.to_h { |state| [state, found[state].drop(1)] }
     end
+
+    # How many people of each group are in each state at each of some dates.
+    #
+    # @param steps [Steps]
+    # @param grouping [Grouping]
+    # @return [Array<Hash{String => Array<Integer>}>] per group, for each of {STATES} and for "returned", one count per
+    #   date; the states of a date add up to the people of the group first seen by then
+    def series(steps, grouping)
+      seen = grouping.seen(steps)
+      edges(steps, grouping).counts.each_with_index.map do |counts, group|
+        unseen = seen[group].each_with_index.map { |all, at| all - SEEN_STATES.sum { |state| counts[state][at] } }
+        { "unseen" => unseen, **counts }
+      end
+    end
+
+    # How people of each group went from state to state between each two neighbouring dates.
+    #
+    # @param steps [Steps]
+    # @param grouping [Grouping]
+    # @return [Array<Array<Movement>>] per group and period
+    def movements(steps, grouping)
+      seen = grouping.seen(steps)
+      edges(steps, grouping).movements.each_with_index.map do |periods, group|
+        periods.each_with_index.map { |table, index| Movement.of(table, seen[group][index + 1]) }
+      end
+    end
+
+    # What a {Lifecycle::Edges} says is remembered for everybody.
+    #
+    # @param steps [Steps]
+    # @param grouping [Grouping]
+    # @return [Edges]
+    def edges(steps, grouping) = Edges.of_spells(@spells.all, policy, steps, grouping)
+
+    # @return [Polars::DataFrame] see {Spells#all}
+    def spells = @spells.all
+
+    # @return [Polars::DataFrame] see {Spells#keys}
+    def activity = @spells.keys
 
     # Every stretch of days a profile spends in one state, from before it was known to ever after.
     #
@@ -65,7 +95,7 @@ module Estrel
     #   null for the first), in no order
     def intervals(since)
       day = Calendar.number(since)
-      @generation.cache.fetch([:intervals, @policy.key, day]) { compute_intervals(spells_in(recent_keys(day))) }
+      @ledger.cache.fetch([:intervals, @policy.key, day]) { compute_intervals(@spells.since(day)) }
     end
 
     private
@@ -107,13 +137,13 @@ module Estrel
     # Up to the first activity, or for ever.
     def unseen_stretches(spells)
       first_day = Polars.col("first_day")
-      strangers = @generation.profiles.select(["profile_id"]).join(spells, on: "profile_id", how: "anti")
+      strangers = @ledger.profiles.select(["profile_id"]).join(spells, on: "profile_id", how: "anti")
       [stretch(spells.filter(Polars.col("start") == first_day), "unseen", Polars.lit(-NEVER), first_day),
        stretch(strangers, "unseen", Polars.lit(-NEVER), Polars.lit(NEVER))]
     end
 
     def compute_states(day)
-      known = @generation.profiles.select(["profile_id"])
+      known = @ledger.profiles.select(["profile_id"])
       joined = known.join(summary(day), on: "profile_id", how: "left")
       quiet = Polars.lit(day) - Polars.col("last_day")
       joined.with_columns([quiet.alias("quiet_days"), state_expression(day, quiet).alias("state")])
@@ -138,43 +168,10 @@ module Estrel
     # First day, last day and start of the latest spell per profile, looking at activity up to a day. A spell that began
     # active_within days before it or earlier may get a later start, but never one within these days.
     def summary(day)
-      spells = spells_in(recent_keys(day - @policy.active_within, day))
+      spells = @spells.since(day - @policy.active_within, day)
       latest = spells.filter(Polars.col("next_start") == NEVER)
       latest.select([Polars.col("profile_id"), Polars.col("first_day"), Polars.col("last").alias("last_day"),
                      Polars.col("start").alias("spell_start")])
-    end
-
-    def compute_counts(first, last)
-      spells = self.spells
-      start, finish, following, first_day = %w[start last next_start first_day].map { |name| Polars.col(name) }
-      dormant = finish + @policy.active_within
-      churned = finish + @policy.churned_after
-      tally = ->(from, to) { daily(spells.select([from.alias("from"), to.alias("to")]), first, last) }
-      alive = tally.call(start, dormant)
-      new = tally.call(start, smaller(dormant, first_day + @policy.new_for))
-      result = { "new" => new, "active" => alive.zip(new).map { |all, young| all - young },
-                 "dormant" => tally.call(dormant, smaller(churned, following)),
-                 "churned" => tally.call(churned, following) }
-      { "unseen" => unseen(result.values, first, last), **result }
-    end
-
-    def unseen(seen, first, last)
-      base = daily(@generation.profiles.select([Polars.col("first_seen_day").alias("from"),
-                                                Polars.lit(NEVER).alias("to")]), first, last)
-      base.each_with_index.map { |size, index| size - seen.sum { |counts| counts[index] } }
-    end
-
-    # How many of the half-open intervals [from, to) cover each day of the range.
-    def daily(intervals, first, last)
-      real = intervals.filter((Polars.col("from") < Polars.col("to")) & (Polars.col("to") > first) &
-                              (Polars.col("from") <= last))
-      changes = Array.new(last - first + 2, 0)
-      { "from" => 1, "to" => -1 }.each do |column, step|
-        real.select(Polars.col(column).clip(first, last + 1).cast(Polars::Int32).alias("at"))
-            .group_by("at").agg([Polars.len.alias("n")]).rows.each { |at, count| changes[at - first] += step * count }
-      end
-      total = 0
-      changes[..-2].map { |change| total += change }
     end
 
     def either(condition, yes, no) = Polars.when(condition).then(yes).otherwise(no)
@@ -182,62 +179,5 @@ module Estrel
     def smaller(left, right) = either(left < right, left, right)
 
     def larger(left, right) = either(left > right, left, right)
-
-    # One row per spell: profile_id, start, last, next_start (NEVER for the latest), first_day (of the profile).
-    def spells
-      @generation.cache.fetch([:spells, @policy.activity, @policy.active_within]) { spells_in(keys) }
-    end
-
-    # Two neighbouring keys of one profile differ by the days between; those of two profiles by more than any
-    # threshold, since real days leave most of the key's low part unused. So one comparison finds where spells end.
-    def spells_in(keys)
-      key = Polars.col("key")
-      breaks = keys.select([((key - key.shift(1)) > @policy.active_within).fill_null(true).alias("breaks")])["breaks"]
-      starts = keys.filter(breaks)
-      ends = keys.filter(breaks.to_frame.select([Polars.col("breaks").shift(-1).fill_null(true)]).to_series)
-      spells = starts.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
-                              (ends["key"] % DAY).cast(Polars::Int32).alias("last")])
-      with_neighbours(spells)
-    end
-
-    def with_neighbours(spells)
-      profile = Polars.col("profile_id")
-      start = Polars.col("start")
-      following = Polars.when(profile == profile.shift(-1)).then(start.shift(-1)).otherwise(NEVER)
-      opening = Polars.when(profile.ne_missing(profile.shift(1))).then(start).otherwise(nil)
-      spells.with_columns([following.fill_null(NEVER).cast(Polars::Int32).alias("next_start"),
-                           opening.forward_fill.alias("first_day")])
-    end
-
-    # The (profile, day) pairs with activity as one sorted column: one combined key sorts far faster than two. A pair
-    # stands once for every type that has it; a repeat lies no day behind the one before, so it ends no spell.
-    def keys
-      @generation.cache.fetch([:activity_keys, @policy.activity]) { together(day_frames) }
-    end
-
-    # The pairs that decide the states from a day on: the first of every profile, the last one before that day, and all
-    # later ones. Far fewer than all, so putting them in order takes little.
-    def recent_keys(day, last = nil)
-      key, recent, other = %w[key recent other].map { |name| Polars.col(name) }
-      day_of = key & (DAY - 1)
-      together(day_frames.map do |frame|
-        frame = frame.filter(day_of <= last) if last
-        marked = frame.with_columns([(day_of >= day).alias("recent"),
-                                     ((key - key.shift(1)) > APART).fill_null(true).alias("other")])
-        kept = recent | other | recent.shift(-1).fill_null(true) | other.shift(-1).fill_null(true)
-        frame.filter(marked.select([kept.alias("kept")])["kept"])
-      end)
-    end
-
-    def together(frames)
-      return Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
-
-      frames.one? ? frames.first : Polars.concat(frames).sort("key")
-    end
-
-    def day_frames
-      types = @policy.activity.filter_map { |name| @generation.catalogue.event_type(name) }.uniq
-      types.reject(&:not_activity).map { |type| @generation.days(type.name) }
-    end
   end
 end

@@ -53,7 +53,7 @@ RSpec.describe Estrel::Lifecycle do
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
       lifecycle = described_class.new(generation, policy)
       expect { lifecycle.counts(Date.new(2026, 5, 2), Date.new(2026, 5, 1)) }
-        .to raise_error(Estrel::Lifecycle::InvalidRange, /ends .* before it starts/)
+        .to raise_error(Estrel::Lifecycle::Steps::Invalid, /ends .* before it starts/)
       expect { lifecycle.counts(Date.new(1900, 1, 1), Date.new(2026, 5, 1)) }.to raise_error(/at most/)
     end
   end

@@ -4,14 +4,16 @@
 #
 # people: `{ id => { events: [{ type:, at: Time, **properties }], attributes: [{ name:, at: Time, value: }] } }`; an event
 # may carry `received: Time` and `source: Integer`, an attribute `received: Time`. A person may have `reach: [{ channel:,
-# at: Time, address: String or given: true/false }]` and a `kind:`.
+# at: Time, address: String or given: true/false }]` and a `kind:`. An event may say `of: id, linked: Time`: it was another
+# person's, who turned out to be this one at that time; and `stored: name`: it came under another type's name.
 class Population
   PROPERTY_TYPES = { String => "text", Float => "number", Integer => "number", TrueClass => "boolean",
                      FalseClass => "boolean" }.freeze
 
   attr_reader :people, :time_zone
 
-  def initialize(people, time_zone: "UTC", event_types: {}, attributes: {})
+  def initialize(people, time_zone: "UTC", event_types: {}, attributes: {}, aliases: {})
+    @aliases = aliases
     @people = people
     @time_zone = time_zone
     @event_types = event_types
@@ -21,7 +23,7 @@ class Population
   def calendar = @calendar ||= Estrel::Calendar.new(time_zone)
 
   # What it takes to make another population of the same kind.
-  def settings = { time_zone: @time_zone, event_types: @event_types, attributes: @attributes }
+  def settings = { time_zone: @time_zone, event_types: @event_types, attributes: @attributes, aliases: @aliases }
 
   # The same people without everything received after a date. Of somebody of whom nothing was known nothing is left.
   def known_on(date)
@@ -38,7 +40,7 @@ class Population
         fields = properties.to_h { |property, type| [property, field(property, type)] }
         Estrel::Catalogue::EventType.new(id: index + 1, name: name, properties: fields, count: 0)
       end,
-      attributes: @attributes.map { |name, type| field(name, type) }, sources: { 1 => "app", 2 => "kiosk" }
+      attributes: @attributes.map { |name, type| field(name, type) }, sources: { 1 => "app", 2 => "kiosk" }, aliases: @aliases
     )
   end
 
@@ -48,6 +50,8 @@ class Population
     writer.put_attribute_history(history_frame)
     writer.put_profiles(profiles_frame)
     writer.put_reach(reach_frame)
+    writer.put_origins(origins_frame)
+    writer.put_renamed(renamed_frame)
     writer.commit(catalogue: catalogue, facts: {})
     Estrel::Ledger.new(directory).current
   end
@@ -67,7 +71,7 @@ class Population
     times = rows.map { |_, row| micros(row[:at]) }
     received = rows.map { |_, row| micros(row[:received] || row[:at]) }
     columns = { "profile_id" => rows.map(&:first), "occurred_at" => times, "received_at" => received,
-                "event_id" => (0...rows.size).to_a, "source_id" => rows.map { |_, row| row[:source] || 1 } }
+                "event_id" => (0...rows.size).map { |index| event_number(type.name, index) }, "source_id" => rows.map { |_, row| row[:source] || 1 } }
     type.properties.each_value do |property|
       columns[Estrel::Ledger::Layout.property(property.name)] = rows.map { |_, row| row[property.name.to_sym] }
     end
@@ -98,6 +102,29 @@ class Population
                 "received_at" => rows.map { |_, row| micros(row[:received] || row[:at]) },
                 "address" => rows.map { |_, row| row[:address] }, "given" => rows.map { |_, row| row[:given] } }
     Polars::DataFrame.new(columns, schema_overrides: Estrel::Ledger::Layout::REACH_COLUMNS)
+  end
+
+  # Events are numbered within their type.
+  def numbered
+    @event_types.keys.flat_map { |type| each_event(type).each_with_index.map { |(id, row), index| [id, row, event_number(type, index)] } }
+  end
+
+  def event_number(type, index) = (@event_types.keys.index(type) * 1_000_000) + index
+
+  def origins_frame
+    rows = numbered.select { |_, row, _| row[:of] }.flat_map do |id, row, number|
+      day = calendar.day_of(micros(row[:linked]))
+      joined = Estrel::Calendar.number(day)
+      [[id, number, row[:of], 0, joined], [id, number, id, joined, Estrel::Lifecycle::Spells::NEVER]]
+    end
+    columns = Estrel::Ledger::Layout::ORIGIN_COLUMNS
+    Polars::DataFrame.new(columns.keys.each_with_index.to_h { |name, at| [name, rows.map { |row| row[at] }] }, schema_overrides: columns)
+  end
+
+  def renamed_frame
+    rows = numbered.select { |_, row, _| row[:stored] }
+    Polars::DataFrame.new({ "event_id" => rows.map(&:last), "stored_as" => rows.map { |_, row, _| row[:stored] } },
+                          schema_overrides: Estrel::Ledger::Layout::RENAMED_COLUMNS)
   end
 
   def text(value) = value.is_a?(Array) ? JSON.generate(value) : value&.to_s

@@ -55,6 +55,7 @@ class RandomPopulation
     events = Array.new(@random.rand(10)) { event }
     # Some follow others closely, or happen at the very same instant.
     events += events.sample(4, random: @random).map { |row| event.merge(at: row[:at] + pick([0, 60, 1800, 1801, 7200])) }
+    events = as_two(events) if @random.rand < 0.3
     attributes = Array.new(@random.rand(4) + (events.empty? ? 1 : 0)) { attribute }
     reach = Array.new(@random.rand(4)) { reach_fact }.uniq { |row| row.values_at(:channel, :at) }
     { events: events, attributes: attributes.uniq { |row| row.values_at(:name, :at) }, reach: reach, kind: pick(KINDS) }
@@ -79,6 +80,12 @@ class RandomPopulation
     type = pick(EVENT_TYPES.keys)
     properties = EVENT_TYPES[type].to_h { |name, kind| [name.to_sym, @random.rand < 0.2 ? nil : value(kind)] }
     { type: type, at: instant, received: later, **properties }
+  end
+
+  # Some of what a few did was done as somebody else, who turned out to be the same person.
+  def as_two(events)
+    other = { of: (@others = (@others || 1000) + 1), linked: instant }
+    events.map { |event| @random.rand < 0.5 ? event.merge(other) : event }
   end
 
   def attribute

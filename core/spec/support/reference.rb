@@ -1,11 +1,13 @@
 # frozen_string_literal: true
 
 require_relative "reference_events"
+require_relative "reference_lifecycle"
 
 # The rules in the plainest Ruby there is, one person at a time. Slow on purpose: this is the definition of correct,
 # and the fast path must agree with it exactly.
 class Reference
   include ReferenceEvents
+  include ReferenceLifecycle
 
   STATES = %w[unseen new active dormant churned].freeze
   VISIT_GAP = 30 * 60
@@ -71,7 +73,7 @@ class Reference
   private
 
   def activity_days(person, date)
-    person[:events].select { |row| @policy.activity.include?(row[:type]) }.map { |row| day(row[:at]) }
+    person[:events].select { |row| @policy.event_types.include?(row[:type]) }.map { |row| day(row[:at]) }
                    .select { |day| day <= date }.sort
   end
 

@@ -19,6 +19,8 @@ module Estrel
       attr_reader :as_of
       # @return [Calendar]
       attr_reader :calendar
+      # @return [Lifecycle::Policy, nil] the one in force
+      attr_reader :policy
 
       # @param generation [Ledger::Readable]
       # @param as_of [Date]
@@ -75,11 +77,23 @@ module Estrel
       # @return [Polars::DataFrame] `profile_id` and `first_seen_day` of everybody
       def first_seen = @generation.profiles.select(%w[profile_id first_seen_day])
 
-      # @return [Lifecycle] under the policy in force
-      def lifecycle
-        raise Error, "a lifecycle clause needs a lifecycle policy" unless @policy
+      # @param policy [Lifecycle::Policy, nil] nil for the one in force
+      # @return [Lifecycle] of the people the policy is about, at the end of the as-of date
+      def lifecycle(policy = nil)
+        policy ||= @policy or raise Error, "a lifecycle clause needs a lifecycle policy"
+        Lifecycle.new(policy.limited? ? people_of(policy) : @generation, policy)
+      end
 
-        Lifecycle.new(@generation, @policy)
+      # @param date [Date]
+      # @param policy [Lifecycle::Policy, nil] nil for the one in force
+      # @return [Polars::DataFrame] `state` and `returned` of everybody at the end of a date; null for whom the policy is
+      #   not about
+      def states(date, policy = nil)
+        lifecycle = lifecycle(policy)
+        found = lifecycle.states(date)
+        return found if lifecycle.ledger.equal?(@generation)
+
+        first_seen.select(["profile_id"]).join(found, on: "profile_id", how: "left")
       end
 
       # The visits that matter for events inside a window.
@@ -153,6 +167,15 @@ module Estrel
       # @return [Polars::DataFrame] see {AttributeValues#steps}
       def attribute_steps(name, type) = AttributeValues.new(@generation).steps(@as_of, name, type)
 
+      # @param policy [Lifecycle::Policy]
+      # @return [Polars::Series] booleans over the ledger's profiles: whom the policy is about at the as-of date
+      def population(policy)
+        parts = [seen(as_of)]
+        parts << mask(policy.population.definition.root) if policy.population
+        parts << reach.mask(policy.channel) if policy.channel
+        parts.reduce(:&)
+      end
+
       # @param date [Date]
       # @return [Polars::Series] booleans over the ledger's profiles: who had been seen by the end of the date
       def seen(date)
@@ -160,6 +183,12 @@ module Estrel
           day = Calendar.number(date)
           @generation.profiles.select([(Polars.col("first_seen_day") <= day).alias("mask")])["mask"]
         end
+      end
+
+      private
+
+      def people_of(policy)
+        remembered([:people_of, policy.people_key]) { @generation.picked(ids.filter(population(policy))) }
       end
     end
   end

@@ -48,7 +48,7 @@ module Estrel
       def state_mix(definition)
         return {} unless states?
 
-        counts = lifecycle.states(as_of)["state"].filter(inside(definition)).to_a.tally
+        counts = states(as_of)["state"].filter(inside(definition)).to_a.tally
         Lifecycle::STATES.to_h { |state| [state, counts.fetch(state, 0)] }
       end
 
@@ -98,7 +98,7 @@ module Estrel
         costly, cheap = definition.clauses.partition { |clause| costly?(clause) }
         return seen(as_of) & mask(definition.root) if costly.empty? || cheap.empty?
 
-        remembered([:inside, definition.root.key, states? && lifecycle.policy.key]) do
+        remembered([:inside, definition.root.key, states? && policy.key]) do
           left = cheap.map { |clause| mask(clause) }.reduce(seen(as_of), :&)
           few = count(left) * FEW <= left.len
           few ? membership(fitting(ids.filter(left), costly)) : costly.map { |clause| mask(clause) }.reduce(left, :&)

@@ -7,6 +7,17 @@ module Estrel
     class Selection
       COLUMNS = %w[profile_id occurred_at day].freeze
 
+      # Reads a selection that stands alone, checked as one in a definition is.
+      #
+      # @param json [Hash] `event`, `events` or `any_event`, and `where`
+      # @param catalogue [Catalogue]
+      # @return [Selection]
+      # @raise [Invalid]
+      def self.parse(json, catalogue)
+        Definition.parse({ "did" => { **json, "count" => { "at_least" => 1 }, "window" => { "ever" => true } } },
+                         catalogue: catalogue).root.selection
+      end
+
       # @return [Array<String>, nil] names of event types; nil for any
       attr_reader :events
       # @return [FilterGroup]

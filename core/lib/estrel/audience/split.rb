@@ -66,7 +66,7 @@ module Estrel
       # @return [Polars::Series] "value": text, one per profile; null where it is not set
       def values(evaluator)
         case by
-        when "state" then evaluator.lifecycle.states(evaluator.as_of)["state"].alias("value")
+        when "state" then evaluator.states(evaluator.as_of)["state"].alias("value")
         when "kind" then evaluator.kinds.alias("value")
         when "attribute" then text(evaluator.attribute_values(@clause.name, @type), "value", evaluator)
         else property_values(evaluator)

@@ -39,7 +39,7 @@ module Estrel
 
       # The activity there is most of.
       def main
-        activity = @policy ? types.select { |type| @policy.activity.include?(type.name) } : types.reject(&:not_activity)
+        activity = @policy ? types.select { |type| @policy.event_types.include?(type.name) } : types.reject(&:not_activity)
         activity.max_by(&:count)
       end
 
@@ -87,7 +87,7 @@ module Estrel
         return {} unless @policy && main
 
         soon = [(@policy.active_within * 3 / 4.0).ceil, 1].max
-        idle = { "did" => { "events" => @policy.activity.select { |name| @ledger.catalogue.event_types.key?(name) },
+        idle = { "did" => { "events" => @policy.event_types.select { |name| @ledger.catalogue.event_types.key?(name) },
                             "count" => { "exactly" => 0 }, "window" => { "last_days" => soon } } }
         { "About to go dormant" => [state("new", "active"), idle],
           "Came back in the last two weeks" =>

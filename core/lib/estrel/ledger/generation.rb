@@ -51,6 +51,12 @@ module Estrel
       # @return [Polars::DataFrame] addresses and consents; see {Layout::REACH_COLUMNS}
       def reach = frame("reach")
 
+      # @return [Polars::DataFrame] whose events came from other profiles; see {Layout::ORIGIN_COLUMNS}
+      def origins = frame("origins")
+
+      # @return [Polars::DataFrame] events read as another type; see {Layout::RENAMED_COLUMNS}
+      def renamed = frame("renamed")
+
       # @param type [String] name of an event type in the catalogue
       # @return [Polars::DataFrame] its events, sorted by profile and time; see {Layout::EVENT_COLUMNS}
       def events(type) = frame("events/#{@catalogue.event_types.fetch(type).id}")

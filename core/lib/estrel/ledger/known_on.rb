@@ -38,6 +38,12 @@ module Estrel
       # @return [Polars::DataFrame] see {Generation#reach}
       def reach = @frames[:reach] ||= @generation.reach.filter(@received)
 
+      # @return [Polars::DataFrame] see {Generation#origins}
+      def origins = @generation.origins
+
+      # @return [Polars::DataFrame] see {Generation#renamed}
+      def renamed = @generation.renamed
+
       # @return [Polars::DataFrame] see {Generation#events}
       def events(type) = @frames[[:events, type]] ||= @generation.events(type).filter(@received)
 

@@ -7,7 +7,7 @@ module Estrel
     # Names from outside are prefixed, so an attribute called `kind` never meets our own column of that name.
     module Layout
       # The form of the files; a ledger of another form is built anew.
-      FORM = 3
+      FORM = 4
       EVENT_COLUMNS = {
         "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
         "day" => Polars::Int32, "event_id" => Polars::Int64, "source_id" => Polars::Int32
@@ -26,6 +26,14 @@ module Estrel
         "profile_id" => Polars::Int64, "channel" => Polars::String, "occurred_at" => Polars::Int64,
         "received_at" => Polars::Int64, "address" => Polars::String, "given" => Polars::Boolean
       }.freeze
+      # To whom events belonged before people were found to be one: a row per event and owner it has had, from the day
+      # it came to that owner (0 for the first) to the day it left; `profile_id` is the owner of today.
+      ORIGIN_COLUMNS = {
+        "profile_id" => Polars::Int64, "event_id" => Polars::Int64, "owner_id" => Polars::Int64,
+        "since" => Polars::Int32, "until" => Polars::Int32
+      }.freeze
+      # Events that are read as another type than they were stored as, with the name of that.
+      RENAMED_COLUMNS = { "event_id" => Polars::Int64, "stored_as" => Polars::String }.freeze
       # The step of a combined (profile, day) key from one profile to the next; days until the year 2149 fit below.
       KEY_STEP = 1 << 16
       EVENT_ORDER = %w[profile_id occurred_at event_id].freeze

@@ -20,6 +20,11 @@ module Estrel
         @cache = ResultCache.new
       end
 
+      # What a cache takes it to weigh: its rows are taken one stretch after the other, as far as they are asked for.
+      #
+      # @return [Integer] bytes
+      def estimated_size = base_size * 500
+
       # @return [Catalogue]
       def catalogue = @whole.catalogue
 
@@ -34,6 +39,12 @@ module Estrel
 
       # @return [Polars::DataFrame] see {Generation#reach}
       def reach = part(:reach) { @whole.reach }
+
+      # @return [Polars::DataFrame] see {Generation#origins}
+      def origins = part(:origins) { @whole.origins }
+
+      # @return [Polars::DataFrame] see {Generation#renamed}
+      def renamed = @whole.renamed
 
       # @return [Polars::DataFrame] see {Generation#events}
       def events(type) = part([:events, type]) { @whole.events(type) }

@@ -65,6 +65,18 @@ module Estrel
         put("reach", frame.sort(Layout::REACH_ORDER))
       end
 
+      # @param frame [Polars::DataFrame] as {Layout::ORIGIN_COLUMNS}
+      # @return [void]
+      def put_origins(frame)
+        put("origins", frame.sort("profile_id"))
+      end
+
+      # @param frame [Polars::DataFrame] as {Layout::RENAMED_COLUMNS}
+      # @return [void]
+      def put_renamed(frame)
+        put("renamed", frame)
+      end
+
       # Makes the new generation the one in force.
       #
       # @param catalogue [Catalogue]

@@ -16,12 +16,28 @@ module Estrel
         attr_reader :entered_days
         # @return [Array<String>, nil] from which states they entered; nil for any
         attr_reader :from
+        # @return [Boolean] "and came back just then"
+        attr_reader :returned
+        # @return [Hash, nil]
+        attr_reader :reference
+        # @return [Lifecycle::Policy, nil]
+        attr_reader :policy
+        # @return [String, nil]
+        attr_reader :policy_name
 
-        def initialize(states, on: nil, for_days: nil, entered_days: nil, from: nil)
+        # @param reference [Hash, nil] names a policy: its number `id` and, where a version is meant, `version`
+        # @param policy [Lifecycle::Policy, nil] the one named; nil for the one in force
+        # @param policy_name [String, nil]
+        def initialize(states, on: nil, for_days: nil, entered_days: nil, from: nil, returned: false, reference: nil,
+                       policy: nil, policy_name: nil)
           @states = (Lifecycle::STATES & states).freeze
           @on = on
           @for_days = for_days
           @entered_days = entered_days
+          @returned = returned
+          @reference = reference&.freeze
+          @policy = policy
+          @policy_name = policy_name
           @from = from && (Lifecycle::STATES & from).freeze
           freeze
         end
@@ -33,20 +49,28 @@ module Estrel
           return been(evaluator) if for_days
 
           date = [on, evaluator.as_of].compact.min
-          mask = evaluator.lifecycle.states(date)["state"].is_in(states)
+          mask = current(evaluator.states(date, policy))
           on ? mask & evaluator.seen(date) : mask
         end
 
         # @return [Object] names what is computed completely
-        def key = to_h
+        def key = [to_h, policy&.key]
 
         # @return [Hash] plain JSON
         def to_h
           { "lifecycle" => { "is" => states, "on" => on&.iso8601, "for_at_least_days" => for_days,
-                             "entered_last_days" => entered_days, "from" => from }.compact }
+                             "entered_last_days" => entered_days, "from" => from,
+                             "returned" => returned || nil, "policy" => reference }.compact }
         end
 
         private
+
+        # Nobody the policy is not about is in any of the states.
+        def current(found)
+          inside = Polars.col("state").is_in(states)
+          inside &= Polars.col("returned") if returned
+          found.select([inside.fill_null(false).alias("mask")])["mask"]
+        end
 
         # A day on which the state is one of these and the day before it was not (but one of `from`).
         def entered(evaluator)
@@ -55,7 +79,7 @@ module Estrel
           condition = state.is_in(states) & before.is_in(states).is_not &
                       Polars.col("from").is_between(last - entered_days + 1, last)
           condition &= before.is_in(from) if from
-          intervals = evaluator.lifecycle.intervals(evaluator.as_of - entered_days)
+          intervals = evaluator.lifecycle(policy).intervals(evaluator.as_of - entered_days)
           evaluator.membership(intervals.filter(condition)["profile_id"])
         end
 
@@ -63,7 +87,7 @@ module Estrel
         def been(evaluator)
           last = Calendar.number(evaluator.as_of)
           first = last - for_days
-          intervals = evaluator.lifecycle.intervals(evaluator.as_of - for_days)
+          intervals = evaluator.lifecycle(policy).intervals(evaluator.as_of - for_days)
           touching = (Polars.col("to") > first) & (Polars.col("from") <= last)
           inside = intervals.filter(Polars.col("state").is_in(states) & touching)
           days = Polars.col("to").clip(first, last + 1) - Polars.col("from").clip(first, last + 1)

@@ -1,0 +1,93 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # How many people were active within the last so many days, how often, and whether for the first time.
+    #
+    # An activity day counts for its person until the next one or until the window has passed it by, so every window is
+    # one pass over the activity days, however many dates are asked for.
+    class ActivePeople
+      # The days looked back over, beside all there are.
+      WINDOWS = [1, 7, 28, 30].freeze
+      # The window of {#days_per_person}.
+      STICKY = 28
+      DAY = Spells::DAY
+      private_constant :DAY
+
+      # @param lifecycle [Lifecycle]
+      def initialize(lifecycle)
+        @lifecycle = lifecycle
+      end
+
+      # @param steps [Steps]
+      # @param grouping [Grouping]
+      # @return [Array<Hash{Integer, String => Array<Integer>}>] per group, for each of {WINDOWS} and for "total", how many
+      #   people had been active within it at each date
+      def trailing(steps, grouping)
+        rows = days(grouping)
+        day, following = Polars.col("day"), Polars.col("following")
+        found = WINDOWS.to_h { |window| [window, covering(rows, steps, grouping, day, Polars.min_horizontal([day + window, following]))] }
+        firsts = rows.filter(Polars.col("first"))
+        found["total"] = covering(firsts, steps, grouping, day, Polars.max_horizontal([day, Polars.lit(Spells::NEVER)]))
+        Array.new(grouping.size) { |group| found.transform_values { |counts| counts[group] } }
+      end
+
+      # @param steps [Steps] with periods
+      # @param grouping [Grouping]
+      # @return [Array<Array<Hash{Symbol => Integer}>>] per group and period `new` (active for the first time ever) and
+      #   `again`: different people active in it
+      def per_period(steps, grouping)
+        rows = days(grouping).with_columns([steps.index(Polars.col("day")).alias("at")])
+        profile, at = Polars.col("profile_id"), Polars.col("at")
+        # A person's first day in a period.
+        once = rows.filter((at >= 1) & (at < steps.size))
+        once = once.filter((profile.ne_missing(profile.shift(1)) | at.ne_missing(at.shift(1))))
+        found = Array.new(grouping.size) { Array.new(steps.size - 1) { { new: 0, again: 0 } } }
+        once.lazy.group_by(%w[group at first]).agg([Polars.len.alias("n")]).collect.rows.each do |group, index, first, people|
+          found[group][index - 1][first ? :new : :again] += people
+        end
+        found
+      end
+
+      # How many days each person was active on of the last {STICKY} days.
+      #
+      # @param date [Date]
+      # @param grouping [Grouping]
+      # @return [Array<Array<Integer>>] per group, for 1 to {STICKY} days, people
+      def days_per_person(date, grouping)
+        last = Calendar.number(date)
+        rows = days(grouping).filter(Polars.col("day").is_between(last - STICKY + 1, last))
+        found = Array.new(grouping.size) { Array.new(STICKY, 0) }
+        rows.lazy.group_by(%w[group profile_id]).agg([Polars.len.alias("days")]).group_by(%w[group days])
+            .agg([Polars.len.alias("n")]).collect.rows.each { |group, days, people| found[group][days - 1] += people }
+        found
+      end
+
+      private
+
+      # One row per activity day, by person and time: profile_id, group, day, following (the next day, or never), first.
+      def days(grouping)
+        key = Polars.col("key")
+        profile = Polars.col("profile_id")
+        rows = @lifecycle.activity.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("day")])
+        same = profile == profile.shift(-1)
+        rows = rows.with_columns([Polars.when(same).then(Polars.col("day").shift(-1)).otherwise(Spells::NEVER)
+                                        .fill_null(Spells::NEVER).cast(Polars::Int32).alias("following"),
+                                  profile.ne_missing(profile.shift(1)).alias("first")])
+        grouping.spread(rows)
+      end
+
+      # How many stretches cover each date, per group.
+      def covering(rows, steps, grouping, from, to)
+        changes = Array.new(grouping.size) { Array.new(steps.size + 1, 0) }
+        cut = rows.lazy.select([Polars.col("group"), steps.index(from).alias("from"), steps.index(to).alias("to")])
+                  .filter(Polars.col("from") < Polars.col("to")).collect
+        { "from" => 1, "to" => -1 }.each do |name, sign|
+          cut.lazy.group_by(["group", name]).agg([Polars.len.alias("n")]).collect.rows
+             .each { |group, at, people| changes[group][at] += sign * people }
+        end
+        changes.map { |steps_of| steps_of[..-2].each_with_object([]) { |change, sums| sums << ((sums.last || 0) + change) } }
+      end
+    end
+  end
+end

@@ -1,0 +1,107 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # Into which groups people are told apart: everybody as one, the members of an audience, or one group per value.
+    class Grouping
+      # @return [Array<Object>] what each group is, as given
+      attr_reader :labels
+      # @return [Array<Integer>] people in each group
+      attr_reader :sizes
+
+      # Everybody as one group.
+      #
+      # @param ledger [Ledger::Readable]
+      # @return [Grouping]
+      def self.everybody(ledger) = new(ledger, ["everybody"], nil)
+
+      # The members of an audience as one group; everybody else is left out.
+      #
+      # @param ledger [Ledger::Readable]
+      # @param mask [Polars::Series] booleans over the ledger's profiles
+      # @param label [Object]
+      # @return [Grouping]
+      def self.members(ledger, mask, label)
+        code = mask.alias("in").to_frame
+                   .select([Polars.when(Polars.col("in")).then(0).otherwise(nil).cast(Polars::Int32).alias("group")])
+        new(ledger, [label], code["group"])
+      end
+
+      # One group per value, the most frequent first, then one for all others and one for those without.
+      #
+      # @param ledger [Ledger::Readable]
+      # @param values [Polars::Series] text over the ledger's profiles, or null
+      # @param top [Integer] how many values have groups of their own
+      # @param among [Polars::Series, nil] booleans: who is looked at
+      # @return [Grouping] labels are `[:value, text]`, `[:other, number of values]` and `[:not_set]`
+      def self.values(ledger, values, top:, among: nil)
+        frame = values.alias("value").to_frame
+        counted = among ? frame.filter(among) : frame
+        counts = counted.filter(Polars.col("value").is_not_null).group_by("value").agg([Polars.len.alias("n")])
+                        .sort(%w[n value], reverse: [true, false])
+        names = counts["value"].head(top).to_a
+        others = counts.height - names.size
+        labels = names.map { |name| [:value, name] }
+        labels << [:other, others] if others.positive?
+        labels << [:not_set] if counted["value"].null_count.positive?
+        new(ledger, labels, codes(frame, names, labels, among))
+      end
+
+      def self.codes(frame, names, labels, among)
+        known = Polars::DataFrame.new({ "value" => names, "group" => (0...names.size).to_a },
+                                      schema_overrides: { "value" => Polars::String, "group" => Polars::Int32 })
+        rest = Polars.when(Polars.col("value").is_null).then(labels.index { |label| label.first == :not_set })
+                     .otherwise(labels.index { |label| label.first == :other }).cast(Polars::Int32)
+        found = frame.join(known, on: "value", how: "left")
+                     .select([Polars.coalesce([Polars.col("group"), rest]).alias("group")])
+        return found["group"] unless among
+
+        found.with_columns([among.alias("among")])
+             .select([Polars.when(Polars.col("among")).then(Polars.col("group")).otherwise(nil).alias("group")])["group"]
+      end
+      private_class_method :codes
+
+      # @param ledger [Ledger::Readable]
+      # @param labels [Array<Object>]
+      # @param codes [Polars::Series, nil] number of the group of every profile, or null; nil where all are in the first
+      def initialize(ledger, labels, codes)
+        @ledger = ledger
+        @labels = labels.freeze
+        @codes = codes
+        counts = codes ? codes.to_a.tally : { 0 => ledger.base_size }
+        @sizes = labels.each_index.map { |index| counts.fetch(index, 0) }.freeze
+      end
+
+      # @return [Integer] how many groups there are
+      def size = labels.size
+
+      # Who had been seen by each of some dates.
+      #
+      # @param steps [Steps]
+      # @return [Array<Array<Integer>>] people per group and date
+      def seen(steps)
+        found = Array.new(size) { Array.new(steps.size, 0) }
+        at = steps.index(Polars.col("first_seen_day")).alias("at")
+        spread(@ledger.profiles.select(%w[profile_id first_seen_day]))
+          .select([Polars.col("group"), at]).lazy.group_by(%w[group at]).agg([Polars.len.alias("n")]).collect.rows
+          .each { |group, index, people| found[group][index] += people if index < steps.size }
+        found.map { |counts| counts.each_with_object([]) { |count, sums| sums << ((sums.last || 0) + count) } }
+      end
+
+      # @param frame [Polars::DataFrame] with `profile_id`
+      # @return [Polars::DataFrame] with the number of each person's group as `group`; without people of none
+      def spread(frame)
+        return frame.with_columns([Polars.lit(0).cast(Polars::Int32).alias("group")]) unless @codes
+
+        frame.join(lookup, on: "profile_id", how: "left").filter(Polars.col("group").is_not_null)
+      end
+
+      private
+
+      def lookup
+        @lookup ||= @ledger.profiles.select(["profile_id"]).with_columns([@codes.alias("group")])
+                           .filter(Polars.col("group").is_not_null)
+      end
+    end
+  end
+end

@@ -1,0 +1,159 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # What was known of everybody at the time: at every date only what had been received by its end, and only those
+    # counted as one person who had been linked by then.
+    #
+    # Most people's history was known day by day as it happened, so nothing differs for them; only the others are looked
+    # at. Of these each activity day has a day it was known from, and while days become known one after the other, the
+    # person's first and last activity known so far stand until the next one.
+    class KnownThen
+      DAY = Spells::DAY
+      NEVER = Spells::NEVER
+      private_constant :DAY, :NEVER
+
+      # @param lifecycle [Lifecycle]
+      def initialize(lifecycle)
+        @lifecycle = lifecycle
+        @ledger = lifecycle.ledger
+        @policy = lifecycle.policy
+      end
+
+      # People per state as known at each date.
+      #
+      # @param steps [Steps]
+      # @param late [Boolean] whether events count only once received
+      # @param apart [Boolean] whether people who were linked later count apart until then
+      # @return [Hash{String => Array<Integer>}] for each of {SEEN_STATES} and for "returned", which is not told here and
+      #   always 0, one count per date
+      def counts(steps, late: true, apart: true)
+        everybody = Grouping.everybody(@ledger)
+        now = @lifecycle.edges(steps, everybody).counts.first
+        ids = affected(late, apart)
+        return now.except("returned") if ids.len.zero?
+
+        spells = @lifecycle.spells
+        theirs = spells.filter(spells["profile_id"].is_in(ids))
+        without = Edges.of_spells(theirs, @policy, steps, everybody).counts.first
+        before = edges(ids, steps, late, apart).counts.first
+        SEEN_STATES.to_h { |state| [state, now[state].zip(without[state], before[state]).map { |all, old, new| all - old + new }] }
+      end
+
+      # @param ids [Polars::Series] sorted profile ids
+      # @param steps [Steps]
+      # @param late [Boolean]
+      # @param apart [Boolean]
+      # @return [Edges] of these people as known at the time
+      def edges(ids, steps, late, apart)
+        known = known_days(@ledger.picked(ids), late, apart)
+        rows = running(known)
+        frame = Edges.cut(rows, @policy, steps, from: Polars.col("known"), to: Polars.col("until"),
+                                                first: Polars.col("first"), last: Polars.col("last"))
+        Edges.new(frame, steps, 1)
+      end
+
+      # How late the events that count were received, by the source that sent them.
+      #
+      # @param from [Date] events that occurred from this day on
+      # @param to [Date] to this one
+      # @return [Array<Hash{Symbol => Object}>] `source` (name), `events`, `late` (received after the end of the day they
+      #   occurred on), `median_days` (of the late ones); those with the most late events first
+      def sources(from, to)
+        span = [from, to].map { |date| Calendar.number(date) }
+        frames = activity_events(@ledger).map do |events, _|
+          inside = events.filter(Polars.col("day").is_between(*span))
+          inside.select([Polars.col("source_id"), (known_day(true) - Polars.col("day")).alias("late")])
+        end
+        return [] if frames.empty?
+
+        late = Polars.col("late")
+        rows = Polars.concat(frames).group_by("source_id").agg(
+          [Polars.len.alias("events"), (late > 0).sum.alias("late_events"), late.filter(late > 0).median.alias("median")]
+        )
+        rows.rows(named: true).map do |row|
+          { source: @ledger.catalogue.sources.fetch(row["source_id"], "source #{row["source_id"]}"), events: row["events"],
+            late: row["late_events"], median_days: row["median"] }
+        end.sort_by { |row| [-row[:late], row[:source]] }
+      end
+
+      private
+
+      # Whose history was not known day by day as it is now.
+      def affected(late, apart)
+        @ledger.cache.fetch([:known_late, @policy.activity_key, late, apart]) do
+          found = late ? activity_events(@ledger).map { |events, _| late_ones(events)["profile_id"] } : []
+          found << @ledger.origins["profile_id"] if apart
+          found.empty? ? Polars::Series.new("profile_id", [], dtype: Polars::Int64) : Polars.concat(found).unique.sort
+        end
+      end
+
+      def late_ones(events)
+        days = events["day"]
+        return events if events.height.zero?
+
+        lowest, highest = days.min, days.max
+        ends = (lowest..highest).map { |day| @ledger.calendar.end_of(Calendar.date(day)) }
+        table = Polars.lit(Polars::Series.new("end", ends, dtype: Polars::Int64))
+        events.filter(Polars.col("received_at") >= table.gather((Polars.col("day") - lowest).cast(Polars::UInt32)))
+      end
+
+      # @return [Array<Array(Polars::DataFrame, Catalogue::EventType)>] the events that count, of each type
+      def activity_events(ledger)
+        @policy.activity_in(ledger.catalogue).map do |type, where|
+          events = ledger.events(type.name)
+          [where ? events.filter(where.expression(type, ledger.calendar)) : events, type]
+        end
+      end
+
+      # From which day each activity day of each person was known: profile_id, day, known, until (the day the person
+      # became part of another).
+      def known_days(people, late, apart)
+        frames = activity_events(people).flat_map do |events, _|
+          whole = events.select([Polars.col("profile_id"), Polars.col("day"), known_day(late).alias("known"),
+                                 Polars.lit(NEVER).cast(Polars::Int32).alias("until"), Polars.col("event_id")])
+          apart && people.origins.height.positive? ? owned(whole, people) : [whole.drop("event_id")]
+        end
+        return Polars.concat(frames) if frames.any?
+
+        Polars::DataFrame.new(%w[profile_id day known until].to_h { |name| [name, []] })
+      end
+
+      # The day an event could be known from.
+      def known_day(late)
+        day = Polars.col("day")
+        return day unless late
+
+        Polars.max_horizontal([day, @ledger.calendar.day_numbers(Polars.col("received_at"))])
+      end
+
+      # Each event once for every owner it had, known from when it came to that owner, until it left.
+      def owned(events, people)
+        joined = events.join(people.origins.select(%w[event_id owner_id since until]).rename({ "until" => "left" }),
+                             on: "event_id", how: "left")
+        stayed = joined.filter(Polars.col("owner_id").is_null).select(%w[profile_id day known until])
+        moved = joined.filter(Polars.col("owner_id").is_not_null)
+        moved = moved.select([Polars.col("owner_id").alias("profile_id"), Polars.col("day"),
+                              Polars.max_horizontal([Polars.col("known"), Polars.col("since")]).alias("known"),
+                              Polars.col("left").alias("until")])
+        [stayed, moved]
+      end
+
+      # The first and last activity known, from each day something becomes known to before the next: one number that rises
+      # with person and day lets a running maximum stay within the person.
+      def running(known)
+        profile, day, from = %w[profile_id day known].map { |name| Polars.col(name) }
+        sorted = known.sort(%w[profile_id known day])
+        rising = (profile * DAY) + day
+        falling = (profile * DAY) + (Polars.lit(DAY - 1) - day)
+        sorted = sorted.with_columns([(rising.cum_max % DAY).cast(Polars::Int32).alias("last"),
+                                      (Polars.lit(DAY - 1) - (falling.cum_max % DAY)).cast(Polars::Int32).alias("first")])
+        following = Polars.when(profile == profile.shift(-1)).then(from.shift(-1)).otherwise(Polars.col("until"))
+        rows = sorted.with_columns([following.fill_null(Polars.col("until")).alias("following"),
+                                    Polars.lit(0).cast(Polars::Int32).alias("group")])
+        rows.with_columns([Polars.min_horizontal([Polars.col("following"), Polars.col("until")]).alias("until")])
+            .filter(from < Polars.col("until"))
+      end
+    end
+  end
+end

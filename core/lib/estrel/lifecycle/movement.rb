@@ -1,0 +1,59 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # How people went from state to state between the ends of two days: the full table of states before and after, over
+    # all who had been seen by the later one, with its named parts. Frozen.
+    #
+    # Always: (new + active after) − (new + active before) = joined + returned − lapsed.
+    class Movement
+      ALIVE = %w[new active].freeze
+      GONE = %w[dormant churned].freeze
+      # Each named part as states before and states after.
+      PARTS = { "joined" => [%w[unseen], ALIVE], "passed_through" => [%w[unseen], GONE], "returned" => [GONE, ALIVE],
+                "kept" => [ALIVE, ALIVE], "lapsed" => [ALIVE, GONE], "lost" => [%w[dormant], %w[churned]] }.freeze
+
+      # @param counts [Hash{Array(String, String) => Integer}] people per state before and after, but for those unseen
+      #   at both
+      # @param seen [Integer] people seen by the later day
+      # @return [Movement]
+      def self.of(counts, seen) = new(counts.merge(%w[unseen unseen] => seen - counts.values.sum))
+
+      # @param counts [Hash{Array(String, String) => Integer}]
+      def initialize(counts)
+        @counts = counts.reject { |_, people| people.zero? }.freeze
+        freeze
+      end
+
+      # @param before [String] of {STATES}
+      # @param after [String] of {STATES}
+      # @return [Integer] people
+      def [](before, after) = @counts.fetch([before, after], 0)
+
+      # @param name [String] of {PARTS}
+      # @return [Integer] people
+      def part(name)
+        before, after = PARTS.fetch(name)
+        before.product(after).sum { |pair| self[*pair] }
+      end
+
+      # @return [Integer] how many more are new or active
+      def net = part("joined") + part("returned") - part("lapsed")
+
+      # @return [Float, nil] (joined + returned) ÷ lapsed; nil when nothing lapsed
+      def replacement_ratio
+        lapsed = part("lapsed")
+        lapsed.zero? ? nil : (part("joined") + part("returned")).fdiv(lapsed)
+      end
+
+      # @return [Array<Array<Integer>>] people per state before (rows) and after (columns), both as {STATES}
+      def table = STATES.map { |before| STATES.map { |after| self[before, after] } }
+
+      # @return [Hash{Symbol => Object}] plain JSON
+      def to_h
+        { **PARTS.keys.to_h { |name| [name.to_sym, part(name)] }, net: net, replacement_ratio: replacement_ratio,
+          table: table }
+      end
+    end
+  end
+end

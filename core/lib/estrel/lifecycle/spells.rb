@@ -1,0 +1,101 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # A profile's activity days, and the *spells* they fall into: runs whose neighbours lie at most `active_within` days
+    # apart, so the person never went dormant inside one.
+    #
+    # Activity days are sorted keys: profile times {Ledger::Layout::KEY_STEP} plus day number, one per profile and day.
+    class Spells
+      DAY = Ledger::Layout::KEY_STEP
+      # A day after every other, where a spell has no successor.
+      NEVER = DAY - 1
+      # Keys of one profile differ by less, those of two by more.
+      APART = DAY / 2
+
+      # @param ledger [Ledger::Readable]
+      # @param policy [Policy]
+      def initialize(ledger, policy)
+        @ledger = ledger
+        @policy = policy
+      end
+
+      # @return [Polars::DataFrame] one row per spell, by profile and time: profile_id, start, last, next_start ({NEVER}
+      #   for the latest), first_day (of the profile)
+      def all
+        @ledger.cache.fetch([:spells, @policy.activity_key, @policy.active_within]) { of(keys) }
+      end
+
+      # The spells that decide the states from a day on; what lies before need not be right.
+      #
+      # @param day [Integer]
+      # @param last [Integer, nil] activity after this day is left out
+      # @return [Polars::DataFrame] as {#all}
+      def since(day, last = nil) = of(recent_keys(day, last))
+
+      # @return [Polars::DataFrame] the sorted column `key` of all activity days
+      def keys
+        @ledger.cache.fetch([:activity_keys, @policy.activity_key]) { Spells.together(day_frames, distinct: true) }
+      end
+
+      # @param frames [Array<Polars::DataFrame>] sorted keys
+      # @param distinct [Boolean] whether a key may stand only once
+      # @return [Polars::DataFrame] all keys, sorted
+      def self.together(frames, distinct: false)
+        return Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
+        return frames.first if frames.one?
+
+        key = Polars.col("key")
+        all = Polars.concat(frames).sort("key")
+        distinct ? all.filter(key.ne_missing(key.shift(1))) : all
+      end
+
+      private
+
+      # Two neighbouring keys of one profile differ by the days between; those of two profiles by more than any
+      # threshold, since real days leave most of the key's low part unused. So one comparison finds where spells end.
+      def of(keys)
+        key = Polars.col("key")
+        breaks = keys.select([((key - key.shift(1)) > @policy.active_within).fill_null(true).alias("breaks")])["breaks"]
+        starts = keys.filter(breaks)
+        ends = keys.filter(breaks.to_frame.select([Polars.col("breaks").shift(-1).fill_null(true)]).to_series)
+        spells = starts.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
+                                (ends["key"] % DAY).cast(Polars::Int32).alias("last")])
+        with_neighbours(spells)
+      end
+
+      def with_neighbours(spells)
+        profile = Polars.col("profile_id")
+        start = Polars.col("start")
+        following = Polars.when(profile == profile.shift(-1)).then(start.shift(-1)).otherwise(NEVER)
+        opening = Polars.when(profile.ne_missing(profile.shift(1))).then(start).otherwise(nil)
+        spells.with_columns([following.fill_null(NEVER).cast(Polars::Int32).alias("next_start"),
+                             opening.forward_fill.alias("first_day")])
+      end
+
+      # The first activity of every profile, the last one before the day, and all later ones. Far fewer than all, so
+      # putting them in order takes little; a repeat lies no day behind the one before, so it ends no spell.
+      def recent_keys(day, last)
+        key, recent, other = %w[key recent other].map { |name| Polars.col(name) }
+        day_of = key & (DAY - 1)
+        Spells.together(day_frames.map do |frame|
+          frame = frame.filter(day_of <= last) if last
+          marked = frame.with_columns([(day_of >= day).alias("recent"),
+                                       ((key - key.shift(1)) > APART).fill_null(true).alias("other")])
+          kept = recent | other | recent.shift(-1).fill_null(true) | other.shift(-1).fill_null(true)
+          frame.filter(marked.select([kept.alias("kept")])["kept"])
+        end)
+      end
+
+      def day_frames
+        @policy.activity_in(@ledger.catalogue).map do |type, where|
+          next @ledger.days(type.name) unless where
+
+          @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
+            Ledger::Layout.days(@ledger.events(type.name).filter(where.expression(type, @ledger.calendar)))
+          end
+        end
+      end
+    end
+  end
+end

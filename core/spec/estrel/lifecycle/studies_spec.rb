@@ -1,0 +1,122 @@
+# frozen_string_literal: true
+
+# Worked by hand: new_for 5, dormant from 7 quiet days, churned from 20.
+RSpec.describe "studies of the lifecycle" do
+  let(:policy) { Estrel::Lifecycle::Policy.new(activity: ["ride"], new_for: 5, active_within: 7, churned_after: 20) }
+
+  def may(day) = Date.new(2026, 5, day)
+
+  def rides(*days, **more) = { events: days.map { |day| { type: "ride", at: Time.utc(2026, 5, day, 12), **more } }, attributes: [] }
+
+  def lifecycle(people, types: { "ride" => {} }, rules: policy, **settings)
+    with_ledger(Population.new(people, event_types: types, **settings)) do |generation|
+      yield Estrel::Lifecycle.new(generation, rules), generation
+    end
+  end
+
+  def movement(before, after, *days)
+    lifecycle({ 1 => rides(*days) }) do |found, ledger|
+      steps = Estrel::Lifecycle::Steps.between(may(before), may(after))
+      found.movements(steps, Estrel::Lifecycle::Grouping.everybody(ledger)).first.first
+    end
+  end
+
+  it "names the parts of a movement exactly at the thresholds" do
+    moved = ->(*asked) { movement(*asked).to_h.slice(:joined, :passed_through, :returned, :kept, :lapsed, :lost).select { |_, n| n == 1 }.keys }
+    expect(moved.call(1, 2, 2)).to eq([:joined])
+    expect(moved.call(1, 8, 2)).to eq([:joined])         # six quiet days: not dormant yet
+    expect(moved.call(1, 9, 2)).to eq([:passed_through]) # seven: came and went
+    expect(moved.call(1, 8, 1)).to eq([:lapsed])
+    expect(moved.call(7, 8, 1)).to eq([:lapsed])
+    expect(moved.call(8, 20, 1)).to eq([])               # dormant at both
+    expect(moved.call(20, 21, 1)).to eq([:lost])
+    expect(moved.call(8, 9, 1, 9)).to eq([:returned])
+    expect(moved.call(7, 8, 1, 8)).to eq([:kept])
+  end
+
+  it "has no replacement ratio where nobody lapsed" do
+    expect(movement(1, 2, 2).replacement_ratio).to be_nil
+    expect(movement(7, 8, 1).replacement_ratio).to eq(0)
+  end
+
+  it "takes weeks from Monday and says which periods are incomplete" do
+    steps = Estrel::Lifecycle::Steps.covering("week", may(6), may(19)) # Wednesday to Tuesday
+    expect(steps.dates).to eq([may(3), may(10), may(17), may(19)])
+    expect(steps.periods(may(30)).map { |period| period[:complete] }).to eq([true, true, false])
+    expect(Estrel::Lifecycle::Steps.covering("week", may(6), may(17)).periods(may(17)).last[:complete]).to be(false)
+    expect(Estrel::Lifecycle::Steps.covering("week", may(6), may(17)).periods(may(18)).last[:complete]).to be(true)
+    expect(Estrel::Lifecycle::Steps.covering("month", may(6), Date.new(2026, 6, 30)).dates).to eq([Date.new(2026, 4, 30), may(31), Date.new(2026, 6, 30)])
+    expect { Estrel::Lifecycle::Steps.covering("day", may(6), may(5)) }.to raise_error(/ends .* before it starts/)
+    expect { Estrel::Lifecycle::Steps.covering("fortnight", may(6), may(7)) }.to raise_error(/one of day, week, month/)
+    forty_years = Estrel::Lifecycle::Steps.covering("day", Date.new(1987, 1, 1), Date.new(2026, 5, 31))
+    lifecycle({ 1 => rides(1) }) do |found, ledger|
+      expect(found.series(forty_years, Estrel::Lifecycle::Grouping.everybody(ledger)).first["active"].sum).to eq(2)
+    end
+  end
+
+  it "suggests the fewest quiet days that keep comebacks under a share, and warns of thresholds that do not" do
+    # Quiet periods: three of one day, one of ten, and one each of 25, 30 and 29 days not over on 31 May.
+    people = { 1 => rides(1, 2), 2 => rides(5, 6), 3 => rides(1, 2, 12), 4 => rides(6), 5 => rides(1) }
+    lifecycle(people) do |found, ledger|
+      estimate = Estrel::Lifecycle::QuietPeriods.new(found, may(31)).estimates(Estrel::Lifecycle::Grouping.everybody(ledger)).first
+      expect(estimate.total).to eq(9)
+      study = Estrel::Lifecycle::Thresholds.new(estimate, policy, horizon: 10)
+      expect(study.comeback(1)).to be_within(1e-12).of(1.0 / 6)
+      expect([study.suggested(0.2), study.suggested(0.1)]).to eq([1, 10])
+      expect(study.comeback(25)).to be_nil
+      expect(study.warnings(0.1, { "churned" => 1 })).to eq([])
+      soon = Estrel::Lifecycle::Thresholds.new(estimate, policy.with(active_within: 1, churned_after: 2), horizon: 10)
+      expect(soon.warnings(0.1, { "churned" => 4 }).join).to include("17 % of those called churned at 2 quiet days come back within 10 days")
+      late = Estrel::Lifecycle::Thresholds.new(estimate, policy.with(churned_after: 90), horizon: 10)
+      expect(late.warnings(0.1, { "churned" => 0 }).join).to include("the longest quiet period there is lasts 30 days")
+    end
+  end
+
+  it "splits a restatement into its causes, which add up" do
+    people = { 1 => rides(1), 2 => rides(1, 10), # nothing differs
+               3 => { events: [*rides(1)[:events], { type: "ride", at: Time.utc(2026, 5, 9), received: Time.utc(2026, 5, 12) }], attributes: [] },
+               4 => { events: [*rides(1)[:events], *rides(2, of: 99, linked: Time.utc(2026, 5, 12))[:events]], attributes: [] },
+               5 => { events: [{ type: "ride", at: Time.utc(2026, 5, 9), stored: "rdie" }], attributes: [] },
+               6 => { events: [{ type: "tap", at: Time.utc(2026, 5, 10) }], attributes: [] } }
+    now = policy.with(active_within: 9)
+    types = { "ride" => {}, "tap" => {} }
+    lifecycle(people, types: types, rules: now, aliases: { "rdie" => "ride" }) do |_, ledger|
+      apart = Estrel::Catalogue.new(
+        event_types: [*ledger.catalogue.event_types.values, Estrel::Catalogue::EventType.new(id: 9, name: "rdie", properties: {}, count: 1)],
+        attributes: []
+      )
+      past = ->(_) { Estrel::Lifecycle::Restatement::Rules.new(policy, apart) }
+      study = Estrel::Lifecycle::Restatement.new(Estrel::Lifecycle::Restatement::Rules.new(now, ledger.catalogue), past: past) do |rules|
+        Estrel::Lifecycle.new(ledger, rules)
+      end
+      row = study.rows(Estrel::Lifecycle::Steps.between(may(9), may(10))).last
+      # Then: 1, 3, 4 and 99 (who is 4) nine and eight days quiet and so dormant, 2 active; of 5 and 6 nothing counted.
+      expect(row.before).to eq("new" => 0, "active" => 1, "dormant" => 4, "churned" => 0)
+      expect(row.causes["late"]).to eq("new" => 0, "active" => 1, "dormant" => -1, "churned" => 0)
+      expect(row.causes["merged"]).to eq("new" => 0, "active" => 0, "dormant" => -1, "churned" => 0)
+      expect(row.causes["catalogue"]).to eq("new" => 1, "active" => 0, "dormant" => 0, "churned" => 0)
+      expect(row.causes["policy"]).to eq("new" => 0, "active" => 1, "dormant" => -1, "churned" => 0)
+      expect(row.now).to eq("new" => 1, "active" => 3, "dormant" => 1, "churned" => 0)
+      expect([row.moved, row.most_moved]).to eq([2.0, "active"])
+    end
+  end
+
+  it "counts only activity that meets the policy's conditions, and only whom it is about" do
+    people = { 1 => { events: [{ type: "ride", at: Time.utc(2026, 5, 1), km: 9.0 }, { type: "ride", at: Time.utc(2026, 5, 9), km: 1.0 }], attributes: [] },
+               2 => { events: [{ type: "ride", at: Time.utc(2026, 5, 9), km: 8.0 }], attributes: [{ name: "plan", at: Time.utc(2026, 5, 1), value: "m" }] } }
+    far = policy.with(activity: [{ "event" => "ride", "where" => [{ "property" => "km", "compare" => "greater", "value" => 5 }] }])
+    lifecycle(people, types: { "ride" => { "km" => "number" } }, attributes: { "plan" => "text" }, rules: far) do |found, ledger|
+      expect(found.states(may(10))["state"].to_a).to eq(%w[dormant new])
+      definition = Estrel::Audience::Definition.parse({ "attribute" => { "name" => "plan", "compare" => "is", "value" => "m" } }, catalogue: ledger.catalogue)
+      only = far.with(population: Estrel::Lifecycle::Policy::Population.new(id: 1, name: "planned", definition: definition))
+      evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: may(10), policy: only)
+      expect(evaluator.states(may(10))["state"].to_a).to eq([nil, "new"])
+      expect(evaluator.lifecycle.counts(may(10), may(10)).transform_values(&:first)).to eq("unseen" => 0, "new" => 1, "active" => 0, "dormant" => 0, "churned" => 0)
+      dormant = Estrel::Audience::Definition.parse({ "lifecycle" => { "is" => %w[new dormant unseen] } }, catalogue: ledger.catalogue)
+      expect(evaluator.members(dormant).to_a).to eq([2])
+      wrong = far.with(activity: [{ "event" => "ride", "where" => [{ "property" => "km", "compare" => "contains", "value" => "x" }] }])
+      expect { wrong.check(ledger.catalogue) }.to raise_error(Estrel::Lifecycle::Policy::Invalid, /activity\[0\]/)
+      expect { far.with(activity: ["rdie"]).check(ledger.catalogue) }.to raise_error(/no event type "rdie"/)
+    end
+  end
+end
