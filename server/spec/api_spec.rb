@@ -115,7 +115,8 @@ RSpec.describe EstrelServer::API do
     expect(done).to include("state" => "done", "row_count" => 6, "as_of" => "2026-05-20", "version" => 1)
     file = call(:get, "/exports/#{run["id"]}/file")
     expect(Digest::SHA256.hexdigest(file)).to eq(done["sha256"])
-    states = Estrel::Lifecycle.new(EstrelServer.ledger.current, EstrelServer::LifecyclePolicy.current.rules).states(Date.new(2026, 5, 20))
+    rules = EstrelServer::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
+    states = Estrel::Lifecycle.new(EstrelServer.ledger.current, rules).states(Date.new(2026, 5, 20))
     expect(CSV.parse(file, headers: true).map { |row| [row["state"], row["quiet_days"].to_i] }).to eq(states.select(%w[state quiet_days]).rows)
     expect(file).to start_with("customer,email,plan,state,quiet_days\r\n1,'=cmd@b.example,monthly,")
 

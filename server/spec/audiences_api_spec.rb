@@ -67,7 +67,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
   end
 
   it "offers starting points that fit the data, each with its size" do
-    EstrelServer::LifecyclePolicy.current.update!(activity: ["ride_ended"], new_for: 7, active_within: 14, churned_after: 60)
+    call(:put, "/policy", { activity: ["ride_ended"], new_for: 7, active_within: 14, churned_after: 60 })
     points = call(:get, "/audiences/starting-points?as_of=2026-05-31")["starting_points"]
     expect(points.map { |row| row["name"] }).to include("About to go dormant", "Every week for a month", "Heavy users without a reachable channel")
     points.each { |row| expect(call(:post, "/audiences/preview", { definition: row["definition"], as_of: "2026-05-31" })["size"]).to eq(row["size"]) }

@@ -68,10 +68,12 @@ module Estrel
       survival = 1.0
       sum = 0.0
       (ended.keys | censored.keys).sort.map do |t|
-        over, lost = ended.fetch(t, 0), censored.fetch(t, 0)
+        over = ended.fetch(t, 0)
+        lost = censored.fetch(t, 0)
         survival *= 1 - over.fdiv(at_risk)
         sum += over == at_risk ? Float::INFINITY : over.fdiv(at_risk * (at_risk - over))
-        point = Point.new(t: t, at_risk: at_risk, ended: over, censored: lost, survival: survival, **band(survival, sum)).freeze
+        point = Point.new(t: t, at_risk: at_risk, ended: over, censored: lost, survival: survival,
+                          **band(survival, sum)).freeze
         at_risk -= over + lost
         point
       end

@@ -6,8 +6,9 @@ RSpec.describe "random histories against the reference" do
   seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(40) { Random.rand(1 << 32) }
 
   def parsed(json, population, audiences)
-    source = Estrel::Audience::AudienceSource.new(population.catalogue, ->(id) { audiences[id] && ["audience #{id}", audiences[id]] })
-    Estrel::Audience::Definition.parse(json, catalogue: population.catalogue, audiences: source)
+    policies = Estrel::Audience::PolicySource.new(population.catalogue, ->(*) {}, ->(*) {})
+    source = Estrel::Audience::AudienceSource.new(population.catalogue, ->(id) { audiences[id] && ["audience #{id}", audiences[id]] }, [], policies)
+    Estrel::Audience::Definition.parse(json, catalogue: population.catalogue, audiences: source, policies: policies)
   end
 
   # Fails, with the smallest people and definition that still disagree, unless a block's two answers are the same.

@@ -121,7 +121,8 @@ class RandomPopulation
     time = pick([{}, { "on" => date.iso8601 }, { "for_at_least_days" => 1 + @random.rand(20) },
                  { "entered_last_days" => 1 + @random.rand(20) }])
     from = time.key?("entered_last_days") ? maybe("from", states.call) : {}
-    { "is" => states.call, **time, **from }
+    mark = (time.keys - ["on"]).empty? ? maybe("returned", true) : {}
+    { "is" => states.call, **time, **from, **mark, **(@random.rand < 0.3 ? { "policy" => { "rules" => policy.to_h } } : {}) }
   end
 
   def compare(type)

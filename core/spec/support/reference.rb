@@ -93,7 +93,11 @@ class Reference
   end
 
   def lifecycle?(body, person, date)
-    inside = ->(on) { body["is"].include?(state(person, on)) }
+    if body["policy"]
+      rules = Estrel::Lifecycle::Policy.new(**body["policy"]["rules"].transform_keys(&:to_sym))
+      return self.class.new(@population, rules, @audiences).fits?({ "lifecycle" => body.except("policy") }, person, date)
+    end
+    inside = ->(on) { body["is"].include?(state(person, on)) && (!body["returned"] || returned?(person, on)) }
     if body["on"]
       on = [Date.parse(body["on"]), date].min
       return exists?(person, on) && inside.call(on)

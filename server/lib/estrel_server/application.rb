@@ -15,8 +15,9 @@ module EstrelServer
       "x-content-type-options" => "nosniff", "referrer-policy" => "same-origin", "x-frame-options" => "DENY",
       "cross-origin-opener-policy" => "same-origin", "permissions-policy" => "camera=(), microphone=(), geolocation=()"
     }.freeze
-    ENDPOINTS = [API::BaseEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
-                 API::ExportsEndpoint, API::StudiesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint, API::ArrivalsEndpoint].freeze
+    ENDPOINTS = [API::WorkspaceEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
+                 API::ExportsEndpoint, API::StudiesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
+                 API::ArrivalsEndpoint, API::LifecycleEndpoint, API::PoliciesEndpoint, API::NoticesEndpoint].freeze
 
     module_function
 

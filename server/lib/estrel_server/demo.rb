@@ -5,8 +5,11 @@ require_relative "../../../demo/lib/ferrowick"
 module EstrelServer
   # Fills an empty workspace with Ferrowick Bikes, through the importer everybody uses.
   class Demo
-    POLICY = { activity: %w[bike_unlocked pass_bought ride_ended trip_planned], new_for: 30, active_within: 30,
-               churned_after: 90 }.freeze
+    POLICIES = {
+      "Riders" => { "activity" => %w[bike_unlocked pass_bought ride_ended trip_planned], "new_for" => 30,
+                    "active_within" => 30, "churned_after" => 90 },
+      "Buyers" => { "activity" => %w[pass_bought], "new_for" => 30, "active_within" => 45, "churned_after" => 120 }
+    }.freeze
     FILES = { "profiles" => ["profiles", { "handles" => ["loyalty"] }], "events" => ["events", {}],
               "updates" => ["events", {}] }.freeze
     # What Ferrowick's people say about their event types: folder, meaning, whether it is a system message.
@@ -58,7 +61,7 @@ module EstrelServer
       describe
       @say.call("Building the ledger…")
       LedgerBuilder.new(EstrelServer.ledger, @settings).refresh
-      LifecyclePolicy.new(name: LifecyclePolicy::DEFAULT_NAME, **POLICY).save!
+      keep_policies
       keep_audiences
     end
 
@@ -87,6 +90,13 @@ module EstrelServer
         EventType.find_by!(name: name).update!(folder: folder, description: description, not_activity: not_activity)
       end
       SOURCES.each { |name, description| Source.find_by!(name: name).update!(description: description) }
+    end
+
+    def keep_policies
+      catalogue = EstrelServer.ledger.current.catalogue
+      POLICIES.each_with_index do |(name, rules), index|
+        LifecyclePolicy.new(name: name, in_force: index.zero?).keep(Asking.policy(rules, catalogue))
+      end
     end
 
     def keep_audiences

@@ -71,6 +71,9 @@ module EstrelServer
       writer.put_attribute_history(history)
       writer.put_profiles(LedgerBuilding::Profiles.new(catalogue, dump).build(history, events.map(&:firsts)))
       writer.put_reach(LedgerBuilding::Reach.new(dump).read)
+      origins = LedgerBuilding::Origins.new(dump, Workspace.current.calendar)
+      writer.put_origins(origins.moved)
+      writer.put_renamed(origins.renamed)
       facts = facts(events, history).merge("read_as" => type_map.read_as)
       writer.commit(catalogue: catalogue, facts: facts)
       facts
@@ -90,7 +93,7 @@ module EstrelServer
         "built_at" => Time.now.utc.iso8601,
         "event_count" => events.sum(&:count), "oldest_occurred_at" => events.filter_map(&:oldest).min,
         "newest_occurred_at" => [*events.map(&:newest), history["occurred_at"].max].compact.max,
-        "newest_received_at" => events.filter_map(&:received).max }
+        "newest_received_at" => events.filter_map(&:received).max, "oldest_received_at" => events.filter_map(&:first_received).min }
     end
   end
 end

@@ -4,10 +4,11 @@ module EstrelServer
   # Keeps the ledger up to date: looks every moment whether the store has anything new, and refreshes.
   #
   # Under steady load it spends at most half of its time refreshing, so that a large ledger is not written without end.
-  # Also clears away what is kept for a few days only.
+  # Also looks at what is watched, and clears away what is kept for a few days only.
   class LedgerFollower
     PAUSE = 0.5
     CLEAR_EVERY = 3600
+    WATCH_EVERY = 60
 
     # @param builder [LedgerBuilder]
     def initialize(builder = LedgerBuilder.new)
@@ -32,14 +33,27 @@ module EstrelServer
       Record.connection_pool.with_connection do
         clear_old
         @builder.refresh if @builder.behind?
+        watch
       end
       [now - started, PAUSE].max
-    rescue ActiveRecord::ActiveRecordError, Trilogy::Error, SystemCallError => e
+    rescue ActiveRecord::ActiveRecordError, Trilogy::Error, SystemCallError, Estrel::Ledger::Missing => e
       warn "the ledger could not be refreshed: #{e.class}: #{e.message}"
       5 * PAUSE
     end
 
     private
+
+    # Once after a refresh, at most once a minute, and at the beginning of a day.
+    def watch
+      ledger = EstrelServer.ledger
+      name = ledger.current_manifest_or_nil
+      day = Date.today
+      return if name.nil? || [name, day] == @watched || (@watched_at && now - @watched_at < WATCH_EVERY)
+
+      @watched_at = now
+      Watching.new(ledger.current).run
+      @watched = [name, day]
+    end
 
     def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 

@@ -64,7 +64,7 @@ module EstrelServer
 
     def states
       policy = @question.policy
-      return Estrel::Lifecycle.new(@question.ledger, policy).states(@question.as_of) if policy
+      return @question.whole.states(@question.as_of) if policy
 
       empty = { "state" => Polars.lit("unseen"), "returned" => Polars.lit(false) }
       days = %w[first_day last_day quiet_days].to_h { |name| [name, Polars.lit(nil).cast(Polars::Int32)] }

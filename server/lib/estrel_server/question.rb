@@ -39,6 +39,19 @@ module EstrelServer
       Estrel::Audience::ShardedEvaluator.new(ledger, shards: @shards, as_of: as_of, budget: @budget, **rules)
     end
 
+    # The whole ledger asked at once.
+    #
+    # @return [Estrel::Audience::Evaluator]
+    def whole = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, budget: @budget, **rules)
+
+    # @param rules [Estrel::Lifecycle::Policy, nil] nil for those of the question
+    # @return [Estrel::Lifecycle] of whom the policy is about at the as-of date
+    def lifecycle(rules = nil)
+      raise Error, "no event type counts as activity yet; import events or choose some" unless rules || policy
+
+      whole.lifecycle(rules)
+    end
+
     # @param profile_id [Integer]
     # @return [Estrel::Audience::Why]
     def why(profile_id) = Estrel::Audience::Why.new(ledger, profile_id, as_of: as_of, **rules)

@@ -31,8 +31,10 @@ module EstrelServer
 
     def counts
       generation = EstrelServer.ledger.current
-      policy = LifecyclePolicy.current.rules
-      states = policy ? Estrel::Lifecycle.new(generation, policy).counts(@as_of, @as_of).transform_values(&:first) : {}
+      in_force = LifecyclePolicy.current
+      policy = Asking.policy(in_force.rules_json, generation.catalogue, of: in_force)
+      question = Question.new(generation, as_of: @as_of, policy: policy, limited: false)
+      states = policy ? question.lifecycle.counts(@as_of, @as_of).transform_values(&:first) : {}
       visits = Estrel::Visits.count(generation, @as_of - VISIT_DAYS + 1, @as_of, Workspace.current.visit_gap)
       { **states, "visits in the last #{VISIT_DAYS} days" => visits }
     rescue Estrel::Ledger::Missing

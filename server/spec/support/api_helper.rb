@@ -51,7 +51,7 @@ module ApiHelper
     return unless last_response.media_type.end_with?("json")
 
     faults = SCHEMA.ref(ref(pointer)).validate(JSON.parse(last_response.body)).first(3)
-    expect(faults.map { |fault| fault["error"] }).to eq([]), "#{pointer.join("/")}: #{last_response.body[0, 500]}"
+    expect(faults.map { |fault| fault["error"] }).to eq([]), "#{pointer.join("/")}: #{faults.map { |fault| fault["error"] }} #{last_response.body[0, 500]}"
   end
 
   def ref(pointer) = "#/#{pointer.map { |part| URI.encode_www_form_component(part.gsub("~", "~0").gsub("/", "~1")) }.join("/")}"

@@ -8,9 +8,11 @@ module Estrel
       Found = Struct.new(:name, :definition, :fault, keyword_init: true)
 
       # @param catalogue [Catalogue]
-      # @param path [Array<Array(Integer, String)>] numbers and names of the audiences being read, the outermost first
       # @param lookup [#call] gives name and JSON of the definition for a number, or nil
-      def initialize(catalogue, lookup, path = [])
+      # @param path [Array<Array(Integer, String)>] numbers and names of the audiences being read, the outermost first
+      # @param policies [PolicySource, nil] where lifecycle clauses find the policies they name
+      def initialize(catalogue, lookup, path = [], policies = nil)
+        @policies = policies
         @catalogue = catalogue
         @lookup = lookup
         @path = path
@@ -24,11 +26,12 @@ module Estrel
         name, json = @lookup.call(id)
         return unless name
 
-        inner = self.class.new(@catalogue, @lookup, [*@path, [id, name]])
-        Found.new(name: name, definition: Definition.parse(json, catalogue: @catalogue, audiences: inner))
+        inner = self.class.new(@catalogue, @lookup, [*@path, [id, name]], @policies)
+        Found.new(name: name, definition: Definition.parse(json, catalogue: @catalogue, audiences: inner,
+                                                                 policies: @policies))
       rescue Invalid => e
         first = e.errors.first[:message]
-        Found.new(fault: first.start_with?(CYCLE) ? first : "the audience #{name.inspect} cannot be used: #{e.message}")
+        Found.new(fault: first.match?(/\b(?:refer to|defined by) each other\b/) ? first : "the audience #{name.inspect} cannot be used: #{e.message}")
       end
 
       CYCLE = "the audiences refer to each other in a ring"

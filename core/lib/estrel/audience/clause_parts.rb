@@ -56,12 +56,23 @@ module Estrel
       def lifecycle(clause)
         states = part(Wording.either(clause.states), "state", "states", "lifecycle")
         span = ->(text) { part(text, "when", "states", "lifecycle") }
-        return [plain("who were"), states, span.call("on #{Wording.date(clause.on)}")] if clause.on
-        return [plain("who have been"), states, span.call("for at least #{days(clause.for_days)}")] if clause.for_days
-        return [plain("who are"), states] unless clause.entered_days
+        rules = clause.reference ? [part(policy(clause), "state", "states", "lifecycle")] : []
+        back = clause.returned ? [plain("having come back")] : []
+        return [plain("who were"), states, *back, span.call("on #{Wording.date(clause.on)}"), *rules] if clause.on
+        if clause.for_days
+          return [plain("who have been"), states, span.call("for at least #{days(clause.for_days)}"),
+                  *rules]
+        end
+        return [plain("who are"), states, *back, *rules] unless clause.entered_days
 
         from = clause.from ? [plain("from"), part(Wording.either(clause.from), "state", "states", "lifecycle")] : []
-        [plain("who became"), states, *from, span.call("in the last #{days(clause.entered_days)}")]
+        [plain("who became"), states, *from, span.call("in the last #{days(clause.entered_days)}"), *rules]
+      end
+
+      def policy(clause)
+        return "by other rules" if clause.reference["rules"]
+
+        "as “#{clause.policy_name}”#{" version #{clause.reference["version"]}" if clause.reference["version"]}"
       end
 
       def days(count) = count == 1 ? "day" : "#{count} days"

@@ -13,11 +13,12 @@ module Estrel
       # @param source [String, Hash] JSON text or the parsed JSON, see docs/definition-format.md
       # @param catalogue [Catalogue]
       # @param audiences [AudienceSource, nil] where other audiences are found
+      # @param policies [PolicySource, nil] where named lifecycle policies are found
       # @return [Definition]
       # @raise [Invalid] with every fault found and its place
-      def self.parse(source, catalogue:, audiences: nil)
+      def self.parse(source, catalogue:, audiences: nil, policies: nil)
         json = Document.new(source).checked
-        new(Parser.new(catalogue, audiences).parse(json))
+        new(Parser.new(catalogue, audiences, policies).parse(json))
       end
 
       def initialize(root)

@@ -44,6 +44,13 @@ module Estrel
         self.class.new(@generation.picked(ids), as_of: as_of, policy: @policy, visit_gap: @visit_gap, budget: @budget)
       end
 
+      # The same question, of those only whom the policy in force is about.
+      #
+      # @return [Evaluator]
+      def within_policy
+        self.class.new(lifecycle.ledger, as_of: as_of, policy: @policy, visit_gap: @visit_gap, budget: @budget)
+      end
+
       # The same question as of another date.
       #
       # @param date [Date]
@@ -166,6 +173,20 @@ module Estrel
       # @param type [String]
       # @return [Polars::DataFrame] see {AttributeValues#steps}
       def attribute_steps(name, type) = AttributeValues.new(@generation).steps(@as_of, name, type)
+
+      # @param definition [Definition]
+      # @param label [Object]
+      # @return [Lifecycle::Grouping] its members
+      def group(definition, label)
+        Lifecycle::Grouping.members(@generation, seen(as_of) & mask(definition.root), label)
+      end
+
+      # @param split [Split]
+      # @param top [Integer] how many values have groups of their own
+      # @return [Lifecycle::Grouping] everybody, by value
+      def groups(split, top:)
+        Lifecycle::Grouping.values(@generation, split.values(self), top: top, among: seen(as_of))
+      end
 
       # @param policy [Lifecycle::Policy]
       # @return [Polars::Series] booleans over the ledger's profiles: whom the policy is about at the as-of date

@@ -176,7 +176,8 @@ module Estrel
 
       def lifecycle(clause)
         date = [clause.on, @evaluator.as_of].compact.min
-        row = @evaluator.lifecycle.states(date).rows(named: true).first
+        row = @evaluator.states(date, clause.policy).rows(named: true).first
+        return { found: "not one of those the policy is about", facts: [] } if row["state"].nil?
         return { found: "no activity by #{Wording.date(date)}", facts: [] } if row["last_day"].nil?
 
         last = Calendar.date(row["last_day"])

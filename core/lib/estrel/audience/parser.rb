@@ -8,7 +8,9 @@ module Estrel
     class Parser
       # @param catalogue [Catalogue]
       # @param audiences [#call, nil] gives {AudienceSource::Found} for an audience's id; nil where there are none
-      def initialize(catalogue, audiences = nil)
+      # @param policies [PolicySource, nil] where named lifecycle policies are found; nil where there are none
+      def initialize(catalogue, audiences = nil, policies = nil)
+        @policies = policies
         @catalogue = catalogue
         @faults = Faults.new
         @fields = FieldParser.new(@faults)
@@ -134,9 +136,27 @@ module Estrel
 
         on = body["on"] && @fields.day(body["on"], "#{place}.on")
         return if body["on"] && on.nil?
+        if body["returned"] && (times.keys - ["on"]).any?
+          return @faults.add("#{place}.returned", "goes with the state now or on a date")
+        end
 
-        Clause::LifecycleState.new(body["is"], on: on, for_days: body["for_at_least_days"],
-                                               entered_days: body["entered_last_days"], from: body["from"])
+        policy = policy(body["policy"], "#{place}.policy") or return
+        Clause::LifecycleState.new(body["is"], on: on, for_days: body["for_at_least_days"], from: body["from"],
+                                               entered_days: body["entered_last_days"],
+                                               returned: body["returned"] == true, **policy)
+      end
+
+      def policy(reference, place)
+        found = @policies&.call(reference)
+        return @faults.add(place, found.fault) if found&.fault
+        return {} if reference.nil?
+
+        if found
+          { reference: reference, policy: found.policy,
+            policy_name: found.name }
+        else
+          @faults.add(place, "names no policy")
+        end
       end
 
       def parse_kind(body, _place) = Clause::Kind.new(body["is"])

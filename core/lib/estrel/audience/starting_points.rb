@@ -39,7 +39,13 @@ module Estrel
 
       # The activity there is most of.
       def main
-        activity = @policy ? types.select { |type| @policy.event_types.include?(type.name) } : types.reject(&:not_activity)
+        activity = if @policy
+                     types.select do |type|
+                       @policy.event_types.include?(type.name)
+                     end
+                   else
+                     types.reject(&:not_activity)
+                   end
         activity.max_by(&:count)
       end
 

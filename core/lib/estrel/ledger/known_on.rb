@@ -32,6 +32,9 @@ module Estrel
       # @return [Calendar]
       def calendar = @generation.calendar
 
+      # @return [Hash] see {Generation#facts}
+      def facts = @generation.facts
+
       # @return [Polars::DataFrame] see {Generation#attribute_history}
       def attribute_history = @frames[:attribute_history] ||= @generation.attribute_history.filter(@received)
 

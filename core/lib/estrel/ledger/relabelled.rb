@@ -31,7 +31,9 @@ module Estrel
 
       # Whether the type's events are not simply those of the whole's type of that name.
       def parted?(type)
-        @whole.catalogue.aliases.any? { |name, target| target == read_as(type).name && catalogue.event_types.key?(name) }
+        @whole.catalogue.aliases.any? do |name, target|
+          target == read_as(type).name && catalogue.event_types.key?(name)
+        end
       end
 
       def named(type)

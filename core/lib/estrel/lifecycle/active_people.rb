@@ -21,12 +21,19 @@ module Estrel
 
       # @param steps [Steps]
       # @param grouping [Grouping]
+      # @param weights [Polars::DataFrame, nil] `profile_id` and `weight`: what each person counts as; who is not named
+      #   counts nothing. Without it everybody counts as one.
       # @return [Array<Hash{Integer, String => Array<Integer>}>] per group, for each of {WINDOWS} and for "total", how many
       #   people had been active within it at each date
-      def trailing(steps, grouping)
+      def trailing(steps, grouping, weights: nil)
         rows = days(grouping)
-        day, following = Polars.col("day"), Polars.col("following")
-        found = WINDOWS.to_h { |window| [window, covering(rows, steps, grouping, day, Polars.min_horizontal([day + window, following]))] }
+        one = Polars.lit(1).cast(Polars::Int64).alias("weight")
+        rows = weights ? rows.join(weights, on: "profile_id", how: "inner") : rows.with_columns([one])
+        day = Polars.col("day")
+        following = Polars.col("following")
+        found = WINDOWS.to_h do |window|
+          [window, covering(rows, steps, grouping, day, Polars.min_horizontal([day + window, following]))]
+        end
         firsts = rows.filter(Polars.col("first"))
         found["total"] = covering(firsts, steps, grouping, day, Polars.max_horizontal([day, Polars.lit(Spells::NEVER)]))
         Array.new(grouping.size) { |group| found.transform_values { |counts| counts[group] } }
@@ -38,12 +45,14 @@ module Estrel
       #   `again`: different people active in it
       def per_period(steps, grouping)
         rows = days(grouping).with_columns([steps.index(Polars.col("day")).alias("at")])
-        profile, at = Polars.col("profile_id"), Polars.col("at")
+        profile = Polars.col("profile_id")
+        at = Polars.col("at")
         # A person's first day in a period.
         once = rows.filter((at >= 1) & (at < steps.size))
-        once = once.filter((profile.ne_missing(profile.shift(1)) | at.ne_missing(at.shift(1))))
+        once = once.filter(profile.ne_missing(profile.shift(1)) | at.ne_missing(at.shift(1)))
         found = Array.new(grouping.size) { Array.new(steps.size - 1) { { new: 0, again: 0 } } }
-        once.lazy.group_by(%w[group at first]).agg([Polars.len.alias("n")]).collect.rows.each do |group, index, first, people|
+        once.lazy.group_by(%w[group at
+                              first]).agg([Polars.len.alias("n")]).collect.rows.each do |group, index, first, people|
           found[group][index - 1][first ? :new : :again] += people
         end
         found
@@ -80,13 +89,18 @@ module Estrel
       # How many stretches cover each date, per group.
       def covering(rows, steps, grouping, from, to)
         changes = Array.new(grouping.size) { Array.new(steps.size + 1, 0) }
-        cut = rows.lazy.select([Polars.col("group"), steps.index(from).alias("from"), steps.index(to).alias("to")])
+        cut = rows.lazy.select([Polars.col("group"), Polars.col("weight"), steps.index(from).alias("from"),
+                                steps.index(to).alias("to")])
                   .filter(Polars.col("from") < Polars.col("to")).collect
         { "from" => 1, "to" => -1 }.each do |name, sign|
-          cut.lazy.group_by(["group", name]).agg([Polars.len.alias("n")]).collect.rows
+          cut.lazy.group_by(["group", name]).agg([Polars.col("weight").sum.alias("n")]).collect.rows
              .each { |group, at, people| changes[group][at] += sign * people }
         end
-        changes.map { |steps_of| steps_of[..-2].each_with_object([]) { |change, sums| sums << ((sums.last || 0) + change) } }
+        changes.map do |steps_of|
+          steps_of[..-2].each_with_object([]) do |change, sums|
+            sums << ((sums.last || 0) + change)
+          end
+        end
       end
     end
   end

@@ -57,8 +57,11 @@ module Estrel
         reached = ends(steps, from, to).rename({ "from" => "reached" })
         counts = Array.new(steps.size + 1, 0)
         both = first.hstack(reached.select(["reached"]))
-        tally(both.filter((Polars.col("from") < Polars.col("to")) & (Polars.col("reached") <= Polars.col("from"))), "from", all: true)
-          .each { |at, people| counts[at] += people }
+        tally(both.filter((Polars.col("from") < Polars.col("to")) & (Polars.col("reached") <= Polars.col("from"))),
+              "from", all: true)
+          .each do |at, people|
+          counts[at] += people
+        end
         counts
       end
 

@@ -2,79 +2,159 @@
 
 module Estrel
   class Lifecycle
-    # The state of the base at the end of a range of days, how it got there, and what is worth saying about it.
+    # The state of the base at the end of a range, how it got there step by step, and what is worth saying about it.
     #
-    # "Before" is the end of the previous period of the same length: for a range of N days up to D, the day D − N.
+    # "Before" is the day before the range: the end of the previous period of the same length.
     class Base
+      # What the same steps can be compared with.
+      BEHIND = %w[previous year].freeze
+      # Up to so many periods are told with their whole table of states before and after.
+      MOST_TABLES = 400
+      # Into how many stretches dormant people are told apart by how long they have been quiet.
+      SPANS = 4
+
       # @param lifecycle [Lifecycle]
-      # @param from [Date]
+      # @param from [Date] a day of the first period
       # @param to [Date] the as-of date
       # @param today [Date] days from today on have not ended
-      def initialize(lifecycle, from:, to:, today:)
+      # @param unit [String] of {Steps::UNITS}
+      # @param behind [String, nil] of {BEHIND}: what is laid behind
+      # @raise [Steps::Invalid]
+      def initialize(lifecycle, from:, to:, today:, unit: "day", behind: nil)
         @lifecycle = lifecycle
-        @from = from
         @to = to
         @today = today
+        @steps = Steps.covering(unit, from, to)
+        @behind = behind
       end
 
-      # @return [Hash] `days`, `counts` per state, `states` (now, share and change per state), `base`, `complete`,
-      #   `takeaway`
+      # @return [Hash] plain JSON; `counts` and `returned` have one number per date of `dates`, `periods` one row per date
       def to_h
-        { from: @from, to: @to, before: before_day, base: base(now), complete: complete?, states: states,
-          counts: @lifecycle.counts(@from, @to), takeaway: takeaway }
+        { from: from, to: @to, before: before_day, step: @steps.unit, dates: @steps.dates.drop(1), base: base(last),
+          complete: complete?, states: states, returned: { now: series["returned"][last], counts: series["returned"].drop(1) },
+          counts: STATES.to_h { |state| [state, series[state].drop(1)] }, periods: periods, behind: behind,
+          dormant: dormant, takeaway: takeaway }
       end
 
-      # One or two plain sentences; about the last day that has ended.
+      # A few plain sentences; about the last day that has ended and the periods that are complete.
       #
       # @return [String]
       def takeaway
         return earlier_takeaway unless complete?
-        return "Nobody had been seen by #{Audience::Wording.date(@to)}." if base(now).zero?
+        return "Nobody had been seen by #{Audience::Wording.date(@to)}." if base(last).zero?
 
-        [standing, movement].compact.join(" ")
+        [standing, change_said, replacement].compact.join(" ")
       end
 
       private
 
+      def from = @steps.dates.first + 1
+
       def complete? = @to < @today
 
-      def before_day = @from - 1
+      def before_day = @steps.dates.first
+
+      def last = @steps.size - 1
+
+      def everybody = @everybody ||= Grouping.everybody(@lifecycle.ledger)
+
+      def series = @series ||= @lifecycle.series(@steps, everybody).first
+
+      def movements = @movements ||= @lifecycle.movements(@steps, everybody).first
 
       def earlier_takeaway
         ended = @today - 1
         left_out = "#{Audience::Wording.date(@to)} has not ended and is left out of this."
-        "#{self.class.new(@lifecycle, from: [@from, ended].min, to: ended, today: @today).takeaway} #{left_out}"
+        earlier = self.class.new(@lifecycle, from: [from, ended].min, to: ended, today: @today, unit: @steps.unit)
+        "#{earlier.takeaway} #{left_out}"
       end
 
-      def now = @now ||= at(@to)
+      def base(index) = STATES.sum { |state| series[state][index] }
 
-      def before = @before ||= at(before_day)
-
-      def at(day) = @lifecycle.counts(day, day).transform_values(&:first)
-
-      def base(counts) = counts.values.sum
-
-      def alive(counts) = counts["new"] + counts["active"]
+      def alive(index) = series["new"][index] + series["active"][index]
 
       def states
         STATES.map do |state|
-          { state: state, count: now[state], share: base(now).zero? ? 0.0 : now[state].fdiv(base(now)),
-            before: before[state], change: now[state] - before[state] }
+          now = series[state][last]
+          { state: state, count: now, share: base(last).zero? ? 0.0 : now.fdiv(base(last)),
+            before: series[state][0], change: now - series[state][0] }
+        end
+      end
+
+      def periods
+        told = @steps.periods(@today).zip(movements)
+        told.map do |period, movement|
+          { **period, **(told.size > MOST_TABLES ? movement.to_h.except(:table) : movement.to_h) }
+        end
+      end
+
+      # The same steps so much earlier: new and active people at each date.
+      def behind
+        return unless @behind
+
+        days = @behind == "year" ? year : (@to - before_day).to_i
+        earlier = Steps.between(*@steps.dates.map { |date| date - days })
+        counts = @lifecycle.series(earlier, everybody).first
+        { to: @to - days, alive: counts["new"].zip(counts["active"]).map(&:sum).drop(1) }
+      end
+
+      # Whole weeks, so that the days of the week lie on each other; months by their names.
+      def year = @steps.unit == "month" ? (@to - (@to << 12)).to_i : 364
+
+      # Dormant people by the state they were in the day before they went dormant, and by how long they have been quiet.
+      def dormant
+        policy = @lifecycle.policy
+        now = @lifecycle.states(@to).filter(Polars.col("state") == "dormant")
+        spells = @lifecycle.spells.filter(Polars.col("next_start") > Calendar.number(@to)).filter(Polars.col("start") <= Calendar.number(@to))
+        rows = now.select(%w[profile_id quiet_days]).join(spells, on: "profile_id", how: "left")
+        lapse = Polars.col("last") + policy.active_within - 1
+        origin = Polars.when((Polars.col("start") > Polars.col("first_day")) & (lapse - Polars.col("start") < policy.active_within)).then(Polars.lit("returned"))
+                       .when((lapse - Polars.col("first_day")) < policy.new_for).then(Polars.lit("new")).otherwise(Polars.lit("active"))
+        origins = rows.select([origin.alias("origin")])["origin"].to_a.tally
+        { origins: %w[new active returned].to_h do |name|
+          [name, origins.fetch(name, 0)]
+        end, spans: spans(rows["quiet_days"].to_a) }
+      end
+
+      def spans(quiet)
+        policy = @lifecycle.policy
+        width = ((policy.churned_after - policy.active_within) / SPANS.to_f).ceil
+        (policy.active_within...policy.churned_after).step(width).map do |start|
+          range = start...[start + width, policy.churned_after].min
+          { from: range.begin, to: range.end - 1, people: quiet.count { |days| range.cover?(days) } }
         end
       end
 
       def standing
-        share = (100.0 * alive(now) / base(now)).round
-        "On #{Audience::Wording.date(@to)}, #{number(alive(now))} of #{number(base(now))} people are new or active " \
+        share = (100.0 * alive(last) / base(last)).round
+        "On #{Audience::Wording.date(@to)}, #{number(alive(last))} of #{number(base(last))} people are new or active " \
           "(#{share} %)."
       end
 
-      def movement
-        return if base(before).zero?
+      def change_said
+        return if base(0).zero?
 
-        days = (@to - @from).to_i + 1
-        moved = %w[dormant churned].map { |state| "#{state} #{change(now[state] - before[state])}" }
-        "Over the last #{days} days that number #{change(alive(now) - alive(before))}; #{moved.join(" and ")}."
+        days = (@to - before_day).to_i
+        moved = %w[dormant churned].map { |state| "#{state} #{change(series[state][last] - series[state][0])}" }
+        "Over the last #{days} days that number #{change(alive(last) - alive(0))}; #{moved.join(" and ")}."
+      end
+
+      # How the replacement ratio stood over the complete weeks or months.
+      def replacement
+        return if @steps.unit == "day"
+
+        told = @steps.periods(@today).zip(movements).filter_map { |period, movement| movement if period[:complete] }
+        ratios = told.filter_map(&:replacement_ratio)
+        return if ratios.empty?
+
+        in_all = told.sum { |one| one.part("joined") + one.part("returned") }
+        lapsed = told.sum do |one|
+          one.part("lapsed")
+        end
+        below = ratios.count { |ratio| ratio < 1 }
+        "#{number(in_all)} joined or returned and #{number(lapsed)} lapsed from #{@steps.unit} to #{@steps.unit} " \
+          "(replacement ratio #{format("%.2f",
+                                       in_all.fdiv(lapsed))}); it was below 1 in #{below} of #{ratios.size} complete #{@steps.unit}s."
       end
 
       def change(difference)

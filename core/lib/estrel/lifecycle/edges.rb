@@ -75,6 +75,18 @@ module Estrel
         found
       end
 
+      # @return [Polars::DataFrame] one row per state a person is in at one of the dates or more, by person and time:
+      #   profile_id, group, state (position in {STATES}), from and to (numbers of the first date and of the one after the
+      #   last)
+      def stretches
+        @stretches ||= begin
+          lists = [NAMES[..3], NAMES[1..]].zip(%w[from to]).map { |names, as| Polars.concat_list(names).alias(as) }
+          long = @frame.select([Polars.col("profile_id"), Polars.col("group"), *lists]).explode(%w[from to])
+          states = Polars.arange(0, long.height, eager: true) % STATES.size
+          long.with_columns([states.cast(Polars::Int32).alias("state")]).filter(Polars.col("from") < Polars.col("to"))
+        end
+      end
+
       private
 
       def minus(ones, others) = ones.zip(others).map { |one, other| one - other }
@@ -91,16 +103,6 @@ module Estrel
       def running(steps)
         total = 0
         steps.map { |step| total += step }
-      end
-
-      # One row per state a person is in at one of the dates or more, in order.
-      def stretches
-        @stretches ||= begin
-          lists = [NAMES[..3], NAMES[1..]].zip(%w[from to]).map { |names, as| Polars.concat_list(names).alias(as) }
-          long = @frame.select([Polars.col("profile_id"), Polars.col("group"), *lists]).explode(%w[from to])
-          states = Polars.arange(0, long.height, eager: true) % STATES.size
-          long.with_columns([states.cast(Polars::Int32).alias("state")]).filter(Polars.col("from") < Polars.col("to"))
-        end
       end
 
       # Those who are in one state at several dates in a row stay in it over the periods between.
@@ -125,13 +127,16 @@ module Estrel
         profile, from, to, state = %w[profile_id from to state].map { |name| Polars.col(name) }
         onward = profile == profile.shift(-1)
         first = profile.ne_missing(profile.shift(1)) & (from >= 1)
-        pair = ->(period, before, after) { [Polars.col("group"), period.alias("period"), before.alias("before"), after.alias("after")] }
+        pair = lambda { |period, before, after|
+          [Polars.col("group"), period.alias("period"), before.alias("before"), after.alias("after")]
+        }
         unseen = Polars.lit(STATES.size).cast(Polars::Int32)
         later = stretches.with_columns([onward.alias("onward"), state.shift(-1).alias("then")])
                          .filter(Polars.col("onward")).select(pair.call(to - 1, state, Polars.col("then")))
         joining = stretches.with_columns([first.alias("first")]).filter(Polars.col("first"))
                            .select(pair.call(from - 1, unseen, state))
-        Polars.concat([later, joining]).lazy.group_by(%w[group period before after]).agg([Polars.len.alias("n")]).collect
+        Polars.concat([later,
+                       joining]).lazy.group_by(%w[group period before after]).agg([Polars.len.alias("n")]).collect
       end
     end
   end

@@ -37,7 +37,11 @@ module Estrel
         theirs = spells.filter(spells["profile_id"].is_in(ids))
         without = Edges.of_spells(theirs, @policy, steps, everybody).counts.first
         before = edges(ids, steps, late, apart).counts.first
-        SEEN_STATES.to_h { |state| [state, now[state].zip(without[state], before[state]).map { |all, old, new| all - old + new }] }
+        SEEN_STATES.to_h do |state|
+          [state, now[state].zip(without[state], before[state]).map do |all, old, new|
+                    all - old + new
+                  end]
+        end
       end
 
       # @param ids [Polars::Series] sorted profile ids
@@ -69,7 +73,8 @@ module Estrel
 
         late = Polars.col("late")
         rows = Polars.concat(frames).group_by("source_id").agg(
-          [Polars.len.alias("events"), (late > 0).sum.alias("late_events"), late.filter(late > 0).median.alias("median")]
+          [Polars.len.alias("events"), (late != 0).sum.alias("late_events"),
+           late.filter(late != 0).median.alias("median")]
         )
         rows.rows(named: true).map do |row|
           { source: @ledger.catalogue.sources.fetch(row["source_id"], "source #{row["source_id"]}"), events: row["events"],
@@ -92,7 +97,7 @@ module Estrel
         days = events["day"]
         return events if events.height.zero?
 
-        lowest, highest = days.min, days.max
+        lowest, highest = days.minmax
         ends = (lowest..highest).map { |day| @ledger.calendar.end_of(Calendar.date(day)) }
         table = Polars.lit(Polars::Series.new("end", ends, dtype: Polars::Int64))
         events.filter(Polars.col("received_at") >= table.gather((Polars.col("day") - lowest).cast(Polars::UInt32)))

@@ -52,7 +52,7 @@ module Estrel
       # @return [Hash{Symbol => Object}] plain JSON
       def to_h
         { **PARTS.keys.to_h { |name| [name.to_sym, part(name)] }, net: net, replacement_ratio: replacement_ratio,
-          table: table }
+                                                                  table: table }
       end
     end
   end

@@ -58,8 +58,8 @@ module Estrel
       # @return [Policy]
       # @raise [Invalid]
       def with(**changes)
-        Policy.new(**{ activity: activity, new_for: new_for, active_within: active_within, churned_after: churned_after,
-                       population: population, channel: channel }, **changes)
+        Policy.new(activity: activity, new_for: new_for, active_within: active_within, churned_after: churned_after,
+                   population: population, channel: channel, **changes)
       end
 
       # @return [Array<String>] names of the event types that count, in whole or in part
@@ -100,7 +100,9 @@ module Estrel
         errors = activity.each_with_index.filter_map do |sign, index|
           next if catalogue.event_type(sign["event"])
 
-          { place: "activity[#{index}]", message: "no event type \"#{sign["event"]}\"#{Catalogue.suggestion(sign["event"], catalogue.event_types.keys)}" }
+          { place: "activity[#{index}]",
+            message: "no event type \"#{sign["event"]}\"#{Catalogue.suggestion(sign["event"],
+                                                                               catalogue.event_types.keys)}" }
         end
         raise Invalid, errors if errors.any?
 
@@ -130,7 +132,9 @@ module Estrel
 
         Audience::Selection.parse(sign, catalogue).where
       rescue Audience::Invalid => e
-        raise(Invalid, e.errors.map { |error| { place: "activity[#{index}].#{error[:place]}", message: error[:message] } })
+        raise(Invalid, e.errors.map do |error|
+          { place: "activity[#{index}].#{error[:place]}", message: error[:message] }
+        end)
       end
 
       def validate

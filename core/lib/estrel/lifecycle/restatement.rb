@@ -20,7 +20,20 @@ module Estrel
         def moved = before.map { |state, people| people.zero? ? 0.0 : (now[state] - people).abs.fdiv(people) }.max
 
         # @return [String] the state with the largest change
-        def most_moved = before.max_by { |state, people| people.zero? ? 0.0 : (now[state] - people).abs.fdiv(people) }.first
+        def most_moved
+          before.max_by { |state, people| people.zero? ? 0.0 : (now[state] - people).abs.fdiv(people) }.first
+        end
+      end
+
+      # What a large change hints at.
+      #
+      # @param row [Row]
+      # @return [String]
+      def self.hint(row)
+        cause = CAUSES.max_by { |name| row.causes[name].values.sum(&:abs) }
+        { "late" => "Mostly events received late: a source delivers late, or the threshold is shorter than its delay.",
+          "merged" => "Mostly people who were found to be one since.", "catalogue" => "Mostly a change in the catalogue.",
+          "policy" => "Mostly a change of the policy." }.fetch(cause)
       end
 
       # @param rules [Rules] in force now
@@ -41,7 +54,11 @@ module Estrel
           ladder = [[policy, catalogue, true, true], [policy, catalogue, false, true], [policy, catalogue, false, false],
                     [policy, @rules.catalogue, false, false], [@rules.policy, @rules.catalogue, false, false]]
           told = ladder.map { |rung| at(steps, index, *rung) }
-          causes = CAUSES.each_with_index.to_h { |cause, step| [cause, STATES.to_h { |state| [state, told[step + 1][state] - told[step][state]] }] }
+          causes = CAUSES.each_with_index.to_h do |cause, step|
+            [cause, STATES.to_h do |state|
+              [state, told[step + 1][state] - told[step][state]]
+            end]
+          end
           Row.new(date: date, before: told.first, now: told.last, causes: causes)
         end
       end

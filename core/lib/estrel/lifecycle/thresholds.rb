@@ -56,7 +56,7 @@ module Estrel
       def out_of_reach(counts)
         if (estimate.longest || 0) < @policy.churned_after
           return "Nobody can be churned: the longest quiet period there is lasts #{estimate.longest || 0} days, and " \
-            "churned begins at #{@policy.churned_after}."
+                 "churned begins at #{@policy.churned_after}."
         end
         return unless counts.fetch("churned").zero?
 

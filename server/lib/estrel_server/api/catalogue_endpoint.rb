@@ -30,7 +30,9 @@ module EstrelServer
         EventType.transaction do
           changes = json.slice("description", "folder", "not_activity", "hidden").compact
           changes["merged_into"] = target(json["merged_into"]) if json.key?("merged_into")
-          type.update!(changes)
+          type.assign_attributes(changes)
+          note_reading
+          type.save!
           Workspace.catalogue_changed
         end
         respond(describe_type(type))
@@ -50,6 +52,14 @@ module EstrelServer
         return if name.nil?
 
         EventType.find_by(name: name.to_s) || raise(Problem.new(422, "no event type #{name.to_s[0, 60].inspect}"))
+      end
+
+      # How the type was read until now, where that changes.
+      def note_reading
+        return unless type.not_activity_changed? || type.merged_into_id_changed?
+
+        CatalogueChange.create!(event_type: type, was_not_activity: type.not_activity_was,
+                                was_merged_into_id: type.merged_into_id_was, changed_at: Time.now.utc)
       end
 
       def redescribe(model)

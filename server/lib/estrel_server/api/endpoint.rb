@@ -82,7 +82,18 @@ module EstrelServer
 
       def generation = @generation ||= EstrelServer.ledger.current
 
-      def policy = @policy ||= LifecyclePolicy.current.rules
+      # The policy record this request is about: the one named, or else the one in force.
+      def policy_record(named = params["policy"])
+        @policy_record ||= if named.to_s.empty? then LifecyclePolicy.current
+                           else
+                             LifecyclePolicy.kept.find(Integer(named.to_s, 10, exception: false) || 0)
+                           end
+      end
+
+      def policy(named = params["policy"])
+        record = policy_record(named)
+        @policy ||= Asking.policy(record.rules_json, generation.catalogue, of: record)
+      end
 
       def today = Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
 
@@ -120,7 +131,7 @@ module EstrelServer
       # The question of this request: as of its date, as known on its date, for as long as it is waited for.
       def question(json = params)
         known = json["known_on"].to_s.empty? ? nil : day(json["known_on"], "known_on")
-        Question.new(generation, as_of: as_of(json["as_of"]), policy: policy, known_on: known,
+        Question.new(generation, as_of: as_of(json["as_of"]), policy: policy(json["policy"]), known_on: known,
                                  cancelled: method(:given_up?))
       end
 

@@ -75,9 +75,11 @@ module EstrelServer
       def merge(from, into, record)
         before = { "from" => Portrait.of(from), "into" => Portrait.of(into) }
         connection = Record.connection
-        %w[identifiers events consents].each do |table|
+        %w[identifiers consents].each do |table|
           connection.execute("UPDATE #{table} SET profile_id = #{into} WHERE profile_id = #{from}")
         end
+        connection.execute("UPDATE events SET origin_profile_id = COALESCE(origin_profile_id, profile_id), " \
+                           "profile_id = #{into} WHERE profile_id = #{from}")
         connection.execute("UPDATE IGNORE attribute_values SET profile_id = #{into} WHERE profile_id = #{from}")
         before["dropped"] = drop_values(from)
         Profile.where(merged_into_id: from).or(Profile.where(id: from)).update_all(merged_into_id: into)

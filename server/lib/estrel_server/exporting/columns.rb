@@ -37,13 +37,12 @@ module EstrelServer
 
       # @param names [Array<String>]
       # @param ids [Polars::Series] profile ids
-      # @param as_of [Date]
-      # @param policy [Estrel::Lifecycle::Policy, nil]
+      # @param question [Question]
       # @return [Polars::DataFrame] one row per id, in the order of ids; days as ISO 8601 text
-      def frame(names, ids, as_of:, policy:)
+      def frame(names, ids, question)
         rows = @generation.profiles.select(%w[profile_id kind] + names.grep(/\Aidentifier:/))
-        rows = rows.with_columns(names.grep(/\Aattribute:/).map { |name| attribute(name, as_of) })
-        rows = rows.hstack(facts(as_of, policy)) if names.intersect?(FACTS - ["kind"])
+        rows = rows.with_columns(names.grep(/\Aattribute:/).map { |name| attribute(name, question.as_of) })
+        rows = rows.hstack(facts(question)) if names.intersect?(FACTS - ["kind"])
         ids.to_frame.join(rows, on: "profile_id", how: "left").select(names)
       end
 
@@ -56,10 +55,10 @@ module EstrelServer
         values.alias(column)
       end
 
-      def facts(as_of, policy)
-        raise Unknown, "state and days need a lifecycle policy with at least one event type" unless policy
+      def facts(question)
+        raise Unknown, "state and days need a lifecycle policy with at least one event type" unless question.policy
 
-        states = Estrel::Lifecycle.new(@generation, policy).states(as_of)
+        states = question.whole.states(question.as_of)
         days = %w[first_day last_day].map { |name| Polars.col(name).cast(Polars::Date).cast(Polars::String).alias(name) }
         states.select([Polars.col("state"), Polars.col("quiet_days"), *days])
       end

@@ -43,12 +43,12 @@ module EstrelServer
 
       def rows
         generation = @ledger.current
-        policy = @run.policy && Estrel::Lifecycle::Policy.new(**@run.policy.transform_keys(&:to_sym))
+        policy = Asking.policy(@run.policy, generation.catalogue)
         definition = Asking.definition(@run.audience_version.definition, generation.catalogue)
-        evaluator = Question.new(generation, as_of: @run.as_of, policy: policy, limited: false).evaluator
+        question = Question.new(generation, as_of: @run.as_of, policy: policy, limited: false)
         columns = Columns.new(generation)
         columns.check(export.chosen_columns)
-        columns.frame(export.chosen_columns, evaluator.members(definition), as_of: @run.as_of, policy: policy)
+        columns.frame(export.chosen_columns, question.evaluator.members(definition), question)
       end
 
       # Nothing is visible under the final name before it is whole.

@@ -16,7 +16,7 @@ module EstrelServer
                   "properties" => Polars::String }.freeze
 
       # What a written type amounts to; `firsts` has the first occurrence per profile.
-      Summary = Struct.new(:type, :count, :oldest, :newest, :received, :firsts)
+      Summary = Struct.new(:type, :count, :oldest, :newest, :received, :first_received, :firsts)
 
       # @param type_map [TypeMap]
       # @param previous [Estrel::Ledger::Generation, nil]
@@ -141,7 +141,7 @@ module EstrelServer
         firsts = frame.lazy.filter(profile.ne_missing(profile.shift(1)))
                       .select([profile, Polars.col("occurred_at").alias("first_seen_at")]).collect
         Summary.new(type, frame.height, frame["occurred_at"].min, frame["occurred_at"].max, frame["received_at"].max,
-                    firsts)
+                    frame["received_at"].min, firsts)
       end
     end
   end

@@ -1,0 +1,106 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # How many people are active, how often they come, and on which days of the week. Takeaways are about complete days
+    # and periods only.
+    class ActivityStudy
+      # @param lifecycle [Lifecycle]
+      # @param from [Date] a day of the first period
+      # @param to [Date] the as-of date
+      # @param today [Date] days from today on have not ended
+      # @param unit [String] of {Steps::UNITS}
+      def initialize(lifecycle, from:, to:, today:, unit: "day")
+        @lifecycle = lifecycle
+        @steps = Steps.covering(unit, from, to)
+        @days = Steps.covering("day", from, to)
+        @to = to
+        @today = today
+        @active = ActivePeople.new(lifecycle)
+        @everybody = Grouping.everybody(lifecycle.ledger)
+      end
+
+      # @return [Hash] plain JSON
+      def to_h
+        { from: @steps.dates.first + 1, to: @to, step: @steps.unit, dates: @steps.dates.drop(1),
+          trailing: trailing.transform_values { |counts| counts.drop(1) }.transform_keys(&:to_s),
+          growth: growth, periods: periods, weekdays: weekdays, stickiness: stickiness, takeaway: takeaway }
+      end
+
+      # @return [String]
+      def takeaway
+        return "Nobody was active in these days." if trailing[28].last.zero?
+
+        "#{number(trailing[28].last)} people were active in the 28 days to #{Audience::Wording.date(@to)}" \
+          "#{grown}. On a day of these, #{percent(stickiness[:share])} of them come#{busiest}."
+      end
+
+      private
+
+      def trailing = @trailing ||= @active.trailing(@steps, @everybody).first
+
+      def daily = @daily ||= @active.trailing(@days, @everybody).first[1].drop(1)
+
+      # Each window now against the same window ended just before it began.
+      def growth
+        ActivePeople::WINDOWS.to_h do |window|
+          steps = Steps.between(@to - window, @to)
+          before, now = @active.trailing(steps, @everybody).first[window]
+          [window.to_s, { before: before, now: now, share: before.zero? ? nil : (now - before).fdiv(before) }]
+        end
+      end
+
+      def periods
+        counts = @active.per_period(@steps, @everybody).first
+        @steps.periods(@today).zip(counts).map { |period, people| { **period, **people } }
+      end
+
+      # Mean people per day of the week, over the complete days of the range.
+      def weekdays
+        dates = @days.dates.drop(1).zip(daily).select { |date, _| date < @today }
+        by_day = dates.group_by { |date, _| date.cwday }
+        (1..7).map do |weekday|
+          counts = by_day.fetch(weekday, []).map(&:last)
+          { weekday: weekday, mean: counts.empty? ? nil : counts.sum.fdiv(counts.size), days: counts.size }
+        end
+      end
+
+      # The share of the people active in the trailing days who come on an average day of them, and how many came on how
+      # many days.
+      def stickiness
+        @stickiness ||= begin
+          distribution = @active.days_per_person(@to, @everybody).first
+          people = distribution.sum
+          days = distribution.each_with_index.sum { |count, index| count * (index + 1) }
+          { window: ActivePeople::STICKY, people: people, distribution: distribution,
+            share: people.zero? ? nil : days.fdiv(people * ActivePeople::STICKY) }
+        end
+      end
+
+      def grown
+        share = growth["28"][:share]
+        return "" if share.nil? || @to >= @today
+
+        if share.zero?
+          ", as many as in the 28 days before"
+        else
+          ", #{percent(share.abs)} #{share.positive? ? "more" : "fewer"} than in the 28 days before"
+        end
+      end
+
+      def busiest
+        known = weekdays.reject { |row| row[:mean].nil? }
+        return "" if known.size < 7
+
+        most = known.max_by { |row| row[:mean] }
+        least = known.min_by { |row| row[:mean] }
+        names = [most, least].map { |row| Date::DAYNAMES[row[:weekday] % 7] }
+        "; most on a #{names[0]} (#{number(most[:mean].round)}), fewest on a #{names[1]} (#{number(least[:mean].round)})"
+      end
+
+      def percent(share) = "#{(share * 100).round(1).then { |value| value == value.to_i ? value.to_i : value }} %"
+
+      def number(value) = Audience::Wording.number(value)
+    end
+  end
+end

@@ -1,0 +1,117 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # Something to be told of: whether it holds as of a complete day, in words. Frozen.
+    class Condition
+      # Each kind with its settings: default value and the values allowed.
+      KINDS = {
+        "replacement_below" => { "ratio" => [1.0, 0.01..100.0], "weeks" => [2, 1..52] },
+        "dormant_grew" => { "share" => [0.1, 0.01..10.0], "days" => [28, 1..366] },
+        "comeback_above" => { "share" => [0.25, 0.01..1.0], "horizon" => [90, 1..730] },
+        "restated" => { "share" => [0.05, 0.001..10.0], "weeks" => [8, 1..52] }
+      }.freeze
+
+      # Raised for a kind there is not and settings out of range.
+      class Invalid < Error; end
+
+      # @return [String] of {KINDS}
+      attr_reader :kind
+      # @return [Hash{String => Numeric}]
+      attr_reader :settings
+
+      # @param kind [String]
+      # @param settings [Hash] those left out get their default
+      # @raise [Invalid]
+      def initialize(kind, settings = {})
+        known = KINDS[kind] or raise Invalid, "a condition is one of #{KINDS.keys.join(", ")}"
+        @kind = kind
+        @settings = known.to_h do |name, (default, range)|
+          [name, checked(name, settings.fetch(name, default), range)]
+        end.freeze
+        freeze
+      end
+
+      # @return [String] what is watched, in words
+      def to_s
+        case kind
+        when "replacement_below" then "the replacement ratio is below #{ratio(settings["ratio"])} #{weeks(settings["weeks"])} in a row"
+        when "dormant_grew" then "dormant grew by #{percent(settings["share"])} or more within #{settings["days"]} days"
+        when "comeback_above" then "more than #{percent(settings["share"])} of those called churned come back within #{settings["horizon"]} days"
+        else "a week's count of a state moved by more than #{percent(settings["share"])} since, in the last #{weeks(settings["weeks"])}"
+        end
+      end
+
+      # @param lifecycle [Lifecycle]
+      # @param day [Date] one that has ended
+      # @yieldreturn [Array<Restatement::Row>] of the last weeks' ends; asked for where it is needed
+      # @return [String, nil] what there is to tell; nil where the condition does not hold
+      def told(lifecycle, day, &)
+        case kind
+        when "replacement_below" then replacement(lifecycle, day)
+        when "dormant_grew" then dormant(lifecycle, day)
+        when "comeback_above" then comeback(lifecycle, day)
+        else moved(yield)
+        end
+      end
+
+      private
+
+      def checked(name, value, range)
+        whole = range.begin.is_a?(Integer)
+        fits = value.is_a?(Numeric) && (!whole || value.is_a?(Integer)) && value.to_f.finite? && range.cover?(value)
+        if fits
+          value
+        else
+          raise(Invalid,
+                "#{name} is a #{"whole " if whole}number from #{range.begin} to #{range.end}, not #{value.inspect}")
+        end
+      end
+
+      def replacement(lifecycle, day)
+        last_sunday = day - (day.cwday % 7)
+        steps = Steps.covering("week", last_sunday - (7 * settings["weeks"]) + 1, last_sunday)
+        ratios = lifecycle.movements(steps, Grouping.everybody(lifecycle.ledger)).first.map(&:replacement_ratio)
+        return unless ratios.all? { |ratio| ratio && ratio < settings["ratio"] }
+
+        "The replacement ratio was below #{ratio(settings["ratio"])} in #{ratios.size == 1 ? "the last week" : "each of the last #{ratios.size} weeks"}: " \
+          "#{ratios.map { |found| ratio(found) }.join(", ")}."
+      end
+
+      def dormant(lifecycle, day)
+        before, now = [day - settings["days"], day].map { |date| lifecycle.counts(date, date)["dormant"].first }
+        return if before.zero? || (now - before).fdiv(before) < settings["share"]
+
+        "Dormant grew by #{percent((now - before).fdiv(before))} within #{settings["days"]} days: from " \
+          "#{Audience::Wording.number(before)} to #{Audience::Wording.number(now)} people."
+      end
+
+      def comeback(lifecycle, day)
+        estimate = QuietPeriods.new(lifecycle, day).estimates(Grouping.everybody(lifecycle.ledger)).first
+        after = lifecycle.policy.churned_after
+        chance = estimate.ends_within(after, settings["horizon"])
+        return if chance.nil? || chance <= settings["share"]
+
+        "#{percent(chance)} of those called churned at #{after} quiet days come back within #{settings["horizon"]} days: " \
+          "the threshold may be too short."
+      end
+
+      def moved(rows)
+        row = rows.max_by(&:moved)
+        return unless row && row.moved > settings["share"]
+
+        state = row.most_moved
+        "#{state.capitalize} on #{Audience::Wording.date(row.date)} was #{Audience::Wording.number(row.before[state])} as known then and is " \
+          "#{Audience::Wording.number(row.now[state])} now, #{percent(row.moved)} apart. #{Restatement.hint(row)}"
+      end
+
+      def weeks(count) = count == 1 ? "week" : "#{count} weeks"
+
+      def ratio(number) = format("%.2f", number).delete_suffix(".00")
+
+      def percent(share)
+        "#{(share * 100).round(share < 0.1 ? 1 : 0).then { |value| value == value.to_i ? value.to_i : value }} %"
+      end
+    end
+  end
+end

@@ -1,0 +1,195 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # The state of the base, how it moves, who is active, which thresholds are right, and how the past has changed since.
+    class LifecycleEndpoint < Endpoint
+      DEFAULT_DAYS = 365
+      # Weeks a backtest or a restatement goes back at most.
+      MOST_WEEKS = 520
+      TOP = Estrel::Audience::Breakdown::TOP
+
+      get("/base") do
+        base = Estrel::Lifecycle::Base.new(lifecycle, from: from, to: to, today: today, unit: unit,
+                                                      behind: one_of("behind", Estrel::Lifecycle::Base::BEHIND)).to_h
+        respond(base.merge(policy: policy_record.id, audiences: tray_rows(base[:from])))
+      end
+
+      # Groups beside each other: the audiences of the tray, or the values of something people are split by.
+      get("/base/groups") do
+        steps = Estrel::Lifecycle::Steps.covering(unit, from, to)
+        compared = Estrel::Lifecycle::Compared.new(lifecycle, steps, today)
+        rows = groupings.flat_map do |grouping, told|
+          compared.rows(grouping).map do |row|
+            { **told.call(row.label), **row.to_h.except(:label) }
+          end
+        end
+        respond({ from: steps.dates.first + 1, to: to, step: unit, periods: steps.periods(today), rows: rows })
+      end
+
+      # From which state to which between any two dates.
+      get("/base/movement") do
+        steps = Estrel::Lifecycle::Steps.between(day(params["from"], "from"), to)
+        everybody = Estrel::Lifecycle::Grouping.everybody(lifecycle.ledger)
+        respond({ from: steps.dates.first, to: to, complete: to < today,
+                  **lifecycle.movements(steps, everybody).first.first.to_h })
+      end
+
+      get("/base/activity") do
+        study = Estrel::Lifecycle::ActivityStudy.new(lifecycle, from: from, to: to, today: today, unit: unit)
+        respond({ **study.to_h,
+                  devices: ActiveDevices.new(lifecycle).trailing(Estrel::Lifecycle::Steps.covering(unit, from, to)) })
+      end
+
+      get("/base/thresholds") do
+        study = Estrel::Lifecycle::ThresholdStudy.new(tried, to, horizon: whole("horizon", 90, 1..3650),
+                                                                 share: share("share", 0.1), dormant_share: share("dormant_share", 0.5))
+        told = groupings
+        study = study.to_h(told.map(&:first))
+        labels = told.flat_map { |grouping, label| grouping.labels.map { |one| label.call(one) } }
+        respond({ **study, groups: study[:groups].zip(labels).map do |group, label|
+          { **group.except(:label), **label }
+        end })
+      end
+
+      # At each past week's end: who was called churned, and how many of them came back.
+      get("/base/backtest") do
+        weeks = whole("weeks", 52, 1..MOST_WEEKS)
+        last = to - (to.cwday % 7)
+        steps = Estrel::Lifecycle::Steps.covering("week", last - (7 * weeks) + 1, last)
+        rows = Estrel::Lifecycle::Backtest.new(tried, to).rows(steps).map(&:to_h)
+        respond({ as_of: to, churned_after: tried.policy.churned_after, rows: rows, takeaway: backtest_said(rows) })
+      end
+
+      get("/base/restated") do
+        restated = Restated.new(asked, policy_record)
+        rows = restated.rows(params["from"] ? day(params["from"], "from") : to - (7 * 26), to)
+        sources = Estrel::Lifecycle::KnownThen.new(lifecycle).sources(rows.empty? ? to : rows.first.date - 6, to)
+        respond({ as_of: to, first_received: restated.first_received, rows: rows.map do |row|
+          described(row)
+        end, sources: sources,
+                  changes: restated.past.changes.map { |change| { at: instant(change[:at]), what: change[:what] } },
+                  takeaway: restated_said(rows) })
+      end
+
+      get("/people/:id/lifecycle") do
+        person = Person.new(whole("id", nil, ID), asked)
+        raise Problem.new(409, "no event type counts as activity yet") unless policy
+
+        respond(PersonLifecycle.new(person.profile.id, asked).to_h)
+      end
+
+      private
+
+      def asked = @asked ||= question
+
+      def to = asked.as_of
+
+      def unit = one_of("step", Estrel::Lifecycle::Steps::UNITS) || "day"
+
+      def from
+        return day(params["from"], "from") if params["from"]
+
+        oldest = [generation.oldest_day || to, to].min
+        [to - DEFAULT_DAYS + 1, oldest].max
+      end
+
+      def lifecycle
+        raise Problem.new(409, "no event type counts as activity yet; import events or choose some") unless policy
+
+        @lifecycle ||= asked.lifecycle
+      end
+
+      # The lifecycle with other day counts, where some are to be tried.
+      def tried
+        days = %w[new_for active_within churned_after].to_h do |name|
+          [name.to_sym, whole(name, policy.public_send(name), 1..3650)]
+        end
+        @tried ||= Estrel::Lifecycle.new(lifecycle.ledger, policy.with(**days))
+      end
+
+      def share(name, default)
+        text = params[name] or return default
+        number = Float(text, exception: false)
+        return number if number&.between?(0.001, 0.999)
+
+        raise Problem.new(422, "#{name} must be a share such as 0.1")
+      end
+
+      def evaluator = @evaluator ||= asked.whole.within_policy
+
+      # Each grouping asked for, with what tells a group of it: the audience's number, or the value and its clause.
+      def groupings
+        return split_grouping if params["by"]
+
+        tray.map do |id, definition|
+          [evaluator.group(definition, id), lambda { |label|
+            { id: label, kind: "audience", value: nil, clause: { audience: { id: label } } }
+          }]
+        end
+      end
+
+      def split_grouping
+        split = Estrel::Audience::Split.parse(by, generation.catalogue)
+        grouping = evaluator.groups(split, top: whole("top", TOP, 1..100))
+        values = grouping.labels.filter_map { |kind, value| value if kind == :value }
+        [[grouping, ->(label) { value(split, label, values) }]]
+      end
+
+      def value(split, label, values)
+        kind, found = label
+        clause = case kind
+                 when :value then split.clause(found)
+                 when :other then split.other(values)
+                 else split.clause(nil)
+                 end
+        { id: nil, kind: kind.to_s, value: found&.to_s, clause: clause }
+      end
+
+      def by
+        json = JSON.parse(params["by"])
+        if json.is_a?(Hash) && json.size == 1
+          json
+        else
+          raise(Problem.new(422,
+                            "by is an object such as {\"attribute\": \"plan\"}"))
+        end
+      rescue JSON::ParserError
+        raise Problem.new(422, "by is an object such as {\"attribute\": \"plan\"}")
+      end
+
+      # The states of each audience of the tray on the last day, and on the day before the range.
+      def tray_rows(first)
+        tray.map do |id, definition|
+          { id: id, states: asked.evaluator(to).state_mix(definition),
+            before: asked.evaluator(first - 1).state_mix(definition) }
+        end
+      end
+
+      def described(row)
+        { **row.to_h, moved: row.moved, most_moved: row.most_moved, hint: Estrel::Lifecycle::Restatement.hint(row) }
+      end
+
+      def backtest_said(rows)
+        told = rows.reject { |row| row[:newly_back][90].nil? }
+        called = told.sum { |row| row[:newly] }
+        return "Nobody was called churned long enough ago to tell who came back." if called.zero?
+
+        back = told.sum { |row| row[:newly_back][90] }
+        "Of #{Estrel::Audience::Wording.number(called)} people called churned in these weeks, " \
+          "#{(100.0 * back / called).round} % came back within 90 days."
+      end
+
+      def restated_said(rows)
+        moved = rows.select { |row| row.moved.positive? }
+        return "No week's count has changed since." if moved.empty?
+
+        most = moved.max_by(&:moved)
+        state = most.most_moved
+        "#{moved.size} of #{rows.size} weeks count differently now than they did then. Most of all #{state} on " \
+          "#{Estrel::Audience::Wording.date(most.date)}: #{Estrel::Audience::Wording.number(most.before[state])} then, " \
+          "#{Estrel::Audience::Wording.number(most.now[state])} now. #{Estrel::Lifecycle::Restatement.hint(most)}"
+      end
+    end
+  end
+end

@@ -1,0 +1,59 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Conditions to be told of, and what there is to tell.
+    class NoticesEndpoint < Endpoint
+      LISTED = 200
+
+      get("/notices") do
+        rows = Notice.includes(:watch).order(about: :desc, id: :desc).limit(LISTED)
+        respond({ unread: Notice.where(read_at: nil).count, notices: rows.map { |row| notice(row) },
+                  watches: Watch.order(:id).includes(:lifecycle_policy).map { |row| watch(row) },
+                  kinds: kinds })
+      end
+
+      post("/notices/read") do
+        Notice.where(read_at: nil).update_all(read_at: Time.now.utc)
+        respond({ unread: 0 })
+      end
+
+      # Looked at at once, so that whoever asks sees what it would tell.
+      post("/watches") do
+        json = body_json
+        condition = Estrel::Lifecycle::Condition.new(json["kind"].to_s, json["settings"] || {})
+        policy = json["policy"] && LifecyclePolicy.kept.find(json["policy"])
+        row = Watch.create!(kind: condition.kind, settings: condition.settings, lifecycle_policy: policy)
+        watching = Watching.new(generation)
+        day = watching.last_ended
+        watching.look(row, day) if day
+        respond(watch(row), status: 201)
+      end
+
+      delete("/watches/:id") do
+        Watch.find(whole("id", nil, ID)).destroy!
+        respond({ deleted: true })
+      end
+
+      private
+
+      def notice(row)
+        { id: row.id, watch: row.watch_id, about: row.about, text: row.text, created_at: instant(row.created_at),
+          read: !row.read_at.nil? }
+      end
+
+      def watch(row)
+        { id: row.id, kind: row.kind, settings: row.settings, policy: row.lifecycle_policy_id,
+          policy_name: row.lifecycle_policy&.name, said: Estrel::Lifecycle::Condition.new(row.kind, row.settings).to_s }
+      end
+
+      def kinds
+        Estrel::Lifecycle::Condition::KINDS.map do |kind, settings|
+          { kind: kind, settings: settings.map do |name, (default, range)|
+            { name: name, default: default, least: range.begin, most: range.end, whole: range.begin.is_a?(Integer) }
+          end }
+        end
+      end
+    end
+  end
+end

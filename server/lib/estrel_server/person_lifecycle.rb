@@ -1,0 +1,20 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # How one person went through the states, what was thought of it at the time, and what comes next if nothing happens.
+  class PersonLifecycle
+    # @param profile_id [Integer]
+    # @param question [Question]
+    def initialize(profile_id, question)
+      @question = question
+      @ledger = question.ledger.slice(profile_id..profile_id)
+      @history = Estrel::Lifecycle::PersonHistory.new(Estrel::Lifecycle.new(@ledger, question.policy), question.as_of)
+      @about = question.policy.limited? ? question.whole.among(@ledger.profiles["profile_id"]).population(question.policy).any? : true
+    end
+
+    # @return [Hash] plain JSON
+    def to_h
+      { as_of: @question.as_of, about: @about, **@history.to_h }
+    end
+  end
+end

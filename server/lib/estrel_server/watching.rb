@@ -1,0 +1,50 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # Looks whether watched conditions hold as of the last day that has ended, and writes a notice for each that does: at
+  # most one per watch and day.
+  class Watching
+    # @param generation [Estrel::Ledger::Generation]
+    def initialize(generation)
+      @generation = generation
+    end
+
+    # @return [void]
+    def run
+      day = last_ended or return
+      Watch.includes(:lifecycle_policy).find_each { |watch| look(watch, day) }
+    end
+
+    # @param watch [Watch]
+    # @param day [Date]
+    # @return [void]
+    def look(watch, day)
+      return if Notice.exists?(watch: watch, about: day)
+
+      text = told(watch, day)
+      Notice.create!(watch: watch, about: day, text: text, created_at: Time.now.utc) if text
+    rescue Estrel::Error, Error => e
+      warn "watch #{watch.id} could not be looked at: #{e.message}"
+    rescue ActiveRecord::RecordNotUnique
+      nil # another process has told of it
+    end
+
+    # @return [Date, nil] nil while there is none
+    def last_ended
+      today = @generation.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
+      @generation.newest_day && [@generation.newest_day, today - 1].min
+    end
+
+    private
+
+    def told(watch, day)
+      record = watch.lifecycle_policy || LifecyclePolicy.current
+      policy = Asking.policy(record.rules_json, @generation.catalogue, of: record) or return
+      question = Question.new(@generation, as_of: day, policy: policy, limited: false)
+      condition = Estrel::Lifecycle::Condition.new(watch.kind, watch.settings)
+      condition.told(question.lifecycle, day) do
+        Restated.new(question, record).rows(day - (7 * condition.settings["weeks"]), day)
+      end
+    end
+  end
+end

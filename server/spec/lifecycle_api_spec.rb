@@ -1,0 +1,150 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::API::LifecycleEndpoint do
+  include ApiHelper
+  include CollectorHelper
+
+  RULES = { activity: ["ride_ended"], new_for: 7, active_within: 10, churned_after: 20 }.freeze
+
+  def size(definition, **more) = call(:post, "/audiences/preview", { definition: definition, **more })["size"]
+
+  def table(rows) = rows.map(&:sum).sum
+
+  def forget_directory = EstrelServer::Collecting::Application.set(:directory, EstrelServer::Collecting::Directory.new)
+
+  # Both applications behind one address.
+  def app
+    @app ||= Rack::URLMap.new("/events" => ->(env) { EstrelServer::Collecting::Application.call(env.merge("PATH_INFO" => "/events", "SCRIPT_NAME" => "")) },
+                              "/" => EstrelServer::Application.build)
+  end
+
+  context "with riders who rode every fifth day" do
+    before do
+      fill
+      call(:put, "/policy", RULES)
+    end
+
+    it "tells states, movements, groups and activity, which agree with each other and with audiences" do
+      base = call(:get, "/base?as_of=2026-06-20&from=2026-05-01&step=week&behind=previous")
+      expect(base["dates"].first(2) + base["dates"].last(1)).to eq(%w[2026-05-03 2026-05-10 2026-06-20])
+      expect(base["periods"].map { |row| row["complete"] }).to eq([*[true] * 7, false])
+      states = base["states"].to_h { |row| row.values_at("state", "count") }
+      expect(states.values.sum).to eq(base["base"])
+      base["counts"]["active"].zip(base["counts"]["new"], base["dates"]).each do |active, fresh, date|
+        expect(size({ "lifecycle" => { "is" => %w[new active] } }, as_of: date)).to eq(active + fresh)
+      end
+      period = base["periods"].find { |row| row["lapsed"].positive? }
+      lapsed = { "all" => [{ "lifecycle" => { "is" => %w[dormant churned] } }, { "lifecycle" => { "is" => %w[new active], "on" => (Date.parse(period["from"]) - 1).iso8601 } }] }
+      expect(size(lapsed, as_of: period["to"])).to eq(period["lapsed"])
+      between = call(:get, "/base/movement?from=2026-05-05&as_of=2026-05-31")
+      expect(table(between["table"])).to eq(6)
+      groups = call(:get, "/base/groups?as_of=2026-06-20&from=2026-05-01&step=week&by=#{URI.encode_www_form_component({ attribute: "plan" }.to_json)}")
+      expect(groups["rows"].map { |row| row.values_at("kind", "value", "people") }).to eq([["value", "monthly", 1], ["not_set", nil, 5]])
+      expect(groups["rows"].sum { |row| row["states"]["churned"] }).to eq(states["churned"])
+      activity = call(:get, "/base/activity?as_of=2026-05-31&from=2026-05-01")
+      # The fifth rode last on 26 May, the sixth on 31 May.
+      expect(activity["trailing"]["7"].last).to eq(2)
+      expect(activity["trailing"]["total"].last).to eq(6)
+      expect(activity["stickiness"]["distribution"].first(6).sum).to eq(activity["stickiness"]["people"])
+    end
+
+    it "helps to choose thresholds, tests them on history, and tells one person's way" do
+      found = call(:get, "/base/thresholds?as_of=2026-06-20&horizon=5&share=0.2")
+      expect(found).to include("periods" => 27, "longest" => 45, "at_churned" => 0.0)
+      expect(found["suggested"]["churned_after"]).to eq(5)
+      hasty = call(:get, "/base/thresholds?as_of=2026-06-20&horizon=5&share=0.2&active_within=1&churned_after=4")
+      expect(hasty["warnings"].first).to match(/come back within 5 days, more than the 20 % you allow: the threshold is too short/)
+      backtest = call(:get, "/base/backtest?as_of=2026-06-20&weeks=8&active_within=1&churned_after=4")
+      expect(backtest["rows"].size).to eq(8)
+      expect(backtest["rows"].last["back"]).to eq({ "30" => nil, "60" => nil, "90" => nil })
+      id = call(:get, "/people?search=customer:1")["rows"].first["id"]
+      way = call(:get, "/people/#{id}/lifecycle?as_of=2026-05-12")
+      expect(way["stretches"].map { |row| row["state"] }).to eq(%w[new active])
+      expect(way).to include("spells" => 1, "comebacks" => 0, "longest_quiet" => 6, "restated" => [include("then" => "unseen"), include("now" => "active")])
+      expect(way["next"]).to eq({ "state" => "dormant", "on" => "2026-05-16" })
+    end
+
+    it "keeps policies in versions, shows an effect before it is made, and refuses what cannot be" do
+      many = call(:post, "/audiences", { name: "Many", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 4 } } } })["id"]
+      riders = call(:get, "/policy")
+      buyers = call(:post, "/policies", { name: "Far riders", **RULES, population: many, activity: [{ event: "ride_ended", where: [{ property: "km", compare: "at_least", value: 5 }] }] })
+      expect(buyers).to include("version" => 1, "in_force" => false, "population_name" => "Many")
+      expect(call(:get, "/base?as_of=2026-05-31&policy=#{buyers["id"]}")["base"]).to eq(4)
+      effect = call(:post, "/policies/effect", { **RULES, active_within: 2, as_of: "2026-05-31" })
+      changed = { "all" => [{ "lifecycle" => { "is" => ["active"] } }, { "lifecycle" => { "is" => ["dormant"], "policy" => { "rules" => effect["rules"] } } }] }
+      expect(effect["table"][2][3]).to eq(size(changed, as_of: "2026-05-31")).and be_positive
+      named = { "lifecycle" => { "is" => ["churned"], "policy" => { "id" => buyers["id"], "version" => 1 } } }
+      user = call(:post, "/audiences", { name: "Far and gone", definition: named })
+      expect(user["sentence"]).to eq("People who are churned as “Far riders” version 1")
+      expect(call(:delete, "/policies/#{buyers["id"]}")).to include("status" => 409, "errors" => [include("place" => "Far and gone")])
+      expect(call(:delete, "/policies/#{riders["id"]}")["status"]).to eq(409)
+      expect(call(:put, "/policies/#{buyers["id"]}", { **RULES, churned_after: 30, author: "Ana" })).to include("version" => 2)
+      expect(call(:get, "/policies/#{buyers["id"]}")["versions"].map { |row| row["number"] }).to eq([2, 1])
+      expect(call(:put, "/policies/#{buyers["id"]}", { name: "Late", updated_at: buyers["updated_at"] })["status"]).to eq(409)
+      ring = call(:put, "/policies/#{buyers["id"]}", { **RULES, population: user["id"] })
+      expect(ring).to include("status" => 422)
+      expect(ring["errors"].first["message"]).to include("the policies are defined by each other in a ring: Far riders → Far riders")
+      state = call(:post, "/audiences", { name: "Gone", definition: { "lifecycle" => { "is" => ["churned"] } } })["id"]
+      expect(call(:post, "/policies", { name: "x", **RULES, population: state })["errors"].first["message"]).to include("names no policy")
+      expect(call(:delete, "/audiences/#{many}")["deleted"]).to be(true)
+      call(:put, "/policies/#{buyers["id"]}", { in_force: true })
+      expect(call(:get, "/policy")).to include("name" => "Far riders", "in_force" => true)
+      [[{ active_within: 20 }, /greater than/], [{ new_for: 0 }, /whole number/], [{ churned_after: 20.5 }, /whole number/], [{ activity: [] }, /at least one/],
+       [{ activity: ["rdie_ended"] }, /no event type "rdie_ended"; did you mean/], [{ population: 99 }, /no audience/]].each do |change, message|
+        expect(call(:post, "/policies", { name: "y", **RULES, **change })["errors"].first["message"]).to match(message)
+      end
+    end
+
+    it "refuses ranges, splits and shares that make no sense, and takes 40 years by day" do
+      ["/base?from=2026-07-01&as_of=2026-06-20", "/base?step=hour", "/base?behind=never", "/base?from=1900-01-01&as_of=2026-06-20", "/base/movement?from=2026-06-20&as_of=2026-06-20",
+       "/base/groups?by=plan", "/base/thresholds?share=2", "/base/thresholds?active_within=0", "/base/thresholds?active_within=30", "/base/backtest?weeks=0"]
+        .each { |path| expect([path, call(:get, path)["status"]]).to eq([path, 422]) }
+      expect(call(:get, "/base?policy=77")["status"]).to eq(404)
+      expect(call(:get, "/base?from=1987-01-01&as_of=2026-06-20")["dates"].size).to eq(14_416)
+      before = call(:get, "/base?from=2020-01-01&as_of=2020-03-01&step=month")
+      expect(before).to include("base" => 0, "takeaway" => "Nobody had been seen by 1 March 2020.")
+    end
+
+    it "watches conditions and tells once a day" do
+      watch = call(:post, "/watches", { kind: "dormant_grew", settings: { "share" => 0.5, "days" => 12 } })
+      expect(watch["said"]).to eq("dormant grew by 50 % or more within 12 days")
+      2.times { EstrelServer::Watching.new(EstrelServer.ledger.current).run }
+      # On 31 May two had been quiet for 10 to 19 days, twelve days before one.
+      notices = call(:get, "/notices")
+      expect(notices["notices"].map { |row| row["text"] }).to match([a_string_starting_with("Dormant grew by ")])
+      expect(notices["unread"]).to eq(1)
+      expect(call(:post, "/notices/read")["unread"]).to eq(0)
+      expect(call(:post, "/watches", { kind: "rain" })["detail"]).to match(/a condition is one of/)
+      expect(call(:post, "/watches", { kind: "comeback_above", settings: { "share" => 2 } })["detail"]).to match(/share is a number from/)
+      expect(call(:delete, "/watches/#{watch["id"]}")).to eq({ "deleted" => true })
+      expect(call(:get, "/notices")["notices"]).to eq([])
+    end
+  end
+
+  it "says by how much the past has changed, and why: late events, people found to be one, catalogue and policy" do
+    key = key_for("app")
+    send_now = ->(*messages) { outcomes(send_batch(messages, key: key)).tap { header("Authorization", nil) } }
+    today = EstrelServer::Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
+    ago = ->(days) { "#{(today - days).iso8601}T09:00:00Z" }
+    send_now.call(cloud_event("1", subject: "customer:1", time: ago.call(30)), cloud_event("2", subject: "customer:1", time: ago.call(20)),
+                  cloud_event("3", subject: "visitor:v", time: ago.call(30)), cloud_event("4", subject: "customer:2", time: ago.call(30), type: "rode"))
+    # As if received the day it happened, but for the second, which came ten days late.
+    EstrelServer::Event.update_all("received_at = occurred_at")
+    EstrelServer::Event.where(event_key: "2").update_all(received_at: ago.call(9))
+    refresh
+    call(:put, "/policy", { **RULES, activity: %w[ride_ended] })
+    send_now.call(link("5", "visitor:v", "customer:1"))
+    id = EstrelServer::EventType.find_by(name: "rode").id
+    call(:put, "/catalogue/types/#{id}", { merged_into: "ride_ended" })
+    refresh
+    restated = call(:get, "/base/restated?from=#{today - 28}")
+    row = restated["rows"].last(2).first
+    totals = row["causes"].transform_values { |states| states.values.sum }
+    expect(totals).to eq("late" => 0, "merged" => -1, "catalogue" => 1, "policy" => 0)
+    expect(restated["sources"].first).to include("source" => "app", "late" => 1, "median_days" => 11.0)
+    expect(restated["changes"].map { |change| change["what"] }).to eq(["“rode” was changed in the catalogue"])
+    expect(EstrelServer.ledger.current.origins.rows.size).to eq(2)
+  end
+end
