@@ -54,7 +54,7 @@
     {:else if !workspace.info.ready}
       <Empty />
     {:else if place === "base"}
-      <Base />
+      <Base part={parts[1] ?? ""} />
     {:else if place === "people" && parts[1]}
       {#key parts[1]}<Person id={Number(parts[1])} />{/key}
     {:else if place === "people"}

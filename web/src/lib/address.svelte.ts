@@ -55,9 +55,9 @@ class Address {
     this.go(link.href);
   }
 
-  /** What goes along to every place: the dates of the question and the tray. */
+  /** What goes along to every place: the dates of the question, the policy and the tray. */
   private carried(): URLSearchParams {
-    const kept = ["as_of", "known_on", "tray"].map((name) => [name, this.query.get(name)] as const);
+    const kept = ["as_of", "known_on", "policy", "tray"].map((name) => [name, this.query.get(name)] as const);
     return new URLSearchParams(kept.filter(([, value]) => value) as [string, string][]);
   }
 

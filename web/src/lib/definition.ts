@@ -45,6 +45,8 @@ export type Lifecycle = {
   for_at_least_days?: number;
   entered_last_days?: number;
   from?: State[];
+  returned?: boolean;
+  policy?: { id: number; version?: number } | { rules: Record<string, unknown> };
 };
 export type Node = {
   all?: Node[];

@@ -84,6 +84,11 @@ export function shown(value: unknown): string {
   return typeof value === "object" ? JSON.stringify(value) : String(value);
 }
 
+/** "app, kiosk and web" */
+export function list(words: string[]): string {
+  return words.length < 2 ? words.join("") : `${words.slice(0, -1).join(", ")} and ${words.at(-1)}`;
+}
+
 export function plural(count: number, one: string, many = `${one}s`): string {
   return `${number(count)} ${count === 1 ? one : many}`;
 }

@@ -6,7 +6,9 @@ const POLL = 3000;
 /** What every place needs: the workspace, the policy in force, the catalogue and the as-of date. */
 class Workspace {
   info = $state.raw<Schemas["Workspace"] | null>(null);
-  policy = $state.raw<Schemas["Policy"] | null>(null);
+  policies = $state.raw<Schemas["Policy"][]>([]);
+  /** Notices nobody has read yet. */
+  unread = $state(0);
   catalogue = $state.raw<Schemas["Catalogue"] | null>(null);
   /** The workspace as of the last look, for telling how old the data is. */
   pulse = $state.raw<Schemas["Workspace"] | null>(null);
@@ -22,9 +24,26 @@ class Workspace {
     return address.get("known_on") ?? undefined;
   }
 
-  /** The dates of the question, as the API takes them. */
-  get dates(): { as_of: string; known_on?: string } {
-    return this.knownOn ? { as_of: this.asOf, known_on: this.knownOn } : { as_of: this.asOf };
+  /** The policy named in the address, or else the one in force; null while nothing could count as activity. */
+  get policy(): Schemas["Policy"] | null {
+    const named = Number(address.get("policy"));
+    const found = this.policies.find((row) => (named ? row.id === named : row.in_force));
+    return found?.activity.length ? found : null;
+  }
+
+  /** The dates of the question and its policy, as the API takes them. */
+  get dates(): { as_of: string; known_on?: string; policy?: number } {
+    const policy = Number(address.get("policy")) || undefined;
+    return {
+      as_of: this.asOf,
+      ...(this.knownOn ? { known_on: this.knownOn } : {}),
+      ...(policy ? { policy } : {}),
+    };
+  }
+
+  /** The policy as a lifecycle clause names it; nothing for the one in force. */
+  get policyClause(): { policy?: { id: number } } {
+    return this.policy?.id && !this.policy.in_force ? { policy: { id: this.policy.id } } : {};
   }
 
   async refresh(): Promise<void> {
@@ -32,10 +51,7 @@ class Workspace {
       // All of it before anything is shown: whoever sees a place can use it.
       const info = await answer(api.GET("/workspace"));
       if (info.ready) {
-        [this.policy, this.catalogue] = await Promise.all([
-          answer(api.GET("/policy")),
-          answer(api.GET("/catalogue")),
-        ]);
+        [, this.catalogue] = await Promise.all([this.readPolicies(), answer(api.GET("/catalogue"))]);
       }
       this.info = this.pulse = info;
       this.problem = null;
@@ -63,8 +79,14 @@ class Workspace {
     }
   }
 
-  async changePolicy(rules: Schemas["PolicyRules"]): Promise<void> {
-    this.policy = await answer(api.PUT("/policy", { body: rules }));
+  async countNotices(): Promise<void> {
+    this.unread = (await answer(api.GET("/notices"))).unread;
+  }
+
+  /** Reads the policies again, after one has been changed. Before anybody has chosen, there is the first one. */
+  async readPolicies(): Promise<void> {
+    const kept = (await answer(api.GET("/policies"))).policies;
+    this.policies = kept.length ? kept : [await answer(api.GET("/policy"))];
   }
 }
 

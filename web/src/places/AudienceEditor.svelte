@@ -86,7 +86,7 @@
   // The live answer: asked again a moment after every change; the newest question wins.
   $effect(() => {
     const asked = { definition: definition as Record<string, unknown>, ...workspace.dates };
-    void workspace.policy;
+    void workspace.policies;
     if (!ready) return;
     clearTimeout(timer);
     stale = true;

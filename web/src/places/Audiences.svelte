@@ -19,7 +19,7 @@
   };
 
   const list = new Resource((signal) => {
-    void workspace.policy;
+    void workspace.policies;
     return answer(api.GET("/audiences", { params: { query: workspace.dates }, signal }));
   });
   let problem = $state<Problem | null>(null);

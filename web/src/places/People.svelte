@@ -24,7 +24,7 @@
   const audienceId = $derived(address.get("audience"));
 
   const people = new Resource((signal) => {
-    void workspace.policy;
+    void workspace.policies;
     const query = {
       ...workspace.dates,
       tray: tray.query,

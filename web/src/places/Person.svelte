@@ -4,6 +4,7 @@
   import ErasePerson from "../lib/components/ErasePerson.svelte";
   import PersonAudiences from "../lib/components/PersonAudiences.svelte";
   import PersonFacts from "../lib/components/PersonFacts.svelte";
+  import PersonLifecycle from "../lib/components/PersonLifecycle.svelte";
   import PersonOrigins from "../lib/components/PersonOrigins.svelte";
   import PersonTimeline from "../lib/components/PersonTimeline.svelte";
   import StateMark from "../lib/components/StateMark.svelte";
@@ -15,8 +16,8 @@
   let { id }: { id: number } = $props();
 
   const person = new Resource(async (signal) => {
-    void workspace.policy;
-    const params = { path: { id }, query: { as_of: workspace.asOf } };
+    void workspace.policies;
+    const params = { path: { id }, query: workspace.dates };
     const found = await answer(api.GET("/people/{id}", { params, signal }));
     // Who was asked for has become part of somebody else.
     if (found.id !== id) address.go(address.to(`/people/${found.id}`), { replace: true });
@@ -55,7 +56,10 @@
       {#if about.summary}<PersonAudiences person={about.id} />{/if}
       {#if about.merges.length || about.moves.length}<PersonOrigins {about} />{/if}
     </div>
-    <PersonTimeline {about} />
+    <div class="flex flex-col gap-8">
+      <PersonTimeline {about} />
+      <PersonLifecycle person={about.id} />
+    </div>
   </div>
 {:else}
   <Waiting problem={person.problem} retry={() => person.reload()} />

@@ -15,7 +15,7 @@
     return chosen && chosen < workspace.asOf ? chosen : addDays(workspace.asOf, -30);
   });
   const moved = new Resource((signal) => {
-    void workspace.policy;
+    void workspace.policies;
     return answer(
       api.POST("/audiences/movement", { body: { definition, from, ...workspace.dates }, signal }),
     );

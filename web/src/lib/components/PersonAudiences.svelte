@@ -10,7 +10,7 @@
   let { person }: { person: number } = $props();
 
   const audiences = new Resource((signal) => {
-    void workspace.policy;
+    void workspace.policies;
     const params = { path: { id: person }, query: { as_of: workspace.asOf } };
     return answer(api.GET("/people/{id}/audiences", { params, signal }));
   });

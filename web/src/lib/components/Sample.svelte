@@ -12,7 +12,7 @@
   let { definition }: { definition: Record<string, unknown> } = $props();
 
   const sample = new Resource((signal) => {
-    void workspace.policy;
+    void workspace.policies;
     return answer(api.POST("/audiences/sample", { body: { definition, ...workspace.dates }, signal }));
   });
   const asked = $derived(Number(address.get("why")) || null);

@@ -8,7 +8,7 @@
 
   /** Ready definitions that fit the data, each opened as an ordinary sentence. */
   const points = new Resource((signal) => {
-    void workspace.policy;
+    void workspace.policies;
     return answer(api.GET("/audiences/starting-points", { params: { query: workspace.dates }, signal }));
   });
 </script>

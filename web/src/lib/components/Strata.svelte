@@ -3,15 +3,16 @@
   import { area, stack, stackOrderNone } from "d3-shape";
   import { address } from "../address.svelte";
   import type { Schemas } from "../api/client";
-  import { addDays, day, daysBetween, number } from "../format";
+  import { day, number } from "../format";
+  import { dateMarks } from "../lifecycle";
+  import { apart } from "../plot";
   import { SEEN_STATES, type State } from "../states";
 
-  /** The four states for every day of a range, lying on each other; a click opens the people of a state on a day. */
-  let {
-    base,
-    today,
-    people,
-  }: { base: Schemas["Base"]; today: string; people: (state: State, date: string) => string } = $props();
+  /**
+   * The four states at each date of a range, lying on each other; a click opens the people of a state on a date. What is
+   * laid behind shows as a line: how many were new or active so much earlier.
+   */
+  let { base, people }: { base: Schemas["Base"]; people: (state: State, date: string) => string } = $props();
 
   const HEIGHT = 300;
   const MARGIN = { top: 8, right: 132, bottom: 26, left: 52 };
@@ -33,7 +34,12 @@
     );
     return stack<Record<string, number>>().keys(order).order(stackOrderNone)(rows);
   });
-  const top = $derived(Math.max(1, ...(layers.at(-1)?.map((point) => point[1]) ?? [])));
+  const top = $derived(
+    [...(layers.at(-1)?.map((point) => point[1]) ?? []), ...(base.behind?.alive ?? [])].reduce(
+      (most, value) => Math.max(most, value),
+      1,
+    ),
+  );
   const x = $derived(scaleLinear([0, Math.max(1, days - 1)], [MARGIN.left, width - MARGIN.right]));
   const y = $derived(scaleLinear([0, top], [HEIGHT - MARGIN.bottom, MARGIN.top]).nice(4));
   const path = $derived(
@@ -42,38 +48,29 @@
       .y0((point) => y(point[0]))
       .y1((point) => y(point[1])),
   );
-  const months = $derived.by(() => {
-    const marks: { index: number; text: string }[] = [];
-    const step = days > 240 ? 2 : 1;
-    for (let index = 0; index < days; index++) {
-      const date = dateAt(index);
-      const month = Number(date.slice(5, 7));
-      if (!date.endsWith("-01") || (month - 1) % step) continue;
-      const name = new Date(`${date}T00:00:00Z`).toLocaleString("en-GB", { month: "short", timeZone: "UTC" });
-      marks.push({ index, text: month === 1 || marks.length === 0 ? `${name} ${date.slice(0, 4)}` : name });
-    }
-    return marks;
-  });
+  const months = $derived(dateMarks(base.dates, 8));
+  const behind = $derived(
+    base.behind
+      ? base.behind.alive.map((people, index) => `${x(index).toFixed(1)},${y(people).toFixed(1)}`).join(" ")
+      : "",
+  );
   // Names at the ends of the layers, moved apart where layers are thin.
   const ends = $derived.by(() => {
     const labels = layers.map((layer) => ({
       state: layer.key as State,
       at: y((layer.at(-1)![0] + layer.at(-1)![1]) / 2),
     }));
-    labels.sort((a, b) => a.at - b.at);
-    for (let index = 1; index < labels.length; index++) {
-      labels[index]!.at = Math.max(labels[index]!.at, labels[index - 1]!.at + LABEL_GAP);
-    }
-    const over = labels.length ? labels.at(-1)!.at - (HEIGHT - MARGIN.bottom) : 0;
-    if (over > 0) labels.forEach((label) => (label.at -= over));
-    return labels;
+    return apart(labels, LABEL_GAP, HEIGHT - MARGIN.bottom);
   });
-  // Days that have not ended are hatched.
-  const unfinished = $derived(base.to >= today ? Math.max(0, daysBetween(base.from, today)) : null);
+  // Periods that have not ended are hatched.
+  const unfinished = $derived.by(() => {
+    const first = base.periods.findIndex((period) => !period.complete);
+    return first < 0 ? null : first;
+  });
   const shown = $derived(pointed ?? days - 1);
 
   function dateAt(index: number): string {
-    return addDays(base.from, index);
+    return base.dates[index]!;
   }
 
   function countAt(state: State, index: number): number {
@@ -163,6 +160,10 @@
         fill="url(#{uid}-hatch)"
       />
     {/if}
+    {#if behind}
+      <polyline points={behind} fill="none" stroke="var(--paper)" stroke-width="4" stroke-opacity="0.8" />
+      <polyline points={behind} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="6 4" />
+    {/if}
     {#each months as mark (mark.index)}
       <line
         x1={x(mark.index)}
@@ -199,7 +200,10 @@
         <a href={people(state, dateAt(shown))}>{number(countAt(state, shown))} {state}</a>
       </span>
     {/each}
-    {#if unfinished !== null && shown >= unfinished}<span class="soft">this day has not ended</span>{/if}
-    <span class="soft small ml-auto">Click a layer to see its people; ← → choose a day.</span>
+    {#if base.behind}<span class="soft"
+        >{number(base.behind.alive[shown] ?? 0)} new or active so much earlier (broken line)</span
+      >{/if}
+    {#if unfinished !== null && shown >= unfinished}<span class="soft">incomplete</span>{/if}
+    <span class="soft small ml-auto">Click a layer to see its people; ← → choose a date.</span>
   </p>
 </div>

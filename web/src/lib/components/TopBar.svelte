@@ -5,6 +5,7 @@
   import AsOf from "./AsOf.svelte";
   import Freshness from "./Freshness.svelte";
   import PolicyInForce from "./PolicyInForce.svelte";
+  import UnreadNotices from "./UnreadNotices.svelte";
 
   let { place }: { place: string } = $props();
 
@@ -37,6 +38,7 @@
     <div class="ml-auto flex flex-wrap items-baseline gap-x-5 gap-y-1 pb-2">
       {#if workspace.info?.ready}
         <Freshness />
+        <UnreadNotices />
         <AsOf />
         {#if workspace.policy}<PolicyInForce policy={workspace.policy} />{/if}
       {/if}

@@ -15,7 +15,7 @@
 
   $effect(() => {
     const body = { definition, ...workspace.dates };
-    void workspace.policy;
+    void workspace.policies;
     const timer = setTimeout(() => void load(body), WAIT);
     return () => {
       clearTimeout(timer);

@@ -11,7 +11,7 @@
   let { person, definition }: { person: number; definition: Record<string, unknown> } = $props();
 
   const reasons = new Resource((signal) => {
-    void workspace.policy;
+    void workspace.policies;
     return answer(api.POST("/audiences/why", { body: { definition, person, ...workspace.dates }, signal }));
   });
   const name = $derived(reasons.data?.person?.identifiers[0]?.value ?? `Person ${person}`);

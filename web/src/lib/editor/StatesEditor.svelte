@@ -41,7 +41,27 @@
       entered_last_days: { entered_last_days: 7 },
       for_at_least_days: { for_at_least_days: 30 },
     };
-    change({ is: lifecycle.is, ...times[next] });
+    const returned = lifecycle.returned && (next === "now" || next === "on") ? { returned: true } : {};
+    change({
+      is: lifecycle.is,
+      ...times[next],
+      ...returned,
+      ...(lifecycle.policy ? { policy: lifecycle.policy } : {}),
+    });
+  }
+
+  const named = $derived(lifecycle.policy && "id" in lifecycle.policy ? lifecycle.policy : null);
+
+  function mark(returned: boolean) {
+    const rest = { ...lifecycle };
+    delete rest.returned;
+    change(returned ? { ...rest, returned } : rest);
+  }
+
+  function asPolicy(id: number | null, version?: number) {
+    const rest = { ...lifecycle };
+    delete rest.policy;
+    change(id === null ? rest : { ...rest, policy: version ? { id, version } : { id } });
   }
 
   function from(next: State[]) {
@@ -98,3 +118,39 @@
     </label>
   {/each}
 {/if}
+{#if time === "now" || time === "on"}
+  <label class="small mt-2 flex items-center gap-2">
+    <input
+      type="checkbox"
+      checked={lifecycle.returned ?? false}
+      onchange={(event) => mark(event.currentTarget.checked)}
+    />
+    and had just come back after being quiet
+  </label>
+{/if}
+<label class="small mt-2 flex items-center gap-2">
+  as
+  <select
+    aria-label="Policy"
+    value={named ? String(named.id) : lifecycle.policy ? "rules" : ""}
+    onchange={(event) => asPolicy(Number(event.currentTarget.value) || null)}
+  >
+    <option value="">the policy in force</option>
+    {#if lifecycle.policy && !named}<option value="rules">other rules, written out</option>{/if}
+    {#each workspace.policies.filter((row) => row.id !== null) as row (row.id)}
+      <option value={String(row.id)}>{row.name}</option>
+    {/each}
+  </select>
+  {#if named}
+    <select
+      aria-label="Version"
+      value={String(named.version ?? "")}
+      onchange={(event) => asPolicy(named.id, Number(event.currentTarget.value) || undefined)}
+    >
+      <option value="">its newest version</option>
+      {#each Array.from({ length: workspace.policies.find((row) => row.id === named.id)?.version ?? 0 }, (_, index) => index + 1) as version (version)}
+        <option value={String(version)}>always version {version}</option>
+      {/each}
+    </select>
+  {/if}
+</label>

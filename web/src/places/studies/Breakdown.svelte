@@ -18,7 +18,7 @@
   const split = $derived(address.get("by") ?? "state");
   const audiences = $derived(tray.active.slice(0, 2));
   const study = new Resource((signal) => {
-    void workspace.policy;
+    void workspace.policies;
     return answer(
       api.POST("/studies/breakdown", {
         body: { audiences, by: by(split) ?? { state: true }, ...workspace.dates },

@@ -25,7 +25,7 @@
   const order = $derived(address.get("order") ?? "size");
   const hide = $derived(address.get("small") === "hidden");
   const study = new Resource(async (signal) => {
-    void workspace.policy;
+    void workspace.policies;
     const audiences = tray.active;
     if (audiences.length < 2) return null;
     return answer(

@@ -1,0 +1,163 @@
+<script lang="ts">
+  import { address } from "../address.svelte";
+  import { answer, api, type Schemas } from "../api/client";
+  import { number, percent } from "../format";
+  import { dateMarks } from "../lifecycle";
+  import { range } from "../range.svelte";
+  import { Resource } from "../resource.svelte";
+  import { SEEN_STATES } from "../states";
+  import { tray } from "../tray.svelte";
+  import { workspace } from "../workspace.svelte";
+  import Downloads from "./Downloads.svelte";
+  import LinePlot from "./LinePlot.svelte";
+  import Picture from "./Picture.svelte";
+  import SplitBy, { by } from "./SplitBy.svelte";
+  import StateMark from "./StateMark.svelte";
+  import TrayMark from "./TrayMark.svelte";
+  import Waiting from "./Waiting.svelte";
+
+  /** Groups of people beside each other: the audiences of the tray, or the values of something they are split by. */
+  let { takeaway }: { takeaway: string } = $props();
+
+  type Row = Schemas["BaseGroups"]["rows"][number];
+  const LINES = 6;
+  const split = $derived(address.get("groups") ?? "");
+  const asked = $derived(by(split));
+  const groups = new Resource(async (signal) => {
+    void workspace.policies;
+    if (!asked && !tray.query) return null;
+    const query = {
+      ...workspace.dates,
+      from: range.from,
+      step: range.step,
+      ...(asked ? { by: JSON.stringify(asked) } : { tray: tray.query }),
+    };
+    return answer(api.GET("/base/groups", { params: { query }, signal }));
+  });
+
+  function name(row: Row): string {
+    if (row.id !== null) return tray.name(row.id);
+    return row.kind === "other"
+      ? `${number(Number(row.value))} other values`
+      : row.kind === "not_set"
+        ? "not set"
+        : (row.value ?? "");
+  }
+
+  function colour(row: Row, index: number): string {
+    return `var(--tray-${row.id !== null ? tray.position(row.id) : index % LINES})`;
+  }
+
+  function link(place: string, row: Row, more: object[] = []): string {
+    return address.to(place, { definition: JSON.stringify({ all: [row.clause, ...more] }) });
+  }
+
+  const rows = $derived(
+    groups.data?.rows.map((row) => ({
+      group: name(row),
+      people: row.people,
+      ...Object.fromEntries(SEEN_STATES.map((state) => [state, row.states[state] ?? 0])),
+      joined: row.parts.joined ?? 0,
+      returned: row.parts.returned ?? 0,
+      lapsed: row.parts.lapsed ?? 0,
+      lost: row.parts.lost ?? 0,
+      replacement_ratio: row.ratio,
+    })) ?? [],
+  );
+</script>
+
+<section class="mt-7">
+  <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
+    <h2>Side by side</h2>
+    <label class="small flex items-center gap-2">
+      by
+      <SplitBy
+        value={split}
+        none="the tray"
+        choose={(value) => address.go(address.with({ groups: value || null }), { replace: true })}
+      />
+    </label>
+    {#if rows.length}<Downloads name="groups" {rows} />{/if}
+  </div>
+  {#if groups.data && !groups.problem}
+    {@const data = groups.data}
+    <div class="mt-1 overflow-x-auto">
+      <table class="figures" aria-label="Groups side by side" data-testid="groups">
+        <thead>
+          <tr>
+            <th>Group</th>
+            <th class="number">People</th>
+            {#each SEEN_STATES as state (state)}<th class="number"><StateMark {state} /></th>{/each}
+            <th class="number">joined</th>
+            <th class="number">returned</th>
+            <th class="number">lapsed</th>
+            <th class="number">ratio</th>
+            <th></th>
+          </tr>
+        </thead>
+        <tbody>
+          {#each data.rows as row, index (`${row.kind}${row.id}${row.value}`)}
+            <tr>
+              <td class={row.kind === "other" || row.kind === "not_set" ? "soft" : ""}>
+                <span class="inline-flex items-center gap-2">
+                  {#if row.id !== null}<TrayMark position={tray.position(row.id)} />
+                  {:else if index < LINES}<svg width="12" height="3" aria-hidden="true"
+                      ><rect width="12" height="3" fill={colour(row, index)} /></svg
+                    >
+                  {/if}{name(row)}
+                </span>
+              </td>
+              <td class="number font-semibold"><a href={link("/people", row)}>{number(row.people)}</a></td>
+              {#each SEEN_STATES as state (state)}
+                <td class="number">
+                  <a href={link("/people", row, [{ lifecycle: { is: [state], ...workspace.policyClause } }])}
+                    >{number(row.states[state] ?? 0)}</a
+                  >
+                  <span class="soft small inline-block w-12"
+                    >{percent(row.people ? (row.states[state] ?? 0) / row.people : 0)}</span
+                  >
+                </td>
+              {/each}
+              <td class="number">{number(row.parts.joined ?? 0)}</td>
+              <td class="number">{number(row.parts.returned ?? 0)}</td>
+              <td class="number">{number(row.parts.lapsed ?? 0)}</td>
+              <td class="number font-semibold">{row.ratio === null ? "–" : row.ratio.toFixed(2)}</td>
+              <td class="small leading-6"
+                ><a href={link("/audiences/new", row)} aria-label="{name(row)} as an audience"
+                  >as an audience</a
+                ></td
+              >
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+    {#if range.step !== "day"}
+      <Picture title="Replacement ratio, group by group" name="replacement-ratio-groups" {takeaway}>
+        <LinePlot
+          label="Replacement ratio of each group"
+          lines={data.rows
+            .slice(0, LINES)
+            .map((row, index) => ({ name: name(row), values: row.ratios, colour: colour(row, index) }))}
+          xs={data.periods.map((_, index) => index)}
+          marks={dateMarks(data.periods.map((period) => period.to)).map((mark) => ({
+            at: mark.index,
+            text: mark.text,
+          }))}
+          format={(value) => value.toFixed(2)}
+          reference={{ at: 1, text: "1" }}
+          room={190}
+        />
+      </Picture>
+    {/if}
+    <p class="soft small mt-1">
+      Joined, returned and lapsed over the complete periods of the range, period by period, added up.
+    </p>
+  {:else if groups.problem}
+    <Waiting problem={groups.problem} retry={() => groups.reload()} />
+  {:else if !asked && !tray.query}
+    <p class="soft small mt-1">Choose what to split by, or compare by the audiences of the tray.</p>
+  {:else}
+    <Waiting problem={null} />
+  {/if}
+</section>

@@ -1,0 +1,103 @@
+<script lang="ts">
+  import { address } from "../address.svelte";
+  import type { Schemas } from "../api/client";
+  import type { Node } from "../definition";
+  import { number, percent } from "../format";
+  import { workspace } from "../workspace.svelte";
+  import Downloads from "./Downloads.svelte";
+  import StateMark from "./StateMark.svelte";
+
+  /** Where dormant people came from, and for how long they have been quiet. */
+  let { base }: { base: Schemas["Base"] } = $props();
+
+  const policy = $derived(workspace.policy);
+  const total = $derived(base.dormant.spans.reduce((sum, span) => sum + span.people, 0));
+  const ORIGINS = [
+    ["new", "were new"],
+    ["active", "were active"],
+    ["returned", "had come back for a single day"],
+  ] as const;
+
+  function link(place: string, clauses: Node[]): string {
+    return address.to(place, { definition: JSON.stringify({ all: clauses }) });
+  }
+
+  function quiet(from: number, to: number): Node[] {
+    const dormant = { is: ["dormant" as const], ...workspace.policyClause };
+    const since = from - policy!.active_within;
+    const until = to + 1 - policy!.active_within;
+    const more: Node[] =
+      to + 1 < policy!.churned_after
+        ? [{ not: { lifecycle: { ...dormant, for_at_least_days: until } } }]
+        : [];
+    return [{ lifecycle: since > 0 ? { ...dormant, for_at_least_days: since } : dormant }, ...more];
+  }
+
+  const rows = $derived([
+    ...ORIGINS.map(([origin]) => ({
+      by: "came from",
+      value: origin as string,
+      people: base.dormant.origins[origin],
+    })),
+    ...base.dormant.spans.map((span) => ({
+      by: "quiet days",
+      value: `${span.from} to ${span.to}`,
+      people: span.people,
+    })),
+  ]);
+</script>
+
+{#if policy && total > 0}
+  <section class="mt-7">
+    <div class="flex flex-wrap items-baseline gap-x-4">
+      <h2>The dormant ones</h2>
+      <Downloads name="dormant" {rows} />
+    </div>
+    <div class="mt-1 grid gap-x-12 gap-y-4 md:grid-cols-2">
+      <table class="figures" aria-label="Dormant people by where they came from">
+        <thead
+          ><tr
+            ><th>The day before they went dormant they</th><th class="number">People</th><th class="number"
+              >Share</th
+            ></tr
+          ></thead
+        >
+        <tbody>
+          {#each ORIGINS as [origin, name] (origin)}
+            <tr>
+              <td
+                ><StateMark state={origin === "returned" ? "active" : origin} label={false} />
+                <span class="ml-1">{name}</span></td
+              >
+              <td class="number">{number(base.dormant.origins[origin])}</td>
+              <td class="number">{percent(base.dormant.origins[origin] / total)}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      <table class="figures" aria-label="Dormant people by how long they have been quiet">
+        <thead
+          ><tr><th>Quiet for</th><th class="number">People</th><th class="number">Share</th><th></th></tr
+          ></thead
+        >
+        <tbody>
+          {#each base.dormant.spans as span (span.from)}
+            <tr>
+              <td>{span.from === span.to ? span.from : `${span.from} to ${span.to}`} days</td>
+              <td class="number font-semibold"
+                ><a href={link("/people", quiet(span.from, span.to))}>{number(span.people)}</a></td
+              >
+              <td class="number">{percent(span.people / total)}</td>
+              <td class="small leading-6"
+                ><a
+                  aria-label="Quiet for {span.from} to {span.to} days as an audience"
+                  href={link("/audiences/new", quiet(span.from, span.to))}>as an audience</a
+                ></td
+              >
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  </section>
+{/if}

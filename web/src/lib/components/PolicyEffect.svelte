@@ -1,0 +1,131 @@
+<script lang="ts">
+  import { address } from "../address.svelte";
+  import { answer, api, type Schemas } from "../api/client";
+  import { number, percent, signed } from "../format";
+  import { Resource } from "../resource.svelte";
+  import { SEEN_STATES, type State } from "../states";
+  import { workspace } from "../workspace.svelte";
+  import Downloads from "./Downloads.svelte";
+  import StateMark from "./StateMark.svelte";
+  import Waiting from "./Waiting.svelte";
+
+  /** What rules would make of everybody: people per state now against after, and from which state to which. */
+  let { rules, table = true }: { rules: Schemas["PolicyRules"]; table?: boolean } = $props();
+
+  const body = $derived({
+    activity: rules.activity,
+    new_for: rules.new_for,
+    active_within: rules.active_within,
+    churned_after: rules.churned_after,
+    population: rules.population ?? null,
+    channel: rules.channel ?? null,
+  });
+  const effect = new Resource((signal) => {
+    void workspace.policies;
+    return answer(api.POST("/policies/effect", { body: { ...body, ...workspace.dates }, signal }));
+  });
+
+  function isState(name: string): name is State {
+    return (SEEN_STATES as string[]).includes(name) || name === "unseen";
+  }
+
+  /** Somebody outside a policy is in none of its states. */
+  function inState(name: string, policy: object): object {
+    if (name !== "outside") return { lifecycle: { is: [name], ...policy } };
+    return { not: { lifecycle: { is: ["unseen", ...SEEN_STATES], ...policy } } };
+  }
+
+  function people(before: string, after: string): string {
+    const definition = {
+      all: [
+        inState(before, workspace.policyClause),
+        inState(after, { policy: { rules: effect.data!.rules } }),
+      ],
+    };
+    return address.to("/people", { definition: JSON.stringify(definition) });
+  }
+
+  const used = $derived(
+    effect.data
+      ? effect.data.states
+          .map((name, index) => ({ name, index }))
+          .filter(({ index }) => effect.data!.before[index]! + effect.data!.after[index]! > 0)
+      : [],
+  );
+  const total = $derived(effect.data ? effect.data.before.reduce((sum, count) => sum + count, 0) : 0);
+</script>
+
+{#if effect.data && !effect.problem}
+  {@const data = effect.data}
+  <div data-testid="policy-effect">
+    <table class="figures w-auto!" aria-label="People in each state now and after">
+      <thead
+        ><tr
+          ><th>State</th><th class="number">Now</th><th class="number">After</th><th class="number">Change</th
+          ></tr
+        ></thead
+      >
+      <tbody>
+        {#each used as { name, index } (name)}
+          <tr>
+            <td
+              >{#if isState(name)}<StateMark state={name} />{:else}outside the policy{/if}</td
+            >
+            <td class="number soft">{number(data.before[index]!)}</td>
+            <td class="number font-semibold">{number(data.after[index]!)}</td>
+            <td class="number">{signed(data.after[index]! - data.before[index]!)}</td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+    <p class="mt-2">
+      {data.changed === 0
+        ? "Nobody would change state."
+        : `${number(data.changed)} people (${percent(data.changed / total)}) would change state.`}
+    </p>
+    {#if table && data.changed > 0}
+      <div class="mt-2 overflow-x-auto">
+        <table class="figures w-auto!" aria-label="Who would change state">
+          <thead>
+            <tr
+              ><th class="font-normal!">now ↓ &nbsp; after →</th>{#each used as { name } (name)}<th
+                  class="number pl-4!"
+                  >{#if isState(name)}<StateMark state={name} />{:else}outside{/if}</th
+                >{/each}</tr
+            >
+          </thead>
+          <tbody>
+            {#each used as before (before.name)}
+              <tr>
+                <th scope="row"
+                  >{#if isState(before.name)}<StateMark state={before.name} />{:else}outside{/if}</th
+                >
+                {#each used as after (after.name)}
+                  {@const count = data.table[before.index]![after.index]!}
+                  <td class="number pl-4!">
+                    {#if count === 0}<span class="soft">·</span>
+                    {:else if before.name === after.name}<span class="soft">{number(count)}</span>
+                    {:else}<a class="font-semibold" href={people(before.name, after.name)}>{number(count)}</a
+                      >{/if}
+                  </td>
+                {/each}
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+      </div>
+      <Downloads
+        name="policy-effect"
+        rows={used.flatMap((before) =>
+          used.map((after) => ({
+            now: before.name,
+            after: after.name,
+            people: data.table[before.index]![after.index]!,
+          })),
+        )}
+      />
+    {/if}
+  </div>
+{:else}
+  <Waiting problem={effect.problem} />
+{/if}

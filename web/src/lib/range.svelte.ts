@@ -1,0 +1,34 @@
+import { address } from "./address.svelte";
+import { addDays } from "./format";
+import { workspace } from "./workspace.svelte";
+
+export type Step = "day" | "week" | "month";
+export const STEPS: Step[] = ["day", "week", "month"];
+export const RANGES = [
+  ["90", "90 days"],
+  ["180", "half a year"],
+  ["365", "a year"],
+  ["all", "everything"],
+] as const;
+
+/** The range of days looked at and the steps it is looked at in, as they stand in the address. */
+class Range {
+  get name(): string {
+    return address.get("range") ?? "365";
+  }
+
+  get step(): Step {
+    return STEPS.find((step) => step === address.get("step")) ?? "week";
+  }
+
+  get from(): string {
+    const chosen = address.get("from");
+    if (chosen && chosen <= workspace.asOf) return chosen;
+    const oldest = workspace.info?.data?.oldest_day ?? workspace.asOf;
+    const start = this.name === "all" ? oldest : addDays(workspace.asOf, 1 - (Number(this.name) || 365));
+    const first = start < oldest ? oldest : start;
+    return first > workspace.asOf ? workspace.asOf : first;
+  }
+}
+
+export const range = new Range();
