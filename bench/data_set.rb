@@ -10,6 +10,9 @@ module Bench
     TYPES = { "ride_ended" => 0.5, "trip_planned" => 0.3, "app_opened" => 0.15, "pass_bought" => 0.05 }.freeze
     PLANS = ["pay as you go", "monthly pass", "day pass", "student"].freeze
     RANDOM = 1 << 20
+    LATE = 0.02
+    LATE_BY = 3 * 86_400 * 1_000_000
+    QUARTERS = (1..20).map { |number| format("quarter %02d", number) }.freeze
 
     # @param profiles [Integer]
     # @param events [Integer]
@@ -28,8 +31,12 @@ module Bench
       writer.put_attribute_history(history)
       writer.put_profiles(people)
       writer.put_reach(reach)
-      writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: [field("plan", "text")]),
-                    facts: { "event_count" => types.sum(&:count), **bounds })
+      { put_origins: :ORIGIN_COLUMNS, put_renamed: :RENAMED_COLUMNS }.each do |put, columns|
+        columns = Estrel::Ledger::Layout.const_get(columns)
+        writer.public_send(put, Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns))
+      end
+      writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: %w[plan quarter].map { |name| field(name, "text") }),
+                    facts: { "event_count" => types.sum(&:count), **bounds, "oldest_received_at" => bounds.fetch("oldest_occurred_at") })
     end
 
     private
@@ -62,8 +69,10 @@ module Bench
                                         "fine" => uniform(type.count), "km" => uniform(type.count) })
       second = ((Polars.col("time") + (Polars.col("fine") / RANDOM)) * (DAYS * 86_400)).floor + start
       at = (second.cast(Polars::Int64) * 1_000_000).alias("occurred_at")
+      # Two of a hundred are received three days late.
+      late = Polars.when(Polars.col("fine") < LATE).then(LATE_BY).otherwise(0).cast(Polars::Int64)
       wanted = [((Polars.col("who").pow(2.2) * @profiles).floor.cast(Polars::Int64) + 1).alias("profile_id"), at,
-                at.alias("received_at"), Polars.lit(1).cast(Polars::Int32).alias("source_id")]
+                ((second.cast(Polars::Int64) * 1_000_000) + late).alias("received_at"), Polars.lit(1).cast(Polars::Int32).alias("source_id")]
       wanted << (Polars.col("km") * 12).round(2).alias("property:distance_km") if type.properties.any?
       columns.select(wanted).with_row_index(name: "row")
              .with_columns([(Polars.col("row").cast(Polars::Int64) + (type.id * 1_000_000_000)).alias("event_id")])
@@ -74,7 +83,8 @@ module Bench
       ids = (1..@profiles).to_a
       Polars::DataFrame.new({ "profile_id" => ids, "kind" => ["customer"] * @profiles,
                               "first_seen_at" => [0] * @profiles,
-                              "attribute:plan" => ids.map { |id| PLANS[id % PLANS.size] } })
+                              "attribute:plan" => ids.map { |id| PLANS[id % PLANS.size] },
+                              "attribute:quarter" => ids.map { |id| QUARTERS[id % QUARTERS.size] } })
     end
 
     # Four of five have an e-mail address; every tenth of all has withdrawn consent.

@@ -65,7 +65,7 @@ module Bench
 
     # @return [Array(Object, Float)] answer and seconds; the answer is nil where the limit was reached
     def ask(name)
-      statement = QUESTIONS[name] || ClausesSQL.statement(name)
+      statement = QUESTIONS[name] || LifecyclesSQL.statement(name) || ClausesSQL.statement(name)
       started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
       rows = query("SET STATEMENT max_statement_time = #{@limit} FOR #{statement}").to_a
       [answer(rows), Process.clock_gettime(Process::CLOCK_MONOTONIC) - started]

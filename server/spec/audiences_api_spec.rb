@@ -85,7 +85,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     expect(broken["rows"].first["difference"]["estimate"]).to eq(0.25)
     expect(call(:post, "/studies/breakdown", { audiences: [], by: { "state" => true } })["totals"]).to eq([6])
     expect(call(:get, "/people?tray=#{many},#{few}&search=customer:3")["rows"].first["in"]).to eq([0, 1])
-    expect(call(:get, "/base?as_of=2026-05-31&tray=#{many}")["audiences"].first["states"].values.sum).to eq(4)
+    expect(call(:get, "/base/groups?as_of=2026-05-31&tray=#{many}")["rows"].first["states"].values.sum).to eq(4)
     [[:overlap, { audiences: [many] }], [:overlap, { audiences: [many, 9999] }], [:breakdown, { audiences: [many] }], [:overlap, { audiences: [many, many] }],
      [:breakdown, { audiences: [many], by: { "attribute" => "plam" } }], [:breakdown, { audiences: [many], by: { "kind" => true }, top: 0 }]]
       .each { |study, body| expect(call(:post, "/studies/#{study}", body)["status"]).to be_between(400, 499), body.to_s }

@@ -56,10 +56,12 @@ module Estrel
     # @return [Array<Hash{String => Array<Integer>}>] per group, for each of {STATES} and for "returned", one count per
     #   date; the states of a date add up to the people of the group first seen by then
     def series(steps, grouping)
-      seen = grouping.seen(steps)
-      edges(steps, grouping).counts.each_with_index.map do |counts, group|
-        unseen = seen[group].each_with_index.map { |all, at| all - SEEN_STATES.sum { |state| counts[state][at] } }
-        { "unseen" => unseen, **counts }
+      remembered(:series, steps, grouping) do
+        seen = grouping.seen(steps)
+        edges(steps, grouping).counts.each_with_index.map do |counts, group|
+          unseen = seen[group].each_with_index.map { |all, at| all - SEEN_STATES.sum { |state| counts[state][at] } }
+          { "unseen" => unseen, **counts }
+        end
       end
     end
 
@@ -69,14 +71,25 @@ module Estrel
     # @param grouping [Grouping]
     # @return [Array<Array<Movement>>] per group and period
     def movements(steps, grouping)
-      seen = grouping.seen(steps)
-      edges(steps, grouping).movements.each_with_index.map do |periods, group|
-        periods.each_with_index.map { |table, index| Movement.of(table, seen[group][index + 1]) }
+      remembered(:movements, steps, grouping) do
+        seen = grouping.seen(steps)
+        edges(steps, grouping).movements.each_with_index.map do |periods, group|
+          periods.each_with_index.map { |table, index| Movement.of(table, seen[group][index + 1]) }
+        end
       end
     end
 
-    # What a {Lifecycle::Edges} says is remembered for everybody.
+    # Remembers what is computed of some groups at some dates.
     #
+    # @param what [Object] names it
+    # @param steps [Object] {Steps}, or what else its `key` names
+    # @param grouping [Grouping]
+    # @yieldreturn [Object]
+    # @return [Object]
+    def remembered(what, steps, grouping, &)
+      ledger.cache.fetch([what, policy.key, steps.key, grouping.key], &)
+    end
+
     # @param steps [Steps]
     # @param grouping [Grouping]
     # @return [Edges]

@@ -66,7 +66,7 @@ Capybara.default_max_wait_time = 8
 module CoreAnswers
   def generation = EstrelServer.ledger.current
 
-  def policy = Estrel::Lifecycle::Policy.new(**EstrelServer::Demo::POLICY)
+  def policy = Estrel::Lifecycle::Policy.new(**EstrelServer::Demo::POLICIES["Riders"].transform_keys(&:to_sym))
 
   def as_of = Ferrowick::LAST_DAY
 

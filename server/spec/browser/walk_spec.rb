@@ -35,7 +35,7 @@ RSpec.describe "an analyst's path", type: :feature do
   end
 
   it "opens the people of a stratum at a date by a click into the picture, and by the keyboard" do
-    visit "/?range=90"
+    visit "/?range=90&step=day"
     strata = find("[data-testid='strata']")
     page.driver.browser.action.move_to(strata.native, 0, 100).click.perform
     expect(page).to have_current_path(%r{/people\?state=active&as_of=2026-09-\d\d})
@@ -160,16 +160,22 @@ RSpec.describe "an analyst's path", type: :feature do
   it "asks as of another date and under another policy, and refuses one that makes no sense" do
     visit "/?as_of=2026-02-01"
     expect(page).to have_css("[data-testid='takeaway']", text: "On 1 February 2026")
-    click_button "new 30 · dormant 30 · churned 90 days"
+    click_button "Riders: new 30 · dormant 30 · churned 90 days"
+    click_button "Buyers"
+    expect(page).to have_text("quiet for 45 to 119 days")
+    expect(page).to have_current_path(/policy=2/)
+    click_button "Buyers: new 30 · dormant 45 · churned 120 days"
+    click_on "Change it…"
     dormant = find_field("dormant")
-    dormant.set("95")
-    click_button "Change the policy"
-    expect(page).to have_text("must be greater than active_within (95)")
-    dormant.set("14")
-    click_button "Change the policy"
-    expect(page).to have_text("quiet for 14 to 89 days")
-    click_button "Undo"
-    expect(page).to have_text("quiet for 30 to 89 days")
+    dormant.set("125")
+    expect(page).to have_text("Churned must begin later than dormant")
+    dormant.set("40")
+    expect(page).to have_css("[data-testid='policy-effect']", text: "would change state")
+    click_button "Keep the change"
+    expect(page).to have_text("dormant from 40 quiet days")
+    click_button "Versions of Buyers"
+    click_button "Make it the newest"
+    expect(page).to have_text("dormant from 45 quiet days")
   end
 
   it "is worked by keyboard: places, help, phrases" do

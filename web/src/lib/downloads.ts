@@ -36,6 +36,7 @@ const STYLES = [
   "font-size",
   "font-weight",
   "text-anchor",
+  "paint-order",
 ];
 const PAD = 24;
 const LINE = 20;
@@ -47,6 +48,7 @@ function settle(original: Element, copy: Element): void {
   for (const name of STYLES) {
     const value = style.getPropertyValue(name);
     if (value) (copy as SVGElement).style.setProperty(name, value);
+    copy.removeAttribute(name);
   }
   copy.removeAttribute("class");
   [...original.children].forEach((child, index) => settle(child, copy.children[index]!));

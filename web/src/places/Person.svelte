@@ -57,8 +57,8 @@
       {#if about.merges.length || about.moves.length}<PersonOrigins {about} />{/if}
     </div>
     <div class="flex flex-col gap-8">
-      <PersonTimeline {about} />
       <PersonLifecycle person={about.id} />
+      <PersonTimeline {about} />
     </div>
   </div>
 {:else}

@@ -178,14 +178,20 @@ module Estrel
       # @param label [Object]
       # @return [Lifecycle::Grouping] its members
       def group(definition, label)
-        Lifecycle::Grouping.members(@generation, seen(as_of) & mask(definition.root), label)
+        remembered([:group, definition.root.key, @policy&.key, label]) do
+          Lifecycle::Grouping.members(@generation, seen(as_of) & mask(definition.root), label,
+                                      key: known(definition.root.key))
+        end
       end
 
       # @param split [Split]
       # @param top [Integer] how many values have groups of their own
       # @return [Lifecycle::Grouping] everybody, by value
       def groups(split, top:)
-        Lifecycle::Grouping.values(@generation, split.values(self), top: top, among: seen(as_of))
+        remembered([:groups, split.key, @policy&.key, top]) do
+          Lifecycle::Grouping.values(@generation, split.values(self), top: top, among: seen(as_of),
+                                                                      key: known(split.key))
+        end
       end
 
       # @param policy [Lifecycle::Policy]
@@ -207,6 +213,9 @@ module Estrel
       end
 
       private
+
+      # What an answer depends on besides the ledger.
+      def known(key) = [key, @as_of, @policy&.key, @visit_gap]
 
       def people_of(policy)
         remembered([:people_of, policy.people_key]) { @generation.picked(ids.filter(population(policy))) }

@@ -26,6 +26,31 @@ module Estrel
       # @return [Array<Hash{Integer, String => Array<Integer>}>] per group, for each of {WINDOWS} and for "total", how many
       #   people had been active within it at each date
       def trailing(steps, grouping, weights: nil)
+        return compute_trailing(steps, grouping, weights) if weights
+
+        @lifecycle.remembered(:trailing, steps, grouping) { compute_trailing(steps, grouping, nil) }
+      end
+
+      # @param steps [Steps] with periods
+      # @param grouping [Grouping]
+      # @return [Array<Array<Hash{Symbol => Integer}>>] per group and period `new` (active for the first time ever) and
+      #   `again`: different people active in it
+      def per_period(steps, grouping)
+        @lifecycle.remembered(:per_period, steps, grouping) { compute_per_period(steps, grouping) }
+      end
+
+      # How many days each person was active on of the last {STICKY} days.
+      #
+      # @param date [Date]
+      # @param grouping [Grouping]
+      # @return [Array<Array<Integer>>] per group, for 1 to {STICKY} days, people
+      def days_per_person(date, grouping)
+        @lifecycle.remembered(:days_per_person, Steps.between(date), grouping) { compute_days_per_person(date, grouping) }
+      end
+
+      private
+
+      def compute_trailing(steps, grouping, weights)
         rows = days(grouping)
         one = Polars.lit(1).cast(Polars::Int64).alias("weight")
         rows = weights ? rows.join(weights, on: "profile_id", how: "inner") : rows.with_columns([one])
@@ -39,11 +64,7 @@ module Estrel
         Array.new(grouping.size) { |group| found.transform_values { |counts| counts[group] } }
       end
 
-      # @param steps [Steps] with periods
-      # @param grouping [Grouping]
-      # @return [Array<Array<Hash{Symbol => Integer}>>] per group and period `new` (active for the first time ever) and
-      #   `again`: different people active in it
-      def per_period(steps, grouping)
+      def compute_per_period(steps, grouping)
         rows = days(grouping).with_columns([steps.index(Polars.col("day")).alias("at")])
         profile = Polars.col("profile_id")
         at = Polars.col("at")
@@ -58,12 +79,7 @@ module Estrel
         found
       end
 
-      # How many days each person was active on of the last {STICKY} days.
-      #
-      # @param date [Date]
-      # @param grouping [Grouping]
-      # @return [Array<Array<Integer>>] per group, for 1 to {STICKY} days, people
-      def days_per_person(date, grouping)
+      def compute_days_per_person(date, grouping)
         last = Calendar.number(date)
         rows = days(grouping).filter(Polars.col("day").is_between(last - STICKY + 1, last))
         found = Array.new(grouping.size) { Array.new(STICKY, 0) }
@@ -72,10 +88,13 @@ module Estrel
         found
       end
 
-      private
-
       # One row per activity day, by person and time: profile_id, group, day, following (the next day, or never), first.
       def days(grouping)
+        @days ||= {}
+        @days[grouping] ||= compute_days(grouping)
+      end
+
+      def compute_days(grouping)
         key = Polars.col("key")
         profile = Polars.col("profile_id")
         rows = @lifecycle.activity.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("day")])

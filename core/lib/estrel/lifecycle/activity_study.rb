@@ -13,7 +13,6 @@ module Estrel
       def initialize(lifecycle, from:, to:, today:, unit: "day")
         @lifecycle = lifecycle
         @steps = Steps.covering(unit, from, to)
-        @days = Steps.covering("day", from, to)
         @to = to
         @today = today
         @active = ActivePeople.new(lifecycle)
@@ -37,15 +36,24 @@ module Estrel
 
       private
 
-      def trailing = @trailing ||= @active.trailing(@steps, @everybody).first
+      # Day by day, far enough back for every window to be compared with the one before it.
+      def daily
+        @daily ||= begin
+          first = [@steps.dates.first, @to - ActivePeople::WINDOWS.max].min
+          days = Steps.covering("day", first + 1, @to)
+          counts = @active.trailing(days, @everybody).first
+          days.dates.each_with_index.to_h { |date, index| [date, counts.transform_values { |list| list[index] }] }
+        end
+      end
 
-      def daily = @daily ||= @active.trailing(@days, @everybody).first[1].drop(1)
+      def trailing = @trailing ||= [*ActivePeople::WINDOWS, "total"].to_h { |window| [window, at_steps(window)] }
+
+      def at_steps(window) = @steps.dates.map { |date| daily.fetch(date)[window] }
 
       # Each window now against the same window ended just before it began.
       def growth
         ActivePeople::WINDOWS.to_h do |window|
-          steps = Steps.between(@to - window, @to)
-          before, now = @active.trailing(steps, @everybody).first[window]
+          before, now = [@to - window, @to].map { |date| daily.fetch(date)[window] }
           [window.to_s, { before: before, now: now, share: before.zero? ? nil : (now - before).fdiv(before) }]
         end
       end
@@ -57,10 +65,9 @@ module Estrel
 
       # Mean people per day of the week, over the complete days of the range.
       def weekdays
-        dates = @days.dates.drop(1).zip(daily).select { |date, _| date < @today }
-        by_day = dates.group_by { |date, _| date.cwday }
+        by_day = daily.select { |date, _| date > @steps.dates.first && date < @today }.group_by { |date, _| date.cwday }
         (1..7).map do |weekday|
-          counts = by_day.fetch(weekday, []).map(&:last)
+          counts = by_day.fetch(weekday, []).map { |_, active| active[1] }
           { weekday: weekday, mean: counts.empty? ? nil : counts.sum.fdiv(counts.size), days: counts.size }
         end
       end

@@ -21,6 +21,13 @@ module Estrel
       # @param steps [Steps] the past dates
       # @return [Array<Row>] one per date but the first
       def rows(steps)
+        everybody = Grouping.everybody(@lifecycle.ledger)
+        @lifecycle.remembered([:backtest, @as_of], steps, everybody) { compute(steps) }
+      end
+
+      private
+
+      def compute(steps)
         found = { churned: counts(steps, nil), **WITHIN.to_h { |days| [days, counts(steps, days)] } }
         steps.dates.each_with_index.drop(1).map do |date, index|
           told = ->(name) { WITHIN.to_h { |days| [days, date + days <= @as_of ? found[days][name][index] : nil] } }
@@ -28,8 +35,6 @@ module Estrel
                   back: told.call(:all), newly_back: told.call(:newly))
         end
       end
-
-      private
 
       # How many spells leave somebody churned at each date; with days, only those followed by another within them.
       def counts(steps, days)

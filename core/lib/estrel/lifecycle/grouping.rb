@@ -8,23 +8,26 @@ module Estrel
       attr_reader :labels
       # @return [Array<Integer>] people in each group
       attr_reader :sizes
+      # @return [Object] names the groups completely
+      attr_reader :key
 
       # Everybody as one group.
       #
       # @param ledger [Ledger::Readable]
       # @return [Grouping]
-      def self.everybody(ledger) = new(ledger, ["everybody"], nil)
+      def self.everybody(ledger) = new(ledger, ["everybody"], nil, key: :everybody)
 
       # The members of an audience as one group; everybody else is left out.
       #
       # @param ledger [Ledger::Readable]
       # @param mask [Polars::Series] booleans over the ledger's profiles
       # @param label [Object]
+      # @param key [Object] names them completely, for remembering what is computed of them
       # @return [Grouping]
-      def self.members(ledger, mask, label)
+      def self.members(ledger, mask, label, key:)
         code = mask.alias("in").to_frame
                    .select([Polars.when(Polars.col("in")).then(0).otherwise(nil).cast(Polars::Int32).alias("group")])
-        new(ledger, [label], code["group"])
+        new(ledger, [label], code["group"], key: [:members, key])
       end
 
       # One group per value, the most frequent first, then one for all others and one for those without.
@@ -33,8 +36,9 @@ module Estrel
       # @param values [Polars::Series] text over the ledger's profiles, or null
       # @param top [Integer] how many values have groups of their own
       # @param among [Polars::Series, nil] booleans: who is looked at
+      # @param key [Object] names the values and who is looked at completely
       # @return [Grouping] labels are `[:value, text]`, `[:other, number of values]` and `[:not_set]`
-      def self.values(ledger, values, top:, among: nil)
+      def self.values(ledger, values, top:, key:, among: nil)
         frame = values.alias("value").to_frame
         counted = among ? frame.filter(among) : frame
         counts = counted.filter(Polars.col("value").is_not_null).group_by("value").agg([Polars.len.alias("n")])
@@ -44,7 +48,7 @@ module Estrel
         labels = names.map { |name| [:value, name] }
         labels << [:other, others] if others.positive?
         labels << [:not_set] if counted["value"].null_count.positive?
-        new(ledger, labels, codes(frame, names, labels, among))
+        new(ledger, labels, codes(frame, names, labels, among), key: [:values, top, key])
       end
 
       def self.codes(frame, names, labels, among)
@@ -64,10 +68,12 @@ module Estrel
       # @param ledger [Ledger::Readable]
       # @param labels [Array<Object>]
       # @param codes [Polars::Series, nil] number of the group of every profile, or null; nil where all are in the first
-      def initialize(ledger, labels, codes)
+      # @param key [Object]
+      def initialize(ledger, labels, codes, key:)
         @ledger = ledger
         @labels = labels.freeze
         @codes = codes
+        @key = key
         counts = codes ? codes.to_a.tally : { 0 => ledger.base_size }
         @sizes = labels.each_index.map { |index| counts.fetch(index, 0) }.freeze
       end

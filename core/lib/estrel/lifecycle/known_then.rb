@@ -5,9 +5,9 @@ module Estrel
     # What was known of everybody at the time: at every date only what had been received by its end, and only those
     # counted as one person who had been linked by then.
     #
-    # Most people's history was known day by day as it happened, so nothing differs for them; only the others are looked
-    # at. Of these each activity day has a day it was known from, and while days become known one after the other, the
-    # person's first and last activity known so far stand until the next one.
+    # For most people nothing differed; only the others are looked at. Of these each activity day has a day it was known
+    # from, and while days become known one after the other, the person's first and last activity known so far stand until
+    # the next one.
     class KnownThen
       DAY = Spells::DAY
       NEVER = Spells::NEVER
@@ -29,19 +29,7 @@ module Estrel
       #   always 0, one count per date
       def counts(steps, late: true, apart: true)
         everybody = Grouping.everybody(@ledger)
-        now = @lifecycle.edges(steps, everybody).counts.first
-        ids = affected(late, apart)
-        return now.except("returned") if ids.len.zero?
-
-        spells = @lifecycle.spells
-        theirs = spells.filter(spells["profile_id"].is_in(ids))
-        without = Edges.of_spells(theirs, @policy, steps, everybody).counts.first
-        before = edges(ids, steps, late, apart).counts.first
-        SEEN_STATES.to_h do |state|
-          [state, now[state].zip(without[state], before[state]).map do |all, old, new|
-                    all - old + new
-                  end]
-        end
+        @lifecycle.remembered([:known_then, late, apart], steps, everybody) { compute(steps, everybody, late, apart) }
       end
 
       # @param ids [Polars::Series] sorted profile ids
@@ -65,43 +53,58 @@ module Estrel
       #   occurred on), `median_days` (of the late ones); those with the most late events first
       def sources(from, to)
         span = [from, to].map { |date| Calendar.number(date) }
-        frames = activity_events(@ledger).map do |events, _|
-          inside = events.filter(Polars.col("day").is_between(*span))
-          inside.select([Polars.col("source_id"), (known_day(true) - Polars.col("day")).alias("late")])
-        end
-        return [] if frames.empty?
-
-        late = Polars.col("late")
-        rows = Polars.concat(frames).group_by("source_id").agg(
-          [Polars.len.alias("events"), (late != 0).sum.alias("late_events"),
-           late.filter(late != 0).median.alias("median")]
-        )
-        rows.rows(named: true).map do |row|
-          { source: @ledger.catalogue.sources.fetch(row["source_id"], "source #{row["source_id"]}"), events: row["events"],
-            late: row["late_events"], median_days: row["median"] }
-        end.sort_by { |row| [-row[:late], row[:source]] }
+        @ledger.cache.fetch([:late_sources, @policy.activity_key, span]) { by_source(span) }
       end
 
       private
 
-      # Whose history was not known day by day as it is now.
+      def compute(steps, everybody, late, apart)
+        now = @lifecycle.edges(steps, everybody).counts.first
+        ids = affected(late, apart)
+        return now.except("returned") if ids.len.zero?
+
+        spells = @lifecycle.spells
+        theirs = spells.filter(spells["profile_id"].is_in(ids))
+        without = Edges.of_spells(theirs, @policy, steps, everybody).counts.first
+        before = edges(ids, steps, late, apart).counts.first
+        SEEN_STATES.to_h do |state|
+          [state, now[state].zip(without[state], before[state]).map do |all, old, new|
+                    all - old + new
+                  end]
+        end
+      end
+
+      def by_source(span)
+        frames = activity_events(@ledger).map { |events, _| events.filter(Polars.col("day").is_between(*span)) }
+        all = tally(frames, [Polars.len.alias("n")])
+        late = tally(frames.map { |events| latecomers.late(events) },
+                     [Polars.len.alias("n"), (known_day(true) - Polars.col("day")).median.alias("median")])
+        told = all.map do |source, (events)|
+          count, median = late.fetch(source, [0, nil])
+          { source: @ledger.catalogue.sources.fetch(source, "source #{source}"), events: events, late: count,
+            median_days: median }
+        end
+        told.sort_by { |row| [-row[:late], row[:source]] }
+      end
+
+      # @return [Hash{Integer => Array}] per source what is asked of its events
+      def tally(frames, asked)
+        return {} if frames.empty?
+
+        columns = frames.map { |events| events.select(%w[source_id day received_at]) }
+        Polars.concat(columns).group_by("source_id").agg(asked).rows.to_h { |source, *found| [source, found] }
+      end
+
+      # Who was told differently at the time.
       def affected(late, apart)
-        @ledger.cache.fetch([:known_late, @policy.activity_key, late, apart]) do
-          found = late ? activity_events(@ledger).map { |events, _| late_ones(events)["profile_id"] } : []
-          found << @ledger.origins["profile_id"] if apart
+        key = [:known_late, @policy.activity_key, @policy.active_within, late, apart]
+        @ledger.cache.fetch(key) do
+          found = [(latecomers.ids if late), (@ledger.origins["profile_id"] if apart)].compact
           found.empty? ? Polars::Series.new("profile_id", [], dtype: Polars::Int64) : Polars.concat(found).unique.sort
         end
       end
 
-      def late_ones(events)
-        days = events["day"]
-        return events if events.height.zero?
-
-        lowest, highest = days.minmax
-        ends = (lowest..highest).map { |day| @ledger.calendar.end_of(Calendar.date(day)) }
-        table = Polars.lit(Polars::Series.new("end", ends, dtype: Polars::Int64))
-        events.filter(Polars.col("received_at") >= table.gather((Polars.col("day") - lowest).cast(Polars::UInt32)))
-      end
+      def latecomers = Latecomers.new(@lifecycle, activity_events(@ledger).map(&:first))
 
       # @return [Array<Array(Polars::DataFrame, Catalogue::EventType)>] the events that count, of each type
       def activity_events(ledger)

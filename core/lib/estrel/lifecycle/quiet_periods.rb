@@ -11,6 +11,7 @@ module Estrel
       # @param lifecycle [Lifecycle]
       # @param as_of [Date]
       def initialize(lifecycle, as_of)
+        @as_of = as_of
         @lifecycle = lifecycle
         @last = Calendar.number(as_of)
       end
@@ -18,13 +19,17 @@ module Estrel
       # @param grouping [Grouping]
       # @return [Array<KaplanMeier>] one per group
       def estimates(grouping)
+        @lifecycle.remembered(:quiet_periods, Steps.between(@as_of), grouping) { compute(grouping) }
+      end
+
+      private
+
+      def compute(grouping)
         found = Array.new(grouping.size) { [Hash.new(0), Hash.new(0)] }
         grouping.spread(durations).lazy.group_by(%w[group days ended]).agg([Polars.len.alias("n")]).collect.rows
                 .each { |group, days, ended, count| found[group][ended ? 0 : 1][days] += count }
         found.map { |ended, censored| KaplanMeier.new(ended, censored) }
       end
-
-      private
 
       # One row per quiet period: profile_id, days, ended.
       def durations

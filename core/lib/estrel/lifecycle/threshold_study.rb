@@ -37,7 +37,7 @@ module Estrel
       def takeaway
         return "There has been no activity yet." if estimate.total.zero?
 
-        [warnings.first, returning, suggestion].compact.first(2).join(" ")
+        [warnings.first || returning, suggestion].compact.join(" ")
       end
 
       private

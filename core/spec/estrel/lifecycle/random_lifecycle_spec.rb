@@ -18,7 +18,7 @@ RSpec.describe "random lifecycles against the reference" do
         lifecycle = Estrel::Lifecycle.new(generation, policy)
         plans = Estrel::AttributeValues.new(generation).at(to, "plan", "text")["value"]
         everybody = Estrel::Lifecycle::Grouping.everybody(generation)
-        by_plan = Estrel::Lifecycle::Grouping.values(generation, plans, top: 2)
+        by_plan = Estrel::Lifecycle::Grouping.values(generation, plans, top: 2, key: :plan)
         groups = by_plan.labels.map { |label| population.people.keys.sort.zip(plans.to_a).select { |_, plan| in_group?(label, plan, by_plan) }.map(&:first) }
 
         series = lifecycle.series(steps, everybody).first

@@ -12,7 +12,7 @@ module EstrelServer
       get("/base") do
         base = Estrel::Lifecycle::Base.new(lifecycle, from: from, to: to, today: today, unit: unit,
                                                       behind: one_of("behind", Estrel::Lifecycle::Base::BEHIND)).to_h
-        respond(base.merge(policy: policy_record.id, audiences: tray_rows(base[:from])))
+        respond(base.merge(policy: policy_record.id))
       end
 
       # Groups beside each other: the audiences of the tray, or the values of something people are split by.
@@ -156,14 +156,6 @@ module EstrelServer
         end
       rescue JSON::ParserError
         raise Problem.new(422, "by is an object such as {\"attribute\": \"plan\"}")
-      end
-
-      # The states of each audience of the tray on the last day, and on the day before the range.
-      def tray_rows(first)
-        tray.map do |id, definition|
-          { id: id, states: asked.evaluator(to).state_mix(definition),
-            before: asked.evaluator(first - 1).state_mix(definition) }
-        end
       end
 
       def described(row)

@@ -41,9 +41,10 @@ module EstrelServer
 
       private
 
-      # For every profile that has become part of another: who owned its events from which day to which.
+      # For every profile that has become part of another: who owned its events from which day to which. Two are known to
+      # be one from when the link between them was received.
       def owners_frame
-        merges = Merge.order(:id).pluck(:from_profile_id, :into_profile_id, :merged_at)
+        merges = Merge.joins(:link).order(:id).pluck(:from_profile_id, :into_profile_id, "links.received_at")
                       .to_h { |from, into, at| [from, [into, day(at)]] }
         rows = merges.keys.flat_map { |origin| chain(origin, merges) }
         names = { "origin_id" => Polars::Int64, "owner_id" => Polars::Int64, "since" => Polars::Int32, "until" => Polars::Int32 }

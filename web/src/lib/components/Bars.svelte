@@ -9,7 +9,7 @@
     height = 150,
     width = 420,
   }: {
-    bars: { name: string; value: number | null; strong?: boolean }[];
+    bars: { name: string; value: number | null }[];
     label: string;
     format?: (value: number) => string;
     height?: number;
@@ -36,7 +36,7 @@
       width={step * 0.76}
       y={height - 22 - size}
       height={Math.max(size, 0.5)}
-      fill={bar.strong ? "var(--state-active)" : "var(--ink-soft)"}
+      fill="var(--state-active)"
     />
     {#if written && bar.value !== null}
       <text

@@ -92,7 +92,7 @@
             <th class="number">returned</th>
             <th class="number">lapsed</th>
             <th class="number">ratio</th>
-            <th></th>
+            <th><span class="sr-only">Keep</span></th>
           </tr>
         </thead>
         <tbody>
@@ -145,8 +145,9 @@
             text: mark.text,
           }))}
           format={(value) => value.toFixed(2)}
-          reference={{ at: 1, text: "1" }}
-          room={190}
+          reference={{ at: 1, text: "" }}
+          log
+          room={210}
         />
       </Picture>
     {/if}

@@ -66,7 +66,9 @@
           {#each ORIGINS as [origin, name] (origin)}
             <tr>
               <td
-                ><StateMark state={origin === "returned" ? "active" : origin} label={false} />
+                ><span class="inline-flex align-middle"
+                  ><StateMark state={origin === "returned" ? "active" : origin} label={false} /></span
+                >
                 <span class="ml-1">{name}</span></td
               >
               <td class="number">{number(base.dormant.origins[origin])}</td>
@@ -77,7 +79,10 @@
       </table>
       <table class="figures" aria-label="Dormant people by how long they have been quiet">
         <thead
-          ><tr><th>Quiet for</th><th class="number">People</th><th class="number">Share</th><th></th></tr
+          ><tr
+            ><th>Quiet for</th><th class="number">People</th><th class="number">Share</th><th
+              ><span class="sr-only">Keep</span></th
+            ></tr
           ></thead
         >
         <tbody>

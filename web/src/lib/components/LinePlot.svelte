@@ -14,7 +14,7 @@
 </script>
 
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { scaleLinear, scaleLog } from "d3-scale";
   import { apart, broken, stairs } from "../plot";
 
   /** Lines over a common axis, named at their ends; arrows or the pointer choose a place to read. */
@@ -31,6 +31,7 @@
     verticals = [],
     unfinished = null,
     steps = false,
+    log = false,
     room = 150,
     pointed = $bindable(null),
     open,
@@ -48,6 +49,8 @@
     /** The number of the first place that is incomplete. */
     unfinished?: number | null;
     steps?: boolean;
+    /** Whether equal distances stand for equal ratios; what is not above zero is left out. */
+    log?: boolean;
     /** Room on the right for the names. */
     room?: number;
     pointed?: number | null;
@@ -69,13 +72,37 @@
         least + 1e-9,
       ),
   );
-  const y = $derived(scaleLinear([least, top], [height - MARGIN.bottom, MARGIN.top]));
+  const positive = $derived(
+    lines.flatMap((line) => line.values).filter((value): value is number => value !== null && value > 0),
+  );
+  const y = $derived(
+    (log
+      ? scaleLog([Math.min(0.5, ...positive), Math.max(2, ...positive)], [0, 1])
+      : scaleLinear([least, top], [0, 1])
+    ).range([height - MARGIN.bottom, MARGIN.top]),
+  );
+  const levels = $derived(
+    log
+      ? [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].filter(
+          (level) => level >= y.domain()[0]! && level <= y.domain()[1]!,
+        )
+      : y.ticks(4),
+  );
+
+  function drawn(value: number | null | undefined): value is number {
+    return value !== null && value !== undefined && (!log || value > 0);
+  }
+
+  function short(name: string): string {
+    const most = Math.floor(right / 7.5) - 8;
+    return name.length > most ? `${name.slice(0, Math.max(3, most - 1))}…` : name;
+  }
   const ends = $derived(
     apart(
       lines.flatMap((line) => {
-        const index = line.values.findLastIndex((value) => value !== null);
+        const index = line.values.findLastIndex(drawn);
         const value = line.values[pointed ?? index] ?? line.values[index];
-        return index < 0 || value === null || value === undefined
+        return index < 0 || !drawn(value)
           ? []
           : [{ name: line.name, colour: line.colour, value, at: y(line.values[index]!) }];
       }),
@@ -85,7 +112,7 @@
   );
 
   function points(values: (number | null)[]): ([number, number] | null)[] {
-    return values.map((value, index) => (value === null ? null : [x(xs[index]!), y(value)]));
+    return values.map((value, index) => (drawn(value) ? [x(xs[index]!), y(value)] : null));
   }
 
   function path(values: (number | null)[]): string {
@@ -155,7 +182,7 @@
         <rect width="2" height="8" fill="var(--rule-strong)" opacity="0.5" />
       </pattern>
     </defs>
-    {#each y.ticks(4) as tick (tick)}
+    {#each levels as tick (tick)}
       <line x1={MARGIN.left} x2={width - right} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" />
       <text x={MARGIN.left - 8} y={y(tick) + 4} text-anchor="end" class="fill-(--ink-soft) text-[12px]"
         >{format(tick)}</text
@@ -223,7 +250,7 @@
         stroke-linejoin="round"
       />
       {#each line.values as value, index (index)}
-        {#if line.ticks?.[index] && value !== null}
+        {#if line.ticks?.[index] && drawn(value)}
           <line
             x1={x(xs[index]!)}
             x2={x(xs[index]!)}
@@ -232,7 +259,7 @@
             stroke={line.colour}
           />
         {/if}
-        {#if value !== null && (xs.length <= 60 || pointed === index) && !steps && !line.dash}
+        {#if drawn(value) && (xs.length <= 60 || pointed === index) && !steps && !line.dash}
           <circle
             cx={x(xs[index]!)}
             cy={y(value)}
@@ -246,7 +273,7 @@
     {/each}
     {#each ends as end (end.name)}
       <text x={width - right + 8} y={end.at + 4} class="text-[13px]" fill={end.colour}>
-        {end.name} <tspan font-weight="600">{format(end.value)}</tspan>
+        {short(end.name)} <tspan font-weight="600">{format(end.value)}</tspan>
       </text>
     {/each}
     {#if pointed !== null && pointed < xs.length}

@@ -69,7 +69,7 @@
             {#each ALL_STATES as to, column (to)}
               {@const count = table[row]?.[column] ?? 0}
               {@const part = partOf(row, column)}
-              <td class="h-11! min-w-24 pl-4!">
+              <td class="h-11! min-w-22 pl-4!">
                 {#if count > 0}
                   {#if from === "unseen" && to === "unseen"}<span class="soft">{number(count)}</span>
                   {:else}<a
@@ -111,7 +111,7 @@
               ><a href={partLink("/people", name)}>{number(movement[name])}</a></td
             >
             <td class="soft small leading-6">{PARTS[name].means}</td>
-            <td class="small leading-6"
+            <td class="small leading-6 whitespace-nowrap"
               ><a href={partLink("/audiences/new", name)} aria-label="{name.replace('_', ' ')} as an audience"
                 >as an audience</a
               ></td

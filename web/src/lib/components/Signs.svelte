@@ -125,7 +125,7 @@
             <button
               class="small cursor-pointer underline decoration-(--rule-strong) underline-offset-3"
               type="button"
-              aria-label="A condition on {type.name}"
+              aria-label="{sign.where.length ? 'and where …' : 'only where …'}, for {type.name}"
               onclick={async () =>
                 filters(type.name, [...sign.where, await newFilter(type.name, properties[0]!.name)])}
               >{sign.where.length ? "and where …" : "only where …"}</button

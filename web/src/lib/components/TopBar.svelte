@@ -25,7 +25,7 @@
 <header class="border-b border-(--rule-strong)">
   <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-8 gap-y-1 px-6 pt-3">
     <a href={address.to("/")} class="says pb-2 text-[1.35rem]! font-semibold no-underline">Estrel</a>
-    <nav aria-label="Places" class="flex gap-6">
+    <nav aria-label="Places" class="flex flex-wrap gap-x-6">
       {#each PLACES as [key, path, name] (key)}
         <a
           href={address.to(path)}

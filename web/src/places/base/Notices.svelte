@@ -49,6 +49,7 @@
       );
       said(`Watched: ${made.said}`);
       await notices.reload();
+      await workspace.countNotices();
     } catch (error) {
       problem = problemOf(error);
     }

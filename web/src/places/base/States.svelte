@@ -1,7 +1,6 @@
 <script lang="ts">
   import { address } from "../../lib/address.svelte";
   import { answer, api, type Schemas } from "../../lib/api/client";
-  import BaseCompared from "../../lib/components/BaseCompared.svelte";
   import BaseGroups from "../../lib/components/BaseGroups.svelte";
   import Downloads from "../../lib/components/Downloads.svelte";
   import DormantPeople from "../../lib/components/DormantPeople.svelte";
@@ -18,7 +17,6 @@
   import { range } from "../../lib/range.svelte";
   import { Resource } from "../../lib/resource.svelte";
   import { meaning, SEEN_STATES, type State } from "../../lib/states";
-  import { tray } from "../../lib/tray.svelte";
   import { workspace } from "../../lib/workspace.svelte";
 
   /** The states of the base, how they have moved, and where from and where to. */
@@ -29,7 +27,6 @@
       ...workspace.dates,
       from: range.from,
       step: range.step,
-      tray: tray.query,
       ...(behind ? { behind } : {}),
     };
     return answer(api.GET("/base", { params: { query }, signal }));
@@ -103,7 +100,7 @@
             <td class="number">{percent(row.share)}</td>
             <td class="number soft">{number(row.before)}</td>
             <td class="number">{signed(row.change)}</td>
-            <td class="soft small pl-6! leading-6">
+            <td class="soft small pl-6! leading-6 whitespace-nowrap">
               {workspace.policy ? meaning(row.state, workspace.policy) : ""}
             </td>
           </tr>
@@ -133,13 +130,13 @@
     {/if}
   </p>
 
-  {#if data.audiences.length}<BaseCompared base={data} />{/if}
-
   <div class="mt-6"><RangeChoice behind /></div>
   <Picture title="The base over time" name="base" takeaway={data.takeaway}>
     {#snippet beside()}<Downloads name="base" rows={stateRows(data)} />{/snippet}
     <Strata base={data} {people} />
   </Picture>
+
+  <BaseGroups takeaway={data.takeaway} />
 
   {#if range.step !== "day"}
     <Picture
@@ -153,9 +150,10 @@
         xs={data.dates.map((_, index) => index)}
         marks={dateMarks(data.dates).map((mark) => ({ at: mark.index, text: mark.text }))}
         format={(value) => value.toFixed(value < 10 ? 2 : 0)}
-        reference={{ at: 1, text: "1: as many come as go; below it the base shrinks" }}
+        reference={{ at: 1, text: "" }}
         unfinished={unfinished < 0 ? null : unfinished}
         height={190}
+        log
         room={110}
         open={(index) =>
           address.go(
@@ -163,6 +161,10 @@
             { replace: true },
           )}
       />
+      <p class="soft small">
+        Joined and returned for each who lapsed. At 1 as many come as go; below it, where marks are hollow,
+        the base shrinks. Click a week to see its movements.
+      </p>
     </Picture>
   {/if}
   <Periods base={data} />
@@ -194,6 +196,5 @@
   {/if}
 
   <DormantPeople base={data} />
-  <BaseGroups takeaway={data.takeaway} />
 {/if}
 {#if base.problem || !base.data}<Waiting problem={base.problem} retry={() => base.reload()} />{/if}

@@ -15,7 +15,7 @@
 
   /** Which day counts fit the data: how long quiet periods last, who comes back, and what other counts would change. */
   const LINES = 6;
-  const MONTHS = 30.4375;
+  const MONTH = 30;
   const policy = $derived(workspace.policy);
   const asked = $derived(by(address.get("by") ?? ""));
 
@@ -90,12 +90,9 @@
     ];
   });
   const marks = $derived(
-    Array.from({ length: Math.floor(most / MONTHS) + 1 }, (_, month) => month)
-      .filter((month) => month % Math.ceil(most / MONTHS / 12) === 0)
-      .map((month) => ({
-        at: Math.round(month * MONTHS),
-        text: month === 0 ? "0" : `${Math.round(month * MONTHS)} days`,
-      })),
+    Array.from({ length: Math.floor(most / MONTH) + 1 }, (_, index) => index * MONTH)
+      .filter((at) => at % (MONTH * Math.ceil(most / MONTH / 12)) === 0)
+      .map((at) => ({ at, text: at === 0 ? "0" : `${at} days` })),
   );
   const verticals = $derived([
     { at: dormantAfter, text: `dormant from ${dormantAfter}` },
@@ -111,7 +108,7 @@
 {#if study.data && policy}
   {@const data = study.data}
   <p class="says mt-3 min-h-[3.7rem]" data-testid="takeaway">{data.takeaway}</p>
-  {#each data.warnings as warning (warning)}
+  {#each data.warnings.slice(1) as warning (warning)}
     <p class="mt-2 max-w-2xl border-l-4 border-(--alarm) pl-3" role="status">{warning}</p>
   {/each}
 

@@ -1,0 +1,109 @@
+# frozen_string_literal: true
+
+require_relative "browser_helper"
+require "json"
+
+# The state of the base, how it moves, which thresholds are right, and how the past has changed, through the real
+# interface; what stands there is compared with what the core says.
+RSpec.describe "lifecycle", type: :feature do
+  before do
+    Chromium.resize(page.driver.browser, 1280, 800)
+    visit "/"
+    page.execute_script("localStorage.removeItem('estrel-tray')")
+  end
+
+  after { quiet_browser }
+
+  def steps(*dates) = Estrel::Lifecycle::Steps.between(*dates)
+
+  def everybody = Estrel::Lifecycle::Grouping.everybody(generation)
+
+  def downloaded(name)
+    file = File.join(DOWNLOADS, name)
+    50.times { File.exist?(file) ? break : sleep(0.1) }
+    File.binread(file)
+  end
+
+  it "shows what moved between two days, opens each cell into its people, and keeps them as an audience" do
+    visit "/?between=2026-09-20&and=2026-10-25"
+    movement = lifecycle.movements(steps(Date.new(2026, 9, 20), Date.new(2026, 10, 25)), everybody).first.first
+    expect(page).to have_css("[data-testid='movement'] a[aria-label$='from active to dormant, lapsed']", text: shown(movement["active", "dormant"]))
+    find("a[aria-label='lapsed as an audience']").click
+    expect(page).to say("were dormant or churned on 25 October 2026")
+    expect(size).to eq(movement.part("lapsed"))
+    visit "/?between=2026-09-20&and=2026-10-25"
+    find("[data-testid='movement'] a[aria-label$='from unseen to new, joined']").click
+    expect(page).to have_text("#{shown(movement["unseen", "new"])} people")
+    visit "/?step=month"
+    expect(page).to have_css("[data-testid='takeaway']", text: "replacement ratio")
+    select "plan", from: "Split by"
+    expect(page).to have_css("[data-testid='groups'] tr", text: "monthly pass")
+    expect(page).to be_axe_clean
+  end
+
+  it "takes a picture along, with its title, date, policy and takeaway in it" do
+    click_button "The base over time as SVG"
+    picture = downloaded("base.svg")
+    expect(picture).to include("The base over time", "As of 31 Oct 2026. Riders: new for 30, dormant from 30, churned from 90 days.", "people are new or active", 'id="state-active"')
+    expect(picture).to match(/fill: url\((&quot;)?#state-active/)
+    expect(picture).not_to include("var(--")
+    click_button "The base over time as PNG"
+    expect(downloaded("base.png")).to start_with("\x89PNG".b)
+    expect(URI.decode_www_form_component(first("a[download='movements.jsonl']")[:href])).to include('"from":', '"replacement_ratio":')
+  end
+
+  it "tells who is active, and opens them" do
+    visit "/base/activity"
+    trailing = Estrel::Lifecycle::ActivePeople.new(lifecycle).trailing(steps(as_of - 7, as_of), everybody).first
+    expect(find("table[aria-label='Active people'] tr", text: "the last 7 days")).to have_text(shown(trailing[7].last))
+    within("table[aria-label='Active people'] tr", text: "the last 7 days") { find("a").click }
+    expect(page).to have_text("#{shown(trailing[7].last)} people")
+  end
+
+  it "helps to choose thresholds: other ones are tried with a slider and taken over into the policy" do
+    visit "/base/thresholds"
+    study = Estrel::Lifecycle::ThresholdStudy.new(lifecycle, as_of).to_h
+    expect(page).to have_css("[data-testid='takeaway']", text: study[:takeaway])
+    click_button "#{study[:suggested][:churned_after]} days"
+    tried = Estrel::Lifecycle.new(generation, policy.with(churned_after: study[:suggested][:churned_after]))
+    churned = tried.counts(as_of, as_of)["churned"].first
+    expect(page).to have_css("[data-testid='policy-effect'] tr", text: "churned #{shown(lifecycle.counts(as_of, as_of)["churned"].first)} #{shown(churned)}", normalize_ws: true)
+    expect(page).to have_css("[data-testid='backtest'] tr", minimum: 10)
+    first("input[type='range']").send_keys(:arrow_right)
+    expect(page).to have_text("Dormant from 31 quiet days", normalize_ws: true)
+    within("table[aria-label='Who would change state']") { first("a").click }
+    expect(page).to have_css("h1", text: "People")
+    page.go_back
+    click_on "Take these over…"
+    expect(page).to have_field("churned", with: study[:suggested][:churned_after].to_s)
+    expect(page).to be_axe_clean
+    click_button "Cancel"
+    expect(page).to have_css("[data-testid='policies'] li", text: "Riders")
+  end
+
+  it "shows by how much past weeks have changed since, and one person's way" do
+    visit "/base/restated?from=2026-08-01"
+    now = lifecycle.counts(Date.new(2026, 10, 18), Date.new(2026, 10, 18))["active"].first
+    expect(find("[data-testid='restated'] tr", text: "18 Oct 2026")).to have_text(shown(now))
+    visit "/people/1722"
+    expect(page).to have_css("[data-testid='person-lifecycle']", text: "If nothing happens:")
+    history = Estrel::Lifecycle::PersonHistory.new(Estrel::Lifecycle.new(generation.slice(1722..1722), policy), as_of).to_h
+    expect(find("[data-testid='person-lifecycle']").text).to include("longest quiet period #{history[:longest_quiet]} days")
+  end
+
+  it "watches a condition, tells of it, and stops" do
+    visit "/base/notices"
+    select "Too many of the churned come back", from: "Watch for"
+    fill_in "by more than", with: "5"
+    click_button "Watch"
+    expect(page).to have_css("[data-testid='notices']", text: "of those called churned at 90 quiet days come back within 90 days")
+    expect(page).to have_link("1 notice")
+    click_button "Mark all as read"
+    expect(page).to have_no_link("1 notice")
+    fill_in "by more than", with: "500"
+    click_button "Watch"
+    expect(page).to have_css("li", text: "more than 5 % of those called churned", count: 1)
+    find("button[aria-label^='Watch no longer']").click
+    expect(page).to have_text("nothing is watched yet")
+  end
+end
