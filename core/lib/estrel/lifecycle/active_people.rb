@@ -52,29 +52,30 @@ module Estrel
 
       def compute_trailing(steps, grouping, weights)
         rows = days(grouping)
-        one = Polars.lit(1).cast(Polars::Int64).alias("weight")
-        rows = weights ? rows.join(weights, on: "profile_id", how: "inner") : rows.with_columns([one])
+        rows = rows.with_columns([Polars.col("key").floordiv(DAY).alias("profile_id")]).join(weights, on: "profile_id", how: "inner") if weights
+        weight = weights && "weight"
         day = Polars.col("day")
-        following = Polars.col("following")
+        begun = reached(rows, day, steps, grouping, weight)
         found = WINDOWS.to_h do |window|
-          [window, covering(rows, steps, grouping, day, Polars.min_horizontal([day + window, following]))]
+          over = reached(rows, Polars.min_horizontal([day + window, Polars.col("following")]), steps, grouping, weight)
+          [window, begun.zip(over).map { |ones, others| ones.zip(others).map { |one, other| one - other } }]
         end
-        firsts = rows.filter(Polars.col("first"))
-        found["total"] = covering(firsts, steps, grouping, day, Polars.max_horizontal([day, Polars.lit(Spells::NEVER)]))
+        found["total"] = reached(rows.filter(Polars.col("first")), day, steps, grouping, weight)
         Array.new(grouping.size) { |group| found.transform_values { |counts| counts[group] } }
       end
 
       def compute_per_period(steps, grouping)
-        rows = days(grouping).with_columns([steps.index(Polars.col("day")).alias("at")])
-        profile = Polars.col("profile_id")
-        at = Polars.col("at")
-        # A person's first day in a period.
-        once = rows.filter((at >= 1) & (at < steps.size))
-        once = once.filter(profile.ne_missing(profile.shift(1)) | at.ne_missing(at.shift(1)))
+        rows = days(grouping).select([Polars.col("key"), Polars.col("first"), Polars.col("group"), steps.index(Polars.col("day")).alias("at")])
+        key, at = Polars.col("key"), Polars.col("at")
+        rows = rows.filter((at >= 1) & (at < steps.size))
+        # A person's first day in a period: keys of one person differ by less.
+        once = rows.filter(((key - key.shift(1)) > Spells::APART).fill_null(true) | at.ne_missing(at.shift(1)))
+        width = 2 * steps.size
         found = Array.new(grouping.size) { Array.new(steps.size - 1) { { new: 0, again: 0 } } }
-        once.lazy.group_by(%w[group at
-                              first]).agg([Polars.len.alias("n")]).collect.rows.each do |group, index, first, people|
-          found[group][index - 1][first ? :new : :again] += people
+        Tally.of(once, (Polars.col("group") * width) + (at * 2) + Polars.col("first").cast(Polars::Int32)).each do |code, people|
+          group, rest = code.divmod(width)
+          index, first = rest.divmod(2)
+          found[group][index - 1][first == 1 ? :new : :again] += people
         end
         found
       end
@@ -83,12 +84,16 @@ module Estrel
         last = Calendar.number(date)
         rows = days(grouping).filter(Polars.col("day").is_between(last - STICKY + 1, last))
         found = Array.new(grouping.size) { Array.new(STICKY, 0) }
-        rows.lazy.group_by(%w[group profile_id]).agg([Polars.len.alias("days")]).group_by(%w[group days])
-            .agg([Polars.len.alias("n")]).collect.rows.each { |group, days, people| found[group][days - 1] += people }
+        each = rows.select([Polars.col("group"), Polars.col("key").floordiv(DAY).alias("profile_id")])
+                   .group_by("profile_id").agg([Polars.col("group").first, Polars.len.alias("days")])
+        Tally.of(each, (Polars.col("group") * (STICKY + 1)) + Polars.col("days")).each do |code, people|
+          group, days = code.divmod(STICKY + 1)
+          found[group][days - 1] += people
+        end
         found
       end
 
-      # One row per activity day, by person and time: profile_id, group, day, following (the next day, or never), first.
+      # One row per activity day, by person and time: key, group, day, following (the next day, or never), first.
       def days(grouping)
         @days ||= {}
         @days[grouping] ||= compute_days(grouping)
@@ -96,30 +101,21 @@ module Estrel
 
       def compute_days(grouping)
         key = Polars.col("key")
-        profile = Polars.col("profile_id")
-        rows = @lifecycle.activity.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("day")])
-        same = profile == profile.shift(-1)
-        rows = rows.with_columns([Polars.when(same).then(Polars.col("day").shift(-1)).otherwise(Spells::NEVER)
-                                        .fill_null(Spells::NEVER).cast(Polars::Int32).alias("following"),
-                                  profile.ne_missing(profile.shift(1)).alias("first")])
-        grouping.spread(rows)
+        step = key.shift(-1) - key
+        day = (key % DAY).cast(Polars::Int32)
+        same = (step < Spells::APART).fill_null(false)
+        rows = @lifecycle.activity.select(
+          [key, day.alias("day"), Polars.when(same).then(day + step).otherwise(Spells::NEVER).cast(Polars::Int32).alias("following"),
+           ((key - key.shift(1)) > Spells::APART).fill_null(true).alias("first")]
+        )
+        grouping.spread_keys(rows)
       end
 
-      # How many stretches cover each date, per group.
-      def covering(rows, steps, grouping, from, to)
-        changes = Array.new(grouping.size) { Array.new(steps.size + 1, 0) }
-        cut = rows.lazy.select([Polars.col("group"), Polars.col("weight"), steps.index(from).alias("from"),
-                                steps.index(to).alias("to")])
-                  .filter(Polars.col("from") < Polars.col("to")).collect
-        { "from" => 1, "to" => -1 }.each do |name, sign|
-          cut.lazy.group_by(["group", name]).agg([Polars.col("weight").sum.alias("n")]).collect.rows
-             .each { |group, at, people| changes[group][at] += sign * people }
-        end
-        changes.map do |steps_of|
-          steps_of[..-2].each_with_object([]) do |change, sums|
-            sums << ((sums.last || 0) + change)
-          end
-        end
+      # How much lies on or before each date, per group.
+      def reached(rows, day, steps, grouping, weight)
+        width = steps.size + 1
+        counts = Tally.of(rows, (Polars.col("group") * width) + steps.index(day), weight: weight)
+        Tally.running(counts, grouping.size, width).map { |sums| sums[..-2] }
       end
     end
   end

@@ -76,7 +76,7 @@ module Estrel
 
       def tally(cut, name, all: false)
         cut = cut.filter(Polars.col("from") < Polars.col("to")) unless all
-        cut.group_by(name).agg([Polars.len.alias("n")]).rows
+        Tally.of(cut, Polars.col(name))
       end
     end
   end

@@ -68,9 +68,12 @@ module Estrel
       #   and state after; those unseen at both ends are left out
       def movements
         found = Array.new(@groups) { Array.new(@steps.size - 1) { Hash.new(0) } }
-        stayed(found)
-        changed.rows.each do |group, period, from, to, people|
-          found[group][period][[STATES[from] || "unseen", STATES[to]]] += people
+        STATES.each_index { |state| stayed(state, found) }
+        changed.each do |code, people|
+          rest, after = code.divmod(STATES.size)
+          rest, before = rest.divmod(STATES.size + 1)
+          group, period = rest.divmod(@steps.size)
+          found[group][period][[STATES[before] || "unseen", STATES[after]]] += people
         end
         found
       end
@@ -79,12 +82,10 @@ module Estrel
       #   profile_id, group, state (position in {STATES}), from and to (numbers of the first date and of the one after the
       #   last)
       def stretches
-        @stretches ||= begin
-          lists = [NAMES[..3], NAMES[1..]].zip(%w[from to]).map { |names, as| Polars.concat_list(names).alias(as) }
-          long = @frame.select([Polars.col("profile_id"), Polars.col("group"), *lists]).explode(%w[from to])
-          states = Polars.arange(0, long.height, eager: true) % STATES.size
-          long.with_columns([states.cast(Polars::Int32).alias("state")]).filter(Polars.col("from") < Polars.col("to"))
-        end
+        lists = [NAMES[..3], NAMES[1..]].zip(%w[from to]).map { |names, as| Polars.concat_list(names).alias(as) }
+        long = @frame.select([Polars.col("profile_id"), Polars.col("group"), *lists]).explode(%w[from to])
+        states = Polars.arange(0, long.height, eager: true) % STATES.size
+        long.with_columns([states.cast(Polars::Int32).alias("state")]).filter(Polars.col("from") < Polars.col("to"))
       end
 
       private
@@ -92,51 +93,60 @@ module Estrel
       def minus(ones, others) = ones.zip(others).map { |one, other| one - other }
 
       # How many have reached an edge by each date, per group.
-      def reached(name)
-        totals = Array.new(@groups) { Array.new(@steps.size, 0) }
-        @frame.lazy.group_by(["group", name]).agg([Polars.len.alias("n")]).collect.rows.each do |group, at, people|
-          totals[group][at] += people if at < @steps.size
-        end
-        totals.map { |steps| running(steps) }
-      end
+      def reached(name) = running(@frame, Polars.col(name))
 
-      def running(steps)
-        total = 0
-        steps.map { |step| total += step }
+      # An edge at no date is numbered after the last one.
+      def running(frame, place)
+        width = @steps.size + 1
+        Tally.running(Tally.of(frame, (Polars.col("group") * width) + place), @groups, width).map { |sums| sums[..-2] }
       end
 
       # Those who are in one state at several dates in a row stay in it over the periods between.
-      def stayed(found)
-        long = stretches.filter(Polars.col("to") - Polars.col("from") >= 2)
-        starts, ends = [Polars.col("from"), Polars.col("to") - 1].map do |at|
-          steps = Hash.new { |hash, key| hash[key] = Array.new(@steps.size, 0) }
-          long.lazy.group_by(["group", "state", at.alias("at")]).agg([Polars.len.alias("n")]).collect.rows
-              .each { |group, state, period, people| steps[[group, state]][period] += people }
-          steps
-        end
-        starts.each do |(group, state), steps|
-          staying = minus(running(steps), running(ends[[group, state]]))
-          staying.each_with_index do |people, period|
+      def stayed(state, found)
+        from, to = NAMES[state, 2].map { |name| Polars.col(name) }
+        long = @frame.filter(to - from >= 2).select([Polars.col("group"), from.alias("from"), (to - 1).alias("to")])
+        starts, ends = %w[from to].map { |name| running(long, Polars.col(name)) }
+        @groups.times do |group|
+          minus(starts[group], ends[group]).each_with_index do |people, period|
             found[group][period][[STATES[state]] * 2] += people if people.positive?
           end
         end
       end
 
-      # Where one state follows another between two neighbouring dates; -1 stands for unseen.
+      # How often one state follows another between two neighbouring dates: within a stretch of days, from one to the
+      # person's next, and from unseen to the first.
       def changed
-        profile, from, to, state = %w[profile_id from to state].map { |name| Polars.col(name) }
-        onward = profile == profile.shift(-1)
-        first = profile.ne_missing(profile.shift(1)) & (from >= 1)
-        pair = lambda { |period, before, after|
-          [Polars.col("group"), period.alias("period"), before.alias("before"), after.alias("after")]
-        }
-        unseen = Polars.lit(STATES.size).cast(Polars::Int32)
-        later = stretches.with_columns([onward.alias("onward"), state.shift(-1).alias("then")])
-                         .filter(Polars.col("onward")).select(pair.call(to - 1, state, Polars.col("then")))
-        joining = stretches.with_columns([first.alias("first")]).filter(Polars.col("first"))
-                           .select(pair.call(from - 1, unseen, state))
-        Polars.concat([later,
-                       joining]).lazy.group_by(%w[group period before after]).agg([Polars.len.alias("n")]).collect
+        rows = [*within, *between]
+        codes = rows.map do |frame, before, after|
+          frame.select([code(Polars.col("period"), before, after).cast(Polars::Int64).alias("code")])
+        end
+        Tally.of(Polars.concat(codes), Polars.col("code"))
+      end
+
+      def code(period, before, after)
+        (((((Polars.col("group") * @steps.size) + period) * (STATES.size + 1)) + before) * STATES.size) + after
+      end
+
+      # From a state to a later one with nothing at a date between.
+      def within
+        edge = NAMES.map { |name| Polars.col(name) }
+        (0...STATES.size).to_a.combination(2).map do |before, after|
+          there = (edge[before] < edge[before + 1]) & (edge[before + 1] == edge[after]) & (edge[after] < edge[after + 1])
+          [@frame.filter(there).select([Polars.col("group"), (edge[after] - 1).alias("period")]), Polars.lit(before), Polars.lit(after)]
+        end
+      end
+
+      def between
+        profile, start, stop = %w[profile_id e0 e4].map { |name| Polars.col(name) }
+        filled = STATES.each_index.map { |index| Polars.col(NAMES[index]) < Polars.col(NAMES[index + 1]) }
+        first, last = [filled.each_with_index.to_a.reverse, filled.each_with_index.to_a].map do |ordered|
+          ordered.reduce(Polars.lit(0)) { |state, (there, index)| Polars.when(there).then(index).otherwise(state) }
+        end
+        ends = @frame.select([profile, Polars.col("group"), start, stop, first.alias("first"), last.alias("last")])
+        later = ends.with_columns([(profile == profile.shift(-1)).fill_null(false).alias("onward"), Polars.col("first").shift(-1).alias("then")])
+                    .filter(Polars.col("onward")).with_columns([(stop - 1).alias("period")])
+        joining = ends.filter(profile.ne_missing(profile.shift(1)) & (start >= 1)).with_columns([(start - 1).alias("period")])
+        [[later, Polars.col("last"), Polars.col("then")], [joining, Polars.lit(STATES.size), Polars.col("first")]]
       end
     end
   end

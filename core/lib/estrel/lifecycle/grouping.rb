@@ -4,6 +4,10 @@ module Estrel
   class Lifecycle
     # Into which groups people are told apart: everybody as one, the members of an audience, or one group per value.
     class Grouping
+      # Stands for no group.
+      NONE = -1
+      private_constant :NONE
+
       # @return [Array<Object>] what each group is, as given
       attr_reader :labels
       # @return [Array<Integer>] people in each group
@@ -100,6 +104,23 @@ module Estrel
         return frame.with_columns([Polars.lit(0).cast(Polars::Int32).alias("group")]) unless @codes
 
         frame.join(lookup, on: "profile_id", how: "left").filter(Polars.col("group").is_not_null)
+      end
+
+      # The same for rows by key, which begins with the profile: where each profile's rows begin is found by halving.
+      #
+      # @param frame [Polars::DataFrame] with the sorted column `key`
+      # @return [Polars::DataFrame] with `group`; without people of none
+      def spread_keys(frame)
+        return frame.with_columns([Polars.lit(0).cast(Polars::Int32).alias("group")]) unless @codes
+
+        step = Ledger::Layout::KEY_STEP
+        starts = Polars.lit((@ledger.profiles["profile_id"] * step).rechunk)
+        at = frame.select([Polars.col("key").search_sorted(starts, side: "left").cast(Polars::Int64).alias("at")])["at"]
+        rows = Polars::DataFrame.new([at, @codes.alias("code")])
+        length = Polars.col("at").shift(-1).fill_null(frame.height) - Polars.col("at")
+        codes = rows.with_columns([length.alias("length")]).filter(Polars.col("length") != 0)
+                    .select([Polars.col("code").fill_null(NONE).repeat_by("length").alias("group")]).explode("group")
+        frame.with_columns([codes["group"].cast(Polars::Int32)]).filter(Polars.col("group") != NONE)
       end
 
       private

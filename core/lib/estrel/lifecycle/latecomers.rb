@@ -22,28 +22,28 @@ module Estrel
 
       # @return [Polars::Series] sorted profile ids
       def ids
-        parted = @events.map { |events| parted(events) }
-        late = late_days(parted.map(&:first))
+        late = late_days
         return late["key"].floordiv(DAY).alias("profile_id") if late.height.zero?
 
-        around = parted.map { |_, punctual| neighbours(late, Ledger::Layout.days(punctual)) }
-        told(late, around)["profile_id"].unique.sort
+        told(late, @events.map { |events| neighbours(late, punctual_days(events)) })["profile_id"].unique.sort
       end
 
       # Events that were received after the end of the day they occurred on.
       #
       # @param events [Polars::DataFrame]
       # @return [Polars::DataFrame]
-      def late(events) = parted(events).first
+      def late(events) = events.height.zero? ? events : events.filter(late?(events))
 
       private
 
-      # Late events, and the others.
-      def parted(events)
-        return [events, events] if events.height.zero?
+      def late?(events) = events.select([(Polars.col("received_at") >= ends(events["day"])).alias("late")])["late"]
 
-        late = events.select([(Polars.col("received_at") >= ends(events["day"])).alias("late")])["late"]
-        [events.filter(late), events.filter(late.to_frame.select([Polars.col("late").is_not])["late"])]
+      # Days with an event received in time.
+      def punctual_days(events)
+        return Ledger::Layout.days(events) if events.height.zero?
+
+        in_time = late?(events).to_frame.select([Polars.col("late").is_not])["late"]
+        Ledger::Layout.days(events.select(%w[profile_id day]).filter(in_time))
       end
 
       # For each row the first instant after its day.
@@ -55,11 +55,14 @@ module Estrel
       end
 
       # One row per (profile, day) with late events: its key, and the day the first of them was known.
-      def late_days(frames)
+      def late_days
         known = @ledger.calendar.day_numbers(Polars.col("received_at")).alias("known")
-        rows = frames.map { |late| late.select([((Polars.col("profile_id") * DAY) + Polars.col("day")).alias("key"), known]) }
-        return Polars::DataFrame.new({ "key" => [], "known" => [] }, schema: { "key" => Polars::Int64, "known" => Polars::Int32 }) if rows.empty?
-
+        key = ((Polars.col("profile_id") * DAY) + Polars.col("day")).alias("key")
+        rows = @events.map { |events| late(events.select(%w[profile_id day received_at])).select([key, known]) }
+        if rows.empty?
+          columns = { "key" => Polars::Int64, "known" => Polars::Int32 }
+          return Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
+        end
         Polars.concat(rows).group_by("key").agg([Polars.col("known").min]).sort("key")
       end
 

@@ -25,23 +25,29 @@ module Estrel
       private
 
       def compute(grouping)
-        found = Array.new(grouping.size) { [Hash.new(0), Hash.new(0)] }
-        grouping.spread(durations).lazy.group_by(%w[group days ended]).agg([Polars.len.alias("n")]).collect.rows
-                .each { |group, days, ended, count| found[group][ended ? 0 : 1][days] += count }
+        width = 2 * DAY
+        found = Array.new(grouping.size) { [{}, {}] }
+        Tally.of(grouping.spread_keys(durations), (Polars.col("group") * width) + Polars.col("code")).each do |code, count|
+          group, rest = code.divmod(width)
+          days, censored = rest.divmod(2)
+          found[group][censored][days] = count
+        end
         found.map { |ended, censored| KaplanMeier.new(ended, censored) }
       end
 
-      # One row per quiet period: profile_id, days, ended.
+      # One row per quiet period, by profile: key of the day it began on, and its days times two, plus one where it has not
+      # ended.
       def durations
         key = Polars.col("key")
         day = key % DAY
-        until_then = @lifecycle.activity.filter(day <= @last)
+        until_then = @lifecycle.activity
+        newest = until_then.select([day.max.alias("newest")])["newest"][0]
+        until_then = until_then.filter(day <= @last) if newest && newest > @last
         step = key.shift(-1) - key
         # The next activity day of the same person, or the as-of date.
         back = (step < Spells::APART).fill_null(false)
-        until_then.select([key.floordiv(DAY).alias("profile_id"),
-                           Polars.when(back).then(step).otherwise(Polars.lit(@last) - day).cast(Polars::Int32).alias("days"),
-                           back.alias("ended")])
+        until_then.select([key, Polars.when(back).then(step * 2).otherwise(((Polars.lit(@last) - day) * 2) + 1)
+                                      .cast(Polars::Int32).alias("code")])
       end
     end
   end

@@ -20,10 +20,16 @@ module Estrel
         @policy = policy
       end
 
+      # The spells of each event type are found first, which needs no sorting, and then joined where they touch: there are
+      # far fewer of them than of days.
+      #
       # @return [Polars::DataFrame] one row per spell, by profile and time: profile_id, start, last, next_start ({NEVER}
       #   for the latest), first_day (of the profile)
       def all
-        @ledger.cache.fetch([:spells, @policy.activity_key, @policy.active_within]) { of(keys) }
+        @ledger.cache.fetch([:spells, @policy.activity_key, @policy.active_within]) do
+          runs = day_frames.map { |keys| runs(keys) }
+          with_neighbours(runs.one? ? runs.first : joined(runs))
+        end
       end
 
       # The spells that decide the states from a day on; what lies before need not be right.
@@ -52,16 +58,34 @@ module Estrel
 
       private
 
+      def of(keys) = with_neighbours(runs(keys))
+
       # Two neighbouring keys of one profile differ by the days between; those of two profiles by more than any
       # threshold, since real days leave most of the key's low part unused. So one comparison finds where spells end.
-      def of(keys)
+      def runs(keys)
         key = Polars.col("key")
         breaks = keys.select([((key - key.shift(1)) > @policy.active_within).fill_null(true).alias("breaks")])["breaks"]
         starts = keys.filter(breaks)
         ends = keys.filter(breaks.to_frame.select([Polars.col("breaks").shift(-1).fill_null(true)]).to_series)
-        spells = starts.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
-                                (ends["key"] % DAY).cast(Polars::Int32).alias("last")])
-        with_neighbours(spells)
+        starts.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
+                       (ends["key"] % DAY).cast(Polars::Int32).alias("last")])
+      end
+
+      # Runs of several kinds as runs of all: one begins where no earlier one of the profile reaches so near. The latest day
+      # reached so far is a running maximum of a number that rises with the profile.
+      def joined(runs)
+        profile = Polars.col("profile_id")
+        sort_key = ((profile * DAY) + Polars.col("start")).alias("start_key")
+        rows = runs.map { |frame| frame.select([sort_key, ((profile * DAY) + Polars.col("last")).alias("last_key")]) }
+        sorted = Polars.concat(rows).sort("start_key")
+        reached = Polars.col("last_key").cum_max
+        begins = ((Polars.col("start_key") - reached.shift(1)) > @policy.active_within).fill_null(true)
+        marked = sorted.with_columns([reached.alias("reached"), begins.alias("begins")])
+        ends = marked.filter(marked.select([Polars.col("begins").shift(-1).fill_null(true).alias("ends")])["ends"])["reached"]
+        key = Polars.col("start_key")
+        marked.filter(Polars.col("begins"))
+              .select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
+                       (ends % DAY).cast(Polars::Int32).alias("last")])
       end
 
       def with_neighbours(spells)
