@@ -1,8 +1,8 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # Devices beside people: the visitor identifiers that active people hold. Which of several devices somebody used is not
-  # told by an event, so each that had become known by then counts.
+  # Devices beside people: the visitor identifiers that active people hold. Which of several devices somebody used is
+  # not told by an event, so all of them count.
   class ActiveDevices
     # @param lifecycle [Estrel::Lifecycle]
     def initialize(lifecycle)
@@ -12,19 +12,26 @@ module EstrelServer
     # @param steps [Estrel::Lifecycle::Steps]
     # @return [Hash] per window of {Estrel::Lifecycle::ActivePeople::WINDOWS} and for "total" devices at each date
     def trailing(steps)
-      Estrel::Lifecycle::ActivePeople.new(@lifecycle).trailing(steps,
-                                                               Estrel::Lifecycle::Grouping.everybody(@lifecycle.ledger), weights: held)
-                                     .first.transform_values do |counts|
-        counts.drop(1)
-      end
+      grouping = by_number
+      found = Estrel::Lifecycle::ActivePeople.new(@lifecycle).trailing(steps, grouping)
+      windows = [*Estrel::Lifecycle::ActivePeople::WINDOWS, "total"]
+      windows.to_h { |window| [window, (1...steps.size).map { |date| devices(found, grouping.labels, window, date) }] }
     end
 
     private
 
-    def held
-      rows = Identifier.joins(:identifier_kind).where(identifier_kinds: { name: "visitor" }).group(:profile_id).count
-      Polars::DataFrame.new({ "profile_id" => rows.keys, "weight" => rows.values },
-                            schema_overrides: { "profile_id" => Polars::Int64, "weight" => Polars::Int64 })
+    def devices(found, numbers, window, date)
+      numbers.each_with_index.sum { |number, group| number * found[group][window][date] }
+    end
+
+    # People by how many devices they hold; those who hold none are left out.
+    def by_number
+      ids = @lifecycle.ledger.profiles["profile_id"]
+      held = Identifier.joins(:identifier_kind).where(identifier_kinds: { name: "visitor" }).group(:profile_id).count
+      numbers = held.values.uniq.sort
+      codes = ids.to_a.map { |id| numbers.index(held[id]) }
+      Estrel::Lifecycle::Grouping.new(@lifecycle.ledger, numbers, Polars::Series.new("group", codes, dtype: Polars::Int32),
+                                      key: [:devices, held.hash])
     end
   end
 end

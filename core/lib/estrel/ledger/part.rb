@@ -5,8 +5,7 @@ module Estrel
     # A part of a ledger, by profile: the same files with some profiles' rows only. Whatever is computed per profile can
     # be computed of a part. Results are kept in a cache of the part's own.
     #
-    # A subclass says which rows: `cut(frame, column)` gives those of a frame sorted by a column that begins with the
-    # profile.
+    # A subclass says which rows, with `cut`.
     class Part
       include Readable
 

@@ -12,9 +12,12 @@ module Estrel
         @ids = ids.rechunk
       end
 
-      private
-
-      # Where each profile's rows begin is found by halving, since files are sorted; then they are taken together.
+      # The part's rows of a frame: where each profile's begin is found by halving, since files are sorted; then they are
+      # taken together.
+      #
+      # @param frame [Polars::DataFrame] sorted by a column that begins with the profile
+      # @param column [String] its name: "profile_id", or "key"
+      # @return [Polars::DataFrame]
       def cut(frame, column)
         step = column == "key" ? Layout::KEY_STEP : 1
         found = %w[start after].each_with_index.map do |name, next_one|
@@ -23,6 +26,8 @@ module Estrel
         end
         frame.select([Polars.all.gather(rows(Polars::DataFrame.new(found)))])
       end
+
+      private
 
       # The numbers of the rows from every start up to what comes after.
       def rows(ranges)

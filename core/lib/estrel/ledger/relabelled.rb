@@ -23,9 +23,14 @@ module Estrel
         @frames[[:days, type]] ||= parted?(type) ? Layout.days(events(type)) : @whole.days(type)
       end
 
-      private
-
+      # The part's rows of a frame: all.
+      #
+      # @param frame [Polars::DataFrame] sorted by a column that begins with the profile
+      # @param column [String] its name: "profile_id", or "key"
+      # @return [Polars::DataFrame]
       def cut(frame, _column) = frame
+
+      private
 
       def read_as(type) = @whole.catalogue.event_type(type)
 

@@ -23,8 +23,11 @@ module Estrel
         @range = range
       end
 
-      private
-
+      # The part's rows of a frame.
+      #
+      # @param frame [Polars::DataFrame] sorted by a column that begins with the profile
+      # @param column [String] its name: "profile_id", or "key"
+      # @return [Polars::DataFrame]
       def cut(frame, column)
         step = column == "key" ? Layout::KEY_STEP : 1
         bounds = Polars.lit([@range.begin * step, (@range.end + 1) * step])

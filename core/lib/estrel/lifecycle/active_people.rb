@@ -4,8 +4,9 @@ module Estrel
   class Lifecycle
     # How many people were active within the last so many days, how often, and whether for the first time.
     #
-    # An activity day counts for its person until the next one or until the window has passed it by, so every window is
-    # one pass over the activity days, however many dates are asked for.
+    # Activity days that lie at most a window apart make one stretch over which their person counts without a break, from
+    # the first of them until the window has passed the last one by. So every window takes only the ends of stretches,
+    # however many dates are asked for.
     class ActivePeople
       # The days looked back over, beside all there are.
       WINDOWS = [1, 7, 28, 30].freeze
@@ -21,14 +22,10 @@ module Estrel
 
       # @param steps [Steps]
       # @param grouping [Grouping]
-      # @param weights [Polars::DataFrame, nil] `profile_id` and `weight`: what each person counts as; who is not named
-      #   counts nothing. Without it everybody counts as one.
       # @return [Array<Hash{Integer, String => Array<Integer>}>] per group, for each of {WINDOWS} and for "total", how many
       #   people had been active within it at each date
-      def trailing(steps, grouping, weights: nil)
-        return compute_trailing(steps, grouping, weights) if weights
-
-        @lifecycle.remembered(:trailing, steps, grouping) { compute_trailing(steps, grouping, nil) }
+      def trailing(steps, grouping)
+        @lifecycle.remembered(:trailing, steps, grouping) { compute_trailing(steps, grouping) }
       end
 
       # @param steps [Steps] with periods
@@ -50,42 +47,65 @@ module Estrel
 
       private
 
-      def compute_trailing(steps, grouping, weights)
-        rows = days(grouping)
-        rows = rows.with_columns([Polars.col("key").floordiv(DAY).alias("profile_id")]).join(weights, on: "profile_id", how: "inner") if weights
-        weight = weights && "weight"
-        day = Polars.col("day")
-        begun = reached(rows, day, steps, grouping, weight)
-        found = WINDOWS.to_h do |window|
-          over = reached(rows, Polars.min_horizontal([day + window, Polars.col("following")]), steps, grouping, weight)
-          [window, begun.zip(over).map { |ones, others| ones.zip(others).map { |one, other| one - other } }]
-        end
-        found["total"] = reached(rows.filter(Polars.col("first")), day, steps, grouping, weight)
+      def compute_trailing(steps, grouping)
+        found = WINDOWS.to_h { |window| [window, within(window, steps, grouping)] }
+        first = by_day(days(grouping).filter(Polars.col("gap") >= Spells::APART))
+        found["total"] = at_dates(first, {}, 0, steps, grouping)
         Array.new(grouping.size) { |group| found.transform_values { |counts| counts[group] } }
       end
 
+      def within(window, steps, grouping)
+        begun, over = %w[gap ahead].map { |side| by_day(days(grouping).filter(Polars.col(side) > window)) }
+        at_dates(begun, over, window, steps, grouping)
+      end
+
+      # @return [Hash{Integer => Integer}] rows by group times {DAY} plus day
+      def by_day(rows) = Tally.of(rows, (Polars.col("group") * DAY) + Polars.col("day"))
+
+      # What has begun by each date and not ended so many days after, per group.
+      def at_dates(begun, over, later, steps, grouping)
+        changes = Array.new(grouping.size) { Hash.new(0) }
+        [[begun, 1, 0], [over, -1, later]].each do |counts, sign, shift|
+          counts.each do |code, people|
+            group, day = code.divmod(DAY)
+            changes[group][day + shift] += sign * people
+          end
+        end
+        changes.map { |by_day| running(by_day.sort, steps.days) }
+      end
+
+      def running(changes, days)
+        total = 0
+        days.map do |day|
+          total += changes.shift.last while changes.any? && changes.first.first <= day
+          total
+        end
+      end
+
       def compute_per_period(steps, grouping)
-        rows = days(grouping).select([Polars.col("key"), Polars.col("first"), Polars.col("group"), steps.index(Polars.col("day")).alias("at")])
-        key, at = Polars.col("key"), Polars.col("at")
-        rows = rows.filter((at >= 1) & (at < steps.size))
-        # A person's first day in a period: keys of one person differ by less.
-        once = rows.filter(((key - key.shift(1)) > Spells::APART).fill_null(true) | at.ne_missing(at.shift(1)))
+        rows = days(grouping).select([Polars.col("gap"), Polars.col("group"), steps.index(Polars.col("day")).alias("at")])
+        gap, at = Polars.col("gap"), Polars.col("at")
+        first = gap >= Spells::APART
+        # A person's first day in a period.
+        rows = rows.filter((at >= 1) & (at < steps.size) & (first | at.ne_missing(at.shift(1))))
         width = 2 * steps.size
         found = Array.new(grouping.size) { Array.new(steps.size - 1) { { new: 0, again: 0 } } }
-        Tally.of(once, (Polars.col("group") * width) + (at * 2) + Polars.col("first").cast(Polars::Int32)).each do |code, people|
+        Tally.of(rows, (Polars.col("group") * width) + (at * 2) + first.cast(Polars::Int32)).each do |code, people|
           group, rest = code.divmod(width)
-          index, first = rest.divmod(2)
-          found[group][index - 1][first == 1 ? :new : :again] += people
+          index, newly = rest.divmod(2)
+          found[group][index - 1][newly == 1 ? :new : :again] += people
         end
         found
       end
 
       def compute_days_per_person(date, grouping)
         last = Calendar.number(date)
-        rows = days(grouping).filter(Polars.col("day").is_between(last - STICKY + 1, last))
+        key = Polars.col("key")
+        recent = @lifecycle.activity.filter((key & (DAY - 1)).is_between(last - STICKY + 1, last))
+        recent = grouping.spread_keys(recent.filter(key.ne_missing(key.shift(1))))
+        each = recent.select([Polars.col("group"), key.floordiv(DAY).alias("profile_id")])
+                     .group_by("profile_id").agg([Polars.col("group").first, Polars.len.alias("days")])
         found = Array.new(grouping.size) { Array.new(STICKY, 0) }
-        each = rows.select([Polars.col("group"), Polars.col("key").floordiv(DAY).alias("profile_id")])
-                   .group_by("profile_id").agg([Polars.col("group").first, Polars.len.alias("days")])
         Tally.of(each, (Polars.col("group") * (STICKY + 1)) + Polars.col("days")).each do |code, people|
           group, days = code.divmod(STICKY + 1)
           found[group][days - 1] += people
@@ -93,7 +113,8 @@ module Estrel
         found
       end
 
-      # One row per activity day, by person and time: key, group, day, following (the next day, or never), first.
+      # One row per activity day, by person and time: group, day, gap (days since the person's day before) and ahead (days
+      # to the next one); more than {Spells::APART} where there is none.
       def days(grouping)
         @days ||= {}
         @days[grouping] ||= compute_days(grouping)
@@ -101,21 +122,11 @@ module Estrel
 
       def compute_days(grouping)
         key = Polars.col("key")
-        step = key.shift(-1) - key
-        day = (key % DAY).cast(Polars::Int32)
-        same = (step < Spells::APART).fill_null(false)
-        rows = @lifecycle.activity.select(
-          [key, day.alias("day"), Polars.when(same).then(day + step).otherwise(Spells::NEVER).cast(Polars::Int32).alias("following"),
-           ((key - key.shift(1)) > Spells::APART).fill_null(true).alias("first")]
-        )
-        grouping.spread_keys(rows)
-      end
-
-      # How much lies on or before each date, per group.
-      def reached(rows, day, steps, grouping, weight)
-        width = steps.size + 1
-        counts = Tally.of(rows, (Polars.col("group") * width) + steps.index(day), weight: weight)
-        Tally.running(counts, grouping.size, width).map { |sums| sums[..-2] }
+        none = Spells::NEVER
+        gap = (key - key.shift(1)).fill_null(none).clip(0, none).cast(Polars::Int32)
+        rows = @lifecycle.activity.lazy.select([key, (key & (DAY - 1)).cast(Polars::Int32).alias("day"), gap.alias("gap")]).collect
+        rows = rows.with_columns([Polars.col("gap").shift(-1).fill_null(none).alias("ahead")])
+        grouping.spread_keys(rows).drop("key")
       end
     end
   end

@@ -38,7 +38,7 @@ module Estrel
       # @param apart [Boolean]
       # @return [Edges] of these people as known at the time
       def edges(ids, steps, late, apart)
-        known = known_days(@ledger.picked(ids), late, apart)
+        known = known_days(ids, late, apart)
         rows = running(known)
         frame = Edges.cut(rows, @policy, steps, from: Polars.col("known"), to: Polars.col("until"),
                                                 first: Polars.col("first"), last: Polars.col("last"))
@@ -114,12 +114,15 @@ module Estrel
         end
       end
 
-      # From which day each activity day of each person was known: profile_id, day, known, until (the day the person
+      # From which day each activity day of each of some people was known: profile_id, day, known, until (the day the person
       # became part of another).
-      def known_days(people, late, apart)
-        frames = activity_events(people).flat_map do |events, _|
-          whole = events.select([Polars.col("profile_id"), Polars.col("day"), known_day(late).alias("known"),
-                                 Polars.lit(NEVER).cast(Polars::Int32).alias("until"), Polars.col("event_id")])
+      def known_days(ids, late, apart)
+        people = @ledger.picked(ids)
+        never = Polars.lit(NEVER).cast(Polars::Int32).alias("until")
+        frames = activity_events(@ledger).flat_map do |events, _|
+          theirs = people.cut(events.select(%w[profile_id day received_at event_id]), "profile_id")
+          whole = theirs.select([Polars.col("profile_id"), Polars.col("day"), known_day(late).alias("known"), never,
+                                 Polars.col("event_id")])
           apart && people.origins.height.positive? ? owned(whole, people) : [whole.drop("event_id")]
         end
         return Polars.concat(frames) if frames.any?
@@ -147,11 +150,18 @@ module Estrel
         [stayed, moved]
       end
 
+      # One number sorts many times faster than three columns; profiles beyond the 32nd bit leave no room for it.
+      def sorted_by(known, number, columns)
+        return known.sort(columns) if (known["profile_id"].max || 0) >= (1 << 31)
+
+        known.with_columns([number.alias("order")]).sort("order").drop("order")
+      end
+
       # The first and last activity known, from each day something becomes known to before the next: one number that rises
       # with person and day lets a running maximum stay within the person.
       def running(known)
         profile, day, from = %w[profile_id day known].map { |name| Polars.col(name) }
-        sorted = known.sort(%w[profile_id known day])
+        sorted = sorted_by(known, (((profile * DAY) + from) * DAY) + day, %w[profile_id known day])
         rising = (profile * DAY) + day
         falling = (profile * DAY) + (Polars.lit(DAY - 1) - day)
         sorted = sorted.with_columns([(rising.cum_max % DAY).cast(Polars::Int32).alias("last"),

@@ -70,8 +70,11 @@ module Estrel
       def neighbours(late, keys)
         sought = Polars.lit(late["key"].rechunk)
         at = keys.select([Polars.col("key").search_sorted(sought, side: "left").cast(Polars::Int64).alias("at")])["at"]
-        after = keys.select([Polars.col("key").search_sorted(sought, side: "right").cast(Polars::Int64).alias("at")])["at"]
-        Polars::DataFrame.new([picked(keys, at - 1, "before"), picked(keys, after, "after"), ((after - at) != 0).alias("same")])
+        here, onward = picked(keys, at, "here"), picked(keys, at + 1, "onward")
+        rows = late.hstack([picked(keys, at - 1, "before"), here, onward])
+        same = (Polars.col("here") == Polars.col("key")).fill_null(false)
+        rows.select([Polars.col("before"), same.alias("same"),
+                     Polars.when(same).then(Polars.col("onward")).otherwise(Polars.col("here")).alias("after")])
       end
 
       def picked(keys, rows, name)

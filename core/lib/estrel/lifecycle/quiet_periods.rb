@@ -25,29 +25,35 @@ module Estrel
       private
 
       def compute(grouping)
-        width = 2 * DAY
-        found = Array.new(grouping.size) { [{}, {}] }
-        Tally.of(grouping.spread_keys(durations), (Polars.col("group") * width) + Polars.col("code")).each do |code, count|
-          group, rest = code.divmod(width)
-          days, censored = rest.divmod(2)
-          found[group][censored][days] = count
-        end
-        found.map { |ended, censored| KaplanMeier.new(ended, censored) }
+        keys = @lifecycle.activity
+        newest = keys.select([(key & (DAY - 1)).max.alias("newest")])["newest"][0]
+        keys = keys.filter((key & (DAY - 1)) <= @last) if newest && newest > @last
+        ended, censored = [over(keys), not_over(keys)].map { |rows| tally(grouping.spread_keys(rows), grouping) }
+        ended.zip(censored).map { |one, other| KaplanMeier.new(one, other) }
       end
 
-      # One row per quiet period, by profile: key of the day it began on, and its days times two, plus one where it has not
-      # ended.
-      def durations
-        key = Polars.col("key")
-        day = key % DAY
-        until_then = @lifecycle.activity
-        newest = until_then.select([day.max.alias("newest")])["newest"][0]
-        until_then = until_then.filter(day <= @last) if newest && newest > @last
-        step = key.shift(-1) - key
-        # The next activity day of the same person, or the as-of date.
-        back = (step < Spells::APART).fill_null(false)
-        until_then.select([key, Polars.when(back).then(step * 2).otherwise(((Polars.lit(@last) - day) * 2) + 1)
-                                      .cast(Polars::Int32).alias("code")])
+      def key = Polars.col("key")
+
+      # The days from one activity day to the person's next; a day that stands twice is none.
+      def over(keys)
+        days = (key - key.shift(1)).cast(Polars::Int64)
+        keys.lazy.select([key, days.alias("days")]).filter((Polars.col("days") < Spells::APART) & (Polars.col("days") != 0)).collect
+      end
+
+      # The days from everybody's last activity day to the as-of date.
+      def not_over(keys)
+        last = ((key.shift(-1) - key) >= Spells::APART).fill_null(true)
+        keys.lazy.filter(last).select([key, (Polars.lit(@last) - (key & (DAY - 1))).alias("days")]).collect
+      end
+
+      # @return [Array<Hash{Integer => Integer}>] per group, how many periods of so many days
+      def tally(rows, grouping)
+        found = Array.new(grouping.size) { {} }
+        Tally.of(rows, (Polars.col("group") * DAY) + Polars.col("days")).each do |code, count|
+          group, days = code.divmod(DAY)
+          found[group][days] = count
+        end
+        found
       end
     end
   end

@@ -39,21 +39,18 @@ module Estrel
       # @return [Polars::DataFrame] as {#all}
       def since(day, last = nil) = of(recent_keys(day, last))
 
-      # @return [Polars::DataFrame] the sorted column `key` of all activity days
+      # @return [Polars::DataFrame] the sorted column `key` of all activity days; a day stands once for every event type
+      #   that has it
       def keys
-        @ledger.cache.fetch([:activity_keys, @policy.activity_key]) { Spells.together(day_frames, distinct: true) }
+        @ledger.cache.fetch([:activity_keys, @policy.activity_key]) { Spells.together(day_frames) }
       end
 
       # @param frames [Array<Polars::DataFrame>] sorted keys
-      # @param distinct [Boolean] whether a key may stand only once
       # @return [Polars::DataFrame] all keys, sorted
-      def self.together(frames, distinct: false)
+      def self.together(frames)
         return Polars::DataFrame.new({ "key" => [] }, schema: { "key" => Polars::Int64 }) if frames.empty?
-        return frames.first if frames.one?
 
-        key = Polars.col("key")
-        all = Polars.concat(frames).sort("key")
-        distinct ? all.filter(key.ne_missing(key.shift(1))) : all
+        frames.one? ? frames.first : Polars.concat(frames).sort("key")
       end
 
       private
