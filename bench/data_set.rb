@@ -35,8 +35,11 @@ module Bench
         columns = Estrel::Ledger::Layout.const_get(columns)
         writer.public_send(put, Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns))
       end
-      writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: %w[plan quarter].map { |name| field(name, "text") }),
-                    facts: { "event_count" => types.sum(&:count), **bounds, "oldest_received_at" => bounds.fetch("oldest_occurred_at") })
+      writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: %w[plan quarter].map do |name|
+        field(name, "text")
+      end),
+                    facts: { "event_count" => types.sum(&:count), **bounds,
+                             "oldest_received_at" => bounds.fetch("oldest_occurred_at") })
     end
 
     private

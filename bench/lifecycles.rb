@@ -67,13 +67,18 @@ module Bench
       evaluator = Estrel::Audience::Evaluator.new(generation, as_of: AS_OF, policy: POLICY)
       split = Estrel::Audience::Split.parse({ "attribute" => "quarter" }, generation.catalogue)
       grouping = evaluator.groups(split, top: 20)
-      lapsed = lifecycle(generation).movements(weeks, grouping).map { |periods| periods.sum { |one| one.part("lapsed") } }
+      lapsed = lifecycle(generation).movements(weeks, grouping).map do |periods|
+        periods.sum do |one|
+          one.part("lapsed")
+        end
+      end
       grouping.labels.map(&:last).zip(lapsed).to_h
     end
 
     # Ended periods of one, 30 and 90 days.
     def quiet(generation)
-      estimate = Estrel::Lifecycle::QuietPeriods.new(lifecycle(generation), AS_OF).estimates(everybody(generation)).first
+      estimate = Estrel::Lifecycle::QuietPeriods.new(lifecycle(generation),
+                                                     AS_OF).estimates(everybody(generation)).first
       [1, 30, 90].to_h { |days| [days, estimate.at(days).ended] }
     end
 
@@ -84,13 +89,16 @@ module Bench
 
     def restated(generation)
       rules = Estrel::Lifecycle::Restatement::Rules.new(POLICY, generation.catalogue)
-      study = Estrel::Lifecycle::Restatement.new(rules, past: ->(_) { rules }) { |policy| Estrel::Lifecycle.new(generation, policy) }
+      study = Estrel::Lifecycle::Restatement.new(rules, past: ->(_) { rules }) do |policy|
+        Estrel::Lifecycle.new(generation, policy)
+      end
       study.rows(weeks(FIRST)).sum { |row| row.before.fetch("active") }
     end
 
     def active(generation)
       steps = Estrel::Lifecycle::Steps.covering("day", AS_OF - 364, AS_OF)
-      Estrel::Lifecycle::ActivePeople.new(lifecycle(generation)).trailing(steps, everybody(generation)).first.fetch(28).drop(1).sum
+      active = Estrel::Lifecycle::ActivePeople.new(lifecycle(generation))
+      active.trailing(steps, everybody(generation)).first.fetch(28).drop(1).sum
     end
   end
 end

@@ -6,7 +6,7 @@ module Bench
   module LifecyclesSQL
     AFTER = (Questions::AS_OF + 1).iso8601
     TO = Questions::AS_OF.iso8601
-    RUNS = <<~SQL
+    RUNS = <<~SQL.freeze
       runs AS (SELECT profile_id, d, COALESCE(LEAD(d) OVER person, '9999-01-01') AS next_d,
                       MIN(d) OVER (PARTITION BY profile_id) AS f
                FROM (SELECT DISTINCT profile_id, DATE(occurred_at) AS d FROM did WHERE occurred_at < '#{AFTER}') AS days
@@ -16,8 +16,10 @@ module Bench
       "CASE WHEN DATEDIFF(#{day}, d) >= 90 THEN 'churned' WHEN DATEDIFF(#{day}, d) >= 30 THEN 'dormant' " \
         "WHEN DATEDIFF(#{day}, f) < 30 THEN 'new' ELSE 'active' END"
     end
-    WEEKS = ->(count) { "(SELECT DATE_ADD('#{Lifecycles::LAST - (7 * count)}', INTERVAL 7 * seq DAY) AS day FROM seq_0_to_#{count})" }
-    MOVED = <<~SQL
+    WEEKS = lambda do |count|
+      "(SELECT DATE_ADD('#{Lifecycles::LAST - (7 * count)}', INTERVAL 7 * seq DAY) AS day FROM seq_0_to_#{count})"
+    end
+    MOVED = <<~SQL.freeze
       states AS (SELECT profile_id, day, #{STATE.call("day")} AS state FROM #{WEEKS.call(53)} AS weeks
                  JOIN runs ON d <= day AND day < next_d),
       moved AS (SELECT profile_id, state, LAG(state) OVER (PARTITION BY profile_id ORDER BY day) AS before_it FROM states)
@@ -29,10 +31,11 @@ module Bench
         SELECT #{STATE.call("day")} AS state, COUNT(*) FROM calendar JOIN runs ON d <= day AND day < next_d GROUP BY state
       SQL
       "53 weeks of movement" => "WITH #{RUNS}, #{MOVED} SELECT COUNT(*) FROM moved WHERE #{LAPSED}",
-      "the same by 20 values" => "WITH #{RUNS}, #{MOVED} SELECT CONCAT('quarter ', LPAD(profile_id % 20 + 1, 2, '0')), COUNT(*) " \
-                                 "FROM moved WHERE #{LAPSED} GROUP BY 1",
-      "quiet periods" => "WITH #{RUNS} SELECT DATEDIFF(next_d, d) AS days, COUNT(*) FROM runs WHERE next_d < '9999-01-01' " \
-                         "GROUP BY days HAVING days IN (1, 30, 90)",
+      "the same by 20 values" =>
+        "WITH #{RUNS}, #{MOVED} SELECT CONCAT('quarter ', LPAD(profile_id % 20 + 1, 2, '0')), " \
+        "COUNT(*) FROM moved WHERE #{LAPSED} GROUP BY 1",
+      "quiet periods" => "WITH #{RUNS} SELECT DATEDIFF(next_d, d) AS days, COUNT(*) FROM runs " \
+                         "WHERE next_d < '9999-01-01' GROUP BY days HAVING days IN (1, 30, 90)",
       "52-week backtest" => <<~SQL
         WITH #{RUNS} SELECT day, COUNT(*) FROM #{WEEKS.call(51)} AS weeks
         JOIN runs ON d + INTERVAL 90 DAY > day - INTERVAL 7 DAY AND d + INTERVAL 90 DAY <= day AND next_d > day GROUP BY day

@@ -6,11 +6,11 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
   include ApiHelper
   include CollectorHelper
 
-  RULES = { activity: ["ride_ended"], new_for: 7, active_within: 10, churned_after: 20 }.freeze
+  def rules(**changes) = { activity: ["ride_ended"], new_for: 7, active_within: 10, churned_after: 20, **changes }
 
   def size(definition, **more) = call(:post, "/audiences/preview", { definition: definition, **more })["size"]
 
-  def table(rows) = rows.map(&:sum).sum
+  def table(rows) = rows.sum(&:sum)
 
   def forget_directory = EstrelServer::Collecting::Application.set(:directory, EstrelServer::Collecting::Directory.new)
 
@@ -23,7 +23,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
   context "with riders who rode every fifth day" do
     before do
       fill
-      call(:put, "/policy", RULES)
+      call(:put, "/policy", rules)
     end
 
     it "tells states, movements, groups and activity, which agree with each other and with audiences" do
@@ -69,10 +69,10 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     it "keeps policies in versions, shows an effect before it is made, and refuses what cannot be" do
       many = call(:post, "/audiences", { name: "Many", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 4 } } } })["id"]
       riders = call(:get, "/policy")
-      buyers = call(:post, "/policies", { name: "Far riders", **RULES, population: many, activity: [{ event: "ride_ended", where: [{ property: "km", compare: "at_least", value: 5 }] }] })
+      buyers = call(:post, "/policies", { name: "Far riders", **rules(population: many, activity: [{ event: "ride_ended", where: [{ property: "km", compare: "at_least", value: 5 }] }]) })
       expect(buyers).to include("version" => 1, "in_force" => false, "population_name" => "Many")
       expect(call(:get, "/base?as_of=2026-05-31&policy=#{buyers["id"]}")["base"]).to eq(4)
-      effect = call(:post, "/policies/effect", { **RULES, active_within: 2, as_of: "2026-05-31" })
+      effect = call(:post, "/policies/effect", { **rules(active_within: 2, as_of: "2026-05-31") })
       changed = { "all" => [{ "lifecycle" => { "is" => ["active"] } }, { "lifecycle" => { "is" => ["dormant"], "policy" => { "rules" => effect["rules"] } } }] }
       expect(effect["table"][2][3]).to eq(size(changed, as_of: "2026-05-31")).and be_positive
       named = { "lifecycle" => { "is" => ["churned"], "policy" => { "id" => buyers["id"], "version" => 1 } } }
@@ -80,20 +80,26 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       expect(user["sentence"]).to eq("People who are churned as “Far riders” version 1")
       expect(call(:delete, "/policies/#{buyers["id"]}")).to include("status" => 409, "errors" => [include("place" => "Far and gone")])
       expect(call(:delete, "/policies/#{riders["id"]}")["status"]).to eq(409)
-      expect(call(:put, "/policies/#{buyers["id"]}", { **RULES, churned_after: 30, author: "Ana" })).to include("version" => 2)
+      expect(call(:put, "/policies/#{buyers["id"]}", { **rules(churned_after: 30, author: "Ana") })).to include("version" => 2)
       expect(call(:get, "/policies/#{buyers["id"]}")["versions"].map { |row| row["number"] }).to eq([2, 1])
       expect(call(:put, "/policies/#{buyers["id"]}", { name: "Late", updated_at: buyers["updated_at"] })["status"]).to eq(409)
-      ring = call(:put, "/policies/#{buyers["id"]}", { **RULES, population: user["id"] })
+    end
+
+    it "refuses policies that are defined by themselves, and rules that make no sense" do
+      many = call(:post, "/audiences", { name: "Many", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 4 } } } })["id"]
+      buyers = call(:post, "/policies", { name: "Far riders", **rules })
+      user = call(:post, "/audiences", { name: "Far and gone", definition: { "lifecycle" => { "is" => ["churned"], "policy" => { "id" => buyers["id"] } } } })
+      ring = call(:put, "/policies/#{buyers["id"]}", { **rules(population: user["id"]) })
       expect(ring).to include("status" => 422)
       expect(ring["errors"].first["message"]).to include("the policies are defined by each other in a ring: Far riders → Far riders")
       state = call(:post, "/audiences", { name: "Gone", definition: { "lifecycle" => { "is" => ["churned"] } } })["id"]
-      expect(call(:post, "/policies", { name: "x", **RULES, population: state })["errors"].first["message"]).to include("names no policy")
+      expect(call(:post, "/policies", { name: "x", **rules(population: state) })["errors"].first["message"]).to include("names no policy")
       expect(call(:delete, "/audiences/#{many}")["deleted"]).to be(true)
       call(:put, "/policies/#{buyers["id"]}", { in_force: true })
       expect(call(:get, "/policy")).to include("name" => "Far riders", "in_force" => true)
       [[{ active_within: 20 }, /greater than/], [{ new_for: 0 }, /whole number/], [{ churned_after: 20.5 }, /whole number/], [{ activity: [] }, /at least one/],
        [{ activity: ["rdie_ended"] }, /no event type "rdie_ended"; did you mean/], [{ population: 99 }, /no audience/]].each do |change, message|
-        expect(call(:post, "/policies", { name: "y", **RULES, **change })["errors"].first["message"]).to match(message)
+        expect(call(:post, "/policies", { name: "y", **rules, **change })["errors"].first["message"]).to match(message)
       end
     end
 
@@ -134,7 +140,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     EstrelServer::Event.update_all("received_at = occurred_at")
     EstrelServer::Event.where(event_key: "2").update_all(received_at: ago.call(9))
     refresh
-    call(:put, "/policy", { **RULES, activity: %w[ride_ended] })
+    call(:put, "/policy", { **rules(activity: %w[ride_ended]) })
     send_now.call(link("5", "visitor:v", "customer:1"))
     id = EstrelServer::EventType.find_by(name: "rode").id
     call(:put, "/catalogue/types/#{id}", { merged_into: "ride_ended" })

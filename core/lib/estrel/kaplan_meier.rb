@@ -1,14 +1,14 @@
 # frozen_string_literal: true
 
 module Estrel
-  # The product-limit estimate of how long something lasts, from durations some of which were not over yet when they were
-  # last looked at (right-censored). Frozen.
+  # The product-limit estimate of how long something lasts, from durations some of which were not over yet when they
+  # were last looked at (right-censored). Frozen.
   #
   # E. L. Kaplan and P. Meier, Journal of the American Statistical Association 53 (1958), 457–481: S(t) is the product
-  # over the times u ≤ t at which any ended of 1 − ended(u) ÷ at_risk(u). One censored at u is at risk at u. The variance
-  # is Greenwood's (Reports on Public Health and Medical Subjects 33 (1926)); the 95 % band is pointwise on the scale of
-  # log(−log S) (J. D. Kalbfleisch and R. L. Prentice, The Statistical Analysis of Failure Time Data (1980)), so it stays
-  # between 0 and 1.
+  # over the times u ≤ t at which any ended of 1 − ended(u) ÷ at_risk(u). One censored at u is at risk at u. The
+  # variance is Greenwood's (Reports on Public Health and Medical Subjects 33 (1926)); the 95 % band is pointwise on the
+  # scale of log(−log S) (J. D. Kalbfleisch and R. L. Prentice, The Statistical Analysis of Failure Time Data (1980)),
+  # so it stays between 0 and 1.
   class KaplanMeier
     # One time: `t`, `at_risk` (lasted at least t), `ended` and `censored` at t, `survival` (lasting longer), its
     # standard error `error`, and the ends of its 95 % interval `low` and `high` (nil where the variance is unknown).

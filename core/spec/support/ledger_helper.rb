@@ -106,7 +106,7 @@ class Population
 
   # Events are numbered within their type.
   def numbered
-    @event_types.keys.flat_map { |type| each_event(type).each_with_index.map { |(id, row), index| [id, row, event_number(type, index)] } }
+    @event_types.keys.flat_map { |type| each_event(type).map.with_index { |(id, row), index| [id, row, event_number(type, index)] } }
   end
 
   def event_number(type, index) = (@event_types.keys.index(type) * 1_000_000) + index

@@ -93,7 +93,8 @@ module EstrelServer
         "built_at" => Time.now.utc.iso8601,
         "event_count" => events.sum(&:count), "oldest_occurred_at" => events.filter_map(&:oldest).min,
         "newest_occurred_at" => [*events.map(&:newest), history["occurred_at"].max].compact.max,
-        "newest_received_at" => events.filter_map(&:received).max, "oldest_received_at" => events.filter_map(&:first_received).min }
+        "newest_received_at" => events.filter_map(&:received).max,
+        "oldest_received_at" => events.filter_map(&:first_received).min }
     end
   end
 end

@@ -9,12 +9,18 @@ module EstrelServer
       @question = question
       @ledger = question.ledger.slice(profile_id..profile_id)
       @history = Estrel::Lifecycle::PersonHistory.new(Estrel::Lifecycle.new(@ledger, question.policy), question.as_of)
-      @about = question.policy.limited? ? question.whole.among(@ledger.profiles["profile_id"]).population(question.policy).any? : true
     end
 
     # @return [Hash] plain JSON
     def to_h
-      { as_of: @question.as_of, about: @about, **@history.to_h }
+      { as_of: @question.as_of, about: about?, **@history.to_h }
+    end
+
+    private
+
+    def about?
+      policy = @question.policy
+      !policy.limited? || @question.whole.among(@ledger.profiles["profile_id"]).population(policy).any?
     end
   end
 end

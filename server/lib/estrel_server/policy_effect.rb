@@ -16,7 +16,8 @@ module EstrelServer
       rows = pairs
       names = [*Estrel::Lifecycle::STATES, "outside"]
       table = names.map { |before| names.map { |after| rows.fetch([before, after], 0) } }
-      { as_of: @question.as_of, states: names, table: table, before: table.map(&:sum), after: table.transpose.map(&:sum),
+      { as_of: @question.as_of, states: names, table: table, before: table.map(&:sum),
+        after: table.transpose.map(&:sum),
         changed: rows.sum { |(before, after), people| before == after ? 0 : people }, rules: @rules.to_h }
     end
 

@@ -31,7 +31,8 @@ module Estrel
                                                                  policies: @policies))
       rescue Invalid => e
         first = e.errors.first[:message]
-        Found.new(fault: first.match?(/\b(?:refer to|defined by) each other\b/) ? first : "the audience #{name.inspect} cannot be used: #{e.message}")
+        ring = first.match?(/\b(?:refer to|defined by) each other\b/)
+        Found.new(fault: ring ? first : "the audience #{name.inspect} cannot be used: #{e.message}")
       end
 
       CYCLE = "the audiences refer to each other in a ring"

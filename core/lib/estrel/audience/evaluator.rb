@@ -93,8 +93,8 @@ module Estrel
 
       # @param date [Date]
       # @param policy [Lifecycle::Policy, nil] nil for the one in force
-      # @return [Polars::DataFrame] `state` and `returned` of everybody at the end of a date; null for whom the policy is
-      #   not about
+      # @return [Polars::DataFrame] `state` and `returned` of everybody at the end of a date; null for whom the policy
+      #   is not about
       def states(date, policy = nil)
         lifecycle = lifecycle(policy)
         found = lifecycle.states(date)

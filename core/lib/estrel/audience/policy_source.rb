@@ -49,8 +49,8 @@ module Estrel
       def in_force
         return Found.new if @path.empty?
 
-        Found.new(fault: "a lifecycle clause that names no policy means the one in force, so \"#{@path.last.last}\" could " \
-                         "come to be defined by itself; name a policy in that clause")
+        Found.new(fault: "a lifecycle clause that names no policy means the one in force, so \"#{@path.last.last}\" " \
+                         "could come to be defined by itself; name a policy in that clause")
       end
 
       def named(id, version)

@@ -126,6 +126,13 @@ module Estrel
       # @return [String] "12,345"
       def number(value) = value.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
 
+      # @param share [Float]
+      # @return [String] "12 %"; below ten with one decimal
+      def percent(share)
+        value = (share * 100).round(share.abs < 0.1 ? 1 : 0)
+        "#{value == value.to_i ? value.to_i : value} %"
+      end
+
       # Phrases of {window}.
       def range(window)
         return "in the last #{window.last_hours} hours" if window.last_hours

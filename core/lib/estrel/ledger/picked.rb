@@ -12,8 +12,8 @@ module Estrel
         @ids = ids.rechunk
       end
 
-      # The part's rows of a frame: where each profile's begin is found by halving, since files are sorted; then they are
-      # taken together.
+      # The part's rows of a frame: where each profile's begin is found by halving, since files are sorted; then they
+      # are taken together.
       #
       # @param frame [Polars::DataFrame] sorted by a column that begins with the profile
       # @param column [String] its name: "profile_id", or "key"

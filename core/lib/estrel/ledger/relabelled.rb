@@ -2,8 +2,8 @@
 
 module Estrel
   class Ledger
-    # A ledger read with another catalogue: other event types marked as no activity, and types apart that are read as one
-    # now. Whatever is written by name of a type is cut accordingly.
+    # A ledger read with another catalogue: other event types marked as no activity, and types apart that are read as
+    # one now. Whatever is written by name of a type is cut accordingly.
     class Relabelled < Part
       # @return [Catalogue]
       attr_reader :catalogue
@@ -52,7 +52,8 @@ module Estrel
         others = stored.filter(Polars.col("stored_as").is_in(apart - [type]))["event_id"]
         return events.filter(events["event_id"].is_in(own)) if apart.include?(type)
 
-        events.with_columns([events["event_id"].is_in(others).alias("others")]).filter(Polars.col("others").is_not).drop("others")
+        events.with_columns([events["event_id"].is_in(others).alias("others")])
+              .filter(Polars.col("others").is_not).drop("others")
       end
     end
   end

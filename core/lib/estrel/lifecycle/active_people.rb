@@ -4,9 +4,9 @@ module Estrel
   class Lifecycle
     # How many people were active within the last so many days, how often, and whether for the first time.
     #
-    # Activity days that lie at most a window apart make one stretch over which their person counts without a break, from
-    # the first of them until the window has passed the last one by. So every window takes only the ends of stretches,
-    # however many dates are asked for.
+    # Activity days that lie at most a window apart make one stretch over which their person counts without a break,
+    # from the first of them until the window has passed the last one by. So every window takes only the ends of
+    # stretches, however many dates are asked for.
     class ActivePeople
       # The days looked back over, beside all there are.
       WINDOWS = [1, 7, 28, 30].freeze
@@ -22,8 +22,8 @@ module Estrel
 
       # @param steps [Steps]
       # @param grouping [Grouping]
-      # @return [Array<Hash{Integer, String => Array<Integer>}>] per group, for each of {WINDOWS} and for "total", how many
-      #   people had been active within it at each date
+      # @return [Array<Hash{Integer, String => Array<Integer>}>] per group, for each of {WINDOWS} and for "total", how
+      #   many people had been active within it at each date
       def trailing(steps, grouping)
         @lifecycle.remembered(:trailing, steps, grouping) { compute_trailing(steps, grouping) }
       end
@@ -42,7 +42,9 @@ module Estrel
       # @param grouping [Grouping]
       # @return [Array<Array<Integer>>] per group, for 1 to {STICKY} days, people
       def days_per_person(date, grouping)
-        @lifecycle.remembered(:days_per_person, Steps.between(date), grouping) { compute_days_per_person(date, grouping) }
+        @lifecycle.remembered(:days_per_person, Steps.between(date), grouping) do
+          compute_days_per_person(date, grouping)
+        end
       end
 
       private
@@ -83,12 +85,10 @@ module Estrel
       end
 
       def compute_per_period(steps, grouping)
-        rows = days(grouping).select([Polars.col("gap"), Polars.col("group"), steps.index(Polars.col("day")).alias("at")])
-        gap, at = Polars.col("gap"), Polars.col("at")
-        first = gap >= Spells::APART
-        # A person's first day in a period.
-        rows = rows.filter((at >= 1) & (at < steps.size) & (first | at.ne_missing(at.shift(1))))
+        at = Polars.col("at")
         width = 2 * steps.size
+        rows = once_a_period(steps, grouping)
+        first = Polars.col("gap") >= Spells::APART
         found = Array.new(grouping.size) { Array.new(steps.size - 1) { { new: 0, again: 0 } } }
         Tally.of(rows, (Polars.col("group") * width) + (at * 2) + first.cast(Polars::Int32)).each do |code, people|
           group, rest = code.divmod(width)
@@ -96,6 +96,14 @@ module Estrel
           found[group][index - 1][newly == 1 ? :new : :again] += people
         end
         found
+      end
+
+      # Everybody's first day in each period.
+      def once_a_period(steps, grouping)
+        at, gap = %w[at gap].map { |name| Polars.col(name) }
+        rows = days(grouping).select([gap, Polars.col("group"), steps.index(Polars.col("day")).alias("at")])
+        another = (gap >= Spells::APART) | at.ne_missing(at.shift(1))
+        rows.filter((at >= 1) & (at < steps.size) & another)
       end
 
       def compute_days_per_person(date, grouping)
@@ -113,8 +121,8 @@ module Estrel
         found
       end
 
-      # One row per activity day, by person and time: group, day, gap (days since the person's day before) and ahead (days
-      # to the next one); more than {Spells::APART} where there is none.
+      # One row per activity day, by person and time: group, day, gap (days since the person's day before) and ahead
+      # (days to the next one); more than {Spells::APART} where there is none.
       def days(grouping)
         @days ||= {}
         @days[grouping] ||= compute_days(grouping)
@@ -124,7 +132,8 @@ module Estrel
         key = Polars.col("key")
         none = Spells::NEVER
         gap = (key - key.shift(1)).fill_null(none).clip(0, none).cast(Polars::Int32)
-        rows = @lifecycle.activity.lazy.select([key, (key & (DAY - 1)).cast(Polars::Int32).alias("day"), gap.alias("gap")]).collect
+        rows = @lifecycle.activity.lazy.select([key, (key & (DAY - 1)).cast(Polars::Int32).alias("day"),
+                                                gap.alias("gap")]).collect
         rows = rows.with_columns([Polars.col("gap").shift(-1).fill_null(none).alias("ahead")])
         grouping.spread_keys(rows).drop("key")
       end

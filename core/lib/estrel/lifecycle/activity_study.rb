@@ -102,10 +102,11 @@ module Estrel
         most = known.max_by { |row| row[:mean] }
         least = known.min_by { |row| row[:mean] }
         names = [most, least].map { |row| Date::DAYNAMES[row[:weekday] % 7] }
-        "; most on a #{names[0]} (#{number(most[:mean].round)}), fewest on a #{names[1]} (#{number(least[:mean].round)})"
+        "; most on a #{names[0]} (#{number(most[:mean].round)}), fewest on a #{names[1]} " \
+          "(#{number(least[:mean].round)})"
       end
 
-      def percent(share) = "#{(share * 100).round(1).then { |value| value == value.to_i ? value.to_i : value }} %"
+      def percent(share) = Audience::Wording.percent(share)
 
       def number(value) = Audience::Wording.number(value)
     end

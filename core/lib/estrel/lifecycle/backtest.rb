@@ -55,8 +55,8 @@ module Estrel
         changes[..-2].each_with_object([]) { |change, sums| sums << ((sums.last || 0) + change) }
       end
 
-      # Those who became churned since the date before: the first date they are churned at, where the way back from it is
-      # short enough.
+      # Those who became churned since the date before: the first date they are churned at, where the way back from it
+      # is short enough.
       def newly(steps, churned, from, to)
         first = ends(steps, churned, to)
         reached = ends(steps, from, to).rename({ "from" => "reached" })

@@ -10,9 +10,6 @@ module Estrel
       BEHIND = %w[previous year].freeze
       # Up to so many periods are told with their whole table of states before and after.
       MOST_TABLES = 400
-      # Into how many stretches dormant people are told apart by how long they have been quiet.
-      SPANS = 4
-
       # @param lifecycle [Lifecycle]
       # @param from [Date] a day of the first period
       # @param to [Date] the as-of date
@@ -28,12 +25,13 @@ module Estrel
         @behind = behind
       end
 
-      # @return [Hash] plain JSON; `counts` and `returned` have one number per date of `dates`, `periods` one row per date
+      # @return [Hash] plain JSON; `counts` and `returned` have one number per date of `dates`, `periods` one row per
+      #   date
       def to_h
         { from: from, to: @to, before: before_day, step: @steps.unit, dates: @steps.dates.drop(1), base: base(last),
-          complete: complete?, states: states, returned: { now: series["returned"][last], counts: series["returned"].drop(1) },
-          counts: STATES.to_h { |state| [state, series[state].drop(1)] }, periods: periods, behind: behind,
-          dormant: dormant, takeaway: takeaway }
+          complete: complete?, states: states, counts: STATES.to_h { |state| [state, series[state].drop(1)] },
+          returned: { now: series["returned"][last], counts: series["returned"].drop(1) }, periods: periods,
+          behind: behind, dormant: DormantPeople.new(@lifecycle, @to).to_h, takeaway: takeaway }
       end
 
       # A few plain sentences; about the last day that has ended and the periods that are complete.
@@ -101,30 +99,6 @@ module Estrel
       # Whole weeks, so that the days of the week lie on each other; months by their names.
       def year = @steps.unit == "month" ? (@to - (@to << 12)).to_i : 364
 
-      # Dormant people by the state they were in the day before they went dormant, and by how long they have been quiet.
-      def dormant
-        policy = @lifecycle.policy
-        now = @lifecycle.states(@to).filter(Polars.col("state") == "dormant")
-        spells = @lifecycle.spells.filter(Polars.col("next_start") > Calendar.number(@to)).filter(Polars.col("start") <= Calendar.number(@to))
-        rows = now.select(%w[profile_id quiet_days]).join(spells, on: "profile_id", how: "left")
-        lapse = Polars.col("last") + policy.active_within - 1
-        origin = Polars.when((Polars.col("start") > Polars.col("first_day")) & (lapse - Polars.col("start") < policy.active_within)).then(Polars.lit("returned"))
-                       .when((lapse - Polars.col("first_day")) < policy.new_for).then(Polars.lit("new")).otherwise(Polars.lit("active"))
-        origins = rows.select([origin.alias("origin")])["origin"].to_a.tally
-        { origins: %w[new active returned].to_h do |name|
-          [name, origins.fetch(name, 0)]
-        end, spans: spans(rows["quiet_days"].to_a) }
-      end
-
-      def spans(quiet)
-        policy = @lifecycle.policy
-        width = ((policy.churned_after - policy.active_within) / SPANS.to_f).ceil
-        (policy.active_within...policy.churned_after).step(width).map do |start|
-          range = start...[start + width, policy.churned_after].min
-          { from: range.begin, to: range.end - 1, people: quiet.count { |days| range.cover?(days) } }
-        end
-      end
-
       def standing
         share = (100.0 * alive(last) / base(last)).round
         "On #{Audience::Wording.date(@to)}, #{number(alive(last))} of #{number(base(last))} people are new or active " \
@@ -152,9 +126,9 @@ module Estrel
           one.part("lapsed")
         end
         below = ratios.count { |ratio| ratio < 1 }
+        ratio = lapsed.zero? ? "–" : format("%.2f", in_all.fdiv(lapsed))
         "#{number(in_all)} joined or returned and #{number(lapsed)} lapsed from #{@steps.unit} to #{@steps.unit} " \
-          "(replacement ratio #{format("%.2f",
-                                       in_all.fdiv(lapsed))}); it was below 1 in #{below} of #{ratios.size} complete #{@steps.unit}s."
+          "(replacement ratio #{ratio}); it was below 1 in #{below} of #{ratios.size} complete #{@steps.unit}s."
       end
 
       def change(difference)

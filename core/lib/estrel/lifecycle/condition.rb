@@ -34,11 +34,14 @@ module Estrel
 
       # @return [String] what is watched, in words
       def to_s
+        share, within = settings.values_at("share", "weeks")
         case kind
-        when "replacement_below" then "the replacement ratio is below #{ratio(settings["ratio"])} #{weeks(settings["weeks"])} in a row"
-        when "dormant_grew" then "dormant grew by #{percent(settings["share"])} or more within #{settings["days"]} days"
-        when "comeback_above" then "more than #{percent(settings["share"])} of those called churned come back within #{settings["horizon"]} days"
-        else "a week's count of a state moved by more than #{percent(settings["share"])} since, in the last #{weeks(settings["weeks"])}"
+        when "replacement_below"
+          "the replacement ratio is below #{ratio(settings["ratio"])} #{weeks(within)} in a row"
+        when "dormant_grew" then "dormant grew by #{percent(share)} or more within #{settings["days"]} days"
+        when "comeback_above"
+          "more than #{percent(share)} of those called churned come back within #{settings["horizon"]} days"
+        else "a week's count of a state moved by more than #{percent(share)} since, in the last #{weeks(within)}"
         end
       end
 
@@ -74,7 +77,8 @@ module Estrel
         ratios = lifecycle.movements(steps, Grouping.everybody(lifecycle.ledger)).first.map(&:replacement_ratio)
         return unless ratios.all? { |ratio| ratio && ratio < settings["ratio"] }
 
-        "The replacement ratio was below #{ratio(settings["ratio"])} in #{ratios.size == 1 ? "the last week" : "each of the last #{ratios.size} weeks"}: " \
+        when_so = ratios.size == 1 ? "the last week" : "each of the last #{ratios.size} weeks"
+        "The replacement ratio was below #{ratio(settings["ratio"])} in #{when_so}: " \
           "#{ratios.map { |found| ratio(found) }.join(", ")}."
       end
 
@@ -83,7 +87,7 @@ module Estrel
         return if before.zero? || (now - before).fdiv(before) < settings["share"]
 
         "Dormant grew by #{percent((now - before).fdiv(before))} within #{settings["days"]} days: from " \
-          "#{Audience::Wording.number(before)} to #{Audience::Wording.number(now)} people."
+          "#{number(before)} to #{number(now)} people."
       end
 
       def comeback(lifecycle, day)
@@ -92,8 +96,8 @@ module Estrel
         chance = estimate.ends_within(after, settings["horizon"])
         return if chance.nil? || chance <= settings["share"]
 
-        "#{percent(chance)} of those called churned at #{after} quiet days come back within #{settings["horizon"]} days: " \
-          "the threshold may be too short."
+        "#{percent(chance)} of those called churned at #{after} quiet days come back within " \
+          "#{settings["horizon"]} days: the threshold may be too short."
       end
 
       def moved(rows)
@@ -101,17 +105,17 @@ module Estrel
         return unless row && row.moved > settings["share"]
 
         state = row.most_moved
-        "#{state.capitalize} on #{Audience::Wording.date(row.date)} was #{Audience::Wording.number(row.before[state])} as known then and is " \
-          "#{Audience::Wording.number(row.now[state])} now, #{percent(row.moved)} apart. #{Restatement.hint(row)}"
+        "#{state.capitalize} on #{Audience::Wording.date(row.date)} was #{number(row.before[state])} as known then " \
+          "and is #{number(row.now[state])} now, #{percent(row.moved)} apart. #{Restatement.hint(row)}"
       end
 
       def weeks(count) = count == 1 ? "week" : "#{count} weeks"
 
       def ratio(number) = format("%.2f", number).delete_suffix(".00")
 
-      def percent(share)
-        "#{(share * 100).round(share < 0.1 ? 1 : 0).then { |value| value == value.to_i ? value.to_i : value }} %"
-      end
+      def percent(share) = Audience::Wording.percent(share)
+
+      def number(value) = Audience::Wording.number(value)
     end
   end
 end

@@ -79,8 +79,8 @@ module Estrel
       end
 
       # @return [Polars::DataFrame] one row per state a person is in at one of the dates or more, by person and time:
-      #   profile_id, group, state (position in {STATES}), from and to (numbers of the first date and of the one after the
-      #   last)
+      #   profile_id, group, state (position in {STATES}), from and to (numbers of the first date and of the one after
+      #   the last)
       def stretches
         lists = [NAMES[..3], NAMES[1..]].zip(%w[from to]).map { |names, as| Polars.concat_list(names).alias(as) }
         long = @frame.select([Polars.col("profile_id"), Polars.col("group"), *lists]).explode(%w[from to])
@@ -131,22 +131,33 @@ module Estrel
       def within
         edge = NAMES.map { |name| Polars.col(name) }
         (0...STATES.size).to_a.combination(2).map do |before, after|
-          there = (edge[before] < edge[before + 1]) & (edge[before + 1] == edge[after]) & (edge[after] < edge[after + 1])
-          [@frame.filter(there).select([Polars.col("group"), (edge[after] - 1).alias("period")]), Polars.lit(before), Polars.lit(after)]
+          here, there = [before, after].map { |state| edge[state] < edge[state + 1] }
+          there = here & (edge[before + 1] == edge[after]) & there
+          [@frame.filter(there).select([Polars.col("group"), (edge[after] - 1).alias("period")]), Polars.lit(before),
+           Polars.lit(after)]
         end
       end
 
       def between
+        ends = first_and_last
         profile, start, stop = %w[profile_id e0 e4].map { |name| Polars.col(name) }
-        filled = STATES.each_index.map { |index| Polars.col(NAMES[index]) < Polars.col(NAMES[index + 1]) }
-        first, last = [filled.each_with_index.to_a.reverse, filled.each_with_index.to_a].map do |ordered|
+        onward = (profile == profile.shift(-1)).fill_null(false)
+        later = ends.with_columns([onward.alias("onward"), Polars.col("first").shift(-1).alias("then"),
+                                   (stop - 1).alias("period")]).filter(Polars.col("onward"))
+        joining = ends.filter(profile.ne_missing(profile.shift(1)) & (start >= 1))
+                      .with_columns([(start - 1).alias("period")])
+        [[later, Polars.col("last"), Polars.col("then")], [joining, Polars.lit(STATES.size), Polars.col("first")]]
+      end
+
+      # Each stretch with the positions of the first and the last state it is in at a date.
+      def first_and_last
+        filled = STATES.each_index.map { |index| [Polars.col(NAMES[index]) < Polars.col(NAMES[index + 1]), index] }
+        first, last = [filled.reverse, filled].map do |ordered|
           ordered.reduce(Polars.lit(0)) { |state, (there, index)| Polars.when(there).then(index).otherwise(state) }
         end
-        ends = @frame.select([profile, Polars.col("group"), start, stop, first.alias("first"), last.alias("last")])
-        later = ends.with_columns([(profile == profile.shift(-1)).fill_null(false).alias("onward"), Polars.col("first").shift(-1).alias("then")])
-                    .filter(Polars.col("onward")).with_columns([(stop - 1).alias("period")])
-        joining = ends.filter(profile.ne_missing(profile.shift(1)) & (start >= 1)).with_columns([(start - 1).alias("period")])
-        [[later, Polars.col("last"), Polars.col("then")], [joining, Polars.lit(STATES.size), Polars.col("first")]]
+        @frame.select([*%w[profile_id group e0 e4].map do |name|
+          Polars.col(name)
+        end, first.alias("first"), last.alias("last")])
       end
     end
   end

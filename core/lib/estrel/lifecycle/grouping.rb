@@ -65,7 +65,8 @@ module Estrel
         return found["group"] unless among
 
         found.with_columns([among.alias("among")])
-             .select([Polars.when(Polars.col("among")).then(Polars.col("group")).otherwise(nil).alias("group")])["group"]
+             .select([Polars.when(Polars.col("among")).then(Polars.col("group")).otherwise(nil)
+                            .alias("group")])["group"]
       end
       private_class_method :codes
 

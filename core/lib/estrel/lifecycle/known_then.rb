@@ -6,8 +6,8 @@ module Estrel
     # counted as one person who had been linked by then.
     #
     # For most people nothing differed; only the others are looked at. Of these each activity day has a day it was known
-    # from, and while days become known one after the other, the person's first and last activity known so far stand until
-    # the next one.
+    # from, and while days become known one after the other, the person's first and last activity known so far stand
+    # until the next one.
     class KnownThen
       DAY = Spells::DAY
       NEVER = Spells::NEVER
@@ -25,8 +25,8 @@ module Estrel
       # @param steps [Steps]
       # @param late [Boolean] whether events count only once received
       # @param apart [Boolean] whether people who were linked later count apart until then
-      # @return [Hash{String => Array<Integer>}] for each of {SEEN_STATES} and for "returned", which is not told here and
-      #   always 0, one count per date
+      # @return [Hash{String => Array<Integer>}] for each of {SEEN_STATES} and for "returned", which is not told here
+      #   and always 0, one count per date
       def counts(steps, late: true, apart: true)
         everybody = Grouping.everybody(@ledger)
         @lifecycle.remembered([:known_then, late, apart], steps, everybody) { compute(steps, everybody, late, apart) }
@@ -49,8 +49,8 @@ module Estrel
       #
       # @param from [Date] events that occurred from this day on
       # @param to [Date] to this one
-      # @return [Array<Hash{Symbol => Object}>] `source` (name), `events`, `late` (received after the end of the day they
-      #   occurred on), `median_days` (of the late ones); those with the most late events first
+      # @return [Array<Hash{Symbol => Object}>] `source` (name), `events`, `late` (received after the end of the day
+      #   they occurred on), `median_days` (of the late ones); those with the most late events first
       def sources(from, to)
         span = [from, to].map { |date| Calendar.number(date) }
         @ledger.cache.fetch([:late_sources, @policy.activity_key, span]) { by_source(span) }
@@ -114,8 +114,8 @@ module Estrel
         end
       end
 
-      # From which day each activity day of each of some people was known: profile_id, day, known, until (the day the person
-      # became part of another).
+      # From which day each activity day of each of some people was known: profile_id, day, known, until (the day the
+      # person became part of another).
       def known_days(ids, late, apart)
         people = @ledger.picked(ids)
         never = Polars.lit(NEVER).cast(Polars::Int32).alias("until")
@@ -157,20 +157,23 @@ module Estrel
         known.with_columns([number.alias("order")]).sort("order").drop("order")
       end
 
-      # The first and last activity known, from each day something becomes known to before the next: one number that rises
-      # with person and day lets a running maximum stay within the person.
+      # The first and last activity known, from each day something becomes known to before the next: one number that
+      # rises with person and day lets a running maximum stay within the person.
       def running(known)
-        profile, day, from = %w[profile_id day known].map { |name| Polars.col(name) }
-        sorted = sorted_by(known, (((profile * DAY) + from) * DAY) + day, %w[profile_id known day])
-        rising = (profile * DAY) + day
-        falling = (profile * DAY) + (Polars.lit(DAY - 1) - day)
-        sorted = sorted.with_columns([(rising.cum_max % DAY).cast(Polars::Int32).alias("last"),
-                                      (Polars.lit(DAY - 1) - (falling.cum_max % DAY)).cast(Polars::Int32).alias("first")])
-        following = Polars.when(profile == profile.shift(-1)).then(from.shift(-1)).otherwise(Polars.col("until"))
-        rows = sorted.with_columns([following.fill_null(Polars.col("until")).alias("following"),
+        profile, from, left = %w[profile_id known until].map { |name| Polars.col(name) }
+        sorted = bounds(sorted_by(known, (((profile * DAY) + from) * DAY) + Polars.col("day"),
+                                  %w[profile_id known day]))
+        following = Polars.when(profile == profile.shift(-1)).then(from.shift(-1)).otherwise(left).fill_null(left)
+        rows = sorted.with_columns([Polars.min_horizontal([following, left]).alias("until"),
                                     Polars.lit(0).cast(Polars::Int32).alias("group")])
-        rows.with_columns([Polars.min_horizontal([Polars.col("following"), Polars.col("until")]).alias("until")])
-            .filter(from < Polars.col("until"))
+        rows.filter(from < left)
+      end
+
+      def bounds(sorted)
+        profile, day = %w[profile_id day].map { |name| Polars.col(name) }
+        last = ((profile * DAY) + day).cum_max % DAY
+        first = Polars.lit(DAY - 1) - (((profile * DAY) + (Polars.lit(DAY - 1) - day)).cum_max % DAY)
+        sorted.with_columns([last.cast(Polars::Int32).alias("last"), first.cast(Polars::Int32).alias("first")])
       end
     end
   end

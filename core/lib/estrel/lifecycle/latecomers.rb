@@ -70,7 +70,8 @@ module Estrel
       def neighbours(late, keys)
         sought = Polars.lit(late["key"].rechunk)
         at = keys.select([Polars.col("key").search_sorted(sought, side: "left").cast(Polars::Int64).alias("at")])["at"]
-        here, onward = picked(keys, at, "here"), picked(keys, at + 1, "onward")
+        here = picked(keys, at, "here")
+        onward = picked(keys, at + 1, "onward")
         rows = late.hstack([picked(keys, at - 1, "before"), here, onward])
         same = (Polars.col("here") == Polars.col("key")).fill_null(false)
         rows.select([Polars.col("before"), same.alias("same"),
@@ -78,7 +79,8 @@ module Estrel
       end
 
       def picked(keys, rows, name)
-        inside = Polars.when((Polars.col("at") >= 0) & (Polars.col("at") < keys.height)).then(Polars.col("at")).otherwise(nil)
+        at = Polars.col("at")
+        inside = Polars.when((at >= 0) & (at < keys.height)).then(at).otherwise(nil)
         rows = rows.alias("at").to_frame.select([inside.cast(Polars::UInt32).alias("at")])["at"]
         keys.select([Polars.col("key").gather(Polars.lit(rows)).alias(name)])[name]
       end
@@ -89,7 +91,8 @@ module Estrel
         end
         each = ->(name) { around.each_index.map { |index| Polars.col("#{name} #{index}") } }
         rows = late.hstack(columns).with_columns(
-          [Polars.max_horizontal(each.call("before")).alias("before"), Polars.min_horizontal(each.call("after")).alias("after"),
+          [Polars.max_horizontal(each.call("before")).alias("before"),
+           Polars.min_horizontal(each.call("after")).alias("after"),
            each.call("same").reduce(:|).alias("same")]
         )
         rows.filter(different).select([Polars.col("key").floordiv(DAY).alias("profile_id")])

@@ -13,9 +13,9 @@ module Estrel
         @last = Calendar.number(as_of)
       end
 
-      # @return [Hash] plain JSON: `stretches` (state, from, to), `restated` (from, to, state then, state now), `spells`,
-      #   `comebacks` (from dormant or churned), `longest_quiet` (days, until today or between two activities), `since`
-      #   (when the present state began), `next` (state and date, if nothing happens)
+      # @return [Hash] plain JSON: `stretches` (state, from, to), `restated` (from, to, state then, state now),
+      #   `spells`, `comebacks` (from dormant or churned), `longest_quiet` (days, until today or between two
+      #   activities), `since` (when the present state began), `next` (state and date, if nothing happens)
       def to_h
         { stretches: described(now), restated: restated, spells: spells.size, comebacks: [spells.size - 1, 0].max,
           longest_quiet: longest_quiet, since: now.empty? ? nil : Calendar.date(now.last[1]), next: following }
@@ -39,12 +39,11 @@ module Estrel
       def steps = @steps ||= Steps.covering("day", Calendar.date(keys.first), @as_of)
 
       def stretches(edges)
-        edges.stretches.rows(named: true).map do |row|
+        rows = edges.stretches.rows(named: true).map do |row|
           [SEEN_STATES[row["state"]], steps.days[row["from"]], steps.days[row["to"] - 1]]
-        end.chunk_while { |one, other| one[0] == other[0] && one[2] + 1 == other[1] }.map do |run|
-          [run[0][0],
-           run[0][1], run[-1][2]]
         end
+        runs = rows.chunk_while { |one, other| one[0] == other[0] && one[2] + 1 == other[1] }
+        runs.map { |run| [run[0][0], run[0][1], run[-1][2]] }
       end
 
       def described(list)
@@ -57,7 +56,7 @@ module Estrel
 
         before = by_day(then_known)
         after = by_day(now)
-        days = (keys.first..@last).select { |day| before[day] != after[day] }
+        days = (keys.first..@last).reject { |day| before[day] == after[day] }
         runs = days.chunk_while do |one, other|
           other == one + 1 && before[one] == before[other] && after[one] == after[other]
         end

@@ -36,8 +36,9 @@ module Estrel
 
       # The days from one activity day to the person's next; a day that stands twice is none.
       def over(keys)
-        days = (key - key.shift(1)).cast(Polars::Int64)
-        keys.lazy.select([key, days.alias("days")]).filter((Polars.col("days") < Spells::APART) & (Polars.col("days") != 0)).collect
+        step = (key - key.shift(1)).alias("days")
+        days = Polars.col("days")
+        keys.lazy.select([key, step]).filter((days < Spells::APART) & (days != 0)).collect
       end
 
       # The days from everybody's last activity day to the as-of date.

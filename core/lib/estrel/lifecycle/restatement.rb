@@ -32,7 +32,8 @@ module Estrel
       def self.hint(row)
         cause = CAUSES.max_by { |name| row.causes[name].values.sum(&:abs) }
         { "late" => "Mostly events received late: a source delivers late, or the threshold is shorter than its delay.",
-          "merged" => "Mostly people who were found to be one since.", "catalogue" => "Mostly a change in the catalogue.",
+          "merged" => "Mostly people who were found to be one since.",
+          "catalogue" => "Mostly a change in the catalogue.",
           "policy" => "Mostly a change of the policy." }.fetch(cause)
       end
 
@@ -51,8 +52,10 @@ module Estrel
       def rows(steps)
         steps.dates.each_with_index.map do |date, index|
           policy, catalogue = then_rules(date)
-          ladder = [[policy, catalogue, true, true], [policy, catalogue, false, true], [policy, catalogue, false, false],
-                    [policy, @rules.catalogue, false, false], [@rules.policy, @rules.catalogue, false, false]]
+          now = @rules
+          ladder = [[policy, catalogue, true, true], [policy, catalogue, false, true],
+                    [policy, catalogue, false, false], [policy, now.catalogue, false, false],
+                    [now.policy, now.catalogue, false, false]]
           told = ladder.map { |rung| at(steps, index, *rung) }
           causes = CAUSES.each_with_index.to_h do |cause, step|
             [cause, STATES.to_h do |state|

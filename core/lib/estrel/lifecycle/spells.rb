@@ -20,8 +20,8 @@ module Estrel
         @policy = policy
       end
 
-      # The spells of each event type are found first, which needs no sorting, and then joined where they touch: there are
-      # far fewer of them than of days.
+      # The spells of each event type are found first, which needs no sorting, and then joined where they touch: there
+      # are far fewer of them than of days.
       #
       # @return [Polars::DataFrame] one row per spell, by profile and time: profile_id, start, last, next_start ({NEVER}
       #   for the latest), first_day (of the profile)
@@ -68,21 +68,25 @@ module Estrel
                        (ends["key"] % DAY).cast(Polars::Int32).alias("last")])
       end
 
-      # Runs of several kinds as runs of all: one begins where no earlier one of the profile reaches so near. The latest day
-      # reached so far is a running maximum of a number that rises with the profile.
+      # Runs of several kinds as runs of all: one begins where no earlier one of the profile reaches so near. The latest
+      # day reached so far is a running maximum of a number that rises with the profile.
       def joined(runs)
-        profile = Polars.col("profile_id")
-        sort_key = ((profile * DAY) + Polars.col("start")).alias("start_key")
-        rows = runs.map { |frame| frame.select([sort_key, ((profile * DAY) + Polars.col("last")).alias("last_key")]) }
-        sorted = Polars.concat(rows).sort("start_key")
+        marked = with_reach(runs)
+        ends = marked.select([Polars.col("begins").shift(-1).fill_null(true).alias("ends")])["ends"]
+        last = marked.filter(ends)["reached"]
+        start = Polars.col("start_key")
+        marked.filter(Polars.col("begins"))
+              .select([start.floordiv(DAY).alias("profile_id"), (start % DAY).cast(Polars::Int32).alias("start"),
+                       (last % DAY).cast(Polars::Int32).alias("last")])
+      end
+
+      def with_reach(runs)
+        start, last, profile = %w[start last profile_id].map { |name| Polars.col(name) }
+        keys = [((profile * DAY) + start).alias("start_key"), ((profile * DAY) + last).alias("last_key")]
         reached = Polars.col("last_key").cum_max
         begins = ((Polars.col("start_key") - reached.shift(1)) > @policy.active_within).fill_null(true)
-        marked = sorted.with_columns([reached.alias("reached"), begins.alias("begins")])
-        ends = marked.filter(marked.select([Polars.col("begins").shift(-1).fill_null(true).alias("ends")])["ends"])["reached"]
-        key = Polars.col("start_key")
-        marked.filter(Polars.col("begins"))
-              .select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
-                       (ends % DAY).cast(Polars::Int32).alias("last")])
+        Polars.concat(runs.map { |frame| frame.select(keys) }).sort("start_key")
+              .with_columns([reached.alias("reached"), begins.alias("begins")])
       end
 
       def with_neighbours(spells)

@@ -87,7 +87,7 @@ module Estrel
       # @return [Array<Hash{Symbol => Object}>] `from`, `to`, `complete`
       def periods(today)
         last = size - 2
-        dates.each_cons(2).each_with_index.map do |(before, to), index|
+        dates.each_cons(2).with_index.map do |(before, to), index|
           { from: before + 1, to: to, complete: to < today && (index < last || @whole) }
         end
       end

@@ -25,8 +25,9 @@ module Estrel
       # @return [Hash] plain JSON
       def to_h(groupings = [])
         policy = @lifecycle.policy
-        { as_of: @as_of, horizon: @horizon, share: @share, dormant_share: @dormant_share, active_within: policy.active_within,
-          churned_after: policy.churned_after, periods: estimate.total, longest: estimate.longest,
+        { as_of: @as_of, horizon: @horizon, share: @share, dormant_share: @dormant_share,
+          active_within: policy.active_within, churned_after: policy.churned_after, periods: estimate.total,
+          longest: estimate.longest,
           curve: curve(estimate), comeback: comebacks, at_dormant: study.comeback(policy.active_within),
           at_churned: study.comeback(policy.churned_after),
           suggested: { active_within: study.suggested(@dormant_share), churned_after: study.suggested(@share) },
@@ -92,9 +93,7 @@ module Estrel
         (0..last).step([last / MOST_POINTS, 1].max).map { |days| [days, study.comeback(days)] }
       end
 
-      def percent(share)
-        "#{(share * 100).round(share < 0.1 ? 1 : 0).then { |value| value == value.to_i ? value.to_i : value }} %"
-      end
+      def percent(share) = Audience::Wording.percent(share)
     end
   end
 end

@@ -2,7 +2,8 @@
 
 module EstrelServer
   module API
-    # The state of the base, how it moves, who is active, which thresholds are right, and how the past has changed since.
+    # The state of the base, how it moves, who is active, which thresholds are right, and how the past has changed
+    # since.
     class LifecycleEndpoint < Endpoint
       DEFAULT_DAYS = 365
       # Weeks a backtest or a restatement goes back at most.
@@ -42,8 +43,8 @@ module EstrelServer
       end
 
       get("/base/thresholds") do
-        study = Estrel::Lifecycle::ThresholdStudy.new(tried, to, horizon: whole("horizon", 90, 1..3650),
-                                                                 share: share("share", 0.1), dormant_share: share("dormant_share", 0.5))
+        shares = { share: share("share", 0.1), dormant_share: share("dormant_share", 0.5) }
+        study = Estrel::Lifecycle::ThresholdStudy.new(tried, to, horizon: whole("horizon", 90, 1..3650), **shares)
         told = groupings
         study = study.to_h(told.map(&:first))
         labels = told.flat_map { |grouping, label| grouping.labels.map { |one| label.call(one) } }
@@ -178,9 +179,10 @@ module EstrelServer
 
         most = moved.max_by(&:moved)
         state = most.most_moved
+        number = Estrel::Audience::Wording.method(:number)
         "#{moved.size} of #{rows.size} weeks count differently now than they did then. Most of all #{state} on " \
-          "#{Estrel::Audience::Wording.date(most.date)}: #{Estrel::Audience::Wording.number(most.before[state])} then, " \
-          "#{Estrel::Audience::Wording.number(most.now[state])} now. #{Estrel::Lifecycle::Restatement.hint(most)}"
+          "#{Estrel::Audience::Wording.date(most.date)}: #{number.call(most.before[state])} then, " \
+          "#{number.call(most.now[state])} now. #{Estrel::Lifecycle::Restatement.hint(most)}"
       end
     end
   end

@@ -104,7 +104,8 @@ module EstrelServer
 
       def describe(row)
         rules = row.rules_json
-        { id: row.id, name: row.name, in_force: row.in_force, version: row.versions.last&.number, chosen: row.persisted?,
+        { id: row.id, name: row.name, in_force: row.in_force, version: row.versions.last&.number,
+          chosen: row.persisted?,
           updated_at: row.persisted? ? instant(row.updated_at) : nil, **written(rules),
           hidden: rules["activity"].map { |sign| sign.is_a?(Hash) ? sign["event"] : sign } & hidden }
       end
@@ -121,7 +122,8 @@ module EstrelServer
 
       # Event types that are hidden, or read as others: they count, and somebody ought to know.
       def hidden
-        @hidden ||= EventType.where(hidden: true).or(EventType.where.not(merged_into_id: nil)).or(EventType.where(not_activity: true)).pluck(:name)
+        types = EventType.where(hidden: true).or(EventType.where(not_activity: true))
+        @hidden ||= types.or(EventType.where.not(merged_into_id: nil)).pluck(:name)
       end
     end
   end

@@ -41,8 +41,8 @@ module EstrelServer
 
       private
 
-      # For every profile that has become part of another: who owned its events from which day to which. Two are known to
-      # be one from when the link between them was received.
+      # For every profile that has become part of another: who owned its events from which day to which. Two are known
+      # to be one from when the link between them was received.
       def owners_frame
         merges = Merge.joins(:link).order(:id).pluck(:from_profile_id, :into_profile_id, "links.received_at")
                       .to_h { |from, into, at| [from, [into, day(at)]] }

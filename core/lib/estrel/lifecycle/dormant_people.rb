@@ -1,0 +1,55 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # Dormant people by the state they were in on the day before they went dormant, and by how long they have been
+    # quiet.
+    class DormantPeople
+      # Into how many stretches of quiet days they are told apart.
+      SPANS = 4
+
+      # @param lifecycle [Lifecycle]
+      # @param date [Date]
+      def initialize(lifecycle, date)
+        @lifecycle = lifecycle
+        @policy = lifecycle.policy
+        @date = date
+      end
+
+      # @return [Hash] plain JSON: `origins` ("returned" where the mark still stood that day, which takes a comeback for
+      #   a single day), `spans` (first and last number of quiet days, people)
+      def to_h = { origins: origins, spans: spans }
+
+      private
+
+      def dormant = @dormant ||= @lifecycle.states(@date).filter(Polars.col("state") == "dormant")
+
+      # The spell each is in the aftermath of.
+      def spells
+        day = Calendar.number(@date)
+        latest = @lifecycle.spells.filter((Polars.col("next_start") > day) & (Polars.col("start") <= day))
+        dormant.select(["profile_id"]).join(latest, on: "profile_id", how: "left")
+      end
+
+      def origins
+        start, first = %w[start first_day].map { |name| Polars.col(name) }
+        eve = Polars.col("last") + @policy.active_within - 1
+        came_back = (start > first) & (eve - start < @policy.active_within)
+        origin = Polars.when(came_back).then(Polars.lit("returned")).when(eve - first < @policy.new_for)
+                       .then(Polars.lit("new")).otherwise(Polars.lit("active"))
+        counts = spells.select([origin.alias("origin")])["origin"].to_a.tally
+        %w[new active returned].to_h { |name| [name, counts.fetch(name, 0)] }
+      end
+
+      def spans
+        quiet = dormant["quiet_days"].to_a
+        ends = @policy.churned_after
+        width = ((ends - @policy.active_within) / SPANS.to_f).ceil
+        (@policy.active_within...ends).step(width).map do |start|
+          range = start...[start + width, ends].min
+          { from: range.begin, to: range.end - 1, people: quiet.count { |days| range.cover?(days) } }
+        end
+      end
+    end
+  end
+end
