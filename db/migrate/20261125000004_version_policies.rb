@@ -41,7 +41,6 @@ class VersionPolicies < ActiveRecord::Migration[7.2]
 
   def origins
     add_column :events, :origin_profile_id, :bigint
-    add_index :events, :origin_profile_id
     create_table(:catalogue_changes) do |t|
       t.references :event_type, null: false, foreign_key: true
       t.boolean :was_not_activity, null: false

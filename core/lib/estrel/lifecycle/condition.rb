@@ -38,7 +38,7 @@ module Estrel
         case kind
         when "replacement_below"
           "the replacement ratio is below #{ratio(settings["ratio"])} #{weeks(within)} in a row"
-        when "dormant_grew" then "dormant grew by #{percent(share)} or more within #{settings["days"]} days"
+        when "dormant_grew" then "dormant grew by #{percent(share)} or more within #{days(settings["days"])}"
         when "comeback_above"
           "more than #{percent(share)} of those called churned come back within #{settings["horizon"]} days"
         else "a week's count of a state moved by more than #{percent(share)} since, in the last #{weeks(within)}"
@@ -86,7 +86,7 @@ module Estrel
         before, now = [day - settings["days"], day].map { |date| lifecycle.counts(date, date)["dormant"].first }
         return if before.zero? || (now - before).fdiv(before) < settings["share"]
 
-        "Dormant grew by #{percent((now - before).fdiv(before))} within #{settings["days"]} days: from " \
+        "Dormant grew by #{percent((now - before).fdiv(before))} within #{days(settings["days"])}: from " \
           "#{number(before)} to #{number(now)} people."
       end
 
@@ -108,6 +108,8 @@ module Estrel
         "#{state.capitalize} on #{Audience::Wording.date(row.date)} was #{number(row.before[state])} as known then " \
           "and is #{number(row.now[state])} now, #{percent(row.moved)} apart. #{Restatement.hint(row)}"
       end
+
+      def days(count) = count == 1 ? "a day" : "#{count} days"
 
       def weeks(count) = count == 1 ? "week" : "#{count} weeks"
 

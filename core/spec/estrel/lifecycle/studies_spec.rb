@@ -101,6 +101,24 @@ RSpec.describe "studies of the lifecycle" do
     end
   end
 
+  it "tells of what is watched only where it holds" do
+    told = lambda do |kind, settings, day, &restated|
+      lifecycle({ 1 => rides(3, 4), 2 => rides(1, 2) }) { |found, _| Estrel::Lifecycle::Condition.new(kind, settings).told(found, may(day), &restated) }
+    end
+    # In the week from 11 to 17 May the first lapsed and nobody came; in the week before the second did.
+    expect(told.call("replacement_below", { "weeks" => 2 }, 20)).to eq("The replacement ratio was below 1 in each of the last 2 weeks: 0, 0.")
+    expect(told.call("replacement_below", { "weeks" => 3 }, 20)).to be_nil
+    expect(told.call("dormant_grew", { "share" => 1.0, "days" => 1 }, 11)).to eq("Dormant grew by 100 % within a day: from 1 to 2 people.")
+    expect(told.call("dormant_grew", { "share" => 1.1, "days" => 1 }, 11)).to be_nil
+    row = Estrel::Lifecycle::Restatement::Row.new(date: may(10), before: { "active" => 10 }, now: { "active" => 12 },
+                                                  causes: { "late" => { "active" => 2 }, "merged" => {}, "catalogue" => {}, "policy" => {} })
+    expect(told.call("restated", { "share" => 0.2 }, 20) { [row] }).to be_nil
+    expect(told.call("restated", { "share" => 0.1 }, 20) { [row] })
+      .to start_with("Active on 10 May 2026 was 10 as known then and is 12 now, 20 % apart. Mostly events received late")
+    expect { told.call("restated", { "share" => Float::NAN }, 20) }.to raise_error(Estrel::Lifecycle::Condition::Invalid, /share is a number/)
+    expect { told.call("restated", { "weeks" => 1.5 }, 20) }.to raise_error(/weeks is a whole number/)
+  end
+
   it "counts only activity that meets the policy's conditions, and only whom it is about" do
     people = { 1 => { events: [{ type: "ride", at: Time.utc(2026, 5, 1), km: 9.0 }, { type: "ride", at: Time.utc(2026, 5, 9), km: 1.0 }], attributes: [] },
                2 => { events: [{ type: "ride", at: Time.utc(2026, 5, 9), km: 8.0 }], attributes: [{ name: "plan", at: Time.utc(2026, 5, 1), value: "m" }] } }

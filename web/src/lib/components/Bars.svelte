@@ -9,7 +9,7 @@
     height = 150,
     width = 420,
   }: {
-    bars: { name: string; value: number | null }[];
+    bars: { name: string; value: number | null; href?: string | null; says?: string }[];
     label: string;
     format?: (value: number) => string;
     height?: number;
@@ -25,19 +25,27 @@
   viewBox="0 0 {width} {height}"
   {width}
   {height}
-  role="img"
+  role={bars.some((bar) => bar.href) ? "group" : "img"}
   aria-label={label}
   class="mt-2 block max-w-full"
 >
   {#each bars as bar, index (bar.name)}
     {@const size = ((bar.value ?? 0) / most) * (height - 44)}
-    <rect
-      x={index * step + step * 0.12}
-      width={step * 0.76}
-      y={height - 22 - size}
-      height={Math.max(size, 0.5)}
-      fill="var(--state-active)"
-    />
+    {#snippet block()}
+      <rect
+        x={index * step + step * 0.12}
+        width={step * 0.76}
+        y={height - 22 - size}
+        height={Math.max(size, 0.5)}
+        fill="var(--state-active)"
+      />
+    {/snippet}
+    {#if bar.href && bar.value}
+      <a href={bar.href} aria-label={bar.says}>
+        <rect x={index * step} width={step} y="0" height={height - 22} fill="transparent" />
+        {@render block()}
+      </a>
+    {:else}{@render block()}{/if}
     {#if written && bar.value !== null}
       <text
         x={(index + 0.5) * step}

@@ -22,7 +22,7 @@
     const rules = policy
       ? `${policy.name}: new for ${policy.new_for}, dormant from ${policy.active_within}, churned from ${number(policy.churned_after)} days`
       : "no policy";
-    return pictureOf(holder!.querySelector("svg[role=img]")!, {
+    return pictureOf(holder!.querySelector("svg[role=img], svg[role=group]")!, {
       title,
       lines: [`As of ${day(workspace.asOf)}${known}. ${rules}.`, takeaway].filter(Boolean),
     });

@@ -30,10 +30,11 @@
   const devices = $derived((activity.data?.devices.total?.at(-1) ?? 0) > 0);
 
   /** People with any activity within the last days: a definition can say it where no event needs a condition. */
-  function people(window: string, date: string): string | null {
-    const signs = workspace.policy?.activity ?? [];
-    if (signs.some((sign) => typeof sign !== "string") || workspace.policy?.population) return null;
-    const did = { events: signs, count: { at_least: 1 }, window: { last_days: Number(window) } };
+  function people(window: string, date: string, count: object = { at_least: 1 }): string | null {
+    const policy = workspace.policy;
+    const signs = policy?.activity ?? [];
+    if (signs.some((sign) => typeof sign !== "string") || policy?.population || policy?.channel) return null;
+    const did = { events: signs, count, window: { last_days: Number(window) } };
     return address.to("/people", { definition: JSON.stringify({ all: [{ did }] }), as_of: date });
   }
 </script>
@@ -88,6 +89,19 @@
       devices it came from, so all of them count.
     </p>
   {/if}
+
+  <p class="mt-1">
+    <Downloads
+      name="active-now"
+      rows={WINDOWS.map((window) => ({
+        within_days: Number(window),
+        people: data.growth[window]!.now,
+        before: data.growth[window]!.before,
+        growth: data.growth[window]!.share,
+        devices: data.devices[window]!.at(-1)!,
+      }))}
+    />
+  </p>
 
   <Picture title="Active people over time" name="active-people" takeaway={data.takeaway}>
     {#snippet beside()}
@@ -174,9 +188,11 @@
         />{/snippet}
       <Bars
         label="People by the number of days they were active on"
-        bars={data.stickiness.distribution.map((people, index) => ({
+        bars={data.stickiness.distribution.map((count, index) => ({
           name: String(index + 1),
-          value: people,
+          value: count,
+          href: people(String(data.stickiness.window), data.to, { exactly: index + 1, of: "days" }),
+          says: `${number(count)} people active on ${index + 1} of these days`,
         }))}
         width={520}
       />

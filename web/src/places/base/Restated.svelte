@@ -169,7 +169,10 @@
   <div class="mt-6 grid gap-x-12 gap-y-4 md:grid-cols-2">
     {#if data.sources.length}
       <section>
-        <h2>Which source delivers late</h2>
+        <div class="flex items-baseline gap-x-4">
+          <h2>Which source delivers late</h2>
+          <Downloads name="late-sources" rows={data.sources} />
+        </div>
         <table class="figures mt-1" aria-label="Late events by source">
           <thead
             ><tr

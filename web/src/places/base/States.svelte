@@ -109,6 +109,7 @@
     </table>
   </div>
   <p class="soft small mt-1">
+    <Downloads name="states" rows={data.states} />
     Of those new or active,
     <a
       href={address.to("/people", {

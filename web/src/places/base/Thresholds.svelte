@@ -263,6 +263,16 @@
       </tbody>
     </table>
   {/if}
+  {#if groups.length}<Downloads
+      name="thresholds"
+      rows={groups.map((group) => ({
+        group: name(group),
+        people: group.people,
+        quiet_periods: group.periods,
+        come_back: group.at_churned,
+        suggested_churned_after: group.suggested,
+      }))}
+    />{/if}
   {#if possible}<Backtest {dormantAfter} {churnedAfter} />{/if}
 {/if}
 {#if study.problem || !study.data}<Waiting problem={study.problem} retry={() => study.reload()} />{/if}
