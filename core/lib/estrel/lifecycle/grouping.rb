@@ -107,6 +107,9 @@ module Estrel
         frame.join(lookup, on: "profile_id", how: "left").filter(Polars.col("group").is_not_null)
       end
 
+      # @return [Boolean] whether everybody is in the one group, so that nothing need be looked up
+      def whole? = @codes.nil?
+
       # The same for rows by key, which begins with the profile: where each profile's rows begin is found by halving.
       #
       # @param frame [Polars::DataFrame] with the sorted column `key`

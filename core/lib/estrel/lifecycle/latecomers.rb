@@ -25,26 +25,32 @@ module Estrel
         late = late_days
         return late["key"].floordiv(DAY).alias("profile_id") if late.height.zero?
 
-        told(late, @events.map { |events| neighbours(late, punctual_days(events)) })["profile_id"].unique.sort
+        around = @events.each_index.map { |index| neighbours(late, punctual_days(index)) }
+        told(late, around)["profile_id"].unique.sort
       end
 
       # Events that were received after the end of the day they occurred on.
       #
       # @param events [Polars::DataFrame]
       # @return [Polars::DataFrame]
-      def late(events) = events.height.zero? ? events : events.filter(late?(events))
+      def late(events) = events.filter(late?(events))
 
       private
 
-      def late?(events) = events.select([(Polars.col("received_at") >= ends(events["day"])).alias("late")])["late"]
+      def late?(events)
+        return Polars::Series.new("late", [], dtype: Polars::Boolean) if events.height.zero?
+
+        events.select([(Polars.col("received_at") >= ends(events["day"])).alias("late")])["late"]
+      end
 
       # Days with an event received in time.
-      def punctual_days(events)
-        return Ledger::Layout.days(events) if events.height.zero?
-
-        in_time = late?(events).to_frame.select([Polars.col("late").is_not])["late"]
-        Ledger::Layout.days(events.select(%w[profile_id day]).filter(in_time))
+      def punctual_days(index)
+        in_time = masks[index].to_frame.select([Polars.col("late").is_not])["late"]
+        Ledger::Layout.days(@events[index].select(%w[profile_id day]).filter(in_time))
       end
+
+      # Which events of each type are late.
+      def masks = @masks ||= @events.map { |events| late?(events) }
 
       # For each row the first instant after its day.
       def ends(days)
@@ -58,7 +64,9 @@ module Estrel
       def late_days
         known = @ledger.calendar.day_numbers(Polars.col("received_at")).alias("known")
         key = ((Polars.col("profile_id") * DAY) + Polars.col("day")).alias("key")
-        rows = @events.map { |events| late(events.select(%w[profile_id day received_at])).select([key, known]) }
+        rows = @events.zip(masks).map do |events, late|
+          events.select(%w[profile_id day received_at]).filter(late).select([key, known])
+        end
         if rows.empty?
           columns = { "key" => Polars::Int64, "known" => Polars::Int32 }
           return Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)

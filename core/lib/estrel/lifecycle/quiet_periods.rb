@@ -28,17 +28,18 @@ module Estrel
         keys = @lifecycle.activity
         newest = keys.select([(key & (DAY - 1)).max.alias("newest")])["newest"][0]
         keys = keys.filter((key & (DAY - 1)) <= @last) if newest && newest > @last
-        ended, censored = [over(keys), not_over(keys)].map { |rows| tally(grouping.spread_keys(rows), grouping) }
+        rows = [over(keys, grouping), not_over(keys)]
+        ended, censored = rows.map { |found| tally(grouping.spread_keys(found), grouping) }
         ended.zip(censored).map { |one, other| KaplanMeier.new(one, other) }
       end
 
       def key = Polars.col("key")
 
       # The days from one activity day to the person's next; a day that stands twice is none.
-      def over(keys)
+      def over(keys, grouping)
         step = (key - key.shift(1)).alias("days")
         days = Polars.col("days")
-        keys.lazy.select([key, step]).filter((days < Spells::APART) & (days != 0)).collect
+        keys.lazy.select(grouping.whole? ? [step] : [key, step]).filter((days < Spells::APART) & (days != 0)).collect
       end
 
       # The days from everybody's last activity day to the as-of date.
