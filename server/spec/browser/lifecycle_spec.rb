@@ -82,9 +82,15 @@ RSpec.describe "lifecycle", type: :feature do
   end
 
   it "shows by how much past weeks have changed since, and one person's way" do
-    visit "/base/restated?from=2026-08-01"
-    now = lifecycle.counts(Date.new(2026, 10, 18), Date.new(2026, 10, 18))["active"].first
-    expect(find("[data-testid='restated'] tr", text: "18 Oct 2026")).to have_text(shown(now))
+    # The kiosks were offline from 2 to 15 February and delivered on the 17th.
+    visit "/base/restated?from=2026-01-01&as_of=2026-04-05&state=dormant"
+    day = Date.new(2026, 2, 15)
+    now = lifecycle.counts(day, day)["dormant"].first
+    before = Estrel::Lifecycle::KnownThen.new(lifecycle).counts(steps(day - 7, day))["dormant"].last
+    expect(before).to be > now
+    expect(find("[data-testid='restated'] tr", text: "15 Feb 2026")).to have_text("#{shown(before)} #{shown(now)} −#{before - now} −#{before - now} 0 0 0", normalize_ws: true)
+    expect(page).to have_css("[data-testid='takeaway']", text: "2 of 14 weeks count differently now")
+    expect(find("table[aria-label='Late events by source'] tr", text: "kiosk")).to have_text("8 days")
     visit "/people/1722"
     expect(page).to have_css("[data-testid='person-lifecycle']", text: "If nothing happens:")
     history = Estrel::Lifecycle::PersonHistory.new(Estrel::Lifecycle.new(generation.slice(1722..1722), policy), as_of).to_h
