@@ -37,7 +37,7 @@ export function moved(before: readonly State[], from: string, after: readonly St
 }
 
 /** Where dates are one after the other, those that begin a month (or a year), thinned to what fits. */
-export function dateMarks(dates: string[], most = 14): { index: number; text: string }[] {
+export function dateMarks(dates: string[], most = 14): { at: number; text: string }[] {
   const marks = dates
     .map((date, index) => ({
       index,
@@ -53,11 +53,14 @@ export function dateMarks(dates: string[], most = 14): { index: number; text: st
         .filter((mark) => Number(mark.month.slice(0, 4)) % Math.ceil(marks.length / 12 / most) === 0)
     : marks.filter((mark) => (Number(mark.month.slice(5)) - 1) % step === 0);
   return kept.map(({ index, month }, position) => {
-    if (years) return { index, text: month.slice(0, 4) };
+    if (years) return { at: index, text: month.slice(0, 4) };
     const name = new Date(`${month}-01T00:00:00Z`).toLocaleString("en-GB", {
       month: "short",
       timeZone: "UTC",
     });
-    return { index, text: position === 0 || month.endsWith("-01") ? `${name} ${month.slice(0, 4)}` : name };
+    return {
+      at: index,
+      text: position === 0 || month.endsWith("-01") ? `${name} ${month.slice(0, 4)}` : name,
+    };
   });
 }

@@ -86,7 +86,7 @@
         },
       ]}
       xs={data.rows.map((_, index) => index)}
-      marks={dateMarks(data.rows.map((row) => row.date)).map((mark) => ({ at: mark.index, text: mark.text }))}
+      marks={dateMarks(data.rows.map((row) => row.date))}
       format={(value) => `${Math.round(value * 100)} %`}
       height={190}
       room={160}

@@ -140,10 +140,7 @@
             .slice(0, LINES)
             .map((row, index) => ({ name: name(row), values: row.ratios, colour: colour(row, index) }))}
           xs={data.periods.map((_, index) => index)}
-          marks={dateMarks(data.periods.map((period) => period.to)).map((mark) => ({
-            at: mark.index,
-            text: mark.text,
-          }))}
+          marks={dateMarks(data.periods.map((period) => period.to))}
           format={(value) => value.toFixed(2)}
           reference={{ at: 1, text: "" }}
           log

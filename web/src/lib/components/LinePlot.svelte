@@ -16,6 +16,7 @@
 <script lang="ts">
   import { scaleLinear, scaleLog } from "d3-scale";
   import { apart, broken, stairs } from "../plot";
+  import Axes from "./Axes.svelte";
 
   /** Lines over a common axis, named at their ends; arrows or the pointer choose a place to read. */
   let {
@@ -182,24 +183,16 @@
         <rect width="2" height="8" fill="var(--rule-strong)" opacity="0.5" />
       </pattern>
     </defs>
-    {#each levels as tick (tick)}
-      <line x1={MARGIN.left} x2={width - right} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" />
-      <text x={MARGIN.left - 8} y={y(tick) + 4} text-anchor="end" class="fill-(--ink-soft) text-[12px]"
-        >{format(tick)}</text
-      >
-    {/each}
-    {#each marks as mark (mark.at)}
-      <line
-        x1={x(mark.at)}
-        x2={x(mark.at)}
-        y1={height - MARGIN.bottom}
-        y2={height - MARGIN.bottom + 5}
-        stroke="var(--rule-strong)"
-      />
-      <text x={x(mark.at)} y={height - 6} text-anchor="middle" class="fill-(--ink-soft) text-[12px]"
-        >{mark.text}</text
-      >
-    {/each}
+    <Axes
+      {levels}
+      {y}
+      {format}
+      left={MARGIN.left}
+      right={width - right}
+      {marks}
+      {x}
+      bottom={height - MARGIN.bottom}
+    />
     {#if unfinished !== null && unfinished < xs.length}
       <rect
         x={x(xs[Math.max(0, unfinished - 1)]!)}

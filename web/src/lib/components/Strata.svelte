@@ -7,6 +7,7 @@
   import { dateMarks } from "../lifecycle";
   import { apart } from "../plot";
   import { SEEN_STATES, type State } from "../states";
+  import Axes from "./Axes.svelte";
 
   /**
    * The four states at each date of a range, lying on each other; a click opens the people of a state on a date. What is
@@ -129,19 +130,16 @@
         <rect width="3" height="8" fill="var(--paper)" opacity="0.6" />
       </pattern>
     </defs>
-    {#each y.ticks(4) as tick (tick)}
-      <line
-        x1={MARGIN.left}
-        x2={width - MARGIN.right}
-        y1={y(tick)}
-        y2={y(tick)}
-        stroke="var(--rule)"
-        stroke-width="1"
-      />
-      <text x={MARGIN.left - 8} y={y(tick) + 4} text-anchor="end" class="fill-(--ink-soft) text-[12px]">
-        {number(tick)}
-      </text>
-    {/each}
+    <Axes
+      levels={y.ticks(4)}
+      {y}
+      format={number}
+      left={MARGIN.left}
+      right={width - MARGIN.right}
+      marks={months}
+      {x}
+      bottom={HEIGHT - MARGIN.bottom}
+    />
     {#each layers as layer (layer.key)}
       <path
         d={path(layer as unknown as [number, number][])}
@@ -164,18 +162,6 @@
       <polyline points={behind} fill="none" stroke="var(--paper)" stroke-width="4" stroke-opacity="0.8" />
       <polyline points={behind} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="6 4" />
     {/if}
-    {#each months as mark (mark.index)}
-      <line
-        x1={x(mark.index)}
-        x2={x(mark.index)}
-        y1={HEIGHT - MARGIN.bottom}
-        y2={HEIGHT - MARGIN.bottom + 5}
-        stroke="var(--rule-strong)"
-      />
-      <text x={x(mark.index)} y={HEIGHT - 6} text-anchor="middle" class="fill-(--ink-soft) text-[12px]">
-        {mark.text}
-      </text>
-    {/each}
     {#each ends as label (label.state)}
       <text x={width - MARGIN.right + 10} y={label.at + 4} class="fill-(--ink) text-[13px]">
         {label.state}

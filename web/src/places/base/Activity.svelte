@@ -127,7 +127,7 @@
         { name: "1 day", values: data.trailing["1"]!, colour: "var(--tray-4)" },
       ]}
       xs={data.dates.map((_, index) => index)}
-      marks={dateMarks(data.dates).map((mark) => ({ at: mark.index, text: mark.text }))}
+      marks={dateMarks(data.dates)}
       format={number}
       unfinished={unfinished < 0 ? null : unfinished}
       room={120}
@@ -153,7 +153,7 @@
         { name: "first time", values: data.periods.map((row) => row.new), colour: "var(--state-new)" },
       ]}
       xs={data.dates.map((_, index) => index)}
-      marks={dateMarks(data.dates).map((mark) => ({ at: mark.index, text: mark.text }))}
+      marks={dateMarks(data.dates)}
       format={number}
       unfinished={unfinished < 0 ? null : unfinished}
       height={180}

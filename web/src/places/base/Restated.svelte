@@ -105,7 +105,7 @@
           },
         ]}
         xs={rows.map((_, index) => index)}
-        marks={dateMarks(rows.map((row) => row.date)).map((mark) => ({ at: mark.index, text: mark.text }))}
+        marks={dateMarks(rows.map((row) => row.date))}
         format={number}
         least={Math.min(...rows.flatMap((row) => [row.before[chosen]!, row.now[chosen]!])) * 0.95}
         height={200}

@@ -109,7 +109,7 @@
     </table>
   </div>
   <p class="soft small mt-1">
-    <Downloads name="states" rows={data.states} />
+    <span class="mr-4"><Downloads name="states" rows={data.states} /></span>
     Of those new or active,
     <a
       href={address.to("/people", {
@@ -149,7 +149,7 @@
         label="Joined and returned for each who lapsed"
         lines={[{ name: "ratio", values: ratios, colour: "var(--ink)" }]}
         xs={data.dates.map((_, index) => index)}
-        marks={dateMarks(data.dates).map((mark) => ({ at: mark.index, text: mark.text }))}
+        marks={dateMarks(data.dates)}
         format={(value) => value.toFixed(value < 10 ? 2 : 0)}
         reference={{ at: 1, text: "" }}
         unfinished={unfinished < 0 ? null : unfinished}
