@@ -36,7 +36,7 @@ module EstrelServer
     #
     # @return [void]
     def prepare
-      FileUtils.mkdir_p([@directory, @settings.exchange_directory], mode: 0o700)
+      FileUtils.mkdir_p([@directory, temporary, @settings.exchange_directory], mode: 0o700)
       write_private(password_file, SecureRandom.hex(24)) unless File.exist?(password_file)
       write_private(init_file, init_statements)
       install unless File.directory?(File.join(data, "mysql"))
@@ -143,11 +143,14 @@ module EstrelServer
       raise NotRunning, "the database could not be set up; see #{output}" unless done
     end
 
+    # Of its own: a server that starts clears away what another one has in a common one.
+    def temporary = File.join(@directory, "temporary")
+
     def user = Etc.getpwuid.name
 
     def command
       ["mariadbd", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--socket=#{socket}", "--skip-networking",
-       "--pid-file=#{File.join(@directory, "server.pid")}", "--init-file=#{init_file}",
+       "--pid-file=#{File.join(@directory, "server.pid")}", "--init-file=#{init_file}", "--tmpdir=#{temporary}",
        "--secure-file-priv=#{@settings.exchange_directory}", "--character-set-server=utf8mb4",
        "--collation-server=utf8mb4_bin", "--skip-log-bin", "--max-allowed-packet=64M", "--innodb-log-file-size=512M",
        "--innodb-buffer-pool-size=#{@settings.database_memory_mb}M", "--sql-mode=TRADITIONAL"]
