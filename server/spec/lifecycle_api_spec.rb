@@ -38,6 +38,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       period = base["periods"].find { |row| row["lapsed"].positive? }
       lapsed = { "all" => [{ "lifecycle" => { "is" => %w[dormant churned] } }, { "lifecycle" => { "is" => %w[new active], "on" => (Date.parse(period["from"]) - 1).iso8601 } }] }
       expect(size(lapsed, as_of: period["to"])).to eq(period["lapsed"])
+      expect(base["dormant"]["spans"].sum { |span| span["people"] }).to eq(states["dormant"])
       between = call(:get, "/base/movement?from=2026-05-05&as_of=2026-05-31")
       expect(table(between["table"])).to eq(6)
       groups = call(:get, "/base/groups?as_of=2026-06-20&from=2026-05-01&step=week&by=#{URI.encode_www_form_component({ attribute: "plan" }.to_json)}")

@@ -11,7 +11,9 @@ module Estrel
     # The states a person who has shown activity can be in.
     SEEN_STATES = %w[new active dormant churned].freeze
     NEVER = Spells::NEVER
-    private_constant :NEVER
+    # A day before every other.
+    NEVER_SEEN = Polars.lit(-NEVER)
+    private_constant :NEVER, :NEVER_SEEN
 
     # @return [Policy]
     attr_reader :policy
@@ -103,12 +105,12 @@ module Estrel
 
     # Every stretch of days a profile spends in one state, from before it was known to ever after.
     #
-    # @param since [Date] what lies before this day need not be right, but for the state on it
+    # @param since [Date, nil] what lies before this day need not be right, but for the state on it; nil: all is right
     # @return [Polars::DataFrame] profile_id, state, from (day number), to (the day after), before (the state before;
-    #   null for the first), in no order
+    #   null for the first), before_returned (whether the person was marked as returned then), in no order
     def intervals(since)
-      day = Calendar.number(since)
-      @ledger.cache.fetch([:intervals, @policy.key, day]) { compute_intervals(@spells.since(day)) }
+      day = since && Calendar.number(since)
+      @ledger.cache.fetch([:intervals, @policy.key, day]) { compute_intervals(day ? @spells.since(day) : @spells.all) }
     end
 
     private
@@ -144,15 +146,26 @@ module Estrel
     def stretch(spells, state, from, to, before = Polars.lit(nil).cast(Polars::String))
       spells.lazy.filter(from < to)
             .select([Polars.col("profile_id"), Polars.lit(state).alias("state"), from.cast(Polars::Int32).alias("from"),
-                     to.cast(Polars::Int32).alias("to"), before.alias("before")]).collect
+                     to.cast(Polars::Int32).alias("to"), before.alias("before"),
+                     marked_before(from, before).alias("before_returned")]).collect
+    end
+
+    # On the day before a stretch of days that is not the first of its spell: new or active, and come back lately.
+    def marked_before(from, before)
+      return Polars.lit(false) if from.equal?(NEVER_SEEN)
+
+      start = Polars.col("start")
+      marked = before.is_in(%w[new active]) & (start > Polars.col("first_day")) & (from > start) &
+               (from - 1 - start < @policy.active_within)
+      marked.fill_null(false)
     end
 
     # Up to the first activity, or for ever.
     def unseen_stretches(spells)
       first_day = Polars.col("first_day")
       strangers = @ledger.profiles.select(["profile_id"]).join(spells, on: "profile_id", how: "anti")
-      [stretch(spells.filter(Polars.col("start") == first_day), "unseen", Polars.lit(-NEVER), first_day),
-       stretch(strangers, "unseen", Polars.lit(-NEVER), Polars.lit(NEVER))]
+      [stretch(spells.filter(Polars.col("start") == first_day), "unseen", NEVER_SEEN, first_day),
+       stretch(strangers, "unseen", NEVER_SEEN, Polars.lit(NEVER))]
     end
 
     def compute_states(day)

@@ -120,8 +120,8 @@ class RandomPopulation
     states = -> { Reference::STATES.sample(1 + @random.rand(3), random: @random) }
     time = pick([{}, { "on" => date.iso8601 }, { "for_at_least_days" => 1 + @random.rand(20) },
                  { "entered_last_days" => 1 + @random.rand(20) }])
-    from = time.key?("entered_last_days") ? maybe("from", states.call) : {}
-    mark = (time.keys - ["on"]).empty? ? maybe("returned", true) : {}
+    from = time.empty? || time.key?("entered_last_days") ? maybe("from", states.call) : {}
+    mark = time.key?("for_at_least_days") ? {} : maybe("returned", true)
     { "is" => states.call, **time, **from, **mark, **(@random.rand < 0.3 ? { "policy" => { "rules" => policy.to_h } } : {}) }
   end
 

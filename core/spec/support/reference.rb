@@ -93,22 +93,34 @@ class Reference
   end
 
   def lifecycle?(body, person, date)
-    if body["policy"]
-      rules = Estrel::Lifecycle::Policy.new(**body["policy"]["rules"].transform_keys(&:to_sym))
-      return self.class.new(@population, rules, @audiences).fits?({ "lifecycle" => body.except("policy") }, person, date)
-    end
-    inside = ->(on) { body["is"].include?(state(person, on)) && (!body["returned"] || returned?(person, on)) }
-    if body["on"]
-      on = [Date.parse(body["on"]), date].min
-      return exists?(person, on) && inside.call(on)
-    end
-    return (0..body["for_at_least_days"]).all? { |ago| inside.call(date - ago) } if body["for_at_least_days"]
-    return inside.call(date) unless body["entered_last_days"]
+    rules = body.dig("policy", "rules")
+    return under(rules).fits?({ "lifecycle" => body.except("policy") }, person, date) if rules
 
-    (0...body["entered_last_days"]).any? do |ago|
-      before = state(person, date - ago - 1)
-      inside.call(date - ago) && !body["is"].include?(before) && (body["from"].nil? || body["from"].include?(before))
-    end
+    days, span = body.values_at("entered_last_days", "for_at_least_days")
+    return (0..span).all? { |ago| body["is"].include?(state(person, date - ago)) } if span
+    return (0...days).any? { |ago| entered?(body, person, date - ago) } if days
+    return came?(body, person, date) if body["from"]
+
+    on = [body["on"] && Date.parse(body["on"]), date].compact.min
+    (body["on"].nil? || exists?(person, on)) && body["is"].include?(state(person, on)) && (!body["returned"] || returned?(person, on))
+  end
+
+  def under(rules) = self.class.new(@population, Estrel::Lifecycle::Policy.new(**rules.transform_keys(&:to_sym)), @audiences)
+
+  def entered?(body, person, day)
+    before = state(person, day - 1)
+    body["is"].include?(state(person, day)) && !body["is"].include?(before) && (body["from"].nil? || body["from"].include?(before)) &&
+      (!body["returned"] || returned?(person, day - 1))
+  end
+
+  # The state of the date, followed back to the one before it.
+  def came?(body, person, date)
+    state = state(person, date)
+    return false if state == "unseen" || !body["is"].include?(state)
+
+    eve = date
+    eve -= 1 while state(person, eve) == state
+    body["from"].include?(state(person, eve)) && (!body["returned"] || returned?(person, eve))
   end
 
   def values(person, name, date)

@@ -205,7 +205,7 @@ RSpec.describe "audiences", type: :feature do
     click_link "CSV"
     file = File.join(DOWNLOADS, "overlap.csv")
     80.times { File.exist?(file) ? break : sleep(0.1) }
-    expect(File.read(file).lines.first.strip).to eq("in,people,share of base,times chance,pay as you go,monthly pass,day pass")
+    expect(File.read(file).lines.first.strip).to eq("in,people,share_of_base,times_chance,pay as you go,monthly pass,day pass")
   end
 
   it "breaks two audiences down, with the difference, and opens a row as people and as an audience" do

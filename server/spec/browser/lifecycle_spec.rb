@@ -34,6 +34,11 @@ RSpec.describe "lifecycle", type: :feature do
     visit "/?between=2026-09-20&and=2026-10-25"
     find("[data-testid='movement'] a[aria-label$='from unseen to new, joined']").click
     expect(page).to have_text("#{shown(movement["unseen", "new"])} people")
+    visit "/"
+    came_back = Estrel::Lifecycle::DormantPeople.new(lifecycle, as_of).to_h[:origins]["returned"]
+    find("a[aria-label^='Dormant who had come back']").click
+    expect(page).to say("who are dormant and were new or active before having come back")
+    expect(size).to eq(came_back)
     visit "/?step=month"
     expect(page).to have_css("[data-testid='takeaway']", text: "replacement ratio")
     select "plan", from: "Split by"

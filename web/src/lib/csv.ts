@@ -7,7 +7,3 @@ export function csv(rows: (string | number | null)[][]): string {
   };
   return rows.map((row) => row.map(cell).join(",") + "\r\n").join("");
 }
-
-export function csvLink(rows: (string | number | null)[][]): string {
-  return `data:text/csv;charset=utf-8,${encodeURIComponent(csv(rows))}`;
-}

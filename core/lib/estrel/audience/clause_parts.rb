@@ -63,10 +63,13 @@ module Estrel
           return [plain("who have been"), states, span.call("for at least #{days(clause.for_days)}"),
                   *rules]
         end
-        return [plain("who are"), states, *back, *rules] unless clause.entered_days
+        before = clause.from && part(Wording.either(clause.from), "state", "states", "lifecycle")
+        unless clause.entered_days
+          return [plain("who are"), states, *(before && [plain("and were"), before, plain("before")]), *back, *rules]
+        end
 
-        from = clause.from ? [plain("from"), part(Wording.either(clause.from), "state", "states", "lifecycle")] : []
-        [plain("who became"), states, *from, span.call("in the last #{days(clause.entered_days)}"), *rules]
+        from = before ? [plain("from"), before] : []
+        [plain("who became"), states, *from, *back, span.call("in the last #{days(clause.entered_days)}"), *rules]
       end
 
       def policy(clause)

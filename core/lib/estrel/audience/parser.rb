@@ -132,12 +132,14 @@ module Estrel
       def parse_lifecycle(body, place)
         times = body.slice("on", "for_at_least_days", "entered_last_days")
         return @faults.add(place, "name only one of #{times.keys.join(" and ")}") if times.size > 1
-        return @faults.add("#{place}.from", "goes with entered_last_days") if body["from"] && !body["entered_last_days"]
+        if body["from"] && (body["on"] || body["for_at_least_days"])
+          return @faults.add("#{place}.from", "goes with the state now, and with entered_last_days")
+        end
 
         on = body["on"] && @fields.day(body["on"], "#{place}.on")
         return if body["on"] && on.nil?
-        if body["returned"] && (times.keys - ["on"]).any?
-          return @faults.add("#{place}.returned", "goes with the state now or on a date")
+        if body["returned"] && body["for_at_least_days"]
+          return @faults.add("#{place}.returned", "goes with the state now or on a date, and with entered_last_days")
         end
 
         policy = policy(body["policy"], "#{place}.policy") or return

@@ -102,7 +102,7 @@ RSpec.describe "clauses at their edges" do
     expect(faults.call({ "did" => { "event" => "ride", "where" => [{ "property" => "km", "compare" => "between", "value" => [5, 2] }] } })).to match([/upside down/])
     expect(faults.call({ "did" => { "event" => "ride", "count" => { "at_least" => 1 }, "measure" => { "of" => "km", "take" => "sum", "compare" => "is", "value" => 1 } } })).to match([/not both/])
     expect(faults.call({ "did" => { "event" => "ride", "window" => { "last_days" => 3, "ever" => true } } })).to match([/needs either/])
-    expect(faults.call({ "lifecycle" => { "is" => ["new"], "from" => ["active"] } })).to match([/goes with entered_last_days/])
+    expect(faults.call({ "lifecycle" => { "is" => ["new"], "on" => "2026-05-01", "from" => ["active"] } })).to match([/goes with the state now, and with entered_last_days/])
     expect(faults.call({ "did" => { "events" => %w[ride bye] } })).to match([/no event type "bye"/])
   end
 end

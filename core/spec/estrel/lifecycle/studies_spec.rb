@@ -101,6 +101,22 @@ RSpec.describe "studies of the lifecycle" do
     end
   end
 
+  it "tells dormant people by where they came from, each of whom a definition finds" do
+    # On 20 May: the first was new on the eve, the second active, the third had come back for one day, the fourth for two.
+    people = { 1 => rides(10), 2 => rides(1, 6, 10), 3 => rides(1, 10), 4 => rides(1, 9, 10) }
+    lifecycle(people, rules: policy.with(new_for: 8)) do |found, ledger|
+      study = Estrel::Lifecycle::DormantPeople.new(found, may(20)).to_h
+      expect(study[:origins]).to eq("new" => 1, "active" => 2, "returned" => 1)
+      expect(study[:spans].map(&:values)).to eq([[7, 10, 4], [11, 14, 0], [15, 18, 0], [19, 19, 0]])
+      from = ->(*states, **more) { { "is" => ["dormant"], "from" => states, **more.transform_keys(&:to_s) } }
+      members = lambda do |clause|
+        definition = Estrel::Audience::Definition.parse({ "lifecycle" => clause }, catalogue: ledger.catalogue)
+        Estrel::Audience::Evaluator.new(ledger, as_of: may(20), policy: found.policy).members(definition).to_a
+      end
+      expect([from.call("new"), from.call("active"), from.call("new", "active", returned: true)].map(&members)).to eq([[1], [2, 3, 4], [3]])
+    end
+  end
+
   it "tells of what is watched only where it holds" do
     told = lambda do |kind, settings, day, &restated|
       lifecycle({ 1 => rides(3, 4), 2 => rides(1, 2) }) { |found, _| Estrel::Lifecycle::Condition.new(kind, settings).told(found, may(day), &restated) }

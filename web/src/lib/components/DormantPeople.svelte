@@ -22,6 +22,12 @@
     return address.to(place, { definition: JSON.stringify({ all: clauses }) });
   }
 
+  function cameFrom(origin: (typeof ORIGINS)[number][0]): Node[] {
+    const dormant = { is: ["dormant" as const], ...workspace.policyClause };
+    const back: Node = { lifecycle: { ...dormant, from: ["new", "active"], returned: true } };
+    return origin === "returned" ? [back] : [{ lifecycle: { ...dormant, from: [origin] } }, { not: back }];
+  }
+
   function quiet(from: number, to: number): Node[] {
     const dormant = { is: ["dormant" as const], ...workspace.policyClause };
     const since = from - policy!.active_within;
@@ -59,7 +65,7 @@
           ><tr
             ><th>The day before they went dormant they</th><th class="number">People</th><th class="number"
               >Share</th
-            ></tr
+            ><th><span class="sr-only">Keep</span></th></tr
           ></thead
         >
         <tbody>
@@ -71,8 +77,16 @@
                 >
                 <span class="ml-1">{name}</span></td
               >
-              <td class="number">{number(base.dormant.origins[origin])}</td>
+              <td class="number font-semibold"
+                ><a href={link("/people", cameFrom(origin))}>{number(base.dormant.origins[origin])}</a></td
+              >
               <td class="number">{percent(base.dormant.origins[origin] / total)}</td>
+              <td class="small leading-6"
+                ><a
+                  aria-label="Dormant who {name} as an audience"
+                  href={link("/audiences/new", cameFrom(origin))}>as an audience</a
+                ></td
+              >
             </tr>
           {/each}
         </tbody>

@@ -4,6 +4,7 @@
   import { Resource } from "../resource.svelte";
   import { workspace } from "../workspace.svelte";
   import Downloads from "./Downloads.svelte";
+  import Picture from "./Picture.svelte";
   import StateMark from "./StateMark.svelte";
 
   /** One person's way through the states as a strip, what was thought of it at the time, and what comes next. */
@@ -37,89 +38,97 @@
 
 {#if life.data && life.data.stretches.length}
   {@const data = life.data}
-  <section data-testid="person-lifecycle">
-    <div class="flex flex-wrap items-baseline gap-x-4">
-      <h2>States</h2>
-      <Downloads
-        name="states-of-person-{person}"
-        rows={data.stretches.map(({ state, from, to }) => ({ state: state as string, from, to }))}
-      />
-    </div>
-    {#if !data.about}<p class="soft small">The policy is not about this person.</p>{/if}
-    <p class="mt-1">
-      {#if now}<StateMark state={now.state} /> since {day(data.since)};{/if}
-      {plural(data.spells, "spell")} of activity, {plural(data.comebacks, "comeback")}, longest quiet period {plural(
-        data.longest_quiet ?? 0,
-        "day",
-      )}.
-      {#if data.next}If nothing happens: <StateMark state={data.next.state} /> from {day(data.next.on)}.{/if}
-    </p>
-    <div bind:clientWidth={width} class="mt-2">
-      <svg
-        viewBox="0 0 {width} {HEIGHT + 36}"
-        {width}
-        height={HEIGHT + 36}
-        role="img"
-        aria-label="States from {day(first)} to {day(workspace.asOf)}"
-      >
-        {#each data.stretches as stretch (stretch.from)}
-          <rect
-            x={at(stretch.from)}
-            width={Math.max(1, ((daysBetween(stretch.from, stretch.to) + 1) / span) * width)}
-            height={HEIGHT}
-            fill="url(#state-{stretch.state})"
-            ><title>{stretch.state}, {day(stretch.from)} to {day(stretch.to)}</title></rect
-          >
-        {/each}
-        {#each data.restated as change (change.from)}
-          <rect
-            x={at(change.from)}
-            width={Math.max(2, ((daysBetween(change.from, change.to) + 1) / span) * width)}
-            y={HEIGHT + 3}
-            height="5"
-            fill="url(#state-{change.then})"
-            stroke="var(--ink)"
-            stroke-width="0.6"
-            ><title
-              >known then as {change.then}, {day(change.from)} to {day(change.to)}; {change.now} as known now</title
-            ></rect
-          >
-        {/each}
-        {#each years as date (date)}
-          <line x1={at(date)} x2={at(date)} y1="0" y2={HEIGHT + 14} stroke="var(--paper)" stroke-width="1" />
-          <text x={at(date)} y={HEIGHT + 30} text-anchor="middle" class="fill-(--ink-soft) text-[12px]"
-            >{date.endsWith("-01-01")
-              ? date.slice(0, 4)
-              : new Date(`${date}T00:00:00Z`).toLocaleString("en-GB", {
-                  month: "short",
-                  timeZone: "UTC",
-                })}</text
-          >
-        {/each}
-      </svg>
-    </div>
-    {#if data.restated.length}
-      <details class="small">
-        <summary class="cursor-pointer"
-          >Restated {plural(data.restated.length, "time")}: what was known at the time differed (small marks
-          under the strip)</summary
+  <div data-testid="person-lifecycle" class="-mt-7">
+    <Picture title="States" name="states-of-person-{person}">
+      {#snippet beside()}<Downloads
+          name="states-of-person-{person}"
+          rows={data.stretches.map(({ state, from, to }) => ({ state: state as string, from, to }))}
+        />{/snippet}
+      {#if !data.about}<p class="soft small">The policy is not about this person.</p>{/if}
+      <p class="mt-1">
+        {#if now}<StateMark state={now.state} /> since {day(data.since)};{/if}
+        {plural(data.spells, "spell")} of activity, {plural(data.comebacks, "comeback")}, longest quiet period {plural(
+          data.longest_quiet ?? 0,
+          "day",
+        )}.
+        {#if data.next}If nothing happens: <StateMark state={data.next.state} /> from {day(
+            data.next.on,
+          )}.{/if}
+      </p>
+      <div bind:clientWidth={width} class="mt-2">
+        <svg
+          viewBox="0 0 {width} {HEIGHT + 36}"
+          {width}
+          height={HEIGHT + 36}
+          role="img"
+          aria-label="States from {day(first)} to {day(workspace.asOf)}"
         >
-        <ul class="mt-1">
-          {#each data.restated.slice(0, 100) as change (change.from)}
-            <li>
-              {day(change.from)}{change.to === change.from ? "" : ` to ${day(change.to)}`}: <StateMark
-                state={change.then}
-              /> then,
-              <StateMark state={change.now} /> now
-            </li>
+          {#each data.stretches as stretch (stretch.from)}
+            <rect
+              x={at(stretch.from)}
+              width={Math.max(1, ((daysBetween(stretch.from, stretch.to) + 1) / span) * width)}
+              height={HEIGHT}
+              fill="url(#state-{stretch.state})"
+              ><title>{stretch.state}, {day(stretch.from)} to {day(stretch.to)}</title></rect
+            >
           {/each}
-          {#if data.restated.length > 100}<li class="soft">
-              and {number(data.restated.length - 100)} more
-            </li>{/if}
-        </ul>
-      </details>
-    {/if}
-  </section>
+          {#each data.restated as change (change.from)}
+            <rect
+              x={at(change.from)}
+              width={Math.max(2, ((daysBetween(change.from, change.to) + 1) / span) * width)}
+              y={HEIGHT + 3}
+              height="5"
+              fill="url(#state-{change.then})"
+              stroke="var(--ink)"
+              stroke-width="0.6"
+              ><title
+                >known then as {change.then}, {day(change.from)} to {day(change.to)}; {change.now} as known now</title
+              ></rect
+            >
+          {/each}
+          {#each years as date (date)}
+            <line
+              x1={at(date)}
+              x2={at(date)}
+              y1="0"
+              y2={HEIGHT + 14}
+              stroke="var(--paper)"
+              stroke-width="1"
+            />
+            <text x={at(date)} y={HEIGHT + 30} text-anchor="middle" class="fill-(--ink-soft) text-[12px]"
+              >{date.endsWith("-01-01")
+                ? date.slice(0, 4)
+                : new Date(`${date}T00:00:00Z`).toLocaleString("en-GB", {
+                    month: "short",
+                    timeZone: "UTC",
+                  })}</text
+            >
+          {/each}
+        </svg>
+      </div>
+      {#if data.restated.length}
+        <details class="small">
+          <summary class="cursor-pointer"
+            >Restated {plural(data.restated.length, "time")}: what was known at the time differed (small marks
+            under the strip)</summary
+          >
+          <ul class="mt-1">
+            {#each data.restated.slice(0, 100) as change (change.from)}
+              <li>
+                {day(change.from)}{change.to === change.from ? "" : ` to ${day(change.to)}`}: <StateMark
+                  state={change.then}
+                /> then,
+                <StateMark state={change.now} /> now
+              </li>
+            {/each}
+            {#if data.restated.length > 100}<li class="soft">
+                and {number(data.restated.length - 100)} more
+              </li>{/if}
+          </ul>
+        </details>
+      {/if}
+    </Picture>
+  </div>
 {:else if life.problem}
   <p class="soft small">{life.problem.detail}</p>
 {/if}

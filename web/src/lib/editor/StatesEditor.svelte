@@ -41,7 +41,7 @@
       entered_last_days: { entered_last_days: 7 },
       for_at_least_days: { for_at_least_days: 30 },
     };
-    const returned = lifecycle.returned && (next === "now" || next === "on") ? { returned: true } : {};
+    const returned = lifecycle.returned && next !== "for_at_least_days" ? { returned: true } : {};
     change({
       is: lifecycle.is,
       ...times[next],
@@ -104,7 +104,7 @@
     />
   {/if}
 </div>
-{#if lifecycle.entered_last_days}
+{#if time === "now" || lifecycle.entered_last_days}
   <p class="soft small mt-2">coming from (none ticked: any)</p>
   {#each ALL.filter((state) => !lifecycle.is.includes(state)) as state (state)}
     <label class="flex items-center gap-2 py-0.5">
@@ -118,7 +118,7 @@
     </label>
   {/each}
 {/if}
-{#if time === "now" || time === "on"}
+{#if time !== "for_at_least_days"}
   <label class="small mt-2 flex items-center gap-2">
     <input
       type="checkbox"

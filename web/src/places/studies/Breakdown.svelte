@@ -1,11 +1,11 @@
 <script lang="ts">
   import { address } from "../../lib/address.svelte";
   import { answer, api, type Schemas } from "../../lib/api/client";
+  import Downloads from "../../lib/components/Downloads.svelte";
   import SplitBy, { by } from "../../lib/components/SplitBy.svelte";
   import StateMark from "../../lib/components/StateMark.svelte";
   import TrayMark from "../../lib/components/TrayMark.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
-  import { csvLink } from "../../lib/csv";
   import { number, percent, points } from "../../lib/format";
   import { Resource } from "../../lib/resource.svelte";
   import type { State } from "../../lib/states";
@@ -51,24 +51,23 @@
     return 60 + (56 * difference) / reach;
   }
 
-  const file = $derived(
-    study.data
-      ? csvLink([
-          [
-            "value",
-            ...(study.data.names.length ? study.data.names : ["everybody"]).flatMap((one) => [
-              `${one}: people`,
-              `${one}: share`,
-            ]),
-            ...(two ? ["difference", "low", "high"] : []),
-          ],
-          ...study.data.rows.map((row) => [
-            name(row),
-            ...row.counts.flatMap((count, index) => [count, row.shares[index]!]),
-            ...(row.difference ? [row.difference.estimate, row.difference.low, row.difference.high] : []),
-          ]),
-        ])
-      : "",
+  const taken = $derived(
+    study.data?.rows.map((row) => ({
+      value: name(row),
+      ...Object.fromEntries(
+        (study.data!.names.length ? study.data!.names : ["everybody"]).flatMap((one, index) => [
+          [`${one}: people`, row.counts[index]!],
+          [`${one}: share`, row.shares[index]!],
+        ]),
+      ),
+      ...(two
+        ? {
+            difference: row.difference?.estimate ?? null,
+            low: row.difference?.low ?? null,
+            high: row.difference?.high ?? null,
+          }
+        : {}),
+    })) ?? [],
   );
 </script>
 
@@ -77,7 +76,7 @@
     {audiences.length ? "These people" : "Everybody"} by
     <SplitBy value={split} choose={(value) => address.go(address.with({ by: value }), { replace: true })} />
   </label>
-  <a class="ml-auto" href={file} download="breakdown.csv">CSV</a>
+  <span class="ml-auto"><Downloads name="breakdown" rows={taken} /></span>
 </div>
 {#if tray.active.length > 2}<p class="soft small mt-1">
     Two at a time: the first two that are compared by in the tray.

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { address } from "../../lib/address.svelte";
   import { answer, api, type Schemas } from "../../lib/api/client";
+  import Downloads from "../../lib/components/Downloads.svelte";
   import OverlapStrips from "../../lib/components/OverlapStrips.svelte";
   import SplitBy, { by } from "../../lib/components/SplitBy.svelte";
   import TrayMark from "../../lib/components/TrayMark.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
-  import { csvLink } from "../../lib/csv";
   import { number, percent, times } from "../../lib/format";
   import { Resource } from "../../lib/resource.svelte";
   import { letter, tray } from "../../lib/tray.svelte";
@@ -80,13 +80,16 @@
     return part.kind === "other" ? "other" : part.kind === "not_set" ? "not set" : (part.value ?? "");
   }
 
-  const file = $derived(
+  const taken = $derived(
     study.data
-      ? csvLink([
-          ["in", "people", "share of base", "times chance", ...study.data.columns.map(column)],
-          ...rows.map((row) => [said(row), row.count, row.share, row.lift, ...row.split]),
-        ])
-      : "",
+      ? rows.map((row) => ({
+          in: said(row),
+          people: row.count,
+          share_of_base: row.share,
+          times_chance: row.lift,
+          ...Object.fromEntries(study.data!.columns.map((one, index) => [column(one), row.split[index]!])),
+        }))
+      : [],
   );
 </script>
 
@@ -127,7 +130,7 @@
           })}
       /> hide those under 1 %
     </label>
-    <a class="ml-auto" href={file} download="overlap.csv">CSV</a>
+    <span class="ml-auto"><Downloads name="overlap" rows={taken} /></span>
   </div>
   <div class="mt-2 overflow-x-auto">
     <table class="figures" aria-label="Every combination" data-testid="regions">

@@ -14,9 +14,10 @@ module Estrel
         attr_reader :for_days
         # @return [Integer, nil] "entered within the last N days"
         attr_reader :entered_days
-        # @return [Array<String>, nil] from which states they entered; nil for any
+        # @return [Array<String>, nil] from which states they entered, or which the present one followed; nil for any
         attr_reader :from
-        # @return [Boolean] "and came back just then"
+        # @return [Boolean] having come back shortly before: marked as returned then, or, where it is told how they
+        #   entered or came into the state, on the day before
         attr_reader :returned
         # @return [Hash, nil]
         attr_reader :reference
@@ -47,6 +48,7 @@ module Estrel
         def mask(evaluator)
           return entered(evaluator) if entered_days
           return been(evaluator) if for_days
+          return came(evaluator) if from
 
           date = [on, evaluator.as_of].compact.min
           mask = current(evaluator.states(date, policy))
@@ -72,6 +74,15 @@ module Estrel
           found.select([inside.fill_null(false).alias("mask")])["mask"]
         end
 
+        # Whose present state followed one of `from`.
+        def came(evaluator)
+          last = Calendar.number(evaluator.as_of)
+          from, to, state, before = %w[from to state before].map { |name| Polars.col(name) }
+          condition = state.is_in(states) & (from <= last) & (to > last) & before.is_in(self.from)
+          condition &= Polars.col("before_returned") if returned
+          evaluator.membership(evaluator.lifecycle(policy).intervals(nil).filter(condition)["profile_id"])
+        end
+
         # A day on which the state is one of these and the day before it was not (but one of `from`).
         def entered(evaluator)
           last = Calendar.number(evaluator.as_of)
@@ -79,8 +90,14 @@ module Estrel
           condition = state.is_in(states) & before.is_in(states).is_not &
                       Polars.col("from").is_between(last - entered_days + 1, last)
           condition &= before.is_in(from) if from
-          intervals = evaluator.lifecycle(policy).intervals(evaluator.as_of - entered_days)
+          condition &= Polars.col("before_returned") if returned
+          intervals = evaluator.lifecycle(policy).intervals(evaluator.as_of - entered_days - looked_back(evaluator))
           evaluator.membership(intervals.filter(condition)["profile_id"])
+        end
+
+        # The mark rests on when the spell before began, so more has to be right.
+        def looked_back(evaluator)
+          returned ? (2 * (policy || evaluator.policy).active_within) + 2 : 0
         end
 
         # The days of these states since then fill the whole time.
