@@ -81,11 +81,31 @@ function wrapped(text: string, most: number): string[] {
   }, []);
 }
 
+const FONTS = /latin-(400|600)-normal[^"]*\.woff2/;
+let fonts: Promise<string> | null = null;
+
+/** The page's fonts in their upright Latin letters, as rules that a file can carry. */
+async function carriedFonts(): Promise<string> {
+  const rules = [...document.styleSheets].flatMap((sheet) => [...sheet.cssRules]);
+  const written = rules
+    .filter((rule) => rule instanceof CSSFontFaceRule)
+    .map(async ({ style, parentStyleSheet }) => {
+      const url = /url\("?([^")]+)"?\)/.exec(style.getPropertyValue("src"))?.[1] ?? "";
+      if (!FONTS.test(url)) return "";
+      const font = await fetch(new URL(url, parentStyleSheet?.href ?? location.href));
+      const bytes = Array.from(new Uint8Array(await font.arrayBuffer()), (byte) => String.fromCharCode(byte));
+      const [family, weight] = ["font-family", "font-weight"].map((name) => style.getPropertyValue(name));
+      const data = `data:font/woff2;base64,${btoa(bytes.join(""))}`;
+      return `@font-face{font-family:${family};font-weight:${weight};src:url(${data})}`;
+    });
+  return (await Promise.all(written)).join("");
+}
+
 /** A picture as an SVG document of its own, with its caption over it. */
-export function pictureOf(
+export async function pictureOf(
   svg: SVGSVGElement,
   caption: Caption,
-): { text: string; width: number; height: number } {
+): Promise<{ text: string; width: number; height: number }> {
   const box = svg.viewBox.baseVal;
   const width = box.width || svg.clientWidth;
   const height = box.height || svg.clientHeight;
@@ -120,7 +140,9 @@ export function pictureOf(
     text.textContent = line;
     return text;
   });
-  page.append(patterns(copy), paper, ...said, copy);
+  const sheet = document.createElementNS(SPACE, "style");
+  sheet.textContent = await (fonts ??= carriedFonts().catch(() => ""));
+  page.append(sheet, patterns(copy), paper, ...said, copy);
   return { text: new XMLSerializer().serializeToString(page), ...whole };
 }
 

@@ -30,10 +30,14 @@
 
   async function png() {
     try {
-      save(`${name}.png`, await pngOf(picture()));
+      save(`${name}.png`, await pngOf(await picture()));
     } catch {
       said("The picture could not be made; the SVG can");
     }
+  }
+
+  async function svg() {
+    save(`${name}.svg`, new Blob([(await picture()).text], { type: "image/svg+xml" }));
   }
 </script>
 
@@ -44,7 +48,7 @@
     <span class="small ml-auto inline-flex gap-3">
       <button
         class="cursor-pointer underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
-        onclick={() => save(`${name}.svg`, new Blob([picture().text], { type: "image/svg+xml" }))}
+        onclick={svg}
         aria-label="{title} as SVG">SVG</button
       >
       <button

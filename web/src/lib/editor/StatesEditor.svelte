@@ -105,18 +105,20 @@
   {/if}
 </div>
 {#if time === "now" || lifecycle.entered_last_days}
-  <p class="soft small mt-2">coming from (none ticked: any)</p>
-  {#each ALL.filter((state) => !lifecycle.is.includes(state)) as state (state)}
-    <label class="flex items-center gap-2 py-0.5">
-      <input
-        type="checkbox"
-        aria-label="from {state}"
-        checked={lifecycle.from?.includes(state) ?? false}
-        onchange={(event) => from(toggled(lifecycle.from ?? [], state, event.currentTarget.checked))}
-      />
-      <StateMark {state} />
-    </label>
-  {/each}
+  <details class="mt-2" open={Boolean(lifecycle.entered_last_days || lifecycle.from)}>
+    <summary class="soft small cursor-pointer">coming from (none ticked: any)</summary>
+    {#each ALL.filter((state) => !lifecycle.is.includes(state)) as state (state)}
+      <label class="flex items-center gap-2 py-0.5">
+        <input
+          type="checkbox"
+          aria-label="from {state}"
+          checked={lifecycle.from?.includes(state) ?? false}
+          onchange={(event) => from(toggled(lifecycle.from ?? [], state, event.currentTarget.checked))}
+        />
+        <StateMark {state} />
+      </label>
+    {/each}
+  </details>
 {/if}
 {#if time !== "for_at_least_days"}
   <label class="small mt-2 flex items-center gap-2">
