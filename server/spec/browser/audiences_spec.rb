@@ -21,7 +21,9 @@ RSpec.describe "audiences", type: :feature do
     page.current_path[/\d+/].to_i
   end
 
+  # Once the size stands nothing moves any more.
   def add(clause)
+    size
     click_button "more …"
     within("[data-part='content'][data-state='open']") { click_button clause }
   end
