@@ -9,7 +9,8 @@
   import Sample from "../lib/components/Sample.svelte";
   import Versions from "../lib/components/Versions.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
-  import { added, rooted, type Definition } from "../lib/definition";
+  import type { Definition } from "../lib/definition";
+  import { added, rooted } from "../lib/editing";
   import AddClause from "../lib/editor/AddClause.svelte";
   import AsJson from "../lib/editor/AsJson.svelte";
   import SentenceLine from "../lib/editor/SentenceLine.svelte";

@@ -4,7 +4,8 @@
   import PinButton from "../lib/components/PinButton.svelte";
   import StartingPoints from "../lib/components/StartingPoints.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
-  import { rooted, type Node } from "../lib/definition";
+  import type { Node } from "../lib/definition";
+  import { rooted } from "../lib/editing";
   import { moment, number } from "../lib/format";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Schemas } from "../api/client";
-  import { COMPARISONS, recompared, shape, type Filter } from "../definition";
+  import { COMPARISONS, recompared, shape } from "../comparisons";
+  import type { Filter } from "../definition";
   import { fieldType, newFilter } from "../editor/values";
   import ValueInput from "../editor/ValueInput.svelte";
   import { number } from "../format";

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { rooted, type Definition, type Node } from "../definition";
+  import type { Definition, Node } from "../definition";
+  import { rooted } from "../editing";
   import { said } from "../toasts.svelte";
 
   /** The definition as a document: to read, copy, keep as a file, write, or paste another one. */

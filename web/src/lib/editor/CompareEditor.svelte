@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { COMPARISONS, MEASURED, recompared, type Comparison, type FieldType } from "../definition";
+  import { COMPARISONS, MEASURED, recompared } from "../comparisons";
+  import type { Comparison, FieldType } from "../definition";
   import Choice from "./Choice.svelte";
 
   /** How a value is compared; the value is put into the shape that the comparison needs. */

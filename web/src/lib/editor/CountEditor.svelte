@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { COMPARISONS, MEASURED, type Count, type Did, type Measure, type Unit } from "../definition";
+  import { COMPARISONS, MEASURED } from "../comparisons";
+  import type { Count, Did, Measure, Unit } from "../definition";
   import Whole from "./Whole.svelte";
   import { eventFields, firstComparison } from "./values";
 

@@ -1,17 +1,8 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Schemas } from "../api/client";
-  import {
-    pieceAt,
-    withoutPiece,
-    withPiece,
-    type Attribute,
-    type Comparison,
-    type Condition,
-    type FieldType,
-    type Filter,
-    type Node,
-  } from "../definition";
+  import type { Attribute, Comparison, Condition, FieldType, Filter, Node } from "../definition";
+  import { pieceAt, withoutPiece, withPiece } from "../editing";
   import { workspace } from "../workspace.svelte";
   import AudiencePicker from "./AudiencePicker.svelte";
   import Checks from "./Checks.svelte";

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Schemas } from "../api/client";
+  import type { Definition, Node, Selection } from "../definition";
   import {
     added,
     indented,
@@ -16,10 +17,7 @@
     transferred,
     withoutPiece,
     withPiece,
-    type Definition,
-    type Node,
-    type Selection,
-  } from "../definition";
+  } from "../editing";
   import { number, percent } from "../format";
   import { said } from "../toasts.svelte";
   import AddClause from "./AddClause.svelte";

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount } from "svelte";
-  import { shape, type Comparison, type FieldType, type Value } from "../definition";
+  import { shape } from "../comparisons";
+  import type { Comparison, FieldType, Value } from "../definition";
   import { number } from "../format";
   import Choice from "./Choice.svelte";
   import { topValues, type FieldRef, type Found } from "./values";

@@ -1,4 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { recompared } from "./comparisons";
+import type { Definition } from "./definition";
 import {
   added,
   indented,
@@ -6,7 +8,6 @@ import {
   negated,
   nodeAt,
   outdented,
-  recompared,
   removed,
   replaced,
   rooted,
@@ -15,8 +16,7 @@ import {
   transferred,
   withoutPiece,
   withPiece,
-  type Definition,
-} from "./definition";
+} from "./editing";
 
 const plan = { attribute: { name: "plan", compare: "is_set" } };
 const age = { attribute: { name: "age", compare: "is_set" } };
