@@ -4,9 +4,11 @@
   import { answer, api, problemOf, Refusal, type Problem, type Schemas } from "../lib/api/client";
   import Conflict from "../lib/components/Conflict.svelte";
   import Evidence from "../lib/components/Evidence.svelte";
+  import Filing from "../lib/components/Filing.svelte";
   import OverTime from "../lib/components/OverTime.svelte";
   import PinButton from "../lib/components/PinButton.svelte";
   import Sample from "../lib/components/Sample.svelte";
+  import SizeLine from "../lib/components/SizeLine.svelte";
   import Versions from "../lib/components/Versions.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import type { Definition } from "../lib/definition";
@@ -14,26 +16,16 @@
   import AddClause from "../lib/editor/AddClause.svelte";
   import AsJson from "../lib/editor/AsJson.svelte";
   import SentenceLine from "../lib/editor/SentenceLine.svelte";
-  import { day, number, percent } from "../lib/format";
+  import { Draft } from "../lib/draft";
   import { Steps } from "../lib/history";
+  import { LivePreview } from "../lib/livePreview.svelte";
   import { author } from "../lib/author.svelte";
   import { said } from "../lib/toasts.svelte";
-  import { workspace } from "../lib/workspace.svelte";
 
-  /**
-   * An audience as a sentence. What is not saved yet is in the address, so it survives a reload; a definition too long
-   * for an address is kept by the browser.
-   */
+  /** An audience as a sentence: written, looked at, saved. What is not saved yet survives a reload. */
   let { id }: { id: number | null } = $props();
 
-  const WAIT = 80;
-  // What costs more than the size is asked for once the sentence rests.
-  const REST = 700;
-
-  // Servers take no longer addresses than this, written in the address's own way.
-  const LONGEST = 4000;
-  const KEPT = `estrel-draft-${untrack(() => id) ?? "new"}`;
-
+  const draft = new Draft(untrack(() => id));
   let kept = $state.raw<Schemas["Audience"] | null>(null);
   let definition = $state.raw<Definition>({ all: [] });
   let name = $state("");
@@ -43,14 +35,9 @@
   let saving = $state(false);
   let problem = $state<Problem | null>(null);
   let theirs = $state.raw<Schemas["Audience"] | null>(null);
-  let preview = $state.raw<Schemas["Preview"] | null>(null);
-  let settled = $state.raw<Definition | null>(null);
-  let stale = $state(false);
-  let fault = $state<Problem | null>(null);
-  let running: AbortController | null = null;
-  let timer: ReturnType<typeof setTimeout>;
-  let resting: ReturnType<typeof setTimeout>;
   const steps = new Steps<Definition>();
+  const live = new LivePreview(() => (ready ? definition : null));
+  const preview = $derived(live.answer);
   let undoable = $state(false);
   let redoable = $state(false);
 
@@ -67,11 +54,9 @@
   onMount(async () => {
     try {
       if (id !== null) take(await answer(api.GET("/audiences/{id}", { params: { path: { id } } })));
-      const draft = address.get("definition") ?? sessionStorage.getItem(KEPT);
-      if (draft) definition = rooted(JSON.parse(draft));
-      name = address.get("name") ?? name;
-      folder = address.get("folder") ?? folder;
-      note = address.get("note") ?? note;
+      const found = draft.read({ name, folder, note });
+      ({ name, folder, note } = found);
+      if (found.definition) definition = rooted(found.definition);
       ready = true;
     } catch (error) {
       problem = problemOf(error);
@@ -84,48 +69,11 @@
     definition = rooted(audience.definition);
   }
 
-  // The live answer: asked again a moment after every change; the newest question wins.
-  $effect(() => {
-    const asked = { definition: definition as Record<string, unknown>, ...workspace.dates };
-    void workspace.policies;
-    if (!ready) return;
-    clearTimeout(timer);
-    stale = true;
-    timer = setTimeout(() => void ask(asked), WAIT);
-  });
-
   $effect(() => {
     if (!ready) return;
-    const long = text.length > LONGEST;
-    if (dirty && long) sessionStorage.setItem(KEPT, text);
-    else sessionStorage.removeItem(KEPT);
-    const unsaved = (here: string, there: string | undefined) =>
-      dirty && here !== (there ?? "") ? here : null;
-    const wanted = {
-      definition: dirty && !long ? text : null,
-      name: dirty ? name || null : null,
-      folder: unsaved(folder, kept?.folder),
-      note: unsaved(note, kept?.note),
-    };
-    if (Object.entries(wanted).some(([key, value]) => address.get(key) !== value)) address.note(wanted);
+    if (dirty) draft.keep({ name, folder, note }, kept, text);
+    else draft.forget();
   });
-
-  async function ask(body: { definition: Record<string, unknown>; as_of: string }) {
-    running?.abort();
-    const mine = new AbortController();
-    running = mine;
-    try {
-      const found = await answer(api.POST("/audiences/preview", { body, signal: mine.signal }));
-      if (mine.signal.aborted) return;
-      preview = found;
-      fault = null;
-      stale = false;
-      clearTimeout(resting);
-      resting = setTimeout(() => (settled = found.definition as Definition), settled ? REST : 0);
-    } catch (error) {
-      if (!mine.signal.aborted) fault = problemOf(error);
-    }
-  }
 
   function change(next: Definition) {
     steps.note(definition);
@@ -226,7 +174,7 @@
     <button
       class="act"
       onclick={() => save()}
-      disabled={saving || !dirty || name.trim() === "" || fault !== null}>Save</button
+      disabled={saving || !dirty || name.trim() === "" || live.fault !== null}>Save</button
     >
     {#if kept}
       {#if dirty}<button class="quiet" onclick={revert}>Undo changes</button>{/if}
@@ -243,22 +191,7 @@
       {#if dirty}not saved yet; the draft survives a reload{:else if kept}version {kept.version}{/if}
       {#if name.trim() === "" && definition.all.length}· give it a name to save it{/if}
     </span>
-    <details class="relative">
-      <summary class="cursor-pointer">folder and note</summary>
-      <div class="panel absolute z-20 mt-1 flex w-80 flex-col gap-2">
-        <label class="field">Folder <input maxlength="100" bind:value={folder} /></label>
-        <label class="field">Note <textarea rows="3" maxlength="2000" bind:value={note}></textarea></label>
-        <label class="field"
-          >Your name, told with the versions you save
-          <input
-            maxlength="100"
-            value={author.name}
-            oninput={(event) => author.set(event.currentTarget.value)}
-          /></label
-        >
-      </div>
-    </details>
-    {#if note}<span class="max-w-prose truncate" title={note}>{note}</span>{/if}
+    <Filing bind:folder bind:note />
     <span class="ml-auto flex gap-2">
       <button
         class="cursor-pointer disabled:opacity-40"
@@ -289,26 +222,11 @@
     />
   {/if}
 
-  <div class="mt-4 flex flex-wrap items-baseline gap-x-4">
-    <p class="says">
-      <span class="text-[2rem] font-semibold tabular-nums" data-testid="size" data-stale={stale}>
-        {preview ? number(preview.size) : "…"}
-      </span>
-      {preview?.size === 1 ? "person" : "people"}
-    </p>
-    {#if preview}
-      <p class="soft">
-        {percent(preview.share)} of the {number(preview.base)} seen by {day(
-          preview.as_of,
-        )}{#if preview.known_on}, as known on {day(preview.known_on)}{/if}
-      </p>
-      {#if kept && !dirty}
-        <p><a href={address.to("/people", { audience: String(kept.id) })}>see all of them</a></p>
-      {:else if preview.size && preview.size < preview.base}
-        <p><a href={address.to("/people", { definition: text })}>see all of them</a></p>
-      {/if}
-    {/if}
-  </div>
+  <SizeLine
+    {preview}
+    stale={live.stale}
+    people={kept && !dirty ? { audience: String(kept.id) } : { definition: text }}
+  />
   {#if preview}<Evidence {preview} {id} />{/if}
 
   <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
@@ -330,12 +248,12 @@
     />
     {#if definition.all.length === 0}<span class="soft">– so far everybody.</span>{/if}
   </p>
-  {#if fault}<Waiting problem={fault} />{/if}
+  {#if live.fault}<Waiting problem={live.fault} />{/if}
   <AsJson {definition} {change} {name} />
 
-  {#if settled && definition.all.length}
-    <Sample definition={settled} />
-    <OverTime definition={settled} {id} />
+  {#if live.settled && definition.all.length}
+    <Sample definition={live.settled} />
+    <OverTime definition={live.settled} {id} />
   {/if}
   {#if kept}
     <Versions
