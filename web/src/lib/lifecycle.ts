@@ -64,3 +64,9 @@ export function dateMarks(dates: string[], most = 14): { at: number; text: strin
     };
   });
 }
+
+/** The number of the first period that is incomplete; null where all are complete. */
+export function firstIncomplete(periods: { complete: boolean }[]): number | null {
+  const index = periods.findIndex((period) => !period.complete);
+  return index < 0 ? null : index;
+}

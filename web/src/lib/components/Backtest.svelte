@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { address } from "../address.svelte";
   import { answer, api } from "../api/client";
   import { addDays, day, number, percent } from "../format";
+  import { peopleOf } from "../groups";
   import { dateMarks } from "../lifecycle";
   import { Resource } from "../resource.svelte";
   import { workspace } from "../workspace.svelte";
@@ -38,7 +38,7 @@
       { lifecycle: { is: ["churned"], on: date, ...rules } },
       { not: { lifecycle: { is: ["churned"], on: addDays(date, -7), ...rules } } },
     ];
-    return address.to("/people", { definition: JSON.stringify({ all: clauses }) });
+    return peopleOf(clauses);
   }
 
   function tried(): object {

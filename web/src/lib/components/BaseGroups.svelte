@@ -2,12 +2,14 @@
   import { address } from "../address.svelte";
   import { answer, api, type Schemas } from "../api/client";
   import { number, percent } from "../format";
+  import { peopleOf } from "../groups";
   import { dateMarks } from "../lifecycle";
   import { range } from "../range.svelte";
   import { Resource } from "../resource.svelte";
   import { SEEN_STATES } from "../states";
   import { tray } from "../tray.svelte";
   import { workspace } from "../workspace.svelte";
+  import AsAudience from "./AsAudience.svelte";
   import Downloads from "./Downloads.svelte";
   import LinePlot from "./LinePlot.svelte";
   import Picture from "./Picture.svelte";
@@ -46,10 +48,6 @@
 
   function colour(row: Row, index: number): string {
     return `var(--tray-${row.id !== null ? tray.position(row.id) : index % LINES})`;
-  }
-
-  function link(place: string, row: Row, more: object[] = []): string {
-    return address.to(place, { definition: JSON.stringify({ all: [row.clause, ...more] }) });
   }
 
   const rows = $derived(
@@ -107,10 +105,10 @@
                   {/if}{name(row)}
                 </span>
               </td>
-              <td class="number font-semibold"><a href={link("/people", row)}>{number(row.people)}</a></td>
+              <td class="number font-semibold"><a href={peopleOf([row.clause])}>{number(row.people)}</a></td>
               {#each SEEN_STATES as state (state)}
                 <td class="number">
-                  <a href={link("/people", row, [{ lifecycle: { is: [state], ...workspace.policyClause } }])}
+                  <a href={peopleOf([row.clause, { lifecycle: { is: [state], ...workspace.policyClause } }])}
                     >{number(row.states[state] ?? 0)}</a
                   >
                   <span class="soft small inline-block w-12"
@@ -122,11 +120,7 @@
               <td class="number">{number(row.parts.returned ?? 0)}</td>
               <td class="number">{number(row.parts.lapsed ?? 0)}</td>
               <td class="number font-semibold">{row.ratio === null ? "–" : row.ratio.toFixed(2)}</td>
-              <td class="small leading-6"
-                ><a href={link("/audiences/new", row)} aria-label="{name(row)} as an audience"
-                  >as an audience</a
-                ></td
-              >
+              <td><AsAudience name={name(row)} clauses={[row.clause]} /></td>
             </tr>
           {/each}
         </tbody>

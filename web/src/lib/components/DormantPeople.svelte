@@ -1,9 +1,10 @@
 <script lang="ts">
-  import { address } from "../address.svelte";
   import type { Schemas } from "../api/client";
   import type { Node } from "../definition";
   import { number, percent } from "../format";
+  import { peopleOf } from "../groups";
   import { workspace } from "../workspace.svelte";
+  import AsAudience from "./AsAudience.svelte";
   import Downloads from "./Downloads.svelte";
   import StateMark from "./StateMark.svelte";
 
@@ -17,10 +18,6 @@
     ["active", "were active"],
     ["returned", "had come back for a single day"],
   ] as const;
-
-  function link(place: string, clauses: Node[]): string {
-    return address.to(place, { definition: JSON.stringify({ all: clauses }) });
-  }
 
   function cameFrom(origin: (typeof ORIGINS)[number][0]): Node[] {
     const dormant = { is: ["dormant" as const], ...workspace.policyClause };
@@ -78,15 +75,10 @@
                 <span class="ml-1">{name}</span></td
               >
               <td class="number font-semibold"
-                ><a href={link("/people", cameFrom(origin))}>{number(base.dormant.origins[origin])}</a></td
+                ><a href={peopleOf(cameFrom(origin))}>{number(base.dormant.origins[origin])}</a></td
               >
               <td class="number">{percent(base.dormant.origins[origin] / total)}</td>
-              <td class="small leading-6"
-                ><a
-                  aria-label="Dormant who {name} as an audience"
-                  href={link("/audiences/new", cameFrom(origin))}>as an audience</a
-                ></td
-              >
+              <td><AsAudience name="Dormant who {name}" clauses={cameFrom(origin)} /></td>
             </tr>
           {/each}
         </tbody>
@@ -104,14 +96,14 @@
             <tr>
               <td>{span.from === span.to ? span.from : `${span.from} to ${span.to}`} days</td>
               <td class="number font-semibold"
-                ><a href={link("/people", quiet(span.from, span.to))}>{number(span.people)}</a></td
+                ><a href={peopleOf(quiet(span.from, span.to))}>{number(span.people)}</a></td
               >
               <td class="number">{percent(span.people / total)}</td>
-              <td class="small leading-6"
-                ><a
-                  aria-label="Quiet for {span.from} to {span.to} days as an audience"
-                  href={link("/audiences/new", quiet(span.from, span.to))}>as an audience</a
-                ></td
+              <td
+                ><AsAudience
+                  name="Quiet for {span.from} to {span.to} days"
+                  clauses={quiet(span.from, span.to)}
+                /></td
               >
             </tr>
           {/each}

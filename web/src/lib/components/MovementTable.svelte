@@ -1,8 +1,9 @@
 <script lang="ts">
-  import { address } from "../address.svelte";
   import { day, number, plural, signed } from "../format";
+  import { peopleOf } from "../groups";
   import { ALL_STATES, moved, PARTS, type MovementBetween, type Part } from "../lifecycle";
   import { workspace } from "../workspace.svelte";
+  import AsAudience from "./AsAudience.svelte";
   import Downloads from "./Downloads.svelte";
   import StateMark from "./StateMark.svelte";
 
@@ -21,14 +22,8 @@
     return names.find((name) => fits(PARTS[name].before, one) && fits(PARTS[name].after, other)) ?? null;
   }
 
-  function people(from: number, to: number): string {
-    const definition = moved([ALL_STATES[from]!], before, [ALL_STATES[to]!], movement.to);
-    return address.to("/people", { definition: JSON.stringify(definition), as_of: movement.to });
-  }
-
-  function partLink(place: string, name: Part): string {
-    const definition = moved(PARTS[name].before, before, PARTS[name].after, movement.to);
-    return address.to(place, { definition: JSON.stringify({ all: [definition] }), as_of: movement.to });
+  function clauses(name: Part) {
+    return [moved(PARTS[name].before, before, PARTS[name].after, movement.to)];
   }
 
   const INK: Record<string, string> = {
@@ -74,7 +69,7 @@
                   {#if from === "unseen" && to === "unseen"}<span class="soft">{number(count)}</span>
                   {:else}<a
                       class={row === column ? "" : "font-semibold"}
-                      href={people(row, column)}
+                      href={peopleOf([moved([from], before, [to], movement.to)], movement.to)}
                       aria-label="{plural(count, 'person', 'people')} from {from} to {to}{part
                         ? `, ${part.replace('_', ' ')}`
                         : ''}">{number(count)}</a
@@ -108,14 +103,10 @@
               {name.replace("_", " ")}
             </td>
             <td class="number font-semibold"
-              ><a href={partLink("/people", name)}>{number(movement[name])}</a></td
+              ><a href={peopleOf(clauses(name), movement.to)}>{number(movement[name])}</a></td
             >
             <td class="soft small leading-6">{PARTS[name].means}</td>
-            <td class="small leading-6 whitespace-nowrap"
-              ><a href={partLink("/audiences/new", name)} aria-label="{name.replace('_', ' ')} as an audience"
-                >as an audience</a
-              ></td
-            >
+            <td><AsAudience name={name.replace("_", " ")} clauses={clauses(name)} asOf={movement.to} /></td>
           </tr>
         {/each}
       </tbody>

@@ -2,6 +2,7 @@
   import { address } from "../address.svelte";
   import type { Schemas } from "../api/client";
   import { addDays, day, number, signed } from "../format";
+  import { peopleOf } from "../groups";
   import { moved, PARTS, type Part } from "../lifecycle";
   import Downloads from "./Downloads.svelte";
 
@@ -15,8 +16,8 @@
   const shown = $derived(all ? periods.slice(0, 400) : periods.slice(0, SHOWN));
 
   function people(period: (typeof periods)[number], name: Part): string {
-    const definition = moved(PARTS[name].before, addDays(period.from, -1), PARTS[name].after, period.to);
-    return address.to("/people", { definition: JSON.stringify(definition), as_of: period.to });
+    const before = addDays(period.from, -1);
+    return peopleOf([moved(PARTS[name].before, before, PARTS[name].after, period.to)], period.to);
   }
 
   const rows = $derived(

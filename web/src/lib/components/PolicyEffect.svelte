@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { address } from "../address.svelte";
   import { answer, api, type Schemas } from "../api/client";
   import { number, percent, signed } from "../format";
+  import { peopleOf } from "../groups";
   import { Resource } from "../resource.svelte";
   import { SEEN_STATES, type State } from "../states";
   import { workspace } from "../workspace.svelte";
@@ -36,13 +36,8 @@
   }
 
   function people(before: string, after: string): string {
-    const definition = {
-      all: [
-        inState(before, workspace.policyClause),
-        inState(after, { policy: { rules: effect.data!.rules } }),
-      ],
-    };
-    return address.to("/people", { definition: JSON.stringify(definition) });
+    const rules = { policy: { rules: effect.data!.rules } };
+    return peopleOf([inState(before, workspace.policyClause), inState(after, rules)]);
   }
 
   const used = $derived(

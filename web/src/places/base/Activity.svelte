@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { address } from "../../lib/address.svelte";
   import { answer, api } from "../../lib/api/client";
   import Bars from "../../lib/components/Bars.svelte";
   import Downloads from "../../lib/components/Downloads.svelte";
@@ -8,7 +7,8 @@
   import RangeChoice from "../../lib/components/RangeChoice.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
   import { day, number, percent, signed } from "../../lib/format";
-  import { dateMarks } from "../../lib/lifecycle";
+  import { peopleOf } from "../../lib/groups";
+  import { dateMarks, firstIncomplete } from "../../lib/lifecycle";
   import { range } from "../../lib/range.svelte";
   import { Resource } from "../../lib/resource.svelte";
   import { workspace } from "../../lib/workspace.svelte";
@@ -26,7 +26,7 @@
     );
   });
   let pointed = $state<number | null>(null);
-  const unfinished = $derived(activity.data?.periods.findIndex((row) => !row.complete) ?? -1);
+  const unfinished = $derived(firstIncomplete(activity.data?.periods ?? []));
   const devices = $derived((activity.data?.devices.total?.at(-1) ?? 0) > 0);
 
   /** People with any activity within the last days: a definition can say it where no event needs a condition. */
@@ -35,7 +35,7 @@
     const signs = policy?.activity ?? [];
     if (signs.some((sign) => typeof sign !== "string") || policy?.population || policy?.channel) return null;
     const did = { events: signs, count, window: { last_days: Number(window) } };
-    return address.to("/people", { definition: JSON.stringify({ all: [{ did }] }), as_of: date });
+    return peopleOf([{ did }], date);
   }
 </script>
 
@@ -129,7 +129,7 @@
       xs={data.dates.map((_, index) => index)}
       marks={dateMarks(data.dates)}
       format={number}
-      unfinished={unfinished < 0 ? null : unfinished}
+      {unfinished}
       room={120}
       bind:pointed
     />
@@ -155,7 +155,7 @@
       xs={data.dates.map((_, index) => index)}
       marks={dateMarks(data.dates)}
       format={number}
-      unfinished={unfinished < 0 ? null : unfinished}
+      {unfinished}
       height={180}
       room={120}
     />

@@ -13,7 +13,8 @@
   import Strata from "../../lib/components/Strata.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
   import { addDays, day, number, percent, signed } from "../../lib/format";
-  import { dateMarks } from "../../lib/lifecycle";
+  import { peopleOf } from "../../lib/groups";
+  import { dateMarks, firstIncomplete } from "../../lib/lifecycle";
   import { range } from "../../lib/range.svelte";
   import { Resource } from "../../lib/resource.svelte";
   import { meaning, SEEN_STATES, type State } from "../../lib/states";
@@ -60,7 +61,7 @@
   );
   const unseen = $derived(base.data?.states.find((row) => row.state === "unseen"));
   const ratios = $derived(base.data?.periods.map((row) => row.replacement_ratio) ?? []);
-  const unfinished = $derived(base.data?.periods.findIndex((row) => !row.complete) ?? -1);
+  const unfinished = $derived(firstIncomplete(base.data?.periods ?? []));
 
   function stateRows(data: Schemas["Base"]) {
     return data.dates.map((date, index) => ({
@@ -111,12 +112,8 @@
   <p class="soft small mt-1">
     <span class="mr-4"><Downloads name="states" rows={data.states} /></span>
     Of those new or active,
-    <a
-      href={address.to("/people", {
-        definition: JSON.stringify({
-          all: [{ lifecycle: { is: ["new", "active"], returned: true, ...workspace.policyClause } }],
-        }),
-      })}>{number(data.returned.now)}</a
+    <a href={peopleOf([{ lifecycle: { is: ["new", "active"], returned: true, ...workspace.policyClause } }])}
+      >{number(data.returned.now)}</a
     >
     have just come back after being quiet.
     {#if unseen && unseen.count > 0}
@@ -152,7 +149,7 @@
         marks={dateMarks(data.dates)}
         format={(value) => value.toFixed(value < 10 ? 2 : 0)}
         reference={{ at: 1, text: "" }}
-        unfinished={unfinished < 0 ? null : unfinished}
+        {unfinished}
         height={190}
         log
         room={110}

@@ -3,12 +3,13 @@
   import { answer, api, type Schemas } from "../../lib/api/client";
   import Backtest from "../../lib/components/Backtest.svelte";
   import Downloads from "../../lib/components/Downloads.svelte";
-  import LinePlot, { type Line } from "../../lib/components/LinePlot.svelte";
+  import LinePlot from "../../lib/components/LinePlot.svelte";
   import Picture from "../../lib/components/Picture.svelte";
   import PolicyEffect from "../../lib/components/PolicyEffect.svelte";
   import SplitBy, { by } from "../../lib/components/SplitBy.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
   import { number, percent } from "../../lib/format";
+  import type { Line } from "../../lib/plot";
   import { Resource } from "../../lib/resource.svelte";
   import { tray } from "../../lib/tray.svelte";
   import { workspace } from "../../lib/workspace.svelte";
