@@ -22,6 +22,11 @@ export function percent(share: number): string {
   return `${value > 0 && value < 10 ? value.toFixed(1) : Math.round(value)} %`;
 }
 
+/** A share as per cent on an axis: "0 %", "2.6 %", "40 %". */
+export function fine(share: number): string {
+  return `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
+}
+
 /** How many times as many as by chance: "2.3 ×". */
 export function times(lift: number | null): string {
   return lift === null ? "–" : `${lift.toFixed(lift < 10 ? 1 : 0)} ×`;
