@@ -28,9 +28,9 @@ module Estrel
         named = values.keys.compact.sort_by { |value| [-values[value].sum, value] }
         top = named.first(@top)
         rest = named.drop(@top)
-        rows = top.map { |value| row("value", value, values[value], @split.clause(value)) }
-        rows << row("other", nil, added(values.values_at(*rest)), @split.other(top)) if rest.any?
-        rows << row("not_set", nil, values[nil], @split.clause(nil)) if values[nil]
+        rows = top.map { |value| row(@split.group(:value, value, top), values[value]) }
+        rows << row(@split.group(:other, nil, top), added(values.values_at(*rest))) if rest.any?
+        rows << row(@split.group(:not_set, nil, top), values[nil]) if values[nil]
         { totals: totals, values: named.size, rows: rows }
       end
 
@@ -90,9 +90,9 @@ module Estrel
 
       def added(lists) = lists.transpose.map(&:sum)
 
-      def row(kind, value, counts, clause)
+      def row(group, counts)
         shares = counts.zip(totals).map { |count, total| total.zero? ? 0.0 : count.fdiv(total) }
-        { kind: kind, value: value, counts: counts, shares: shares, difference: difference(counts), clause: clause }
+        { **group, counts: counts, shares: shares, difference: difference(counts) }
       end
 
       def difference(counts)

@@ -90,6 +90,16 @@ module Estrel
         { "all" => [*set, *values.map { |value| { "not" => clause(value) } }] }
       end
 
+      # What a group of people is called, and the clause that finds them.
+      #
+      # @param kind [Symbol] :value, :other or :not_set
+      # @param value [String, nil] of the group, where it has one
+      # @param named [Array<String>] the values that have groups of their own
+      # @return [Hash{Symbol => Object}] `kind`, `value`, `clause` as JSON
+      def group(kind, value, named)
+        { kind: kind.to_s, value: value, clause: kind == :other ? other(named) : clause(value) }
+      end
+
       private
 
       def property_values(evaluator)

@@ -25,6 +25,19 @@ module Estrel
         @lifecycle.remembered([:backtest, @as_of], steps, everybody) { compute(steps) }
       end
 
+      # @param rows [Array<Row>]
+      # @return [String] what share of those newly called churned came back, as far as that can be told
+      def self.takeaway(rows)
+        longest = WITHIN.max
+        told = rows.reject { |row| row.newly_back[longest].nil? }
+        called = told.sum(&:newly)
+        return "Nobody was called churned long enough ago to tell who came back." if called.zero?
+
+        back = told.sum { |row| row.newly_back[longest] }
+        "Of #{Audience::Wording.number(called)} people called churned in these weeks, " \
+          "#{(100.0 * back / called).round} % came back within #{longest} days."
+      end
+
       private
 
       def compute(steps)
@@ -46,37 +59,28 @@ module Estrel
         { all: covered(steps, from, following), newly: newly(steps, churned, from, following) }
       end
 
+      # How many stretches of dates cover each.
       def covered(steps, from, to)
-        cut = ends(steps, from, to)
-        changes = Array.new(steps.size + 1, 0)
-        { "from" => 1, "to" => -1 }.each do |name, sign|
-          tally(cut, name).each { |at, people| changes[at] += sign * people }
+        cut = ends(steps, from, to).filter(Polars.col("from") < Polars.col("to"))
+        begun, over = %w[from to].map do |name|
+          Tally.running(Tally.of(cut, Polars.col(name)), 1, steps.size + 1).first
         end
-        changes[..-2].each_with_object([]) { |change, sums| sums << ((sums.last || 0) + change) }
+        begun.zip(over).map { |one, other| one - other }
       end
 
       # Those who became churned since the date before: the first date they are churned at, where the way back from it
       # is short enough.
       def newly(steps, churned, from, to)
         first = ends(steps, churned, to)
-        reached = ends(steps, from, to).rename({ "from" => "reached" })
-        counts = Array.new(steps.size + 1, 0)
-        both = first.hstack(reached.select(["reached"]))
-        tally(both.filter((Polars.col("from") < Polars.col("to")) & (Polars.col("reached") <= Polars.col("from"))),
-              "from", all: true)
-          .each do |at, people|
-          counts[at] += people
-        end
-        counts
+        reached = ends(steps, from, to)["from"].alias("reached")
+        at = Polars.col("from")
+        rows = first.with_columns([reached]).filter((at < Polars.col("to")) & (Polars.col("reached") <= at))
+        counts = Tally.of(rows, at)
+        Array.new(steps.size) { |index| counts.fetch(index, 0) }
       end
 
       def ends(steps, from, to)
         @lifecycle.spells.select([steps.index(from).alias("from"), steps.index(to).alias("to")])
-      end
-
-      def tally(cut, name, all: false)
-        cut = cut.filter(Polars.col("from") < Polars.col("to")) unless all
-        Tally.of(cut, Polars.col(name))
       end
     end
   end

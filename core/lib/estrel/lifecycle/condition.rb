@@ -106,7 +106,7 @@ module Estrel
 
         state = row.most_moved
         "#{state.capitalize} on #{Audience::Wording.date(row.date)} was #{number(row.before[state])} as known then " \
-          "and is #{number(row.now[state])} now, #{percent(row.moved)} apart. #{Restatement.hint(row)}"
+          "and is #{number(row.now[state])} now, #{percent(row.moved)} apart. #{row.hint}"
       end
 
       def days(count) = count == 1 ? "a day" : "#{count} days"

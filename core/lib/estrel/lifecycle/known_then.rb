@@ -68,9 +68,8 @@ module Estrel
         without = Edges.of_spells(theirs, @policy, steps, everybody).counts.first
         before = edges(ids, steps, late, apart).counts.first
         SEEN_STATES.to_h do |state|
-          [state, now[state].zip(without[state], before[state]).map do |all, old, new|
-                    all - old + new
-                  end]
+          counts = now[state].zip(without[state], before[state])
+          [state, counts.map { |all, old, new| all - old + new }]
         end
       end
 

@@ -17,24 +17,36 @@ module Estrel
       # One date: counts per state as known `before` (then) and `now`, and per cause what it changed.
       Row = Struct.new(:date, :before, :now, :causes, keyword_init: true) do
         # @return [Float] the largest change of a state, as a share of what it was then; 0 where it was nothing
-        def moved = before.map { |state, people| people.zero? ? 0.0 : (now[state] - people).abs.fdiv(people) }.max
+        def moved = share(most_moved)
 
         # @return [String] the state with the largest change
-        def most_moved
-          before.max_by { |state, people| people.zero? ? 0.0 : (now[state] - people).abs.fdiv(people) }.first
-        end
+        def most_moved = before.keys.max_by { |state| share(state) }
+
+        # @return [String] what the change hints at
+        def hint = HINTS.fetch(CAUSES.max_by { |name| causes[name].values.sum(&:abs) })
+
+        private
+
+        def share(state) = before[state].zero? ? 0.0 : (now[state] - before[state]).abs.fdiv(before[state])
       end
 
-      # What a large change hints at.
-      #
-      # @param row [Row]
-      # @return [String]
-      def self.hint(row)
-        cause = CAUSES.max_by { |name| row.causes[name].values.sum(&:abs) }
-        { "late" => "Mostly events received late: a source delivers late, or the threshold is shorter than its delay.",
-          "merged" => "Mostly people who were found to be one since.",
-          "catalogue" => "Mostly a change in the catalogue.",
-          "policy" => "Mostly a change of the policy." }.fetch(cause)
+      HINTS = {
+        "late" => "Mostly events received late: a source delivers late, or the threshold is shorter than its delay.",
+        "merged" => "Mostly people who were found to be one since.",
+        "catalogue" => "Mostly a change in the catalogue.", "policy" => "Mostly a change of the policy."
+      }.freeze
+      private_constant :HINTS
+
+      # @param rows [Array<Row>]
+      # @return [String] how many weeks have changed, and which the most
+      def self.takeaway(rows)
+        moved = rows.select { |row| row.moved.positive? }
+        return "No week's count has changed since." if moved.empty?
+
+        most = moved.max_by(&:moved)
+        before, now = [most.before, most.now].map { |counts| Audience::Wording.number(counts[most.most_moved]) }
+        "#{moved.size} of #{rows.size} weeks count differently now than they did then. Most of all " \
+          "#{most.most_moved} on #{Audience::Wording.date(most.date)}: #{before} then, #{now} now. #{most.hint}"
       end
 
       # @param rules [Rules] in force now

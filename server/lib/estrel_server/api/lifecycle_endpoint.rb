@@ -8,6 +8,8 @@ module EstrelServer
       DEFAULT_DAYS = 365
       # Weeks a backtest or a restatement goes back at most.
       MOST_WEEKS = 520
+      # Weeks a restatement goes back where nothing else is asked.
+      RESTATED_WEEKS = 26
       TOP = Estrel::Audience::Breakdown::TOP
 
       get("/base") do
@@ -45,12 +47,10 @@ module EstrelServer
       get("/base/thresholds") do
         shares = { share: share("share", 0.1), dormant_share: share("dormant_share", 0.5) }
         study = Estrel::Lifecycle::ThresholdStudy.new(tried, to, horizon: whole("horizon", 90, 1..3650), **shares)
-        told = groupings
-        study = study.to_h(told.map(&:first))
-        labels = told.flat_map { |grouping, label| grouping.labels.map { |one| label.call(one) } }
-        respond({ **study, groups: study[:groups].zip(labels).map do |group, label|
-          { **group.except(:label), **label }
-        end })
+        told = study.to_h(groupings.map(&:first))
+        labels = groupings.flat_map { |grouping, label| grouping.labels.map(&label) }
+        groups = told[:groups].zip(labels).map { |group, label| { **group.except(:label), **label } }
+        respond({ **told, groups: groups })
       end
 
       # At each past week's end: who was called churned, and how many of them came back.
@@ -58,19 +58,18 @@ module EstrelServer
         weeks = whole("weeks", 52, 1..MOST_WEEKS)
         last = to - (to.cwday % 7)
         steps = Estrel::Lifecycle::Steps.covering("week", last - (7 * weeks) + 1, last)
-        rows = Estrel::Lifecycle::Backtest.new(tried, to).rows(steps).map(&:to_h)
-        respond({ as_of: to, churned_after: tried.policy.churned_after, rows: rows, takeaway: backtest_said(rows) })
+        rows = Estrel::Lifecycle::Backtest.new(tried, to).rows(steps)
+        respond({ as_of: to, churned_after: tried.policy.churned_after, rows: rows.map(&:to_h),
+                  takeaway: Estrel::Lifecycle::Backtest.takeaway(rows) })
       end
 
       get("/base/restated") do
         restated = Restated.new(asked, policy_record)
-        rows = restated.rows(params["from"] ? day(params["from"], "from") : to - (7 * 26), to)
+        rows = restated.rows(params["from"] ? day(params["from"], "from") : to - (7 * RESTATED_WEEKS), to)
         sources = Estrel::Lifecycle::KnownThen.new(lifecycle).sources(rows.empty? ? to : rows.first.date - 6, to)
-        respond({ as_of: to, first_received: restated.first_received, rows: rows.map do |row|
-          described(row)
-        end, sources: sources,
-                  changes: restated.past.changes.map { |change| { at: instant(change[:at]), what: change[:what] } },
-                  takeaway: restated_said(rows) })
+        changes = restated.past.changes.map { |change| { at: instant(change[:at]), what: change[:what] } }
+        respond({ as_of: to, first_received: restated.first_received, rows: rows.map { |row| described(row) },
+                  sources: sources, changes: changes, takeaway: Estrel::Lifecycle::Restatement.takeaway(rows) })
       end
 
       get("/people/:id/lifecycle") do
@@ -120,69 +119,29 @@ module EstrelServer
       def evaluator = @evaluator ||= asked.whole.within_policy
 
       # Each grouping asked for, with what tells a group of it: the audience's number, or the value and its clause.
-      def groupings
-        return split_grouping if params["by"]
+      def groupings = @groupings ||= params["by"] ? [split_grouping] : tray.map { |one| audience_grouping(*one) }
 
-        tray.map do |id, definition|
-          [evaluator.group(definition, id), lambda { |label|
-            { id: label, kind: "audience", value: nil, clause: { audience: { id: label } } }
-          }]
-        end
+      def audience_grouping(id, definition)
+        told = ->(label) { { id: label, kind: "audience", value: nil, clause: { audience: { id: label } } } }
+        [evaluator.group(definition, id), told]
       end
 
       def split_grouping
         split = Estrel::Audience::Split.parse(by, generation.catalogue)
         grouping = evaluator.groups(split, top: whole("top", TOP, 1..100))
-        values = grouping.labels.filter_map { |kind, value| value if kind == :value }
-        [[grouping, ->(label) { value(split, label, values) }]]
-      end
-
-      def value(split, label, values)
-        kind, found = label
-        clause = case kind
-                 when :value then split.clause(found)
-                 when :other then split.other(values)
-                 else split.clause(nil)
-                 end
-        { id: nil, kind: kind.to_s, value: found&.to_s, clause: clause }
+        named = grouping.labels.filter_map { |kind, value| value if kind == :value }
+        [grouping, ->((kind, value)) { { id: nil, **split.group(kind, value&.to_s, named) } }]
       end
 
       def by
         json = JSON.parse(params["by"])
-        if json.is_a?(Hash) && json.size == 1
-          json
-        else
-          raise(Problem.new(422,
-                            "by is an object such as {\"attribute\": \"plan\"}"))
-        end
+        json.is_a?(Hash) && json.size == 1 ? json : raise(JSON::ParserError)
       rescue JSON::ParserError
         raise Problem.new(422, "by is an object such as {\"attribute\": \"plan\"}")
       end
 
       def described(row)
-        { **row.to_h, moved: row.moved, most_moved: row.most_moved, hint: Estrel::Lifecycle::Restatement.hint(row) }
-      end
-
-      def backtest_said(rows)
-        told = rows.reject { |row| row[:newly_back][90].nil? }
-        called = told.sum { |row| row[:newly] }
-        return "Nobody was called churned long enough ago to tell who came back." if called.zero?
-
-        back = told.sum { |row| row[:newly_back][90] }
-        "Of #{Estrel::Audience::Wording.number(called)} people called churned in these weeks, " \
-          "#{(100.0 * back / called).round} % came back within 90 days."
-      end
-
-      def restated_said(rows)
-        moved = rows.select { |row| row.moved.positive? }
-        return "No week's count has changed since." if moved.empty?
-
-        most = moved.max_by(&:moved)
-        state = most.most_moved
-        number = Estrel::Audience::Wording.method(:number)
-        "#{moved.size} of #{rows.size} weeks count differently now than they did then. Most of all #{state} on " \
-          "#{Estrel::Audience::Wording.date(most.date)}: #{number.call(most.before[state])} then, " \
-          "#{number.call(most.now[state])} now. #{Estrel::Lifecycle::Restatement.hint(most)}"
+        { **row.to_h, moved: row.moved, most_moved: row.most_moved, hint: row.hint }
       end
     end
   end

@@ -30,7 +30,9 @@ module EstrelServer
       # What these rules would make of everybody: people per state now against after, and from which to which.
       post("/policies/effect") do
         asked = question(given)
-        respond(PolicyEffect.new(asked, rules(of: policy_record(given["policy"]))).to_h)
+        tried = rules(of: policy_record(given["policy"]))
+        effect = Estrel::Lifecycle::PolicyEffect.new(asked.whole, tried).to_h
+        respond({ as_of: asked.as_of, rules: tried.to_h, **effect })
       end
 
       get("/policies/:id") do
