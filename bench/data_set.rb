@@ -76,10 +76,18 @@ module Bench
       late = Polars.when(Polars.col("fine") < LATE).then(LATE_BY).otherwise(0).cast(Polars::Int64)
       wanted = [((Polars.col("who").pow(2.2) * @profiles).floor.cast(Polars::Int64) + 1).alias("profile_id"), at,
                 ((second.cast(Polars::Int64) * 1_000_000) + late).alias("received_at"), Polars.lit(1).cast(Polars::Int32).alias("source_id")]
+      wanted << devices.alias("device")
       wanted << (Polars.col("km") * 12).round(2).alias("property:distance_km") if type.properties.any?
       columns.select(wanted).with_row_index(name: "row")
              .with_columns([(Polars.col("row").cast(Polars::Int64) + (type.id * 1_000_000_000)).alias("event_id")])
              .drop("row")
+    end
+
+    # Two devices a person, the second for every fourth event; every tenth event came from none.
+    def devices
+      profile = (Polars.col("who").pow(2.2) * @profiles).floor.cast(Polars::Int64)
+      Polars.when(Polars.col("fine") < 0.1).then(nil)
+            .otherwise((profile * 2) + (Polars.col("fine") > 0.775).cast(Polars::Int64))
     end
 
     def people

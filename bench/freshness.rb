@@ -81,7 +81,7 @@ module Bench
           serial = from + index
           at = Time.at(1_735_689_600 + random.rand(45_000_000)).utc.strftime("%Y-%m-%d %H:%M:%S")
           row = [types[random.rand(4)].id, 1 + (serial * @profiles / @events), source.id, "e#{serial}", at, at,
-                 "{\"distance_km\":#{random.rand(120) / 10.0}}"]
+                 "{\"distance_km\":#{random.rand(120) / 10.0}}", random.rand(@profiles)]
           file.puts(row.join("\t"))
         end
       end

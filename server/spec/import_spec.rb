@@ -121,7 +121,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     outcome = lambda do |mapping|
       EstrelServer::Workspace.clear
       done = import(lines.join("\n"), mapping: mapping)
-      [counts(done), reasons(done), stored]
+      [counts(done), reasons(done), stored, EstrelServer::Event.order(:event_key).pluck(:event_key, :device)]
     end
     together = outcome.call({})
     expect(together).to eq(outcome.call({ "ignore" => ["nothing"] })), "LANE_SEED=#{random.seed}"

@@ -130,6 +130,23 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     end
   end
 
+  it "counts devices by the visitor identifier each event came by, however it came in" do
+    columns = { "columns" => { "time" => "when", "type" => "what", "identifier.customer" => "customer", "identifier.visitor" => "device" } }
+    import("when,what,customer,device\n2026-05-03T10:00:00Z,ride_ended,7,phone\n2026-05-03T11:00:00Z,ride_ended,7,\n2026-05-04T10:00:00Z,ride_ended,,phone\n", mapping: columns)
+    import([event("a", subject: "visitor:phone", time: "2026-05-05T10:00:00Z"), event("b", subject: "visitor:desk", time: "2026-05-05T10:00:00Z")].join("\n"))
+    # Two devices of one customer, one of which another customer uses as well.
+    from = { "source" => "phones" }
+    key = key_for("phones")
+    expect(outcomes(send_batch([cloud_event("1", subject: "visitor:tablet", time: "2026-05-06T10:00:00Z", **from), link("2", "visitor:tablet", "customer:7", **from), link("3", "visitor:tablet", "customer:8", **from),
+                                cloud_event("4", subject: "visitor:tablet", time: "2026-05-06T11:00:00Z", **from), link("5", "visitor:desk", "customer:7", **from)], key: key)).uniq).to eq(["stored"])
+    header("Authorization", nil)
+    refresh
+    call(:put, "/policy", rules)
+    activity = call(:get, "/base/activity?as_of=2026-05-06&from=2026-05-03")
+    expect(activity["devices"]).to include("1" => [1, 1, 2, 1], "7" => [1, 1, 2, 3], "total" => [1, 1, 2, 3])
+    expect(activity["trailing"]).to include("1" => [1, 1, 2, 2], "7" => [1, 2, 2, 3])
+  end
+
   it "says by how much the past has changed, and why: late events, people found to be one, catalogue and policy" do
     key = key_for("app")
     send_now = ->(*messages) { outcomes(send_batch(messages, key: key)).tap { header("Authorization", nil) } }

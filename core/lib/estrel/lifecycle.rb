@@ -103,6 +103,9 @@ module Estrel
     # @return [Polars::DataFrame] see {Spells#keys}
     def activity = @spells.keys
 
+    # @return [Polars::DataFrame] see {Spells#device_keys}
+    def device_activity = @spells.device_keys
+
     # Every stretch of days a profile spends in one state, from before it was known to ever after.
     #
     # @param since [Date, nil] what lies before this day need not be right, but for the state on it; nil: all is right

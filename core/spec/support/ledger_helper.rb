@@ -3,9 +3,10 @@
 # A small population in plain Ruby and its ledger on disk, so that a spec can state histories as literals.
 #
 # people: `{ id => { events: [{ type:, at: Time, **properties }], attributes: [{ name:, at: Time, value: }] } }`; an event
-# may carry `received: Time` and `source: Integer`, an attribute `received: Time`. A person may have `reach: [{ channel:,
-# at: Time, address: String or given: true/false }]` and a `kind:`. An event may say `of: id, linked: Time`: it was another
-# person's, who turned out to be this one at that time; and `stored: name`: it came under another type's name.
+# may carry `received: Time`, `source: Integer` and `device: Integer`, an attribute `received: Time`. A person may have
+# `reach: [{ channel:, at: Time, address: String or given: true/false }]` and a `kind:`. An event may say `of: id, linked:
+# Time`: it was another person's, who turned out to be this one at that time; and `stored: name`: it came under another
+# type's name.
 class Population
   PROPERTY_TYPES = { String => "text", Float => "number", Integer => "number", TrueClass => "boolean",
                      FalseClass => "boolean" }.freeze
@@ -71,7 +72,8 @@ class Population
     times = rows.map { |_, row| micros(row[:at]) }
     received = rows.map { |_, row| micros(row[:received] || row[:at]) }
     columns = { "profile_id" => rows.map(&:first), "occurred_at" => times, "received_at" => received,
-                "event_id" => (0...rows.size).map { |index| event_number(type.name, index) }, "source_id" => rows.map { |_, row| row[:source] || 1 } }
+                "event_id" => (0...rows.size).map { |index| event_number(type.name, index) }, "source_id" => rows.map { |_, row| row[:source] || 1 },
+                "device" => rows.map { |_, row| row[:device] } }
     type.properties.each_value do |property|
       columns[Estrel::Ledger::Layout.property(property.name)] = rows.map { |_, row| row[property.name.to_sym] }
     end

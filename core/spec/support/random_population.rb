@@ -79,7 +79,7 @@ class RandomPopulation
   def event
     type = pick(EVENT_TYPES.keys)
     properties = EVENT_TYPES[type].to_h { |name, kind| [name.to_sym, @random.rand < 0.2 ? nil : value(kind)] }
-    { type: type, at: instant, received: later, **properties }
+    { type: type, at: instant, received: later, device: pick([nil, 1, 2, 3, 900]), **properties }
   end
 
   # Some of what a few did was done as somebody else, who turned out to be the same person.

@@ -17,6 +17,13 @@ module ReferenceLifecycle
     seen(date, among).count { |person| activity_days(person, date).any? { |day| day > date - window } }
   end
 
+  # Devices that activity came from within some days.
+  def devices_within(date, window)
+    events = @population.people.values.flat_map { |person| person[:events] }
+    events = events.select { |event| @policy.event_types.include?(event[:type]) && day(event[:at]).between?(date - window + 1, date) }
+    events.filter_map { |event| event[:device] }.uniq.size
+  end
+
   # Different people active from one day to another: for the first time, and again.
   def active_between(from, to)
     @population.people.values.each_with_object({ new: 0, again: 0 }) do |person, found|

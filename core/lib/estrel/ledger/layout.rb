@@ -7,10 +7,12 @@ module Estrel
     # Names from outside are prefixed, so an attribute called `kind` never meets our own column of that name.
     module Layout
       # The form of the files; a ledger of another form is built anew.
-      FORM = 4
+      FORM = 5
+      # `device` is a number for the device an event came from, or null.
       EVENT_COLUMNS = {
         "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
-        "day" => Polars::Int32, "event_id" => Polars::Int64, "source_id" => Polars::Int32
+        "day" => Polars::Int32, "event_id" => Polars::Int64, "source_id" => Polars::Int32,
+        "device" => Polars::Int64
       }.freeze
       PROFILE_COLUMNS = {
         "profile_id" => Polars::Int64, "kind" => Polars::String,

@@ -25,7 +25,7 @@ module Estrel
       # @return [Array<Hash{Integer, String => Array<Integer>}>] per group, for each of {WINDOWS} and for "total", how
       #   many people had been active within it at each date
       def trailing(steps, grouping)
-        @lifecycle.remembered(:trailing, steps, grouping) { compute_trailing(steps, grouping) }
+        remembered(:trailing, steps, grouping) { compute_trailing(steps, grouping) }
       end
 
       # @param steps [Steps] with periods
@@ -33,7 +33,7 @@ module Estrel
       # @return [Array<Array<Hash{Symbol => Integer}>>] per group and period `new` (active for the first time ever) and
       #   `again`: different people active in it
       def per_period(steps, grouping)
-        @lifecycle.remembered(:per_period, steps, grouping) { compute_per_period(steps, grouping) }
+        remembered(:per_period, steps, grouping) { compute_per_period(steps, grouping) }
       end
 
       # How many days each person was active on of the last {STICKY} days.
@@ -42,12 +42,17 @@ module Estrel
       # @param grouping [Grouping]
       # @return [Array<Array<Integer>>] per group, for 1 to {STICKY} days, people
       def days_per_person(date, grouping)
-        @lifecycle.remembered(:days_per_person, Steps.between(date), grouping) do
+        remembered(:days_per_person, Steps.between(date), grouping) do
           compute_days_per_person(date, grouping)
         end
       end
 
       private
+
+      # @return [Polars::DataFrame] the sorted column `key`: who, times {DAY}, plus day
+      def activity = @lifecycle.activity
+
+      def remembered(what, steps, grouping, &) = @lifecycle.remembered([self.class, what], steps, grouping, &)
 
       def compute_trailing(steps, grouping)
         found = WINDOWS.to_h { |window| [window, within(window, steps, grouping)] }
@@ -109,7 +114,7 @@ module Estrel
       def compute_days_per_person(date, grouping)
         last = Calendar.number(date)
         key = Polars.col("key")
-        recent = @lifecycle.activity.filter((key & (DAY - 1)).is_between(last - STICKY + 1, last))
+        recent = activity.filter((key & (DAY - 1)).is_between(last - STICKY + 1, last))
         recent = grouping.spread_keys(recent.filter(key.ne_missing(key.shift(1))))
         each = recent.select([Polars.col("group"), key.floordiv(DAY).alias("profile_id")])
                      .group_by("profile_id").agg([Polars.col("group").first, Polars.len.alias("days")])
@@ -132,8 +137,8 @@ module Estrel
         key = Polars.col("key")
         none = Spells::NEVER
         gap = (key - key.shift(1)).fill_null(none).clip(0, none).cast(Polars::Int32)
-        rows = @lifecycle.activity.lazy.select([key, (key & (DAY - 1)).cast(Polars::Int32).alias("day"),
-                                                gap.alias("gap")]).collect
+        rows = activity.lazy.select([key, (key & (DAY - 1)).cast(Polars::Int32).alias("day"),
+                                     gap.alias("gap")]).collect
         rows = rows.with_columns([Polars.col("gap").shift(-1).fill_null(none).alias("ahead")])
         grouping.spread_keys(rows).drop("key")
       end

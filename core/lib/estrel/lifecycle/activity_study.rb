@@ -16,14 +16,15 @@ module Estrel
         @to = to
         @today = today
         @active = ActivePeople.new(lifecycle)
+        @active_devices = ActiveDevices.new(lifecycle)
         @everybody = Grouping.everybody(lifecycle.ledger)
       end
 
       # @return [Hash] plain JSON
       def to_h
         { from: @steps.dates.first + 1, to: @to, step: @steps.unit, dates: @steps.dates.drop(1),
-          trailing: trailing.transform_values { |counts| counts.drop(1) }.transform_keys(&:to_s),
-          growth: growth, periods: periods, weekdays: weekdays, stickiness: stickiness, takeaway: takeaway }
+          trailing: after_first(trailing), devices: devices, growth: growth, periods: periods, weekdays: weekdays,
+          stickiness: stickiness, takeaway: takeaway }
       end
 
       # @return [String]
@@ -49,6 +50,10 @@ module Estrel
       def trailing = @trailing ||= [*ActivePeople::WINDOWS, "total"].to_h { |window| [window, at_steps(window)] }
 
       def at_steps(window) = @steps.dates.map { |date| daily.fetch(date)[window] }
+
+      def devices = after_first(@active_devices.trailing(@steps, @everybody).first)
+
+      def after_first(counts) = counts.transform_values { |list| list.drop(1) }.transform_keys(&:to_s)
 
       # Each window now against the same window ended just before it began.
       def growth

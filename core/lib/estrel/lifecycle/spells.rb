@@ -45,6 +45,19 @@ module Estrel
         @ledger.cache.fetch([:activity_keys, @policy.activity_key]) { Spells.together(day_frames) }
       end
 
+      # @return [Polars::DataFrame] the sorted column `key` of the days activity came from each device: the device's
+      #   place among all of them times {DAY} plus day number
+      def device_keys
+        @ledger.cache.fetch([:device_keys, @policy.activity_key]) do
+          device, day = %w[device day].map { |name| Polars.col(name) }
+          seen = signs.map { |type, where| device_days(type, where) }
+          seen << Polars::DataFrame.new({ "device" => [], "day" => [] },
+                                        schema_overrides: Ledger::Layout::EVENT_COLUMNS.slice("device", "day"))
+          place = device.rank(method: "dense").cast(Polars::Int64)
+          Polars.concat(seen).lazy.select([((place * DAY) + day).alias("key")]).unique.sort("key").collect
+        end
+      end
+
       # @param frames [Array<Polars::DataFrame>] sorted keys
       # @return [Polars::DataFrame] all keys, sorted
       def self.together(frames)
@@ -112,14 +125,25 @@ module Estrel
         end)
       end
 
+      def signs = @policy.activity_in(@ledger.catalogue)
+
       def day_frames
-        @policy.activity_in(@ledger.catalogue).map do |type, where|
+        signs.map do |type, where|
           next @ledger.days(type.name) unless where
 
           @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
             Ledger::Layout.days(@ledger.events(type.name).filter(where.expression(type, @ledger.calendar)))
           end
         end
+      end
+
+      # Most of what a person does on a day follows something done on the same device that day.
+      def device_days(type, where)
+        device, day = %w[device day].map { |name| Polars.col(name) }
+        counts = device.is_not_null
+        counts &= where.expression(type, @ledger.calendar) if where
+        rows = @ledger.events(type.name).lazy.filter(counts).select([device, day])
+        rows.filter(device.ne_missing(device.shift(1)) | day.ne_missing(day.shift(1))).collect
       end
     end
   end

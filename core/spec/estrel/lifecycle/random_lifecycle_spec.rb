@@ -66,6 +66,8 @@ RSpec.describe "random lifecycles against the reference" do
             end
           end
         end
+        devices = Estrel::Lifecycle::ActiveDevices.new(one.lifecycle).trailing(one.steps, one.everybody).first
+        expect(devices.slice(1, 7, 30)).to eq([1, 7, 30].to_h { |window| [window, one.dates.map { |date| one.reference.devices_within(date, window) }] })
         expect(active.per_period(one.steps, one.everybody).first).to eq(one.dates.each_cons(2).map { |before, after| one.reference.active_between(before + 1, after) })
 
         periods = one.reference.quiet_periods(one.dates.last)

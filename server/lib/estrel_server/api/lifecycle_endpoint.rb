@@ -40,8 +40,7 @@ module EstrelServer
 
       get("/base/activity") do
         study = Estrel::Lifecycle::ActivityStudy.new(lifecycle, from: from, to: to, today: today, unit: unit)
-        respond({ **study.to_h,
-                  devices: ActiveDevices.new(lifecycle).trailing(Estrel::Lifecycle::Steps.covering(unit, from, to)) })
+        respond(study.to_h)
       end
 
       get("/base/thresholds") do

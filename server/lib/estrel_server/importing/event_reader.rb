@@ -8,9 +8,14 @@ module EstrelServer
       DEFAULT_SOURCE = "import"
 
       # One event ready to be stored; times as the database takes them.
-      Event = Struct.new(:row, :source, :key, :type, :subject, :occurred_at, :received_at, :properties) do
+      #
+      # `visitor` is the identifier of the device it came from, where that is not the subject.
+      Event = Struct.new(:row, :source, :key, :type, :subject, :occurred_at, :received_at, :properties, :visitor) do
         # @return [String] source and id as one text; neither holds a line end
         def identity = "#{source}\n#{key}"
+
+        # @return [Integer, nil] see {Device}
+        def device = Device.number(visitor || subject)
       end
 
       # A row that is no event; the message says why.
@@ -66,7 +71,15 @@ module EstrelServer
           value = Values.from_text(text, @column_types[column])
           properties[name] = value unless value.nil?
         end
-        event(row, values[@names["id"]], subject(values), properties)
+        event(row, values[@names["id"]], subject(values), properties, visitor(values))
+      end
+
+      # Beside another subject; one that cannot be used tells no device.
+      def visitor(values)
+        value = values[@identifier_columns[Device::KIND]] or return
+        @identifiers.check(Device::KIND, value)
+      rescue Identifiers::Unusable
+        nil
       end
 
       def subject(values)
@@ -76,7 +89,7 @@ module EstrelServer
         @identifiers.read(values[@names["subject"]])
       end
 
-      def event(row, id, identifier, properties)
+      def event(row, id, identifier, properties, visitor = nil)
         values = row.values
         time = values[@names["time"]]
         raise Unusable, "the time is missing" if time.nil? || time == ""
@@ -85,7 +98,7 @@ module EstrelServer
         source = @mapping.constants["source"] || values[@names["source"]] || DEFAULT_SOURCE
         type = @mapping.constants["type"] || values[@names["type"]]
         Event.new(row, name(source, "source"), key(id, row), name(type, "type"), identifier,
-                  @instants.read(time), received_at(values), properties)
+                  @instants.read(time), received_at(values), properties, visitor)
       end
 
       # Without an id, equal rows are the same event.

@@ -6,7 +6,7 @@ module EstrelServer
     #
     # To be used inside a transaction that holds the ingest turn.
     class EventStore
-      COLUMNS = "event_type_id, profile_id, source_id, event_key, occurred_at, received_at, properties"
+      COLUMNS = "event_type_id, profile_id, source_id, event_key, occurred_at, received_at, properties, device"
       CONFLICT = "this id is already known with other contents; the first one is kept"
 
       # @param identity [Identity]
@@ -102,7 +102,7 @@ module EstrelServer
         rows = events.map do |event|
           [@catalogue.event_type_id(event.type), owners.fetch(event.subject),
            @catalogue.source_id(event.source), event.key, event.occurred_at, event.received_at,
-           SQL.json(event.properties)]
+           SQL.json(event.properties), event.device]
         end
         SQL.insert("events", COLUMNS, rows)
       end

@@ -6,7 +6,9 @@ module EstrelServer
     #
     # To be used inside a transaction that holds the ingest turn.
     class OrdinaryEventStore
-      LINE = %w[event_type_id profile_id source_id key occurred_at received_at properties].freeze
+      LINE = %w[event_type_id profile_id source_id key occurred_at received_at properties device].freeze
+      # How the database is told that there is nothing, where nothing is escaped.
+      NOTHING = "NULL"
 
       # @param identity [Identity]
       # @param catalogue [CatalogueKeeper]
@@ -38,12 +40,14 @@ module EstrelServer
       def lines(frame)
         subjects = frame["subject"].to_a.uniq # in the order of the file: profiles are numbered the same every time
         numbered = { "profile_id" => ["subject", @identity.resolve(subjects, since(frame))],
+                     "device" => ["subject", subjects.to_h { |subject| [subject, Device.number(subject)] }],
                      "event_type_id" => ["type", ids(frame, "type") { |name| @catalogue.event_type_id(name) }],
                      "source_id" => ["source", ids(frame, "source") { |name| @catalogue.source_id(name) }] }
         joined = numbered.reduce(frame) do |rows, (name, (by, ids))|
           rows.join(table(by, name, ids), on: by, how: "left")
         end
-        line = Polars.concat_str(LINE.map { |name| Polars.col(name).cast(Polars::String) }, sep: "\t")
+        fields = LINE.map { |name| Polars.col(name).cast(Polars::String).fill_null(NOTHING) }
+        line = Polars.concat_str(fields, sep: "\t")
         "#{joined.sort(%w[profile_id occurred_at]).select([line.str.concat("\n")]).item}\n"
       end
 
@@ -61,10 +65,12 @@ module EstrelServer
       # The rows' foreign keys were read or made in this very transaction, under the ingest turn that every change of
       # them needs; having the database look each up again would cost a quarter of the time.
       def load(path)
+        columns = EventStore::COLUMNS.sub("device", "@device")
         SQL.connection.execute("SET SESSION foreign_key_checks = 0")
         Record.transaction(requires_new: true) do
           SQL.connection.execute("LOAD DATA INFILE #{SQL.quote(path)} INTO TABLE events CHARACTER SET utf8mb4 " \
-                                 "FIELDS TERMINATED BY '\\t' ESCAPED BY '' (#{EventStore::COLUMNS})")
+                                 "FIELDS TERMINATED BY '\\t' ESCAPED BY '' (#{columns}) " \
+                                 "SET device = NULLIF(@device, '#{NOTHING}')")
         end
         true
       rescue ActiveRecord::RecordNotUnique

@@ -8,12 +8,12 @@ module EstrelServer
       CHUNK = 500_000
       SELECT = <<~SQL
         SELECT id, event_type_id, profile_id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', occurred_at),
-               TIMESTAMPDIFF(MICROSECOND, '1970-01-01', received_at), source_id, properties
+               TIMESTAMPDIFF(MICROSECOND, '1970-01-01', received_at), source_id, device, properties
         FROM events WHERE
       SQL
       COLUMNS = { "event_id" => Polars::Int64, "event_type_id" => Polars::Int64, "profile_id" => Polars::Int64,
                   "occurred_at" => Polars::Int64, "received_at" => Polars::Int64, "source_id" => Polars::Int32,
-                  "properties" => Polars::String }.freeze
+                  "device" => Polars::Int64, "properties" => Polars::String }.freeze
 
       # What a written type amounts to; `firsts` has the first occurrence per profile.
       Summary = Struct.new(:type, :count, :oldest, :newest, :received, :first_received, :firsts)

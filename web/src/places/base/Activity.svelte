@@ -52,7 +52,7 @@
           <th class="number">People</th>
           <th class="number pl-6!">The same days before</th>
           <th class="number">Growth</th>
-          {#if devices}<th class="number pl-6!">Devices they hold</th>{/if}
+          {#if devices}<th class="number pl-6!">Devices</th>{/if}
         </tr>
       </thead>
       <tbody>
@@ -85,8 +85,8 @@
   </div>
   {#if devices}
     <p class="soft small mt-1 max-w-prose">
-      Devices are the visitor identifiers these people hold. An event does not tell which of somebody's
-      devices it came from, so all of them count.
+      Devices are the visitor identifiers that activity came by. One person may use several, several people
+      one; what came by another identifier has none.
     </p>
   {/if}
 
