@@ -36,8 +36,14 @@ module Bench
         "COUNT(*) FROM moved WHERE #{LAPSED} GROUP BY 1",
       "quiet periods" => "WITH #{RUNS} SELECT DATEDIFF(next_d, d) AS days, COUNT(*) FROM runs " \
                          "WHERE next_d < '9999-01-01' GROUP BY days HAVING days IN (1, 30, 90)",
+      "then against now" => <<~SQL,
+        SELECT SUM(DATEDIFF(day, d) < 30 AND DATEDIFF(day, f) >= 30) FROM (
+          SELECT day, profile_id, MIN(DATE(occurred_at)) AS f, MAX(DATE(occurred_at)) AS d FROM #{WEEKS.call(53)} AS weeks
+          JOIN did ON occurred_at < day + INTERVAL 1 DAY AND received_at < day + INTERVAL 1 DAY GROUP BY day, profile_id
+        ) AS known
+      SQL
       "52-week backtest" => <<~SQL
-        WITH #{RUNS} SELECT day, COUNT(*) FROM #{WEEKS.call(51)} AS weeks
+        WITH #{RUNS} SELECT day, COUNT(*) FROM #{WEEKS.call(52)} AS weeks
         JOIN runs ON d + INTERVAL 90 DAY > day - INTERVAL 7 DAY AND d + INTERVAL 90 DAY <= day AND next_d > day GROUP BY day
       SQL
     }.freeze
@@ -45,8 +51,7 @@ module Bench
     module_function
 
     # @param name [String] of a study
-    # @return [String, nil] nil where no SQL was found that comes near: what was known then needs the running first and
-    #   last day in the order of receipt, for every date
+    # @return [String, nil]
     def statement(name) = STATEMENTS[name]
   end
 end

@@ -12,7 +12,8 @@ module Bench
       "refused BOOL NOT NULL, KEY (plan))",
       "CREATE TABLE had (profile_id INT NOT NULL, value VARCHAR(32) NOT NULL, KEY (value, profile_id))",
       "CREATE TABLE did (type TINYINT NOT NULL, profile_id INT NOT NULL, occurred_at DATETIME(6) NOT NULL, " \
-      "properties JSON NOT NULL, KEY by_time (type, occurred_at, profile_id), KEY by_person (profile_id, occurred_at))"
+      "received_at DATETIME(6) NOT NULL, properties JSON NOT NULL, KEY by_time (type, occurred_at, profile_id), " \
+      "KEY by_person (profile_id, occurred_at))"
     ].freeze
     QUESTIONS = {
       "audience" => <<~STATEMENT,
@@ -91,12 +92,14 @@ read_timeout: 3600)
     end
 
     def rows(events, type)
-      at = Polars.col("occurred_at").cast(Polars::Datetime.new("us")).dt.strftime("%Y-%m-%d %H:%M:%S%.6f")
+      at, received = %w[occurred_at received_at].map do |name|
+        Polars.col(name).cast(Polars::Datetime.new("us")).dt.strftime("%Y-%m-%d %H:%M:%S%.6f").alias(name)
+      end
       if type.properties.any?
         distance = Polars.concat_str([Polars.lit("{\"distance_km\":"), Polars.col("property:distance_km").cast(Polars::String),
                                       Polars.lit("}")])
       end
-      events.select([Polars.lit(type.id.to_s).alias("type"), Polars.col("profile_id"), at.alias("at"),
+      events.select([Polars.lit(type.id.to_s).alias("type"), Polars.col("profile_id"), at, received,
                      (distance || Polars.lit("{}")).alias("properties")])
     end
 

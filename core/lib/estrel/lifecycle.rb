@@ -106,6 +106,14 @@ module Estrel
     # @return [Polars::DataFrame] see {Spells#device_keys}
     def device_activity = @spells.device_keys
 
+    # @param grouping [Grouping]
+    # @return [Gaps] between the activity days of each person
+    def gaps(grouping) = remembered_gaps(:people, grouping) { activity }
+
+    # @param grouping [Grouping] of everybody
+    # @return [Gaps] between the days activity came from each device
+    def device_gaps(grouping) = remembered_gaps(:devices, grouping) { device_activity }
+
     # Every stretch of days a profile spends in one state, from before it was known to ever after.
     #
     # @param since [Date, nil] what lies before this day need not be right, but for the state on it; nil: all is right
@@ -117,6 +125,10 @@ module Estrel
     end
 
     private
+
+    def remembered_gaps(whose, grouping)
+      ledger.cache.fetch([:gaps, whose, policy.activity_key, grouping.key]) { Gaps.of(yield, grouping) }
+    end
 
     # What a stretch follows is known from the spells: a spell follows unseen days or the quiet ones after the spell
     # before it; new comes first in a spell, then active, dormant and churned.

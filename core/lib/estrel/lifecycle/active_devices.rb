@@ -8,6 +8,8 @@ module Estrel
       private
 
       def activity = @lifecycle.device_activity
+
+      def gaps(grouping) = @lifecycle.device_gaps(grouping)
     end
   end
 end

@@ -6,7 +6,7 @@ module Estrel
     #
     # Activity days that lie at most a window apart make one stretch over which their person counts without a break,
     # from the first of them until the window has passed the last one by. So every window takes only the ends of
-    # stretches, however many dates are asked for.
+    # stretches, which {Gaps} tell, however many dates are asked for.
     class ActivePeople
       # The days looked back over, beside all there are.
       WINDOWS = [1, 7, 28, 30].freeze
@@ -52,22 +52,18 @@ module Estrel
       # @return [Polars::DataFrame] the sorted column `key`: who, times {DAY}, plus day
       def activity = @lifecycle.activity
 
+      def gaps(grouping) = @lifecycle.gaps(grouping)
+
       def remembered(what, steps, grouping, &) = @lifecycle.remembered([self.class, what], steps, grouping, &)
 
       def compute_trailing(steps, grouping)
-        found = WINDOWS.to_h { |window| [window, within(window, steps, grouping)] }
-        first = by_day(days(grouping).filter(Polars.col("gap") >= Spells::APART))
-        found["total"] = at_dates(first, {}, 0, steps, grouping)
+        gaps = gaps(grouping)
+        found = WINDOWS.to_h do |window|
+          [window, at_dates(gaps.begun(window), gaps.over(window), window, steps, grouping)]
+        end
+        found["total"] = at_dates(gaps.begun(Gaps::FIRST - 1), {}, 0, steps, grouping)
         Array.new(grouping.size) { |group| found.transform_values { |counts| counts[group] } }
       end
-
-      def within(window, steps, grouping)
-        begun, over = %w[gap ahead].map { |side| by_day(days(grouping).filter(Polars.col(side) > window)) }
-        at_dates(begun, over, window, steps, grouping)
-      end
-
-      # @return [Hash{Integer => Integer}] rows by group times {DAY} plus day
-      def by_day(rows) = Tally.of(rows, (Polars.col("group") * DAY) + Polars.col("day"))
 
       # What has begun by each date and not ended so many days after, per group.
       def at_dates(begun, over, later, steps, grouping)
@@ -89,26 +85,21 @@ module Estrel
         end
       end
 
+      # Somebody's first day in a period is one whose day before lies in an earlier period.
       def compute_per_period(steps, grouping)
-        at = Polars.col("at")
-        width = 2 * steps.size
-        rows = once_a_period(steps, grouping)
-        first = Polars.col("gap") >= Spells::APART
-        found = Array.new(grouping.size) { Array.new(steps.size - 1) { { new: 0, again: 0 } } }
-        Tally.of(rows, (Polars.col("group") * width) + (at * 2) + first.cast(Polars::Int32)).each do |code, people|
-          group, rest = code.divmod(width)
-          index, newly = rest.divmod(2)
-          found[group][index - 1][newly == 1 ? :new : :again] += people
+        day, gap, at = %w[day gap at].map { |name| Polars.col(name) }
+        first = gap == Gaps::FIRST
+        before = steps.index(day - gap)
+        rows = gaps(grouping).frame.with_columns([steps.index(day).alias("at"), before.alias("before")])
+                             .filter((at >= 1) & (at < steps.size) & (first | (Polars.col("before") != at)))
+        width = steps.size
+        fresh, again = [first, first.is_not].map do |which|
+          Tally.of(rows.filter(which), (Polars.col("group") * width) + at, weight: "n")
         end
-        found
-      end
-
-      # Everybody's first day in each period.
-      def once_a_period(steps, grouping)
-        at, gap = %w[at gap].map { |name| Polars.col(name) }
-        rows = days(grouping).select([gap, Polars.col("group"), steps.index(Polars.col("day")).alias("at")])
-        another = (gap >= Spells::APART) | at.ne_missing(at.shift(1))
-        rows.filter((at >= 1) & (at < steps.size) & another)
+        Array.new(grouping.size) do |group|
+          (1...width).map { |at| [fresh, again].map { |counts| counts.fetch((group * width) + at, 0) } }
+                     .map { |one, other| { new: one, again: other } }
+        end
       end
 
       def compute_days_per_person(date, grouping)
@@ -124,23 +115,6 @@ module Estrel
           found[group][days - 1] += people
         end
         found
-      end
-
-      # One row per activity day, by person and time: group, day, gap (days since the person's day before) and ahead
-      # (days to the next one); more than {Spells::APART} where there is none.
-      def days(grouping)
-        @days ||= {}
-        @days[grouping] ||= compute_days(grouping)
-      end
-
-      def compute_days(grouping)
-        key = Polars.col("key")
-        none = Spells::NEVER
-        gap = (key - key.shift(1)).fill_null(none).clip(0, none).cast(Polars::Int32)
-        rows = activity.lazy.select([key, (key & (DAY - 1)).cast(Polars::Int32).alias("day"),
-                                     gap.alias("gap")]).collect
-        rows = rows.with_columns([Polars.col("gap").shift(-1).fill_null(none).alias("ahead")])
-        grouping.spread_keys(rows).drop("key")
       end
     end
   end

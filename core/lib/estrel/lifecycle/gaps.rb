@@ -1,0 +1,84 @@
+# frozen_string_literal: true
+
+module Estrel
+  class Lifecycle
+    # How many people, or devices, were active on each day after so many days without: one row per group, day and gap.
+    # It is counted in one pass over all activity, is small, and tells whatever depends on nothing but the days between
+    # one activity and the next, for every date and window.
+    class Gaps
+      DAY = Spells::DAY
+      # The gap before the first activity of all; longer than any other.
+      FIRST = Spells::APART
+      private_constant :DAY
+
+      # @return [Polars::DataFrame] `group`, `day` (number), `gap` (days since the activity day before, or {FIRST}) and
+      #   `n` (how many had that gap then), in no order
+      attr_reader :frame
+
+      # @param keys [Polars::DataFrame] the sorted column `key`: who, times {DAY}, plus day; repeats are none
+      # @param grouping [Grouping]
+      # @return [Gaps]
+      def self.of(keys, grouping)
+        counted = coded(keys, grouping).group_by("code").agg([Polars.len.cast(Polars::Int64).alias("n")]).collect
+        code = Polars.col("code")
+        group = code.floordiv(DAY * DAY).alias("group")
+        day = (code.floordiv(DAY) & (DAY - 1)).alias("day")
+        gap = (code & (DAY - 1)).alias("gap")
+        new(counted.select([group, day, gap, Polars.col("n")]).filter(Polars.col("gap") != 0))
+      end
+
+      # Group, day and gap as one number, since grouping by one column is many times faster than by three.
+      def self.coded(keys, grouping)
+        key = Polars.col("key")
+        gap = (key - key.shift(1)).fill_null(FIRST).clip(0, FIRST)
+        code = (((key & (DAY - 1)) * DAY) + gap).alias("code")
+        return keys.lazy.select([code]) if grouping.whole?
+
+        group = Polars.col("group").cast(Polars::Int64) * (DAY * DAY)
+        grouping.spread_keys(keys.select([key, code])).lazy.select([(group + Polars.col("code")).alias("code")])
+      end
+      private_class_method :coded
+
+      # @param frame [Polars::DataFrame] see {#frame}
+      def initialize(frame)
+        @frame = frame
+      end
+
+      # @return [Integer] bytes
+      def estimated_size = frame.estimated_size
+
+      # @param last [Integer] day number; what lies after is left out
+      # @return [Gaps]
+      def until(last) = Gaps.new(frame.filter(Polars.col("day") <= last))
+
+      # Who has not been active for longer than a window before a day, and is on it: there such a window begins.
+      #
+      # @param window [Integer] days
+      # @return [Hash{Integer => Integer}] how many by group times {Spells::DAY} plus day
+      def begun(window) = tally(frame.filter(Polars.col("gap") > window))
+
+      # Who is active on a day, and then not for longer than a window.
+      #
+      # @param window [Integer] days
+      # @return [Hash{Integer => Integer}] as {#begun}
+      def over(window)
+        back = tally(frame.filter(Polars.col("gap") <= window), Polars.col("day") - Polars.col("gap"))
+        tally(frame).to_h { |at, count| [at, count - back.fetch(at, 0)] }
+      end
+
+      # Who has been active on a day for the last time so far.
+      #
+      # @return [Hash{Integer => Integer}] as {#begun}
+      def last = over(FIRST - 1)
+
+      # How long the gaps were that have ended.
+      #
+      # @return [Hash{Integer => Integer}] how many by group times {Spells::DAY} plus days
+      def lengths = tally(frame.filter(Polars.col("gap") < FIRST), Polars.col("gap"))
+
+      private
+
+      def tally(rows, number = Polars.col("day")) = Tally.of(rows, (Polars.col("group") * DAY) + number, weight: "n")
+    end
+  end
+end
