@@ -51,12 +51,12 @@
   </p>
 
   <div class="mt-6 grid gap-x-12 gap-y-8 lg:grid-cols-[23rem_1fr]">
-    <div>
+    <div class="min-w-0">
       <PersonFacts {about} />
       {#if about.summary}<PersonAudiences person={about.id} />{/if}
       {#if about.merges.length || about.moves.length}<PersonOrigins {about} />{/if}
     </div>
-    <div class="flex flex-col gap-8">
+    <div class="flex min-w-0 flex-col gap-8">
       <PersonLifecycle person={about.id} />
       <PersonTimeline {about} />
     </div>
