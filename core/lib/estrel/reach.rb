@@ -42,6 +42,14 @@ module Estrel
     end
 
     # @param channel [String] of {CHANNELS}
+    # @return [Polars::Expr] whether `address` has the form the channel needs
+    def valid_addresses(channel)
+      return Polars.col("address").is_not_null unless FORMS.key?(channel)
+
+      Polars.col("address").str.contains(FORMS.fetch(channel)).fill_null(false)
+    end
+
+    # @param channel [String] of {CHANNELS}
     # @param address [String]
     # @return [Boolean] whether an address has the form the channel needs
     def self.valid?(channel, address) = !FORMS.key?(channel) || Regexp.new(FORMS.fetch(channel)).match?(address)
@@ -49,7 +57,7 @@ module Estrel
     private
 
     def addressed(channel)
-      rows(channel).filter(Polars.col("address").str.contains(FORMS.fetch(channel)).fill_null(false))
+      rows(channel).filter(valid_addresses(channel))
                    .select("profile_id").unique
     end
 

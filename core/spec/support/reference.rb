@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require_relative "reference_events"
+require_relative "reference_handover"
 require_relative "reference_lifecycle"
 
 # The rules in the plainest Ruby there is, one person at a time. Slow on purpose: this is the definition of correct,
@@ -8,6 +9,7 @@ require_relative "reference_lifecycle"
 class Reference
   include ReferenceEvents
   include ReferenceLifecycle
+  include ReferenceHandover
 
   STATES = %w[unseen new active dormant churned].freeze
   VISIT_GAP = 30 * 60

@@ -75,6 +75,9 @@ module Estrel
       # @return [Object]
       def remembered(key, &) = @generation.cache.fetch([*key, @as_of, @visit_gap], &)
 
+      # @return [Ledger::Readable] what is asked
+      def ledger = @generation
+
       # @return [Polars::DataFrame] of an event type, see {Ledger::Generation#events}
       def events(type) = @generation.events(type)
 
