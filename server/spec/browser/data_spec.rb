@@ -10,6 +10,7 @@ RSpec.describe "the place Data and one person", type: :feature do
 
   it "reads a misspelt event type as the right one, and takes that back" do
     visit "/data/catalogue"
+    expect(page).to have_css("h1")
     expect(page).to be_axe_clean
     expect(find("[data-testid='type-rideEnded']").text).to include("new")
     before = count_of("ride_ended")

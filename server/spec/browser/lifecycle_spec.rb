@@ -20,7 +20,7 @@ RSpec.describe "lifecycle", type: :feature do
 
   def downloaded(name)
     file = File.join(DOWNLOADS, name)
-    50.times { File.exist?(file) ? break : sleep(0.1) }
+    50.times { File.size?(file) ? break : sleep(0.1) }
     File.binread(file)
   end
 
