@@ -105,31 +105,6 @@ RSpec.describe EstrelServer::API do
     expect(call(:post, "/imports/#{waiting.id}/cancel")).to include("state" => "cancelled")
   end
 
-  it "hands an audience over as a file that says what the core says" do
-    fill
-    audience = call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } })
-    ask = { audience_id: audience["id"], columns: %w[identifier:customer identifier:email attribute:plan state quiet_days], format: "csv", as_of: "2026-05-20" }
-    run = call(:post, "/exports", ask)
-    work_off
-    done = call(:get, "/exports/#{run["id"]}")
-    expect(done).to include("state" => "done", "row_count" => 6, "as_of" => "2026-05-20", "version" => 1)
-    file = call(:get, "/exports/#{run["id"]}/file")
-    expect(Digest::SHA256.hexdigest(file)).to eq(done["sha256"])
-    rules = EstrelServer::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
-    states = Estrel::Lifecycle.new(EstrelServer.ledger.current, rules).states(Date.new(2026, 5, 20))
-    expect(CSV.parse(file, headers: true).map { |row| [row["state"], row["quiet_days"].to_i] }).to eq(states.select(%w[state quiet_days]).rows)
-    expect(file).to start_with("customer,email,plan,state,quiet_days\r\n1,'=cmd@b.example,monthly,")
-
-    raw = call(:post, "/exports", ask.merge(neutralise_formulas: false))
-    lines = call(:post, "/exports", ask.merge(format: "jsonl"))
-    work_off
-    expect(call(:get, "/exports/#{raw["id"]}/file")).to include("\r\n1,=cmd@b.example,")
-    get("/api/exports/#{lines["id"]}/file")
-    expect(JSON.parse(last_response.body.lines.first)).to include("customer" => "1", "email" => "=cmd@b.example")
-    expect(call(:post, "/exports", ask.merge(columns: ["attribute:plam"]))["detail"]).to match(/did you mean "attribute:plan"/)
-    expect(call(:post, "/exports", ask.merge(audience_id: 0))["detail"]).to eq("choose an audience")
-  end
-
   it "refuses bad requests with a problem, never with a crash" do
     fill
     { "/people?page=0" => 422, "/people?state=asleep" => 422, "/people/x" => 422, "/people/99999" => 404, "/nowhere" => 404,

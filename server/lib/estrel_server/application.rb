@@ -17,7 +17,8 @@ module EstrelServer
     }.freeze
     ENDPOINTS = [API::WorkspaceEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
                  API::ExportsEndpoint, API::StudiesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
-                 API::ArrivalsEndpoint, API::LifecycleEndpoint, API::PoliciesEndpoint, API::NoticesEndpoint].freeze
+                 API::ArrivalsEndpoint, API::LifecycleEndpoint, API::PoliciesEndpoint, API::NoticesEndpoint,
+                 API::RunsEndpoint, API::HandoverEndpoint].freeze
 
     module_function
 

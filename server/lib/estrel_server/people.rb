@@ -34,6 +34,17 @@ module EstrelServer
       { total: rows.height, rows: describe(sorted.slice((page - 1) * per_page, per_page)) }
     end
 
+    # One page of some people, by number.
+    #
+    # @param ids [Polars::Series] profile ids
+    # @param page [Integer] from 1
+    # @param per_page [Integer]
+    # @return [Hash] total and rows
+    def page_of(ids, page: 1, per_page: 50)
+      shown = ids.sort.slice((page - 1) * per_page, per_page).to_a
+      { total: ids.len, rows: describe_ids(shown) }
+    end
+
     # @param ids [Array<Integer>]
     # @return [Array<Hash>] in the order of ids
     def describe_ids(ids)

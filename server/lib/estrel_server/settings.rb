@@ -57,6 +57,9 @@ module EstrelServer
     # @return [String] where finished exports are kept
     def exports_directory = File.join(var, "exports")
 
+    # @return [String] under which destinations have their folders
+    def outbox_directory = File.join(var, "outbox")
+
     # @return [String] the database's own directory
     def database_directory = File.join(var, "database")
 

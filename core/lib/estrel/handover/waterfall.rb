@@ -38,6 +38,14 @@ module Estrel
       # @return [Polars::Series] profile ids
       def ids(step) = frame.filter(Polars.col("step") == step)["profile_id"]
 
+      # The newest addresses of some people that can be reached over the channel, members or not.
+      #
+      # @param ids [Polars::Series] profile ids
+      # @return [Polars::DataFrame] `profile_id` and `address`
+      def addresses_of(ids)
+        addresses.select(%w[profile_id address]).filter(Polars.col("profile_id").is_in(ids))
+      end
+
       private
 
       def channel = @suppression.channel
@@ -66,9 +74,9 @@ module Estrel
 
       # Per person: whether anything is known of the channel, the newest address that can be reached, and whether the
       # newest word about consent is a withdrawal.
-      def addresses
-        return nobody unless channel
+      def addresses = @addresses ||= channel ? known_addresses : nobody
 
+      def known_addresses
         reach = Reach.new(@evaluator.ledger, @evaluator.as_of)
         rows = reach.rows(channel).lazy
         word = Polars.col("given").drop_nulls.last

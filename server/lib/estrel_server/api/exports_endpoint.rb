@@ -2,58 +2,135 @@
 
 module EstrelServer
   module API
-    # Exports: an audience, columns and a format, run in the background, and the file that came out.
+    # Exports: plans to hand audiences over, a look at what a plan would do, and the starting of runs.
     class ExportsEndpoint < Endpoint
-      LISTED = 100
+      SAMPLE = 10
 
       get("/exports") do
-        runs = ExportRun.includes(export: :audience, audience_version: []).order(id: :desc).limit(LISTED)
-        respond({ runs: runs.map { |run| describe(run) } })
+        plans = Export.kept.includes(:audience, :destination, :pinned_version, runs: { audience_version: :audience })
+        respond({ exports: plans.order(:name).map { |export| ExportText.plan(export) } })
       end
 
       post("/exports") do
-        json = body_json
-        audience = Audience.kept.find_by(id: json["audience_id"]) or raise Problem.new(422, "choose an audience")
-        columns = Array(json["columns"]).map(&:to_s).uniq
-        Exporting::Columns.new(generation).check(columns)
-        raise Problem.new(422, "format must be csv or jsonl") unless %w[csv jsonl].include?(json["format"])
-
-        parse_definition(audience.current.definition)
-        run = create(audience, columns, json)
-        Delayed::Job.enqueue(Jobs::ExportJob.new(run.id))
-        respond(describe(run), status: 201)
+        row = Export.create!(attributes)
+        respond(ExportText.plan(row), status: 201)
       end
 
-      get("/exports/:id") { respond(describe(run)) }
+      # What a plan would do, saved or not: nothing is handed over.
+      post("/exports/try") { respond(tried(preparation(given["export"]))) }
 
-      get("/exports/:id/file") do
-        path = run.file_name && File.join(EstrelServer.settings.exports_directory, run.file_name)
-        raise Problem.new(404, "this run has no file") unless path && File.file?(path)
+      # The people of one step of a plan, saved or not, who would be kept back or handed over.
+      post("/exports/try/people") do
+        ids = preparation(given["export"]).waterfall.ids(step(given["step"]))
+        respond({ step: given["step"],
+                  **question(given).people.page_of(ids, page: given.fetch("page", 1).to_i.clamp(1, 1_000_000)) })
+      end
 
-        send_file path, type: run.export.format == "csv" ? "text/csv; charset=utf-8" : "application/jsonl",
-                        filename: run.file_name, disposition: "attachment"
+      get("/exports/:id") do
+        respond({ **ExportText.plan(export), runs: export.runs.limit(100).map { |run| ExportText.run(run) } })
+      end
+
+      put("/exports/:id") do
+        Export.transaction do
+          export.lock!
+          if given["updated_at"] && given["updated_at"] != instant(export.updated_at)
+            raise Problem.new(409, "this export has been changed meanwhile; load it again")
+          end
+
+          export.update!(attributes)
+          export.touch
+        end
+        respond(ExportText.plan(export.reload))
+      end
+
+      delete("/exports/:id") do
+        raise Problem.new(409, "a run of this export is under way; cancel it first") if export.runs.any?(&:under_way?)
+
+        export.update!(deleted_at: Time.now.utc)
+        respond(ExportText.plan(export))
+      end
+
+      post("/exports/:id/restore") do
+        row = Export.find(whole("id", nil, ID))
+        row.update!(deleted_at: nil)
+        respond(ExportText.plan(row))
+      end
+
+      post("/exports/:id/runs") do
+        asked = question(given)
+        preparation(export.id, asked).columns
+        run = ExportRun.start(export, as_of: asked.as_of, known_on: asked.known_on, policy: asked.policy)
+        respond(ExportText.run(run), status: 201)
+      rescue ActiveRecord::RecordNotUnique
+        raise Problem.new(409, "a run of this export is under way already")
       end
 
       private
 
-      def run = @run ||= ExportRun.find(whole("id", nil, ID))
+      def given = @given ||= body_json
 
-      def create(audience, columns, json)
-        date = as_of(json["as_of"])
-        ExportRun.transaction do
-          export = Export.create!(audience: audience, chosen_columns: columns, format: json["format"],
-                                  neutralise_formulas: json["neutralise_formulas"] != false)
-          export.runs.create!(audience_version: audience.current, as_of: date, policy: policy&.to_h)
+      def export = @export ||= Export.kept.find(whole("id", nil, ID))
+
+      def attributes
+        audience = Audience.kept.find_by(id: given["audience_id"]) or raise Problem.new(422, "choose an audience")
+        version = named("version", "this audience has no such version") { |one| audience.versions.find_by(number: one) }
+        destination = named("destination_id", "there is no such destination") do |id|
+          Destination.kept.find_by(id: id)
         end
+        plan = checked(given["rules"], (version || audience.current).definition)
+        { name: given["name"].to_s.strip, audience: audience, pinned_version: version, destination: destination,
+          rules: plan.to_h }
       end
 
-      def describe(run)
-        version = run.audience_version
-        { id: run.id, audience_id: run.export.audience_id, audience: run.export.audience.name, version: version.number,
-          sentence: version.sentence, definition: version.definition, columns: run.export.chosen_columns,
-          format: run.export.format, neutralise_formulas: run.export.neutralise_formulas, as_of: run.as_of,
-          state: run.state, row_count: run.row_count, bytes: run.bytes, sha256: run.sha256, file_name: run.file_name,
-          error: run.error, created_at: run.created_at.iso8601(6), finished_at: run.finished_at&.iso8601(6) }
+      def named(key, missing)
+        return if given[key].nil?
+
+        yield(given[key]) || raise(Problem.new(422, missing))
+      end
+
+      # A plan that could be carried out today.
+      def checked(rules, definition)
+        plan = Estrel::Handover::Plan.parse(rules)
+        unless plan.holdout.nil? || Holdout.exists?(plan.holdout)
+          raise Problem.new(422, "there is no holdout with the number #{plan.holdout}")
+        end
+
+        missing = plan.lists - ContactList.where(id: plan.lists).ids
+        raise Problem.new(422, "there is no list with the number #{missing.first}") if missing.any?
+
+        check_events(plan)
+        Exporting::Preparation.new(parse_definition(definition), plan, question(given)).columns
+        plan
+      end
+
+      def check_events(plan)
+        types = generation.catalogue.event_types
+        unknown = (plan.messaged&.events || []).find { |name| !types.key?(name) } or return
+        raise Problem.new(422, "no event type \"#{unknown}\"#{Estrel::Catalogue.suggestion(unknown, types.keys)}")
+      end
+
+      # Of a saved plan by its number, or of one that is written out.
+      def preparation(number, asked = question(given))
+        saved = number && Export.kept.find(number)
+        chosen = given["rules"] ? attributes : { audience: saved&.audience, pinned_version: saved&.pinned_version }
+        raise Problem.new(422, "name a plan or write one out") unless chosen[:audience]
+
+        plan = Estrel::Handover::Plan.parse(given["rules"] ? chosen[:rules] : saved.rules)
+        version = chosen[:pinned_version] || chosen[:audience].current
+        Exporting::Preparation.new(parse_definition(version.definition), plan, asked, export: saved)
+      end
+
+      def tried(preparation)
+        sample = preparation.rows(SAMPLE)
+        before = preparation.last_done&.waterfall
+        { as_of: as_of(given["as_of"]), people: preparation.counts, before: before, columns: sample.columns,
+          rows: sample.rows.map { |row| row.map { |value| value.nil? ? nil : value } } }
+      end
+
+      def step(name)
+        return name if Estrel::Handover::Waterfall::STEPS.include?(name)
+
+        raise Problem.new(422, "step is one of #{Estrel::Handover::Waterfall::STEPS.join(", ")}")
       end
     end
   end

@@ -2,68 +2,93 @@
 
 module EstrelServer
   module Exporting
-    # Carries out one run: finds the members as of the run's date, writes the whole file or nothing, and records what
-    # came out.
+    # Carries out one run: works out who is handed over as of the run's date, asks for a person's word where far more or
+    # fewer than last time would be, writes the whole file or nothing, puts it where it goes, and records what became of
+    # everybody. A run that was interrupted is carried out from the start, with the same outcome.
     class Runner
+      # Raised between two steps when the run has been cancelled.
+      class Cancelled < Error; end
+
       # @param run [ExportRun]
       # @param ledger [Estrel::Ledger]
-      # @param settings [Settings]
-      def initialize(run, ledger = EstrelServer.ledger, settings = EstrelServer.settings)
+      def initialize(run, ledger = EstrelServer.ledger)
         @run = run
         @ledger = ledger
-        @settings = settings
       end
 
       # @return [ExportRun]
       def run
-        return @run if @run.state == "done"
+        return @run unless @run.under_way? && begun?
 
-        @run.update!(state: "running")
-        frame = rows
-        path = write(frame)
-        @run.update!(state: "done", row_count: frame.height, bytes: File.size(path), finished_at: Time.now.utc,
-                     sha256: Digest::SHA256.file(path).hexdigest, file_name: File.basename(path))
+        preparation = prepare
+        return wait(preparation.counts) if guarded?(preparation)
+
+        hand_over(preparation)
         @run
-      rescue Error, Estrel::Error, SystemCallError => e
-        @run.update!(state: "failed", error: e.message, finished_at: Time.now.utc)
+      rescue Cancelled, Estrel::Audience::Budget::Cancelled
+        @run.finish("cancelled")
+        @run
+      rescue Error, Estrel::Error, Polars::Error, SystemCallError => e
+        @run.finish("failed", error: e.message)
         @run
       end
-
-      # @return [String] where the finished file lies
-      def path = File.join(@settings.exports_directory, file_name)
 
       private
 
-      def export = @run.export
+      def begun?
+        return false if @run.state == "waiting"
 
-      def file_name
-        slug = export.audience.name.downcase.gsub(/[^a-z0-9]+/, "-").gsub(/\A-|-\z/, "")[0, 60]
-        "#{slug.empty? ? "audience" : slug}-#{@run.as_of}-run-#{@run.id}.#{export.format}"
+        @run.update!(state: "running", attempts: @run.attempts + 1, started_at: Time.now.utc)
       end
 
-      def rows
+      def prepare
         generation = @ledger.current
-        policy = Asking.policy(@run.policy, generation.catalogue)
+        policy = @run.policy && Asking.policy(@run.policy, generation.catalogue)
         definition = Asking.definition(@run.audience_version.definition, generation.catalogue)
-        question = Question.new(generation, as_of: @run.as_of, policy: policy, limited: false)
-        columns = Columns.new(generation)
-        columns.check(export.chosen_columns)
-        columns.frame(export.chosen_columns, question.evaluator.members(definition), question)
+        question = Question.new(generation, as_of: @run.as_of, policy: policy, known_on: @run.known_on, limited: false,
+                                            cancelled: -> { cancelled? })
+        Preparation.new(definition, @run.plan, question, export: @run.export, before: @run)
       end
 
-      # Nothing is visible under the final name before it is whole.
-      def write(frame)
-        FileUtils.mkdir_p(@settings.exports_directory)
-        temporary = "#{path}.part"
-        File.open(temporary, "wb") do |file|
-          Format.for(export).write(frame, file)
-          file.fsync
-        end
-        File.rename(temporary, path)
-        path
-      ensure
-        FileUtils.rm_f(temporary) if temporary
+      def hand_over(preparation)
+        counts = preparation.counts
+        proceed
+        rows = preparation.rows
+        path = @run.files.write_rows(rows)
+        @run.files.write_steps(preparation.waterfall.frame)
+        proceed
+        sha256 = Digest::SHA256.file(path).hexdigest
+        manifest = Manifest.new(@run, headers: rows.columns, sha256: sha256, counts: counts, rows: rows.height)
+        @run.update!(file_name: File.basename(path), sha256: sha256, waterfall: counts, manifest: manifest.to_json)
+        destination = @run.export.destination
+        @run.files.copy_to(destination.directory) if destination
+        @run.finish("done", row_count: rows.height, bytes: File.size(path))
       end
+
+      # Whether the number handed over differs from that of the last run by more than the plan allows.
+      def guarded?(preparation)
+        guard = @run.plan.guard
+        return false if guard.nil? || @run.approved || preparation.last_done.nil?
+
+        before = preparation.last_done.waterfall.fetch("handed_over")
+        now = preparation.counts.fetch("handed_over")
+        before != now && (now - before).abs > guard * before
+      end
+
+      def wait(counts)
+        before = @run.export.last_done.waterfall.fetch("handed_over")
+        number = Estrel::Audience::Wording.method(:number)
+        @run.update!(state: "waiting", waterfall: counts,
+                     waits_because: "#{number.call(counts.fetch("handed_over"))} would be handed over now, " \
+                                    "#{number.call(before)} were last time: say whether that is right.")
+        @run
+      end
+
+      def proceed
+        raise Cancelled, "cancelled" if cancelled?
+      end
+
+      def cancelled? = ExportRun.where(id: @run.id, cancel_requested: true).exists?
     end
   end
 end

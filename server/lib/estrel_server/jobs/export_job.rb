@@ -8,6 +8,12 @@ module EstrelServer
         Exporting::Runner.new(ExportRun.find(run_id)).run
       end
 
+      # When all attempts have failed for a reason nobody thought of.
+      def failure(job)
+        run = ExportRun.find_by(id: run_id)
+        run.finish("failed", error: job.last_error.to_s.lines.first.to_s.strip) if run&.under_way?
+      end
+
       def max_attempts = 3
 
       def queue_name = "exports"

@@ -1,10 +1,34 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # The plan to hand an audience over: which columns, in which format.
+  # The plan to hand an audience over: which version of it, where to, and by which rules, see
+  # {Estrel::Handover::Plan}. Deleting hides it, so that its runs can still be read.
   class Export < Record
-    attribute :chosen_columns, :json
+    attribute :rules, :json
     belongs_to :audience
-    has_many :runs, class_name: "EstrelServer::ExportRun", dependent: :restrict_with_exception
+    belongs_to :pinned_version, class_name: "EstrelServer::AudienceVersion", optional: true
+    belongs_to :destination, optional: true
+    has_many :runs, -> { order(id: :desc) }, class_name: "EstrelServer::ExportRun", inverse_of: :export,
+                                             dependent: :restrict_with_exception
+
+    scope :kept, -> { where(deleted_at: nil) }
+
+    validates :name, presence: true, length: { maximum: 255 }
+    validate :name_is_free
+
+    # @return [AudienceVersion] that is handed over: the one pinned, or else the newest
+    def version = pinned_version || audience.current
+
+    # @return [Estrel::Handover::Plan]
+    def plan = Estrel::Handover::Plan.parse(rules)
+
+    # @return [ExportRun, nil] the newest one that was carried out
+    def last_done = runs.where(state: "done").first
+
+    private
+
+    def name_is_free
+      errors.add(:name, "is that of another export") if self.class.kept.where(name: name).where.not(id: id).exists?
+    end
   end
 end

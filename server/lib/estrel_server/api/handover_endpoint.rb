@@ -1,0 +1,77 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # What plans refer to: destinations, lists of addresses that are not contacted, holdouts.
+    class HandoverEndpoint < Endpoint
+      MAX_LIST = 64 << 20
+
+      get("/destinations") { respond({ destinations: Destination.kept.order(:name).map { |row| destination(row) } }) }
+
+      post("/destinations") do
+        row = Destination.create!(name: given["name"].to_s.strip, kind: given["kind"].to_s, settings: given["settings"])
+        respond(destination(row), status: 201)
+      end
+
+      delete("/destinations/:id") do
+        row = Destination.kept.find(whole("id", nil, ID))
+        users = row.exports.kept.pluck(:name)
+        raise Problem.new(409, "exports go there: #{users.join(", ")}") if users.any?
+
+        row.update!(deleted_at: Time.now.utc)
+        respond(destination(row))
+      end
+
+      get("/contact-lists") do
+        sizes = ContactListEntry.group(:contact_list_id).count
+        respond({ lists: ContactList.order(:name).map { |row| list(row, sizes.fetch(row.id, 0)) } })
+      end
+
+      post("/contact-lists") do
+        row = ContactList.create!(name: given["name"].to_s.strip, kind: given["kind"].to_s)
+        respond(list(row, 0), status: 201)
+      end
+
+      # Values as plain text, one a line.
+      post("/contact-lists/:id/values") do
+        raise Problem.new(415, "send the values as text/plain, one a line") unless request.media_type == "text/plain"
+
+        text = request.body.read(MAX_LIST + 1).to_s.force_encoding(Encoding::UTF_8)
+        raise Problem.new(413, "more than #{MAX_LIST >> 20} MB; send it in parts") if text.bytesize > MAX_LIST
+        raise Problem.new(422, "the values are not valid UTF-8") unless text.valid_encoding?
+
+        row = ContactList.find(whole("id", nil, ID))
+        read, added = row.add(text)
+        respond({ **list(row, row.entries.count), read: read, added: added })
+      end
+
+      delete("/contact-lists/:id") do
+        row = ContactList.find(whole("id", nil, ID))
+        users = Export.kept.select { |export| export.plan.lists.include?(row.id) }.map(&:name)
+        raise Problem.new(409, "exports use this list: #{users.join(", ")}") if users.any?
+
+        row.destroy!
+        respond({ deleted: true })
+      end
+
+      get("/holdouts") { respond({ holdouts: Holdout.order(:name).map { |row| holdout(row) } }) }
+
+      post("/holdouts") do
+        row = Holdout.create!(name: given["name"].to_s.strip, share: given["share"], number: given["number"])
+        respond(holdout(row), status: 201)
+      end
+
+      private
+
+      def given = @given ||= body_json
+
+      def destination(row) = { id: row.id, name: row.name, kind: row.kind, settings: row.settings }
+
+      def list(row, size)
+        { id: row.id, name: row.name, kind: row.kind, size: size, updated_at: instant(row.updated_at) }
+      end
+
+      def holdout(row) = { id: row.id, name: row.name, share: row.share, number: row.number, settled: !row.places.nil? }
+    end
+  end
+end

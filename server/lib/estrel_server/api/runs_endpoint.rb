@@ -1,0 +1,72 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Runs of exports: how they went, their files, and what became of everybody.
+    class RunsEndpoint < Endpoint
+      LISTED = 100
+      TYPES = { "csv" => "text/csv; charset=utf-8", "jsonl" => "application/jsonl",
+                "parquet" => "application/vnd.apache.parquet" }.freeze
+
+      get("/runs") do
+        runs = ExportRun.includes(:export, audience_version: :audience).order(id: :desc).limit(LISTED)
+        respond({ runs: runs.map { |run| ExportText.run(run) } })
+      end
+
+      get("/runs/:id") { respond(ExportText.run(run)) }
+
+      get("/runs/:id/file") do
+        path = run.file_name && run.state == "done" && run.files.path
+        raise Problem.new(404, "this run has no file") unless path && File.file?(path)
+
+        settings = run.plan.file
+        packed = run.file_name.end_with?(".gz")
+        send_file path, type: packed ? "application/gzip" : TYPES.fetch(settings["format"]),
+                        filename: run.file_name, disposition: "attachment"
+      end
+
+      get("/runs/:id/manifest") do
+        raise Problem.new(404, "this run has no manifest") unless run.manifest && run.state == "done"
+
+        content_type :json
+        attachment "#{run.file_name}.manifest.json"
+        run.manifest
+      end
+
+      # Who was kept back at a step, or handed over.
+      get("/runs/:id/people") do
+        steps = Estrel::Handover::Waterfall::STEPS
+        step = one_of("step", steps) or raise Problem.new(422, "step is one of #{steps.join(", ")}")
+        page = whole("page", 1, 1..10_000_000)
+        raise Problem.new(409, "this run has not worked out yet what becomes of whom") unless run.state == "done"
+
+        respond({ step: step,
+                  **question({ "as_of" => run.as_of.iso8601 }).people.page_of(run.files.ids(step), page: page) })
+      end
+
+      post("/runs/:id/cancel") do
+        raise Problem.new(409, "this run has ended") unless run.under_way?
+
+        run.update!(cancel_requested: true)
+        run.finish("cancelled") unless run.state == "running"
+        respond(ExportText.run(run))
+      end
+
+      # A person's word that the number is right.
+      post("/runs/:id/approve") do
+        ExportRun.transaction do
+          run.lock!
+          raise Problem.new(409, "this run does not wait for anybody's word") unless run.state == "waiting"
+
+          run.update!(state: "queued", approved: true, waits_because: nil)
+          run.enqueue
+        end
+        respond(ExportText.run(run))
+      end
+
+      private
+
+      def run = @run ||= ExportRun.find(whole("id", nil, ID))
+    end
+  end
+end

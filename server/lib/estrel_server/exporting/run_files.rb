@@ -1,0 +1,76 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Exporting
+    # The files of a run: the rows that are handed over, the manifest beside them, and what became of every member, from
+    # which lists of people and later changes are told. Nothing has its final name before it is whole.
+    class RunFiles
+      # @param run [ExportRun]
+      # @param settings [Settings]
+      def initialize(run, settings = EstrelServer.settings)
+        @run = run
+        @settings = settings
+      end
+
+      # @return [String] of the rows
+      def name
+        slug = @run.export.name.downcase.gsub(/[^a-z0-9]+/, "-").gsub(/\A-|-\z/, "")[0, 60]
+        "#{slug.empty? ? "export" : slug}-#{@run.as_of}-run-#{@run.id}.#{rows_file.ending}"
+      end
+
+      # @return [String] where the rows are
+      def path = File.join(@settings.exports_directory, @run.file_name || name)
+
+      # @param frame [Polars::DataFrame]
+      # @return [String] path
+      # @raise [Estrel::Handover::Invalid, SystemCallError]
+      def write_rows(frame)
+        whole(File.join(@settings.exports_directory, name)) { |part| rows_file.write(frame, part) }
+      end
+
+      # @param frame [Polars::DataFrame] `profile_id` and `step`
+      # @return [void]
+      def write_steps(frame)
+        whole(steps_path) { |part| frame.select(%w[profile_id step]).write_ipc(part, compression: "uncompressed") }
+      end
+
+      # @return [Polars::DataFrame] `profile_id` and `step` of every member
+      # @raise [Error] where the file is gone
+      def steps
+        Polars.read_ipc(steps_path, memory_map: false)
+      rescue Errno::ENOENT, Polars::Error
+        raise Error, "what became of the people of run #{@run.id} is no longer kept"
+      end
+
+      # @param step [String]
+      # @return [Polars::Series] profile ids
+      def ids(step) = steps.filter(Polars.col("step") == step)["profile_id"]
+
+      # Puts the rows and the manifest into another directory, the rows last.
+      #
+      # @param directory [String]
+      # @return [void]
+      def copy_to(directory)
+        whole(File.join(directory, "#{@run.file_name}.manifest.json")) { |part| File.write(part, @run.manifest) }
+        whole(File.join(directory, @run.file_name)) { |part| FileUtils.cp(path, part) }
+      end
+
+      private
+
+      def rows_file = Estrel::Handover::RowsFile.new(@run.plan.file)
+
+      def steps_path = File.join(@settings.exports_directory, "steps-of-run-#{@run.id}.arrow")
+
+      def whole(path)
+        FileUtils.mkdir_p(File.dirname(path))
+        part = "#{path}.part"
+        yield part
+        File.open(part, &:fsync)
+        File.rename(part, path)
+        path
+      ensure
+        FileUtils.rm_f(part) if part
+      end
+    end
+  end
+end

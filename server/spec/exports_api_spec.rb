@@ -1,0 +1,155 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::API::ExportsEndpoint do
+  include ApiHelper
+
+  let(:everybody) { call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } }) }
+
+  before { fill }
+
+  def rules(columns: %w[identifier:customer identifier:email attribute:plan state quiet_days], **changes)
+    { columns: columns.map { |take| { take: take } }, **changes }
+  end
+
+  def plan(name = "Weekly", **changes)
+    given = { name: name, audience_id: everybody["id"], rules: rules(**changes.delete(:rules).to_h), as_of: "2026-05-20", **changes }
+    call(:post, "/exports", given)
+  end
+
+  def carry_out(export, as_of = "2026-05-20", **more)
+    run = call(:post, "/exports/#{export["id"]}/runs", { as_of: as_of, **more })
+    work_off
+    call(:get, "/runs/#{run["id"]}")
+  end
+
+  def file(run) = call(:get, "/runs/#{run["id"]}/file")
+
+  it "hands an audience over as a file that says what the core says, with a manifest beside it" do
+    done = carry_out(plan)
+    expect(done).to include("state" => "done", "row_count" => 6, "as_of" => "2026-05-20", "version" => 1, "attempts" => 1)
+    expect(Digest::SHA256.hexdigest(file(done))).to eq(done["sha256"])
+    policy = EstrelServer::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
+    states = Estrel::Lifecycle.new(EstrelServer.ledger.current, policy).states(Date.new(2026, 5, 20))
+    expect(CSV.parse(file(done), headers: true).map { |row| [row["state"], row["quiet_days"].to_i] }).to eq(states.select(%w[state quiet_days]).rows)
+    expect(file(done)).to start_with("customer,email,plan,state,quiet_days\r\n1,'=cmd@b.example,monthly,")
+    manifest = JSON.parse(call(:get, "/runs/#{done["id"]}/manifest").then { |json| json.is_a?(Hash) ? JSON.generate(json) : json })
+    expect(manifest).to include("sha256" => done["sha256"], "rows" => 6, "as_of" => "2026-05-20", "people" => done["people"])
+    expect(manifest["audience"]).to include("sentence" => "Everybody", "version" => 1)
+    expect(file(carry_out(call(:get, "/exports")["exports"].first))).to eq(file(done))
+  end
+
+  it "tells before and after what becomes of everybody, and opens each step into its people" do
+    list = call(:post, "/contact-lists", { name: "Do not contact", kind: "customer" })
+    header("Content-Type", "text/plain")
+    post("/api/contact-lists/#{list["id"]}/values", "3\n#{OpenSSL::Digest.hexdigest("SHA256", "4")}\n\n3\n")
+    expect(JSON.parse(last_response.body)).to include("read" => 3, "added" => 2, "size" => 2)
+    holdout = call(:post, "/holdouts", { name: "Summer", number: 1 })
+    given = { rules: { lists: [list["id"]], holdout: holdout["id"] } }
+    tried = call(:post, "/exports/try", { name: "", audience_id: everybody["id"], rules: rules(**given[:rules]), as_of: "2026-05-20" })
+    expect(tried["people"]).to include("audience" => 6, "listed" => 2, "held_out" => 1, "handed_over" => 3)
+    expect(tried["rows"].size).to eq(3)
+    expect(call(:get, "/runs")["runs"]).to eq([])
+    export = plan(**given)
+    run = carry_out(export)
+    expect(run["people"]).to eq(tried["people"])
+    listed = call(:get, "/runs/#{run["id"]}/people?step=listed")
+    expect(listed["rows"].map { |row| row["identifiers"].first["value"] }).to eq(%w[3 4])
+    before = call(:post, "/exports/try/people", { export: export["id"], step: "listed", as_of: "2026-05-20" })
+    expect(before["rows"]).to eq(listed["rows"])
+    expect(call(:get, "/holdouts")["holdouts"].first).to include("settled" => true)
+    held = ->(found) { call(:get, "/runs/#{found["id"]}/people?step=held_out")["rows"].map { |row| row["id"] } }
+    # Another plan that shares the holdout, of other people besides.
+    other = carry_out(plan("Other", rules: { holdout: holdout["id"] }), "2026-06-20")
+    expect(held.call(other)).to include(*held.call(run))
+    expect(call(:delete, "/contact-lists/#{list["id"]}")["detail"]).to include("exports use this list: Weekly")
+  end
+
+  it "hands over only who entered and who left since the last run, where that is asked for" do
+    active = call(:post, "/audiences", { name: "Riders", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "last_days" => 5 } } } })
+    export = plan("Changes", audience_id: active["id"], rules: { columns: %w[identifier:customer], mode: "changes" })
+    members = ->(date) { EstrelServer::Question.new(EstrelServer.ledger.current, as_of: Date.parse(date), policy: nil).evaluator.members(EstrelServer::Asking.definition(active["definition"], EstrelServer.ledger.current.catalogue)).to_a }
+    dates = %w[2026-05-08 2026-05-22 2026-06-20]
+    before = []
+    dates.each do |date|
+      run = carry_out(export, date)
+      told = CSV.parse(file(run), headers: true).map { |row| [row["change"], row["customer"].to_i] }
+      now = members.call(date)
+      expect(told).to match_array((now - before).map { |id| ["entered", id] } + (before - now).map { |id| ["left", id] })
+      expect(run["people"]).to include("entered" => (now - before).size, "left" => (before - now).size, "handed_over" => now.size)
+      before = now
+    end
+  end
+
+  it "waits for a person's word where the number handed over has changed by more than the plan allows" do
+    export = plan(rules: { guard: 0.2 })
+    expect(carry_out(export)["state"]).to eq("done")
+    none = call(:post, "/audiences", { name: "Nobody", definition: { "not" => { "all" => [] } } })
+    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })["status"]).to eq(409)
+    call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2) })
+    waiting = carry_out(export)
+    expect(waiting).to include("state" => "waiting", "waits_because" => "0 would be handed over now, 6 were last time: say whether that is right.")
+    expect(call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })["detail"]).to match(/under way already/)
+    call(:post, "/runs/#{waiting["id"]}/approve")
+    expect(call(:post, "/runs/#{waiting["id"]}/approve")["status"]).to eq(409)
+    work_off
+    expect(call(:get, "/runs/#{waiting["id"]}")).to include("state" => "done", "row_count" => 0)
+    again = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
+    expect(call(:post, "/runs/#{again["id"]}/cancel")).to include("state" => "cancelled")
+    work_off
+    expect(call(:get, "/runs/#{again["id"]}")["state"]).to eq("cancelled")
+  end
+
+  it "puts the whole file into a folder or nothing, and says what went wrong" do
+    folder = call(:post, "/destinations", { name: "Till", kind: "folder", settings: { folder: "till" } })
+    directory = File.join(EstrelServer.settings.outbox_directory, "till")
+    export = plan("Till", destination_id: folder["id"], rules: { file: { format: "jsonl", gzip: true } })
+    run = carry_out(export)
+    expect(Dir.children(directory)).to contain_exactly(run["file_name"], "#{run["file_name"]}.manifest.json")
+    expect(Zlib.gunzip(File.binread(File.join(directory, run["file_name"]))).lines.map { |line| JSON.parse(line)["customer"] }).to eq(%w[1 2 3 4 5 6])
+    FileUtils.rm_rf(directory)
+    File.write(directory, "in the way")
+    failed = carry_out(export)
+    expect(failed).to include("state" => "failed", "error" => match(/exist|directory/i))
+    expect(call(:get, "/runs/#{failed["id"]}/file")["status"]).to eq(404)
+    EstrelServer::AttributeDefinition.where(name: "plan").update_all(name: "tariff")
+    EstrelServer::Workspace.catalogue_changed
+    FileUtils.rm_rf([directory, EstrelServer.settings.ledger_directory])
+    refresh
+    expect(call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })["detail"]).to match(/no column "attribute:plan"/)
+  ensure
+    FileUtils.rm_rf(directory)
+  end
+
+  it "carries a run out once, although its worker was killed in the middle" do
+    export = plan
+    policy = EstrelServer::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
+    run = EstrelServer::ExportRun.start(EstrelServer::Export.find(export["id"]), as_of: Date.new(2026, 5, 20), policy: policy)
+    runner = EstrelServer::Exporting::Runner.new(run)
+    allow(runner).to receive(:guarded?).and_raise(SignalException, "KILL")
+    expect { runner.run }.to raise_error(SignalException)
+    expect(run.reload).to have_attributes(state: "running", attempts: 1)
+    run.update!(rules: run.rules.merge("columns" => %w[identifier:customer]))
+    work_off
+    expect(run.reload).to have_attributes(state: "done", attempts: 2, row_count: 6, under_way: nil)
+    EstrelServer::Exporting::Runner.new(run).run
+    expect(run.reload.attempts).to eq(2)
+  end
+
+  it "refuses plans that make no sense, and says what to do" do
+    [[{ audience_id: 0 }, /choose an audience/], [{ version: 7 }, /no such version/], [{ destination_id: 9 }, /no such destination/], [{ name: " " }, /name/i],
+     [{ rules: { columns: ["attribute:plam"] } }, /did you mean "attribute:plan"/], [{ rules: { columns: [] } }, /at least one/], [{ rules: { channel: "fax" } }, /channel is one of/],
+     [{ rules: { holdout: 5 } }, /no holdout/], [{ rules: { lists: [5] } }, /no list/], [{ rules: { messaged: { events: ["rode"], days: 3 } } }, /no event type "rode"/],
+     [{ rules: { messaged: { events: ["ride_ended"], days: 0 } } }, /whole number of days/], [{ rules: { file: { format: "xls" } } }, /format is one of/], [{ rules: { mode: "some" } }, /mode is one of/],
+     [{ rules: { guard: -1 } }, /guard is a share/], [{ rules: { colour: 1 } }, /no setting "colour"/]].each do |change, message|
+      answer = plan("Odd", **change)
+      expect([answer["status"], answer["detail"]]).to match([422, message]), change.inspect
+    end
+    plan
+    expect(plan["detail"]).to match(/that of another export/)
+    [{ name: "x", kind: "folder", settings: { folder: "../etc" } }, { name: "", kind: "folder", settings: { folder: "a" } }].each { |given| expect(call(:post, "/destinations", given)["status"]).to eq(422) }
+    [{ name: "x" }, { name: "x", share: 2 }, { name: "x", share: 0.1, number: 3 }, { name: "x", number: -1 }].each { |given| expect(call(:post, "/holdouts", given)["status"]).to eq(422) }
+    expect(call(:get, "/runs/99")["status"]).to eq(404)
+  end
+end
