@@ -66,7 +66,7 @@
     {:else if place === "studies"}
       <Studies study={parts[1] ?? "overlap"} />
     {:else if place === "exports"}
-      <Exports />
+      <Exports part={parts[1] ?? ""} id={parts[2] ?? ""} />
     {:else}
       <h1>There is no such page</h1>
       <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>

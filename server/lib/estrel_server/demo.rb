@@ -44,6 +44,17 @@ module EstrelServer
       ] }
     }.freeze
 
+    # Not to be contacted, and held out of the one plan there is.
+    LISTED = %w[rider8@post.ferrowick.example rider56@post.ferrowick.example].freeze
+    PLAN = {
+      "columns" => [{ "take" => "identifier:customer" }, { "take" => "address", "as" => "to" },
+                    { "take" => "attribute:plan" }, { "take" => "state" },
+                    { "take" => "last", "event" => "ride_ended", "as" => "last_ride" },
+                    { "take" => "sum", "event" => "pass_bought", "property" => "price", "as" => "spent" }],
+      "channel" => "email", "messaged" => { "events" => ["message_received"], "days" => 60, "runs" => true },
+      "guard" => 0.25
+    }.freeze
+
     # @param settings [Settings]
     # @param say [#call] takes a line about what is being done
     def initialize(settings, say)
@@ -63,6 +74,7 @@ module EstrelServer
       LedgerBuilder.new(EstrelServer.ledger, @settings).refresh
       keep_policies
       keep_audiences
+      keep_plan
     end
 
     private
@@ -104,6 +116,15 @@ module EstrelServer
       AUDIENCES.each do |name, json|
         Audience.create!(name: name).keep(Asking.definition(json, catalogue), catalogue)
       end
+    end
+
+    def keep_plan
+      list = ContactList.create!(name: "Do not contact", kind: "email")
+      list.add(LISTED.join("\n"))
+      holdout = Holdout.create!(name: "Repair notice control", share: 0.1)
+      plan = Estrel::Handover::Plan.parse({ **PLAN, "lists" => [list.id], "holdout" => holdout.id })
+      Export.create!(name: "Docks repaired", audience: Audience.find_by!(name: "Met the broken docks"),
+                     rules: plan.to_h)
     end
   end
 end

@@ -182,7 +182,7 @@
       <a class="quiet" href={address.to("/audiences/new", { definition: text, name: `${name} (copy)` })}
         >Duplicate</a
       >
-      <a class="quiet" href={address.to("/exports", { audience: String(kept.id) })}>Hand over</a>
+      <a class="quiet" href={address.to("/exports/new", { audience: String(kept.id) })}>Hand over</a>
       <button class="quiet" onclick={remove}>Delete</button>
     {/if}
   </div>

@@ -1,0 +1,117 @@
+# frozen_string_literal: true
+
+require_relative "browser_helper"
+require "csv"
+require "json"
+
+# Handing over, through the real interface; what stands there is compared with what the core says.
+RSpec.describe "exports", type: :feature do
+  before do
+    Chromium.resize(page.driver.browser, 1280, 800)
+    visit "/"
+    page.execute_script("localStorage.removeItem('estrel-tray')")
+  end
+
+  after { quiet_browser }
+
+  def step(name) = find("[data-testid='step-#{name}']")
+
+  def audience = { "all" => [{ "lifecycle" => { "is" => ["dormant"] } }] }
+
+  # What the core says would become of them, by e-mail.
+  def waterfall(definition, **rules)
+    evaluator = Estrel::Audience::Evaluator.new(generation, as_of: generation.newest_day, policy: policy)
+    parsed = Estrel::Audience::Definition.parse(definition, catalogue: generation.catalogue)
+    Estrel::Handover::Waterfall.new(evaluator, evaluator.members(parsed), Estrel::Handover::Suppression.new(channel: "email", **rules))
+  end
+
+  def downloaded(pattern)
+    found = nil
+    80.times { (found = Dir[File.join(DOWNLOADS, pattern)].max_by { |file| File.mtime(file) }) && File.size?(found) ? break : sleep(0.1) }
+    File.read(found)
+  end
+
+  it "plans, looks, opens who is kept back, and hands over the rest" do
+    visit "/audiences/new?#{URI.encode_www_form(name: "Dormant riders", definition: JSON.generate(audience))}"
+    click_button "Save"
+    click_link "Hand over"
+    expect(page).to have_css("[data-testid='waterfall']")
+    expect(page).to be_axe_clean
+    select "by e-mail", from: "Channel"
+    messaged = Estrel::Handover::Suppression::Messaged.new(events: ["message_received"], days: 60)
+    found = waterfall(audience, messaged: messaged)
+    find("summary", text: "nothing").click
+    check "message_received"
+    fill_in "Days since a message", with: "60"
+    expect(step("handed_over")).to have_button(shown(found.ids("handed_over").len))
+    found.counts.slice(*Estrel::Handover::Waterfall::KEPT_BACK).each { |name, people| expect(step(name)).to have_css("td:nth-child(2)", text: people.zero? ? "·" : shown(people)) }
+    step("messaged").find("button").click
+    expect(page).to have_css("[data-testid='step-total']", text: "#{shown(found.ids("messaged").len)} people")
+    expect(page).to be_axe_clean
+    visit page.current_url # what is not saved survives
+    select "address of the channel", from: "Add a column"
+    select "how often …", from: "Add a column"
+    expect(page).to have_css("[data-testid='sample'] th", text: "address")
+    click_button "Save and hand over #{shown(found.ids("handed_over").len)} people"
+    expect(page).to have_css("[data-testid='runs'] tr", text: "#{shown(found.ids("handed_over").len)} people")
+    click_link "csv"
+    rows = CSV.parse(downloaded("dormant-riders-*.csv"), headers: true)
+    expect(rows.map { |row| row["address"] }).to eq(found.frame.filter(Polars.col("step") == "handed_over")["address"].to_a)
+    find("[data-testid='runs'] a", text: "people").click
+    expect(page).to have_css("[data-testid='takeaway']", text: "#{shown(found.ids("handed_over").len)} of #{shown(found.frame.height)} people")
+    step("messaged").find("button").click
+    expect(page).to have_css("[data-testid='step-total']", text: "#{shown(found.ids("messaged").len)} people")
+    expect(page).to be_axe_clean
+  end
+
+  it "keeps lists and holdouts, and keeps back by them; by keyboard" do
+    visit "/exports/keeping"
+    fill_in("A new list called", with: "Press").send_keys(:tab, :tab, :enter)
+    expect(page).to have_css("[data-testid='lists'] tr", text: "Press")
+    path = File.join(DOWNLOADS, "press.txt")
+    addresses = waterfall({ "all" => [] }).frame.filter(Polars.col("step") == "handed_over")["address"].head(3).to_a
+    File.write(path, addresses.join("\n"))
+    attach_file("Values to add to Press", path, make_visible: true)
+    expect(page).to have_text("3 values read, 3 of them new")
+    fill_in "A new holdout called", with: "Control"
+    fill_in "that holds out", with: "20"
+    click_button "Make the holdout"
+    expect(page).to have_css("[data-testid='holdouts'] tr", text: "20 %")
+    expect(page).to be_axe_clean
+    visit "/exports"
+    click_link "Docks repaired"
+    find("summary", text: "Do not contact").send_keys(:enter)
+    find("label", text: "Press").find("input").send_keys(:space)
+    expect(page).to have_css("summary", text: "Do not contact, Press")
+    select "Control, 20 %", from: "Holdout"
+    click_button "Save"
+    expect(page).to have_text("The plan is saved")
+    visit "/exports/keeping"
+    click_button "Remove Press"
+    expect(page).to have_css("[role=alert]", text: "exports use this list: Docks repaired")
+  end
+
+  it "says what is wrong with a plan, and waits for a word where the number has changed much" do
+    visit "/exports/1"
+    fill_in "Name of the plan", with: " "
+    click_button "Save"
+    expect(page).to have_css("[role=alert]", text: /name/i)
+    fill_in "Name of the plan", with: "Docks repaired"
+    expect(page).to have_css("[data-testid='waterfall']")
+    click_button "Hand over"
+    expect(page).to have_css("[data-testid='runs'] tr", text: "people,")
+    select "Dormant commuters", from: "Audience"
+    expect(page).to have_button("Save and hand over")
+    click_button "Save and hand over"
+    expect(page).to have_css("[data-testid='runs'] tr", text: "say whether that is right")
+    click_button "Hand over"
+    expect(page).to have_css("[role=alert]", text: "under way already")
+    click_button "It is right: hand over"
+    expect(page).to have_css("[data-testid='runs'] tr:first-child", text: "people,")
+    visit "/exports"
+    click_button "Delete Docks repaired"
+    expect(page).to have_no_link("Docks repaired")
+    click_button "Undo"
+    expect(page).to have_link("Docks repaired")
+  end
+end
