@@ -137,6 +137,19 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(run.reload.attempts).to eq(2)
   end
 
+  it "measures a run by what those handed over and those held out did after it" do
+    holdout = call(:post, "/holdouts", { name: "Half", share: 0.5 })
+    run = carry_out(plan(rules: { holdout: holdout["id"] }), "2026-05-10")
+    found = call(:get, "/runs/#{run["id"]}/effect?measure=did&event=ride_ended&days=10&as_of=2026-06-01")
+    # The n-th of the six rode every five days, up to n + 1 times.
+    riders = (1..6).select { |person| (0..person).any? { |ride| (1 + (ride * 5)).between?(11, 20) } }
+    groups = %w[handed_over held_out].map { |step| call(:get, "/runs/#{run["id"]}/people?step=#{step}")["rows"].map { |row| row["identifiers"].first["value"].to_i } }
+    expect(found["groups"].map { |group| group.values_at("people", "hits") }).to eq(groups.map { |ids| [ids.size, (ids & riders).size] })
+    expect(found).to include("from" => "2026-05-11", "to" => "2026-05-20", "complete" => true)
+    ["measure=fame", "measure=did&event=rode", "days=0", "size=3"].each { |query| expect(call(:get, "/runs/#{run["id"]}/effect?#{query}")["status"]).to eq(422) }
+    expect(call(:get, "/runs/#{run["id"]}/effect?as_of=2026-05-01")["detail"]).to match(/look at a later date/)
+  end
+
   it "refuses plans that make no sense, and says what to do" do
     [[{ audience_id: 0 }, /choose an audience/], [{ version: 7 }, /no such version/], [{ destination_id: 9 }, /no such destination/], [{ name: " " }, /name/i],
      [{ rules: { columns: ["attribute:plam"] } }, /did you mean "attribute:plan"/], [{ rules: { columns: [] } }, /at least one/], [{ rules: { channel: "fax" } }, /channel is one of/],

@@ -1,10 +1,15 @@
 # frozen_string_literal: true
 
 module Estrel
-  # Estimates for shares of people.
+  # Estimates for shares of people, and for means of something each of them has.
   module Statistics
     # The 0.975 quantile of the standard normal distribution, for two-sided 95 % intervals.
     Z = 1.959963984540054
+    # The 0.8 quantile, for a power of 80 %.
+    POWER = 0.8416212335729143
+    # Terms of the continued fraction; it converges within about the square root of the larger degrees of freedom.
+    TERMS = 2000
+    private_constant :TERMS
 
     module_function
 
@@ -38,5 +43,111 @@ module Estrel
       half = Z * Math.sqrt(((share * (1 - share)) / total) + (square / (4 * total)))
       [(centre - half) / (1 + square), (centre + half) / (1 + square)]
     end
+
+    # How likely two shares are to differ at least so much by chance alone: two-sided z test with the pooled share
+    # (Fleiss, Levin and Paik, Statistical Methods for Rates and Proportions, 3rd edition 2003, section 3.2, without
+    # correction for continuity).
+    #
+    # @param hits [Integer] of the first
+    # @param total [Integer] of the first, positive
+    # @param other_hits [Integer] of the second
+    # @param other_total [Integer] of the second, positive
+    # @return [Float] p-value; 1 where everybody or nobody is a hit
+    def p_value(hits, total, other_hits, other_total)
+      pooled = (hits + other_hits).fdiv(total + other_total)
+      variance = pooled * (1 - pooled) * ((1.0 / total) + (1.0 / other_total))
+      return 1.0 if variance.zero?
+
+      two_sided((hits.fdiv(total) - other_hits.fdiv(other_total)) / Math.sqrt(variance))
+    end
+
+    # The ratio of two shares with its 95 % interval on the logarithmic scale (Katz, Baptista, Azen and Pike, Biometrics
+    # 34 (1978), 469–474).
+    #
+    # @return [Hash{Symbol => Float}, nil] `estimate`, `low`, `high`: first share over second; nil where one has no hit
+    def ratio(hits, total, other_hits, other_total)
+      return if hits.zero? || other_hits.zero?
+
+      estimate = hits.fdiv(total) / other_hits.fdiv(other_total)
+      half = Z * Math.sqrt((1.0 / hits) - (1.0 / total) + (1.0 / other_hits) - (1.0 / other_total))
+      { estimate: estimate, low: estimate * Math.exp(-half), high: estimate * Math.exp(half) }
+    end
+
+    # The difference of two means whose variances may differ, with its 95 % interval and two-sided p-value (B. L. Welch,
+    # Biometrika 34 (1947), 28–35).
+    #
+    # @param one [Hash{Symbol => Numeric}] `people` (2 or more), `mean`, `variance` (of the sample) of the first
+    # @param other [Hash{Symbol => Numeric}] likewise of the second
+    # @return [Hash{Symbol => Float}] `estimate`, `low`, `high` (first minus second), `p_value`
+    def welch(one, other)
+      parts = [one, other].map { |group| group[:variance].fdiv(group[:people]) }
+      estimate = (one[:mean] - other[:mean]).to_f
+      error = Math.sqrt(parts.sum)
+      return { estimate: estimate, low: estimate, high: estimate, p_value: estimate.zero? ? 1.0 : 0.0 } if error.zero?
+
+      degrees = (parts.sum**2) / [one, other].zip(parts).sum { |group, part| (part**2) / (group[:people] - 1) }
+      half = t_quantile(degrees) * error
+      { estimate: estimate, low: estimate - half, high: estimate + half,
+        p_value: t_two_sided(estimate / error, degrees) }
+    end
+
+    # How many people it takes to tell two shares apart with a power of 80 % at a two-sided level of 5 % (Fleiss, Levin
+    # and Paik 2003, section 4.3, for groups of unequal size).
+    #
+    # @param share [Float] of the second group
+    # @param other [Float] of the first group, different
+    # @param times [Float] how many times as large the first group is as the second
+    # @return [Integer] people in both groups together
+    def people_needed(share, other, times)
+      mean = (share + (times * other)) / (1 + times)
+      alike = Z * Math.sqrt((1 + (1 / times)) * mean * (1 - mean))
+      apart = POWER * Math.sqrt((share * (1 - share)) + (other * (1 - other) / times))
+      ((((alike + apart)**2) / ((share - other)**2)).ceil * (1 + times)).ceil
+    end
+
+    # @param deviation [Float] of a standard normal distribution
+    # @return [Float] probability of one at least as far from 0
+    def two_sided(deviation) = Math.erfc(deviation.abs / Math.sqrt(2))
+
+    # @param value [Float] of a t distribution
+    # @param degrees [Float] of freedom
+    # @return [Float] probability of one at least as far from 0: the regularised incomplete beta function I(x; n/2, 1/2)
+    #   at x = n / (n + t²) (Abramowitz and Stegun, Handbook of Mathematical Functions, 26.7.1 with 26.5.27)
+    def t_two_sided(value, degrees) = beta(degrees / (degrees + (value * value)), degrees / 2.0, 0.5)
+
+    # @param degrees [Float] of freedom
+    # @return [Float] the 0.975 quantile of a t distribution, by halving
+    def t_quantile(degrees)
+      low = 0.0
+      high = 1000.0
+      60.times do
+        middle = (low + high) / 2
+        t_two_sided(middle, degrees) > 0.05 ? low = middle : high = middle
+      end
+      high
+    end
+
+    # The regularised incomplete beta function by its continued fraction (Abramowitz and Stegun, 26.5.8), evaluated from
+    # the far end.
+    def beta(at, first, second)
+      return at if at.zero? || at == 1
+      return 1 - beta(1 - at, second, first) if at > (first + 1) / (first + second + 2)
+
+      front = Math.exp(Math.lgamma(first + second)[0] - Math.lgamma(first)[0] - Math.lgamma(second)[0] +
+                       (first * Math.log(at)) + (second * Math.log(1 - at)))
+      rest = TERMS.downto(1).reduce(1.0) { |tail, term| 1 + (coefficient(term, at, first, second) / tail) }
+      front / (first * rest)
+    end
+    private_class_method :beta
+
+    def coefficient(term, at, first, second)
+      half = term / 2
+      if term.even?
+        half * (second - half) * at / ((first + term - 1) * (first + term))
+      else
+        -(first + half) * (first + second + half) * at / ((first + term - 1) * (first + term))
+      end
+    end
+    private_class_method :coefficient
   end
 end

@@ -44,6 +44,18 @@ module EstrelServer
                   **question({ "as_of" => run.as_of.iso8601 }).people.page_of(run.files.ids(step), page: page) })
       end
 
+      # Those handed over against those held out, by what they did in the days after.
+      get("/runs/:id/effect") do
+        raise Problem.new(409, "this run has not handed anybody over") unless run.state == "done"
+
+        asked = question
+        raise Problem.new(422, "the run is of #{run.as_of}; look at a later date") if asked.as_of < run.as_of
+
+        groups = { handed_over: run.files.ids("handed_over"), held_out: run.files.ids("held_out") }
+        effect = Estrel::Handover::Effect.new(asked.whole, run.as_of, outcome, **groups)
+        respond({ as_of: asked.as_of, **effect.to_h(size: size) })
+      end
+
       post("/runs/:id/cancel") do
         raise Problem.new(409, "this run has ended") unless run.under_way?
 
@@ -65,6 +77,20 @@ module EstrelServer
       end
 
       private
+
+      def outcome
+        Estrel::Handover::Outcome.new(params["measure"] || "back", days: whole("days", 14, 1..365),
+                                                                   catalogue: generation.catalogue,
+                                                                   event: params["event"], property: params["property"])
+      end
+
+      def size
+        text = params["size"] or return Estrel::Handover::Effect::SIZE
+        share = Float(text, exception: false)
+        return share if share&.between?(0.0001, 0.99)
+
+        raise Problem.new(422, "size is a share from 0.0001 to 0.99")
+      end
 
       def run = @run ||= ExportRun.find(whole("id", nil, ID))
     end

@@ -67,7 +67,7 @@
                   {row.audience}{row.version ? `, version ${row.version}` : ""}: {row.sentence}
                 </p>
               </td>
-              <td class="py-2!">{CHANNELS.find(([key]) => key === row.rules.channel)?.[1] ?? "–"}</td>
+              <td class="py-2! whitespace-nowrap">{CHANNELS.find(([key]) => key === row.rules.channel)?.[1] ?? "–"}</td>
               <td class="py-2!">{row.destination ?? "download"}</td>
               <td class="py-2!">{row.rules.mode === "changes" ? "changes" : "everybody"}</td>
               <td
