@@ -4,3 +4,4 @@ collector: bin/estrel collect
 ledger: bin/estrel ledger follow
 imports: bin/estrel work imports
 exports: bin/estrel work exports
+schedule: bin/estrel schedule

@@ -150,12 +150,33 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(call(:get, "/runs/#{run["id"]}/effect?as_of=2026-05-01")["detail"]).to match(/look at a later date/)
   end
 
+  it "carries plans out when their time has come: once after a downtime, never twice" do
+    export = plan(rules: { schedule: { every: "day", at: "07:30" } })
+    scheduler = EstrelServer::Scheduler.new
+    due = Time.iso8601(export["next_run_at"])
+    expect(due.getlocal("+00:00").min).to eq(30)
+    micros = ->(time) { (time.to_r * 1_000_000).to_i }
+    expect(scheduler.tick(micros.call(due) - 1)).to eq([])
+    first = scheduler.tick(micros.call(due))
+    expect(first.map { |run| run.attributes.slice("started_by", "note") }).to eq([{ "started_by" => "schedule", "note" => "" }])
+    # A clock put back, and another scheduler beside.
+    expect([scheduler.tick(micros.call(due)), EstrelServer::Scheduler.new.tick(micros.call(due) - 3_600_000_000)]).to eq([[], []])
+    work_off
+    late = scheduler.tick(micros.call(due + (3 * 86_400)))
+    expect(late.map(&:note)).to eq(["2 scheduled runs were missed before this one"])
+    # One that is still under way when the next time comes is left alone.
+    expect(scheduler.tick(micros.call(due + (4 * 86_400)))).to eq([])
+    work_off
+    expect(call(:get, "/runs")["runs"].map { |run| run["state"] }).to eq(%w[done done])
+    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: everybody["id"], rules: rules })["next_run_at"]).to be_nil
+  end
+
   it "refuses plans that make no sense, and says what to do" do
     [[{ audience_id: 0 }, /choose an audience/], [{ version: 7 }, /no such version/], [{ destination_id: 9 }, /no such destination/], [{ name: " " }, /name/i],
      [{ rules: { columns: ["attribute:plam"] } }, /did you mean "attribute:plan"/], [{ rules: { columns: [] } }, /at least one/], [{ rules: { channel: "fax" } }, /channel is one of/],
      [{ rules: { holdout: 5 } }, /no holdout/], [{ rules: { lists: [5] } }, /no list/], [{ rules: { messaged: { events: ["rode"], days: 3 } } }, /no event type "rode"/],
      [{ rules: { messaged: { events: ["ride_ended"], days: 0 } } }, /whole number of days/], [{ rules: { file: { format: "xls" } } }, /format is one of/], [{ rules: { mode: "some" } }, /mode is one of/],
-     [{ rules: { guard: -1 } }, /guard is a share/], [{ rules: { colour: 1 } }, /no setting "colour"/]].each do |change, message|
+     [{ rules: { guard: -1 } }, /guard is a share/], [{ rules: { schedule: { every: "day", at: "25:00" } } }, /at is a time/], [{ rules: { colour: 1 } }, /no setting "colour"/]].each do |change, message|
       answer = plan("Odd", **change)
       expect([answer["status"], answer["detail"]]).to match([422, message]), change.inspect
     end

@@ -43,11 +43,18 @@ module Estrel
 
     # @param date [Date]
     # @return [Integer] the first instant of the day; where daylight saving skips midnight, the first that exists
-    def start_of(date)
-      midnight = Time.utc(date.year, date.month, date.day)
-      @zone.local_to_utc(midnight) { |periods| periods.min_by { |period| -period.observed_utc_offset } }.to_i * MICROS
+    def start_of(date) = at(date, 0, 0)
+
+    # @param date [Date]
+    # @param hour [Integer]
+    # @param minute [Integer]
+    # @return [Integer] the instant the wall clock shows this; the first of two where daylight saving repeats an hour,
+    #   the end of the gap where it skips one
+    def at(date, hour, minute)
+      wall = Time.utc(date.year, date.month, date.day, hour, minute)
+      @zone.local_to_utc(wall) { |periods| periods.min_by { |period| -period.observed_utc_offset } }.to_i * MICROS
     rescue TZInfo::PeriodNotFound
-      @zone.transitions_up_to(midnight + 86_400, midnight - 86_400).last.at.to_i * MICROS
+      @zone.transitions_up_to(wall + 86_400, wall - 86_400).last.at.to_i * MICROS
     end
 
     # @param date [Date]

@@ -118,13 +118,21 @@ module EstrelServer
       end
     end
 
+    # The day after the docks were repaired.
+    def carry_out(plan)
+      policy = Asking.policy(LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
+      run = ExportRun.start(plan, as_of: Ferrowick::BROKEN_DAYS.last + 1, policy: policy, queued: false)
+      Exporting::Runner.new(run).run
+    end
+
     def keep_plan
       list = ContactList.create!(name: "Do not contact", kind: "email")
       list.add(LISTED.join("\n"))
       holdout = Holdout.create!(name: "Repair notice control", share: 0.1)
-      plan = Estrel::Handover::Plan.parse({ **PLAN, "lists" => [list.id], "holdout" => holdout.id })
-      Export.create!(name: "Docks repaired", audience: Audience.find_by!(name: "Met the broken docks"),
-                     rules: plan.to_h)
+      rules = Estrel::Handover::Plan.parse({ **PLAN, "lists" => [list.id], "holdout" => holdout.id })
+      plan = Export.create!(name: "Docks repaired", audience: Audience.find_by!(name: "Met the broken docks"),
+                            rules: rules.to_h)
+      carry_out(plan)
     end
   end
 end

@@ -12,7 +12,8 @@ module EstrelServer
         version: export.pinned_version&.number, newest_version: export.audience.current.number,
         sentence: export.version.sentence, destination_id: export.destination_id,
         destination: export.destination&.name, rules: export.plan.to_h, created_at: instant(export.created_at),
-        updated_at: instant(export.updated_at), last_run: export.runs.first && run(export.runs.first) }
+        updated_at: instant(export.updated_at), next_run_at: instant(export.next_run_at),
+        last_run: export.runs.first && run(export.runs.first) }
     end
 
     # @param run [ExportRun]
@@ -24,7 +25,7 @@ module EstrelServer
         as_of: run.as_of, known_on: run.known_on, state: run.state, people: run.waterfall, row_count: run.row_count,
         bytes: run.bytes, sha256: run.sha256, file_name: run.file_name, error: run.error,
         waits_because: run.waits_because, attempts: run.attempts, cancel_requested: run.cancel_requested,
-        started_by: run.started_by, seconds: seconds(run), created_at: instant(run.created_at),
+        started_by: run.started_by, note: run.note, seconds: seconds(run), created_at: instant(run.created_at),
         finished_at: instant(run.finished_at) }
     end
 

@@ -112,6 +112,7 @@ export function fresh(audience: { id: number; name: string }, available: string[
         digests: false,
       },
       guard: 0.5,
+      schedule: null,
     },
   };
 }

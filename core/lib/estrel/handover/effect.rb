@@ -140,11 +140,14 @@ module Estrel
           "in all, in the same proportion."
       end
 
+      # With the sign as it is printed.
+      def signed(text) = text.sub("-", "−")
+
       def percent(share) = "#{format("%.1f", share * 100)} %"
 
-      def points(value) = "#{"+" if value.positive?}#{format("%.1f", value * 100)} points"
+      def points(value) = signed("#{"+" if value.positive?}#{format("%.1f", value * 100)} points")
 
-      def amount(value) = format("%.2f", value)
+      def amount(value) = signed(format("%.2f", value))
     end
   end
 end

@@ -33,6 +33,8 @@ module Estrel
       # @return [Float, nil] the change of the number handed over since the last run, as a share, above which a run
       #   waits
       attr_reader :guard
+      # @return [Schedule, nil] nil for runs by hand only
+      attr_reader :schedule
 
       # @param json [Hash]
       # @return [Plan]
@@ -40,7 +42,7 @@ module Estrel
       def self.parse(json)
         raise Invalid, "a plan is an object" unless json.is_a?(Hash)
 
-        unknown = json.keys - %w[columns channel messaged lists holdout mode file guard]
+        unknown = json.keys - %w[columns channel messaged lists holdout mode file guard schedule]
         raise Invalid, "no setting \"#{unknown.first}\" in a plan" if unknown.any?
 
         new(json)
@@ -57,6 +59,7 @@ module Estrel
         @mode = json.fetch("mode", "whole")
         @file = FILE.merge(json["file"].is_a?(Hash) ? json["file"] : {}).freeze
         @guard = json["guard"]
+        @schedule = json["schedule"] && Schedule.new(json["schedule"])
         check
         freeze
       end
@@ -73,7 +76,8 @@ module Estrel
       def to_h
         rule = messaged && { "events" => messaged.events, "days" => messaged.days, "runs" => runs_count }
         { "columns" => columns.map(&:to_h), "channel" => channel, "messaged" => rule, "lists" => lists,
-          "holdout" => holdout, "mode" => mode, "file" => file, "guard" => guard }
+          "holdout" => holdout, "mode" => mode, "file" => file, "guard" => guard,
+          "schedule" => schedule&.to_h }
       end
 
       private

@@ -16,7 +16,8 @@ RSpec.describe "random hand-overs against the reference" do
       reference = Reference.new(population, policy)
       with_ledger(population) do |ledger|
         evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: date, policy: policy)
-        members = evaluator.members(Estrel::Audience::Definition.parse(definition, catalogue: ledger.catalogue))
+        policies = Estrel::Audience::PolicySource.new(ledger.catalogue, ->(*) {}, ->(*) {})
+        members = evaluator.members(Estrel::Audience::Definition.parse(definition, catalogue: ledger.catalogue, policies: policies))
         holdout = Estrel::Handover::Holdout.share("plan #{seed}", 0.3)
         [nil, "email", "sms", "push"].each do |channel|
           messaged = Estrel::Handover::Suppression::Messaged.new(events: ["pass_bought"], days: 10)

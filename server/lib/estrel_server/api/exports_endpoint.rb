@@ -13,6 +13,7 @@ module EstrelServer
 
       post("/exports") do
         row = Export.create!(attributes)
+        row.schedule_next
         respond(ExportText.plan(row), status: 201)
       end
 
@@ -39,6 +40,7 @@ module EstrelServer
 
           export.update!(attributes)
           export.touch
+          export.schedule_next
         end
         respond(ExportText.plan(export.reload))
       end
@@ -53,6 +55,7 @@ module EstrelServer
       post("/exports/:id/restore") do
         row = Export.find(whole("id", nil, ID))
         row.update!(deleted_at: nil)
+        row.schedule_next
         respond(ExportText.plan(row))
       end
 

@@ -36,6 +36,12 @@ module EstrelServer
         Worker.new(queue).run
       end
 
+      desc "schedule", "start runs of exports when their time has come (for the process manager)"
+      def schedule
+        Store.connect(checked_settings)
+        Scheduler.new.run
+      end
+
       desc "setup", "create or update the database's tables, and fill an empty workspace with the demo"
       def setup
         settings = checked_settings

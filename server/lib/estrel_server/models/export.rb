@@ -22,6 +22,15 @@ module EstrelServer
     # @return [Estrel::Handover::Plan]
     def plan = Estrel::Handover::Plan.parse(rules)
 
+    # Sets when the plan is carried out by itself next; earlier times are forgotten.
+    #
+    # @return [void]
+    def schedule_next
+      now = Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond)
+      at = plan.schedule&.next_after(now, Workspace.current.calendar)
+      update_columns(next_run_at: at && Time.at(at / 1_000_000).utc)
+    end
+
     # @return [ExportRun, nil] the newest one that was carried out
     def last_done = runs.where(state: "done").first
 

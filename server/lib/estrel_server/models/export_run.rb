@@ -18,14 +18,17 @@ module EstrelServer
     # @param as_of [Date]
     # @param policy [Estrel::Lifecycle::Policy, nil]
     # @param known_on [Date, nil]
-    # @param started_by [String] "hand"
+    # @param started_by [String] "hand" or "schedule"
+    # @param note [String]
+    # @param queued [Boolean] false: whoever starts it carries it out
     # @return [ExportRun]
     # @raise [ActiveRecord::RecordNotUnique] while another is under way
-    def self.start(export, as_of:, policy:, known_on: nil, started_by: "hand")
+    def self.start(export, as_of:, policy:, known_on: nil, started_by: "hand", note: "", queued: true)
       transaction do
         run = create!(export: export, audience_version: export.version, rules: export.rules, as_of: as_of,
-                      known_on: known_on, policy: policy&.to_h, started_by: started_by, under_way: export.id)
-        run.enqueue
+                      known_on: known_on, policy: policy&.to_h, started_by: started_by, note: note,
+                      under_way: export.id)
+        run.enqueue if queued
         run
       end
     end

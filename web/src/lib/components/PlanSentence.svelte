@@ -22,6 +22,8 @@
 
   const DAYS = 7;
   const GUARDS = [0.1, 0.25, 0.5, 1];
+  const WEEKDAYS = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"];
+  const MONTH = Array.from({ length: 31 }, (_, index) => index + 1);
   const rules = $derived(plan.rules);
   const file = $derived(plan.rules.file ?? {});
   const chosen = $derived(audiences.find((row) => row.id === plan.audience_id));
@@ -31,6 +33,11 @@
 
   function toggle<T>(all: T[], one: T, on: boolean): T[] {
     return on ? [...all, one] : all.filter((other) => other !== one);
+  }
+
+  function every(unit: string) {
+    const at = rules.schedule?.at ?? "07:00";
+    plan.rules.schedule = unit ? { every: unit, at, ...(unit === "day" ? {} : { on: 1 }) } : null;
   }
 
   function messaged(change: Partial<NonNullable<typeof rules.messaged>>) {
@@ -211,6 +218,43 @@
         <option value="false">in plain</option><option value="true">as SHA-256</option>
       </select>.</span
     >
+  </li>
+  <li>
+    Carry it out
+    <select
+      class="phrase ink-when"
+      aria-label="Schedule"
+      value={rules.schedule?.every ?? ""}
+      onchange={(event) => every(event.currentTarget.value)}
+    >
+      <option value="">by hand only</option><option value="day">every day</option><option value="week"
+        >every week</option
+      ><option value="month">every month</option>
+    </select>{#if rules.schedule}{#if rules.schedule.every === "week"},
+        <select
+          class="phrase ink-when"
+          aria-label="Day of the week"
+          value={String(rules.schedule.on)}
+          onchange={(event) => (plan.rules.schedule!.on = Number(event.currentTarget.value))}
+        >
+          {#each WEEKDAYS as name, index (name)}<option value={String(index + 1)}>on {name}</option>{/each}
+        </select>{:else if rules.schedule.every === "month"},
+        <select
+          class="phrase ink-when"
+          aria-label="Day of the month"
+          value={String(rules.schedule.on)}
+          onchange={(event) => (plan.rules.schedule!.on = Number(event.currentTarget.value))}
+        >
+          {#each MONTH as on (on)}<option value={String(on)}>on day {on}</option>{/each}
+        </select>{/if}, at
+      <input
+        class="phrase ink-when"
+        type="time"
+        required
+        aria-label="Time of day"
+        value={rules.schedule.at}
+        onchange={(event) => (plan.rules.schedule!.at = event.currentTarget.value.slice(0, 5))}
+      />{/if}.
   </li>
   <li>
     <select

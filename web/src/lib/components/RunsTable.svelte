@@ -64,6 +64,7 @@
             {#if run.state === "done"}
               <a href={address.to(`/exports/runs/${run.id}`)}>{outcome(run)}</a>
             {:else}{outcome(run)}{/if}
+            {#if run.note}<span class="soft small block leading-5">{run.note}</span>{/if}
             {#if run.state === "waiting"}
               <button
                 class="act ml-2"
@@ -88,7 +89,9 @@
             >{run.sha256 ? `${run.sha256.slice(0, 8)}…` : "–"}</td
           >
           <td class="soft small leading-6 whitespace-nowrap"
-            >{moment(run.created_at, workspace.info!.time_zone)}</td
+            >{moment(run.created_at, workspace.info!.time_zone)}{run.started_by === "schedule"
+              ? ", by schedule"
+              : ""}</td
           >
           <td class="whitespace-nowrap">
             {#if run.state === "done"}

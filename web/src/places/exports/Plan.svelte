@@ -8,7 +8,7 @@
   import StepPeople from "../../lib/components/StepPeople.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
   import WaterfallTable from "../../lib/components/WaterfallTable.svelte";
-  import { day, number, plural, shown } from "../../lib/format";
+  import { day, moment, number, plural, shown } from "../../lib/format";
   import { fresh, same, writtenOf, type Step, type Written } from "../../lib/handover";
   import { polling } from "../../lib/polling.svelte";
   import { Resource } from "../../lib/resource.svelte";
@@ -172,7 +172,9 @@
     >
   </div>
   <p class="soft small mt-1">
-    as of {day(workspace.asOf)}{changed ? "; not saved yet, the draft survives a reload" : ""}
+    as of {day(workspace.asOf)}{saved?.next_run_at && !changed
+      ? `; carried out by itself on ${moment(saved.next_run_at, workspace.info!.time_zone)}`
+      : ""}{changed ? "; not saved yet, the draft survives a reload" : ""}
   </p>
   {#if problem}<Waiting {problem} />{/if}
   <div class="mt-3"><PlanSentence bind:plan {...parts} /></div>

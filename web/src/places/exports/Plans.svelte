@@ -2,9 +2,10 @@
   import { address } from "../../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../../lib/api/client";
   import Waiting from "../../lib/components/Waiting.svelte";
-  import { day, number } from "../../lib/format";
+  import { day, moment, number } from "../../lib/format";
   import { CHANNELS } from "../../lib/handover";
   import { Resource } from "../../lib/resource.svelte";
+  import { workspace } from "../../lib/workspace.svelte";
   import { said } from "../../lib/toasts.svelte";
 
   /** The plans to hand audiences over, with how the last run of each went. */
@@ -54,7 +55,9 @@
       <table class="figures" data-testid="plans">
         <thead>
           <tr>
-            <th>Plan</th><th>By</th><th>To</th><th>Each time</th><th class="number">Handed over last</th>
+            <th>Plan</th><th>By</th><th>To</th><th>Each time</th><th>Next run</th><th class="number"
+              >Handed over last</th
+            >
             <th><span class="sr-only">Actions</span></th>
           </tr>
         </thead>
@@ -67,9 +70,14 @@
                   {row.audience}{row.version ? `, version ${row.version}` : ""}: {row.sentence}
                 </p>
               </td>
-              <td class="py-2! whitespace-nowrap">{CHANNELS.find(([key]) => key === row.rules.channel)?.[1] ?? "–"}</td>
+              <td class="py-2! whitespace-nowrap"
+                >{CHANNELS.find(([key]) => key === row.rules.channel)?.[1] ?? "–"}</td
+              >
               <td class="py-2!">{row.destination ?? "download"}</td>
               <td class="py-2!">{row.rules.mode === "changes" ? "changes" : "everybody"}</td>
+              <td class="soft small py-2! whitespace-nowrap"
+                >{row.next_run_at ? moment(row.next_run_at, workspace.info!.time_zone) : "by hand"}</td
+              >
               <td
                 class="number py-2! {row.last_run?.state === 'failed' || row.last_run?.state === 'waiting'
                   ? 'text-(--alarm)'

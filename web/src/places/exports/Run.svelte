@@ -2,6 +2,7 @@
   import { address } from "../../lib/address.svelte";
   import { answer, api } from "../../lib/api/client";
   import Downloads from "../../lib/components/Downloads.svelte";
+  import Effect from "../../lib/components/Effect.svelte";
   import RunsTable from "../../lib/components/RunsTable.svelte";
   import StepPeople from "../../lib/components/StepPeople.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
@@ -77,6 +78,7 @@
         />
       {/key}
     {/if}
+    {#if data.state === "done" && data.people.held_out}<Effect run={data} />{/if}
   {/if}
 {:else}
   <Waiting problem={run.problem} retry={() => run.reload()} />

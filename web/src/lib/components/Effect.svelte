@@ -1,0 +1,190 @@
+<script lang="ts">
+  import { address } from "../address.svelte";
+  import { answer, api, type Schemas } from "../api/client";
+  import { day, fine, number } from "../format";
+  import { Resource } from "../resource.svelte";
+  import { workspace } from "../workspace.svelte";
+  import Downloads from "./Downloads.svelte";
+  import Waiting from "./Waiting.svelte";
+
+  /** Whether a run did any good: those handed over against those held out, who were chosen by chance. */
+  let { run }: { run: Schemas["Run"] } = $props();
+
+  const DAYS = 14;
+  const SIZES = [0.005, 0.01, 0.02, 0.05, 0.1];
+  type Measure = "did" | "sum" | "back";
+  const types = $derived(workspace.catalogue?.event_types ?? []);
+  const measure = $derived((address.get("measure") ?? "back") as Measure);
+  const event = $derived(address.get("event") ?? types[0]?.name);
+  const numbers = $derived(
+    (types.find((type) => type.name === event)?.properties ?? []).filter((field) => field.type === "number"),
+  );
+  const property = $derived(address.get("property") ?? numbers[0]?.name);
+  const days = $derived(Number(address.get("days") ?? DAYS));
+  const size = $derived(Number(address.get("size") ?? 0.02));
+
+  const effect = new Resource((signal) => {
+    const query = {
+      ...workspace.dates,
+      measure,
+      days,
+      size,
+      ...(measure === "back" ? {} : { event }),
+      ...(measure === "sum" ? { property } : {}),
+    };
+    return answer(api.GET("/runs/{id}/effect", { params: { path: { id: run.id }, query }, signal }));
+  });
+
+  function change(changes: Record<string, string | null>) {
+    address.go(address.with(changes), { replace: true });
+  }
+
+  function said(value: number | null, share: boolean): string {
+    if (value === null) return "–";
+    return share ? fine(value) : value.toFixed(2);
+  }
+
+  function points(value: number, share: boolean): string {
+    const text = share ? (value * 100).toFixed(1) : value.toFixed(2);
+    return value > 0 ? `+${text}` : text.replace("-", "−");
+  }
+
+  /** Where a difference lies on a strip that holds the whole interval and zero. */
+  const reach = $derived.by(() => {
+    const found = effect.data?.difference;
+    return found ? 1.15 * Math.max(Math.abs(found.low), Math.abs(found.high), 1e-9) : 1;
+  });
+  const at = (value: number) => 50 + (50 * value) / reach;
+</script>
+
+<h2 class="mt-8">Did it do any good?</h2>
+<div class="mt-1 flex flex-wrap items-end gap-x-4 gap-y-2">
+  <label class="field"
+    >Measured by
+    <select
+      aria-label="Measured by"
+      value={measure}
+      onchange={(event) => change({ measure: event.currentTarget.value, event: null, property: null })}
+    >
+      <option value="back">coming back to active</option>
+      <option value="did">doing something</option>
+      <option value="sum">a sum per person</option>
+    </select></label
+  >
+  {#if measure !== "back"}
+    <label class="field"
+      >event <select
+        value={event}
+        onchange={(changed) => change({ event: changed.currentTarget.value, property: null })}
+      >
+        {#each types as type (type.name)}<option value={type.name}>{type.name}</option>{/each}
+      </select></label
+    >
+  {/if}
+  {#if measure === "sum"}
+    <label class="field"
+      >of <select value={property} onchange={(changed) => change({ property: changed.currentTarget.value })}>
+        {#each numbers as field (field.name)}<option value={field.name}>{field.name}</option>{/each}
+      </select></label
+    >
+  {/if}
+  <label class="field"
+    >within days <input
+      type="number"
+      class="w-24"
+      min="1"
+      max="365"
+      value={days}
+      onchange={(changed) => change({ days: changed.currentTarget.value })}
+    /></label
+  >
+  {#if measure !== "sum"}
+    <label class="field"
+      >a difference worth telling
+      <select value={String(size)} onchange={(changed) => change({ size: changed.currentTarget.value })}>
+        {#each SIZES as one (one)}<option value={String(one)}>{points(one, true)} points</option>{/each}
+      </select></label
+    >
+  {/if}
+</div>
+{#if effect.data && !effect.problem}
+  {@const data = effect.data}
+  <p class="says mt-3" data-testid="verdict">{data.verdict}</p>
+  <div class="mt-3 overflow-x-auto">
+    <table class="figures w-auto!" aria-label="Handed over against held out" data-testid="effect">
+      <thead>
+        <tr>
+          <th class="pr-8!">From {day(data.from)} to {day(data.to)}</th>
+          <th class="number">People</th>
+          {#if data.share}<th class="number">Did</th>{/if}
+          <th class="number">{data.share ? "Share" : "Mean"}</th>
+        </tr>
+      </thead>
+      <tbody class:unfinished={!data.complete}>
+        {#each data.groups as group, index (index)}
+          <tr>
+            <td>{index === 0 ? "handed over" : "held out"}</td>
+            <td class="number">{number(group.people)}</td>
+            {#if data.share}<td class="number">{number(group.hits ?? 0)}</td>{/if}
+            <td class="number font-semibold">{said(group.mean, data.share)}</td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  {#if data.difference}
+    {@const found = data.difference}
+    <div class="mt-3 flex flex-wrap items-center gap-x-6 gap-y-1">
+      <svg
+        width="360"
+        height="44"
+        viewBox="0 0 100 12"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label="Difference {points(found.estimate, data.share)}, 95 % interval {points(
+          found.low,
+          data.share,
+        )} to {points(found.high, data.share)}"
+      >
+        <line x1="50" x2="50" y1="0" y2="12" stroke="var(--ink)" stroke-dasharray="1 1" stroke-width="0.4" />
+        <rect
+          x={at(found.low)}
+          y="4.5"
+          width={Math.max(0.4, at(found.high) - at(found.low))}
+          height="3"
+          fill="var(--state-active)"
+          opacity="0.45"
+        />
+        <rect x={at(found.estimate) - 0.4} y="2.5" width="0.8" height="7" fill="var(--state-active)" />
+      </svg>
+      <span
+        ><strong>{points(found.estimate, data.share)}{data.share ? " points" : ""}</strong>
+        <span class="soft"
+          >95 % interval {points(found.low, data.share)} to {points(found.high, data.share)}</span
+        ></span
+      >
+      {#if data.relative}
+        <span class="soft"
+          >relative {points(data.relative.estimate, true)} % ({points(data.relative.low, true)} to {points(
+            data.relative.high,
+            true,
+          )})</span
+        >
+      {/if}
+      {#if data.p_value !== null}<span class="soft"
+          >p = {data.p_value < 0.0001 ? "< 0.0001" : data.p_value.toFixed(4)}</span
+        >{/if}
+      <Downloads
+        name="effect"
+        rows={data.groups.map((group, index) => ({
+          group: index === 0 ? "handed_over" : "held_out",
+          people: group.people,
+          hits: group.hits,
+          mean: group.mean,
+        }))}
+      />
+    </div>
+  {/if}
+{:else}
+  <Waiting problem={effect.problem} retry={() => effect.reload()} />
+{/if}
