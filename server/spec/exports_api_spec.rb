@@ -63,6 +63,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     # Another plan that shares the holdout, of other people besides.
     other = carry_out(plan("Other", rules: { holdout: holdout["id"] }), "2026-06-20")
     expect(held.call(other)).to include(*held.call(run))
+    expect(call(:delete, "/audiences/#{everybody["id"]}")["errors"]).to include({ "place" => "Weekly", "message" => "an export of it" })
     expect(call(:delete, "/contact-lists/#{list["id"]}")["detail"]).to include("exports use this list: Weekly")
   end
 

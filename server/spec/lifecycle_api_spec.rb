@@ -92,6 +92,9 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       user = call(:post, "/audiences", { name: "Far and gone", definition: { "lifecycle" => { "is" => ["churned"], "policy" => { "id" => buyers["id"] } } } })
       ring = call(:put, "/policies/#{buyers["id"]}", { **rules(population: user["id"]) })
       expect(ring).to include("status" => 422)
+      about = call(:post, "/policies", { name: "Of many", **rules(population: many) })
+      expect(call(:delete, "/audiences/#{many}")["errors"]).to eq([{ "place" => "Of many", "message" => "a lifecycle policy about it" }])
+      call(:delete, "/policies/#{about["id"]}")
       expect(ring["errors"].first["message"]).to include("the policies are defined by each other in a ring: Far riders → Far riders")
       state = call(:post, "/audiences", { name: "Gone", definition: { "lifecycle" => { "is" => ["churned"] } } })["id"]
       expect(call(:post, "/policies", { name: "x", **rules(population: state) })["errors"].first["message"]).to include("names no policy")

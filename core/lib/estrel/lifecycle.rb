@@ -103,6 +103,9 @@ module Estrel
     # @return [Polars::DataFrame] see {Spells#keys}
     def activity = @spells.keys
 
+    # @return [Array<Polars::DataFrame>] see {Spells#day_frames}
+    def day_frames = @spells.day_frames
+
     # @return [Polars::DataFrame] see {Spells#device_keys}
     def device_activity = @spells.device_keys
 

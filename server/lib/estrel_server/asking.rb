@@ -33,27 +33,33 @@ module EstrelServer
     end
 
     # @param audience [Audience]
-    # @return [Array<Audience, LifecyclePolicy>] kept audiences and policies whose newest definition refers to it
+    # @param audience [Audience]
+    # @return [Hash{String => String}] what uses it: names of kept audiences with their sentences, of policies about it,
+    #   and of exports that hand it over
     def users_of(audience)
-      found = Audience.kept.includes(:versions).where.not(id: audience.id).select do |other|
-        referred(other.current.definition).include?(audience.id)
-      end
-      found + LifecyclePolicy.kept.includes(:versions).select do |policy|
-        policy.rules_json["population"] == audience.id
-      end
+      others = Audience.kept.includes(:versions).where.not(id: audience.id)
+      others = others.select { |other| referred(other.current.definition).include?(audience.id) }
+      policies = LifecyclePolicy.kept.includes(:versions)
+      policies = policies.select { |policy| policy.rules_json["population"] == audience.id }
+      { **sentences(others), **policies.to_h { |policy| [policy.name, "a lifecycle policy about it"] },
+        **Export.kept.where(audience: audience).to_h { |export| [export.name, "an export of it"] } }
     end
 
     # @param policy [LifecyclePolicy]
-    # @return [Array<Audience>] kept audiences whose newest definition names it
+    # @return [Hash{String => String}] names of kept audiences whose newest definition names it, with their sentences
     def users_of_policy(policy)
-      Audience.kept.includes(:versions).select { |row| named_policies(row.current.definition).include?(policy.id) }
+      rows = Audience.kept.includes(:versions)
+      sentences(rows.select { |row| named_policies(row.current.definition).include?(policy.id) })
     end
+
+    def sentences(audiences) = audiences.to_h { |row| [row.name, row.current.sentence] }
+    private_class_method :sentences
 
     # @return [Hash{Integer => Integer}] how many kept audiences, policies and export plans use each audience
     def uses
       named = Audience.kept.includes(:versions).flat_map { |row| referred(row.current.definition).uniq }
       about = LifecyclePolicy.kept.includes(:versions).filter_map { |policy| policy.rules_json["population"] }
-      (named + about + Export.pluck(:audience_id)).tally
+      (named + about + Export.kept.pluck(:audience_id)).tally
     end
 
     def policies(catalogue)

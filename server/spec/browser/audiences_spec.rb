@@ -5,13 +5,7 @@ require "json"
 
 # Audiences in full, through the real interface: every clause by its phrases, why, who came and went, tray, studies.
 RSpec.describe "audiences", type: :feature do
-  before do
-    Chromium.resize(page.driver.browser, 1280, 800)
-    visit "/"
-    page.execute_script("localStorage.removeItem('estrel-tray')")
-  end
-
-  after { quiet_browser }
+  include_context "with a clear desk"
 
   def keep(name, json)
     visit "/audiences/new?#{URI.encode_www_form(name: name, definition: JSON.generate(json))}"

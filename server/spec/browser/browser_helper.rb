@@ -109,6 +109,17 @@ module Editing
   end
 end
 
+# A window of one size with nothing in the tray, in which nothing goes wrong.
+RSpec.shared_context "with a clear desk" do
+  before do
+    Chromium.resize(page.driver.browser, 1280, 800)
+    visit "/"
+    page.execute_script("localStorage.removeItem('estrel-tray')")
+  end
+
+  after { quiet_browser }
+end
+
 RSpec.configure do |config|
   estrel = RunningEstrel.new
   config.include CoreAnswers

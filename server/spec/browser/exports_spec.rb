@@ -6,13 +6,7 @@ require "json"
 
 # Handing over, through the real interface; what stands there is compared with what the core says.
 RSpec.describe "exports", type: :feature do
-  before do
-    Chromium.resize(page.driver.browser, 1280, 800)
-    visit "/"
-    page.execute_script("localStorage.removeItem('estrel-tray')")
-  end
-
-  after { quiet_browser }
+  include_context "with a clear desk"
 
   def step(name) = find("[data-testid='step-#{name}']")
 

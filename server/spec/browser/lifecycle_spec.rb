@@ -6,13 +6,7 @@ require "json"
 # The state of the base, how it moves, which thresholds are right, and how the past has changed, through the real
 # interface; what stands there is compared with what the core says.
 RSpec.describe "lifecycle", type: :feature do
-  before do
-    Chromium.resize(page.driver.browser, 1280, 800)
-    visit "/"
-    page.execute_script("localStorage.removeItem('estrel-tray')")
-  end
-
-  after { quiet_browser }
+  include_context "with a clear desk"
 
   def steps(*dates) = Estrel::Lifecycle::Steps.between(*dates)
 

@@ -1,12 +1,13 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
-  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { answer, api, type Problem, type Schemas } from "../lib/api/client";
   import PinButton from "../lib/components/PinButton.svelte";
   import StartingPoints from "../lib/components/StartingPoints.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
   import type { Node } from "../lib/definition";
   import { rooted } from "../lib/editing";
   import { moment, number } from "../lib/format";
+  import { removed } from "../lib/removing";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
@@ -42,18 +43,12 @@
 
   async function remove(row: Row) {
     const params = { path: { id: row.id } };
-    try {
-      await answer(api.DELETE("/audiences/{id}", { params }));
-      problem = null;
-    } catch (error) {
-      problem = problemOf(error);
-      return;
-    }
-    await list.reload();
-    said(`“${row.name}” has been deleted`, async () => {
-      await answer(api.POST("/audiences/{id}/restore", { params }));
-      await list.reload();
-    });
+    problem = await removed(
+      row.name,
+      () => answer(api.DELETE("/audiences/{id}", { params })),
+      () => answer(api.POST("/audiences/{id}/restore", { params })),
+      () => list.reload(),
+    );
   }
 
   /** A file with a definition opens as a draft. */

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
+  import Parts from "../lib/components/Parts.svelte";
   import { day, number } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
   import Arrivals from "./data/Arrivals.svelte";
@@ -20,19 +21,7 @@
   ] as const;
 </script>
 
-<div class="flex flex-wrap items-baseline gap-x-8 gap-y-1">
-  <h1>Data</h1>
-  <nav aria-label="Parts of Data" class="flex gap-5">
-    {#each PARTS as [key, name] (key)}
-      <a
-        href={address.to(key ? `/data/${key}` : "/data")}
-        aria-current={part === key ? "page" : undefined}
-        class="border-b-2 border-transparent pb-0.5 no-underline aria-[current=page]:border-(--ink) aria-[current=page]:font-semibold"
-        >{name}</a
-      >
-    {/each}
-  </nav>
-</div>
+<Parts name="Data" path="/data" parts={PARTS} {part} />
 {#if workspace.info?.data && part === ""}
   {@const data = workspace.info.data}
   <p class="says mt-2">

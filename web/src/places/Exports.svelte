@@ -1,5 +1,6 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
+  import Parts from "../lib/components/Parts.svelte";
   import Keeping from "./exports/Keeping.svelte";
   import Plan from "./exports/Plan.svelte";
   import Plans from "./exports/Plans.svelte";
@@ -22,19 +23,7 @@
 {:else if part === "runs" && id}
   {#key id}<Run id={Number(id)} />{/key}
 {:else}
-  <div class="flex flex-wrap items-baseline gap-x-8 gap-y-1">
-    <h1>Exports</h1>
-    <nav aria-label="Parts of Exports" class="flex flex-wrap gap-5">
-      {#each PARTS as [key, name] (key)}
-        <a
-          href={address.to(key ? `/exports/${key}` : "/exports")}
-          aria-current={part === key ? "page" : undefined}
-          class="border-b-2 border-transparent pb-0.5 no-underline aria-[current=page]:border-(--ink) aria-[current=page]:font-semibold"
-          >{name}</a
-        >
-      {/each}
-    </nav>
-  </div>
+  <Parts name="Exports" path="/exports" parts={PARTS} {part} />
   {#if part === ""}
     <Plans />
   {:else if part === "runs"}

@@ -103,7 +103,7 @@ module Estrel
         end
       end
 
-      def latecomers = Latecomers.new(@lifecycle, activity_events(@ledger).map(&:first))
+      def latecomers = Latecomers.new(@lifecycle, activity_events(@ledger).map(&:first).zip(@lifecycle.day_frames))
 
       # @return [Array<Array(Polars::DataFrame, Catalogue::EventType)>] the events that count, of each type
       def activity_events(ledger)
@@ -122,11 +122,17 @@ module Estrel
           theirs = people.cut(events.select(%w[profile_id day received_at event_id]), "profile_id")
           whole = theirs.select([Polars.col("profile_id"), Polars.col("day"), known_day(late).alias("known"), never,
                                  Polars.col("event_id")])
-          apart && people.origins.height.positive? ? owned(whole, people) : [whole.drop("event_id")]
+          apart && people.origins.height.positive? ? owned(whole, people) : [without_repeats(whole.drop("event_id"))]
         end
         return Polars.concat(frames) if frames.any?
 
         Polars::DataFrame.new(%w[profile_id day known until].to_h { |name| [name, []] })
+      end
+
+      # Most events of a day tell nothing that the one before does not.
+      def without_repeats(known)
+        changed = %w[profile_id day known].map { |name| Polars.col(name).ne_missing(Polars.col(name).shift(1)) }
+        known.filter(changed.reduce(:|))
       end
 
       # The day an event could be known from.

@@ -58,6 +58,17 @@ module Estrel
         end
       end
 
+      # @return [Array<Polars::DataFrame>] the activity days of each sign of life, as sorted keys
+      def day_frames
+        signs.map do |type, where|
+          next @ledger.days(type.name) unless where
+
+          @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
+            Ledger::Layout.days(@ledger.events(type.name).filter(where.expression(type, @ledger.calendar)))
+          end
+        end
+      end
+
       # @param frames [Array<Polars::DataFrame>] sorted keys
       # @return [Polars::DataFrame] all keys, sorted
       def self.together(frames)
@@ -126,16 +137,6 @@ module Estrel
       end
 
       def signs = @policy.activity_in(@ledger.catalogue)
-
-      def day_frames
-        signs.map do |type, where|
-          next @ledger.days(type.name) unless where
-
-          @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
-            Ledger::Layout.days(@ledger.events(type.name).filter(where.expression(type, @ledger.calendar)))
-          end
-        end
-      end
 
       # Most of what a person does on a day follows something done on the same device that day.
       def device_days(type, where)

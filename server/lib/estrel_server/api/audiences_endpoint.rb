@@ -72,8 +72,8 @@ module EstrelServer
       delete("/audiences/:id") do
         users = Asking.users_of(audience)
         if users.any?
-          raise Problem.new(409, "other audiences refer to this one; change them first",
-                            users.map { |user| { place: user.name, message: user.current.sentence } })
+          raise Problem.new(409, "this audience is used; change first what uses it",
+                            users.map { |name, what| { place: name, message: what } })
         end
 
         audience.update!(deleted_at: Time.now.utc)

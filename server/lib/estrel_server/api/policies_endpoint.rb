@@ -62,7 +62,7 @@ module EstrelServer
         users = Asking.users_of_policy(record)
         if users.any?
           raise Problem.new(409, "audiences name this policy; change them first",
-                            users.map { |user| { place: user.name, message: user.current.sentence } })
+                            users.map { |name, what| { place: name, message: what } })
         end
         record.update!(deleted_at: Time.now.utc)
         Watch.where(lifecycle_policy_id: record.id).destroy_all

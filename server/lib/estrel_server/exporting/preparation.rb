@@ -52,12 +52,7 @@ module EstrelServer
       end
 
       # @return [ExportRun, nil] the last one carried out before this
-      def last_done
-        return unless @export
-
-        runs = @export.runs.where(state: "done")
-        (@before ? runs.where(id: ...@before.id) : runs).first
-      end
+      def last_done = @export&.last_done(before: @before)
 
       private
 
@@ -89,7 +84,7 @@ module EstrelServer
       # By runs of this and other plans over the same channel.
       def lately_handed_over
         since = @question.as_of - @plan.messaged.days + 1
-        runs = ExportRun.where(state: "done", as_of: since..@question.as_of)
+        runs = ExportRun.recorded.where(as_of: since..@question.as_of)
         runs = runs.where(id: ...@before.id) if @before
         runs.select { |run| run.plan.channel == @plan.channel }.flat_map { |run| run.files.ids(handed_over).to_a }.uniq
       end

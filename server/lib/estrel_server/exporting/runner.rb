@@ -21,7 +21,7 @@ module EstrelServer
         return @run unless @run.under_way? && begun?
 
         preparation = prepare
-        return wait(preparation.counts) if guarded?(preparation)
+        return wait(preparation) if guarded?(preparation)
 
         hand_over(preparation)
         @run
@@ -75,8 +75,9 @@ module EstrelServer
         before != now && (now - before).abs > guard * before
       end
 
-      def wait(counts)
-        before = @run.export.last_done.waterfall.fetch("handed_over")
+      def wait(preparation)
+        counts = preparation.counts
+        before = preparation.last_done.waterfall.fetch("handed_over")
         number = Estrel::Audience::Wording.method(:number)
         @run.update!(state: "waiting", waterfall: counts,
                      waits_because: "#{number.call(counts.fetch("handed_over"))} would be handed over now, " \

@@ -31,8 +31,9 @@ module EstrelServer
       update_columns(next_run_at: at && Time.at(at / 1_000_000).utc)
     end
 
+    # @param before [ExportRun, nil] only runs before this one count
     # @return [ExportRun, nil] the newest one that was carried out
-    def last_done = runs.where(state: "done").first
+    def last_done(before: nil) = (before ? runs.recorded.where(id: ...before.id) : runs.recorded).first
 
     private
 

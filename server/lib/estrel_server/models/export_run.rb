@@ -9,6 +9,9 @@ module EstrelServer
     attribute :policy, :json
     attribute :rules, :json
     attribute :waterfall, :json
+    # Those carried out of which is known what became of whom.
+    scope :recorded, -> { where(state: "done").where.not(waterfall: nil) }
+
     belongs_to :export
     belongs_to :audience_version
 

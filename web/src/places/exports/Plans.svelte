@@ -1,12 +1,12 @@
 <script lang="ts">
   import { address } from "../../lib/address.svelte";
-  import { answer, api, problemOf, type Problem, type Schemas } from "../../lib/api/client";
+  import { answer, api, type Problem, type Schemas } from "../../lib/api/client";
   import Waiting from "../../lib/components/Waiting.svelte";
   import { day, moment, number } from "../../lib/format";
   import { CHANNELS } from "../../lib/handover";
+  import { removed } from "../../lib/removing";
   import { Resource } from "../../lib/resource.svelte";
   import { workspace } from "../../lib/workspace.svelte";
-  import { said } from "../../lib/toasts.svelte";
 
   /** The plans to hand audiences over, with how the last run of each went. */
   const plans = new Resource((signal) => answer(api.GET("/exports", { signal })));
@@ -15,18 +15,12 @@
 
   async function remove(row: Schemas["Export"]) {
     const params = { path: { id: row.id } };
-    try {
-      await answer(api.DELETE("/exports/{id}", { params }));
-      problem = null;
-    } catch (error) {
-      problem = problemOf(error);
-      return;
-    }
-    await plans.reload();
-    said(`“${row.name}” has been deleted`, async () => {
-      await answer(api.POST("/exports/{id}/restore", { params }));
-      await plans.reload();
-    });
+    problem = await removed(
+      row.name,
+      () => answer(api.DELETE("/exports/{id}", { params })),
+      () => answer(api.POST("/exports/{id}/restore", { params })),
+      () => plans.reload(),
+    );
   }
 
   function last(run: Schemas["Export"]["last_run"]): string {

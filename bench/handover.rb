@@ -1,0 +1,77 @@
+# frozen_string_literal: true
+
+require "tmpdir"
+
+module Bench
+  # Handing over: who is kept back, the columns, files of each format, changes since the last run, and the effect.
+  class Handover
+    AS_OF = Questions::AS_OF
+    COLUMNS = ["attribute:plan", "attribute:quarter", "address", "state", "quiet_days",
+               { "take" => "last", "event" => "ride_ended" },
+               { "take" => "count", "event" => "ride_ended", "days" => 90 }].freeze
+    FORMATS = { "CSV" => {}, "CSV with gzip" => { "gzip" => true }, "JSON Lines" => { "format" => "jsonl" },
+                "Parquet" => { "format" => "parquet" } }.freeze
+
+    # @param directory [String] of the ledger
+    # @param people [Integer] in the audience
+    def initialize(directory, people)
+      @generation = Estrel::Ledger.new(directory).current
+      @people = people
+    end
+
+    # @yieldparam name [String]
+    # @yieldparam seconds [Float]
+    # @yieldparam rows [Integer]
+    # @return [void]
+    def each
+      frame, seconds = timed { waterfall.frame }
+      yield "who is kept back", seconds, frame.height
+      handed = frame.filter(Polars.col("step") == "handed_over")
+      rows, seconds = timed { columns.frame(handed) }
+      yield "columns", seconds, rows.height
+      FORMATS.each { |name, settings| yield name, write(rows, settings), rows.height }
+      ids = handed["profile_id"]
+      _, seconds = timed { Estrel::Handover::Changes.between(ids.slice(ids.len / 100), ids) }
+      yield "changes of 1 %", seconds, ids.len
+      _, seconds = timed { effect.to_h }
+      yield "effect over everybody", seconds, @generation.base_size
+    end
+
+    private
+
+    def evaluator = Estrel::Audience::Evaluator.new(@generation, as_of: AS_OF, policy: Questions::POLICY)
+
+    def holdout = Estrel::Handover::Holdout.share("bench", 0.1)
+
+    def waterfall
+      messaged = Estrel::Handover::Suppression::Messaged.new(events: ["pass_bought"], days: 7)
+      rules = Estrel::Handover::Suppression.new(channel: "email", messaged: messaged)
+      members = @generation.profiles["profile_id"].head(@people)
+      Estrel::Handover::Waterfall.new(evaluator, members, rules, holdout: holdout)
+    end
+
+    def columns
+      parsed = COLUMNS.map { |json| Estrel::Handover::Column.parse(json) }
+      Estrel::Handover::Columns.new(evaluator, parsed, channel: "email")
+    end
+
+    def write(rows, settings)
+      file = Estrel::Handover::RowsFile.new({ **Estrel::Handover::Plan::FILE, **settings })
+      Dir.mktmpdir { |directory| timed { file.write(rows, File.join(directory, "rows")) }.last }
+    end
+
+    def effect
+      ids = @generation.profiles["profile_id"]
+      held = holdout.mask(ids)
+      others = held.to_frame.select([Polars.col("held").is_not])["held"]
+      outcome = Estrel::Handover::Outcome.new("did", days: 28, event: "ride_ended", catalogue: @generation.catalogue)
+      Estrel::Handover::Effect.new(evaluator, AS_OF - 28, outcome, handed_over: ids.filter(others),
+                                                                   held_out: ids.filter(held))
+    end
+
+    def timed
+      started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+      [yield, Process.clock_gettime(Process::CLOCK_MONOTONIC) - started]
+    end
+  end
+end
