@@ -144,7 +144,7 @@ RSpec.describe "an analyst's path", type: :feature do
     click_link "csv"
     file = nil
     80.times do
-      file = Dir[File.join(DOWNLOADS, "*-run-*.csv")].first
+      file = Dir[File.join(DOWNLOADS, "far-riders-*-run-*.csv")].first
       break if file
 
       sleep 0.1

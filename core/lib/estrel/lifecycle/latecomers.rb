@@ -42,19 +42,18 @@ module Estrel
       def late(events)
         return events.with_row_index(name: "row") if events.height.zero?
 
-        rows = events.select([Polars.arg_where(candidates(events["day"])).alias("row")])["row"]
+        # What was received a whole day after its day began, the shortest day taken for all, which needs no look-up:
+        # most events are not among them.
+        since = Polars.col("received_at") - (Polars.col("day").cast(Polars::Int64) * LENGTH)
+        rows = events.select([Polars.arg_where(since >= shortest(events["day"])).alias("row")])["row"]
         found = events.select([Polars.all.gather(Polars.lit(rows))]).hstack([rows])
         found.filter(Polars.col("received_at") >= ends(found["day"]))
       end
 
       private
 
-      # What was received a whole day after its day began, the shortest day taken for all, which needs no look-up: most
-      # events are not among them.
-      def candidates(days)
-        earliest = (days.min..days.max).map { |day| day_end(day) - (day * LENGTH) }.min
-        Polars.col("received_at") - (Polars.col("day").cast(Polars::Int64) * LENGTH) >= earliest
-      end
+      # The least by which any of some days ends after it begins in UTC, microseconds.
+      def shortest(days) = (days.min..days.max).map { |day| day_end(day) - (day * LENGTH) }.min
 
       def day_end(day) = @ledger.calendar.end_of(Calendar.date(day))
 
