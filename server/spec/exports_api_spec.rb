@@ -91,6 +91,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2) })
     waiting = carry_out(export)
     expect(waiting).to include("state" => "waiting", "waits_because" => "0 would be handed over now, 6 were last time: say whether that is right.")
+    expect(call(:get, "/notices")["notices"]).to match([include("run" => waiting["id"], "text" => "Weekly: #{waiting["waits_because"]}", "read" => false)])
     expect(call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })["detail"]).to match(/under way already/)
     call(:post, "/runs/#{waiting["id"]}/approve")
     expect(call(:post, "/runs/#{waiting["id"]}/approve")["status"]).to eq(409)
@@ -113,6 +114,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     File.write(directory, "in the way")
     failed = carry_out(export)
     expect(failed).to include("state" => "failed", "error" => match(/exist|directory/i))
+    expect(call(:get, "/notices")["notices"].first["text"]).to start_with("Till: the run failed, nothing was handed over. ")
     expect(call(:get, "/runs/#{failed["id"]}/file")["status"]).to eq(404)
     EstrelServer::AttributeDefinition.where(name: "plan").update_all(name: "tariff")
     EstrelServer::Workspace.catalogue_changed

@@ -38,8 +38,8 @@ module EstrelServer
       private
 
       def notice(row)
-        { id: row.id, watch: row.watch_id, about: row.about, text: row.text, created_at: instant(row.created_at),
-          read: !row.read_at.nil? }
+        { id: row.id, watch: row.watch_id, run: row.export_run_id, about: row.about, text: row.text,
+          created_at: instant(row.created_at), read: !row.read_at.nil? }
       end
 
       def watch(row)

@@ -79,9 +79,10 @@ module EstrelServer
         counts = preparation.counts
         before = preparation.last_done.waterfall.fetch("handed_over")
         number = Estrel::Audience::Wording.method(:number)
-        @run.update!(state: "waiting", waterfall: counts,
-                     waits_because: "#{number.call(counts.fetch("handed_over"))} would be handed over now, " \
-                                    "#{number.call(before)} were last time: say whether that is right.")
+        why = "#{number.call(counts.fetch("handed_over"))} would be handed over now, " \
+              "#{number.call(before)} were last time: say whether that is right."
+        @run.update!(state: "waiting", waterfall: counts, waits_because: why)
+        Notice.of_run(@run, why)
         @run
       end
 

@@ -51,6 +51,7 @@ module EstrelServer
     # @param facts [Hash] attributes
     # @return [void]
     def finish(state, **facts)
+      Notice.of_run(self, "the run failed, nothing was handed over. #{facts[:error]}") if state == "failed"
       update!(state: state, finished_at: Time.now.utc, under_way: nil, waits_because: nil, **facts)
     end
 

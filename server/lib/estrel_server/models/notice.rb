@@ -1,8 +1,17 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # That a watched condition held on a date, in words. At most one per watch and date.
+  # Something to tell, in words: that a watched condition held on a date, at most once per watch and date; or that a run
+  # of an export failed or waits for a person's word.
   class Notice < Record
-    belongs_to :watch
+    belongs_to :watch, optional: true
+    belongs_to :export_run, optional: true
+
+    # @param run [ExportRun]
+    # @param text [String]
+    # @return [void]
+    def self.of_run(run, text)
+      create!(export_run: run, about: run.as_of, text: "#{run.export.name}: #{text}"[0, 1000], created_at: Time.now.utc)
+    end
   end
 end

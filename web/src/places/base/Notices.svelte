@@ -94,6 +94,7 @@
       {#each data.notices as row (row.id)}
         <li class="border-b border-(--rule) py-2">
           <span class={row.read ? "" : "font-semibold"}>{row.text}</span>
+          {#if row.run}<a href={address.to(`/exports/runs/${row.run}`)}>see the run</a>{/if}
           <span class="soft small ml-2"
             >as of <a href={address.to("/", { as_of: row.about })}>{day(row.about)}</a>, told {moment(
               row.created_at,
