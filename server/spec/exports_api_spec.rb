@@ -130,7 +130,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     policy = EstrelServer::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
     run = EstrelServer::ExportRun.start(EstrelServer::Export.find(export["id"]), as_of: Date.new(2026, 5, 20), policy: policy)
     runner = EstrelServer::Exporting::Runner.new(run)
-    allow(runner).to receive(:guarded?).and_raise(SignalException, "KILL")
+    allow(runner).to receive(:doubtful).and_raise(SignalException, "KILL")
     expect { runner.run }.to raise_error(SignalException)
     expect(run.reload).to have_attributes(state: "running", attempts: 1)
     run.update!(rules: run.rules.merge("columns" => %w[identifier:customer]))

@@ -113,8 +113,27 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
         .each { |path| expect([path, call(:get, path)["status"]]).to eq([path, 422]) }
       expect(call(:get, "/base?policy=77")["status"]).to eq(404)
       expect(call(:get, "/base?from=1987-01-01&as_of=2026-06-20")["dates"].size).to eq(14_416)
+      after = call(:get, "/base?from=2026-07-01&as_of=2026-09-30&step=week")
+      expect(after["periods"].sum { |row| row["joined"] + row["returned"] }).to eq(0)
+      expect(after["states"].to_h { |row| row.values_at("state", "count") }).to include("churned" => 6, "active" => 0)
+      behind = call(:get, "/base?from=2026-05-18&as_of=2026-06-14&step=week&behind=previous")
+      earlier = call(:get, "/base?from=2026-04-20&as_of=2026-05-17&step=week")
+      expect(behind["behind"]).to eq({ "to" => "2026-05-17", "alive" => earlier["counts"]["new"].zip(earlier["counts"]["active"]).map(&:sum) })
       before = call(:get, "/base?from=2020-01-01&as_of=2020-03-01&step=month")
       expect(before).to include("base" => 0, "takeaway" => "Nobody had been seen by 1 March 2020.")
+    end
+
+    it "counts nobody as active where the only type that counts is marked as no activity" do
+      call(:put, "/catalogue/types/#{EstrelServer::EventType.find_by!(name: "ride_ended").id}", { not_activity: true })
+      refresh
+      by = URI.encode_www_form_component({ attribute: "plan" }.to_json)
+      dates = "as_of=2026-06-20&from=2026-05-01&step=week"
+      ["/base?#{dates}", "/base/groups?#{dates}&by=#{by}", "/base/movement?from=2026-05-05&as_of=2026-05-31", "/base/activity?#{dates}", "/base/thresholds?as_of=2026-06-20&by=#{by}",
+       "/base/backtest?as_of=2026-06-20", "/base/restated?#{dates}", "/people/1/lifecycle?as_of=2026-06-20", "/people?as_of=2026-06-20"].each do |path|
+        call(:get, path)
+        expect([path, last_response.status]).to eq([path, 200])
+      end
+      expect(call(:get, "/base?#{dates}")["states"].to_h { |row| row.values_at("state", "count") }.reject { |_, count| count.zero? }).to be_empty.or eq({ "unseen" => 6 })
     end
 
     it "watches conditions and tells once a day" do

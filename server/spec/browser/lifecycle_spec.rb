@@ -54,6 +54,10 @@ RSpec.describe "lifecycle", type: :feature do
   it "tells who is active, and opens them" do
     visit "/base/activity"
     trailing = Estrel::Lifecycle::ActivePeople.new(lifecycle).trailing(steps(as_of - 7, as_of), everybody).first
+    devices = Estrel::Lifecycle::ActiveDevices.new(lifecycle).trailing(steps(as_of - 30, as_of), everybody).first
+    expect(devices[30].last).to be_positive
+    row = find("table[aria-label='Active people'] tr", text: "the last 30 days")
+    expect(row.all("td").last.text).to eq(shown(devices[30].last))
     expect(find("table[aria-label='Active people'] tr", text: "the last 7 days")).to have_text(shown(trailing[7].last))
     within("table[aria-label='Active people'] tr", text: "the last 7 days") { find("a").click }
     expect(page).to have_text("#{shown(trailing[7].last)} people")

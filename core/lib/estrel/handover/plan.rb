@@ -72,6 +72,11 @@ module Estrel
         Suppression.new(channel: channel, messaged: messaged, lists: lists, handed_over: handed_over)
       end
 
+      # @param before [Integer] people handed over last time
+      # @param now [Integer] people who would be handed over
+      # @return [Boolean] whether they differ by more than the guard allows, so that a person is asked
+      def wait?(before, now) = !guard.nil? && (now - before).abs > guard * before
+
       # @return [Hash] plain JSON
       def to_h
         rule = messaged && { "events" => messaged.events, "days" => messaged.days, "runs" => runs_count }

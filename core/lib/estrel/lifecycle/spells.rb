@@ -58,15 +58,17 @@ module Estrel
         end
       end
 
-      # @return [Array<Polars::DataFrame>] the activity days of each sign of life, as sorted keys
+      # @return [Array<Polars::DataFrame>] the activity days of each sign of life, as sorted keys; one without any where
+      #   nothing counts, as when all event types of the policy are marked as no activity
       def day_frames
-        signs.map do |type, where|
+        found = signs.map do |type, where|
           next @ledger.days(type.name) unless where
 
           @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
             Ledger::Layout.days(@ledger.events(type.name).filter(where.expression(type, @ledger.calendar)))
           end
         end
+        found.empty? ? [Spells.together([])] : found
       end
 
       # @param frames [Array<Polars::DataFrame>] sorted keys

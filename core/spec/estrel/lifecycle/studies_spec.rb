@@ -135,6 +135,23 @@ RSpec.describe "studies of the lifecycle" do
     expect { told.call("restated", { "weeks" => 1.5 }, 20) }.to raise_error(/weeks is a whole number/)
   end
 
+  it "gives the most frequent of 50,000 values groups of their own, and all others one" do
+    values = Polars::Series.new("value", (0...50_000).map { |number| "v#{number}" } + (0...30).flat_map { |number| ["often #{number}"] * (number + 2) })
+    ledger = Struct.new(:base_size).new(values.len)
+    grouping = Estrel::Lifecycle::Grouping.values(ledger, values, top: 20, key: :many)
+    expect(grouping.labels.first(2) + grouping.labels.last(1)).to eq([[:value, "often 29"], [:value, "often 28"], [:other, 50_010]])
+    expect(grouping.sizes).to eq([*31.downto(12), 50_000 + (2..11).sum])
+  end
+
+  it "counts nothing of an event type that is marked as no activity" do
+    people = { 1 => rides(1, 5) }
+    lifecycle(people) do |found, ledger|
+      hidden = Estrel::Catalogue.from_h(ledger.catalogue.to_h.then { |json| JSON.parse(JSON.generate(json)) }.tap { |json| json["event_types"].each { |type| type["not_activity"] = true } })
+      quiet = Estrel::Lifecycle.new(Estrel::Ledger::Relabelled.new(ledger, hidden), found.policy)
+      expect([found, quiet].map { |one| one.counts(may(6), may(6)).reject { |_, count| count == [0] }.keys }).to eq([["active"], ["unseen"]])
+    end
+  end
+
   it "counts only activity that meets the policy's conditions, and only whom it is about" do
     people = { 1 => { events: [{ type: "ride", at: Time.utc(2026, 5, 1), km: 9.0 }, { type: "ride", at: Time.utc(2026, 5, 9), km: 1.0 }], attributes: [] },
                2 => { events: [{ type: "ride", at: Time.utc(2026, 5, 9), km: 8.0 }], attributes: [{ name: "plan", at: Time.utc(2026, 5, 1), value: "m" }] } }

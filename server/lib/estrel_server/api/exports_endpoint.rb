@@ -22,7 +22,7 @@ module EstrelServer
 
       # The people of one step of a plan, saved or not, who would be kept back or handed over.
       post("/exports/try/people") do
-        ids = preparation(given["export"]).waterfall.ids(step(given["step"]))
+        ids = preparation(given["export"]).delivery.waterfall.ids(step(given["step"]))
         respond({ step: given["step"],
                   **question(given).people.page_of(ids, page: given.fetch("page", 1).to_i.clamp(1, 1_000_000)) })
       end
@@ -61,7 +61,7 @@ module EstrelServer
 
       post("/exports/:id/runs") do
         asked = question(given)
-        preparation(export.id, asked).columns
+        preparation(export.id, asked).delivery
         run = ExportRun.start(export, as_of: asked.as_of, known_on: asked.known_on, policy: asked.policy)
         respond(ExportText.run(run), status: 201)
       rescue ActiveRecord::RecordNotUnique
@@ -102,7 +102,8 @@ module EstrelServer
         raise Problem.new(422, "there is no list with the number #{missing.first}") if missing.any?
 
         check_events(plan)
-        Exporting::Preparation.new(parse_definition(definition), plan, question(given)).columns
+        Estrel::Handover::Columns.new(question(given).whole, plan.columns, channel: plan.channel)
+        parse_definition(definition)
         plan
       end
 
@@ -124,10 +125,9 @@ module EstrelServer
       end
 
       def tried(preparation)
-        sample = preparation.rows(SAMPLE)
-        before = preparation.last_done&.waterfall
-        { as_of: as_of(given["as_of"]), people: preparation.counts, before: before, columns: sample.columns,
-          rows: sample.rows.map { |row| row.map { |value| value.nil? ? nil : value } } }
+        sample = preparation.delivery.rows(SAMPLE)
+        { as_of: as_of(given["as_of"]), people: preparation.delivery.counts, before: preparation.last_done&.waterfall,
+          columns: sample.columns, rows: sample.rows }
       end
 
       def step(name)

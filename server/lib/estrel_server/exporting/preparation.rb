@@ -2,14 +2,14 @@
 
 module EstrelServer
   module Exporting
-    # What a plan hands over at a date, worked out but not handed over: the waterfall, the changes since the last run,
-    # and the rows. The same for a look before the run and for the run itself.
+    # Gathers what a plan rests on besides the ledger: lists, the holdout, earlier runs. What is handed over follows
+    # from that in {Estrel::Handover::Delivery}.
     class Preparation
       # @param definition [Estrel::Audience::Definition]
       # @param plan [Estrel::Handover::Plan]
       # @param question [Question]
       # @param export [Export, nil] whose plan it is; nil for one that is not saved
-      # @param before [ExportRun, nil] only runs before this one are looked back at
+      # @param before [ExportRun, nil] the run that is carried out: only those before it are looked back at
       def initialize(definition, plan, question, export: nil, before: nil)
         @definition = definition
         @plan = plan
@@ -18,37 +18,14 @@ module EstrelServer
         @before = before
       end
 
-      # @return [Estrel::Handover::Waterfall]
-      def waterfall
-        @waterfall ||= begin
-          holdout = @plan.holdout && method(:holdout_rule)
-          members = @question.evaluator.members(@definition)
-          Estrel::Handover::Waterfall.new(evaluator, members, suppression, holdout: holdout)
+      # @return [Estrel::Handover::Delivery]
+      # @raise [Estrel::Handover::Invalid, Error]
+      def delivery
+        @delivery ||= begin
+          stood = @plan.mode == "changes" ? last_done&.files&.ids(handed_over) : nil
+          Estrel::Handover::Delivery.new(@plan, @question.whole, @question.evaluator.members(@definition), suppression,
+                                         holdout: @plan.holdout && method(:holdout_rule), stood: stood)
         end
-      end
-
-      # @return [Hash{String => Integer}] the waterfall's counts, and where only changes are handed over, how many
-      #   `entered` and `left`
-      def counts
-        return waterfall.counts unless changes?
-
-        found = changes["change"].to_a.tally
-        waterfall.counts.merge(%w[entered left].to_h { |change| [change, found.fetch(change, 0)] })
-      end
-
-      # @param limit [Integer, nil] how many rows are wanted, nil for all
-      # @return [Polars::DataFrame] what is handed over, by profile
-      def rows(limit = nil)
-        people = changes? ? changes : waterfall.frame.filter(Polars.col("step") == handed_over)
-        people = people.head(limit) if limit
-        rows = columns.frame(people)
-        changes? ? people.select([Polars.col("change").alias(change_name(rows))]).hstack(rows) : rows
-      end
-
-      # @return [Estrel::Handover::Columns]
-      def columns
-        @columns ||= Estrel::Handover::Columns.new(evaluator, @plan.columns, channel: @plan.channel,
-                                                                             digests: @plan.file["digests"])
       end
 
       # @return [ExportRun, nil] the last one carried out before this
@@ -57,22 +34,6 @@ module EstrelServer
       private
 
       def handed_over = Estrel::Handover::Waterfall::HANDED_OVER
-
-      def evaluator = @evaluator ||= @question.whole
-
-      def changes? = @plan.mode == "changes"
-
-      def change_name(rows) = rows.columns.include?("change") ? "entered or left" : "change"
-
-      # With addresses, of those who left too.
-      def changes
-        @changes ||= begin
-          stood = last_done ? last_done.files.ids(handed_over) : waterfall.ids(handed_over).head(0)
-          found = Estrel::Handover::Changes.between(stood, waterfall.ids(handed_over))
-          addresses = waterfall.addresses_of(found["profile_id"])
-          found.join(addresses, on: "profile_id", how: "left").sort("profile_id")
-        end
-      end
 
       def suppression
         lists = @plan.lists.map do |id|

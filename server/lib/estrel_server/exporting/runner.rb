@@ -21,9 +21,8 @@ module EstrelServer
         return @run unless @run.under_way? && begun?
 
         preparation = prepare
-        return wait(preparation) if guarded?(preparation)
-
-        hand_over(preparation)
+        before = doubtful(preparation)
+        before ? wait(preparation.delivery.counts, before) : hand_over(preparation.delivery)
         @run
       rescue Cancelled, Estrel::Audience::Budget::Cancelled
         @run.finish("cancelled")
@@ -50,12 +49,12 @@ module EstrelServer
         Preparation.new(definition, @run.plan, question, export: @run.export, before: @run)
       end
 
-      def hand_over(preparation)
-        counts = preparation.counts
+      def hand_over(delivery)
+        counts = delivery.counts
         proceed
-        rows = preparation.rows
+        rows = delivery.rows
         path = @run.files.write_rows(rows)
-        @run.files.write_steps(preparation.waterfall.frame)
+        @run.files.write_steps(delivery.waterfall.frame)
         proceed
         sha256 = Digest::SHA256.file(path).hexdigest
         manifest = Manifest.new(@run, headers: rows.columns, sha256: sha256, counts: counts, rows: rows.height)
@@ -65,25 +64,19 @@ module EstrelServer
         @run.finish("done", row_count: rows.height, bytes: File.size(path))
       end
 
-      # Whether the number handed over differs from that of the last run by more than the plan allows.
-      def guarded?(preparation)
-        guard = @run.plan.guard
-        return false if guard.nil? || @run.approved || preparation.last_done.nil?
+      # @return [Integer, nil] how many were handed over last time, where the number now has to be asked about
+      def doubtful(preparation)
+        before = preparation.last_done&.waterfall&.fetch("handed_over")
+        return if before.nil? || @run.approved
 
-        before = preparation.last_done.waterfall.fetch("handed_over")
-        now = preparation.counts.fetch("handed_over")
-        before != now && (now - before).abs > guard * before
+        before if @run.plan.wait?(before, preparation.delivery.counts.fetch("handed_over"))
       end
 
-      def wait(preparation)
-        counts = preparation.counts
-        before = preparation.last_done.waterfall.fetch("handed_over")
-        number = Estrel::Audience::Wording.method(:number)
-        why = "#{number.call(counts.fetch("handed_over"))} would be handed over now, " \
-              "#{number.call(before)} were last time: say whether that is right."
+      def wait(counts, before)
+        now, then_ = [counts.fetch("handed_over"), before].map { |people| Estrel::Audience::Wording.number(people) }
+        why = "#{now} would be handed over now, #{then_} were last time: say whether that is right."
         @run.update!(state: "waiting", waterfall: counts, waits_because: why)
         Notice.of_run(@run, why)
-        @run
       end
 
       def proceed

@@ -1,0 +1,65 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Handover
+    # What a plan hands over of some members as of a date: what becomes of each, and the rows of those who are told of.
+    # Nothing is written; the same for a look before a run and for the run.
+    class Delivery
+      # The column of who entered and who left, and its name where another column is called so.
+      CHANGE = "change"
+      OTHERWISE = "entered or left"
+      private_constant :CHANGE, :OTHERWISE
+
+      # @param plan [Plan]
+      # @param evaluator [Audience::Evaluator] as of the date
+      # @param members [Polars::Series] profile ids
+      # @param suppression [Suppression]
+      # @param holdout [Holdout, Proc, nil] as in {Waterfall#initialize}
+      # @param stood [Polars::Series, nil] profile ids handed over last time, for changes
+      # @raise [Invalid] for columns there are not
+      def initialize(plan, evaluator, members, suppression, holdout: nil, stood: nil)
+        @plan = plan
+        @stood = stood
+        @waterfall = Waterfall.new(evaluator, members, suppression, holdout: holdout)
+        @columns = Columns.new(evaluator, plan.columns, channel: plan.channel, digests: plan.file["digests"])
+      end
+
+      # @return [Waterfall]
+      attr_reader :waterfall
+
+      # @return [Hash{String => Integer}] the waterfall's counts, and where only changes are handed over, how many
+      #   `entered` and `left`
+      def counts
+        return waterfall.counts unless changes?
+
+        found = changes["change"].to_a.tally
+        waterfall.counts.merge([Changes::ENTERED, Changes::LEFT].to_h { |change| [change, found.fetch(change, 0)] })
+      end
+
+      # @param limit [Integer, nil] how many rows are wanted, nil for all
+      # @return [Polars::DataFrame] what is handed over, by profile
+      def rows(limit = nil)
+        people = changes? ? changes : waterfall.frame.filter(Polars.col("step") == Waterfall::HANDED_OVER)
+        people = people.head(limit) if limit
+        rows = @columns.frame(people)
+        return rows unless changes?
+
+        name = rows.columns.include?(CHANGE) ? OTHERWISE : CHANGE
+        people.select([Polars.col("change").alias(name)]).hstack(rows)
+      end
+
+      private
+
+      def changes? = @plan.mode == "changes"
+
+      # With addresses, of those who left too.
+      def changes
+        @changes ||= begin
+          now = waterfall.ids(Waterfall::HANDED_OVER)
+          found = Changes.between(@stood || now.head(0), now)
+          found.join(waterfall.addresses_of(found["profile_id"]), on: "profile_id", how: "left").sort("profile_id")
+        end
+      end
+    end
+  end
+end
