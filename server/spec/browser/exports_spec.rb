@@ -82,6 +82,8 @@ RSpec.describe "exports", type: :feature do
     find("summary", text: "Do not contact").send_keys(:enter)
     find("label", text: "Press").find("input").send_keys(:space)
     expect(page).to have_css("summary", text: "Do not contact, Press")
+    find("label", text: "Press").find("input").send_keys(:escape)
+    expect(page).to have_no_css("label", text: "Press")
     select "Control, 20 %", from: "Holdout"
     click_button "Save"
     expect(page).to have_text("The plan is saved")

@@ -15,9 +15,26 @@
     choose: (key: string, on: boolean) => void;
     more?: Snippet;
   } = $props();
+
+  let details = $state<HTMLDetailsElement>();
+  let open = $state(false);
 </script>
 
-<details class="relative inline-block">
+<svelte:document
+  onclick={(event) => {
+    if (!details?.contains(event.target as globalThis.Node)) open = false;
+  }}
+/>
+<details
+  class="relative inline-block"
+  bind:this={details}
+  bind:open
+  onkeydown={(event) => {
+    if (event.key !== "Escape" || !open) return;
+    open = false;
+    details?.querySelector("summary")?.focus();
+  }}
+>
   <summary class="ink-{ink} cursor-pointer list-none">{text}</summary>
   <div
     class="panel absolute left-0 flex max-h-72 w-max max-w-[80vw] flex-col gap-1 overflow-y-auto font-sans text-[0.95rem] leading-6"
