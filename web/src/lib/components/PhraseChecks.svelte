@@ -24,17 +24,13 @@
   onclick={(event) => {
     if (!details?.contains(event.target as globalThis.Node)) open = false;
   }}
-/>
-<details
-  class="relative inline-block"
-  bind:this={details}
-  bind:open
   onkeydown={(event) => {
     if (event.key !== "Escape" || !open) return;
     open = false;
     details?.querySelector("summary")?.focus();
   }}
->
+/>
+<details class="relative inline-block" bind:this={details} bind:open>
   <summary class="ink-{ink} cursor-pointer list-none">{text}</summary>
   <div
     class="panel absolute left-0 flex max-h-72 w-max max-w-[80vw] flex-col gap-1 overflow-y-auto font-sans text-[0.95rem] leading-6"
