@@ -11,17 +11,23 @@ gem "zeitwerk", "~> 2.6.0"
 
 # Server
 gem "activerecord", "~> 7.2.0"
+gem "base64", "~> 0.3"
+gem "bcrypt", "~> 3.1"
 gem "cloud_events", "~> 0.9.0"
 gem "csv", "~> 3.3"
 gem "delayed_job_active_record", "~> 4.1"
 gem "foreman", "~> 0.90"
 gem "oj", "~> 3.16"
 gem "puma", "~> 8.0"
+gem "rack-attack", "~> 6.7"
 gem "sinatra", "~> 4.2"
 gem "sinatra-contrib", "~> 4.2"
 gem "thor", "~> 1.3"
 gem "trilogy", "~> 2.13.0"
 gem "tty-progressbar", "~> 0.18"
+
+# The messaging stand-in, and the specs: an implementation of Standard Webhooks that is not ours
+gem "standardwebhooks", "~> 1.0.0"
 
 group :test do
   gem "axe-core-rspec", "~> 4.10"

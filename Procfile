@@ -5,3 +5,4 @@ ledger: bin/estrel ledger follow
 imports: bin/estrel work imports
 exports: bin/estrel work exports
 schedule: bin/estrel schedule
+stand-in: bin/estrel stand-in

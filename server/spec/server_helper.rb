@@ -1,11 +1,15 @@
 # frozen_string_literal: true
 
 require "fileutils"
+require "socket"
 require "tmpdir"
 
 ROOT = File.expand_path("../..", __dir__)
 ENV["ESTREL_VAR"] = File.join(ROOT, "var/test")
 ENV["APP_ENV"] = "test"
+ENV["ESTREL_PUSH_PAUSE_MS"] = "1"
+# Where the stand-in would listen; a receiver of the specs does.
+ENV["ESTREL_STAND_IN_PORT"] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }.to_s
 
 require_relative "../lib/estrel_server"
 Dir[File.join(__dir__, "support", "*.rb")].each { |file| require file }

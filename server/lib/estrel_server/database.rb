@@ -7,9 +7,11 @@ module EstrelServer
   # Estrel's own MariaDB: its data directory under `var`, a socket instead of a port, a generated password.
   #
   # {#run} replaces this process by the server (for the process manager); {#during} starts it for a block when it is
-  # not running already. The server is stopped by its own process id.
+  # not running already. The server is stopped by its own process id. Where a MariaDB elsewhere is named
+  # (`ESTREL_DATABASE_URL`), that one is used and nothing is started here.
   class Database
     NAME = "estrel"
+    STAND_IN = "ferrowick_post"
     # The longest path a Unix socket may have is about 107 bytes.
     MAX_SOCKET_PATH = 100
 
@@ -27,10 +29,12 @@ module EstrelServer
     #
     # @return [Hash]
     def connection
-      { variables: { in_predicate_conversion_threshold: 0 },
-        adapter: "trilogy", socket: socket, username: NAME, password: password, database: NAME,
-        encoding: "utf8mb4", pool: 12, connect_timeout: 5 }
+      { variables: { in_predicate_conversion_threshold: 0 }, adapter: "trilogy", encoding: "utf8mb4", pool: 12,
+        connect_timeout: 5, **(elsewhere? ? remote : local) }
     end
+
+    # @return [Hash] of the messaging stand-in's own database, beside Estrel's
+    def stand_in_connection = connection.merge(database: STAND_IN)
 
     # Creates the data directory and the password when they are missing.
     #
@@ -44,6 +48,8 @@ module EstrelServer
 
     # Becomes the database server; ends when it is told to with SIGTERM.
     def run
+      return idle if elsewhere?
+
       prepare
       exec(*command)
     end
@@ -66,6 +72,8 @@ module EstrelServer
     # @return [Integer] process id of a server that answers
     # @raise [NotRunning]
     def start
+      raise NotRunning, "the database at ESTREL_DATABASE_URL cannot be reached" if elsewhere?
+
       prepare
       Process.spawn(*command, out: log_file, err: %i[child out], pgroup: true).tap { |pid| wait_until_reachable(pid) }
     end
@@ -96,13 +104,29 @@ module EstrelServer
 
     # @return [Boolean]
     def reachable?
-      Trilogy.new(**connection.slice(:socket, :username, :password, :database)).close
+      Trilogy.new(**connection.slice(:host, :port, :socket, :username, :password, :database)).close
       true
     rescue SystemCallError, Trilogy::Error
       false
     end
 
     private
+
+    def elsewhere? = !@settings.database_url.nil?
+
+    def local = { socket: socket, username: NAME, password: password, database: NAME }
+
+    def remote
+      uri = URI(@settings.database_url)
+      { host: uri.hostname, port: uri.port || 3306, username: URI.decode_www_form_component(uri.user.to_s),
+        password: URI.decode_www_form_component(uri.password.to_s), database: uri.path.delete_prefix("/") }
+    end
+
+    # For the process manager, which ends when one of its processes does.
+    def idle
+      Signal.trap("TERM") { exit }
+      sleep
+    end
 
     def data = File.join(@directory, "data")
 
@@ -131,6 +155,8 @@ module EstrelServer
         CREATE DATABASE IF NOT EXISTS #{NAME} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
         CREATE USER IF NOT EXISTS '#{NAME}'@'localhost' IDENTIFIED BY '#{password}';
         GRANT ALL ON #{NAME}.* TO '#{NAME}'@'localhost';
+        CREATE DATABASE IF NOT EXISTS #{STAND_IN} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+        GRANT ALL ON #{STAND_IN}.* TO '#{NAME}'@'localhost';
         GRANT FILE ON *.* TO '#{NAME}'@'localhost';
         ALTER USER 'root'@'localhost' IDENTIFIED BY '#{password}';
       SQL

@@ -25,9 +25,30 @@ module EstrelServer
         as_of: run.as_of, known_on: run.known_on, state: run.state, people: run.waterfall, row_count: run.row_count,
         bytes: run.bytes, sha256: run.sha256, file_name: run.file_name, error: run.error,
         waits_because: run.waits_because, attempts: run.attempts, cancel_requested: run.cancel_requested,
-        started_by: run.started_by, note: run.note, seconds: seconds(run), created_at: instant(run.created_at),
-        finished_at: instant(run.finished_at) }
+        started_by: run.started_by, note: run.note, seconds: seconds(run), rows_per_second: rate(run),
+        push: push(run), created_at: instant(run.created_at), finished_at: instant(run.finished_at) }
     end
+
+    # How far a push has come; nil for a run that is none.
+    def push(run)
+      batches = run.batches.to_a
+      return if batches.empty?
+
+      waiting, taken = batches.partition { |batch| batch.state == "waiting" }
+      refused = PushRefusal.of(run).count
+      { taken: taken.sum { |batch| batch.row_count - batch.refused_count }, refused: refused,
+        waiting: waiting.sum(&:row_count), messages: batches.sum(&:attempts),
+        next_attempt_at: instant(waiting.filter_map(&:next_attempt_at).min),
+        error: waiting.filter_map(&:error).first, half_way: run.half_way? }
+    end
+    private_class_method :push
+
+    def rate(run)
+      return if run.row_count.nil? || seconds(run).to_f.zero?
+
+      ((run.row_count - run.rows_before) / seconds(run)).round
+    end
+    private_class_method :rate
 
     def instant(time) = time&.iso8601(6)
     private_class_method :instant

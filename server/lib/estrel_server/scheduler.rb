@@ -7,6 +7,12 @@ module EstrelServer
   # is kept, so a clock that is put back starts nothing twice.
   class Scheduler
     PAUSE = 5
+    # The shortest time between two looks at a plan that goes by refreshes, microseconds.
+    LOOK = 60_000_000
+
+    def initialize
+      @looked = {}
+    end
 
     # Works until told to stop with SIGTERM.
     #
@@ -25,7 +31,7 @@ module EstrelServer
     def tick(now = Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
       Record.connection_pool.with_connection do
         ids = Export.kept.where("next_run_at <= ?", time(now)).order(:next_run_at).ids
-        ids.filter_map { |id| start(id, now) }
+        ids.filter_map { |id| start(id, now) } + after_refresh(now)
       end
     rescue ActiveRecord::ActiveRecordError, Trilogy::Error, Estrel::Ledger::Missing => e
       warn "the schedule could not be looked at: #{e.class}: #{e.message}"
@@ -42,7 +48,8 @@ module EstrelServer
         schedule = export.plan.schedule
         calendar = Workspace.current.calendar
         missed = schedule.times((export.next_run_at.to_r * 1_000_000).to_i, now + 1, calendar) - 1
-        export.update_columns(next_run_at: time(schedule.next_after(now, calendar)))
+        at = schedule.next_after(now, calendar)
+        export.update_columns(next_run_at: at && time(at))
         started(export, calendar.day_of(now), missed)
       end
     end
@@ -52,10 +59,54 @@ module EstrelServer
       return if ExportRun.exists?(under_way: export.id)
 
       note = "#{missed} scheduled #{missed == 1 ? "run was" : "runs were"} missed before this one"
-      catalogue = EstrelServer.ledger.current.catalogue
-      policy = Asking.policy(LifecyclePolicy.current.rules_json, catalogue, of: LifecyclePolicy.current)
-      ExportRun.start(export, as_of: [EstrelServer.ledger.current.newest_day || today, today].min, policy: policy,
-                              started_by: "schedule", note: missed.positive? ? note : "")
+      begin_run(export, today, note: missed.positive? ? note : "")
+    end
+
+    def begin_run(export, today, note: "")
+      generation = EstrelServer.ledger.current
+      ExportRun.start(export, as_of: [generation.newest_day || today, today].min, policy: policy_of(generation),
+                              started_by: "schedule", note: note)
+    end
+
+    def policy_of(generation)
+      Asking.policy(LifecyclePolicy.current.rules_json, generation.catalogue, of: LifecyclePolicy.current)
+    end
+
+    # Plans that are carried out when the ledger has been refreshed and others would be handed over than last time. At
+    # most one look a minute at each.
+    def after_refresh(now)
+      ledger = EstrelServer.ledger.current_manifest_or_nil or return []
+      plans = Export.kept.where("seen_ledger IS NULL OR seen_ledger <> ?", ledger).select do |export|
+        export.plan.schedule&.refresh? && now - @looked.fetch(export.id, -LOOK) >= LOOK
+      end
+      plans.filter_map do |export|
+        @looked[export.id] = now
+        look_at(export, ledger, Workspace.current.calendar.day_of(now))
+      end
+    end
+
+    def look_at(export, ledger, today)
+      Export.transaction do
+        row = Export.kept.lock("FOR UPDATE SKIP LOCKED").find_by(id: export.id)
+        next if row.nil? || row.seen_ledger == ledger || ExportRun.exists?(under_way: row.id)
+
+        run = begin_run(row, today, note: "after a refresh") if others?(row, today)
+        row.update_columns(seen_ledger: ledger)
+        run
+      end
+    end
+
+    # Whether others would be handed over than last time. A plan that cannot be carried out is, so its run says why.
+    def others?(export, today)
+      generation = EstrelServer.ledger.current
+      question = Question.new(generation, as_of: [generation.newest_day || today, today].min,
+                                          policy: policy_of(generation), limited: false)
+      definition = Asking.definition(export.version.definition, generation.catalogue)
+      preparation = Exporting::Preparation.new(definition, export.plan, question, export: export)
+      handed_over = Estrel::Handover::Waterfall::HANDED_OVER
+      preparation.last_done&.files&.ids(handed_over)&.to_a != preparation.delivery.waterfall.ids(handed_over).to_a
+    rescue Error, Estrel::Error
+      true
     end
 
     def time(instant) = Time.at(instant.div(1_000_000), instant % 1_000_000, :microsecond).utc

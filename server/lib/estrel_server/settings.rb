@@ -24,6 +24,18 @@ module EstrelServer
     attr_reader :question_seconds
     # @return [Integer] memory a web process may hold beyond mapped files while it answers a question, MB
     attr_reader :question_memory_mb
+    # @return [String, nil] address of a MariaDB elsewhere; nil for Estrel's own
+    attr_reader :database_url
+    # @return [String, nil] what secrets are encrypted with; nil for a key that is made and kept under `var`
+    attr_reader :secrets_key
+    # @return [Array<String>] hosts inside the network, maybe with a port, that may be pushed to
+    attr_reader :push_hosts
+    # @return [Integer] the longest pause after the first failed attempt of a push, milliseconds
+    attr_reader :push_pause_ms
+    # @return [Boolean] whether the messaging stand-in runs on this machine
+    attr_reader :stand_in
+    # @return [Integer] its port
+    attr_reader :stand_in_port
     # @return [Boolean] whether an empty workspace is filled with the demo
     attr_reader :demo
 
@@ -43,7 +55,13 @@ module EstrelServer
       @shards = integer("ESTREL_SHARDS", 1, 1..1024)
       @question_seconds = integer("ESTREL_QUESTION_SECONDS", 30, 1..3600)
       @question_memory_mb = integer("ESTREL_QUESTION_MEMORY_MB", 4000, 100..1_000_000)
-      @demo = choice("ESTREL_DEMO", "on", %w[on off]) == "on"
+      @database_url = env.fetch("ESTREL_DATABASE_URL", nil)
+      @secrets_key = env.fetch("ESTREL_SECRETS_KEY", nil)
+      @push_hosts = env.fetch("ESTREL_PUSH_HOSTS", "").split(",").map { |host| host.strip.downcase }.freeze
+      @push_pause_ms = integer("ESTREL_PUSH_PAUSE_MS", 1000, 1..600_000)
+      @stand_in = on?("ESTREL_STAND_IN")
+      @stand_in_port = integer("ESTREL_STAND_IN_PORT", 4272, 1..65_535)
+      @demo = on?("ESTREL_DEMO")
       @env = nil
       freeze
     end
@@ -59,6 +77,9 @@ module EstrelServer
 
     # @return [String] under which destinations have their folders
     def outbox_directory = File.join(var, "outbox")
+
+    # @return [String] file of the key that secrets are encrypted with
+    def secrets_key_file = File.join(var, "keys", "secrets")
 
     # @return [String] the database's own directory
     def database_directory = File.join(var, "database")
@@ -79,11 +100,11 @@ module EstrelServer
       raise Invalid, "#{name} must be a whole number from #{range.min} to #{range.max}, not #{text.inspect}"
     end
 
-    def choice(name, default, allowed)
-      value = @env.fetch(name, default)
-      return value if allowed.include?(value)
+    def on?(name)
+      value = @env.fetch(name, "on")
+      return value == "on" if %w[on off].include?(value)
 
-      raise Invalid, "#{name} must be #{allowed.join(" or ")}, not #{value.inspect}"
+      raise Invalid, "#{name} must be on or off, not #{value.inspect}"
     end
   end
 end

@@ -15,6 +15,7 @@ module EstrelServer
       database = Database.new(settings)
       database.wait_until_reachable
       ActiveRecord.default_timezone = :utc
+      Secrets.configure(settings)
       ActiveRecord::Base.establish_connection(database.connection)
     end
 

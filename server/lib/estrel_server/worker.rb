@@ -3,25 +3,47 @@
 require "delayed_job_active_record"
 
 module EstrelServer
-  # A background worker for one queue.
+  # A background worker for one queue. There can be several, on several machines, each with a name of its own.
   #
-  # A worker of the same name that was killed leaves its job locked; starting again frees it, so the job goes on.
+  # A worker of the same name that was killed leaves its job locked; starting again frees it, so the job goes on. The
+  # job of a machine that never comes back is taken by another worker after {LONGEST}; longer work passes its turn.
   class Worker
+    # Seconds one job may take.
+    LONGEST = 3600
+
     # @param queue [String]
-    def initialize(queue)
+    # @param slot [Integer] tells the workers of one machine apart
+    def initialize(queue, slot = 1)
       @queue = queue
+      @name = "#{queue} worker #{slot} on #{Socket.gethostname}"
     end
 
     # Works until told to stop with SIGTERM.
     def run
       EstrelServer.eager_load
+      configure
+      begin
+        worker = Delayed::Worker.new(queues: [@queue], quiet: true)
+        worker.name = @name
+        Delayed::Job.clear_locks!(worker.name)
+        worker.start
+      rescue ActiveRecord::ActiveRecordError, Trilogy::Error, Delayed::FatalBackendError => e
+        warn "the worker starts again: #{e.class}: #{e.message}"
+        sleep(PAUSE)
+        retry
+      end
+    end
+
+    private
+
+    PAUSE = 0.5
+    private_constant :PAUSE
+
+    def configure
       Delayed::Worker.logger = Logger.new($stdout)
-      Delayed::Worker.sleep_delay = 0.5
+      Delayed::Worker.sleep_delay = PAUSE
+      Delayed::Worker.max_run_time = LONGEST
       Delayed::Worker.raise_signal_exceptions = :term
-      worker = Delayed::Worker.new(queues: [@queue], quiet: true)
-      worker.name = "#{@queue} worker"
-      Delayed::Job.clear_locks!(worker.name)
-      worker.start
     end
   end
 end

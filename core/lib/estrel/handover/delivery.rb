@@ -19,6 +19,7 @@ module Estrel
       # @raise [Invalid] for columns there are not
       def initialize(plan, evaluator, members, suppression, holdout: nil, stood: nil)
         @plan = plan
+        @evaluator = evaluator
         @stood = stood
         @waterfall = Waterfall.new(evaluator, members, suppression, holdout: holdout)
         @columns = Columns.new(evaluator, plan.columns, channel: plan.channel, digests: plan.file["digests"])
@@ -39,8 +40,7 @@ module Estrel
       # @param limit [Integer, nil] how many rows are wanted, nil for all
       # @return [Polars::DataFrame] what is handed over, by profile
       def rows(limit = nil)
-        people = changes? ? changes : waterfall.frame.filter(Polars.col("step") == Waterfall::HANDED_OVER)
-        people = people.head(limit) if limit
+        people = limit ? told.head(limit) : told
         rows = @columns.frame(people)
         return rows unless changes?
 
@@ -48,7 +48,34 @@ module Estrel
         people.select([Polars.col("change").alias(name)]).hstack(rows)
       end
 
+      # @return [Polars::DataFrame] `profile_id` and `subject`, the best-known identifier as events name it
+      #   ("customer:1042"; null where nothing but what is told as a digest is known), in the order of {#rows}
+      def recipients = told.select(["profile_id"]).join(subjects, on: "profile_id", how: "left")
+
       private
+
+      # Who is told of.
+      def told
+        @told ||= changes? ? changes : waterfall.frame.filter(Polars.col("step") == Waterfall::HANDED_OVER)
+      end
+
+      def subjects
+        profiles = @evaluator.ledger.profiles
+        known = subject_columns & profiles.columns
+        named = known.map do |column|
+          Polars.concat_str([Polars.lit("#{column.delete_prefix("identifier:")}:"), Polars.col(column)])
+        end
+        subject = named.empty? ? Polars.lit(nil).cast(Polars::String) : Polars.coalesce(named)
+        profiles.select([Polars.col("profile_id"), subject.alias("subject")])
+      end
+
+      # From the one the business issued to that of a device.
+      def subject_columns
+        addresses = @plan.file["digests"] ? [] : Columns::ADDRESSES.keys
+        known = @evaluator.ledger.profiles.columns.grep(/\Aidentifier:/)
+        handles = known - ["identifier:customer", "identifier:visitor", *Columns::ADDRESSES.keys]
+        ["identifier:customer", *handles.sort, *addresses, "identifier:visitor"]
+      end
 
       def changes? = @plan.mode == "changes"
 

@@ -2,13 +2,14 @@
 
 module Estrel
   module Handover
-    # When a plan is carried out by itself: every day, or on a day of every week or month, at a time on the wall clock
-    # of the reporting time zone. Frozen.
+    # When a plan is carried out by itself: once on a date, every day, or on a day of every week or month, at a time on
+    # the wall clock of the reporting time zone; or after each refresh of the ledger when other people would be handed
+    # over than last time, which has no times of its own. Frozen.
     #
     # A month that has no such day has it on its last one. Where daylight saving skips the time, the end of the gap is
     # meant; where it repeats it, the first of the two.
     class Schedule
-      UNITS = %w[day week month].freeze
+      UNITS = %w[once day week month refresh].freeze
       TIME = /\A([01]\d|2[0-3]):([0-5]\d)\z/
       # The longest time from one to the next, days.
       LONGEST = 62
@@ -18,7 +19,7 @@ module Estrel
       attr_reader :every
       # @return [String] "07:30"
       attr_reader :at
-      # @return [Integer, nil] day of the week from Monday, 1 to 7, or of the month, 1 to 31
+      # @return [Integer, String, nil] day of the week from Monday, 1 to 7, or of the month, 1 to 31; or a date
       attr_reader :on
 
       # @param json [Hash] `every`, `at` and, but for days, `on`
@@ -33,16 +34,17 @@ module Estrel
 
       # @param instant [Integer] microseconds since the epoch
       # @param calendar [Calendar]
-      # @return [Integer] the first time after the instant
+      # @return [Integer, nil] the first time after the instant
       def next_after(instant, calendar)
-        first = calendar.day_of(instant)
-        (first..(first + LONGEST)).each do |date|
-          next unless day?(date)
-
+        dates(calendar.day_of(instant)).each do |date|
           found = calendar.at(date, *at.split(":").map(&:to_i))
           return found if found > instant
         end
+        nil
       end
+
+      # @return [Boolean] whether it goes by refreshes of the ledger
+      def refresh? = every == "refresh"
 
       # How many times there were between two instants.
       #
@@ -53,7 +55,7 @@ module Estrel
       def times(from, to, calendar)
         count = 0
         at = from - 1
-        count += 1 while (at = next_after(at, calendar)) < to
+        count += 1 while (at = next_after(at, calendar)) && at < to
         count
       end
 
@@ -61,6 +63,15 @@ module Estrel
       def to_h = { "every" => every, "at" => at, "on" => on }.compact
 
       private
+
+      # The dates to come on which there is a time.
+      def dates(first)
+        case every
+        when "refresh" then []
+        when "once" then [Date.iso8601(on)]
+        else (first..(first + LONGEST)).lazy.select { |date| day?(date) }
+        end
+      end
 
       def day?(date)
         case every
@@ -72,8 +83,23 @@ module Estrel
 
       def check
         raise Invalid, "every is one of #{UNITS.join(", ")}" unless UNITS.include?(every)
+        return check_refresh if refresh?
         raise Invalid, "at is a time such as 07:30" unless at.is_a?(String) && TIME.match?(at)
 
+        every == "once" ? check_date : check_day
+      end
+
+      def check_refresh
+        raise Invalid, "after a refresh needs no at and no on" if at || on
+      end
+
+      def check_date
+        Date.strptime(on, "%Y-%m-%d")
+      rescue Date::Error, TypeError
+        raise Invalid, "on is a date such as 2026-05-31"
+      end
+
+      def check_day
         range = { "day" => nil, "week" => 1..7, "month" => 1..31 }.fetch(every)
         return if range.nil? ? on.nil? : on.is_a?(Integer) && range.cover?(on)
 

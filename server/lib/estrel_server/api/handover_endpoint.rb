@@ -8,9 +8,28 @@ module EstrelServer
 
       get("/destinations") { respond({ destinations: Destination.kept.order(:name).map { |row| destination(row) } }) }
 
+      # The secret that is made for a webhook where none is given is shown this once.
       post("/destinations") do
-        row = Destination.create!(name: given["name"].to_s.strip, kind: given["kind"].to_s, settings: given["settings"])
-        respond(destination(row), status: 201)
+        made = Pushing::Signature.secret if given["kind"] == "webhook" && given["secret"].to_s.empty?
+        row = Destination.create!(name: given["name"].to_s.strip, kind: given["kind"].to_s, settings: given["settings"],
+                                  secret: made || given["secret"])
+        respond({ **destination(row), secret: made }, status: 201)
+      end
+
+      # Without a secret, the one it has stays.
+      put("/destinations/:id") do
+        row = Destination.kept.find(whole("id", nil, ID))
+        row.secret = given["secret"] unless given["secret"].to_s.empty?
+        row.update!(name: given["name"].to_s.strip, settings: given["settings"])
+        respond({ **destination(row), secret: nil })
+      end
+
+      # Sends a message about nobody, and tells what came of it.
+      post("/destinations/:id/try") do
+        row = Destination.kept.find(whole("id", nil, ID))
+        raise Problem.new(422, "only a webhook can be tried") unless row.webhook?
+
+        respond(Pushing::Trial.new(row).to_h)
       end
 
       delete("/destinations/:id") do
@@ -65,7 +84,9 @@ module EstrelServer
 
       def given = @given ||= body_json
 
-      def destination(row) = { id: row.id, name: row.name, kind: row.kind, settings: row.settings }
+      def destination(row)
+        { id: row.id, name: row.name, kind: row.kind, settings: row.settings }
+      end
 
       def list(row, size)
         { id: row.id, name: row.name, kind: row.kind, size: size, updated_at: instant(row.updated_at) }

@@ -64,6 +64,27 @@ module EstrelServer
         respond(ExportText.run(run))
       end
 
+      # Whom the destination did not take, and why.
+      get("/runs/:id/refusals") do
+        refusals = PushRefusal.of(run)
+        page = whole("page", 1, 1..10_000_000)
+        reasons = refusals.reorder(nil).group(:reason).count.sort_by { |_, count| -count }.first(20)
+        people = question({ "as_of" => run.as_of.iso8601 }).people
+        ids = Polars::Series.new("profile_id", refusals.pluck(:profile_id), dtype: Polars::Int64)
+        respond({ reasons: reasons.map { |reason, count| { reason: reason, people: count } },
+                  **people.page_of(ids, page: page) })
+      end
+
+      # Goes on with a push that stopped half-way.
+      post("/runs/:id/resume") do
+        raise Problem.new(409, "nothing of this run is left to hand over") unless run.half_way?
+
+        go_on { run.go_on }
+      end
+
+      # Tells the destination once more of those it refused.
+      post("/runs/:id/retry-refused") { go_on { run.retry_refused } }
+
       # A person's word that the number is right.
       post("/runs/:id/approve") do
         ExportRun.transaction do
@@ -90,6 +111,15 @@ module EstrelServer
         return share if share&.between?(0.0001, 0.99)
 
         raise Problem.new(422, "size is a share from 0.0001 to 0.99")
+      end
+
+      def go_on
+        raise Problem.new(409, "this run is under way") if run.under_way?
+
+        yield
+        respond(ExportText.run(run.reload))
+      rescue ActiveRecord::RecordNotUnique
+        raise Problem.new(409, "another run of this export is under way")
       end
 
       def run = @run ||= ExportRun.find(whole("id", nil, ID))

@@ -31,9 +31,18 @@ module EstrelServer
       def database = EstrelServer::Database.new(checked_settings).run
 
       desc "work QUEUE", "run a background worker for the queue imports or exports (for the process manager)"
+      method_option :slot, type: :numeric, default: 1, desc: "tells several workers of a queue on one machine apart"
       def work(queue)
         Store.connect(checked_settings)
-        Worker.new(queue).run
+        Worker.new(queue, options[:slot]).run
+      end
+
+      map "stand-in" => :stand_in
+      desc "stand-in", "run the messaging stand-in (for the process manager)"
+      def stand_in
+        settings = checked_settings
+        EstrelServer::Database.new(settings).wait_until_reachable
+        StandInCommand.new(settings).run
       end
 
       desc "schedule", "start runs of exports when their time has come (for the process manager)"

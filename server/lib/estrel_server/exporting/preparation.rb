@@ -45,7 +45,7 @@ module EstrelServer
       # By runs of this and other plans over the same channel.
       def lately_handed_over
         since = @question.as_of - @plan.messaged.days + 1
-        runs = ExportRun.recorded.where(as_of: since..@question.as_of)
+        runs = ExportRun.reached.where(as_of: since..@question.as_of)
         runs = runs.where(id: ...@before.id) if @before
         runs.select { |run| run.plan.channel == @plan.channel }.flat_map { |run| run.files.ids(handed_over).to_a }.uniq
       end

@@ -19,13 +19,13 @@ module EstrelServer
       end
 
       # @return [String] where the rows are
-      def path = File.join(@settings.exports_directory, @run.file_name || name)
+      def path = beside(@run.file_name || name)
 
       # @param frame [Polars::DataFrame]
       # @return [String] path
       # @raise [Estrel::Handover::Invalid, SystemCallError]
       def write_rows(frame)
-        whole(File.join(@settings.exports_directory, name)) { |part| rows_file.write(frame, part) }
+        whole(beside(name)) { |part| rows_file.write(frame, part) }
       end
 
       # @param frame [Polars::DataFrame] `profile_id` and `step`
@@ -55,12 +55,16 @@ module EstrelServer
         whole(File.join(directory, @run.file_name)) { |part| FileUtils.cp(path, part) }
       end
 
-      private
+      # @param name [String]
+      # @return [String] path of a file kept beside the others
+      def beside(name) = File.join(@settings.exports_directory, name)
 
-      def rows_file = Estrel::Handover::RowsFile.new(@run.plan.file)
-
-      def steps_path = File.join(@settings.exports_directory, "steps-of-run-#{@run.id}.arrow")
-
+      # Writes a file that has its name only once it is whole.
+      #
+      # @param path [String]
+      # @yieldparam part [String] where to write
+      # @return [String] path
+      # @raise [SystemCallError]
       def whole(path)
         FileUtils.mkdir_p(File.dirname(path))
         part = "#{path}.part"
@@ -71,6 +75,12 @@ module EstrelServer
       ensure
         FileUtils.rm_f(part) if part
       end
+
+      private
+
+      def rows_file = Estrel::Handover::RowsFile.new(@run.plan.file)
+
+      def steps_path = beside("steps-of-run-#{@run.id}.arrow")
     end
   end
 end

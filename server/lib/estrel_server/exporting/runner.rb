@@ -16,28 +16,49 @@ module EstrelServer
         @ledger = ledger
       end
 
+      # @param goes_on [Boolean] whether the run only passed its turn
       # @return [ExportRun]
-      def run
-        return @run unless @run.under_way? && begun?
+      def run(goes_on: false)
+        return @run unless @run.under_way?
 
-        preparation = prepare
-        before = doubtful(preparation)
-        before ? wait(preparation.delivery.counts, before) : hand_over(preparation.delivery)
-        @run
-      rescue Cancelled, Estrel::Audience::Budget::Cancelled
-        @run.finish("cancelled")
-        @run
-      rescue Error, Estrel::Error, Polars::Error, SystemCallError => e
-        @run.finish("failed", error: e.message)
+        alone = @run.alone do |lock|
+          @lock = lock
+          @run.reload
+          carry_out(goes_on) if @run.under_way?
+        end
+        @run.enqueue(Time.now.utc + AGAIN, goes_on: true) unless alone
         @run
       end
 
       private
 
-      def begun?
+      # Seconds after which it is looked again whether a run that another worker is at needs anything.
+      AGAIN = 10
+      private_constant :AGAIN
+
+      def carry_out(goes_on)
+        return unless begun?(goes_on)
+
+        @run.batches.exists? ? push : decide
+      rescue Cancelled, Estrel::Audience::Budget::Cancelled
+        @run.finish("cancelled")
+      rescue Error, Estrel::Error, Polars::Error, SystemCallError => e
+        @run.finish("failed", error: e.message, row_count: @run.batches.exists? ? @run.taken_count : nil)
+      end
+
+      def begun?(goes_on)
         return false if @run.state == "waiting"
 
-        @run.update!(state: "running", attempts: @run.attempts + 1, started_at: Time.now.utc)
+        @run.update!(state: "running")
+        return true if goes_on
+
+        @run.update!(attempts: @run.attempts + 1, started_at: Time.now.utc, rows_before: @run.taken_count)
+      end
+
+      def decide
+        preparation = prepare
+        before = doubtful(preparation)
+        before ? wait(preparation.delivery.counts, before) : hand_over(preparation.delivery)
       end
 
       def prepare
@@ -58,10 +79,30 @@ module EstrelServer
         proceed
         sha256 = Digest::SHA256.file(path).hexdigest
         manifest = Manifest.new(@run, headers: rows.columns, sha256: sha256, counts: counts, rows: rows.height)
-        @run.update!(file_name: File.basename(path), sha256: sha256, waterfall: counts, manifest: manifest.to_json)
+        written = { file_name: File.basename(path), bytes: File.size(path), sha256: sha256, waterfall: counts,
+                    manifest: manifest.to_json }
+        deliver(delivery, rows.height, written)
+      end
+
+      def deliver(delivery, row_count, written)
         destination = @run.export.destination
-        @run.files.copy_to(destination.directory) if destination
-        @run.finish("done", row_count: rows.height, bytes: File.size(path))
+        return push_anew(delivery, written) if destination&.webhook? && row_count.positive?
+
+        @run.update!(written)
+        @run.files.copy_to(destination.directory) if destination && !destination.webhook?
+        @run.finish("done", row_count: row_count)
+      end
+
+      def push_anew(delivery, written)
+        Pushing::Batches.new(@run).cut(delivery) { @run.update!(written) }
+        push
+      end
+
+      def push
+        later = Pushing::Push.new(@run).go_on { proceed }
+        return @run.enqueue(later, goes_on: true) if later
+
+        @run.finish("done", row_count: @run.taken_count, refused_count: PushRefusal.of(@run).count)
       end
 
       # @return [Integer, nil] how many were handed over last time, where the number now has to be asked about
@@ -80,6 +121,7 @@ module EstrelServer
       end
 
       def proceed
+        @lock.check
         raise Cancelled, "cancelled" if cancelled?
       end
 

@@ -2,29 +2,64 @@
 
 module EstrelServer
   # Where exports are handed over to, besides being there to download: a folder under the outbox, from where another
-  # program takes the files.
+  # program takes the files; or a webhook, an HTTPS address that is told of the people in batches.
+  #
+  # The secret of a webhook is encrypted in the database and shown to nobody.
   class Destination < Record
-    KINDS = %w[folder].freeze
+    KINDS = %w[folder webhook].freeze
     FOLDER = /\A[A-Za-z0-9][A-Za-z0-9._-]{0,99}\z/
+    # What a webhook can be set to, and the default where there is one.
+    WEBHOOK = { "url" => nil, "batch_size" => 500, "rows_per_second" => nil, "timeout" => 30 }.freeze
+    RANGES = { "batch_size" => 1..5000, "rows_per_second" => 1..100_000, "timeout" => 1..120 }.freeze
 
     attribute :settings, :json
+    encrypts :secret
     has_many :exports, class_name: "EstrelServer::Export", dependent: :restrict_with_exception
 
     scope :kept, -> { where(deleted_at: nil) }
 
+    before_validation :complete
+
     validates :name, presence: true, length: { maximum: 255 }
     validates :kind, inclusion: { in: KINDS }
-    validate :folder_is_plain, :name_is_free
+    validate :folder_is_plain, if: -> { kind == "folder" }
+    validate :webhook_can_be_used, if: -> { kind == "webhook" }
+    validate :name_is_free
+
+    # @return [Boolean]
+    def webhook? = kind == "webhook"
 
     # @return [String] the folder's path
     def directory = File.join(EstrelServer.settings.outbox_directory, settings.fetch("folder"))
 
     private
 
+    def complete
+      self.settings = WEBHOOK.merge(settings.compact) if webhook? && settings.is_a?(Hash)
+    end
+
     def folder_is_plain
       return if settings.is_a?(Hash) && FOLDER.match?(settings["folder"].to_s)
 
       errors.add(:folder, "is a plain name of letters, digits, points, dashes and underscores")
+    end
+
+    def webhook_can_be_used
+      return errors.add(:settings, "are missing") unless settings.is_a?(Hash)
+
+      (settings.keys - WEBHOOK.keys).each { |name| errors.add(:base, "a webhook has no setting \"#{name}\"") }
+      RANGES.each { |name, range| range_holds(name, range) }
+      Pushing::AddressGuard.new.parse(settings["url"])
+      Pushing::Signature.new(secret)
+    rescue Pushing::AddressGuard::Refused, Pushing::Signature::Invalid => e
+      errors.add(:base, e.message)
+    end
+
+    def range_holds(name, range)
+      value = settings[name]
+      return if value.nil? ? WEBHOOK[name].nil? : value.is_a?(Integer) && range.cover?(value)
+
+      errors.add(:base, "#{name.tr("_", " ")} is a whole number from #{range.min} to #{range.max}")
     end
 
     def name_is_free

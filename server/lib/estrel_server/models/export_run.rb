@@ -12,8 +12,14 @@ module EstrelServer
     # Those carried out of which is known what became of whom.
     scope :recorded, -> { where(state: "done").where.not(waterfall: nil) }
 
+    # Those by which somebody may have been reached, the ones that stopped half-way included.
+    scope :reached, lambda {
+      where.not(waterfall: nil).merge(where(state: "done").or(where(id: PushBatch.taken.select(:export_run_id))))
+    }
+
     belongs_to :export
     belongs_to :audience_version
+    has_many :batches, class_name: "EstrelServer::PushBatch", dependent: :delete_all, inverse_of: :export_run
 
     # Starts a run of a plan in the background; there is one at a time.
     #
@@ -30,14 +36,53 @@ module EstrelServer
       transaction do
         run = create!(export: export, audience_version: export.version, rules: export.rules, as_of: as_of,
                       known_on: known_on, policy: policy&.to_h, started_by: started_by, note: note,
-                      under_way: export.id)
+                      under_way: export.id, token: SecureRandom.uuid)
         run.enqueue if queued
         run
       end
     end
 
+    # @param at [Time, nil] not before
+    # @param goes_on [Boolean] whether it only passed its turn
     # @return [void]
-    def enqueue = Delayed::Job.enqueue(Jobs::ExportJob.new(id))
+    def enqueue(at = nil, goes_on: false) = Delayed::Job.enqueue(Jobs::ExportJob.new(id, goes_on), run_at: at)
+
+    # Runs the block unless another worker is at this run. The database frees the lock when its holder is gone.
+    #
+    # @yieldparam lock [AdvisoryLock]
+    # @return [Boolean] whether it was run
+    def alone(&) = AdvisoryLock.new("run #{id}").hold(&)
+
+    # @return [Boolean] whether people are left whom the destination has not been told of
+    def half_way? = %w[failed cancelled].include?(state) && batches.waiting.exists?
+
+    # Goes on with a run that stopped half-way, or that has people to tell of again.
+    #
+    # @return [void]
+    # @raise [ActiveRecord::RecordNotUnique] while another of the plan is under way
+    def go_on
+      transaction do
+        batches.waiting.update_all(attempts: 0, next_attempt_at: nil)
+        update!(state: "queued", under_way: export_id, cancel_requested: false, error: nil, finished_at: nil)
+        enqueue
+      end
+    end
+
+    # Tells the destination once more of those whom it refused.
+    #
+    # @return [void]
+    # @raise [Error] where nobody was refused
+    # @raise [ActiveRecord::RecordNotUnique] while another of the plan is under way
+    def retry_refused
+      transaction do
+        lock!
+        refusals = PushRefusal.of(self)
+        raise Error, "nobody was refused" unless refusals.exists?
+
+        Pushing::Batches.new(self).again(refusals)
+        go_on
+      end
+    end
 
     # @return [Estrel::Handover::Plan]
     def plan = Estrel::Handover::Plan.parse(rules)
@@ -51,11 +96,23 @@ module EstrelServer
     # @param facts [Hash] attributes
     # @return [void]
     def finish(state, **facts)
-      Notice.of_run(self, "the run failed, nothing was handed over. #{facts[:error]}") if state == "failed"
+      Notice.of_run(self, "the run failed, #{handed_over_so_far}. #{facts[:error]}") if state == "failed"
       update!(state: state, finished_at: Time.now.utc, under_way: nil, waits_because: nil, **facts)
     end
 
     # @return [Exporting::RunFiles]
     def files = Exporting::RunFiles.new(self)
+
+    # @return [Integer] people the destination has taken
+    def taken_count = batches.taken.sum("row_count - refused_count")
+
+    private
+
+    def handed_over_so_far
+      taken = taken_count
+      return "nothing was handed over" if taken.zero?
+
+      "#{Estrel::Audience::Wording.number(taken)} people had been handed over before"
+    end
   end
 end

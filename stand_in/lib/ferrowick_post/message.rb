@@ -1,0 +1,27 @@
+# frozen_string_literal: true
+
+module FerrowickPost
+  # One message to one person; its key is unique, so nobody is sent the same twice however often we are told of them.
+  class Message < Record
+    has_many :happenings, class_name: "FerrowickPost::Happening", dependent: :delete_all, inverse_of: :message
+
+    # Takes people as a webhook tells of them; those known by their key are left as they are.
+    #
+    # @param data [Hash] of the webhook
+    # @param people [Array<Hash>]
+    # @param sent_at [Time]
+    # @return [Integer] how many were not known before
+    def self.take(data, people, sent_at)
+      now = Time.now.utc
+      shared = { run: data["run"], campaign: data["export"], channel: data["channel"] || "email", sent_at: sent_at,
+                 taken_at: now }
+      rows = people.map do |person|
+        { message_key: person.fetch("key"), subject: person["subject"], person_state: person.dig("fields", "state"),
+          **shared }
+      end
+      before = count
+      insert_all(rows) if rows.any?
+      count - before
+    end
+  end
+end
