@@ -1,70 +1,9 @@
 # frozen_string_literal: true
 
 require_relative "server_helper"
-require "net/http"
-
-# The collector and its database as processes of their own, killed in the middle of a load.
-class Stack
-  attr_reader :settings
-
-  def initialize(directory)
-    FileUtils.rm_rf(directory)
-    port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }
-    @environment = { "ESTREL_VAR" => directory, "ESTREL_COLLECTOR_PORT" => port.to_s, "ESTREL_DEMO" => "off", "APP_ENV" => "production" }
-    @settings = EstrelServer::Settings.from(@environment)
-    @database = EstrelServer::Database.new(@settings)
-    @log = File.join(directory, "collector.log")
-    FileUtils.mkdir_p(directory)
-  end
-
-  def start
-    estrel("setup")
-    start_database
-    start_collector
-  end
-
-  def start_database = @database_pid = @database.start
-
-  def start_collector
-    @collector_pid = Process.spawn(@environment, File.join(ROOT, "bin/estrel"), "collect", out: [@log, "a"], err: %i[child out])
-    300.times do
-      return if Net::HTTP.get_response(URI("#{address}/health")).is_a?(Net::HTTPOK)
-    rescue SystemCallError
-      sleep 0.1
-    end
-    raise "the collector did not come up: #{File.read(@log)}"
-  end
-
-  def kill_collector = kill(@collector_pid)
-
-  def kill_database = kill(@database_pid)
-
-  def stop
-    kill_collector
-    @database.stop(@database_pid)
-  end
-
-  def address = "http://127.0.0.1:#{settings.collector_port}"
-
-  def estrel(*words) = IO.popen(@environment, [File.join(ROOT, "bin/estrel"), *words], &:read)
-
-  def query(statement)
-    client = Trilogy.new(**@database.connection.slice(:socket, :username, :password, :database))
-    client.query(statement).to_a
-  ensure
-    client&.close
-  end
-
-  private
-
-  def kill(pid)
-    Process.kill("KILL", pid)
-    Process.wait(pid)
-  end
-end
 
 RSpec.describe "a crash in the middle of a load" do
-  let(:stack) { Stack.new(File.join(ROOT, "var/crash")) }
+  let(:stack) { CrashStack.new(File.join(ROOT, "var/crash")) }
   let(:key) { stack.estrel("source", "add", "app")[/ek_\S+/] }
 
   after { stack.stop }
@@ -75,7 +14,7 @@ RSpec.describe "a crash in the middle of a load" do
 
   # Sends until nothing is left; a batch that was not acknowledged stays in the list.
   def send_batches(waiting)
-    uri = URI("#{stack.address}/events")
+    uri = URI("#{stack.collector}/events")
     headers = { "authorization" => "Bearer #{key}", "content-type" => "application/cloudevents-batch+json" }
     until waiting.empty?
       number = waiting.pop(true)
@@ -92,7 +31,7 @@ RSpec.describe "a crash in the middle of a load" do
   end
 
   it "ends with exactly the events sent, once the sender has sent again what was not acknowledged" do
-    stack.start
+    stack.start(:collector)
     expect(key).to start_with("ek_")
     random = Random.new(Integer(ENV.fetch("CRASH_SEED", Random.rand(1 << 30).to_s)))
     waiting = Queue.new
@@ -100,8 +39,8 @@ RSpec.describe "a crash in the middle of a load" do
     senders = Array.new(4) { Thread.new { send_batches(waiting) } }
     %i[collector database collector database].each do |victim|
       sleep 0.2 + random.rand
-      stack.public_send("kill_#{victim}")
-      stack.public_send("start_#{victim}")
+      stack.kill(victim)
+      stack.restart(victim)
     end
     expect(waiting.size).to be_positive, "the load ended before the last crash"
     senders.each(&:join)

@@ -174,6 +174,26 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: everybody["id"], rules: rules })["next_run_at"]).to be_nil
   end
 
+  it "carries a plan out after a refresh when others would be handed over than last time" do
+    export = plan(rules: { schedule: { every: "refresh" } })
+    expect(export["next_run_at"]).to be_nil
+    micros = 1_000_000 * Time.utc(2026, 5, 26).to_i
+    scheduler = EstrelServer::Scheduler.new
+    expect(scheduler.tick(micros).map(&:note)).to eq(["after a refresh"])
+    work_off
+    expect(scheduler.tick(micros + 120_000_000)).to eq([])
+    # A refresh that changes nobody's fate, and one that does.
+    import(event("more", subject: "customer:1", time: "2026-05-25T10:00:00Z", data: {}))
+    refresh
+    expect(scheduler.tick(micros + 240_000_000)).to eq([])
+    import(event("new", subject: "customer:77", time: "2026-05-25T11:00:00Z", data: {}))
+    refresh
+    expect(scheduler.tick(micros + 250_000_000)).to eq([])
+    expect(scheduler.tick(micros + 360_000_000).size).to eq(1)
+    work_off
+    expect(call(:get, "/runs")["runs"].map { |run| [run["state"], run["people"]["handed_over"]] }).to eq([["done", 7], ["done", 6]])
+  end
+
   it "refuses plans that make no sense, and says what to do" do
     [[{ audience_id: 0 }, /choose an audience/], [{ version: 7 }, /no such version/], [{ destination_id: 9 }, /no such destination/], [{ name: " " }, /name/i],
      [{ rules: { columns: ["attribute:plam"] } }, /did you mean "attribute:plan"/], [{ rules: { columns: [] } }, /at least one/], [{ rules: { channel: "fax" } }, /channel is one of/],

@@ -12,7 +12,7 @@ ENV["ESTREL_PUSH_PAUSE_MS"] = "1"
 ENV["ESTREL_STAND_IN_PORT"] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }.to_s
 
 require_relative "../lib/estrel_server"
-Dir[File.join(__dir__, "support", "*.rb")].each { |file| require file }
+Dir[File.join(__dir__, "support", "*.rb")].each { |file| require file unless file.end_with?("zygote.rb") }
 
 # The server's specs run on a real MariaDB of their own, empty before every example.
 RSpec.configure do |config|

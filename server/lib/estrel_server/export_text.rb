@@ -16,9 +16,17 @@ module EstrelServer
         last_run: export.runs.first && run(export.runs.first) }
     end
 
+    # @param runs [Enumerable<ExportRun>]
+    # @return [Array<Hash>] plain JSON
+    def runs(runs)
+      progress = Pushing::Progress.new(runs.to_a)
+      runs.map { |one| run(one, progress) }
+    end
+
     # @param run [ExportRun]
+    # @param progress [Pushing::Progress]
     # @return [Hash] plain JSON
-    def run(run)
+    def run(run, progress = Pushing::Progress.new([run]))
       version = run.audience_version
       { id: run.id, export_id: run.export_id, export: run.export.name, audience_id: version.audience_id,
         audience: version.audience.name, version: version.number, sentence: version.sentence, rules: run.plan.to_h,
@@ -26,22 +34,8 @@ module EstrelServer
         bytes: run.bytes, sha256: run.sha256, file_name: run.file_name, error: run.error,
         waits_because: run.waits_because, attempts: run.attempts, cancel_requested: run.cancel_requested,
         started_by: run.started_by, note: run.note, seconds: seconds(run), rows_per_second: rate(run),
-        push: push(run), created_at: instant(run.created_at), finished_at: instant(run.finished_at) }
+        push: progress.of(run), created_at: instant(run.created_at), finished_at: instant(run.finished_at) }
     end
-
-    # How far a push has come; nil for a run that is none.
-    def push(run)
-      batches = run.batches.to_a
-      return if batches.empty?
-
-      waiting, taken = batches.partition { |batch| batch.state == "waiting" }
-      refused = PushRefusal.of(run).count
-      { taken: taken.sum { |batch| batch.row_count - batch.refused_count }, refused: refused,
-        waiting: waiting.sum(&:row_count), messages: batches.sum(&:attempts),
-        next_attempt_at: instant(waiting.filter_map(&:next_attempt_at).min),
-        error: waiting.filter_map(&:error).first, half_way: run.half_way? }
-    end
-    private_class_method :push
 
     def rate(run)
       return if run.row_count.nil? || seconds(run).to_f.zero?

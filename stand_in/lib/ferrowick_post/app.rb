@@ -77,8 +77,7 @@ module FerrowickPost
 
     def take(data, people, trouble)
       refused = trouble == "refuses" ? people.select { |person| person["key"].hex.modulo(4).zero? } : []
-      fresh = people.empty? ? 0 : Message.take(data, people - refused, sent_at(data))
-      note(200, people, fresh)
+      Record.transaction { note(200, people, Message.take(data, people - refused, sent_at(data))) }
       sleep(SILENCE) if trouble == "late"
       content_type :json
       JSON.generate({ refused: refused.map { |person| { key: person["key"], reason: "the address is blocked here" } } })

@@ -13,15 +13,17 @@ module FerrowickPost
     # @return [Integer] how many were not known before
     def self.take(data, people, sent_at)
       now = Time.now.utc
+      return 0 if people.empty?
+
       shared = { run: data["run"], campaign: data["export"], channel: data["channel"] || "email", sent_at: sent_at,
                  taken_at: now }
       rows = people.map do |person|
         { message_key: person.fetch("key"), subject: person["subject"], person_state: person.dig("fields", "state"),
           **shared }
       end
-      before = count
-      insert_all(rows) if rows.any?
-      count - before
+      known = where(message_key: rows.map { |row| row[:message_key] }).count
+      insert_all(rows)
+      rows.size - known
     end
   end
 end

@@ -26,9 +26,20 @@ RSpec.describe Estrel::Handover::Schedule do
     expect(schedule.times(micros("2026-05-01T07:30:00Z"), micros("2026-05-04T07:30:00Z"), Estrel::Calendar.new("UTC"))).to eq(3)
   end
 
+  it "knows a single date, and refreshes, which have no times" do
+    expect(times({ "every" => "once", "on" => "2026-03-29", "at" => "02:30" }, "2026-03-01T00:00:00Z", 1)).to eq(["2026-03-29T01:00:00Z"])
+    berlin = Estrel::Calendar.new("Europe/Berlin")
+    once = described_class.new({ "every" => "once", "on" => "2026-03-29", "at" => "02:30" })
+    expect(once.next_after(micros("2026-03-29T01:00:00Z"), berlin)).to be_nil
+    expect(once.times(micros("2026-03-29T01:00:00Z"), micros("2026-04-29T01:00:00Z"), berlin)).to eq(1)
+    refresh = described_class.new({ "every" => "refresh" })
+    expect([refresh.refresh?, refresh.next_after(micros("2026-03-29T01:00:00Z"), berlin), refresh.to_h]).to eq([true, nil, { "every" => "refresh" }])
+  end
+
   it "refuses what is no schedule" do
     [nil, { "every" => "hour", "at" => "07:30" }, { "every" => "day", "at" => "7:30" }, { "every" => "day", "at" => "24:00" }, { "every" => "week", "at" => "07:30" },
-     { "every" => "week", "on" => 8, "at" => "07:30" }, { "every" => "month", "on" => 0, "at" => "07:30" }, { "every" => "day", "on" => 1, "at" => "07:30" }].each do |json|
+     { "every" => "week", "on" => 8, "at" => "07:30" }, { "every" => "month", "on" => 0, "at" => "07:30" }, { "every" => "day", "on" => 1, "at" => "07:30" },
+     { "every" => "once", "at" => "07:30" }, { "every" => "once", "on" => "2026-02-30", "at" => "07:30" }, { "every" => "refresh", "at" => "07:30" }].each do |json|
       expect { described_class.new(json) }.to raise_error(Estrel::Handover::Invalid)
     end
   end

@@ -28,7 +28,7 @@ module EstrelServer
       end
 
       get("/exports/:id") do
-        respond({ **ExportText.plan(export), runs: export.runs.limit(100).map { |run| ExportText.run(run) } })
+        respond({ **ExportText.plan(export), runs: ExportText.runs(export.runs.limit(100)) })
       end
 
       put("/exports/:id") do

@@ -10,7 +10,7 @@ module EstrelServer
 
       get("/runs") do
         runs = ExportRun.includes(:export, audience_version: :audience).order(id: :desc).limit(LISTED)
-        respond({ runs: runs.map { |run| ExportText.run(run) } })
+        respond({ runs: ExportText.runs(runs) })
       end
 
       get("/runs/:id") { respond(ExportText.run(run)) }

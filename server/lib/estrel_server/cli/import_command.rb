@@ -45,7 +45,8 @@ module EstrelServer
         bar = bar(file)
         Importing::FileImporter.new(import) do |progress|
           progress.update_columns(cancel_requested: true) if cancelled.first
-          bar.advance(progress.bytes_done - bar.current, rows: progress.rows_read, row_rate: rate(progress).round)
+          told = { rows: progress.rows_read.to_s, row_rate: rate(progress).round.to_s }
+          bar.advance(progress.bytes_done - bar.current, **told)
         end.run
         bar.finish if import.state == "done"
         report(import)

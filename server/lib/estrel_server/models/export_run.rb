@@ -54,7 +54,10 @@ module EstrelServer
     def alone(&) = AdvisoryLock.new("run #{id}").hold(&)
 
     # @return [Boolean] whether people are left whom the destination has not been told of
-    def half_way? = %w[failed cancelled].include?(state) && batches.waiting.exists?
+    def half_way? = stopped? && batches.waiting.exists?
+
+    # @return [Boolean] whether it ended before its end
+    def stopped? = %w[failed cancelled].include?(state)
 
     # Goes on with a run that stopped half-way, or that has people to tell of again.
     #
