@@ -3,11 +3,10 @@
 require_relative "server_helper"
 
 RSpec.describe "pushes whose parts are killed at random moments" do
-  # Besides workers, of which there are two.
-  victims = { database: 6, web: 2, stand_in: 30 }
-  kills = 205
-  people = 240
-
+  # Besides the workers, of which there are two.
+  let(:victims) { { database: 6, web: 2, stand_in: 30 } }
+  let(:kills) { 205 }
+  let(:people_count) { 240 }
   let(:stack) { CrashStack.new(File.join(ROOT, "var/push-crash"), ESTREL_PUSH_PAUSE_MS: "20") }
   let(:random) { Random.new(Integer(ENV.fetch("CRASH_SEED", Random.rand(1 << 30).to_s))) }
   let(:plans) { Array.new(4) { |number| api(:post, "/exports", plan("Plan #{number}", number.odd?))["id"] } }
@@ -16,9 +15,13 @@ RSpec.describe "pushes whose parts are killed at random moments" do
 
   # Until the server, which is killed too, has answered.
   def api(...)
-    answer = nil
-    sleep 0.05 until (answer = stack.api(...))
-    answer
+    100.times do
+      answer = stack.api(...)
+      return answer if answer
+
+      sleep 0.1
+    end
+    raise "the server does not answer"
   end
 
   def fill
@@ -62,7 +65,9 @@ RSpec.describe "pushes whose parts are killed at random moments" do
       return if runs.all? { |run| run["state"] == "done" }
 
       runs.each { |run| api(:post, "/runs/#{run["id"]}/resume") if run["state"] == "failed" }
-      raise "not settled: #{runs.reject { |run| run["state"] == "done" }} seed #{random.seed}" if Process.clock_gettime(Process::CLOCK_MONOTONIC) > deadline
+      if Process.clock_gettime(Process::CLOCK_MONOTONIC) > deadline
+        raise "not settled: #{runs.reject { |run| run["state"] == "done" }} seed #{random.seed}"
+      end
 
       sleep 0.3
     end
@@ -73,8 +78,6 @@ RSpec.describe "pushes whose parts are killed at random moments" do
     handed_over = steps.filter(Polars.col("step") == "handed_over")["profile_id"].to_a
     handed_over.map { |profile| EstrelServer::Pushing::PeopleFile.key(Struct.new(:token).new(token), profile) }
   end
-
-  define_method(:people_count) { people }
 
   it "hands everybody over exactly once, by the destination's own record" do
     stack.start

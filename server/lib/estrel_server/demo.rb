@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require_relative "../../../demo/lib/ferrowick"
+require_relative "../../../stand_in/lib/ferrowick_post"
 
 module EstrelServer
   # Fills an empty workspace with Ferrowick Bikes, through the importer everybody uses.
@@ -23,6 +24,12 @@ module EstrelServer
       "friend_invited" => ["Service", "", false],
       "message_received" => ["Messages", "A message of a campaign was delivered.", true],
       "message_opened" => ["Messages", "A message of a campaign was opened.", true]
+    }.freeze
+    # Those the messaging stand-in tells of besides.
+    LATER_TYPES = {
+      "message_bounced" => ["Messages", "A message of a campaign could not be delivered.", true],
+      "message_clicked" => ["Messages", "A link in a message of a campaign was followed.", true],
+      "message_unsubscribed" => ["Messages", "Somebody wants no more messages by the channel.", true]
     }.freeze
     SOURCES = { "app" => "the riders' app", "bike" => "locks and docks", "kiosk" => "where passes are sold",
                 "web" => "the web site", "campaigns" => "what was sent and opened",
@@ -75,6 +82,7 @@ module EstrelServer
       keep_policies
       keep_audiences
       keep_plan
+      keep_stand_in if @settings.stand_in
     end
 
     private
@@ -95,6 +103,20 @@ module EstrelServer
 
         @say.call("Imported #{import.stored} #{name}.")
       end
+    end
+
+    # The destination, and the right to send results back.
+    def keep_stand_in
+      FerrowickPost.connect(Database.new(@settings).stand_in_connection)
+      service = FerrowickPost::ServiceSetting.current
+      _, key = WriteKey.issue(Source.find_by!(name: "campaigns"))
+      service.update!(collector: "http://127.0.0.1:#{@settings.collector_port}/events", write_key: key)
+      Destination.create!(name: "Ferrowick Post", kind: "webhook", secret: service.secret,
+                          settings: { "url" => "http://127.0.0.1:#{@settings.stand_in_port}/batches" })
+      LATER_TYPES.each do |name, (folder, description, not_activity)|
+        EventType.create!(name: name, folder: folder, description: description, not_activity: not_activity)
+      end
+      LedgerBuilder.new(EstrelServer.ledger, @settings).refresh
     end
 
     def describe

@@ -92,9 +92,11 @@ module FerrowickPost
 
     # In the morning after the run's date, or now, whichever is earlier.
     def sent_at(data)
-      [Time.utc(*(Date.iso8601(data.fetch("as_of")) + 1).then do |day|
-        [day.year, day.month, day.day]
-      end) + SENT_AFTER, Time.now.utc].min
+      now = Time.now.utc
+      return now unless data["as_of"]
+
+      day = Date.iso8601(data["as_of"]) + 1
+      [Time.utc(day.year, day.month, day.day) + SENT_AFTER, now].min
     end
 
     def note(status, people, fresh = 0)

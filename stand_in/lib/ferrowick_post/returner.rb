@@ -54,7 +54,7 @@ module FerrowickPost
       return 0 if @settings.collector.empty? || @settings.write_key.empty?
 
       due = Happening.due.includes(:message).order(:due_at).limit(BATCH).to_a
-      events = due.filter_map { |happening| happening.to_event if happening.message.subject }
+      events = due.flat_map(&:to_events)
       events.shuffle! if @settings.shuffled
       complaint = events.empty? ? nil : told(events)
       @settings.update_columns(complaint: complaint) unless @settings.complaint == complaint

@@ -13,7 +13,7 @@
   const PARTS = [
     ["", "Plans"],
     ["runs", "Runs"],
-    ["keeping", "Lists, holdouts, folders"],
+    ["keeping", "Lists, holdouts, destinations"],
   ] as const;
   const plan = $derived(/^(new|\d+)$/.test(part));
 </script>

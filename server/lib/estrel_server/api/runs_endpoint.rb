@@ -16,7 +16,7 @@ module EstrelServer
       get("/runs/:id") { respond(ExportText.run(run)) }
 
       get("/runs/:id/file") do
-        path = run.file_name && run.state == "done" && run.files.path
+        path = run.file_name && run.files.path
         raise Problem.new(404, "this run has no file") unless path && File.file?(path)
 
         settings = run.plan.file
@@ -26,7 +26,7 @@ module EstrelServer
       end
 
       get("/runs/:id/manifest") do
-        raise Problem.new(404, "this run has no manifest") unless run.manifest && run.state == "done"
+        raise Problem.new(404, "this run has no manifest") unless run.manifest && run.file_name
 
         content_type :json
         attachment "#{run.file_name}.manifest.json"

@@ -54,8 +54,7 @@ module EstrelServer
       def to_s
         case @status
         when 200..299
-          "the destination answered #{@status} with #{kind}, not with JSON as described in docs/webhooks.md; is the " \
-          "address right?"
+          "the destination answered #{@status} with #{kind}, not with JSON that says whom it took; is the address right?"
         when 300..399
           "the destination answered #{@status}, that it is elsewhere; redirections are not followed, so give the " \
           "address itself"

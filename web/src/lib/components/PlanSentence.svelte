@@ -98,7 +98,13 @@
       value={plan.destination_id}
       options={[
         ["", "here to download"],
-        ...numbered(destinations).map(([id, name]) => [id, `into ${name}`] as const),
+        ...destinations.map(
+          (row) =>
+            [
+              String(row.id),
+              row.kind === "folder" ? `into ${row.name}` : `here, and push it to ${row.name},`,
+            ] as const,
+        ),
       ]}
       choose={(id) => (plan.destination_id = Number(id) || null)}
     /> as <PlanFile bind:file={plan.rules.file} />

@@ -3,6 +3,7 @@
   import { answer, api, problemOf, type Problem, type Schemas } from "../api/client";
   import { bytes, day, moment, number } from "../format";
   import { workspace } from "../workspace.svelte";
+  import Pushed from "./Pushed.svelte";
   import Waiting from "./Waiting.svelte";
 
   /** Runs, newest first, with what can be done about each. */
@@ -61,9 +62,10 @@
           <td class="whitespace-nowrap">{day(run.as_of)}</td>
           <td title={run.sentence}>{run.audience} <span class="soft small">version {run.version}</span></td>
           <td class={run.state === "failed" ? "text-(--alarm)" : ""} aria-live="polite">
-            {#if run.state === "done"}
+            {#if run.state === "done" || run.push}
               <a href={address.to(`/exports/runs/${run.id}`)}>{outcome(run)}</a>
             {:else}{outcome(run)}{/if}
+            {#if run.push}<Pushed {run} {changed} />{/if}
             {#if run.note}<span class="soft small block leading-5">{run.note}</span>{/if}
             {#if run.state === "waiting"}
               <button
@@ -94,7 +96,7 @@
               : ""}</td
           >
           <td class="whitespace-nowrap">
-            {#if run.state === "done"}
+            {#if run.file_name}
               <a href="/api/runs/{run.id}/file" download>{run.file_name?.split(".").slice(1).join(".")}</a>
               <a class="soft small ml-2" href="/api/runs/{run.id}/manifest" download>manifest</a>
             {:else}–{/if}

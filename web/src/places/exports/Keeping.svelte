@@ -1,10 +1,10 @@
 <script lang="ts">
   import ContactLists from "./ContactLists.svelte";
-  import Folders from "./Folders.svelte";
+  import Destinations from "./Destinations.svelte";
   import Holdouts from "./Holdouts.svelte";
 </script>
 
-<!-- What plans refer to: lists of whom not to contact, holdouts, and folders as destinations. -->
+<!-- What plans refer to: lists of whom not to contact, holdouts, and destinations. -->
 <ContactLists />
 <Holdouts />
-<Folders />
+<Destinations />

@@ -4,6 +4,7 @@
   import Downloads from "../../lib/components/Downloads.svelte";
   import Effect from "../../lib/components/Effect.svelte";
   import RunsTable from "../../lib/components/RunsTable.svelte";
+  import RefusedPeople from "../../lib/components/RefusedPeople.svelte";
   import StepPeople from "../../lib/components/StepPeople.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
   import WaterfallTable from "../../lib/components/WaterfallTable.svelte";
@@ -38,6 +39,10 @@
       handed over{data.people.held_out
         ? `; ${number(data.people.held_out)} are held out to measure against`
         : ""}.
+    {:else if data.push?.half_way}
+      {number(data.push.taken)} people were handed over before this run stopped half-way{data.error
+        ? `: ${data.error}`
+        : ""}.
     {:else if data.state === "failed"}
       Nothing was handed over: {data.error}.
     {:else if data.state === "waiting"}
@@ -49,6 +54,7 @@
     {/if}
   </p>
   <div class="mt-4"><RunsTable runs={[data]} changed={() => run.reload()} /></div>
+  {#if data.push?.refused}{#key data.push.refused}<RefusedPeople {id} />{/key}{/if}
   {#if data.people}
     <h2 class="mt-6">
       What became of the audience
