@@ -3,6 +3,7 @@
 require "date"
 require "json"
 require "zlib"
+require_relative "ferrowick_messages"
 require_relative "ferrowick_updates"
 
 # Ferrowick Bikes, an invented bike-share scheme in an invented harbour city: its riders and what they did in fifteen
@@ -36,12 +37,13 @@ class Ferrowick
     @number = 0
   end
 
-  # @param directory [String] gets profiles.jsonl.gz, events.jsonl.gz and updates.jsonl.gz
+  # @param directory [String] gets profiles.jsonl.gz, events.jsonl.gz, messages.jsonl.gz and updates.jsonl.gz
   # @return [void]
   def write(directory)
     riders = all_riders
     gzip(File.join(directory, "profiles.jsonl.gz")) { |out| write_profiles(riders, out) }
     gzip(File.join(directory, "events.jsonl.gz")) { |out| write_events(riders, out) }
+    gzip(File.join(directory, "messages.jsonl.gz")) { |out| FerrowickMessages.new(riders, out).write }
     gzip(File.join(directory, "updates.jsonl.gz")) { |out| FerrowickUpdates.new(riders, out).write }
   end
 

@@ -34,16 +34,20 @@ module Estrel
     attr_reader :aliases
     # @return [Hash{Integer => String}] names of sources by id
     attr_reader :sources
+    # @return [Campaigns::Messaging] which event types tell of messages
+    attr_reader :messaging
 
     # @param event_types [Array<EventType>]
     # @param attributes [Array<Field>]
     # @param aliases [Hash{String => String}]
     # @param sources [Hash{Integer => String}]
-    def initialize(event_types:, attributes:, aliases: {}, sources: {})
+    # @param messaging [Campaigns::Messaging]
+    def initialize(event_types:, attributes:, aliases: {}, sources: {}, messaging: Campaigns::Messaging.new)
       @event_types = event_types.to_h { |type| [type.name, type] }.freeze
       @attributes = attributes.to_h { |field| [field.name, field] }.freeze
       @aliases = aliases.freeze
       @sources = sources.freeze
+      @messaging = messaging
       freeze
     end
 
@@ -60,13 +64,14 @@ module Estrel
         EventType.new(**row.transform_keys(&:to_sym), properties: properties).freeze
       end
       new(event_types: types, attributes: json["attributes"].map(&field), aliases: json.fetch("aliases", {}),
-          sources: json.fetch("sources", {}).transform_keys(&:to_i))
+          sources: json.fetch("sources", {}).transform_keys(&:to_i),
+          messaging: Campaigns::Messaging.new(json["messaging"]))
     end
 
     # @return [Hash] plain JSON
     def to_h
       { "event_types" => event_types.values.map(&:to_h), "attributes" => attributes.values.map(&:to_h),
-        "aliases" => aliases, "sources" => sources }
+        "aliases" => aliases, "sources" => sources, "messaging" => messaging.to_h }
     end
 
     # @param word [String] a name somebody wrote

@@ -8,8 +8,10 @@ class RandomPopulation
   # Holds the autumn clock change of Berlin and New York and the spring one of Auckland's neighbourhood.
   START = Time.utc(2025, 9, 20)
   DAYS = 60
-  EVENT_TYPES = { "ride_ended" => { "km" => "number", "dock" => "text", "night" => "boolean" },
-                  "pass_bought" => { "price" => "number" } }.freeze
+  DEEDS = { "ride_ended" => { "km" => "number", "dock" => "text", "night" => "boolean" },
+            "pass_bought" => { "price" => "number" } }.freeze
+  EVENT_TYPES = { **DEEDS, **%w[received opened clicked unsubscribed].to_h { |kind| ["message_#{kind}", { "campaign" => "text", "channel" => "text" }] } }.freeze
+  CAMPAIGNS = %w[spring letter].freeze
   ATTRIBUTES = { "plan" => "text", "age" => "number", "opted_in" => "boolean", "born" => "date", "tags" => "list" }.freeze
   DATES = [Date.new(1990, 2, 28), Date.new(2000, 2, 29), Date.new(2000, 3, 1)].freeze
 
@@ -24,14 +26,14 @@ class RandomPopulation
 
   def policy
     within = 1 + @random.rand(12)
-    Estrel::Lifecycle::Policy.new(activity: EVENT_TYPES.keys.sample(1 + @random.rand(2), random: @random),
+    Estrel::Lifecycle::Policy.new(activity: DEEDS.keys.sample(1 + @random.rand(2), random: @random),
                                   new_for: 1 + @random.rand(20), active_within: within,
                                   churned_after: within + 1 + @random.rand(20))
   end
 
   def date = (START + (@random.rand(DAYS + 20) * 86_400)).to_date
 
-  CLAUSES = %w[attribute did did did lifecycle first last rhythm visit order order changed kind reachable audience].freeze
+  CLAUSES = %w[attribute did did did lifecycle first last rhythm visit order order changed kind reachable campaign campaign audience].freeze
   KINDS = %w[visitor contact customer].freeze
   ADDRESSES = { "email" => ["a@example.org", "no address", "b.c@mail.example.org", "a@b"], "sms" => ["+351 900 000 001", "12"] }.freeze
 
@@ -52,7 +54,7 @@ class RandomPopulation
   def pick(list) = list[@random.rand(list.size)]
 
   def person
-    events = Array.new(@random.rand(10)) { event }
+    events = Array.new(@random.rand(10)) { event } + Array.new(@random.rand(3)) { message }.flatten
     # Some follow others closely, or happen at the very same instant.
     events += events.sample(4, random: @random).map { |row| event.merge(at: row[:at] + pick([0, 60, 1800, 1801, 7200])) }
     events = as_two(events) if @random.rand < 0.3
@@ -76,10 +78,16 @@ class RandomPopulation
     hours + (@random.rand < 0.5 ? pick([0, 0, Rational(-1, 1_000_000), Rational(1, 1_000_000)]) : @random.rand(3600))
   end
 
-  def event
-    type = pick(EVENT_TYPES.keys)
-    properties = EVENT_TYPES[type].to_h { |name, kind| [name.to_sym, @random.rand < 0.2 ? nil : value(kind)] }
+  def event(type = pick(DEEDS.keys))
+    properties = EVENT_TYPES[type].to_h { |name, kind| [name.to_sym, @random.rand < 0.2 ? nil : property(name, kind)] }
     { type: type, at: instant, received: later, device: pick([nil, 1, 2, 3, 900]), **properties }
+  end
+
+  # A message, and maybe what came of it, once or more.
+  def message
+    sent = event("message_received")
+    came = %w[opened clicked unsubscribed].select { @random.rand < 0.4 }
+    [sent, *came.map { |kind| event("message_#{kind}").merge(sent.slice(:campaign), at: sent[:at] + pick([0, 60, 86_400, 900_000])) }]
   end
 
   # Some of what a few did was done as somebody else, who turned out to be the same person.
@@ -91,6 +99,14 @@ class RandomPopulation
   def attribute
     name = pick(ATTRIBUTES.keys)
     { name: name, at: instant, received: later, value: @random.rand < 0.1 ? nil : value(ATTRIBUTES[name]) }
+  end
+
+  def property(name, type)
+    case name
+    when "campaign" then pick(CAMPAIGNS)
+    when "channel" then pick(Reference::CHANNELS)
+    else value(type)
+    end
   end
 
   def value(type)
@@ -113,6 +129,16 @@ class RandomPopulation
   def kind_clause = { "is" => KINDS.sample(1 + @random.rand(2), random: @random) }
 
   def reachable_clause = { "by" => Reference::CHANNELS.sample(1 + @random.rand(2), random: @random) }
+
+  def campaign_clause
+    was = { "was" => pick(Estrel::Audience::Clause::Campaign::WAS) }
+    last = Estrel::Audience::Clause::Campaign::IN_A_ROW.include?(was["was"]) ? maybe("last", 1 + @random.rand(3)) : {}
+    bounds = { "at_least" => @random.rand(3) / 2.0, **maybe("less_than", 1 + @random.rand(3)) }
+    asked = pick([{ **was, **last }, { **was, **last }, { "run" => { "of" => pick(%w[current longest mean]), **bounds } }, { "share" => { "at_least" => @random.rand(3) / 4.0, **maybe("less_than", 0.75) } }])
+    within = asked["was"] == "returned" ? maybe("within_days", 1 + @random.rand(9)) : {}
+    { **asked, **within, "window" => window, **maybe("name", pick(CAMPAIGNS)), **maybe("channel", pick(Reference::CHANNELS)),
+      **maybe("from", Reference::STATES.sample(2, random: @random)) }
+  end
 
   def audience_clause = { "id" => pick([1, 2]), **maybe("on", date.iso8601) }
 
@@ -144,8 +170,8 @@ class RandomPopulation
   end
 
   def selection
-    types = pick([[pick(EVENT_TYPES.keys)], [pick(EVENT_TYPES.keys)], EVENT_TYPES.keys, nil])
-    properties = (types || EVENT_TYPES.keys).flat_map { |type| EVENT_TYPES[type].to_a }.uniq
+    types = pick([[pick(DEEDS.keys)], [pick(DEEDS.keys)], DEEDS.keys, nil])
+    properties = (types || DEEDS.keys).flat_map { |type| EVENT_TYPES[type].to_a }.uniq
     named = { nil => { "any_event" => true }, 1 => { "event" => types&.first }, 2 => { "events" => types } }
     { **named.fetch(types&.size), "where" => Array.new(@random.rand(3)) { filter(properties) } }
   end

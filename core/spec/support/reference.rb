@@ -1,5 +1,6 @@
 # frozen_string_literal: true
 
+require_relative "reference_campaigns"
 require_relative "reference_events"
 require_relative "reference_handover"
 require_relative "reference_lifecycle"
@@ -7,6 +8,7 @@ require_relative "reference_lifecycle"
 # The rules in the plainest Ruby there is, one person at a time. Slow on purpose: this is the definition of correct,
 # and the fast path must agree with it exactly.
 class Reference
+  include ReferenceCampaigns
   include ReferenceEvents
   include ReferenceLifecycle
   include ReferenceHandover

@@ -12,7 +12,7 @@ module EstrelServer
       "Buyers" => { "activity" => %w[pass_bought], "new_for" => 30, "active_within" => 45, "churned_after" => 120 }
     }.freeze
     FILES = { "profiles" => ["profiles", { "handles" => ["loyalty"] }], "events" => ["events", {}],
-              "updates" => ["events", {}] }.freeze
+              "messages" => ["events", {}], "updates" => ["events", {}] }.freeze
     # What Ferrowick's people say about their event types: folder, meaning, whether it is a system message.
     TYPES = {
       "ride_ended" => ["Riding", "A bike was put back into a dock.", false],
@@ -23,12 +23,12 @@ module EstrelServer
       "fault_reported" => ["Service", "Something about a bike or a dock was broken.", false],
       "friend_invited" => ["Service", "", false],
       "message_received" => ["Messages", "A message of a campaign was delivered.", true],
-      "message_opened" => ["Messages", "A message of a campaign was opened.", true]
-    }.freeze
-    # Those the messaging stand-in tells of besides.
-    LATER_TYPES = {
+      "message_opened" => ["Messages", "A message of a campaign was opened.", true],
       "message_bounced" => ["Messages", "A message of a campaign could not be delivered.", true],
-      "message_clicked" => ["Messages", "A link in a message of a campaign was followed.", true],
+      "message_clicked" => ["Messages", "A link in a message of a campaign was followed.", true]
+    }.freeze
+    # What the messaging stand-in tells of besides.
+    LATER_TYPES = {
       "message_unsubscribed" => ["Messages", "Somebody wants no more messages by the channel.", true]
     }.freeze
     SOURCES = { "app" => "the riders' app", "bike" => "locks and docks", "kiosk" => "where passes are sold",

@@ -17,6 +17,7 @@ module Estrel
         when Clause::Attribute then attribute(clause)
         when Clause::Kind then [plain("who are"), part(kinds(clause), "who", "kinds", "kind")]
         when Clause::Reachable then reachable(clause)
+        when Clause::Campaign then campaign(clause)
         when Clause::Did then did(clause)
         when Clause::LifecycleState then lifecycle(clause)
         when Clause::Moment then moment(clause)
@@ -39,6 +40,13 @@ module Estrel
 
       def reachable(clause)
         [plain("who can be reached by"), part(Wording.either(clause.channels), "who", "channels", "reachable")]
+      end
+
+      def campaign(clause)
+        words = CampaignWording.new(clause)
+        from = words.from && part(words.from, "state", "campaign", "campaign")
+        [plain(words.opening), part(words.asked, "what", "campaign", "campaign"), *[from].compact,
+         window(clause.window, "campaign")]
       end
 
       def attribute(clause)

@@ -29,6 +29,7 @@ module Estrel
         when Clause::Order then OrderEvidence.new(@evaluator).of(clause)
         when Clause::LifecycleState then lifecycle(clause)
         when Clause::Reachable then reachable(clause)
+        when Clause::Campaign then campaign(clause)
         when Clause::Kind then { found: "A #{@evaluator.kinds[0]}" }
         when Clause::Membership then { found: clause.on ? "As of #{Wording.date(clause.on)}" : nil }
         else {}
@@ -191,6 +192,22 @@ module Estrel
           @evaluator.reach.rows(channel).rows(named: true).last(MOST_FACTS).map { |row| reach_fact(channel, row) }
         end
         { found: told.map { |channel, yes| "#{"not " unless yes}by #{channel}" }.join(", "), facts: facts }
+      end
+
+      def campaign(clause)
+        rows = clause.messages(@evaluator).rows(named: true)
+        return { found: "no such message", facts: [] } if rows.empty?
+
+        response = Campaigns::Response.of(clause.messages(@evaluator)).rows(named: true).first
+        facts = rows.last(MOST_FACTS).reverse.map { |row| { what: message(row), at: row["occurred_at"] } }
+        { found: "#{number(rows.size, "message")}, #{response["responded"]} responded to; runs: current " \
+                 "#{response["current"]}, longest #{response["longest"]}, mean #{response["mean"].round(2)}",
+          facts: facts, more: [rows.size - MOST_FACTS, 0].max }
+      end
+
+      def message(row)
+        came = Campaigns::Messages::WHAT_CAME.select { |kind| row["#{kind}_at"] }
+        "message of #{row["campaign"] || "no campaign"}: #{came.empty? ? "ignored" : came.join(", ")}"
       end
 
       def reach_fact(channel, row)

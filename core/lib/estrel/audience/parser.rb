@@ -163,6 +163,31 @@ module Estrel
 
       def parse_kind(body, _place) = Clause::Kind.new(body["is"])
 
+      def parse_campaign(body, place)
+        window = @fields.window(body["window"], "#{place}.window") or return
+        return unless campaign_makes_sense?(body, place)
+
+        bounds = body["share"] ? { "of" => "share", **body["share"] } : body["run"]
+        Clause::Campaign.new(window: window, bounds: bounds && bounds_of(bounds),
+                             **body.slice("was", "name", "channel", "last", "from", "within_days")
+                                   .transform_keys(&:to_sym))
+      end
+
+      def bounds_of(json) = Clause::Campaign::Bounds.new(**json.transform_keys(&:to_sym))
+
+      def campaign_makes_sense?(body, place)
+        asked = body.slice("was", "run", "share").keys
+        last = body["last"] && body["was"] && !Clause::Campaign::IN_A_ROW.include?(body["was"])
+        event = @catalogue.messaging.event("received")
+        fault = if asked.size != 1 then ["", "needs one of was, run and share"]
+                elsif last then [".last", "goes with opened, clicked and ignored"]
+                elsif body["within_days"] && body["was"] != "returned" then [".within_days", "goes with returned"]
+                elsif !@catalogue.event_types.key?(event)
+                  ["", "no messages are known: there is no event type \"#{event}\""]
+                end
+        fault.nil? || @faults.add("#{place}#{fault.first}", fault.last)
+      end
+
       def parse_reachable(body, _place) = Clause::Reachable.new(body["by"])
 
       def parse_audience(body, place)

@@ -42,7 +42,7 @@
     {:else if data.push?.half_way}
       {number(data.push.taken)} people were handed over before this run stopped half-way{data.error
         ? `: ${data.error}`
-        : ""}.
+        : "."}
     {:else if data.state === "failed"}
       Nothing was handed over: {data.error}.
     {:else if data.state === "waiting"}

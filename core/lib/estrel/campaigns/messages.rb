@@ -1,0 +1,90 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Campaigns
+    # Every message somebody received by the end of the as-of date, and what came of it by then.
+    #
+    # An opening, click or unsubscription belongs to the latest message of the same campaign that the person had received
+    # before it (or at the same instant). A person *responded* to a message who opened it or followed a link in it.
+    class Messages
+      TEXT = Polars::String
+      # Also the order in which a person's messages follow each other.
+      ORDER = %w[profile_id occurred_at campaign channel].freeze
+      WHAT_CAME = %w[opened clicked unsubscribed].freeze
+
+      # @param evaluator [Audience::Evaluator]
+      def initialize(evaluator)
+        @evaluator = evaluator
+        @messaging = evaluator.catalogue.messaging
+      end
+
+      # @return [Polars::DataFrame] one row per message, in {ORDER}: `profile_id`, `occurred_at`, `day`, `campaign`,
+      #   `channel`, `opened_at`, `clicked_at`, `unsubscribed_at` (instants or null), `responded` (boolean)
+      def all = @evaluator.remembered([:messages]) { compute }
+
+      # Messages that could not be delivered.
+      #
+      # @return [Polars::DataFrame] as {#all} up to `channel`
+      def bounced = rows("bounced")
+
+      # @param messages [Polars::DataFrame] of {#all}
+      # @return [Polars::DataFrame] with `state`, the person's at the end of the day before the message (null for whom the
+      #   policy in force is not about), and `back_day`, the first day of activity from the day of the message on (or null)
+      # @raise [Error] without a policy
+      def with_states(messages)
+        moments = Lifecycle::Moments.new(@evaluator.lifecycle)
+        last = Calendar.number(@evaluator.as_of)
+        eves = messages.select([Polars.col("profile_id"), (Polars.col("day") - 1).alias("day")])
+        back = moments.next_days(messages.select(%w[profile_id day]))
+        known = Polars.when(Polars.col("back_day") <= last).then(Polars.col("back_day")).otherwise(nil)
+        messages.with_columns([moments.states(eves).alias("state"), back.alias("back_day")])
+                .with_columns([known.alias("back_day")])
+      end
+
+      private
+
+      def compute
+        sent = rows("received").with_row_index(name: "row")
+        came = WHAT_CAME.reduce(sent) do |found, kind|
+          found.join(firsts(kind, sent), on: "row", how: "left")
+        end
+        responded = Messaging::RESPONSES.map { |kind| Polars.col("#{kind}_at").is_not_null }.reduce(:|)
+        came.sort("row").drop("row").with_columns([responded.alias("responded")])
+      end
+
+      # The first of a kind of event of each message.
+      def firsts(kind, sent)
+        events = rows(kind).filter(Polars.col("campaign").is_not_null).select(%w[profile_id occurred_at campaign])
+        messages = sent.filter(Polars.col("campaign").is_not_null)
+                       .select([*%w[row profile_id campaign occurred_at].map { |name| Polars.col(name) }])
+        found = events.sort("occurred_at").with_columns([Polars.col("occurred_at").alias("at")])
+                      .join_asof(messages.sort(%w[occurred_at row]), on: "occurred_at", by: %w[profile_id campaign],
+                                                                     strategy: "backward")
+        found.filter(Polars.col("row").is_not_null).group_by("row").agg([Polars.col("at").min.alias("#{kind}_at")])
+      end
+
+      def rows(kind)
+        type = @evaluator.catalogue.event_types[@messaging.event(kind)]
+        return none if type.nil?
+
+        last = Calendar.number(@evaluator.as_of)
+        names = { "campaign" => @messaging.campaign, "channel" => @messaging.channel }
+        texts = names.map { |name, property| text(type, property).alias(name) }
+        @evaluator.events(type.name).lazy.filter(Polars.col("day") <= last)
+                  .select([*%w[profile_id occurred_at day].map { |name| Polars.col(name) }, *texts]).sort(ORDER).collect
+      end
+
+      def text(type, property)
+        return Polars.lit(nil).cast(TEXT) unless type.properties.key?(property)
+
+        Polars.col(Ledger::Layout.property(property)).cast(TEXT)
+      end
+
+      def none
+        schema = Ledger::Layout::EVENT_COLUMNS.slice("profile_id", "occurred_at", "day")
+                                              .merge("campaign" => TEXT, "channel" => TEXT)
+        Polars::DataFrame.new(schema.transform_values { [] }, schema_overrides: schema)
+      end
+    end
+  end
+end

@@ -1,0 +1,30 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Campaigns
+    # Runs of response: how many messages in a row each person responded to. A message not responded to ends a run.
+    module Response
+      module_function
+
+      # @param messages [Polars::DataFrame] some of {Messages#all}, in its order
+      # @return [Polars::DataFrame] one row per person: `profile_id`, `messages`, `responded` (how many), `current` (the
+      #   run that the newest message belongs to; 0 where it was not responded to), `longest`, `mean` (length of a run;
+      #   0 without any), `share` (responded to)
+      def of(messages)
+        profile = Polars.col("profile_id")
+        missed = Polars.col("responded").is_not.cast(Polars::Int64)
+        numbered = messages.lazy.with_columns([missed.cum_sum.alias("run")])
+        runs = numbered.group_by(%w[profile_id run], maintain_order: true)
+                       .agg([Polars.col("responded").sum.cast(Polars::Int64).alias("length"),
+                             Polars.len.cast(Polars::Int64).alias("messages")])
+        length = Polars.col("length")
+        people = runs.group_by("profile_id", maintain_order: true)
+                     .agg([Polars.col("messages").sum.alias("messages"), length.sum.alias("responded"),
+                           length.last.alias("current"), length.max.alias("longest"),
+                           length.filter(length > 0).mean.fill_null(0.0).alias("mean")]) # rubocop:disable Style/NumericPredicate
+        share = Polars.col("responded").cast(Polars::Float64) / Polars.col("messages")
+        people.with_columns([share.alias("share")]).sort(profile).collect
+      end
+    end
+  end
+end

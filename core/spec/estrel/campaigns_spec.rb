@@ -1,0 +1,110 @@
+# frozen_string_literal: true
+
+RSpec.describe Estrel::Campaigns do
+  types = { "ride_ended" => {}, **%w[received bounced opened clicked unsubscribed].to_h { |kind| ["message_#{kind}", { "campaign" => "text", "channel" => "text" }] } }
+
+  def at(day, hour = 10, minute = 0) = Time.utc(2026, 5, day, hour, minute)
+
+  def ride(day) = { type: "ride_ended", at: at(day) }
+
+  def letter(kind, day, hour = 10, campaign: "letter", channel: "email") = { type: "message_#{kind}", at: at(day, hour), campaign: campaign, channel: channel }
+
+  # Letters on the 2nd, 9th, 16th and 23rd; active within 3 days, churned after 10.
+  let(:people) do
+    sent = [2, 9, 16, 23].map { |day| letter("received", day) }
+    { 1 => [*sent, letter("opened", 2, 11), letter("clicked", 9, 12), letter("opened", 9, 11), letter("opened", 24)],
+      2 => [*sent, letter("opened", 2, 10), ride(1), ride(9)],
+      3 => [letter("received", 23), letter("unsubscribed", 23, 12), ride(20), ride(21)],
+      4 => [letter("bounced", 23), letter("received", 16, campaign: "news", channel: "sms"), letter("clicked", 16, 11, campaign: "news", channel: nil), letter("opened", 17), ride(29)] }
+  end
+  let(:policy) { Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 1, active_within: 3, churned_after: 10) }
+  let(:population) { Population.new(people.transform_values { |events| { events: events, attributes: [] } }, event_types: types) }
+
+  def asked(day = 30)
+    with_ledger(population) { |ledger| yield Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, day), policy: policy) }
+  end
+
+  def members(evaluator, **clause)
+    definition = Estrel::Audience::Definition.parse({ "campaign" => JSON.parse(JSON.generate(clause)) }, catalogue: population.catalogue)
+    evaluator.members(definition).to_a
+  end
+
+  it "gives what came of a message to the latest of the same campaign before it" do
+    asked do |evaluator|
+      rows = Estrel::Campaigns::Messages.new(evaluator).all.rows(named: true)
+      first = rows.select { |row| row["profile_id"] == 1 }
+      expect(first.map { |row| Estrel::Campaigns::Messages::WHAT_CAME.select { |kind| row["#{kind}_at"] } }).to eq([["opened"], %w[opened clicked], [], ["opened"]])
+      # At the very instant; and an opening of a letter never received belongs to nothing.
+      expect(rows.select { |row| row["profile_id"] == 2 }.map { |row| row["responded"] }).to eq([true, false, false, false])
+      expect(rows.select { |row| row["profile_id"] == 4 }.map { |row| row.values_at("campaign", "channel", "responded") }).to eq([["news", "sms", true]])
+    end
+    asked(23) { |evaluator| expect(Estrel::Campaigns::Messages.new(evaluator).all.filter(Polars.col("profile_id") == 1)["responded"].to_a).to eq([true, true, false, false]) }
+  end
+
+  it "counts runs of response: current, longest and mean" do
+    asked do |evaluator|
+      found = Estrel::Campaigns::Response.of(Estrel::Campaigns::Messages.new(evaluator).all)
+      expect(found.select(%w[profile_id messages responded current longest mean]).rows).to eq([[1, 4, 3, 1, 2, 1.5], [2, 4, 1, 0, 1, 1.0], [3, 1, 0, 0, 0, 0.0], [4, 1, 1, 1, 1, 1.0]])
+      expect(members(evaluator, run: { of: "longest", at_least: 2 })).to eq([1])
+      expect(members(evaluator, run: { of: "mean", at_least: 1, less_than: 1.5 })).to eq([2, 4])
+      expect(members(evaluator, share: { at_least: 0.25, less_than: 0.75 })).to eq([2])
+      expect(members(evaluator, share: { at_least: 0.75 }, channel: "email")).to eq([1])
+    end
+  end
+
+  it "knows who ignored the last ones, and asks nobody who had fewer" do
+    asked do |evaluator|
+      expect(members(evaluator, was: "ignored", last: 3)).to eq([2])
+      expect(members(evaluator, was: "ignored", last: 4)).to eq([])
+      expect(members(evaluator, was: "ignored")).to eq([1, 2, 3])
+      expect(members(evaluator, was: "opened", last: 1)).to eq([1])
+      expect(members(evaluator, was: "sent", name: "news")).to eq([4])
+      expect(members(evaluator, was: "unsubscribed", window: { last_days: 8 })).to eq([3])
+      expect(members(evaluator, was: "unsubscribed", window: { last_days: 7 })).to eq([])
+    end
+  end
+
+  it "tells who came back, by the state of the day before" do
+    asked do |evaluator|
+      # Person 2 last rode on the 1st: dormant on the 8th, back on the 9th itself. Person 4 rode for the first time on the 29th: unseen before.
+      expect(members(evaluator, was: "returned", within_days: 1)).to eq([2])
+      expect(members(evaluator, was: "returned", within_days: 8, window: { to: "2026-05-02" })).to eq([])
+      # On the 2nd person 2 was active still; a letter that finds somebody active brings nobody back.
+      expect(members(evaluator, was: "sent", from: ["dormant"], window: { to: "2026-05-10" })).to eq([2])
+      expect(members(evaluator, was: "sent", from: %w[new active])).to eq([2, 3])
+    end
+  end
+
+  it "sums up campaigns by channel and state, and follows them only as far as is known" do
+    asked do |evaluator|
+      results = Estrel::Campaigns::Results.new(evaluator)
+      letters = results.campaigns.find { |row| row["campaign"] == "letter" }
+      expect(letters).to include("channel" => "email", "messages" => 9, "people" => 3, "opened" => 4, "clicked" => 1, "responded" => 4, "unsubscribed" => 1, "bounced" => 1,
+                                 "quiet" => 3, "back" => 1, "first_day" => Date.new(2026, 5, 2), "last_day" => Date.new(2026, 5, 23), "complete" => false)
+      expect(letters["states"].to_h { |row| [row["state"], row["messages"]] }).to eq("unseen" => 4, "new" => 1, "active" => 1, "dormant" => 2, "churned" => 1)
+      curve = results.over_time("letter", "email")
+      expect(curve[0]).to include("messages" => 9, "opened" => 3, "clicked" => 1, "quiet" => 3, "back" => 1)
+      expect(curve[1]).to include("messages" => 9, "opened" => 4)
+      expect(curve[8]).to include("messages" => 6, "opened" => 3)
+      expect(results.takeaway).to include("“letter” by email was the last, with 44 % of 9 messages responded to")
+      responses = Estrel::Campaigns::Responses.new(evaluator)
+      expect(responses.points.map { |row| row.values_at("campaign", "messages", "people", "mean") }).to contain_exactly(["letter", 9, 3, (1.5 + 1 + 0) / 3], ["news", 1, 1, 1.0])
+      map = responses.heat_map
+      expect(map["campaigns"]).to eq(%w[news letter])
+      expect(map["bands"].map { |band| band["people"] }).to eq([1, 1, 0, 1, 0, 1])
+      expect(map["cells"][1]).to eq([[0, 0], [4, 3]])
+    end
+  end
+
+  it "says clauses in words, and what is wrong with them" do
+    say = ->(clause) { Estrel::Audience::Sentence.new(Estrel::Audience::Definition.parse({ "campaign" => clause }, catalogue: population.catalogue), population.catalogue).to_s }
+    expect(say.call({ "was" => "ignored", "last" => 5, "channel" => "email" })).to include("who ignored the last 5 messages by e-mail")
+    expect(say.call({ "was" => "returned", "name" => "letter", "from" => ["churned"] })).to include("who came back within 14 days of a message of “letter” received while churned")
+    expect(say.call({ "run" => { "of" => "current", "at_least" => 3 } })).to include("whose current run of response to messages is at least 3")
+    expect(say.call({ "share" => { "at_least" => 0.2, "less_than" => 0.4 }, "name" => "letter" })).to include("who responded to at least 20 % and less than 40 % of messages of “letter”")
+    [{}, { "was" => "opened", "share" => { "at_least" => 0.1 } }, { "was" => "sent", "last" => 2 }, { "was" => "opened", "within_days" => 3 }].each do |clause|
+      expect { say.call(clause) }.to raise_error(Estrel::Audience::Invalid), clause.to_s
+    end
+    expect { Estrel::Audience::Definition.parse({ "campaign" => { "was" => "sent" } }, catalogue: Population.new({}).catalogue) }.to raise_error(Estrel::Audience::Invalid)
+  end
+end

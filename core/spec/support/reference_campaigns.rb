@@ -1,0 +1,65 @@
+# frozen_string_literal: true
+
+# What the reference says of messages and what came of them.
+module ReferenceCampaigns
+  ORDER = ->(row) { [row[:at], row[:campaign].to_s, row[:channel].to_s] }
+
+  # One person's messages by the date, in order, each with what came of it by then.
+  def messages(person, date)
+    by = person[:events].select { |row| day(row[:at]) <= date }
+    sent = by.select { |row| row[:type] == "message_received" }.sort_by(&ORDER).map { |row| { **row, came: {} } }
+    %w[opened clicked unsubscribed].each do |kind|
+      by.select { |row| row[:type] == "message_#{kind}" && row[:campaign] }.sort_by { |row| row[:at] }.each do |row|
+        message = sent.select { |one| one[:campaign] == row[:campaign] && one[:at] <= row[:at] }.last
+        message[:came][kind] ||= row[:at] if message
+      end
+    end
+    sent
+  end
+
+  def responded?(message) = !message[:came].slice("opened", "clicked").empty?
+
+  def runs(found) = found.slice_when { |before, after| !responded?(before) || !responded?(after) }.select { |run| responded?(run.first) }.map(&:size)
+
+  private
+
+  def campaign?(body, person, date)
+    found = messages(person, date).select { |row| looked_at?(body, row, person, date) }
+    found = found.size >= body["last"] ? found.last(body["last"]) : [] if body["last"]
+    return false if found.empty?
+    return bounded?(body["share"], found.count { |row| responded?(row) }.fdiv(found.size)) if body["share"]
+    return bounded?(body["run"], run(body["run"]["of"], found)) if body["run"]
+
+    found.public_send(body["last"] ? :all? : :any?) { |row| answered?(body, row, person, date) }
+  end
+
+  def looked_at?(body, row, person, date)
+    (body["name"].nil? || row[:campaign] == body["name"]) && (body["channel"].nil? || row[:channel] == body["channel"]) &&
+      within?(body["window"], row[:at], person, date) && (body["from"].nil? || body["from"].include?(state(person, day(row[:at]) - 1)))
+  end
+
+  def bounded?(bounds, value) = value >= bounds.fetch("at_least", 0) && (bounds["less_than"].nil? || value < bounds["less_than"])
+
+  def run(of, found)
+    lengths = runs(found)
+    case of
+    when "current" then responded?(found.last) ? lengths.last : 0
+    when "longest" then lengths.max || 0
+    else lengths.empty? ? 0 : lengths.sum.fdiv(lengths.size)
+    end
+  end
+
+  def answered?(body, row, person, date)
+    case body["was"]
+    when "sent" then true
+    when "ignored" then !responded?(row)
+    when "returned" then returned_after?(row, person, date, body.fetch("within_days", 14))
+    else row[:came].key?(body["was"])
+    end
+  end
+
+  def returned_after?(row, person, date, days)
+    on = day(row[:at])
+    %w[dormant churned].include?(state(person, on - 1)) && activity_days(person, date).any? { |day| day >= on && day < on + days }
+  end
+end
