@@ -3,8 +3,8 @@
 require "date"
 require "json"
 
-# The messages Ferrowick Bikes sends again and again, besides its two great campaigns: a letter by e-mail, news of the docks
-# by push message, reminders of passes by SMS; and what came of them. None is sent between May and September.
+# The messages Ferrowick Bikes sends again and again, besides its two great campaigns: a letter by e-mail, news of the
+# docks by push message, reminders of passes by SMS; and what came of them. None is sent between May and September.
 class FerrowickMessages
   SEED = 1873
   # Name, channel, days it was sent on, and how many riders it goes to (every n-th).

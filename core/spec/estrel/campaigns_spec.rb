@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 RSpec.describe Estrel::Campaigns do
-  types = { "ride_ended" => {}, **%w[received bounced opened clicked unsubscribed].to_h { |kind| ["message_#{kind}", { "campaign" => "text", "channel" => "text" }] } }
+  let(:types) { { "ride_ended" => {}, **%w[received bounced opened clicked unsubscribed].to_h { |kind| ["message_#{kind}", { "campaign" => "text", "channel" => "text" }] } } }
 
   def at(day, hour = 10, minute = 0) = Time.utc(2026, 5, day, hour, minute)
 
@@ -86,7 +86,7 @@ RSpec.describe Estrel::Campaigns do
       expect(curve[0]).to include("messages" => 9, "opened" => 3, "clicked" => 1, "quiet" => 3, "back" => 1)
       expect(curve[1]).to include("messages" => 9, "opened" => 4)
       expect(curve[8]).to include("messages" => 6, "opened" => 3)
-      expect(results.takeaway).to include("“letter” by email was the last, with 44 % of 9 messages responded to")
+      expect(results.takeaway).to include("“letter” by e-mail was the last, with 44 % of 9 messages responded to")
       responses = Estrel::Campaigns::Responses.new(evaluator)
       expect(responses.points.map { |row| row.values_at("campaign", "messages", "people", "mean") }).to contain_exactly(["letter", 9, 3, (1.5 + 1 + 0) / 3], ["news", 1, 1, 1.0])
       map = responses.heat_map

@@ -137,7 +137,7 @@ class RandomPopulation
     asked = pick([{ **was, **last }, { **was, **last }, { "run" => { "of" => pick(%w[current longest mean]), **bounds } }, { "share" => { "at_least" => @random.rand(3) / 4.0, **maybe("less_than", 0.75) } }])
     within = asked["was"] == "returned" ? maybe("within_days", 1 + @random.rand(9)) : {}
     { **asked, **within, "window" => window, **maybe("name", pick(CAMPAIGNS)), **maybe("channel", pick(Reference::CHANNELS)),
-      **maybe("from", Reference::STATES.sample(2, random: @random)) }
+                         **maybe("from", Reference::STATES.sample(2, random: @random)) }
   end
 
   def audience_clause = { "id" => pick([1, 2]), **maybe("on", date.iso8601) }

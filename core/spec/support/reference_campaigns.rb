@@ -10,7 +10,7 @@ module ReferenceCampaigns
     sent = by.select { |row| row[:type] == "message_received" }.sort_by(&ORDER).map { |row| { **row, came: {} } }
     %w[opened clicked unsubscribed].each do |kind|
       by.select { |row| row[:type] == "message_#{kind}" && row[:campaign] }.sort_by { |row| row[:at] }.each do |row|
-        message = sent.select { |one| one[:campaign] == row[:campaign] && one[:at] <= row[:at] }.last
+        message = sent.reverse.find { |one| one[:campaign] == row[:campaign] && one[:at] <= row[:at] }
         message[:came][kind] ||= row[:at] if message
       end
     end

@@ -18,7 +18,7 @@ module EstrelServer
     ENDPOINTS = [API::WorkspaceEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
                  API::ExportsEndpoint, API::StudiesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
                  API::ArrivalsEndpoint, API::LifecycleEndpoint, API::PoliciesEndpoint, API::NoticesEndpoint,
-                 API::RunsEndpoint, API::HandoverEndpoint].freeze
+                 API::RunsEndpoint, API::HandoverEndpoint, API::CampaignsEndpoint].freeze
 
     module_function
 

@@ -85,7 +85,7 @@ module EstrelServer
         Estrel::Catalogue::Field.new(name: name, type: type, mixed: mixed).freeze
       end
       Estrel::Catalogue.new(event_types: types, attributes: attributes, aliases: EventType.aliases,
-                            sources: Source.pluck(:id, :name).to_h)
+                            sources: Source.pluck(:id, :name).to_h, messaging: Workspace.current.messages)
     end
 
     def facts(events, history)

@@ -55,7 +55,7 @@ module EstrelServer
       names = EventType.pluck(:id, :name).to_h
       changes.each { |change| put_back(change, types, aliases, names) }
       Estrel::Catalogue.new(event_types: types.values, attributes: now.attributes.values, aliases: aliases,
-                            sources: now.sources)
+                            sources: now.sources, messaging: now.messaging)
     end
 
     def put_back(change, types, aliases, names)

@@ -28,6 +28,8 @@ module EstrelServer
         Delayed::Job.clear_locks!(worker.name)
         worker.start
       rescue ActiveRecord::ActiveRecordError, Trilogy::Error, Delayed::FatalBackendError => e
+        return if worker&.stop? # the database has been told to stop too
+
         warn "the worker starts again: #{e.class}: #{e.message}"
         sleep(PAUSE)
         retry

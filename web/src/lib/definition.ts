@@ -48,6 +48,18 @@ export type Lifecycle = {
   returned?: boolean;
   policy?: { id: number; version?: number } | { rules: Record<string, unknown> };
 };
+export type Bounds = { at_least?: number; less_than?: number };
+export type Campaign = {
+  was?: "sent" | "opened" | "clicked" | "ignored" | "unsubscribed" | "returned";
+  run?: Bounds & { of: "current" | "longest" | "mean" };
+  share?: Bounds;
+  name?: string;
+  channel?: string;
+  last?: number;
+  from?: State[];
+  within_days?: number;
+  window?: Window;
+};
 export type Node = {
   all?: Node[];
   any?: Node[];
@@ -56,6 +68,7 @@ export type Node = {
   changed?: Changed;
   kind?: { is: string[] };
   reachable?: { by: string[] };
+  campaign?: Campaign;
   did?: Did;
   first?: Moment;
   last?: Moment;

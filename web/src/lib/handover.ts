@@ -32,6 +32,10 @@ export const CHANNELS: [string, string][] = [
   ["push", "push message"],
 ];
 
+export function channelName(channel: string): string {
+  return CHANNELS.find(([key]) => key === channel)?.[1] ?? channel;
+}
+
 export const FIGURES: [string, string][] = [
   ["last", "when last"],
   ["first", "when first"],

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
   import Parts from "../lib/components/Parts.svelte";
+  import Campaigns from "./exports/Campaigns.svelte";
   import Keeping from "./exports/Keeping.svelte";
   import Plan from "./exports/Plan.svelte";
   import Plans from "./exports/Plans.svelte";
@@ -13,6 +14,7 @@
   const PARTS = [
     ["", "Plans"],
     ["runs", "Runs"],
+    ["campaigns", "Campaigns"],
     ["keeping", "Lists, holdouts, destinations"],
   ] as const;
   const plan = $derived(/^(new|\d+)$/.test(part));
@@ -28,6 +30,8 @@
     <Plans />
   {:else if part === "runs"}
     <Runs />
+  {:else if part === "campaigns"}
+    <Campaigns />
   {:else if part === "keeping"}
     <Keeping />
   {:else}

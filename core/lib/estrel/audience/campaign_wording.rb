@@ -25,7 +25,9 @@ module Estrel
       def asked
         return "#{RUNS.fetch(@clause.bounds.of)} #{messages} is #{range}" if run?
         return "#{range} of #{messages}" if @clause.bounds
-        return "came back within #{Wording.within({ "days" => @clause.within_days })} of #{one}" if @clause.was == "returned"
+        if @clause.was == "returned"
+          return "came back within #{Wording.within({ "days" => @clause.within_days })} of #{one}"
+        end
 
         "#{DID.fetch(@clause.was)} #{@clause.last ? "the last #{number} #{which}".squeeze(" ").strip : one}"
       end
@@ -44,10 +46,8 @@ module Estrel
       def messages = @clause.last ? "the last #{number} #{which}".strip : "messages #{which}".strip
 
       def which
-        [@clause.name && "of “#{@clause.name}”", @clause.channel && "by #{channel}"].compact.join(" ")
+        [@clause.name && "of “#{@clause.name}”", @clause.channel && "by #{Wording.channel(@clause.channel)}"].compact.join(" ")
       end
-
-      def channel = { "email" => "e-mail", "sms" => "SMS" }.fetch(@clause.channel, @clause.channel)
 
       def range
         low, high = [@clause.bounds.at_least, @clause.bounds.less_than].map { |value| value && amount(value) }

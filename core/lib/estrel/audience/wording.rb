@@ -113,6 +113,10 @@ module Estrel
       # @return [String] "3 May 2026"
       def date(date) = date.strftime("%-d %B %Y")
 
+      # @param channel [String]
+      # @return [String] "e-mail"
+      def channel(channel) = { "email" => "e-mail", "sms" => "SMS", "push" => "push message" }.fetch(channel, channel)
+
       # @param words [Array<String>]
       # @return [String] "new, active or dormant"
       def either(words) = list(words, "or")

@@ -4,8 +4,9 @@ module Estrel
   module Campaigns
     # Every message somebody received by the end of the as-of date, and what came of it by then.
     #
-    # An opening, click or unsubscription belongs to the latest message of the same campaign that the person had received
-    # before it (or at the same instant). A person *responded* to a message who opened it or followed a link in it.
+    # An opening, click or unsubscription belongs to the latest message of the same campaign that the person had
+    # received before it (or at the same instant). A person *responded* to a message who opened it or followed a link in
+    # it.
     class Messages
       TEXT = Polars::String
       # Also the order in which a person's messages follow each other.
@@ -28,8 +29,9 @@ module Estrel
       def bounced = rows("bounced")
 
       # @param messages [Polars::DataFrame] of {#all}
-      # @return [Polars::DataFrame] with `state`, the person's at the end of the day before the message (null for whom the
-      #   policy in force is not about), and `back_day`, the first day of activity from the day of the message on (or null)
+      # @return [Polars::DataFrame] with `state`, the person's at the end of the day before the message (null for whom
+      #   the policy in force is not about), and `back_day`, the first day of activity from the day of the message on
+      #   (or null)
       # @raise [Error] without a policy
       def with_states(messages)
         moments = Lifecycle::Moments.new(@evaluator.lifecycle)

@@ -9,7 +9,7 @@ module Estrel
       # What shows that somebody responded.
       RESPONSES = %w[opened clicked].freeze
       DEFAULTS = { **KINDS.to_h { |kind| [kind, "message_#{kind}"] }, "campaign" => "campaign",
-                   "channel" => "channel" }.freeze
+                                                                      "channel" => "channel" }.freeze
 
       # @return [Hash{String => String}] as {DEFAULTS}
       attr_reader :to_h

@@ -11,20 +11,25 @@ module Estrel
       #   run that the newest message belongs to; 0 where it was not responded to), `longest`, `mean` (length of a run;
       #   0 without any), `share` (responded to)
       def of(messages)
-        profile = Polars.col("profile_id")
-        missed = Polars.col("responded").is_not.cast(Polars::Int64)
-        numbered = messages.lazy.with_columns([missed.cum_sum.alias("run")])
-        runs = numbered.group_by(%w[profile_id run], maintain_order: true)
-                       .agg([Polars.col("responded").sum.cast(Polars::Int64).alias("length"),
-                             Polars.len.cast(Polars::Int64).alias("messages")])
         length = Polars.col("length")
-        people = runs.group_by("profile_id", maintain_order: true)
-                     .agg([Polars.col("messages").sum.alias("messages"), length.sum.alias("responded"),
-                           length.last.alias("current"), length.max.alias("longest"),
-                           length.filter(length > 0).mean.fill_null(0.0).alias("mean")]) # rubocop:disable Style/NumericPredicate
+        answered = length.filter(length > 0) # rubocop:disable Style/NumericPredicate
         share = Polars.col("responded").cast(Polars::Float64) / Polars.col("messages")
-        people.with_columns([share.alias("share")]).sort(profile).collect
+        runs(messages).group_by("profile_id", maintain_order: true)
+                      .agg([Polars.col("messages").sum.alias("messages"), length.sum.alias("responded"),
+                            length.last.alias("current"), length.max.alias("longest"),
+                            answered.mean.fill_null(0.0).alias("mean")])
+                      .with_columns([share.alias("share")]).sort("profile_id").collect
       end
+
+      # Every message that was missed begins a run anew, of length 0.
+      def runs(messages)
+        missed = Polars.col("responded").is_not.cast(Polars::Int64)
+        messages.lazy.with_columns([missed.cum_sum.alias("run")])
+                .group_by(%w[profile_id run], maintain_order: true)
+                .agg([Polars.col("responded").sum.cast(Polars::Int64).alias("length"),
+                      Polars.len.cast(Polars::Int64).alias("messages")])
+      end
+      private_class_method :runs
     end
   end
 end

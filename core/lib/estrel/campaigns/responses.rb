@@ -2,8 +2,8 @@
 
 module Estrel
   module Campaigns
-    # Response from message to message: every campaign as a point, and people by how much they respond against campaigns.
-    # The estimators are those of {Response}.
+    # Response from message to message: every campaign as a point, and people by how much they respond against
+    # campaigns. The estimators are those of {Response}.
     class Responses
       # Bounds of the shares of messages responded to by which people are told apart; the last holds 1 itself.
       BANDS = [0.8, 0.6, 0.4, 0.2, 0.05, 0.0].freeze
@@ -27,8 +27,8 @@ module Estrel
         end
       end
 
-      # @return [Hash] `bands` (each `at_least` and `less_than` of the share, and `people`), `campaigns` (names, by their
-      #   last message), and `cells`, by band and campaign `[messages, responded]`
+      # @return [Hash] `bands` (each `at_least` and `less_than` of the share, and `people`), `campaigns` (names, by
+      #   their last message), and `cells`, by band and campaign `[messages, responded]`
       def heat_map
         people = Response.of(@messages)
         { "bands" => bands(people), "campaigns" => campaigns, "cells" => cells(people) }

@@ -4,8 +4,8 @@ module Estrel
   module Campaigns
     # What came of every campaign, by channel and by the state people were in on the day before their message.
     #
-    # Shares are of the messages received. Somebody *came back* who was dormant or churned on that day and showed activity
-    # within {BACK_DAYS} days, the day of the message being the first.
+    # Shares are of the messages received. Somebody *came back* who was dormant or churned on that day and showed
+    # activity within {BACK_DAYS} days, the day of the message being the first.
     class Results
       BACK_DAYS = Audience::Clause::Campaign::WITHIN_DAYS
       # How far a campaign is followed, days.
@@ -20,9 +20,9 @@ module Estrel
         @messages = Messages.new(evaluator)
       end
 
-      # @return [Array<Hash>] by campaign and channel, the newest first: `campaign`, `channel`, `first_day` and `last_day`
-      #   (dates), the {#counts}, `bounced`, `complete` (whether all have been followed for {BACK_DAYS} days), and
-      #   `states`, the counts by state
+      # @return [Array<Hash>] by campaign and channel, the newest first: `campaign`, `channel`, `first_day` and
+      #   `last_day` (dates), the counts, `bounced`, `complete` (whether all have been followed for {BACK_DAYS} days),
+      #   and `states`, the counts by state
       def campaigns
         @campaigns ||= begin
           states = counts([*GROUP, "state"]).group_by { |row| row.values_at(*GROUP) }
@@ -48,12 +48,14 @@ module Estrel
 
         best = campaigns.select { |row| row["quiet"].positive? }.max_by { |row| share(row, "back", "quiet") }
         latest = campaigns.first
-        told = "#{name(latest)} was the last, with #{Audience::Wording.percent(share(latest, "responded", "messages"))} " \
+        told = "#{name(latest)} was the last, with #{Audience::Wording.percent(share(latest, "responded",
+                                                                                     "messages"))} " \
                "of #{number(latest["messages"])} messages responded to"
         return "#{told}." if best.nil? || best["back"].zero?
 
         "#{told}. Most people came back within #{BACK_DAYS} days of #{name(best)}: " \
-          "#{Audience::Wording.percent(share(best, "back", "quiet"))} of #{number(best["quiet"])} messages to dormant or " \
+          "#{Audience::Wording.percent(share(best, "back",
+                                             "quiet"))} of #{number(best["quiet"])} messages to dormant or " \
           "churned people."
       end
 
@@ -108,7 +110,10 @@ module Estrel
 
       def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
 
-      def name(row) = "“#{row["campaign"] || "no campaign"}”#{" by #{row["channel"]}" if row["channel"]}"
+      def name(row)
+        channel = row["channel"] && " by #{Audience::Wording.channel(row["channel"])}"
+        "“#{row["campaign"] || "no campaign"}”#{channel}"
+      end
 
       def number(count) = Audience::Wording.number(count)
     end

@@ -21,6 +21,16 @@ module EstrelServer
     belongs_to :audience_version
     has_many :batches, class_name: "EstrelServer::PushBatch", dependent: :delete_all, inverse_of: :export_run
 
+    # How many people were handed over by runs up to a date, by the plan's name and channel.
+    #
+    # @param as_of [Date]
+    # @return [Hash{Array(String, String) => Integer}]
+    def self.handed_over_by_name(as_of)
+      recorded.includes(:export).where(as_of: ..as_of).each_with_object(Hash.new(0)) do |run, sums|
+        sums[[run.export.name, run.plan.channel]] += run.row_count || 0
+      end
+    end
+
     # Starts a run of a plan in the background; there is one at a time.
     #
     # @param export [Export]

@@ -10,6 +10,8 @@ module EstrelServer
                      profiles event_properties event_types attribute_definitions lifecycle_policy_versions
                      lifecycle_policies].freeze
 
+    attribute :messaging, :json
+
     validate :time_zone_exists
     validates :visit_gap_minutes, numericality: { only_integer: true, in: 1..1440 }
     validates :future_tolerance_minutes, numericality: { only_integer: true, in: 0..525_600 }
@@ -35,6 +37,9 @@ module EstrelServer
     #
     # @return [void]
     def self.catalogue_changed = connection.execute("UPDATE workspaces SET catalogue_version = catalogue_version + 1")
+
+    # @return [Estrel::Campaigns::Messaging]
+    def messages = Estrel::Campaigns::Messaging.new(messaging)
 
     # @return [String] tells this store from another one, and from itself before everything was removed
     def store_id = created_at.iso8601(6)

@@ -54,7 +54,8 @@ module EstrelServer
       def to_s
         case @status
         when 200..299
-          "the destination answered #{@status} with #{kind}, not with JSON that says whom it took; is the address right?"
+          "the destination answered #{@status} with #{kind}, not with JSON that says whom it took; is the address " \
+          "right?"
         when 300..399
           "the destination answered #{@status}, that it is elsewhere; redirections are not followed, so give the " \
           "address itself"

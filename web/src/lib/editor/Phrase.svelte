@@ -5,6 +5,7 @@
   import { pieceAt, withoutPiece, withPiece } from "../editing";
   import { workspace } from "../workspace.svelte";
   import AudiencePicker from "./AudiencePicker.svelte";
+  import CampaignEditor from "./CampaignEditor.svelte";
   import Checks from "./Checks.svelte";
   import Choice from "./Choice.svelte";
   import CompareEditor from "./CompareEditor.svelte";
@@ -39,6 +40,7 @@
     audience: "Audience",
     channels: "Channel",
     kinds: "Kind",
+    campaign: "Messages",
   };
   let open = $state(false);
   const slot = $derived(part.slot!);
@@ -210,6 +212,8 @@
           <AudiencePicker audience={as()} change={put} {close} />
         {:else if slot === "channels"}
           <Checks options={CHANNELS} chosen={node.reachable!.by} change={(by) => put({ by })} />
+        {:else if slot === "campaign"}
+          <CampaignEditor campaign={as()} change={put} {close} />
         {:else if slot === "kinds"}
           <Checks options={KINDS} chosen={node.kind!.is} change={(is) => put({ is })} />
         {/if}

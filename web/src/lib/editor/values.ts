@@ -103,6 +103,7 @@ export type ClauseKind =
   | "visit"
   | "order"
   | "then_not"
+  | "campaign"
   | "lifecycle"
   | "entered";
 
@@ -129,6 +130,7 @@ export const CLAUSE_KINDS: [string, "who" | "what" | "state", [ClauseKind, strin
       ["visit", "who did things within one visit …"],
       ["order", "who did one thing and then another …"],
       ["then_not", "who did one thing and then not another …"],
+      ["campaign", "who answered messages, or ignored them …"],
     ],
   ],
   [
@@ -150,6 +152,8 @@ export async function newClause(kind: ClauseKind): Promise<Node | null> {
       return { kind: { is: ["customer"] } };
     case "reachable":
       return { reachable: { by: ["email"] } };
+    case "campaign":
+      return { campaign: { was: "ignored", last: 5 } };
     case "lifecycle":
       return { lifecycle: { is: ["dormant"] } };
     case "entered":

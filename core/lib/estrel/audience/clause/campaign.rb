@@ -3,10 +3,10 @@
 module Estrel
   module Audience
     module Clause
-      # *campaign*: what somebody made of messages, see {Campaigns::Messages}: was sent, opened, clicked, ignored one (or
-      # all of the last k), unsubscribed, came back after one; or how long the runs of response are; or to what share of
-      # messages there was a response. Messages are those of a campaign and a channel, received inside a window, and by
-      # people who were in some state on the day before, where that is said. Frozen.
+      # *campaign*: what somebody made of messages, see {Campaigns::Messages}: was sent, opened, clicked, ignored one
+      # (or all of the last k), unsubscribed, came back after one; or how long the runs of response are; or to what
+      # share of messages there was a response. Messages are those of a campaign and a channel, received inside a
+      # window, and by people who were in some state on the day before, where that is said. Frozen.
       class Campaign
         WAS = %w[sent opened clicked ignored unsubscribed returned].freeze
         # Of which all of the last k can be asked.
@@ -85,7 +85,7 @@ module Estrel
                       end
           within = was == "returned" ? { "within_days" => within_days } : {}
           { "campaign" => { **looked_at, "name" => name, "channel" => channel, "last" => last, "from" => from, **within,
-                            "window" => window.to_h }.compact }
+                                         "window" => window.to_h }.compact }
         end
 
         private

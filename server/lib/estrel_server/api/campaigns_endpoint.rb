@@ -1,0 +1,41 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Campaigns: what came of their messages, and how people respond from one to the next.
+    class CampaignsEndpoint < Endpoint
+      get("/campaigns") do
+        evaluator = question.whole
+        results = Estrel::Campaigns::Results.new(evaluator)
+        handed_over = ExportRun.handed_over_by_name(evaluator.as_of)
+        rows = results.campaigns.map do |row|
+          row.merge("handed_over" => handed_over.fetch(row.values_at("campaign", "channel"), nil))
+        end
+        respond({ as_of: evaluator.as_of, messaging: evaluator.catalogue.messaging.to_h, takeaway: results.takeaway,
+                  back_days: Estrel::Campaigns::Results::BACK_DAYS, campaigns: rows })
+      end
+
+      get("/campaigns/over-time") do
+        evaluator = question.whole
+        days = Estrel::Campaigns::Results.new(evaluator).over_time(params["name"], params["channel"])
+        respond({ as_of: evaluator.as_of, days: days })
+      end
+
+      get("/campaigns/response") do
+        evaluator = question.whole
+        responses = Estrel::Campaigns::Responses.new(evaluator, channel: params["channel"])
+        respond({ as_of: evaluator.as_of, points: responses.points, **responses.heat_map,
+                  current_runs: responses.current_runs.map { |length, people| { length: length, people: people } } })
+      end
+
+      # Which event types tell of messages.
+      put("/campaigns/messaging") do
+        names = Estrel::Campaigns::Messaging.new(body_json).to_h
+        Workspace.current.update!(messaging: names)
+        Workspace.catalogue_changed
+        LedgerBuilder.new.refresh
+        respond(names)
+      end
+    end
+  end
+end

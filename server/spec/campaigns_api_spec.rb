@@ -1,0 +1,43 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::API::CampaignsEndpoint do
+  include ApiHelper
+
+  def message(kind, person, day, **data) = event("#{kind}-#{person}-#{day}", type: "message_#{kind}", subject: "customer:#{person}", time: "2026-05-#{format("%02d", day)}T09:00:00Z", data: { campaign: "letter", channel: "email", **data })
+
+  before do
+    fill
+    import([message("received", 1, 2), message("received", 1, 9), message("received", 2, 9), message("opened", 1, 10), message("bounced", 3, 9)].join("\n"))
+    refresh
+  end
+
+  it "tells what came of campaigns, who was handed over for them, and how people respond" do
+    everybody = call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } })
+    export = call(:post, "/exports", { name: "letter", audience_id: everybody["id"], as_of: "2026-05-20", rules: { columns: [{ take: "identifier:customer" }], channel: "email" } })
+    call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
+    work_off
+    found = call(:get, "/campaigns?as_of=2026-05-20")
+    expect(found["campaigns"].map { |row| row.values_at("campaign", "channel", "messages", "people", "opened", "bounced", "handed_over") }).to eq([["letter", "email", 3, 2, 1, 1, 2]])
+    expect(found["takeaway"]).to include("33 % of 3 messages responded to")
+    expect(call(:get, "/campaigns?as_of=2026-05-08")["campaigns"].map { |row| row.values_at("messages", "handed_over") }).to eq([[1, nil]])
+    days = call(:get, "/campaigns/over-time?as_of=2026-05-20&name=letter&channel=email")["days"]
+    expect(days.size).to eq(29)
+    expect(days[1]).to include("messages" => 3, "opened" => 1)
+    response = call(:get, "/campaigns/response?as_of=2026-05-20")
+    expect(response["points"].map { |row| row.values_at("messages", "people", "mean") }).to eq([[3, 2, 0.5]])
+    expect(response["cells"].flatten(1).sum { |cell| cell[0] }).to eq(3)
+    expect(call(:get, "/campaigns/response?as_of=2026-05-20&channel=sms")["points"]).to eq([])
+    clause = { "all" => [{ "campaign" => { "was" => "ignored", "last" => 1, "name" => "letter" } }] }
+    expect(call(:post, "/audiences/preview", { definition: clause, as_of: "2026-05-20" })["size"]).to eq(1)
+  end
+
+  it "learns which event types tell of messages" do
+    expect(call(:put, "/campaigns/messaging", { received: "ride_ended" })).to include("received" => "ride_ended", "opened" => "message_opened")
+    rows = call(:get, "/campaigns?as_of=2026-05-20")
+    expect(rows["messaging"]["received"]).to eq("ride_ended")
+    expect(rows["campaigns"].map { |row| row.values_at("campaign", "channel") }).to eq([[nil, nil]])
+    expect(call(:put, "/campaigns/messaging", { received: "" })["detail"]).to include("every name is a text")
+  end
+end

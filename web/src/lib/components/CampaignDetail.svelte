@@ -1,0 +1,110 @@
+<script lang="ts">
+  import { answer, api } from "../api/client";
+  import { clause, messagesOf, named, type Campaign } from "../campaigns";
+  import { fine, number, percent } from "../format";
+  import { audienceOf, peopleOf } from "../groups";
+  import type { Line } from "../plot";
+  import { Resource } from "../resource.svelte";
+  import type { State } from "../states";
+  import { workspace } from "../workspace.svelte";
+  import Downloads from "./Downloads.svelte";
+  import LinePlot from "./LinePlot.svelte";
+  import Picture from "./Picture.svelte";
+  import StateMark from "./StateMark.svelte";
+  import Waiting from "./Waiting.svelte";
+
+  /** One campaign by one channel: what had come of it day by day, and by the state people were in. */
+  let { row, backDays }: { row: Campaign; backDays: number } = $props();
+
+  const WEEK = 7;
+  const found = new Resource((signal) => {
+    const which = { name: row.campaign ?? undefined, channel: row.channel ?? undefined };
+    return answer(
+      api.GET("/campaigns/over-time", { params: { query: { ...workspace.dates, ...which } }, signal }),
+    );
+  });
+  const days = $derived((found.data?.days ?? []).filter((day) => day.messages > 0));
+  const share = (part: number, whole: number) => (whole ? part / whole : null);
+  const lines = $derived<Line[]>([
+    { name: "opened", colour: "var(--ink-what)", values: days.map((day) => share(day.opened, day.messages)) },
+    {
+      name: "clicked",
+      colour: "var(--ink-who)",
+      values: days.map((day) => share(day.clicked, day.messages)),
+    },
+    {
+      name: "came back",
+      colour: "var(--state-active)",
+      values: days.map((day) => share(day.back, day.quiet)),
+    },
+  ]);
+  const marks = $derived(
+    days
+      .filter(({ day }) => day % WEEK === 0)
+      .map(({ day }) => ({ at: day, text: day === 0 ? "day 0" : `day ${day}` })),
+  );
+</script>
+
+<section class="mt-6 border-t border-(--rule-strong) pt-1" data-testid="campaign">
+  {#if found.data && !found.problem}
+    <Picture title="{named(row)}, day by day after the message" name="campaign">
+      {#snippet beside()}<Downloads name="campaign-over-time" rows={days} />{/snippet}
+      <LinePlot
+        label="Shares after so many days"
+        {lines}
+        xs={days.map((day) => day.day)}
+        {marks}
+        format={fine}
+        height={220}
+      />
+      <p class="soft small max-w-3xl">
+        Of the messages that are so many days old; came back: of those to dormant and churned people.
+      </p>
+    </Picture>
+  {:else}<Waiting problem={found.problem} retry={() => found.reload()} />{/if}
+  <h2 class="mt-4">By the state on the day before</h2>
+  <div class="overflow-x-auto">
+    <table class="figures mt-1 w-auto!" data-testid="by-state">
+      <thead>
+        <tr>
+          <th>State</th><th class="number">Messages</th><th class="number">Opened</th><th class="number"
+            >Clicked</th
+          ><th class="number">Unsubscribed</th><th class="number">Came back in {backDays} days</th><th
+            ><span class="sr-only">Actions</span></th
+          >
+        </tr>
+      </thead>
+      <tbody>
+        {#each row.states as part (part.state)}
+          {@const state = part.state as State}
+          {@const group = { from: [state], ...messagesOf(row) }}
+          <tr>
+            <td><StateMark {state} /></td>
+            <td class="number"
+              ><a href={peopleOf(clause({ ...group, was: "sent" }))}>{number(part.messages)}</a></td
+            >
+            {#each ["opened", "clicked", "unsubscribed"] as const as key (key)}
+              <td class="number"
+                ><a href={peopleOf(clause({ ...group, was: key }))}>{number(part[key])}</a>
+                <span class="soft small">{percent(part[key] / part.messages)}</span></td
+              >
+            {/each}
+            <td class="number" class:unfinished={!row.complete}
+              >{#if part.quiet}<a href={peopleOf(clause({ ...group, was: "returned" }))}
+                  >{number(part.back)}</a
+                >
+                <span class="soft small">{percent(part.back / part.quiet)}</span>{:else}–{/if}</td
+            >
+            <td
+              ><a
+                class="small"
+                aria-label="{state} people who ignored it as an audience"
+                href={audienceOf(clause({ ...group, was: "ignored" }))}>who ignored it, as an audience</a
+              ></td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+</section>
