@@ -91,6 +91,24 @@ module Estrel
         p_value: t_two_sided(estimate / error, degrees) }
     end
 
+    # The mean of differences, one per person or pair, with its 95 % interval and two-sided p-value: the paired t test
+    # (Student, Biometrika 6 (1908), 1–25).
+    #
+    # @param differences [Polars::Series] of floats
+    # @return [Hash{Symbol => Float}, nil] `estimate`, `low`, `high`, `p_value`; nil for fewer than two
+    def paired(differences)
+      count = differences.len
+      return if count < 2
+
+      estimate = differences.mean
+      error = Math.sqrt(differences.var / count)
+      return { estimate: estimate, low: estimate, high: estimate, p_value: estimate.zero? ? 1.0 : 0.0 } if error.zero?
+
+      half = t_quantile(count - 1.0) * error
+      { estimate: estimate, low: estimate - half, high: estimate + half,
+        p_value: t_two_sided(estimate / error, count - 1.0) }
+    end
+
     # How many people it takes to tell two shares apart with a power of 80 % at a two-sided level of 5 % (Fleiss, Levin
     # and Paik 2003, section 4.3, for groups of unequal size).
     #

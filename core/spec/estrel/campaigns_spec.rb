@@ -2,13 +2,6 @@
 
 RSpec.describe Estrel::Campaigns do
   let(:types) { { "ride_ended" => {}, **%w[received bounced opened clicked unsubscribed].to_h { |kind| ["message_#{kind}", { "campaign" => "text", "channel" => "text" }] } } }
-
-  def at(day, hour = 10, minute = 0) = Time.utc(2026, 5, day, hour, minute)
-
-  def ride(day) = { type: "ride_ended", at: at(day) }
-
-  def letter(kind, day, hour = 10, campaign: "letter", channel: "email") = { type: "message_#{kind}", at: at(day, hour), campaign: campaign, channel: channel }
-
   # Letters on the 2nd, 9th, 16th and 23rd; active within 3 days, churned after 10.
   let(:people) do
     sent = [2, 9, 16, 23].map { |day| letter("received", day) }
@@ -19,6 +12,12 @@ RSpec.describe Estrel::Campaigns do
   end
   let(:policy) { Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 1, active_within: 3, churned_after: 10) }
   let(:population) { Population.new(people.transform_values { |events| { events: events, attributes: [] } }, event_types: types) }
+
+  def at(day, hour = 10, minute = 0) = Time.utc(2026, 5, day, hour, minute)
+
+  def ride(day) = { type: "ride_ended", at: at(day) }
+
+  def letter(kind, day, hour = 10, campaign: "letter", channel: "email") = { type: "message_#{kind}", at: at(day, hour), campaign: campaign, channel: channel }
 
   def asked(day = 30)
     with_ledger(population) { |ledger| yield Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, day), policy: policy) }

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
+  import BeforeAfter from "./studies/BeforeAfter.svelte";
   import Breakdown from "./studies/Breakdown.svelte";
   import Overlap from "./studies/Overlap.svelte";
 
@@ -8,6 +9,7 @@
   const STUDIES = [
     ["overlap", "Overlap"],
     ["breakdown", "Breakdown"],
+    ["before-after", "Before and after"],
   ] as const;
 </script>
 
@@ -23,4 +25,5 @@
     {/each}
   </nav>
 </div>
-{#if study === "breakdown"}<Breakdown />{:else}<Overlap />{/if}
+{#if study === "breakdown"}<Breakdown />{:else if study === "before-after"}<BeforeAfter />{:else}<Overlap
+  />{/if}

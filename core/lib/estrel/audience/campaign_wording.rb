@@ -46,7 +46,8 @@ module Estrel
       def messages = @clause.last ? "the last #{number} #{which}".strip : "messages #{which}".strip
 
       def which
-        [@clause.name && "of “#{@clause.name}”", @clause.channel && "by #{Wording.channel(@clause.channel)}"].compact.join(" ")
+        [@clause.name && "of “#{@clause.name}”",
+         @clause.channel && "by #{Wording.channel(@clause.channel)}"].compact.join(" ")
       end
 
       def range

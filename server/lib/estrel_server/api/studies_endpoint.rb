@@ -21,7 +21,31 @@ module EstrelServer
         respond(answer(asked, study, found))
       end
 
+      post("/studies/before-after") do
+        asked = question(given)
+        outcome = given["measure"] || {}
+        measure = Estrel::BeforeAfter::Measure.new(generation.catalogue, outcome["event"], outcome["of"])
+        study = Estrel::BeforeAfter.new(asked.whole, start(asked), measure, before: given["before"],
+                                                                            after: given["after"])
+        respond({ as_of: asked.as_of, **study.to_h })
+      end
+
       private
+
+      # Day 0: of who did something for the first time, or a date for all of an audience.
+      def start(asked)
+        if given["first"]
+          selection = Estrel::Audience::Selection.parse(given["first"], generation.catalogue)
+          range = %w[from to].map { |name| day(given[name], name) }
+          return Estrel::BeforeAfter::Start.first(selection, *range)
+        end
+        date = day(given["date"], "date")
+        raise Problem.new(422, "the date lies after #{asked.as_of}") if date > asked.as_of
+        return Estrel::BeforeAfter::Start.date(date) unless given["audience"]
+
+        audience = Audience.kept.find(given["audience"])
+        Estrel::BeforeAfter::Start.date(date, parse_definition(audience.current.definition), name: audience.name)
+      end
 
       def given = @given ||= body_json
 
