@@ -7,6 +7,8 @@ RSpec.describe EstrelServer::API do
 
   let(:far) { { "all" => [{ "did" => { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "greater", "value" => 4 }] } }] } }
 
+  before { sign_in }
+
   it "answers before anything has been imported" do
     expect(call(:get, "/workspace")).to include("ready" => false)
     expect(call(:get, "/base")["status"]).to eq(409)

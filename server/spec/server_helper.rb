@@ -8,6 +8,7 @@ ROOT = File.expand_path("../..", __dir__)
 ENV["ESTREL_VAR"] = File.join(ROOT, "var/test")
 ENV["APP_ENV"] = "test"
 ENV["ESTREL_PUSH_PAUSE_MS"] = "1"
+ENV["ESTREL_DEMO"] = "off"
 # Where the stand-in would listen; a receiver of the specs does.
 ENV["ESTREL_STAND_IN_PORT"] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }.to_s
 
@@ -26,9 +27,13 @@ RSpec.configure do |config|
     EstrelServer::Store.connect
     EstrelServer::Store.migrate
     EstrelServer.eager_load
+    ActiveModel::SecurePassword.min_cost = true
   end
   config.before do
     [EstrelServer::WriteKey, EstrelServer::Erasure, EstrelServer::ErasedIdentifier].each(&:delete_all)
+    [EstrelServer::Audience, EstrelServer::LifecyclePolicy, EstrelServer::Export].each { |owned| owned.update_all(owner_id: nil) }
+    EstrelServer::Account.delete_all
+    FileUtils.rm_rf(File.join(EstrelServer.settings.var, "attempts"))
     EstrelServer::Workspace.clear
     EstrelServer::Workspace.current.update!(time_zone: "UTC", visit_gap_minutes: 30, future_tolerance_minutes: 10)
     FileUtils.rm_rf([EstrelServer.settings.ledger_directory, EstrelServer.settings.exports_directory])

@@ -10,6 +10,9 @@
   import { toaster } from "./lib/toasts.svelte";
   import { tray } from "./lib/tray.svelte";
   import { workspace } from "./lib/workspace.svelte";
+  import { session } from "./lib/session.svelte";
+  import Account from "./places/Account.svelte";
+  import SignIn from "./places/account/SignIn.svelte";
   import AudienceEditor from "./places/AudienceEditor.svelte";
   import Audiences from "./places/Audiences.svelte";
   import Base from "./places/Base.svelte";
@@ -26,12 +29,18 @@
     studies: "Studies",
     exports: "Exports",
     data: "Data",
+    account: "Account",
   };
   const parts = $derived(address.path.split("/").filter(Boolean));
   const place = $derived(parts[0] ?? "base");
 
   onMount(() => {
     tray.restore();
+    void session.load();
+  });
+  const inside = $derived(session.account !== null);
+  $effect(() => {
+    if (!inside) return;
     void workspace.refresh();
     return workspace.watch();
   });
@@ -44,36 +53,46 @@
 
 <Textures />
 <Shortcuts />
-<div class="flex min-h-screen flex-col">
-  <TopBar {place} />
-  <main id="main" class="mx-auto w-full max-w-[1200px] flex-1 px-6 pt-5 pb-16">
-    {#if workspace.info === null}
-      <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
-    {:else if place === "data"}
-      <Data part={parts[1] ?? ""} />
-    {:else if !workspace.info.ready}
-      <Empty />
-    {:else if place === "base"}
-      <Base part={parts[1] ?? ""} />
-    {:else if place === "people" && parts[1]}
-      {#key parts[1]}<Person id={Number(parts[1])} />{/key}
-    {:else if place === "people"}
-      <People />
-    {:else if place === "audiences" && parts[1]}
-      {#key parts[1]}<AudienceEditor id={parts[1] === "new" ? null : Number(parts[1])} />{/key}
-    {:else if place === "audiences"}
-      <Audiences />
-    {:else if place === "studies"}
-      <Studies study={parts[1] ?? "overlap"} />
-    {:else if place === "exports"}
-      <Exports part={parts[1] ?? ""} id={parts[2] ?? ""} />
-    {:else}
-      <h1>There is no such page</h1>
-      <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>
-    {/if}
-  </main>
-  {#if workspace.info?.ready}<TrayBar />{/if}
-</div>
+{#if place === "link" && session.known}
+  <SignIn link={parts[1] ?? ""} />
+{:else if session.known && !inside}
+  <SignIn />
+{:else if !inside}
+  <main id="main" class="px-6 pt-24"><Waiting problem={session.problem} retry={() => session.load()} /></main>
+{:else}
+  <div class="flex min-h-screen flex-col">
+    <TopBar {place} />
+    <main id="main" class="mx-auto w-full max-w-[1200px] flex-1 px-6 pt-5 pb-16">
+      {#if workspace.info === null}
+        <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
+      {:else if place === "account"}
+        <Account part={parts[1] ?? ""} />
+      {:else if place === "data"}
+        <Data part={parts[1] ?? ""} />
+      {:else if !workspace.info.ready}
+        <Empty />
+      {:else if place === "base"}
+        <Base part={parts[1] ?? ""} />
+      {:else if place === "people" && parts[1]}
+        {#key parts[1]}<Person id={Number(parts[1])} />{/key}
+      {:else if place === "people"}
+        <People />
+      {:else if place === "audiences" && parts[1]}
+        {#key parts[1]}<AudienceEditor id={parts[1] === "new" ? null : Number(parts[1])} />{/key}
+      {:else if place === "audiences"}
+        <Audiences />
+      {:else if place === "studies"}
+        <Studies study={parts[1] ?? "overlap"} />
+      {:else if place === "exports"}
+        <Exports part={parts[1] ?? ""} id={parts[2] ?? ""} />
+      {:else}
+        <h1>There is no such page</h1>
+        <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>
+      {/if}
+    </main>
+    {#if workspace.info?.ready}<TrayBar />{/if}
+  </div>
+{/if}
 
 <Toast.Group {toaster}>
   {#snippet children(toast)}

@@ -18,7 +18,8 @@ module EstrelServer
     ENDPOINTS = [API::WorkspaceEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
                  API::ExportsEndpoint, API::StudiesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
                  API::ArrivalsEndpoint, API::LifecycleEndpoint, API::PoliciesEndpoint, API::NoticesEndpoint,
-                 API::RunsEndpoint, API::HandoverEndpoint, API::CampaignsEndpoint].freeze
+                 API::RunsEndpoint, API::HandoverEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
+                 API::AccountsEndpoint].freeze
 
     module_function
 
@@ -32,8 +33,9 @@ module EstrelServer
         use Rack::Protection::HostAuthorization, permitted_hosts: hosts, logging: false
         use Rack::Protection::HttpOrigin
         use Rack::Protection::PathTraversal
-        map(API::LiveArrivals::PATH) { run API::LiveArrivals }
-        map("/api") { run Rack::Cascade.new(ENDPOINTS, [404]) }
+        use Access::Attempts.limited(settings)
+        map(API::LiveArrivals::PATH) { run Access::Gate.new(API::LiveArrivals) }
+        map("/api") { run Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])) }
         run FrontEnd.new(File.join(ROOT, "web/dist"), settings.collector_port)
       end
     end

@@ -13,7 +13,7 @@ module EstrelServer
         sentence: export.version.sentence, destination_id: export.destination_id,
         destination: export.destination&.name, rules: export.plan.to_h, created_at: instant(export.created_at),
         updated_at: instant(export.updated_at), next_run_at: instant(export.next_run_at),
-        last_run: export.runs.first && run(export.runs.first) }
+        last_run: export.runs.first && run(export.runs.first), **export.belonging }
     end
 
     # @param runs [Enumerable<ExportRun>]

@@ -9,7 +9,7 @@ require "tmpdir"
 
 ROOT = File.expand_path("../../..", __dir__)
 ENV["ESTREL_VAR"] = File.join(ROOT, "var/browser")
-%w[ESTREL_PORT ESTREL_COLLECTOR_PORT].each do |port|
+%w[ESTREL_PORT ESTREL_COLLECTOR_PORT ESTREL_STAND_IN_PORT].each do |port|
   ENV[port] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
 end
 
@@ -36,13 +36,22 @@ class RunningEstrel
     Process.wait(@pid)
   end
 
+  # For what is asked beside the browser.
+  def token
+    @token ||= begin
+      run = ->(*words) { IO.popen([File.join(ROOT, "bin/estrel"), "account", *words], &:read) }
+      run.call("add", "specs@estrel.example", "--role", "administrator")
+      run.call("token", "specs@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
+    end
+  end
+
   def address = "http://127.0.0.1:#{ENV.fetch("ESTREL_PORT")}"
 
   private
 
   def wait
     600.times do
-      return if Net::HTTP.get_response(URI("#{address}/api/workspace")).is_a?(Net::HTTPOK)
+      return if Net::HTTP.get_response(URI("#{address}/api/session")).is_a?(Net::HTTPOK)
     rescue SystemCallError
       sleep 0.1
     end
@@ -80,8 +89,15 @@ module CoreAnswers
 
   # An audience as the API tells it.
   def kept(id)
-    found = JSON.parse(Net::HTTP.get(URI("#{Capybara.app_host}/api/audiences/#{id}")))
-    found.values_at("name", "definition")
+    api(:get, "/audiences/#{id}").values_at("name", "definition")
+  end
+
+  # What the API answers beside the browser.
+  def api(method, path, body = nil)
+    uri = URI("#{Capybara.app_host}/api#{path}")
+    request = Net::HTTP.const_get(method.to_s.capitalize).new(uri, "content-type" => "application/json", "authorization" => "Bearer #{ESTREL.token}")
+    request.body = JSON.generate(body) if body
+    JSON.parse(Net::HTTP.start(uri.host, uri.port) { |http| http.request(request) }.body)
   end
 
   def shown(number) = number.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
@@ -102,8 +118,16 @@ module Editing
 
   def say(text) = have_css("[data-testid='line']", text: text, normalize_ws: true)
 
+  # To the demo, which takes one click.
+  def sign_in
+    Chromium.resize(page.driver.browser, 1280, 800)
+    visit "/"
+    click_button "Look around"
+    expect(page).to have_css("nav[aria-label='Places']")
+  end
+
   # Nothing may have gone wrong unseen; refusals that a spec provokes are written to the browser's log as well.
-  def quiet_browser(but: /favicon|422|404|409/)
+  def quiet_browser(but: /favicon|422|404|409|401/)
     messages = page.driver.browser.logs.get(:browser).map(&:message).grep_v(but)
     expect(messages).to eq([])
   end
@@ -112,25 +136,26 @@ end
 # A window of one size with nothing in the tray, in which nothing goes wrong.
 RSpec.shared_context "with a clear desk" do
   before do
-    Chromium.resize(page.driver.browser, 1280, 800)
-    visit "/"
+    sign_in
     page.execute_script("localStorage.removeItem('estrel-tray')")
   end
 
   after { quiet_browser }
 end
 
+ESTREL = RunningEstrel.new
+
 RSpec.configure do |config|
-  estrel = RunningEstrel.new
   config.include CoreAnswers
   config.include Editing
   config.before(:suite) do
-    estrel.start
-    Capybara.app_host = estrel.address
+    ESTREL.start
+    Capybara.app_host = ESTREL.address
+    ESTREL.token
   end
   config.after(:suite) do
     Capybara.current_session.quit
-    estrel.stop
+    ESTREL.stop
     FileUtils.rm_rf(DOWNLOADS)
   end
 end

@@ -4,7 +4,7 @@ require_relative "browser_helper"
 
 # The place Data and the page of one person, on the demo. Everything changed here is changed back.
 RSpec.describe "the place Data and one person", type: :feature do
-  before { Chromium.resize(page.driver.browser, 1280, 800) }
+  before { sign_in }
 
   def count_of(type) = find("[data-testid='type-#{type}'] td:nth-child(3)").text.delete(",").to_i
 

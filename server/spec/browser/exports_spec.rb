@@ -19,11 +19,6 @@ RSpec.describe "exports", type: :feature do
     Estrel::Handover::Waterfall.new(evaluator, evaluator.members(parsed), Estrel::Handover::Suppression.new(channel: "email", **rules))
   end
 
-  # What is made before the path of the example begins.
-  def api_post(path, body)
-    JSON.parse(Net::HTTP.post(URI("#{Capybara.app_host}/api#{path}"), JSON.generate(body), "Content-Type" => "application/json").body)
-  end
-
   def downloaded(pattern)
     found = nil
     80.times { (found = Dir[File.join(DOWNLOADS, pattern)].max_by { |file| File.mtime(file) }) && File.size?(found) ? break : sleep(0.1) }
@@ -93,10 +88,10 @@ RSpec.describe "exports", type: :feature do
   end
 
   it "says whether a run did any good" do
-    holdout = api_post("/holdouts", { name: "Spring", share: 0.3 })["id"]
+    holdout = api(:post, "/holdouts", { name: "Spring", share: 0.3 })["id"]
     riders = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "last_days" => 30 } } }
-    audience = api_post("/audiences", { name: "Late riders", definition: riders })["id"]
-    plan = api_post("/exports", { name: "Late riders", audience_id: audience, rules: { columns: [{ take: "identifier:customer" }], holdout: holdout } })["id"]
+    audience = api(:post, "/audiences", { name: "Late riders", definition: riders })["id"]
+    plan = api(:post, "/exports", { name: "Late riders", audience_id: audience, rules: { columns: [{ take: "identifier:customer" }], holdout: holdout } })["id"]
     visit "/exports/#{plan}?as_of=2026-09-13"
     click_button "Hand over"
     find("[data-testid='runs'] a", text: "people").click

@@ -5,7 +5,7 @@ require "net/http"
 
 # Data that arrives live, through the real collector, as an analyst watches. Follows the walk, which leaves two people.
 RSpec.describe "data as it comes in", type: :feature do
-  before { Chromium.resize(page.driver.browser, 1280, 800) }
+  before { sign_in }
 
   after { network(offline: false) }
 

@@ -13,7 +13,7 @@ RSpec.describe "an analyst's path", type: :feature do
                 { "did" => { "event" => "pass_bought", "count" => { "exactly" => 0 }, "window" => { "last_days" => 60 } } }] }
   end
 
-  before { Chromium.resize(page.driver.browser, 1280, 800) }
+  before { sign_in }
 
   after { quiet_browser }
 
@@ -197,7 +197,7 @@ RSpec.describe "an analyst's path", type: :feature do
     Chromium.resize(page.driver.browser, 900, 800)
     visit "/"
     click_button "Use the dark theme"
-    ["/", "/people", "/people/5", "/audiences", "/audiences/1", "/studies/overlap?tray=1,2,3", "/studies/breakdown?by=attribute:plan&tray=1,2", "/people?tray=1,2", "/?tray=1,2,3", "/exports", "/data", "/data/sources", "/data/arrivals",
+    ["/", "/people", "/people/5", "/audiences", "/audiences/1", "/studies/overlap?tray=1,2,3", "/studies/breakdown?by=attribute:plan&tray=1,2", "/studies/before-after", "/people?tray=1,2", "/?tray=1,2,3", "/exports", "/exports/campaigns", "/exports/keeping", "/account", "/account/all", "/account/log", "/data", "/data/sources", "/data/arrivals",
      "/data/catalogue?type=ride_ended", "/data/settings"].each do |path|
       visit path
       expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)

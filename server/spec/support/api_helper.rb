@@ -12,7 +12,21 @@ module ApiHelper
 
   def app = @app ||= EstrelServer::Application.build
 
+  # Signed in as an administrator, unless the example has seen to it.
+  def sign_in(role = "administrator", email: "#{role}@estrel.example")
+    account = EstrelServer::Account.find_or_create_by!(email: email) { |row| row.role = role }
+    clear_cookies
+    set_cookie("estrel_session=#{EstrelServer::AccountSession.open(account)}")
+    @signed_in = account
+  end
+
+  def sign_out
+    clear_cookies
+    @signed_in = :nobody
+  end
+
   def call(method, path, body = nil, **headers)
+    sign_in unless @signed_in
     header("Host", "127.0.0.1:4270")
     headers.each { |name, value| header(name.to_s.tr("_", "-"), value) }
     header("Content-Type", "application/json") if body

@@ -19,7 +19,10 @@ class CrashStack
 
   def start(*parts)
     estrel("setup")
-    [:database, *parts].each { |part| restart(part) }
+    restart(:database)
+    estrel("account", "add", "crash@estrel.example", "--role", "administrator")
+    @token = estrel("account", "token", "crash@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
+    parts.each { |part| restart(part) }
   end
 
   # Starts a part, after it was killed too; waits for those that are waited for by whoever speaks to them.
@@ -64,7 +67,7 @@ class CrashStack
   # @return [Hash] what the API answers; nil where it is not there
   def api(method, path, body = nil)
     uri = URI("#{web}/api#{path}")
-    request = Net::HTTP.const_get(method.to_s.capitalize).new(uri, "content-type" => "application/json")
+    request = Net::HTTP.const_get(method.to_s.capitalize).new(uri, "content-type" => "application/json", "authorization" => "Bearer #{@token}")
     request.body = JSON.generate(body) if body
     JSON.parse(Net::HTTP.start(uri.host, uri.port) { |http| http.request(request) }.body)
   rescue SystemCallError, EOFError, Net::OpenTimeout, Net::ReadTimeout, JSON::ParserError

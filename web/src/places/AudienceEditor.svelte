@@ -19,7 +19,6 @@
   import { Draft } from "../lib/draft";
   import { Steps } from "../lib/history";
   import { LivePreview } from "../lib/livePreview.svelte";
-  import { author } from "../lib/author.svelte";
   import { said } from "../lib/toasts.svelte";
 
   /** An audience as a sentence: written, looked at, saved. What is not saved yet survives a reload. */
@@ -93,7 +92,6 @@
       name,
       folder,
       note,
-      author: author.name,
       definition: definition as Record<string, unknown>,
     };
     try {

@@ -2,8 +2,10 @@
   import { address } from "../lib/address.svelte";
   import { answer, api, type Problem, type Schemas } from "../lib/api/client";
   import PinButton from "../lib/components/PinButton.svelte";
+  import Sharing, { belongs } from "../lib/components/Sharing.svelte";
   import StartingPoints from "../lib/components/StartingPoints.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
+  import Whose from "../lib/components/Whose.svelte";
   import type { Node } from "../lib/definition";
   import { rooted } from "../lib/editing";
   import { moment, number } from "../lib/format";
@@ -36,6 +38,7 @@
     const found = (list.data?.audiences ?? []).filter(
       (row) =>
         (!folder || row.folder === folder) &&
+        belongs(row, address.get("whose")) &&
         [row.name, row.sentence, row.note, row.folder].some((text) => text.toLowerCase().includes(wanted)),
     );
     return found.sort((ORDERS[order] ?? ORDERS.changed!)[1]);
@@ -87,6 +90,7 @@
       bind:value={search}
       oninput={() => address.go(address.with({ search: search.trim() || null }), { replace: true })}
     />
+    <Whose />
     <select
       aria-label="Order"
       value={order}
@@ -139,6 +143,7 @@
               <td class="py-2!">
                 <a class="font-semibold" href={address.to(`/audiences/${row.id}`)}>{row.name}</a>
                 {#if row.folder}<span class="soft small ml-2">in {row.folder}</span>{/if}
+                <span class="ml-2"><Sharing place="audiences" {row} changed={() => list.reload()} /></span>
                 <p class="soft font-serif text-[0.95rem] leading-6">{row.sentence}</p>
                 {#if row.note}<p class="small">{row.note}</p>{/if}
                 {#if row.fault}<p class="small text-(--alarm)">{row.fault}</p>{/if}

@@ -40,7 +40,7 @@ module EstrelServer
 
       get("/audiences") do
         uses = Asking.uses
-        rows = Audience.kept.includes(:versions).order(updated_at: :desc)
+        rows = Audience.kept.includes(:versions, :owner).order(updated_at: :desc)
         respond({ audiences: rows.map { |row| { **describe_row(row), uses: uses.fetch(row.id, 0) } } })
       end
 
@@ -90,7 +90,7 @@ module EstrelServer
         Audience.transaction do
           audience.lock!
           audience.keep(parse_definition(version.definition, of: audience), generation.catalogue,
-                        author: params["author"].to_s)
+                        author: author)
           audience.update!(updated_at: Time.now.utc)
         end
         respond(describe(audience.reload))
@@ -110,8 +110,6 @@ module EstrelServer
       def given = @given ||= body_json
 
       def name = given["name"].to_s.strip
-
-      def author = given["author"].to_s.strip
 
       def filed = given.slice("folder", "note").transform_values { |text| text.to_s.strip }
 
@@ -144,7 +142,7 @@ module EstrelServer
         version = row.current
         { id: row.id, name: row.name, folder: row.folder, note: row.note, version: version.number,
           sentence: version.sentence, updated_at: row.updated_at.iso8601(6), deleted: !row.deleted_at.nil?,
-          definition: version.definition, digest: version.digest }
+          definition: version.definition, digest: version.digest, **row.belonging }
       end
 
       def describe_row(row) = describe(row).except(:definition, :digest).merge(count(row.current))

@@ -64,6 +64,9 @@ module EstrelServer
         halt status, JSON.generate(object)
       end
 
+      # Who makes a version.
+      def author = Access::Current.account&.email.to_s[0, 100]
+
       def instant(time) = time&.iso8601(6)
 
       def body_json

@@ -7,7 +7,7 @@ module EstrelServer
       SAMPLE = 10
 
       get("/exports") do
-        plans = Export.kept.includes(:audience, :destination, :pinned_version)
+        plans = Export.kept.includes(:audience, :destination, :pinned_version, :owner)
         respond({ exports: plans.order(:name).map { |export| ExportText.plan(export) } })
       end
 

@@ -15,7 +15,7 @@ module EstrelServer
       end
 
       get("/policies") do
-        rows = LifecyclePolicy.kept.includes(:versions).order(in_force: :desc, name: :asc)
+        rows = LifecyclePolicy.kept.includes(:versions, :owner).order(in_force: :desc, name: :asc)
         respond({ policies: rows.map { |row| describe(row) } })
       end
 
@@ -83,8 +83,6 @@ module EstrelServer
 
       def name = given["name"].to_s.strip
 
-      def author = given["author"].to_s.strip[0, 100]
-
       def rules(of:)
         known = %w[activity new_for active_within churned_after population channel]
         Asking.policy(given.slice(*known), generation.catalogue, of: of) ||
@@ -101,13 +99,13 @@ module EstrelServer
 
       def put_in_force
         LifecyclePolicy.where.not(id: record.id).update_all(in_force: false)
-        record.update!(in_force: true)
+        record.update!(in_force: true, private: false)
       end
 
       def describe(row)
         rules = row.rules_json
         { id: row.id, name: row.name, in_force: row.in_force, version: row.versions.last&.number,
-          chosen: row.persisted?,
+          chosen: row.persisted?, **row.belonging,
           updated_at: row.persisted? ? instant(row.updated_at) : nil, **written(rules),
           hidden: rules["activity"].map { |sign| sign.is_a?(Hash) ? sign["event"] : sign } & hidden }
       end

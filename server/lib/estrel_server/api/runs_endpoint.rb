@@ -9,14 +9,15 @@ module EstrelServer
                 "parquet" => "application/vnd.apache.parquet" }.freeze
 
       get("/runs") do
-        runs = ExportRun.includes(:export, audience_version: :audience).order(id: :desc).limit(LISTED)
+        runs = ExportRun.where(export: Export.visible).includes(:export, audience_version: :audience)
+                        .order(id: :desc).limit(LISTED)
         respond({ runs: ExportText.runs(runs) })
       end
 
       get("/runs/:id") { respond(ExportText.run(run)) }
 
       get("/runs/:id/file") do
-        path = run.file_name && run.files.path
+        path = finished_file
         raise Problem.new(404, "this run has no file") unless path && File.file?(path)
 
         settings = run.plan.file
@@ -26,7 +27,7 @@ module EstrelServer
       end
 
       get("/runs/:id/manifest") do
-        raise Problem.new(404, "this run has no manifest") unless run.manifest && run.file_name
+        raise Problem.new(404, "this run has no manifest") unless run.manifest && finished_file
 
         content_type :json
         attachment "#{run.file_name}.manifest.json"
@@ -99,6 +100,9 @@ module EstrelServer
 
       private
 
+      # Of a run that is done, or of which some have been told.
+      def finished_file = (run.files.path if run.file_name && (run.state == "done" || run.batches.exists?))
+
       def outcome
         Estrel::Handover::Outcome.new(params["measure"] || "back", days: whole("days", 14, 1..365),
                                                                    catalogue: generation.catalogue,
@@ -122,7 +126,7 @@ module EstrelServer
         raise Problem.new(409, "another run of this export is under way")
       end
 
-      def run = @run ||= ExportRun.find(whole("id", nil, ID))
+      def run = @run ||= ExportRun.where(export: Export.visible).find(whole("id", nil, ID))
     end
   end
 end

@@ -58,6 +58,7 @@ module EstrelServer
           Store.connect(settings)
           Store.migrate
           Demo.new(settings, method(:say)).fill_if_empty if settings.demo
+          AccountCommand.new(self, settings).first
         end
       end
 
@@ -101,6 +102,25 @@ module EstrelServer
           when "list" then command.list
           when "rotate" then command.rotate(name, options[:overlap_hours].clamp(0, WriteKey::MAX_OVERLAP))
           else command.public_send(action, name)
+          end
+        end
+      end
+
+      desc "account ACTION [EMAIL]", "list accounts; add one, make a password link, or issue a token for its programs"
+      method_option :role, enum: %w[viewer analyst administrator], default: "analyst",
+                           desc: "of an account that is added"
+      method_option :scopes, type: :array, default: ["read"], desc: "of a token: read, write, administer"
+      def account(action = "list", email = nil)
+        raise Thor::Error, "say list, add, link or token" unless %w[list add link token].include?(action)
+        raise Thor::Error, "name the e-mail address" unless email || action == "list"
+
+        connected do
+          command = AccountCommand.new(self, checked_settings)
+          case action
+          when "list" then command.list
+          when "link" then command.link(email)
+          when "add" then command.add(email, options[:role])
+          else command.token(email, options[:scopes])
           end
         end
       end

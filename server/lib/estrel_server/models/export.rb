@@ -4,6 +4,8 @@ module EstrelServer
   # The plan to hand an audience over: which version of it, where to, and by which rules, see
   # {Estrel::Handover::Plan}. Deleting hides it, so that its runs can still be read.
   class Export < Record
+    include Owned
+
     attribute :rules, :json
     belongs_to :audience
     belongs_to :pinned_version, class_name: "EstrelServer::AudienceVersion", optional: true
@@ -11,7 +13,7 @@ module EstrelServer
     has_many :runs, -> { order(id: :desc) }, class_name: "EstrelServer::ExportRun", inverse_of: :export,
                                              dependent: :restrict_with_exception
 
-    scope :kept, -> { where(deleted_at: nil) }
+    scope :kept, -> { visible.where(deleted_at: nil) }
 
     validates :name, presence: true, length: { maximum: 255 }
     validate :name_is_free

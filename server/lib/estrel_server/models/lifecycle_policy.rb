@@ -4,13 +4,15 @@ module EstrelServer
   # A named, versioned lifecycle policy; the rules are {Estrel::Lifecycle::Policy}. One of them is in force: it is meant
   # wherever no policy is named. Deleting hides it, so that what refers to it can still be read.
   class LifecyclePolicy < Record
+    include Owned
+
     DEFAULT_NAME = "Default"
     DEFAULT_DAYS = { "new_for" => 30, "active_within" => 30, "churned_after" => 90 }.freeze
 
     has_many :versions, -> { order(:number) }, class_name: "EstrelServer::LifecyclePolicyVersion",
                                                inverse_of: :lifecycle_policy, dependent: :restrict_with_exception
 
-    scope :kept, -> { where(deleted_at: nil) }
+    scope :kept, -> { visible.where(deleted_at: nil) }
 
     validates :name, presence: true, length: { maximum: 255 }
     validate :name_is_free
@@ -20,7 +22,7 @@ module EstrelServer
     #
     # @return [LifecyclePolicy]
     def self.current
-      kept.find_by(in_force: true) || new(name: DEFAULT_NAME, in_force: true)
+      where(deleted_at: nil).find_by(in_force: true) || new(name: DEFAULT_NAME, in_force: true)
     end
 
     # @return [Hash] what counts before anybody has chosen: JSON of {Estrel::Lifecycle::Policy#to_h}
@@ -48,6 +50,17 @@ module EstrelServer
 
       versions.create!(number: (versions.last&.number || 0) + 1, rules: rules.to_h, author: author)
       touch
+    end
+
+    # The one in force is everybody's.
+    #
+    # @param private [Boolean]
+    # @return [void]
+    # @raise [Error]
+    def share(private)
+      raise Error, "the policy in force is seen by all" if private && in_force
+
+      super
     end
 
     private

@@ -16,6 +16,14 @@ export class Refusal extends Error {
   }
 }
 
+type Listener = (problem: Problem) => void;
+const listeners: Listener[] = [];
+
+/** Tells of every refusal, whoever asked. */
+export function onRefusal(listener: Listener): void {
+  listeners.push(listener);
+}
+
 const unreachable: Problem = {
   type: "about:blank",
   title: "No answer",
@@ -35,7 +43,9 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>): P
   }
   if (result.data !== undefined) return result.data;
   const problem = result.error as Problem | undefined;
-  throw new Refusal(problem?.detail ? problem : unreachable);
+  const told = problem?.detail ? problem : unreachable;
+  listeners.forEach((listener) => listener(told));
+  throw new Refusal(told);
 }
 
 /** What to tell the user about something that went wrong. */

@@ -69,9 +69,9 @@
       {#each labels as { point, at } (named(point))}
         <a
           href={audienceOf(clause({ run: { of: "longest", at_least: 2 }, ...messagesOf(point) }))}
-          aria-label="{named(point)}: {number(point.messages)} messages, mean run {point.mean.toFixed(
-            2,
-          )}; those with runs of 2 and more as an audience"
+          aria-label="{named(point)} {point.mean.toFixed(2)}: {number(
+            point.messages,
+          )} messages; those with runs of 2 and more as an audience"
         >
           <line
             x1={x(point.messages)}

@@ -1,7 +1,6 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../api/client";
-  import { author } from "../author.svelte";
   import { Resource } from "../resource.svelte";
   import { said } from "../toasts.svelte";
   import { workspace } from "../workspace.svelte";
@@ -67,7 +66,7 @@
     if (saving || fault) return;
     saving = true;
     problem = null;
-    const body = { ...$state.snapshot(draft), author: author.name } as Draft & { author: string };
+    const body = $state.snapshot(draft) as Draft;
     try {
       if (policy?.id) {
         const params = { path: { id: policy.id } };
@@ -143,14 +142,6 @@
         ><option value="push">push</option>
       </select>
     </label>
-    <label class="field"
-      >Who changes it <input
-        value={author.name}
-        maxlength="100"
-        placeholder="your name, if you like"
-        oninput={(event) => author.set(event.currentTarget.value)}
-      /></label
-    >
     {#if fault}<p role="alert" class="border-l-4 border-(--alarm) pl-3">{fault}</p>{/if}
     {#if problem}
       <div role="alert" class="border-l-4 border-(--alarm) pl-3">

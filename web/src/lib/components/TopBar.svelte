@@ -1,5 +1,6 @@
 <script lang="ts">
   import { address } from "../address.svelte";
+  import { session } from "../session.svelte";
   import { theme } from "../theme.svelte";
   import { workspace } from "../workspace.svelte";
   import AsOf from "./AsOf.svelte";
@@ -42,6 +43,12 @@
         <AsOf />
         {#if workspace.policy}<PolicyInForce policy={workspace.policy} />{/if}
       {/if}
+      <a
+        class="small no-underline aria-[current=page]:font-semibold"
+        href={address.to("/account")}
+        aria-current={place === "account" ? "page" : undefined}
+        title="{session.account?.email}, {session.account?.role}">{session.account?.email.split("@")[0]}</a
+      >
       <button
         class="cursor-pointer"
         onclick={() => theme.toggle()}

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { answer, api, type Schemas } from "../api/client";
-  import { author } from "../author.svelte";
   import { moment } from "../format";
   import { Resource } from "../resource.svelte";
   import { workspace } from "../workspace.svelte";
@@ -23,7 +22,7 @@
   );
 
   async function restore(number: number) {
-    const params = { path: { id: audience.id, number }, query: { author: author.name } };
+    const params = { path: { id: audience.id, number } };
     restored(await answer(api.POST("/audiences/{id}/versions/{number}/restore", { params })));
   }
 

@@ -2,8 +2,10 @@
   import { address } from "../../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../../lib/api/client";
   import PolicyForm from "../../lib/components/PolicyForm.svelte";
+  import Sharing, { belongs } from "../../lib/components/Sharing.svelte";
   import StateMark from "../../lib/components/StateMark.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
+  import Whose from "../../lib/components/Whose.svelte";
   import { list, moment, plural } from "../../lib/format";
   import { said } from "../../lib/toasts.svelte";
   import { workspace } from "../../lib/workspace.svelte";
@@ -110,6 +112,7 @@
   <div class="mt-3 flex items-baseline gap-4">
     <h2>Lifecycle policies</h2>
     <a class="act" href={edit("new")}>New policy</a>
+    <Whose />
   </div>
   <p class="soft small max-w-prose">
     The one in force is meant wherever none is named. An audience may name another, in its newest version or a
@@ -117,12 +120,13 @@
   </p>
   {#if problem}<Waiting {problem} />{/if}
   <ul class="mt-3 max-w-4xl" data-testid="policies">
-    {#each workspace.policies as row (row.id)}
+    {#each workspace.policies.filter((row) => belongs(row, address.get("whose"))) as row (row.id)}
       <li class="border-b border-(--rule) py-3">
         <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
           <strong class="text-[1.05rem]">{row.name}</strong>
           {#if row.in_force}<span class="small">in force</span>{/if}
           {#if row.version}<span class="soft small">version {row.version}</span>{/if}
+          {#if row.id !== null}<Sharing place="policies" {row} changed={() => workspace.refresh()} />{/if}
           <span class="ml-auto flex gap-2">
             <a
               class="quiet min-h-0! py-0.5!"

@@ -96,7 +96,7 @@
                   <button
                     class="quiet"
                     disabled={trying === row.id}
-                    aria-label="Try {row.name}"
+                    aria-label="Try it: {row.name}"
                     onclick={() => attempt(row)}>{trying === row.id ? "Trying…" : "Try it"}</button
                   >
                   <button class="quiet" aria-label="Change {row.name}" onclick={() => (changing = row)}

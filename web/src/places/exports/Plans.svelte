@@ -1,7 +1,9 @@
 <script lang="ts">
   import { address } from "../../lib/address.svelte";
   import { answer, api, type Problem, type Schemas } from "../../lib/api/client";
+  import Sharing, { belongs } from "../../lib/components/Sharing.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
+  import Whose from "../../lib/components/Whose.svelte";
   import { day, moment, number } from "../../lib/format";
   import { CHANNELS } from "../../lib/handover";
   import { removed } from "../../lib/removing";
@@ -34,7 +36,10 @@
   <p class="says mt-4">There is no audience to hand over yet.</p>
   <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
 {:else if audiences.data}
-  <p class="mt-4"><a class="act" href={address.to("/exports/new")}>Plan an export</a></p>
+  <p class="mt-4 flex items-center gap-4">
+    <a class="act" href={address.to("/exports/new")}>Plan an export</a>
+    {#if plans.data?.exports.length}<Whose />{/if}
+  </p>
 {/if}
 {#if problem}<Waiting {problem} />{/if}
 {#if plans.data}
@@ -56,10 +61,11 @@
           </tr>
         </thead>
         <tbody>
-          {#each plans.data.exports as row (row.id)}
+          {#each plans.data.exports.filter((row) => belongs(row, address.get("whose"))) as row (row.id)}
             <tr>
               <td class="py-2!">
                 <a class="font-semibold" href={address.to(`/exports/${row.id}`)}>{row.name}</a>
+                <span class="ml-2"><Sharing place="exports" {row} changed={() => plans.reload()} /></span>
                 <p class="soft font-serif text-[0.95rem] leading-6">
                   {row.audience}{row.version ? `, version ${row.version}` : ""}: {row.sentence}
                 </p>

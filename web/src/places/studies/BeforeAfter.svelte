@@ -54,7 +54,11 @@
   const lines = $derived.by(() => {
     const data = study.data;
     if (!data) return [];
-    const own = { name: around ? "all of them" : "who did", colour: "var(--state-active)", values: means(data.series) };
+    const own = {
+      name: around ? "all of them" : "who did",
+      colour: "var(--state-active)",
+      values: means(data.series),
+    };
     const others = data.matched;
     return others
       ? [own, { name: "like them", colour: "var(--ink-soft)", dash: "5 3", values: means(others.series) }]

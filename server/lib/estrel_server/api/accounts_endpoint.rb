@@ -1,0 +1,82 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Who uses Estrel, and the log; for administrators. And whose things are.
+    class AccountsEndpoint < Endpoint
+      LISTED = 200
+      COLUMNS = %w[at who action about from_address].freeze
+      OWNED = { "audiences" => Audience, "policies" => LifecyclePolicy, "exports" => Export }.freeze
+
+      get("/accounts") { respond({ accounts: Account.order(:email).map { |row| describe(row) }, roles: Account::ROLES }) }
+
+      # With a link by which the password is set, shown this once.
+      post("/accounts") do
+        row = Account.create!(email: given["email"], role: given["role"].to_s)
+        respond({ **describe(row), link: link(row) }, status: 201)
+      end
+
+      put("/accounts/:id") do
+        Account.transaction do
+          row.update!(role: given.fetch("role", row.role),
+                      disabled_at: given["disabled"] ? row.disabled_at || Time.now.utc : nil)
+          raise Problem.new(409, "this is the last administrator") if Account.usable.where(role: "administrator").none?
+
+          row.account_sessions.delete_all if row.disabled_at
+        end
+        respond({ **describe(row), link: nil })
+      end
+
+      post("/accounts/:id/link") { respond({ **describe(row), link: link(row) }) }
+
+      get("/log") do
+        page = whole("page", 1, 1..1_000_000)
+        rows = AuditEntry.order(id: :desc).offset((page - 1) * LISTED).limit(LISTED)
+        respond({ total: AuditEntry.count, entries: rows.map { |entry| entry_of(entry) } })
+      end
+
+      get("/log.csv") do
+        content_type "text/csv"
+        attachment "log.csv"
+        CSV.generate do |csv|
+          csv << COLUMNS
+          AuditEntry.order(:id).find_each { |entry| csv << row_of(entry) }
+        end
+      end
+
+      OWNED.each do |place, model|
+        put("/#{place}/:id/sharing") do
+          thing = model.kept.find(whole("id", nil, ID))
+          private = given.fetch("private", nil)
+          raise Problem.new(422, "private is true or false") if private != true && private != false
+
+          thing.share(private)
+          respond(thing.belonging)
+        end
+      end
+
+      private
+
+      def given = @given ||= body_json
+
+      def row = @row ||= Account.find(whole("id", nil, ID))
+
+      def link(account) = "#{request.base_url}/link/#{OneTimeLink.issue(account)}"
+
+      def describe(account)
+        { id: account.id, email: account.email, role: account.role, disabled: !account.disabled_at.nil?,
+          set_up: !account.password_digest.nil?, created_at: instant(account.created_at) }
+      end
+
+      def entry_of(entry)
+        { at: instant(entry.at), who: entry.who, action: entry.action, about: entry.about,
+          from_address: entry.from_address }
+      end
+
+      # Who signs in writes the address; a spreadsheet is not to run it.
+      def row_of(entry)
+        entry_of(entry).values.map { |value| value.to_s.match?(/\A[=+\-@\t\r]/) ? "'#{value}" : value }
+      end
+    end
+  end
+end

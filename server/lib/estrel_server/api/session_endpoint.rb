@@ -1,0 +1,96 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Signing in and out, and what an account does about itself.
+    class SessionEndpoint < Endpoint
+      LOOPBACK = ["127.0.0.1", "::1"].freeze
+      DEMO = "demo@ferrowick.example"
+
+      get("/session") do
+        account = Access::Current.account
+        respond({ account: account && describe(account), demo: demo?, set_up: Account.exists? })
+      end
+
+      post("/session") do
+        account = Account.signing_in(given["email"], given["password"])
+        unless account
+          AuditEntry.add("sign-in refused", who: given["email"].to_s, from_address: request.ip.to_s)
+          raise Problem.new(401, "the address or the password is wrong")
+        end
+
+        sign_in(account)
+      end
+
+      # The demo's own account, on this machine only.
+      post("/session/demo") do
+        raise Problem.new(403, "there is no demo here") unless demo?
+
+        sign_in(Account.find_or_create_by!(email: DEMO) { |account| account.role = "administrator" })
+      end
+
+      # Sets a password by a one-time link.
+      post("/session/link") do
+        sign_in(OneTimeLink.use(given["key"], email: given["email"], password: given["password"]))
+      end
+
+      delete("/session") do
+        session = AccountSession.of(request.cookies[Access::Gate::COOKIE])
+        AuditEntry.add("signed out", who: session.account.email, from_address: request.ip.to_s) if session
+        session&.delete
+        response.delete_cookie(Access::Gate::COOKIE, path: "/")
+        respond({ account: nil, demo: demo?, set_up: true })
+      end
+
+      get("/account") do
+        tokens = account.api_tokens.order(id: :desc).map { |token| describe_token(token) }
+        respond({ account: describe(account), tokens: tokens, scopes: ApiToken::SCOPES.keys })
+      end
+
+      put("/account/password") do
+        unless account.password_digest.nil? || account.authenticate(given["before"].to_s)
+          raise Problem.new(422, "the password before is wrong")
+        end
+
+        account.change_password(given["password"])
+        sign_in(account)
+      end
+
+      post("/account/tokens") do
+        row, token = ApiToken.issue(account, given["name"].to_s.strip, given["scopes"])
+        respond({ **describe_token(row), token: token }, status: 201)
+      end
+
+      delete("/account/tokens/:id") do
+        row = account.api_tokens.find(whole("id", nil, ID))
+        row.update!(revoked_at: Time.now.utc)
+        respond(describe_token(row))
+      end
+
+      private
+
+      def given = @given ||= body_json
+
+      def account = @account ||= Access::Current.account
+
+      def demo?
+        EstrelServer.settings.demo && LOOPBACK.include?(request.env["REMOTE_ADDR"]) &&
+          !request.env.key?("HTTP_X_FORWARDED_FOR") && Source.exists?(name: "campaigns")
+      end
+
+      def sign_in(account)
+        AuditEntry.add("signed in", who: account.email, from_address: request.ip.to_s)
+        response.set_cookie(Access::Gate::COOKIE, value: AccountSession.open(account), path: "/", httponly: true,
+                                                  same_site: :strict, secure: request.ssl?)
+        respond({ account: describe(account), demo: demo?, set_up: true })
+      end
+
+      def describe(account) = { id: account.id, email: account.email, role: account.role }
+
+      def describe_token(row)
+        { id: row.id, name: row.name, hint: row.hint, scopes: row.scopes, created_at: instant(row.created_at),
+          used_at: instant(row.used_at), revoked: !row.revoked_at.nil? }
+      end
+    end
+  end
+end

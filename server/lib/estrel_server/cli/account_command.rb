@@ -1,0 +1,68 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module CLI
+    # Accounts on the command line: whoever runs Estrel can always let somebody in.
+    class AccountCommand
+      # @param shell [#say]
+      # @param settings [Settings]
+      def initialize(shell, settings)
+        @shell = shell
+        @settings = settings
+      end
+
+      # @return [void]
+      def list
+        Account.order(:email).each do |row|
+          more = [("shut" if row.disabled_at), ("no password yet" unless row.password_digest)].compact
+          @shell.say [row.email, row.role, *more].join(", ")
+        end
+      end
+
+      # @param email [String]
+      # @param role [String]
+      # @return [void]
+      def add(email, role)
+        row = Account.create!(email: email, role: role)
+        note("account made", row)
+        link(row.email)
+      end
+
+      # @param email [String]
+      # @return [void]
+      def link(email)
+        row = found(email)
+        note("password link made", row)
+        @shell.say "the password is set once by this link: #{address(OneTimeLink.issue(row))}"
+      end
+
+      # @param email [String]
+      # @param scopes [Array<String>]
+      # @return [void]
+      def token(email, scopes)
+        row = found(email)
+        note("token issued", row)
+        @shell.say "token, shown this once: #{ApiToken.issue(row, "made on the command line", scopes).last}"
+      end
+
+      # Where nobody can administer yet, the way to begin.
+      #
+      # @return [void]
+      def first
+        return if Account.usable.exists?(role: "administrator")
+
+        @shell.say "The first administrator begins here: #{address(OneTimeLink.issue)}"
+      end
+
+      private
+
+      def found(email)
+        Account.find_by(email: email.to_s.downcase) || raise(Error, "there is no account #{email.inspect}")
+      end
+
+      def note(action, row) = AuditEntry.add(action, who: "command line", about: row.email)
+
+      def address(key) = "http://#{@settings.bind}:#{@settings.port}/link/#{key}"
+    end
+  end
+end

@@ -1,0 +1,37 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # A browser in which somebody is signed in. The key is in its cookie only; a digest of it is kept.
+  class AccountSession < Record
+    # Ends after so long without use, and after so long in all, seconds.
+    IDLE = 12 * 3600
+    LONGEST = 7 * 86_400
+    # How often the last use is noted, seconds.
+    NOTE_USE = 60
+
+    belongs_to :account
+
+    scope :alive, lambda { |now = Time.now.utc|
+      where(created_at: (now - LONGEST).., used_at: (now - IDLE)..)
+    }
+
+    # @param account [Account]
+    # @return [String] the key
+    def self.open(account)
+      key = SecureRandom.urlsafe_base64(32)
+      now = Time.now.utc
+      create!(account: account, digest: WriteKey.digest(key), created_at: now, used_at: now)
+      key
+    end
+
+    # @param key [String, nil]
+    # @return [AccountSession, nil] of an account that may sign in
+    def self.of(key)
+      session = key && alive.includes(:account).find_by(digest: WriteKey.digest(key))
+      return if session.nil? || session.account.disabled_at
+
+      session.update_columns(used_at: Time.now.utc) if session.used_at < Time.now.utc - NOTE_USE
+      session
+    end
+  end
+end

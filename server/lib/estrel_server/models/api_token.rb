@@ -1,0 +1,42 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # The right of a program to do what its owner may, within scopes. The token is shown once; a digest of it is kept.
+  class ApiToken < Record
+    PREFIX = "et_"
+    # What a token can be for, and the role that holds each right.
+    SCOPES = { "read" => "viewer", "write" => "analyst", "administer" => "administrator" }.freeze
+
+    attribute :scopes, :json
+    belongs_to :account
+
+    validates :name, presence: true, length: { maximum: 255 }
+    validate { errors.add(:scopes, "are some of #{SCOPES.keys.join(", ")}") unless scopes_known? }
+
+    scope :usable, -> { where(revoked_at: nil) }
+
+    # @param account [Account]
+    # @param name [String]
+    # @param scopes [Array<String>]
+    # @return [Array(ApiToken, String)] the record, and the token to show once
+    def self.issue(account, name, scopes)
+      token = PREFIX + SecureRandom.urlsafe_base64(32)
+      [create!(account: account, name: name, scopes: scopes, digest: WriteKey.digest(token), hint: "#{token[0, 7]}…"),
+       token]
+    end
+
+    # @param token [String, nil]
+    # @return [ApiToken, nil] of an account that may sign in
+    def self.of(token)
+      row = token && usable.includes(:account).find_by(digest: WriteKey.digest(token))
+      return if row.nil? || row.account.disabled_at
+
+      row.update_columns(used_at: Time.now.utc) if row.used_at.nil? || row.used_at < Time.now.utc - 60
+      row
+    end
+
+    private
+
+    def scopes_known? = scopes.is_a?(Array) && scopes.any? && (scopes - SCOPES.keys).empty?
+  end
+end

@@ -1,0 +1,48 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # A way to set a password once: of an account, or, with none, of the first administrator.
+  class OneTimeLink < Record
+    # Seconds.
+    VALID_FOR = 7 * 86_400
+
+    belongs_to :account, optional: true
+
+    # @param account [Account, nil]
+    # @return [String] the key in the link
+    def self.issue(account = nil)
+      where(account: account).delete_all
+      key = SecureRandom.urlsafe_base64(24)
+      create!(account: account, digest: WriteKey.digest(key), expires_at: Time.now.utc + VALID_FOR)
+      key
+    end
+
+    # Uses a link up.
+    #
+    # @param key [String]
+    # @param email [String] of the first administrator
+    # @param password [String]
+    # @return [Account]
+    # @raise [Error] where the link is of no use any more
+    # @raise [ActiveRecord::RecordInvalid]
+    def self.use(key, email:, password:)
+      transaction do
+        link = lock.where(expires_at: Time.now.utc..).find_by(digest: WriteKey.digest(key.to_s))
+        raise Error, "this link has been used, or is too old; ask for a new one" unless link
+        raise Error, "choose a password" if password.to_s.empty?
+
+        account = link.account || first_administrator(email)
+        link.delete
+        account.change_password(password)
+        account
+      end
+    end
+
+    def self.first_administrator(email)
+      raise Error, "there is an administrator already" if Account.exists?(role: "administrator", disabled_at: nil)
+
+      Account.create!(email: email, role: "administrator")
+    end
+    private_class_method :first_administrator
+  end
+end

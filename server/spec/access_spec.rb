@@ -1,0 +1,131 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+RSpec.describe EstrelServer::Access do
+  include ApiHelper
+
+  let(:password) { "a long enough password" }
+
+  def account(role, email = "#{role}@estrel.example") = EstrelServer::Account.create!(email: email, role: role, password: password)
+
+  def status(method, path, body = nil) = call(method, path, body).then { last_response.status }
+
+  def log = EstrelServer::AuditEntry.order(:id).pluck(:who, :action, :about)
+
+  it "lets the first administrator in by a link that works once, and others by theirs" do
+    sign_out
+    expect(call(:get, "/session")).to eq({ "account" => nil, "demo" => false, "set_up" => false })
+    expect(status(:get, "/people")).to eq(401)
+    key = EstrelServer::OneTimeLink.issue
+    expect(call(:post, "/session/link", { key: key, email: "Ada@Estrel.example", password: "short" })["detail"]).to include("Password is too short")
+    expect(call(:post, "/session/link", { key: key, email: "Ada@Estrel.example", password: password })["account"]).to include("email" => "ada@estrel.example", "role" => "administrator")
+    expect(call(:get, "/session")["account"]["email"]).to eq("ada@estrel.example")
+    expect(call(:post, "/session/link", { key: key, email: "eve@estrel.example", password: password })["detail"]).to include("has been used")
+    made = call(:post, "/accounts", { email: "bo@estrel.example", role: "analyst" })
+    expect(call(:post, "/accounts", { email: "bo@estrel.example", role: "analyst" })["detail"]).to include("has an account already")
+    sign_out
+    call(:post, "/session/link", { key: made["link"].split("/").last, password: password })
+    expect(call(:get, "/account")["account"]).to include("email" => "bo@estrel.example", "role" => "analyst")
+    expect([status(:get, "/accounts"), status(:get, "/log"), status(:post, "/workspace/clear", { confirm: "" }), status(:post, "/sources", { name: "x" })]).to eq([403] * 4)
+    expect(call(:delete, "/session")["account"]).to be_nil
+    expect(status(:get, "/account")).to eq(401)
+    EstrelServer::OneTimeLink.update_all(expires_at: 1.minute.ago)
+  end
+
+  it "signs in by password, holds whoever guesses, and ends sessions" do
+    account("analyst")
+    sign_out
+    expect(status(:post, "/session", { email: "analyst@estrel.example", password: "wrong" })).to eq(401)
+    expect(status(:post, "/session", { email: "ANALYST@estrel.example", password: password })).to eq(200)
+    expect(last_response.headers["set-cookie"]).to match(/httponly/i).and match(/samesite=strict/i)
+    expect(status(:post, "/session", { email: "nobody@estrel.example", password: password })).to eq(401)
+    expect(status(:get, "/account")).to eq(200)
+    EstrelServer::AccountSession.update_all(used_at: Time.now.utc - EstrelServer::AccountSession::IDLE - 1)
+    expect(status(:get, "/account")).to eq(401)
+    expect(log.last(3).map { |row| row[1] }).to eq(["sign-in refused", "signed in", "sign-in refused"])
+    # A minute may end in between, so twice as many as a minute has.
+    tries = Array.new(14) { status(:post, "/session", { email: "analyst@estrel.example", password: "wrong" }) }
+    expect(tries.uniq).to contain_exactly(401, 429)
+    expect(EstrelServer::Account.first.password_digest).to start_with("$2a$")
+  end
+
+  it "shows viewers no personal data and lets them change nothing" do
+    fill
+    import(event("mail", subject: "email:c@c.example", time: "2026-05-03T10:00:00Z", data: { "note" => "write to c@c.example or +351 912 345 678" }))
+    refresh
+    sign_in("viewer")
+    list = call(:get, "/people?as_of=2026-05-20")
+    expect(list["rows"].flat_map { |row| row["identifiers"].map { |one| one["value"] } }.uniq).to eq(["•••"])
+    found = list["rows"].map { |row| [call(:get, "/people/#{row["id"]}?as_of=2026-05-20"), call(:get, "/people/#{row["id"]}/events?as_of=2026-05-20")] }
+    expect(found.to_json).not_to match(/example|912|customer:\d/)
+    everybody = { "all" => [] }
+    expect(call(:post, "/audiences/preview", { definition: everybody, as_of: "2026-05-20" })["size"]).to eq(7)
+    expect(call(:post, "/audiences/sample", { definition: everybody, as_of: "2026-05-20" }).to_json).not_to include("example")
+    refused = [[:get, "/people?search=customer:1"], [:get, "/arrivals"], [:get, "/catalogue/values?attribute=plan"], [:get, "/people/1/everything.json"],
+               [:post, "/audiences", { name: "x", definition: everybody }], [:post, "/exports/try", { rules: {} }], [:put, "/policy", {}], [:post, "/people/1/erase", {}]]
+    expect(refused.map { |request| status(*request) }.uniq).to eq([403])
+  end
+
+  it "keeps what is private to its owner and administrators" do
+    fill
+    sign_in("analyst")
+    mine = call(:post, "/audiences", { name: "Mine", definition: { "all" => [] } })
+    expect(mine).to include("owner" => "analyst@estrel.example", "mine" => true, "private" => false)
+    plan = call(:post, "/exports", { name: "Mine", audience_id: mine["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } })
+    call(:post, "/exports/#{plan["id"]}/runs", { as_of: "2026-05-20" })
+    policy = call(:post, "/policies", { name: "Mine", activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 })
+    expect(call(:put, "/policies/#{policy["id"]}/sharing", { private: true })["detail"]).to eq("the policy in force is seen by all")
+    expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })).to include("private" => true)
+    call(:put, "/exports/#{plan["id"]}/sharing", { private: true })
+    sign_in("analyst", email: "other@estrel.example")
+    expect([call(:get, "/audiences")["audiences"], call(:get, "/exports")["exports"], call(:get, "/runs")["runs"]]).to eq([[], [], []])
+    expect([status(:get, "/audiences/#{mine["id"]}"), status(:get, "/exports/#{plan["id"]}"), status(:get, "/runs/1")]).to eq([404] * 3)
+    sign_in
+    expect(call(:get, "/audiences")["audiences"].map { |row| row.values_at("name", "mine", "private") }).to eq([["Mine", false, true]])
+    call(:put, "/audiences/#{mine["id"]}/sharing", { private: false })
+    sign_in("analyst", email: "other@estrel.example")
+    expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })["detail"]).to include("only analyst@estrel.example can change who sees this")
+  end
+
+  it "gives programs tokens that can do no more than their scopes and their owner" do
+    fill
+    sign_in("analyst")
+    reading, writing, administering = [["read"], %w[read write], ["administer"]].map { |scopes| call(:post, "/account/tokens", { name: "job", scopes: scopes }) }
+    expect(call(:post, "/account/tokens", { name: "job", scopes: ["all"] })["detail"]).to include("are some of read, write, administer")
+    expect(call(:get, "/account").to_json).not_to include(reading["token"])
+    sign_out
+    audience = { name: "x", definition: { "all" => [] } }
+    asked = lambda do |token, method, path, body = nil|
+      header("Authorization", "Bearer #{token}")
+      status(method, path, body)
+    end
+    expect([asked.call(reading["token"], :get, "/people"), asked.call(reading["token"], :post, "/audiences", audience), asked.call(reading["token"], :get, "/arrivals")]).to eq([200, 403, 403])
+    expect(asked.call(writing["token"], :post, "/audiences", audience)).to eq(201)
+    expect(asked.call(administering["token"], :get, "/accounts")).to eq(403)
+    sign_in("analyst")
+    header("Authorization", nil)
+    call(:delete, "/account/tokens/#{writing["id"]}")
+    expect(asked.call(writing["token"], :get, "/people")).to eq(401)
+    expect(asked.call("et_nonsense", :get, "/people")).to eq(401)
+  end
+
+  it "logs exports, erasures, sign-ins and changes of rights, for good" do
+    fill
+    sign_in
+    everybody = call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } })
+    plan = call(:post, "/exports", { name: "All", audience_id: everybody["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } })
+    run = call(:post, "/exports/#{plan["id"]}/runs", { as_of: "2026-05-20" })
+    work_off
+    call(:get, "/runs/#{run["id"]}/file")
+    call(:post, "/people/1/erase", { confirm: "erase this person", reason: "asked to" })
+    made = call(:post, "/accounts", { email: "bo@estrel.example", role: "analyst" })
+    call(:put, "/accounts/#{made["id"]}", { role: "viewer" })
+    expect(call(:put, "/accounts/#{EstrelServer::Account.find_by(role: "administrator").id}", { role: "viewer" })["detail"]).to eq("this is the last administrator")
+    done = call(:get, "/log")["entries"].first(5).map { |row| row.values_at("who", "action", "about") }
+    expect(done.map { |row| row[1] }).to eq(["rights changed", "account made", "person erased", "export downloaded", "export started"])
+    expect(done.last).to eq(["administrator@estrel.example", "export started", "POST /exports/#{plan["id"]}/runs"])
+    expect(call(:get, "/log.csv").lines.size).to be > 5
+    [-> { EstrelServer::AuditEntry.last.update!(who: "nobody") }, -> { EstrelServer::AuditEntry.last.delete }].each { |change| expect(&change).to raise_error(ActiveRecord::StatementInvalid, /only added to/) }
+  end
+end

@@ -1,0 +1,152 @@
+# frozen_string_literal: true
+
+require_relative "browser_helper"
+
+# From handing over to what came of it: pushing to the messaging stand-in, campaigns, before and after.
+RSpec.describe "campaigns", type: :feature do
+  include_context "with a clear desk"
+
+  def evaluator = Estrel::Audience::Evaluator.new(generation, as_of: generation.newest_day, policy: policy)
+
+  # Asks the stand-in on its own page to do something wrong.
+  def trouble(kind, requests)
+    visit "http://127.0.0.1:#{ENV.fetch("ESTREL_STAND_IN_PORT")}/"
+    fill_in "trouble_left", with: requests
+    find("select[name='trouble']").find("option[value='#{kind}']").select_option
+    fill_in "day_seconds", with: "0.001"
+    click_button "Keep"
+  end
+
+  def newest_run(text) = have_css("[data-testid='runs'] tbody tr:first-child", text: text, normalize_ws: true, wait: 20)
+
+  it "tells what came of campaigns and how people respond, and makes audiences of it" do
+    visit "/exports/campaigns"
+    results = Estrel::Campaigns::Results.new(evaluator)
+    expect(find("[data-testid='takeaway']").text).to eq(results.takeaway)
+    spring = results.campaigns.find { |row| row["campaign"] == "spring_hello" }
+    row = find("[data-testid='campaigns'] tr", text: "spring_hello")
+    expect(row).to have_link(shown(spring["opened"]))
+    expect(row).to have_link(shown(spring["back"]))
+    row.click_button "spring_hello"
+    expect(page).to have_css("[data-testid='by-state'] tr", text: "churned")
+    expect(page).to be_axe_clean
+    click_link "churned people who ignored it as an audience"
+    expect(page).to say("ignored a message of “spring_hello” by e-mail received while churned")
+    ignored = { "campaign" => { "was" => "ignored", "name" => "spring_hello", "channel" => "email", "from" => ["churned"], "window" => { "ever" => true } } }
+    expect(size).to eq(members(ignored).len)
+    visit "/exports/campaigns"
+    select "e-mail", from: "Messages by"
+    band = find("[data-testid='response-map'] tr", text: "20 to 40 %")
+    band.first("a").click
+    expect(page).to say("who responded to at least 20 % and less than 40 % of messages by e-mail")
+    expect(size).to eq(members({ "campaign" => { "share" => { "at_least" => 0.2, "less_than" => 0.4 }, "channel" => "email" } }).len)
+    change "Messages: at least 20 %"
+    select "ignored it", from: "What they did"
+    expect(page).to say("who ignored the last 5 messages by e-mail")
+    send_keys(:escape)
+    expect(size).to eq(members({ "campaign" => { "was" => "ignored", "last" => 5, "channel" => "email" } }).len)
+  end
+
+  it "looks at what people did before and after, beside people like them" do
+    visit "/studies/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31&before=14&after=14"
+    selection = Estrel::Audience::Selection.parse({ "event" => "message_opened" }, generation.catalogue)
+    start = Estrel::BeforeAfter::Start.first(selection, Date.new(2026, 3, 10), Date.new(2026, 3, 31))
+    study = Estrel::BeforeAfter.new(evaluator, start, Estrel::BeforeAfter::Measure.new(generation.catalogue, "ride_ended"), before: 14, after: 14).to_h
+    expect(find("[data-testid='takeaway']").text).to eq(study[:takeaway])
+    # The spring campaign was planted to bring them back.
+    expect(study[:matched][:difference][:low]).to be_positive
+    expect(find("[data-testid='before-after'] tr", text: "like them, who did not")).to have_text(format("%.3f", study[:matched][:mean_after]))
+    expect(page).to be_axe_clean
+    select "a date for everybody", from: "Day 0 is"
+    expect(page).to have_css("[data-testid='takeaway']", text: "who were there before")
+    fill_in("days before", with: "0").send_keys(:tab)
+    expect(page).to have_css("[role=alert]", text: "whole numbers from 1 to 365")
+  end
+
+  it "pushes to a destination, goes on after it went wrong, and hears what became of it" do
+    visit "/exports/keeping"
+    expect(page).to have_css("[data-testid='destinations'] tr", text: "Ferrowick Post")
+    click_button "Try it: Ferrowick Post"
+    expect(page).to have_text("It works")
+    select "webhook", from: "A new"
+    fill_in "called", with: "Inside"
+    fill_in "at the address", with: "https://10.1.2.3/"
+    click_button "Make the destination"
+    expect(page).to have_css("[data-testid='secret'] code", text: /whsec_/)
+    click_button "I have it"
+    click_button "Try it: Inside"
+    expect(page).to have_text("10.1.2.3 is an address inside the network")
+    click_button "Change Ferrowick Post"
+    fill_in "people in a message", with: "100"
+    click_button "Keep Ferrowick Post"
+    expect(page).to have_css("[data-testid='destinations'] tr", text: "100 people in a message")
+    expect(page).to be_axe_clean
+    lively = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 3 }, "window" => { "last_days" => 7 } } }
+    id = api(:post, "/audiences", { name: "Lively", definition: { "all" => [lively] } })["id"]
+    post = api(:get, "/destinations")["destinations"].find { |row| row["name"] == "Ferrowick Post" }["id"]
+    plan = api(:post, "/exports", { name: "Ride on", audience_id: id, destination_id: post, rules: { columns: [{ take: "address" }, { take: "state" }], channel: "email" } })["id"]
+    people = api(:post, "/exports/try", { export: plan, as_of: "2026-09-01" })["people"]["handed_over"]
+    trouble("page", 1)
+    visit "/exports/#{plan}?as_of=2026-09-01"
+    click_button "Hand over"
+    expect(page).to newest_run("answered 200 with a web page")
+    trouble("refuses", 1)
+    visit "/exports/#{plan}?as_of=2026-09-01"
+    click_button "Go on with the other #{shown(people)}"
+    expect(page).to newest_run("refused; ")
+    expect(page).to be_axe_clean
+    click_button "once more"
+    expect(page).to newest_run("#{shown(people)} of #{shown(people)} taken by the destination;")
+    visit "/exports/campaigns?as_of=2026-09-10"
+    found = nil
+    60.times { (found = api(:get, "/campaigns?as_of=2026-09-10")["campaigns"].find { |row| row["campaign"] == "Ride on" }) && found["messages"] + found["bounced"] == people ? break : sleep(0.5) }
+    visit "/exports/campaigns?as_of=2026-09-10"
+    expect(find("[data-testid='campaigns'] tr", text: "Ride on")).to have_text(shown(people))
+    expect(find("[data-testid='campaigns'] tr", text: "Ride on")).to have_link(shown(found["messages"]))
+    expect(found["opened"]).to be_positive
+  end
+
+  it "has accounts, tokens and a log, and shows viewers no personal data" do
+    visit "/account/all"
+    fill_in "A new account for", with: "vi@estrel.example"
+    select "viewer", from: "as"
+    click_button "Make the account"
+    link = find("[data-testid='link'] code").text
+    expect(page).to be_axe_clean
+    visit "/account"
+    fill_in("A new token for", with: "nightly").send_keys(:enter)
+    expect(page).to have_css("[data-testid='token'] code", text: /et_/)
+    expect(page).to be_axe_clean
+    click_button "Revoke nightly"
+    expect(page).to have_css("[data-testid='tokens'] tr", text: "revoked")
+    visit "/audiences"
+    click_button "Keep private: Dormant commuters"
+    expect(page).to have_css("tr", text: "yours, private")
+    visit "/account/log"
+    expect(page).to have_css("[data-testid='log'] tr", text: "token revoked")
+    visit "/account"
+    click_button "Sign out"
+    visit link
+    fill_in "Password", with: "long enough for a viewer"
+    click_button "Set it and go in"
+    expect(page).to have_css("nav[aria-label='Places']")
+    visit "/people"
+    expect(page).to have_css("tbody tr", text: "•••")
+    expect(page).to have_no_text("ferrowick.example")
+    visit "/audiences"
+    expect(page).to have_css("tr", text: "Met the broken docks")
+    expect(page).to have_no_text("Dormant commuters")
+    visit "/account/log"
+    expect(page).to have_text("Only administrators see this.")
+    visit "/account"
+    click_button "Sign out"
+    fill_in "E-mail address", with: "vi@estrel.example"
+    fill_in "Password", with: "not the one at all"
+    click_button "Sign in"
+    expect(page).to have_css("[role=alert]", text: "the address or the password is wrong")
+    click_button "Look around"
+    visit "/audiences"
+    click_button "Share: Dormant commuters"
+    expect(page).to have_button("Keep private: Dormant commuters")
+  end
+end
