@@ -3,6 +3,8 @@
 module FerrowickPost
   # One message to one person; its key is unique, so nobody is sent the same twice however often we are told of them.
   class Message < Record
+    COLUMNS = %i[message_key subject person_state run campaign channel sent_at taken_at].freeze
+
     has_many :happenings, class_name: "FerrowickPost::Happening", dependent: :delete_all, inverse_of: :message
 
     # Takes people as a webhook tells of them; those known by their key are left as they are.
@@ -15,15 +17,9 @@ module FerrowickPost
       now = Time.now.utc
       return 0 if people.empty?
 
-      shared = { run: data["run"], campaign: data["export"], channel: data["channel"] || "email", sent_at: sent_at,
-                 taken_at: now }
-      rows = people.map do |person|
-        { message_key: person.fetch("key"), subject: person["subject"], person_state: person.dig("fields", "state"),
-          **shared }
-      end
-      known = where(message_key: rows.map { |row| row[:message_key] }).count
-      insert_all(rows)
-      rows.size - known
+      shared = [data["run"], data["export"], data["channel"] || "email", sent_at, now]
+      rows = people.map { |person| [person.fetch("key"), person["subject"], person.dig("fields", "state"), *shared] }
+      add(COLUMNS, rows)
     end
   end
 end

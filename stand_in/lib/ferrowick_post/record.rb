@@ -15,6 +15,19 @@ module FerrowickPost
       TABLES.each { |name, build| connection.create_table(name, if_not_exists: true, &build) }
     end
 
+    # Adds rows that are not there yet, by whatever is unique; many times faster than one by one or through models.
+    #
+    # @param columns [Array<Symbol>]
+    # @param rows [Array<Array>] values in their order
+    # @return [Integer] how many were not there
+    def self.add(columns, rows)
+      return 0 if rows.empty?
+
+      quoted = Hash.new { |known, value| known[value] = connection.quote(value) }.compare_by_identity
+      values = rows.map { |row| "(#{row.map { |value| quoted[value] }.join(",")})" }
+      connection.update("INSERT IGNORE INTO #{table_name} (#{columns.join(",")}) VALUES #{values.join(",")}")
+    end
+
     INSTANT = { precision: 6 }.freeze
     TABLES = {
       "service_settings" => lambda { |t|

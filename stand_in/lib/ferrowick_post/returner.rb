@@ -6,6 +6,9 @@ module FerrowickPost
   class Returner
     BATCH = 500
     PAUSE = 0.3
+    # So that whoever tells of people gets their turn.
+    REST = 0.03
+    COLUMNS = %i[message_id kind occurs_at due_at].freeze
 
     # Works on a thread of its own until the process ends.
     #
@@ -13,7 +16,7 @@ module FerrowickPost
     def self.start
       Thread.new do
         loop do
-          sleep(PAUSE) if new.step.zero?
+          sleep(new.step.zero? ? PAUSE : REST)
         rescue ActiveRecord::ActiveRecordError, Trilogy::Error => e
           warn "the returner waits: #{e.class}: #{e.message}"
           sleep(1)
@@ -35,7 +38,7 @@ module FerrowickPost
       messages = Message.where(fated: false).limit(BATCH).to_a
       rows = messages.flat_map { |message| rows_of(message) }
       Record.transaction do
-        Happening.insert_all(rows) if rows.any?
+        Happening.add(COLUMNS, rows)
         Message.where(id: messages.map(&:id)).update_all(fated: true)
       end
       messages.size
@@ -46,7 +49,7 @@ module FerrowickPost
       Fate.new(@settings.seed, message).happenings.map do |kind, seconds|
         occurs_at = message.sent_at + seconds
         due_at = [message.taken_at + (seconds * @settings.day_seconds / 86_400), occurs_at].max
-        { message_id: message.id, kind: kind, occurs_at: occurs_at, due_at: due_at }
+        [message.id, kind, occurs_at, due_at]
       end
     end
 

@@ -1,0 +1,81 @@
+# frozen_string_literal: true
+
+require_relative "../stand_in/lib/ferrowick_post"
+
+module Bench
+  # Pushes an audience to the messaging stand-in: this process is the worker, the stand-in and the database are
+  # processes of their own.
+  class Push
+    BATCHES = [500, 2000].freeze
+    AS_OF = Date.new(2026, 5, 31)
+
+    # @param directory [String] where this database lives; removed first
+    # @param people [Integer]
+    def initialize(directory, people:)
+      @directory = directory
+      @people = people
+      port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }
+      ENV.update("ESTREL_VAR" => directory, "ESTREL_STAND_IN_PORT" => port.to_s, "ESTREL_DEMO" => "off")
+      @address = "http://127.0.0.1:#{port}"
+    end
+
+    # @return [void] prints what it measures
+    def run
+      FileUtils.rm_rf(@directory)
+      FileUtils.mkdir_p(@directory)
+      EstrelServer::Database.new(EstrelServer.settings).during do
+        EstrelServer::Store.connect
+        EstrelServer::Store.migrate
+        fill
+        Processes.new(@directory).during("stand-in") do
+          Processes.wait_for("#{@address}/health")
+          BATCHES.each { |size| measure(size) }
+        end
+      end
+    end
+
+    private
+
+    def fill
+      path = File.join(@directory, "events.jsonl")
+      File.open(path, "w") { |file| @people.times { |number| file.puts(line(number)) } }
+      import = EstrelServer::Import.create!(kind: "events", file_name: "events.jsonl", path: path, mapping: {},
+                                            bytes_total: File.size(path))
+      EstrelServer::Importing::FileImporter.new(import).run
+      EstrelServer::LedgerBuilder.new.refresh
+    end
+
+    def line(number)
+      %({"specversion":"1.0","id":"#{number}","source":"bench","type":"visit","subject":"customer:#{number}",) +
+        %("time":"2026-05-30T10:00:00Z","data":{}})
+    end
+
+    def measure(size)
+      export = plan(size)
+      run = EstrelServer::ExportRun.start(export, as_of: AS_OF, policy: nil, queued: false)
+      started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+      EstrelServer::Exporting::Runner.new(run).run
+      seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - started
+      puts format("%<size>d people in a message: %<people>d people in %<seconds>.1f s, %<rate>d people/s, %<state>s",
+                  size: size, people: run.row_count, seconds: seconds, rate: run.row_count / seconds, state: run.state)
+    end
+
+    def plan(size)
+      catalogue = EstrelServer.ledger.current.catalogue
+      audience = EstrelServer::Audience.create!(name: "Everybody #{size}")
+      audience.keep(EstrelServer::Asking.definition({ "all" => [] }, catalogue), catalogue)
+      rules = Estrel::Handover::Plan.parse({ "columns" => [{ "take" => "identifier:customer" }] }).to_h
+      EstrelServer::Export.create!(name: "Bench #{size}", audience: audience.reload, destination: destination(size),
+                                   rules: rules)
+    end
+
+    def destination(size)
+      @secret ||= begin
+        FerrowickPost.connect(EstrelServer::Database.new(EstrelServer.settings).stand_in_connection)
+        FerrowickPost::ServiceSetting.current.secret
+      end
+      EstrelServer::Destination.create!(name: "Stand-in #{size}", kind: "webhook", secret: @secret,
+                                        settings: { "url" => "#{@address}/batches", "batch_size" => size })
+    end
+  end
+end
