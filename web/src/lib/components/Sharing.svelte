@@ -14,10 +14,9 @@
 </script>
 
 <script lang="ts">
-  import { answer, api } from "../api/client";
+  import { answer, api, problemOf } from "../api/client";
   import { session } from "../session.svelte";
   import { said } from "../toasts.svelte";
-  import { problemOf } from "../api/client";
 
   /** Whose something is and who sees it, with a way to change that for whoever may. */
   let {
@@ -31,7 +30,7 @@
   } = $props();
 
   const may = $derived(row.mine || session.may("administrator"));
-  const whose = $derived(row.mine ? "yours" : (row.owner ?? "nobody’s in particular"));
+  const whose = $derived(row.mine ? "yours, " : row.owner ? `${row.owner}, ` : "");
 
   async function toggle() {
     const ask = { params: { path: { id: row.id! } }, body: { private: !row.private } };
@@ -47,7 +46,7 @@
 </script>
 
 <span class="soft small"
-  >{whose}, {row.private ? "private" : "shared"}{#if may && row.id}<button
+  >{whose}{row.private ? "private" : "shared"}{#if may && row.id}<button
       class="ml-2 cursor-pointer underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
       aria-label="{row.private ? 'Share' : 'Keep private'}: {row.name}"
       onclick={toggle}>{row.private ? "share" : "keep private"}</button

@@ -24,9 +24,9 @@
   >Skip to content</a
 >
 <header class="border-b border-(--rule-strong)">
-  <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-8 gap-y-1 px-6 pt-3">
+  <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-6 gap-y-1 px-6 pt-3">
     <a href={address.to("/")} class="says pb-2 text-[1.35rem]! font-semibold no-underline">Estrel</a>
-    <nav aria-label="Places" class="flex flex-wrap gap-x-6">
+    <nav aria-label="Places" class="flex flex-wrap gap-x-5">
       {#each PLACES as [key, path, name] (key)}
         <a
           href={address.to(path)}
@@ -36,7 +36,7 @@
         >
       {/each}
     </nav>
-    <div class="ml-auto flex flex-wrap items-baseline gap-x-5 gap-y-1 pb-2">
+    <div class="ml-auto flex flex-wrap items-baseline gap-x-4 gap-y-1 pb-2">
       {#if workspace.info?.ready}
         <Freshness />
         <UnreadNotices />
