@@ -194,6 +194,22 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(call(:get, "/runs")["runs"].map { |run| [run["state"], run["people"]["handed_over"]] }).to eq([["done", 7], ["done", 6]])
   end
 
+  it "leaves nothing half-written where the disk is full" do
+    export = plan
+    before = trap("XFSZ", "IGNORE")
+    limits = Process.getrlimit(:FSIZE)
+    run = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
+    Process.setrlimit(:FSIZE, 64, limits[1])
+    work_off
+    Process.setrlimit(:FSIZE, *limits)
+    expect(call(:get, "/runs/#{run["id"]}")).to include("state" => "failed", "file_name" => nil)
+    expect(Dir[File.join(EstrelServer.settings.exports_directory, "*")]).to eq([])
+    expect(carry_out(export)).to include("state" => "done", "row_count" => 6)
+  ensure
+    Process.setrlimit(:FSIZE, *limits) if limits
+    trap("XFSZ", before) if before
+  end
+
   it "refuses plans that make no sense, and says what to do" do
     [[{ audience_id: 0 }, /choose an audience/], [{ version: 7 }, /no such version/], [{ destination_id: 9 }, /no such destination/], [{ name: " " }, /name/i],
      [{ rules: { columns: ["attribute:plam"] } }, /did you mean "attribute:plan"/], [{ rules: { columns: [] } }, /at least one/], [{ rules: { channel: "fax" } }, /channel is one of/],

@@ -11,6 +11,7 @@
   import { moment, number } from "../lib/format";
   import { removed } from "../lib/removing";
   import { Resource } from "../lib/resource.svelte";
+  import { session } from "../lib/session.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
@@ -70,7 +71,7 @@
 
 <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
   <h1>Audiences</h1>
-  <a class="act" href={address.to("/audiences/new")}>Write an audience</a>
+  {#if session.may("analyst")}<a class="act" href={address.to("/audiences/new")}>Write an audience</a>{/if}
   <label class="quiet">
     From a file …
     <input
@@ -157,9 +158,11 @@
               <td class="number soft small py-2!">{moment(row.updated_at, workspace.info!.time_zone)}</td>
               <td class="number py-2!">
                 <PinButton id={row.id} name={row.name} />
-                <button class="quiet" aria-label="Delete {row.name}" onclick={() => remove(row)}
-                  >Delete</button
-                >
+                {#if session.may("analyst")}
+                  <button class="quiet" aria-label="Delete {row.name}" onclick={() => remove(row)}
+                    >Delete</button
+                  >
+                {/if}
               </td>
             </tr>
           {/each}

@@ -11,6 +11,7 @@
   import Waiting from "../lib/components/Waiting.svelte";
   import { day, plural } from "../lib/format";
   import { Resource } from "../lib/resource.svelte";
+  import { session } from "../lib/session.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
   let { id }: { id: number } = $props();
@@ -32,8 +33,10 @@
   <div class="flex flex-wrap items-baseline gap-x-6">
     <h1>{name}</h1>
     <span class="ml-auto flex gap-2">
-      <a class="quiet" href="/api/people/{about.id}/everything.json" download>Download everything</a>
-      <ErasePerson id={about.id} {name} />
+      {#if session.may("analyst")}<a class="quiet" href="/api/people/{about.id}/everything.json" download
+          >Download everything</a
+        >{/if}
+      {#if session.may("administrator")}<ErasePerson id={about.id} {name} />{/if}
     </span>
   </div>
   <p class="says mt-1">

@@ -85,7 +85,9 @@
             {/if}
           </td>
           <td class="number soft small leading-6"
-            >{run.seconds === null ? "–" : `${run.seconds.toFixed(1)} s`}</td
+            >{run.seconds === null ? "–" : `${run.seconds.toFixed(1)} s`}{run.attempts > 1
+              ? `, attempt ${run.attempts}`
+              : ""}</td
           >
           <td class="soft small leading-6" title={run.sha256}
             >{run.sha256 ? `${run.sha256.slice(0, 8)}…` : "–"}</td

@@ -8,6 +8,7 @@
   import { CHANNELS } from "../../lib/handover";
   import { removed } from "../../lib/removing";
   import { Resource } from "../../lib/resource.svelte";
+  import { session } from "../../lib/session.svelte";
   import { workspace } from "../../lib/workspace.svelte";
 
   /** The plans to hand audiences over, with how the last run of each went. */
@@ -37,7 +38,7 @@
   <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
 {:else if audiences.data}
   <p class="mt-4 flex items-center gap-4">
-    <a class="act" href={address.to("/exports/new")}>Plan an export</a>
+    {#if session.may("analyst")}<a class="act" href={address.to("/exports/new")}>Plan an export</a>{/if}
     {#if plans.data?.exports.length}<Whose />{/if}
   </p>
 {/if}
@@ -88,9 +89,11 @@
                   >{:else}<span class="soft">never run</span>{/if}
               </td>
               <td class="number py-2!"
-                ><button class="quiet" aria-label="Delete {row.name}" onclick={() => remove(row)}
-                  >Delete</button
-                ></td
+                >{#if session.may("analyst")}<button
+                    class="quiet"
+                    aria-label="Delete {row.name}"
+                    onclick={() => remove(row)}>Delete</button
+                  >{/if}</td
               >
             </tr>
           {/each}
