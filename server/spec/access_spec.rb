@@ -65,6 +65,8 @@ RSpec.describe EstrelServer::Access do
     refused = [[:get, "/people?search=customer:1"], [:get, "/arrivals"], [:get, "/catalogue/values?attribute=plan"], [:get, "/people/1/everything.json"],
                [:post, "/audiences", { name: "x", definition: everybody }], [:post, "/exports/try", { rules: {} }], [:put, "/policy", {}], [:post, "/people/1/erase", {}]]
     expect(refused.map { |request| status(*request) }.uniq).to eq([403])
+    written = %w[/api/%61rrivals /api/%61ccounts /api//accounts /api/people/../accounts /api/%6Cog.csv].map { |path| get(path).status }
+    expect(written.uniq).to eq([403])
   end
 
   it "keeps what is private to its owner and administrators" do
