@@ -35,7 +35,7 @@ RSpec.configure do |config|
     EstrelServer::Account.delete_all
     FileUtils.rm_rf(File.join(EstrelServer.settings.var, "attempts"))
     EstrelServer::Workspace.clear
-    EstrelServer::Workspace.current.update!(time_zone: "UTC", visit_gap_minutes: 30, future_tolerance_minutes: 10)
+    EstrelServer::Workspace.current.update!(time_zone: "UTC", visit_gap_minutes: 30, future_tolerance_minutes: 10, messaging: nil)
     FileUtils.rm_rf([EstrelServer.settings.ledger_directory, EstrelServer.settings.exports_directory])
   end
   config.after(:suite) { database.stop(pid) if pid }

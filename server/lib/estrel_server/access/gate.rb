@@ -20,7 +20,7 @@ module EstrelServer
       def call(env)
         request = Rack::Request.new(env)
         # As it is read by whoever answers: written otherwise, it is still the same address.
-        path = Rack::Utils.unescape_path(request.path).delete_prefix("/api")
+        path = Rack::Utils.unescape_path(request.path).scrub.delete_prefix("/api")
         needed = Rights.needed(request.request_method, path)
         bearer = bearer(request)
         return refusal(401, "sign in first") if needed && bearer.nil?
