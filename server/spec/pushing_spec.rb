@@ -138,6 +138,23 @@ RSpec.describe EstrelServer::Pushing do
     expect(receiver.taken.size).to eq(6)
   end
 
+  it "leaves long pauses to the queue, and can be cancelled meanwhile" do
+    stub_const("#{described_class}::Push::SHORT", 0.01)
+    export = plan(destination("Post", rows_per_second: 2))
+    run = carry_out(export)
+    expect(run).to include("state" => "running")
+    expect(run["push"]).to include("taken" => 2, "waiting" => 4, "error" => nil)
+    expect(Time.iso8601(run["push"]["next_attempt_at"])).to be_within(2).of(Time.now + 1)
+    expect(call(:post, "/runs/#{run["id"]}/cancel")).to include("state" => "cancelled")
+    sleep 1
+    work_off
+    expect(receiver.taken.size).to eq(2)
+    again(run, "resume")
+    3.times { work_off && sleep(1.1) }
+    expect(call(:get, "/runs/#{run["id"]}")).to include("state" => "done", "row_count" => 6)
+    expect(receiver.taken.values).to eq([1] * 6)
+  end
+
   it "reaches nothing inside the network, however it is written" do
     guard = described_class::AddressGuard.new(EstrelServer.settings, resolver: ->(name) { { "public.example" => ["93.184.215.14"], "sly.example" => ["93.184.215.14", "10.1.2.3"], "six.example" => ["fe80::1%eth0"] }.fetch(name, []) })
     expect(guard.target("https://public.example/a").ip).to eq("93.184.215.14")

@@ -61,7 +61,8 @@ module EstrelServer
         raise Problem.new(409, "this run has ended") unless run.under_way?
 
         run.update!(cancel_requested: true)
-        run.finish("cancelled") unless run.state == "running"
+        # A worker that is at it sees to it itself.
+        run.alone { run.finish("cancelled") if run.reload.under_way? }
         respond(ExportText.run(run))
       end
 

@@ -97,11 +97,14 @@ module EstrelServer
         "#{head.delete_suffix("}}")},\"people\":[#{people.map(&:last).join(",")}]}}"
       end
 
-      # The destination's rows per second are kept on the average.
+      # The destination's rows per second are kept on the average; a long pause is left to the queue.
       def hold_rate(rows)
         rate = @settings["rows_per_second"] or return
         @free_at = [@free_at || now, now].max + rows.fdiv(rate)
-        wait(@free_at - now)
+        pause = @free_at - now
+        return wait(pause) if pause <= SHORT
+
+        @run.batches.waiting.first&.update!(next_attempt_at: Time.now.utc + pause)
       end
 
       def wait(seconds)
