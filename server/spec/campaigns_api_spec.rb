@@ -29,6 +29,9 @@ RSpec.describe EstrelServer::API::CampaignsEndpoint do
     expect(response["points"].map { |row| row.values_at("messages", "people", "mean") }).to eq([[3, 2, 0.5]])
     expect(response["cells"].flatten(1).sum { |cell| cell[0] }).to eq(3)
     expect(call(:get, "/campaigns/response?as_of=2026-05-20&channel=sms")["points"]).to eq([])
+    person = call(:get, "/people?as_of=2026-05-20&search=customer:1")["rows"].first["id"]
+    series = call(:get, "/people/#{person}/responses?as_of=2026-05-20")["series"]
+    expect(series.map { |row| row.values_at("campaign", "messages", "responded", "current", "longest", "mean") }).to eq([[nil, 2, 1, 1, 1, 1.0], ["letter", 2, 1, 1, 1, 1.0]])
     clause = { "all" => [{ "campaign" => { "was" => "ignored", "last" => 1, "name" => "letter" } }] }
     expect(call(:post, "/audiences/preview", { definition: clause, as_of: "2026-05-20" })["size"]).to eq(1)
   end

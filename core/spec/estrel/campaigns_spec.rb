@@ -88,6 +88,8 @@ RSpec.describe Estrel::Campaigns do
       expect(results.takeaway).to include("“letter” by e-mail was the last, with 44 % of 9 messages responded to")
       responses = Estrel::Campaigns::Responses.new(evaluator)
       expect(responses.points.map { |row| row.values_at("campaign", "messages", "people", "mean") }).to contain_exactly(["letter", 9, 3, (1.5 + 1 + 0) / 3], ["news", 1, 1, 1.0])
+      one = Estrel::Campaigns::Responses.new(evaluator.among(Polars::Series.new("profile_id", [4]))).of_person
+      expect(one.map { |row| row.values_at("campaign", "messages", "responded", "current", "longest", "mean") }).to eq([[nil, 1, 1, 1, 1, 1.0], ["news", 1, 1, 1, 1, 1.0]])
       map = responses.heat_map
       expect(map["campaigns"]).to eq(%w[news letter])
       expect(map["bands"].map { |band| band["people"] }).to eq([1, 1, 0, 1, 0, 1])

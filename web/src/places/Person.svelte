@@ -6,6 +6,7 @@
   import PersonFacts from "../lib/components/PersonFacts.svelte";
   import PersonLifecycle from "../lib/components/PersonLifecycle.svelte";
   import PersonOrigins from "../lib/components/PersonOrigins.svelte";
+  import PersonResponses from "../lib/components/PersonResponses.svelte";
   import PersonTimeline from "../lib/components/PersonTimeline.svelte";
   import StateMark from "../lib/components/StateMark.svelte";
   import Waiting from "../lib/components/Waiting.svelte";
@@ -57,6 +58,7 @@
     <div class="min-w-0">
       <PersonFacts {about} />
       {#if about.summary}<PersonAudiences person={about.id} />{/if}
+      {#if about.summary}<PersonResponses person={about.id} />{/if}
       {#if about.merges.length || about.moves.length}<PersonOrigins {about} />{/if}
     </div>
     <div class="flex min-w-0 flex-col gap-8">

@@ -27,6 +27,20 @@ module Estrel
         end
       end
 
+      # @return [Array<Hash>] of a single person, by campaign and channel, the one with the newest message first:
+      #   `campaign`, `channel`, and `messages`, `responded`, `current`, `longest` and `mean` of {Response}; before all
+      #   of them, with neither, over all messages
+      def of_person
+        return [] if @messages.height.zero?
+
+        series = @messages.reverse.partition_by(%w[campaign channel], maintain_order: true).map(&:reverse)
+        [[{}, @messages], *series.map { |rows| [rows.row(0, named: true).slice("campaign", "channel"), rows] }]
+          .map do |names, rows|
+            found = Response.of(rows).row(0, named: true)
+            { "campaign" => nil, "channel" => nil, **names, **found.except("profile_id", "share") }
+          end
+      end
+
       # @return [Hash] `bands` (each `at_least` and `less_than` of the share, and `people`), `campaigns` (names, by
       #   their last message), and `cells`, by band and campaign `[messages, responded]`
       def heat_map

@@ -28,6 +28,15 @@ module EstrelServer
                   current_runs: responses.current_runs.map { |length, people| { length: length, people: people } } })
       end
 
+      # One person's runs of response.
+      get("/people/:id/responses") do
+        asked = question
+        profile = Person.new(whole("id", nil, ID), asked).profile
+        ids = Polars::Series.new("profile_id", [profile.id], dtype: Polars::Int64)
+        respond({ as_of: asked.as_of,
+                  series: Estrel::Campaigns::Responses.new(asked.whole.among(ids)).of_person })
+      end
+
       # Which event types tell of messages.
       put("/campaigns/messaging") do
         names = Estrel::Campaigns::Messaging.new(body_json).to_h

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { answer, api } from "../api/client";
+  import { address } from "../address.svelte";
   import { clause, messagesOf, named, type Campaign } from "../campaigns";
   import { fine, number, percent } from "../format";
   import { audienceOf, peopleOf } from "../groups";
@@ -38,6 +39,11 @@
       values: days.map((day) => share(day.back, day.quiet)),
     },
   ]);
+  /** Who had come back by a day. */
+  function back(index: number) {
+    const within_days = days[index]!.day + 1;
+    address.go(audienceOf(clause({ was: "returned", within_days, ...messagesOf(row) })));
+  }
   const marks = $derived(
     days
       .filter(({ day }) => day % WEEK === 0)
@@ -56,9 +62,11 @@
         {marks}
         format={fine}
         height={220}
+        open={back}
       />
       <p class="soft small max-w-3xl">
-        Of the messages that are so many days old; came back: of those to dormant and churned people.
+        Of the messages that are so many days old; came back: of those to dormant and churned people. Click a
+        day for those who had come back by then.
       </p>
     </Picture>
   {:else}<Waiting problem={found.problem} retry={() => found.reload()} />{/if}
