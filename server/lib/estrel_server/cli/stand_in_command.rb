@@ -2,7 +2,8 @@
 
 module EstrelServer
   module CLI
-    # Runs the messaging stand-in as a process of its own, and again when it has died, as it does on request.
+    # Runs the messaging stand-in as a process of its own, and again when it has died, as it does on request. It keeps
+    # its record beside Estrel's own database; where that is elsewhere, it does not run.
     class StandInCommand
       PAUSE = 0.5
 
@@ -21,7 +22,7 @@ module EstrelServer
           exit
         end
         loop do
-          pid = start if @settings.stand_in
+          pid = start if @settings.stand_in && @settings.database_url.nil?
           pid ? Process.wait(pid) : sleep
           sleep(PAUSE)
         end
