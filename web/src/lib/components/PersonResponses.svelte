@@ -18,28 +18,26 @@
 {#if responses.data?.series.length}
   <section class="mt-8" aria-labelledby="responses-title" data-testid="person-responses">
     <h2 id="responses-title">Runs of response</h2>
-    <div class="overflow-x-auto">
-      <table class="figures">
-        <thead>
+    <table class="figures small">
+      <thead>
+        <tr
+          ><th>Campaign</th><th class="number">Sent</th><th class="number">Answered</th><th
+            class="number"
+            title="messages in a row that were opened or clicked in">Run now</th
+          ><th class="number">Longest</th><th class="number">Mean</th></tr
+        >
+      </thead>
+      <tbody>
+        {#each responses.data.series as row, index (index)}
           <tr
-            ><th>Campaign</th><th class="number">Sent</th><th class="number">Answered</th><th
-              class="number"
-              title="messages in a row that were opened or clicked in">Run now</th
-            ><th class="number">Longest</th><th class="number">Mean</th></tr
+            ><td class="wrap-anywhere {index ? '' : 'font-semibold'}">{index ? named(row) : "all"}</td><td
+              class="number">{number(row.messages)}</td
+            ><td class="number">{number(row.responded)}</td><td class="number">{row.current}</td><td
+              class="number">{row.longest}</td
+            ><td class="number">{row.mean.toFixed(1)}</td></tr
           >
-        </thead>
-        <tbody>
-          {#each responses.data.series as row, index (index)}
-            <tr
-              ><td class={index ? "small" : "font-semibold"}>{index ? named(row) : "all"}</td><td
-                class="number">{number(row.messages)}</td
-              ><td class="number">{number(row.responded)}</td><td class="number">{row.current}</td><td
-                class="number">{row.longest}</td
-              ><td class="number">{row.mean.toFixed(1)}</td></tr
-            >
-          {/each}
-        </tbody>
-      </table>
-    </div>
+        {/each}
+      </tbody>
+    </table>
   </section>
 {/if}
