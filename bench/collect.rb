@@ -11,25 +11,16 @@ module Bench
     # @param seconds [Integer] how long each form is sent
     # @param profiles [Integer] how many visitors the events are of
     def initialize(directory, seconds:, profiles:)
-      @directory = directory
       @seconds = seconds
       @profiles = profiles
-      @port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }
-      ENV.update("ESTREL_VAR" => directory, "ESTREL_COLLECTOR_PORT" => @port.to_s, "ESTREL_DEMO" => "off")
+      @installation = Installation.new(directory)
     end
 
     # @return [void] prints what it measures
     def run
-      FileUtils.rm_rf(@directory)
-      FileUtils.mkdir_p(@directory)
-      EstrelServer::Database.new(EstrelServer.settings).during do
-        EstrelServer::Store.connect
-        EstrelServer::Store.migrate
+      @installation.during do
         @key = EstrelServer::WriteKey.issue(EstrelServer::Source.create!(name: "bench")).last
-        Processes.new(@directory).during("collect") do
-          Processes.wait_for("http://127.0.0.1:#{@port}/health")
-          CONNECTIONS.each { |size, connections| measure(size, connections) }
-        end
+        @installation.beside("collect") { CONNECTIONS.each { |size, connections| measure(size, connections) } }
       end
     end
 
@@ -37,10 +28,10 @@ module Bench
 
     def measure(size, connections)
       before = EstrelServer::Event.count
-      finish = now + @seconds
-      started = now
+      finish = Clock.now + @seconds
+      started = Clock.now
       times = Array.new(connections) { |index| Thread.new { send_until(finish, size, index) } }.flat_map(&:value).sort
-      seconds = now - started
+      seconds = Clock.now - started
       stored = EstrelServer::Event.count - before
       puts format("requests of %<size>d, %<connections>d connections: %<rate>d events/s for %<seconds>.0f s; " \
                   "p50 %<p50>.0f ms, p99 %<p99>.0f ms, longest %<max>.0f ms; %<sent>d sent, %<stored>d stored",
@@ -51,12 +42,12 @@ module Bench
 
     def send_until(finish, size, sender)
       times = []
-      Net::HTTP.start("127.0.0.1", @port) do |http|
-        until now > finish
+      address = URI(@installation.address)
+      Net::HTTP.start(address.host, address.port) do |http|
+        until Clock.now > finish
           request = request(size, "#{size}-#{sender}-#{times.size}")
-          started = now
-          answer = http.request(request)
-          times << (now - started)
+          answer, seconds = Clock.timed { http.request(request) }
+          times << seconds
           raise "the collector answered #{answer.code}: #{answer.body}" unless answer.is_a?(Net::HTTPOK)
         end
       end
@@ -77,7 +68,5 @@ module Bench
         %("subject":"visitor:#{rand(@profiles)}","time":"2026-05-03T10:00:#{format("%02d", rand(60))}Z",) +
         %("data":{"distance_km":#{rand(120) / 10.0},"bike":"B#{rand(900)}","night":#{rand < 0.2}}})
     end
-
-    def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
   end
 end

@@ -11,37 +11,26 @@ module Bench
     # @param events [Integer]
     # @param rounds [Integer]
     def initialize(directory, profiles:, events:, rounds:)
-      @directory = directory
       @profiles = profiles
       @events = events
       @rounds = rounds
-      @port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }
-      ENV.update("ESTREL_VAR" => directory, "ESTREL_COLLECTOR_PORT" => @port.to_s,
-                 "ESTREL_DATABASE_MEMORY_MB" => "4096")
+      @processes = Processes.new(directory)
+      @installation = Installation.new(directory, "ESTREL_DATABASE_MEMORY_MB" => "4096")
     end
 
     # @return [void] prints what it measures
     def run
-      FileUtils.rm_rf(@directory)
-      FileUtils.mkdir_p(@directory)
-      EstrelServer::Database.new(EstrelServer.settings).during do
-        EstrelServer::Store.connect
-        EstrelServer::Store.migrate
+      @installation.during do
         report("filling the store") { fill }
         report("building the ledger") { EstrelServer::LedgerBuilder.new.refresh }
-        processes = Processes.new(@directory)
-        processes.during("collect") { processes.during("ledger", "follow") { measure } }
+        @installation.beside("collect") { @processes.during("ledger", "follow") { measure } }
       end
     end
 
     private
 
-    def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-
-    def report(what)
-      started = now
-      yield
-      puts format("%<what>s: %<seconds>.1f s", what: what, seconds: now - started)
+    def report(what, &)
+      puts format("%<what>s: %<seconds>.1f s", what: what, seconds: Clock.timed(&).last)
     end
 
     def fill
@@ -88,7 +77,6 @@ module Bench
     end
 
     def measure
-      Processes.wait_for("http://127.0.0.1:#{@port}/health")
       times = Array.new(@rounds) { |round| round_trip(round) }.sort
       puts format("from acknowledged to answered, %<rounds>d times %<batch>d events: median %<median>.1f s, " \
                   "longest %<longest>.1f s",
@@ -97,10 +85,8 @@ module Bench
 
     def round_trip(round)
       send_batch(round)
-      acknowledged = now
       target = EstrelServer::Event.maximum(:id)
-      sleep 0.05 until EstrelServer.ledger.current.facts["marks"]["events"] >= target
-      seconds = now - acknowledged
+      _, seconds = Clock.timed { sleep 0.05 until EstrelServer.ledger.current.facts["marks"]["events"] >= target }
       sleep rand
       seconds
     end
@@ -112,7 +98,7 @@ module Bench
           subject: "customer:c#{1 + rand(@profiles)}", time: time, data: { distance_km: 1.5 } }
       end
       headers = { "authorization" => "Bearer #{@key}", "content-type" => "application/cloudevents-batch+json" }
-      answer = Net::HTTP.post(URI("http://127.0.0.1:#{@port}/events"), JSON.generate(events), headers)
+      answer = Net::HTTP.post(URI("#{@installation.address}/events"), JSON.generate(events), headers)
       raise "the collector answered #{answer.code}" unless answer.is_a?(Net::HTTPOK)
     end
   end

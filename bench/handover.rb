@@ -24,16 +24,16 @@ module Bench
     # @yieldparam rows [Integer]
     # @return [void]
     def each
-      frame, seconds = timed { waterfall.frame }
+      frame, seconds = Clock.timed { waterfall.frame }
       yield "who is kept back", seconds, frame.height
       handed = frame.filter(Polars.col("step") == "handed_over")
-      rows, seconds = timed { columns.frame(handed) }
+      rows, seconds = Clock.timed { columns.frame(handed) }
       yield "columns", seconds, rows.height
       FORMATS.each { |name, settings| yield name, write(rows, settings), rows.height }
       ids = handed["profile_id"]
-      _, seconds = timed { Estrel::Handover::Changes.between(ids.slice(ids.len / 100), ids) }
+      _, seconds = Clock.timed { Estrel::Handover::Changes.between(ids.slice(ids.len / 100), ids) }
       yield "changes of 1 %", seconds, ids.len
-      _, seconds = timed { effect.to_h }
+      _, seconds = Clock.timed { effect.to_h }
       yield "effect over everybody", seconds, @generation.base_size
     end
 
@@ -57,7 +57,7 @@ module Bench
 
     def write(rows, settings)
       file = Estrel::Handover::RowsFile.new({ **Estrel::Handover::Plan::FILE, **settings })
-      Dir.mktmpdir { |directory| timed { file.write(rows, File.join(directory, "rows")) }.last }
+      Dir.mktmpdir { |directory| Clock.timed { file.write(rows, File.join(directory, "rows")) }.last }
     end
 
     def effect
@@ -67,11 +67,6 @@ module Bench
       outcome = Estrel::Handover::Outcome.new("did", days: 28, event: "ride_ended", catalogue: @generation.catalogue)
       Estrel::Handover::Effect.new(evaluator, AS_OF - 28, outcome, handed_over: ids.filter(others),
                                                                    held_out: ids.filter(held))
-    end
-
-    def timed
-      started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      [yield, Process.clock_gettime(Process::CLOCK_MONOTONIC) - started]
     end
   end
 end

@@ -7,33 +7,28 @@ module Bench
     # @param events [Integer]
     # @param profiles [Integer]
     def initialize(directory, events:, profiles:)
-      @directory = directory
+      @file = File.join(directory, "events.jsonl")
+      @installation = Installation.new(directory)
       @events = events
       @profiles = profiles
-      ENV["ESTREL_VAR"] = directory
     end
 
     # @return [void] prints what it measures
     def run
-      FileUtils.rm_rf(@directory)
-      FileUtils.mkdir_p(@directory)
-      path = File.join(@directory, "events.jsonl")
-      make(path)
-      puts format("file: %<events>d events, %<mb>.0f MB", events: @events, mb: File.size(path) / 1e6)
-      EstrelServer::Database.new(EstrelServer.settings).during do
-        EstrelServer::Store.connect
-        EstrelServer::Store.migrate
-        import(path)
-        import(path, "again, all known")
+      make
+      puts format("file: %<events>d events, %<mb>.0f MB", events: @events, mb: File.size(@file) / 1e6)
+      @installation.during do
+        import("import")
+        import("again, all known")
         build
       end
     end
 
     private
 
-    def make(path)
+    def make
       random = Random.new(DataSet::SEED)
-      File.open(path, "w") do |file|
+      File.open(@file, "w") do |file|
         @events.times do |index|
           time = Time.at(1_735_689_600 + random.rand(50_000_000)).utc.strftime("%Y-%m-%dT%H:%M:%SZ")
           file.write(%({"specversion":"1.0","id":"e#{index}","source":"bench","type":"#{DataSet::TYPES.keys[random.rand(4)]}",),
@@ -44,22 +39,16 @@ module Bench
       end
     end
 
-    def import(path, name = "import")
-      import = EstrelServer::Import.create!(kind: "events", file_name: "bench", path: path, mapping: {})
-      seconds = timed { EstrelServer::Importing::FileImporter.new(import).run }
+    def import(name)
+      import = EstrelServer::Import.create!(kind: "events", file_name: "bench", path: @file, mapping: {})
+      _, seconds = Clock.timed { EstrelServer::Importing::FileImporter.new(import).run }
       puts format("%<name>s: %<seconds>.1f s, %<rate>d events/s, %<stored>d stored, peak memory %<memory>d MB",
                   name: name, seconds: seconds, rate: @events / seconds, stored: import.stored, memory: Memory.peak)
     end
 
     def build
-      seconds = timed { EstrelServer::LedgerBuilder.new.refresh(rebuild: true) }
+      _, seconds = Clock.timed { EstrelServer::LedgerBuilder.new.refresh(rebuild: true) }
       puts format("ledger: %<seconds>.1f s, %<rate>d events/s", seconds: seconds, rate: @events / seconds)
-    end
-
-    def timed
-      started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      yield
-      Process.clock_gettime(Process::CLOCK_MONOTONIC) - started
     end
   end
 end

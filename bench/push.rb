@@ -14,23 +14,14 @@ module Bench
     def initialize(directory, people:)
       @directory = directory
       @people = people
-      port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }
-      ENV.update("ESTREL_VAR" => directory, "ESTREL_STAND_IN_PORT" => port.to_s, "ESTREL_DEMO" => "off")
-      @address = "http://127.0.0.1:#{port}"
+      @installation = Installation.new(directory, "ESTREL_STAND_IN_PORT")
     end
 
     # @return [void] prints what it measures
     def run
-      FileUtils.rm_rf(@directory)
-      FileUtils.mkdir_p(@directory)
-      EstrelServer::Database.new(EstrelServer.settings).during do
-        EstrelServer::Store.connect
-        EstrelServer::Store.migrate
+      @installation.during do
         fill
-        Processes.new(@directory).during("stand-in") do
-          Processes.wait_for("#{@address}/health")
-          BATCHES.each { |size| measure(size) }
-        end
+        @installation.beside("stand-in") { BATCHES.each { |size| measure(size) } }
       end
     end
 
@@ -53,9 +44,7 @@ module Bench
     def measure(size)
       export = plan(size)
       run = EstrelServer::ExportRun.start(export, as_of: AS_OF, policy: nil, queued: false)
-      started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      EstrelServer::Exporting::Runner.new(run).run
-      seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - started
+      _, seconds = Clock.timed { EstrelServer::Exporting::Runner.new(run).run }
       puts format("%<size>d people in a message: %<people>d people in %<seconds>.1f s, %<rate>d people/s, %<state>s",
                   size: size, people: run.row_count, seconds: seconds, rate: run.row_count / seconds, state: run.state)
     end
@@ -75,7 +64,7 @@ module Bench
         FerrowickPost::ServiceSetting.current.secret
       end
       EstrelServer::Destination.create!(name: "Stand-in #{size}", kind: "webhook", secret: @secret,
-                                        settings: { "url" => "#{@address}/batches", "batch_size" => size })
+                                        settings: { "url" => "#{@installation.address}/batches", "batch_size" => size })
     end
   end
 end

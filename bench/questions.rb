@@ -30,9 +30,7 @@ module Bench
       times = Array.new(REPEATS) do
         GC.start # as a server does when it opens a new generation
         generation = Estrel::Ledger.new(@directory).current
-        started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-        question.call(generation)
-        Process.clock_gettime(Process::CLOCK_MONOTONIC) - started
+        Clock.timed { question.call(generation) }.last
       end
       times.sort[REPEATS / 2]
     end

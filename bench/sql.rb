@@ -67,9 +67,8 @@ module Bench
     # @return [Array(Object, Float)] answer and seconds; the answer is nil where the limit was reached
     def ask(name)
       statement = QUESTIONS[name] || LifecyclesSQL.statement(name) || ClausesSQL.statement(name)
-      started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      rows = query("SET STATEMENT max_statement_time = #{@limit} FOR #{statement}").to_a
-      [answer(rows), Process.clock_gettime(Process::CLOCK_MONOTONIC) - started]
+      rows, seconds = Clock.timed { query("SET STATEMENT max_statement_time = #{@limit} FOR #{statement}").to_a }
+      [answer(rows), seconds]
     rescue Trilogy::Error => e
       raise unless e.message.include?("max_statement_time")
 
