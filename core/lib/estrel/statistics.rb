@@ -123,6 +123,18 @@ module Estrel
       ((((alike + apart)**2) / ((share - other)**2)).ceil * (1 + times)).ceil
     end
 
+    # How many people it takes to tell two means apart with a power of 80 % at a two-sided level of 5 % (Chow, Shao,
+    # Wang and Lokhnygina 2018, section 3.2, for variances of each group's own).
+    #
+    # @param variance [Float] of the second group
+    # @param other [Float] variance of the first group
+    # @param difference [Float] of the means, not 0
+    # @param times [Float] how many times as large the first group is as the second
+    # @return [Integer] people in both groups together
+    def people_needed_for_means(variance, other, difference, times)
+      (((((Z + POWER)**2) * (variance + (other / times))) / (difference**2)).ceil * (1 + times)).ceil
+    end
+
     # @param deviation [Float] of a standard normal distribution
     # @return [Float] probability of one at least as far from 0
     def two_sided(deviation) = Math.erfc(deviation.abs / Math.sqrt(2))

@@ -30,6 +30,8 @@ RSpec.describe Estrel::Statistics do
     expect(described_class.ratio(0, 100, 25, 100)).to be_nil
     # Equal groups, 0.1 against 0.15: (1.96 sqrt(2 * 0.125 * 0.875) + 0.8416 sqrt(0.09 + 0.1275))² / 0.0025 = 685.5.
     expect(described_class.people_needed(0.1, 0.15, 1.0)).to eq(2 * 686)
+    # Variances 4 and 9, difference 0.5, three times as many: 2.8016² (4 + 9 / 3) / 0.25 = 219.8, so 220 and 660.
+    expect(described_class.people_needed_for_means(4.0, 9.0, 0.5, 3.0)).to eq(880)
   end
 
   it "compares means as Welch does" do

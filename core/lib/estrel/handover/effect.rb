@@ -7,8 +7,10 @@ module Estrel
     class Effect
       # What came of one group: how many people, how many of them it came of (or nil), and the mean per person.
       Group = Struct.new(:people, :hits, :mean, :variance, keyword_init: true)
-      # The difference worth telling where nothing else is said, as a share.
+      # The difference worth telling where nothing else is said: of shares, and of means as a part of that of those held
+      # out.
       SIZE = 0.02
+      PART = 0.1
 
       # @param evaluator [Audience::Evaluator] as of the date up to which events are looked at
       # @param sent_on [Date] the date of the run; the days after it count
@@ -28,9 +30,11 @@ module Estrel
       # @return [Boolean] whether all of the days are known
       def complete? = to <= @evaluator.as_of
 
-      # @param size [Float] the difference of shares the analyst wants to tell
+      # @param size [Float, nil] the difference the analyst wants to tell: of shares, or of means as a part of that of
+      #   those held out
       # @return [Hash] plain JSON
-      def to_h(size: SIZE)
+      def to_h(size: nil)
+        size ||= @outcome.share? ? SIZE : PART
         { outcome: @outcome.to_s, share: @outcome.share?, from: @sent_on + 1, to: to, complete: complete?,
           groups: groups.map(&:to_h), difference: difference, relative: relative, p_value: p_value,
           needed: needed(size), size: size, verdict: verdict(size) }
@@ -103,13 +107,21 @@ module Estrel
 
       # How many people in all, in the proportion of this run, it takes to tell a difference of a size.
       def needed(size)
-        return unless told? && @outcome.share?
+        return unless told?
 
-        share = groups.last.mean
+        handed_over, held_out = groups
+        times = handed_over.people.fdiv(held_out.people)
+        return shares_needed(held_out.mean, size, times) if @outcome.share?
+
+        difference = size * held_out.mean
+        return if difference.zero?
+
+        Statistics.people_needed_for_means(held_out.variance, handed_over.variance, difference, times)
+      end
+
+      def shares_needed(share, size, times)
         other = share + size
-        return if other >= 1 || share + other <= 0
-
-        Statistics.people_needed(share, other, groups.first.people.fdiv(groups.last.people))
+        Statistics.people_needed(share, other, times) unless other >= 1 || share + other <= 0
       end
 
       def verdict(size)
@@ -136,9 +148,14 @@ module Estrel
         found = needed(size)
         return "" if found.nil?
 
-        " To tell a difference of #{points(size).delete("+")} takes about #{Audience::Wording.number(found)} people " \
-          "in all, in the same proportion."
+        what = @outcome.share? ? points(size).delete("+") : "#{format("%g", size * 100)} %"
+        " To tell a difference of #{what} takes about #{count(found)} people in all, in the same proportion" \
+          "#{missing(found - groups.sum(&:people))}."
       end
+
+      def missing(people) = people.positive? ? ", #{count(people)} more than here" : ""
+
+      def count(people) = Audience::Wording.number(people)
 
       # With the sign as it is printed.
       def signed(text) = text.sub("-", "−")

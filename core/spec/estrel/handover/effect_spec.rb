@@ -51,6 +51,11 @@ RSpec.describe Estrel::Handover::Effect do
     alike = effect("did", event: "ride_ended", handed: 19..30, held: 32..40)
     expect(alike[:verdict]).to start_with("Cannot tell: 0.0 % of those handed over did ride_ended, 0.0 % of those held out")
     expect(alike[:needed]).to be > 300
+    # Of four each two paid and one paid 2: means 1 and 0.5, variances 4/3 and 1; 10 % of 0.5 is 0.05:
+    # 2.8016² (1 + 4/3) / 0.0025 = 7325.6, so 7326 in each group.
+    sums = effect("sum", event: "ride_ended", property: "price", handed: 17..20, held: 31..34)
+    expect(sums).to include(size: 0.1, needed: 14_652)
+    expect(sums[:verdict]).to end_with("To tell a difference of 10 % takes about 14,652 people in all, in the same proportion, 14,644 more than here.")
     expect(effect("did", event: "ride_ended", held: [])[:verdict]).to eq("There is nobody held out to measure against.")
     expect(effect("sum", event: "ride_ended", property: "price", held: [31])[:verdict]).to eq("There are too few people to compare.")
     expect { effect("sum", event: "ride_ended", property: "dock") }.to raise_error(Estrel::Handover::Invalid, /no property "dock"/)

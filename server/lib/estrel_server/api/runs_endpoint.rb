@@ -111,7 +111,7 @@ module EstrelServer
       end
 
       def size
-        text = params["size"] or return Estrel::Handover::Effect::SIZE
+        text = params["size"] or return
         share = Float(text, exception: false)
         return share if share&.between?(0.0001, 0.99)
 

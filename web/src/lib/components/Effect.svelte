@@ -1,27 +1,39 @@
 <script lang="ts">
   import { address } from "../address.svelte";
   import { answer, api, type Schemas } from "../api/client";
-  import { day, fine, number } from "../format";
+  import { numbersOf } from "../editor/values";
+  import { day, fine, number, percent } from "../format";
   import { Resource } from "../resource.svelte";
   import { workspace } from "../workspace.svelte";
   import Downloads from "./Downloads.svelte";
+  import NumberField from "./NumberField.svelte";
+  import SelectField from "./SelectField.svelte";
   import Waiting from "./Waiting.svelte";
 
   /** Whether a run did any good: those handed over against those held out, who were chosen by chance. */
   let { run }: { run: Schemas["Run"] } = $props();
 
   const DAYS = 14;
-  const SIZES = [0.005, 0.01, 0.02, 0.05, 0.1];
+  /** Differences worth telling: of shares, and of means as a part of that of those held out. */
+  const SIZES = { share: [0.005, 0.01, 0.02, 0.05, 0.1], sum: [0.02, 0.05, 0.1, 0.2, 0.5] };
   type Measure = "did" | "sum" | "back";
+  const MEASURES: [Measure, string][] = [
+    ["back", "coming back to active"],
+    ["did", "doing something"],
+    ["sum", "a sum per person"],
+  ];
   const types = $derived(workspace.catalogue?.event_types ?? []);
   const measure = $derived((address.get("measure") ?? "back") as Measure);
   const event = $derived(address.get("event") ?? types[0]?.name);
-  const numbers = $derived(
-    (types.find((type) => type.name === event)?.properties ?? []).filter((field) => field.type === "number"),
-  );
-  const property = $derived(address.get("property") ?? numbers[0]?.name);
+  const numbers = $derived(numbersOf(event));
+  const property = $derived(address.get("property") ?? numbers[0]);
   const days = $derived(Number(address.get("days") ?? DAYS));
-  const size = $derived(Number(address.get("size") ?? 0.02));
+  const size = $derived(Number(address.get("size") ?? (measure === "sum" ? 0.1 : 0.02)));
+  const sizes = $derived(
+    measure === "sum"
+      ? SIZES.sum.map((one) => [String(one), `${percent(one)} of the mean`] as const)
+      : SIZES.share.map((one) => [String(one), `${points(one, true)} points`] as const),
+  );
 
   const effect = new Resource((signal) => {
     const query = {
@@ -59,53 +71,40 @@
 
 <h2 class="mt-8">Did it do any good?</h2>
 <div class="mt-1 flex flex-wrap items-end gap-x-4 gap-y-2">
-  <label class="field"
-    >Measured by
-    <select
-      aria-label="Measured by"
-      value={measure}
-      onchange={(event) => change({ measure: event.currentTarget.value, event: null, property: null })}
-    >
-      <option value="back">coming back to active</option>
-      <option value="did">doing something</option>
-      <option value="sum">a sum per person</option>
-    </select></label
-  >
+  <SelectField
+    label="Measured by"
+    value={measure}
+    options={MEASURES}
+    changed={(measure) => change({ measure, event: null, property: null, size: null })}
+  />
   {#if measure !== "back"}
-    <label class="field"
-      >event <select
-        value={event}
-        onchange={(changed) => change({ event: changed.currentTarget.value, property: null })}
-      >
-        {#each types as type (type.name)}<option value={type.name}>{type.name}</option>{/each}
-      </select></label
-    >
+    <SelectField
+      label="event"
+      value={event ?? ""}
+      options={types.map(({ name }) => [name, name] as const)}
+      changed={(event) => change({ event, property: null })}
+    />
   {/if}
   {#if measure === "sum"}
-    <label class="field"
-      >of <select value={property} onchange={(changed) => change({ property: changed.currentTarget.value })}>
-        {#each numbers as field (field.name)}<option value={field.name}>{field.name}</option>{/each}
-      </select></label
-    >
+    <SelectField
+      label="of"
+      value={property ?? ""}
+      options={numbers.map((name) => [name, name] as const)}
+      changed={(property) => change({ property })}
+    />
   {/if}
-  <label class="field"
-    >within days <input
-      type="number"
-      class="w-24"
-      min="1"
-      max="365"
-      value={days}
-      onchange={(changed) => change({ days: changed.currentTarget.value })}
-    /></label
-  >
-  {#if measure !== "sum"}
-    <label class="field"
-      >a difference worth telling
-      <select value={String(size)} onchange={(changed) => change({ size: changed.currentTarget.value })}>
-        {#each SIZES as one (one)}<option value={String(one)}>{points(one, true)} points</option>{/each}
-      </select></label
-    >
-  {/if}
+  <NumberField
+    label="within days"
+    max="365"
+    value={days}
+    onchange={(changed) => change({ days: changed.currentTarget.value })}
+  />
+  <SelectField
+    label="a difference worth telling"
+    value={String(size)}
+    options={sizes}
+    changed={(size) => change({ size })}
+  />
 </div>
 {#if effect.data && !effect.problem}
   {@const data = effect.data}
@@ -172,7 +171,7 @@
         >
       {/if}
       {#if data.p_value !== null}<span class="soft"
-          >p = {data.p_value < 0.0001 ? "< 0.0001" : data.p_value.toFixed(4)}</span
+          >p {data.p_value < 0.0001 ? "< 0.0001" : `= ${data.p_value.toFixed(4)}`}</span
         >{/if}
       <Downloads
         name="effect"

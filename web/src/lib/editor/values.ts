@@ -70,6 +70,12 @@ export function offeredTypes(): Schemas["EventType"][] {
   return (workspace.catalogue?.event_types ?? []).filter((type) => !type.hidden);
 }
 
+/** The properties of an event type that are numbers. */
+export function numbersOf(event: string | undefined): string[] {
+  const type = workspace.catalogue?.event_types.find(({ name }) => name === event);
+  return (type?.properties ?? []).filter(({ type }) => type === "number").map(({ name }) => name);
+}
+
 export const CHANNELS: [string, string][] = [
   ["email", "e-mail"],
   ["sms", "SMS"],
