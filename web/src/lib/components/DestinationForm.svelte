@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import type { Schemas } from "../api/client";
+  import NumberField from "./NumberField.svelte";
 
   /** A destination that is made, or a webhook that is changed. */
   let {
@@ -63,36 +64,9 @@
         bind:value={fields.url}
       /></label
     >
-    <label class="field"
-      >people in a message <input
-        required
-        type="number"
-        min="1"
-        max="5000"
-        class="w-24"
-        bind:value={fields.size}
-      /></label
-    >
-    <label class="field"
-      >at most a second <input
-        type="number"
-        min="1"
-        max="100000"
-        class="w-24"
-        placeholder="any"
-        bind:value={fields.rate}
-      /></label
-    >
-    <label class="field"
-      >seconds for an answer <input
-        required
-        type="number"
-        min="1"
-        max="120"
-        class="w-20"
-        bind:value={fields.timeout}
-      /></label
-    >
+    <NumberField label="people in a message" required max="5000" bind:value={fields.size} />
+    <NumberField label="at most a second" max="100000" placeholder="any" bind:value={fields.rate} />
+    <NumberField label="seconds for an answer" required max="120" bind:value={fields.timeout} />
     <label class="field"
       >secret <input
         type="password"

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { Progress } from "@skeletonlabs/skeleton-svelte";
   import type { Schemas } from "../api/client";
   import { number, plural } from "../format";
+  import ProgressBar from "./ProgressBar.svelte";
 
   /** One import: what became of its rows, and its progress while it runs. */
   let { row, cancel }: { row: Schemas["Import"]; cancel: (row: Schemas["Import"]) => void } = $props();
@@ -37,11 +37,7 @@
     <td colspan="8" class="small pb-3!">
       {#if working}
         <div class="flex items-center gap-4">
-          <Progress value={share} class="w-80" aria-label="Progress of {row.file_name}">
-            <Progress.Track class="h-1.5 bg-(--rule)"
-              ><Progress.Range class="h-1.5 bg-(--ink)" /></Progress.Track
-            >
-          </Progress>
+          <ProgressBar label="Progress of {row.file_name}" percent={share} width="w-80" />
           <span
             >{Math.round(share)} %{secondsLeft === null
               ? ""

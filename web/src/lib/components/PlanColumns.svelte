@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { numbersOf } from "../editor/values";
   import { defaultName, FIGURES, taken, type Column } from "../handover";
   import { workspace } from "../workspace.svelte";
 
@@ -24,11 +25,6 @@
   function add(take: string) {
     const event = types[0]?.name;
     columns = [...columns, FIGURES.some(([key]) => key === take) ? { take, event } : { take }];
-  }
-
-  function numbers(event: string | undefined): string[] {
-    const type = types.find((one) => one.name === event);
-    return (type?.properties ?? []).filter((field) => field.type === "number").map((field) => field.name);
   }
 
   function move(index: number, by: number) {
@@ -62,7 +58,7 @@
             onchange={(event) => change(index, { property: event.currentTarget.value })}
           >
             <option value="" disabled>which number</option>
-            {#each numbers(column.event) as name (name)}<option value={name}>{name}</option>{/each}
+            {#each numbersOf(column.event) as name (name)}<option value={name}>{name}</option>{/each}
           </select>
         {/if}
         <label class="small flex items-center gap-1"

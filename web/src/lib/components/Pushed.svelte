@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { Progress } from "@skeletonlabs/skeleton-svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../api/client";
   import { moment, number, plural } from "../format";
   import { workspace } from "../workspace.svelte";
+  import ProgressBar from "./ProgressBar.svelte";
   import Waiting from "./Waiting.svelte";
 
   /** How far a destination has been told of the people of a run, and what can be done about the rest. */
@@ -29,9 +29,7 @@
 
 <div data-testid="push" aria-live="polite">
   {#if push.waiting}
-    <Progress value={(100 * push.taken) / all} class="max-w-60" aria-label="Taken by the destination">
-      <Progress.Track class="h-1.5 bg-(--rule)"><Progress.Range class="h-1.5 bg-(--ink)" /></Progress.Track>
-    </Progress>
+    <ProgressBar label="Taken by the destination" percent={(100 * push.taken) / all} width="max-w-60" />
   {/if}
   <p class="small leading-5 text-(--ink)">
     {number(push.taken)} of {number(all)} taken by the destination{push.refused

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { answer, api, type Schemas } from "../../lib/api/client";
+  import RemoveButton from "../../lib/components/RemoveButton.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
   import { moment, number, plural } from "../../lib/format";
   import { Kept } from "../../lib/kept.svelte";
@@ -26,6 +27,10 @@
       );
       said(`${plural(found.read, "value")} read, ${number(found.added)} of them new`);
     });
+  }
+
+  function remove({ id }: Schemas["ContactList"]): Promise<void> {
+    return lists.attempt(() => answer(api.DELETE("/contact-lists/{id}", { params: { path: { id } } })));
   }
 </script>
 
@@ -62,14 +67,7 @@
                     onchange={(event) => add(row, event.currentTarget.files)}
                   /></label
                 >
-                <button
-                  class="quiet"
-                  aria-label="Remove {row.name}"
-                  onclick={() =>
-                    lists.attempt(() =>
-                      answer(api.DELETE("/contact-lists/{id}", { params: { path: { id: row.id } } })),
-                    )}>Remove</button
-                >
+                <RemoveButton name={row.name} remove={() => remove(row)} />
               </td>
             </tr>
           {/each}

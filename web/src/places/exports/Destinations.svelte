@@ -1,6 +1,7 @@
 <script lang="ts">
   import { answer, api, type Schemas } from "../../lib/api/client";
   import DestinationForm from "../../lib/components/DestinationForm.svelte";
+  import RemoveButton from "../../lib/components/RemoveButton.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
   import { number, plural } from "../../lib/format";
   import { Kept } from "../../lib/kept.svelte";
@@ -47,6 +48,10 @@
     const { batch_size, rows_per_second, timeout } = row.settings;
     const rate = rows_per_second ? `, at most ${number(rows_per_second)} people a second` : "";
     return `${plural(batch_size!, "person", "people")} in a message${rate}, waits ${timeout} s for an answer`;
+  }
+
+  function remove({ id }: Row): Promise<void> {
+    return destinations.attempt(() => answer(api.DELETE("/destinations/{id}", { params: { path: { id } } })));
   }
 </script>
 
@@ -103,14 +108,7 @@
                     >Change</button
                   >
                 {/if}
-                <button
-                  class="quiet"
-                  aria-label="Remove {row.name}"
-                  onclick={() =>
-                    destinations.attempt(() =>
-                      answer(api.DELETE("/destinations/{id}", { params: { path: { id: row.id } } })),
-                    )}>Remove</button
-                >
+                <RemoveButton name={row.name} remove={() => remove(row)} />
               </td>
             </tr>
           {/each}

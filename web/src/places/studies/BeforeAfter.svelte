@@ -1,6 +1,7 @@
 <script lang="ts">
   import { address } from "../../lib/address.svelte";
   import { answer, api, type Schemas } from "../../lib/api/client";
+  import BeforeAfterForm, { type Asked } from "../../lib/components/BeforeAfterForm.svelte";
   import Downloads from "../../lib/components/Downloads.svelte";
   import LinePlot from "../../lib/components/LinePlot.svelte";
   import Picture from "../../lib/components/Picture.svelte";
@@ -15,47 +16,44 @@
   const DAYS = 28;
   const RANGE = 60;
   const types = $derived(offeredTypes());
-  const around = $derived(address.get("around") === "date");
-  const first = $derived(address.get("first") ?? types[0]?.name ?? "");
-  const event = $derived(address.get("event") ?? types.find((type) => type.name !== first)?.name ?? first);
-  const property = $derived(address.get("of"));
-  const before = $derived(Number(address.get("before") ?? DAYS));
-  const after = $derived(Number(address.get("after") ?? DAYS));
-  const to = $derived(address.get("to") ?? addDays(workspace.asOf, -after));
-  const from = $derived(address.get("from") ?? addDays(to, -RANGE));
-  const date = $derived(address.get("date") ?? addDays(workspace.asOf, -after));
-  const audience = $derived(Number(address.get("audience")) || null);
-  const numbers = $derived(
-    (types.find((type) => type.name === event)?.properties ?? []).filter((field) => field.type === "number"),
-  );
-  const audiences = new Resource(async (signal) => {
-    const found = await answer(api.GET("/audiences", { params: { query: workspace.dates }, signal }));
-    return found.audiences;
+  const asked = $derived.by((): Asked => {
+    const first = address.get("first") ?? types[0]?.name ?? "";
+    const after = Number(address.get("after") ?? DAYS);
+    const last = addDays(workspace.asOf, -after);
+    const to = address.get("to") ?? last;
+    return {
+      around: address.get("around") === "date",
+      first,
+      from: address.get("from") ?? addDays(to, -RANGE),
+      to,
+      date: address.get("date") ?? last,
+      audience: Number(address.get("audience")) || null,
+      event: address.get("event") ?? types.find((type) => type.name !== first)?.name ?? first,
+      property: address.get("of"),
+      before: Number(address.get("before") ?? DAYS),
+      after,
+    };
   });
-  const study = new Resource((signal) =>
-    answer(
-      api.POST("/studies/before-after", {
-        body: {
-          ...workspace.dates,
-          ...(around ? { date, audience } : { first: { event: first }, from, to }),
-          measure: { event, of: property },
-          before,
-          after,
-        },
-        signal,
-      }),
-    ),
-  );
+  const study = new Resource((signal) => {
+    const { around, first, from, to, date, audience, event, property, before, after } = asked;
+    const body = {
+      ...workspace.dates,
+      ...(around ? { date, audience } : { first: { event: first }, from, to }),
+      measure: { event, of: property },
+      before,
+      after,
+    };
+    return answer(api.POST("/studies/before-after", { body, signal }));
+  });
 
   type Days = Schemas["BeforeAfter"]["series"];
-  const change = (changes: Record<string, string | null>) =>
-    address.go(address.with(changes), { replace: true });
+  const who = $derived(asked.around ? "all of them" : "who did");
   const means = (days: Days) => days.map((row) => (row.day === 0 ? null : row.mean));
   const lines = $derived.by(() => {
     const data = study.data;
     if (!data) return [];
     const own = {
-      name: around ? "all of them" : "who did",
+      name: who,
       colour: "var(--state-active)",
       values: means(data.series),
     };
@@ -76,7 +74,7 @@
     const data = study.data;
     if (!data) return [];
     const own = {
-      who: around ? "all of them" : "who did",
+      who,
       people: data.people,
       before: data.mean_before,
       after: data.mean_after,
@@ -96,110 +94,14 @@
     return { change: found?.estimate ?? null, low: found?.low ?? null, high: found?.high ?? null };
   }
 
-  const group = $derived(
-    around
-      ? audience
-        ? [{ audience: { id: audience } }]
-        : []
-      : [{ first: { event: first, window: { from, to } } }],
-  );
+  const group = $derived.by(() => {
+    const { around, audience, first, from, to } = asked;
+    if (around) return audience ? [{ audience: { id: audience } }] : [];
+    return [{ first: { event: first, window: { from, to } } }];
+  });
 </script>
 
-<div class="mt-4 flex flex-wrap items-end gap-x-4 gap-y-2">
-  <label class="field"
-    >Day 0 is
-    <select
-      aria-label="Day 0 is"
-      value={around ? "date" : "first"}
-      onchange={(changed) => change({ around: changed.currentTarget.value === "date" ? "date" : null })}
-    >
-      <option value="first">the first time of</option>
-      <option value="date">a date for everybody</option>
-    </select></label
-  >
-  {#if around}
-    <label class="field"
-      >date <input
-        type="date"
-        value={date}
-        max={workspace.asOf}
-        onchange={(changed) => change({ date: changed.currentTarget.value || null })}
-      /></label
-    >
-    <label class="field"
-      >of those in <select
-        value={audience ?? ""}
-        onchange={(changed) => change({ audience: changed.currentTarget.value || null })}
-      >
-        <option value="">the whole base</option>
-        {#each audiences.data ?? [] as row (row.id)}<option value={row.id}>{row.name}</option>{/each}
-      </select></label
-    >
-  {:else}
-    <label class="field"
-      >event <select
-        aria-label="What was done first"
-        value={first}
-        onchange={(changed) => change({ first: changed.currentTarget.value })}
-      >
-        {#each types as type (type.name)}<option value={type.name}>{type.name}</option>{/each}
-      </select></label
-    >
-    <label class="field"
-      >from <input
-        type="date"
-        value={from}
-        onchange={(changed) => change({ from: changed.currentTarget.value || null })}
-      /></label
-    >
-    <label class="field"
-      >to <input
-        type="date"
-        value={to}
-        onchange={(changed) => change({ to: changed.currentTarget.value || null })}
-      /></label
-    >
-  {/if}
-  <label class="field"
-    >measured by <select
-      aria-label="Measured by"
-      value={event}
-      onchange={(changed) => change({ event: changed.currentTarget.value, of: null })}
-    >
-      {#each types as type (type.name)}<option value={type.name}>{type.name}</option>{/each}
-    </select></label
-  >
-  <label class="field"
-    >as <select
-      aria-label="Counted or summed"
-      value={property ?? ""}
-      onchange={(changed) => change({ of: changed.currentTarget.value || null })}
-    >
-      <option value="">how often</option>
-      {#each numbers as field (field.name)}<option value={field.name}>sum of {field.name}</option>{/each}
-    </select></label
-  >
-  <label class="field"
-    >days before <input
-      type="number"
-      class="w-20"
-      min="1"
-      max="365"
-      value={before}
-      onchange={(changed) => change({ before: changed.currentTarget.value })}
-    /></label
-  >
-  <label class="field"
-    >days after <input
-      type="number"
-      class="w-20"
-      min="1"
-      max="365"
-      value={after}
-      onchange={(changed) => change({ after: changed.currentTarget.value })}
-    /></label
-  >
-</div>
+<BeforeAfterForm {asked} {types} />
 {#if study.data && !study.problem}
   {@const data = study.data}
   <div aria-busy={study.loading}>
