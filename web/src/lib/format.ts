@@ -73,12 +73,10 @@ export function bytes(count: number): string {
 
 /** Seconds in the largest units that say enough: "3 days", "2 h 10 min", "45 s". */
 export function duration(seconds: number): string {
-  if (seconds < 60) return `${Math.round(seconds)} s`;
-  if (seconds < 3600) return `${Math.round(seconds / 60)} min`;
-  if (seconds < 172_800) {
-    const minutes = Math.round((seconds % 3600) / 60);
-    return `${Math.floor(seconds / 3600)} h${minutes ? ` ${minutes} min` : ""}`;
-  }
+  if (seconds < 59.5) return `${Math.round(seconds)} s`;
+  const minutes = Math.round(seconds / 60);
+  if (minutes < 60) return `${minutes} min`;
+  if (seconds < 172_800) return `${Math.floor(minutes / 60)} h${minutes % 60 ? ` ${minutes % 60} min` : ""}`;
   return plural(Math.floor(seconds / 86_400), "day");
 }
 
