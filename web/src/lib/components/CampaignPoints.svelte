@@ -66,7 +66,7 @@
       <text x={MARGIN.left + 4} y={MARGIN.top - 10} class="fill-(--ink-soft) text-[12px]"
         >mean run of response, messages in a row</text
       >
-      {#each labels as { point, at } (named(point))}
+      {#each labels as { point, at }, index (index)}
         <a
           href={audienceOf(clause({ run: { of: "longest", at_least: 2 }, ...messagesOf(point) }))}
           aria-label="{named(point)} {point.mean.toFixed(2)}: {number(

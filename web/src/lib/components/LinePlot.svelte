@@ -60,11 +60,11 @@
   );
   const names = $derived(
     apart(
-      lines.flatMap((line) => {
+      lines.flatMap((line, key) => {
         const end = line.values.findLastIndex(drawn);
         const value = line.values[pointed ?? end] ?? line.values[end];
         if (end < 0 || !drawn(value)) return [];
-        return [{ name: line.name, colour: line.colour, value, at: y(line.values[end]!) }];
+        return [{ key, name: line.name, colour: line.colour, value, at: y(line.values[end]!) }];
       }),
       16,
       bottom,
@@ -113,10 +113,10 @@
       {/each}
     {/snippet}
     {#snippet over(x, right)}
-      {#each lines as line (line.name)}
+      {#each lines as line, index (index)}
         <PlotLine {line} {xs} {x} {y} {drawn} {steps} {pointed} hollow={reference?.at} />
       {/each}
-      {#each names as end (end.name)}
+      {#each names as end (end.key)}
         <text x={right + 8} y={end.at + 4} class="text-[13px]" fill={end.colour}>
           {shortened(end.name, room)} <tspan font-weight="600">{format(end.value)}</tspan>
         </text>

@@ -67,7 +67,7 @@
             {#if attribute.changes > 1}
               <details class="small">
                 <summary class="soft cursor-pointer">{attribute.changes} values</summary>
-                {#each attribute.history.toReversed() as entry (entry.at)}
+                {#each attribute.history.toReversed() as entry, index (index)}
                   <span class="block leading-5"
                     >{shown(entry.value)} <span class="soft">{day(entry.at)}</span></span
                   >

@@ -15,7 +15,7 @@
 </script>
 
 <h2 class="mt-6">How these became one person</h2>
-{#each about.merges as merge (merge.at)}
+{#each about.merges as merge, index (index)}
   <div class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="merge">
     <p>
       {day(merge.link.occurred_at)}: {merge.link.source} said that
@@ -42,7 +42,7 @@
     </details>
   </div>
 {/each}
-{#each about.moves as move (move.at + move.identifier)}
+{#each about.moves as move, index (index)}
   <p class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="move">
     {moment(move.at, zone)}: the device <b class="wrap-anywhere">{move.identifier}</b>
     {move.direction === "came" ? "came from" : "went to"}

@@ -145,7 +145,7 @@
     {#if fault}<p role="alert" class="border-l-4 border-(--alarm) pl-3">{fault}</p>{/if}
     {#if problem}
       <div role="alert" class="border-l-4 border-(--alarm) pl-3">
-        {#each problem.errors as row (row.place)}<p>{row.place}: {row.message}</p>
+        {#each problem.errors as row, index (index)}<p>{row.place}: {row.message}</p>
         {:else}<p>{problem.detail}</p>{/each}
       </div>
     {/if}

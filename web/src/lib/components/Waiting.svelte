@@ -10,7 +10,7 @@
     <p class="font-semibold">{problem.detail}</p>
     {#if problem.errors.length}
       <ul class="mt-1 list-disc pl-5">
-        {#each problem.errors as fault (fault.place + fault.message)}
+        {#each problem.errors as fault, index (index)}
           <li>{fault.place ? `${fault.place}: ` : ""}{fault.message}</li>
         {/each}
       </ul>

@@ -102,7 +102,7 @@
   tabindex="-1"
   bind:this={list}
 >
-  {#each shown as option, index (option.value + index)}
+  {#each shown as option, index (index)}
     <!-- svelte-ignore a11y_click_events_have_key_events -->
     <li
       id="{id}-{index}"

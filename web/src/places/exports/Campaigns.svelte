@@ -68,7 +68,7 @@
           </tr>
         </thead>
         <tbody>
-          {#each data.campaigns as row (named(row))}
+          {#each data.campaigns as row, index (index)}
             <tr>
               <td
                 ><button

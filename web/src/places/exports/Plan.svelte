@@ -210,7 +210,7 @@
       <table class="figures">
         <thead
           ><tr
-            >{#each trial.data.columns as name (name)}<th>{name}</th>{/each}</tr
+            >{#each trial.data.columns as name, index (index)}<th>{name}</th>{/each}</tr
           ></thead
         >
         <tbody>
