@@ -204,6 +204,8 @@ RSpec.describe "an analyst's path", type: :feature do
       expect(page).to be_axe_clean
       width = page.evaluate_script("document.documentElement.scrollWidth")
       expect(width).to be <= 900, "#{path} is #{width} px wide"
+      faults = page.driver.browser.logs.get(:browser).map(&:message)
+      expect(faults).to eq([]), "#{path}: #{faults.join("; ")}"
     end
     visit "/"
     click_button "Use the light theme"

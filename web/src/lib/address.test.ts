@@ -1,0 +1,69 @@
+import { describe, expect, it } from "vitest";
+import { address } from "./address.svelte";
+import { workspace } from "./workspace.svelte";
+
+describe("the address", () => {
+  it("holds what is on screen, and takes dates, policy and tray along to other places", () => {
+    address.go("/people?state=dormant&as_of=2026-09-01&tray=1,2&page=3");
+    expect(address.with({ page: null, state: "churned" })).toBe(
+      "/people?state=churned&as_of=2026-09-01&tray=1%2C2",
+    );
+    expect(address.with({}, "/audiences")).toBe("/audiences?as_of=2026-09-01&tray=1%2C2");
+    expect(address.to("/exports", { plan: "x", step: null })).toBe(
+      "/exports?as_of=2026-09-01&tray=1%2C2&plan=x",
+    );
+    address.go("/");
+    expect(address.to("/exports")).toBe("/exports");
+  });
+
+  it("goes back, notes without going anywhere, and replaces where that is asked for", async () => {
+    address.go("/people");
+    address.go("/people?page=2");
+    const steps = history.length;
+    address.go("/people?page=3", { replace: true });
+    address.note({ draft: "a" });
+    expect(history.length).toBe(steps);
+    expect(location.search).toBe("?page=3&draft=a");
+    expect(address.get("draft")).toBeNull();
+    const gone = new Promise((resolve) => addEventListener("popstate", resolve, { once: true }));
+    history.back();
+    await gone;
+    expect([address.path, address.get("page")]).toEqual(["/people", null]);
+  });
+
+  it("follows plain clicks on links of our own, and no others", () => {
+    const follow = (html: string, init: MouseEventInit = {}) => {
+      address.go("/");
+      document.body.innerHTML = html;
+      document.body.onclick = (event) => {
+        address.follow(event);
+        event.preventDefault();
+      };
+      document
+        .querySelector("b")!
+        .dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true, ...init }));
+      return address.path;
+    };
+    expect(follow(`<a href="/people"><b>x</b></a>`)).toBe("/people");
+    expect(follow(`<a href="/people"><b>x</b></a>`, { ctrlKey: true })).toBe("/");
+    expect(follow(`<a href="/people"><b>x</b></a>`, { button: 1 })).toBe("/");
+    expect(follow(`<a href="/people" target="_blank"><b>x</b></a>`)).toBe("/");
+    expect(follow(`<a href="/api/log.csv"><b>x</b></a>`)).toBe("/");
+    expect(follow(`<a href="https://elsewhere.example/people"><b>x</b></a>`)).toBe("/");
+    document.body.onclick = null;
+  });
+});
+
+describe("the workspace", () => {
+  it("takes its dates from the address, or the last day there is data for", () => {
+    expect(workspace.dates).toEqual({ as_of: "2026-10-31" });
+    expect(workspace.policyClause).toEqual({});
+    workspace.policies = [...workspace.policies, { ...workspace.policies[0]!, id: 8, in_force: false }];
+    address.go("/?as_of=2026-05-01&known_on=2026-05-09&policy=8");
+    expect(workspace.dates).toEqual({ as_of: "2026-05-01", known_on: "2026-05-09", policy: 8 });
+    expect(workspace.policy!.id).toBe(8);
+    expect(workspace.policyClause).toEqual({ policy: { id: 8 } });
+    workspace.policies = [{ ...workspace.policies[1]!, activity: [] }];
+    expect(workspace.policy).toBeNull();
+  });
+});

@@ -1,0 +1,111 @@
+import type { Problem, Schemas } from "../lib/api/client";
+
+/** Stands in for the server: answers by method and path, and remembers what it was asked. */
+type Asked = { method: string; path: string; query: Record<string, string>; body: unknown };
+type Answer = object | ((asked: Asked) => object | Promise<object>);
+
+let routes: Record<string, Answer> = {};
+export const asked: Asked[] = [];
+
+/** An answer that says no. */
+export class Refused {
+  readonly problem: Problem;
+
+  constructor(status: number, detail: string, errors: Problem["errors"] = []) {
+    this.problem = { type: "about:blank", title: "Refused", status, detail, errors };
+  }
+}
+
+/** Gives answers to "GET /workspace" and the like, besides those given before. */
+export function serve(more: Record<string, Answer>): void {
+  routes = { ...routes, ...more };
+}
+
+export function reset(): void {
+  routes = {};
+  asked.length = 0;
+}
+
+/** What was asked of a path by a method other than reading. */
+export function sent(path: string): Asked[] {
+  return asked.filter((one) => one.path === path && one.method !== "GET");
+}
+
+/** The last question to a path. */
+export function last(path: string): Asked {
+  return asked.findLast((one) => one.path === path)!;
+}
+
+globalThis.Request = class extends Request {
+  constructor(input: RequestInfo | URL, init?: RequestInit) {
+    super(new URL(String(input), location.href), { ...init, signal: null });
+  }
+};
+
+globalThis.fetch = async (input) => {
+  const request = input as Request;
+  const { pathname, searchParams } = new URL(request.url);
+  const path = pathname.replace("/api", "");
+  const text = await request.text();
+  const json = request.headers.get("content-type")?.includes("json");
+  const question = {
+    method: request.method,
+    path,
+    query: Object.fromEntries(searchParams),
+    body: text && json ? JSON.parse(text) : text || null,
+  };
+  asked.push(question);
+  const answer = routes[`${question.method} ${path}`];
+  if (!answer) throw new TypeError(`nobody answers ${question.method} ${path}`);
+  const given = typeof answer === "function" ? await answer(question) : answer;
+  if (given instanceof Refused) return Response.json(given.problem, { status: given.problem.status });
+  return Response.json(given);
+};
+
+export const account: Schemas["Account"] = {
+  id: 1,
+  email: "ana@estrel.example",
+  role: "administrator",
+};
+
+export const info: Schemas["Workspace"] = {
+  time_zone: "Europe/Lisbon",
+  ready: true,
+  generation: 1,
+  default_as_of: "2026-10-31",
+  today: "2026-11-01",
+  visit_gap_minutes: 30,
+  future_tolerance_minutes: 60,
+  data: null,
+};
+
+function type(id: number, name: string, numbers: string[], count: number) {
+  const properties = [...numbers.map((number) => [number, "number"]), ["channel", "text"]];
+  return {
+    id,
+    name,
+    count,
+    hidden: false,
+    properties: properties.map(([name, type], index) => ({ id: 10 * id + index, name, type })),
+  };
+}
+
+export const catalogue = {
+  event_types: [
+    type(1, "ride_ended", ["distance_km", "minutes"], 900),
+    type(2, "pass_bought", ["price"], 90),
+    type(3, "message_opened", [], 60),
+  ],
+  attributes: [{ id: 1, name: "plan", type: "text" }],
+  columns: ["identifier:customer", "kind", "state", "quiet_days", "attribute:plan"],
+} as unknown as Schemas["Catalogue"];
+
+export const policy = {
+  id: 7,
+  name: "Riders",
+  in_force: true,
+  activity: [{ event: "ride_ended" }],
+  new_for: 30,
+  active_within: 30,
+  churned_after: 90,
+} as unknown as Schemas["Policy"];

@@ -1,0 +1,24 @@
+// First of all: the client of the API takes what it asks with when it is made.
+import { account, catalogue, info, policy, reset } from "./server";
+import { beforeEach } from "vitest";
+import { address } from "../lib/address.svelte";
+import { session } from "../lib/session.svelte";
+import { workspace } from "../lib/workspace.svelte";
+
+// There is no window to scroll or to measure.
+globalThis.scrollTo = () => {};
+globalThis.ResizeObserver = class {
+  observe() {}
+  unobserve() {}
+  disconnect() {}
+};
+
+// Everything starts as an administrator sees it who has just opened Estrel.
+beforeEach(() => {
+  reset();
+  address.go("/");
+  session.known = { account, demo: false, set_up: true };
+  workspace.info = workspace.pulse = info;
+  workspace.catalogue = catalogue;
+  workspace.policies = [policy];
+});
