@@ -64,12 +64,21 @@ module Estrel
 
     def not_over = starts.filter(known_before & over_by_now.is_not)
 
-    # The mean per person of each day from the first before to the last after.
+    # The mean per person of each day from the first before to the last after, with its interval.
     def series(rows)
-      found = relative(rows).group_by("at").agg([Polars.col("value").sum.alias("sum")]).rows.to_h
-      (-@before..@after).map do |at|
-        { day: at, mean: rows.height.zero? ? nil : found.fetch(at, 0).fdiv(rows.height) }
+      days = (-@before..@after).to_a
+      found = sums(rows).then { |sums| days.map { |at| sums.fetch(at, [0, 0]) } }
+      days.zip(found, Statistics.mean_intervals(rows.height, found)).map do |at, (sum, _), (low, high)|
+        { day: at, mean: rows.height.zero? ? nil : sum.fdiv(rows.height), low: low, high: high }
       end
+    end
+
+    # By day, the sum over the rows of what each has on it, and of its square.
+    def sums(rows)
+      value = Polars.col("value")
+      each = relative(rows).lazy.group_by(%w[at row]).agg([value.sum])
+      each.group_by("at").agg([value.sum.alias("sum"), (value * value).sum.alias("squares")]).collect
+          .rows.to_h { |at, *found| [at, found] }
     end
 
     # Events of each row's person by their distance from the row's day.

@@ -109,6 +109,23 @@ module Estrel
         p_value: t_two_sided(estimate / error, count - 1.0) }
     end
 
+    # The 95 % intervals of the means of values that each of the same number of people has (Student, Biometrika 6
+    # (1908), 1–25).
+    #
+    # @param people [Integer]
+    # @param sums [Array<Array(Numeric, Numeric)>] of each value, the sum over the people and the sum of its squares
+    # @return [Array<Array(Float, Float)>] low and high of each; of nil for fewer than two people
+    def mean_intervals(people, sums)
+      return sums.map { [nil, nil] } if people < 2
+
+      quantile = t_quantile(people - 1.0)
+      sums.map do |sum, squares|
+        mean = sum.fdiv(people)
+        half = quantile * Math.sqrt([squares - (sum * mean), 0.0].max / (people - 1.0) / people)
+        [mean - half, mean + half]
+      end
+    end
+
     # How many people it takes to tell two shares apart with a power of 80 % at a two-sided level of 5 % (Fleiss, Levin
     # and Paik 2003, section 4.3, for groups of unequal size).
     #
@@ -145,17 +162,26 @@ module Estrel
     #   at x = n / (n + t²) (Abramowitz and Stegun, Handbook of Mathematical Functions, 26.7.1 with 26.5.27)
     def t_two_sided(value, degrees) = beta(degrees / (degrees + (value * value)), degrees / 2.0, 0.5)
 
+    # The 0.975 quantile of a t distribution, by Newton's method from that of the normal distribution. The probability
+    # falls ever less steeply from there, so every step comes nearer from the same side.
+    #
     # @param degrees [Float] of freedom
-    # @return [Float] the 0.975 quantile of a t distribution, by halving
+    # @return [Float]
     def t_quantile(degrees)
-      low = 0.0
-      high = 1000.0
-      60.times do
-        middle = (low + high) / 2
-        t_two_sided(middle, degrees) > 0.05 ? low = middle : high = middle
+      value = Z
+      100.times do
+        step = (t_two_sided(value, degrees) - 0.05) / (2 * t_density(value, degrees))
+        value += step
+        break if step.abs < 1e-12 * value
       end
-      high
+      value
     end
+
+    def t_density(value, degrees)
+      scale = Math.lgamma((degrees + 1) / 2)[0] - Math.lgamma(degrees / 2)[0] - (Math.log(degrees * Math::PI) / 2)
+      Math.exp(scale - ((degrees + 1) / 2 * Math.log(1 + (value * value / degrees))))
+    end
+    private_class_method :t_density
 
     # The regularised incomplete beta function by its continued fraction (Abramowitz and Stegun, 26.5.8), evaluated from
     # the far end.

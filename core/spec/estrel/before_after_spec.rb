@@ -33,6 +33,10 @@ RSpec.describe Estrel::BeforeAfter do
       expect(found.slice(:people, :known_too_late, :not_over)).to eq({ people: 3, known_too_late: 1, not_over: 1 })
       means = found[:series].to_h { |row| [row[:day], (row[:mean] * 3).round(9)] }
       expect(means).to eq({ -3 => 0, -2 => 2, -1 => 0, 0 => 1, 1 => 1, 2 => 1, 3 => 2 })
+      # Two of three rode once two days before: mean 2/3, standard deviation 0.57735, so 4.30265 times 1/3 to each side; the one ride of
+      # day 0 likewise.
+      interval = ->(day) { found[:series].find { |row| row[:day] == day }.values_at(:low, :high).map { |value| value.round(4) } }
+      expect([-3, -2, 0].map(&interval)).to eq([[0.0, 0.0], [-0.7676, 2.1009], [-1.1009, 1.7676]])
       # Per person and day: 1 from 1/3 to 1, 2 from 1/3 to 1/3, 5 from 0 to 0.
       expect(found[:mean_before]).to be_within(1e-12).of(2.0 / 9)
       expect(found[:mean_after]).to be_within(1e-12).of(4.0 / 9)
@@ -110,6 +114,12 @@ RSpec.describe Estrel::BeforeAfter do
         expect(asked.people.select(%w[profile_id day]).rows.to_h).to eq(looked_at.transform_values { |day| Estrel::Calendar.number(day) }), "seed #{seed}"
         sums = ->(ids, at) { ids.sum { |id, day| days.call(population.people[id], "ride_ended").count(day + at) } }
         found[:series].each { |row| expect(row[:mean].to_f * looked_at.size).to be_within(1e-9).of(sums.call(looked_at, row[:day])), "seed #{seed}" }
+        if looked_at.size > 1
+          on = looked_at.map { |id, day| sums.call({ id => day }, 2) }
+          spread = Math.sqrt(on.sum { |count| (count - on.sum.fdiv(on.size))**2 } / (on.size - 1.0) / on.size)
+          row = found[:series].find { |one| one[:day] == 2 }
+          expect(row[:high] - row[:mean]).to be_within(1e-9).of(spread * Estrel::Statistics.t_quantile(on.size - 1.0)), "seed #{seed}"
+        end
         asked.pairs&.rows&.each do |id, other, number|
           day = Estrel::Calendar.date(number)
           expect([zero[id], zero[other].nil? || zero[other] > day + 5, reference.state(population.people[id], day - 1)]).to eq([day, true, reference.state(population.people[other], day - 1)]), "seed #{seed}"

@@ -48,18 +48,34 @@
 
   type Days = Schemas["BeforeAfter"]["series"];
   const who = $derived(asked.around ? "all of them" : "who did");
-  const means = (days: Days) => days.map((row) => (row.day === 0 ? null : row.mean));
+  /** Where the picture begins: at nothing, or below where sums are. */
+  const least = $derived(
+    Math.min(
+      0,
+      ...[study.data?.series, study.data?.matched?.series].flatMap(
+        (days) => days?.map(({ mean }) => mean ?? 0) ?? [],
+      ),
+    ),
+  );
+
+  /** A line with its interval; day 0 counts for neither side. */
+  function line(days: Days) {
+    const beside = (pick: (row: Days[number]) => number | null) =>
+      days.map((row) => (row.day === 0 ? null : pick(row)));
+    return {
+      values: beside(({ mean }) => mean),
+      low: beside(({ low }) => (low === null ? null : Math.max(low, least))),
+      high: beside(({ high }) => high),
+    };
+  }
+
   const lines = $derived.by(() => {
     const data = study.data;
     if (!data) return [];
-    const own = {
-      name: who,
-      colour: "var(--state-active)",
-      values: means(data.series),
-    };
+    const own = { name: who, colour: "var(--state-active)", ...line(data.series) };
     const others = data.matched;
     return others
-      ? [own, { name: "like them", colour: "var(--ink-soft)", dash: "5 3", values: means(others.series) }]
+      ? [own, { name: "like them", colour: "var(--ink-soft)", dash: "5 3", ...line(others.series) }]
       : [own];
   });
   const marks = $derived(
@@ -115,6 +131,8 @@
             rows={data.series.map((row, index) => ({
               day: row.day,
               who_did: row.mean,
+              low: row.low,
+              high: row.high,
               like_them: data.matched?.series[index]?.mean ?? null,
             }))}
           />
@@ -126,6 +144,7 @@
           {marks}
           verticals={[{ at: 0, text: "day 0" }]}
           format={(value) => value.toFixed(2)}
+          {least}
           height={240}
           room={140}
         />
