@@ -69,6 +69,25 @@ RSpec.describe EstrelServer::Access do
     expect(written.uniq).to eq([403])
   end
 
+  it "lets whoever has not signed in do nothing but that, and viewers change nothing but what is their own, anywhere" do
+    verbs = %w[get post put delete]
+    operations = ApiHelper::DESCRIPTION["paths"].flat_map { |path, item| (item.keys & verbs).map { |verb| "#{verb} #{path}" } }
+    answered = lambda do |operation, &as|
+      as.call
+      header("Host", "127.0.0.1:4270")
+      verb, path = operation.split
+      public_send(verb, "/api#{path.gsub(/\{\w+\}/, "1")}", "{}", "CONTENT_TYPE" => "application/json").status
+    end
+    let_in = operations.reject { |operation| answered.call(operation) { sign_out } == 401 }
+    expect(let_in).to contain_exactly("get /session", "post /session/demo", "post /session/link", "delete /session", "get /schemas/audience-definition.json")
+    expect(operations.size).to be > 100
+    changes = operations.grep_v(/\Aget/).reject { |operation| answered.call(operation) { sign_in("viewer") } == 403 }
+    expect(changes.grep_v(%r{ /(session|account)(/|\z)})).to match_array(
+      %w[/audiences/preview /audiences/sample /audiences/trend /audiences/movement /audiences/why /policies/effect /notices/read
+         /studies/overlap /studies/breakdown /studies/before-after].map { |path| "post #{path}" }
+    )
+  end
+
   it "keeps what is private to its owner and administrators" do
     fill
     sign_in("analyst")
