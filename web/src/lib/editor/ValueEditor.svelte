@@ -72,7 +72,7 @@
   </label>
 {:else if form === "list"}
   <ul class="mb-2">
-    {#each values as value (value)}
+    {#each values as value, index (index)}
       <li class="flex items-center gap-2">
         <span>{value === "" ? "(empty)" : value}</span>
         {#if values.length > 1}
