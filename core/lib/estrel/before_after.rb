@@ -134,7 +134,7 @@ module Estrel
     end
 
     def why_nobody
-      return "nobody #{@start}" if starts.height.zero?
+      return "nobody #{@start}#{@start.period}" if starts.height.zero?
 
       "of #{number(starts.height)} people, #{number(known_too_late.height)} had not been known for #{@before} days, " \
         "and of the others the days after are not over"
@@ -155,8 +155,14 @@ module Estrel
 
     def interval(found) = found ? " (#{signed(found[:low])} to #{signed(found[:high])}, 95 % interval)" : ""
 
-    def amount(value) = format("%.3f", value)
+    # Rates are often small: three decimals, or two figures that tell.
+    def amount(value)
+      return "0" if value.zero?
+      return format("%.3f", value) if value.abs >= 0.1
 
-    def signed(value) = "#{"+" if value.positive?}#{format("%.3f", value)}".sub("-", "−")
+      format("%.*f", 1 - Math.log10(value.abs).floor, value)
+    end
+
+    def signed(value) = "#{"+" if value.positive?}#{amount(value)}".sub("-", "−")
   end
 end

@@ -136,7 +136,7 @@ RSpec.describe Estrel::BeforeAfter do
       expect { described_class.new(evaluator, first_pass(catalogue), described_class::Measure.new(catalogue, "ride_ended"), before: 0, after: 3) }.to raise_error(described_class::Invalid)
       empty = study(evaluator, catalogue, start: first_pass(catalogue, 1, 2)).to_h
       expect(empty).to include(people: 0, difference: nil, matched: nil)
-      expect(empty[:takeaway]).to eq("Nobody can be looked at: nobody bought a pass for the first time.")
+      expect(empty[:takeaway]).to eq("Nobody can be looked at: nobody bought a pass for the first time between 1 May 2026 and 2 May 2026.")
     end
   end
 end

@@ -1,6 +1,19 @@
 import { describe, expect, it } from "vitest";
 import { bandClause, bandSaid, messagesOf, named } from "./campaigns";
-import { bytes, duration, fine, list, moment, percent, plural, points, shown, signed, times } from "./format";
+import {
+  bytes,
+  duration,
+  figure,
+  fine,
+  list,
+  moment,
+  percent,
+  plural,
+  points,
+  shown,
+  signed,
+  times,
+} from "./format";
 
 describe("numbers", () => {
   it("say small shares as something, and differences with their sign", () => {
@@ -14,6 +27,9 @@ describe("numbers", () => {
     expect([0, 0.026, 0.4].map(fine)).toEqual(["0 %", "2.6 %", "40 %"]);
     expect([0, 1234, -5].map(signed)).toEqual(["±0", "+1,234", "−5"]);
     expect([0.0004, 0.031, -0.031].map(points)).toEqual(["0.0", "+3.1", "−3.1"]);
+    expect([0, 1.5, 0.1234, 0.0999, 0.00054, -0.0123].map(figure)).toEqual([
+      ...["0", "1.500", "0.123", "0.100", "0.00054", "-0.012"],
+    ]);
     expect([null, 2.34, 12.3].map(times)).toEqual(["–", "2.3 ×", "12 ×"]);
   });
 

@@ -32,6 +32,13 @@ export function times(lift: number | null): string {
   return lift === null ? "–" : `${lift.toFixed(lift < 10 ? 1 : 0)} ×`;
 }
 
+/** A rate, which may be small: three decimals, or two figures that tell. */
+export function figure(value: number): string {
+  if (value === 0) return "0";
+  const size = Math.abs(value);
+  return value.toFixed(size >= 0.1 ? 3 : Math.min(12, 1 - Math.floor(Math.log10(size))));
+}
+
 /** A difference of shares in percentage points: "+3.1". */
 export function points(difference: number): string {
   const value = (Math.abs(difference) * 100).toFixed(1);

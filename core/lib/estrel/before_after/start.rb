@@ -62,6 +62,13 @@ module Estrel
         "who were #{@name ? "in “#{@name}”" : "there"} before #{Audience::Wording.date(@date)}"
       end
 
+      # @return [String] " between 8 May 2026 and 30 May 2026"; nothing where everybody has the same day 0
+      def period
+        return "" if @date
+
+        " between #{@range.minmax.map { |day| Audience::Wording.date(Calendar.date(day)) }.join(" and ")}"
+      end
+
       private
 
       def firsts(evaluator)

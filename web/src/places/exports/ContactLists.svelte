@@ -46,7 +46,7 @@
       <table class="figures w-auto!" data-testid="lists">
         <thead>
           <tr
-            ><th>List</th><th>Of</th><th class="number">Values</th><th>Changed</th><th
+            ><th>List</th><th>Of</th><th class="number">Values</th><th class="pl-6!">Changed</th><th
               ><span class="sr-only">Actions</span></th
             ></tr
           >

@@ -7,17 +7,30 @@
   import Picture from "../../lib/components/Picture.svelte";
   import Waiting from "../../lib/components/Waiting.svelte";
   import { offeredTypes } from "../../lib/editor/values";
-  import { addDays, number } from "../../lib/format";
+  import { addDays, figure, number } from "../../lib/format";
   import { audienceOf } from "../../lib/groups";
   import { Resource } from "../../lib/resource.svelte";
   import { workspace } from "../../lib/workspace.svelte";
 
   /** What people did before and after they did something for the first time, or around a date. */
   const DAYS = 28;
-  const RANGE = 60;
+  const RANGE = 180;
   const types = $derived(offeredTypes());
+  /** Unless something else is asked: who clicked in a message, and what counts as activity. */
+  const likely = $derived.by(() => {
+    const names = types.map(({ name }) => name);
+    const signs = (workspace.policy?.activity ?? []).map((sign) =>
+      typeof sign === "string" ? sign : sign.event,
+    );
+    const clicked = workspace.catalogue?.messaging?.clicked ?? "";
+    const first = names.includes(clicked) ? clicked : names.find((name) => !signs.includes(name));
+    return {
+      first: first ?? names[0] ?? "",
+      event: signs.find((name) => names.includes(name)) ?? names[0] ?? "",
+    };
+  });
   const asked = $derived.by((): Asked => {
-    const first = address.get("first") ?? types[0]?.name ?? "";
+    const first = address.get("first") ?? likely.first;
     const after = Number(address.get("after") ?? DAYS);
     const last = addDays(workspace.asOf, -after);
     const to = address.get("to") ?? last;
@@ -28,7 +41,7 @@
       to,
       date: address.get("date") ?? last,
       audience: Number(address.get("audience")) || null,
-      event: address.get("event") ?? types.find((type) => type.name !== first)?.name ?? first,
+      event: address.get("event") ?? likely.event,
       property: address.get("of"),
       before: Number(address.get("before") ?? DAYS),
       after,
@@ -58,33 +71,32 @@
     ),
   );
 
-  /** A line with its interval; day 0 counts for neither side. */
-  function line(days: Days) {
-    const beside = (pick: (row: Days[number]) => number | null) =>
-      days.map((row) => (row.day === 0 ? null : pick(row)));
-    return {
-      values: beside(({ mean }) => mean),
-      low: beside(({ low }) => (low === null ? null : Math.max(low, least))),
-      high: beside(({ high }) => high),
-    };
+  /** Of each day but day 0, which counts for neither side. */
+  function beside(days: Days, pick: (row: Days[number]) => number | null) {
+    return days.map((row) => (row.day === 0 ? null : pick(row)));
   }
 
   const lines = $derived.by(() => {
     const data = study.data;
     if (!data) return [];
-    const own = { name: who, colour: "var(--state-active)", ...line(data.series) };
-    const others = data.matched;
-    return others
-      ? [own, { name: "like them", colour: "var(--ink-soft)", dash: "5 3", ...line(others.series) }]
-      : [own];
+    const own = {
+      name: who,
+      colour: "var(--state-active)",
+      values: beside(data.series, ({ mean }) => mean),
+      low: beside(data.series, ({ low }) => (low === null ? null : Math.max(low, least))),
+      high: beside(data.series, ({ high }) => high),
+    };
+    if (!data.matched) return [own];
+    const others = beside(data.matched.series, ({ mean }) => mean);
+    return [own, { name: "like them", colour: "var(--ink-soft)", dash: "5 3", values: others }];
   });
   const marks = $derived(
     (study.data?.series ?? [])
       .filter(({ day }) => day % 7 === 0)
       .map(({ day }) => ({ at: day, text: day === 0 ? "day 0" : String(day).replace("-", "−") })),
   );
-  const rate = (value: number | null) => (value === null ? "–" : value.toFixed(3));
-  const apart = (value: number) => `${value > 0 ? "+" : ""}${value.toFixed(3)}`.replace("-", "−");
+  const rate = (value: number | null) => (value === null ? "–" : figure(value));
+  const apart = (value: number) => `${value > 0 ? "+" : ""}${figure(value)}`.replace("-", "−");
 
   const rows = $derived.by(() => {
     const data = study.data;
@@ -143,10 +155,10 @@
           xs={data.series.map((row) => row.day)}
           {marks}
           verticals={[{ at: 0, text: "day 0" }]}
-          format={(value) => value.toFixed(2)}
+          format={figure}
           {least}
           height={240}
-          room={140}
+          room={160}
         />
       </Picture>
       <div class="mt-2 overflow-x-auto">

@@ -39,11 +39,11 @@ async function shown() {
 }
 
 describe("before and after", () => {
-  it("begins with the first time of something whose days after are over", async () => {
+  it("begins with what is likely asked, of days that are over", async () => {
     await shown();
     expect(last(PATH).body).toEqual({
-      ...{ as_of: "2026-10-31", first: { event: "ride_ended" }, from: "2026-08-04", to: "2026-10-03" },
-      ...{ measure: { event: "pass_bought", of: null }, before: 28, after: 28 },
+      ...{ as_of: "2026-10-31", first: { event: "pass_bought" }, from: "2026-04-06", to: "2026-10-03" },
+      ...{ measure: { event: "ride_ended", of: null }, before: 28, after: 28 },
     });
     const rows = within(screen.getByTestId("before-after")).getAllByRole("row");
     expect(
@@ -62,7 +62,7 @@ describe("before and after", () => {
     expect(screen.getByText(/It need not be the cause/)).toBeTruthy();
     const link = new URL(screen.getByRole<HTMLAnchorElement>("link", { name: /as an audience/ }).href);
     expect(JSON.parse(link.searchParams.get("definition")!)).toEqual({
-      all: [{ first: { event: "ride_ended", window: { from: "2026-08-04", to: "2026-10-03" } } }],
+      all: [{ first: { event: "pass_bought", window: { from: "2026-04-06", to: "2026-10-03" } } }],
     });
   });
 
