@@ -136,7 +136,7 @@ module Estrel
 
       def said
         here, there = groups.map { |group| @outcome.share? ? percent(group.mean) : amount(group.mean) }
-        low, high = difference.values_at(:low, :high).map { |value| @outcome.share? ? points(value) : amount(value) }
+        low, high = difference.values_at(:low, :high).map { |value| @outcome.share? ? points(value) : "#{"+" if value.positive?}#{amount(value)}" }
         what = if @outcome.share? then "#{here} of those handed over #{@outcome}, #{there} of those held out"
                else "the #{@outcome} was #{here} among those handed over, #{there} among those held out"
                end

@@ -55,6 +55,7 @@ RSpec.describe Estrel::Handover::Effect do
     # 2.8016² (1 + 4/3) / 0.0025 = 7325.6, so 7326 in each group.
     sums = effect("sum", event: "ride_ended", property: "price", handed: 17..20, held: 31..34)
     expect(sums).to include(size: 0.1, needed: 14_652)
+    expect(sums[:verdict]).to match(/among those held out \(difference −\d\.\d\d to \+\d\.\d\d, 95 % interval\)/)
     expect(sums[:verdict]).to end_with("To tell a difference of 10 % takes about 14,652 people in all, in the same proportion, 14,644 more than here.")
     expect(effect("did", event: "ride_ended", held: [])[:verdict]).to eq("There is nobody held out to measure against.")
     expect(effect("sum", event: "ride_ended", property: "price", held: [31])[:verdict]).to eq("There are too few people to compare.")

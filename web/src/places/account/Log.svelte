@@ -16,7 +16,7 @@
 
 <p class="soft mt-4 max-w-2xl">
   Exports, erasures, sign-ins and changes of rights. It is only added to; nobody can change it.
-  <a class="ml-2" href="/api/log.csv" download>All of it as CSV</a>
+  <a class="ml-2 whitespace-nowrap" href="/api/log.csv" download>All of it as CSV</a>
 </p>
 {#if log.data && !log.problem}
   <div class="mt-3 overflow-x-auto">
