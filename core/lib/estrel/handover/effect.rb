@@ -136,7 +136,7 @@ module Estrel
 
       def said
         here, there = groups.map { |group| @outcome.share? ? percent(group.mean) : amount(group.mean) }
-        low, high = difference.values_at(:low, :high).map { |value| @outcome.share? ? points(value) : "#{"+" if value.positive?}#{amount(value)}" }
+        low, high = difference.values_at(:low, :high).map { |value| @outcome.share? ? points(value) : gained(value) }
         what = if @outcome.share? then "#{here} of those handed over #{@outcome}, #{there} of those held out"
                else "the #{@outcome} was #{here} among those handed over, #{there} among those held out"
                end
@@ -163,6 +163,8 @@ module Estrel
       def percent(share) = "#{format("%.1f", share * 100)} %"
 
       def points(value) = signed("#{"+" if value.positive?}#{format("%.1f", value * 100)} points")
+
+      def gained(value) = "#{"+" if value.positive?}#{amount(value)}"
 
       def amount(value) = signed(format("%.2f", value))
     end
