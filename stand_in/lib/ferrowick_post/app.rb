@@ -35,6 +35,7 @@ module FerrowickPost
     end
 
     post("/batches") do
+      Turn.take
       body = request.body.read(MAX_BODY + 1).to_s
       halt 413 if body.bytesize > MAX_BODY
       json = verified(body)

@@ -16,6 +16,7 @@ module FerrowickPost
     def self.start
       Thread.new do
         loop do
+          Turn.wait
           sleep(new.step.zero? ? PAUSE : REST)
         rescue ActiveRecord::ActiveRecordError, Trilogy::Error => e
           warn "the returner waits: #{e.class}: #{e.message}"
