@@ -126,6 +126,17 @@ export function writtenOf(saved: Schemas["Export"]): Written {
   return { name, audience_id, version, destination_id, rules };
 }
 
+/** A plan as it stands in an address; null where that is broken. */
+export function drafted(text: string): Written | null {
+  try {
+    const plan = JSON.parse(text) as Partial<Written> | null;
+    const whole = typeof plan?.audience_id === "number" && Array.isArray(plan.rules?.columns);
+    return whole ? (plan as Written) : null;
+  } catch {
+    return null;
+  }
+}
+
 /** Whether two plans say the same. */
 export function same(one: Written, other: Written): boolean {
   return JSON.stringify(one) === JSON.stringify(other);

@@ -9,7 +9,7 @@
   import Waiting from "../../lib/components/Waiting.svelte";
   import WaterfallTable from "../../lib/components/WaterfallTable.svelte";
   import { day, moment, number, plural, shown } from "../../lib/format";
-  import { fresh, same, writtenOf, type Step, type Written } from "../../lib/handover";
+  import { drafted, fresh, same, writtenOf, type Step, type Written } from "../../lib/handover";
   import { polling } from "../../lib/polling.svelte";
   import { Resource } from "../../lib/resource.svelte";
   import { said } from "../../lib/toasts.svelte";
@@ -74,7 +74,9 @@
 
   function begun(audiences: Schemas["AudienceRow"][]): Written | null {
     const draft = address.get("plan");
-    if (draft) return JSON.parse(draft) as Written;
+    const kept = draft ? drafted(draft) : null;
+    if (kept) return kept;
+    if (draft) said("The draft in the address is broken; it has been left out");
     if (saved) return writtenOf(saved);
     const wanted = Number(address.get("audience"));
     const audience = audiences.find((row) => row.id === wanted) ?? audiences[0];
@@ -236,7 +238,7 @@
         This plan has not been carried out yet.
       </p>{/if}
   {/if}
-{:else if parts}
+{:else if parts && !failed}
   <p class="says mt-4">There is no audience to hand over yet.</p>
   <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
 {:else}

@@ -131,6 +131,17 @@ describe("a plan", () => {
     ).toBeTruthy();
   });
 
+  it("goes by what was saved where the draft in the address is broken", async () => {
+    for (const draft of ["{bad", "1", "null", '{"name":"x"}', '{"audience_id":4,"rules":{}}']) {
+      address.go(`/exports/9?plan=${encodeURIComponent(draft)}`);
+      const { unmount } = render(Plan, { id: 9 });
+      const name = await screen.findByRole("textbox", { name: "Name of the plan" });
+      expect(name).toHaveProperty("value", "Dormant commuters");
+      await waitFor(() => expect(new URLSearchParams(location.search).get("plan")).toBeNull());
+      unmount();
+    }
+  });
+
   it("takes a time by the day, the week, the month, or once, and none where it follows the data", async () => {
     const user = await opened(9);
     const schedule = () => asks().at(-1)!.rules.schedule;
