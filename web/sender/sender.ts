@@ -102,7 +102,7 @@ class Sender {
     this.sending = true;
     const next = await this.send(keys, leaving);
     this.sending = false;
-    if (next !== null && this.waiting().length) this.later(next);
+    if (this.waiting().length) this.later(next);
   }
 
   /** Leaves nothing behind in the browser of who asks not to be tracked. */
