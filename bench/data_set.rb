@@ -8,6 +8,8 @@ module Bench
     SEED = 7
     # Event types with their share of all events.
     TYPES = { "ride_ended" => 0.5, "trip_planned" => 0.3, "app_opened" => 0.15, "pass_bought" => 0.05 }.freeze
+    # Passes stand for answers to what opening the app stands for: a message. Neither names a campaign.
+    MESSAGING = { "received" => "app_opened", "opened" => "pass_bought" }.freeze
     PLANS = ["pay as you go", "monthly pass", "day pass", "student"].freeze
     RANDOM = 1 << 20
     LATE = 0.02
@@ -37,7 +39,7 @@ module Bench
       end
       writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: %w[plan quarter].map do |name|
         field(name, "text")
-      end),
+      end, messaging: Estrel::Campaigns::Messaging.new(MESSAGING)),
                     facts: { "event_count" => types.sum(&:count), **bounds,
                              "oldest_received_at" => bounds.fetch("oldest_occurred_at") })
     end

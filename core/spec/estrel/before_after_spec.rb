@@ -128,6 +128,23 @@ RSpec.describe Estrel::BeforeAfter do
     end
   end
 
+  it "matches in the same way however many people are looked at at a time" do
+    population = RandomPopulation.new(Random.rand(1 << 32)).population
+    policy = Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 20, active_within: 14, churned_after: 60)
+    with_ledger(population) do |ledger|
+      as_of = Date.new(2025, 11, 25)
+      start = described_class::Start.first(Estrel::Audience::Selection.parse({ "event" => "pass_bought" }, population.catalogue), as_of - 120, as_of)
+      pairs = lambda do
+        evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, policy: policy)
+        described_class.new(evaluator, start, described_class::Measure.new(population.catalogue, "ride_ended"), before: 4, after: 3).pairs&.rows&.sort
+      end
+      at_once = pairs.call
+      stub_const("Estrel::BeforeAfter::Matching::FIRST", 1)
+      stub_const("Estrel::BeforeAfter::Matching::ROWS", 7)
+      expect(pairs.call).to eq(at_once)
+    end
+  end
+
   it "refuses what makes no sense" do
     asked do |evaluator, catalogue|
       expect { first_pass(catalogue, 30, 8) }.to raise_error(described_class::Invalid)

@@ -12,7 +12,14 @@ module Estrel
       # Shuffles numbers: Knuth's multiplicative hash.
       MULTIPLIER = 2_654_435_761
       MODULUS = 2**32
-      private_constant :MULTIPLIER, :MODULUS
+      # People among whom somebody alike is looked for at first; then among so many times as many.
+      FIRST = 2_000
+      MORE = 8
+      # Rows of people and days that are looked at in one go.
+      ROWS = 4_000_000
+      STEP = Ledger::Layout::KEY_STEP
+      ALIKE = %w[day state about].freeze
+      private_constant :MULTIPLIER, :MODULUS, :STEP, :ALIKE
 
       # @param evaluator [Audience::Evaluator] with a policy
       # @param start [Start]
@@ -35,41 +42,77 @@ module Estrel
         return if taken.nil? || people.height.zero? || !@evaluator.states?
 
         @moments = Lifecycle::Moments.new(@evaluator.lifecycle)
-        @taken = taken.rename({ "day" => "taken_on" })
-        Polars.concat(people["day"].unique.sort.to_a.map { |day| on(day, people) })
+        @done = done(people["day"].min.to_i - @before, people["day"].max.to_i - 1)
+        seek(alike(people.select(%w[profile_id day])), pool(taken))
       end
 
       private
 
-      def on(day, people)
-        own = alike(people.filter(Polars.col("day") == day).select(["profile_id"]), day)
-        others = alike(pool(day), day).rename({ "profile_id" => "matched_id" })
-        own.join(others, on: %w[state about place], how: "inner")
-           .select([Polars.col("profile_id"), Polars.col("matched_id"),
-                    Polars.lit(day).cast(Polars::Int32).alias("day")])
+      # Whom there is to be matched with, shuffled.
+      def pool(taken)
+        @evaluator.first_seen.join(taken.rename({ "day" => "taken_on" }), on: "profile_id", how: "left")
+                  .with_columns([shuffled]).sort("order").drop("order")
       end
 
-      def pool(day)
-        known = @evaluator.first_seen.filter(Polars.col("first_seen_day") <= day - @before)
-        known.join(@taken, on: "profile_id", how: "left")
-             .filter(Polars.col("taken_on").is_null | (Polars.col("taken_on") > day + @after)).select(["profile_id"])
+      # Somebody alike for each, looked for among ever more of the pool until there is nobody without, or no more. Who
+      # comes at which place among those alike stays the same when more are looked at.
+      def seek(own, pool)
+        found = []
+        size = FIRST
+        loop do
+          found << among(pool.head(size), own)
+          own = own.join(found.last, on: %w[profile_id day], how: "anti")
+          break if own.height.zero? || size >= pool.height
+
+          size *= MORE
+        end
+        Polars.concat(found).select(%w[profile_id matched_id day])
       end
 
-      # People with what they are matched by, and a place among those alike.
-      def alike(ids, day)
-        counts = @measure.events(@evaluator, day - @before, day - 1).lazy.group_by("profile_id")
-                         .agg([Polars.len.cast(Polars::Int64).alias("n")]).collect
-        state = @moments.states(ids.with_columns([Polars.lit(day - 1).cast(Polars::Int32).alias("day")]))
-        rows = ids.with_columns([state.alias("state")]).join(counts, on: "profile_id", how: "left")
-        shuffled = ((Polars.col("profile_id") * MULTIPLIER) % MODULUS).alias("order")
-        rows.filter(Polars.col("state").is_not_null).with_columns([about.alias("about"), shuffled])
-            .with_columns([Polars.col("order").rank(method: "ordinal").over(%w[state about]).alias("place")])
-            .select(%w[profile_id state about place])
+      def among(pool, own)
+        days = own.select(["day"]).unique.sort("day")
+        size = [ROWS / [pool.height, 1].max, 1].max
+        Polars.concat((0...days.height).step(size).map { |first| match(pool, days.slice(first, size), own) })
+      end
+
+      def match(pool, days, own)
+        day = Polars.col("day")
+        free = (Polars.col("first_seen_day") <= day - @before) &
+               (Polars.col("taken_on").is_null | (Polars.col("taken_on") > day + @after))
+        others = alike(pool.join(days, how: "cross").filter(free).select(%w[profile_id day]))
+        own.join(others.rename({ "profile_id" => "matched_id" }), on: [*ALIKE, "place"], how: "inner")
+      end
+
+      # People on a day with what they are matched by, and a place among those alike.
+      def alike(rows)
+        state = @moments.states(rows.with_columns([(Polars.col("day") - 1).alias("day")]))
+        rows.with_columns([state.alias("state"), counts(rows).alias("n")])
+            .filter(Polars.col("state").is_not_null).with_columns([about.alias("about"), shuffled])
+            .with_columns([Polars.col("order").rank(method: "ordinal").over(ALIKE).alias("place")])
+            .select(["profile_id", *ALIKE, "place"])
+      end
+
+      def shuffled = ((Polars.col("profile_id") * MULTIPLIER) % MODULUS).alias("order")
+
+      # The measured events in their order, each with how many there are up to it.
+      def done(from, to)
+        key = ((Polars.col("profile_id") * STEP) + Polars.col("day")).alias("key")
+        @measure.events(@evaluator, from, to).select([key]).sort("key").with_row_index(name: "n", offset: 1)
+      end
+
+      # How many events each had in the days before.
+      def counts(rows) = up_to(rows, Polars.col("day") - 1) - up_to(rows, Polars.col("day") - @before - 1)
+
+      # How many events there are up to a day of a person, those of all people before counted too.
+      def up_to(rows, day)
+        asked = rows.select([((Polars.col("profile_id") * STEP) + day).alias("key")]).with_row_index(name: "row")
+        asked.sort("key").join_asof(@done, on: "key", strategy: "backward").sort("row")["n"].cast(Polars::Int64)
+             .fill_null(0)
       end
 
       # 0, 1, 2, 3 to 4, 5 to 8, and so on.
       def about
-        n = Polars.col("n").fill_null(0).cast(Polars::Float64)
+        n = Polars.col("n").cast(Polars::Float64)
         Polars.when(n < 1).then(Polars.lit(-1.0)).otherwise(n.log(2.0).ceil).cast(Polars::Int64)
       end
     end

@@ -39,7 +39,12 @@ module Estrel
       #   (within day + 1 times 24 hours), `quiet` (messages to dormant and churned people) and `back`
       def over_time(name, channel)
         rows = frame.filter(Polars.col("campaign").eq_missing(name) & Polars.col("channel").eq_missing(channel))
-        (0..FOLLOWED).map { |day| { "day" => day, **after(rows, day) } }
+        rows = rows.with_columns([elapsed(Polars.lit(@evaluator.calendar.end_of(@evaluator.as_of))).alias("age")])
+        came = { **Messages::WHAT_CAME.to_h { |kind| [kind, elapsed(Polars.col("#{kind}_at"))] },
+          "back" => Polars.col("back_day") - Polars.col("day") }
+        sums = came.to_h { |name, days| [name, grown(name == "back" ? rows.filter(quiet) : rows, days)] }
+        all = { "messages" => grown(rows, Polars.lit(0)), "quiet" => grown(rows.filter(quiet), Polars.lit(0)) }
+        (0..FOLLOWED).map { |day| { "day" => day, **{ **all, **sums }.transform_values { |found| found[day] } } }
       end
 
       # @return [String] what is most worth knowing
@@ -98,14 +103,17 @@ module Estrel
         @bounced.fetch(row.values_at(*GROUP), 0)
       end
 
-      def after(rows, day)
-        elapsed = @evaluator.calendar.end_of(@evaluator.as_of) - ((day + 1) * DAY)
-        known = rows.filter(Polars.col("occurred_at") <= elapsed)
-        within = Messages::WHAT_CAME.map do |kind|
-          sum(((Polars.col("#{kind}_at") - Polars.col("occurred_at")) < (day + 1) * DAY).fill_null(false), kind)
-        end
-        known.select([Polars.len.cast(Polars::Int64).alias("messages"), *within, sum(quiet, "quiet"),
-                      sum(back(day + 1), "back")]).row(0, named: true)
+      # Whole days from a message to an instant.
+      def elapsed(instant) = (instant - Polars.col("occurred_at")).floordiv(DAY)
+
+      # For each day, of how many of the messages that old something had come by then.
+      #
+      # @param days [Polars::Expr] how many days after each message it came; null for never
+      # @return [Array<Integer>]
+      def grown(rows, days)
+        came = rows.lazy.select([Polars.col("age"), days.alias("came")]).filter(Polars.col("came") <= FOLLOWED)
+        counts = came.group_by(%w[age came]).agg([Polars.len.alias("n")]).collect.rows
+        (0..FOLLOWED).map { |day| counts.sum { |age, at, n| age > day && at <= day ? n : 0 } }
       end
 
       def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
