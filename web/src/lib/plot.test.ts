@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { csvOf, jsonLinesOf } from "./downloads";
-import { apart, broken, stairs } from "./plot";
+import { apart, band, broken, shortened, stairs } from "./plot";
 
 describe("drawing", () => {
   it("moves labels apart and keeps them above the bottom", () => {
@@ -18,6 +18,21 @@ describe("drawing", () => {
         [2, 4],
       ]),
     ).toBe("M0.0,0.0H2.0V4.0");
+  });
+
+  it("lays an area between two lines, broken where one of them is missing, along steps as well", () => {
+    const high: [number, number][] = [0, 2, 4, 6, 8].map((x) => [x, 1]);
+    const low = high.map(([x]) => [x, 5] as [number, number]);
+    expect(band(low.with(2, null!), high, false)).toBe(
+      "M0.0,1.0L2.0,1.0L2.0,5.0L0.0,5.0ZM6.0,1.0L8.0,1.0L8.0,5.0L6.0,5.0Z",
+    );
+    expect(band(low.slice(0, 2), high.slice(0, 2), true)).toBe("M0.0,1.0H2.0V1.0L2.0,5.0V5.0H0.0Z");
+    expect(band([null], [null], true)).toBe("");
+  });
+
+  it("shortens names to the room there is", () => {
+    expect(shortened("Dormant commuters", 150)).toBe("Dormant com…");
+    expect(shortened("Riders", 150)).toBe("Riders");
   });
 });
 

@@ -47,12 +47,24 @@ export function stairs(points: Point[]): string {
     .join("");
 }
 
-/** The area between two lines, as far as both are known. */
+/** The area between two lines, as far as both are known; where one is missing, the area is broken. */
 export function band(low: (Point | null)[], high: (Point | null)[], steps: boolean): string {
-  const known = high.map((_, index) => index).filter((index) => low[index] && high[index]);
-  if (known.length === 0) return "";
-  const upper = known.map((index) => high[index]!);
-  const lower = known.map((index) => low[index]!).reverse();
+  const pieces: { upper: Point[]; lower: Point[] }[] = [];
+  let open = false;
+  high.forEach((top, index) => {
+    const bottom = low[index];
+    if (top && bottom) {
+      if (!open) pieces.push({ upper: [], lower: [] });
+      pieces.at(-1)!.upper.push(top);
+      pieces.at(-1)!.lower.unshift(bottom);
+    }
+    open = Boolean(top && bottom);
+  });
+  return pieces.map(({ upper, lower }) => between(upper, lower, steps)).join("");
+}
+
+/** The area under a line and over another one, which is given backwards. */
+function between(upper: Point[], lower: Point[], steps: boolean): string {
   if (!steps) return `${broken(upper)}${broken(lower).replace("M", "L")}Z`;
   const back = lower.map(([x, y], index) => {
     const next = lower[index + 1];

@@ -56,13 +56,14 @@
 {#snippet days(label: string, key: "before" | "after")}
   <NumberField
     {label}
+    class="w-16"
     max="365"
     value={asked[key]}
     onchange={(changed) => change({ [key]: changed.currentTarget.value })}
   />
 {/snippet}
 
-<div class="mt-4 flex flex-wrap items-end gap-x-4 gap-y-2">
+<div class="mt-4 flex flex-wrap items-end gap-x-3 gap-y-2">
   <SelectField
     label="Day 0 is"
     value={asked.around ? "date" : "first"}
