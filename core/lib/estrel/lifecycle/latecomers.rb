@@ -29,7 +29,7 @@ module Estrel
       # @return [Polars::Series] sorted profile ids
       def ids
         late = late_days
-        return late["key"].floordiv(DAY).alias("profile_id") if late.height.zero?
+        return late["key"].alias("profile_id") if late.height.zero?
 
         around = @activity.each_index.map { |index| neighbours(late, punctual_days(index)) }
         told(late, around)["profile_id"].unique.sort

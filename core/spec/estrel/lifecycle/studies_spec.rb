@@ -101,6 +101,15 @@ RSpec.describe "studies of the lifecycle" do
     end
   end
 
+  it "restates nothing where everything was received in time" do
+    lifecycle({ 1 => rides(1, 20), 2 => rides(3) }) do |found, _|
+      steps = Estrel::Lifecycle::Steps.between(may(9), may(23))
+      then_known = Estrel::Lifecycle::KnownThen.new(found).counts(steps)
+      expect(then_known.slice("new", "dormant", "churned")).to eq("new" => [0, 0], "dormant" => [1, 0], "churned" => [0, 1])
+      expect(then_known["active"]).to eq([1, 1])
+    end
+  end
+
   it "tells dormant people by where they came from, each of whom a definition finds" do
     # On 20 May: the first was new on the eve, the second active, the third had come back for one day, the fourth for two.
     people = { 1 => rides(10), 2 => rides(1, 6, 10), 3 => rides(1, 10), 4 => rides(1, 9, 10) }
