@@ -1,0 +1,110 @@
+import { render, screen, waitFor, within } from "@testing-library/svelte";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it } from "vitest";
+import { address } from "../lib/address.svelte";
+import { asked, last, Refused, serve } from "../testing/server";
+import People from "./People.svelte";
+
+const person = (id: number, more: object = {}) => ({
+  ...{ id, kind: "customer", state: "dormant", returned: false, quiet_days: 45, in: [] },
+  ...{ first_day: "2025-08-01", last_day: "2026-09-16" },
+  identifiers: [
+    { kind: "customer", value: `F0000${id}` },
+    { kind: "email", value: `rider${id}@post.example` },
+  ],
+  ...more,
+});
+const found = (rows: object[], total = rows.length) => ({ as_of: "2026-10-31", total, per_page: 50, rows });
+
+beforeEach(() =>
+  serve({
+    "GET /people": found([
+      person(1),
+      person(2, { identifiers: [], state: "unseen", quiet_days: null, last_day: null }),
+    ]),
+    "GET /catalogue/values": { values: [{ value: "yearly", count: 9 }] },
+  }),
+);
+
+async function shown(path = "/people") {
+  address.go(path);
+  render(People);
+  await screen.findByTestId("people-total");
+  return userEvent.setup();
+}
+const query = () => last("/people").query;
+
+describe("people", () => {
+  it("are rows that lead to each, also who has no identifier and was never active", async () => {
+    await shown("/people?as_of=2026-10-31");
+    const [, one, other] = screen.getAllByRole("row").map((row) => within(row));
+    expect(one!.getByRole("link", { name: "F00001" })).toHaveProperty("pathname", "/people/1");
+    expect(one!.getByText("rider1@post.example")).toBeTruthy();
+    expect(one!.getByText("16 Sept 2026")).toBeTruthy();
+    expect(other!.getByRole("link", { name: "no identifier (2)" })).toBeTruthy();
+    expect(other!.getAllByText("–")).toHaveLength(2);
+    expect(screen.getByTestId("people-total").textContent!.replace(/\s+/g, " ").trim()).toBe(
+      "2 people as of 31 Oct 2026",
+    );
+  });
+
+  it("are narrowed by state, kind, search and order, beginning with the first page again", async () => {
+    const user = await shown("/people?page=3&state=dormant");
+    expect(query()).toEqual({ as_of: "2026-10-31", state: "dormant", page: "3" });
+    await user.selectOptions(screen.getByLabelText("Kind"), "visitors");
+    await waitFor(() =>
+      expect(query()).toEqual({ as_of: "2026-10-31", state: "dormant", kind: "visitor", page: "1" }),
+    );
+    await user.selectOptions(screen.getByLabelText(/^Order/), "fewest quiet days");
+    await user.type(screen.getByPlaceholderText(/Find by identifier/), " customer:F0001 ");
+    await waitFor(() => expect(query()).toMatchObject({ search: "customer:F0001", order: "quiet_days" }));
+    // What is typed quickly is asked once.
+    expect(asked.filter(({ path, query }) => path === "/people" && query.search)).toHaveLength(1);
+  });
+
+  it("are found by what they are and did, which can be written on as an audience", async () => {
+    const user = await shown();
+    await user.selectOptions(screen.getByLabelText("Attribute"), "plan");
+    await user.type(screen.getByLabelText("Value"), "yearly");
+    await user.selectOptions(screen.getByLabelText("Event type"), "ride_ended");
+    await user.type(screen.getByLabelText("Days"), "14");
+    await user.click(screen.getByRole("button", { name: "Find" }));
+    const definition = {
+      all: [
+        { attribute: { name: "plan", compare: "is", value: "yearly" } },
+        { did: { event: "ride_ended", window: { last_days: 14 } } },
+      ],
+    };
+    await waitFor(() => expect(JSON.parse(query().definition!)).toEqual(definition));
+    const link = screen.getByRole<HTMLAnchorElement>("link", { name: "Write this as an audience" });
+    expect(JSON.parse(new URL(link.href).searchParams.get("definition")!)).toEqual(definition);
+    await user.click(screen.getByRole("button", { name: "Clear" }));
+    await waitFor(() => expect(query().definition).toBeUndefined());
+    expect(screen.getByLabelText("Attribute")).toHaveProperty("value", "");
+  });
+
+  it("come in pages", async () => {
+    serve({ "GET /people": found([person(1)], 120) });
+    const user = await shown("/people?page=2");
+    expect(screen.getByText("51–100 of 120 people")).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Next page" }));
+    await waitFor(() => expect(address.get("page")).toBe("3"));
+    await user.click(screen.getByRole("button", { name: "Previous page" }));
+    await waitFor(() => expect(address.get("page")).toBe("2"));
+    await user.click(screen.getByRole("button", { name: "Previous page" }));
+    await waitFor(() => expect(address.get("page")).toBeNull());
+  });
+
+  it("are nobody, or cannot be asked for", async () => {
+    serve({ "GET /people": found([]) });
+    const { unmount } = render(People);
+    expect(await screen.findByText(/Nobody fits/)).toBeTruthy();
+    unmount();
+    serve({ "GET /people": new Refused(422, "as_of lies before all data") });
+    render(People);
+    expect((await screen.findByRole("alert")).textContent).toContain("before all data");
+    serve({ "GET /people": found([person(1)]) });
+    await userEvent.click(screen.getByRole("button", { name: "Try again" }));
+    expect(await screen.findByRole("link", { name: "F00001" })).toBeTruthy();
+  });
+});
