@@ -39,12 +39,14 @@ module Estrel
       #   (within day + 1 times 24 hours), `quiet` (messages to dormant and churned people) and `back`
       def over_time(name, channel)
         rows = frame.filter(Polars.col("campaign").eq_missing(name) & Polars.col("channel").eq_missing(channel))
-        rows = rows.with_columns([elapsed(Polars.lit(@evaluator.calendar.end_of(@evaluator.as_of))).alias("age")])
-        came = { **Messages::WHAT_CAME.to_h { |kind| [kind, elapsed(Polars.col("#{kind}_at"))] },
-          "back" => Polars.col("back_day") - Polars.col("day") }
-        sums = came.to_h { |name, days| [name, grown(name == "back" ? rows.filter(quiet) : rows, days)] }
-        all = { "messages" => grown(rows, Polars.lit(0)), "quiet" => grown(rows.filter(quiet), Polars.lit(0)) }
-        (0..FOLLOWED).map { |day| { "day" => day, **{ **all, **sums }.transform_values { |found| found[day] } } }
+                    .with_columns([elapsed(Polars.lit(@evaluator.calendar.end_of(@evaluator.as_of))).alias("age")])
+        to_quiet = rows.filter(quiet)
+        at_once = Polars.lit(0)
+        counts = { "messages" => grown(rows, at_once),
+                   **Messages::WHAT_CAME.to_h { |kind| [kind, grown(rows, elapsed(Polars.col("#{kind}_at")))] },
+                   "quiet" => grown(to_quiet, at_once),
+                   "back" => grown(to_quiet, Polars.col("back_day") - Polars.col("day")) }
+        (0..FOLLOWED).map { |day| { "day" => day, **counts.transform_values { |found| found[day] } } }
       end
 
       # @return [String] what is most worth knowing
