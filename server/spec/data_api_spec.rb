@@ -35,7 +35,7 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(listed.to_s).not_to include(made["key"])
     expect(call(:put, "/sources/#{id}", { description: "", allowed_types: nil, events_per_minute: nil })).to include("allowed_types" => nil)
     { { name: "web" } => /taken/, { name: " " } => /must be letters/, { name: "x", events_per_minute: 0 } => /Events per minute/,
-      { name: "x", allowed_types: "all" } => /list of names/ }.each do |body, fault|
+      { name: "x", allowed_types: "all" } => /must be a list/ }.each do |body, fault|
       header("Content-Type", "application/json")
       post("/api/sources", JSON.generate(body))
       expect([last_response.status, JSON.parse(last_response.body)["detail"]]).to match([422, fault])
@@ -111,7 +111,7 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(answer["effects"].to_h { |row| [row["what"], row.values_at("before", "after")] }).to include("visits in the last 30 days" => [2, 1], "new" => [0, 1], "active" => [1, 0])
     expect(answer["workspace"]).to include("time_zone" => "Asia/Tokyo", "visit_gap_minutes" => 45)
     expect(EstrelServer.ledger.current.events("ride_ended")["day"].to_a.uniq).to eq([Estrel::Calendar.number(Date.new(2026, 5, 4))])
-    { { time_zone: "Mars/Base" } => /no time zone/, { visit_gap_minutes: 0 } => /Visit gap/, { visit_gap_minutes: "soon" } => /Visit gap/,
+    { { time_zone: "Mars/Base" } => /no time zone/, { visit_gap_minutes: 0 } => /Visit gap/, { visit_gap_minutes: "soon" } => /must be a whole number/,
       { future_tolerance_minutes: -1 } => /Future tolerance/ }.each do |body, fault|
       header("Content-Type", "application/json")
       put("/api/workspace", JSON.generate(body))

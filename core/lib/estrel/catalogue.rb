@@ -55,6 +55,20 @@ module Estrel
     # @return [EventType, nil]
     def event_type(name) = event_types[aliases.fetch(name, name)]
 
+    # @param properties [Hash{String => Array<String>}] per event type, merged ones included
+    # @param names [Array<String>] of attributes
+    # @return [Catalogue] that knows nothing of them
+    def without(properties, names)
+      hidden = properties.group_by do |type, _|
+        aliases.fetch(type, type)
+      end.transform_values { |rows| rows.flat_map(&:last) }
+      types = event_types.each_value.map do |type|
+        type.dup.tap { |copy| copy.properties = type.properties.except(*hidden[type.name]).freeze }.freeze
+      end
+      Catalogue.new(event_types: types, attributes: attributes.except(*names).values, aliases: aliases, sources: sources,
+                    messaging: messaging)
+    end
+
     # @param json [Hash] as made by {#to_h}
     # @return [Catalogue]
     def self.from_h(json)

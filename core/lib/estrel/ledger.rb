@@ -10,6 +10,9 @@ module Estrel
     # Raised when there is no generation to open.
     class Missing < Error; end
 
+    # Raised for a generation of which something is missing or not as it was written.
+    class Damaged < Error; end
+
     CURRENT = "CURRENT"
 
     # @return [String] path of the directory
@@ -19,14 +22,46 @@ module Estrel
     def initialize(directory)
       @directory = directory.to_s.freeze
       @mutex = Mutex.new
+      @checks = FileChecks.new(@directory)
     end
 
-    # @return [Generation] the generation in force; reopened only when it has changed since the last call
+    # @return [Generation] the generation in force; reopened only when it has changed since the last call. Where that
+    #   one is damaged, the newest one before it that is whole
     # @raise [Missing]
     def current
       manifest = current_manifest
       @mutex.synchronize do
-        @generation&.manifest_name == manifest ? @generation : replace(Generation.open(@directory, manifest))
+        next @generation if @opened == manifest
+
+        replace(newest_whole(manifest))
+        @opened = manifest
+        @generation
+      end
+    end
+
+    # @return [Boolean] whether there is a generation to open
+    def any?
+      !current.nil?
+    rescue Missing
+      false
+    end
+
+    # @return [String, nil] what is wrong with the generation in force
+    attr_reader :damage
+
+    # Looks again whether the files of the generation in force are there and as long as they were written. Where they
+    # are not, the next call of {#current} opens another one.
+    #
+    # @return [Boolean]
+    def intact?
+      manifest = current_manifest_or_nil
+      @mutex.synchronize do
+        next false if manifest.nil? || (@damage && @opened == manifest)
+        next true if @opened != manifest || @checks.sizes?(@generation.written)
+
+        @checks.forget
+        @opened = nil
+        false
       end
     end
 
@@ -38,6 +73,21 @@ module Estrel
     end
 
     private
+
+    def newest_whole(manifest)
+      @damage = nil
+      [manifest, *older(manifest)].each do |name|
+        return Generation.open(@directory, name, @checks)
+      rescue Damaged => e
+        @damage ||= e.message
+      end
+      raise Missing, "the ledger in #{@directory} is damaged: #{@damage}"
+    end
+
+    def older(manifest)
+      numbered = Dir.children(@directory).grep(Generation::MANIFEST) - [manifest]
+      numbered.sort_by { |name| -name[/\d+/].to_i }
+    end
 
     # Ruby does not see the memory behind data frames, so it would keep a replaced generation's results for long.
     def replace(generation)

@@ -26,29 +26,31 @@ module EstrelServer
     # @param settings [Settings]
     # @return [#call]
     def build(settings = EstrelServer.settings)
-      hosts = ["localhost", "127.0.0.1", "::1", "[::1]", settings.bind].uniq
       Rack::Builder.app do
-        use SecurityHeaders
-        use Rack::Deflater, if: ->(env, *) { env["PATH_INFO"] != API::LiveArrivals::PATH }
-        use Rack::Protection::HostAuthorization, permitted_hosts: hosts, logging: false
-        use Rack::Protection::HttpOrigin
-        use Rack::Protection::PathTraversal
-        use Access::Attempts.limited(settings)
-        map(API::LiveArrivals::PATH) { run Access::Gate.new(API::LiveArrivals) }
+        use Access::Proxy, settings.trusted_proxies
+        use SecurityHeaders, https: settings.https?
+        use Rack::Deflater, if: ->(_, _, headers, _) { headers["content-type"] != "text/event-stream" }
+        use Rack::Protection::HostAuthorization, permitted_hosts: settings.hosts, logging: false
+        use Rack::Protection::HttpOrigin, permitted_origins: [settings.public_url]
         map("/api") { run Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])) }
-        run FrontEnd.new(File.join(ROOT, "web/dist"), settings.collector_port)
+        run FrontEnd.new(File.join(ROOT, "web/dist"), settings.collector_url)
       end
     end
 
     # Adds the security headers to every answer.
     class SecurityHeaders
-      def initialize(app)
+      STRICT_TRANSPORT = { "strict-transport-security" => "max-age=31536000" }.freeze
+
+      # @param app [#call]
+      # @param https [Boolean] whether Estrel is reached by https
+      def initialize(app, https:)
         @app = app
+        @headers = https ? HEADERS.merge(STRICT_TRANSPORT) : HEADERS
       end
 
       def call(env)
         status, headers, body = @app.call(env)
-        [status, HEADERS.merge(headers), body]
+        [status, @headers.merge(headers), body]
       end
     end
 
@@ -56,18 +58,24 @@ module EstrelServer
     # example page lie beside it; the example may speak to the collector.
     class FrontEnd
       SENDER = "/sender/"
+      ASSET = %r{\A/assets/[\w.-]+\z|\A/[\w-]+\.\w+\z} # linear: one run of characters, then one dot
+      PAGE = %r{\A/(?:[\w-]+/?)*\z} # linear: what follows a run is a slash or the end
 
-      def initialize(directory, collector_port)
+      def initialize(directory, collector_url)
         @directory = directory
         @files = Rack::Files.new(directory)
         @sender_policy = HEADERS["content-security-policy"].sub("connect-src 'self'",
-                                                                "connect-src 'self' http://*:#{collector_port}")
+                                                                "connect-src 'self' #{collector_url}")
       end
 
       def call(env)
         path = env["PATH_INFO"]
         return sender(env) if path.start_with?(SENDER)
-        return asset(env) if path.start_with?("/assets/") || path.match?(%r{\A/[\w-]+\.\w+\z})
+        return asset(env) if ASSET.match?(path)
+        unless PAGE.match?(path)
+          return [404, { "content-type" => "text/plain" },
+                  ["There is nothing under this address."]]
+        end
 
         page = File.join(@directory, "index.html")
         unless File.file?(page)

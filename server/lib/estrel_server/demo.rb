@@ -83,6 +83,7 @@ module EstrelServer
       keep_audiences
       keep_plan
       keep_stand_in if @settings.stand_in
+      Workspace.current.update!(demo: true)
     end
 
     private
@@ -109,7 +110,7 @@ module EstrelServer
     def keep_stand_in
       FerrowickPost.connect(Database.new(@settings).stand_in_connection)
       service = FerrowickPost::ServiceSetting.current
-      _, key = WriteKey.issue(Source.find_by!(name: "campaigns"))
+      _, key = WriteKey.issue(Source.find_by!(name: "campaigns"), demo: true)
       service.update!(collector: "http://127.0.0.1:#{@settings.collector_port}/events", write_key: key)
       Destination.create!(name: "Ferrowick Post", kind: "webhook", secret: service.secret,
                           settings: { "url" => "http://127.0.0.1:#{@settings.stand_in_port}/batches" })

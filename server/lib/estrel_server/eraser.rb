@@ -21,6 +21,7 @@ module EstrelServer
         removed = { "identifiers" => @identifiers.size, "profiles" => @profiles, **remove_facts, **remove_history }
         Profile.where(id: @profiles).order(Arel.sql("merged_into_id IS NULL")).each(&:delete)
         IngestTurn.owners_changed
+        removed["exported_files_of_runs"] = Exporting::Retention.new.forget(@profiles)
         Erasure.create!(profile_id: @profile.id, reason: @reason, removed: removed, erased_at: Time.now.utc)
       end
     end

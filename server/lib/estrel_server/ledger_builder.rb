@@ -26,14 +26,20 @@ module EstrelServer
         @previous = rebuild ? nil : previous
         LedgerBuilding::Snapshot.open do |marks|
           @marks = marks
-          write(Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
-                                                              carry_over: @previous))
+          writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
+                                                                 carry_over: @previous)
+          write(writer)
+        rescue StandardError
+          writer&.abandon
+          raise
         end
       end
     end
 
-    # @return [Boolean] whether the store holds anything the ledger does not
+    # @return [Boolean] whether the store holds anything the ledger does not, or the ledger is damaged
     def behind?
+      return true unless @ledger.intact?
+
       found = previous
       found.nil? || found.facts["marks"] != LedgerBuilding::Snapshot.marks ||
         found.calendar.time_zone != Workspace.current.time_zone
@@ -43,10 +49,14 @@ module EstrelServer
 
     def with_lock
       name = Record.connection.quote("#{Record.connection.current_database}_#{LOCK}")
-      Record.connection.select_value("SELECT GET_LOCK(#{name}, 3600)")
-      yield
-    ensure
-      Record.connection.execute("DO RELEASE_LOCK(#{name})")
+      got = Record.connection.select_value("SELECT GET_LOCK(#{name}, 3600)")
+      raise Error, "another process has been building the ledger for an hour" unless got == 1
+
+      begin
+        yield
+      ensure
+        Record.connection.execute("DO RELEASE_LOCK(#{name})")
+      end
     end
 
     # The generation to build on. None when the ledger's files are damaged, of an older form, or of another store.
@@ -64,8 +74,8 @@ module EstrelServer
       dump = LedgerBuilding::Dump.new(@settings.exchange_directory)
       changes = LedgerBuilding::ProfileChanges.new(@previous)
       from = @previous ? @previous.facts.fetch("marks").fetch("events") : 0
-      events = LedgerBuilding::EventFiles.new(type_map, @previous, changes, dump, @on_progress)
-                                         .write(writer, from, @marks["events"])
+      files = LedgerBuilding::EventFiles.new(type_map, @previous, changes, dump, @on_progress)
+      events = files.write(writer, from, @marks["events"])
       catalogue = catalogue(events)
       history = LedgerBuilding::History.new(catalogue, dump).read
       writer.put_attribute_history(history)
@@ -74,9 +84,24 @@ module EstrelServer
       origins = LedgerBuilding::Origins.new(dump, Workspace.current.calendar)
       writer.put_origins(origins.moved)
       writer.put_renamed(origins.renamed)
-      facts = facts(events, history).merge("read_as" => type_map.read_as)
+      suggest_personal(files.personal, history)
+      facts = facts(events, history).merge("read_as" => type_map.read_as, "set_aside" => files.set_aside)
       writer.commit(catalogue: catalogue, facts: facts)
       facts
+    end
+
+    # On a connection of its own, and at once: whoever imports waits for these rows.
+    def suggest_personal(properties, history)
+      looks = history.filter(Polars.col("value").str.contains(PersonalData::CONTENT))["attribute"].unique.to_a
+      Thread.new do
+        Record.connection_pool.with_connection do
+          properties.each do |type, names|
+            EventProperty.where(event_type_id: type, name: names,
+                                personal_suggested: false).update_all(personal_suggested: true)
+          end
+          AttributeDefinition.where(name: looks, personal_suggested: false).update_all(personal_suggested: true)
+        end
+      end.join
     end
 
     def catalogue(events)

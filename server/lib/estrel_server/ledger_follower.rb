@@ -13,6 +13,7 @@ module EstrelServer
     # @param builder [LedgerBuilder]
     def initialize(builder = LedgerBuilder.new)
       @builder = builder
+      @upkeep = Upkeep.new("ledger")
       @cleared_at = nil
     end
 
@@ -25,19 +26,19 @@ module EstrelServer
       loop { sleep(step) }
     end
 
-    # Does what there is to do.
+    # Does what there is to do. A part of it that fails is tried again later and holds nothing else up.
     #
     # @return [Float] seconds to pause
     def step
       started = now
       Record.connection_pool.with_connection do
-        clear_old
-        @builder.refresh if @builder.behind?
-        watch
+        @upkeep.step("clearing") { clear_old }
+        @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
+        @upkeep.step("alerts") { watch }
       end
       [now - started, PAUSE].max
-    rescue ActiveRecord::ActiveRecordError, Trilogy::Error, SystemCallError, Estrel::Ledger::Missing => e
-      warn "the ledger could not be refreshed: #{e.class}: #{e.message}"
+    rescue *Store::AWAY => e
+      warn "the ledger cannot be followed: #{e.message}"
       5 * PAUSE
     end
 
@@ -60,8 +61,10 @@ module EstrelServer
     def clear_old
       return if @cleared_at && now - @cleared_at < CLEAR_EVERY
 
-      Refusal.clear_old
       @cleared_at = now
+      Refusal.clear_old
+      Access::Attempts.new(EstrelServer.settings.attempts_directory).clear_old
+      Exporting::Retention.new.clear_old
     end
   end
 end

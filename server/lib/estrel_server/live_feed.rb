@@ -24,6 +24,7 @@ module EstrelServer
     def initialize
       @watchers = []
       @mutex = Mutex.new
+      @upkeep = Upkeep.new("web")
     end
 
     # @param io [IO] the connection, which is ours from now on
@@ -45,11 +46,12 @@ module EstrelServer
     def work
       loop do
         watchers = @mutex.synchronize { @watchers.dup }
-        Record.connection_pool.with_connection { watchers.each { |watcher| tell(watcher) } }
+        @upkeep.step("live feed") do
+          Record.connection_pool.with_connection { watchers.each { |watcher| tell(watcher) } }
+        end
         sleep PAUSE
-      rescue ActiveRecord::ActiveRecordError, Trilogy::Error => e
-        warn "the live feed cannot read: #{e.message}"
-        sleep 5 * PAUSE
+      rescue *Store::AWAY
+        sleep PAUSE
       end
     end
 

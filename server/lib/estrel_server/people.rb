@@ -102,7 +102,7 @@ module EstrelServer
     def identifiers(ids)
       rows = Identifier.joins(:identifier_kind).where(profile_id: ids).order(:id)
                        .pluck(:profile_id, "identifier_kinds.name", :value)
-      rows.group_by(&:shift).transform_values { |pairs| pairs.map { |kind, value| { kind: kind, value: value } } }
+      rows.group_by(&:shift).transform_values { |pairs| pairs.map { |kind, value| { kind: kind, value: Access::Disclosure.value(value) } } }
     end
 
     def date(number) = number && Estrel::Calendar.date(number)

@@ -25,7 +25,7 @@ module EstrelServer
     end
 
     # @return [PersonTimeline]
-    def timeline = PersonTimeline.new(@profile, @question.ledger.calendar, @question.as_of)
+    def timeline = PersonTimeline.new(@profile, @question.ledger.calendar, @question.as_of, catalogue)
 
     # Every kept audience, and whether the person is in it.
     #
@@ -33,20 +33,23 @@ module EstrelServer
     def audiences
       why = @question.why(@profile.id)
       Audience.kept.includes(:versions).order(:name).map do |row|
-        { id: row.id, name: row.name, sentence: row.current.sentence,
+        { id: row.id, name: row.name, sentence: Access::Disclosure.sentence(row.current),
           member: why.member?(Asking.definition(row.current.definition, @question.catalogue)), fault: nil }
       rescue Estrel::Audience::Invalid => e
-        { id: row.id, name: row.name, sentence: row.current.sentence, member: nil, fault: e.message }
+        { id: row.id, name: row.name, sentence: Access::Disclosure.sentence(row.current), member: nil, fault: e.message }
       end
     end
 
     private
 
+    def catalogue = @question.catalogue
+
     def end_of_date = Time.at(0, @question.ledger.calendar.end_of(@question.as_of), :usec).utc
 
     def identifiers
       @profile.identifiers.includes(:identifier_kind, :source).order(:id).map do |row|
-        { kind: row.identifier_kind.name, value: row.value, since: row.since.iso8601(6), source: row.source&.name }
+        { kind: row.identifier_kind.name, value: Access::Disclosure.value(row.value), since: row.since.iso8601(6),
+          source: row.source&.name }
       end
     end
 
@@ -55,6 +58,11 @@ module EstrelServer
       rows = @profile.attribute_values.joins(:attribute_definition).where("occurred_at < ?", end_of_date)
                      .order(:occurred_at).pluck("attribute_definitions.name", "attribute_values.value", :occurred_at)
       rows.group_by(&:first).sort.map do |name, history|
+        unless Access::Disclosure.attribute?(catalogue, name)
+          history = history.map do |_, _, at|
+            [name, PersonalData::MASK, at]
+          end
+        end
         value = history.last[1]
         since = history.reverse.take_while { |_, earlier, _| earlier == value }.last[2]
         values = history.chunk_while { |before, after| before[1] == after[1] }.map(&:first)
@@ -69,7 +77,7 @@ module EstrelServer
                      .includes(receipt: :source)
       rows.group_by(&:channel).sort.map do |channel, history|
         newest = history.last
-        { channel: channel, given: newest.given, since: newest.occurred_at.iso8601(6), evidence: newest.evidence,
+        { channel: channel, given: newest.given, since: newest.occurred_at.iso8601(6), evidence: Access::Disclosure.value(newest.evidence),
           source: newest.receipt.source.name, changes: history.size }
       end
     end

@@ -18,8 +18,7 @@ module EstrelServer
     def merges
       parts = [@profile.id, *Profile.where(merged_into_id: @profile.id).ids]
       Merge.where(into_profile_id: parts).order(:id).includes(link: { receipt: :source }).map do |row|
-        { at: row.merged_at.iso8601(6), link: describe(row.link), from: row.before["from"], into: row.before["into"],
-          dropped: row.before["dropped"] }
+        { at: row.merged_at.iso8601(6), link: describe(row.link), **shown(row.before) }
       end
     end
 
@@ -27,13 +26,24 @@ module EstrelServer
       rows = IdentifierMove.where(from_profile_id: @profile.id).or(IdentifierMove.where(to_profile_id: @profile.id))
       rows.order(:id).includes(link: { receipt: :source }, identifier: :identifier_kind).map do |row|
         came = row.to_profile_id == @profile.id
-        { at: row.moved_at.iso8601(6), identifier: row.identifier.to_s, link: describe(row.link),
+        { at: row.moved_at.iso8601(6), identifier: Access::Disclosure.value(row.identifier.to_s), link: describe(row.link),
           direction: came ? "came" : "went", other: came ? row.from_profile_id : row.to_profile_id }
       end
     end
 
+    def shown(before)
+      { from: portrait(before["from"]), into: portrait(before["into"]), dropped: Access::Disclosure.values(before["dropped"]) }
+    end
+
+    # Attributes may be marked as personal since.
+    def portrait(before)
+      identifiers = before["identifiers"].map { |row| row.merge("value" => Access::Disclosure.value(row["value"])) }
+      before.merge("identifiers" => identifiers, "attributes" => Access::Disclosure.values(before["attributes"]))
+    end
+
     def describe(link)
-      { one: link.one, other: link.other, source: link.receipt.source.name, occurred_at: link.occurred_at.iso8601(6) }
+      one, other = [link.one, link.other].map { |identifier| Access::Disclosure.value(identifier) }
+      { one: one, other: other, source: link.receipt.source.name, occurred_at: link.occurred_at.iso8601(6) }
     end
   end
 end

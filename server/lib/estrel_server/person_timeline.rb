@@ -6,7 +6,9 @@ module EstrelServer
     # @param profile [Profile]
     # @param calendar [Estrel::Calendar]
     # @param as_of [Date]
-    def initialize(profile, calendar, as_of)
+    # @param catalogue [Estrel::Catalogue] of what whoever asks may see
+    def initialize(profile, calendar, as_of, catalogue)
+      @catalogue = catalogue
       @profile = profile
       @calendar = calendar
       @as_of = as_of
@@ -50,7 +52,7 @@ module EstrelServer
     def describe(event, visit)
       { id: event.id, type: event.event_type.name, source: event.source.name,
         occurred_at: event.occurred_at.iso8601(6), received_at: event.received_at.iso8601(6),
-        day: @calendar.day_of(micros(event.occurred_at)), properties: event.properties, visit: visit + 1 }
+        day: @calendar.day_of(micros(event.occurred_at)), properties: Access::Disclosure.properties(@catalogue, event.event_type.name, event.properties), visit: visit + 1 }
     end
 
     def describe_visit(number)

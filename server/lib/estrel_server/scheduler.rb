@@ -12,6 +12,7 @@ module EstrelServer
 
     def initialize
       @looked = {}
+      @upkeep = Upkeep.new("schedule")
     end
 
     # Works until told to stop with SIGTERM.
@@ -31,10 +32,11 @@ module EstrelServer
     def tick(now = Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
       Record.connection_pool.with_connection do
         ids = Export.kept.where("next_run_at <= ?", time(now)).order(:next_run_at).ids
-        ids.filter_map { |id| start(id, now) } + after_refresh(now)
+        started = ids.filter_map { |id| @upkeep.step("export #{id}") { start(id, now) } }
+        started + (@upkeep.step("after a refresh") { after_refresh(now) } || [])
       end
-    rescue ActiveRecord::ActiveRecordError, Trilogy::Error, Estrel::Ledger::Missing => e
-      warn "the schedule could not be looked at: #{e.class}: #{e.message}"
+    rescue *Store::AWAY => e
+      warn "the schedule cannot be looked at: #{e.message}"
       []
     end
 
@@ -81,7 +83,9 @@ module EstrelServer
       end
       plans.filter_map do |export|
         @looked[export.id] = now
-        look_at(export, ledger, Workspace.current.calendar.day_of(now))
+        @upkeep.step("export #{export.id} after a refresh") do
+          look_at(export, ledger, Workspace.current.calendar.day_of(now))
+        end
       end
     end
 

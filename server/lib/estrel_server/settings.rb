@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require "ipaddr"
+
 module EstrelServer
   # Every setting of the application, from environment variables. Frozen; docs/settings.md lists them.
   class Settings
@@ -38,6 +40,20 @@ module EstrelServer
     attr_reader :stand_in_port
     # @return [Boolean] whether an empty workspace is filled with the demo
     attr_reader :demo
+    # @return [String] the address people reach Estrel by, such as https://estrel.example
+    attr_reader :public_url
+    # @return [Array<String>] host names it answers to
+    attr_reader :hosts
+    # @return [Array<IPAddr>] proxies in front of it, whose word about the true peer is believed
+    attr_reader :trusted_proxies
+    # @return [String] the address sources send to, without a path
+    attr_reader :collector_url
+    # @return [Integer] days that exported files are kept here
+    attr_reader :export_days
+    # @return [Integer] the largest file that can be uploaded, MB
+    attr_reader :upload_mb
+    # @return [Integer] the most that a file may unpack to, MB
+    attr_reader :unpacked_mb
 
     # @param env [Hash{String => String}]
     # @return [Settings]
@@ -62,9 +78,22 @@ module EstrelServer
       @stand_in = on?("ESTREL_STAND_IN")
       @stand_in_port = integer("ESTREL_STAND_IN_PORT", 4272, 1..65_535)
       @demo = on?("ESTREL_DEMO")
+      @public_url = address("ESTREL_PUBLIC_URL", "http://#{host_in_address}:#{@port}")
+      @collector_url = address("ESTREL_COLLECTOR_URL", "http://#{host_in_address}:#{@collector_port}")
+      @hosts = known_hosts.freeze
+      @trusted_proxies = networks("ESTREL_TRUSTED_PROXIES").freeze
+      @export_days = integer("ESTREL_EXPORT_DAYS", 30, 1..3650)
+      @upload_mb = integer("ESTREL_UPLOAD_MB", 2000, 1..1_000_000)
+      @unpacked_mb = integer("ESTREL_UNPACKED_MB", 20_000, 1..10_000_000)
       @env = nil
       freeze
     end
+
+    # @return [Boolean] whether people reach Estrel by https
+    def https? = public_url.start_with?("https:")
+
+    # @return [String] where attempts to sign in are counted
+    def attempts_directory = File.join(var, "attempts")
 
     # @return [String]
     def ledger_directory = File.join(var, "ledger")
@@ -98,6 +127,31 @@ module EstrelServer
       return value if value && range.cover?(value)
 
       raise Invalid, "#{name} must be a whole number from #{range.min} to #{range.max}, not #{text.inspect}"
+    end
+
+    def host_in_address = @bind.include?(":") ? "[#{@bind}]" : @bind
+
+    def address(name, default)
+      text = @env.fetch(name, default)
+      uri = URI.parse(text)
+      return text.chomp("/") if uri.is_a?(URI::HTTP) && uri.host && ["",
+                                                                     "/"].include?(uri.path) && uri.query.nil? && uri.userinfo.nil?
+
+      raise URI::InvalidURIError
+    rescue URI::InvalidURIError
+      raise Invalid, "#{name} must be an address such as https://estrel.example, not #{text.inspect}"
+    end
+
+    # This machine's own names, the public one, and those named.
+    def known_hosts
+      named = @env.fetch("ESTREL_HOSTS", "").split(",").map { |host| host.strip.downcase }.reject(&:empty?)
+      ["localhost", "127.0.0.1", "::1", "[::1]", @bind, URI.parse(@public_url).host.downcase, *named].uniq
+    end
+
+    def networks(name)
+      @env.fetch(name, "").split(",").map(&:strip).reject(&:empty?).map { |text| IPAddr.new(text) }
+    rescue IPAddr::Error
+      raise Invalid, "#{name} must be addresses or networks such as 10.0.0.5,10.1.0.0/16, not #{@env[name].inspect}"
     end
 
     def on?(name)

@@ -4,6 +4,9 @@ module EstrelServer
   # The connection of this process to the database, and the migrations.
   module Store
     MIGRATIONS = File.join(ROOT, "db/migrate")
+    # What is raised where the database has gone away, or is not back yet.
+    AWAY = [ActiveRecord::ConnectionNotEstablished, ActiveRecord::ConnectionFailed, ActiveRecord::ConnectionTimeoutError,
+            Trilogy::BaseConnectionError].freeze
 
     module_function
 

@@ -12,7 +12,8 @@ module EstrelServer
     # @return [void]
     def run
       day = last_ended or return
-      Watch.includes(:lifecycle_policy).find_each { |watch| look(watch, day) }
+      upkeep = Upkeep.new("alerts")
+      Watch.includes(:lifecycle_policy).find_each { |watch| upkeep.step("alert #{watch.id}") { look(watch, day) } }
     end
 
     # @param watch [Watch]
@@ -23,8 +24,6 @@ module EstrelServer
 
       text = told(watch, day)
       Notice.create!(watch: watch, about: day, text: text, created_at: Time.now.utc) if text
-    rescue Estrel::Error, Error => e
-      warn "watch #{watch.id} could not be looked at: #{e.message}"
     rescue ActiveRecord::RecordNotUnique
       nil # another process has told of it
     end

@@ -22,17 +22,14 @@ module EstrelServer
     def run
       EstrelServer.eager_load
       configure
-      begin
-        worker = Delayed::Worker.new(queues: [@queue], quiet: true)
-        worker.name = @name
-        Delayed::Job.clear_locks!(worker.name)
-        worker.start
-      rescue ActiveRecord::ActiveRecordError, Trilogy::Error, Delayed::FatalBackendError => e
-        return if worker&.stop? # the database has been told to stop too
-
-        warn "the worker starts again: #{e.class}: #{e.message}"
-        sleep(PAUSE)
-        retry
+      upkeep = Upkeep.new("#{@queue} worker")
+      until @stopped
+        begin
+          upkeep.step("taking jobs") { work }
+        rescue *Store::AWAY => e
+          warn "the worker waits for the database: #{e.message}"
+        end
+        sleep(PAUSE) unless @stopped
       end
     end
 
@@ -40,6 +37,18 @@ module EstrelServer
 
     PAUSE = 0.5
     private_constant :PAUSE
+
+    # Ends when the worker has been told to stop, or raises what it cannot go on with.
+    def work
+      worker = Delayed::Worker.new(queues: [@queue], quiet: true)
+      worker.name = @name
+      Delayed::Job.clear_locks!(worker.name)
+      worker.start
+      @stopped = true
+    rescue StandardError, Delayed::FatalBackendError
+      @stopped = worker&.stop? || false # the database may have been told to stop too
+      raise unless @stopped
+    end
 
     def configure
       Delayed::Worker.logger = Logger.new($stdout)

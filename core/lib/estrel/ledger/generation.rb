@@ -22,11 +22,19 @@ module Estrel
       # @return [ResultCache]
       attr_reader :cache
 
+      MANIFEST = /\Ageneration-\d+-\h+\.json\z/ # linear: one run follows the other
+
       # @param directory [String]
       # @param manifest_name [String]
+      # @param checks [FileChecks] what has been found whole before
       # @return [Generation]
-      def self.open(directory, manifest_name)
-        new(directory, manifest_name, JSON.parse(File.read(File.join(directory, manifest_name))))
+      # @raise [Damaged]
+      def self.open(directory, manifest_name, checks = FileChecks.new(directory))
+        manifest = JSON.parse(File.read(File.join(directory, manifest_name)))
+        checks.check(manifest.fetch("written", {}))
+        new(directory, manifest_name, manifest)
+      rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError => e
+        raise Damaged, "#{manifest_name} cannot be read (#{e.class})"
       end
 
       def initialize(directory, manifest_name, manifest)
@@ -37,6 +45,7 @@ module Estrel
         @calendar = Calendar.new(manifest.fetch("time_zone"))
         @facts = manifest.fetch("facts").freeze
         @files = manifest.fetch("files").freeze
+        @written = manifest.fetch("written", {}).freeze
         @frames = {}
         @mutex = Monitor.new
         @cache = ResultCache.new
@@ -86,6 +95,8 @@ module Estrel
 
       # @return [Hash{String => String}] logical name to file name
       attr_reader :files
+      # @return [Hash{String => Array(Integer, Integer)}] file name to size and checksum, as they were written
+      attr_reader :written
 
       # @return [Integer] in how many parts it has to be asked at least, see {Timeline.parts}
       def parts_needed
@@ -110,6 +121,19 @@ module Estrel
       def known_on(date)
         @mutex.synchronize { @known = KnownOn.new(self, date) unless @known&.date == date }
         @known
+      end
+
+      # The ledger for whoever must not ask about personal data; the one asked for last is kept.
+      #
+      # @param properties [Hash{String => Array<String>}] see {Catalogue#without}
+      # @param attributes [Array<String>]
+      # @return [WithoutPersonal]
+      def without_personal(properties, attributes)
+        key = [properties, attributes]
+        @mutex.synchronize do
+          @without = [key, WithoutPersonal.new(self, properties, attributes)] unless @without&.first == key
+          @without.last
+        end
       end
 
       private

@@ -22,6 +22,8 @@ module Estrel
         FileUtils.mkdir_p(@directory)
         @number = next_number
         @files = carry_over ? carry_over.files.dup : {}
+        @written = carry_over ? carry_over.written.dup : {}
+        @own = []
       end
 
       # @return [String] of the days it writes
@@ -86,18 +88,27 @@ module Estrel
         # The random part tells generations apart that have the same number because the directory was deleted between.
         name = "generation-#{@number}-#{SecureRandom.hex(4)}.json"
         manifest = { generation: @number, time_zone: @calendar.time_zone, catalogue: catalogue.to_h,
-                     facts: facts, files: @files }
+                     facts: facts, files: @files, written: @written.slice(*@files.values) }
         replace(name, JSON.generate(manifest))
         replace(CURRENT, name)
         clear_old
         name
       end
 
+      # Removes what has been written so far, where it will not be committed.
+      #
+      # @return [void]
+      def abandon = @own.each { |file| FileUtils.rm_f(File.join(@directory, file)) }
+
       private
 
       def put(logical, frame)
         file = "#{logical.tr("/", "-")}-#{@number}-#{SecureRandom.hex(4)}.arrow"
-        frame.rechunk.write_ipc(File.join(@directory, file), compression: "uncompressed")
+        path = File.join(@directory, file)
+        @own << file
+        frame.rechunk.write_ipc(path, compression: "uncompressed")
+        File.open(path, &:fsync)
+        @written[file] = FileChecks.of(path)
         @files[logical] = file
       end
 
@@ -108,15 +119,24 @@ module Estrel
           file.fsync
         end
         File.rename(temporary, File.join(@directory, name))
+        File.open(@directory, &:fsync)
+      end
+
+      def files_of(manifest)
+        JSON.parse(File.read(File.join(@directory, manifest)))["files"].values
+      rescue SystemCallError, JSON::ParserError, NoMethodError
+        nil
       end
 
       def next_number = (manifests.map { |name| name[/\d+/].to_i }.max || 0) + 1
 
-      def manifests = Dir.children(@directory).grep(/\Ageneration-\d+-\h+\.json\z/)
+      def manifests = Dir.children(@directory).grep(Generation::MANIFEST)
 
+      # A manifest that cannot be read any more goes.
       def clear_old
-        kept = manifests.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }
-        used = kept.flat_map { |name| JSON.parse(File.read(File.join(@directory, name)))["files"].values }
+        used = manifests.to_h { |name| [name, files_of(name)] }.compact
+        kept = used.keys.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }
+        used = used.values_at(*kept).flatten
         stale = Dir.children(@directory).grep(/\.arrow\z/) - used + (manifests - kept)
         stale.each { |name| FileUtils.rm_f(File.join(@directory, name)) }
       end

@@ -4,47 +4,35 @@ require "rack/attack"
 
 module EstrelServer
   module Access
-    # Holds whoever tries passwords to a few a minute, by address of the network and by e-mail address. The counts are
-    # in files, so that all processes of the web server share them.
-    module Attempts
-      PLACES = %w[/api/session /api/session/link].freeze
-      BY_ADDRESS = 20
-      BY_EMAIL = 6
+    # Holds whoever tries passwords to a few a minute, by the account that is tried and by the peer's address. Counted
+    # where the request has been read, so its spelling changes nothing. The counts are in files, so that all processes
+    # of the web server share them.
+    class Attempts
+      BY_PEER = 20
+      BY_ACCOUNT = 6
       MINUTE = 60
-      REFUSAL = { type: "about:blank", title: "Too Many Requests", status: 429, errors: [],
-                  detail: "too many attempts; try again in a minute" }.freeze
 
-      module_function
-
-      # @param settings [Settings]
-      # @return [Class] the middleware
-      def limited(settings)
-        Rack::Attack.cache.store = ActiveSupport::Cache::FileStore.new(File.join(settings.var, "attempts"))
-        Rack::Attack.throttle("by address", limit: BY_ADDRESS, period: MINUTE) do |request|
-          request.ip if tried?(request)
-        end
-        Rack::Attack.throttle("by e-mail", limit: BY_EMAIL, period: MINUTE) do |request|
-          email(request) if tried?(request)
-        end
-        Rack::Attack.throttled_responder = lambda do |_|
-          [429, { "content-type" => "application/problem+json", "retry-after" => MINUTE.to_s },
-           [JSON.generate(REFUSAL)]]
-        end
-        Rack::Attack
+      # @param directory [String]
+      def initialize(directory)
+        @store = ActiveSupport::Cache::FileStore.new(directory)
+        @counts = Rack::Attack::Cache.new(store: @store)
       end
 
-      def tried?(request) = request.post? && PLACES.include?(request.path)
-      private_class_method :tried?
-
-      # Read before the application does.
-      def email(request)
-        text = request.body&.read(10_000)
-        request.body&.rewind
-        JSON.parse(text.to_s).then { |json| json.is_a?(Hash) ? json["email"].to_s.strip.downcase : nil }
-      rescue JSON::ParserError
-        nil
+      # Counts one more attempt.
+      #
+      # @param account [String] what distinguishes the account or link that is tried
+      # @param peer [String] address
+      # @return [Boolean] whether there have been too many in this minute
+      def too_many?(account, peer)
+        account = Digest::SHA256.hexdigest(account.strip.downcase)
+        counts = [@counts.count("account:#{account}", MINUTE), @counts.count("peer:#{peer}", MINUTE)]
+        counts[0] > BY_ACCOUNT || counts[1] > BY_PEER
       end
-      private_class_method :email
+
+      # Forgets what is older than a minute.
+      #
+      # @return [void]
+      def clear_old = @store.cleanup
     end
   end
 end

@@ -8,34 +8,39 @@ module EstrelServer
       COLUMNS = %w[at who action about from_address].freeze
       OWNED = { "audiences" => Audience, "policies" => LifecyclePolicy, "exports" => Export }.freeze
 
-      get("/accounts") { respond({ accounts: Account.order(:email).map { |row| describe(row) }, roles: Account::ROLES }) }
+      get("/accounts", role: "administrator", scope: "session",
+                       personal: "none") do
+        respond({ accounts: Account.order(:email).map do |row|
+          describe(row)
+        end, roles: Account::ROLES })
+      end
 
       # With a link by which the password is set, shown this once.
-      post("/accounts") do
+      post("/accounts", role: "administrator", scope: "session", personal: "none", log: "account made") do
         row = Account.create!(email: given["email"], role: given["role"].to_s)
         respond({ **describe(row), link: link(row) }, status: 201)
       end
 
-      put("/accounts/:id") do
+      put("/accounts/:id", role: "administrator", scope: "session", personal: "none",
+                           log: "rights changed") do
         Account.transaction do
-          row.update!(role: given.fetch("role", row.role),
-                      disabled_at: given["disabled"] ? row.disabled_at || Time.now.utc : nil)
+          row.change_rights(role: given.fetch("role", row.role),
+                            disabled: given.fetch("disabled", !row.disabled_at.nil?))
           raise Problem.new(409, "this is the last administrator") if Account.usable.where(role: "administrator").none?
-
-          row.account_sessions.delete_all if row.disabled_at
         end
         respond({ **describe(row), link: nil })
       end
 
-      post("/accounts/:id/link") { respond({ **describe(row), link: link(row) }) }
+      post("/accounts/:id/link", role: "administrator", scope: "session", personal: "none",
+                                 log: "password link made") { respond({ **describe(row), link: link(row) }) }
 
-      get("/log") do
+      get("/log", role: "administrator", scope: "administer", personal: "none") do
         page = whole("page", 1, 1..1_000_000)
         rows = AuditEntry.order(id: :desc).offset((page - 1) * LISTED).limit(LISTED)
         respond({ total: AuditEntry.count, entries: rows.map { |entry| entry_of(entry) } })
       end
 
-      get("/log.csv") do
+      get("/log.csv", role: "administrator", scope: "administer", personal: "none") do
         content_type "text/csv"
         attachment "log.csv"
         CSV.generate do |csv|
@@ -45,23 +50,19 @@ module EstrelServer
       end
 
       OWNED.each do |place, model|
-        put("/#{place}/:id/sharing") do
-          thing = model.kept.find(whole("id", nil, ID))
-          private = given.fetch("private", nil)
-          raise Problem.new(422, "private is true or false") if private != true && private != false
-
-          thing.share(private)
+        put("/#{place}/:id/sharing", role: "analyst", scope: "write", personal: "none",
+                                     log: "sharing changed") do
+          thing = model.kept.find(path_id)
+          thing.share(given.fetch("private"))
           respond(thing.belonging)
         end
       end
 
       private
 
-      def given = @given ||= body_json
+      def row = @row ||= Account.find(path_id)
 
-      def row = @row ||= Account.find(whole("id", nil, ID))
-
-      def link(account) = "#{request.base_url}/link/#{OneTimeLink.issue(account)}"
+      def link(account) = "#{EstrelServer.settings.public_url}/link/#{OneTimeLink.issue(account)}"
 
       def describe(account)
         { id: account.id, email: account.email, role: account.role, disabled: !account.disabled_at.nil?,

@@ -5,15 +5,17 @@ module EstrelServer
     # What is received, as it is received, and how late it comes.
     class ArrivalsEndpoint < Endpoint
       PAGE = 100
+      LIVE = { "content-type" => "text/event-stream", "cache-control" => "no-store",
+               "x-accel-buffering" => "no" }.freeze
       LATENESS_DAYS = 90
 
-      get("/arrivals") do
+      get("/arrivals", role: "analyst", scope: "write", personal: "raw") do
         cursor = ArrivalsFeed::Cursor.now
         rows = feed.rows(whole("per_page", PAGE, 1..500), up_to: cursor)
         respond({ cursor: cursor.to_s, rows: rows })
       end
 
-      get("/arrivals/lateness") do
+      get("/arrivals/lateness", role: "viewer", scope: "read", personal: "none") do
         days = whole("days", LATENESS_DAYS, 1..3650)
         arrivals = Estrel::Arrivals.new(generation)
         now = [generation.calendar.end_of(as_of) - 1, micros(Time.now.utc)].min
@@ -24,11 +26,25 @@ module EstrelServer
                   takeaway: result[2], sources: result[1].map { |row| describe_pause(row, now) } })
       end
 
+      # The same as it comes: every event is a list of rows, its id the cursor to go on from. The connection is taken
+      # over, so that watching takes no thread from those who ask.
+      get("/arrivals/live", role: "analyst", scope: "write", personal: "raw") do
+        cursor = ArrivalsFeed::Cursor.read(request.env["HTTP_LAST_EVENT_ID"] || params["after"])
+        cursor ||= ArrivalsFeed::Cursor.now
+        halt 200, LIVE.dup, once(cursor) if request.head? || !request.env["rack.hijack?"]
+
+        watched = feed
+        halt 200, LIVE.merge("rack.hijack" => ->(io) { LiveFeed.shared.add(io, watched, cursor) }), []
+      end
+
       private
 
-      def feed
-        one_of("outcome", ArrivalsFeed::OUTCOMES.keys)
-        ArrivalsFeed.from(params)
+      def feed = ArrivalsFeed.from(params)
+
+      # For a reader whose connection cannot be taken over.
+      def once(cursor)
+        now = ArrivalsFeed::Cursor.now
+        LiveFeed.message(now, feed.rows(PAGE, after: cursor, up_to: now))
       end
 
       def micros(time) = (time.to_r * 1_000_000).to_i

@@ -6,18 +6,23 @@ module EstrelServer
     class AudiencesEndpoint < Endpoint
       TREND_DAYS = 90
 
-      post("/audiences/preview") { respond(asked { |definition, question| Preview.new(definition, question).to_h }) }
+      post("/audiences/preview", role: "viewer", scope: "read",
+                                 personal: "none") do
+        respond(asked do |definition, question|
+          Preview.new(definition, question).to_h
+        end)
+      end
 
-      post("/audiences/sample") do
+      post("/audiences/sample", role: "viewer", scope: "read", personal: "masked") do
         respond(asked { |definition, question| { sample: Sample.new(definition, question).rows } })
       end
 
       # The size as of each of the last days, for a definition that need not be kept.
-      post("/audiences/trend") do
+      post("/audiences/trend", role: "viewer", scope: "read", personal: "none") do
         respond(asked { |definition, question| trend(definition, question) })
       end
 
-      post("/audiences/movement") do
+      post("/audiences/movement", role: "viewer", scope: "read", personal: "masked") do
         respond(asked do |definition, question|
           from = day(given["from"], "from")
           raise Problem.new(422, "from must lie before the as-of date") if from >= question.as_of
@@ -26,25 +31,25 @@ module EstrelServer
         end)
       end
 
-      post("/audiences/why") do
+      post("/audiences/why", role: "viewer", scope: "read", personal: "masked") do
         respond(asked do |definition, question|
           person = Person.new(person_id, question).profile.id
           Reasons.new(definition, question, person).to_h
         end)
       end
 
-      get("/audiences/starting-points") do
+      get("/audiences/starting-points", role: "viewer", scope: "read", personal: "none") do
         points = Estrel::Audience::StartingPoints.new(generation, policy).all
         respond({ starting_points: points.map { |point| describe_point(point) } })
       end
 
-      get("/audiences") do
-        uses = Asking.uses
+      get("/audiences", role: "viewer", scope: "read", personal: "none") do
+        uses = References.uses
         rows = Audience.kept.includes(:versions, :owner).order(updated_at: :desc)
         respond({ audiences: rows.map { |row| { **describe_row(row), uses: uses.fetch(row.id, 0) } } })
       end
 
-      post("/audiences") do
+      post("/audiences", role: "analyst", scope: "write", personal: "none") do
         definition = parse_definition(given["definition"])
         audience = Audience.transaction do
           Audience.create!(name: name, **filed).tap { |row| row.keep(definition, generation.catalogue, author: author) }
@@ -52,10 +57,10 @@ module EstrelServer
         respond(describe(audience.reload), status: 201)
       end
 
-      get("/audiences/:id") { respond(describe(audience)) }
+      get("/audiences/:id", role: "viewer", scope: "read", personal: "none") { respond(describe(shown_audience)) }
 
       # With the time of the last change the new one started from, what somebody else did meanwhile is not written over.
-      put("/audiences/:id") do
+      put("/audiences/:id", role: "analyst", scope: "write", personal: "none") do
         definition = given["definition"] && parse_definition(given["definition"], of: audience)
         Audience.transaction do
           audience.lock!
@@ -69,24 +74,23 @@ module EstrelServer
         respond(describe(audience.reload))
       end
 
-      delete("/audiences/:id") do
-        users = Asking.users_of(audience)
-        if users.any?
-          raise Problem.new(409, "this audience is used; change first what uses it",
-                            users.map { |name, what| { place: name, message: what } })
-        end
+      delete("/audiences/:id", role: "analyst", scope: "write", personal: "none") do
+        users = References.told(audience)
+        raise Problem.new(409, "this audience is used; change first what uses it", users) if users.any?
 
         audience.update!(deleted_at: Time.now.utc)
         respond(describe(audience))
       end
 
-      get("/audiences/:id/versions") do
-        respond({ versions: audience.versions.reverse.map { |version| describe_version(version) } })
+      get("/audiences/:id/versions", role: "viewer", scope: "read", personal: "none") do
+        respond({ versions: shown_audience.versions.select do |row|
+          Access::Disclosure.definition?(row)
+        end.reverse.map { |version| describe_version(version) } })
       end
 
       # Makes an earlier definition the newest version again.
-      post("/audiences/:id/versions/:number/restore") do
-        version = audience.versions.find_by!(number: whole("number", nil, ID))
+      post("/audiences/:id/versions/:number/restore", role: "analyst", scope: "write", personal: "none") do
+        version = audience.versions.find_by!(number: path_id("number"))
         Audience.transaction do
           audience.lock!
           audience.keep(parse_definition(version.definition, of: audience), generation.catalogue,
@@ -97,17 +101,22 @@ module EstrelServer
       end
 
       # Undoes a deletion.
-      post("/audiences/:id/restore") do
-        row = Audience.find(whole("id", nil, ID))
+      post("/audiences/:id/restore", role: "analyst", scope: "write", personal: "none") do
+        row = Audience.visible.find(path_id)
+        parse_definition(row.current.definition, of: row)
         row.update!(deleted_at: nil)
         respond(describe(row))
       end
 
       private
 
-      def audience = @audience ||= Audience.kept.find(whole("id", nil, ID))
+      def audience = @audience ||= Audience.kept.find(path_id)
 
-      def given = @given ||= body_json
+      def shown_audience
+        return audience if Access::Disclosure.definition?(audience.current)
+
+        raise Problem.new(403, Access::Disclosure::HIDDEN)
+      end
 
       def name = given["name"].to_s.strip
 
@@ -117,8 +126,7 @@ module EstrelServer
       def asked = yield(parse_definition(given["definition"]), question(given))
 
       def person_id
-        id = given["person"]
-        id.is_a?(Integer) && ID.cover?(id) ? id : raise(Problem.new(422, "person must be the number of one"))
+        given["person"]
       end
 
       def refuse_if_changed
@@ -145,7 +153,10 @@ module EstrelServer
           definition: version.definition, digest: version.digest, **row.belonging }
       end
 
-      def describe_row(row) = describe(row).except(:definition, :digest).merge(count(row.current))
+      def describe_row(row)
+        describe(row).except(:definition, :digest).merge(sentence: Access::Disclosure.sentence(row.current),
+                                                         **count(row.current))
+      end
 
       def describe_version(version)
         { number: version.number, sentence: version.sentence, definition: version.definition, digest: version.digest,
@@ -162,6 +173,8 @@ module EstrelServer
 
       # An audience whose names are no longer there has no size, but a reason.
       def count(version)
+        return { size: nil, fault: Access::Disclosure::HIDDEN } unless Access::Disclosure.definition?(version)
+
         { size: question.evaluator.size(parse_definition(version.definition)), fault: nil }
       rescue Estrel::Error => e
         { size: nil, fault: e.message }

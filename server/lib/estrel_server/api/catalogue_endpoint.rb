@@ -4,29 +4,29 @@ module EstrelServer
   module API
     # What is known of event types, properties and attributes, and what an analyst says about them.
     class CatalogueEndpoint < Endpoint
-      get("/catalogue") do
+      get("/catalogue", role: "viewer", scope: "read", personal: "none") do
         columns = Estrel::Handover::Columns.available(generation)
         respond(generation.catalogue.to_h.except("sources").merge("columns" => columns))
       end
 
       # The most frequent values of an attribute or of a property, for completing what is typed.
-      get("/catalogue/values") do
+      get("/catalogue/values", role: "analyst", scope: "write", personal: "raw") do
         wanted = %i[attribute event property].to_h { |name| [name, params[name]] }
         respond({ values: TopValues.new(generation).of(**wanted) })
       end
 
-      get("/catalogue/survey") do
+      get("/catalogue/survey", role: "viewer", scope: "read", personal: "none") do
         rows = EventType.includes(:merged_into).order(:folder, :name)
         respond({ as_of: as_of, customer_ids_like_addresses: survey.customer_ids_like_addresses,
                   event_types: rows.map { |row| describe_type(row) }, attributes: describe_attributes })
       end
 
-      get("/catalogue/types/:id") do
+      get("/catalogue/types/:id", role: "viewer", scope: "read", personal: "none") do
         respond({ **describe_type(type), properties: describe_properties })
       end
 
-      put("/catalogue/types/:id") do
-        json = body_json
+      put("/catalogue/types/:id", role: "analyst", scope: "write", personal: "none") do
+        json = given
         EventType.transaction do
           changes = json.slice("description", "folder", "not_activity", "hidden").compact
           changes["merged_into"] = target(json["merged_into"]) if json.key?("merged_into")
@@ -38,15 +38,19 @@ module EstrelServer
         respond(describe_type(type))
       end
 
-      put("/catalogue/properties/:id") { respond(redescribe(EventProperty)) }
+      put("/catalogue/properties/:id", role: "analyst", scope: "write", personal: "none", log: "catalogue changed") do
+        respond(redescribe(EventProperty))
+      end
 
-      put("/catalogue/attributes/:id") { respond(redescribe(AttributeDefinition)) }
+      put("/catalogue/attributes/:id", role: "analyst", scope: "write", personal: "none", log: "catalogue changed") do
+        respond(redescribe(AttributeDefinition))
+      end
 
       private
 
-      def type = @type ||= EventType.find(whole("id", nil, ID))
+      def type = @type ||= EventType.find(path_id)
 
-      def survey = @survey ||= Estrel::Survey.new(generation, as_of)
+      def survey = @survey ||= Estrel::Survey.new(whole_generation, as_of)
 
       def target(name)
         return if name.nil?
@@ -63,9 +67,9 @@ module EstrelServer
       end
 
       def redescribe(model)
-        row = model.find(whole("id", nil, ID))
-        row.update!(description: body_json["description"].to_s)
-        { id: row.id, description: row.description }
+        row = model.find(path_id)
+        row.update!(given.slice("description", "personal"))
+        { id: row.id, description: row.description, personal: row.personal?, personal_said: row.personal }
       end
 
       NOTHING_SEEN = { count: 0, first_day: nil, last_day: nil, fresh: false,
@@ -99,7 +103,8 @@ module EstrelServer
       end
 
       def describe_field(row, field, seen)
-        { id: row.id, name: row.name, description: row.description, type: field.type, mixed: field.mixed, **seen }
+        { id: row.id, name: row.name, description: row.description, type: field.type, mixed: field.mixed,
+          personal: row.personal?, personal_said: row.personal, out_of_range: row.out_of_range, **seen }
       end
     end
   end

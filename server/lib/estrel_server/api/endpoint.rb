@@ -4,12 +4,11 @@ require "sinatra/base"
 
 module EstrelServer
   module API
-    # What all parts of the HTTP API share: JSON in and out, errors as problem details (RFC 9457), and the as-of date,
-    # policy and ledger generation of a request.
+    # What all parts of the HTTP API share: routes that say who may ask, requests checked against the description, JSON
+    # in and out, errors as problem details (RFC 9457), and the as-of date, policy and ledger generation of a request.
     class Endpoint < Sinatra::Base
       MAX_BODY = 1 << 20
-      # What a row's number can be.
-      ID = (1..(2**62))
+      ID = /[1-9]\d{0,17}/
 
       # A request that cannot be answered, with its HTTP status and, where there are several, the faults.
       class Problem < StandardError
@@ -33,18 +32,45 @@ module EstrelServer
         set :host_authorization, {}
       end
 
-      before do
-        broken = params.values.any? { |value| value.is_a?(String) && !value.valid_encoding? }
-        raise Problem.new(422, "the address is not valid UTF-8") if broken
+      class << self
+        # @return [Hash{Array(String, String) => Access::Rule}] verb and path of every route, with what it declares
+        def rules = @rules ||= {}
+
+        private
+
+        # Every route declares who may ask ({Access::Rule}); who does is judged once the route has been found, on its
+        # own form of the address.
+        def route(verb, path, options = {}, &)
+          rule = Access::Rule.new(**options)
+          rules[[verb, path]] = rule unless verb == "HEAD"
+          operation = Contract.published.operation(verb == "HEAD" ? "GET" : verb, path)
+          raise ArgumentError, "#{verb} #{path} is not described in #{Contract::FILE}" unless operation
+
+          named = path.scan(/:([a-z_]+)/).flatten
+          condition do
+            admit(rule)
+            keep_to(operation, named)
+          end
+          # A number in an address is written in one way only, see {Access::Gate}.
+          super(verb, path, { mustermann_opts: { capture: named.to_h { |name| [name.to_sym, ID] } } }, &)
+        end
       end
 
+      after { note_in_log if @rule&.log && response.successful? }
+
       error(Problem) { |e| problem(e.status, e.message, e.errors) }
+      error(Contract::Broken) { |e| problem(422, e.message, e.errors) }
+      error(Sinatra::BadRequest) { problem(400, "the request cannot be read; check how it is encoded") }
       error(ActiveRecord::RecordNotFound) { problem(404, "there is nothing under this address") }
       error(Estrel::Audience::Invalid) { |e| problem(422, "the definition cannot be used", e.errors) }
       error(Estrel::Lifecycle::Policy::Invalid) { |e| problem(422, "the policy cannot be used", e.errors) }
-      error(Estrel::Ledger::Missing) { problem(409, "no data has been imported yet") }
+      error(Estrel::Ledger::Missing) do
+        problem(409,
+                Profile.exists? ? "the ledger is being built anew; try again in a moment" : "no data has been imported yet")
+      end
       error(Error, Estrel::Error) { |e| problem(422, e.message) }
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
+      error(*Store::AWAY) { problem(503, "the database does not answer; try again in a moment") }
       error do |e|
         warn "#{e.class}: #{e.message}\n#{e.backtrace.first(12).join("\n")}"
         problem(500, "something went wrong here; the log has the details")
@@ -54,10 +80,38 @@ module EstrelServer
       private
 
       def problem(status, detail, errors = [])
-        content_type "application/problem+json"
-        halt status, JSON.generate({ type: "about:blank", title: Rack::Utils::HTTP_STATUS_CODES.fetch(status),
-                                     status: status, detail: detail, errors: errors })
+        content_type Problems::TYPE
+        halt status, JSON.generate(Problems.to_h(status, detail, errors))
       end
+
+      def admit(rule)
+        @rule = rule
+        bearer = Access::Current.bearer
+        refusal = rule.refusal(bearer) or return
+        raise Problem.new(bearer ? 403 : 401, refusal)
+      end
+
+      # From here on `params` holds what the address says and the description knows, and nothing else.
+      def keep_to(operation, named)
+        unless Rack::Utils.unescape(request.query_string).valid_encoding?
+          raise Problem.new(400, "the address is not valid UTF-8")
+        end
+
+        form = operation.form? ? request.POST : {}
+        @params = Sinatra::IndifferentHash.new.merge!(form).merge!(operation.query(request.query_string))
+                                          .merge!(params.slice(*named))
+        @given = operation.body(body_json) if operation.json_body?
+      end
+
+      # The body of the request, which keeps to its schema.
+      attr_reader :given
+
+      def note_in_log
+        Access::Current.account && AuditEntry.add(@rule.log, who: Access::Current.account.email, from_address: peer,
+                                                             about: "#{request.request_method} #{request.path_info}")
+      end
+
+      def peer = request.env["REMOTE_ADDR"].to_s
 
       def respond(object, status: 200)
         content_type :json
@@ -72,30 +126,47 @@ module EstrelServer
       def body_json
         raise Problem.new(415, "send the request as application/json") unless request.media_type == "application/json"
 
-        text = request.body.read(MAX_BODY + 1) || ""
+        text = (request.body.read(MAX_BODY + 1) || "").force_encoding(Encoding::UTF_8)
         raise Problem.new(413, "the request is longer than #{MAX_BODY} bytes") if text.bytesize > MAX_BODY
+        raise Problem.new(400, "the request is not valid UTF-8") unless text.valid_encoding?
 
-        json = JSON.parse(text, max_nesting: Estrel::Audience::Document::MAX_JSON_NESTING + 2)
-        json.is_a?(Hash) ? json : raise(Problem.new(400, "the request must be a JSON object"))
+        JSON.parse(text, max_nesting: Estrel::Audience::Document::MAX_JSON_NESTING + 2)
       rescue JSON::NestingError
         raise Problem.new(422, "the request is nested too deeply")
       rescue JSON::ParserError
         raise Problem.new(400, "the request is not valid JSON")
       end
 
-      def generation = @generation ||= EstrelServer.ledger.current
+      # The ledger that whoever asks may put questions to.
+      def generation = @generation ||= Access::Disclosure.ledger(whole_generation)
+
+      def whole_generation = @whole_generation ||= EstrelServer.ledger.current
+
+      # @return [Integer] a number in the path
+      def path_id(name = "id") = Integer(params.fetch(name), 10)
 
       # The policy record this request is about: the one named, or else the one in force.
       def policy_record(named = params["policy"])
-        @policy_record ||= if named.to_s.empty? then LifecyclePolicy.current
-                           else
-                             LifecyclePolicy.kept.find(Integer(named.to_s, 10, exception: false) || 0)
-                           end
+        @policy_record ||= named.nil? ? LifecyclePolicy.current : LifecyclePolicy.kept.find(named)
       end
 
+      # Its rules, read with all there is: they are everybody's. Where those in force cannot be used, only what needs
+      # them says so; see {#no_policy}.
       def policy(named = params["policy"])
         record = policy_record(named)
-        @policy ||= Asking.policy(record.rules_json, generation.catalogue, of: record)
+        @policy ||= Asking.policy(record.rules_json, whole_generation.catalogue, of: record)
+      rescue Estrel::Lifecycle::Policy::Invalid => e
+        raise if named
+
+        @policy_fault = e.errors.first[:message]
+        nil
+      end
+
+      # @return [String] why there is no policy
+      def no_policy
+        return "no event type counts as activity yet; import events or choose some" unless @policy_fault
+
+        "the policy in force cannot be used: #{@policy_fault}; change it or put another one in force"
       end
 
       def today = Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))

@@ -6,32 +6,34 @@ module EstrelServer
     class ExportsEndpoint < Endpoint
       SAMPLE = 10
 
-      get("/exports") do
+      get("/exports", role: "viewer", scope: "read", personal: "none") do
         plans = Export.kept.includes(:audience, :destination, :pinned_version, :owner)
         respond({ exports: plans.order(:name).map { |export| ExportText.plan(export) } })
       end
 
-      post("/exports") do
+      post("/exports", role: "analyst", scope: "write", personal: "none") do
         row = Export.create!(attributes)
         row.schedule_next
         respond(ExportText.plan(row), status: 201)
       end
 
       # What a plan would do, saved or not: nothing is handed over.
-      post("/exports/try") { respond(tried(preparation(given["export"]))) }
+      post("/exports/try", role: "analyst", scope: "write", personal: "raw") do
+        respond(tried(preparation(given["export"])))
+      end
 
       # The people of one step of a plan, saved or not, who would be kept back or handed over.
-      post("/exports/try/people") do
+      post("/exports/try/people", role: "analyst", scope: "write", personal: "raw") do
         ids = preparation(given["export"]).delivery.waterfall.ids(step(given["step"]))
         respond({ step: given["step"],
                   **question(given).people.page_of(ids, page: given.fetch("page", 1).to_i.clamp(1, 1_000_000)) })
       end
 
-      get("/exports/:id") do
+      get("/exports/:id", role: "viewer", scope: "read", personal: "none") do
         respond({ **ExportText.plan(export), runs: ExportText.runs(export.runs.limit(100)) })
       end
 
-      put("/exports/:id") do
+      put("/exports/:id", role: "analyst", scope: "write", personal: "none") do
         Export.transaction do
           export.lock!
           if given["updated_at"] && given["updated_at"] != instant(export.updated_at)
@@ -45,21 +47,22 @@ module EstrelServer
         respond(ExportText.plan(export.reload))
       end
 
-      delete("/exports/:id") do
+      delete("/exports/:id", role: "analyst", scope: "write", personal: "none") do
         raise Problem.new(409, "a run of this export is under way; cancel it first") if export.runs.any?(&:under_way?)
 
         export.update!(deleted_at: Time.now.utc)
         respond(ExportText.plan(export))
       end
 
-      post("/exports/:id/restore") do
-        row = Export.find(whole("id", nil, ID))
+      post("/exports/:id/restore", role: "analyst", scope: "write", personal: "none") do
+        row = Export.visible.find(path_id)
+        usable!(row)
         row.update!(deleted_at: nil)
         row.schedule_next
         respond(ExportText.plan(row))
       end
 
-      post("/exports/:id/runs") do
+      post("/exports/:id/runs", role: "analyst", scope: "write", personal: "none", log: "export started") do
         asked = question(given)
         preparation(export.id, asked).delivery
         run = ExportRun.start(export, as_of: asked.as_of, known_on: asked.known_on, policy: asked.policy)
@@ -70,9 +73,7 @@ module EstrelServer
 
       private
 
-      def given = @given ||= body_json
-
-      def export = @export ||= Export.kept.find(whole("id", nil, ID))
+      def export = @export ||= Export.kept.find(path_id)
 
       def attributes
         audience = Audience.kept.find_by(id: given["audience_id"]) or raise Problem.new(422, "choose an audience")
@@ -91,6 +92,14 @@ module EstrelServer
         yield(given[key]) || raise(Problem.new(422, missing))
       end
 
+      # Brought back only with what it is made of.
+      def usable!(row)
+        missing = row.audience.deleted_at ? "audience" : ("destination" if row.destination&.deleted_at)
+        raise Problem.new(409, "its #{missing} has been deleted") if missing
+
+        checked(row.rules, row.version.definition)
+      end
+
       # A plan that could be carried out today.
       def checked(rules, definition)
         plan = Estrel::Handover::Plan.parse(rules)
@@ -102,7 +111,7 @@ module EstrelServer
         raise Problem.new(422, "there is no list with the number #{missing.first}") if missing.any?
 
         check_events(plan)
-        Estrel::Handover::Columns.new(question(given).whole, plan.columns, channel: plan.channel)
+        Estrel::Handover::Columns.new(question(given || params).whole, plan.columns, channel: plan.channel)
         parse_definition(definition)
         plan
       end

@@ -6,12 +6,12 @@ module EstrelServer
     class ImportsEndpoint < Endpoint
       LISTED = 50
 
-      get("/imports") do
+      get("/imports", role: "viewer", scope: "read", personal: "none") do
         Import.settle_interrupted
         respond({ imports: Import.order(id: :desc).limit(LISTED).map { |row| describe(row) } })
       end
 
-      post("/imports") do
+      post("/imports", role: "analyst", scope: "write", personal: "none") do
         upload = params["file"]
         raise Problem.new(422, "choose a file to import") unless upload.is_a?(Hash) && upload[:tempfile]
 
@@ -23,9 +23,9 @@ module EstrelServer
         respond(describe(import), status: 201)
       end
 
-      get("/imports/:id") { respond(describe(import)) }
+      get("/imports/:id", role: "viewer", scope: "read", personal: "none") { respond(describe(import)) }
 
-      post("/imports/:id/cancel") do
+      post("/imports/:id/cancel", role: "analyst", scope: "write", personal: "none") do
         Import.transaction do
           import.lock!
           import.update!(cancel_requested: true) unless import.finished?
@@ -36,7 +36,7 @@ module EstrelServer
         respond(describe(import))
       end
 
-      get("/imports/:id/rejects.csv") do
+      get("/imports/:id/rejects.csv", role: "analyst", scope: "write", personal: "raw") do
         rejects = import.rejects.order(:row_number, :id)
         content_type "text/csv", charset: "utf-8"
         attachment "rejects-of-import-#{import.id}.csv"
@@ -50,7 +50,7 @@ module EstrelServer
 
       private
 
-      def import = @import ||= Import.find(whole("id", nil, ID))
+      def import = @import ||= Import.find(path_id)
 
       def mapping_json
         return {} if params["mapping"].to_s.empty?

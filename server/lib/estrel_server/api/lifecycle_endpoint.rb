@@ -12,14 +12,14 @@ module EstrelServer
       RESTATED_WEEKS = 26
       TOP = Estrel::Audience::Breakdown::TOP
 
-      get("/base") do
+      get("/base", role: "viewer", scope: "read", personal: "none") do
         base = Estrel::Lifecycle::Base.new(lifecycle, from: from, to: to, today: today, unit: unit,
                                                       behind: one_of("behind", Estrel::Lifecycle::Base::BEHIND)).to_h
         respond(base.merge(policy: policy_record.id))
       end
 
       # Groups beside each other: the audiences of the tray, or the values of something people are split by.
-      get("/base/groups") do
+      get("/base/groups", role: "viewer", scope: "read", personal: "none") do
         steps = Estrel::Lifecycle::Steps.covering(unit, from, to)
         compared = Estrel::Lifecycle::Compared.new(lifecycle, steps, today)
         rows = groupings.flat_map do |grouping, told|
@@ -31,19 +31,19 @@ module EstrelServer
       end
 
       # From which state to which between any two dates.
-      get("/base/movement") do
+      get("/base/movement", role: "viewer", scope: "read", personal: "none") do
         steps = Estrel::Lifecycle::Steps.between(day(params["from"], "from"), to)
         everybody = Estrel::Lifecycle::Grouping.everybody(lifecycle.ledger)
         respond({ from: steps.dates.first, to: to, complete: to < today,
                   **lifecycle.movements(steps, everybody).first.first.to_h })
       end
 
-      get("/base/activity") do
+      get("/base/activity", role: "viewer", scope: "read", personal: "none") do
         study = Estrel::Lifecycle::ActivityStudy.new(lifecycle, from: from, to: to, today: today, unit: unit)
         respond(study.to_h)
       end
 
-      get("/base/thresholds") do
+      get("/base/thresholds", role: "viewer", scope: "read", personal: "none") do
         shares = { share: share("share", 0.1), dormant_share: share("dormant_share", 0.5) }
         study = Estrel::Lifecycle::ThresholdStudy.new(tried, to, horizon: whole("horizon", 90, 1..3650), **shares)
         told = study.to_h(groupings.map(&:first))
@@ -53,7 +53,7 @@ module EstrelServer
       end
 
       # At each past week's end: who was called churned, and how many of them came back.
-      get("/base/backtest") do
+      get("/base/backtest", role: "viewer", scope: "read", personal: "none") do
         weeks = whole("weeks", 52, 1..MOST_WEEKS)
         last = to - (to.cwday % 7)
         steps = Estrel::Lifecycle::Steps.covering("week", last - (7 * weeks) + 1, last)
@@ -62,7 +62,7 @@ module EstrelServer
                   takeaway: Estrel::Lifecycle::Backtest.takeaway(rows) })
       end
 
-      get("/base/restated") do
+      get("/base/restated", role: "viewer", scope: "read", personal: "none") do
         restated = Restated.new(asked, policy_record)
         rows = restated.rows(params["from"] ? day(params["from"], "from") : to - (7 * RESTATED_WEEKS), to)
         sources = Estrel::Lifecycle::KnownThen.new(lifecycle).sources(rows.empty? ? to : rows.first.date - 6, to)
@@ -71,9 +71,9 @@ module EstrelServer
                   sources: sources, changes: changes, takeaway: Estrel::Lifecycle::Restatement.takeaway(rows) })
       end
 
-      get("/people/:id/lifecycle") do
-        person = Person.new(whole("id", nil, ID), asked)
-        raise Problem.new(409, "no event type counts as activity yet") unless policy
+      get("/people/:id/lifecycle", role: "viewer", scope: "read", personal: "none") do
+        person = Person.new(path_id, asked)
+        raise Problem.new(409, no_policy) unless policy
 
         respond(PersonLifecycle.new(person.profile.id, asked).to_h)
       end
@@ -94,7 +94,7 @@ module EstrelServer
       end
 
       def lifecycle
-        raise Problem.new(409, "no event type counts as activity yet; import events or choose some") unless policy
+        raise Problem.new(409, no_policy) unless policy
 
         @lifecycle ||= asked.lifecycle
       end

@@ -6,21 +6,21 @@ module EstrelServer
     class NoticesEndpoint < Endpoint
       LISTED = 200
 
-      get("/notices") do
-        rows = Notice.includes(:watch).order(about: :desc, id: :desc).limit(LISTED)
-        respond({ unread: Notice.where(read_at: nil).count, notices: rows.map { |row| notice(row) },
+      get("/notices", role: "viewer", scope: "read", personal: "none") do
+        rows = visible.includes(:watch).order(about: :desc, id: :desc).limit(LISTED)
+        respond({ unread: visible.where(id: (read_up_to + 1)..).count, notices: rows.map { |row| notice(row) },
                   watches: Watch.order(:id).includes(:lifecycle_policy).map { |row| watch(row) },
                   kinds: kinds })
       end
 
-      post("/notices/read") do
-        Notice.where(read_at: nil).update_all(read_at: Time.now.utc)
+      post("/notices/read", role: "viewer", scope: "read", personal: "none") do
+        Access::Current.account.update_columns(read_notice_id: Notice.maximum(:id) || 0)
         respond({ unread: 0 })
       end
 
       # Looked at at once, so that whoever asks sees what it would tell.
-      post("/watches") do
-        json = body_json
+      post("/watches", role: "analyst", scope: "write", personal: "none") do
+        json = given
         condition = Estrel::Lifecycle::Condition.new(json["kind"].to_s, json["settings"] || {})
         policy = json["policy"] && LifecyclePolicy.kept.find(json["policy"])
         row = Watch.create!(kind: condition.kind, settings: condition.settings, lifecycle_policy: policy)
@@ -30,16 +30,24 @@ module EstrelServer
         respond(watch(row), status: 201)
       end
 
-      delete("/watches/:id") do
-        Watch.find(whole("id", nil, ID)).destroy!
+      delete("/watches/:id", role: "analyst", scope: "write", personal: "none") do
+        Watch.find(path_id).destroy!
         respond({ deleted: true })
       end
 
       private
 
+      # Of runs of exports that whoever asks may see, and all of what is watched.
+      def visible
+        Notice.where(export_run_id: nil).or(Notice.where(export_run_id: ExportRun.where(export: Export.visible).select(:id)))
+      end
+
+      # Everybody reads them for herself.
+      def read_up_to = Access::Current.account.read_notice_id
+
       def notice(row)
         { id: row.id, watch: row.watch_id, run: row.export_run_id, about: row.about, text: row.text,
-          created_at: instant(row.created_at), read: !row.read_at.nil? }
+          created_at: instant(row.created_at), read: row.id <= read_up_to }
       end
 
       def watch(row)

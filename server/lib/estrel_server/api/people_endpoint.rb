@@ -6,7 +6,7 @@ module EstrelServer
     class PeopleEndpoint < Endpoint
       CONFIRMATION = "erase this person"
 
-      get("/people") do
+      get("/people", role: "viewer", scope: "read", personal: "masked") do
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
         result = People.new(question, tray: tray.map { |_, definition| definition })
                        .page(**filters, order: one_of("order", People::ORDERS) || "last_day", page: page_number,
@@ -14,33 +14,37 @@ module EstrelServer
         respond({ as_of: as_of, per_page: per_page, **result })
       end
 
-      get("/people/:id") { respond(person.to_h) }
+      get("/people/:id", role: "viewer", scope: "read", personal: "masked") { respond(person.to_h) }
 
-      get("/people/:id/audiences") { respond({ as_of: as_of, audiences: person.audiences }) }
+      get("/people/:id/audiences", role: "viewer", scope: "read", personal: "none") do
+        respond({ as_of: as_of, audiences: person.audiences })
+      end
 
       # Since when the person has been in an audience.
-      get("/people/:id/audiences/:audience") do
-        definition = parse_definition(Audience.kept.find(whole("audience", nil, ID)).current.definition)
+      get("/people/:id/audiences/:audience", role: "viewer", scope: "read", personal: "none") do
+        definition = parse_definition(Audience.kept.find(path_id("audience")).current.definition)
         why = question.why(person.profile.id)
         respond({ member: why.member?(definition), since: why.member_since(definition),
                   looked_back_days: Estrel::Audience::Why::MAX_LOOK_BACK })
       end
 
-      get("/people/:id/events") do
+      get("/people/:id/events", role: "viewer", scope: "read", personal: "masked") do
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
         until_day = params["until"].to_s.empty? ? nil : day(params["until"], "until")
         respond({ per_page: per_page, **person.timeline.page(type: params["type"], until_day: until_day,
                                                              page: page_number, per_page: per_page) })
       end
 
-      get("/people/:id/everything.json") do
+      get("/people/:id/everything.json", role: "analyst", scope: "write", personal: "raw",
+                                         log: "person's data downloaded") do
         content_type :json
         attachment "person-#{person.profile.id}.json"
         JSON.pretty_generate(PersonDossier.new(person.profile).to_h)
       end
 
-      post("/people/:id/erase") do
-        json = body_json
+      post("/people/:id/erase", role: "administrator", scope: "administer", personal: "none",
+                                log: "person erased") do
+        json = given
         raise Problem.new(422, "say {\"confirm\": \"#{CONFIRMATION}\"} to do this") if json["confirm"] != CONFIRMATION
 
         reason = json["reason"].to_s.strip
@@ -53,19 +57,21 @@ module EstrelServer
       private
 
       def person
-        @person ||= Person.new(whole("id", nil, ID), question)
+        @person ||= Person.new(path_id, question)
       end
 
       def page_number = whole("page", 1, 1..10_000_000)
 
       def filters
+        raise Problem.new(403, "viewers cannot search for identifiers") if params["search"] && !Access::Disclosure.all?
+
         { state: one_of("state", Estrel::Lifecycle::STATES), kind: one_of("kind", People::KINDS),
           definitions: definitions, search: params["search"].to_s.empty? ? nil : params["search"] }
       end
 
       # The kept audience and the conditions of the moment that are asked for.
       def definitions
-        audience = params["audience"] && Audience.find(whole("audience", nil, ID)).current.definition
+        audience = params["audience"] && Audience.kept.find(params["audience"]).current.definition
         written = params["definition"].to_s.empty? ? nil : params["definition"]
         [audience, written].compact.map { |definition| parse_definition(definition) }
       end

@@ -5,21 +5,21 @@ module EstrelServer
     # Lifecycle policies: named, versioned, one of them in force; and what a change would do before it is made.
     class PoliciesEndpoint < Endpoint
       # The policy of this request.
-      get("/policy") { respond(describe(policy_record)) }
+      get("/policy", role: "viewer", scope: "read", personal: "none") { respond(describe(policy_record)) }
 
       # Changes the policy in force, which is made by this where nobody has chosen one yet.
-      put("/policy") do
+      put("/policy", role: "analyst", scope: "write", personal: "none") do
         record = LifecyclePolicy.current
         record.keep(rules(of: record), author: author)
         respond(describe(record.reload))
       end
 
-      get("/policies") do
+      get("/policies", role: "viewer", scope: "read", personal: "none") do
         rows = LifecyclePolicy.kept.includes(:versions, :owner).order(in_force: :desc, name: :asc)
         respond({ policies: rows.map { |row| describe(row) } })
       end
 
-      post("/policies") do
+      post("/policies", role: "analyst", scope: "write", personal: "none") do
         record = LifecyclePolicy.transaction do
           row = LifecyclePolicy.new(name: name, in_force: LifecyclePolicy.kept.none?)
           row.tap { row.keep(rules(of: row), author: author) }
@@ -28,20 +28,20 @@ module EstrelServer
       end
 
       # What these rules would make of everybody: people per state now against after, and from which to which.
-      post("/policies/effect") do
+      post("/policies/effect", role: "viewer", scope: "read", personal: "none") do
         asked = question(given)
         tried = rules(of: policy_record(given["policy"]))
         effect = Estrel::Lifecycle::PolicyEffect.new(asked.whole, tried).to_h
         respond({ as_of: asked.as_of, rules: tried.to_h, **effect })
       end
 
-      get("/policies/:id") do
+      get("/policies/:id", role: "viewer", scope: "read", personal: "none") do
         respond({ **describe(record), versions: record.versions.reverse.map do |row|
           version(row)
         end })
       end
 
-      put("/policies/:id") do
+      put("/policies/:id", role: "analyst", scope: "write", personal: "none") do
         LifecyclePolicy.transaction do
           record.lock!
           refuse_if_changed
@@ -53,33 +53,30 @@ module EstrelServer
         respond(describe(record.reload))
       end
 
-      delete("/policies/:id") do
+      delete("/policies/:id", role: "analyst", scope: "write", personal: "none") do
         if record.in_force
           raise Problem.new(409,
                             "the policy in force cannot be deleted; put another one in force first")
         end
 
-        users = Asking.users_of_policy(record)
-        if users.any?
-          raise Problem.new(409, "audiences name this policy; change them first",
-                            users.map { |name, what| { place: name, message: what } })
-        end
+        users = References.told(record)
+        raise Problem.new(409, "audiences name this policy; change them first", users) if users.any?
+
         record.update!(deleted_at: Time.now.utc)
         Watch.where(lifecycle_policy_id: record.id).destroy_all
         respond(describe(record))
       end
 
-      post("/policies/:id/restore") do
-        row = LifecyclePolicy.find(whole("id", nil, ID))
+      post("/policies/:id/restore", role: "analyst", scope: "write", personal: "none") do
+        row = LifecyclePolicy.visible.find(path_id)
+        Asking.policy(row.rules_json, generation.catalogue, of: row)
         row.update!(deleted_at: nil)
         respond(describe(row))
       end
 
       private
 
-      def given = @given ||= body_json
-
-      def record = @record ||= LifecyclePolicy.kept.find(whole("id", nil, ID))
+      def record = @record ||= LifecyclePolicy.kept.find(path_id)
 
       def name = given["name"].to_s.strip
 
@@ -115,9 +112,10 @@ module EstrelServer
       end
 
       def written(rules)
+        rules = Access::Disclosure.rules(rules)
         { activity: rules["activity"], new_for: rules["new_for"], active_within: rules["active_within"],
           churned_after: rules["churned_after"], population: rules["population"], channel: rules["channel"],
-          population_name: rules["population"] && Audience.find_by(id: rules["population"])&.name }
+          population_name: rules["population"] && Audience.visible.find_by(id: rules["population"])&.name }
       end
 
       # Event types that are hidden, or read as others: they count, and somebody ought to know.

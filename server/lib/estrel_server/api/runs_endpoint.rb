@@ -8,16 +8,18 @@ module EstrelServer
       TYPES = { "csv" => "text/csv; charset=utf-8", "jsonl" => "application/jsonl",
                 "parquet" => "application/vnd.apache.parquet" }.freeze
 
-      get("/runs") do
+      get("/runs", role: "viewer", scope: "read", personal: "none") do
         runs = ExportRun.where(export: Export.visible).includes(:export, audience_version: :audience)
                         .order(id: :desc).limit(LISTED)
         respond({ runs: ExportText.runs(runs) })
       end
 
-      get("/runs/:id") { respond(ExportText.run(run)) }
+      get("/runs/:id", role: "viewer", scope: "read", personal: "none") { respond(ExportText.run(run)) }
 
-      get("/runs/:id/file") do
+      get("/runs/:id/file", role: "analyst", scope: "write", personal: "raw", log: "export downloaded") do
         path = finished_file
+        gone = run.files_removed_at && "the file of this run was removed: #{run.files_removed_because}"
+        raise Problem.new(410, gone) if gone
         raise Problem.new(404, "this run has no file") unless path && File.file?(path)
 
         settings = run.plan.file
@@ -26,7 +28,7 @@ module EstrelServer
                         filename: run.file_name, disposition: "attachment"
       end
 
-      get("/runs/:id/manifest") do
+      get("/runs/:id/manifest", role: "analyst", scope: "write", personal: "raw") do
         raise Problem.new(404, "this run has no manifest") unless run.manifest && finished_file
 
         content_type :json
@@ -35,7 +37,7 @@ module EstrelServer
       end
 
       # Who was kept back at a step, or handed over.
-      get("/runs/:id/people") do
+      get("/runs/:id/people", role: "viewer", scope: "read", personal: "masked") do
         steps = Estrel::Handover::Waterfall::STEPS
         step = one_of("step", steps) or raise Problem.new(422, "step is one of #{steps.join(", ")}")
         page = whole("page", 1, 1..10_000_000)
@@ -46,7 +48,7 @@ module EstrelServer
       end
 
       # Those handed over against those held out, by what they did in the days after.
-      get("/runs/:id/effect") do
+      get("/runs/:id/effect", role: "viewer", scope: "read", personal: "none") do
         raise Problem.new(409, "this run has not handed anybody over") unless run.state == "done"
 
         asked = question
@@ -57,7 +59,7 @@ module EstrelServer
         respond({ as_of: asked.as_of, **effect.to_h(size: size) })
       end
 
-      post("/runs/:id/cancel") do
+      post("/runs/:id/cancel", role: "analyst", scope: "write", personal: "none") do
         raise Problem.new(409, "this run has ended") unless run.under_way?
 
         run.update!(cancel_requested: true)
@@ -67,7 +69,7 @@ module EstrelServer
       end
 
       # Whom the destination did not take, and why.
-      get("/runs/:id/refusals") do
+      get("/runs/:id/refusals", role: "viewer", scope: "read", personal: "masked") do
         refusals = PushRefusal.of(run)
         page = whole("page", 1, 1..10_000_000)
         reasons = refusals.reorder(nil).group(:reason).count.sort_by { |_, count| -count }.first(20)
@@ -78,17 +80,19 @@ module EstrelServer
       end
 
       # Goes on with a push that stopped half-way.
-      post("/runs/:id/resume") do
+      post("/runs/:id/resume", role: "analyst", scope: "write", personal: "none",
+                               log: "export gone on with") do
         raise Problem.new(409, "nothing of this run is left to hand over") unless run.half_way?
 
         go_on { run.go_on }
       end
 
       # Tells the destination once more of those it refused.
-      post("/runs/:id/retry-refused") { go_on { run.retry_refused } }
+      post("/runs/:id/retry-refused", role: "analyst", scope: "write", personal: "none",
+                                      log: "export gone on with") { go_on { run.retry_refused } }
 
       # A person's word that the number is right.
-      post("/runs/:id/approve") do
+      post("/runs/:id/approve", role: "analyst", scope: "write", personal: "none", log: "export approved") do
         ExportRun.transaction do
           run.lock!
           raise Problem.new(409, "this run does not wait for anybody's word") unless run.state == "waiting"
@@ -127,7 +131,7 @@ module EstrelServer
         raise Problem.new(409, "another run of this export is under way")
       end
 
-      def run = @run ||= ExportRun.where(export: Export.visible).find(whole("id", nil, ID))
+      def run = @run ||= ExportRun.where(export: Export.visible).find(path_id)
     end
   end
 end

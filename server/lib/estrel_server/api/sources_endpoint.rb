@@ -6,13 +6,14 @@ module EstrelServer
     class SourcesEndpoint < Endpoint
       DEFAULT_OVERLAP = 24
 
-      get("/sources") do
+      get("/sources", role: "viewer", scope: "read", personal: "none") do
         rows = Source.includes(:write_keys).order(:name)
         respond({ collector: collector, sources: rows.map { |row| describe(row) } })
       end
 
-      post("/sources") do
-        json = body_json
+      post("/sources", role: "administrator", scope: "administer", personal: "none",
+                       log: "source or key changed") do
+        json = given
         row, key = Source.transaction do
           made = Source.new(settings_of(json, name: json["name"].to_s.strip))
           made.save!(context: :by_hand)
@@ -22,14 +23,16 @@ module EstrelServer
         respond({ source: describe(row.reload), key: key }, status: 201)
       end
 
-      put("/sources/:id") do
-        source.update!(settings_of(body_json))
+      put("/sources/:id", role: "administrator", scope: "administer", personal: "none",
+                          log: "source or key changed") do
+        source.update!(settings_of(given))
         respond(describe(source))
       end
 
       # A further key; those in use end after the overlap.
-      post("/sources/:id/keys") do
-        hours = body_json.fetch("overlap_hours", DEFAULT_OVERLAP)
+      post("/sources/:id/keys", role: "administrator", scope: "administer", personal: "none",
+                                log: "source or key changed") do
+        hours = given.fetch("overlap_hours", DEFAULT_OVERLAP)
         unless hours.is_a?(Integer) && hours.between?(0, WriteKey::MAX_OVERLAP)
           raise Problem.new(422, "overlap_hours must be a whole number from 0 to #{WriteKey::MAX_OVERLAP}")
         end
@@ -38,17 +41,18 @@ module EstrelServer
         respond({ source: describe(source.reload), key: key }, status: 201)
       end
 
-      delete("/sources/:id/keys/:key") do
-        key = source.write_keys.find(whole("key", nil, ID))
+      delete("/sources/:id/keys/:key", role: "administrator", scope: "administer", personal: "none",
+                                       log: "source or key changed") do
+        key = source.write_keys.find(path_id("key"))
         key.update!(revoked_at: Time.now.utc) unless key.revoked_at
         respond(describe(source.reload))
       end
 
       private
 
-      def source = @source ||= Source.find(whole("id", nil, ID))
+      def source = @source ||= Source.find(path_id)
 
-      def collector = "http://#{EstrelServer.settings.bind}:#{EstrelServer.settings.collector_port}/events"
+      def collector = "#{EstrelServer.settings.collector_url}/events"
 
       def settings_of(json, **others)
         { description: json["description"].to_s, allowed_types: allowed_types(json["allowed_types"]),

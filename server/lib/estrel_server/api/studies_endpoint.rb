@@ -4,14 +4,14 @@ module EstrelServer
   module API
     # Studies of several audiences: how they overlap, and what they are made of.
     class StudiesEndpoint < Endpoint
-      post("/studies/overlap") do
+      post("/studies/overlap", role: "viewer", scope: "read", personal: "none") do
         found = audiences(2..Estrel::Audience::Overlap::MOST)
         asked = question(given)
         study = Estrel::Audience::Overlap.new(asked.evaluator, found.map(&:last), split: split)
         respond(answer(asked, study, found))
       end
 
-      post("/studies/breakdown") do
+      post("/studies/breakdown", role: "viewer", scope: "read", personal: "none") do
         found = audiences(0..2)
         raise Problem.new(422, "say what to split by") unless split
 
@@ -21,7 +21,7 @@ module EstrelServer
         respond(answer(asked, study, found))
       end
 
-      post("/studies/before-after") do
+      post("/studies/before-after", role: "viewer", scope: "read", personal: "none") do
         asked = question(given)
         outcome = given["measure"] || {}
         measure = Estrel::BeforeAfter::Measure.new(generation.catalogue, outcome["event"], outcome["of"])
@@ -46,8 +46,6 @@ module EstrelServer
         audience = Audience.kept.find(given["audience"])
         Estrel::BeforeAfter::Start.date(date, parse_definition(audience.current.definition), name: audience.name)
       end
-
-      def given = @given ||= body_json
 
       def audiences(number)
         found = tray(Array(given["audiences"]).join(","))

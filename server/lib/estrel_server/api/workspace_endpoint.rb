@@ -4,10 +4,21 @@ module EstrelServer
   module API
     # The workspace and its settings.
     class WorkspaceEndpoint < Endpoint
-      get("/workspace") { respond(workspace) }
+      get("/workspace", role: "viewer", scope: "read", personal: "none") { respond(workspace) }
 
-      post("/workspace/clear") do
-        if body_json["confirm"] != "remove all data"
+      get("/workspace/faults", role: "viewer", scope: "read", personal: "none") do
+        damage = EstrelServer.ledger.damage
+        faults = Fault.order(last_at: :desc).map do |row|
+          { process: row.process, step: row.step, message: Access::Disclosure.all? ? row.message : row.message[/\A\w+/],
+            since: instant(row.since), last_at: instant(row.last_at), count: row.count }
+        end
+        faults.unshift(damaged(damage)) if damage
+        respond({ faults: faults, set_aside: set_aside })
+      end
+
+      post("/workspace/clear", role: "administrator", scope: "administer", personal: "none",
+                               log: "all data removed") do
+        if given["confirm"] != "remove all data"
           raise Problem.new(422, "say {\"confirm\": \"remove all data\"} to do this")
         end
 
@@ -16,12 +27,13 @@ module EstrelServer
         respond({ cleared: true })
       end
 
-      put("/workspace") do
-        change = SettingsChange.new(body_json, default_as_of: ready? ? default_as_of : today)
+      put("/workspace", role: "administrator", scope: "administer", personal: "none",
+                        log: "settings changed") do
+        change = SettingsChange.new(given, default_as_of: ready? ? default_as_of : today)
         respond(change.carry_out.merge(workspace: workspace))
       end
 
-      get("/schemas/audience-definition.json") do
+      get("/schemas/audience-definition.json", role: "anybody", scope: "session", personal: "none") do
         content_type "application/schema+json"
         File.read(Estrel::Audience::Document::SCHEMA_FILE)
       end
@@ -30,7 +42,7 @@ module EstrelServer
 
       def workspace
         row = Workspace.current
-        common = { time_zone: row.time_zone, visit_gap_minutes: row.visit_gap_minutes,
+        common = { demo: row.demo, rebuilding: !ready? && Profile.exists?, time_zone: row.time_zone, visit_gap_minutes: row.visit_gap_minutes,
                    future_tolerance_minutes: row.future_tolerance_minutes, today: today }
         return { ready: false, generation: nil, default_as_of: nil, data: nil, **common } unless ready?
 
@@ -41,7 +53,23 @@ module EstrelServer
                   built_at: facts["built_at"], up_to_date: facts["marks"] == LedgerBuilding::Snapshot.marks } }
       end
 
-      def ready? = EstrelServer.ledger.current_manifest_or_nil && generation.base_size.positive?
+      def ready? = EstrelServer.ledger.any? && generation.base_size.positive?
+
+      def damaged(message)
+        built = generation.facts["built_at"]
+        { process: "ledger", step: "opening", message: "#{message}; the one before serves, and it is being rebuilt",
+          since: built, last_at: built, count: 1 }
+      end
+
+      def set_aside
+        found = EstrelServer.ledger.any? ? generation.facts.fetch("set_aside", []) : []
+        { count: found.sum { |part| part["count"] },
+          rows: found.flat_map do |part|
+            part["rows"].map do |row|
+              row.merge("event_type" => part["event_type"])
+            end
+          end.first(100) }
+      end
 
       def moment(micros) = micros && instant(Time.at(0, micros, :usec).utc)
     end

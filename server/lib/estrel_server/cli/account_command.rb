@@ -62,7 +62,7 @@ module EstrelServer
 
       def note(action, row) = AuditEntry.add(action, who: "command line", about: row.email)
 
-      def address(key) = "http://#{@settings.bind}:#{@settings.port}/link/#{key}"
+      def address(key) = "#{@settings.public_url}/link/#{key}"
     end
   end
 end

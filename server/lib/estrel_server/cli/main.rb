@@ -134,7 +134,7 @@ module EstrelServer
         raise Thor::Error, "name the write key: ESTREL_KEY=ek_… bin/estrel send FILE" unless key
 
         settings = checked_settings
-        collector = options[:collector] || "http://#{settings.bind}:#{settings.collector_port}/events"
+        collector = options[:collector] || "#{settings.collector_url}/events"
         command = SendCommand.new(self, collector: collector, key: key)
         taken = file ? File.open(file) { |input| command.send_lines(input) } : command.send_lines($stdin)
         exit(1) unless taken

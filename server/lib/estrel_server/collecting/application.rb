@@ -66,6 +66,7 @@ module EstrelServer
         refuse(429, "the source #{source.name} has reached its limit", "retry-after" => wait.to_s) if wait
         read(source, messages)
         settings.batcher.store(source, messages)
+        Workspace.end_demo if settings.directory.contents.demo && !source.demo
         respond(status_of(envelope, messages), summary(messages))
       end
 

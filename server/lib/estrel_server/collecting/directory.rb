@@ -10,9 +10,9 @@ module EstrelServer
       NOTE_USE = 60
 
       # A source as the collector sees it.
-      Source = Struct.new(:id, :name, :allowed_types, :events_per_minute, keyword_init: true)
+      Source = Struct.new(:id, :name, :allowed_types, :events_per_minute, :demo, keyword_init: true)
       # Everything at one moment.
-      Contents = Struct.new(:keys, :kinds, :tolerance)
+      Contents = Struct.new(:keys, :kinds, :tolerance, :demo)
 
       def initialize
         @mutex = Mutex.new
@@ -50,15 +50,16 @@ module EstrelServer
       def read
         Record.connection_pool.with_connection do
           keys = WriteKey.usable.includes(:source).to_h do |key|
-            [key.digest, [key.id, key.expires_at, source_of(key.source)]]
+            [key.digest, [key.id, key.expires_at, source_of(key.source, key.demo)]]
           end
-          Contents.new(keys, IdentifierKind.ids.keys, Workspace.current.future_tolerance_minutes * 60)
+          workspace = Workspace.current
+          Contents.new(keys, IdentifierKind.ids.keys, workspace.future_tolerance_minutes * 60, workspace.demo)
         end
       end
 
-      def source_of(row)
+      def source_of(row, demo)
         Source.new(id: row.id, name: row.name, allowed_types: row.allowed_types,
-                   events_per_minute: row.events_per_minute).freeze
+                   events_per_minute: row.events_per_minute, demo: demo).freeze
       end
 
       def note_use(id)

@@ -12,7 +12,6 @@ module EstrelServer
       BINDING = CloudEvents::HttpBinding.default
       JSON_FORMAT = CloudEvents::JsonFormat.new
       ORDINARY_KEYS = %w[specversion id source type subject time data datacontenttype].freeze
-      MAX_NESTING = 20
 
       # A request that holds no messages; `status` is the HTTP status.
       class Unreadable < Error
@@ -63,7 +62,7 @@ module EstrelServer
       def parse
         raise Unreadable.new(400, "the request is not valid UTF-8") unless @body.force_encoding("UTF-8").valid_encoding?
 
-        JSON.parse(@body, max_nesting: MAX_NESTING)
+        Importing::EventJson.parse(@body)
       rescue JSON::NestingError
         raise Unreadable.new(400, "the request is nested too deeply")
       rescue JSON::ParserError => e

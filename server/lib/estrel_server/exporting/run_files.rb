@@ -46,6 +46,30 @@ module EstrelServer
       # @return [Polars::Series] profile ids
       def ids(step) = steps.filter(Polars.col("step") == step)["profile_id"]
 
+      # Takes people out of what is kept of the steps.
+      #
+      # @param profile_ids [Array<Integer>]
+      # @return [Boolean] whether one of them was in it
+      def forget(profile_ids)
+        return false unless File.exist?(steps_path)
+
+        frame = steps
+        theirs = frame["profile_id"].is_in(profile_ids)
+        return false unless theirs.any
+
+        write_steps(frame.filter(Polars.col("profile_id").is_in(profile_ids).is_not))
+        true
+      end
+
+      # Removes the rows, and the people of a push. What became of whom stays, by number: later runs and the effect of
+      # this one go by it.
+      #
+      # @return [void]
+      def remove
+        people = Dir.glob(beside("people-of-run-#{@run.id}{,-from-*}.jsonl"))
+        FileUtils.rm_f([(path if @run.file_name), *people].compact)
+      end
+
       # Puts the rows and the manifest into another directory, the rows last.
       #
       # @param directory [String]

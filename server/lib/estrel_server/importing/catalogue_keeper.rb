@@ -26,9 +26,10 @@ module EstrelServer
       def observe(events, sources)
         @event_types = names(EventType, "event_types", events.map(&:first), @event_types)
         @sources = names(Source, "sources", sources, @sources)
-        fresh = changes(events, @properties)
-        rows = fresh.map { |(type, name), kind| [@event_types.fetch(type), name, *stored(kind)] }
-        SQL.insert("event_properties", "event_type_id, name, value_type, mixed", rows, UPSERT)
+        fresh, flagged = changes(events, @properties)
+        rows = fresh.map { |(type, name), kind| [@event_types.fetch(type), name, *stored(kind), suggested(name)] }
+        SQL.insert("event_properties", "event_type_id, name, value_type, mixed, personal_suggested", rows, UPSERT)
+        flagged.each { |type, name| flag(EventProperty.where(event_type_id: @event_types.fetch(type), name: name)) }
         @properties = read_properties if fresh.any?
       end
 
@@ -66,9 +67,12 @@ module EstrelServer
       # @param rows [Array<ProfileReader::Facts>]
       # @return [void]
       def observe_attributes(rows)
-        fresh = changes(rows.map { |row| [nil, row.attributes] }, @attributes) { |value| Values.attribute_type(value) }
-        SQL.insert("attribute_definitions", "name, value_type, mixed",
-                   fresh.map { |(_, name), kind| [name, *stored(kind)] }, UPSERT)
+        fresh, flagged = changes(rows.map do |row|
+          [nil, row.attributes]
+        end, @attributes) { |value| Values.attribute_type(value) }
+        SQL.insert("attribute_definitions", "name, value_type, mixed, personal_suggested",
+                   fresh.map { |(_, name), kind| [name, *stored(kind), suggested(name)] }, UPSERT)
+        flagged.each { |_, name| flag(AttributeDefinition.where(name: name)) }
         @attributes, @attribute_ids = read_attributes if fresh.any?
       end
 
@@ -85,6 +89,7 @@ module EstrelServer
       #
       # @return [void]
       def reload
+        @flagged = Set.new
         @event_types = EventType.pluck(:name, :id).to_h
         @sources = Source.pluck(:name, :id).to_h
         @properties = read_properties
@@ -109,14 +114,16 @@ module EstrelServer
         model.pluck(:name, :id).to_h
       end
 
-      # The fields whose type is new, as {[owner, name] => type}.
+      # The fields whose type is new, as {[owner, name] => type}, and those with numbers out of range.
       def changes(rows, known, &type)
         type ||= Values.method(:type)
         fresh = {}
+        flagged = Set.new
         rows.each do |owner, fields|
           seen = known[owner]
           fields.each do |name, value|
             kind = type.call(value)
+            flagged << [owner, name] if value.instance_of?(EventJson::OutOfRange)
             before = seen && seen[name]
             next if kind.nil? || before == kind || before == MIXED
 
@@ -124,8 +131,12 @@ module EstrelServer
             fresh[key] = before.nil? && [nil, kind].include?(fresh[key]) && kind != "nested" ? kind : MIXED
           end
         end
-        fresh
+        [fresh, flagged - @flagged].tap { @flagged.merge(flagged) }
       end
+
+      def flag(rows) = rows.update_all(out_of_range: true)
+
+      def suggested(name) = PersonalData.name?(name) ? 1 : 0
 
       def stored(kind) = kind == MIXED ? ["text", 1] : [kind, 0]
 

@@ -95,6 +95,7 @@ module EstrelServer
         raise Unusable, "the time is missing" if time.nil? || time == ""
 
         check_properties(properties)
+        properties = EventJson.exact(properties)
         source = @mapping.constants["source"] || values[@names["source"]] || DEFAULT_SOURCE
         type = @mapping.constants["type"] || values[@names["type"]]
         Event.new(row, name(source, "source"), key(id, row), name(type, "type"), identifier,

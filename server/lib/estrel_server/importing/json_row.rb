@@ -24,12 +24,14 @@ module EstrelServer
       private
 
       def parse
-        values = Oj.load(@original, mode: :strict, bigdecimal_load: :float)
+        values = EventJson.parse(@original)
         raise EventReader::Unusable, "is not a JSON object" unless values.is_a?(Hash)
 
         values
-      rescue Oj::ParseError, EncodingError, ArgumentError => e
-        raise EventReader::Unusable, "is not valid JSON: #{e.message.lines.first.to_s.strip[0, 200]}"
+      rescue JSON::NestingError
+        raise EventReader::Unusable, "is nested more than #{EventJson::MAX_NESTING} levels deep"
+      rescue JSON::ParserError => e
+        raise EventReader::Unusable, "is not valid JSON: #{e.message.scrub.lines.first.to_s.strip[0, 200]}"
       end
     end
   end

@@ -16,7 +16,7 @@ module EstrelServer
       ENVELOPE_KEYS = "\"(?:specversion|id|source|type|subject|time|receivedat|received_at|data)\"\\s*:"
       # Values of data replaced by a letter for their type, in the order that keeps the later patterns unambiguous.
       SIGNATURE = [[":\\s*\"\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d:\\d\\d(?:\\.\\d{1,9})?(?:Z|[+-]\\d\\d:\\d\\d)\"", ":T"],
-                   [":\\s*\"(?:[^\"\\\\]|\\\\.)*\"", ":S"], [":\\s*-?\\d[\\d.eE+-]*", ":N"],
+                   [":\\s*\"(?:[^\"\\\\]|\\\\.)*\"", ":S"], [":\\s*-?(?:0|[1-9]\\d{0,14})(?:\\.\\d{1,15})?\\s*([,}])", ":N${1}"],
                    [":\\s*(?:true|false)", ":B"], [":\\s*null", ":0"], [",\\s+", ","]].freeze
       LETTERS = { "time" => "T", "text" => "S", "number" => "N", "boolean" => "B", nil => "0" }.freeze
       SIGNATURE_FORM = "^\\{(?:\"[A-Za-z0-9_ .-]+\":[TSNB0](?:,\"[A-Za-z0-9_ .-]+\":[TSNB0])*)?\\}$"
@@ -84,7 +84,7 @@ module EstrelServer
          column["subject"].str.contains(@subject), column["time"].str.contains(TIME), column["occurred"] <= @latest,
          column["opened"] == 2, column["signature"].str.contains(SIGNATURE_FORM),
          column["envelope"].str.count_matches(ENVELOPE_KEYS) == received_keys,
-         column["line"].str.contains("[\\t\\r]").is_not, Polars.lit(twice).is_not]
+         column["line"].str.contains("[\\t\\r]|\\\\u[dD][89a-fA-F]").is_not, Polars.lit(twice).is_not]
           .map { |condition| condition.fill_null(false) }.reduce(:&)
       end
 
@@ -107,11 +107,11 @@ module EstrelServer
         odd.each do |type, signature, _|
           frame = frame.filter(((Polars.col("type") == type) & (Polars.col("signature") == signature)).is_not)
         end
-        [sound.map { |type, _, data| [type, Oj.load(data, mode: :strict)] }, frame]
+        [sound.map { |type, _, data| [type, EventJson.parse(data)] }, frame]
       end
 
       def sound?(signature, data)
-        properties = Oj.load(data, mode: :strict)
+        properties = EventJson.parse(data)
         properties.size <= EventReader::MAX_PROPERTIES &&
           properties.each_key.all? { |name| name.length <= Names::MAX && !name.strip.empty? } &&
           signature.scan(/:([TSNB0])/).flatten == properties.each_value.map { |value| letter(value) }

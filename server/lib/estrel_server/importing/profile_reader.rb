@@ -34,7 +34,7 @@ module EstrelServer
         raise EventReader::Unusable, "names no identifier" if identifiers.empty?
 
         time = row.values[@time]
-        Facts.new(row, identifiers, attributes(row.values),
+        Facts.new(row, identifiers, EventJson.exact(attributes(row.values)),
                   time.nil? || time == "" ? @observed_at : @instants.read(time))
       end
 

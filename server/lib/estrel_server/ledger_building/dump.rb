@@ -17,14 +17,15 @@ module EstrelServer
 
       # @param statements [Array<String>] SELECTs
       # @param columns [Hash{String => Class}] name to Polars type of every column, in order
+      # @param nullable [Array<String>] the columns that can hold nothing; in the others, NULL is a word like others
       # @yieldparam frame [Polars::DataFrame] of one statement; statements without rows are left out
       # @return [void]
-      def each(statements, columns)
+      def each(statements, columns, nullable: [])
         ahead = nil
         statements.each_with_index do |statement, index|
           path = (ahead || write_later(statement)).value
           ahead = statements[index + 1] && write_later(statements[index + 1])
-          yield read(path, columns) unless File.empty?(path)
+          yield read(path, columns, nullable) unless File.empty?(path)
         ensure
           FileUtils.rm_f(path) if path
         end
@@ -44,10 +45,12 @@ module EstrelServer
         end
       end
 
-      def read(path, columns)
+      def read(path, columns, nullable)
         given = columns.keys.each_with_index.to_h { |name, index| ["column_#{index + 1}", name] }
         types = given.to_h { |column, name| [column, columns.fetch(name)] }
-        Polars.read_csv(path, has_header: false, sep: "\t", quote_char: NO_QUOTE, dtypes: types, null_values: ["NULL"])
+        nothing = given.invert.slice(*nullable).values.to_h { |column| [column, "NULL"] }
+        Polars.read_csv(path, has_header: false, sep: "\t", quote_char: NO_QUOTE, dtypes: types,
+                              null_values: nothing.empty? ? nil : nothing)
               .rename(given)
       end
     end

@@ -6,6 +6,8 @@ module EstrelServer
     # follow them, drops those of erased ones, and reads a type anew from the store when its columns no longer fit.
     class EventFiles
       CHUNK = 500_000
+      # Events set aside of one type that are told one by one.
+      SHOWN = 50
       SELECT = <<~SQL
         SELECT id, event_type_id, profile_id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', occurred_at),
                TIMESTAMPDIFF(MICROSECOND, '1970-01-01', received_at), source_id, device, properties
@@ -30,6 +32,7 @@ module EstrelServer
         @changes = changes
         @dump = dump
         @on_progress = on_progress
+        @personal = Hash.new { |hash, type| hash[type] = [] }
       end
 
       # @param writer [Estrel::Ledger::Writer]
@@ -38,6 +41,7 @@ module EstrelServer
       # @return [Array<Summary>]
       def write(writer, after, up_to)
         anew = @types.reject { |type| fits?(type) }
+        @set_aside = before_set_aside.except(*anew.map(&:name))
         parts = read(statements(after, up_to, anew))
         same_days = @previous&.calendar&.time_zone == writer.time_zone
         @types.map do |type|
@@ -46,7 +50,19 @@ module EstrelServer
         end
       end
 
+      # @return [Hash{Integer => Array<String>}] per event type, as stored, the properties whose new values look personal
+      attr_reader :personal
+
+      # @return [Array<Hash>] events that could not be read: per type `event_type`, `count`, and the first `rows`
+      def set_aside = @set_aside.values
+
       private
+
+      def before_set_aside
+        ((@previous && @previous.facts["set_aside"]) || []).to_h do |part|
+          [part["event_type"], { **part, "rows" => part["rows"].dup }]
+        end
+      end
 
       def statements(after, up_to, anew)
         ids = anew.flat_map { |type| @type_map.read_as.fetch(type.id) }.join(",")
@@ -63,14 +79,37 @@ module EstrelServer
       def read(statements)
         by_id = @types.flat_map { |type| @type_map.read_as.fetch(type.id).map { |id| [id, type] } }.to_h
         parts = Hash.new { |hash, id| hash[id] = [] }
-        @dump.each(statements, COLUMNS) do |frame|
+        @dump.each(statements, COLUMNS, nullable: %w[device properties]) do |frame|
           @on_progress&.call("read #{frame.height} events")
           frame.partition_by("event_type_id").each do |part|
             type = by_id.fetch(part["event_type_id"][0])
-            parts[type.id] << typed(part, type)
+            found = readable(part, type) or next
+            note_personal(found, part["event_type_id"][0], type)
+            parts[type.id] << found
           end
         end
         parts
+      end
+
+      def readable(part, type)
+        salvage = Salvage.new
+        salvage.read(part) { |rows| typed(rows, type) }.tap { note(type, salvage.set_aside) if salvage.set_aside.any? }
+      end
+
+      def note_personal(rows, stored_type, type)
+        texts = type.properties.values.select { |field| field.type == "text" }.map(&:name) - @personal[stored_type]
+        return if texts.empty?
+
+        looks = texts.map { |name| Polars.col(Estrel::Ledger::Layout.property(name)).str.contains(PersonalData::CONTENT).any.alias(name) }
+        found = rows.select(looks)
+        @personal[stored_type].concat(texts.select { |name| found[name][0] })
+      end
+
+      def note(type, left)
+        part = @set_aside[type.name] ||= { "event_type" => type.name, "count" => 0, "rows" => [] }
+        part["count"] += left.size
+        rows = left.first(SHOWN - [part["rows"].size, SHOWN].min)
+        part["rows"].concat(rows.map { |row, reason| { "event_id" => row["event_id"][0], "reason" => reason } })
       end
 
       def typed(part, type)

@@ -21,9 +21,16 @@ module EstrelServer
       def read
         columns = Estrel::Ledger::Layout::HISTORY_COLUMNS
         frame = Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
-        @dump.each([SELECT], columns) { |rows| frame = rows.with_columns([text.alias("value")]) }
+        salvage = Salvage.new
+        @dump.each([SELECT], columns, nullable: ["value"]) do |rows|
+          frame = salvage.read(rows) { |part| part.with_columns([text.alias("value")]) } || frame
+        end
+        @set_aside = salvage.set_aside
         frame.sort(Estrel::Ledger::Layout::HISTORY_ORDER)
       end
+
+      # @return [Array<Array(Polars::DataFrame, String)>] values that could not be read, see {Salvage}
+      attr_reader :set_aside
 
       private
 

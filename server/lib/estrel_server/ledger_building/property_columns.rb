@@ -40,11 +40,21 @@ module EstrelServer
       # A property that changed type is kept as text, whatever each value was.
       def mixed(json)
         @mixed.map do |field|
+          next by_row(json, field) if field.name.include?("\\") # which no path can name
+
           path = "$['#{field.name.gsub("'", "\\\\'")}']"
-          text = Polars.col(json.name).str.json_path_match(path)
-          json.to_frame.select([Polars.when(text == "null").then(nil).otherwise(text).alias(column(field))])
-              .to_series
+          json.to_frame.select([Polars.col(json.name).str.json_path_match(path).alias(column(field))]).to_series
         end
+      end
+
+      def by_row(json, field)
+        texts = json.to_a.map do |text|
+          value = text && JSON.parse(text)[field.name]
+          value.nil? || value.is_a?(String) ? value : JSON.generate(value)
+        end
+        Polars::Series.new(column(field), texts, dtype: Polars::String)
+      rescue JSON::ParserError => e
+        raise Salvage::Mismatch, e.message
       end
 
       def column(field) = Estrel::Ledger::Layout.property(field.name)

@@ -4,7 +4,7 @@ module EstrelServer
   # Somebody who uses Estrel. Until a password has been set by a one-time link, nobody can sign in as them.
   class Account < Record
     # From the least to the most that can be done.
-    ROLES = %w[viewer analyst administrator].freeze
+    ROLES = Access::Roles::ALL
     EMAIL = /\A[^@\s]+@[^@\s]+\z/
     MIN_PASSWORD = 12
     # bcrypt looks at no more bytes.
@@ -40,7 +40,22 @@ module EstrelServer
     # @return [Boolean] whether this one may do what that role may
     def at_least?(role) = ROLES.index(self.role) >= ROLES.index(role)
 
-    # Sets the password and ends all sessions.
+    # Changes what an account may do. Its tokens end, since they were issued to somebody who could do something else;
+    # a shut account's sessions end too.
+    #
+    # @param role [String]
+    # @param disabled [Boolean]
+    # @return [void]
+    # @raise [ActiveRecord::RecordInvalid]
+    def change_rights(role:, disabled:)
+      transaction do
+        update!(role: role, disabled_at: disabled ? disabled_at || Time.now.utc : nil)
+        end_tokens if saved_change_to_role? || disabled
+        account_sessions.delete_all if disabled
+      end
+    end
+
+    # Sets the password and ends all sessions and tokens.
     #
     # @param password [String]
     # @return [void]
@@ -50,7 +65,12 @@ module EstrelServer
         update!(password: password.to_s)
         account_sessions.delete_all
         one_time_links.delete_all
+        end_tokens
       end
     end
+
+    private
+
+    def end_tokens = api_tokens.usable.update_all(revoked_at: Time.now.utc)
   end
 end

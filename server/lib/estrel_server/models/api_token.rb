@@ -5,7 +5,7 @@ module EstrelServer
   class ApiToken < Record
     PREFIX = "et_"
     # What a token can be for, and the role that holds each right.
-    SCOPES = { "read" => "viewer", "write" => "analyst", "administer" => "administrator" }.freeze
+    SCOPES = Access::Roles::BY_SCOPE
 
     attribute :scopes, :json
     belongs_to :account

@@ -27,8 +27,13 @@ module EstrelServer
     def keep(definition, catalogue, author: "")
       return current if current&.digest == definition.digest
 
-      versions.create!(number: (current&.number || 0) + 1, definition: definition.to_h, digest: definition.digest,
-                       author: author, sentence: Estrel::Audience::Sentence.new(definition, catalogue).to_s)
+      first = versions.none?
+      version = versions.create!(number: (current&.number || 0) + 1, definition: definition.to_h, digest: definition.digest,
+                                 author: author, sentence: Estrel::Audience::Sentence.new(definition, catalogue).to_s)
+      begin_private if first
+      save! if changed?
+      References.check(self)
+      version
     end
   end
 end

@@ -13,6 +13,8 @@ module EstrelServer
     has_many :runs, -> { order(id: :desc) }, class_name: "EstrelServer::ExportRun", inverse_of: :export,
                                              dependent: :restrict_with_exception
 
+    before_create :begin_private
+
     scope :kept, -> { visible.where(deleted_at: nil) }
 
     validates :name, presence: true, length: { maximum: 255 }

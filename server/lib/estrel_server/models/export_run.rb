@@ -26,7 +26,8 @@ module EstrelServer
     # @param as_of [Date]
     # @return [Hash{Array(String, String) => Integer}]
     def self.handed_over_by_name(as_of)
-      recorded.includes(:export).where(as_of: ..as_of).each_with_object(Hash.new(0)) do |run, sums|
+      recorded.includes(:export).where(export: Export.visible,
+                                       as_of: ..as_of).each_with_object(Hash.new(0)) do |run, sums|
         sums[[run.export.name, run.plan.channel]] += run.row_count || 0
       end
     end

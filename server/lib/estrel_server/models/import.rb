@@ -9,6 +9,7 @@ module EstrelServer
     has_many :rejects, dependent: :delete_all
 
     before_validation { self.observed_at ||= Time.current }
+    after_create { Workspace.end_demo }
 
     # Marks imports whose process is gone as failed, so that nobody waits for them.
     #

@@ -48,8 +48,11 @@ module EstrelServer
       save! if new_record?
       return if versions.last && versions.last.rules == rules.to_h
 
+      first = versions.none?
       versions.create!(number: (versions.last&.number || 0) + 1, rules: rules.to_h, author: author)
+      begin_private if first && !in_force
       touch
+      References.check(self)
     end
 
     # The one in force is everybody's.

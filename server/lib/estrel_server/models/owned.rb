@@ -8,6 +8,7 @@ module EstrelServer
     included do
       belongs_to :owner, class_name: "EstrelServer::Account", optional: true
       before_create { self.owner ||= Access::Current.account }
+      after_save { References.check(self) }
 
       scope :visible, lambda {
         account = Access::Current.account
@@ -15,6 +16,13 @@ module EstrelServer
 
         where(private: false).or(where(owner: account))
       }
+    end
+
+    # Something new that is made of what is private to whoever makes it is private too.
+    #
+    # @return [void]
+    def begin_private
+      self.private = true if References.of(self).any? { |used| used.private && used.owner_id == owner_id }
     end
 
     # @return [Hash] plain JSON: whose it is
@@ -31,6 +39,7 @@ module EstrelServer
         raise Error, "only #{owner&.email || "an administrator"} can change who sees this"
       end
 
+      private && !is_a?(Export) ? References.check_private(self) : References.check(self, private: private)
       update_columns(private: private, owner_id: owner_id || account&.id)
     end
   end

@@ -28,7 +28,7 @@ module EstrelServer
       DATA_TABLES.each { |table| connection.execute("TRUNCATE TABLE #{table}") }
       connection.execute("DELETE FROM sources WHERE id NOT IN (SELECT source_id FROM write_keys)")
       IngestTurn.owners_changed
-      current.update!(created_at: Time.now.utc) # tells a ledger built before that it belongs to another store
+      current.update!(created_at: Time.now.utc, demo: false) # tells a ledger built before that it belongs to another store
     ensure
       connection.execute("SET SESSION foreign_key_checks = 1")
     end
@@ -37,6 +37,11 @@ module EstrelServer
     #
     # @return [void]
     def self.catalogue_changed = connection.execute("UPDATE workspaces SET catalogue_version = catalogue_version + 1")
+
+    # Somebody's own data has come: from now on this is no demo, and nobody signs in without a password.
+    #
+    # @return [void]
+    def self.end_demo = where(demo: true).update_all(demo: false)
 
     # @return [Estrel::Campaigns::Messaging]
     def messages = Estrel::Campaigns::Messaging.new(messaging)

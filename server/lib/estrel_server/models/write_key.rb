@@ -13,10 +13,12 @@ module EstrelServer
     scope :usable, -> { where(revoked_at: nil).where("expires_at IS NULL OR expires_at > ?", Time.now.utc) }
 
     # @param source [Source]
+    # @param demo [Boolean] whether it belongs to the demo's own stand-in, whose events are nobody's data
     # @return [Array(WriteKey, String)] the record, and the key to show once
-    def self.issue(source)
+    def self.issue(source, demo: false)
       key = PREFIX + SecureRandom.urlsafe_base64(32)
-      [create!(source: source, digest: digest(key), hint: "#{key[0, 7]}…", created_at: Time.now.utc), key]
+      [create!(source: source, digest: digest(key), hint: "#{key[0, 7]}…", created_at: Time.now.utc,
+               demo: demo), key]
     end
 
     # @param key [String]

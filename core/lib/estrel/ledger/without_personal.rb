@@ -1,0 +1,41 @@
+# frozen_string_literal: true
+
+require "delegate"
+
+module Estrel
+  class Ledger
+    # A generation whose catalogue knows some properties and attributes no longer, for whoever must not ask about them.
+    # Every question is checked against the catalogue, so none can filter, split, search or order by them, or show them.
+    # Everything else, remembered results included, is the generation's own.
+    class WithoutPersonal < SimpleDelegator
+      include Readable
+
+      # @return [Catalogue]
+      attr_reader :catalogue
+
+      # @param generation [Generation]
+      # @param properties [Hash{String => Array<String>}] per event type, as stored
+      # @param attributes [Array<String>]
+      def initialize(generation, properties, attributes)
+        super(generation)
+        @catalogue = generation.catalogue.without(properties, attributes)
+        @known = nil
+        @shards = {}
+      end
+
+      # @return [Timeline] see {Readable#timeline}
+      def timeline = __getobj__.timeline
+
+      # @param count [Integer]
+      # @return [Array<WithoutPersonal, Slice>] see {Generation#shards}
+      def shards(count) = count == 1 ? [self] : @shards[count] ||= Slice.cut(self, count)
+
+      # @param date [Date]
+      # @return [KnownOn] see {Generation#known_on}
+      def known_on(date)
+        @known = KnownOn.new(self, date) unless @known&.date == date
+        @known
+      end
+    end
+  end
+end

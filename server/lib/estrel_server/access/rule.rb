@@ -1,0 +1,56 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Access
+    # What a route declares of itself: who may ask, which scope a token needs for it, what becomes of personal data in
+    # its answer, and what is written into the log. A route that declares nothing cannot be made.
+    class Rule
+      # Whoever is asked for nothing.
+      ANYBODY = "anybody"
+      # For what a person does about her own account in a browser; no token can hold it.
+      SESSION = "session"
+      SCOPES = [*Roles::BY_SCOPE.keys, SESSION].freeze
+      # `none`: there is none in the answer; `masked`: viewers get it masked; `raw`: the answer as a whole is not for
+      # viewers, since personal data can stand anywhere in it.
+      PERSONAL = %w[none masked raw].freeze
+
+      # @return [String] of {Roles::ALL}, or {ANYBODY}
+      attr_reader :role
+      # @return [String] of {SCOPES}
+      attr_reader :scope
+      # @return [String] of {PERSONAL}
+      attr_reader :personal
+      # @return [String, nil] the action, as the log names it
+      attr_reader :log
+
+      # @param role [String]
+      # @param scope [String]
+      # @param personal [String]
+      # @param log [String, nil]
+      # @raise [ArgumentError] for what makes no sense
+      def initialize(role:, scope:, personal:, log: nil)
+        raise ArgumentError, "role #{role.inspect}" unless [ANYBODY, *Roles::ALL].include?(role)
+        raise ArgumentError, "scope #{scope.inspect}" unless SCOPES.include?(scope)
+        raise ArgumentError, "personal #{personal.inspect}" unless PERSONAL.include?(personal)
+        raise ArgumentError, "raw answers are not for viewers" if personal == "raw" && %w[anybody viewer].include?(role)
+
+        @role = role
+        @scope = scope
+        @personal = personal
+        @log = log
+        freeze
+      end
+
+      # @param bearer [Bearer, nil] who asks
+      # @return [String, nil] why not, as a sentence; nil where it may be answered
+      def refusal(bearer)
+        return if role == ANYBODY
+        return "sign in first" if bearer.nil?
+        return "no token can do this; sign in as a person" if scope == SESSION && bearer.token?
+        return "this takes a token with the scope #{scope}" unless bearer.scope?(scope)
+
+        "this takes an #{role}" unless bearer.at_least?(role)
+      end
+    end
+  end
+end

@@ -1,0 +1,25 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # Something that runs in the background and cannot do its work: what, since when, and how often it was tried. Gone
+  # when it works again.
+  class Fault < Record
+    # @param process [String] such as "ledger"
+    # @param step [String] such as "refresh"
+    # @param error [Exception, String]
+    # @return [void]
+    def self.keep(process, step, error)
+      message = error.is_a?(Exception) ? "#{error.class.name.demodulize}: #{error.message}" : error
+      now = Time.now.utc.strftime("%Y-%m-%d %H:%M:%S.%6N")
+      row = [process, step[0, 255], message.dup.force_encoding(Encoding::UTF_8).scrub.delete("\0")[0, 1000], 1, now,
+             now]
+      Importing::SQL.insert("faults", "process, step, message, count, since, last_at", [row],
+                            "ON DUPLICATE KEY UPDATE message = VALUES(message), count = count + 1, last_at = VALUES(last_at)")
+    end
+
+    # @param process [String]
+    # @param step [String]
+    # @return [void]
+    def self.settle(process, step) = where(process: process, step: step).delete_all
+  end
+end
