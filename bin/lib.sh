@@ -52,7 +52,7 @@ front_end() {
 
 setup() {
   set -euo pipefail
-  packages ruby ruby-dev bundler build-essential nodejs ca-certificates mariadb-server libmariadb-dev
+  packages ruby ruby-dev bundler build-essential nodejs ca-certificates mariadb-server libmariadb-dev supervisor
   command -v npm >/dev/null || packages npm
   gems
   [ -d web/node_modules ] || rm -f var/stamps/npm

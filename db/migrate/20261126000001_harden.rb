@@ -14,6 +14,7 @@ class Harden < ActiveRecord::Migration[7.2]
     add_column :export_runs, :files_removed_at, :datetime, precision: 6
     add_column :export_runs, :files_removed_because, :string, limit: 255
     create_faults
+    own_log
   end
 
   private
@@ -30,6 +31,17 @@ class Harden < ActiveRecord::Migration[7.2]
       execute("UPDATE #{table} SET personal_suggested = 1 WHERE name IN (#{names.map do |name|
         quote(name)
       end.join(", ")})")
+    end
+  end
+
+  # What keeps the log as it is works with the rights of whoever made it: from now on the owner of the tables.
+  def own_log
+    %w[UPDATE DELETE].each do |change|
+      execute("DROP TRIGGER audit_entries_stay_#{change.downcase}")
+      execute(<<~SQL)
+        CREATE TRIGGER audit_entries_stay_#{change.downcase} BEFORE #{change} ON audit_entries FOR EACH ROW
+          SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the log is only added to'
+      SQL
     end
   end
 

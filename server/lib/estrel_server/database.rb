@@ -12,6 +12,13 @@ module EstrelServer
   class Database
     NAME = "estrel"
     STAND_IN = "ferrowick_post"
+    # Who owns the tables.
+    OWNER = "estrel_owner"
+    USER = "'#{NAME}'@'localhost'".freeze
+    USERS_RIGHTS = "SELECT, INSERT, UPDATE, DELETE, CREATE TEMPORARY TABLES, LOCK TABLES"
+    OWNERS_RIGHTS = "ALTER, CREATE, DROP, INDEX, REFERENCES, TRIGGER, CREATE VIEW, SHOW VIEW, CREATE ROUTINE, " \
+                    "ALTER ROUTINE, EVENT, EXECUTE, DELETE HISTORY"
+    private_constant :USER, :USERS_RIGHTS, :OWNERS_RIGHTS
     # The longest path a Unix socket may have is about 107 bytes.
     MAX_SOCKET_PATH = 100
 
@@ -33,15 +40,35 @@ module EstrelServer
         connect_timeout: 5, **(elsewhere? ? remote : local) }
     end
 
+    # The connection of whoever sets up the tables. Everybody else has no right to change their form, so that nobody
+    # can do away with what keeps the log as it is.
+    #
+    # @return [Hash]
+    def owner_connection = elsewhere? ? connection : connection.merge(username: OWNER, password: password_of(OWNER))
+
     # @return [Hash] of the messaging stand-in's own database, beside Estrel's
-    def stand_in_connection = connection.merge(database: STAND_IN)
+    def stand_in_connection = owner_connection.merge(database: STAND_IN)
+
+    # What the rest of Estrel may do with the tables: read and write rows, and empty those that hold the workspace's
+    # data. To be called by the owner when the tables are as they should be.
+    #
+    # @param connection [#execute] of the owner
+    # @return [void]
+    def grant_use(connection)
+      return if elsewhere?
+
+      connection.execute("REVOKE #{OWNERS_RIGHTS} ON #{NAME}.* FROM #{USER}") # earlier versions gave them all
+      Workspace::DATA_TABLES.each { |table| connection.execute("GRANT DROP ON #{NAME}.#{table} TO #{USER}") }
+    end
 
     # Creates the data directory and the password when they are missing.
     #
     # @return [void]
     def prepare
       FileUtils.mkdir_p([@directory, temporary, @settings.exchange_directory], mode: 0o700)
-      write_private(password_file, SecureRandom.hex(24)) unless File.exist?(password_file)
+      [NAME, OWNER].map { |name| password_file(name) }.each do |path|
+        write_private(path, SecureRandom.hex(24)) unless File.exist?(path)
+      end
       write_private(init_file, init_statements)
       install unless File.directory?(File.join(data, "mysql"))
     end
@@ -114,7 +141,7 @@ module EstrelServer
 
     def elsewhere? = !@settings.database_url.nil?
 
-    def local = { socket: socket, username: NAME, password: password, database: NAME }
+    def local = { socket: socket, username: NAME, password: password_of(NAME), database: NAME }
 
     def remote
       uri = URI(@settings.database_url)
@@ -122,7 +149,7 @@ module EstrelServer
         password: URI.decode_www_form_component(uri.password.to_s), database: uri.path.delete_prefix("/") }
     end
 
-    # For the process manager, which ends when one of its processes does.
+    # For the process manager, which would start it again and again.
     def idle
       Signal.trap("TERM") { exit }
       sleep
@@ -130,13 +157,13 @@ module EstrelServer
 
     def data = File.join(@directory, "data")
 
-    def password_file = File.join(@directory, "password")
+    def password_file(name) = File.join(@directory, name == NAME ? "password" : "owner-password")
 
     def init_file = File.join(@directory, "init.sql")
 
     def log_file = File.join(@directory, "server.log")
 
-    def password = File.read(password_file).strip
+    def password_of(name) = File.read(password_file(name)).strip
 
     def socket
       path = File.join(@directory, "server.sock")
@@ -153,12 +180,14 @@ module EstrelServer
     def init_statements
       <<~SQL
         CREATE DATABASE IF NOT EXISTS #{NAME} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
-        CREATE USER IF NOT EXISTS '#{NAME}'@'localhost' IDENTIFIED BY '#{password}';
-        GRANT ALL ON #{NAME}.* TO '#{NAME}'@'localhost';
+        CREATE USER IF NOT EXISTS #{USER} IDENTIFIED BY '#{password_of(NAME)}';
+        CREATE USER IF NOT EXISTS '#{OWNER}'@'localhost' IDENTIFIED BY '#{password_of(OWNER)}';
+        GRANT #{USERS_RIGHTS} ON #{NAME}.* TO #{USER};
+        GRANT ALL ON #{NAME}.* TO '#{OWNER}'@'localhost' WITH GRANT OPTION;
         CREATE DATABASE IF NOT EXISTS #{STAND_IN} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
-        GRANT ALL ON #{STAND_IN}.* TO '#{NAME}'@'localhost';
-        GRANT FILE ON *.* TO '#{NAME}'@'localhost';
-        ALTER USER 'root'@'localhost' IDENTIFIED BY '#{password}';
+        GRANT ALL ON #{STAND_IN}.* TO '#{OWNER}'@'localhost';
+        GRANT FILE ON *.* TO #{USER};
+        ALTER USER 'root'@'localhost' IDENTIFIED BY '#{password_of(OWNER)}';
       SQL
     end
 
@@ -174,8 +203,12 @@ module EstrelServer
 
     def user = Etc.getpwuid.name
 
+    # What it writes is for its own user only.
+    UMASK = { "UMASK" => "0600", "UMASK_DIR" => "0700" }.freeze
+    private_constant :UMASK
+
     def command
-      ["mariadbd", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--socket=#{socket}", "--skip-networking",
+      [UMASK, "mariadbd", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--socket=#{socket}", "--skip-networking",
        "--pid-file=#{File.join(@directory, "server.pid")}", "--init-file=#{init_file}", "--tmpdir=#{temporary}",
        "--secure-file-priv=#{@settings.exchange_directory}", "--character-set-server=utf8mb4",
        "--collation-server=utf8mb4_bin", "--skip-log-bin", "--max-allowed-packet=64M", "--innodb-log-file-size=512M",

@@ -22,12 +22,17 @@ module EstrelServer
       ActiveRecord::Base.establish_connection(database.connection)
     end
 
-    # Brings the tables up to date; safe to call from several processes at once.
+    # Brings the tables up to date, as their owner; safe to call from several processes at once.
     #
+    # @param settings [Settings]
     # @return [void]
-    def migrate
+    def migrate(settings = EstrelServer.settings)
+      database = Database.new(settings)
+      ActiveRecord::Base.establish_connection(database.owner_connection)
       ActiveRecord::Migration.verbose = false
       ActiveRecord::MigrationContext.new(MIGRATIONS).migrate
+      database.grant_use(ActiveRecord::Base.connection)
+      ActiveRecord::Base.establish_connection(database.connection)
       Workspace.current
     end
   end

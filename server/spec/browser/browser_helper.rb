@@ -24,8 +24,9 @@ class RunningEstrel
   def start
     FileUtils.rm_rf(ENV.fetch("ESTREL_VAR"))
     system(File.join(ROOT, "bin/estrel"), "setup", exception: true)
-    @pid = Process.spawn("bundle", "exec", "foreman", "start", "--root", ROOT, "--timeout", "20", chdir: ROOT,
-                                                                                                  out: LOG, err: %i[child out])
+    FileUtils.mkdir_p(File.join(ENV.fetch("ESTREL_VAR"), "log"))
+    @pid = Process.spawn("supervisord", "--nodaemon", "--configuration", File.join(ROOT, "config/supervisor.conf"),
+                         chdir: ROOT, out: LOG, err: %i[child out])
     wait
   end
 
@@ -55,7 +56,7 @@ class RunningEstrel
     rescue SystemCallError
       sleep 0.1
     end
-    raise "Estrel did not start, see #{LOG}"
+    raise "Estrel did not start, see #{LOG} and #{ENV.fetch("ESTREL_VAR")}/log"
   end
 end
 

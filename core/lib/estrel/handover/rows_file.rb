@@ -10,12 +10,19 @@ module Estrel
       CHUNK = 50_000
       # Characters that make a spreadsheet take a cell for a formula when it begins with one.
       FORMULA = "^[=+\\-@\\t\\r]"
+      STARTS_FORMULA = /\A[=+\-@\t\r]/
+      private_constant :STARTS_FORMULA
       # What a number looks like, which a leading sign does not make a formula.
       NUMBER = "^[+-]?\\d+(?:\\.\\d+)?$"
       ENDINGS = { "csv" => "csv", "jsonl" => "jsonl", "parquet" => "parquet" }.freeze
       # Control characters as JSON has them.
       CONTROLS = ("\x00".."\x1f").to_h { |char| [char, JSON.generate(char)[1..-2]] }.freeze
       private_constant :FORMULA, :NUMBER, :CONTROLS
+
+      # @param text [String, nil]
+      # @return [String, nil] that no spreadsheet takes for a formula
+      def self.harmless(text) = text.to_s.match?(STARTS_FORMULA) ? "'#{text}" : text
+
 
       # @param settings [Hash{String => Object}] as {Plan::FILE}
       def initialize(settings)
@@ -75,7 +82,7 @@ module Estrel
       end
 
       def head(name)
-        name = "'#{name}" if @settings["neutralise"] && name.match?(/\A[=+\-@\t\r]/)
+        name = self.class.harmless(name) if @settings["neutralise"]
         name.match?(/["\r\n]/) || name.include?(separator) ? "\"#{name.gsub("\"", "\"\"")}\"" : name
       end
 

@@ -76,7 +76,7 @@ module EstrelServer
 
       # Who signs in writes the address; a spreadsheet is not to run it.
       def row_of(entry)
-        entry_of(entry).values.map { |value| value.to_s.match?(/\A[=+\-@\t\r]/) ? "'#{value}" : value }
+        entry_of(entry).values.map { |value| Estrel::Handover::RowsFile.harmless(value) }
       end
     end
   end

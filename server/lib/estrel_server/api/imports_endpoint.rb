@@ -43,12 +43,14 @@ module EstrelServer
         stream do |out|
           out << CSV.generate_line(%w[row reason original], row_sep: "\r\n")
           rejects.in_batches(of: 1000) do |rows|
-            rows.pluck(:row_number, :reason, :original).each { |row| out << CSV.generate_line(row, row_sep: "\r\n") }
+            rows.pluck(:row_number, :reason, :original).each { |row| out << line(row) }
           end
         end
       end
 
       private
+
+      def line(row) = CSV.generate_line(row.map { |value| Estrel::Handover::RowsFile.harmless(value) }, row_sep: "\r\n")
 
       def import = @import ||= Import.find(path_id)
 

@@ -14,7 +14,7 @@ module EstrelServer
         settings = checked_settings
         EstrelServer::Database.new(settings).wait_until_reachable
         exec({ "ESTREL_WEB_PROCESSES" => settings.web_processes.to_s, "ESTREL_BIND" => settings.bind,
-               "ESTREL_PORT" => settings.port.to_s }, "bundle", "exec", "puma", "-C", File.join(ROOT, "config/puma.rb"),
+               "ESTREL_PORT" => settings.port.to_s, "ESTREL_UPLOAD_MB" => settings.upload_mb.to_s }, "bundle", "exec", "puma", "-C", File.join(ROOT, "config/puma.rb"),
              File.join(ROOT, "config.ru"))
       end
 
@@ -55,8 +55,9 @@ module EstrelServer
       def setup
         settings = checked_settings
         EstrelServer::Database.new(settings).during do
+          FileUtils.chmod_R("go-rwx", settings.var)
           Store.connect(settings)
-          Store.migrate
+          Store.migrate(settings)
           Demo.new(settings, method(:say)).fill_if_empty if settings.demo
           AccountCommand.new(self, settings).first
         end

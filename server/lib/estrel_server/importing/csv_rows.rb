@@ -4,10 +4,17 @@ module EstrelServer
   module Importing
     # The rows of a CSV file (RFC 4180) as hashes of header to text.
     #
-    # Lines are joined while a quoted field is open; a row without quotes is split directly, others by the CSV library.
+    # Lines are joined while a quoted field is open, up to a limit. A row without quotes is split directly, ordinary
+    # quoted ones are read many at a time by Polars, and whatever departs from that by the CSV library, which says what is
+    # wrong.
     class CsvRows
       MAX_ROW = InputFile::MAX_LINE
       SEPARATORS = [",", ";", "\t"].freeze
+      # Rows that are taken apart together.
+      BLOCK = 2_000
+
+      # A row before it is taken apart.
+      Record = Struct.new(:number, :text, :fault, :fields)
 
       # @param input [InputFile]
       def initialize(input)
@@ -16,15 +23,17 @@ module EstrelServer
 
       # @yieldparam row [Row] values is nil where the row is unusable
       # @return [void]
-      def each
+      def each(&)
         number = 0
-        records do |record, fault|
+        block = []
+        records do |text, fault|
           number += 1
-          next header(record, fault) if @headers.nil?
+          next header(text, fault) if @headers.nil?
 
-          values, fault = parse(record) unless fault
-          yield Row.new(number, record, values, fault)
+          block << Record.new(number, text, fault)
+          block = give(block, &) if block.size >= BLOCK
         end
+        give(block, &)
         raise InputFile::Unreadable, "the file is empty" if @headers.nil?
       end
 
@@ -36,6 +45,7 @@ module EstrelServer
         @separator = SEPARATORS.max_by { |separator| record.count(separator) }
         @headers = CSV.parse_line(record, col_sep: @separator).map { |name| name.to_s.strip.freeze }
         twice = @headers.tally.select { |name, count| count > 1 || name.empty? }.keys
+        @quoted = QuotedRows.new(@separator, @headers.size)
         return if twice.empty?
 
         names = twice.map(&:inspect).join(", ")
@@ -44,21 +54,35 @@ module EstrelServer
         raise InputFile::Unreadable, "the header line cannot be read: #{e.message}"
       end
 
-      # Yields logical records: one line, or several while a quote is open.
+      def give(block)
+        return [] if block.empty?
+
+        @quoted.read(block.reject(&:fault))
+        block.each do |record|
+          values, fault = record.fault ? [nil, record.fault] : parse(record)
+          yield Row.new(record.number, record.text, values, fault)
+        end
+        []
+      end
+
+      # Yields logical records: one line, or several while a quote is open. One that grows beyond the limit ends there,
+      # and reading goes on with the next line.
       def records
         open = nil
+        quotes = 0
         @input.each_line do |line, too_long|
           fault = line_fault(line, too_long)
-          record = open && !fault ? "#{open}\n#{line}" : line
+          quotes += line.count('"')
+          record = open && !fault ? open << "\n" << line : line
           if fault || record.bytesize > MAX_ROW
-            yield record, fault || "the row is longer than #{MAX_ROW} bytes"
-            open = nil
-          elsif record.count('"').odd?
-            open = record
+            yield record, fault || "the row is longer than #{MAX_ROW} bytes; a quoted field may never be closed"
+          elsif quotes.odd?
+            next open = +record
           else
-            open = nil
             yield record, nil unless record.empty?
           end
+          open = nil
+          quotes = 0
         end
         yield open, "a quoted field is never closed" if open
       end
@@ -70,13 +94,15 @@ module EstrelServer
       end
 
       def parse(record)
-        fields = record.include?('"') ? CSV.parse_line(record, col_sep: @separator) : record.split(@separator, -1)
+        fields = record.fields || fields_of(record.text)
         return [nil, "has #{fields.size} fields where the header has #{@headers.size}"] if fields.size != @headers.size
 
         [@headers.zip(fields).to_h, nil]
       rescue CSV::MalformedCSVError => e
         [nil, "is not valid CSV: #{e.message}"]
       end
+
+      def fields_of(text) = text.include?('"') ? CSV.parse_line(text, col_sep: @separator) : text.split(@separator, -1)
     end
   end
 end

@@ -12,6 +12,7 @@ module EstrelServer
       SAMPLE = 200
       QUEUE = 3
       MAX_ORIGINAL = 65_536
+      CHUNK = 1 << 20
 
       # Raised inside, when somebody has asked for the import to stop.
       class Cancelled < Error; end
@@ -66,7 +67,7 @@ module EstrelServer
 
       def prepare
         IdentifierKind.declare(@mapping.handles)
-        @input = InputFile.new(@import.path)
+        @input = input
         settle_observed_at if @import.kind == "profiles"
         @import.update!(bytes_total: @input.bytes_total)
         @json = json?
@@ -99,13 +100,36 @@ module EstrelServer
       # Attributes without a time of their own get the time the file's contents were first seen, so that importing the
       # same file again changes nothing.
       def settle_observed_at
-        digest = Digest::SHA256.file(@import.path).hexdigest
+        digest = digest_of_file
         earlier = Import.where(content_digest: digest, kind: "profiles").minimum(:observed_at)
         @import.update!(content_digest: digest, observed_at: earlier || @import.observed_at)
       end
 
+      def digest_of_file
+        digest = Digest::SHA256.new
+        File.open(@import.path, "rb") do |file|
+          while (part = file.read(CHUNK))
+            digest << part
+            check_cancelled
+          end
+        end
+        digest.hexdigest
+      end
+
+      def input = InputFile.new(@import.path, limit: @settings.unpacked_mb * 1_000_000) { check_cancelled }
+
+      # Looked up once a second at most, by whichever thread asks.
+      def check_cancelled
+        now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+        return if @looked_at && now - @looked_at < 1
+
+        @looked_at = now
+        cancelled = Record.connection_pool.with_connection { Import.where(id: @import.id, cancel_requested: true).exists? }
+        raise Cancelled if cancelled
+      end
+
       def json?
-        InputFile.new(@import.path).each_line { |line, _| return line.lstrip.start_with?("{") unless line.strip.empty? }
+        input.each_line { |line, _| return line.lstrip.start_with?("{") unless line.strip.empty? }
         false
       end
 
@@ -113,7 +137,7 @@ module EstrelServer
 
       def head
         found = []
-        rows(InputFile.new(@import.path)).each do |row|
+        rows(input).each do |row|
           found << row.values unless row.fault
           break if found.size >= SAMPLE
         rescue EventReader::Unusable
@@ -164,6 +188,8 @@ module EstrelServer
           pending << row
           next if pending.size < BATCH
 
+          check_cancelled
+
           queue << @batches.read(pending, @input.bytes_done)
           pending = []
         end
@@ -173,8 +199,8 @@ module EstrelServer
       end
 
       def store(batch)
-        raise Cancelled if Import.where(id: @import.id, cancel_requested: true).exists?
-
+        @looked_at = nil
+        check_cancelled
         Record.transaction do
           owners_as_of(IngestTurn.take)
           outcome = batch.messages ? store_in_order(batch) : store_by_kind(batch)

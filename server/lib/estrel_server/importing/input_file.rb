@@ -15,9 +15,18 @@ module EstrelServer
       # @return [Integer] size on disk
       attr_reader :bytes_total
 
+      # How often reading asks whether to go on, bytes.
+      PULSE = 1 << 20
+
       # @param path [String]
-      def initialize(path)
+      # @param limit [Integer] bytes that may be read of it, unpacked
+      # @yield every now and then while reading; what it raises ends the reading
+      def initialize(path, limit: Float::INFINITY, &pulse)
         @path = path
+        @limit = limit
+        @pulse = pulse
+        @read = 0
+        @pulse_at = PULSE
         @bytes_total = File.size(path)
       rescue SystemCallError => e
         raise Unreadable, "the file cannot be read: #{e.message}"
@@ -37,6 +46,7 @@ module EstrelServer
           @file = file
           start_of_text(stream = open_stream)
           while (line = stream.gets("\n", MAX_LINE + 1))
+            count(line)
             too_long = line.bytesize > MAX_LINE && !line.end_with?("\n")
             skip_rest(stream) if too_long
             yield decode(line), too_long
@@ -65,8 +75,18 @@ module EstrelServer
 
       def skip_rest(stream)
         while (rest = stream.gets("\n", MAX_LINE))
+          count(rest)
           break if rest.end_with?("\n")
         end
+      end
+
+      def count(text)
+        @read += text.bytesize
+        raise Unreadable, "the file unpacks to more than #{@limit / 1_000_000} MB" if @read > @limit
+        return if @read < @pulse_at
+
+        @pulse_at = @read + PULSE
+        @pulse&.call
       end
 
       def decode(line)

@@ -7,7 +7,9 @@ module EstrelServer
       def perform
         import = Import.find(import_id)
         return if import.finished?
+        return import.give_up if import.starts >= Import::MAX_STARTS
 
+        import.increment!(:starts)
         Importing::FileImporter.new(import).run
         LedgerBuilder.new.refresh
       end

@@ -5,11 +5,15 @@ module EstrelServer
   #
   # While it runs, its process holds a database lock of its name; a "running" import whose lock is free was interrupted.
   class Import < Record
+    # How often the reading of one file is begun in a worker.
+    MAX_STARTS = 3
+
     attribute :mapping, :json
     has_many :rejects, dependent: :delete_all
 
     before_validation { self.observed_at ||= Time.current }
     after_create { Workspace.end_demo }
+    after_update_commit :remove_upload, if: :finished?
 
     # Marks imports whose process is gone as failed, so that nobody waits for them.
     #
@@ -21,6 +25,21 @@ module EstrelServer
         import.update!(state: "failed", finished_at: Time.current,
                        error: "interrupted; import the same file again to continue, nothing is stored twice")
       end
+    end
+
+    # A file on which the process that reads it dies again and again must not hold up the others.
+    #
+    # @return [void]
+    def give_up
+      update!(state: "failed", finished_at: Time.now.utc,
+              error: "reading this file ended the process #{MAX_STARTS} times; it is left alone now")
+    end
+
+    # An uploaded file is kept until it has been read, whatever came of that.
+    #
+    # @return [void]
+    def remove_upload
+      FileUtils.rm_f(path) if path.start_with?(File.join(EstrelServer.settings.uploads_directory, ""))
     end
 
     # @return [String]
