@@ -12,16 +12,34 @@ module ApiHelper
 
   def app = @app ||= EstrelServer::Application.build
 
+  # A request as it comes over the network: the address is not read, let alone mended, by the client.
+  #
+  # @return [Array(Integer, String)] status and body
+  def raw(verb, address, type = nil, body = nil, **headers)
+    path, query = address.split("?", 2)
+    env = Rack::MockRequest.env_for("/", method: verb.upcase, input: body.to_s, "REMOTE_ADDR" => "127.0.0.1", "HTTP_HOST" => "127.0.0.1:4270",
+                                         "HTTP_COOKIE" => "estrel_session=#{@session}", **headers.transform_keys(&:to_s))
+    env.merge!("PATH_INFO" => "/api#{path}", "QUERY_STRING" => query.to_s)
+    env["CONTENT_TYPE"] = type if type
+    status, _, parts = app.call(env)
+    text = +""
+    parts.each { |part| text << part }
+    parts.close if parts.respond_to?(:close)
+    [status, text]
+  end
+
   # Signed in as an administrator, unless the example has seen to it.
   def sign_in(role = "administrator", email: "#{role}@estrel.example")
     account = EstrelServer::Account.find_or_create_by!(email: email) { |row| row.role = role }
     clear_cookies
-    set_cookie("estrel_session=#{EstrelServer::AccountSession.open(account)}")
+    @session = EstrelServer::AccountSession.open(account)
+    set_cookie("estrel_session=#{@session}")
     @signed_in = account
   end
 
   def sign_out
     clear_cookies
+    @session = nil
     @signed_in = :nobody
   end
 

@@ -126,7 +126,7 @@ module EstrelServer
       def body_json
         raise Problem.new(415, "send the request as application/json") unless request.media_type == "application/json"
 
-        text = (request.body.read(MAX_BODY + 1) || "").force_encoding(Encoding::UTF_8)
+        text = (+request.body.read(MAX_BODY + 1).to_s).force_encoding(Encoding::UTF_8)
         raise Problem.new(413, "the request is longer than #{MAX_BODY} bytes") if text.bytesize > MAX_BODY
         raise Problem.new(400, "the request is not valid UTF-8") unless text.valid_encoding?
 

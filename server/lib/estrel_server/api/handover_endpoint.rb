@@ -63,7 +63,7 @@ module EstrelServer
       post("/contact-lists/:id/values", role: "analyst", scope: "write", personal: "none") do
         raise Problem.new(415, "send the values as text/plain, one a line") unless request.media_type == "text/plain"
 
-        text = request.body.read(MAX_LIST + 1).to_s.force_encoding(Encoding::UTF_8)
+        text = (+request.body.read(MAX_LIST + 1).to_s).force_encoding(Encoding::UTF_8)
         raise Problem.new(413, "more than #{MAX_LIST >> 20} MB; send it in parts") if text.bytesize > MAX_LIST
         raise Problem.new(422, "the values are not valid UTF-8") unless text.valid_encoding?
 

@@ -101,6 +101,8 @@ module EstrelServer
 
       # The lifecycle with other day counts, where some are to be tried.
       def tried
+        raise Problem.new(409, no_policy) unless policy
+
         days = %w[new_for active_within churned_after].to_h do |name|
           [name.to_sym, whole(name, policy.public_send(name), 1..3650)]
         end

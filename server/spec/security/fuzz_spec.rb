@@ -1,0 +1,43 @@
+# frozen_string_literal: true
+
+require_relative "../server_helper"
+
+RSpec.describe "random requests to every operation" do
+  include ApiHelper
+
+  REQUESTS = Integer(ENV.fetch("FUZZ_REQUESTS", "10000"))
+  # The slowest answer there may be, seconds.
+  SLOWEST = 2.0
+
+  # What would end the session or the data everything else needs.
+  def left_out?(verb, path) = [%w[post /workspace/clear], %w[post /people/{id}/erase], %w[delete /session]].include?([verb, path])
+
+  def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+  it "are never answered with a failure of ours, nor late, and always with a problem that says what" do
+    fill
+    sign_in
+    call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } })
+    seed = Integer(ENV.fetch("FUZZ_SEED", Random.rand(1 << 30).to_s))
+    fuzzer = RequestFuzzer.new(ApiHelper::DESCRIPTION, seed)
+    operations = fuzzer.operations.reject { |verb, path, _| left_out?(verb, path) }
+    failures = []
+    statuses = Hash.new(0)
+    REQUESTS.times do |index|
+      sign_in if (index % 50).zero?
+      verb, path, type, body = fuzzer.request(*operations[index % operations.size])
+      started = now
+      status, answer = raw(verb, path, type, body)
+      took = now - started
+      statuses[status] += 1
+      problem = status < 400 || JSON.parse(answer)["detail"].to_s.length > 5
+      next if status < 500 && took < SLOWEST && problem
+
+      failures << [status, took.round(2), verb, path[0, 300], body.to_s[0, 300]]
+      break if failures.size > 30
+    end
+    expect(failures).to eq([]), "seed #{seed}\n#{failures.map(&:inspect).join("\n")}"
+    expect(statuses.keys).to include(200, 404, 422)
+    puts "    #{REQUESTS} requests: #{statuses.sort.map { |status, count| "#{status} #{count} times" }.join(", ")}" if ENV["FUZZ_REQUESTS"]
+  end
+end
