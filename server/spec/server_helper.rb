@@ -34,6 +34,7 @@ RSpec.configure do |config|
     [EstrelServer::Audience, EstrelServer::LifecyclePolicy, EstrelServer::Export].each { |owned| owned.update_all(owner_id: nil) }
     EstrelServer::Account.delete_all
     FileUtils.rm_rf(File.join(EstrelServer.settings.var, "attempts"))
+    EstrelServer::Fault.delete_all
     EstrelServer::Workspace.clear
     EstrelServer::Workspace.current.update!(time_zone: "UTC", visit_gap_minutes: 30, future_tolerance_minutes: 10, messaging: nil)
     FileUtils.rm_rf([EstrelServer.settings.ledger_directory, EstrelServer.settings.exports_directory])

@@ -42,14 +42,19 @@ module Estrel
     # @param aliases [Hash{String => String}]
     # @param sources [Hash{Integer => String}]
     # @param messaging [Campaigns::Messaging]
-    def initialize(event_types:, attributes:, aliases: {}, sources: {}, messaging: Campaigns::Messaging.new)
+    # @param whole [Catalogue, nil] the one this one is a part of, see {#without}
+    def initialize(event_types:, attributes:, aliases: {}, sources: {}, messaging: Campaigns::Messaging.new, whole: nil)
       @event_types = event_types.to_h { |type| [type.name, type] }.freeze
       @attributes = attributes.to_h { |field| [field.name, field] }.freeze
       @aliases = aliases.freeze
       @sources = sources.freeze
       @messaging = messaging
+      @whole = whole
       freeze
     end
+
+    # @return [Catalogue] with everything there is
+    def whole = @whole || self
 
     # @param name [String] as somebody wrote it, also that of a merged type
     # @return [EventType, nil]
@@ -66,7 +71,7 @@ module Estrel
         type.dup.tap { |copy| copy.properties = type.properties.except(*hidden[type.name]).freeze }.freeze
       end
       Catalogue.new(event_types: types, attributes: attributes.except(*names).values, aliases: aliases, sources: sources,
-                    messaging: messaging)
+                    messaging: messaging, whole: whole)
     end
 
     # @param json [Hash] as made by {#to_h}

@@ -32,8 +32,27 @@ module EstrelServer
         use Rack::Deflater, if: ->(_, _, headers, _) { headers["content-type"] != "text/event-stream" }
         use Rack::Protection::HostAuthorization, permitted_hosts: settings.hosts, logging: false
         use Rack::Protection::HttpOrigin, permitted_origins: [settings.public_url]
-        map("/api") { run Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])) }
-        run FrontEnd.new(File.join(ROOT, "web/dist"), settings.collector_url)
+        run Parts.new(Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])),
+                      FrontEnd.new(File.join(ROOT, "web/dist"), settings.collector_url))
+      end
+    end
+
+    # The API for addresses under /api, spelt exactly so, and the front end for all others.
+    class Parts
+      API_PATH = "/api"
+
+      # @param api [#call]
+      # @param front_end [#call]
+      def initialize(api, front_end)
+        @api = api
+        @front_end = front_end
+      end
+
+      def call(env)
+        path = env["PATH_INFO"]
+        return @front_end.call(env) unless path.start_with?("#{API_PATH}/")
+
+        @api.call(env.merge("SCRIPT_NAME" => API_PATH, "PATH_INFO" => path.delete_prefix(API_PATH)))
       end
     end
 

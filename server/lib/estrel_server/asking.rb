@@ -28,7 +28,7 @@ module EstrelServer
     def policy(rules, catalogue, of: nil)
       return if rules.nil? || (of&.new_record? && rules["activity"].empty?)
 
-      policies(catalogue).build(rules, id: of&.id, name: of&.name)
+      policies(catalogue).build(rules, id: of&.id, name: of&.name, catalogue: catalogue)
     end
 
     def policies(catalogue)

@@ -63,6 +63,7 @@ module EstrelServer
 
       @cleared_at = now
       Refusal.clear_old
+      Fault.clear_old
       Access::Attempts.new(EstrelServer.settings.attempts_directory).clear_old
       Exporting::Retention.new.clear_old
     end

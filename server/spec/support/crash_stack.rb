@@ -4,17 +4,23 @@ require "net/http"
 
 # Parts of Estrel as processes of their own, with a database and a data directory of their own, to be killed.
 class CrashStack
-  attr_reader :settings
+  attr_reader :settings, :environment, :token
 
   def initialize(directory, **environment)
     FileUtils.rm_rf(directory)
     FileUtils.mkdir_p(directory)
     ports = %w[ESTREL_PORT ESTREL_COLLECTOR_PORT ESTREL_STAND_IN_PORT].to_h { |name| [name, Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }] }
     @environment = { "ESTREL_VAR" => directory, "ESTREL_DEMO" => "off", "APP_ENV" => "production", "ESTREL_WEB_PROCESSES" => "1", **ports, **environment.transform_keys(&:to_s) }
-    @settings = EstrelServer::Settings.from(@environment)
-    @database = EstrelServer::Database.new(@settings)
+    settle({})
     @log = File.join(directory, "log")
     @pids = {}
+  end
+
+  # Further settings, before anything is started.
+  def settle(environment)
+    @environment.merge!(environment)
+    @settings = EstrelServer::Settings.from(@environment)
+    @database = EstrelServer::Database.new(@settings)
   end
 
   def start(*parts)

@@ -24,7 +24,7 @@ module Estrel
       # @return [Found]
       def call(reference)
         return in_force if reference.nil?
-        return Found.new(name: "other rules", policy: build(reference["rules"])) if reference["rules"]
+        return Found.new(name: "other rules", policy: build(reference["rules"], catalogue: @catalogue)) if reference["rules"]
         return Found.new(fault: ring(reference["id"])) if @path.any? { |number, _| number == reference["id"] }
 
         named(*reference.values_at("id", "version"))
@@ -35,12 +35,14 @@ module Estrel
       # @param rules [Hash] JSON of {Lifecycle::Policy#to_h}
       # @param id [Integer, nil] whose rules they are
       # @param name [String, nil]
+      # @param catalogue [Catalogue] kept rules are read with all there is, others with what whoever writes them may ask
+      #   about
       # @return [Lifecycle::Policy]
       # @raise [Lifecycle::Policy::Invalid]
-      def build(rules, id: nil, name: nil)
+      def build(rules, id: nil, name: nil, catalogue: @catalogue.whole)
         known = %w[activity new_for active_within churned_after channel].to_h { |key| [key.to_sym, rules[key]] }
         policy = Lifecycle::Policy.new(**known)
-        policy.check(@catalogue)
+        policy.check(catalogue)
         rules["population"] ? policy.with(population: population(rules["population"], id, name)) : policy
       end
 
@@ -61,8 +63,8 @@ module Estrel
       end
 
       def population(audience, id, name)
-        inner = PolicySource.new(@catalogue, @lookup, @audiences, [*@path, [id, name || "this policy"]])
-        found = AudienceSource.new(@catalogue, @audiences, [], inner).call(audience)
+        inner = PolicySource.new(@catalogue.whole, @lookup, @audiences, [*@path, [id, name || "this policy"]])
+        found = AudienceSource.new(@catalogue.whole, @audiences, [], inner).call(audience)
         fault = found ? found.fault : "no audience with the number #{audience}"
         raise Lifecycle::Policy::Invalid, [{ place: "population", message: fault }] if fault
 

@@ -78,22 +78,15 @@ module Estrel
       def key = [activity, new_for, active_within, churned_after, people_key]
 
       # The event types of a catalogue that count, each with the conditions its events must meet. Types that are not in
-      # it, or are marked there as no activity, do not count.
+      # it, or are marked there as no activity, do not count. Rules are everybody's: read with the whole catalogue, also
+      # for whoever may not ask about all that is in it.
       #
       # @param catalogue [Catalogue]
       # @return [Array<Array(Catalogue::EventType, Audience::FilterGroup)>] the conditions are nil where all count
       # @raise [Invalid] where a condition does not fit its event type
-      def activity_in(catalogue)
-        found = activity.each_with_index.filter_map do |sign, index|
-          type = catalogue.event_type(sign["event"])
-          type && !type.not_activity && [type, conditions(sign, catalogue, index)]
-        end
-        # A type that counts in whole needs no conditions beside.
-        whole = found.select { |_, where| where.nil? }.map(&:first)
-        found.reject { |type, where| where && whole.include?(type) }.uniq
-      end
+      def activity_in(catalogue) = counting(catalogue.whole)
 
-      # @param catalogue [Catalogue]
+      # @param catalogue [Catalogue] of what whoever writes the rules may ask about
       # @return [void]
       # @raise [Invalid] for an event type there is not, and for conditions that do not fit
       def check(catalogue)
@@ -106,7 +99,7 @@ module Estrel
         end
         raise Invalid, errors if errors.any?
 
-        activity_in(catalogue)
+        counting(catalogue)
       end
 
       # @return [Hash] plain JSON
@@ -117,6 +110,16 @@ module Estrel
       end
 
       private
+
+      def counting(catalogue)
+        found = activity.each_with_index.filter_map do |sign, index|
+          type = catalogue.event_type(sign["event"])
+          type && !type.not_activity && [type, conditions(sign, catalogue, index)]
+        end
+        # A type that counts in whole needs no conditions beside.
+        whole = found.select { |_, where| where.nil? }.map(&:first)
+        found.reject { |type, where| where && whole.include?(type) }.uniq
+      end
 
       def signs(activity)
         rows = activity.is_a?(Array) ? activity : []

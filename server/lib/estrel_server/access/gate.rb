@@ -29,6 +29,8 @@ module EstrelServer
         end
 
         Current.set(bearer: bearer) { @app.call(env) }
+      rescue *Store::AWAY
+        Problems.response(503, "the database does not answer; try again in a moment")
       end
 
       private

@@ -5,6 +5,9 @@ module EstrelServer
     # What is received, as it is received, and how late it comes.
     class ArrivalsEndpoint < Endpoint
       PAGE = 100
+      # No list, since that would be answered as complete.
+      NOTHING_YET = [].each.freeze
+      private_constant :NOTHING_YET
       LIVE = { "content-type" => "text/event-stream", "cache-control" => "no-store",
                "x-accel-buffering" => "no" }.freeze
       LATENESS_DAYS = 90
@@ -34,7 +37,7 @@ module EstrelServer
         halt 200, LIVE.dup, once(cursor) if request.head? || !request.env["rack.hijack?"]
 
         watched = feed
-        halt 200, LIVE.merge("rack.hijack" => ->(io) { LiveFeed.shared.add(io, watched, cursor) }), []
+        halt 200, LIVE.merge("rack.hijack" => ->(io) { LiveFeed.shared.add(io, watched, cursor) }), NOTHING_YET
       end
 
       private

@@ -12,6 +12,12 @@ module EstrelServer
       SAMPLE = 200
       QUEUE = 3
       MAX_ORIGINAL = 65_536
+      # Rows looked at for finding out about formats.
+      HEAD = 5_000
+      # Rejected rows that are kept with what they were; further ones are counted.
+      MAX_REJECTS = 100_000
+      # Where so many rows have been read and none could be used, the file is not what it is taken for.
+      HOPELESS = 100_000
       CHUNK = 1 << 20
 
       # Raised inside, when somebody has asked for the import to stop.
@@ -137,9 +143,11 @@ module EstrelServer
 
       def head
         found = []
+        seen = 0
         rows(input).each do |row|
+          seen += 1
           found << row.values unless row.fault
-          break if found.size >= SAMPLE
+          break if found.size >= SAMPLE || seen >= HEAD
         rescue EventReader::Unusable
           next # it will be refused when its turn comes
         end
@@ -209,10 +217,18 @@ module EstrelServer
           @import.save!
         end
         @on_progress&.call(@import)
+        give_up_hopeless
       rescue StandardError
         @identity.forget_uncommitted
         @catalogue.reload
         raise
+      end
+
+      def give_up_hopeless
+        return unless @import.rows_read >= HOPELESS && (@import.stored + @import.already_known).zero?
+
+        raise InputFile::Unreadable, "none of the first #{@import.rows_read} rows could be used; look at the first rejected " \
+                                     "rows, and at which column is what"
       end
 
       # What was remembered is wrong when somebody else has merged, moved or erased meanwhile.
@@ -260,7 +276,8 @@ module EstrelServer
       end
 
       def keep_rejects(refusals)
-        rows = refusals.map do |refusal|
+        room = [MAX_REJECTS - (@import.rejected - refusals.size), 0].max
+        rows = refusals.first(room).map do |refusal|
           original = refusal.row.original.dup.force_encoding(Encoding::UTF_8).scrub("\u{FFFD}")
           [@import.id, refusal.row.number, refusal.reason[0, 1000], original[0, MAX_ORIGINAL], refusal.conflict ? 1 : 0]
         end

@@ -3,25 +3,62 @@
 module EstrelServer
   module Importing
     # Reads a gzip file of one or more members as one stream of lines.
+    #
+    # Has a buffer of its own: the library's moves all that it has unpacked with every line it gives, which takes for
+    # ever where little unpacks to much.
     class MultiGzip
+      CHUNK = 1 << 16
+
       # @param file [IO]
       def initialize(file)
         @file = file
         @reader = Zlib::GzipReader.new(file)
+        @buffer = "".b
+        @at = 0
       end
 
-      def read(length) = @reader.read(length)
+      # @param length [Integer] bytes
+      # @return [String, nil]
+      def read(length)
+        nil while rest < length && fill
+        rest.zero? ? nil : take([rest, length].min)
+      end
 
-      def ungetbyte(byte) = @reader.ungetbyte(byte)
+      # @param byte [Integer] that is read next
+      # @return [void]
+      def ungetbyte(byte)
+        @buffer = [byte].pack("C") << @buffer.byteslice(@at..)
+        @at = 0
+      end
 
       # @param separator [String]
       # @param limit [Integer] bytes
       # @return [String, nil]
       def gets(separator, limit)
-        @reader.gets(separator, limit) || (next_member && @reader.gets(separator, limit))
+        loop do
+          found = @buffer.index(separator, @at)
+          length = found ? found + separator.bytesize - @at : rest
+          return take([length, limit].min) if found || length >= limit
+          return length.zero? ? nil : take(length) unless fill
+        end
       end
 
       private
+
+      def rest = @buffer.bytesize - @at
+
+      def take(length)
+        @at += length
+        @buffer.byteslice(@at - length, length)
+      end
+
+      # @return [Boolean] whether there was more
+      def fill
+        part = @reader.read(CHUNK) || (next_member && @reader.read(CHUNK)) or return false
+        @buffer = @buffer.byteslice(@at..) << part
+        @at = 0
+        true
+      end
 
       def next_member
         unused = @reader.unused

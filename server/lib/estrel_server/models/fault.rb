@@ -17,6 +17,11 @@ module EstrelServer
                             "ON DUPLICATE KEY UPDATE message = VALUES(message), count = count + 1, last_at = VALUES(last_at)")
     end
 
+    # Forgets what has not happened again for a day: nobody tries it any more.
+    #
+    # @return [void]
+    def self.clear_old = where(last_at: ...(Time.now.utc - 86_400)).delete_all
+
     # @param process [String]
     # @param step [String]
     # @return [void]

@@ -51,6 +51,7 @@ module EstrelServer
       first = versions.none?
       versions.create!(number: (versions.last&.number || 0) + 1, rules: rules.to_h, author: author)
       begin_private if first && !in_force
+      save!
       touch
       References.check(self)
     end
