@@ -64,14 +64,13 @@ module Estrel
     # @param names [Array<String>] of attributes
     # @return [Catalogue] that knows nothing of them
     def without(properties, names)
-      hidden = properties.group_by do |type, _|
-        aliases.fetch(type, type)
-      end.transform_values { |rows| rows.flat_map(&:last) }
+      hidden = Hash.new { |hash, type| hash[type] = [] }
+      properties.each { |type, fields| hidden[aliases.fetch(type, type)].concat(fields) }
       types = event_types.each_value.map do |type|
         type.dup.tap { |copy| copy.properties = type.properties.except(*hidden[type.name]).freeze }.freeze
       end
-      Catalogue.new(event_types: types, attributes: attributes.except(*names).values, aliases: aliases, sources: sources,
-                    messaging: messaging, whole: whole)
+      Catalogue.new(event_types: types, attributes: attributes.except(*names).values, aliases: aliases,
+                    sources: sources, messaging: messaging, whole: whole)
     end
 
     # @param json [Hash] as made by {#to_h}

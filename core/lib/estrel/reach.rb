@@ -52,6 +52,7 @@ module Estrel
     # @param channel [String] of {CHANNELS}
     # @param address [String]
     # @return [Boolean] whether an address has the form the channel needs
+    # linear: neither part of a form can take what stands between them
     def self.valid?(channel, address) = !FORMS.key?(channel) || Regexp.new(FORMS.fetch(channel)).match?(address)
 
     private

@@ -208,9 +208,9 @@ module EstrelServer
     private_constant :UMASK
 
     def command
-      [UMASK, "mariadbd", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--socket=#{socket}", "--skip-networking",
-       "--pid-file=#{File.join(@directory, "server.pid")}", "--init-file=#{init_file}", "--tmpdir=#{temporary}",
-       "--secure-file-priv=#{@settings.exchange_directory}", "--character-set-server=utf8mb4",
+      [UMASK, "mariadbd", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--socket=#{socket}",
+       "--skip-networking", "--pid-file=#{File.join(@directory, "server.pid")}", "--init-file=#{init_file}",
+       "--tmpdir=#{temporary}", "--secure-file-priv=#{@settings.exchange_directory}", "--character-set-server=utf8mb4",
        "--collation-server=utf8mb4_bin", "--skip-log-bin", "--max-allowed-packet=64M", "--innodb-log-file-size=512M",
        "--innodb-buffer-pool-size=#{@settings.database_memory_mb}M", "--sql-mode=TRADITIONAL"]
     end

@@ -26,13 +26,15 @@ module EstrelServer
       rows = IdentifierMove.where(from_profile_id: @profile.id).or(IdentifierMove.where(to_profile_id: @profile.id))
       rows.order(:id).includes(link: { receipt: :source }, identifier: :identifier_kind).map do |row|
         came = row.to_profile_id == @profile.id
-        { at: row.moved_at.iso8601(6), identifier: Access::Disclosure.value(row.identifier.to_s), link: describe(row.link),
-          direction: came ? "came" : "went", other: came ? row.from_profile_id : row.to_profile_id }
+        { at: row.moved_at.iso8601(6), identifier: Access::Disclosure.value(row.identifier.to_s),
+          link: describe(row.link), direction: came ? "came" : "went",
+          other: came ? row.from_profile_id : row.to_profile_id }
       end
     end
 
     def shown(before)
-      { from: portrait(before["from"]), into: portrait(before["into"]), dropped: Access::Disclosure.values(before["dropped"]) }
+      { from: portrait(before["from"]), into: portrait(before["into"]),
+        dropped: Access::Disclosure.values(before["dropped"]) }
     end
 
     # Attributes may be marked as personal since.

@@ -52,8 +52,10 @@ module EstrelServer
     def describe(event, visit)
       { id: event.id, type: event.event_type.name, source: event.source.name,
         occurred_at: event.occurred_at.iso8601(6), received_at: event.received_at.iso8601(6),
-        day: @calendar.day_of(micros(event.occurred_at)), properties: Access::Disclosure.properties(@catalogue, event.event_type.name, event.properties), visit: visit + 1 }
+        day: @calendar.day_of(micros(event.occurred_at)), properties: shown(event), visit: visit + 1 }
     end
+
+    def shown(event) = Access::Disclosure.properties(@catalogue, event.event_type.name, event.properties)
 
     def describe_visit(number)
       visit = visits[number]

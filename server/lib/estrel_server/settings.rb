@@ -76,15 +76,11 @@ module EstrelServer
       @push_hosts = env.fetch("ESTREL_PUSH_HOSTS", "").split(",").map { |host| host.strip.downcase }.freeze
       @push_pause_ms = integer("ESTREL_PUSH_PAUSE_MS", 1000, 1..600_000)
       @stand_in = on?("ESTREL_STAND_IN")
-      @stand_in_port = integer("ESTREL_STAND_IN_PORT", 4272, 1..65_535)
       @demo = on?("ESTREL_DEMO")
-      @public_url = address("ESTREL_PUBLIC_URL", "http://#{host_in_address}:#{@port}")
-      @collector_url = address("ESTREL_COLLECTOR_URL", "http://#{host_in_address}:#{@collector_port}")
-      @hosts = known_hosts.freeze
-      @trusted_proxies = networks("ESTREL_TRUSTED_PROXIES").freeze
       @export_days = integer("ESTREL_EXPORT_DAYS", 30, 1..3650)
       @upload_mb = integer("ESTREL_UPLOAD_MB", 2000, 1..1_000_000)
       @unpacked_mb = integer("ESTREL_UNPACKED_MB", 20_000, 1..10_000_000)
+      reach
       @env = nil
       freeze
     end
@@ -129,13 +125,22 @@ module EstrelServer
       raise Invalid, "#{name} must be a whole number from #{range.min} to #{range.max}, not #{text.inspect}"
     end
 
+    # By which names and through which proxies it is reached.
+    def reach
+      @public_url = address("ESTREL_PUBLIC_URL", "http://#{host_in_address}:#{@port}")
+      @stand_in_port = integer("ESTREL_STAND_IN_PORT", 4272, 1..65_535)
+      @collector_url = address("ESTREL_COLLECTOR_URL", "http://#{host_in_address}:#{@collector_port}")
+      @hosts = known_hosts.freeze
+      @trusted_proxies = networks("ESTREL_TRUSTED_PROXIES").freeze
+    end
+
     def host_in_address = @bind.include?(":") ? "[#{@bind}]" : @bind
 
     def address(name, default)
       text = @env.fetch(name, default)
       uri = URI.parse(text)
-      return text.chomp("/") if uri.is_a?(URI::HTTP) && uri.host && ["",
-                                                                     "/"].include?(uri.path) && uri.query.nil? && uri.userinfo.nil?
+      bare = ["", "/"].include?(uri.path) && uri.query.nil? && uri.userinfo.nil?
+      return text.chomp("/") if uri.is_a?(URI::HTTP) && uri.host && bare
 
       raise URI::InvalidURIError
     rescue URI::InvalidURIError

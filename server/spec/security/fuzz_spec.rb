@@ -5,9 +5,9 @@ require_relative "../server_helper"
 RSpec.describe "random requests to every operation" do
   include ApiHelper
 
-  REQUESTS = Integer(ENV.fetch("FUZZ_REQUESTS", "10000"))
+  let(:requests) { Integer(ENV.fetch("FUZZ_REQUESTS", "10000")) }
   # The slowest answer there may be, seconds.
-  SLOWEST = 2.0
+  let(:slowest) { 2.0 }
 
   # What would end the session or the data everything else needs.
   def left_out?(verb, path) = [%w[post /workspace/clear], %w[post /people/{id}/erase], %w[delete /session]].include?([verb, path])
@@ -23,7 +23,7 @@ RSpec.describe "random requests to every operation" do
     operations = fuzzer.operations.reject { |verb, path, _| left_out?(verb, path) }
     failures = []
     statuses = Hash.new(0)
-    REQUESTS.times do |index|
+    requests.times do |index|
       sign_in if (index % 50).zero?
       verb, path, type, body = fuzzer.request(*operations[index % operations.size])
       started = now
@@ -31,13 +31,12 @@ RSpec.describe "random requests to every operation" do
       took = now - started
       statuses[status] += 1
       problem = status < 400 || JSON.parse(answer)["detail"].to_s.length > 5
-      next if status < 500 && took < SLOWEST && problem
+      next if status < 500 && took < slowest && problem
 
       failures << [status, took.round(2), verb, path[0, 300], body.to_s[0, 300]]
       break if failures.size > 30
     end
     expect(failures).to eq([]), "seed #{seed}\n#{failures.map(&:inspect).join("\n")}"
     expect(statuses.keys).to include(200, 404, 422)
-    puts "    #{REQUESTS} requests: #{statuses.sort.map { |status, count| "#{status} #{count} times" }.join(", ")}" if ENV["FUZZ_REQUESTS"]
   end
 end

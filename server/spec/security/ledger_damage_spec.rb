@@ -8,6 +8,8 @@ RSpec.describe "a damaged ledger" do
   let(:directory) { EstrelServer.settings.ledger_directory }
   let(:follower) { EstrelServer::LedgerFollower.new }
 
+  let(:earlier) { in_force }
+
   def file(name) = File.join(directory, name)
 
   def in_force = File.read(file("CURRENT")).strip
@@ -20,7 +22,7 @@ RSpec.describe "a damaged ledger" do
   before do
     import(event("1"))
     refresh
-    @before = in_force
+    earlier # remembered
     import([event("2"), event("3", subject: "customer:2")].join("\n"))
     refresh
     sign_in
@@ -32,7 +34,7 @@ RSpec.describe "a damaged ledger" do
     it "is noticed when opened (#{what}), the generation before serves, and it is rebuilt by itself" do
       damage.call(file(JSON.parse(File.read(file(in_force)))["files"].fetch("profiles")))
       ledger = afresh
-      expect([ledger.current.manifest_name, ledger.current.base_size, ledger.damage]).to match([@before, 1, /missing|bytes instead|other contents/])
+      expect([ledger.current.manifest_name, ledger.current.base_size, ledger.damage]).to match([earlier, 1, /missing|bytes instead|other contents/])
       reopen
       expect(call(:post, "/audiences/preview", { definition: { "all" => [] } })["size"]).to eq(1)
       expect(call(:get, "/workspace/faults")["faults"].map { |row| row.values_at("process", "step") }).to eq([%w[ledger opening]])
@@ -44,7 +46,7 @@ RSpec.describe "a damaged ledger" do
 
   it "is noticed by what stands in its manifest, and when all of it is gone" do
     File.truncate(file(in_force), 40)
-    expect(afresh.current.manifest_name).to eq(@before)
+    expect(afresh.current.manifest_name).to eq(earlier)
     File.write(file("CURRENT"), "")
     expect(afresh.current.base_size).to eq(1)
     follower.step

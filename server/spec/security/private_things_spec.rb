@@ -5,8 +5,8 @@ require_relative "../server_helper"
 RSpec.describe EstrelServer::References do
   include ApiHelper
 
-  SECRET = "Takeover candidates"
-  DIALS = { activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 }.freeze
+  let(:takeover) { "Takeover candidates" }
+  let(:dials) { { activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 } }
 
   def audience(name, definition = { "all" => [] }) = call(:post, "/audiences", { name: name, definition: definition })
 
@@ -18,16 +18,16 @@ RSpec.describe EstrelServer::References do
 
   it "keeps private things from others in every operation, by number, by restoring, in lists and inside other answers" do
     fill
-    call(:post, "/policies", { name: "Default", **DIALS })
+    call(:post, "/policies", { name: "Default", **dials })
     sign_in("analyst")
-    secret = audience(SECRET, { "attribute" => { "name" => "plan", "compare" => "is", "value" => "monthly" } })
+    secret = audience(takeover, { "attribute" => { "name" => "plan", "compare" => "is", "value" => "monthly" } })
     share("audiences", secret["id"], true)
-    policy = call(:post, "/policies", { name: "#{SECRET} policy", **DIALS, population: secret["id"] })
-    export = plan("#{SECRET} export", secret)
+    policy = call(:post, "/policies", { name: "#{takeover} policy", **dials, population: secret["id"] })
+    export = plan("#{takeover} export", secret)
     expect([policy["private"], export["private"]]).to eq([true, true])
     run = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
     EstrelServer::ExportRun.find(run["id"]).finish("failed", error: "on purpose")
-    deleted = audience("#{SECRET} deleted")
+    deleted = audience("#{takeover} deleted")
     share("audiences", deleted["id"], true)
     call(:delete, "/audiences/#{deleted["id"]}")
     person = EstrelServer::Profile.first.id
@@ -47,7 +47,7 @@ RSpec.describe EstrelServer::References do
     expect(theirs.map { |_, _, (status, _)| status }.uniq - [404, 422]).to eq([])
     found = [[:get, "/people?audience=#{secret["id"]}"], [:get, "/people?tray=#{secret["id"]}"], [:get, "/base?policy=#{policy["id"]}"],
              [:post, "/studies/overlap", { audiences: [secret["id"], secret["id"]] }], [:post, "/studies/breakdown", { audiences: [secret["id"]], by: { state: true } }],
-             [:post, "/audiences/preview", { definition: { "audience" => { "id" => secret["id"] } } }], [:post, "/policies", { name: "x", **DIALS, population: secret["id"] }],
+             [:post, "/audiences/preview", { definition: { "audience" => { "id" => secret["id"] } } }], [:post, "/policies", { name: "x", **dials, population: secret["id"] }],
              [:post, "/audiences/preview", { definition: { "lifecycle" => { "is" => ["new"], "policy" => { "id" => policy["id"] } } } }],
              [:post, "/exports", { name: "x", audience_id: secret["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } }]]
     answered = found.map { |request| [call(*request), last_response.status] }
@@ -55,7 +55,7 @@ RSpec.describe EstrelServer::References do
     expect(answered.map(&:last) - [404, 422]).to eq([])
     expect(call(:get, "/notices")["notices"]).to eq([])
     sign_in("analyst")
-    expect(call(:get, "/notices")["notices"].map { |row| row["text"] }).to contain_exactly(include(SECRET))
+    expect(call(:get, "/notices")["notices"].map { |row| row["text"] }).to contain_exactly(include(takeover))
   end
 
   it "lets nobody see a thing without seeing what it is made of" do
@@ -78,9 +78,9 @@ RSpec.describe EstrelServer::References do
 
   it "brings nothing back whose parts are gone, and lets nothing broken stand in the way of the rest" do
     fill
-    call(:post, "/policies", { name: "Default", **DIALS })
+    call(:post, "/policies", { name: "Default", **dials })
     of = audience("Of these")
-    policy = call(:post, "/policies", { name: "Of them", **DIALS, population: of["id"] })
+    policy = call(:post, "/policies", { name: "Of them", **dials, population: of["id"] })
     export = plan("To them", of)
     call(:delete, "/policies/#{policy["id"]}")
     call(:delete, "/exports/#{export["id"]}")

@@ -6,20 +6,22 @@ RSpec.describe EstrelServer::Access::Rule do
   include ApiHelper
 
   # Written out here once more, so that a slip in a declaration shows.
-  OPEN = ["GET /session", "POST /session", "DELETE /session", "POST /session/demo", "POST /session/link", "GET /schemas/audience-definition.json"].freeze
-  IN_PERSON = ["GET /account", "PUT /account/password", "POST /account/tokens", "DELETE /account/tokens/:id"].freeze
-  ADMINISTRATORS_IN_PERSON = ["GET /accounts", "POST /accounts", "PUT /accounts/:id", "POST /accounts/:id/link"].freeze
-  ADMINISTRATORS = ["GET /log", "GET /log.csv", "PUT /workspace", "POST /workspace/clear", "POST /people/:id/erase", "POST /sources", "PUT /sources/:id", "POST /sources/:id/keys",
-                    "DELETE /sources/:id/keys/:key", "POST /destinations", "PUT /destinations/:id", "DELETE /destinations/:id", "POST /destinations/:id/try",
-                    "PUT /campaigns/messaging"].freeze
-  RAW = ["GET /arrivals", "GET /arrivals/live", "GET /imports/:id/rejects.csv", "GET /runs/:id/file", "GET /runs/:id/manifest", "GET /people/:id/everything.json",
-         "GET /catalogue/values", "POST /exports/try", "POST /exports/try/people"].freeze
-  ASKED_BY_POST = ["POST /audiences/preview", "POST /audiences/sample", "POST /audiences/trend", "POST /audiences/movement", "POST /audiences/why", "POST /policies/effect",
-                   "POST /notices/read", "POST /studies/overlap", "POST /studies/breakdown", "POST /studies/before-after"].freeze
-  LOGGED = ["POST /exports/:id/runs", "POST /runs/:id/approve", "POST /runs/:id/resume", "POST /runs/:id/retry-refused", "GET /runs/:id/file", "POST /people/:id/erase",
-            "GET /people/:id/everything.json", "PUT /accounts/:id", "POST /accounts", "POST /accounts/:id/link", "PUT /account/password", "POST /account/tokens",
-            "DELETE /account/tokens/:id", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /policies/:id/sharing", "PUT /exports/:id/sharing"].freeze
-
+  let(:open_to_all) { ["GET /session", "POST /session", "DELETE /session", "POST /session/demo", "POST /session/link", "GET /schemas/audience-definition.json"] }
+  let(:in_person) { ["GET /account", "PUT /account/password", "POST /account/tokens", "DELETE /account/tokens/:id"] }
+  let(:administrators_in_person) { ["GET /accounts", "POST /accounts", "PUT /accounts/:id", "POST /accounts/:id/link"] }
+  let(:administrators) do
+    ["GET /log", "GET /log.csv", "PUT /workspace", "POST /workspace/clear", "POST /people/:id/erase", "POST /sources", "PUT /sources/:id", "POST /sources/:id/keys",
+     "DELETE /sources/:id/keys/:key", "POST /destinations", "PUT /destinations/:id", "DELETE /destinations/:id", "POST /destinations/:id/try",
+     "PUT /campaigns/messaging"]
+  end
+  let(:raw_answers) do
+    ["GET /arrivals", "GET /arrivals/live", "GET /imports/:id/rejects.csv", "GET /runs/:id/file", "GET /runs/:id/manifest", "GET /people/:id/everything.json",
+     "GET /catalogue/values", "POST /exports/try", "POST /exports/try/people"]
+  end
+  let(:asked_by_post) do
+    ["POST /audiences/preview", "POST /audiences/sample", "POST /audiences/trend", "POST /audiences/movement", "POST /audiences/why", "POST /policies/effect",
+     "POST /notices/read", "POST /studies/overlap", "POST /studies/breakdown", "POST /studies/before-after"]
+  end
   let(:rules) { EstrelServer::Application::ENDPOINTS.flat_map { |endpoint| endpoint.rules.to_a }.to_h { |(verb, path), rule| ["#{verb} #{path}", rule] } }
   let(:bearers) do
     people = EstrelServer::Account::ROLES.to_h { |role| [role, EstrelServer::Account.create!(email: "#{role}@estrel.example", role: role)] }
@@ -28,11 +30,17 @@ RSpec.describe EstrelServer::Access::Rule do
       **tokens.transform_values { |token| { HTTP_COOKIE: "", HTTP_AUTHORIZATION: "Bearer #{token}" } } }
   end
 
+  def logged
+    ["POST /exports/:id/runs", "POST /runs/:id/approve", "POST /runs/:id/resume", "POST /runs/:id/retry-refused", "GET /runs/:id/file", "POST /people/:id/erase",
+     "GET /people/:id/everything.json", "PUT /accounts/:id", "POST /accounts", "POST /accounts/:id/link", "PUT /account/password", "POST /account/tokens",
+     "DELETE /account/tokens/:id", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /policies/:id/sharing", "PUT /exports/:id/sharing"]
+  end
+
   def role_needed(operation)
-    return if OPEN.include?(operation)
-    return "administrator" if (ADMINISTRATORS + ADMINISTRATORS_IN_PERSON).include?(operation)
-    return "viewer" if IN_PERSON.include?(operation) || ASKED_BY_POST.include?(operation)
-    return "analyst" if RAW.include?(operation)
+    return if open_to_all.include?(operation)
+    return "administrator" if (administrators + administrators_in_person).include?(operation)
+    return "viewer" if in_person.include?(operation) || asked_by_post.include?(operation)
+    return "analyst" if raw_answers.include?(operation)
 
     operation.start_with?("GET") ? "viewer" : "analyst"
   end
@@ -43,7 +51,7 @@ RSpec.describe EstrelServer::Access::Rule do
     return 401 if bearer == "nobody"
 
     token = bearer.end_with?(" token")
-    return 403 if token && (IN_PERSON + ADMINISTRATORS_IN_PERSON).include?(operation)
+    return 403 if token && (in_person + administrators_in_person).include?(operation)
 
     held = token ? EstrelServer::ApiToken::SCOPES.fetch(bearer.delete_suffix(" token")) : bearer
     EstrelServer::Account::ROLES.index(held) >= EstrelServer::Account::ROLES.index(needed) ? :in : 403
@@ -58,8 +66,8 @@ RSpec.describe EstrelServer::Access::Rule do
     described = ApiHelper::DESCRIPTION["paths"].flat_map { |path, item| (item.keys & %w[get post put delete]).map { |verb| "#{verb.upcase} #{path.gsub(/\{(\w+)\}/, ':\1')}" } }
     expect(rules.keys).to match_array(described)
     expect(rules.to_h { |operation, rule| [operation, rule.role == "anybody" ? nil : rule.role] }).to eq(rules.keys.to_h { |operation| [operation, role_needed(operation)] })
-    expect(rules.select { |_, rule| rule.personal == "raw" }.keys).to match_array(RAW)
-    expect(LOGGED.map { |operation| rules.fetch(operation).log }).to all(be_a(String))
+    expect(rules.select { |_, rule| rule.personal == "raw" }.keys).to match_array(raw_answers)
+    expect(logged.map { |operation| rules.fetch(operation).log }).to all(be_a(String))
     expect { Class.new(EstrelServer::API::Endpoint) { get("/people") { nil } } }.to raise_error(ArgumentError, /missing keywords/)
     expect { Class.new(EstrelServer::API::Endpoint) { get("/nowhere", role: "viewer", scope: "read", personal: "none") { nil } } }.to raise_error(ArgumentError, /not described/)
   end
@@ -67,7 +75,9 @@ RSpec.describe EstrelServer::Access::Rule do
   it "lets in or turns away every kind of asker at every operation" do
     found = rules.keys.flat_map do |operation|
       bearers.filter_map do |name, headers|
-        headers = { HTTP_COOKIE: "estrel_session=#{EstrelServer::AccountSession.open(EstrelServer::Account.find_by!(role: name))}" } if EstrelServer::Account::ROLES.include?(name)
+        if EstrelServer::Account::ROLES.include?(name)
+          headers = { HTTP_COOKIE: "estrel_session=#{EstrelServer::AccountSession.open(EstrelServer::Account.find_by!(role: name))}" }
+        end
         status, body = asked(operation, **headers)
         wanted = expected(operation, name)
         right = wanted == :in ? ![401, 403].include?(status) || JSON.parse(body)["detail"].match?(/password|demo/) : status == wanted
@@ -90,7 +100,9 @@ RSpec.describe EstrelServer::Access::Rule do
       odd = in_paths.transform_values { |change| change.call(path.gsub(/:\w+/, id.to_s)) }
       odd.merge!(spellings.transform_values { |text| path.sub(/:\w+/, text).gsub(/:\w+/, "1") }) if path.include?(":")
       bearers.flat_map do |name, headers|
-        odd.filter_map { |what, address| [operation, name, what, address] unless asked(operation, address, **headers).first == 404 }
+        odd.filter_map do |what, address|
+          [operation, name, what, address] unless asked(operation, address, **headers).first == 404
+        end
       end
     end
     expect(wrong).to eq([])

@@ -7,7 +7,7 @@ RSpec.describe "data that one part accepts and another might not read" do
 
   let(:api) { Class.new { include ApiHelper, RSpec::Matchers }.new }
 
-  EACH = Integer(ENV.fetch("FUZZ_EVENTS", "10000"))
+  let(:each) { Integer(ENV.fetch("FUZZ_EVENTS", "10000")) }
 
   def answers
     ledger = EstrelServer.ledger.current
@@ -26,12 +26,16 @@ RSpec.describe "data that one part accepts and another might not read" do
     seed = Integer(ENV.fetch("FUZZ_SEED", Random.rand(1 << 30).to_s))
     fuzzer = JsonFuzzer.new(seed)
     key = key_for("app")
-    lines = Array.new(EACH) { |number| fuzzer.event("file-#{number}") }
+    lines = Array.new(each) { |number| fuzzer.event("file-#{number}") }
     read = import(lines.join("\n"))
-    expect([read.state, read.rows_read, read.stored + read.already_known + read.rejected]).to eq(["done", EACH, EACH]), "seed #{seed}: #{read.error}"
+    expect([read.state, read.rows_read, read.stored + read.already_known + read.rejected]).to eq(["done", each, each]), "seed #{seed}: #{read.error}"
     expect(read.rejects.where("LENGTH(reason) < 6").count).to eq(0)
-    sent = Array.new(EACH) { |number| fuzzer.event("sent-#{number}") }
-    good, bad = sent.partition { |text| JSON.parse(text.scrub, max_nesting: 0, allow_duplicate_key: true) && text.valid_encoding? rescue false }
+    sent = Array.new(each) { |number| fuzzer.event("sent-#{number}") }
+    good, bad = sent.partition do |text|
+      JSON.parse(text.scrub, max_nesting: 0, allow_duplicate_key: true) && text.valid_encoding?
+    rescue StandardError
+      false
+    end
     outcomes = good.each_slice(400).flat_map { |slice| batch(slice, key) }
     broken = bad.first(400).map { |text| send_body(text, "application/cloudevents+json", key: key) && last_response.status }
     expect(outcomes.tally.keys - %w[stored known refused]).to be_empty, "seed #{seed}"

@@ -16,7 +16,8 @@ class JsonFuzzer
 
   # @return [String] one event
   def event(id)
-    name, value = text(NAMES.sample(random: @random)), value(0)
+    name = text(NAMES.sample(random: @random))
+    value = value(0)
     others = @random.rand(3).zero? ? ",#{text(NAMES.sample(random: @random))}:#{value(0)}" : ""
     type = TYPES.sample(random: @random)
     data = @random.rand(50).zero? ? value(0) : "{#{name}:#{value}#{others}}"

@@ -22,7 +22,7 @@ class RequestFuzzer
 
   # @return [Array] verb, path with a query, content type and body
   def request(verb, path, operation)
-    where = path.gsub(/\{\w+\}/) { @random.rand(4).zero? ? @random.rand(1..2**62).to_s : "1" }
+    where = path.gsub(/\{\w+\}/) { @random.rand(4).zero? ? @random.rand(1..(2**62)).to_s : "1" }
     parameters = (operation["parameters"] || []).map { |node| followed(node) }.select { |node| node["in"] == "query" }
     given = parameters.select { @random.rand(3).zero? }.map { |node| [node["name"], text(value(node["schema"], node["name"], 0))] }
     given << [%w[as_of extra page][@random.rand(3)], "x"] if @random.rand(20).zero?
@@ -55,7 +55,9 @@ class RequestFuzzer
     return LIKELY[name] if LIKELY.key?(name) && @random.rand(3).positive?
     return schema["enum"].sample(random: @random) if schema["enum"]
     return schema["allOf"].map { |part| value(part, name, depth) }.grep(Hash).reduce({}, :merge) if schema["allOf"]
-    return value((schema["oneOf"] || schema["anyOf"]).sample(random: @random), name, depth) if schema["oneOf"] || schema["anyOf"]
+    if schema["oneOf"] || schema["anyOf"]
+      return value((schema["oneOf"] || schema["anyOf"]).sample(random: @random), name, depth)
+    end
 
     plain(schema, depth, name)
   end

@@ -35,14 +35,14 @@ class TlsFront
   end
 
   # A request as a browser or a sender makes it: by name, checking the certificate.
-  def request(verb, address, body = nil, host: NAMES.first, **headers)
+  def request(verb, address, body = nil, host: NAMES.first, **headers, &block)
     http = Net::HTTP.new(host, port)
     http.ipaddr = "127.0.0.1"
     http.use_ssl = true
     http.cert_store = OpenSSL::X509::Store.new.tap { |store| store.add_cert(certificate) }
     made = Net::HTTP.const_get(verb.to_s.capitalize).new(address, headers.transform_keys { |name| name.to_s.tr("_", "-") })
     made.body = body
-    http.start { |open| block_given? ? open.request(made) { |answer| yield answer } : open.request(made) }
+    http.start { |open| block_given? ? open.request(made, &block) : open.request(made) }
   end
 
   private

@@ -24,7 +24,11 @@ module Estrel
       # @return [Found]
       def call(reference)
         return in_force if reference.nil?
-        return Found.new(name: "other rules", policy: build(reference["rules"], catalogue: @catalogue)) if reference["rules"]
+        if reference["rules"]
+          return Found.new(name: "other rules",
+                           policy: build(reference["rules"],
+                                         catalogue: @catalogue))
+        end
         return Found.new(fault: ring(reference["id"])) if @path.any? { |number, _| number == reference["id"] }
 
         named(*reference.values_at("id", "version"))

@@ -35,8 +35,14 @@ module Estrel
         when "enum" then "must be one of #{schema["enum"].join(", ")}, not #{shown}"
         when "minProperties", "maxProperties" then "needs exactly one of #{schema["properties"].keys.join(", ")}"
         when "schema" then unknown_key
-        else "#{shown} is not allowed here: #{@error["error"].sub(/\A.*? at `[^`]*` /, "")}"
+        else "#{shown} is not allowed here: #{reason}"
         end
+      end
+
+      # Without the place that it begins with.
+      def reason
+        said = @error["error"].partition("` ").last
+        said.empty? ? @error["error"] : said
       end
 
       def unknown_key

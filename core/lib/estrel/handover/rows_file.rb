@@ -23,7 +23,6 @@ module Estrel
       # @return [String, nil] that no spreadsheet takes for a formula
       def self.harmless(text) = text.to_s.match?(STARTS_FORMULA) ? "'#{text}" : text
 
-
       # @param settings [Hash{String => Object}] as {Plan::FILE}
       def initialize(settings)
         @settings = settings

@@ -83,9 +83,8 @@ module EstrelServer
       end
 
       get("/audiences/:id/versions", role: "viewer", scope: "read", personal: "none") do
-        respond({ versions: shown_audience.versions.select do |row|
-          Access::Disclosure.definition?(row)
-        end.reverse.map { |version| describe_version(version) } })
+        shown = shown_audience.versions.select { |version| Access::Disclosure.definition?(version) }
+        respond({ versions: shown.reverse.map { |version| describe_version(version) } })
       end
 
       # Makes an earlier definition the newest version again.

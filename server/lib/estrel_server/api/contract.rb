@@ -40,7 +40,7 @@ module EstrelServer
       # @param path [String] "/people/:id" as the route is written
       # @return [Operation, nil]
       def operation(verb, path)
-        template = path.gsub(/:([a-z_]+)/, '{\1}')
+        template = path.gsub(/:([a-z_]+)/, '{\1}') # linear: our own paths
         item = @document["paths"][template] or return
         item.key?(verb.downcase) ? Operation.new(self, ["paths", template, verb.downcase]) : nil
       end

@@ -46,7 +46,7 @@ module EstrelServer
           operation = Contract.published.operation(verb == "HEAD" ? "GET" : verb, path)
           raise ArgumentError, "#{verb} #{path} is not described in #{Contract::FILE}" unless operation
 
-          named = path.scan(/:([a-z_]+)/).flatten
+          named = path.scan(/:([a-z_]+)/).flatten # linear: our own paths
           condition do
             admit(rule)
             keep_to(operation, named)
@@ -65,8 +65,8 @@ module EstrelServer
       error(Estrel::Audience::Invalid) { |e| problem(422, "the definition cannot be used", e.errors) }
       error(Estrel::Lifecycle::Policy::Invalid) { |e| problem(422, "the policy cannot be used", e.errors) }
       error(Estrel::Ledger::Missing) do
-        problem(409,
-                Profile.exists? ? "the ledger is being built anew; try again in a moment" : "no data has been imported yet")
+        there = Profile.exists?
+        problem(409, there ? "the ledger is being built anew; try again in a moment" : "no data has been imported yet")
       end
       error(Error, Estrel::Error) { |e| problem(422, e.message) }
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }

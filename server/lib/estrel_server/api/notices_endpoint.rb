@@ -39,7 +39,8 @@ module EstrelServer
 
       # Of runs of exports that whoever asks may see, and all of what is watched.
       def visible
-        Notice.where(export_run_id: nil).or(Notice.where(export_run_id: ExportRun.where(export: Export.visible).select(:id)))
+        runs = ExportRun.where(export: Export.visible)
+        Notice.where(export_run_id: nil).or(Notice.where(export_run_id: runs.select(:id)))
       end
 
       # Everybody reads them for herself.

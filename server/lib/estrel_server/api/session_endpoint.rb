@@ -78,7 +78,8 @@ module EstrelServer
 
       # The demo's own loader says that it is one; the first data of somebody's own ends it.
       def demo?
-        EstrelServer.settings.demo && LOOPBACK.include?(peer) && !request.env["estrel.proxied"] && Workspace.current.demo
+        EstrelServer.settings.demo && LOOPBACK.include?(peer) && !request.env["estrel.proxied"] &&
+          Workspace.current.demo
       end
 
       def hold(account)

@@ -42,8 +42,9 @@ module EstrelServer
 
       def workspace
         row = Workspace.current
-        common = { demo: row.demo, rebuilding: !ready? && Profile.exists?, time_zone: row.time_zone, visit_gap_minutes: row.visit_gap_minutes,
-                   future_tolerance_minutes: row.future_tolerance_minutes, today: today }
+        common = { demo: row.demo, rebuilding: !ready? && Profile.exists?, time_zone: row.time_zone,
+                   visit_gap_minutes: row.visit_gap_minutes, today: today,
+                   future_tolerance_minutes: row.future_tolerance_minutes }
         return { ready: false, generation: nil, default_as_of: nil, data: nil, **common } unless ready?
 
         facts = generation.facts

@@ -14,8 +14,8 @@ module EstrelServer
         settings = checked_settings
         EstrelServer::Database.new(settings).wait_until_reachable
         exec({ "ESTREL_WEB_PROCESSES" => settings.web_processes.to_s, "ESTREL_BIND" => settings.bind,
-               "ESTREL_PORT" => settings.port.to_s, "ESTREL_UPLOAD_MB" => settings.upload_mb.to_s }, "bundle", "exec", "puma", "-C", File.join(ROOT, "config/puma.rb"),
-             File.join(ROOT, "config.ru"))
+               "ESTREL_PORT" => settings.port.to_s, "ESTREL_UPLOAD_MB" => settings.upload_mb.to_s },
+             "bundle", "exec", "puma", "-C", File.join(ROOT, "config/puma.rb"), File.join(ROOT, "config.ru"))
       end
 
       desc "collect", "run the collector (for the process manager)"

@@ -25,7 +25,7 @@ module EstrelServer
       # @return [Array<Integer>] the runs whose files went
       def forget(profile_ids)
         ExportRun.where.not(waterfall: nil).find_each.filter_map do |run|
-          next unless run.files.forget(profile_ids)
+          next unless run.files.forgotten?(profile_ids)
 
           remove(run, "a person in it was erased") if run.files_removed_at.nil? && run.file_name
           run.id

@@ -50,7 +50,7 @@ module EstrelServer
       #
       # @param profile_ids [Array<Integer>]
       # @return [Boolean] whether one of them was in it
-      def forget(profile_ids)
+      def forgotten?(profile_ids)
         return false unless File.exist?(steps_path)
 
         frame = steps

@@ -67,12 +67,11 @@ module EstrelServer
       # @param rows [Array<ProfileReader::Facts>]
       # @return [void]
       def observe_attributes(rows)
-        fresh, flagged = changes(rows.map do |row|
-          [nil, row.attributes]
-        end, @attributes) { |value| Values.attribute_type(value) }
+        given = rows.map { |row| [nil, row.attributes] }
+        fresh, flagged = changes(given, @attributes) { |value| Values.attribute_type(value) }
         SQL.insert("attribute_definitions", "name, value_type, mixed, personal_suggested",
                    fresh.map { |(_, name), kind| [name, *stored(kind), suggested(name)] }, UPSERT)
-        flagged.each { |_, name| flag(AttributeDefinition.where(name: name)) }
+        flag(AttributeDefinition.where(name: flagged.map(&:last))) if flagged.any?
         @attributes, @attribute_ids = read_attributes if fresh.any?
       end
 

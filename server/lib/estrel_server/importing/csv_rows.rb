@@ -5,8 +5,8 @@ module EstrelServer
     # The rows of a CSV file (RFC 4180) as hashes of header to text.
     #
     # Lines are joined while a quoted field is open, up to a limit. A row without quotes is split directly, ordinary
-    # quoted ones are read many at a time by Polars, and whatever departs from that by the CSV library, which says what is
-    # wrong.
+    # quoted ones are read many at a time by Polars, and whatever departs from that by the CSV library, which says what
+    # is wrong.
     class CsvRows
       MAX_ROW = InputFile::MAX_LINE
       SEPARATORS = [",", ";", "\t"].freeze

@@ -9,19 +9,13 @@ module EstrelServer
     # in the same data.
     class FileImporter
       BATCH = 20_000
-      SAMPLE = 200
       QUEUE = 3
       MAX_ORIGINAL = 65_536
-      # Rows looked at for finding out about formats.
-      HEAD = 5_000
       # Rejected rows that are kept with what they were; further ones are counted.
       MAX_REJECTS = 100_000
       # Where so many rows have been read and none could be used, the file is not what it is taken for.
       HOPELESS = 100_000
       CHUNK = 1 << 20
-
-      # Raised inside, when somebody has asked for the import to stop.
-      class Cancelled < Error; end
 
       # @param import [Import]
       # @param settings [Settings]
@@ -32,6 +26,7 @@ module EstrelServer
         @on_progress = on_progress
         @started_at = Time.now.utc
         @mapping = Mapping.new(import.mapping)
+        @cancelling = Cancelling.new(import)
       end
 
       # Runs the import to its end, whichever it is; the record tells.
@@ -45,7 +40,7 @@ module EstrelServer
           @import.update!(state: "done", bytes_done: @import.bytes_total, finished_at: Time.now.utc)
         end
         @import
-      rescue Cancelled
+      rescue Cancelling::Cancelled
         finish("cancelled", "cancelled; what had been stored by then stays")
       rescue Error, Mapping::Invalid => e
         finish("failed", e.message)
@@ -76,8 +71,9 @@ module EstrelServer
         @input = input
         settle_observed_at if @import.kind == "profiles"
         @import.update!(bytes_total: @input.bytes_total)
-        @json = json?
-        sample = head
+        head = FileHead.new(method(:input))
+        @json = head.json?
+        sample = head.rows
         @now = database_time(@started_at)
         reader = reader(sample)
         @identity = Identity.new(@now)
@@ -116,48 +112,20 @@ module EstrelServer
         File.open(@import.path, "rb") do |file|
           while (part = file.read(CHUNK))
             digest << part
-            check_cancelled
+            @cancelling.check
           end
         end
         digest.hexdigest
       end
 
-      def input = InputFile.new(@import.path, limit: @settings.unpacked_mb * 1_000_000) { check_cancelled }
-
-      # Looked up once a second at most, by whichever thread asks.
-      def check_cancelled
-        now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-        return if @looked_at && now - @looked_at < 1
-
-        @looked_at = now
-        cancelled = Record.connection_pool.with_connection { Import.where(id: @import.id, cancel_requested: true).exists? }
-        raise Cancelled if cancelled
-      end
-
-      def json?
-        input.each_line { |line, _| return line.lstrip.start_with?("{") unless line.strip.empty? }
-        false
-      end
+      def input = InputFile.new(@import.path, limit: @settings.unpacked_mb * 1_000_000) { @cancelling.check }
 
       def rows(input) = @json ? JsonRows.new(input) : CsvRows.new(input)
-
-      def head
-        found = []
-        seen = 0
-        rows(input).each do |row|
-          seen += 1
-          found << row.values unless row.fault
-          break if found.size >= SAMPLE || seen >= HEAD
-        rescue EventReader::Unusable
-          next # it will be refused when its turn comes
-        end
-        found
-      end
 
       def reader(sample)
         identifiers = Identifiers.new(IdentifierKind.ids.keys)
         common = { mapping: @mapping, instants: instants(sample), identifiers: identifiers,
-                   column_types: @json ? {} : column_types(sample) }
+                   column_types: @json ? {} : FileHead.column_types(sample, @mapping) }
         return EventReader.new(received_at: @now, **common) if @import.kind == "events"
 
         ProfileReader.new(observed_at: database_time(@import.observed_at), **common)
@@ -167,13 +135,6 @@ module EstrelServer
         times = sample.filter_map { |values| values[@mapping.column("time")] }
         Instants.new(@mapping.time_format || Instants.detect(times), time_zone: @mapping.time_zone,
                                                                      latest: latest)
-      end
-
-      def column_types(sample)
-        columns = sample.first&.keys || ["no rows"]
-        columns.to_h do |column|
-          [column, @mapping.types[column] || Values.column_type(sample.map { |values| values[column] })]
-        end
       end
 
       def database_time(time) = time.getutc.strftime("%Y-%m-%d %H:%M:%S.%6N")
@@ -196,7 +157,7 @@ module EstrelServer
           pending << row
           next if pending.size < BATCH
 
-          check_cancelled
+          @cancelling.check
 
           queue << @batches.read(pending, @input.bytes_done)
           pending = []
@@ -207,8 +168,7 @@ module EstrelServer
       end
 
       def store(batch)
-        @looked_at = nil
-        check_cancelled
+        @cancelling.check(at_once: true)
         Record.transaction do
           owners_as_of(IngestTurn.take)
           outcome = batch.messages ? store_in_order(batch) : store_by_kind(batch)
@@ -227,8 +187,8 @@ module EstrelServer
       def give_up_hopeless
         return unless @import.rows_read >= HOPELESS && (@import.stored + @import.already_known).zero?
 
-        raise InputFile::Unreadable, "none of the first #{@import.rows_read} rows could be used; look at the first rejected " \
-                                     "rows, and at which column is what"
+        raise InputFile::Unreadable, "none of the first #{@import.rows_read} rows could be used; look at the first " \
+                                     "rejected rows, and at which column is what"
       end
 
       # What was remembered is wrong when somebody else has merged, moved or erased meanwhile.

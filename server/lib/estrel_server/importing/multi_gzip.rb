@@ -20,7 +20,7 @@ module EstrelServer
       # @param length [Integer] bytes
       # @return [String, nil]
       def read(length)
-        nil while rest < length && fill
+        nil while rest < length && filled?
         rest.zero? ? nil : take([rest, length].min)
       end
 
@@ -39,7 +39,7 @@ module EstrelServer
           found = @buffer.index(separator, @at)
           length = found ? found + separator.bytesize - @at : rest
           return take([length, limit].min) if found || length >= limit
-          return length.zero? ? nil : take(length) unless fill
+          return length.zero? ? nil : take(length) unless filled?
         end
       end
 
@@ -53,7 +53,7 @@ module EstrelServer
       end
 
       # @return [Boolean] whether there was more
-      def fill
+      def filled?
         part = @reader.read(CHUNK) || (next_member && @reader.read(CHUNK)) or return false
         @buffer = @buffer.byteslice(@at..) << part
         @at = 0

@@ -16,7 +16,8 @@ module EstrelServer
       ENVELOPE_KEYS = "\"(?:specversion|id|source|type|subject|time|receivedat|received_at|data)\"\\s*:"
       # Values of data replaced by a letter for their type, in the order that keeps the later patterns unambiguous.
       SIGNATURE = [[":\\s*\"\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d:\\d\\d(?:\\.\\d{1,9})?(?:Z|[+-]\\d\\d:\\d\\d)\"", ":T"],
-                   [":\\s*\"(?:[^\"\\\\]|\\\\.)*\"", ":S"], [":\\s*-?(?:0|[1-9]\\d{0,14})(?:\\.\\d{1,15})?\\s*([,}])", ":N${1}"],
+                   [":\\s*\"(?:[^\"\\\\]|\\\\.)*\"", ":S"],
+                   [":\\s*-?(?:0|[1-9]\\d{0,14})(?:\\.\\d{1,15})?\\s*([,}])", ":N${1}"],
                    [":\\s*(?:true|false)", ":B"], [":\\s*null", ":0"], [",\\s+", ","]].freeze
       LETTERS = { "time" => "T", "text" => "S", "number" => "N", "boolean" => "B", nil => "0" }.freeze
       SIGNATURE_FORM = "^\\{(?:\"[A-Za-z0-9_ .-]+\":[TSNB0](?:,\"[A-Za-z0-9_ .-]+\":[TSNB0])*)?\\}$"

@@ -50,7 +50,8 @@ module EstrelServer
         end
       end
 
-      # @return [Hash{Integer => Array<String>}] per event type, as stored, the properties whose new values look personal
+      # @return [Hash{Integer => Array<String>}] per event type, as stored, the properties of which new values look
+      #   personal
       attr_reader :personal
 
       # @return [Array<Hash>] events that could not be read: per type `event_type`, `count`, and the first `rows`

@@ -5,7 +5,7 @@ module EstrelServer
   class Account < Record
     # From the least to the most that can be done.
     ROLES = Access::Roles::ALL
-    EMAIL = /\A[^@\s]+@[^@\s]+\z/
+    EMAIL = /\A[^@\s]+@[^@\s]+\z/ # linear: neither part can take the @ between them
     MIN_PASSWORD = 12
     # bcrypt looks at no more bytes.
     MAX_PASSWORD = 72

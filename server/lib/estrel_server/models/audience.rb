@@ -28,8 +28,9 @@ module EstrelServer
       return current if current&.digest == definition.digest
 
       first = versions.none?
-      version = versions.create!(number: (current&.number || 0) + 1, definition: definition.to_h, digest: definition.digest,
-                                 author: author, sentence: Estrel::Audience::Sentence.new(definition, catalogue).to_s)
+      sentence = Estrel::Audience::Sentence.new(definition, catalogue).to_s
+      version = versions.create!(number: (current&.number || 0) + 1, definition: definition.to_h, author: author,
+                                 digest: definition.digest, sentence: sentence)
       begin_private if first
       save! if changed?
       References.check(self)

@@ -14,7 +14,8 @@ module EstrelServer
       row = [process, step[0, 255], message.dup.force_encoding(Encoding::UTF_8).scrub.delete("\0")[0, 1000], 1, now,
              now]
       Importing::SQL.insert("faults", "process, step, message, count, since, last_at", [row],
-                            "ON DUPLICATE KEY UPDATE message = VALUES(message), count = count + 1, last_at = VALUES(last_at)")
+                            "ON DUPLICATE KEY UPDATE message = VALUES(message), count = count + 1, " \
+                            "last_at = VALUES(last_at)")
     end
 
     # Forgets what has not happened again for a day: nobody tries it any more.

@@ -28,7 +28,8 @@ module EstrelServer
       DATA_TABLES.each { |table| connection.execute("TRUNCATE TABLE #{table}") }
       connection.execute("DELETE FROM sources WHERE id NOT IN (SELECT source_id FROM write_keys)")
       IngestTurn.owners_changed
-      current.update!(created_at: Time.now.utc, demo: false) # tells a ledger built before that it belongs to another store
+      # The time tells a ledger built before that it belongs to another store.
+      current.update!(created_at: Time.now.utc, demo: false)
     ensure
       connection.execute("SET SESSION foreign_key_checks = 1")
     end

@@ -24,8 +24,8 @@ module EstrelServer
         end
 
         def kinds(type)
-          words = { "integer" => "a whole number", "number" => "a number", "string" => "text", "boolean" => "true or false",
-                    "array" => "a list", "object" => "an object", "null" => "nothing" }
+          words = { "integer" => "a whole number", "number" => "a number", "string" => "text",
+                    "boolean" => "true or false", "array" => "a list", "object" => "an object", "null" => "nothing" }
           found = Array(type).filter_map { |name| words[name] }
           found.empty? ? "of another form" : found.join(" or ")
         end

@@ -1,0 +1,90 @@
+# frozen_string_literal: true
+
+require "net/http"
+
+# All of Estrel under its process manager, with a database and data of its own, and a source that goes on sending.
+class SupervisedEstrel
+  CONFIGURATION = File.join(ROOT, "config/supervisor.conf")
+  AWAY = [SystemCallError, EOFError, Net::OpenTimeout, Net::ReadTimeout].freeze
+
+  # Ids of the events that were acknowledged, and what was found when it was last looked.
+  attr_reader :acknowledged, :told
+
+  def initialize(directory)
+    @directory = directory
+    @stack = CrashStack.new(directory)
+    @acknowledged = []
+  end
+
+  def start
+    @stack.start
+    @key = @stack.estrel("source", "add", "app")[/ek_\S+/]
+    @stack.stop
+    FileUtils.mkdir_p(File.join(@directory, "log"))
+    @environment = @stack.environment.merge("ESTREL_STAND_IN" => "on")
+    @pid = Process.spawn(@environment, "supervisord", "--nodaemon", "--configuration", CONFIGURATION, out: File.join(@directory, "out"), err: %i[child out])
+  end
+
+  def stop
+    end_load
+    Process.kill("TERM", @pid) && Process.wait(@pid) if @pid
+    @pid = nil
+  end
+
+  # @return [Hash{String => Integer, nil}] process by name
+  def pids = control("status").lines.to_h { |line| [line.split.first, line[/pid (\d+)/, 1]&.to_i] }
+
+  # A question is answered with everything that had been acknowledged.
+  def served?(events = 0)
+    return false unless get(@stack.settings.collector_port, "/health").code == "200"
+
+    answer = get(@stack.settings.port, "/api/workspace")
+    @told = "#{answer.code} #{answer.body[0, 300]}, #{events} acknowledged\n#{control("status")}"
+    answer.code == "200" && pids.values.none?(&:nil?) && JSON.parse(answer.body).dig("data", "events").to_i >= events
+  rescue *AWAY => e
+    @told = e.class.name
+    false
+  end
+
+  # @return [Boolean] whether it came true in time
+  def wait(seconds)
+    deadline = now + seconds
+    until (found = yield)
+      break if now > deadline
+
+      sleep 0.2
+    end
+    found
+  end
+
+  def begin_load = @sender = Thread.new { send_batch until @stopping }
+
+  def end_load
+    @stopping = true
+    @sender&.join
+  end
+
+  # @return [Array<String>] ids of the events in the store
+  def stored = @stack.query("SELECT event_key FROM events").flatten
+
+  private
+
+  def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+  def control(*words) = IO.popen(@environment, ["supervisorctl", "-c", CONFIGURATION, *words], err: File::NULL, &:read)
+
+  def get(port, path) = Net::HTTP.start("127.0.0.1", port, open_timeout: 2, read_timeout: 5) { |http| http.get(path, { "authorization" => "Bearer #{@stack.token}" }) }
+
+  # What is not acknowledged is sent again.
+  def send_batch
+    number = acknowledged.size
+    events = Array.new(20) { |index| { specversion: "1.0", id: "#{number}-#{index}", source: "app", type: "ride_ended", subject: "customer:#{index}", time: "2026-05-03T10:00:00Z", data: { n: number } } }
+    headers = { "authorization" => "Bearer #{@key}", "content-type" => "application/cloudevents-batch+json" }
+    answer = Net::HTTP.post(URI("#{@stack.collector}/events"), JSON.generate(events), headers)
+    @acknowledged.concat(events.map { |event| event[:id] }) if answer.is_a?(Net::HTTPOK)
+  rescue *AWAY
+    nil
+  ensure
+    sleep 0.1
+  end
+end
