@@ -69,6 +69,11 @@
         <Account part={parts[1] ?? ""} />
       {:else if place === "data"}
         <Data part={parts[1] ?? ""} />
+      {:else if workspace.info.rebuilding}
+        <p class="says mt-6" role="status">
+          The ledger is being built anew from the events in store. This page goes on by itself as soon as it
+          is there.
+        </p>
       {:else if !workspace.info.ready}
         <Empty />
       {:else if place === "base"}

@@ -6,6 +6,7 @@
   import Arrivals from "./data/Arrivals.svelte";
   import Catalogue from "./data/Catalogue.svelte";
   import Files from "./data/Files.svelte";
+  import Health from "./data/Health.svelte";
   import Settings from "./data/Settings.svelte";
   import Sources from "./data/Sources.svelte";
 
@@ -17,6 +18,7 @@
     ["sources", "Sources"],
     ["arrivals", "Arrivals"],
     ["catalogue", "Catalogue"],
+    ["health", "Health"],
     ["settings", "Settings"],
   ] as const;
 </script>
@@ -35,6 +37,8 @@
   <Files />
 {:else if part === "sources"}
   <Sources />
+{:else if part === "health"}
+  <Health />
 {:else if part === "settings"}
   <Settings />
 {:else if part === "arrivals"}

@@ -71,6 +71,8 @@ export const account: Schemas["Account"] = {
 export const info: Schemas["Workspace"] = {
   time_zone: "Europe/Lisbon",
   ready: true,
+  rebuilding: false,
+  demo: false,
   generation: 1,
   default_as_of: "2026-10-31",
   today: "2026-11-01",

@@ -57,10 +57,8 @@
     return change({ merged_into: name || null }, words, before);
   }
 
-  async function describe(field: Schemas["SurveyedField"], description: string) {
-    await answer(
-      api.PUT("/catalogue/properties/{id}", { params: { path: { id: field.id } }, body: { description } }),
-    );
+  async function changeField(field: Schemas["SurveyedField"], body: Schemas["FieldSaid"]) {
+    await answer(api.PUT("/catalogue/properties/{id}", { params: { path: { id: field.id } }, body }));
     await detail.reload();
   }
 </script>
@@ -126,7 +124,12 @@
 {:else if detail.data}
   {#if detail.data.properties.length}
     <div class="mt-4 overflow-x-auto">
-      <FieldsTable fields={detail.data.properties} what="Property" {describe} />
+      <FieldsTable
+        fields={detail.data.properties}
+        what="Property"
+        describe={(field, description) => changeField(field, { description })}
+        mark={(field, personal) => changeField(field, { personal })}
+      />
     </div>
   {:else}
     <p class="soft mt-3">Its events carry no properties.</p>

@@ -1,6 +1,7 @@
 <script lang="ts">
-  import type { Schemas } from "../api/client";
+  import { problemOf, type Schemas } from "../api/client";
   import { day, number, percent } from "../format";
+  import { session } from "../session.svelte";
   import Described from "./Described.svelte";
   import Volume from "./Volume.svelte";
 
@@ -9,18 +10,35 @@
     fields,
     what,
     describe,
+    mark,
   }: {
     fields: Schemas["SurveyedField"][];
     what: "Property" | "Attribute";
     describe: (field: Schemas["SurveyedField"], text: string) => Promise<void>;
+    /** Says whether it is personal; viewers see nothing of what is. */
+    mark: (field: Schemas["SurveyedField"], personal: boolean) => Promise<void>;
   } = $props();
+
+  let fault = $state("");
+
+  async function marked(field: Schemas["SurveyedField"], box: HTMLInputElement) {
+    try {
+      await mark(field, box.checked);
+      fault = "";
+    } catch (error) {
+      box.checked = field.personal;
+      fault = problemOf(error).detail;
+    }
+  }
 </script>
 
+{#if fault}<p role="alert" class="small text-(--alarm)">{fault}</p>{/if}
 <table class="figures">
   <thead>
     <tr>
       <th>{what}</th>
       <th>Type</th>
+      <th title="Viewers see nothing of what is personal, and cannot ask about it">Personal</th>
       <th class="number">Carried by</th>
       <th class="pl-4!">Last 30 days</th>
       <th class="number">Seen from</th>
@@ -40,6 +58,26 @@
               class="small text-(--alarm)"
               title="It has arrived with more than one type, so it is kept as text">⚑ type changed</span
             >{/if}
+          {#if field.out_of_range}<span
+              class="small text-(--alarm)"
+              title="Numbers have come that cannot be kept exactly; they are kept as the text they were written as"
+              >⚑ large numbers as text</span
+            >{/if}
+        </td>
+        <td class="whitespace-nowrap">
+          <label class="inline-flex items-baseline gap-1">
+            <input
+              type="checkbox"
+              aria-label="{field.name} is personal"
+              checked={field.personal}
+              disabled={!session.may("analyst")}
+              onchange={(event) => marked(field, event.currentTarget)}
+            />
+            {#if field.personal && field.personal_said === null}<span
+                class="soft small"
+                title="Suggested by its name or its values, until somebody decides">suggested</span
+              >{/if}
+          </label>
         </td>
         <td class="number" title={number(field.count)}>{percent(field.share)}</td>
         <td class="pl-4!"><Volume counts={field.volume} /></td>

@@ -27,6 +27,7 @@ function run(id: number, changes: Partial<Schemas["Run"]>): Schemas["Run"] {
       row_count: 800,
       bytes: 81_234,
       sha256: "ab12cd34ef",
+      file_removed_because: null,
       file_name: "sleepy.csv.gz",
     },
     ...{

@@ -27,9 +27,8 @@
     ),
   );
 
-  async function describe(field: Schemas["SurveyedField"], description: string) {
-    const params = { path: { id: field.id } };
-    await answer(api.PUT("/catalogue/attributes/{id}", { params, body: { description } }));
+  async function change(field: Schemas["SurveyedField"], body: Schemas["FieldSaid"]) {
+    await answer(api.PUT("/catalogue/attributes/{id}", { params: { path: { id: field.id } }, body }));
     await survey.reload();
   }
 </script>
@@ -121,7 +120,14 @@
 
   <h2 class="mt-8">Attributes</h2>
   {#if data.attributes.length}
-    <div class="overflow-x-auto"><FieldsTable fields={data.attributes} what="Attribute" {describe} /></div>
+    <div class="overflow-x-auto">
+      <FieldsTable
+        fields={data.attributes}
+        what="Attribute"
+        describe={(field, description) => change(field, { description })}
+        mark={(field, personal) => change(field, { personal })}
+      />
+    </div>
   {:else}
     <p class="soft">Nobody has an attribute yet.</p>
   {/if}

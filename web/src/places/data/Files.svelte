@@ -47,6 +47,12 @@
   }
 </script>
 
+{#if workspace.info?.demo}
+  <p class="soft mt-4 max-w-2xl" data-testid="demo-ends">
+    This is the demo. Your first own data ends signing in to it by one click: set a password first, under
+    <a href={address.to("/account")}>your account</a>.
+  </p>
+{/if}
 <h2 class="mt-5">Import a file</h2>
 <UploadForm done={() => imports.reload()} />
 {#if problem}<Waiting {problem} />{/if}
