@@ -8,7 +8,7 @@ class SupervisedEstrel
   AWAY = [SystemCallError, EOFError, Net::OpenTimeout, Net::ReadTimeout].freeze
 
   # Ids of the events that were acknowledged, and what was found when it was last looked.
-  attr_reader :acknowledged, :told
+  attr_reader :acknowledged, :told, :stack, :key
 
   def initialize(directory)
     @directory = directory

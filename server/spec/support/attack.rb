@@ -1,0 +1,228 @@
+# frozen_string_literal: true
+
+require "cgi"
+require "stringio"
+require "zlib"
+require_relative "crash_stack"
+require_relative "supervised_estrel"
+require_relative "request_fuzzer"
+require_relative "json_fuzzer"
+
+# Attacks a whole Estrel of its own over HTTP, by its files and by its processes, and tells what gave way. Each attack
+# gives how often something was tried and what went through.
+class Attack
+  ATTACKS = { odd_spellings: "odd spellings of every address", strangers: "every operation as nobody, and as a viewer what takes more", tokens: "tokens that widen themselves",
+              guesses: "guessed passwords, from changing addresses", random_requests: "random requests to every operation", long_questions: "questions made long to be slow",
+              random_events: "random events at the collector", endless_file: "a file whose quote never closes, cancelled", damaged_ledger: "a damaged ledger",
+              readable_files: "files that others could read", the_log: "doing away with the log", kills: "kill -9 of every process under load" }.freeze
+  REQUESTS = 2_500
+  EVENTS = 3_000
+  SPELLINGS = [->(path) { "#{path}/" }, ->(path) { "/#{path}" }, ->(path) { path.sub(/\d+/, '+\0') }, ->(path) { path.sub(/\d+/, '%20\0') }, ->(path) { path.sub(/\d+/, '0\0') },
+               ->(path) { path.sub(/\d+/, '\0%0A') }, ->(path) { path.sub(/\d+/, '\0_0') }, ->(path) { path.sub(/[a-z]/) { |letter| "%#{letter.ord.to_s(16)}" } },
+               ->(path) { path.sub(%r{(?<=\w)/}, "%2f") }, ->(path) { "/x/..#{path}" }, ->(path) { "/.#{path}" }, ->(path) { path.upcase }].freeze
+
+  def initialize(directory, description)
+    @estrel = SupervisedEstrel.new(directory)
+    @directory = directory
+    @description = description
+    @random = Random.new(7)
+  end
+
+  # @yieldparam what [String]
+  # @yieldparam tried [Integer]
+  # @yieldparam gave_way [Array<String>]
+  # @yieldparam seconds [Float]
+  def run
+    @estrel.start
+    raise "Estrel did not start: #{@estrel.told}" unless @estrel.wait(90) { @estrel.served? }
+
+    prepare
+    ATTACKS.each do |name, what|
+      started = now
+      tried, gave_way = send(name)
+      yield what, tried, gave_way, now - started
+    end
+  ensure
+    @estrel.stop
+  end
+
+  private
+
+  def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+  def stack = @estrel.stack
+
+  def prepare
+    EstrelServer::Store.connect(stack.settings)
+    @admin = stack.token
+    @estrel.begin_load
+    @estrel.wait(30) { @estrel.acknowledged.size > 200 && @estrel.served?(200) }
+    @viewer = %w[viewer].to_h { |role| [role, token(role)] }["viewer"]
+    post("/audiences", { name: "Everybody", definition: { all: [] } })
+  end
+
+  def token(role)
+    stack.estrel("account", "add", "#{role}@estrel.example", "--role", role)
+    stack.estrel("account", "token", "#{role}@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
+  end
+
+  # A request that is sent as it is written.
+  def ask(verb, path, body = nil, type: "application/json", token: @admin, address: "/api#{path}", **headers)
+    socket = TCPSocket.new("127.0.0.1", stack.settings.port)
+    lines = ["#{verb.upcase} #{address} HTTP/1.1", "Host: 127.0.0.1", "Connection: close", ("Authorization: Bearer #{token}" if token), ("Content-Type: #{type}" if body),
+             ("Content-Length: #{body.bytesize}" if body), *headers.map { |name, value| "#{name.to_s.tr("_", "-")}: #{value}" }].compact
+    socket.write("#{lines.join("\r\n")}\r\n\r\n#{body}")
+    answer = socket.read
+    [answer[%r{\AHTTP/1.1 (\d+)}, 1].to_i, answer.partition("\r\n\r\n").last]
+  rescue SystemCallError, EOFError
+    [0, ""]
+  ensure
+    socket&.close
+  end
+
+  def post(path, json, **) = ask("post", path, JSON.generate(json), **)
+
+  def operations = @operations ||= RequestFuzzer.new(@description, 7).operations
+
+  def odd_spellings
+    gave_way = operations.flat_map do |verb, path, _|
+      plain = path.gsub(/\{\w+\}/, "1")
+      SPELLINGS.map { |spelling| spelling.call(plain) }.uniq.reject { |odd| odd == plain }.product([nil, @viewer, @admin]).filter_map do |odd, bearer|
+        @tried = @tried.to_i + 1
+        status, = ask(verb, odd, verb == "get" ? nil : "{}", token: bearer)
+        "#{verb} #{odd}: #{status}" unless [404, 400].include?(status)
+      end
+    end
+    [@tried, gave_way]
+  end
+
+  def strangers
+    open = %w[/session /session/demo /session/link /schemas/audience-definition.json]
+    rules = EstrelServer::Application::ENDPOINTS.flat_map { |endpoint| endpoint.rules.to_a }.to_h { |(verb, path), rule| ["#{verb.downcase} #{path.gsub(/:(\w+)/, '{\1}')}", rule] }
+    asked = operations.reject { |_, path, _| open.include?(path) }
+    gave_way = asked.flat_map do |verb, path, _|
+      where = path.gsub(/\{\w+\}/, "987654321")
+      nobody, = ask(verb, where, verb == "get" ? nil : "{}", token: nil)
+      viewer, = ask(verb, where, verb == "get" ? nil : "{}", token: @viewer)
+      more = %w[analyst administrator].include?(rules.fetch("#{verb} #{path}").role)
+      [("#{verb} #{path} as nobody: #{nobody}" unless nobody == 401), ("#{verb} #{path} as viewer: #{viewer}" if more && viewer != 403)].compact
+    end
+    [asked.size * 2, gave_way]
+  end
+
+  def tokens
+    tried = [["post", "/account/tokens", { name: "x", scopes: ["administer"] }], ["put", "/account/password", { password: "another long password" }],
+             ["post", "/accounts", { email: "e@estrel.example", role: "administrator" }], ["put", "/accounts/1", { role: "administrator" }], ["post", "/accounts/1/link", {}]]
+    gave_way = tried.product([@viewer, @admin]).filter_map do |(verb, path, body), bearer|
+      status, = ask(verb, path, JSON.generate(body), token: bearer)
+      "#{verb} #{path}: #{status}" unless status == 403
+    end
+    [tried.size * 2, gave_way]
+  end
+
+  def guesses
+    statuses = Array.new(60) do |index|
+      post("/session", { email: ["viewer@estrel.example", " VIEWER@estrel.example"][index % 2], password: "guess #{index}", padding: "p" * (index * 500) },
+           token: nil, x_forwarded_for: "198.51.100.#{index}", client_ip: "198.51.100.#{index}").first
+    end
+    [60, statuses.include?(200) || statuses.count(401) > 12 ? ["#{statuses.count(401)} guesses were looked at"] : []]
+  end
+
+  def random_requests
+    fuzzer = RequestFuzzer.new(@description, @random.rand(1 << 30))
+    left_out = [%w[post /workspace/clear], %w[post /people/{id}/erase], %w[delete /session]]
+    asked = operations.reject { |verb, path, _| left_out.include?([verb, path]) || path == "/arrivals/live" }
+    gave_way = Array.new(REQUESTS) { |index| fuzzer.request(*asked[index % asked.size]) }.filter_map do |verb, path, type, body|
+      started = now
+      status, = ask(verb, path.delete("\r\n "), body, type: type || "application/json")
+      took = now - started
+      "#{verb} #{path[0, 200]}: #{status} after #{took.round(1)} s" if status.zero? || status >= 500 || took > 2
+    end
+    [REQUESTS, gave_way]
+  end
+
+  def long_questions
+    texts = ["a@" * 120_000, "+1 " * 80_000, "(" * 240_000, "\"" * 240_000]
+    gave_way = texts.filter_map do |text|
+      started = now
+      status, = post("/audiences/preview", { definition: { all: [{ attribute: { name: text, compare: "is", value: text } }] } }, token: @viewer)
+      "#{text[0, 5]}…: #{status} after #{(now - started).round(1)} s" if now - started > 2 || status >= 500
+    end
+    [texts.size, gave_way]
+  end
+
+  def random_events
+    fuzzer = JsonFuzzer.new(@random.rand(1 << 30))
+    uri = URI("#{stack.collector}/events")
+    headers = { "authorization" => "Bearer #{@estrel.key}", "content-type" => "application/cloudevents+json" }
+    gave_way = Net::HTTP.start(uri.host, uri.port) do |http|
+      Array.new(EVENTS) { |number| fuzzer.event("attack-#{number}") }.filter_map do |text|
+        status = http.post("/events", text, headers).code.to_i
+        "#{text[0, 200].scrub}: #{status}" unless [200, 400, 422].include?(status)
+      end
+    end
+    gave_way << "not served any more: #{@estrel.told}" unless @estrel.wait(20) { @estrel.served?(@estrel.acknowledged.size) }
+    [EVENTS, gave_way]
+  end
+
+  def endless_file
+    packed = StringIO.new("".b)
+    Zlib::GzipWriter.wrap(packed) { |gzip| gzip.write("id,type,subject,time\n1,ride_ended,customer:1,\"never closed\n#{"3\n" * 20_000_000}") }
+    boundary = "x#{SecureRandom.hex(8)}"
+    body = "--#{boundary}\r\nContent-Disposition: form-data; name=\"file\"; filename=\"x.csv.gz\"\r\n\r\n".b + packed.string + "\r\n--#{boundary}--\r\n".b
+    status, answer = ask("post", "/imports", body, type: "multipart/form-data; boundary=#{boundary}")
+    return [1, ["the upload: #{status} #{answer[0, 200]}"]] unless status == 201
+
+    id = JSON.parse(answer)["id"]
+    sleep 2
+    started = now
+    ask("post", "/imports/#{id}/cancel")
+    state = nil
+    @estrel.wait(10) { (state = JSON.parse(ask("get", "/imports/#{id}").last)["state"]) == "cancelled" }
+    [1, state == "cancelled" && now - started < 2.5 ? [] : ["#{state} after #{(now - started).round(1)} s"]]
+  end
+
+  def damaged_ledger
+    tried = [->(path) { File.delete(path) }, ->(path) { File.write(path, "") }].map do |damage|
+      ledger = File.join(@directory, "ledger")
+      manifest = JSON.parse(File.read(File.join(ledger, File.read(File.join(ledger, "CURRENT")).strip)))
+      damage.call(File.join(ledger, manifest["files"].fetch("reach")))
+      @estrel.wait(15) { @estrel.served?(@estrel.acknowledged.size) } ? nil : "not served any more: #{@estrel.told}"
+    end
+    [tried.size, tried.compact]
+  end
+
+  def readable_files
+    files = Dir.glob("#{@directory}/**/*", File::FNM_DOTMATCH).reject { |path| File.socket?(path) }
+    [files.size, files.reject { |path| File.stat(path).mode.nobits?(0o077) || File.dirname(path) == @directory && File.basename(path) == "log" }]
+  rescue Errno::ENOENT
+    retry # the ledger's files come and go
+  end
+
+  def the_log
+    tried = ["DROP TRIGGER audit_entries_stay_update", "DROP TABLE audit_entries", "TRUNCATE TABLE audit_entries", "DELETE FROM audit_entries", "UPDATE audit_entries SET who = 'nobody'",
+             "ALTER TABLE audit_entries DROP COLUMN who", "RENAME TABLE audit_entries TO gone"]
+    gave_way = tried.filter_map do |statement|
+      stack.query(statement)
+      statement
+    rescue Trilogy::Error
+      nil
+    end
+    [tried.size, gave_way]
+  end
+
+  def kills
+    victims = [*@estrel.pids.keys, "database"]
+    gave_way = victims.filter_map do |victim|
+      before = @estrel.pids
+      acknowledged = @estrel.acknowledged.size
+      Process.kill("KILL", before.fetch(victim))
+      sleep 0.5
+      back = @estrel.wait(15) { @estrel.served?(acknowledged) }
+      "#{victim}: #{back ? "took others with it" : @estrel.told}" unless back && @estrel.pids.except(victim) == before.except(victim)
+    end
+    @estrel.end_load
+    lost = @estrel.acknowledged - @estrel.stored
+    [victims.size, gave_way + lost.first(5).map { |id| "event #{id} was acknowledged and is lost" }]
+  end
+end
