@@ -9,7 +9,8 @@ module EstrelServer
     # @param error [Exception, String]
     # @return [void]
     def self.keep(process, step, error)
-      message = error.is_a?(Exception) ? "#{error.class.name.demodulize}: #{error.message}" : error
+      ours = !error.is_a?(Exception) || error.is_a?(Error) || error.is_a?(Estrel::Error)
+      message = ours ? error.to_s : "#{error.class.name.demodulize}: #{error.message}"
       now = Time.now.utc.strftime("%Y-%m-%d %H:%M:%S.%6N")
       row = [process, step[0, 255], message.dup.force_encoding(Encoding::UTF_8).scrub.delete("\0")[0, 1000], 1, now,
              now]

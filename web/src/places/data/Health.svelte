@@ -15,7 +15,9 @@
   function finding(faults: number, setAside: number): string {
     if (!faults && !setAside) return "Everything works, and every event received is in the answers.";
     const parts = [
-      faults ? `${plural(faults, "task")} in the background cannot be done and is tried again` : "",
+      faults
+        ? `${plural(faults, "task")} in the background cannot be done and ${faults === 1 ? "is" : "are"} tried again`
+        : "",
       setAside ? `${plural(setAside, "event")} could not be read and are in no answer` : "",
     ];
     return `${list(parts.filter(Boolean))}.`;
