@@ -70,7 +70,10 @@ class Attack
   def ask(verb, path, body = nil, type: "application/json", token: @admin, address: "/api#{path}", **headers)
     socket = TCPSocket.new("127.0.0.1", stack.settings.port)
     given = { "Host" => "127.0.0.1", "Connection" => "close", "Authorization" => token && "Bearer #{token}", **headers.transform_keys { |name| name.to_s.tr("_", "-") } }
-    given.merge!("Content-Type" => type, "Content-Length" => body.bytesize) if body
+    if body
+      given["Content-Type"] = type
+      given["Content-Length"] = body.bytesize
+    end
     lines = ["#{verb.upcase} #{address} HTTP/1.1", *given.compact.map { |name, value| "#{name}: #{value}" }]
     socket.write("#{lines.join("\r\n")}\r\n\r\n#{body}")
     answer = socket.read
