@@ -26,16 +26,23 @@ module EstrelServer
     # @param settings [Settings]
     # @return [#call]
     def build(settings = EstrelServer.settings)
+      front_end = FrontEnd.new(File.join(ROOT, "web/dist"), collectors(settings))
       Rack::Builder.app do
         use Access::Proxy, settings.trusted_proxies
         use SecurityHeaders, https: settings.https?
         use Rack::Deflater, if: ->(_, _, headers, _) { headers["content-type"] != "text/event-stream" }
         use Rack::Protection::HostAuthorization, permitted_hosts: settings.hosts, logging: false
         use Rack::Protection::HttpOrigin, permitted_origins: [settings.public_url]
-        run Parts.new(Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])),
-                      FrontEnd.new(File.join(ROOT, "web/dist"), settings.collector_url))
+        run Parts.new(Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])), front_end)
       end
     end
+
+    # Where the sender's example page may send to: the collector by its public address, and, where all is plain HTTP, by
+    # whatever name this machine is called.
+    def collectors(settings)
+      settings.https? ? settings.collector_url : "#{settings.collector_url} http://*:#{settings.collector_port}"
+    end
+    private_class_method :collectors
 
     # The API for addresses under /api, spelt exactly so, and the front end for all others.
     class Parts
@@ -80,11 +87,11 @@ module EstrelServer
       ASSET = %r{\A/assets/[\w.-]+\z|\A/[\w-]+\.\w+\z} # linear: one run of characters, then one dot
       PAGE = %r{\A/(?:[\w-]+/?)*\z} # linear: what follows a run is a slash or the end
 
-      def initialize(directory, collector_url)
+      def initialize(directory, collectors)
         @directory = directory
         @files = Rack::Files.new(directory)
         @sender_policy = HEADERS["content-security-policy"].sub("connect-src 'self'",
-                                                                "connect-src 'self' #{collector_url}")
+                                                                "connect-src 'self' #{collectors}")
       end
 
       def call(env)

@@ -8,7 +8,7 @@ RSpec.describe "Estrel behind a proxy with TLS, as docs/examples/nginx.conf has 
   let(:front) { TlsFront.new(File.join(ROOT, "var/https-proxy"), stack.settings.port, stack.settings.collector_port) }
 
   before do
-    stack.settle("ESTREL_PUBLIC_URL" => public_url, "ESTREL_COLLECTOR_URL" => "https://collect.estrel.example:#{front.port}", "ESTREL_TRUSTED_PROXIES" => "127.0.0.1")
+    stack.settle("ESTREL_PUBLIC_URL" => public_url, "ESTREL_COLLECTOR_URL" => "https://collect.estrel.example:#{front.port}", "ESTREL_TRUSTED_PROXIES" => "127.0.0.1", "ESTREL_UPLOAD_MB" => "2")
     stack.start(:collector, :web)
     front.start
   end
@@ -61,6 +61,10 @@ RSpec.describe "Estrel behind a proxy with TLS, as docs/examples/nginx.conf has 
       Net::HTTP.start("127.0.0.1", stack.settings.port) { |http| http.post("/api/session", "{}", { "content-type" => "application/json" }.merge(headers)) }
     end
     expect(direct.call("host" => "elsewhere.example").code).to eq("403")
+    large = TCPSocket.new("127.0.0.1", stack.settings.port)
+    large.write("POST /api/imports HTTP/1.1\r\nHost: estrel.example\r\nContent-Type: multipart/form-data; boundary=x\r\nContent-Length: 2000001\r\n\r\n")
+    expect(Timeout.timeout(10) { large.readpartial(10_000) }).to start_with("HTTP/1.1 413")
+    large.close
     expect(direct.call("host" => "estrel.example", "origin" => "https://estrel.example:1").code).to eq("403")
     socket = TCPSocket.new("127.0.0.1", stack.settings.port)
     socket.write("GET / HTTP/1.1\r\nHost: estrel.example\r\nBroken header\r\n\r\n")

@@ -30,6 +30,8 @@ RSpec.describe "data that one part accepts and another might not read" do
     read = import(lines.join("\n"))
     expect([read.state, read.rows_read, read.stored + read.already_known + read.rejected]).to eq(["done", each, each]), "seed #{seed}: #{read.error}"
     expect(read.rejects.where("LENGTH(reason) < 6").count).to eq(0)
+    people = import(Array.new(each / 10) { |number| fuzzer.profile(number) }.join("\n"), kind: "profiles")
+    expect([people.state, people.stored + people.already_known + people.rejected]).to eq(["done", each / 10]), "seed #{seed}: #{people.error}"
     sent = Array.new(each) { |number| fuzzer.event("sent-#{number}") }
     good, bad = sent.partition do |text|
       JSON.parse(text.scrub, max_nesting: 0, allow_duplicate_key: true) && text.valid_encoding?
@@ -43,6 +45,7 @@ RSpec.describe "data that one part accepts and another might not read" do
     expect(broken.uniq - [400, 422]).to be_empty, "seed #{seed}"
     expect(EstrelServer::Event.count).to eq(read.stored + outcomes.count("stored"))
     refresh
+    expect(EstrelServer.ledger.current.attribute_history.height).to be_positive
     expect(answers).to eq(0), "seed #{seed}: what is taken in now can all be read"
     expect(EstrelServer::EventProperty.where(out_of_range: true)).not_to be_empty
   end
@@ -62,6 +65,10 @@ RSpec.describe "data that one part accepts and another might not read" do
     body = %({"specversion":"1.0","id":"1","source":"app","type":"ride_ended","subject":"customer:1","time":"2026-05-03T10:00:00Z","data":{#{numbers.map { |name, text| "\"#{name}\":#{text}" }.join(",")}}})
     expect(outcomes(send_batch(nil, body: "[#{body}]", key: key))).to eq(["stored"])
     import(body.sub('"id":"1"', '"id":"2"'))
+    fact = body.sub('"id":"1"', '"id":"3"').sub("ride_ended", "estrel.attributes")
+    expect(outcomes(send_batch(nil, body: "[#{fact}]", key: key))).to eq(["stored"])
+    import("{\"subject\":\"customer:2\",\"attributes\":{\"iccid\":89490200001234567890}}", kind: "profiles")
+    expect(EstrelServer::AttributeDefinition.where(out_of_range: true).pluck(:name)).to match_array(%w[iccid big long exact])
     kept = EstrelServer::Event.order(:id).map(&:properties)
     expect(kept[0]).to eq(kept[1])
     expect(kept[0]).to eq({ **numbers.except("fits", "small"), "fits" => 9_007_199_254_740_992, "small" => 4.5 })

@@ -24,6 +24,11 @@ class JsonFuzzer
     %({"specversion":"1.0","id":"#{id}","source":"app","type":"#{type}","subject":"customer:#{@random.rand(50)}","time":"2026-05-03T10:00:00Z","data":#{data}})
   end
 
+  # @return [String] one profile
+  def profile(id)
+    %({"subject":"customer:p#{id}","time":"2026-05-03T10:00:00Z","attributes":{#{text(NAMES.sample(random: @random))}:#{value(0)},#{text("x" * @random.rand(1..400))}:#{value(0)}}})
+  end
+
   private
 
   def value(depth)

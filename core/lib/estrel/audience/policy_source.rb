@@ -24,11 +24,7 @@ module Estrel
       # @return [Found]
       def call(reference)
         return in_force if reference.nil?
-        if reference["rules"]
-          return Found.new(name: "other rules",
-                           policy: build(reference["rules"],
-                                         catalogue: @catalogue))
-        end
+        return other(reference["rules"]) if reference["rules"]
         return Found.new(fault: ring(reference["id"])) if @path.any? { |number, _| number == reference["id"] }
 
         named(*reference.values_at("id", "version"))
@@ -51,6 +47,8 @@ module Estrel
       end
 
       private
+
+      def other(rules) = Found.new(name: "other rules", policy: build(rules, catalogue: @catalogue))
 
       def in_force
         return Found.new if @path.empty?

@@ -94,7 +94,9 @@ module EstrelServer
                           "this policy has been changed meanwhile; it is at version #{record.versions.last.number}")
       end
 
+      # Everything depends on the rules in force, so they have to be usable.
       def put_in_force
+        Asking.policy(record.rules_json, whole_generation.catalogue, of: record)
         LifecyclePolicy.where.not(id: record.id).update_all(in_force: false)
         record.update!(in_force: true, private: false)
       end

@@ -57,6 +57,7 @@ module EstrelServer
 
           raise Unusable, "the attribute #{name[0, 60]} is neither a text, a number, true or false, nor a list of texts"
         end
+        Importing::EventJson.exact(data)
       end
 
       def read_link(data)

@@ -44,6 +44,11 @@ module EstrelServer
         finish("cancelled", "cancelled; what had been stored by then stays")
       rescue Error, Mapping::Invalid => e
         finish("failed", e.message)
+      rescue *Store::AWAY
+        raise # the job comes back when the database does
+      rescue StandardError
+        finish("failed", "something went wrong while reading this file; the log has the details")
+        raise
       end
 
       private

@@ -67,7 +67,7 @@ module EstrelServer
         attributes = values["attributes"] || {}
         raise EventReader::Unusable, "attributes must be an object" unless attributes.is_a?(Hash)
 
-        attributes
+        attributes.each_key { |name| Names.checked(name, "name of an attribute") }
       end
     end
   end
