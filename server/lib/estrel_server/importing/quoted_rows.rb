@@ -10,7 +10,7 @@ module EstrelServer
       def initialize(separator, columns)
         @separator = separator
         @columns = columns
-        field = "(?:[^\"\n#{separator}]*+|\"(?:[^\"]|\"\")*+\")"
+        field = "(?:\"(?:[^\"]|\"\")*+\"|[^\"\n#{separator}]*+)"
         @ordinary = /\A#{field}(?:#{separator}#{field})*+\z/ # linear: possessive throughout
         @field = /"(?:[^"]|"")*+"/ # linear: possessive
       end
