@@ -27,5 +27,7 @@ RSpec.describe "processes that are killed under load" do
     stored = estrel.stored
     expect(estrel.acknowledged - stored).to eq([])
     expect(stored.tally.values.uniq).to eq([1])
+    estrel.stop
+    expect(estrel.leftovers).to eq([])
   end
 end

@@ -67,6 +67,15 @@ class SupervisedEstrel
   # @return [Array<String>] ids of the events in the store
   def stored = @stack.query("SELECT event_key FROM events").flatten
 
+  # @return [Array<Integer>] processes that are still there
+  def leftovers
+    Dir.glob("/proc/[0-9]*/environ").filter_map do |path|
+      path[/\d+/].to_i if File.binread(path).split("\0").include?("ESTREL_VAR=#{@directory}")
+    rescue SystemCallError
+      nil
+    end
+  end
+
   private
 
   def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -41,8 +41,11 @@ module EstrelServer
       desc "stand-in", "run the messaging stand-in (for the process manager)"
       def stand_in
         settings = checked_settings
+        # It keeps its record beside Estrel's own database; where that is elsewhere, it does not run.
+        sleep unless settings.stand_in && settings.database_url.nil?
         EstrelServer::Database.new(settings).wait_until_reachable
-        StandInCommand.new(settings).run
+        exec({ "ESTREL_STAND_IN_PORT" => settings.stand_in_port.to_s }, "bundle", "exec", "puma",
+             "-C", File.join(ROOT, "config/stand_in_puma.rb"), File.join(ROOT, "config/stand_in.ru"))
       end
 
       desc "schedule", "start runs of exports when their time has come (for the process manager)"
