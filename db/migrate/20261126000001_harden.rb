@@ -15,6 +15,7 @@ class Harden < ActiveRecord::Migration[7.2]
     add_column :export_runs, :files_removed_because, :string, limit: 255
     create_faults
     own_log
+    hide_exports
   end
 
   private
@@ -32,6 +33,14 @@ class Harden < ActiveRecord::Migration[7.2]
         quote(name)
       end.join(", ")})")
     end
+  end
+
+  # A plan that hands over a private audience shows its name; so it is private too from now on.
+  def hide_exports
+    execute(<<~SQL)
+      UPDATE exports JOIN audiences ON audiences.id = exports.audience_id
+      SET exports.private = 1, exports.owner_id = audiences.owner_id WHERE audiences.private = 1
+    SQL
   end
 
   # What keeps the log as it is works with the rights of whoever made it: from now on the owner of the tables.
