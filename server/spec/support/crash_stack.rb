@@ -64,7 +64,8 @@ class CrashStack
   def estrel(*words) = IO.popen(@environment, [File.join(ROOT, "bin/estrel"), *words], &:read)
 
   def query(statement, database: EstrelServer::Database::NAME)
-    client = Trilogy.new(**@database.connection.slice(:socket, :username, :password), database: database)
+    connection = database == EstrelServer::Database::STAND_IN ? @database.stand_in_connection : @database.connection
+    client = Trilogy.new(**connection.slice(:socket, :username, :password), database: database)
     client.query(statement).to_a
   ensure
     client&.close
