@@ -14,6 +14,7 @@ module EstrelServer
     def initialize(builder = LedgerBuilder.new)
       @builder = builder
       @upkeep = Upkeep.new("ledger")
+      @alerts = Upkeep.new("alerts")
       @cleared_at = nil
     end
 
@@ -52,8 +53,7 @@ module EstrelServer
       return if name.nil? || [name, day] == @watched || (@watched_at && now - @watched_at < WATCH_EVERY)
 
       @watched_at = now
-      Watching.new(ledger.current).run
-      @watched = [name, day]
+      @watched = [name, day] if Watching.new(ledger.current, @alerts).run.empty?
     end
 
     def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -41,6 +41,10 @@ module EstrelServer
     # @return [Float] the pause after the newest failure, seconds
     def pause(name) = [FIRST_PAUSE * (2**(@states[name].failures - 1)), LONGEST_PAUSE].min
 
+    # @param name [String]
+    # @return [Boolean] whether it failed when it was last tried
+    def failing?(name) = @states[name].failures.positive?
+
     private
 
     def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

@@ -5,15 +5,20 @@ module EstrelServer
   # most one per watch and day.
   class Watching
     # @param generation [Estrel::Ledger::Generation]
-    def initialize(generation)
+    # @param upkeep [Upkeep] by which a watch that fails is tried again
+    def initialize(generation, upkeep = Upkeep.new("alerts"))
       @generation = generation
+      @upkeep = upkeep
     end
 
-    # @return [void]
+    # @return [Array<Watch>] those that could not be looked at
     def run
-      day = last_ended or return
-      upkeep = Upkeep.new("alerts")
-      Watch.includes(:lifecycle_policy).find_each { |watch| upkeep.step("alert #{watch.id}") { look(watch, day) } }
+      day = last_ended or return []
+      Watch.includes(:lifecycle_policy).select do |watch|
+        name = "alert #{watch.id}"
+        @upkeep.step(name) { look(watch, day) }
+        @upkeep.failing?(name)
+      end
     end
 
     # @param watch [Watch]

@@ -46,8 +46,8 @@ RSpec.describe EstrelServer::Upkeep do
     expect(faults.map { |row| row.first(3) }).to eq([["ledger", "refresh", "ComputeError: unreadable"]])
     import(event("1"))
     refresh
-    EstrelServer::Watch.create!(kind: "nonsense", settings: {})
-    EstrelServer::Watching.new(EstrelServer.ledger.current).run
+    watch = EstrelServer::Watch.create!(kind: "nonsense", settings: {})
+    expect(EstrelServer::Watching.new(EstrelServer.ledger.current).run).to eq([watch])
     expect(faults.map(&:first)).to contain_exactly("ledger", "alerts")
   end
 end
