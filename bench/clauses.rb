@@ -67,7 +67,7 @@ module Bench
     def parsed(generation, json) = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue)
 
     def evaluator(generation)
-      Estrel::Audience::ShardedEvaluator.new(generation, shards: 1, as_of: Questions::AS_OF, policy: Questions::POLICY)
+      Estrel::Audience::PartByPart.new(generation, as_of: Questions::AS_OF, policy: Questions::POLICY)
     end
 
     def overlap(generation)

@@ -22,7 +22,7 @@ module Bench
     def run
       @installation.during do
         report("filling the store") { fill }
-        report("building the ledger") { EstrelServer::LedgerBuilder.new.refresh }
+        report("building the ledger") { EstrelServer::LedgerBuilding::Builder.new.refresh }
         @installation.beside("collect") { @processes.during("ledger", "follow") { measure } }
       end
     end

@@ -64,9 +64,13 @@ module Bench
       ids = @generation.profiles["profile_id"]
       held = holdout.mask(ids)
       others = held.to_frame.select([Polars.col("held").is_not])["held"]
-      outcome = Estrel::Handover::Outcome.new("did", days: 28, event: "ride_ended", catalogue: @generation.catalogue)
-      Estrel::Handover::Effect.new(evaluator, AS_OF - 28, outcome, handed_over: ids.filter(others),
-                                                                   held_out: ids.filter(held))
+      run = Estrel::Analyses::Stored::Run.new(as_of: AS_OF - 28, exported: ids.filter(others),
+                                              held_out: ids.filter(held))
+      stored = Estrel::Analyses::Stored.new
+      stored.define_singleton_method(:run) { |_| run }
+      workspace = Estrel::Analyses::Workspace.new(ledger: @generation, as_of: AS_OF, today: AS_OF + 1, stored: stored)
+      question = { "run" => 1, "days" => 28, "metric" => { "event" => "ride_ended", "measure" => "people" } }
+      Estrel::Analyses::ExportEffect.ask(question, workspace).over
     end
   end
 end

@@ -47,7 +47,7 @@ module Bench
     end
 
     def build
-      _, seconds = Clock.timed { EstrelServer::LedgerBuilder.new.refresh(rebuild: true) }
+      _, seconds = Clock.timed { EstrelServer::LedgerBuilding::Builder.new.refresh(rebuild: true) }
       puts format("ledger: %<seconds>.1f s, %<rate>d events/s", seconds: seconds, rate: @events / seconds)
     end
   end

@@ -23,8 +23,8 @@ module Bench
     # @return [Object] the block's result
     def during
       EstrelServer::Database.new(EstrelServer.settings).during do
-        EstrelServer::Store.connect
-        EstrelServer::Store.migrate
+        EstrelServer::Database::Store.connect
+        EstrelServer::Database::Store.migrate
         yield
       end
     end

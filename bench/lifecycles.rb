@@ -1,11 +1,10 @@
 # frozen_string_literal: true
 
 module Bench
-  # The studies of the lifecycle, each asked with nothing remembered and once more of the same generation;
+  # The analyses of the lifecycle, each asked with nothing remembered and once more of the same generation;
   # {LifecyclesSQL} asks the same of MariaDB where SQL can.
   class Lifecycles
     AS_OF = Questions::AS_OF
-    POLICY = Questions::POLICY
     WEEKS = 52
     # The last Sunday, and the one so many weeks before.
     LAST = AS_OF - (AS_OF.cwday % 7)
@@ -36,63 +35,47 @@ module Bench
     private
 
     def all
-      { "365 days of state counts" => method(:year), "53 weeks of movement" => method(:movements),
-        "the same by 20 values" => method(:by_quarter), "quiet periods" => method(:quiet),
-        "52-week backtest" => method(:backtest), "then against now" => method(:restated),
-        "active people, 365 days" => method(:active) }
+      { "365 days of states" => method(:year), "53 weeks of movement" => method(:movements),
+        "the same by 20 values" => method(:by_quarter), "thresholds" => method(:gaps),
+        "52-week backtest" => method(:backtest), "revisions" => method(:revisions),
+        "activity, 365 days" => method(:activity) }
     end
 
-    def lifecycle(generation) = Estrel::Lifecycle.new(generation, POLICY)
-
-    def everybody(generation) = Estrel::Lifecycle::Grouping.everybody(generation)
-
-    def weeks(first = FIRST - 6) = Estrel::Lifecycle::Steps.covering("week", first, LAST)
+    def picture(generation, name, question = {})
+      Analyses.answer(generation, name, question).picture
+    end
 
     def year(generation)
-      lifecycle(generation).counts(AS_OF - 364, AS_OF).except("unseen").transform_values(&:sum)
+      found = picture(generation, "states", { from: AS_OF - 364, step: "day" })
+      found[:counts].except("unseen").transform_values(&:sum)
     end
 
     # Per period the people who lapsed.
     def movements(generation)
-      lifecycle(generation).movements(weeks, everybody(generation)).first.sum { |one| one.part("lapsed") }
+      Analyses.answer(generation, "states", { from: FIRST - 6, step: "week" }, as_of: LAST)
+              .picture[:periods].sum { |period| period[:lapsed] }
     end
 
     def by_quarter(generation)
-      evaluator = Estrel::Audience::Evaluator.new(generation, as_of: AS_OF, policy: POLICY)
-      split = Estrel::Audience::Split.parse({ "attribute" => "quarter" }, generation.catalogue)
-      grouping = evaluator.groups(split, top: 20)
-      lapsed = lifecycle(generation).movements(weeks, grouping).map do |periods|
-        periods.sum do |one|
-          one.part("lapsed")
-        end
-      end
-      grouping.labels.map(&:last).zip(lapsed).to_h
+      question = { from: FIRST - 6, step: "week", by: { attribute: "quarter" }, top: 20 }
+      rows = Analyses.answer(generation, "states-by-group", question, as_of: LAST).picture[:rows]
+      rows.to_h { |row| [row[:value], row[:parts]["lapsed"]] }
     end
 
-    # Ended periods of one, 30 and 90 days.
-    def quiet(generation)
-      estimate = Estrel::Lifecycle::QuietPeriods.new(lifecycle(generation),
-                                                     AS_OF).estimates(everybody(generation)).first
-      [1, 30, 90].to_h { |days| [days, estimate.at(days).ended] }
-    end
+    def gaps(generation) = picture(generation, "thresholds")[:gaps]
 
     def backtest(generation)
-      rows = Estrel::Lifecycle::Backtest.new(lifecycle(generation), AS_OF).rows(weeks(FIRST))
-      rows.to_h { |row| [row.date, row.newly] }.select { |_, people| people.positive? }
+      rows = picture(generation, "backtest", { weeks: WEEKS })[:rows]
+      rows.to_h { |row| row.values_at(:date, :newly) }.select { |_, people| people.positive? }
     end
 
-    def restated(generation)
-      rules = Estrel::Lifecycle::Restatement::Rules.new(POLICY, generation.catalogue)
-      study = Estrel::Lifecycle::Restatement.new(rules, past: ->(_) { rules }) do |policy|
-        Estrel::Lifecycle.new(generation, policy)
-      end
-      study.rows(weeks(FIRST)).sum { |row| row.before.fetch("active") }
+    def revisions(generation)
+      rows = Analyses.answer(generation, "revisions", { from: FIRST - 6 }, as_of: LAST).picture[:rows]
+      rows.sum { |row| row[:before].fetch("active") }
     end
 
-    def active(generation)
-      steps = Estrel::Lifecycle::Steps.covering("day", AS_OF - 364, AS_OF)
-      active = Estrel::Lifecycle::ActivePeople.new(lifecycle(generation))
-      active.trailing(steps, everybody(generation)).first.fetch(28).drop(1).sum
+    def activity(generation)
+      picture(generation, "activity", { from: AS_OF - 364, step: "day" })[:trailing]["28"].sum
     end
   end
 end

@@ -26,7 +26,7 @@ module Bench
     SQL
     LAPSED = "state IN ('dormant', 'churned') AND before_it IN ('new', 'active')"
     STATEMENTS = {
-      "365 days of state counts" => <<~SQL,
+      "365 days of states" => <<~SQL,
         WITH #{RUNS}, calendar AS (SELECT DATE_ADD('#{Questions::AS_OF - 364}', INTERVAL seq DAY) AS day FROM seq_0_to_364)
         SELECT #{STATE.call("day")} AS state, COUNT(*) FROM calendar JOIN runs ON d <= day AND day < next_d GROUP BY state
       SQL
@@ -34,11 +34,10 @@ module Bench
       "the same by 20 values" =>
         "WITH #{RUNS}, #{MOVED} SELECT CONCAT('quarter ', LPAD(profile_id % 20 + 1, 2, '0')), " \
         "COUNT(*) FROM moved WHERE #{LAPSED} GROUP BY 1",
-      "quiet periods" => "WITH #{RUNS} SELECT DATEDIFF(next_d, d) AS days, COUNT(*) FROM runs " \
-                         "WHERE next_d < '9999-01-01' GROUP BY days HAVING days IN (1, 30, 90)",
-      "then against now" => <<~SQL,
+      "thresholds" => "WITH #{RUNS} SELECT COUNT(*) FROM runs",
+      "revisions" => <<~SQL,
         SELECT SUM(DATEDIFF(day, d) < 30 AND DATEDIFF(day, f) >= 30) FROM (
-          SELECT day, profile_id, MIN(DATE(occurred_at)) AS f, MAX(DATE(occurred_at)) AS d FROM #{WEEKS.call(53)} AS weeks
+          SELECT day, profile_id, MIN(DATE(occurred_at)) AS f, MAX(DATE(occurred_at)) AS d FROM #{WEEKS.call(52)} AS weeks
           JOIN did ON occurred_at < day + INTERVAL 1 DAY AND received_at < day + INTERVAL 1 DAY GROUP BY day, profile_id
         ) AS known
       SQL

@@ -33,7 +33,7 @@ module Bench
       import = EstrelServer::Import.create!(kind: "events", file_name: "events.jsonl", path: path, mapping: {},
                                             bytes_total: File.size(path))
       EstrelServer::Importing::FileImporter.new(import).run
-      EstrelServer::LedgerBuilder.new.refresh
+      EstrelServer::LedgerBuilding::Builder.new.refresh
     end
 
     def line(number)
@@ -52,7 +52,7 @@ module Bench
     def plan(size)
       catalogue = EstrelServer.ledger.current.catalogue
       audience = EstrelServer::Audience.create!(name: "Everybody #{size}")
-      audience.keep(EstrelServer::Asking.definition({ "all" => [] }, catalogue), catalogue)
+      audience.keep(EstrelServer::Answers::Asking.definition({ "all" => [] }, catalogue), catalogue)
       rules = Estrel::Handover::Plan.parse({ "columns" => [{ "take" => "identifier:customer" }] }).to_h
       EstrelServer::Export.create!(name: "Bench #{size}", audience: audience.reload, destination: destination(size),
                                    rules: rules)

@@ -26,7 +26,7 @@ class Harden < ActiveRecord::Migration[7.2]
       add_column table, :personal, :boolean
       add_column table, :personal_suggested, :boolean, null: false, default: false
       add_column table, :out_of_range, :boolean, null: false, default: false
-      names = select_values("SELECT DISTINCT name FROM #{table}").select { |name| EstrelServer::PersonalData.name?(name) }
+      names = select_values("SELECT DISTINCT name FROM #{table}").select { |name| EstrelServer::Access::PersonalData.name?(name) }
       next if names.empty?
 
       execute("UPDATE #{table} SET personal_suggested = 1 WHERE name IN (#{names.map do |name|

@@ -66,12 +66,12 @@ module Estrel
     def takeaway(to, days, now)
       rows = lateness(to, days)
       total = rows.sum { |row| row[:events] }
-      return "Nothing was received in the #{days} days up to #{Audience::Wording.date(to)}." if total.zero?
+      return "Nothing was received in the #{days} days up to #{English.date(to)}." if total.zero?
 
       prompt = rows.sum { |row| row[:within].first }
       prompt_share = percent(prompt, total)
-      said = "#{prompt_share} of the #{Audience::Wording.number(total)} events received in the #{days} days up to " \
-             "#{Audience::Wording.date(to)} came within a minute."
+      said = "#{prompt_share} of the #{English.number(total)} events received in the #{days} days up to " \
+             "#{English.date(to)} came within a minute."
       [said, latest(rows), silence(now)].compact.join(" ")
     end
 
@@ -91,12 +91,12 @@ module Estrel
       silent = pauses(now).select { |row| row[:silent] }.map { |row| row[:source] }
       return if silent.empty?
 
-      "#{Audience::Wording.list(silent, "and")} #{silent.one? ? "has" : "have"} been silent for longer than usual."
+      "#{English.list(silent, "and")} #{silent.one? ? "has" : "have"} been silent for longer than usual."
     end
 
     def percent(part, whole)
       share = 100.0 * part / whole
-      share.positive? && share < 1 ? "Less than 1 %" : "#{share.floor} %"
+      share.positive? && share < 1 ? "Less than 1%" : "#{share.floor}%"
     end
 
     def received(to, days)

@@ -6,12 +6,12 @@ module Estrel
   #
   # E. L. Kaplan and P. Meier, Journal of the American Statistical Association 53 (1958), 457–481: S(t) is the product
   # over the times u ≤ t at which any ended of 1 − ended(u) ÷ at_risk(u). One censored at u is at risk at u. The
-  # variance is Greenwood's (Reports on Public Health and Medical Subjects 33 (1926)); the 95 % band is pointwise on the
+  # variance is Greenwood's (Reports on Public Health and Medical Subjects 33 (1926)); the 95% band is pointwise on the
   # scale of log(−log S) (J. D. Kalbfleisch and R. L. Prentice, The Statistical Analysis of Failure Time Data (1980)),
   # so it stays between 0 and 1.
   class KaplanMeier
     # One time: `t`, `at_risk` (lasted at least t), `ended` and `censored` at t, `survival` (lasting longer), its
-    # standard error `error`, and the ends of its 95 % interval `low` and `high` (nil where the variance is unknown).
+    # standard error `error`, and the ends of its 95% interval `low` and `high` (nil where the variance is unknown).
     Point = Struct.new(:t, :at_risk, :ended, :censored, :survival, :error, :low, :high, keyword_init: true)
 
     # @return [Array<Point>] at every time anything ended or was censored, ascending

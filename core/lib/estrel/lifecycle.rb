@@ -106,16 +106,29 @@ module Estrel
     # @return [Array<Polars::DataFrame>] see {Spells#day_frames}
     def day_frames = @spells.day_frames
 
-    # @return [Polars::DataFrame] see {Spells#device_keys}
-    def device_activity = @spells.device_keys
+    # @return [Polars::DataFrame] see {Spells#device_days}
+    def device_days = @spells.device_days
 
     # @param grouping [Grouping]
     # @return [Gaps] between the activity days of each person
-    def gaps(grouping) = remembered_gaps(:people, grouping) { activity }
+    def gaps(grouping)
+      ledger.cache.fetch([:gaps, policy.activity_key, grouping.key]) { Gaps.of(activity, grouping) }
+    end
 
-    # @param grouping [Grouping] of everybody
-    # @return [Gaps] between the days activity came from each device
-    def device_gaps(grouping) = remembered_gaps(:devices, grouping) { device_activity }
+    # How many days each person was active on of the last days.
+    #
+    # @param date [Date]
+    # @param days [Integer]
+    # @return [Array<Integer>] people active on 1, 2, … of them
+    def days_per_person(date, days)
+      last = Calendar.number(date)
+      key = Polars.col("key")
+      recent = activity.filter((key & (Spells::DAY - 1)).is_between(last - days + 1, last))
+      each = recent.filter(key.ne_missing(key.shift(1))).select([key.floordiv(Spells::DAY).alias("profile_id")])
+                   .group_by("profile_id").agg([Polars.len.alias("days")])
+      counts = Tally.of(each, Polars.col("days"))
+      Array.new(days) { |index| counts.fetch(index + 1, 0) }
+    end
 
     # Every stretch of days a profile spends in one state, from before it was known to ever after.
     #
@@ -128,10 +141,6 @@ module Estrel
     end
 
     private
-
-    def remembered_gaps(whose, grouping)
-      ledger.cache.fetch([:gaps, whose, policy.activity_key, grouping.key]) { Gaps.of(yield, grouping) }
-    end
 
     # What a stretch follows is known from the spells: a spell follows unseen days or the quiet ones after the spell
     # before it; new comes first in a spell, then active, dormant and churned.

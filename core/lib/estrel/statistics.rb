@@ -3,9 +3,9 @@
 module Estrel
   # Estimates for shares of people, and for means of something each of them has.
   module Statistics
-    # The 0.975 quantile of the standard normal distribution, for two-sided 95 % intervals.
+    # The 0.975 quantile of the standard normal distribution, for two-sided 95% intervals.
     Z = 1.959963984540054
-    # The 0.8 quantile, for a power of 80 %.
+    # The 0.8 quantile, for a power of 80%.
     POWER = 0.8416212335729143
     # Terms of the continued fraction; it converges within about the square root of the larger degrees of freedom.
     TERMS = 2000
@@ -13,7 +13,7 @@ module Estrel
 
     module_function
 
-    # The difference of two independent shares with its 95 % interval: Newcombe's hybrid score interval, method 10 of
+    # The difference of two independent shares with its 95% interval: Newcombe's hybrid score interval, method 10 of
     # R. G. Newcombe, Statistics in Medicine 17 (1998), 873–890.
     #
     # @param hits [Integer] of the first
@@ -31,7 +31,7 @@ module Estrel
         high: estimate + Math.hypot(high - share, other - other_low) }
     end
 
-    # A share's 95 % score interval (E. B. Wilson, Journal of the American Statistical Association 22 (1927), 209–212).
+    # A share's 95% score interval (E. B. Wilson, Journal of the American Statistical Association 22 (1927), 209–212).
     #
     # @param hits [Integer]
     # @param total [Integer] positive
@@ -61,7 +61,7 @@ module Estrel
       two_sided((hits.fdiv(total) - other_hits.fdiv(other_total)) / Math.sqrt(variance))
     end
 
-    # The ratio of two shares with its 95 % interval on the logarithmic scale (Katz, Baptista, Azen and Pike, Biometrics
+    # The ratio of two shares with its 95% interval on the logarithmic scale (Katz, Baptista, Azen and Pike, Biometrics
     # 34 (1978), 469–474).
     #
     # @return [Hash{Symbol => Float}, nil] `estimate`, `low`, `high`: first share over second; nil where one has no hit
@@ -73,7 +73,7 @@ module Estrel
       { estimate: estimate, low: estimate * Math.exp(-half), high: estimate * Math.exp(half) }
     end
 
-    # The difference of two means whose variances may differ, with its 95 % interval and two-sided p-value (B. L. Welch,
+    # The difference of two means whose variances may differ, with its 95% interval and two-sided p-value (B. L. Welch,
     # Biometrika 34 (1947), 28–35).
     #
     # @param one [Hash{Symbol => Numeric}] `people` (2 or more), `mean`, `variance` (of the sample) of the first
@@ -91,7 +91,7 @@ module Estrel
         p_value: t_two_sided(estimate / error, degrees) }
     end
 
-    # The mean of differences, one per person or pair, with its 95 % interval and two-sided p-value: the paired t test
+    # The mean of differences, one per person or pair, with its 95% interval and two-sided p-value: the paired t test
     # (Student, Biometrika 6 (1908), 1–25).
     #
     # @param differences [Polars::Series] of floats
@@ -109,7 +109,7 @@ module Estrel
         p_value: t_two_sided(estimate / error, count - 1.0) }
     end
 
-    # The 95 % intervals of the means of values that each of the same number of people has (Student, Biometrika 6
+    # The 95% intervals of the means of values that each of the same number of people has (Student, Biometrika 6
     # (1908), 1–25).
     #
     # @param people [Integer]
@@ -126,7 +126,7 @@ module Estrel
       end
     end
 
-    # How many people it takes to tell two shares apart with a power of 80 % at a two-sided level of 5 % (Fleiss, Levin
+    # How many people it takes to tell two shares apart with a power of 80% at a two-sided level of 5% (Fleiss, Levin
     # and Paik 2003, section 4.3, for groups of unequal size).
     #
     # @param share [Float] of the second group
@@ -140,7 +140,7 @@ module Estrel
       ((((alike + apart)**2) / ((share - other)**2)).ceil * (1 + times)).ceil
     end
 
-    # How many people it takes to tell two means apart with a power of 80 % at a two-sided level of 5 % (Chow, Shao,
+    # How many people it takes to tell two means apart with a power of 80% at a two-sided level of 5% (Chow, Shao,
     # Wang and Lokhnygina 2018, section 3.2, for variances of each group's own).
     #
     # @param variance [Float] of the second group

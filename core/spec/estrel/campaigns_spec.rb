@@ -42,7 +42,7 @@ RSpec.describe Estrel::Campaigns do
 
   it "counts runs of response: current, longest and mean" do
     asked do |evaluator|
-      found = Estrel::Campaigns::Response.of(Estrel::Campaigns::Messages.new(evaluator).all)
+      found = Estrel::Campaigns::Streaks.of(Estrel::Campaigns::Messages.new(evaluator).all)
       expect(found.select(%w[profile_id messages responded current longest mean]).rows).to eq([[1, 4, 3, 1, 2, 1.5], [2, 4, 1, 0, 1, 1.0], [3, 1, 0, 0, 0, 0.0], [4, 1, 1, 1, 1, 1.0]])
       expect(members(evaluator, run: { of: "longest", at_least: 2 })).to eq([1])
       expect(members(evaluator, run: { of: "mean", at_least: 1, less_than: 1.5 })).to eq([2, 4])
@@ -76,24 +76,29 @@ RSpec.describe Estrel::Campaigns do
 
   it "sums up campaigns by channel and state, and follows them only as far as is known" do
     asked do |evaluator|
-      results = Estrel::Campaigns::Results.new(evaluator)
-      letters = results.campaigns.find { |row| row["campaign"] == "letter" }
+      told = ->(address, question = {}) { analysis(address, question, evaluator.ledger, as_of: evaluator.as_of, rules: policy).over }
+      results = told.call("campaign-results")
+      letters = results.picture[:campaigns].find { |row| row["campaign"] == "letter" }
       expect(letters).to include("channel" => "email", "messages" => 9, "people" => 3, "opened" => 4, "clicked" => 1, "responded" => 4, "unsubscribed" => 1, "bounced" => 1,
-                                 "quiet" => 3, "back" => 1, "first_day" => Date.new(2026, 5, 2), "last_day" => Date.new(2026, 5, 23), "complete" => false)
+                                 "inactive" => 3, "back" => 1, "first_day" => Date.new(2026, 5, 2), "last_day" => Date.new(2026, 5, 23), "complete" => false)
       expect(letters["states"].to_h { |row| [row["state"], row["messages"]] }).to eq("unseen" => 4, "new" => 1, "active" => 1, "dormant" => 2, "churned" => 1)
-      curve = results.over_time("letter", "email")
-      expect(curve[0]).to include("messages" => 9, "opened" => 3, "clicked" => 1, "quiet" => 3, "back" => 1)
+      curve = told.call("campaign-days", { campaign: "letter", channel: "email" }).picture[:days]
+      expect(curve[0]).to include("messages" => 9, "opened" => 3, "clicked" => 1, "inactive" => 3, "back" => 1)
       expect(curve[1]).to include("messages" => 9, "opened" => 4)
       expect(curve[8]).to include("messages" => 6, "opened" => 3)
-      expect(results.takeaway).to include("“letter” by e-mail was the last, with 44 % of 9 messages responded to")
-      responses = Estrel::Campaigns::Responses.new(evaluator)
-      expect(responses.points.map { |row| row.values_at("campaign", "messages", "people", "mean") }).to contain_exactly(["letter", 9, 3, (1.5 + 1 + 0) / 3], ["news", 1, 1, 1.0])
-      one = Estrel::Campaigns::Responses.new(evaluator.among(Polars::Series.new("profile_id", [4]))).of_person
+      expect(results.finding).to include("“letter” by e-mail was the last, with 44% of 9 messages responded to")
+    end
+  end
+
+  it "tells campaigns by the streaks of response to them, and people by how much they respond" do
+    asked do |evaluator|
+      found = analysis("response-streaks", {}, evaluator.ledger, as_of: evaluator.as_of, rules: policy).over.picture
+      expect(found[:points].map { |row| row.values_at(:campaign, :messages, :people, :mean) }).to contain_exactly(["letter", 9, 3, (1.5 + 1 + 0) / 3], ["news", 1, 1, 1.0])
+      expect(found[:campaigns]).to eq(%w[news letter])
+      expect(found[:bands].map { |band| band[:people] }).to eq([1, 1, 0, 1, 0, 1])
+      expect(found[:cells][1]).to eq([[0, 0], [4, 3]])
+      one = Estrel::Campaigns::Responses.new(evaluator.among(Polars::Series.new("profile_id", [4]))).series
       expect(one.map { |row| row.values_at("campaign", "messages", "responded", "current", "longest", "mean") }).to eq([[nil, 1, 1, 1, 1, 1.0], ["news", 1, 1, 1, 1, 1.0]])
-      map = responses.heat_map
-      expect(map["campaigns"]).to eq(%w[news letter])
-      expect(map["bands"].map { |band| band["people"] }).to eq([1, 1, 0, 1, 0, 1])
-      expect(map["cells"][1]).to eq([[0, 0], [4, 3]])
     end
   end
 
@@ -102,7 +107,7 @@ RSpec.describe Estrel::Campaigns do
     expect(say.call({ "was" => "ignored", "last" => 5, "channel" => "email" })).to include("who ignored the last 5 messages by e-mail")
     expect(say.call({ "was" => "returned", "name" => "letter", "from" => ["churned"] })).to include("who came back within 14 days of a message of “letter” received while churned")
     expect(say.call({ "run" => { "of" => "current", "at_least" => 3 } })).to include("whose current run of response to messages is at least 3")
-    expect(say.call({ "share" => { "at_least" => 0.2, "less_than" => 0.4 }, "name" => "letter" })).to include("who responded to at least 20 % and less than 40 % of messages of “letter”")
+    expect(say.call({ "share" => { "at_least" => 0.2, "less_than" => 0.4 }, "name" => "letter" })).to include("who responded to at least 20% and less than 40% of messages of “letter”")
     [{}, { "was" => "opened", "share" => { "at_least" => 0.1 } }, { "was" => "sent", "last" => 2 }, { "was" => "opened", "within_days" => 3 }].each do |clause|
       expect { say.call(clause) }.to raise_error(Estrel::Audience::Invalid), clause.to_s
     end

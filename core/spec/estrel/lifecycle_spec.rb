@@ -60,11 +60,12 @@ RSpec.describe Estrel::Lifecycle do
 
   it "says nothing about a day that has not ended" do
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
-      lifecycle = described_class.new(generation, policy)
-      base = ->(today) { Estrel::Lifecycle::Base.new(lifecycle, from: Date.new(2026, 5, 2), to: Date.new(2026, 5, 3), today: today) }
-      expect(base.call(Date.new(2026, 5, 3)).takeaway).to include("has not ended")
-      expect(base.call(Date.new(2026, 5, 4)).takeaway)
-        .to eq("On 3 May 2026, 1 of 1 people are new or active (100 %). " \
+      question = { "from" => "2026-05-02", "step" => "day" }
+      found = ->(today) { analysis("states", question, generation, as_of: Date.new(2026, 5, 3), today: today, rules: policy).over }
+      expect(found.call(Date.new(2026, 5, 3)).finding).to start_with("On 2 May 2026")
+      expect(found.call(Date.new(2026, 5, 3)).caveats.join).to include("3 May 2026 has not ended")
+      expect(found.call(Date.new(2026, 5, 4)).finding)
+        .to eq("On 3 May 2026, 1 of 1 people are new or active (100%). " \
                "Over the last 2 days that number did not change; dormant did not change and churned did not change.")
     end
   end

@@ -79,7 +79,7 @@ RSpec.describe "random histories against the reference" do
     end
   end
 
-  it "answers the same from 1, 2 and 7 shards, and one by one person" do
+  it "answers the same from 1, 2 and 7 parts, and one by one person" do
     seed = Random.rand(1 << 32)
     random = RandomPopulation.new(seed)
     population = random.population
@@ -88,8 +88,8 @@ RSpec.describe "random histories against the reference" do
       split = Estrel::Audience::Split.parse({ "attribute" => "plan" }, population.catalogue)
       audiences = random.audiences
       definitions = Array.new(30) { parsed(random.definition, population, audiences) }
-      answers = [1, 2, 7].map do |shards|
-        evaluator = Estrel::Audience::ShardedEvaluator.new(generation, shards: shards, **asked)
+      answers = [1, 2, 7].map do |parts|
+        evaluator = Estrel::Audience::PartByPart.new(generation, parts: parts, **asked)
         [evaluator.base, evaluator.combinations(definitions.first(5), split: split), definitions.map do |definition|
           [evaluator.members(definition).to_a, evaluator.size(definition), evaluator.steps(definition), evaluator.state_mix(definition),
            evaluator.reachable(definition), evaluator.undecided(definition), evaluator.movement(definition, asked[:as_of] - 9)]

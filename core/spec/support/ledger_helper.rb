@@ -155,4 +155,10 @@ module LedgerHelper
   def with_ledger(population)
     Dir.mktmpdir("estrel-ledger") { |directory| yield population.write(directory) }
   end
+
+  # An analysis of a ledger, ready to be asked.
+  def analysis(address, question, ledger, as_of:, today: as_of + 1, **workspace)
+    asked = Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: today, **workspace)
+    Estrel::Analyses.named(address).ask(JSON.parse(JSON.generate(question)), asked)
+  end
 end

@@ -131,8 +131,8 @@ class RandomPopulation
   def reachable_clause = { "by" => Reference::CHANNELS.sample(1 + @random.rand(2), random: @random) }
 
   def campaign_clause
-    was = { "was" => pick(Estrel::Audience::Clause::Campaign::WAS) }
-    last = Estrel::Audience::Clause::Campaign::IN_A_ROW.include?(was["was"]) ? maybe("last", 1 + @random.rand(3)) : {}
+    was = { "was" => pick(Estrel::Audience::Condition::Campaign::WAS) }
+    last = Estrel::Audience::Condition::Campaign::IN_A_ROW.include?(was["was"]) ? maybe("last", 1 + @random.rand(3)) : {}
     bounds = { "at_least" => @random.rand(3) / 2.0, **maybe("less_than", 1 + @random.rand(3)) }
     asked = pick([{ **was, **last }, { **was, **last }, { "run" => { "of" => pick(%w[current longest mean]), **bounds } }, { "share" => { "at_least" => @random.rand(3) / 4.0, **maybe("less_than", 0.75) } }])
     within = asked["was"] == "returned" ? maybe("within_days", 1 + @random.rand(9)) : {}

@@ -9,7 +9,7 @@ module Estrel
       RUNS = { "current" => "current run of response to", "longest" => "longest run of response to",
                "mean" => "mean run of response to" }.freeze
 
-      # @param clause [Clause::Campaign]
+      # @param clause [Condition::Campaign]
       def initialize(clause)
         @clause = clause
       end
@@ -26,14 +26,14 @@ module Estrel
         return "#{RUNS.fetch(@clause.bounds.of)} #{messages} is #{range}" if run?
         return "#{range} of #{messages}" if @clause.bounds
         if @clause.was == "returned"
-          return "came back within #{Wording.within({ "days" => @clause.within_days })} of #{one}"
+          return "came back within #{English.within({ "days" => @clause.within_days })} of #{one}"
         end
 
         "#{DID.fetch(@clause.was)} #{@clause.last ? "the last #{number} #{which}".squeeze(" ").strip : one}"
       end
 
       # @return [String, nil] "received while dormant"
-      def from = @clause.from && "received while #{Wording.either(@clause.from)}"
+      def from = @clause.from && "received while #{English.either(@clause.from)}"
 
       private
 
@@ -47,7 +47,7 @@ module Estrel
 
       def which
         [@clause.name && "of “#{@clause.name}”",
-         @clause.channel && "by #{Wording.channel(@clause.channel)}"].compact.join(" ")
+         @clause.channel && "by #{English.channel(@clause.channel)}"].compact.join(" ")
       end
 
       def range
@@ -57,7 +57,7 @@ module Estrel
         low ? "at least #{low} and less than #{high}" : "less than #{high}"
       end
 
-      def amount(value) = run? ? Wording.value(value.to_f) : Wording.percent(value)
+      def amount(value) = run? ? English.value(value.to_f) : English.percent(value)
     end
   end
 end

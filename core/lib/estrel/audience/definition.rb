@@ -18,7 +18,7 @@ module Estrel
       # @raise [Invalid] with every fault found and its place
       def self.parse(source, catalogue:, audiences: nil, policies: nil)
         json = Document.new(source).checked
-        new(Parser.new(catalogue, audiences, policies).parse(json))
+        new(Reading.new(catalogue, audiences, policies).root(json))
       end
 
       def initialize(root)
@@ -43,7 +43,7 @@ module Estrel
 
       private
 
-      def conjunction? = root.is_a?(Clause::Group) && root.kind == "all"
+      def conjunction? = root.is_a?(Condition::Group) && root.kind == "all"
     end
   end
 end

@@ -21,6 +21,8 @@ module Estrel
       attr_reader :calendar
       # @return [Lifecycle::Policy, nil] the one in force
       attr_reader :policy
+      # @return [Budget]
+      attr_reader :budget
 
       # @param generation [Ledger::Readable]
       # @param as_of [Date]
@@ -188,12 +190,18 @@ module Estrel
       end
 
       # @param split [Split]
-      # @param top [Integer] how many values have groups of their own
-      # @return [Lifecycle::Grouping] everybody, by value
-      def groups(split, top:)
-        remembered([:groups, split.key, @policy&.key, top]) do
-          Lifecycle::Grouping.values(@generation, split.values(self), top: top, among: seen(as_of),
-                                                                      key: known(split.key))
+      # @return [Hash{String, nil => Integer}] people seen by the as-of date, per value
+      def value_counts(split)
+        values = values_of(split).alias("value").to_frame.filter(seen(as_of))
+        values.group_by("value").agg([Polars.len.cast(Polars::Int64).alias("n")]).rows.to_h
+      end
+
+      # @param split [Split]
+      # @param labels [Array<Array>] of {Lifecycle::Grouping.labels}
+      # @return [Lifecycle::Grouping] everybody seen by the as-of date, by value
+      def groups(split, labels)
+        remembered([:groups, split.key, @policy&.key, labels]) do
+          Lifecycle::Grouping.values(@generation, values_of(split), labels, among: seen(as_of), key: known(split.key))
         end
       end
 
@@ -216,6 +224,8 @@ module Estrel
       end
 
       private
+
+      def values_of(split) = remembered([:values, split.key, @policy&.key]) { split.values(self) }
 
       # What an answer depends on besides the ledger.
       def known(key) = [key, @as_of, @policy&.key, @visit_gap]

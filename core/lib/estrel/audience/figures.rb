@@ -35,10 +35,10 @@ module Estrel
       # @param definition [Definition]
       # @return [Integer]
       def undecided(definition)
-        return 0 if orders(definition.root).none?(&:absence)
+        return 0 if definition.root.awaiting.empty?
 
         possible = definition.clauses.map do |clause|
-          [mask(clause), *orders(clause).select(&:absence).map { |order| order.undecided(self) }].reduce(:|)
+          [mask(clause), *clause.awaiting.map { |order| order.undecided(self) }].reduce(:|)
         end
         count(possible.reduce(seen(as_of), :&) & invert(mask(definition.root)))
       end
@@ -90,12 +90,22 @@ module Estrel
           entered: turned(entered, definition, earlier, self), left: turned(left, definition, self, earlier) }
       end
 
+      # The people of {#movement}.
+      #
+      # @param definition [Definition]
+      # @param from [Date]
+      # @return [Hash{Symbol => Polars::Series}] `{entered:, left:}`: profile ids
+      def moved(definition, from)
+        was, is = [at(from), self].map { |evaluator| evaluator.inside(definition) }
+        { entered: ids.filter(is & invert(was)), left: ids.filter(was & invert(is)) }
+      end
+
       # Where clauses that cost little leave few people, those that cost much are asked of these only.
       #
       # @param definition [Definition]
       # @return [Polars::Series] booleans over the ledger's profiles: the members
       def inside(definition)
-        costly, cheap = definition.clauses.partition { |clause| costly?(clause) }
+        costly, cheap = definition.clauses.partition(&:costly?)
         return seen(as_of) & mask(definition.root) if costly.empty? || cheap.empty?
 
         remembered([:inside, definition.root.key, states? && policy.key]) do
@@ -117,17 +127,6 @@ module Estrel
         people.filter(clauses.map { |clause| asked.mask(clause) }.reduce(:&))
       end
 
-      # Whether a clause has to put events in order, or activity.
-      def costly?(clause)
-        case clause
-        when Clause::Group then clause.clauses.any? { |inner| costly?(inner) }
-        when Clause::Negation then costly?(clause.clause)
-        when Clause::Membership then costly?(clause.definition.root)
-        when Clause::Did then clause.count&.unit == "visits"
-        else [Clause::Order, Clause::SameVisit, Clause::LifecycleState].include?(clause.class)
-        end
-      end
-
       # For whom among some people each clause holds in one evaluation and did not in the other.
       def turned(people, definition, without, with)
         clauses = definition.clauses.map { |clause| count(people & with.mask(clause) & invert(without.mask(clause))) }
@@ -135,15 +134,10 @@ module Estrel
       end
 
       def inner_steps(clause)
-        own = seen(as_of) & mask(clause)
-        branches = case clause
-                   when Clause::Group then clause.clauses
-                   when Clause::Negation then [clause.clause]
-                   else []
-                   end
-        additions = clause.is_a?(Clause::Group) && clause.kind == "any" ? additions(branches) : []
+        branches = clause.branches.map(&:last)
+        additions = clause.to_h.key?("any") ? additions(branches) : []
         inner = branches.each_with_index.map { |branch, index| { **inner_steps(branch), adds: additions[index] } }
-        { alone: count(own), inner: inner }
+        { alone: count(seen(as_of) & mask(clause)), inner: inner }
       end
 
       # How many people each of some alternatives brings that no other brings.
@@ -152,15 +146,6 @@ module Estrel
         masks.each_index.map do |index|
           others = masks.each_with_index.filter_map { |mask, other| mask unless other == index }
           count(others.reduce(masks[index]) { |left, other| left & invert(other) })
-        end
-      end
-
-      def orders(clause)
-        case clause
-        when Clause::Group then clause.clauses.flat_map { |inner| orders(inner) }
-        when Clause::Negation then orders(clause.clause)
-        when Clause::Order then [clause]
-        else []
         end
       end
 

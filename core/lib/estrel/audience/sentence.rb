@@ -13,7 +13,7 @@ module Estrel
       # @param catalogue [Catalogue]
       def initialize(definition, catalogue)
         @definition = definition
-        @words = ClauseParts.new(catalogue)
+        @words = Phrases.new(catalogue)
       end
 
       # @return [Array<Hash>] one line per top-level clause
@@ -47,26 +47,9 @@ module Estrel
       end
 
       def line(clause, place)
-        kind = clause.to_h.keys.first
-        prefix = place.empty? ? "" : "#{place}."
-        parts, lines = case clause
-                       when Clause::Group then group(clause, "#{prefix}#{kind}")
-                       when Clause::Negation then [[plain("but not people")], [line(clause.clause, "#{prefix}not")]]
-                       else [@words.of(clause), []]
-                       end
-        { place: place, kind: kind, parts: parts, lines: lines }
+        inner = clause.branches.map { |suffix, one| line(one, place.empty? ? suffix : "#{place}.#{suffix}") }
+        { place: place, kind: clause.to_h.keys.first, parts: clause.parts(@words), lines: inner }
       end
-
-      def group(clause, place)
-        words = if clause.clauses.empty?
-                  clause.kind == "all" ? "whoever they are" : "of no kind (nothing is listed yet)"
-                else
-                  "for whom #{clause.kind == "any" ? "at least one of these holds" : "all of these hold"}:"
-                end
-        [[plain(words)], clause.clauses.each_with_index.map { |inner, index| line(inner, "#{place}[#{index}]") }]
-      end
-
-      def plain(text) = @words.plain(text)
     end
   end
 end

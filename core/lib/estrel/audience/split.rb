@@ -95,9 +95,9 @@ module Estrel
       # @param kind [Symbol] :value, :other or :not_set
       # @param value [String, nil] of the group, where it has one
       # @param named [Array<String>] the values that have groups of their own
-      # @return [Hash{Symbol => Object}] `kind`, `value`, `clause` as JSON
+      # @return [Hash{Symbol => Object}] `kind`, `value`, `people_in` as JSON
       def group(kind, value, named)
-        { kind: kind.to_s, value: value, clause: kind == :other ? other(named) : clause(value) }
+        { kind: kind.to_s, value: value, people_in: kind == :other ? other(named) : clause(value) }
       end
 
       private

@@ -4,15 +4,15 @@ module Estrel
   module Audience
     # Why one person is in an audience or not: every clause with its verdict and what it rests on.
     #
-    # The person's part of the ledger is evaluated as the whole is, by the same rules; {Evidence} then tells what they
-    # found. How near a clause is to holding lies between 0 (nothing of it) and 1 (it holds).
+    # The person's part of the ledger is evaluated as the whole is, by the same rules; {Condition#evidence} then
+    # tells what they found. How near a clause is to holding lies between 0 (nothing of it) and 1 (it holds).
     class Why
       # The longest time looked back for the day on which somebody became a member.
       MAX_LOOK_BACK = 366
 
       # One clause, its place in the definition, whether it holds and how near it is to that, what was found and what
-      # was asked for, the facts behind it and how many `more` there are (see {Evidence}), and the verdicts on the
-      # clauses inside it.
+      # was asked for, the facts behind it and how many `more` there are (see {Condition#evidence}), and the verdicts
+      # on the clauses inside it.
       Verdict = Struct.new(:clause, :place, :holds, :nearness, :found, :asked, :facts, :more, :clauses,
                            keyword_init: true)
 
@@ -57,27 +57,10 @@ module Estrel
 
       def verdict(clause, place)
         holds = @evaluator.mask(clause).any?
-        inner = inner(clause, place)
-        evidence = { found: nil, asked: nil, facts: [], more: 0, **Evidence.new(@evaluator).of(clause) }
-        nearness = holds ? 1.0 : nearness(clause, evidence, inner)
+        inner = clause.explained(place).map { |where, one| verdict(one, where) }
+        evidence = { found: nil, asked: nil, facts: [], more: 0, **clause.evidence(@evaluator) }
+        nearness = holds ? 1.0 : clause.nearness(evidence, inner.map(&:nearness))
         Verdict.new(**evidence, clause: clause, place: place, holds: holds, nearness: nearness, clauses: inner)
-      end
-
-      def inner(clause, place)
-        prefix = place.empty? ? "" : "#{place}."
-        case clause
-        when Clause::Group
-          clause.clauses.each_with_index.map { |child, index| verdict(child, "#{prefix}#{clause.kind}[#{index}]") }
-        when Clause::Negation then [verdict(clause.clause, "#{prefix}not")]
-        when Clause::Membership then clause.on ? [] : verdicts(clause.definition)
-        else []
-        end
-      end
-
-      def nearness(clause, found, inner)
-        return found.fetch(:nearness, 0.0) unless clause.is_a?(Clause::Group) && inner.any?
-
-        clause.kind == "any" ? inner.map(&:nearness).max : inner.sum(&:nearness) / inner.size
       end
     end
   end

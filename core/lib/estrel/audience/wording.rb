@@ -2,7 +2,7 @@
 
 module Estrel
   module Audience
-    # The English of single phrases: event types, counts, windows, comparisons, values.
+    # The English of single phrases of a definition: what was done, counts, windows, comparisons.
     module Wording
       COMPARISONS = {
         "is" => "is", "is_not" => "is not", "contains" => "contains", "does_not_contain" => "does not contain",
@@ -19,29 +19,8 @@ module Estrel
                "does_not_contain" => "has at some time not contained", "is_set" => "was ever set",
                "is_not_set" => "was ever not set", "starts_with" => "ever started with",
                "ends_with" => "ever ended with" }.freeze
-      IRREGULAR = %w[bought sent paid made left lost found sold read told met won put set cut].freeze
-      MASS = %w[feedback money content help news information].freeze
-      private_constant :IRREGULAR, :MASS
 
       module_function
-
-      # A past participle phrase where the name has the common shape thing_verb: "ride_ended" → "ended a ride".
-      #
-      # @param name [String] of an event type
-      # @return [String, nil] nil where the name has another shape
-      def participle(name)
-        *thing, verb = name.split("_")
-        return if thing.empty? || !(verb.match?(/\A[a-z]{2,}ed\z/) || IRREGULAR.include?(verb))
-
-        words = thing.join(" ")
-        "#{verb} #{article(words)}#{words}"
-      end
-
-      # @return [String] what somebody did: "ended a ride", or "did page_view"
-      def done(name) = participle(name) || "did #{name}"
-
-      # @return [String] the same after "have not": "bought a pass", or "done page_view"
-      def not_done(name) = participle(name) || "done #{name}"
 
       # @param selection [Selection]
       # @param done [Boolean] rather than "have not …"
@@ -49,7 +28,7 @@ module Estrel
       def events(selection, done: true)
         return done ? "did anything" : "done anything" unless selection.events
 
-        list(selection.events.map { |name| done ? done(name) : not_done(name) }, "or")
+        English.list(selection.events.map { |name| done ? English.done(name) : English.not_done(name) }, "or")
       end
 
       # @param count [Count]
@@ -59,10 +38,10 @@ module Estrel
 
         minimum = count.minimum
         maximum = count.maximum
-        return "at least #{times(minimum)}" if maximum.nil?
-        return "exactly #{times(minimum)}" if minimum == maximum
+        return "at least #{English.times(minimum)}" if maximum.nil?
+        return "exactly #{English.times(minimum)}" if minimum == maximum
 
-        minimum.zero? ? "at most #{times(maximum)}" : "between #{minimum} and #{maximum} times"
+        minimum.zero? ? "at most #{English.times(maximum)}" : "between #{minimum} and #{maximum} times"
       end
 
       # @param window [Window]
@@ -71,23 +50,13 @@ module Estrel
         [range(window), weekdays(window.weekdays), hours(window.hours)].compact.join(" ")
       end
 
-      # @param within [Hash] such as `{"days" => 7}`
-      # @return [String] "7 days", "a day"
-      def within(within)
-        unit, count = within.first
-        if count == 1
-          "#{unit == "hours" ? "an" : "a"} #{unit.delete_suffix("s")}"
-        else
-          "#{count} #{unit}"
-        end
-      end
-
       # @param comparison [Comparison]
       # @return [String] what is compared with: "5", "“a” or “b”", "3 and 8"
       def values(comparison)
-        return value(comparison.value) unless comparison.value.is_a?(Array)
+        return English.value(comparison.value) unless comparison.value.is_a?(Array)
 
-        list(comparison.value.map { |entry| value(entry) }, comparison.operator == "between" ? "and" : "or")
+        joint = comparison.operator == "between" ? "and" : "or"
+        English.list(comparison.value.map { |entry| English.value(entry) }, joint)
       end
 
       # @param operator [String] of a comparison
@@ -96,45 +65,6 @@ module Estrel
       def comparison(operator, ever: false)
         now = COMPARISONS.fetch(operator)
         ever ? PAST.fetch(operator) { now.sub("is ", "was ever ") } : now
-      end
-
-      # @param value [Object] of a comparison
-      # @return [String]
-      def value(value)
-        case value
-        when Date then date(value)
-        when Float then (value % 1).zero? ? value.to_i.to_s : value.to_s
-        when "" then "(empty)"
-        else value.to_s
-        end
-      end
-
-      # @param date [Date]
-      # @return [String] "3 May 2026"
-      def date(date) = date.strftime("%-d %B %Y")
-
-      # @param channel [String]
-      # @return [String] "e-mail"
-      def channel(channel) = { "email" => "e-mail", "sms" => "SMS", "push" => "push message" }.fetch(channel, channel)
-
-      # @param words [Array<String>]
-      # @return [String] "new, active or dormant"
-      def either(words) = list(words, "or")
-
-      # @param words [Array<String>]
-      # @param joint [String] before the last one
-      # @return [String] "app, kiosk and web"
-      def list(words, joint) = words.size < 2 ? words.join : "#{words[..-2].join(", ")} #{joint} #{words.last}"
-
-      # @param value [Integer]
-      # @return [String] "12,345"
-      def number(value) = value.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
-
-      # @param share [Float]
-      # @return [String] "12 %"; below ten with one decimal
-      def percent(share)
-        value = (share * 100).round(share.abs < 0.1 ? 1 : 0)
-        "#{value == value.to_i ? value.to_i : value} %"
       end
 
       # Phrases of {window}.
@@ -153,14 +83,14 @@ module Estrel
       private_class_method :within_first
 
       def dates(window)
-        return "between #{date(window.from)} and #{date(window.to)}" if window.from && window.to
-        return "on or after #{date(window.from)}" if window.from
+        return "between #{English.date(window.from)} and #{English.date(window.to)}" if window.from && window.to
+        return "on or after #{English.date(window.from)}" if window.from
 
-        window.to ? "on or before #{date(window.to)}" : "at any time"
+        window.to ? "on or before #{English.date(window.to)}" : "at any time"
       end
       private_class_method :dates
 
-      def weekdays(numbers) = numbers && "on #{list(numbers.map { |number| WEEKDAYS[number - 1] }, "or")}"
+      def weekdays(numbers) = numbers && "on #{English.list(numbers.map { |number| WEEKDAYS[number - 1] }, "or")}"
       private_class_method :weekdays
 
       def hours(hours) = hours && format("from %02d:00 to %02d:00", *hours)
@@ -176,23 +106,6 @@ module Estrel
         "#{word} #{number} #{(count.maximum || count.minimum) == 1 ? count.unit.delete_suffix("s") : count.unit}"
       end
       private_class_method :units
-
-      # @param number [Integer] at least 1
-      # @return [String] "once", "twice", "5 times"
-      def times(number)
-        case number
-        when 1 then "once"
-        when 2 then "twice"
-        else "#{number} times"
-        end
-      end
-
-      def article(words)
-        first, last = words.split.then { |list| [list.first, list.last] }
-        return "" if MASS.include?(last) || (last.end_with?("s") && !last.end_with?("ss", "us"))
-
-        first.match?(/\A[aeiou]/) ? "an " : "a "
-      end
     end
   end
 end

@@ -81,18 +81,6 @@ module Estrel
       # @return [Polars::Series, nil] typed, one value per profile
       def current_attribute(name) = profiles[Layout.attribute(name)]
 
-      # @return [Date, nil] day of the newest event or attribute value
-      def newest_day
-        newest = @facts["newest_occurred_at"]
-        newest && @calendar.day_of(newest)
-      end
-
-      # @return [Date, nil] day of the oldest event
-      def oldest_day
-        oldest = @facts["oldest_occurred_at"]
-        oldest && @calendar.day_of(oldest)
-      end
-
       # @return [Hash{String => String}] logical name to file name
       attr_reader :files
       # @return [Hash{String => Array(Integer, Integer)}] file name to size and checksum, as they were written
@@ -108,10 +96,10 @@ module Estrel
       #
       # @param count [Integer] at least 1
       # @return [Array<Generation, Slice>] the generation itself where one part is asked for
-      def shards(count)
+      def parts(count)
         return [self] if count == 1
 
-        @mutex.synchronize { (@shards ||= {})[count] ||= Slice.cut(self, count) }
+        @mutex.synchronize { (@parts ||= {})[count] ||= Slice.cut(self, count) }
       end
 
       # The ledger as it was known at the end of a date: without everything that was received later.

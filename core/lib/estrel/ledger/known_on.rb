@@ -68,7 +68,7 @@ module Estrel
 
       # @param count [Integer]
       # @return [Array<KnownOn, Slice>]
-      def shards(count) = count == 1 ? [self] : (@shards ||= {})[count] ||= Slice.cut(self, count)
+      def parts(count) = count == 1 ? [self] : (@parts ||= {})[count] ||= Slice.cut(self, count)
 
       private
 

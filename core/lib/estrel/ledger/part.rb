@@ -3,20 +3,21 @@
 module Estrel
   class Ledger
     # A part of a ledger, by profile: the same files with some profiles' rows only. Whatever is computed per profile can
-    # be computed of a part. Results are kept in a cache of the part's own.
+    # be computed of a part.
     #
     # A subclass says which rows, with `cut`.
     class Part
       include Readable
 
-      # @return [ResultCache]
+      # @return [ResultCache, ResultCache::Scope]
       attr_reader :cache
 
       # @param whole [Readable]
-      def initialize(whole)
+      # @param cache [ResultCache, ResultCache::Scope] where results of this part are remembered
+      def initialize(whole, cache = ResultCache.new)
         @whole = whole
         @frames = {}
-        @cache = ResultCache.new
+        @cache = cache
       end
 
       # What a cache takes it to weigh: its rows are taken one stretch after the other, as far as they are asked for.

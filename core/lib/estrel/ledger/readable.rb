@@ -4,11 +4,33 @@ module Estrel
   class Ledger
     # What a whole generation, a part of it and an earlier knowledge of it have in common: all are read the same way.
     module Readable
+      # Profiles in a part that is asked at once.
+      PEOPLE = 25_000
+
       # @return [Timeline] one number for every profile and instant
       def timeline = cache.fetch([:timeline]) { Timeline.new(self) }
 
       # @return [Integer] how many profiles there are
       def base_size = profiles.height
+
+      # @return [Date, nil] day of the newest event or attribute value
+      def newest_day
+        newest = facts["newest_occurred_at"]
+        newest && calendar.day_of(newest)
+      end
+
+      # @return [Date, nil] day of the oldest event
+      def oldest_day
+        oldest = facts["oldest_occurred_at"]
+        oldest && calendar.day_of(oldest)
+      end
+
+      # The ledger in parts small enough to be asked one after the other, within memory and with progress to tell.
+      #
+      # @param least [Integer] how many parts there are at least
+      # @param people [Integer] how many people a part has at most
+      # @return [Array<Readable>]
+      def in_parts(least = 1, people: PEOPLE) = parts([least, parts_needed, ((base_size - 1) / people) + 1].max)
 
       # @param ids [Polars::Series] sorted profile ids
       # @return [Picked]

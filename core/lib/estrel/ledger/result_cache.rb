@@ -30,6 +30,21 @@ module Estrel
         result
       end
 
+      # The same cache for something whose keys mean something else, such as a part of the ledger.
+      #
+      # @param scope [Object] compared by value
+      # @return [Scope]
+      def within(scope) = Scope.new(self, scope)
+
+      # See {ResultCache#within}.
+      Scope = Struct.new(:cache, :scope) do
+        # @return [Object] see {ResultCache#fetch}
+        def fetch(key, &) = cache.fetch([scope, key], &)
+
+        # @return [Scope]
+        def within(inner) = Scope.new(cache, [scope, inner])
+      end
+
       private
 
       def keep(key, result)

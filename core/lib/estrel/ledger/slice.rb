@@ -3,6 +3,7 @@
 module Estrel
   class Ledger
     # The part of a ledger that belongs to a range of profiles: a stretch of rows of every file, so nothing is copied.
+    # Its results are remembered together with those of the whole.
     class Slice < Part
       # @param whole [Generation, KnownOn]
       # @param count [Integer]
@@ -19,7 +20,7 @@ module Estrel
       # @param whole [Readable]
       # @param range [Range<Integer>] of profile ids, its end included
       def initialize(whole, range)
-        super(whole)
+        super(whole, whole.cache.within([:profiles, range]))
         @range = range
       end
 

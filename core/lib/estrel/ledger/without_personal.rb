@@ -20,15 +20,15 @@ module Estrel
         super(generation)
         @catalogue = generation.catalogue.without(properties, attributes)
         @known = nil
-        @shards = {}
+        @parts = {}
       end
 
       # @return [Timeline] see {Readable#timeline}
       def timeline = __getobj__.timeline
 
       # @param count [Integer]
-      # @return [Array<WithoutPersonal, Slice>] see {Generation#shards}
-      def shards(count) = count == 1 ? [self] : @shards[count] ||= Slice.cut(self, count)
+      # @return [Array<WithoutPersonal, Slice>] see {Generation#parts}
+      def parts(count) = count == 1 ? [self] : @parts[count] ||= Slice.cut(self, count)
 
       # @param date [Date]
       # @return [KnownOn] see {Generation#known_on}

@@ -2,14 +2,26 @@
 
 module Estrel
   class Lifecycle
-    # Runs a policy over history: at each of some past dates, who was called churned, and how many of them came back
-    # within so many days from then.
+    # Runs lifecycle rules over history: at each of some past dates, who was called churned, and how many of them came
+    # back within so many days from then. What is counted adds up over the parts of a ledger.
     class Backtest
       WITHIN = [30, 60, 90].freeze
 
       # One date: `date`; `churned` people and, of them, `newly` called so since the date before; how many of each were
       # active again within each of {WITHIN} days (nil where those days have not passed as of the day looked from).
       Row = Struct.new(:date, :churned, :newly, :back, :newly_back, keyword_init: true)
+
+      # @param counts [Hash] of {#counts}
+      # @param steps [Steps] the same
+      # @param as_of [Date] the same
+      # @return [Array<Row>] one per date but the first
+      def self.rows(counts, steps, as_of)
+        steps.dates.each_with_index.drop(1).map do |date, index|
+          told = ->(name) { WITHIN.to_h { |days| [days, date + days <= as_of ? counts[days][name][index] : nil] } }
+          Row.new(date: date, churned: counts[:churned][:all][index], newly: counts[:churned][:newly][index],
+                  back: told.call(:all), newly_back: told.call(:newly))
+        end
+      end
 
       # @param lifecycle [Lifecycle]
       # @param as_of [Date] the day looked from
@@ -19,38 +31,13 @@ module Estrel
       end
 
       # @param steps [Steps] the past dates
-      # @return [Array<Row>] one per date but the first
-      def rows(steps)
-        everybody = Grouping.everybody(@lifecycle.ledger)
-        @lifecycle.remembered([:backtest, @as_of], steps, everybody) { compute(steps) }
-      end
-
-      # @param rows [Array<Row>]
-      # @return [String] what share of those newly called churned came back, as far as that can be told
-      def self.takeaway(rows)
-        longest = WITHIN.max
-        told = rows.reject { |row| row.newly_back[longest].nil? }
-        called = told.sum(&:newly)
-        return "Nobody was called churned long enough ago to tell who came back." if called.zero?
-
-        back = told.sum { |row| row.newly_back[longest] }
-        "Of #{Audience::Wording.number(called)} people called churned in these weeks, " \
-          "#{(100.0 * back / called).round} % came back within #{longest} days."
-      end
+      # @return [Hash] for `:churned` and each of {WITHIN}, `all` and `newly`: people at each date
+      def counts(steps) = { churned: within(steps, nil), **WITHIN.to_h { |days| [days, within(steps, days)] } }
 
       private
 
-      def compute(steps)
-        found = { churned: counts(steps, nil), **WITHIN.to_h { |days| [days, counts(steps, days)] } }
-        steps.dates.each_with_index.drop(1).map do |date, index|
-          told = ->(name) { WITHIN.to_h { |days| [days, date + days <= @as_of ? found[days][name][index] : nil] } }
-          Row.new(date: date, churned: found[:churned][:all][index], newly: found[:churned][:newly][index],
-                  back: told.call(:all), newly_back: told.call(:newly))
-        end
-      end
-
       # How many spells leave somebody churned at each date; with days, only those followed by another within them.
-      def counts(steps, days)
+      def within(steps, days)
         churned = Polars.col("last") + @lifecycle.policy.churned_after
         following = Polars.col("next_start")
         # Activity after the day looked from is not known.

@@ -45,16 +45,14 @@ module Estrel
         end
       end
 
-      # @param lifecycle [Lifecycle]
-      # @param day [Date] one that has ended
-      # @yieldreturn [Array<Restatement::Row>] of the last weeks' ends; asked for where it is needed
+      # @param workspace [Analyses::Workspace] as of a day that has ended
       # @return [String, nil] what there is to tell; nil where the condition does not hold
-      def told(lifecycle, day, &)
+      def told(workspace)
         case kind
-        when "replacement_below" then replacement(lifecycle, day)
-        when "dormant_grew" then dormant(lifecycle, day)
-        when "comeback_above" then comeback(lifecycle, day)
-        else moved(yield)
+        when "replacement_below" then replacement(workspace)
+        when "dormant_grew" then dormant(workspace)
+        when "comeback_above" then comeback(workspace)
+        else moved(workspace)
         end
       end
 
@@ -71,10 +69,22 @@ module Estrel
         end
       end
 
-      def replacement(lifecycle, day)
-        last_sunday = day - (day.cwday % 7)
+      # What is counted in all parts of the ledger.
+      def counted(workspace)
+        found = workspace.parts.map do |part|
+          workspace.budget.check
+          yield part.lifecycle
+        end
+        found.reduce { |one, other| Analyses::Sum.of(one, other) }
+      end
+
+      def everybody(lifecycle) = Grouping.everybody(lifecycle.ledger)
+
+      def replacement(workspace)
+        last_sunday = workspace.as_of - (workspace.as_of.cwday % 7)
         steps = Steps.covering("week", last_sunday - (7 * settings["weeks"]) + 1, last_sunday)
-        ratios = lifecycle.movements(steps, Grouping.everybody(lifecycle.ledger)).first.map(&:replacement_ratio)
+        movements = counted(workspace) { |lifecycle| lifecycle.movements(steps, everybody(lifecycle)).first }
+        ratios = movements.map(&:replacement_ratio)
         return unless ratios.all? { |ratio| ratio && ratio < settings["ratio"] }
 
         when_so = ratios.size == 1 ? "the last week" : "each of the last #{ratios.size} weeks"
@@ -82,30 +92,35 @@ module Estrel
           "#{ratios.map { |found| ratio(found) }.join(", ")}."
       end
 
-      def dormant(lifecycle, day)
-        before, now = [day - settings["days"], day].map { |date| lifecycle.counts(date, date)["dormant"].first }
+      def dormant(workspace)
+        dates = [workspace.as_of - settings["days"], workspace.as_of]
+        before, now = counted(workspace) do |lifecycle|
+          dates.map { |date| lifecycle.counts(date, date)["dormant"].first }
+        end
         return if before.zero? || (now - before).fdiv(before) < settings["share"]
 
         "Dormant grew by #{percent((now - before).fdiv(before))} within #{days(settings["days"])}: from " \
           "#{number(before)} to #{number(now)} people."
       end
 
-      def comeback(lifecycle, day)
-        estimate = QuietPeriods.new(lifecycle, day).estimates(Grouping.everybody(lifecycle.ledger)).first
-        after = lifecycle.policy.churned_after
-        chance = estimate.ends_within(after, settings["horizon"])
+      def comeback(workspace)
+        gaps = counted(workspace) { |lifecycle| lifecycle.gaps(everybody(lifecycle)) }
+        after = workspace.rules.churned_after
+        chance = gaps.estimates(Calendar.number(workspace.as_of), 1).first.ends_within(after, settings["horizon"])
         return if chance.nil? || chance <= settings["share"]
 
-        "#{percent(chance)} of those called churned at #{after} quiet days come back within " \
+        "#{percent(chance)} of those called churned at #{after} inactive days come back within " \
           "#{settings["horizon"]} days: the threshold may be too short."
       end
 
-      def moved(rows)
-        row = rows.max_by(&:moved)
+      def moved(workspace)
+        from = workspace.as_of - (7 * settings["weeks"])
+        revisions = Analyses::Revisions.ask({ "from" => from.iso8601 }, workspace)
+        row = revisions.rows(revisions.collect).max_by(&:moved)
         return unless row && row.moved > settings["share"]
 
         state = row.most_moved
-        "#{state.capitalize} on #{Audience::Wording.date(row.date)} was #{number(row.before[state])} as known then " \
+        "#{state.capitalize} on #{English.date(row.date)} was #{number(row.before[state])} as known then " \
           "and is #{number(row.now[state])} now, #{percent(row.moved)} apart. #{row.hint}"
       end
 
@@ -115,9 +130,9 @@ module Estrel
 
       def ratio(number) = format("%.2f", number).delete_suffix(".00")
 
-      def percent(share) = Audience::Wording.percent(share)
+      def percent(share) = English.percent(share)
 
-      def number(value) = Audience::Wording.number(value)
+      def number(value) = English.number(value)
     end
   end
 end

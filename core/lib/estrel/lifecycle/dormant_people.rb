@@ -3,10 +3,18 @@
 module Estrel
   class Lifecycle
     # Dormant people by the state they were in on the day before they went dormant, and by how long they have been
-    # quiet.
+    # inactive.
     class DormantPeople
-      # Into how many stretches of quiet days they are told apart.
+      # Into how many stretches of inactive days they are told apart.
       SPANS = 4
+
+      # @param policy [Policy]
+      # @return [Array<Range<Integer>>] the stretches of inactive days, both ends included
+      def self.spans(policy)
+        ends = policy.churned_after
+        width = ((ends - policy.active_within) / SPANS.to_f).ceil
+        (policy.active_within...ends).step(width).map { |start| start..([start + width, ends].min - 1) }
+      end
 
       # @param lifecycle [Lifecycle]
       # @param date [Date]
@@ -16,9 +24,9 @@ module Estrel
         @date = date
       end
 
-      # @return [Hash] plain JSON: `origins` ("returned" where the mark still stood that day, which takes a comeback for
-      #   a single day), `spans` (first and last number of quiet days, people)
-      def to_h = { origins: origins, spans: spans }
+      # @return [Hash] `origins`: people per state on the day before ("returned" where the mark still stood that day,
+      #   which takes a comeback for a single day); `spans`: people per stretch of {.spans}
+      def counts = { "origins" => origins, "spans" => spans }
 
       private
 
@@ -43,12 +51,7 @@ module Estrel
 
       def spans
         quiet = dormant["quiet_days"].to_a
-        ends = @policy.churned_after
-        width = ((ends - @policy.active_within) / SPANS.to_f).ceil
-        (@policy.active_within...ends).step(width).map do |start|
-          range = start...[start + width, ends].min
-          { from: range.begin, to: range.end - 1, people: quiet.count { |days| range.cover?(days) } }
-        end
+        DormantPeople.spans(@policy).map { |days| quiet.count { |count| days.cover?(count) } }
       end
     end
   end

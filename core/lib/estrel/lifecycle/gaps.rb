@@ -16,7 +16,7 @@ module Estrel
       attr_reader :frame
 
       # @param keys [Polars::DataFrame] the sorted column `key`: who, times {DAY}, plus day; repeats are none
-      # @param grouping [Grouping]
+      # @param grouping [Grouping, nil] nil for one group of all
       # @return [Gaps]
       def self.of(keys, grouping)
         counted = coded(keys, grouping).group_by("code").agg([Polars.len.cast(Polars::Int64).alias("n")]).collect
@@ -27,12 +27,21 @@ module Estrel
         new(counted.select([group, day, gap, Polars.col("n")]).filter(Polars.col("gap") != 0))
       end
 
+      # @param days [Polars::DataFrame] `device` and `day`, in any order, see {Spells#device_days}
+      # @return [Gaps] between the days activity came from each device
+      def self.of_devices(days)
+        places = days.lazy.select([Polars.col("device")]).unique.with_row_index(name: "place")
+        key = (Polars.col("place").cast(Polars::Int64) * DAY) + Polars.col("day")
+        keys = days.lazy.join(places, on: "device", how: "left").select([key.alias("key")]).sort("key").collect
+        of(keys, nil)
+      end
+
       # Group, day and gap as one number, since grouping by one column is many times faster than by three.
       def self.coded(keys, grouping)
         key = Polars.col("key")
         gap = (key - key.shift(1)).fill_null(FIRST).clip(0, FIRST)
         code = (((key & (DAY - 1)) * DAY) + gap).alias("code")
-        return keys.lazy.select([code]) if grouping.whole?
+        return keys.lazy.select([code]) if grouping.nil? || grouping.whole?
 
         group = Polars.col("group").cast(Polars::Int64) * (DAY * DAY)
         grouping.spread_keys(keys.select([key, code])).lazy.select([(group + Polars.col("code")).alias("code")])
@@ -42,6 +51,36 @@ module Estrel
       # @param frame [Polars::DataFrame] see {#frame}
       def initialize(frame)
         @frame = frame
+      end
+
+      # @param other [Gaps] of other people, in the same groups
+      # @return [Gaps] of both
+      def +(other)
+        added = Polars.concat([frame, other.frame]).group_by(%w[group day gap]).agg([Polars.col("n").sum])
+        Gaps.new(added)
+      end
+
+      # How long inactivity lasts, of each group: the gaps that had ended by a day, and those that had not
+      # (right-censored). The gaps of one person count as independent of each other.
+      #
+      # @param last [Integer] day number
+      # @param groups [Integer] how many there are
+      # @return [Array<KaplanMeier>]
+      def estimates(last, groups)
+        known = self.until(last)
+        ended = Gaps.by_group(known.lengths, groups) { |days| days }
+        censored = Gaps.by_group(known.last, groups) { |day| last - day }
+        ended.zip(censored).map { |one, other| KaplanMeier.new(one, other) }
+      end
+
+      # @return [Array<Hash{Integer => Integer}>] per group, how many of each number the block makes of the code's rest
+      def self.by_group(counts, groups)
+        found = Array.new(groups) { Hash.new(0) }
+        counts.each do |code, count|
+          group, number = code.divmod(DAY)
+          found[group][yield(number)] += count if count.positive?
+        end
+        found
       end
 
       # @return [Integer] bytes

@@ -34,25 +34,29 @@ module Estrel
         new(ledger, [label], code["group"], key: [:members, key])
       end
 
-      # One group per value, the most frequent first, then one for all others and one for those without.
+      # How the values of a split are told apart: the most frequent ones each, then all others, then who has none.
+      #
+      # @param counts [Hash{String, nil => Integer}] people per value, of the whole ledger
+      # @param top [Integer] how many values have groups of their own
+      # @return [Array<Array>] `[:value, text]`, `[:other, number of values]` and `[:not_set]`
+      def self.labels(counts, top)
+        names = counts.keys.compact.sort_by { |value| [-counts[value], value] }
+        others = names.size - top
+        [*names.first(top).map { |name| [:value, name] }, *([[:other, others]] if others.positive?),
+         *([[:not_set]] if counts.key?(nil))]
+      end
+
+      # One group per label, of the ledger or a part of it.
       #
       # @param ledger [Ledger::Readable]
       # @param values [Polars::Series] text over the ledger's profiles, or null
-      # @param top [Integer] how many values have groups of their own
+      # @param labels [Array<Array>] of {labels}
       # @param among [Polars::Series, nil] booleans: who is looked at
       # @param key [Object] names the values and who is looked at completely
-      # @return [Grouping] labels are `[:value, text]`, `[:other, number of values]` and `[:not_set]`
-      def self.values(ledger, values, top:, key:, among: nil)
-        frame = values.alias("value").to_frame
-        counted = among ? frame.filter(among) : frame
-        counts = counted.filter(Polars.col("value").is_not_null).group_by("value").agg([Polars.len.alias("n")])
-                        .sort(%w[n value], reverse: [true, false])
-        names = counts["value"].head(top).to_a
-        others = counts.height - names.size
-        labels = names.map { |name| [:value, name] }
-        labels << [:other, others] if others.positive?
-        labels << [:not_set] if counted["value"].null_count.positive?
-        new(ledger, labels, codes(frame, names, labels, among), key: [:values, top, key])
+      # @return [Grouping]
+      def self.values(ledger, values, labels, key:, among: nil)
+        names = labels.filter_map { |kind, name| name if kind == :value }
+        new(ledger, labels, codes(values.alias("value").to_frame, names, labels, among), key: [:values, labels, key])
       end
 
       def self.codes(frame, names, labels, among)

@@ -45,13 +45,13 @@ module Estrel
         Edges.new(frame, steps, 1)
       end
 
-      # How late the events that count were received, by the source that sent them.
+      # How late the events that count were received, by the source that sent them; adds up over the parts of a ledger.
       #
       # @param from [Date] events that occurred from this day on
       # @param to [Date] to this one
-      # @return [Array<Hash{Symbol => Object}>] `source` (name), `events`, `late` (received after the end of the day
-      #   they occurred on), `median_days` (of the late ones); those with the most late events first
-      def sources(from, to)
+      # @return [Hash{Integer => Hash}] per number of a source, `events`, and `late`: of those received after the end of
+      #   the day they occurred on, how many were so many days late
+      def lateness(from, to)
         span = [from, to].map { |date| Calendar.number(date) }
         @ledger.cache.fetch([:late_sources, @policy.activity_key, span]) { by_source(span) }
       end
@@ -75,23 +75,20 @@ module Estrel
 
       def by_source(span)
         frames = activity_events(@ledger).map { |events, _| events.filter(Polars.col("day").is_between(*span)) }
-        all = tally(frames, [Polars.len.alias("n")])
-        late = tally(frames.map { |events| latecomers.late(events) },
-                     [Polars.len.alias("n"), (known_day(true) - Polars.col("day")).median.alias("median")])
-        told = all.map do |source, (events)|
-          count, median = late.fetch(source, [0, nil])
-          { source: @ledger.catalogue.sources.fetch(source, "source #{source}"), events: events, late: count,
-            median_days: median }
+        days = (known_day(true) - Polars.col("day")).alias("days")
+        late = tally(frames.map { |events| latecomers.late(events) }, ["source_id", days])
+        tally(frames, ["source_id"]).to_h do |(source), events|
+          [source, { events: events, late: late.select { |(of, _), _| of == source }.transform_keys(&:last) }]
         end
-        told.sort_by { |row| [-row[:late], row[:source]] }
       end
 
-      # @return [Hash{Integer => Array}] per source what is asked of its events
-      def tally(frames, asked)
+      # @return [Hash{Array => Integer}] how many events there are of each combination
+      def tally(frames, keys)
         return {} if frames.empty?
 
         columns = frames.map { |events| events.select(%w[source_id day received_at]) }
-        Polars.concat(columns).group_by("source_id").agg(asked).rows.to_h { |source, *found| [source, found] }
+        Polars.concat(columns).group_by(keys).agg([Polars.len.cast(Polars::Int64).alias("n")]).rows
+              .to_h { |*key, count| [key, count] }
       end
 
       # Who was told differently at the time.

@@ -25,6 +25,10 @@ module Estrel
         freeze
       end
 
+      # @param other [Movement] of other people between the same days
+      # @return [Movement] of both
+      def +(other) = Movement.new(Analyses::Sum.of(counts, other.counts))
+
       # @param before [String] of {STATES}
       # @param after [String] of {STATES}
       # @return [Integer] people
@@ -54,6 +58,10 @@ module Estrel
         { **PARTS.keys.to_h { |name| [name.to_sym, part(name)] }, net: net, replacement_ratio: replacement_ratio,
                                                                   table: table }
       end
+
+      protected
+
+      attr_reader :counts
     end
   end
 end

@@ -11,7 +11,7 @@ module Estrel
       CAUSES = %w[late merged catalogue policy].freeze
       STATES = SEEN_STATES
 
-      # What was in force at the end of a date. Compared by value.
+      # What the rules were at the end of a date. Compared by value.
       Rules = Struct.new(:policy, :catalogue)
 
       # One date: counts per state as known `before` (then) and `now`, and per cause what it changed.
@@ -33,24 +33,12 @@ module Estrel
       HINTS = {
         "late" => "Mostly events received late: a source delivers late, or the threshold is shorter than its delay.",
         "merged" => "Mostly people who were found to be one since.",
-        "catalogue" => "Mostly a change in the catalogue.", "policy" => "Mostly a change of the policy."
+        "catalogue" => "Mostly a change in the catalogue.", "policy" => "Mostly a change of the lifecycle rules."
       }.freeze
       private_constant :HINTS
 
-      # @param rows [Array<Row>]
-      # @return [String] how many weeks have changed, and which the most
-      def self.takeaway(rows)
-        moved = rows.select { |row| row.moved.positive? }
-        return "No week's count has changed since." if moved.empty?
-
-        most = moved.max_by(&:moved)
-        before, now = [most.before, most.now].map { |counts| Audience::Wording.number(counts[most.most_moved]) }
-        "#{moved.size} of #{rows.size} weeks count differently now than they did then. Most of all " \
-          "#{most.most_moved} on #{Audience::Wording.date(most.date)}: #{before} then, #{now} now. #{most.hint}"
-      end
-
-      # @param rules [Rules] in force now
-      # @param past [#call] gives the {Rules} in force at the end of a date
+      # @param rules [Rules] of now
+      # @param past [#call, nil] gives the {Rules} of a date's end; nil where they are those of now
       # @yield [policy] gives the {Lifecycle} under a policy
       def initialize(rules, past:, &lifecycle)
         @rules = rules
@@ -60,19 +48,26 @@ module Estrel
       end
 
       # @param steps [Steps]
-      # @return [Array<Row>] one per date
-      def rows(steps)
+      # @return [Array<Array<Hash{String => Integer}>>] per date, people per state on each rung of the ladder from what
+      #   was known then to what is known now; adds up over the parts of a ledger
+      def counts(steps)
         steps.dates.each_with_index.map do |date, index|
           policy, catalogue = then_rules(date)
           now = @rules
           ladder = [[policy, catalogue, true, true], [policy, catalogue, false, true],
                     [policy, catalogue, false, false], [policy, now.catalogue, false, false],
                     [now.policy, now.catalogue, false, false]]
-          told = ladder.map { |rung| at(steps, index, *rung) }
-          causes = CAUSES.each_with_index.to_h do |cause, step|
-            [cause, STATES.to_h do |state|
-              [state, told[step + 1][state] - told[step][state]]
-            end]
+          ladder.map { |rung| at(steps, index, *rung) }
+        end
+      end
+
+      # @param counts [Array] of {#counts}
+      # @param steps [Steps] the same
+      # @return [Array<Row>] one per date
+      def self.rows(counts, steps)
+        steps.dates.zip(counts).map do |date, told|
+          causes = CAUSES.zip(told.each_cons(2)).to_h do |cause, (before, after)|
+            [cause, STATES.to_h { |state| [state, after[state] - before[state]] }]
           end
           Row.new(date: date, before: told.first, now: told.last, causes: causes)
         end
@@ -81,6 +76,8 @@ module Estrel
       private
 
       def then_rules(date)
+        return [@rules.policy, @rules.catalogue] unless @past
+
         rules = @past.call(date)
         # Equal rules are the same ones, so that they are asked once.
         [rules.policy.key == @rules.policy.key ? @rules.policy : rules.policy,

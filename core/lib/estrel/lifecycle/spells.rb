@@ -45,16 +45,13 @@ module Estrel
         @ledger.cache.fetch([:activity_keys, @policy.activity_key]) { Spells.together(day_frames) }
       end
 
-      # @return [Polars::DataFrame] the sorted column `key` of the days activity came from each device: the device's
-      #   place among all of them times {DAY} plus day number
-      def device_keys
-        @ledger.cache.fetch([:device_keys, @policy.activity_key]) do
-          device, day = %w[device day].map { |name| Polars.col(name) }
-          seen = signs.map { |type, where| device_days(type, where) }
-          seen << Polars::DataFrame.new({ "device" => [], "day" => [] },
-                                        schema_overrides: Ledger::Layout::EVENT_COLUMNS.slice("device", "day"))
-          place = device.rank(method: "dense").cast(Polars::Int64)
-          Polars.concat(seen).lazy.select([((place * DAY) + day).alias("key")]).unique.sort("key").collect
+      # @return [Polars::DataFrame] `device` and `day` (number) of the days activity came from each device; a day may
+      #   stand more than once
+      def device_days
+        @ledger.cache.fetch([:device_days, @policy.activity_key]) do
+          none = Polars::DataFrame.new({ "device" => [], "day" => [] },
+                                       schema_overrides: Ledger::Layout::EVENT_COLUMNS.slice("device", "day"))
+          Polars.concat([*signs.map { |type, where| days_on_devices(type, where) }, none])
         end
       end
 
@@ -141,7 +138,7 @@ module Estrel
       def signs = @policy.activity_in(@ledger.catalogue)
 
       # Most of what a person does on a day follows something done on the same device that day.
-      def device_days(type, where)
+      def days_on_devices(type, where)
         device, day = %w[device day].map { |name| Polars.col(name) }
         counts = device.is_not_null
         counts &= where.expression(type, @ledger.calendar) if where

@@ -2,8 +2,8 @@
 
 module Estrel
   class Lifecycle
-    # What the quiet periods say about the day counts of a policy: the chance of coming back after so many quiet days,
-    # which counts keep it under a chosen share, and what is wrong with those in force.
+    # What the gaps in activity say about the day counts of a policy: the chance of coming back after so many inactive
+    # days, which counts keep it under a chosen share, and what is wrong with those in use.
     class Thresholds
       # Days within which somebody comes back or not, where the analyst names no others.
       HORIZON = 90
@@ -15,7 +15,7 @@ module Estrel
       # @return [KaplanMeier]
       attr_reader :estimate
 
-      # @param estimate [KaplanMeier] of the quiet periods
+      # @param estimate [KaplanMeier] of the gaps in activity
       # @param policy [Policy]
       # @param horizon [Integer] days
       def initialize(estimate, policy, horizon: HORIZON)
@@ -24,11 +24,11 @@ module Estrel
         @horizon = horizon
       end
 
-      # @param days [Integer] quiet days
+      # @param days [Integer] inactive days
       # @return [Float, nil] the chance to come back within the horizon, nil where the history is too short to tell
       def comeback(days) = estimate.ends_within(days, @horizon)
 
-      # The fewest quiet days after which at most a share comes back within the horizon.
+      # The fewest inactive days after which at most a share comes back within the horizon.
       #
       # @param share [Float]
       # @return [Integer, nil] nil where the history is too short for any count to keep it
@@ -38,7 +38,7 @@ module Estrel
 
       # @param share [Float] of those called churned who may come back
       # @param counts [Hash{String => Integer}] people per state now
-      # @return [Array<String>] what is wrong with the day counts in force, in words
+      # @return [Array<String>] what is wrong with the day counts in use, in words
       def warnings(share, counts)
         [too_short(share), out_of_reach(counts)].compact
       end
@@ -49,18 +49,18 @@ module Estrel
         chance = comeback(@policy.churned_after)
         return if chance.nil? || chance <= share
 
-        "#{(100 * chance).round} % of those called churned at #{@policy.churned_after} quiet days come back within " \
-          "#{@horizon} days, more than the #{(100 * share).round} % you allow: the threshold is too short."
+        "#{(100 * chance).round}% of those called churned at #{@policy.churned_after} inactive days come back within " \
+          "#{@horizon} days, more than the #{(100 * share).round}% you allow: the threshold is too short."
       end
 
       def out_of_reach(counts)
         if (estimate.longest || 0) < @policy.churned_after
-          return "Nobody can be churned: the longest quiet period there is lasts #{estimate.longest || 0} days, and " \
+          return "Nobody can be churned: the longest inactivity there is lasts #{estimate.longest || 0} days, and " \
                  "churned begins at #{@policy.churned_after}."
         end
         return unless counts.fetch("churned").zero?
 
-        "Nobody is churned now: so long as #{@policy.churned_after} days nobody stays quiet."
+        "Nobody is churned now: so long as #{@policy.churned_after} days nobody stays inactive."
       end
     end
   end

@@ -21,15 +21,22 @@ RSpec.describe "comparing audiences" do
 
   def evaluator(generation) = Estrel::Audience::Evaluator.new(generation, as_of: as_of)
 
+  # What an analysis of some audiences finds.
+  def compared(address, generation, definitions, **question)
+    numbered = definitions.each_with_index.to_h { |definition, index| [index + 1, definition] }
+    stored = AskedAnalyses::Stored.new(numbered, nil, nil)
+    analysis(address, { audiences: numbered.keys, **question }, generation, as_of: as_of, stored: stored).over.picture
+  end
+
   def split(json) = Estrel::Audience::Split.parse(json, population.catalogue)
 
   it "counts every exact combination, what is only in one, and how far pairs go together" do
     with_ledger(population) do |generation|
       # Rode 1 2 3 4, bought 2 4 6, plan a 1 2 7.
-      found = Estrel::Audience::Overlap.new(evaluator(generation), [rode, bought, plan_a]).to_h
+      found = compared("overlap", generation, [rode, bought, plan_a])
       expect(found[:regions].to_h { |region| [region[:inside], region[:count]] })
         .to eq([0] => 1, [1] => 1, [0, 1] => 1, [2] => 1, [0, 2] => 1, [1, 2] => 0, [0, 1, 2] => 1)
-      expect(found.slice(:base, :any)).to eq(base: 8, any: 6)
+      expect(found.slice(:everybody, :any)).to eq(everybody: 8, any: 6)
       expect(found[:audiences].map { |row| row.slice(:count, :only) })
         .to eq([{ count: 4, only: 1 }, { count: 3, only: 1 }, { count: 3, only: 1 }])
       # Rode and bought: 2 of 4 and 2 of 3; by chance 4 × 3 / 8 = 1.5.
@@ -41,7 +48,7 @@ RSpec.describe "comparing audiences" do
 
   it "splits the combinations by an attribute, with the rest and the unset told apart" do
     with_ledger(population) do |generation|
-      found = Estrel::Audience::Overlap.new(evaluator(generation), [rode, bought], split: split("attribute" => "plan"), top: 1).to_h
+      found = compared("overlap", generation, [rode, bought], by: { attribute: "plan" }, top: 1)
       # Of those in either, 1 2 have plan a, 3 4 plan b, 6 plan c.
       expect(found[:columns]).to eq([{ kind: "value", value: "a" }, { kind: "other", value: nil }])
       expect(found[:regions].map { |region| region[:split] }).to eq([[1, 1], [0, 1], [1, 1]])
@@ -51,15 +58,14 @@ RSpec.describe "comparing audiences" do
   it "breaks an audience down and gives for every row the definition of its people" do
     with_ledger(population) do |generation|
       asked = evaluator(generation)
-      everybody = definition("all" => [])
       [{ "attribute" => "plan" }, { "kind" => true },
        { "property" => { "event" => "ride", "of" => "dock", "take" => "most_frequent" } },
        { "property" => { "event" => "ride", "of" => "dock", "take" => "last", "window" => { "last_days" => 9 } } }].each do |by|
-        found = Estrel::Audience::Breakdown.new(asked, [everybody], split(by), top: 1).to_h
+        found = compared("breakdown", generation, [], by: by, top: 1)
         expect(found[:rows].sum { |row| row[:counts].first }).to eq(8)
-        found[:rows].each { |row| expect(asked.size(definition(row[:clause]))).to eq(row[:counts].first), "#{by} #{row}" }
+        found[:rows].each { |row| expect(asked.size(definition(row[:people_in]))).to eq(row[:counts].first), "#{by} #{row}" }
       end
-      rows = Estrel::Audience::Breakdown.new(asked, [rode], split("property" => { "event" => "ride", "of" => "dock", "take" => "most_frequent" })).to_h[:rows]
+      rows = compared("breakdown", generation, [rode], by: { property: { event: "ride", of: "dock", take: "most_frequent" } })[:rows]
       # 1: x; 2: x and y once each, so x; 3 and 4: y more often.
       expect(rows.map { |row| row.values_at(:value, :counts) }).to eq([["x", [2]], ["y", [2]]])
     end
@@ -67,7 +73,7 @@ RSpec.describe "comparing audiences" do
 
   it "compares two audiences' shares, with the interval of the difference" do
     with_ledger(population) do |generation|
-      rows = Estrel::Audience::Breakdown.new(evaluator(generation), [rode, bought], split("attribute" => "plan")).to_h[:rows]
+      rows = compared("breakdown", generation, [rode, bought], by: { attribute: "plan" })[:rows]
       expect(rows.map { |row| [row[:value], row[:counts]] }).to eq([["b", [2, 1]], ["a", [2, 1]], ["c", [0, 1]]].sort_by { |value, counts| [-counts.sum, value] })
       a = rows.find { |row| row[:value] == "a" }
       expect(a[:difference]).to eq(Estrel::Statistics.difference(1, 3, 2, 4))
@@ -84,6 +90,10 @@ RSpec.describe "comparing audiences" do
         before: 4, after: 3, entered: { count: 0, unseen: 0, clauses: [0, 0] }, left: { count: 1, unseen: 0, clauses: [1, 0] }
       )
       expect(later.movement(recent, Date.new(2026, 4, 30))[:entered]).to eq(count: 3, unseen: 3, clauses: [3, 0])
+      parts = Estrel::Audience::PartByPart.new(generation, parts: 3, as_of: Date.new(2026, 5, 4))
+      [later, parts].each do |asked|
+        expect(asked.moved(recent, Date.new(2026, 5, 1)).transform_values(&:to_a)).to eq(entered: [], left: [1])
+      end
     end
   end
 
@@ -108,8 +118,8 @@ RSpec.describe "comparing audiences" do
   it "stops a question that takes too long, is too large, or is no longer waited for" do
     with_ledger(population) do |generation|
       { { seconds: -1 } => /longer/, { bytes: 1 } => /MB/, { cancelled: -> { true } } => /withdrawn/ }.each do |limit, message|
-        asked = Estrel::Audience::Evaluator.new(generation, as_of: as_of, budget: Estrel::Audience::Budget.new(**limit))
-        expect { asked.size(rode) }.to raise_error(Estrel::Audience::Budget::Exceeded, message)
+        asked = Estrel::Audience::Evaluator.new(generation, as_of: as_of, budget: Estrel::Budget.new(**limit))
+        expect { asked.size(rode) }.to raise_error(Estrel::Budget::Exceeded, message)
       end
     end
   end

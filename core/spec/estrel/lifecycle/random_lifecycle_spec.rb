@@ -18,7 +18,7 @@ RSpec.describe "random lifecycles against the reference" do
   # Everybody, and people by plan, each grouping with the ids of its groups; nil for all.
   def groupings(one)
     plans = Estrel::AttributeValues.new(one.ledger).at(one.dates.last, "plan", "text")["value"]
-    by_plan = Estrel::Lifecycle::Grouping.values(one.ledger, plans, top: 2, key: :plan)
+    by_plan = Estrel::Lifecycle::Grouping.values(one.ledger, plans, Estrel::Lifecycle::Grouping.labels(plans.to_a.tally, 2), key: :plan)
     pairs = one.population.people.keys.sort.zip(plans.to_a)
     groups = by_plan.labels.map { |label| pairs.select { |_, plan| in_group?(label, plan, by_plan) }.map(&:first) }
     [[one.everybody, [nil]], [by_plan, groups]]
@@ -57,25 +57,27 @@ RSpec.describe "random lifecycles against the reference" do
 
     it "agrees on activity, quiet periods and backtests (HISTORY_SEED=#{seed})" do
       asked(seed) do |one|
-        active = Estrel::Lifecycle::ActivePeople.new(one.lifecycle)
         groupings(one).each do |grouping, members|
+          active = Estrel::Lifecycle::ActivePeople.new(one.lifecycle.gaps(grouping), grouping.size)
           members.each_with_index do |among, group|
-            trailing = active.trailing(one.steps, grouping)[group]
+            trailing = active.trailing(one.steps)[group]
             Estrel::Lifecycle::ActivePeople::WINDOWS.each do |window|
               expect(trailing[window]).to eq(one.dates.map { |date| one.reference.active_within(date, window, among) })
             end
           end
         end
-        devices = Estrel::Lifecycle::ActiveDevices.new(one.lifecycle).trailing(one.steps, one.everybody).first
+        devices = Estrel::Lifecycle::ActivePeople.new(Estrel::Lifecycle::Gaps.of_devices(one.lifecycle.device_days)).trailing(one.steps).first
         expect(devices.slice(1, 7, 30)).to eq([1, 7, 30].to_h { |window| [window, one.dates.map { |date| one.reference.devices_within(date, window) }] })
-        expect(active.per_period(one.steps, one.everybody).first).to eq(one.dates.each_cons(2).map { |before, after| one.reference.active_between(before + 1, after) })
+        everybody = Estrel::Lifecycle::ActivePeople.new(one.lifecycle.gaps(one.everybody))
+        expect(everybody.per_period(one.steps).first).to eq(one.dates.each_cons(2).map { |before, after| one.reference.active_between(before + 1, after) })
 
         periods = one.reference.quiet_periods(one.dates.last)
-        estimate = Estrel::Lifecycle::QuietPeriods.new(one.lifecycle, one.dates.last).estimates(one.everybody).first
+        estimate = one.lifecycle.gaps(one.everybody).estimates(one.steps.days.last, 1).first
         expect(estimate.total).to eq(periods.size)
         [0, 1, 3, 8, 20].each { |time| expect(estimate.survival(time)).to be_within(1e-12).of(one.reference.survival(periods, time)) }
 
-        Estrel::Lifecycle::Backtest.new(one.lifecycle, one.later).rows(one.steps).each_with_index do |row, index|
+        counts = Estrel::Lifecycle::Backtest.new(one.lifecycle, one.later).counts(one.steps)
+        Estrel::Lifecycle::Backtest.rows(counts, one.steps, one.later).each_with_index do |row, index|
           (all, back), (newly, newly_back) = one.reference.called_churned(row.date, one.dates[index], 30)
           told = row.date + 30 <= one.later
           expect([row.churned, row.newly, row.back[30], row.newly_back[30]]).to eq([all, newly, told ? back : nil, told ? newly_back : nil]), row.date.to_s

@@ -58,7 +58,7 @@ RSpec.describe "studies of the lifecycle" do
     # Quiet periods: three of one day, one of ten, and one each of 25, 30 and 29 days not over on 31 May.
     people = { 1 => rides(1, 2), 2 => rides(5, 6), 3 => rides(1, 2, 12), 4 => rides(6), 5 => rides(1) }
     lifecycle(people) do |found, ledger|
-      estimate = Estrel::Lifecycle::QuietPeriods.new(found, may(31)).estimates(Estrel::Lifecycle::Grouping.everybody(ledger)).first
+      estimate = found.gaps(Estrel::Lifecycle::Grouping.everybody(ledger)).estimates(Estrel::Calendar.number(may(31)), 1).first
       expect(estimate.total).to eq(9)
       study = Estrel::Lifecycle::Thresholds.new(estimate, policy, horizon: 10)
       expect(study.comeback(1)).to be_within(1e-12).of(1.0 / 6)
@@ -66,9 +66,9 @@ RSpec.describe "studies of the lifecycle" do
       expect(study.comeback(25)).to be_nil
       expect(study.warnings(0.1, { "churned" => 1 })).to eq([])
       soon = Estrel::Lifecycle::Thresholds.new(estimate, policy.with(active_within: 1, churned_after: 2), horizon: 10)
-      expect(soon.warnings(0.1, { "churned" => 4 }).join).to include("17 % of those called churned at 2 quiet days come back within 10 days")
+      expect(soon.warnings(0.1, { "churned" => 4 }).join).to include("17% of those called churned at 2 inactive days come back within 10 days")
       late = Estrel::Lifecycle::Thresholds.new(estimate, policy.with(churned_after: 90), horizon: 10)
-      expect(late.warnings(0.1, { "churned" => 0 }).join).to include("the longest quiet period there is lasts 30 days")
+      expect(late.warnings(0.1, { "churned" => 0 }).join).to include("the longest inactivity there is lasts 30 days")
     end
   end
 
@@ -89,7 +89,8 @@ RSpec.describe "studies of the lifecycle" do
       study = Estrel::Lifecycle::Restatement.new(Estrel::Lifecycle::Restatement::Rules.new(now, ledger.catalogue), past: past) do |rules|
         Estrel::Lifecycle.new(ledger, rules)
       end
-      row = study.rows(Estrel::Lifecycle::Steps.between(may(9), may(10))).last
+      steps = Estrel::Lifecycle::Steps.between(may(9), may(10))
+      row = Estrel::Lifecycle::Restatement.rows(study.counts(steps), steps).last
       # Then: 1, 3, 4 and 99 (who is 4) nine and eight days quiet and so dormant, 2 active; of 5 and 6 nothing counted.
       expect(row.before).to eq("new" => 0, "active" => 1, "dormant" => 4, "churned" => 0)
       expect(row.causes["late"]).to eq("new" => 0, "active" => 1, "dormant" => -1, "churned" => 0)
@@ -114,9 +115,9 @@ RSpec.describe "studies of the lifecycle" do
     # On 20 May: the first was new on the eve, the second active, the third had come back for one day, the fourth for two.
     people = { 1 => rides(10), 2 => rides(1, 6, 10), 3 => rides(1, 10), 4 => rides(1, 9, 10) }
     lifecycle(people, rules: policy.with(new_for: 8)) do |found, ledger|
-      study = Estrel::Lifecycle::DormantPeople.new(found, may(20)).to_h
-      expect(study[:origins]).to eq("new" => 1, "active" => 2, "returned" => 1)
-      expect(study[:spans].map(&:values)).to eq([[7, 10, 4], [11, 14, 0], [15, 18, 0], [19, 19, 0]])
+      counts = Estrel::Lifecycle::DormantPeople.new(found, may(20)).counts
+      expect(counts["origins"]).to eq("new" => 1, "active" => 2, "returned" => 1)
+      expect(Estrel::Lifecycle::DormantPeople.spans(found.policy).zip(counts["spans"])).to eq([[7..10, 4], [11..14, 0], [15..18, 0], [19..19, 0]])
       from = ->(*states, **more) { { "is" => ["dormant"], "from" => states, **more.transform_keys(&:to_s) } }
       members = lambda do |clause|
         definition = Estrel::Audience::Definition.parse({ "lifecycle" => clause }, catalogue: ledger.catalogue)
@@ -127,19 +128,25 @@ RSpec.describe "studies of the lifecycle" do
   end
 
   it "tells of what is watched only where it holds" do
-    told = lambda do |kind, settings, day, &restated|
-      lifecycle({ 1 => rides(3, 4), 2 => rides(1, 2) }) { |found, _| Estrel::Lifecycle::Condition.new(kind, settings).told(found, may(day), &restated) }
+    told = lambda do |kind, settings, day, people = { 1 => rides(3, 4), 2 => rides(1, 2) }|
+      with_ledger(Population.new(people, event_types: { "ride" => {} })) do |ledger|
+        workspace = Estrel::Analyses::Workspace.new(ledger: ledger, as_of: may(day), today: may(day) + 1, rules: policy, parts: 2)
+        Estrel::Lifecycle::Condition.new(kind, settings).told(workspace)
+      end
     end
     # In the week from 11 to 17 May the first lapsed and nobody came; in the week before the second did.
     expect(told.call("replacement_below", { "weeks" => 2 }, 20)).to eq("The replacement ratio was below 1 in each of the last 2 weeks: 0, 0.")
     expect(told.call("replacement_below", { "weeks" => 3 }, 20)).to be_nil
-    expect(told.call("dormant_grew", { "share" => 1.0, "days" => 1 }, 11)).to eq("Dormant grew by 100 % within a day: from 1 to 2 people.")
+    expect(told.call("dormant_grew", { "share" => 1.0, "days" => 1 }, 11)).to eq("Dormant grew by 100% within a day: from 1 to 2 people.")
     expect(told.call("dormant_grew", { "share" => 1.1, "days" => 1 }, 11)).to be_nil
-    row = Estrel::Lifecycle::Restatement::Row.new(date: may(10), before: { "active" => 10 }, now: { "active" => 12 },
-                                                  causes: { "late" => { "active" => 2 }, "merged" => {}, "catalogue" => {}, "policy" => {} })
-    expect(told.call("restated", { "share" => 0.2 }, 20) { [row] }).to be_nil
-    expect(told.call("restated", { "share" => 0.1 }, 20) { [row] })
-      .to start_with("Active on 10 May 2026 was 10 as known then and is 12 now, 20 % apart. Mostly events received late")
+    # Ten rode on the 9th; of two more that was known only on the 13th.
+    late = (1..12).to_h { |id| [id, id <= 10 ? rides(9) : rides(9, received: Time.utc(2026, 5, 13))] }
+    expect(told.call("restated", { "share" => 0.2 }, 20, late)).to be_nil
+    expect(told.call("restated", { "share" => 0.1 }, 20, late))
+      .to start_with("New on 10 May 2026 was 10 as known then and is 12 now, 20% apart. Mostly events received late")
+    back = { 1 => rides(1, 25), 2 => rides(1, 3) } # of two who had been inactive for 20 days, one came back within five
+    expect(told.call("comeback_above", { "share" => 0.4, "horizon" => 5 }, 31, back)).to start_with("50% of those called churned at 20 inactive days")
+    expect(told.call("comeback_above", { "share" => 0.6, "horizon" => 5 }, 31, back)).to be_nil
     expect { told.call("restated", { "share" => Float::NAN }, 20) }.to raise_error(Estrel::Lifecycle::Condition::Invalid, /share is a number/)
     expect { told.call("restated", { "weeks" => 1.5 }, 20) }.to raise_error(/weeks is a whole number/)
   end
@@ -147,7 +154,8 @@ RSpec.describe "studies of the lifecycle" do
   it "gives the most frequent of 50,000 values groups of their own, and all others one" do
     values = Polars::Series.new("value", (0...50_000).map { |number| "v#{number}" } + (0...30).flat_map { |number| ["often #{number}"] * (number + 2) })
     ledger = Struct.new(:base_size).new(values.len)
-    grouping = Estrel::Lifecycle::Grouping.values(ledger, values, top: 20, key: :many)
+    labels = Estrel::Lifecycle::Grouping.labels(values.to_a.tally, 20)
+    grouping = Estrel::Lifecycle::Grouping.values(ledger, values, labels, key: :many)
     expect(grouping.labels.first(2) + grouping.labels.last(1)).to eq([[:value, "often 29"], [:value, "often 28"], [:other, 50_010]])
     expect(grouping.sizes).to eq([*31.downto(12), 50_000 + (2..11).sum])
   end

@@ -1,0 +1,148 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # How many people are active, how often they come, and on which days of the week. Findings are about complete days
+    # and periods only. The gaps between people's activity days add up over the parts; a device may be used by people in
+    # several parts, so the days of devices are put together before they are counted.
+    class Activity < Analysis
+      # The days within which is counted on how many days people come.
+      OFTEN = 28
+      WINDOWS = Lifecycle::ActivePeople::WINDOWS
+      private_constant :WINDOWS
+
+      def self.states? = true
+
+      def partial(part, _found)
+        lifecycle = part.lifecycle
+        { gaps: lifecycle.gaps(Lifecycle::Grouping.everybody(lifecycle.ledger)), devices: lifecycle.device_days,
+          often: lifecycle.days_per_person(workspace.as_of, OFTEN) }
+      end
+
+      def answer((found))
+        @people = Lifecycle::ActivePeople.new(found[:gaps])
+        @devices = Lifecycle::ActivePeople.new(Lifecycle::Gaps.of_devices(found[:devices]))
+        @often = found[:often]
+        Answer.new(finding: finding, picture: picture, tables: [active_table, weekdays_table, often_table])
+      end
+
+      private
+
+      def rests_on = [steps.key]
+
+      def steps = @steps ||= steps_of_range
+
+      def to = workspace.as_of
+
+      def picture
+        { from: steps.dates.first + 1, to: to, step: steps.unit, dates: steps.dates.drop(1),
+          trailing: after_first(trailing), devices: after_first(@devices.trailing(steps).first), growth: growth,
+          periods: periods, weekdays: weekdays, stickiness: stickiness }
+      end
+
+      def finding
+        return "Nobody was active in these days." if trailing[28].last.zero?
+
+        "#{number(trailing[28].last)} people were active in the 28 days to #{English.date(to)}#{grown}. " \
+          "On a day of these, #{English.percent(stickiness[:share])} of them come#{busiest}."
+      end
+
+      # Day by day, far enough back for every window to be compared with the one before it.
+      def daily
+        @daily ||= begin
+          first = [steps.dates.first, to - WINDOWS.max].min
+          days = Lifecycle::Steps.covering("day", first + 1, to)
+          counts = @people.trailing(days).first
+          days.dates.each_with_index.to_h { |date, index| [date, counts.transform_values { |list| list[index] }] }
+        end
+      end
+
+      def trailing
+        @trailing ||= [*WINDOWS, "total"].to_h do |window|
+          [window, steps.dates.map { |date| daily.fetch(date)[window] }]
+        end
+      end
+
+      def after_first(counts) = counts.transform_values { |list| list.drop(1) }.transform_keys(&:to_s)
+
+      # Each window now compared with the same window ended just before it began.
+      def growth
+        @growth ||= WINDOWS.to_h do |window|
+          before, now = [to - window, to].map { |date| daily.fetch(date)[window] }
+          [window.to_s, { before: before, now: now, share: before.zero? ? nil : (now - before).fdiv(before) }]
+        end
+      end
+
+      def periods
+        counts = @people.per_period(steps).first
+        steps.periods(workspace.today).zip(counts).map { |period, people| { **period, **people } }
+      end
+
+      # Mean people per day of the week, over the complete days of the range.
+      def weekdays
+        @weekdays ||= begin
+          told = daily.select { |date, _| date > steps.dates.first && date < workspace.today }
+          by_day = told.group_by { |date, _| date.cwday }
+          (1..7).map do |weekday|
+            counts = by_day.fetch(weekday, []).map { |_, active| active[1] }
+            { weekday: weekday, mean: counts.empty? ? nil : counts.sum.fdiv(counts.size), days: counts.size }
+          end
+        end
+      end
+
+      # The share of the people active in the trailing days who come on an average day of them, and how many came on how
+      # many days.
+      def stickiness
+        people = @often.sum
+        days = @often.each_with_index.sum { |count, index| count * (index + 1) }
+        { window: OFTEN, people: people, distribution: @often,
+          share: people.zero? ? nil : days.fdiv(people * OFTEN) }
+      end
+
+      def grown
+        share = growth["28"][:share]
+        return "" if share.nil? || !workspace.ended?
+        return ", as many as in the 28 days before" if share.zero?
+
+        ", #{English.percent(share.abs)} #{share.positive? ? "more" : "fewer"} than in the 28 days before"
+      end
+
+      def busiest
+        known = weekdays.reject { |row| row[:mean].nil? }
+        return "" if known.size < 7
+
+        most, least = known.minmax_by { |row| -row[:mean] }
+        names = [most, least].map { |row| Date::DAYNAMES[row[:weekday] % 7] }
+        "; most on a #{names[0]} (#{number(most[:mean].round)}), fewest on a #{names[1]} " \
+          "(#{number(least[:mean].round)})"
+      end
+
+      def number(value) = English.number(value)
+
+      def active_table
+        counts = [*WINDOWS, "total"].map { |window| trailing[window].drop(1) }
+        devices = @devices.trailing(steps).first[28].drop(1)
+        rows = steps.dates.drop(1).each_with_index.map do |date, index|
+          Table.row([date, *counts.map { |list| list[index] }, devices[index]])
+        end
+        windows = WINDOWS.map { |days| ["within_#{days}", days == 1 ? "that day" : "within #{days} days", "people"] }
+        Table.new("active", "Active people",
+                  [["date", "As of", "date"], *windows, ["total", "ever", "people"],
+                   ["devices", "Devices within 28 days", "count"]], rows)
+      end
+
+      def weekdays_table
+        rows = weekdays.map { |row| Table.row([Date::DAYNAMES[row[:weekday] % 7], row[:mean], row[:days]]) }
+        Table.new("weekdays", "By day of the week",
+                  [["weekday", "Day", "text"], ["mean", "People a day", "mean"],
+                   ["days", "Days looked at", "count"]], rows)
+      end
+
+      def often_table
+        rows = @often.each_with_index.map { |people, index| Table.row([index + 1, people]) }
+        Table.new("often", "On how many of the last #{OFTEN} days",
+                  [["days", "Days", "days"], ["people", "People", "people"]], rows)
+      end
+    end
+  end
+end

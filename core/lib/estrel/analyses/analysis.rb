@@ -1,0 +1,148 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # One question, and how it is answered: {#partial} is asked of one part of the ledger after another, what it finds
+    # is put together with {#merge}, and {#answer} says what comes of it. Parts may be asked in any order, and their
+    # number does not change the answer.
+    #
+    # Some questions have to go over all parts more than once, such as for the most frequent values before these can be
+    # told apart: {#more?} says so.
+    class Analysis
+      class << self
+        # @return [String] its name in addresses: "before-after"
+        def address
+          name.split("::").last.gsub(/(?<=[a-z])(?=[A-Z])/, "-").downcase # linear: our own class names
+        end
+
+        # @return [Schema] of its question and its answer
+        def schema = @schema ||= Schema.new(self)
+
+        # @param json [Hash] the question, as its schema describes it
+        # @param workspace [Workspace]
+        # @return [Analysis]
+        # @raise [Invalid]
+        def ask(json, workspace) = new(schema.question(json), workspace)
+
+        # @return [Boolean] whether it needs lifecycle rules
+        def states? = false
+      end
+
+      # Raised where states are asked about and nothing counts as activity.
+      class NoRules < Error; end
+
+      # @return [Hash{String => Object}] frozen
+      attr_reader :question
+      # @return [Workspace]
+      attr_reader :workspace
+
+      # @param question [Hash{String => Object}] checked, frozen
+      # @param workspace [Workspace]
+      # @raise [NoRules]
+      def initialize(question, workspace)
+        @question = question
+        @workspace = workspace
+        return unless self.class.states? && workspace.rules.nil?
+
+        raise NoRules, "no event type counts as activity yet; import events or choose some"
+      end
+
+      # Names the question and all it rests on completely, so that its answer can be kept. Whatever the question refers
+      # to is looked up by this, so that a question that cannot be asked is refused before anything is computed.
+      #
+      # @return [Array] plain data
+      # @raise [Invalid]
+      def key = [self.class.address, question, workspace.key, rests_on]
+
+      # @param parts [Array<Audience::Evaluator>]
+      # @param budget [Budget] asked before each part
+      # @yield see {#collect}
+      # @return [Answer]
+      # @raise [Budget::Exceeded]
+      def over(parts = workspace.parts, budget = workspace.budget, &) = answer(collect(parts, budget, &)).about(self)
+
+      # Goes over all parts as often as it takes.
+      #
+      # @param parts [Array<Audience::Evaluator>]
+      # @param budget [Budget]
+      # @yield [done, all, what] before each part: how many there were before it and in all, and what is being done
+      # @return [Array<Object>] what each round has found
+      # @raise [Budget::Exceeded]
+      def collect(parts = workspace.parts, budget = workspace.budget)
+        found = []
+        while more?(found)
+          partials = parts.each_with_index.map do |part, index|
+            budget.check
+            yield(index, parts.size, doing(found)) if block_given?
+            partial(part, found)
+          end
+          found << partials.reduce { |one, other| merge(one, other) }
+        end
+        found
+      end
+
+      # @param found [Array<Object>] what the rounds so far have found
+      # @return [Boolean] whether all parts are to be asked once more
+      def more?(found) = found.empty?
+
+      # @param found [Array<Object>]
+      # @return [String] what the next round does, as progress tells it
+      def doing(_found) = "Counting"
+
+      # @param part [Audience::Evaluator] of a part of the ledger
+      # @param found [Array<Object>] of the rounds before
+      # @return [Object]
+      def partial(part, found) = raise(NotImplementedError)
+
+      # @return [Object] what two parts have found together
+      def merge(one, other) = Sum.of(one, other)
+
+      # @param found [Array<Object>] one for each round
+      # @return [Answer]
+      def answer(found) = raise(NotImplementedError)
+
+      private
+
+      # @return [Array] what the question refers to, as plain data
+      def rests_on
+        [audiences.map { |audience| [audience.id, audience.name, audience.definition.root.key] }, split&.key]
+      end
+
+      # @return [Date, nil] a date of the question
+      def day(name) = question[name] && Date.iso8601(question[name])
+
+      # @return [Lifecycle::Steps] from a day of the question to the as-of date
+      # @raise [Invalid]
+      def steps_of_range
+        Lifecycle::Steps.covering(question["step"] || "week", day("from") || first_day, workspace.as_of)
+      rescue Lifecycle::Steps::Invalid => e
+        raise Invalid.at("from", e.message)
+      end
+
+      # A year, or as long as there is data.
+      def first_day
+        oldest = workspace.ledger.oldest_day
+        year = workspace.as_of - 364
+        oldest && oldest > year ? [oldest, workspace.as_of].min : year
+      end
+
+      # @return [Array<Stored::NamedAudience>] those of the question
+      def audiences = @audiences ||= (question["audiences"] || []).map { |id| workspace.stored.audience(id) }
+
+      # @return [Audience::Split, nil] by what the question tells people apart
+      # @raise [Audience::Invalid]
+      def split = @split ||= question["by"] && Audience::Split.parse(question["by"], workspace.catalogue)
+
+      # @return [Lifecycle::Policy] the rules, with the day counts that the question tries
+      # @raise [Invalid]
+      def tried_rules
+        days = question.slice("new_for", "active_within", "churned_after").compact
+        workspace.rules.with(**days.transform_keys(&:to_sym))
+      rescue Lifecycle::Policy::Invalid => e
+        raise Invalid, e.errors
+      end
+
+      def people_in(states, **more) = StatePeople.in(states, workspace.stored.rules_clause, **more)
+    end
+  end
+end

@@ -1,0 +1,61 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # At each past week's end: who was called churned, and how many of them came back. People add up over the parts.
+    class Backtest < Analysis
+      # How many weeks are gone back unless another number is asked for.
+      WEEKS = 52
+      WITHIN = Lifecycle::Backtest::WITHIN
+      private_constant :WITHIN
+
+      def self.states? = true
+
+      def partial(part, _found)
+        lifecycle = Lifecycle.new(part.lifecycle.ledger, rules)
+        Lifecycle::Backtest.new(lifecycle, workspace.as_of).counts(weeks)
+      end
+
+      def answer((counts))
+        @rows = Lifecycle::Backtest.rows(counts, weeks, workspace.as_of)
+        picture = { churned_after: rules.churned_after, rows: @rows.map(&:to_h) }
+        Answer.new(finding: finding, picture: picture, tables: [table])
+      end
+
+      private
+
+      def rests_on = [rules.key]
+
+      def rules = @rules ||= tried_rules
+
+      def weeks
+        @weeks ||= begin
+          last = workspace.as_of - (workspace.as_of.cwday % 7)
+          Lifecycle::Steps.covering("week", last - (7 * (question["weeks"] || WEEKS)) + 1, last)
+        end
+      end
+
+      # What share of those newly called churned came back, as far as that can be told.
+      def finding
+        told = @rows.reject { |row| row.newly_back[WITHIN.max].nil? }
+        called = told.sum(&:newly)
+        return "Nobody was called churned long enough ago to tell who came back." if called.zero?
+
+        back = told.sum { |row| row.newly_back[WITHIN.max] }
+        "Of #{English.number(called)} people called churned in these weeks, #{(100.0 * back / called).round}% came " \
+          "back within #{WITHIN.max} days."
+      end
+
+      def table
+        rows = @rows.map do |row|
+          Table.row([row.date, row.churned, row.newly, *row.newly_back.values_at(*WITHIN)],
+                    cells: { "churned" => people_in(["churned"], on: row.date) })
+        end
+        back = WITHIN.map { |days| ["back_#{days}", "of these back within #{days} days", "count"] }
+        Table.new("weeks", "Week by week",
+                  [["date", "Week's end", "date"], ["churned", "Churned", "people"],
+                   ["newly", "Newly churned", "count"], *back], rows)
+      end
+    end
+  end
+end

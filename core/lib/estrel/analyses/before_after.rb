@@ -1,0 +1,241 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What people did before and after a day of their own: on which they did something for the first time, or the same
+    # date for all of an audience. Everybody's day 0 is laid over the others'; day 0 itself counts for neither side.
+    #
+    # Looked at are people who had been known for all the days before and whose days after are over. Beside them stands,
+    # where there is one, a group of people who did not do it but were alike, see {Matching}.
+    #
+    # The first round over the parts finds whom to look at; then somebody alike is looked for, round by round, until
+    # everybody has one or all have been looked at; the last round looks at those. What each person has is put together
+    # from the parts and compared at the end.
+    class BeforeAfter < Analysis
+      CAVEAT = "People choose what they do, so what is seen after may have led to it rather than come of it. The " \
+               "matched people were alike in state and in what they did before, but may differ in all else. Only a " \
+               "holdout tells what caused what."
+      DATE_CAVEAT = "Whatever else changed around the date shows here too, the season not least."
+      ALIKE = Matching::ALIKE
+      private_constant :CAVEAT, :DATE_CAVEAT, :ALIKE
+
+      def more?(found) = found.empty? || (matched?(found) && !followed?(found))
+
+      def doing(found)
+        return "Finding whom to look at" if found.empty?
+
+        searching?(found) ? "Looking for people alike" : "Following those alike"
+      end
+
+      def partial(part, found)
+        return first_round(part) if found.empty?
+        return matching(part).candidates(wanted(found), stretches[searches(found).size]) if searching?(found)
+
+        rates(part).of(own_in(part, pairs(found)))
+      end
+
+      def answer(found)
+        @found = found.first
+        @people = @found[:each].sort(%w[profile_id day])
+        @others = found.last if matched?(found) && pairs(found).height.positive?
+        Answer.new(finding: finding, picture: picture, tables: [table], caveats: caveats)
+      end
+
+      # Each person beside the one at the same place among those alike.
+      #
+      # @param found [Array] of the rounds
+      # @return [Polars::DataFrame] `profile_id`, `matched_id` and `day`
+      def pairs(found)
+        @pairs ||= begin
+          own, others = [found.first[:alike], candidates(found)].map do |rows|
+            Matching.placed(rows).select(["profile_id", *ALIKE, "place"])
+          end
+          own.join(others.rename({ "profile_id" => "matched_id" }), on: [*ALIKE, "place"], how: "inner")
+             .select(%w[profile_id matched_id day]).sort(%w[profile_id day])
+        end
+      end
+
+      private
+
+      def rests_on = [start.key, metric.key]
+
+      def before = question["before"] || 28
+
+      def after = question["after"] || 28
+
+      def metric = @metric ||= Metric.parse(question["metric"], workspace.catalogue)
+
+      def start = @start ||= question["first"] ? first_start : date_start
+
+      def first_start
+        from, to = %w[from to].map { |name| day(name) || raise(Invalid.at(name, "is missing")) }
+        Start.first(Metric.selection(question["first"], workspace.catalogue, "first"), from, to)
+      end
+
+      def date_start
+        date = day("date") or raise Invalid.at("", "say what was done for the first time, or a date")
+        raise Invalid.at("date", "lies after #{workspace.as_of}") if date > workspace.as_of
+
+        Start.date(date, question["audience"] && workspace.stored.audience(question["audience"]))
+      end
+
+      def first_round(part)
+        starts = start.days(part).join(part.first_seen, on: "profile_id", how: "left")
+        late = Polars.col("first_seen_day") > Polars.col("day") - before
+        over = Polars.col("day") <= Calendar.number(workspace.as_of) - after
+        people = starts.filter(late.is_not & over).select(%w[profile_id day])
+        { starts: starts.height, known_too_late: starts.filter(late).height,
+          not_over: starts.filter(late.is_not & over.is_not).height,
+          alike: matchable? ? matching(part).alike(people) : nil, **rates(part).of(people) }
+      end
+
+      def rates(part) = Rates.new(part, metric, before: before, after: after)
+
+      def matching(part) = Matching.new(part, start, metric, before: before, after: after)
+
+      # Whether there can be anybody alike: there have to be states, and somebody who did not do it.
+      def matchable? = !workspace.rules.nil? && !(start.date? && question["audience"].nil?)
+
+      def matched?(found) = matchable? && found.first[:alike].height.positive?
+
+      def stretches = @stretches ||= Matching.stretches(workspace.ledger.base_size)
+
+      # Whoever was found in each round of looking for people alike.
+      def searches(found) = found.drop(1).grep(Polars::DataFrame)
+
+      def searching?(found) = searches(found).size < stretches.size && wanted(found).height.positive?
+
+      # Whether the last round has been.
+      def followed?(found) = found.size > 1 + searches(found).size
+
+      # How many people of each likeness are still without anybody alike.
+      def wanted(found)
+        @wanted ||= {}
+        @wanted[searches(found).size] ||= begin
+          groups = found.first[:alike].group_by(ALIKE).agg([Polars.len.cast(Polars::Int64).alias("all")])
+          taken = candidates(found).group_by(ALIKE).agg([Polars.len.cast(Polars::Int64).alias("taken")])
+          left = Polars.col("all") - Polars.col("taken").fill_null(0)
+          groups.join(taken, on: ALIKE, how: "left").with_columns([left.alias("n")])
+                .filter(Polars.col("n") > 0).select([*ALIKE, "n"]) # rubocop:disable Style/NumericPredicate
+        end
+      end
+
+      def candidates(found)
+        Polars.concat([found.first[:alike].head(0), *searches(found)])
+      end
+
+      # Those alike who belong to a part, each on the day of whom they stand beside.
+      def own_in(part, pairs)
+        rows = pairs.select([Polars.col("matched_id").alias("profile_id"), Polars.col("day")])
+        rows.filter(rows["profile_id"].is_in(part.ids)).sort(%w[profile_id day])
+      end
+
+      def picture
+        { people: @people.height, known_too_late: @found[:known_too_late], not_over: @found[:not_over],
+          metric: metric.to_s, start: start.to_s, before: before, after: after,
+          series: series(@people.height, @found[:days]), **side(@people), matched: matched }
+      end
+
+      # The mean per person of each day from the first before to the last after, with its interval.
+      def series(people, sums)
+        days = (-before..after).to_a
+        found = days.map { |at| sums.fetch(at, [0, 0]) }
+        days.zip(found, Statistics.mean_intervals(people, found)).map do |at, (sum, _), (low, high)|
+          { day: at, mean: people.zero? ? nil : sum.fdiv(people), low: low, high: high }
+        end
+      end
+
+      def side(rows)
+        { mean_before: rows["before"].mean, mean_after: rows["after"].mean,
+          difference: Statistics.paired(rows["after"] - rows["before"]) }
+      end
+
+      # Those who have somebody like them, beside these.
+      def matched
+        return unless @others
+
+        @matched ||= begin
+          rows = compared
+          own_gain, gain = ["", "_theirs"].map { |of| rows["after#{of}"] - rows["before#{of}"] }
+          { pairs: rows.height, series: series(rows.height, @others[:days]),
+            mean_before: rows["before_theirs"].mean, mean_after: rows["after_theirs"].mean,
+            own_before: rows["before"].mean, own_after: rows["after"].mean,
+            difference: Statistics.paired(own_gain - gain) }
+        end
+      end
+
+      # The rates of each pair in a row.
+      def compared
+        theirs = @others[:each].rename({ "profile_id" => "matched_id", "before" => "before_theirs",
+                                         "after" => "after_theirs" })
+        @pairs.join(@people, on: %w[profile_id day], how: "left")
+              .join(theirs, on: %w[matched_id day], how: "left").sort(%w[profile_id day])
+      end
+
+      def finding
+        return "Nobody can be looked at: #{why_nobody}." if @people.height.zero?
+
+        own = side(@people)
+        told = "#{number(@people.height)} people #{start}: #{metric} went from #{amount(own[:mean_before])} to " \
+               "#{amount(own[:mean_after])} per person and day#{interval(own[:difference])}."
+        matched ? "#{told} #{against}" : told
+      end
+
+      def why_nobody
+        return "nobody #{start}#{start.period}" if @found[:starts].zero?
+
+        "of #{number(@found[:starts])} people, #{number(@found[:known_too_late])} had not been known for #{before} " \
+          "days, and of the others the days after are not over"
+      end
+
+      def against
+        found = matched[:difference]
+        change = "from #{amount(matched[:mean_before])} to #{amount(matched[:mean_after])}"
+        verdict = if found.nil? || 0.between?(found[:low], found[:high]) then "that is no clear difference"
+                  else
+                    done, how = found[:estimate].positive? ? %w[gained on] : %w[fell behind]
+                    "those who did #{done} #{amount(found[:estimate].abs)} #{how} them"
+                  end
+        "#{number(matched[:pairs])} like them who did not went #{change}: #{verdict}#{interval(found)}."
+      end
+
+      def caveats = [*(DATE_CAVEAT if start.date?), *(CAVEAT unless start.date? && matched.nil?)]
+
+      def table
+        own = side(@people)
+        rows = [["Those who did", @people.height, own[:mean_before], own[:mean_after], own[:difference]]]
+        rows += matched_rows if matched
+        Table.new("sides", "Before and after, per person and day",
+                  [["who", "Who", "text"], ["people", "People", "count"],
+                   ["before", "Before", "mean"], ["after", "After", "mean"],
+                   ["change", "Change", "mean"], ["low", "from", "mean"],
+                   ["high", "to", "mean"]], rows.map { |row| side_row(*row) })
+      end
+
+      def matched_rows
+        pairs = matched[:pairs]
+        [["Of these, matched", pairs, *matched.values_at(:own_before, :own_after), nil],
+         ["Like them, who did not", pairs, *matched.values_at(:mean_before, :mean_after), nil],
+         ["Change compared with theirs", pairs, nil, nil, matched[:difference]]]
+      end
+
+      def side_row(who, people, before, after, difference)
+        Table.row([who, people, before, after, *(difference || {}).values_at(:estimate, :low, :high)])
+      end
+
+      def number(count) = English.number(count)
+
+      def interval(found) = found ? " (#{signed(found[:low])} to #{signed(found[:high])}, 95% interval)" : ""
+
+      # Rates are often small: three decimals, or two figures that tell.
+      def amount(value)
+        return "0" if value.zero?
+        return format("%.3f", value) if value.abs >= 0.1
+
+        format("%.*f", 1 - Math.log10(value.abs).floor, value)
+      end
+
+      def signed(value) = "#{"+" if value.positive?}#{amount(value)}".sub("-", "−")
+    end
+  end
+end

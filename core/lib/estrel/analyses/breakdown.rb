@@ -1,0 +1,149 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # Everybody, or one or two audiences, split by something: the most frequent values, the other ones together, and who
+    # has none. Of two audiences the shares of each value are compared. People per value add up over the parts; which
+    # values are the most frequent is looked at after that.
+    class Breakdown < Analysis
+      # How many values are told apart unless another number is asked for.
+      TOP = 20
+      NAMES = { "other" => "other", "not_set" => "not set" }.freeze
+
+      def partial(part, _found) = part.combinations(definitions, split: split)
+
+      def answer((combinations))
+        @combinations = combinations
+        Answer.new(finding: finding, picture: picture, tables: [table], caveats: caveats)
+      end
+
+      private
+
+      def definitions
+        @definitions ||= if audiences.any? then audiences.map(&:definition)
+                         else [Audience::Definition.parse({ "all" => [] }, catalogue: workspace.catalogue)]
+                         end
+      end
+
+      def top = question["top"] || TOP
+
+      def picture = { ids: audiences.map(&:id), names: names, totals: totals, values: named.size, rows: rows }
+
+      def names = audiences.map(&:name)
+
+      def two? = names.size == 2
+
+      def finding
+        return "Nobody is there to be told apart." if rows.empty?
+
+        two? ? comparison : most
+      end
+
+      def most
+        first = rows.find { |row| row[:kind] == "value" }
+        return "It is set for none of the #{English.number(totals.first)}." unless first
+
+        unset = rows.find { |row| row[:kind] == "not_set" }
+        said = "Most often “#{first[:value]}”: #{English.number(first[:counts].first)} of " \
+               "#{English.number(totals.first)} (#{percent(first[:shares].first)})"
+        unset ? "#{said}; not set for #{English.number(unset[:counts].first)}." : "#{said}."
+      end
+
+      # The value whose shares differ most, of those whose interval leaves out no difference.
+      def comparison
+        clear = rows.select { |row| (found = row[:difference]) && (found[:low].positive? || found[:high].negative?) }
+        row = clear.max_by { |one| one[:difference][:estimate].abs }
+        return "No share differs beyond chance between the two." unless row
+
+        value = NAMES[row[:kind]]&.then { |name| name == "other" ? "Other values" : "Not set" } || "“#{row[:value]}”"
+        "#{value} differs most: #{percent(row[:shares][0])} of “#{names[0]}” and #{percent(row[:shares][1])} of " \
+          "“#{names[1]}” (95% interval of the difference: #{points(row[:difference][:low])} to " \
+          "#{points(row[:difference][:high])} points)."
+      end
+
+      def percent(share) = (share * 100).round(1).then { |value| "#{value == value.to_i ? value.to_i : value}%" }
+
+      def points(share) = format("%+.1f", share * 100).tr("-", "−")
+
+      # People per value, one number per audience.
+      def per_value
+        @per_value ||= begin
+          found = Hash.new { |hash, value| hash[value] = Array.new(definitions.size, 0) }
+          @combinations.each do |(code, value), people|
+            definitions.each_index { |bit| found[value][bit] += people unless code.nobits?(1 << bit) }
+          end
+          found.reject { |_, counts| counts.sum.zero? }
+        end
+      end
+
+      def totals
+        @totals ||= definitions.each_index.map do |bit|
+          @combinations.sum { |(code, _), people| code.nobits?(1 << bit) ? 0 : people }
+        end
+      end
+
+      def named = @named ||= per_value.keys.compact.sort_by { |value| [-per_value[value].sum, value] }
+
+      def rows
+        @rows ||= begin
+          told = named.first(top)
+          rest = named.drop(top)
+          found = told.map { |value| row(split.group(:value, value, told), per_value[value]) }
+          found << row(split.group(:other, nil, told), per_value.values_at(*rest).transpose.map(&:sum)) if rest.any?
+          found << row(split.group(:not_set, nil, told), per_value[nil]) if per_value[nil]
+          found
+        end
+      end
+
+      def row(group, counts)
+        shares = counts.zip(totals).map { |count, total| total.zero? ? 0.0 : count.fdiv(total) }
+        { **group, counts: counts, shares: shares, difference: difference(counts) }
+      end
+
+      def difference(counts)
+        return unless counts.size == 2 && totals.all?(&:positive?)
+
+        Statistics.difference(counts[1], totals[1], counts[0], totals[0])
+      end
+
+      def caveats
+        return [] unless two?
+
+        ["The difference is the second share minus the first, with Newcombe's interval for two independent groups; " \
+         "people who are in both count in both, which makes the interval wider than it needs to be."]
+      end
+
+      def table
+        Table.new("breakdown", "By value",
+                  [["value", "Value", split.by == "state" ? "state" : "text"], *audience_columns,
+                   *(two? ? difference_columns : [])], rows.map { |row| table_row(row) })
+      end
+
+      def audience_columns
+        (names.empty? ? ["People"] : names).each_with_index.flat_map do |name, index|
+          [["people_#{index}", name, "people"], ["share_#{index}", "Share", "share"]]
+        end
+      end
+
+      def difference_columns
+        [["difference", "Difference", "points"], ["low", "from", "points"],
+         ["high", "to", "points"]]
+      end
+
+      def table_row(row)
+        figures = row[:counts].zip(row[:shares]).flatten
+        difference = two? ? (row[:difference] || {}).values_at(:estimate, :low, :high) : []
+        Table.row([row[:value] || NAMES.fetch(row[:kind]), *figures, *difference],
+                  people: row[:people_in], cells: two? ? cells(row) : audiences_of(row))
+      end
+
+      def audiences_of(row) = names.empty? ? {} : cells(row)
+
+      def cells(row)
+        audiences.each_with_index.to_h do |audience, index|
+          ["people_#{index}", { "all" => [{ "audience" => { "id" => audience.id } }, row[:people_in]] }]
+        end
+      end
+    end
+  end
+end

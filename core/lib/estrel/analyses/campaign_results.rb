@@ -1,0 +1,103 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What came of every campaign, by channel and by the state people were in on the day before their message. Shares
+    # are of the messages received. Messages and people add up over the parts.
+    class CampaignResults < Analysis
+      BACK_DAYS = Estrel::Campaigns::Results::BACK_DAYS
+      CAVEAT = "Shares are of the messages received. Came back: of those who were dormant or churned on the day " \
+               "before their message, who were active within #{BACK_DAYS} days. Whether they would have come back " \
+               "anyway is told by a holdout, on the page of a run.".freeze
+      # The counts that a condition finds the people of, with what it asks for.
+      ASKED = { "messages" => "sent", "opened" => "opened", "clicked" => "clicked", "unsubscribed" => "unsubscribed",
+                "back" => "returned" }.freeze
+      private_constant :CAVEAT, :ASKED
+
+      def self.states? = true
+
+      def doing(_found) = "Reading the messages"
+
+      def partial(part, _found) = Estrel::Campaigns::Results.new(part).counts
+
+      def answer((found))
+        @found = found
+        picture = { messaging: workspace.catalogue.messaging.to_h, back_days: BACK_DAYS, campaigns: campaigns }
+        Answer.new(finding: finding, picture: picture, tables: [table], caveats: campaigns.empty? ? [] : [CAVEAT])
+      end
+
+      private
+
+      def rests_on = [workspace.stored.exported_by_name(workspace.as_of).to_a]
+
+      # The newest first.
+      def campaigns
+        @campaigns ||= begin
+          exported = workspace.stored.exported_by_name(workspace.as_of)
+          rows = @found[:campaigns].map { |key, row| campaign(key, row, exported.fetch(key, nil)) }
+          rows.sort_by { |row| [-Calendar.number(row["last_day"]), row["campaign"].to_s, row["channel"].to_s] }
+        end
+      end
+
+      def campaign(key, row, exported)
+        first, last = row[:days].to_a.map { |day| Calendar.date(day) }
+        { "campaign" => key[0], "channel" => key[1], **row[:counts], "first_day" => first, "last_day" => last,
+          "bounced" => @found[:bounced].fetch(key, 0), "complete" => last + BACK_DAYS - 1 <= workspace.as_of,
+          "exported" => exported, "states" => states(key) }
+      end
+
+      def states(key)
+        Lifecycle::STATES.filter_map do |state|
+          found = @found[:states][[*key, state]]
+          found && { "state" => state, **found[:counts] }
+        end
+      end
+
+      def finding
+        return "Nobody has been sent a message yet." if campaigns.empty?
+
+        latest = campaigns.first
+        told = "#{name(latest)} was the last, with #{English.percent(share(latest, "responded", "messages"))} " \
+               "of #{number(latest["messages"])} messages responded to."
+        best = campaigns.select { |row| row["inactive"].positive? }.max_by { |row| share(row, "back", "inactive") }
+        return told if best.nil? || best["back"].zero?
+
+        "#{told} Most people came back within #{BACK_DAYS} days of #{name(best)}: " \
+          "#{English.percent(share(best, "back", "inactive"))} of #{number(best["inactive"])} messages to dormant or " \
+          "churned people."
+      end
+
+      def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
+
+      def name(row)
+        "“#{row["campaign"] || "no campaign"}”#{" by #{English.channel(row["channel"])}" if row["channel"]}"
+      end
+
+      def number(count) = English.number(count)
+
+      def table
+        rows = campaigns.map do |row|
+          cells = ASKED.transform_values { |was| messages(row, was) }
+          Table.row([*row.values_at("campaign", "channel", "first_day", "last_day", "exported", "messages", "bounced",
+                                    "opened", "clicked", "unsubscribed", "inactive", "back", "complete")], cells: cells)
+        end
+        Table.new("campaigns", "What came of each campaign", columns, rows)
+      end
+
+      def columns
+        [["campaign", "Campaign", "text"], ["channel", "Channel", "text"],
+         ["first_day", "From", "date"], ["last_day", "To", "date"],
+         ["exported", "Exported", "count"], ["messages", "Messages", "count"],
+         ["bounced", "Bounced", "count"], ["opened", "Opened", "count"],
+         ["clicked", "Clicked", "count"], ["unsubscribed", "Unsubscribed", "count"],
+         ["inactive", "To dormant or churned people", "count"], ["back", "Came back", "count"],
+         ["complete", "Complete", "flag"]]
+      end
+
+      def messages(row, was)
+        { "campaign" => { "was" => was, "name" => row["campaign"], "channel" => row["channel"],
+                          "window" => { "ever" => true } }.compact }
+      end
+    end
+  end
+end

@@ -1,0 +1,196 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # Whether an export changed anything: those exported against those held out, who were chosen by chance from the same
+    # people, over some days after the run. Hits and people add up over the parts; means and variances of a sum are put
+    # together as {Moments}. The estimators are those of {Statistics}.
+    class ExportEffect < Analysis
+      # What came of one group: how many people, how many of them it came of (or nil), and the mean per person.
+      Group = Struct.new(:people, :hits, :mean, :variance, keyword_init: true)
+      # The difference to be told where nothing else is said: of shares, and of means as a part of that of the holdout.
+      SIZE = 0.02
+      PART = 0.1
+
+      def partial(part, _found)
+        sides.map do |ids|
+          mine = ids.filter(ids.is_in(part.ids))
+          share? ? hits(mine, part) : Moments.of(sums(mine, part))
+        end
+      end
+
+      def answer((found))
+        @groups = found.map { |side| share? ? share(side) : mean(side) }
+        Answer.new(finding: finding, picture: picture, tables: [table],
+                   caveats: complete? ? [] : ["The days to #{English.date(to)} are not over."])
+      end
+
+      private
+
+      def rests_on = [run.as_of, metric&.key]
+
+      def run
+        @run ||= workspace.stored.run(question["run"]).tap do |found|
+          next if found.as_of <= workspace.as_of
+
+          raise Invalid.at("as_of", "the run is of #{found.as_of}; look at a later date")
+        end
+      end
+
+      # What is measured of their events; nil where it is who came back to being new or active.
+      def metric
+        return if question["metric"].nil?
+
+        @metric ||= Metric.parse({ "measure" => "people", **question["metric"] }, workspace.catalogue)
+      end
+
+      def share? = metric.nil? || metric.share?
+
+      def outcome
+        return "came back to being new or active" if metric.nil?
+
+        share? ? metric.to_s : "#{metric} per person"
+      end
+
+      def days = question["days"] || 14
+
+      # Those exported, and those held out.
+      def sides = [run.exported, run.held_out]
+
+      # The last day that counts.
+      def to = run.as_of + days
+
+      def complete? = to <= workspace.as_of
+
+      def last = [to, workspace.as_of].min
+
+      # People looked at and, of them, those it came of.
+      def hits(ids, part)
+        return [ids.len, ids.is_in(values(part)["profile_id"]).sum.to_i] if metric
+
+        # Only those who were dormant or churned then.
+        ids = ids.filter(ids.is_in(in_states(part, run.as_of, %w[dormant churned])))
+        [ids.len, ids.is_in(in_states(part, last, %w[new active])).sum.to_i]
+      end
+
+      def in_states(part, date, names) = part.ids.filter(part.states(date)["state"].is_in(names).fill_null(false))
+
+      def values(part) = metric.values(part, *[run.as_of + 1, last].map { |date| Calendar.number(date) })
+
+      # What each person has of it; nothing where there is no such event.
+      def sums(ids, part)
+        sums = values(part).lazy.group_by("profile_id").agg([Polars.col("value").sum.cast(Polars::Float64)]).collect
+        ids.alias("profile_id").to_frame.join(sums, on: "profile_id", how: "left")["value"].fill_null(0.0)
+      end
+
+      def share((people, hits))
+        Group.new(people: people, hits: hits, mean: people.zero? ? nil : hits.fdiv(people))
+      end
+
+      def mean(moments)
+        Group.new(people: moments.size, mean: moments.mean, variance: moments.variance)
+      end
+
+      def picture
+        { outcome: outcome, share: share?, from: run.as_of + 1, to: to, complete: complete?,
+          groups: @groups.map(&:to_h), difference: difference, relative: relative, p_value: p_value,
+          needed: needed(size), size: size }
+      end
+
+      def size = question["size"] || (share? ? SIZE : PART)
+
+      # Whether there is anything to compare.
+      def told? = @groups.all? { |group| group.people > (share? ? 0 : 1) }
+
+      def counts = @groups.flat_map { |group| [group.hits, group.people] }
+
+      def difference
+        return unless told?
+        return Statistics.difference(*counts) if share?
+
+        Statistics.welch(*@groups.map(&:to_h)).slice(:estimate, :low, :high)
+      end
+
+      def relative
+        return unless told?
+        return Statistics.ratio(*counts)&.transform_values { |value| value - 1 } if share?
+
+        other = @groups.last.mean
+        other.zero? ? nil : difference.transform_values { |value| value / other }
+      end
+
+      def p_value
+        return unless told?
+
+        share? ? Statistics.p_value(*counts) : Statistics.welch(*@groups.map(&:to_h))[:p_value]
+      end
+
+      # How many people in all, in the proportion of this run, it takes to tell a difference of a size.
+      def needed(size)
+        return unless told?
+
+        exported, held_out = @groups
+        times = exported.people.fdiv(held_out.people)
+        return shares_needed(held_out.mean, size, times) if share?
+
+        difference = size * held_out.mean
+        return if difference.zero?
+
+        Statistics.people_needed_for_means(held_out.variance, exported.variance, difference, times)
+      end
+
+      def shares_needed(share, size, times)
+        other = share + size
+        Statistics.people_needed(share, other, times) unless other >= 1 || share + other <= 0
+      end
+
+      def finding
+        return "Nobody was held out to measure against." if @groups.last.people.zero?
+        return "There are too few people to compare." unless told?
+
+        apart = difference
+        return "Cannot tell: #{said}#{more}" if 0.between?(apart[:low], apart[:high])
+
+        "#{apart[:estimate].positive? ? "Higher" : "Lower"} than in the control group: #{said}"
+      end
+
+      def said
+        here, there = @groups.map { |group| share? ? percent(group.mean) : amount(group.mean) }
+        low, high = difference.values_at(:low, :high).map { |value| share? ? points(value) : gained(value) }
+        what = if share? then "#{here} of those exported #{outcome}, #{there} of those held out"
+               else "the #{outcome} was #{here} among those exported, #{there} among those held out"
+               end
+        "#{what} (difference #{low} to #{high}, 95% interval)."
+      end
+
+      def more
+        found = needed(size) or return ""
+        what = share? ? points(size).delete("+") : "#{format("%g", size * 100)}%"
+        missing = found - @groups.sum(&:people)
+        " To tell a difference of #{what} takes about #{English.number(found)} people in all, in the same proportion" \
+          "#{", #{English.number(missing)} more than here" if missing.positive?}."
+      end
+
+      # With the sign as it is printed.
+      def signed(text) = text.sub("-", "−")
+
+      def percent(share) = "#{format("%.1f", share * 100)}%"
+
+      def points(value) = signed("#{"+" if value.positive?}#{format("%.1f", value * 100)} points")
+
+      def gained(value) = "#{"+" if value.positive?}#{amount(value)}"
+
+      def amount(value) = signed(format("%.2f", value))
+
+      def table
+        rows = ["Exported", "Held out"].zip(@groups).map do |name, group|
+          Table.row([name, group.people, group.hits, group.mean])
+        end
+        Table.new("groups", "Exported and held out",
+                  [["group", "Group", "text"], ["people", "People", "count"],
+                   ["hits", outcome, "count"],
+                   share? ? ["share", "Share", "share"] : ["mean", "Mean", "mean"]], rows)
+      end
+    end
+  end
+end

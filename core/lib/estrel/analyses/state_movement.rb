@@ -1,0 +1,58 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # From which state to which people went between the ends of two days. People add up over the parts.
+    class StateMovement < Analysis
+      def self.states? = true
+
+      def partial(part, _found)
+        lifecycle = part.lifecycle
+        lifecycle.movements(steps, Lifecycle::Grouping.everybody(lifecycle.ledger)).first.first
+      end
+
+      def answer((movement))
+        @movement = movement
+        picture = { from: from, to: to, complete: workspace.ended?, **movement.to_h }
+        Answer.new(finding: finding, picture: picture, tables: [table], caveats: caveats)
+      end
+
+      private
+
+      def rests_on = [steps.key]
+
+      def from = day("from")
+
+      def to = workspace.as_of
+
+      def steps
+        @steps ||= Lifecycle::Steps.between(from, to)
+      rescue Lifecycle::Steps::Invalid => e
+        raise Invalid.at("from", e.message)
+      end
+
+      def finding
+        joined, back, lapsed = %w[joined returned lapsed].map { |name| English.number(@movement.part(name)) }
+        "From #{English.date(from)} to #{English.date(to)} #{joined} joined, #{back} came back and #{lapsed} lapsed."
+      end
+
+      def caveats = workspace.ended? ? [] : ["#{English.date(to)} has not ended."]
+
+      def table
+        states = Lifecycle::STATES
+        rows = states.map do |before|
+          cells = states.reject { |after| [before, after] == %w[unseen unseen] }
+          Table.row([before, *states.map { |after| @movement[before, after] }],
+                    cells: cells.to_h { |after| [after, moved([before], [after])] })
+        end
+        Table.new("movement", "From which state to which",
+                  [["before", English.date(from), "state"],
+                   *states.map { |state| [state, state, "people"] }], rows)
+      end
+
+      def moved(before, after)
+        StatePeople.moved(before, from, after, to, workspace.stored.rules_clause)
+      end
+    end
+  end
+end

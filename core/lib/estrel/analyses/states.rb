@@ -1,0 +1,199 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # How many people are in each state, how that has developed step by step, and where people went. People add up over
+    # the parts.
+    #
+    # "Before" is the day before the range. The finding is about the last day that has ended and about complete periods.
+    class States < Analysis
+      # What the same steps can be compared with.
+      COMPARISONS = %w[previous year].freeze
+      # Up to so many periods are told with their whole table of states before and after.
+      MOST_TABLES = 400
+
+      def self.states? = true
+
+      def partial(part, _found)
+        lifecycle = part.lifecycle
+        everybody = Lifecycle::Grouping.everybody(lifecycle.ledger)
+        of = ->(steps) { Lifecycle::Development.of(lifecycle, steps, everybody).first }
+        { shown: of.call(steps), ended: ended.equal?(steps) ? nil : of.call(ended),
+          compared: compared && lifecycle.series(compared, everybody).first,
+          dormant: Lifecycle::DormantPeople.new(lifecycle, workspace.as_of).counts }
+      end
+
+      def answer((found))
+        @shown, @earlier, @dormant = found.values_at(:shown, :compared, :dormant)
+        @told = found[:ended] || @shown
+        Answer.new(finding: finding, picture: picture, tables: [now_table, periods_table, dormant_table],
+                   caveats: caveats)
+      end
+
+      private
+
+      def rests_on = [steps.key, compared&.key]
+
+      def steps = @steps ||= steps_of_range
+
+      def caveats
+        workspace.ended? ? [] : ["#{English.date(workspace.as_of)} has not ended; the finding leaves it out."]
+      end
+
+      # Up to the last day that has ended.
+      def ended
+        return steps if workspace.ended?
+
+        @ended ||= begin
+          last = workspace.today - 1
+          Lifecycle::Steps.covering(steps.unit, [steps.dates.first + 1, last].min, last)
+        end
+      end
+
+      # The same steps so much earlier: whole weeks for a year, so that the days of the week lie on each other; months
+      # by their names.
+      def compared
+        question["compare_with"] && Lifecycle::Steps.between(*steps.dates.map { |date| date - days_earlier })
+      end
+
+      def days_earlier
+        to = workspace.as_of
+        return (to - steps.dates.first).to_i unless question["compare_with"] == "year"
+
+        steps.unit == "month" ? (to - (to << 12)).to_i : 364
+      end
+
+      def picture
+        { from: steps.dates.first + 1, to: workspace.as_of, before: steps.dates.first, step: steps.unit,
+          dates: steps.dates.drop(1), people: @shown.people(@shown.last), states: states,
+          counts: Lifecycle::STATES.to_h { |state| [state, @shown.series[state].drop(1)] },
+          returned: { now: @shown.series["returned"].last, counts: @shown.series["returned"].drop(1) },
+          periods: periods, compared: compared_alive, dormant: dormant }
+      end
+
+      def states
+        before, now = [0, @shown.last].map { |at| @shown.states(at) }
+        all = now.values.sum
+        now.map do |state, count|
+          { state: state, count: count, share: all.zero? ? 0.0 : count.fdiv(all), before: before[state],
+            change: count - before[state] }
+        end
+      end
+
+      def periods
+        told = steps.periods(workspace.today).zip(@shown.movements)
+        told.map do |period, movement|
+          { **period, **(told.size > MOST_TABLES ? movement.to_h.except(:table) : movement.to_h) }
+        end
+      end
+
+      def compared_alive
+        @earlier && { to: workspace.as_of - days_earlier,
+                      alive: @earlier["new"].zip(@earlier["active"]).map(&:sum).drop(1) }
+      end
+
+      def dormant
+        spans = Lifecycle::DormantPeople.spans(workspace.rules)
+        { origins: @dormant["origins"],
+          spans: spans.zip(@dormant["spans"]).map { |days, people| { from: days.min, to: days.max, people: people } } }
+      end
+
+      def finding
+        date = @told.steps.dates.last
+        people = @told.people(@told.last)
+        return "Nobody had been seen by #{English.date(date)}." if people.zero?
+
+        alive = @told.alive(@told.last)
+        share = (100.0 * alive / people).round
+        standing = "On #{English.date(date)}, #{number(alive)} of #{number(people)} people are new or active " \
+                   "(#{share}%)."
+        [standing, change_said, ratio_said].compact.join(" ")
+      end
+
+      def change_said
+        return if @told.people(0).zero?
+
+        last = @told.last
+        moved = %w[dormant churned].map do |state|
+          "#{state} #{change(@told.series[state][last] - @told.series[state][0])}"
+        end
+        days = (@told.steps.dates.last - @told.steps.dates.first).to_i
+        "Over the last #{days} days that number #{change(@told.alive(last) - @told.alive(0))}; #{moved.join(" and ")}."
+      end
+
+      # How the replacement ratio stood over the complete weeks or months.
+      def ratio_said
+        return if steps.unit == "day"
+
+        whole = @told.complete(workspace.today).map(&:last)
+        ratios = whole.filter_map(&:replacement_ratio)
+        return if ratios.empty?
+
+        gained = whole.sum { |one| one.part("joined") + one.part("returned") }
+        lapsed = whole.sum { |one| one.part("lapsed") }
+        below = ratios.count { |ratio| ratio < 1 }
+        ratio = lapsed.zero? ? "–" : format("%.2f", gained.fdiv(lapsed))
+        "#{number(gained)} joined or returned and #{number(lapsed)} lapsed from #{steps.unit} to #{steps.unit} " \
+          "(replacement ratio #{ratio}); it was below 1 in #{below} of #{ratios.size} complete #{steps.unit}s."
+      end
+
+      def change(difference)
+        return "did not change" if difference.zero?
+
+        "#{difference.positive? ? "rose" : "fell"} by #{number(difference.abs)}"
+      end
+
+      def number(value) = English.number(value)
+
+      def now_table
+        rows = states.map do |row|
+          # Who had not been seen by then cannot be told from who had been and was never active.
+          before = row[:state] == "unseen" ? {} : { "before" => people_in([row[:state]], on: steps.dates.first) }
+          Table.row(row.values_at(:state, :count, :share, :before, :change), people: people_in([row[:state]]),
+                                                                             cells: before)
+        end
+        Table.new("states", "States",
+                  [["state", "State", "state"], ["people", "People", "people"],
+                   ["share", "Share", "share"],
+                   ["before", English.date(steps.dates.first), "count"],
+                   ["change", "Change", "count"]], rows)
+      end
+
+      def periods_table
+        parts = Lifecycle::Movement::PARTS
+        rows = periods.map do |period|
+          cells = parts.to_h do |name, (before, after)|
+            [name, StatePeople.moved(before, period[:from] - 1, after, period[:to], workspace.stored.rules_clause)]
+          end
+          Table.row([*period.values_at(:from, :to, :complete, *parts.keys.map(&:to_sym), :net, :replacement_ratio)],
+                    cells: cells)
+        end
+        Table.new("periods", "From period to period",
+                  [["from", "From", "date"], ["to", "To", "date"],
+                   ["complete", "Complete", "flag"],
+                   *parts.each_key.map { |name| [name, name.tr("_", " "), "people"] },
+                   ["net", "Net", "count"], ["ratio", "Replacement ratio", "ratio"]], rows)
+      end
+
+      def dormant_table
+        rows = dormant[:spans].map { |span| Table.row(span.values_at(:from, :to, :people), people: inactive(span)) }
+        Table.new("dormant", "Dormant people by days of inactivity",
+                  [["from", "Inactive from", "days"], ["to", "to", "days"],
+                   ["people", "People", "people"]], rows)
+      end
+
+      # Dormant for at least so many days, and not for more.
+      def inactive(span)
+        rules = workspace.rules
+        least, most = [span[:from], span[:to] + 1].map { |days| days - rules.active_within }
+        longer = { "not" => dormant_for(most) } if span[:to] + 1 < rules.churned_after
+        { "all" => [dormant_for(least), longer].compact }
+      end
+
+      def dormant_for(days)
+        more = { "for_at_least_days" => days.positive? ? days : nil }.compact
+        { "lifecycle" => { "is" => ["dormant"], **workspace.stored.rules_clause, **more } }
+      end
+    end
+  end
+end

@@ -1,0 +1,79 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # The states of several groups of people beside each other, and how each moved over the complete periods of a range.
+    # People add up over the parts; of a split its values are counted first, so that the most frequent are told apart.
+    class StatesByGroup < Analysis
+      include Grouped
+
+      PARTS = Lifecycle::Movement::PARTS.keys.freeze
+      private_constant :PARTS
+
+      def self.states? = true
+
+      def partial(part, found)
+        return groups.counts(part) if counting?(found)
+
+        lifecycle = part.lifecycle
+        groups.of(part, found.first).flat_map { |grouping| Lifecycle::Development.of(lifecycle, steps, grouping) }
+      end
+
+      def answer(found)
+        @rows = groups.named(found.first).zip(found.last || []).map { |named, developed| row(named, developed) }
+        picture = { from: steps.dates.first + 1, to: workspace.as_of, step: steps.unit,
+                    periods: steps.periods(workspace.today), rows: @rows }
+        Answer.new(finding: finding, picture: picture, tables: [table])
+      end
+
+      private
+
+      def rests_on = [*super, steps.key]
+
+      def steps = @steps ||= steps_of_range
+
+      # `ratio` over all complete periods and `ratios` per period: nil where nobody lapsed or the period is incomplete.
+      def row(named, developed)
+        whole = developed.complete(workspace.today).map(&:last)
+        parts = PARTS.to_h { |name| [name, whole.sum { |movement| movement.part(name) }] }
+        lapsed = parts["lapsed"]
+        { **named, people: developed.people(developed.last), states: developed.states(developed.last),
+                   before: developed.states(0), parts: parts,
+                   ratio: lapsed.zero? ? nil : (parts["joined"] + parts["returned"]).fdiv(lapsed),
+                   ratios: ratios(developed) }
+      end
+
+      def ratios(developed)
+        told = steps.periods(workspace.today).zip(developed.movements)
+        told.map { |period, movement| movement.replacement_ratio if period[:complete] }
+      end
+
+      def finding
+        told = @rows.reject { |row| row[:ratio].nil? }
+        return "" if told.size < 2
+
+        best, worst = told.minmax_by { |row| -row[:ratio] }
+        "#{name(best)} gained most for what it lost: #{ratio(best)} joined or returned for each who lapsed; " \
+          "#{name(worst)} least: #{ratio(worst)}."
+      end
+
+      def name(row) = row[:value] && row[:kind] != "other" ? "“#{row[:value]}”" : row[:kind].tr("_", " ").capitalize
+
+      def ratio(row) = format("%.2f", row[:ratio])
+
+      def table
+        rows = @rows.map do |row|
+          cells = Lifecycle::SEEN_STATES.to_h { |state| [state, { "all" => [row[:people_in], people_in([state])] }] }
+          Table.row([row[:value] || row[:kind].tr("_", " "), row[:people], *row[:states].values_at(*Lifecycle::SEEN_STATES),
+                     *row[:parts].values_at("joined", "returned", "lapsed"), row[:ratio]],
+                    people: row[:people_in], cells: cells)
+        end
+        Table.new("groups", "Group by group",
+                  [["group", "Group", "text"], ["people", "People", "people"],
+                   *Lifecycle::SEEN_STATES.map { |state| [state, state, "people"] },
+                   *%w[joined returned lapsed].map { |name| [name, name, "count"] },
+                   ["ratio", "Replacement ratio", "ratio"]], rows)
+      end
+    end
+  end
+end

@@ -1,0 +1,47 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What questions name and the ledger does not hold. Here there is nothing of the kind; whoever keeps audiences,
+    # rules and runs answers in its place.
+    class Stored
+      # An audience of a number.
+      NamedAudience = Struct.new(:id, :name, :definition, keyword_init: true)
+      # A run of an export: its as-of date and the profile ids of those exported and of those held out, as series.
+      Run = Struct.new(:as_of, :exported, :held_out, keyword_init: true)
+
+      # @param id [Integer]
+      # @return [NamedAudience]
+      # @raise [Invalid]
+      def audience(id) = missing("audiences", "no audience has the number #{id}")
+
+      # @param json [Hash] see {Lifecycle::Policy#to_h}
+      # @return [Lifecycle::Policy]
+      # @raise [Invalid]
+      def rules(_json) = missing("rules", "there are no rules here")
+
+      # @param id [Integer] of a run of an export
+      # @return [Run]
+      # @raise [Invalid]
+      def run(id) = missing("run", "no run has the number #{id}")
+
+      # @return [#call] gives the {Lifecycle::Restatement::Rules} that applied at the end of a date; nil where they are
+      #   those of now
+      def past_rules = nil
+
+      # @return [Array<Hash{Symbol => Object}>] when and how the rules changed: `at` (an instant as text) and `what`
+      def rule_changes = []
+
+      # @return [Hash] as in a condition on states, names the rules the question is about; empty for the default ones
+      def rules_clause = {}
+
+      # @param as_of [Date]
+      # @return [Hash{Array(String, String) => Integer}] people exported per name of the export and channel
+      def exported_by_name(_as_of) = {}
+
+      private
+
+      def missing(place, message) = raise(Invalid.at(place, message))
+    end
+  end
+end

@@ -1,0 +1,58 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What a question is put to: the ledger in its parts, the dates, the lifecycle rules, and what the question names by
+    # number.
+    class Workspace
+      # @return [Ledger::Readable]
+      attr_reader :ledger
+      # @return [Date]
+      attr_reader :as_of
+      # @return [Date] days from today on have not ended
+      attr_reader :today
+      # @return [Lifecycle::Policy, nil] nil where nothing counts as activity
+      attr_reader :rules
+      # @return [Stored] what is asked about by number
+      attr_reader :stored
+      # @return [Budget]
+      attr_reader :budget
+
+      # @param ledger [Ledger::Readable]
+      # @param as_of [Date]
+      # @param today [Date]
+      # @param rules [Lifecycle::Policy, nil]
+      # @param stored [Stored]
+      # @param visit_gap [Integer] microseconds
+      # @param budget [Budget] asked before each part, and before whatever takes long within one
+      # @param parts [Integer] in how many parts the ledger is asked at least
+      def initialize(ledger:, as_of:, today:, rules: nil, stored: Stored.new,
+                     visit_gap: Audience::Evaluator::VISIT_GAP, budget: Budget::NONE, parts: 1)
+        @ledger = ledger
+        @as_of = as_of
+        @today = today
+        @rules = rules
+        @stored = stored
+        @visit_gap = visit_gap
+        @budget = budget
+        @number = parts
+      end
+
+      # @return [Array<Audience::Evaluator>] of one part of the ledger each
+      def parts
+        ledger.in_parts(@number).map do |part|
+          Audience::Evaluator.new(part, as_of: as_of, policy: rules, visit_gap: @visit_gap, budget: budget)
+        end
+      end
+
+      # @return [Array] what an answer depends on besides the ledger, as plain data
+      def key = [as_of, today, rules&.key, @visit_gap, stored.rules_clause]
+
+      # @return [Catalogue]
+      def catalogue = ledger.catalogue
+
+      # @return [Boolean] whether the as-of date has ended
+      def ended? = as_of < today
+    end
+  end
+end

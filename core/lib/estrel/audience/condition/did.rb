@@ -1,0 +1,133 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    class Condition
+      # *did*: selected events inside a window, counted (by events, days or visits), or a property of them measured. A
+      # count that zero fits is "did not" (or "at most"). Frozen.
+      class Did < Condition
+        def self.read(body, place, reading, _kind)
+          selection = reading.selections.read(body, place)
+          window = reading.fields.window(body["window"], "#{place}.window")
+          asked = body["measure"] ? read_measure(body, selection, place, reading) : read_count(body, place, reading)
+          new(selection: selection, window: window, **asked) if selection && window && asked
+        end
+
+        def self.read_count(body, place, reading)
+          found = reading.fields.count(body["count"], "#{place}.count")
+          found && { count: found }
+        end
+        private_class_method :read_count
+
+        def self.read_measure(body, selection, place, reading)
+          return reading.fault(place, "either count or measure, not both") if body["count"]
+
+          found = selection && reading.selections.measure(body["measure"], selection, "#{place}.measure")
+          found && { measure: found }
+        end
+        private_class_method :read_measure
+
+        # @return [Selection]
+        attr_reader :selection
+        # @return [Window]
+        attr_reader :window
+        # @return [Count, nil] nil where something is measured
+        attr_reader :count
+        # @return [Measure, nil]
+        attr_reader :measure
+
+        def initialize(selection:, window:, count: nil, measure: nil)
+          @selection = selection
+          @window = window
+          @count = count
+          @measure = measure
+          freeze
+        end
+
+        # @param evaluator [Evaluator]
+        # @return [Polars::Series] booleans over the ledger's profiles
+        def mask(evaluator)
+          return measured(evaluator) if measure
+          return evaluator.invert(evaluator.membership(fitting(evaluator, outside))) if count.zero_fits?
+
+          evaluator.membership(fitting(evaluator, count.expression(Polars.col("n"))))
+        end
+
+        # @return [Hash] plain JSON
+        def to_h
+          asked = measure ? { "measure" => measure.to_h } : { "count" => count.to_h }
+          { "did" => { **selection.to_h, **asked, "window" => window.to_h } }
+        end
+
+        def parts(words)
+          return measured_parts(words) if measure
+
+          [*opening(words), *words.conditions(selection, "did"), words.window(window, "did")]
+        end
+
+        def evidence(evaluator) = measure ? DidEvidence.measured(self, evaluator) : DidEvidence.counted(self, evaluator)
+
+        def costly? = count&.unit == "visits"
+
+        private
+
+        # Where zero fits, those with events are out unless their count fits too.
+        def outside = count.expression(Polars.col("n")).is_not
+
+        # Profile ids with at least one matching event whose count `n` satisfies the condition.
+        def fitting(evaluator, condition)
+          return selection.rows(evaluator, window)["profile_id"].unique if count.once?
+
+          counted(evaluator).filter(condition)["profile_id"]
+        end
+
+        # How often each did it; the same for every number asked for.
+        def counted(evaluator)
+          evaluator.remembered([:counted, selection.to_h, window.to_h, count.unit]) do
+            by_visits = count.unit == "visits"
+            rows = selection.rows(evaluator, window, keyed: by_visits)
+            rows = evaluator.visits(window).marked(rows) if by_visits
+            rows.lazy.group_by("profile_id").agg([unit.alias("n")]).collect
+          end
+        end
+
+        # Days and visits never fall from one row of a person to the next, so each counts where it differs from the
+        # row before.
+        def unit
+          return Polars.len if count.unit == "events"
+
+          column = Polars.col(count.unit == "days" ? "day" : "visit")
+          column.ne_missing(column.shift(1)).sum
+        end
+
+        def measured(evaluator)
+          rows = selection.rows(evaluator, window, property: measure.property)
+          mask = evaluator.membership(measure.fitting(rows, evaluator.calendar))
+          return mask unless measure.nothing_fits?
+
+          valued = rows.filter(Polars.col("value").is_not_null)["profile_id"]
+          mask | evaluator.invert(evaluator.membership(valued))
+        end
+
+        def opening(words)
+          if count.none?
+            return [words.plain("who have"), words.part("not", "what", "count", "did"),
+                    words.part(Wording.events(selection, done: false), "what", "events", "did")]
+          end
+
+          [words.plain("who"), words.events(selection, "did"), words.part(Wording.count(count), "what", "count", "did")]
+        end
+
+        def measured_parts(words)
+          about = if Measure::VALUES.include?(measure.kind) then words.property(selection, measure.property)
+                  else { property: measure.property, type: "number" }
+                  end
+          [words.plain("who"), *words.selected(selection, "did"), words.window(window, "did"), words.plain("and whose"),
+           words.part(Wording::MEASURES.fetch(measure.kind), "what", "count", "did"),
+           words.part(measure.property, "what", "count", "did"),
+           *words.comparison(measure.comparison, "what", "did.measure", about)]
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,57 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    class Condition
+      # `all` and `any`: clauses joined together. Frozen. An empty `all` fits everybody, an empty `any` nobody.
+      class Group < Condition
+        def self.read(body, place, reading, kind)
+          new(kind, body.each_with_index.map { |child, index| reading.condition(child, "#{place}[#{index}]") })
+        end
+
+        # @return [String] "all" or "any"
+        attr_reader :kind
+        # @return [Array] clauses
+        attr_reader :clauses
+
+        def initialize(kind, clauses)
+          @kind = kind
+          @clauses = clauses.freeze
+          freeze
+        end
+
+        # @param evaluator [Evaluator]
+        # @return [Polars::Series] booleans over the ledger's profiles
+        def mask(evaluator)
+          masks = clauses.map { |clause| evaluator.mask(clause) }
+          return evaluator.constant(kind == "all") if masks.empty?
+
+          masks.reduce { |left, right| kind == "all" ? left & right : left | right }
+        end
+
+        # @return [Object] names what is computed completely
+        def key = [kind, *clauses.map(&:key)]
+
+        # @return [Hash] plain JSON
+        def to_h = { kind => clauses.map(&:to_h) }
+
+        def branches = clauses.each_with_index.map { |clause, index| ["#{kind}[#{index}]", clause] }
+
+        def parts(words)
+          said = if clauses.empty?
+                   kind == "all" ? "whoever they are" : "of no kind (nothing is listed yet)"
+                 else
+                   "for whom #{kind == "any" ? "at least one of these holds" : "all of these hold"}:"
+                 end
+          [words.plain(said)]
+        end
+
+        def nearness(found, inner)
+          return super if inner.empty?
+
+          kind == "any" ? inner.max : inner.sum / inner.size
+        end
+      end
+    end
+  end
+end

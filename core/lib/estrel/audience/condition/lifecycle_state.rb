@@ -1,0 +1,202 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    class Condition
+      # *lifecycle*: people in one of the named states, under the policy in force: at the as-of date, on another date,
+      # for at least so many days, or who entered them within the last days. Frozen.
+      class LifecycleState < Condition
+        def self.read(body, place, reading, _kind)
+          return unless makes_sense?(body, place, reading)
+
+          on = body["on"] && reading.fields.day(body["on"], "#{place}.on")
+          return if body["on"] && on.nil?
+
+          rules = read_rules(body["policy"], "#{place}.policy", reading) or return
+          new(body["is"], on: on, for_days: body["for_at_least_days"], from: body["from"],
+                          entered_days: body["entered_last_days"], returned: body["returned"] == true, **rules)
+        end
+
+        def self.makes_sense?(body, place, reading)
+          times = body.slice("on", "for_at_least_days", "entered_last_days")
+          fault = if times.size > 1 then ["", "name only one of #{times.keys.join(" and ")}"]
+                  elsif body["from"] && (body["on"] || body["for_at_least_days"])
+                    [".from", "goes with the state now, and with entered_last_days"]
+                  elsif body["returned"] && body["for_at_least_days"]
+                    [".returned", "goes with the state now or on a date, and with entered_last_days"]
+                  end
+          fault.nil? || reading.fault("#{place}#{fault.first}", fault.last)
+        end
+        private_class_method :makes_sense?
+
+        def self.read_rules(reference, place, reading)
+          found = reading.rules(reference)
+          return reading.fault(place, found.fault) if found&.fault
+          return {} if reference.nil?
+          return reading.fault(place, "names no policy") unless found
+
+          { reference: reference, policy: found.policy, policy_name: found.name }
+        end
+        private_class_method :read_rules
+
+        # @return [Array<String>] of {Lifecycle::STATES}, in their order
+        attr_reader :states
+        # @return [Date, nil] "were on"
+        attr_reader :on
+        # @return [Integer, nil] "have been for at least N days": so many days ago already, and ever since
+        attr_reader :for_days
+        # @return [Integer, nil] "entered within the last N days"
+        attr_reader :entered_days
+        # @return [Array<String>, nil] from which states they entered, or which the present one followed; nil for any
+        attr_reader :from
+        # @return [Boolean] having come back shortly before: marked as returned then, or, where it is told how they
+        #   entered or came into the state, on the day before
+        attr_reader :returned
+        # @return [Hash, nil]
+        attr_reader :reference
+        # @return [Lifecycle::Policy, nil]
+        attr_reader :policy
+        # @return [String, nil]
+        attr_reader :policy_name
+
+        # @param reference [Hash, nil] names a policy: its number `id` and, where a version is meant, `version`
+        # @param policy [Lifecycle::Policy, nil] the one named; nil for the one in force
+        # @param policy_name [String, nil]
+        def initialize(states, on: nil, for_days: nil, entered_days: nil, from: nil, returned: false, reference: nil,
+                       policy: nil, policy_name: nil)
+          @states = (Lifecycle::STATES & states).freeze
+          @on = on
+          @for_days = for_days
+          @entered_days = entered_days
+          @returned = returned
+          @reference = reference&.freeze
+          @policy = policy
+          @policy_name = policy_name
+          @from = from && (Lifecycle::STATES & from).freeze
+          freeze
+        end
+
+        # @param evaluator [Evaluator]
+        # @return [Polars::Series] booleans over the ledger's profiles
+        def mask(evaluator)
+          return entered(evaluator) if entered_days
+          return been(evaluator) if for_days
+          return came(evaluator) if from
+
+          date = [on, evaluator.as_of].compact.min
+          mask = current(evaluator.states(date, policy))
+          on ? mask & evaluator.seen(date) : mask
+        end
+
+        # @return [Object] names what is computed completely
+        def key = [to_h, policy&.key]
+
+        # @return [Hash] plain JSON
+        def to_h
+          { "lifecycle" => { "is" => states, "on" => on&.iso8601, "for_at_least_days" => for_days,
+                             "entered_last_days" => entered_days, "from" => from,
+                             "returned" => returned || nil, "policy" => reference }.compact }
+        end
+
+        def parts(words)
+          rules = reference ? [words.part(rules_said, "state", "states", "lifecycle")] : []
+          [*(on || for_days ? past_parts(words) : present_parts(words)), *rules]
+        end
+
+        def evidence(evaluator)
+          date = [on, evaluator.as_of].compact.min
+          row = evaluator.states(date, policy).rows(named: true).first
+          return { found: "not one of those the policy is about", facts: [] } if row["state"].nil?
+          return { found: "no activity by #{English.date(date)}", facts: [] } if row["last_day"].nil?
+
+          last = Calendar.date(row["last_day"])
+          { found: "#{row["state"]} on #{English.date(date)}, quiet for #{Facts.number(row["quiet_days"], "day")}",
+            facts: [{ what: "last activity", at: evaluator.calendar.start_of(last), day: true }] }
+        end
+
+        def costly? = true
+
+        private
+
+        # Nobody the policy is not about is in any of the states.
+        def current(found)
+          inside = Polars.col("state").is_in(states)
+          inside &= Polars.col("returned") if returned
+          found.select([inside.fill_null(false).alias("mask")])["mask"]
+        end
+
+        # Whose present state followed one of `from`.
+        def came(evaluator)
+          last = Calendar.number(evaluator.as_of)
+          from, to, state, before = %w[from to state before].map { |name| Polars.col(name) }
+          condition = state.is_in(states) & (from <= last) & (to > last) & before.is_in(self.from)
+          condition &= Polars.col("before_returned") if returned
+          evaluator.membership(evaluator.lifecycle(policy).intervals(nil).filter(condition)["profile_id"])
+        end
+
+        # A day on which the state is one of these and the day before it was not (but one of `from`).
+        def entered(evaluator)
+          last = Calendar.number(evaluator.as_of)
+          state, before = %w[state before].map { |name| Polars.col(name) }
+          condition = state.is_in(states) & before.is_in(states).is_not &
+                      Polars.col("from").is_between(last - entered_days + 1, last)
+          condition &= before.is_in(from) if from
+          condition &= Polars.col("before_returned") if returned
+          intervals = evaluator.lifecycle(policy).intervals(evaluator.as_of - entered_days - looked_back(evaluator))
+          evaluator.membership(intervals.filter(condition)["profile_id"])
+        end
+
+        # The mark rests on when the spell before began, so more has to be right.
+        def looked_back(evaluator)
+          returned ? (2 * (policy || evaluator.policy).active_within) + 2 : 0
+        end
+
+        # The days of these states since then fill the whole time.
+        def been(evaluator)
+          last = Calendar.number(evaluator.as_of)
+          first = last - for_days
+          intervals = evaluator.lifecycle(policy).intervals(evaluator.as_of - for_days)
+          touching = (Polars.col("to") > first) & (Polars.col("from") <= last)
+          inside = intervals.filter(Polars.col("state").is_in(states) & touching)
+          days = Polars.col("to").clip(first, last + 1) - Polars.col("from").clip(first, last + 1)
+          whole = inside.lazy.group_by("profile_id").agg([days.sum.alias("days")]).filter(Polars.col("days") > for_days)
+          evaluator.membership(whole.select("profile_id").collect["profile_id"])
+        end
+
+        def states_part(words, named = states) = words.part(English.either(named), "state", "states", "lifecycle")
+
+        def span_part(words, text) = words.part(text, "when", "states", "lifecycle")
+
+        def returned_parts(words) = returned ? [words.plain("having come back")] : []
+
+        def past_parts(words)
+          if on
+            return [words.plain("who were"), states_part(words), *returned_parts(words),
+                    span_part(words, "on #{English.date(on)}")]
+          end
+
+          [words.plain("who have been"), states_part(words), span_part(words, "for at least #{days(for_days)}")]
+        end
+
+        def present_parts(words)
+          before = from && states_part(words, from)
+          unless entered_days
+            were = before ? [words.plain("and were"), before, words.plain("before")] : []
+            return [words.plain("who are"), states_part(words), *were, *returned_parts(words)]
+          end
+
+          [words.plain("who became"), states_part(words), *(before && [words.plain("from"), before]),
+           *returned_parts(words), span_part(words, "in the last #{days(entered_days)}")]
+        end
+
+        def rules_said
+          return "by other rules" if reference["rules"]
+
+          "as “#{policy_name}”#{" version #{reference["version"]}" if reference["version"]}"
+        end
+
+        def days(count) = count == 1 ? "day" : "#{count} days"
+      end
+    end
+  end
+end

@@ -1,0 +1,181 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    class Condition
+      # *order*: steps that follow each other, each later than the one before, linked as it says; and, where wanted,
+      # what was then not done within some time. Events at the same instant do not follow each other. Frozen.
+      #
+      # Of all events that can be the step before, the latest is the best one to go on from: it is the nearest in time
+      # and in the same visit if any is. So one look back per event finds out whether it can be reached.
+      class Order < Condition
+        # One step: what happened, and the {Link} from the step before (nil for the first).
+        Step = Struct.new(:selection, :link) do
+          def to_h = { **selection.to_h, **link.to_h }
+        end
+        # What must not follow: a selection and the time within which, microseconds and as written.
+        Absence = Struct.new(:selection, :within, :written) do
+          def to_h = { **selection.to_h, "within" => written }
+        end
+
+        def self.read(body, place, reading, _kind)
+          steps = body["steps"].each_with_index.map do |row, index|
+            read_step(row, index, "#{place}.steps[#{index}]", reading)
+          end
+          window = reading.fields.window(body["window"], "#{place}.window")
+          absence = body["then_not"] && read_absence(body["then_not"], "#{place}.then_not", reading)
+          return if window.nil? || steps.any?(&:nil?) || (body["then_not"] && absence.nil?)
+
+          new(steps, window, absence: absence)
+        end
+
+        def self.read_step(row, index, place, reading)
+          link = Link.new(row)
+          return reading.fault(place, "the first step follows nothing") if index.zero? && link.to_h.any?
+
+          selection = reading.selections.read(row, place)
+          selection && Step.new(selection, link)
+        end
+        private_class_method :read_step
+
+        def self.read_absence(row, place, reading)
+          selection = reading.selections.read(row, place)
+          selection && Absence.new(selection, Link.micros(row["within"]), row["within"])
+        end
+        private_class_method :read_absence
+
+        # @return [Array<Step>]
+        attr_reader :steps
+        # @return [Window]
+        attr_reader :window
+        # @return [Absence, nil]
+        attr_reader :absence
+
+        def initialize(steps, window, absence: nil)
+          @steps = steps.freeze
+          @window = window
+          @absence = absence
+          freeze
+        end
+
+        # @param evaluator [Evaluator]
+        # @return [Polars::Series] booleans over the ledger's profiles
+        def mask(evaluator)
+          ends = last_step(evaluator)
+          if absence
+            ends = unfollowed(ends.select(Selection::COLUMNS).collect, evaluator)
+            ends = ends.lazy.filter(Polars.col("occurred_at") < waited_since(evaluator))
+          end
+          profile = Polars.col("profile_id")
+          once = ends.select("profile_id").filter(profile.ne_missing(profile.shift(1))).collect
+          evaluator.membership(once["profile_id"])
+        end
+
+        # @param evaluator [Evaluator]
+        # @return [Array<Polars::DataFrame>] for each step the events that can be it
+        def reached_steps(evaluator)
+          found = [steps.first.selection.rows(evaluator, window, keyed: true)]
+          steps.drop(1).each { |step| found << after(found.last, step, evaluator).collect }
+          found
+        end
+
+        # Those who have done the steps and not yet what must not follow, while there is still time for it.
+        #
+        # @param evaluator [Evaluator]
+        # @return [Polars::Series] booleans over the ledger's profiles
+        def undecided(evaluator)
+          return evaluator.constant(false) unless absence
+
+          ends = unfollowed(last_step(evaluator).select(Selection::COLUMNS).collect, evaluator)
+          open = ends.filter(Polars.col("occurred_at") >= waited_since(evaluator))
+          evaluator.membership(open["profile_id"]) & evaluator.invert(mask(evaluator))
+        end
+
+        # @return [Hash] plain JSON
+        def to_h
+          { "order" => { "steps" => steps.map(&:to_h), "window" => window.to_h, "then_not" => absence&.to_h }.compact }
+        end
+
+        def parts(words)
+          said = steps.each_with_index.flat_map do |step, index|
+            path = "order.steps[#{index}]"
+            [*(joint(step.link, path, words) if index.positive?), *words.selected(step.selection, path)]
+          end
+          [words.plain("who"), *said, words.window(window, "order"), *absence_parts(words)]
+        end
+
+        # How far one person has come through the steps, and what followed.
+        def evidence(evaluator)
+          done = reached_steps(evaluator).take_while { |rows| rows.height.positive? }
+          told = { found: "#{done.size} of #{steps.size} steps", facts: newest(done),
+                   nearness: done.size.fdiv(steps.size) }
+          return told unless done.size == steps.size && absence
+
+          { **told, found: "#{told[:found]}; #{waited(evaluator)}", nearness: 0.9 }
+        end
+
+        def costly? = true
+
+        def awaiting = absence ? [self] : []
+
+        private
+
+        # The events that can be the last step.
+        def last_step(evaluator)
+          first, *rest = steps
+          rest.reduce(first.selection.rows(evaluator, window, keyed: true).lazy) do |done, step|
+            after(done.collect, step, evaluator)
+          end
+        end
+
+        def after(done, step, evaluator)
+          candidates = step.selection.rows(evaluator, window, keyed: true)
+          step.link.following(done, candidates, evaluator, window)
+        end
+
+        # Without the ends that were followed by what must not follow, within the time and by the as-of date.
+        def unfollowed(ends, evaluator)
+          followers = absence.selection.rows(evaluator, Window.new)
+                             .select(%w[profile_id
+                                        occurred_at]).with_columns([Polars.col("occurred_at").alias("next_at")])
+          wanted = ends.with_columns([(Polars.col("occurred_at") + 1).alias("look")]).sort(%w[profile_id look])
+          joined = wanted.join_asof(followers, left_on: "look", right_on: "occurred_at", by: "profile_id",
+                                               strategy: "forward")
+          late = Polars.col("next_at") > Polars.col("occurred_at") + absence.within
+          joined.filter(Polars.col("next_at").is_null | late)
+        end
+
+        # The time to wait has passed for ends before this instant.
+        def waited_since(evaluator) = evaluator.calendar.end_of(evaluator.as_of) - absence.within
+
+        def joint(link, path, words)
+          said = [("as the very next thing" if link.next), ("within #{English.within(link.within)}" if link.within),
+                  ("in the same visit" if link.same_visit), ("on another day" if link.other_day)].compact
+          [words.plain("and"),
+           words.part(said.empty? ? "then" : "then #{said.join(" ")}", "when", "link", path)]
+        end
+
+        def absence_parts(words)
+          return [] unless absence
+
+          path = "order.then_not"
+          [words.plain("but have"),
+           words.part("not within #{English.within(absence.written)}", "when", "within", path),
+           words.part(Wording.events(absence.selection, done: false), "what", "events", path),
+           *words.conditions(absence.selection, path)]
+        end
+
+        # The newest event of each step.
+        def newest(done)
+          done.each_with_index.map { |rows, index| { what: "step #{index + 1}", at: rows["occurred_at"].max } }.reverse
+        end
+
+        def waited(evaluator)
+          return "the time to wait has not passed" if undecided(evaluator).any?
+
+          mask(evaluator).any? ? "not followed in time" : "followed each time"
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,79 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    # How often one person did something, or what a measure of it comes to, beside what is asked.
+    module DidEvidence
+      module_function
+
+      # @param did [Condition::Did]
+      # @param evaluator [Evaluator]
+      # @return [Hash{Symbol => Object}] see {Condition#evidence}
+      def counted(did, evaluator)
+        events = did.selection.events_of(evaluator, did.window)
+        reached = reached(did, events, evaluator)
+        { found: said(did, reached), asked: did.count.none? ? "never" : Wording.count(did.count),
+          nearness: near_count(reached, did.count), **Facts.events(events) }
+      end
+
+      # @param did [Condition::Did]
+      # @param evaluator [Evaluator]
+      # @return [Hash{Symbol => Object}] see {Condition#evidence}
+      def measured(did, evaluator)
+        measure = did.measure
+        value = measured_value(did, evaluator)
+        asked = "#{Wording.comparison(measure.comparison.operator)} #{Wording.values(measure.comparison)}".strip
+        value = value.round(4) if value.is_a?(Float)
+        told = value.nil? ? "not set" : English.value(value)
+        events = did.selection.events_of(evaluator, did.window, property: measure.property)
+                    .reject { |event| event[:value].nil? }
+        { found: "#{Wording::MEASURES.fetch(measure.kind)} #{measure.property} #{told}", asked: asked,
+          nearness: near_value(value, measure.comparison), **Facts.events(events, property: measure.property) }
+      end
+
+      # "ended a ride 3 times in the last 30 days", "has not ended a ride like that at any time"
+      def said(did, reached)
+        like = did.selection.where.empty? ? "" : " like that"
+        window = Wording.window(did.window)
+        return "has not #{Wording.events(did.selection, done: false)}#{like} #{window}" if reached.zero?
+
+        how = { "events" => English.times(reached), "days" => "on #{Facts.number(reached, "day")}",
+                "visits" => "in #{Facts.number(reached, "visit")}" }.fetch(did.count.unit)
+        "#{Wording.events(did.selection)}#{like} #{how} #{window}"
+      end
+      private_class_method :said
+
+      def reached(did, events, evaluator)
+        case did.count.unit
+        when "events" then events.size
+        when "days" then events.map { |event| event[:day] }.uniq.size
+        else
+          rows = did.selection.rows(evaluator, did.window, keyed: true)
+          evaluator.visits(did.window).marked(rows)["visit"].n_unique
+        end
+      end
+      private_class_method :reached
+
+      def measured_value(did, evaluator)
+        rows = did.selection.rows(evaluator, did.window, property: did.measure.property)
+        did.measure.taken(rows)["m"][0] || Measure::OF_NOTHING[did.measure.kind]
+      end
+      private_class_method :measured_value
+
+      def near_count(reached, count)
+        return reached.fdiv(count.minimum) if reached < count.minimum
+
+        count.maximum && reached > count.maximum ? (count.maximum + 1).fdiv(reached + 1) : 1.0
+      end
+      private_class_method :near_count
+
+      def near_value(value, comparison)
+        wanted = comparison.value
+        return 0.0 unless value.is_a?(Numeric) && wanted.is_a?(Numeric) && value.positive? && wanted.positive?
+
+        [value, wanted].min.fdiv([value, wanted].max)
+      end
+      private_class_method :near_value
+    end
+  end
+end

@@ -1,0 +1,50 @@
+# frozen_string_literal: true
+
+module Estrel
+  # What one question may cost. It is asked between computations, since one that runs cannot be interrupted.
+  class Budget
+    LESS = "ask for a shorter range or fewer conditions"
+    private_constant :LESS
+
+    # Raised for a question that takes too long or too much memory, or whose answer nobody waits for any more.
+    class Exceeded < Error; end
+    # Raised for a question that has been given up by whoever asked it.
+    class Cancelled < Exceeded; end
+
+    # @param seconds [Numeric] from now
+    # @param bytes [Integer] of memory of this process beyond the mapped files
+    # @param cancelled [#call] tells whether nobody waits for the answer any more
+    def initialize(seconds: Float::INFINITY, bytes: Float::INFINITY, cancelled: -> { false })
+      @seconds = seconds
+      @until = now + seconds
+      @bytes = bytes
+      @cancelled = cancelled
+    end
+
+    # @return [void]
+    # @raise [Exceeded]
+    def check
+      raise Cancelled, "the question has been withdrawn" if @cancelled.call
+      raise Exceeded, "this question takes longer than #{@seconds} s; #{LESS}" if now > @until
+      return if @bytes == Float::INFINITY || own_memory <= @bytes
+
+      GC.start # Ruby does not see the memory behind data frames
+      return if own_memory <= @bytes
+
+      raise Exceeded, "this question takes more than #{@bytes / 1_000_000} MB; #{LESS}"
+    end
+
+    private
+
+    def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+    # Resident pages that belong to no file.
+    def own_memory
+      resident, shared = File.read("/proc/self/statm").split.values_at(1, 2).map(&:to_i)
+      (resident - shared) * 4096
+    end
+  end
+
+  # No limit.
+  Budget::NONE = Budget.new
+end

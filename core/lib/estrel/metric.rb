@@ -1,0 +1,83 @@
+# frozen_string_literal: true
+
+module Estrel
+  # What is measured of people's events: how many people did something, how often it was done, or the sum of a number of
+  # it. Frozen.
+  class Metric
+    KINDS = %w[people times sum].freeze
+
+    # @param json [Hash] `event`, `events` or `any_event`, and `where`, as in a condition; `measure` of {KINDS}; for
+    #   sums `property`, the name of a number
+    # @param catalogue [Catalogue]
+    # @param place [String] where it stands, for faults
+    # @return [Metric]
+    # @raise [Analyses::Invalid]
+    def self.parse(json, catalogue, place = "metric")
+      selection = selection(json, catalogue, place)
+      kind = json["measure"] || "times"
+      property = kind == "sum" ? json["property"] : nil
+      check_number(property, selection.types(catalogue), place) if kind == "sum"
+      new(selection, kind, property)
+    end
+
+    # @param json [Hash] as in {parse}
+    # @return [Audience::Selection]
+    # @raise [Analyses::Invalid]
+    def self.selection(json, catalogue, place)
+      Audience::Selection.parse({ "where" => [], **json.slice("event", "events", "any_event", "where") }, catalogue)
+    rescue Audience::Invalid => e
+      raise Analyses::Invalid, (e.errors.map { |error| { **error, place: error[:place].sub(/\Adid\b/, place) } })
+    end
+
+    def self.check_number(property, types, place)
+      found = types.filter_map { |type| type.properties[property]&.type }
+      return if found.any? && found.all?("number")
+
+      names = English.either(types.map(&:name))
+      raise Analyses::Invalid.at("#{place}.property", "#{names} has no property #{property.inspect} that is a number")
+    end
+    private_class_method :check_number
+
+    # @return [Audience::Selection]
+    attr_reader :selection
+    # @return [String] of {KINDS}
+    attr_reader :kind
+    # @return [String, nil]
+    attr_reader :property
+
+    def initialize(selection, kind, property)
+      @selection = selection
+      @kind = kind
+      @property = property&.dup.freeze
+      freeze
+    end
+
+    # @return [Array] names it completely
+    def key = [selection.to_h, kind, property]
+
+    # @return [Boolean] whether it is a share of people, not something each of them has so much of
+    def share? = kind == "people"
+
+    # @param evaluator [Audience::Evaluator] none after its as-of date is looked at
+    # @param first [Integer] day number
+    # @param last [Integer] day number
+    # @return [Polars::DataFrame] `profile_id`, `day` and `value`: 1 for each event, or its number
+    def values(evaluator, first, last)
+      value = property ? Polars.col("value").fill_null(0.0) : Polars.lit(1.0)
+      dates = [first, [last, Calendar.number(evaluator.as_of)].min].map { |day| Calendar.date(day) }
+      window = Audience::Window.from_h("from" => dates[0].iso8601, "to" => dates[1].iso8601)
+      selection.rows(evaluator, window, property: property)
+               .select([Polars.col("profile_id"), Polars.col("day"), value.alias("value")])
+    end
+
+    # @return [String] "ended a ride", "how often they ended a ride", "the sum of price of ride_ended"
+    def to_s
+      if property
+        events = selection.events ? English.list(selection.events, "and") : "all events"
+        return "the sum of #{property} of #{events}"
+      end
+
+      share? ? Audience::Wording.events(selection) : "how often they #{Audience::Wording.events(selection)}"
+    end
+  end
+end

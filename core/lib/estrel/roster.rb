@@ -1,0 +1,47 @@
+# frozen_string_literal: true
+
+module Estrel
+  # The people known by a date, to be listed: chosen, put in order, a page at a time. Frozen.
+  class Roster
+    ORDERS = %w[last_day first_day quiet_days].freeze
+
+    # @param evaluator [Audience::Evaluator] as of the date
+    # @param policy [Lifecycle::Policy, nil] none where nothing counts as activity yet; nobody has a state then
+    def initialize(evaluator, policy)
+      profiles = evaluator.ledger.profiles
+      states = policy ? evaluator.states(evaluator.as_of) : stateless(profiles)
+      known = profiles.select(%w[profile_id kind first_seen_day])
+                      .hstack(states.select(%w[state returned first_day last_day quiet_days]))
+      @people = known.filter(Polars.col("first_seen_day") <= Calendar.number(evaluator.as_of))
+      freeze
+    end
+
+    # @param state [String, nil] of {Lifecycle::STATES}
+    # @param kind [String, nil]
+    # @param among [Array<Polars::Series>] of profile ids; only those in all of them
+    # @return [Polars::DataFrame] one row a person: profile_id, kind, state, returned, first_day, last_day, quiet_days
+    def where(state: nil, kind: nil, among: [])
+      conditions = { "state" => state, "kind" => kind }.compact.map { |column, value| Polars.col(column) == value }
+      conditions.concat(among.map { |ids| Polars.col("profile_id").is_in(ids) })
+      conditions.reduce(@people) { |people, condition| people.filter(condition) }
+    end
+
+    # @param people [Polars::DataFrame] of {#where}
+    # @param order [String] of {ORDERS}, the latest or shortest first; people without such a day come last
+    # @param page [Integer] from 1
+    # @param per_page [Integer]
+    # @return [Polars::DataFrame]
+    def self.page(people, order:, page:, per_page:)
+      people.sort([order, "profile_id"], reverse: [order != "quiet_days", false], nulls_last: true)
+            .slice((page - 1) * per_page, per_page)
+    end
+
+    private
+
+    def stateless(profiles)
+      days = %w[first_day last_day quiet_days].map { |name| Polars.lit(nil).cast(Polars::Int32).alias(name) }
+      profiles.select([Polars.col("profile_id"), Polars.lit("unseen").alias("state"),
+                       Polars.lit(false).alias("returned"), *days])
+    end
+  end
+end

@@ -1,0 +1,81 @@
+# frozen_string_literal: true
+
+# What holds of every analysis in the list, on random histories.
+RSpec.describe Estrel::Analyses do
+  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(6) { Random.rand(1 << 32) }
+
+  def asked(seed)
+    population = RandomPopulation.new(seed).population
+    with_ledger(population) { |ledger| yield AskedAnalyses.new(seed, population, ledger) }
+  end
+
+  # Answers as plain JSON, numbers to as many digits as survive adding up in another order.
+  def plain(answer) = rounded(JSON.parse(JSON.generate(answer.to_h)))
+
+  def rounded(json)
+    case json
+    when Hash then json.transform_values { |value| rounded(value) }
+    when Array then json.map { |value| rounded(value) }
+    when Float then json.zero? || json.abs < 1e-12 ? 0.0 : json.round(11 - Math.log10(json.abs).floor)
+    else json
+    end
+  end
+
+  def each_answer(one, parts)
+    one.questions.each do |address, questions|
+      questions.each { |question| yield address, question, described_class.named(address).ask(question, one.workspace(parts: parts)).over }
+    end
+  end
+
+  it "has a question for every analysis here, so that all are looked at" do
+    asked(1) { |one| expect(one.questions.keys).to match_array(described_class.all.map(&:address)) }
+  end
+
+  seeds.each do |seed|
+    it "answers the same from 1, 2 and 7 parts, as its schema says (ANALYSIS_SEED=#{seed})" do
+      asked(seed) do |one|
+        whole = []
+        each_answer(one, 1) { |_, _, answer| whole << plain(answer) }
+        [2, 7].each do |parts|
+          index = -1
+          each_answer(one, parts) { |address, question, answer| expect(plain(answer)).to eq(whole[index += 1]), "#{address} #{question} in #{parts} parts" }
+        end
+        whole.each do |answer|
+          name = described_class.named(answer["analysis"]).schema.answer_name
+          schema = JSONSchemer.schema({ "components" => { "schemas" => Estrel::Analyses::Schema.components }, "$ref" => "#/components/schemas/#{name}" })
+          expect(schema.validate(answer).map { |fault| fault["error"] }.first(3)).to be_empty, name
+        end
+      end
+    end
+
+    it "opens every count of people into as many people (ANALYSIS_SEED=#{seed})" do
+      asked(seed) do |one|
+        each_answer(one, 1) do |address, question, answer|
+          answer.tables.each do |table|
+            people = table.columns.each_index.select { |index| table.columns[index].kind == "people" }
+            table.rows.product(people).each do |row, index|
+              definition = row.cells[table.columns[index].key] || row.people or next
+              size = one.workspace.parts.first.size(one.definition(definition))
+              expect(row.values[index]).to eq(size), "#{address} #{question}: #{table.key} #{row.values} #{table.columns[index].key} #{definition}"
+            end
+          end
+        end
+      end
+    end
+  end
+
+  it "opens only what holds people" do
+    asked(3) do |one|
+      each_answer(one, 1) do |address, _, answer|
+        answer.tables.each do |table|
+          keys = table.columns.map(&:key)
+          expect(keys).to eq(keys.uniq)
+          table.rows.each do |row|
+            expect(row.values.size).to eq(keys.size), "#{address} #{table.key}"
+            expect(row.cells.keys - keys).to be_empty
+          end
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,164 @@
+# frozen_string_literal: true
+
+RSpec.describe Estrel::Analyses::BeforeAfter do
+  let(:policy) { Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20) }
+  let(:types) { { "ride_ended" => { "km" => "number" }, "pass_bought" => {} } }
+  # Day 0 is the 10th or 11th; three days on each side.
+  let(:people) do
+    { 1 => [*rides(1, 8, 11, 12, 13), bought(10), bought(12)], 2 => [*rides(1, 9), bought(11), *rides(11, 14)],
+      3 => rides(1, 8, 12), 4 => rides(1, 2, 8), 5 => [*rides(2, 3, 4, 7, 8), bought(20)], 6 => [*rides(9, 12), bought(10)], 7 => [*rides(1), bought(29)] }
+  end
+
+  def at(day) = Time.utc(2026, 5, 1, 12) + ((day - 1) * 86_400)
+
+  def rides(*days, km: 2.0) = days.map { |day| { type: "ride_ended", at: at(day), km: km } }
+
+  def bought(day) = { type: "pass_bought", at: at(day) }
+
+  def asked(people = self.people, day: 30, &)
+    population = Population.new(people.transform_values { |events| { events: events, attributes: [] } }, event_types: types)
+    with_ledger(population) { |ledger| yield Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, day), policy: policy), population.catalogue }
+  end
+
+  def first_pass(from = 8, to = 30) = { first: { event: "pass_bought" }, from: Date.new(2026, 5, from), to: Date.new(2026, 5, to) }
+
+  def study(evaluator, start = first_pass, metric: { event: "ride_ended" }, rules: policy, stored: Estrel::Analyses::Stored.new, **around)
+    analysis("before-after", { **start, metric: metric, before: 3, after: 3, **around }, evaluator.ledger, as_of: evaluator.as_of, rules: rules, stored: stored)
+  end
+
+  def found(...) = study(...).over
+
+  def pairs(...)
+    asked = study(...)
+    found = asked.collect
+    found.size > 1 ? asked.pairs(found) : nil
+  end
+
+  it "lays everybody's day 0 over the others', leaving out whom it cannot tell about" do
+    asked do |evaluator|
+      answer = found(evaluator)
+      found = answer.picture
+      # 6 had been known for a day only; of 7 the days after are not over; of 5 there are days with nothing.
+      expect(found.slice(:people, :known_too_late, :not_over)).to eq({ people: 3, known_too_late: 1, not_over: 1 })
+      means = found[:series].to_h { |row| [row[:day], (row[:mean] * 3).round(9)] }
+      expect(means).to eq({ -3 => 0, -2 => 2, -1 => 0, 0 => 1, 1 => 1, 2 => 1, 3 => 2 })
+      # Two of three rode once two days before: mean 2/3, standard deviation 0.57735, so 4.30265 times 1/3 to each side; the one ride of
+      # day 0 likewise.
+      interval = ->(day) { found[:series].find { |row| row[:day] == day }.values_at(:low, :high).map { |value| value.round(4) } }
+      expect([-3, -2, 0].map(&interval)).to eq([[0.0, 0.0], [-0.7676, 2.1009], [-1.1009, 1.7676]])
+      # Per person and day: 1 from 1/3 to 1, 2 from 1/3 to 1/3, 5 from 0 to 0.
+      expect(found[:mean_before]).to be_within(1e-12).of(2.0 / 9)
+      expect(found[:mean_after]).to be_within(1e-12).of(4.0 / 9)
+      # Mean 2/9, standard deviation 0.3849; t of 2 degrees of freedom 4.30265.
+      expect(found[:difference].transform_values { |value| value.round(4) }).to eq({ estimate: 0.2222, low: -0.7339, high: 1.1784, p_value: 0.4226 })
+      expect(answer.finding).to start_with("3 people bought a pass for the first time: how often they ended a ride went from 0.222 to 0.444 per person and day (−0.734 to +1.178")
+    end
+  end
+
+  it "sets people beside them who were alike and did not" do
+    asked do |evaluator|
+      pairs = pairs(evaluator)
+      # On the 11th, 5 is alike too: one ride in the three days before, and no pass before the 20th.
+      # On the 9th person 1 was active with one ride in three days: so were 3 and 4; and 5, with two, is not about the same, nor 7, long quiet.
+      first = pairs.filter(Polars.col("profile_id") == 1)
+      expect(first["matched_id"].to_a & [3, 4]).to eq(first["matched_id"].to_a)
+      expect(first.height).to eq(1)
+      expect(pairs.filter(Polars.col("profile_id") == 2)["matched_id"].to_a).to all(satisfy { |id| [3, 4, 5].include?(id) })
+      found = found(evaluator).picture[:matched]
+      expect(found[:pairs]).to eq(pairs.height)
+      expect(found[:own_after] - found[:own_before] - (found[:mean_after] - found[:mean_before])).to be_within(1e-12).of(found[:difference][:estimate])
+    end
+    # Without rules nobody has a state to be alike in.
+    asked { |evaluator| expect(pairs(evaluator, rules: nil)).to be_nil }
+  end
+
+  it "looks around a date, at everybody or an audience, and sums numbers" do
+    asked do |evaluator, catalogue|
+      riders = Estrel::Audience::Definition.parse({ "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "from" => "2026-05-08" } } }, catalogue: catalogue)
+      stored = AskedAnalyses::Stored.new({ 7 => riders }, nil, nil)
+      answer = found(evaluator, { date: Date.new(2026, 5, 10), audience: 7 }, stored: stored, metric: { event: "ride_ended", measure: "sum", property: "km" })
+      found = answer.picture
+      # Those who rode on the 8th or 9th and had been known on the 7th: 1, 2, 3, 4 and 5.
+      expect(found.slice(:people, :known_too_late)).to eq({ people: 5, known_too_late: 1 })
+      expect(found[:mean_before]).to be_within(1e-12).of(2.0 * 6 / 15)
+      expect(answer.finding).to include("who were in “Audience 7” before 10 May 2026: the sum of km of ride_ended")
+      everybody = found(evaluator, { date: Date.new(2026, 5, 10) }).picture
+      expect(everybody.slice(:people, :matched)).to eq({ people: 6, matched: nil })
+    end
+  end
+
+  it "finds an effect that is there, and none where there is none" do
+    random = Random.new(11)
+    riding = ->(rate, days) { rides(*days.select { random.rand < rate }) }
+    crowd = (1..400).to_h do |id|
+      rate = 0.2 + (0.3 * random.rand)
+      doer = id.odd?
+      [id, [*rides(-40), *riding.call(rate, -20..15), *riding.call(doer && id % 4 == 1 ? [rate + 0.3, 1].min : rate, 16..40), *(doer ? [bought(15)] : [])]]
+    end
+    good, none = [1, 3].map do |rest|
+      people = crowd.select { |id, _| id.even? || id % 4 == rest }
+      asked(people, day: 31) { |evaluator| found(evaluator, first_pass(10), before: 14, after: 14).picture[:matched] }
+    end
+    expect(good[:pairs]).to be > 60
+    expect(good[:difference]).to include(low: (be > 0.15), high: (be < 0.45))
+    expect(none[:difference]).to include(low: be_negative, high: be_positive)
+  end
+
+  it "agrees with counting person by person" do
+    8.times do
+      seed = Random.rand(1 << 32)
+      random = RandomPopulation.new(seed)
+      population = random.population
+      reference = Reference.new(population, policy = random.policy)
+      with_ledger(population) do |ledger|
+        as_of = Date.new(2025, 11, 25)
+        evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, policy: policy)
+        asked = study(evaluator, { first: { event: "pass_bought" }, from: as_of - 60, to: as_of }, rules: policy, before: 6, after: 5)
+        rounds = asked.collect([evaluator])
+        days = ->(person, type) { person[:events].select { |row| row[:type] == type }.map { |row| reference.day(row[:at]) }.select { |day| day <= as_of } }
+        zero = population.people.transform_values { |person| days.call(person, "pass_bought").min }
+        looked_at = zero.select { |id, day| day && day >= as_of - 60 && day + 5 <= as_of && reference.first_seen(population.people[id]) <= day - 6 }
+        found = asked.answer(rounds).picture
+        expect(rounds.first[:each].select(%w[profile_id day]).rows.to_h).to eq(looked_at.transform_values { |day| Estrel::Calendar.number(day) }), "seed #{seed}"
+        sums = ->(ids, at) { ids.sum { |id, day| days.call(population.people[id], "ride_ended").count(day + at) } }
+        found[:series].each { |row| expect(row[:mean].to_f * looked_at.size).to be_within(1e-9).of(sums.call(looked_at, row[:day])), "seed #{seed}" }
+        if looked_at.size > 1
+          on = looked_at.map { |id, day| sums.call({ id => day }, 2) }
+          spread = Math.sqrt(on.sum { |count| (count - on.sum.fdiv(on.size))**2 } / (on.size - 1.0) / on.size)
+          row = found[:series].find { |one| one[:day] == 2 }
+          expect(row[:high] - row[:mean]).to be_within(1e-9).of(spread * Estrel::Statistics.t_quantile(on.size - 1.0)), "seed #{seed}"
+        end
+        (rounds.size > 1 ? asked.pairs(rounds).rows : []).each do |id, other, number|
+          day = Estrel::Calendar.date(number)
+          expect([zero[id], zero[other].nil? || zero[other] > day + 5, reference.state(population.people[id], day - 1)]).to eq([day, true, reference.state(population.people[other], day - 1)]), "seed #{seed}"
+        end
+      end
+    end
+  end
+
+  it "matches in the same way however many people are looked at at a time" do
+    population = RandomPopulation.new(Random.rand(1 << 32)).population
+    policy = Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 20, active_within: 14, churned_after: 60)
+    with_ledger(population) do |ledger|
+      as_of = Date.new(2025, 11, 25)
+      evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, policy: policy)
+      pairs = -> { pairs(evaluator, { first: { event: "pass_bought" }, from: as_of - 120, to: as_of }, rules: policy, before: 4, after: 3)&.rows }
+      at_once = pairs.call
+      stub_const("Estrel::Analyses::BeforeAfter::Matching::FIRST", 1)
+      stub_const("Estrel::Analyses::BeforeAfter::Matching::ROWS", 7)
+      expect(pairs.call).to eq(at_once)
+    end
+  end
+
+  it "refuses what makes no sense" do
+    asked do |evaluator|
+      { { from: "2026-05-30", to: "2026-05-08" } => /to must lie/, { metric: { event: "rode" } } => /metric.*no event type/, { before: 0 } => /before must be/,
+        { metric: { event: "ride_ended", measure: "sum", property: "miles" } } => /a number/, { first: nil } => /say what was done/, { hue: 3 } => /hue is not known/ }.each do |wrong, message|
+        expect { found(evaluator, { **first_pass, **wrong.slice(:from, :to, :first) }, **wrong.except(:from, :to, :first)) }.to raise_error(Estrel::Analyses::Invalid, message), wrong.to_s
+      end
+      empty = found(evaluator, first_pass(1, 2))
+      expect(empty.picture).to include(people: 0, difference: nil, matched: nil)
+      expect(empty.finding).to eq("Nobody can be looked at: nobody bought a pass for the first time between 1 May 2026 and 2 May 2026.")
+    end
+  end
+end

@@ -1,0 +1,85 @@
+# frozen_string_literal: true
+
+# A random population with rules, two audiences and a run of an export, and a question for every analysis there is.
+class AskedAnalyses
+  # What a workspace has stored, from a seed.
+  class Stored < Estrel::Analyses::Stored
+    def initialize(definitions, rules, run)
+      super()
+      @definitions = definitions
+      @rules = rules
+      @run = run
+    end
+
+    def audience(id) = @definitions.key?(id) ? NamedAudience.new(id: id, name: "Audience #{id}", definition: @definitions[id]) : super
+
+    def rules(_json) = @rules
+
+    def run(id) = id == 1 ? @run : super
+
+    # The definition of an audience of a number, for definitions that name it.
+    def lookup(id) = @definitions[id] && ["Audience #{id}", @definitions[id].to_h]
+  end
+
+  attr_reader :population, :ledger, :rules, :as_of, :stored
+
+  def initialize(seed, population, ledger)
+    random = RandomPopulation.new(seed + 1)
+    @population = population
+    @ledger = ledger
+    @rules = random.policy
+    @as_of = [random.date, random.date, random.date].max
+    @from = [random.date, @as_of - 1].min
+    definitions = [1, 2].to_h { |id| [id, parse(random.definition(1, RandomPopulation::CLAUSES - ["audience"]))] }
+    @stored = Stored.new(definitions, random.policy, run(Random.new(seed)))
+  end
+
+  def catalogue = ledger.catalogue
+
+  def workspace(parts: 1, **settings)
+    Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: as_of + 1, rules: rules, stored: stored, parts: parts, **settings)
+  end
+
+  def definition(json)
+    parse({ "all" => [json] }, Estrel::Audience::AudienceSource.new(catalogue, stored.method(:lookup), [], policies))
+  end
+
+  # One question, or several, for each analysis by its address.
+  def questions
+    from = @from.iso8601
+    { "states" => [{ "from" => from, "step" => "week", "compare_with" => "previous" }],
+      "states-by-group" => [{ "from" => from, "step" => "week", "audiences" => [1, 2] }, { "from" => from, "step" => "day", "by" => { "attribute" => "plan" }, "top" => 2 }],
+      "state-movement" => [{ "from" => from }],
+      "activity" => [{ "from" => from, "step" => "week" }],
+      "thresholds" => [{ "horizon" => 5, "audiences" => [1, 2] }, { "by" => { "kind" => true }, "churned_after" => rules.churned_after + 3 }],
+      "backtest" => [{ "weeks" => 6 }], "revisions" => [{ "from" => from }],
+      "rules-effect" => [{ "tried" => { "activity" => [], "new_for" => 1, "active_within" => 1, "churned_after" => 2 } }],
+      "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
+      "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
+      "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
+      "response-streaks" => [{}, { "channel" => "email" }], "export-effect" => effects }
+  end
+
+  private
+
+  def policies = Estrel::Audience::PolicySource.new(catalogue, ->(*) {}, ->(_) {})
+
+  def parse(json, audiences = nil) = Estrel::Audience::Definition.parse(json, catalogue: catalogue, audiences: audiences, policies: policies)
+
+  def before_after
+    around = { "from" => (as_of - 60).iso8601, "to" => as_of.iso8601, "before" => 2, "after" => 2 }
+    [{ "first" => { "event" => "pass_bought" }, "metric" => { "event" => "ride_ended" }, **around },
+     { "date" => (as_of - 20).iso8601, "audience" => 1, "metric" => { "event" => "ride_ended", "measure" => "sum", "property" => "km" }, "before" => 2, "after" => 2 }]
+  end
+
+  def effects
+    [{ "run" => 1, "days" => 5 }, { "run" => 1, "metric" => { "any_event" => true, "measure" => "people" } },
+     { "run" => 1, "metric" => { "event" => "ride_ended", "measure" => "sum", "property" => "km" } }]
+  end
+
+  def run(random)
+    exported, held_out = population.people.keys.shuffle(random: random).each_slice(6).first(2)
+    ids = ->(people) { Polars::Series.new("profile_id", people.sort, dtype: Polars::Int64) }
+    Estrel::Analyses::Stored::Run.new(as_of: as_of - 10, exported: ids.call(exported), held_out: ids.call(held_out))
+  end
+end
