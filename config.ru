@@ -2,6 +2,6 @@
 
 require_relative "server/lib/estrel_server"
 
-EstrelServer::Store.connect
+EstrelServer::Database::Store.connect
 EstrelServer.eager_load
 run EstrelServer::Application.build

@@ -58,5 +58,5 @@ setup() {
   [ -d web/node_modules ] || rm -f var/stamps/npm
   when_changed npm web/package-lock.json -- npm_packages
   [ -f web/dist/index.html ] && [ -f web/dist/sender/estrel-sender.js ] && [ -f web/src/lib/api/schema.generated.d.ts ] || rm -f var/stamps/build
-  when_changed build web/src web/sender web/public web/index.html web/vite.config.ts web/vite.sender.config.ts web/package-lock.json docs/openapi.yaml -- front_end
+  when_changed build web/src web/sender web/public web/index.html web/vite.config.ts web/vite.sender.config.ts web/package-lock.json docs/openapi.yaml core/lib/estrel/analyses -- front_end
 }

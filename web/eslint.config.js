@@ -13,6 +13,9 @@ export default ts.config(
   {
     files: ["**/*.svelte", "**/*.svelte.ts"],
     languageOptions: { parserOptions: { parser: ts.parser, svelteConfig, extraFileExtensions: [".svelte"] } },
-    rules: { "svelte/no-navigation-without-resolve": "off" },
+    rules: {
+      "svelte/no-navigation-without-resolve": "off",
+      "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_" }],
+    },
   },
 );

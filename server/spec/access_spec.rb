@@ -83,8 +83,8 @@ RSpec.describe EstrelServer::Access do
     expect(operations.size).to be > 100
     changes = operations.grep_v(/\Aget/).reject { |operation| answered.call(operation) { sign_in("viewer") } == 403 }
     expect(changes.grep_v(%r{ /(session|account)(/|\z)})).to match_array(
-      %w[/audiences/preview /audiences/sample /audiences/trend /audiences/movement /audiences/why /policies/effect /notices/read
-         /studies/overlap /studies/breakdown /studies/before-after].map { |path| "post #{path}" }
+      %w[/audiences/preview /audiences/sample /audiences/trend /audiences/movement /audiences/why /notices/read].map { |path| "post #{path}" } +
+      Estrel::Analyses.all.map { |analysis| "post /analyses/#{analysis.address}" }
     )
   end
 

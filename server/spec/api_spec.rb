@@ -11,7 +11,7 @@ RSpec.describe EstrelServer::API do
 
   it "answers before anything has been imported" do
     expect(call(:get, "/workspace")).to include("ready" => false)
-    expect(call(:get, "/base")["status"]).to eq(409)
+    expect(analyse("states")["status"]).to eq(409)
     expect(call(:get, "/people")).to include("status" => 409, "detail" => "no data has been imported yet")
     expect(call(:get, "/imports")).to eq({ "imports" => [] })
   end
@@ -19,10 +19,10 @@ RSpec.describe EstrelServer::API do
   it "tells the base, its people, and what one of them did" do
     fill
     expect(call(:get, "/workspace")).to include("ready" => true, "default_as_of" => "2026-05-31")
-    base = call(:get, "/base?as_of=2026-05-31&from=2026-05-01")
-    expect(base["states"].sum { |row| row["count"] }).to eq(base["base"]).and eq(6)
+    base = picture("states", as_of: "2026-05-31", from: "2026-05-01", step: "day")
+    expect(base["states"].sum { |row| row["count"] }).to eq(base["people"]).and eq(6)
     expect(base["counts"]["new"].last).to eq(0)
-    expect(call(:get, "/base?as_of=2019-01-01")).to include("base" => 0, "takeaway" => "Nobody had been seen by 1 January 2019.")
+    expect(analyse("states", as_of: "2019-01-01")).to include("finding" => "Nobody had been seen by 1 January 2019.")
 
     active = call(:get, "/people?state=active&per_page=2")
     expect(active["rows"].size).to eq([2, active["total"]].min)
@@ -110,8 +110,8 @@ RSpec.describe EstrelServer::API do
   it "refuses bad requests with a problem, never with a crash" do
     fill
     { "/people?page=0" => 422, "/people?state=asleep" => 422, "/people/x" => 404, "/people/99999" => 404, "/nowhere" => 404,
-      "/base?as_of=yesterday" => 422, "/base?as_of=2999-01-01" => 422, "/base?from=2026-06-30&as_of=2026-05-01" => 422,
-      "/base?from=1900-01-01" => 422, "/people?search=%FF" => 400 }.each do |path, status|
+      "/people?as_of=yesterday" => 422, "/people?as_of=2999-01-01" => 422,
+      "/people?search=%FF" => 400 }.each do |path, status|
       header("Host", "127.0.0.1:4270")
       get("/api#{path}")
       expect([path, last_response.status, last_response.media_type]).to eq([path, status, "application/problem+json"])

@@ -48,7 +48,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     # Everything was received at import, that is today; nothing was known before.
     early = call(:post, "/audiences/preview", { definition: rides(1), known_on: "2026-06-01" })
     expect(early).to include("size" => 0, "base" => 0, "known_on" => "2026-06-01")
-    expect(call(:get, "/base?known_on=2026-06-01")).to include("base" => 0)
+    expect(picture("states", received_by: "2026-06-01")["people"]).to eq(0)
     expect(call(:get, "/people?known_on=2026-06-01")["total"]).to eq(0)
   end
 
@@ -76,19 +76,19 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
   it "studies overlap and breakdown of kept audiences" do
     many = keep("Many", rides(4))
     few = keep("Few", { "not" => rides(6) })
-    overlap = call(:post, "/studies/overlap", { audiences: [many, few], by: { "attribute" => "plan" } })
+    overlap = picture("overlap", audiences: [many, few], by: { "attribute" => "plan" })
     # At least 4 rides: 3 4 5 6. Fewer than 6: 1 2 3 4.
     expect(overlap["regions"].to_h { |row| row.values_at("inside", "count") }).to eq([0] => 2, [1] => 2, [0, 1] => 2)
     expect(overlap["columns"]).to eq([{ "kind" => "value", "value" => "monthly" }, { "kind" => "not_set", "value" => nil }])
-    broken = call(:post, "/studies/breakdown", { audiences: [many, few], by: { "attribute" => "plan" } })
+    broken = picture("breakdown", audiences: [many, few], by: { "attribute" => "plan" })
     expect(broken["rows"].map { |row| row.values_at("kind", "counts") }).to eq([["value", [0, 1]], ["not_set", [4, 3]]])
     expect(broken["rows"].first["difference"]["estimate"]).to eq(0.25)
-    expect(call(:post, "/studies/breakdown", { audiences: [], by: { "state" => true } })["totals"]).to eq([6])
+    expect(picture("breakdown", audiences: [], by: { "state" => true })["totals"]).to eq([6])
     expect(call(:get, "/people?tray=#{many},#{few}&search=customer:3")["rows"].first["in"]).to eq([0, 1])
-    expect(call(:get, "/base/groups?as_of=2026-05-31&tray=#{many}")["rows"].first["states"].values.sum).to eq(4)
+    expect(picture("states-by-group", as_of: "2026-05-31", audiences: [many])["rows"].first["states"].values.sum).to eq(4)
     [[:overlap, { audiences: [many] }], [:overlap, { audiences: [many, 9999] }], [:breakdown, { audiences: [many] }], [:overlap, { audiences: [many, many] }],
      [:breakdown, { audiences: [many], by: { "attribute" => "plam" } }], [:breakdown, { audiences: [many], by: { "kind" => true }, top: 0 }]]
-      .each { |study, body| expect(call(:post, "/studies/#{study}", body)["status"]).to be_between(400, 499), body.to_s }
+      .each { |study, body| expect(call(:post, "/analyses/#{study}", body)["status"]).to be_between(400, 499), body.to_s }
   end
 
   it "gives a question up when whoever asked it has gone away" do
@@ -98,7 +98,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     body = JSON.generate({ definition: rides(2) })
     asked = -> { post("/api/audiences/preview", body, "puma.socket" => here, "CONTENT_TYPE" => "application/json") }
     expect(asked.call.status).to eq(200)
-    EstrelServer::LedgerBuilder.new.refresh(rebuild: true) # nothing is remembered any more
+    EstrelServer::LedgerBuilding::Builder.new.refresh(rebuild: true) # nothing is remembered any more
     there.close
     expect([asked.call.status, JSON.parse(last_response.body)["detail"]]).to eq([422, "the question has been withdrawn"])
   end

@@ -2,7 +2,7 @@
 
 require_relative "server_helper"
 
-RSpec.describe EstrelServer::API::StudiesEndpoint do
+RSpec.describe Estrel::Analyses::BeforeAfter do
   include ApiHelper
 
   before do
@@ -11,22 +11,22 @@ RSpec.describe EstrelServer::API::StudiesEndpoint do
     refresh
   end
 
-  def ask(**changes) = call(:post, "/studies/before-after", { as_of: "2026-05-30", measure: { event: "ride_ended" }, before: 5, after: 5, first: { event: "pass_bought" }, from: "2026-05-01", to: "2026-05-20", **changes })
+  def ask(**changes) = analyse("before-after", as_of: "2026-05-30", metric: { event: "ride_ended" }, before: 5, after: 5, first: { event: "pass_bought" }, from: "2026-05-01", to: "2026-05-20", **changes)
 
   it "tells what was done before and after, of who did something first and around a date" do
-    found = ask
+    found = ask["picture"]
     # Rides are on the 1st, 6th and 11th (and 16th of person 3): one before, one after, of each.
     expect(found).to include("people" => 2, "mean_before" => 0.2, "mean_after" => 0.2, "known_too_late" => 0)
     expect(found["series"].size).to eq(11)
     expect(found["matched"]).to include("pairs" => 2)
     audience = call(:post, "/audiences", { name: "Buyers", definition: { all: [{ did: { event: "ride_ended", count: { at_least: 1 }, window: { ever: true } } }] } })
-    around = ask(first: nil, date: "2026-05-12", audience: audience["id"], measure: { event: "ride_ended", of: "km" }).compact
-    expect(around).to include("people" => 6, "measure" => "the sum of km of ride_ended")
+    around = ask(first: nil, date: "2026-05-12", audience: audience["id"], metric: { event: "ride_ended", measure: "sum", property: "km" })["picture"]
+    expect(around).to include("people" => 6, "metric" => "the sum of km of ride_ended")
     expect(around["start"]).to eq("who were in “Buyers” before 12 May 2026")
   end
 
   it "refuses what makes no sense" do
-    [{ before: 0 }, { measure: { event: "rode" } }, { first: nil }, { from: "2026-05-31" }, { first: { event: "rode" } }, { first: nil, date: "2027-01-01" }].each do |changes|
+    [{ before: 0 }, { metric: { event: "rode" } }, { first: nil }, { from: "2026-05-31" }, { first: { event: "rode" } }, { first: nil, date: "2027-01-01" }].each do |changes|
       expect(ask(**changes)["status"]).to eq(422), changes.to_s
     end
   end

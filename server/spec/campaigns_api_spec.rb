@@ -13,22 +13,23 @@ RSpec.describe EstrelServer::API::CampaignsEndpoint do
     refresh
   end
 
-  it "tells what came of campaigns, who was handed over for them, and how people respond" do
+  it "tells what came of campaigns, who was exported for them, and how people respond" do
     everybody = call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } })
     export = call(:post, "/exports", { name: "letter", audience_id: everybody["id"], as_of: "2026-05-20", rules: { columns: [{ take: "identifier:customer" }], channel: "email" } })
     call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
     work_off
-    found = call(:get, "/campaigns?as_of=2026-05-20")
-    expect(found["campaigns"].map { |row| row.values_at("campaign", "channel", "messages", "people", "opened", "bounced", "handed_over") }).to eq([["letter", "email", 3, 2, 1, 1, 2]])
-    expect(found["takeaway"]).to include("33 % of 3 messages responded to")
-    expect(call(:get, "/campaigns?as_of=2026-05-08")["campaigns"].map { |row| row.values_at("messages", "handed_over") }).to eq([[1, nil]])
-    days = call(:get, "/campaigns/over-time?as_of=2026-05-20&name=letter&channel=email")["days"]
+    answer = analyse("campaign-results", as_of: "2026-05-20")
+    found = answer["picture"]
+    expect(found["campaigns"].map { |row| row.values_at("campaign", "channel", "messages", "people", "opened", "bounced", "exported") }).to eq([["letter", "email", 3, 2, 1, 1, 2]])
+    expect(answer["finding"]).to include("33% of 3 messages responded to")
+    expect(picture("campaign-results", as_of: "2026-05-08")["campaigns"].map { |row| row.values_at("messages", "exported") }).to eq([[1, nil]])
+    days = picture("campaign-days", as_of: "2026-05-20", campaign: "letter", channel: "email")["days"]
     expect(days.size).to eq(29)
     expect(days[1]).to include("messages" => 3, "opened" => 1)
-    response = call(:get, "/campaigns/response?as_of=2026-05-20")
+    response = picture("response-streaks", as_of: "2026-05-20")
     expect(response["points"].map { |row| row.values_at("messages", "people", "mean") }).to eq([[3, 2, 0.5]])
     expect(response["cells"].flatten(1).sum { |cell| cell[0] }).to eq(3)
-    expect(call(:get, "/campaigns/response?as_of=2026-05-20&channel=sms")["points"]).to eq([])
+    expect(picture("response-streaks", as_of: "2026-05-20", channel: "sms")["points"]).to eq([])
     person = call(:get, "/people?as_of=2026-05-20&search=customer:1")["rows"].first["id"]
     series = call(:get, "/people/#{person}/responses?as_of=2026-05-20")["series"]
     expect(series.map { |row| row.values_at("campaign", "messages", "responded", "current", "longest", "mean") }).to eq([[nil, 2, 1, 1, 1, 1.0], ["letter", 2, 1, 1, 1, 1.0]])
@@ -38,7 +39,7 @@ RSpec.describe EstrelServer::API::CampaignsEndpoint do
 
   it "learns which event types tell of messages" do
     expect(call(:put, "/campaigns/messaging", { received: "ride_ended" })).to include("received" => "ride_ended", "opened" => "message_opened")
-    rows = call(:get, "/campaigns?as_of=2026-05-20")
+    rows = picture("campaign-results", as_of: "2026-05-20")
     expect(rows["messaging"]["received"]).to eq("ride_ended")
     expect(rows["campaigns"].map { |row| row.values_at("campaign", "channel") }).to eq([[nil, nil]])
     expect(call(:put, "/campaigns/messaging", { received: "" })["detail"]).to include("every name is a text")

@@ -72,7 +72,7 @@ RSpec.describe "the API of the place Data and of one person" do
     count = -> { EstrelServer.ledger.current.catalogue.event_types.transform_values(&:count) }
     id = type_named("rideEnded").id
     call(:put, "/catalogue/types/#{id}", { merged_into: "ride_ended", description: "old app", folder: "Riding" })
-    expect(EstrelServer::LedgerBuilder.new).to be_behind
+    expect(EstrelServer::LedgerBuilding::Builder.new).to be_behind
     refresh
     expect(count.call).to eq("ride_ended" => 3)
     did = { "did" => { "event" => "rideEnded", "where" => [{ "property" => "dock", "compare" => "is", "value" => "A" }] } }
@@ -98,7 +98,7 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(call(:get, "/policy")["activity"]).to eq(%w[message_sent])
     collect(cloud_event("c", subject: "customer:2"), attributes("d", "customer:2", plan: "monthly"))
     refresh
-    expect(call(:get, "/base?as_of=2026-05-20")["states"].to_h { |row| row.values_at("state", "count") }).to include("unseen" => 1, "new" => 1)
+    expect(picture("states", as_of: "2026-05-20")["states"].to_h { |row| row.values_at("state", "count") }).to include("unseen" => 1, "new" => 1)
     expect(call(:put, "/catalogue/attributes/#{EstrelServer::AttributeDefinition.first.id}", { description: "what they pay" })).to include("description" => "what they pay")
   end
 
@@ -174,7 +174,7 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(outcomes(again)).to eq(%w[refused refused refused stored])
     expect(reasons(import(event("y", subject: "visitor:v-17")))).to match([[1, /erased on request/]])
     expect(import("customer,plan\n1,monthly\n", kind: "profiles").rejected).to eq(1)
-    EstrelServer::LedgerBuilder.new.refresh(rebuild: true)
+    EstrelServer::LedgerBuilding::Builder.new.refresh(rebuild: true)
     expect(EstrelServer.ledger.current.base_size).to eq(1)
   end
 end

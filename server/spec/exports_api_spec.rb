@@ -30,7 +30,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     done = carry_out(plan)
     expect(done).to include("state" => "done", "row_count" => 6, "as_of" => "2026-05-20", "version" => 1, "attempts" => 1)
     expect(Digest::SHA256.hexdigest(file(done))).to eq(done["sha256"])
-    policy = EstrelServer::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
+    policy = EstrelServer::Answers::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
     states = Estrel::Lifecycle.new(EstrelServer.ledger.current, policy).states(Date.new(2026, 5, 20))
     expect(CSV.parse(file(done), headers: true).map { |row| [row["state"], row["quiet_days"].to_i] }).to eq(states.select(%w[state quiet_days]).rows)
     expect(file(done)).to start_with("customer,email,plan,state,quiet_days\r\n1,'=cmd@b.example,monthly,")
@@ -70,7 +70,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
   it "hands over only who entered and who left since the last run, where that is asked for" do
     active = call(:post, "/audiences", { name: "Riders", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "last_days" => 5 } } } })
     export = plan("Changes", audience_id: active["id"], rules: { columns: %w[identifier:customer], mode: "changes" })
-    members = ->(date) { EstrelServer::Question.new(EstrelServer.ledger.current, as_of: Date.parse(date), policy: nil).evaluator.members(EstrelServer::Asking.definition(active["definition"], EstrelServer.ledger.current.catalogue)).to_a }
+    members = ->(date) { EstrelServer::Answers::Question.new(EstrelServer.ledger.current, as_of: Date.parse(date), policy: nil).evaluator.members(EstrelServer::Answers::Asking.definition(active["definition"], EstrelServer.ledger.current.catalogue)).to_a }
     dates = %w[2026-05-08 2026-05-22 2026-06-20]
     before = []
     dates.each do |date|
@@ -127,7 +127,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
 
   it "carries a run out once, although its worker was killed in the middle" do
     export = plan
-    policy = EstrelServer::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
+    policy = EstrelServer::Answers::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
     run = EstrelServer::ExportRun.start(EstrelServer::Export.find(export["id"]), as_of: Date.new(2026, 5, 20), policy: policy)
     runner = EstrelServer::Exporting::Runner.new(run)
     allow(runner).to receive(:doubtful).and_raise(SignalException, "KILL")
@@ -140,22 +140,25 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(run.reload.attempts).to eq(2)
   end
 
-  it "measures a run by what those handed over and those held out did after it" do
+  it "measures a run by what those exported and those held out did after it" do
     holdout = call(:post, "/holdouts", { name: "Half", share: 0.5 })
     run = carry_out(plan(rules: { holdout: holdout["id"] }), "2026-05-10")
-    found = call(:get, "/runs/#{run["id"]}/effect?measure=did&event=ride_ended&days=10&as_of=2026-06-01")
+    rode = { event: "ride_ended", measure: "people" }
+    found = picture("export-effect", run: run["id"], metric: rode, days: 10, as_of: "2026-06-01")
     # The n-th of the six rode every five days, up to n + 1 times.
     riders = (1..6).select { |person| (0..person).any? { |ride| (1 + (ride * 5)).between?(11, 20) } }
     groups = %w[handed_over held_out].map { |step| call(:get, "/runs/#{run["id"]}/people?step=#{step}")["rows"].map { |row| row["identifiers"].first["value"].to_i } }
     expect(found["groups"].map { |group| group.values_at("people", "hits") }).to eq(groups.map { |ids| [ids.size, (ids & riders).size] })
     expect(found).to include("from" => "2026-05-11", "to" => "2026-05-20", "complete" => true)
-    ["measure=fame", "measure=did&event=rode", "days=0", "size=3"].each { |query| expect(call(:get, "/runs/#{run["id"]}/effect?#{query}")["status"]).to eq(422) }
-    expect(call(:get, "/runs/#{run["id"]}/effect?as_of=2026-05-01")["detail"]).to match(/look at a later date/)
+    { { metric: { **rode, measure: "fame" } } => /metric.measure must be one of/, { metric: { event: "rode" } } => /no event type/, { days: 0 } => /days must be/, { size: 3 } => /size must be/,
+      { as_of: "2026-05-01" } => /look at a later date/, { run: 999_999 } => /no run has the number/ }.each do |wrong, message|
+      expect(analyse("export-effect", run: run["id"], **wrong)).to include("status" => 422, "detail" => match(message))
+    end
   end
 
   it "carries plans out when their time has come: once after a downtime, never twice" do
     export = plan(rules: { schedule: { every: "day", at: "07:30" } })
-    scheduler = EstrelServer::Scheduler.new
+    scheduler = EstrelServer::Workers::Scheduler.new
     due = Time.iso8601(export["next_run_at"])
     expect(due.getlocal("+00:00").min).to eq(30)
     micros = ->(time) { (time.to_r * 1_000_000).to_i }
@@ -163,7 +166,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     first = scheduler.tick(micros.call(due))
     expect(first.map { |run| run.attributes.slice("started_by", "note") }).to eq([{ "started_by" => "schedule", "note" => "" }])
     # A clock put back, and another scheduler beside.
-    expect([scheduler.tick(micros.call(due)), EstrelServer::Scheduler.new.tick(micros.call(due) - 3_600_000_000)]).to eq([[], []])
+    expect([scheduler.tick(micros.call(due)), EstrelServer::Workers::Scheduler.new.tick(micros.call(due) - 3_600_000_000)]).to eq([[], []])
     work_off
     late = scheduler.tick(micros.call(due + (3 * 86_400)))
     expect(late.map(&:note)).to eq(["2 scheduled runs were missed before this one"])
@@ -178,7 +181,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     export = plan(rules: { schedule: { every: "refresh" } })
     expect(export["next_run_at"]).to be_nil
     micros = 1_000_000 * Time.utc(2026, 5, 26).to_i
-    scheduler = EstrelServer::Scheduler.new
+    scheduler = EstrelServer::Workers::Scheduler.new
     expect(scheduler.tick(micros).map(&:note)).to eq(["after a refresh"])
     work_off
     expect(scheduler.tick(micros + 120_000_000)).to eq([])

@@ -68,7 +68,7 @@ RSpec.describe EstrelServer::Collecting::Linker do
     refresh
     refreshed = ledger_rows
     expect(refreshed["profiles"].size).to eq(5)
-    EstrelServer::LedgerBuilder.new.refresh(rebuild: true)
+    EstrelServer::LedgerBuilding::Builder.new.refresh(rebuild: true)
     expect(ledger_rows).to eq(refreshed)
   end
 

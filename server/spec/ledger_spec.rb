@@ -2,7 +2,7 @@
 
 require_relative "server_helper"
 
-RSpec.describe EstrelServer::LedgerBuilder do
+RSpec.describe EstrelServer::LedgerBuilding::Builder do
   let(:ledger) { EstrelServer.ledger }
 
   def history(first, last)

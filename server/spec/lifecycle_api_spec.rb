@@ -27,11 +27,11 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     end
 
     it "tells states, movements, groups and activity, which agree with each other and with audiences" do
-      base = call(:get, "/base?as_of=2026-06-20&from=2026-05-01&step=week&behind=previous")
+      base = picture("states", as_of: "2026-06-20", from: "2026-05-01", step: "week", compare_with: "previous")
       expect(base["dates"].first(2) + base["dates"].last(1)).to eq(%w[2026-05-03 2026-05-10 2026-06-20])
       expect(base["periods"].map { |row| row["complete"] }).to eq([*[true] * 7, false])
       states = base["states"].to_h { |row| row.values_at("state", "count") }
-      expect(states.values.sum).to eq(base["base"])
+      expect(states.values.sum).to eq(base["people"])
       base["counts"]["active"].zip(base["counts"]["new"], base["dates"]).each do |active, fresh, date|
         expect(size({ "lifecycle" => { "is" => %w[new active] } }, as_of: date)).to eq(active + fresh)
       end
@@ -39,12 +39,12 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       lapsed = { "all" => [{ "lifecycle" => { "is" => %w[dormant churned] } }, { "lifecycle" => { "is" => %w[new active], "on" => (Date.parse(period["from"]) - 1).iso8601 } }] }
       expect(size(lapsed, as_of: period["to"])).to eq(period["lapsed"])
       expect(base["dormant"]["spans"].sum { |span| span["people"] }).to eq(states["dormant"])
-      between = call(:get, "/base/movement?from=2026-05-05&as_of=2026-05-31")
+      between = picture("state-movement", from: "2026-05-05", as_of: "2026-05-31")
       expect(table(between["table"])).to eq(6)
-      groups = call(:get, "/base/groups?as_of=2026-06-20&from=2026-05-01&step=week&by=#{URI.encode_www_form_component({ attribute: "plan" }.to_json)}")
+      groups = picture("states-by-group", as_of: "2026-06-20", from: "2026-05-01", step: "week", by: { attribute: "plan" })
       expect(groups["rows"].map { |row| row.values_at("kind", "value", "people") }).to eq([["value", "monthly", 1], ["not_set", nil, 5]])
       expect(groups["rows"].sum { |row| row["states"]["churned"] }).to eq(states["churned"])
-      activity = call(:get, "/base/activity?as_of=2026-05-31&from=2026-05-01")
+      activity = picture("activity", as_of: "2026-05-31", from: "2026-05-01", step: "day")
       # The fifth rode last on 26 May, the sixth on 31 May.
       expect(activity["trailing"]["7"].last).to eq(2)
       expect(activity["trailing"]["total"].last).to eq(6)
@@ -52,12 +52,12 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     end
 
     it "helps to choose thresholds, tests them on history, and tells one person's way" do
-      found = call(:get, "/base/thresholds?as_of=2026-06-20&horizon=5&share=0.2")
-      expect(found).to include("periods" => 27, "longest" => 45, "at_churned" => 0.0)
+      found = picture("thresholds", as_of: "2026-06-20", horizon: 5, share: 0.2)
+      expect(found).to include("gaps" => 27, "longest" => 45, "at_churned" => 0.0)
       expect(found["suggested"]["churned_after"]).to eq(5)
-      hasty = call(:get, "/base/thresholds?as_of=2026-06-20&horizon=5&share=0.2&active_within=1&churned_after=4")
-      expect(hasty["warnings"].first).to match(/come back within 5 days, more than the 20 % you allow: the threshold is too short/)
-      backtest = call(:get, "/base/backtest?as_of=2026-06-20&weeks=8&active_within=1&churned_after=4")
+      hasty = picture("thresholds", as_of: "2026-06-20", horizon: 5, share: 0.2, active_within: 1, churned_after: 4)
+      expect(hasty["warnings"].first).to match(/come back within 5 days, more than the 20% you allow: the threshold is too short/)
+      backtest = picture("backtest", as_of: "2026-06-20", weeks: 8, active_within: 1, churned_after: 4)
       expect(backtest["rows"].size).to eq(8)
       expect(backtest["rows"].last["back"]).to eq({ "30" => nil, "60" => nil, "90" => nil })
       id = call(:get, "/people?search=customer:1")["rows"].first["id"]
@@ -72,8 +72,8 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       riders = call(:get, "/policy")
       buyers = call(:post, "/policies", { name: "Far riders", **rules(population: many, activity: [{ event: "ride_ended", where: [{ property: "km", compare: "at_least", value: 5 }] }]) })
       expect(buyers).to include("version" => 1, "in_force" => false, "population_name" => "Many")
-      expect(call(:get, "/base?as_of=2026-05-31&policy=#{buyers["id"]}")["base"]).to eq(4)
-      effect = call(:post, "/policies/effect", { **rules(active_within: 2, as_of: "2026-05-31") })
+      expect(picture("states", as_of: "2026-05-31", rules: buyers["id"])["people"]).to eq(4)
+      effect = picture("rules-effect", tried: rules(active_within: 2), as_of: "2026-05-31")
       changed = { "all" => [{ "lifecycle" => { "is" => ["active"] } }, { "lifecycle" => { "is" => ["dormant"], "policy" => { "rules" => effect["rules"] } } }] }
       expect(effect["table"][2][3]).to eq(size(changed, as_of: "2026-05-31")).and be_positive
       named = { "lifecycle" => { "is" => ["churned"], "policy" => { "id" => buyers["id"], "version" => 1 } } }
@@ -108,38 +108,44 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     end
 
     it "refuses ranges, splits and shares that make no sense, and takes 40 years by day" do
-      ["/base?from=2026-07-01&as_of=2026-06-20", "/base?step=hour", "/base?behind=never", "/base?from=1900-01-01&as_of=2026-06-20", "/base/movement?from=2026-06-20&as_of=2026-06-20",
-       "/base/groups?by=plan", "/base/thresholds?share=2", "/base/thresholds?active_within=0", "/base/thresholds?active_within=30", "/base/backtest?weeks=0"]
-        .each { |path| expect([path, call(:get, path)["status"]]).to eq([path, 422]) }
-      expect(call(:get, "/base?policy=77")["status"]).to eq(404)
-      expect(call(:get, "/base?from=1987-01-01&as_of=2026-06-20")["dates"].size).to eq(14_416)
-      after = call(:get, "/base?from=2026-07-01&as_of=2026-09-30&step=week")
+      wrong = [["states", { from: "2026-07-01" }, /from the range ends/], ["states", { step: "hour" }, /step must be one of/], ["states", { compare_with: "never" }, /compare_with must be one of/],
+               ["states", { from: "1900-01-01" }, /from ask for at most/], ["state-movement", { from: "2026-06-20" }, /from the later date/], ["states-by-group", { by: "plan" }, /by must be/],
+               ["thresholds", { share: 2 }, /share must be a number from/], ["thresholds", { active_within: 0 }, /active_within must be/], ["thresholds", { active_within: 30 }, /greater than/],
+               ["backtest", { weeks: 0 }, /weeks must be/], ["states", { wheels: 2 }, /wheels is not known/], ["rules-effect", { tried: rules(activity: ["rdie"]) }, /no event type/]]
+      wrong.each { |name, question, message| expect([name, analyse(name, as_of: "2026-06-20", **question).then { |told| [told["status"], JSON.generate(told)] }]).to match([name, [422, message]]) }
+      expect(analyse("states", rules: 77)["status"]).to eq(404)
+      expect(picture("states", from: "1987-01-01", as_of: "2026-06-20", step: "day")["dates"].size).to eq(14_416)
+      after = picture("states", from: "2026-07-01", as_of: "2026-09-30", step: "week")
       expect(after["periods"].sum { |row| row["joined"] + row["returned"] }).to eq(0)
       expect(after["states"].to_h { |row| row.values_at("state", "count") }).to include("churned" => 6, "active" => 0)
-      behind = call(:get, "/base?from=2026-05-18&as_of=2026-06-14&step=week&behind=previous")
-      earlier = call(:get, "/base?from=2026-04-20&as_of=2026-05-17&step=week")
-      expect(behind["behind"]).to eq({ "to" => "2026-05-17", "alive" => earlier["counts"]["new"].zip(earlier["counts"]["active"]).map(&:sum) })
-      before = call(:get, "/base?from=2020-01-01&as_of=2020-03-01&step=month")
-      expect(before).to include("base" => 0, "takeaway" => "Nobody had been seen by 1 March 2020.")
+      compared = picture("states", from: "2026-05-18", as_of: "2026-06-14", step: "week", compare_with: "previous")
+      earlier = picture("states", from: "2026-04-20", as_of: "2026-05-17", step: "week")
+      expect(compared["compared"]).to eq({ "to" => "2026-05-17", "alive" => earlier["counts"]["new"].zip(earlier["counts"]["active"]).map(&:sum) })
+      before = analyse("states", from: "2020-01-01", as_of: "2020-03-01", step: "month")
+      expect([before["picture"]["people"], before["finding"]]).to eq([0, "Nobody had been seen by 1 March 2020."])
     end
 
     it "counts nobody as active where the only type that counts is marked as no activity" do
       call(:put, "/catalogue/types/#{EstrelServer::EventType.find_by!(name: "ride_ended").id}", { not_activity: true })
       refresh
-      by = URI.encode_www_form_component({ attribute: "plan" }.to_json)
-      dates = "as_of=2026-06-20&from=2026-05-01&step=week"
-      ["/base?#{dates}", "/base/groups?#{dates}&by=#{by}", "/base/movement?from=2026-05-05&as_of=2026-05-31", "/base/activity?#{dates}", "/base/thresholds?as_of=2026-06-20&by=#{by}",
-       "/base/backtest?as_of=2026-06-20", "/base/restated?as_of=2026-06-20&from=2026-05-01", "/people/1/lifecycle?as_of=2026-06-20", "/people?as_of=2026-06-20"].each do |path|
+      from = { from: "2026-05-01" }
+      by = { by: { attribute: "plan" } }
+      { "states" => from, "states-by-group" => { **from, **by }, "state-movement" => from, "activity" => from, "thresholds" => by, "backtest" => {}, "revisions" => from,
+        "campaign-results" => {} }.each do |name, question|
+        analyse(name, as_of: "2026-06-20", **question)
+        expect([name, last_response.status]).to eq([name, 200])
+      end
+      ["/people/1/lifecycle?as_of=2026-06-20", "/people?as_of=2026-06-20"].each do |path|
         call(:get, path)
         expect([path, last_response.status]).to eq([path, 200])
       end
-      expect(call(:get, "/base?#{dates}")["states"].to_h { |row| row.values_at("state", "count") }.reject { |_, count| count.zero? }).to be_empty.or eq({ "unseen" => 6 })
+      expect(picture("states", as_of: "2026-06-20")["states"].to_h { |row| row.values_at("state", "count") }.reject { |_, count| count.zero? }).to be_empty.or eq({ "unseen" => 6 })
     end
 
     it "watches conditions and tells once a day" do
       watch = call(:post, "/watches", { kind: "dormant_grew", settings: { "share" => 0.5, "days" => 12 } })
-      expect(watch["said"]).to eq("dormant grew by 50 % or more within 12 days")
-      2.times { EstrelServer::Watching.new(EstrelServer.ledger.current).run }
+      expect(watch["said"]).to eq("dormant grew by 50% or more within 12 days")
+      2.times { EstrelServer::Workers::Watching.new(EstrelServer.ledger.current).run }
       # On 31 May two had been quiet for 10 to 19 days, twelve days before one.
       notices = call(:get, "/notices")
       expect(notices["notices"].map { |row| row["text"] }).to match([a_string_starting_with("Dormant grew by ")])
@@ -164,7 +170,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     header("Authorization", nil)
     refresh
     call(:put, "/policy", rules)
-    activity = call(:get, "/base/activity?as_of=2026-05-06&from=2026-05-03")
+    activity = picture("activity", as_of: "2026-05-06", from: "2026-05-03", step: "day")
     expect(activity["devices"]).to include("1" => [1, 1, 2, 1], "7" => [1, 1, 2, 3], "total" => [1, 1, 2, 3])
     expect(activity["trailing"]).to include("1" => [1, 1, 2, 2], "7" => [1, 2, 2, 3])
   end
@@ -185,12 +191,12 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     id = EstrelServer::EventType.find_by(name: "rode").id
     call(:put, "/catalogue/types/#{id}", { merged_into: "ride_ended" })
     refresh
-    restated = call(:get, "/base/restated?from=#{today - 28}")
-    row = restated["rows"].last(2).first
+    revisions = picture("revisions", from: (today - 28).iso8601)
+    row = revisions["rows"].last(2).first
     totals = row["causes"].transform_values { |states| states.values.sum }
     expect(totals).to eq("late" => 0, "merged" => -1, "catalogue" => 1, "policy" => 0)
-    expect(restated["sources"].first).to include("source" => "app", "late" => 1, "median_days" => 11.0)
-    expect(restated["changes"].map { |change| change["what"] }).to eq(["“rode” was changed in the catalogue"])
+    expect(revisions["sources"].first).to include("source" => "app", "late" => 1, "median_days" => 11.0)
+    expect(revisions["changes"].map { |change| change["what"] }).to eq(["“rode” was changed in the catalogue"])
     expect(EstrelServer.ledger.current.origins.rows.size).to eq(2)
   end
 end

@@ -24,8 +24,8 @@ RSpec.configure do |config|
 
   config.before(:suite) do
     pid = database.start unless database.reachable?
-    EstrelServer::Store.connect
-    EstrelServer::Store.migrate
+    EstrelServer::Database::Store.connect
+    EstrelServer::Database::Store.migrate
     EstrelServer.eager_load
     ActiveModel::SecurePassword.min_cost = true
   end
@@ -37,7 +37,7 @@ RSpec.configure do |config|
     EstrelServer::Fault.delete_all
     EstrelServer::Workspace.clear
     EstrelServer::Workspace.current.update!(time_zone: "UTC", visit_gap_minutes: 30, future_tolerance_minutes: 10, messaging: nil)
-    FileUtils.rm_rf([EstrelServer.settings.ledger_directory, EstrelServer.settings.exports_directory])
+    FileUtils.rm_rf(%i[ledger_directory exports_directory answers_directory].map { |name| EstrelServer.settings.public_send(name) })
   end
   config.after(:suite) { database.stop(pid) if pid }
 end

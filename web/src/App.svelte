@@ -2,37 +2,46 @@
   import { Toast } from "@skeletonlabs/skeleton-svelte";
   import { onMount } from "svelte";
   import { address } from "./lib/address.svelte";
-  import Shortcuts from "./lib/components/Shortcuts.svelte";
-  import Textures from "./lib/components/Textures.svelte";
-  import TrayBar from "./lib/components/TrayBar.svelte";
-  import TopBar from "./lib/components/TopBar.svelte";
-  import Waiting from "./lib/components/Waiting.svelte";
+  import Failed from "./ui/Failed.svelte";
+  import Shortcuts from "./shell/Shortcuts.svelte";
+  import Textures from "./charts/Textures.svelte";
+  import TrayBar from "./audiences/TrayBar.svelte";
+  import TopBar from "./shell/TopBar.svelte";
+  import Waiting from "./ui/Waiting.svelte";
+  import { list } from "./lib/format";
+  import { isWhole } from "./lib/parameters";
   import { toaster } from "./lib/toasts.svelte";
-  import { tray } from "./lib/tray.svelte";
+  import { tray } from "./audiences/tray.svelte";
   import { workspace } from "./lib/workspace.svelte";
   import { session } from "./lib/session.svelte";
-  import Account from "./places/Account.svelte";
-  import SignIn from "./places/account/SignIn.svelte";
-  import AudienceEditor from "./places/AudienceEditor.svelte";
-  import Audiences from "./places/Audiences.svelte";
-  import Base from "./places/Base.svelte";
-  import Data from "./places/Data.svelte";
-  import Empty from "./places/Empty.svelte";
-  import Exports from "./places/Exports.svelte";
-  import People from "./places/People.svelte";
-  import Person from "./places/Person.svelte";
-  import Studies from "./places/Studies.svelte";
+  import Analyses from "./analyses/Analyses.svelte";
+  import Account from "./account/Account.svelte";
+  import SignIn from "./account/SignIn.svelte";
+  import AudienceEditor from "./audiences/AudienceEditor.svelte";
+  import Audiences from "./audiences/Audiences.svelte";
+  import Base from "./lifecycle/Base.svelte";
+  import Data from "./data/Data.svelte";
+  import Empty from "./ui/Empty.svelte";
+  import Exports from "./exports/Exports.svelte";
+  import People from "./people/People.svelte";
+  import Person from "./people/Person.svelte";
 
   const NAMES: Record<string, string> = {
     people: "People",
     audiences: "Audiences",
-    studies: "Studies",
+    analyses: "Analyses",
     exports: "Exports",
     data: "Data",
     account: "Account",
   };
   const parts = $derived(address.path.split("/").filter(Boolean));
   const place = $derived(parts[0] ?? "base");
+  /** People and audiences go by number. */
+  const known = $derived(
+    place === "base" ||
+      (place in NAMES &&
+        (!["people", "audiences"].includes(place) || !parts[1] || parts[1] === "new" || isWhole(parts[1]))),
+  );
 
   onMount(() => {
     tray.restore();
@@ -63,37 +72,47 @@
   <div class="flex min-h-screen flex-col">
     <TopBar {place} />
     <main id="main" class="mx-auto w-full max-w-[1200px] flex-1 px-6 pt-5 pb-16">
-      {#if workspace.info === null}
-        <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
-      {:else if place === "account"}
-        <Account part={parts[1] ?? ""} />
-      {:else if place === "data"}
-        <Data part={parts[1] ?? ""} />
-      {:else if workspace.info.rebuilding}
-        <p class="says mt-6" role="status">
-          The ledger is being built anew from the events in store. This page goes on by itself as soon as it
-          is there.
+      {#if address.left.length}
+        <p class="mb-3 border-l-4 border-(--alarm) pl-3" role="status">
+          The address held something under {list(address.left)} that makes no sense; it was left out.
         </p>
-      {:else if !workspace.info.ready}
-        <Empty />
-      {:else if place === "base"}
-        <Base part={parts[1] ?? ""} />
-      {:else if place === "people" && parts[1]}
-        {#key parts[1]}<Person id={Number(parts[1])} />{/key}
-      {:else if place === "people"}
-        <People />
-      {:else if place === "audiences" && parts[1]}
-        {#key parts[1]}<AudienceEditor id={parts[1] === "new" ? null : Number(parts[1])} />{/key}
-      {:else if place === "audiences"}
-        <Audiences />
-      {:else if place === "studies"}
-        <Studies study={parts[1] ?? "overlap"} />
-      {:else if place === "exports"}
-        <Exports part={parts[1] ?? ""} id={parts[2] ?? ""} />
-      {:else}
-        <h1>There is no such page</h1>
-        <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>
       {/if}
+      <svelte:boundary>
+        {#if workspace.info === null}
+          <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
+        {:else if place === "account"}
+          <Account part={parts[1] ?? ""} />
+        {:else if place === "data"}
+          <Data part={parts[1] ?? ""} />
+        {:else if workspace.info.rebuilding}
+          <p class="says mt-6" role="status">
+            The ledger is being built anew from the events in store. This page goes on by itself as soon as it
+            is there.
+          </p>
+        {:else if !workspace.info.ready}
+          <Empty />
+        {:else if place === "base"}
+          <Base part={parts[1] ?? ""} />
+        {:else if !known}
+          <h1>There is no such page</h1>
+          <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>
+        {:else if place === "people" && parts[1]}
+          {#key parts[1]}<Person id={Number(parts[1])} />{/key}
+        {:else if place === "people"}
+          <People />
+        {:else if place === "audiences" && parts[1]}
+          {#key parts[1]}<AudienceEditor id={parts[1] === "new" ? null : Number(parts[1])} />{/key}
+        {:else if place === "audiences"}
+          <Audiences />
+        {:else if place === "analyses"}
+          <Analyses name={parts[1] ?? ""} />
+        {:else}
+          <Exports part={parts[1] ?? ""} id={parts[2] ?? ""} />
+        {/if}
+        {#snippet failed(_error: unknown, reset: () => void)}
+          <Failed what="This page has stopped working. Nothing that was saved is lost." {reset} />
+        {/snippet}
+      </svelte:boundary>
     </main>
     {#if workspace.info?.ready}<TrayBar />{/if}
   </div>

@@ -16,7 +16,7 @@ module EstrelServer
       "cross-origin-opener-policy" => "same-origin", "permissions-policy" => "camera=(), microphone=(), geolocation=()"
     }.freeze
     ENDPOINTS = [API::WorkspaceEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
-                 API::ExportsEndpoint, API::StudiesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
+                 API::ExportsEndpoint, API::AnalysesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
                  API::ArrivalsEndpoint, API::LifecycleEndpoint, API::PoliciesEndpoint, API::NoticesEndpoint,
                  API::RunsEndpoint, API::HandoverEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
                  API::AccountsEndpoint].freeze

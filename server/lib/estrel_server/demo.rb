@@ -78,7 +78,7 @@ module EstrelServer
       import(generate)
       describe
       @say.call("Building the ledger…")
-      LedgerBuilder.new(EstrelServer.ledger, @settings).refresh
+      LedgerBuilding::Builder.new(EstrelServer.ledger, @settings).refresh
       keep_policies
       keep_audiences
       keep_plan
@@ -117,7 +117,7 @@ module EstrelServer
       LATER_TYPES.each do |name, (folder, description, not_activity)|
         EventType.create!(name: name, folder: folder, description: description, not_activity: not_activity)
       end
-      LedgerBuilder.new(EstrelServer.ledger, @settings).refresh
+      LedgerBuilding::Builder.new(EstrelServer.ledger, @settings).refresh
     end
 
     def describe
@@ -130,20 +130,20 @@ module EstrelServer
     def keep_policies
       catalogue = EstrelServer.ledger.current.catalogue
       POLICIES.each_with_index do |(name, rules), index|
-        LifecyclePolicy.new(name: name, in_force: index.zero?).keep(Asking.policy(rules, catalogue))
+        LifecyclePolicy.new(name: name, in_force: index.zero?).keep(Answers::Asking.policy(rules, catalogue))
       end
     end
 
     def keep_audiences
       catalogue = EstrelServer.ledger.current.catalogue
       AUDIENCES.each do |name, json|
-        Audience.create!(name: name).keep(Asking.definition(json, catalogue), catalogue)
+        Audience.create!(name: name).keep(Answers::Asking.definition(json, catalogue), catalogue)
       end
     end
 
     # The day after the docks were repaired.
     def carry_out(plan)
-      policy = Asking.policy(LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
+      policy = Answers::Asking.policy(LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
       run = ExportRun.start(plan, as_of: Ferrowick::BROKEN_DAYS.last + 1, policy: policy, queued: false)
       Exporting::Runner.new(run).run
     end

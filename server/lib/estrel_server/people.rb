@@ -4,7 +4,6 @@ module EstrelServer
   # Lists people as of a date, and tells what is known of one of them.
   class People
     KINDS = %w[visitor contact customer].freeze
-    ORDERS = %w[last_day first_day quiet_days].freeze
     PAGE_LIMIT = 200
 
     # @param question [Question]
@@ -20,18 +19,14 @@ module EstrelServer
     # @param kind [String, nil] of {KINDS}
     # @param definitions [Array<Estrel::Audience::Definition>] all of which must fit
     # @param search [String, nil] part of an identifier's beginning
-    # @param order [String] of {ORDERS}, latest first; nobody's missing days come last
+    # @param order [String] of {Estrel::Roster::ORDERS}
     # @param page [Integer] from 1
     # @param per_page [Integer]
     # @return [Hash] total and rows
     def page(state: nil, kind: nil, definitions: [], search: nil, order: "last_day", page: 1, per_page: 50)
-      rows = everybody
-      rows = rows.filter(Polars.col("state") == state) if state
-      rows = rows.filter(Polars.col("kind") == kind) if kind
-      definitions.each { |definition| rows = rows.filter(Polars.col("profile_id").is_in(members(definition))) }
-      rows = rows.filter(Polars.col("profile_id").is_in(found(search))) if search
-      sorted = rows.sort([order, "profile_id"], reverse: [order != "quiet_days", false], nulls_last: true)
-      { total: rows.height, rows: describe(sorted.slice((page - 1) * per_page, per_page)) }
+      among = [*definitions.map { |definition| members(definition) }, *(search && [found(search)])]
+      people = roster.where(state: state, kind: kind, among: among)
+      { total: people.height, rows: describe(Estrel::Roster.page(people, order: order, page: page, per_page: per_page)) }
     end
 
     # One page of some people, by number.
@@ -48,7 +43,7 @@ module EstrelServer
     # @param ids [Array<Integer>]
     # @return [Array<Hash>] in the order of ids
     def describe_ids(ids)
-      by_id = describe(everybody.filter(Polars.col("profile_id").is_in(ids))).to_h { |row| [row[:id], row] }
+      by_id = describe(roster.where(among: [ids])).to_h { |row| [row[:id], row] }
       ids.filter_map { |id| by_id[id] }
     end
 
@@ -66,22 +61,7 @@ module EstrelServer
       Polars::Series.new("profile_id", rows.limit(5000).pluck(:profile_id), dtype: Polars::Int64)
     end
 
-    def everybody
-      profiles = @question.ledger.profiles
-      known = profiles.select(%w[profile_id kind first_seen_day])
-      known = known.hstack(states.select(%w[state returned first_day last_day quiet_days]))
-      known.filter(Polars.col("first_seen_day") <= Estrel::Calendar.number(@question.as_of))
-    end
-
-    def states
-      policy = @question.policy
-      return @question.whole.states(@question.as_of) if policy
-
-      empty = { "state" => Polars.lit("unseen"), "returned" => Polars.lit(false) }
-      days = %w[first_day last_day quiet_days].to_h { |name| [name, Polars.lit(nil).cast(Polars::Int32)] }
-      @question.ledger.profiles.select([Polars.col("profile_id"),
-                                        *empty.merge(days).map { |name, value| value.alias(name) }])
-    end
+    def roster = @roster ||= Estrel::Roster.new(@question.whole, @question.policy)
 
     def describe(frame)
       identifiers = identifiers(frame["profile_id"].to_a)
@@ -102,7 +82,9 @@ module EstrelServer
     def identifiers(ids)
       rows = Identifier.joins(:identifier_kind).where(profile_id: ids).order(:id)
                        .pluck(:profile_id, "identifier_kinds.name", :value)
-      rows.group_by(&:shift).transform_values { |pairs| pairs.map { |kind, value| { kind: kind, value: Access::Disclosure.value(value) } } }
+      rows.group_by(&:shift).transform_values do |pairs|
+        pairs.map { |kind, value| { kind: kind, value: Access::Disclosure.value(value) } }
+      end
     end
 
     def date(number) = number && Estrel::Calendar.date(number)

@@ -20,8 +20,8 @@ module EstrelServer
     attr_reader :collector_port
     # @return [Integer] memory of the database's buffer pool, MiB
     attr_reader :database_memory_mb
-    # @return [Integer] parts of the ledger that are asked one after the other
-    attr_reader :shards
+    # @return [Integer] in how many parts the ledger is asked at least
+    attr_reader :parts
     # @return [Integer] seconds one question may take
     attr_reader :question_seconds
     # @return [Integer] memory a web process may hold beyond mapped files while it answers a question, MB
@@ -68,7 +68,7 @@ module EstrelServer
       @web_processes = integer("ESTREL_WEB_PROCESSES", 2, 1..64)
       @collector_port = integer("ESTREL_COLLECTOR_PORT", 4271, 1..65_535)
       @database_memory_mb = integer("ESTREL_DATABASE_MEMORY_MB", 1024, 64..1_000_000)
-      @shards = integer("ESTREL_SHARDS", 1, 1..1024)
+      @parts = integer("ESTREL_PARTS", 1, 1..1024)
       @question_seconds = integer("ESTREL_QUESTION_SECONDS", 30, 1..3600)
       @question_memory_mb = integer("ESTREL_QUESTION_MEMORY_MB", 4000, 100..1_000_000)
       @database_url = env.fetch("ESTREL_DATABASE_URL", nil)
@@ -93,6 +93,9 @@ module EstrelServer
 
     # @return [String]
     def ledger_directory = File.join(var, "ledger")
+
+    # @return [String] where answers are kept until the ledger changes
+    def answers_directory = File.join(var, "answers")
 
     # @return [String] where uploaded files wait to be imported
     def uploads_directory = File.join(var, "uploads")

@@ -3,7 +3,7 @@
 require_relative "browser_helper"
 require "json"
 
-# Audiences in full, through the real interface: every clause by its phrases, why, who came and went, tray, studies.
+# Audiences in full, through the real interface: every clause by its phrases, why, who came and went, tray, analyses.
 RSpec.describe "audiences", type: :feature do
   include_context "with a clear desk"
 
@@ -184,39 +184,40 @@ RSpec.describe "audiences", type: :feature do
     expect(page).to have_no_css("[data-testid='tray']", text: "Dormant commuters")
   end
 
-  it "studies how audiences overlap, and makes parts of it an audience" do
-    visit "/studies/overlap?tray=1,3"
+  it "tells how audiences overlap, and makes parts of it an audience" do
+    visit "/analyses/overlap?tray=1,3"
     far, docks = [1, 3].map { |id| members(kept(id).last).to_a }
     both = (far & docks).size
-    expect(find("[data-testid='takeaway']").text).to start_with("#{shown((far | docks).size)} people are in at least one of them, #{both} in both.")
+    expect(find("[data-testid='finding']").text).to start_with("#{shown((far | docks).size)} people are in at least one of them, #{both} in both.")
     expect(page).to be_axe_clean
-    rows = all("[data-testid='regions'] tbody tr").map { |row| row.all("td")[2].text }
+    rows = all("[data-testid='table-combinations'] tbody tr").map { |row| row.all("td")[2].text }
     expect(rows).to match_array([(far - docks).size, (docks - far).size, both].map { |count| shown(count) })
-    check "Choose A and B"
-    check "Choose A, not B"
+    names = [1, 3].map { |id| kept(id).first }
+    check "Choose #{names.join(" and ")}"
+    check "Choose #{names.join(", not ")}"
     click_link "make them an audience"
     expect(size).to eq(far.size)
-    visit "/studies/overlap?tray=1,3&by=attribute:plan"
-    expect(page).to have_css("[data-testid='regions'] th", text: "pay as you go")
-    click_link "CSV"
-    file = File.join(DOWNLOADS, "overlap.csv")
+    visit "/analyses/overlap?tray=1,3&by=attribute:plan"
+    expect(page).to have_css("[data-testid='table-combinations'] th", text: "pay as you go")
+    within("[data-testid='table-combinations']") { click_link "CSV" }
+    file = File.join(DOWNLOADS, "combinations.csv")
     80.times { File.exist?(file) ? break : sleep(0.1) }
-    expect(File.read(file).lines.first.strip).to eq("in,people,share_of_base,times_chance,pay as you go,monthly pass,day pass")
+    expect(File.read(file).lines.first.strip).to eq("in,people,share,lift,split_0,split_1,split_2")
   end
 
   it "breaks two audiences down, with the difference, and opens a row as people and as an audience" do
-    visit "/studies/breakdown?tray=1,3&by=attribute:home_quarter"
+    visit "/analyses/breakdown?tray=1,3&by=attribute:home_quarter"
     docks = members(kept(3).last)
     attribute = { "attribute" => { "name" => "home_quarter", "compare" => "is", "value" => "Tannery Quay" } }
     here = members({ "all" => [{ "audience" => { "id" => 3 } }, attribute] }).len
-    row = find("[data-testid='breakdown'] tr", text: "Tannery Quay")
-    expect(row.text).to include(shown(here), "#{(100.0 * here / docks.len).round} %")
-    expect(page).to have_css("[data-testid='takeaway']", text: "95 % interval")
+    row = find("[data-testid='table-breakdown'] tr", text: "Tannery Quay")
+    expect(row.text).to include(shown(here), "#{(100.0 * here / docks.len).round}%")
+    expect(page).to have_css("[data-testid='finding']", text: "95% interval")
     expect(page).to be_axe_clean
     row.click_link(shown(here))
     expect(find("[data-testid='people-total']").text).to start_with("#{shown(here)} people found")
-    visit "/studies/breakdown?by=property:most_frequent:ride_ended:quarter"
-    find("[data-testid='breakdown'] a[aria-label='Saltmarsh as an audience']").click
+    visit "/analyses/breakdown?by=property:most_frequent:ride_ended:quarter"
+    find("[data-testid='table-breakdown'] a[aria-label='Saltmarsh as an audience']").click
     expect(page).to say("whose most frequent quarter is Saltmarsh")
     expect(size).to eq(members(definition).len)
   end

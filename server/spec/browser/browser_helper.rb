@@ -79,7 +79,7 @@ end
 Capybara.default_driver = :chromium
 Capybara.run_server = false
 Capybara.enable_aria_label = true
-Capybara.default_max_wait_time = 8
+Capybara.default_max_wait_time = 20
 
 # What the specs ask the core, to compare with the screen.
 module CoreAnswers
@@ -95,6 +95,13 @@ module CoreAnswers
     audiences = Estrel::Audience::AudienceSource.new(generation.catalogue, ->(id) { kept(id) })
     definition = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue, audiences: audiences)
     Estrel::Audience::Evaluator.new(generation, as_of: on, policy: policy).members(definition)
+  end
+
+  # What an analysis answers as of the newest day.
+  def analysed(name, question = {})
+    last = generation.newest_day
+    workspace = Estrel::Analyses::Workspace.new(ledger: generation, as_of: last, today: last + 1, rules: policy)
+    Estrel::Analyses.named(name).ask(JSON.parse(JSON.generate(question)), workspace).over
   end
 
   # An audience as the API tells it.

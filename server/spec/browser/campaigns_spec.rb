@@ -8,8 +8,6 @@ RSpec::Matchers.define_negated_matcher :not_include, :include
 RSpec.describe "campaigns", type: :feature do
   include_context "with a clear desk"
 
-  def evaluator = Estrel::Audience::Evaluator.new(generation, as_of: generation.newest_day, policy: policy)
-
   # Asks the stand-in on its own page to do something wrong.
   def trouble(kind, requests)
     visit "http://127.0.0.1:#{ENV.fetch("ESTREL_STAND_IN_PORT")}/"
@@ -23,9 +21,9 @@ RSpec.describe "campaigns", type: :feature do
 
   it "tells what came of campaigns and how people respond, and makes audiences of it" do
     visit "/exports/campaigns"
-    results = Estrel::Campaigns::Results.new(evaluator)
-    expect(find("[data-testid='takeaway']").text).to eq(results.takeaway)
-    spring = results.campaigns.find { |row| row["campaign"] == "spring_hello" }
+    results = analysed("campaign-results")
+    expect(find("[data-testid='finding']").text).to eq(results.finding)
+    spring = results.picture[:campaigns].find { |row| row["campaign"] == "spring_hello" }
     row = find("[data-testid='campaigns'] tr", text: "spring_hello")
     expect(row).to have_link(shown(spring["opened"]))
     expect(row).to have_link(shown(spring["back"]))
@@ -38,11 +36,11 @@ RSpec.describe "campaigns", type: :feature do
     expect(size).to eq(members(ignored).len)
     visit "/exports/campaigns"
     select "e-mail", from: "Messages by"
-    band = find("[data-testid='response-map'] tr", text: "20 to 40 %")
+    band = find("[data-testid='response-map'] tr", text: "20 to 40%")
     band.first("a").click
-    expect(page).to say("who responded to at least 20 % and less than 40 % of messages by e-mail")
+    expect(page).to say("who responded to at least 20% and less than 40% of messages by e-mail")
     expect(size).to eq(members({ "campaign" => { "share" => { "at_least" => 0.2, "less_than" => 0.4 }, "channel" => "email" } }).len)
-    change "Messages: at least 20 %"
+    change "Messages: at least 20%"
     select "ignored it", from: "What they did"
     expect(page).to say("who ignored the last 5 messages by e-mail")
     send_keys(:escape)
@@ -50,19 +48,17 @@ RSpec.describe "campaigns", type: :feature do
   end
 
   it "looks at what people did before and after, beside people like them" do
-    visit "/studies/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31&before=14&after=14"
-    selection = Estrel::Audience::Selection.parse({ "event" => "message_opened" }, generation.catalogue)
-    start = Estrel::BeforeAfter::Start.first(selection, Date.new(2026, 3, 10), Date.new(2026, 3, 31))
-    study = Estrel::BeforeAfter.new(evaluator, start, Estrel::BeforeAfter::Measure.new(generation.catalogue, "ride_ended"), before: 14, after: 14).to_h
-    expect(find("[data-testid='takeaway']").text).to eq(study[:takeaway])
+    visit "/analyses/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31&before=14&after=14"
+    study = analysed("before-after", first: { event: "message_opened" }, metric: { event: "ride_ended" }, from: "2026-03-10", to: "2026-03-31", before: 14, after: 14)
+    expect(find("[data-testid='finding']").text).to eq(study.finding)
     # The spring campaign was planted to bring them back.
-    expect(study[:matched][:difference][:low]).to be_positive
-    expect(find("[data-testid='before-after'] tr", text: "like them, who did not")).to have_text(study[:takeaway][/who did not went from \S+ to ([\d.]+)/, 1])
+    expect(study.picture[:matched][:difference][:low]).to be_positive
+    expect(find("[data-testid='table-sides'] tr", text: "Like them, who did not")).to have_text(study.finding[/who did not went from \S+ to ([\d.]+)/, 1])
     expect(page).to be_axe_clean
-    select "a date for everybody", from: "Day 0 is"
-    expect(page).to have_css("[data-testid='takeaway']", text: "who were there before")
-    fill_in("days before", with: "0").send_keys(:tab)
-    expect(page).to have_css("[role=alert]", text: "whole numbers from 1 to 365")
+    select "a date", from: "Day 0"
+    expect(page).to have_css("[data-testid='finding']", text: "who were there before")
+    fill_in("Days before", with: "0").send_keys(:tab)
+    expect(page).to have_css("[role=status]", text: "something under before that makes no sense")
   end
 
   it "pushes to a destination, goes on after it went wrong, and hears what became of it" do
@@ -100,7 +96,7 @@ RSpec.describe "campaigns", type: :feature do
     expect(page).to newest_run("#{shown(people)} of #{shown(people)} taken by the destination;")
     visit "/exports/campaigns?as_of=2026-09-10"
     found = nil
-    60.times { (found = api(:get, "/campaigns?as_of=2026-09-10")["campaigns"].find { |row| row["campaign"] == "Ride on" }) && found["messages"] + found["bounced"] == people ? break : sleep(0.5) }
+    60.times { (found = api(:post, "/analyses/campaign-results", { as_of: "2026-09-10" })["picture"]["campaigns"].find { |row| row["campaign"] == "Ride on" }) && found["messages"] + found["bounced"] == people ? break : sleep(0.5) }
     visit "/exports/campaigns?as_of=2026-09-10"
     expect(find("[data-testid='campaigns'] tr", text: "Ride on")).to have_text(shown(people))
     expect(find("[data-testid='campaigns'] tr", text: "Ride on")).to have_link(shown(found["messages"]))

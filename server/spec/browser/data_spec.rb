@@ -37,7 +37,7 @@ RSpec.describe "the place Data and one person", type: :feature do
 
   it "tells how late events came when the kiosks were offline, and who has gone silent" do
     visit "/data/arrivals?as_of=2026-02-28"
-    expect(find("[data-testid='lateness-takeaway']").text).to match(/Latest is kiosk: \d+ % of its events took more than a day\./)
+    expect(find("[data-testid='lateness-takeaway']").text).to match(/Latest is kiosk: \d+% of its events took more than a day\./)
     visit "/data/arrivals"
     expect(find("[data-testid='lateness-takeaway']").text).to include("tram has been silent for longer than usual")
     expect(page).to be_axe_clean

@@ -52,7 +52,7 @@ RSpec.describe "exports", type: :feature do
     rows = CSV.parse(downloaded("dormant-riders-*.csv"), headers: true)
     expect(rows.map { |row| row["address"] }).to eq(found.frame.filter(Polars.col("step") == "handed_over")["address"].to_a)
     find("[data-testid='runs'] a", text: "people").click
-    expect(page).to have_css("[data-testid='takeaway']", text: "#{shown(found.ids("handed_over").len)} of #{shown(found.frame.height)} people")
+    expect(page).to have_css("[data-testid='finding']", text: "#{shown(found.ids("handed_over").len)} of #{shown(found.frame.height)} people")
     step("messaged").find("button").click
     expect(page).to have_css("[data-testid='step-total']", text: "#{shown(found.ids("messaged").len)} people")
     expect(page).to be_axe_clean
@@ -70,7 +70,7 @@ RSpec.describe "exports", type: :feature do
     fill_in "A new holdout called", with: "Control"
     fill_in "that holds out", with: "20"
     click_button "Make the holdout"
-    expect(page).to have_css("[data-testid='holdouts'] tr", text: "20 %")
+    expect(page).to have_css("[data-testid='holdouts'] tr", text: "20%")
     expect(page).to be_axe_clean
     visit "/exports"
     click_link "Docks repaired"
@@ -79,7 +79,7 @@ RSpec.describe "exports", type: :feature do
     expect(page).to have_css("summary", text: "Do not contact, Press")
     find("label", text: "Press").find("input").send_keys(:escape)
     expect(page).to have_no_css("label", text: "Press")
-    select "Control, 20 %", from: "Holdout"
+    select "Control, 20%", from: "Holdout"
     click_button "Save"
     expect(page).to have_text("The plan is saved")
     visit "/exports/keeping"
@@ -101,7 +101,7 @@ RSpec.describe "exports", type: :feature do
     select "ride_ended", from: "event"
     fill_in("within days", with: "7").send_keys(:tab)
     # Held out by chance alone, of people to whom nothing was sent: no effect can be found but by luck.
-    expect(page).to have_css("[data-testid='verdict']", text: /of those handed over did ride_ended, .* of those held out .difference/)
+    expect(page).to have_css("[data-testid='verdict']", text: /of those exported ended a ride, .* of those held out .difference/)
     rows = all("[data-testid='effect'] tbody tr").map { |row| row.all("td").map(&:text) }
     expect(rows.sum { |row| row[1].delete(",").to_i }).to eq(members(riders, on: Date.new(2026, 9, 13)).len)
     after = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "from" => "2026-09-14", "to" => "2026-09-20" } } }

@@ -29,12 +29,12 @@ RSpec.describe "lifecycle", type: :feature do
     find("[data-testid='movement'] a[aria-label$='from unseen to new, joined']").click
     expect(page).to have_text("#{shown(movement["unseen", "new"])} people")
     visit "/"
-    came_back = Estrel::Lifecycle::DormantPeople.new(lifecycle, as_of).to_h[:origins]["returned"]
+    came_back = Estrel::Lifecycle::DormantPeople.new(lifecycle, as_of).counts["origins"]["returned"]
     find("a[aria-label^='Dormant who had come back']").click
     expect(page).to say("who are dormant and were new or active before having come back")
     expect(size).to eq(came_back)
     visit "/?step=month"
-    expect(page).to have_css("[data-testid='takeaway']", text: "replacement ratio")
+    expect(page).to have_css("[data-testid='finding']", text: "replacement ratio")
     select "plan", from: "Split by"
     expect(page).to have_css("[data-testid='groups'] tr", text: "monthly pass")
     expect(page).to be_axe_clean
@@ -53,8 +53,8 @@ RSpec.describe "lifecycle", type: :feature do
 
   it "tells who is active, and opens them" do
     visit "/base/activity"
-    trailing = Estrel::Lifecycle::ActivePeople.new(lifecycle).trailing(steps(as_of - 7, as_of), everybody).first
-    devices = Estrel::Lifecycle::ActiveDevices.new(lifecycle).trailing(steps(as_of - 30, as_of), everybody).first
+    trailing = Estrel::Lifecycle::ActivePeople.new(lifecycle.gaps(everybody)).trailing(steps(as_of - 7, as_of)).first
+    devices = Estrel::Lifecycle::ActivePeople.new(Estrel::Lifecycle::Gaps.of_devices(lifecycle.device_days)).trailing(steps(as_of - 30, as_of)).first
     expect(devices[30].last).to be_positive
     row = find("table[aria-label='Active people'] tr", text: "the last 30 days")
     expect(row.all("td").last.text).to eq(shown(devices[30].last))
@@ -65,10 +65,11 @@ RSpec.describe "lifecycle", type: :feature do
 
   it "helps to choose thresholds: other ones are tried with a slider and taken over into the policy" do
     visit "/base/thresholds"
-    study = Estrel::Lifecycle::ThresholdStudy.new(lifecycle, as_of).to_h
-    expect(page).to have_css("[data-testid='takeaway']", text: study[:takeaway])
-    click_button "#{study[:suggested][:churned_after]} days"
-    tried = Estrel::Lifecycle.new(generation, policy.with(churned_after: study[:suggested][:churned_after]))
+    study = analysed("thresholds")
+    expect(page).to have_css("[data-testid='finding']", text: study.finding)
+    suggested = study.picture[:suggested][:churned_after]
+    click_button "#{suggested} days"
+    tried = Estrel::Lifecycle.new(generation, policy.with(churned_after: suggested))
     churned = tried.counts(as_of, as_of)["churned"].first
     expect(page).to have_css("[data-testid='policy-effect'] tr", text: "churned #{shown(lifecycle.counts(as_of, as_of)["churned"].first)} #{shown(churned)}", normalize_ws: true)
     expect(page).to have_css("[data-testid='backtest'] tr", minimum: 10)
@@ -78,7 +79,7 @@ RSpec.describe "lifecycle", type: :feature do
     expect(page).to have_css("h1", text: "People")
     page.go_back
     click_on "Take these over…"
-    expect(page).to have_field("churned", with: study[:suggested][:churned_after].to_s)
+    expect(page).to have_field("churned", with: suggested.to_s)
     expect(page).to be_axe_clean
     click_button "Cancel"
     expect(page).to have_css("[data-testid='policies'] li", text: "Riders")
@@ -92,7 +93,7 @@ RSpec.describe "lifecycle", type: :feature do
     before = Estrel::Lifecycle::KnownThen.new(lifecycle).counts(steps(day - 7, day))["dormant"].last
     expect(before).to be > now
     expect(find("[data-testid='restated'] tr", text: "15 Feb 2026")).to have_text("#{shown(before)} #{shown(now)} −#{before - now} −#{before - now} 0 0 0", normalize_ws: true)
-    expect(page).to have_css("[data-testid='takeaway']", text: "2 of 14 weeks count differently now")
+    expect(page).to have_css("[data-testid='finding']", text: "2 of 14 weeks count differently now")
     expect(find("table[aria-label='Late events by source'] tr", text: "kiosk")).to have_text("8 days")
     visit "/people/1722"
     expect(page).to have_css("[data-testid='person-lifecycle']", text: "If nothing happens:")
@@ -105,13 +106,13 @@ RSpec.describe "lifecycle", type: :feature do
     select "Too many of the churned come back", from: "Watch for"
     fill_in "by more than", with: "5"
     click_button "Watch"
-    expect(page).to have_css("[data-testid='notices']", text: "of those called churned at 90 quiet days come back within 90 days")
+    expect(page).to have_css("[data-testid='notices']", text: "of those called churned at 90 inactive days come back within 90 days")
     expect(page).to have_link("1 notice")
     click_button "Mark all as read"
     expect(page).to have_no_link("1 notice")
     fill_in "by more than", with: "500"
     click_button "Watch"
-    expect(page).to have_css("li", text: "more than 5 % of those called churned", count: 1)
+    expect(page).to have_css("li", text: "more than 5% of those called churned", count: 1)
     find("button[aria-label^='Watch no longer']").click
     expect(page).to have_text("nothing is watched yet")
   end

@@ -20,7 +20,7 @@ RSpec.describe "an analyst's path", type: :feature do
   it "reads the base, opens the dormant ones, and one of them" do
     visit "/"
     counts = lifecycle.counts(as_of, as_of).transform_values(&:first)
-    expect(find("[data-testid='takeaway']").text).to start_with("On 31 October 2026, #{shown(counts["new"] + counts["active"])} of 12,000 people are new or active")
+    expect(find("[data-testid='finding']").text).to start_with("On 31 October 2026, #{shown(counts["new"] + counts["active"])} of 12,000 people are new or active")
     expect(find("[data-testid='count-churned']").text).to eq(shown(counts["churned"]))
     expect(page).to be_axe_clean
     find("[data-testid='count-dormant']").click
@@ -122,6 +122,7 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(page).to have_css("[data-testid='trend']", text: /in 90 days/)
     expect(page).to be_axe_clean
     click_button "Save"
+    expect(page).to have_current_path(%r{\A/audiences/\d+})
     expect(page).to have_text("version 1")
     click_button "more …"
     click_button "who do it week by week …"
@@ -158,7 +159,7 @@ RSpec.describe "an analyst's path", type: :feature do
 
   it "asks as of another date and under another policy, and refuses one that makes no sense" do
     visit "/?as_of=2026-02-01"
-    expect(page).to have_css("[data-testid='takeaway']", text: "On 1 February 2026")
+    expect(page).to have_css("[data-testid='finding']", text: "On 1 February 2026")
     click_button "Riders: new 30 · dormant 30 · churned 90 days"
     click_button "Buyers"
     expect(page).to have_text("quiet for 45 to 119 days")
@@ -179,7 +180,7 @@ RSpec.describe "an analyst's path", type: :feature do
 
   it "is worked by keyboard: places, help, phrases" do
     visit "/"
-    expect(page).to have_css("[data-testid='takeaway']")
+    expect(page).to have_css("[data-testid='finding']")
     find("body").send_keys("?")
     expect(page).to have_css("dt", text: "g p")
     send_keys(:escape)
@@ -197,10 +198,12 @@ RSpec.describe "an analyst's path", type: :feature do
     Chromium.resize(page.driver.browser, 900, 800)
     visit "/"
     click_button "Use the dark theme"
-    ["/", "/people", "/people/5", "/audiences", "/audiences/1", "/studies/overlap?tray=1,2,3", "/studies/breakdown?by=attribute:plan&tray=1,2", "/studies/before-after", "/people?tray=1,2", "/?tray=1,2,3", "/exports", "/exports/campaigns", "/exports/keeping", "/account", "/account/all", "/account/log", "/data", "/data/sources", "/data/arrivals",
+    ["/", "/people", "/people/5", "/audiences", "/audiences/1", "/analyses", "/analyses/overlap?tray=1,2,3", "/analyses/breakdown?by=attribute:plan&tray=1,2", "/analyses/before-after", "/people?tray=1,2", "/?tray=1,2,3", "/exports", "/exports/campaigns", "/exports/keeping", "/account", "/account/all", "/account/log", "/data", "/data/sources", "/data/arrivals",
      "/data/catalogue?type=ride_ended", "/data/settings"].each do |path|
       visit path
       expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)
+      expect(page).to have_no_text("Reading the ledger")
+      expect(page).to have_no_css("main [role='status'] progress, main [role='progressbar']")
       expect(page).to be_axe_clean
       width = page.evaluate_script("document.documentElement.scrollWidth")
       expect(width).to be <= 900, "#{path} is #{width} px wide"
@@ -231,7 +234,7 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(page).to have_text("names no kind")
     expect(page).to have_text("2 people and 2 events")
     visit "/"
-    expect(page).to have_css("[data-testid='takeaway']", text: "On 20 May 2026, 2 of 2 people are new or active (100 %).")
+    expect(page).to have_css("[data-testid='finding']", text: "On 20 May 2026, 2 of 2 people are new or active (100%).")
     visit "/people"
     expect(find("[data-testid='people-total']").text).to eq("2 people as of 20 May 2026")
   end

@@ -6,7 +6,7 @@ RSpec.describe "a damaged ledger" do
   include ApiHelper
 
   let(:directory) { EstrelServer.settings.ledger_directory }
-  let(:follower) { EstrelServer::LedgerFollower.new }
+  let(:follower) { EstrelServer::Workers::LedgerFollower.new }
 
   let(:earlier) { in_force }
 

@@ -2,7 +2,7 @@
 
 require_relative "../server_helper"
 
-RSpec.describe EstrelServer::PersonalData do
+RSpec.describe EstrelServer::Access::PersonalData do
   include ApiHelper
 
   # What must never reach a viewer, each in another place where it could stand.
@@ -47,8 +47,10 @@ RSpec.describe EstrelServer::PersonalData do
     call(:post, "/policies", { name: "Moody", new_for: 1, active_within: 2, churned_after: 3, activity: [{ event: "ride_ended", where: [{ property: "mood", compare: "is", value: planted[:marked] }] }] })
     person = EstrelServer::Identifier.find_by!(value: planted[:identifier]).profile_id
     everybody = { "all" => [] }
-    asked = { "definition" => everybody, "as_of" => "2026-05-20", "person" => person, "from" => "2026-05-01", "audiences" => [], "by" => { "state" => true }, "activity" => ["ride_ended"],
-              "measure" => { "event" => "ride_ended" }, "before" => 3, "after" => 3, "date" => "2026-05-10", "new_for" => 1, "active_within" => 2, "churned_after" => 3 }
+    plain = %w[One Other].map { |name| call(:post, "/audiences", { name: name, definition: everybody })["id"] }
+    asked = { "definition" => everybody, "as_of" => "2026-05-20", "person" => person, "from" => "2026-05-01", "audiences" => plain, "by" => { "state" => true }, "activity" => ["ride_ended"], "run" => run["id"],
+              "tried" => { "activity" => ["ride_ended"], "new_for" => 1, "active_within" => 2, "churned_after" => 3 },
+              "metric" => { "event" => "ride_ended" }, "before" => 3, "after" => 3, "date" => "2026-05-10", "new_for" => 1, "active_within" => 2, "churned_after" => 3 }
     calls = ApiHelper::DESCRIPTION["paths"].flat_map do |path, item|
       next [] if path.start_with?("/session", "/workspace/clear")
 
@@ -58,12 +60,13 @@ RSpec.describe EstrelServer::PersonalData do
         [verb, if path.include?("/people") && path.include?("runs")
                  "#{where}?step=handed_over"
                else
-                 where + (path == "/base/movement" ? "?from=2026-04-01" : "")
+                 where
                end]
       end
     end
     sign_in("viewer")
-    shown = calls.to_h { |verb, path| ["#{verb} #{path}", raw(verb, path, "application/json", JSON.generate(asked))] }
+    shown = calls.to_h { |verb, path| ["#{verb} #{path}", raw(verb, path, "application/json", JSON.generate(body(asked, path)))] }
+    expect(shown.slice(*Estrel::Analyses.all.map { |analysis| "post /analyses/#{analysis.address}" }).reject { |_, (status, _)| status == 200 }).to eq({})
     expect(shown.select { |_, (_, body)| body.match?(marker) }.keys).to eq([])
     expect(shown.count { |_, (status, _)| status == 200 }).to be > 40
     expect(call(:get, "/people/#{person}/events")["rows"].find { |row| row["properties"]["km"] == 3 }["properties"]).to include("plan" => "monthly", "mood" => "•••", "remark" => "•••")
@@ -71,7 +74,13 @@ RSpec.describe EstrelServer::PersonalData do
     viewers_cannot_ask_about_it
     viewers_see_only_the_rest(audience)
     sign_in
-    expect(calls.count { |verb, path| raw(verb, path, "application/json", JSON.generate(asked)).last.match?(marker) }).to be > 8
+    expect(calls.count { |verb, path| raw(verb, path, "application/json", JSON.generate(body(asked, path))).last.match?(marker) }).to be > 8
+  end
+
+  # Of what is asked, what an analysis takes.
+  def body(asked, path)
+    analysis = Estrel::Analyses.named(path.delete_prefix("/analyses/")) or return asked
+    asked.slice(*analysis.schema.components.fetch(analysis.schema.question_name)["properties"].keys)
   end
 
   def viewers_cannot_ask_about_it
@@ -81,16 +90,16 @@ RSpec.describe EstrelServer::PersonalData do
       call(:post, "/audiences/preview", { definition: definition, as_of: "2026-05-20" }) && last_response.status
     end
     expect([about.call("full_name", "name"), about.call("remark", "property"), about.call("tariff", "name"), about.call("plan", "property")]).to eq([422, 422, 200, 200])
-    split = [{ attribute: "nickname" }, { property: { event: "ride_ended", of: "mood", take: "last" } }].map { |by| call(:post, "/studies/breakdown", { audiences: [], by: by, as_of: "2026-05-20" }) && last_response.status }
+    split = [{ attribute: "nickname" }, { property: { event: "ride_ended", of: "mood", take: "last" } }].map { |by| analyse("breakdown", audiences: [], by: by, as_of: "2026-05-20") && last_response.status }
     expect(split).to eq([422, 422])
     rules = { activity: [{ event: "ride_ended", where: [{ property: "mood", compare: "is", value: "x" }] }], new_for: 1, active_within: 2, churned_after: 3 }
-    expect(call(:post, "/policies/effect", rules) && last_response.status).to eq(422)
+    expect(analyse("rules-effect", tried: rules) && last_response.status).to eq(422)
     expect(call(:post, "/audiences/preview", { definition: { "lifecycle" => { "is" => ["new"], "policy" => { "rules" => rules } } }, as_of: "2026-05-20" }) && last_response.status).to eq(422)
   end
 
   def viewers_see_only_the_rest(audience)
     expect(call(:get, "/catalogue").to_json).not_to match(/remark|mood|nickname|full_name/)
-    expect(call(:get, "/audiences")["audiences"].first).to include("size" => nil, "sentence" => EstrelServer::Access::Disclosure::HIDDEN)
+    expect(call(:get, "/audiences")["audiences"].find { |row| row["id"] == audience["id"] }).to include("size" => nil, "sentence" => EstrelServer::Access::Disclosure::HIDDEN)
     expect(call(:get, "/audiences/#{audience["id"]}") && last_response.status).to eq(403)
     reader = EstrelServer::ApiToken.issue(EstrelServer::Account.create!(email: "a@estrel.example", role: "administrator"), "reader", ["read"]).last
     expect(raw("GET", "/people", HTTP_COOKIE: "", HTTP_AUTHORIZATION: "Bearer #{reader}").last).not_to match(marker)

@@ -45,8 +45,8 @@ RSpec.describe EstrelServer::References do
     expect(leaking).to eq([])
     theirs = answers.select { |_, path, _| path.match?(%r{\A/(audiences|policies|exports|runs)/\{id\}}) && !path.include?("sharing") }
     expect(theirs.map { |_, _, (status, _)| status }.uniq - [404, 422]).to eq([])
-    found = [[:get, "/people?audience=#{secret["id"]}"], [:get, "/people?tray=#{secret["id"]}"], [:get, "/base?policy=#{policy["id"]}"],
-             [:post, "/studies/overlap", { audiences: [secret["id"], secret["id"]] }], [:post, "/studies/breakdown", { audiences: [secret["id"]], by: { state: true } }],
+    found = [[:get, "/people?audience=#{secret["id"]}"], [:get, "/people?tray=#{secret["id"]}"], [:post, "/analyses/states", { rules: policy["id"] }],
+             [:post, "/analyses/breakdown", { audiences: [secret["id"]], by: { state: true } }],
              [:post, "/audiences/preview", { definition: { "audience" => { "id" => secret["id"] } } }], [:post, "/policies", { name: "x", **dials, population: secret["id"] }],
              [:post, "/audiences/preview", { definition: { "lifecycle" => { "is" => ["new"], "policy" => { "id" => policy["id"] } } } }],
              [:post, "/exports", { name: "x", audience_id: secret["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } }]]
@@ -90,13 +90,13 @@ RSpec.describe EstrelServer::References do
     # As an earlier version could leave it: the rules in force are about an audience that is gone.
     EstrelServer::LifecyclePolicy.update_all(in_force: false)
     EstrelServer::LifecyclePolicy.where(id: policy["id"]).update_all(in_force: true, deleted_at: nil)
-    expect(detail(:get, "/base")).to include("the policy in force cannot be used", "no audience with the number")
+    expect(detail(:post, "/analyses/states", {})).to include("the policy in force cannot be used", "no audience with the number")
     working = %w[/people /audiences /policies /policy /exports /runs /catalogue /catalogue/survey /workspace /notices /sources /audiences/starting-points]
     expect(working.to_h { |path| [path, call(:get, path) && last_response.status] }).to eq(working.to_h { |path| [path, 200] })
     everybody = audience("Everybody")
     scheduled = plan("Every day", everybody)
     EstrelServer::Export.find(scheduled["id"]).update!(next_run_at: 1.day.ago, rules: EstrelServer::Export.find(scheduled["id"]).rules.merge("schedule" => { "every" => "day", "at" => "06:00" }))
-    scheduler = EstrelServer::Scheduler.new
+    scheduler = EstrelServer::Workers::Scheduler.new
     expect(scheduler.tick).to eq([])
     expect(call(:get, "/workspace/faults")["faults"].map { |row| row.values_at("process", "step") }).to eq([["schedule", "export #{scheduled["id"]}"]])
     call(:put, "/policies/#{call(:get, "/policies")["policies"].find { |row| row["name"] == "Default" }["id"]}", { in_force: true })

@@ -19,8 +19,8 @@ RSpec.describe EstrelServer::Access::Rule do
      "GET /catalogue/values", "POST /exports/try", "POST /exports/try/people"]
   end
   let(:asked_by_post) do
-    ["POST /audiences/preview", "POST /audiences/sample", "POST /audiences/trend", "POST /audiences/movement", "POST /audiences/why", "POST /policies/effect",
-     "POST /notices/read", "POST /studies/overlap", "POST /studies/breakdown", "POST /studies/before-after"]
+    ["POST /audiences/preview", "POST /audiences/sample", "POST /audiences/trend", "POST /audiences/movement", "POST /audiences/why",
+     "POST /notices/read", *Estrel::Analyses.all.map { |analysis| "POST /analyses/#{analysis.address}" }]
   end
   let(:rules) { EstrelServer::Application::ENDPOINTS.flat_map { |endpoint| endpoint.rules.to_a }.to_h { |(verb, path), rule| ["#{verb} #{path}", rule] } }
   let(:bearers) do

@@ -2,7 +2,7 @@
 
 require_relative "../server_helper"
 
-RSpec.describe EstrelServer::Upkeep do
+RSpec.describe EstrelServer::Workers::Upkeep do
   let(:upkeep) { described_class.new("test") }
 
   before do
@@ -40,14 +40,14 @@ RSpec.describe EstrelServer::Upkeep do
   end
 
   it "is how the ledger's follower, the schedule and alerts live through anything" do
-    builder = instance_double(EstrelServer::LedgerBuilder)
+    builder = instance_double(EstrelServer::LedgerBuilding::Builder)
     allow(builder).to receive(:behind?).and_raise(Polars::ComputeError, "unreadable")
-    expect(EstrelServer::LedgerFollower.new(builder).step).to be_positive
+    expect(EstrelServer::Workers::LedgerFollower.new(builder).step).to be_positive
     expect(faults.map { |row| row.first(3) }).to eq([["ledger", "refresh", "ComputeError: unreadable"]])
     import(event("1"))
     refresh
     watch = EstrelServer::Watch.create!(kind: "nonsense", settings: {})
-    expect(EstrelServer::Watching.new(EstrelServer.ledger.current).run).to eq([watch])
+    expect(EstrelServer::Workers::Watching.new(EstrelServer.ledger.current).run).to eq([watch])
     expect(faults.map(&:first)).to contain_exactly("ledger", "alerts")
   end
 end

@@ -7,7 +7,7 @@ require "yaml"
 module ApiHelper
   include Rack::Test::Methods
 
-  DESCRIPTION = YAML.safe_load_file(File.join(ROOT, "docs/openapi.yaml"))
+  DESCRIPTION = EstrelServer::API::Description.document
   SCHEMA = JSONSchemer.openapi(DESCRIPTION)
 
   def app = @app ||= EstrelServer::Application.build
@@ -53,6 +53,12 @@ module ApiHelper
     check_against_description(method, path, body)
     last_response.media_type.end_with?("json") ? JSON.parse(last_response.body) : last_response.body
   end
+
+  # Puts a question to an analysis.
+  def analyse(name, **question) = call(:post, "/analyses/#{name}", question)
+
+  # What the picture of an analysis is drawn from.
+  def picture(...) = analyse(...)["picture"]
 
   # The documented operation must name this status (or default), this media type, and a schema the body satisfies.
   def check_against_description(method, path, body)

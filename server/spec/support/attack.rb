@@ -53,7 +53,7 @@ class Attack
   def stack = @estrel.stack
 
   def prepare
-    EstrelServer::Store.connect(stack.settings)
+    EstrelServer::Database::Store.connect(stack.settings)
     @admin = stack.token
     @estrel.begin_load
     @estrel.wait(30) { @estrel.acknowledged.size > 200 && @estrel.served?(200) }

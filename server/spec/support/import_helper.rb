@@ -49,5 +49,5 @@ module ImportHelper
 
   def reasons(import) = import.rejects.order(:row_number).pluck(:row_number, :reason)
 
-  def refresh = EstrelServer::LedgerBuilder.new.refresh
+  def refresh = EstrelServer::LedgerBuilding::Builder.new.refresh
 end

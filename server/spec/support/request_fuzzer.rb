@@ -9,7 +9,7 @@ class RequestFuzzer
   # What makes a question a real one, so that the wrong part is met by the code behind it.
   LIKELY = { "event" => "ride_ended", "of" => "km", "property" => "km", "attribute" => "plan", "name" => "Name", "as_of" => "2026-05-20", "from" => "2026-05-01",
              "to" => "2026-05-20", "date" => "2026-05-10", "definition" => { "all" => [] }, "time_zone" => "UTC", "email" => "x@estrel.example", "kind" => "email",
-             "activity" => ["ride_ended"], "by" => { "attribute" => "plan" }, "audiences" => [1], "columns" => [{ "take" => "state" }] }.freeze
+             "activity" => ["ride_ended"], "by" => { "attribute" => "plan" }, "audiences" => [1], "metric" => { "event" => "ride_ended" }, "first" => { "event" => "ride_ended" }, "columns" => [{ "take" => "state" }] }.freeze
   VERBS = %w[get post put delete].freeze
 
   attr_reader :operations

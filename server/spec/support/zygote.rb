@@ -8,7 +8,7 @@ require_relative "../../../stand_in/lib/ferrowick_post"
 require "puma"
 
 # Models are told of their tables once; a fork connects anew.
-EstrelServer::Store.connect
+EstrelServer::Database::Store.connect
 EstrelServer.eager_load
 FerrowickPost.connect(EstrelServer::Database.new(EstrelServer.settings).stand_in_connection)
 FerrowickPost.eager_load
@@ -26,7 +26,7 @@ $stdin.each_line(chomp: true) do |line|
   role, slot = line.split
   pid = fork do
     $stdin.close
-    role == "worker" ? EstrelServer::Worker.new("exports", slot).run : stand_in
+    role == "worker" ? EstrelServer::Workers::Worker.new("exports", slot).run : stand_in
   end
   Process.detach(pid)
   $stdout.puts(pid)

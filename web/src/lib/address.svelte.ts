@@ -1,10 +1,16 @@
 /* eslint-disable svelte/prefer-svelte-reactivity -- the query is replaced as a whole, never changed in place */
 
+import { makesSense } from "./parameters";
+
 /** The address is the state: path and query of everything on screen. */
 class Address {
   path = $state(location.pathname);
-  query = $state(new URLSearchParams(location.search));
+  query = $state(new URLSearchParams());
+  /** Names whose values make no sense; they are left out. */
+  left = $state.raw<string[]>([]);
+
   constructor() {
+    this.read();
     addEventListener("popstate", () => this.read());
   }
 
@@ -63,7 +69,10 @@ class Address {
 
   private read(): void {
     this.path = location.pathname;
-    this.query = new URLSearchParams(location.search);
+    const query = new URLSearchParams(location.search);
+    this.left = [...query].filter(([name, text]) => !makesSense(name, text)).map(([name]) => name);
+    for (const name of this.left) query.delete(name);
+    this.query = query;
   }
 }
 

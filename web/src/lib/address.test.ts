@@ -67,3 +67,40 @@ describe("the workspace", () => {
     expect(workspace.policy).toBeNull();
   });
 });
+
+describe("what an address holds that makes no sense", () => {
+  const bad: [string, ...string[]][] = [
+    ["as_of", "yesterday", "2026-02-30", "2026-1-1", "20261031"],
+    ["known_on", "2026-13-01"],
+    ["from", "-7"],
+    ["page", "0", "-1", "1.5", "NaN", "1e3", "99999999999"],
+    ["policy", "first", "3;DROP"],
+    ["state", "happy", "Active"],
+    ["kind", "robot"],
+    ["range", "0", "forever"],
+    ["alert", "-5", "much", "Infinity"],
+    ["tray", "1,,2", "x", "1--"],
+    ["definition", "{", "[]", "null", "7", "people"],
+    ["measure", "love"],
+  ];
+
+  it.each(bad)("is left out and told of: %s", (name, ...texts) => {
+    for (const text of texts) {
+      address.go(`/people?${new URLSearchParams({ [name]: text, search: "F1" }).toString()}`);
+      expect(address.left, text).toEqual([name]);
+      expect(address.get(name)).toBeNull();
+      expect(address.with({ page: "2" })).toBe("/people?search=F1&page=2");
+    }
+  });
+
+  it("is told of no longer once it is gone, and what makes sense stays", () => {
+    const fine =
+      "as_of=2024-02-29&page=12&state=unseen&tray=4%2C5-&alert=0.5&definition=%7B%22all%22%3A%5B%5D%7D&by=x&page2=";
+    address.go(`/people?${fine}`);
+    expect(address.left).toEqual([]);
+    expect(address.with({})).toBe(`/people?${fine}`);
+    address.go("/?as_of=tomorrow");
+    expect(workspace.asOf).toBe("2026-10-31");
+    expect(address.to("/audiences")).toBe("/audiences");
+  });
+});

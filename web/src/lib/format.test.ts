@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { bandClause, bandSaid, messagesOf, named } from "./campaigns";
+import { bandClause, bandSaid, messagesOf, named } from "../campaigns/campaigns";
 import {
   bytes,
   duration,
@@ -17,14 +17,8 @@ import {
 
 describe("numbers", () => {
   it("say small shares as something, and differences with their sign", () => {
-    expect([0, 0.0004, 0.0123, 0.0996, 0.5].map(percent)).toEqual([
-      "0 %",
-      "< 0.1 %",
-      "1.2 %",
-      "10.0 %",
-      "50 %",
-    ]);
-    expect([0, 0.026, 0.4].map(fine)).toEqual(["0 %", "2.6 %", "40 %"]);
+    expect([0, 0.0004, 0.0123, 0.0996, 0.5].map(percent)).toEqual(["0%", "< 0.1%", "1.2%", "10.0%", "50%"]);
+    expect([0, 0.026, 0.4].map(fine)).toEqual(["0%", "2.6%", "40%"]);
     expect([0, 1234, -5].map(signed)).toEqual(["±0", "+1,234", "−5"]);
     expect([0.0004, 0.031, -0.031].map(points)).toEqual(["0.0", "+3.1", "−3.1"]);
     expect([0, 1.5, 0.1234, 0.0999, 0.00054, -0.0123].map(figure)).toEqual([
@@ -65,9 +59,9 @@ describe("campaigns", () => {
       { at_least: 0.2, less_than: 0.4, people: 5 },
     ];
     expect([bandSaid(top), bandSaid(mid), bandSaid({ ...mid, at_least: 0 })]).toEqual([
-      "80 % and more",
-      "20 to 40 %",
-      "under 40 %",
+      "80% and more",
+      "20 to 40%",
+      "under 40%",
     ]);
     expect(bandClause(top, null)).toEqual({ campaign: { share: { at_least: 0.8 }, window: { ever: true } } });
     expect(bandClause(mid, "sms")).toEqual({

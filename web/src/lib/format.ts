@@ -18,13 +18,13 @@ export function signed(value: number): string {
 /** A share as per cent; one that is small but not nothing keeps a decimal. */
 export function percent(share: number): string {
   const value = share * 100;
-  if (value > 0 && value < 0.1) return "< 0.1 %";
-  return `${value > 0 && value < 10 ? value.toFixed(1) : Math.round(value)} %`;
+  if (value > 0 && value < 0.1) return "< 0.1%";
+  return `${value > 0 && value < 10 ? value.toFixed(1) : Math.round(value)}%`;
 }
 
-/** A share as per cent on an axis: "0 %", "2.6 %", "40 %". */
+/** A share as per cent on an axis: "0%", "2.6%", "40%". */
 export function fine(share: number): string {
-  return `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)} %`;
+  return `${(share * 100).toFixed(share > 0 && share < 0.1 ? 1 : 0)}%`;
 }
 
 /** How many times as many as by chance: "2.3 ×". */

@@ -1,5 +1,5 @@
 import { address } from "./address.svelte";
-import type { Node } from "./definition";
+import type { Node } from "../audiences/definition";
 
 /** A group of people as clauses that all hold; a node in the shape the server gave it counts as well. */
 export type Clauses = (Node | object)[];

@@ -21,6 +21,12 @@ class Range {
     return STEPS.find((step) => step === address.get("step")) ?? "week";
   }
 
+  /** What the same steps are compared with. */
+  get compareWith(): "previous" | "year" | null {
+    const named = address.get("behind");
+    return named === "previous" || named === "year" ? named : null;
+  }
+
   get from(): string {
     const chosen = address.get("from");
     if (chosen && chosen <= workspace.asOf) return chosen;

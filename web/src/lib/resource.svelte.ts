@@ -1,4 +1,7 @@
+import type { Progress } from "./api/ask";
 import { problemOf, type Problem } from "./api/client";
+
+type Tell = (progress: Progress) => void;
 
 /**
  * Something loaded from the server, loaded again whenever what it depends on changes. The newest question wins: an
@@ -8,10 +11,14 @@ export class Resource<T> {
   data = $state.raw<T | null>(null);
   problem = $state<Problem | null>(null);
   loading = $state(true);
-  private load: (signal: AbortSignal) => Promise<T>;
+  /** How far the answer is, where that is told. */
+  progress = $state.raw<Progress | null>(null);
+  /** Whether the question was given up by hand. */
+  cancelled = $state(false);
+  private load: (signal: AbortSignal, tell: Tell) => Promise<T>;
   private running: AbortController | null = null;
 
-  constructor(load: (signal: AbortSignal) => Promise<T>) {
+  constructor(load: (signal: AbortSignal, tell: Tell) => Promise<T>) {
     this.load = load;
     $effect(() => {
       void this.reload();
@@ -23,8 +30,12 @@ export class Resource<T> {
     this.running?.abort();
     const mine = new AbortController();
     this.running = mine;
-    const loading = this.load(mine.signal);
+    const loading = this.load(mine.signal, (progress) => {
+      if (!mine.signal.aborted) this.progress = progress;
+    });
     this.loading = true;
+    this.progress = null;
+    this.cancelled = false;
     try {
       const data = await loading;
       if (mine.signal.aborted) return;
@@ -35,5 +46,14 @@ export class Resource<T> {
       this.problem = problemOf(error);
     }
     this.loading = false;
+    this.progress = null;
+  }
+
+  /** Gives the question up; the answer before stays. */
+  cancel(): void {
+    this.running?.abort();
+    this.loading = false;
+    this.progress = null;
+    this.cancelled = true;
   }
 }

@@ -41,6 +41,16 @@ class Workspace {
     };
   }
 
+  /** What every question to an analysis has in common. */
+  get asked(): { as_of: string; received_by?: string; rules?: number } {
+    const { as_of, known_on, policy } = this.dates;
+    return {
+      as_of,
+      ...(known_on ? { received_by: known_on } : {}),
+      ...(policy ? { rules: policy } : {}),
+    };
+  }
+
   /** The policy as a lifecycle clause names it; nothing for the one in force. */
   get policyClause(): { policy?: { id: number } } {
     return this.policy?.id && !this.policy.in_force ? { policy: { id: this.policy.id } } : {};

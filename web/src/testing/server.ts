@@ -81,6 +81,9 @@ export const info: Schemas["Workspace"] = {
   data: null,
 };
 
+/** A workspace whose events go back to the beginning of 2024. */
+export const longKept = { ...info, data: { oldest_day: "2024-01-01" } } as Schemas["Workspace"];
+
 function type(id: number, name: string, numbers: string[], count: number) {
   const properties = [...numbers.map((number) => [number, "number"]), ["channel", "text"]];
   return {

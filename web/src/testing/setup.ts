@@ -7,6 +7,7 @@ import { workspace } from "../lib/workspace.svelte";
 
 // There is no window to scroll or to measure.
 globalThis.scrollTo = () => {};
+Element.prototype.scrollIntoView = () => {};
 globalThis.ResizeObserver = class {
   observe() {}
   unobserve() {}

@@ -3,12 +3,12 @@
 module EstrelServer
   module Access
     # What of personal data is shown to whoever asks: all of it to analysts, none of it to viewers. What is personal is
-    # said by the catalogue's marks, see {PersonalData}; identifiers always are.
+    # said by the catalogue's marks, see {Access::PersonalData}; identifiers always are.
     #
     # What viewers ask is put to a ledger whose catalogue lacks the personal properties and attributes
     # ({Estrel::Ledger::WithoutPersonal}), so no question can name one. Here stands what is read from the store instead.
     module Disclosure
-      MASK = PersonalData::MASK
+      MASK = Access::PersonalData::MASK
       HIDDEN = "It asks about personal data, which viewers do not see."
 
       module_function
@@ -19,7 +19,7 @@ module EstrelServer
       # @param generation [Estrel::Ledger::Generation]
       # @return [Estrel::Ledger::Generation, Estrel::Ledger::WithoutPersonal] that whoever asks may put questions to
       def ledger(generation)
-        all? ? generation : generation.without_personal(PersonalData.properties, PersonalData.attributes)
+        all? ? generation : generation.without_personal(Access::PersonalData.properties, Access::PersonalData.attributes)
       end
 
       # @param value [String, nil] an identifier, an address, or a free text about a person
@@ -74,10 +74,10 @@ module EstrelServer
       end
 
       # What came in since the marks were made.
-      def personal?(value) = value.is_a?(String) && PersonalData.looks?(value)
+      def personal?(value) = value.is_a?(String) && Access::PersonalData.looks?(value)
       private_class_method :personal?
 
-      def names = [*PersonalData.properties.values.flatten, *PersonalData.attributes].uniq
+      def names = [*Access::PersonalData.properties.values.flatten, *Access::PersonalData.attributes].uniq
       private_class_method :names
 
       def strings(json)

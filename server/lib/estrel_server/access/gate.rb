@@ -21,16 +21,18 @@ module EstrelServer
       # @param env [Hash] the Rack environment
       # @return [Array] status, headers, body
       def call(env)
-        return Problems.response(404, "there is nothing under this address") unless CANONICAL.match?(env["PATH_INFO"])
+        unless CANONICAL.match?(env["PATH_INFO"])
+          return API::Problems.response(404, "there is nothing under this address")
+        end
 
         bearer = bearer(Rack::Request.new(env))
         if bearer.nil? && env["CONTENT_LENGTH"].to_i > STRANGER_BODY
-          return Problems.response(413, "the request is longer than #{STRANGER_BODY} bytes; sign in first")
+          return API::Problems.response(413, "the request is longer than #{STRANGER_BODY} bytes; sign in first")
         end
 
         Current.set(bearer: bearer) { @app.call(env) }
-      rescue *Store::AWAY
-        Problems.response(503, "the database does not answer; try again in a moment")
+      rescue *Database::Store::AWAY
+        API::Problems.response(503, "the database does not answer; try again in a moment")
       end
 
       private

@@ -13,7 +13,7 @@ module EstrelServer
       LATENESS_DAYS = 90
 
       get("/arrivals", role: "analyst", scope: "write", personal: "raw") do
-        cursor = ArrivalsFeed::Cursor.now
+        cursor = Arrivals::Feed::Cursor.now
         rows = feed.rows(whole("per_page", PAGE, 1..500), up_to: cursor)
         respond({ cursor: cursor.to_s, rows: rows })
       end
@@ -32,22 +32,23 @@ module EstrelServer
       # The same as it comes: every event is a list of rows, its id the cursor to go on from. The connection is taken
       # over, so that watching takes no thread from those who ask.
       get("/arrivals/live", role: "analyst", scope: "write", personal: "raw") do
-        cursor = ArrivalsFeed::Cursor.read(request.env["HTTP_LAST_EVENT_ID"] || params["after"])
-        cursor ||= ArrivalsFeed::Cursor.now
+        cursor = Arrivals::Feed::Cursor.read(request.env["HTTP_LAST_EVENT_ID"] || params["after"])
+        cursor ||= Arrivals::Feed::Cursor.now
         halt 200, LIVE.dup, once(cursor) if request.head? || !request.env["rack.hijack?"]
 
         watched = feed
-        halt 200, LIVE.merge("rack.hijack" => ->(io) { LiveFeed.shared.add(io, watched, cursor) }), NOTHING_YET
+        take_over = ->(io) { Arrivals::LiveFeed.shared.add(io, watched, cursor) }
+        halt 200, LIVE.merge("rack.hijack" => take_over), NOTHING_YET
       end
 
       private
 
-      def feed = ArrivalsFeed.from(params)
+      def feed = Arrivals::Feed.from(params)
 
       # For a reader whose connection cannot be taken over.
       def once(cursor)
-        now = ArrivalsFeed::Cursor.now
-        LiveFeed.message(now, feed.rows(PAGE, after: cursor, up_to: now))
+        now = Arrivals::Feed::Cursor.now
+        Arrivals::LiveFeed.message(now, feed.rows(PAGE, after: cursor, up_to: now))
       end
 
       def micros(time) = (time.to_r * 1_000_000).to_i

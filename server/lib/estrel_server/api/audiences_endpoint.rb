@@ -9,12 +9,12 @@ module EstrelServer
       post("/audiences/preview", role: "viewer", scope: "read",
                                  personal: "none") do
         respond(asked do |definition, question|
-          Preview.new(definition, question).to_h
+          Answers::Preview.new(definition, question).to_h
         end)
       end
 
       post("/audiences/sample", role: "viewer", scope: "read", personal: "masked") do
-        respond(asked { |definition, question| { sample: Sample.new(definition, question).rows } })
+        respond(asked { |definition, question| { sample: Answers::Sample.new(definition, question).rows } })
       end
 
       # The size as of each of the last days, for a definition that need not be kept.
@@ -27,14 +27,14 @@ module EstrelServer
           from = day(given["from"], "from")
           raise Problem.new(422, "from must lie before the as-of date") if from >= question.as_of
 
-          Movement.new(definition, question, from).to_h
+          Answers::Movement.new(definition, question, from).to_h
         end)
       end
 
       post("/audiences/why", role: "viewer", scope: "read", personal: "masked") do
         respond(asked do |definition, question|
-          person = Person.new(person_id, question).profile.id
-          Reasons.new(definition, question, person).to_h
+          person = People::Person.new(person_id, question).profile.id
+          Answers::Reasons.new(definition, question, person).to_h
         end)
       end
 

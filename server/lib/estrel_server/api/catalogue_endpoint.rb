@@ -12,7 +12,7 @@ module EstrelServer
       # The most frequent values of an attribute or of a property, for completing what is typed.
       get("/catalogue/values", role: "analyst", scope: "write", personal: "raw") do
         wanted = %i[attribute event property].to_h { |name| [name, params[name]] }
-        respond({ values: TopValues.new(generation).of(**wanted) })
+        respond({ values: Estrel::Ledger::TopValues.new(generation).of(**wanted) })
       end
 
       get("/catalogue/survey", role: "viewer", scope: "read", personal: "none") do

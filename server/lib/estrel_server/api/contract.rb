@@ -1,13 +1,10 @@
 # frozen_string_literal: true
 
-require "yaml"
-
 module EstrelServer
   module API
     # What the published description says of every operation, and whether a request keeps to it: each query parameter
     # and each body is checked here, before a route sees it.
     class Contract
-      FILE = File.join(ROOT, "docs/openapi.yaml")
       INTEGER = /\A(?:0|-?[1-9]\d{0,17})\z/
       NUMBER = /\A-?\d{1,15}(?:\.\d{1,15})?(?:e-?\d{1,2})?\z/ # linear: every part is bounded
       # What any number in a body may be.
@@ -26,7 +23,7 @@ module EstrelServer
       end
 
       # @return [Contract] the one of this process
-      def self.published = @published ||= new(YAML.safe_load_file(FILE))
+      def self.published = @published ||= new(Description.document)
 
       # @param document [Hash] an OpenAPI 3.1 description
       def initialize(document)
@@ -61,9 +58,7 @@ module EstrelServer
       # @return [Array<Hash>] faults with `place` and `message`
       def faults(pointer, value)
         schema = @mutex.synchronize { @schemas[pointer] ||= @root.ref(reference(pointer)) }
-        schema.validate(value).first(SHOWN_FAULTS).map do |fault|
-          { place: fault["data_pointer"].delete_prefix("/"), message: Fault.message(fault) }
-        end
+        schema.validate(value).first(SHOWN_FAULTS).map { |fault| Estrel::SchemaFault.told(fault) }
       end
 
       private

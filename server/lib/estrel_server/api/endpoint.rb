@@ -44,7 +44,7 @@ module EstrelServer
           rule = Access::Rule.new(**options)
           rules[[verb, path]] = rule unless verb == "HEAD"
           operation = Contract.published.operation(verb == "HEAD" ? "GET" : verb, path)
-          raise ArgumentError, "#{verb} #{path} is not described in #{Contract::FILE}" unless operation
+          raise ArgumentError, "#{verb} #{path} is not described in #{Description::FILE}" unless operation
 
           named = path.scan(/:([a-z_]+)/).flatten # linear: our own paths
           condition do
@@ -63,6 +63,7 @@ module EstrelServer
       error(Sinatra::BadRequest) { problem(400, "the request cannot be read; check how it is encoded") }
       error(ActiveRecord::RecordNotFound) { problem(404, "there is nothing under this address") }
       error(Estrel::Audience::Invalid) { |e| problem(422, "the definition cannot be used", e.errors) }
+      error(Estrel::Analyses::Invalid) { |e| problem(422, e.message, e.errors) }
       error(Estrel::Lifecycle::Policy::Invalid) { |e| problem(422, "the policy cannot be used", e.errors) }
       error(Estrel::Ledger::Missing) do
         there = Profile.exists?
@@ -70,7 +71,7 @@ module EstrelServer
       end
       error(Error, Estrel::Error) { |e| problem(422, e.message) }
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
-      error(*Store::AWAY) { problem(503, "the database does not answer; try again in a moment") }
+      error(*Database::Store::AWAY) { problem(503, "the database does not answer; try again in a moment") }
       error do |e|
         warn "#{e.class}: #{e.message}\n#{e.backtrace.first(12).join("\n")}"
         problem(500, "something went wrong here; the log has the details")
@@ -80,8 +81,8 @@ module EstrelServer
       private
 
       def problem(status, detail, errors = [])
-        content_type Problems::TYPE
-        halt status, JSON.generate(Problems.to_h(status, detail, errors))
+        content_type API::Problems::TYPE
+        halt status, JSON.generate(API::Problems.to_h(status, detail, errors))
       end
 
       def admit(rule)
@@ -154,7 +155,7 @@ module EstrelServer
       # them says so; see {#no_policy}.
       def policy(named = params["policy"])
         record = policy_record(named)
-        @policy ||= Asking.policy(record.rules_json, whole_generation.catalogue, of: record)
+        @policy ||= Answers::Asking.policy(record.rules_json, whole_generation.catalogue, of: record)
       rescue Estrel::Lifecycle::Policy::Invalid => e
         raise if named
 
@@ -205,8 +206,8 @@ module EstrelServer
       # The question of this request: as of its date, as known on its date, for as long as it is waited for.
       def question(json = params)
         known = json["known_on"].to_s.empty? ? nil : day(json["known_on"], "known_on")
-        Question.new(generation, as_of: as_of(json["as_of"]), policy: policy(json["policy"]), known_on: known,
-                                 cancelled: method(:given_up?))
+        Answers::Question.new(generation, as_of: as_of(json["as_of"]), policy: policy(json["policy"]), known_on: known,
+                                          cancelled: method(:given_up?))
       end
 
       # Whether whoever asked has closed the connection, as a browser does when the question has changed meanwhile.
@@ -221,8 +222,8 @@ module EstrelServer
       # The audiences compared by, as named in `tray`: numbers of kept audiences with their definitions.
       def tray(text = params["tray"])
         ids = text.to_s.split(",").map { |number| Integer(number, 10, exception: false) }
-        if ids.size > Estrel::Audience::Overlap::MOST || ids.include?(nil) || ids.uniq.size != ids.size
-          raise Problem.new(422, "tray names up to #{Estrel::Audience::Overlap::MOST} audiences by number, such as 3,5")
+        if ids.size > Estrel::Analyses::Overlap::MOST || ids.include?(nil) || ids.uniq.size != ids.size
+          raise Problem.new(422, "tray names up to #{Estrel::Analyses::Overlap::MOST} audiences by number, such as 3,5")
         end
 
         ids.map { |id| [id, parse_definition(Audience.kept.find(id).current.definition)] }
@@ -232,7 +233,7 @@ module EstrelServer
       def parse_definition(json, of: nil)
         raise Problem.new(422, "a definition is missing") if json.nil?
 
-        Asking.definition(json, generation.catalogue, of: of)
+        Answers::Asking.definition(json, generation.catalogue, of: of)
       end
     end
   end

@@ -8,13 +8,13 @@ module EstrelServer
 
       get("/exports", role: "viewer", scope: "read", personal: "none") do
         plans = Export.kept.includes(:audience, :destination, :pinned_version, :owner)
-        respond({ exports: plans.order(:name).map { |export| ExportText.plan(export) } })
+        respond({ exports: plans.order(:name).map { |export| Exporting::Text.plan(export) } })
       end
 
       post("/exports", role: "analyst", scope: "write", personal: "none") do
         row = Export.create!(attributes)
         row.schedule_next
-        respond(ExportText.plan(row), status: 201)
+        respond(Exporting::Text.plan(row), status: 201)
       end
 
       # What a plan would do, saved or not: nothing is handed over.
@@ -30,7 +30,7 @@ module EstrelServer
       end
 
       get("/exports/:id", role: "viewer", scope: "read", personal: "none") do
-        respond({ **ExportText.plan(export), runs: ExportText.runs(export.runs.limit(100)) })
+        respond({ **Exporting::Text.plan(export), runs: Exporting::Text.runs(export.runs.limit(100)) })
       end
 
       put("/exports/:id", role: "analyst", scope: "write", personal: "none") do
@@ -44,14 +44,14 @@ module EstrelServer
           export.touch
           export.schedule_next
         end
-        respond(ExportText.plan(export.reload))
+        respond(Exporting::Text.plan(export.reload))
       end
 
       delete("/exports/:id", role: "analyst", scope: "write", personal: "none") do
         raise Problem.new(409, "a run of this export is under way; cancel it first") if export.runs.any?(&:under_way?)
 
         export.update!(deleted_at: Time.now.utc)
-        respond(ExportText.plan(export))
+        respond(Exporting::Text.plan(export))
       end
 
       post("/exports/:id/restore", role: "analyst", scope: "write", personal: "none") do
@@ -59,14 +59,14 @@ module EstrelServer
         usable!(row)
         row.update!(deleted_at: nil)
         row.schedule_next
-        respond(ExportText.plan(row))
+        respond(Exporting::Text.plan(row))
       end
 
       post("/exports/:id/runs", role: "analyst", scope: "write", personal: "none", log: "export started") do
         asked = question(given)
         preparation(export.id, asked).delivery
         run = ExportRun.start(export, as_of: asked.as_of, known_on: asked.known_on, policy: asked.policy)
-        respond(ExportText.run(run), status: 201)
+        respond(Exporting::Text.run(run), status: 201)
       rescue ActiveRecord::RecordNotUnique
         raise Problem.new(409, "a run of this export is under way already")
       end

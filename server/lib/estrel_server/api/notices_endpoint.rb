@@ -24,7 +24,7 @@ module EstrelServer
         condition = Estrel::Lifecycle::Condition.new(json["kind"].to_s, json["settings"] || {})
         policy = json["policy"] && LifecyclePolicy.kept.find(json["policy"])
         row = Watch.create!(kind: condition.kind, settings: condition.settings, lifecycle_policy: policy)
-        watching = Watching.new(generation)
+        watching = Workers::Watching.new(generation)
         day = watching.last_ended
         watching.look(row, day) if day
         respond(watch(row), status: 201)

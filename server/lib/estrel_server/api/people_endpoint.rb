@@ -9,7 +9,7 @@ module EstrelServer
       get("/people", role: "viewer", scope: "read", personal: "masked") do
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
         result = People.new(question, tray: tray.map { |_, definition| definition })
-                       .page(**filters, order: one_of("order", People::ORDERS) || "last_day", page: page_number,
+                       .page(**filters, order: one_of("order", Estrel::Roster::ORDERS) || "last_day", page: page_number,
                                         per_page: per_page)
         respond({ as_of: as_of, per_page: per_page, **result })
       end
@@ -39,7 +39,7 @@ module EstrelServer
                                          log: "person's data downloaded") do
         content_type :json
         attachment "person-#{person.profile.id}.json"
-        JSON.pretty_generate(PersonDossier.new(person.profile).to_h)
+        JSON.pretty_generate(People::Dossier.new(person.profile).to_h)
       end
 
       post("/people/:id/erase", role: "administrator", scope: "administer", personal: "none",
@@ -50,14 +50,14 @@ module EstrelServer
         reason = json["reason"].to_s.strip
         raise Problem.new(422, "say why, in at most 1000 characters") unless reason.length.between?(1, 1000)
 
-        erasure = Eraser.new(person.profile, reason).erase
+        erasure = People::Eraser.new(person.profile, reason).erase
         respond({ erased_at: instant(erasure.erased_at), removed: erasure.removed })
       end
 
       private
 
       def person
-        @person ||= Person.new(path_id, question)
+        @person ||= People::Person.new(path_id, question)
       end
 
       def page_number = whole("page", 1, 1..10_000_000)

@@ -27,14 +27,6 @@ module EstrelServer
         respond(describe(record.reload), status: 201)
       end
 
-      # What these rules would make of everybody: people per state now against after, and from which to which.
-      post("/policies/effect", role: "viewer", scope: "read", personal: "none") do
-        asked = question(given)
-        tried = rules(of: policy_record(given["policy"]))
-        effect = Estrel::Lifecycle::PolicyEffect.new(asked.whole, tried).to_h
-        respond({ as_of: asked.as_of, rules: tried.to_h, **effect })
-      end
-
       get("/policies/:id", role: "viewer", scope: "read", personal: "none") do
         respond({ **describe(record), versions: record.versions.reverse.map do |row|
           version(row)
@@ -69,7 +61,7 @@ module EstrelServer
 
       post("/policies/:id/restore", role: "analyst", scope: "write", personal: "none") do
         row = LifecyclePolicy.visible.find(path_id)
-        Asking.policy(row.rules_json, generation.catalogue, of: row)
+        Answers::Asking.policy(row.rules_json, generation.catalogue, of: row)
         row.update!(deleted_at: nil)
         respond(describe(row))
       end
@@ -82,7 +74,7 @@ module EstrelServer
 
       def rules(of:)
         known = %w[activity new_for active_within churned_after population channel]
-        Asking.policy(given.slice(*known), generation.catalogue, of: of) ||
+        Answers::Asking.policy(given.slice(*known), generation.catalogue, of: of) ||
           raise(Problem.new(422, "the policy cannot be used",
                             [{ place: "activity", message: "choose at least one event type that counts" }]))
       end
@@ -96,7 +88,7 @@ module EstrelServer
 
       # Everything depends on the rules in force, so they have to be usable.
       def put_in_force
-        Asking.policy(record.rules_json, whole_generation.catalogue, of: record)
+        Answers::Asking.policy(record.rules_json, whole_generation.catalogue, of: record)
         LifecyclePolicy.where.not(id: record.id).update_all(in_force: false)
         record.update!(in_force: true, private: false)
       end

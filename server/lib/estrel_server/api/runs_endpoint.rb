@@ -11,10 +11,10 @@ module EstrelServer
       get("/runs", role: "viewer", scope: "read", personal: "none") do
         runs = ExportRun.where(export: Export.visible).includes(:export, audience_version: :audience)
                         .order(id: :desc).limit(LISTED)
-        respond({ runs: ExportText.runs(runs) })
+        respond({ runs: Exporting::Text.runs(runs) })
       end
 
-      get("/runs/:id", role: "viewer", scope: "read", personal: "none") { respond(ExportText.run(run)) }
+      get("/runs/:id", role: "viewer", scope: "read", personal: "none") { respond(Exporting::Text.run(run)) }
 
       get("/runs/:id/file", role: "analyst", scope: "write", personal: "raw", log: "export downloaded") do
         path = finished_file
@@ -47,25 +47,13 @@ module EstrelServer
                   **question({ "as_of" => run.as_of.iso8601 }).people.page_of(run.files.ids(step), page: page) })
       end
 
-      # Those handed over against those held out, by what they did in the days after.
-      get("/runs/:id/effect", role: "viewer", scope: "read", personal: "none") do
-        raise Problem.new(409, "this run has not handed anybody over") unless run.state == "done"
-
-        asked = question
-        raise Problem.new(422, "the run is of #{run.as_of}; look at a later date") if asked.as_of < run.as_of
-
-        groups = { handed_over: run.files.ids("handed_over"), held_out: run.files.ids("held_out") }
-        effect = Estrel::Handover::Effect.new(asked.whole, run.as_of, outcome, **groups)
-        respond({ as_of: asked.as_of, **effect.to_h(size: size) })
-      end
-
       post("/runs/:id/cancel", role: "analyst", scope: "write", personal: "none") do
         raise Problem.new(409, "this run has ended") unless run.under_way?
 
         run.update!(cancel_requested: true)
         # A worker that is at it sees to it itself.
         run.alone { run.finish("cancelled") if run.reload.under_way? }
-        respond(ExportText.run(run))
+        respond(Exporting::Text.run(run))
       end
 
       # Whom the destination did not take, and why.
@@ -100,7 +88,7 @@ module EstrelServer
           run.update!(state: "queued", approved: true, waits_because: nil)
           run.enqueue
         end
-        respond(ExportText.run(run))
+        respond(Exporting::Text.run(run))
       end
 
       private
@@ -108,25 +96,11 @@ module EstrelServer
       # Of a run that is done, or of which some have been told.
       def finished_file = (run.files.path if run.file_name && (run.state == "done" || run.batches.exists?))
 
-      def outcome
-        Estrel::Handover::Outcome.new(params["measure"] || "back", days: whole("days", 14, 1..365),
-                                                                   catalogue: generation.catalogue,
-                                                                   event: params["event"], property: params["property"])
-      end
-
-      def size
-        text = params["size"] or return
-        share = Float(text, exception: false)
-        return share if share&.between?(0.0001, 0.99)
-
-        raise Problem.new(422, "size is a share from 0.0001 to 0.99")
-      end
-
       def go_on
         raise Problem.new(409, "this run is under way") if run.under_way?
 
         yield
-        respond(ExportText.run(run.reload))
+        respond(Exporting::Text.run(run.reload))
       rescue ActiveRecord::RecordNotUnique
         raise Problem.new(409, "another run of this export is under way")
       end

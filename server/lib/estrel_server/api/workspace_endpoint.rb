@@ -23,13 +23,13 @@ module EstrelServer
         end
 
         Workspace.clear
-        LedgerBuilder.new.refresh(rebuild: true)
+        LedgerBuilding::Builder.new.refresh(rebuild: true)
         respond({ cleared: true })
       end
 
       put("/workspace", role: "administrator", scope: "administer", personal: "none",
                         log: "settings changed") do
-        change = SettingsChange.new(given, default_as_of: ready? ? default_as_of : today)
+        change = Settings::Change.new(given, default_as_of: ready? ? default_as_of : today)
         respond(change.carry_out.merge(workspace: workspace))
       end
 

@@ -19,7 +19,7 @@ module EstrelServer
         mapping = Importing::Mapping.new(mapping_json).to_h
         Import.settle_interrupted
         files.each { |file| import(file, mapping) }
-        LedgerBuilder.new.refresh
+        LedgerBuilding::Builder.new.refresh
       end
 
       private

@@ -9,6 +9,9 @@ module EstrelServer
     class Main < Thor
       def self.exit_on_failure? = true
 
+      desc "describe", "print the description of the API, that of every analysis included, as OpenAPI in JSON"
+      def describe = puts(JSON.pretty_generate(API::Description.document))
+
       desc "serve", "run the web server (for the process manager)"
       def serve
         settings = checked_settings
@@ -33,8 +36,8 @@ module EstrelServer
       desc "work QUEUE", "run a background worker for the queue imports or exports (for the process manager)"
       method_option :slot, type: :numeric, default: 1, desc: "tells several workers of a queue on one machine apart"
       def work(queue)
-        Store.connect(checked_settings)
-        Worker.new(queue, options[:slot]).run
+        Database::Store.connect(checked_settings)
+        Workers::Worker.new(queue, options[:slot]).run
       end
 
       map "stand-in" => :stand_in
@@ -50,8 +53,8 @@ module EstrelServer
 
       desc "schedule", "start runs of exports when their time has come (for the process manager)"
       def schedule
-        Store.connect(checked_settings)
-        Scheduler.new.run
+        Database::Store.connect(checked_settings)
+        Workers::Scheduler.new.run
       end
 
       desc "setup", "create or update the database's tables, and fill an empty workspace with the demo"
@@ -59,8 +62,8 @@ module EstrelServer
         settings = checked_settings
         EstrelServer::Database.new(settings).during do
           FileUtils.chmod_R("go-rwx", settings.var)
-          Store.connect(settings)
-          Store.migrate(settings)
+          Database::Store.connect(settings)
+          Database::Store.migrate(settings)
           Demo.new(settings, method(:say)).fill_if_empty if settings.demo
           AccountCommand.new(self, settings).first
         end
@@ -88,7 +91,7 @@ module EstrelServer
 
         connected do
           started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-          facts = LedgerBuilder.new { |message| say message }.refresh(rebuild: action == "build")
+          facts = LedgerBuilding::Builder.new { |message| say message }.refresh(rebuild: action == "build")
           seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - started
           say format("%<events>d events in the ledger, %<seconds>.1f s", events: facts["event_count"], seconds: seconds)
         end
@@ -154,7 +157,7 @@ module EstrelServer
         connected do
           if options[:time_zone]
             Workspace.current.update!(time_zone: options[:time_zone])
-            LedgerBuilder.new.refresh
+            LedgerBuilding::Builder.new.refresh
           end
           say "reporting time zone: #{Workspace.current.time_zone}"
         end
@@ -167,15 +170,15 @@ module EstrelServer
           next unless options[:yes] || yes?("Remove all data? (yes/no)")
 
           Workspace.clear
-          LedgerBuilder.new.refresh(rebuild: true)
+          LedgerBuilding::Builder.new.refresh(rebuild: true)
           say "the workspace is empty"
         end
       end
 
       no_commands do
         def follow_store
-          Store.connect(checked_settings)
-          LedgerFollower.new.run
+          Database::Store.connect(checked_settings)
+          Workers::LedgerFollower.new.run
         end
 
         def checked_settings
@@ -187,8 +190,8 @@ module EstrelServer
         def connected
           settings = checked_settings
           EstrelServer::Database.new(settings).during do
-            Store.connect(settings)
-            Store.migrate
+            Database::Store.connect(settings)
+            Database::Store.migrate
             yield
           end
         rescue Error, Estrel::Error, ActiveRecord::RecordInvalid => e

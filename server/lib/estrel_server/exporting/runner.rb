@@ -40,7 +40,7 @@ module EstrelServer
         return unless begun?(goes_on)
 
         @run.batches.exists? ? push : decide
-      rescue Cancelled, Estrel::Audience::Budget::Cancelled
+      rescue Cancelled, Estrel::Budget::Cancelled
         @run.finish("cancelled")
       rescue Error, Estrel::Error, Polars::Error, SystemCallError => e
         @run.finish("failed", error: e.message, row_count: @run.batches.exists? ? @run.taken_count : nil)
@@ -63,10 +63,10 @@ module EstrelServer
 
       def prepare
         generation = @ledger.current
-        policy = @run.policy && Asking.policy(@run.policy, generation.catalogue)
-        definition = Asking.definition(@run.audience_version.definition, generation.catalogue)
-        question = Question.new(generation, as_of: @run.as_of, policy: policy, known_on: @run.known_on, limited: false,
-                                            cancelled: -> { cancelled? })
+        policy = @run.policy && Answers::Asking.policy(@run.policy, generation.catalogue)
+        definition = Answers::Asking.definition(@run.audience_version.definition, generation.catalogue)
+        question = Answers::Question.new(generation, as_of: @run.as_of, policy: policy, known_on: @run.known_on,
+                                                     limited: false, cancelled: -> { cancelled? })
         Preparation.new(definition, @run.plan, question, export: @run.export, before: @run)
       end
 
@@ -114,7 +114,7 @@ module EstrelServer
       end
 
       def wait(counts, before)
-        now, then_ = [counts.fetch("handed_over"), before].map { |people| Estrel::Audience::Wording.number(people) }
+        now, then_ = [counts.fetch("handed_over"), before].map { |people| Estrel::English.number(people) }
         why = "#{now} would be handed over now, #{then_} were last time: say whether that is right."
         @run.update!(state: "waiting", waterfall: counts, waits_because: why)
         Notice.of_run(@run, why)

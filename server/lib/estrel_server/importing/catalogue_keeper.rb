@@ -135,7 +135,7 @@ module EstrelServer
 
       def flag(rows) = rows.update_all(out_of_range: true)
 
-      def suggested(name) = PersonalData.name?(name) ? 1 : 0
+      def suggested(name) = Access::PersonalData.name?(name) ? 1 : 0
 
       def stored(kind) = kind == MIXED ? ["text", 1] : [kind, 0]
 

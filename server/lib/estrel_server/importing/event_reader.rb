@@ -14,8 +14,8 @@ module EstrelServer
         # @return [String] source and id as one text; neither holds a line end
         def identity = "#{source}\n#{key}"
 
-        # @return [Integer, nil] see {Device}
-        def device = Device.number(visitor || subject)
+        # @return [Integer, nil] see {Importing::Device}
+        def device = Importing::Device.number(visitor || subject)
       end
 
       # A row that is no event; the message says why.
@@ -76,8 +76,8 @@ module EstrelServer
 
       # Beside another subject; one that cannot be used tells no device.
       def visitor(values)
-        value = values[@identifier_columns[Device::KIND]] or return
-        @identifiers.check(Device::KIND, value)
+        value = values[@identifier_columns[Importing::Device::KIND]] or return
+        @identifiers.check(Importing::Device::KIND, value)
       rescue Identifiers::Unusable
         nil
       end

@@ -33,7 +33,7 @@ module EstrelServer
       #
       # @return [Import]
       def run
-        with_lock do
+        alone do
           @import.update!(state: "running", started_at: @started_at, error: nil)
           prepare
           store_all
@@ -44,7 +44,7 @@ module EstrelServer
         finish("cancelled", "cancelled; what had been stored by then stays")
       rescue Error, Mapping::Invalid => e
         finish("failed", e.message)
-      rescue *Store::AWAY
+      rescue *Database::Store::AWAY
         raise # the job comes back when the database does
       rescue StandardError
         finish("failed", "something went wrong while reading this file; the log has the details")
@@ -58,17 +58,10 @@ module EstrelServer
         @import
       end
 
-      def with_lock
-        name = SQL.quote(@import.lock_name)
-        unless SQL.connection.select_value("SELECT GET_LOCK(#{name}, 0)") == 1
-          raise Error, "this import is already running in another process"
-        end
-
-        begin
-          yield
-        ensure
-          SQL.connection.execute("DO RELEASE_LOCK(#{name})")
-        end
+      def alone(&)
+        @import.lock.hold(&)
+      rescue Database::AdvisoryLock::Busy
+        raise Error, "this import is already running in another process"
       end
 
       def prepare

@@ -40,7 +40,7 @@ module EstrelServer
       def lines(frame)
         subjects = frame["subject"].to_a.uniq # in the order of the file: profiles are numbered the same every time
         numbered = { "profile_id" => ["subject", @identity.resolve(subjects, since(frame))],
-                     "device" => ["subject", subjects.to_h { |subject| [subject, Device.number(subject)] }],
+                     "device" => ["subject", subjects.to_h { |subject| [subject, Importing::Device.number(subject)] }],
                      "event_type_id" => ["type", ids(frame, "type") { |name| @catalogue.event_type_id(name) }],
                      "source_id" => ["source", ids(frame, "source") { |name| @catalogue.source_id(name) }] }
         joined = numbered.reduce(frame) do |rows, (name, (by, ids))|

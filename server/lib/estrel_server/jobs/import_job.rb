@@ -11,7 +11,7 @@ module EstrelServer
 
         import.increment!(:starts)
         Importing::FileImporter.new(import).run
-        LedgerBuilder.new.refresh
+        LedgerBuilding::Builder.new.refresh
       end
 
       def max_attempts = 3

@@ -101,7 +101,7 @@ module EstrelServer
         texts = type.properties.values.select { |field| field.type == "text" }.map(&:name) - @personal[stored_type]
         return if texts.empty?
 
-        looks = texts.map { |name| Polars.col(Estrel::Ledger::Layout.property(name)).str.contains(PersonalData::CONTENT).any.alias(name) }
+        looks = texts.map { |name| Polars.col(Estrel::Ledger::Layout.property(name)).str.contains(Access::PersonalData::CONTENT).any.alias(name) }
         found = rows.select(looks)
         @personal[stored_type].concat(texts.select { |name| found[name][0] })
       end

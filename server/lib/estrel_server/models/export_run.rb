@@ -60,9 +60,14 @@ module EstrelServer
 
     # Runs the block unless another worker is at this run. The database frees the lock when its holder is gone.
     #
-    # @yieldparam lock [AdvisoryLock]
+    # @yieldparam lock [Database::AdvisoryLock]
     # @return [Boolean] whether it was run
-    def alone(&) = AdvisoryLock.new("run #{id}").hold(&)
+    def alone(&)
+      Database::AdvisoryLock.new("run #{id}").hold(&)
+      true
+    rescue Database::AdvisoryLock::Busy
+      false
+    end
 
     # @return [Boolean] whether people are left whom the destination has not been told of
     def half_way? = stopped? && batches.waiting.exists?
@@ -126,7 +131,7 @@ module EstrelServer
       taken = taken_count
       return "nothing was handed over" if taken.zero?
 
-      "#{Estrel::Audience::Wording.number(taken)} people had been handed over before"
+      "#{Estrel::English.number(taken)} people had been handed over before"
     end
   end
 end

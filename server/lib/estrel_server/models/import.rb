@@ -20,7 +20,7 @@ module EstrelServer
     # @return [void]
     def self.settle_interrupted
       where(state: "running").find_each do |import|
-        next unless connection.select_value("SELECT IS_FREE_LOCK(#{connection.quote(import.lock_name)})") == 1
+        next unless import.lock.free?
 
         import.update!(state: "failed", finished_at: Time.current,
                        error: "interrupted; import the same file again to continue, nothing is stored twice")
@@ -42,8 +42,8 @@ module EstrelServer
       FileUtils.rm_f(path) if path.start_with?(File.join(EstrelServer.settings.uploads_directory, ""))
     end
 
-    # @return [String]
-    def lock_name = "#{self.class.connection.current_database}_import_#{id}"
+    # @return [Database::AdvisoryLock] held while the file is read
+    def lock = Database::AdvisoryLock.new("import #{id}")
 
     # @return [Boolean]
     def finished? = %w[done failed cancelled].include?(state)

@@ -24,13 +24,19 @@ export function onRefusal(listener: Listener): void {
   listeners.push(listener);
 }
 
-const unreachable: Problem = {
+export const unreachable: Problem = {
   type: "about:blank",
   title: "No answer",
   status: 0,
   detail: "Estrel does not answer. Is it still running?",
   errors: [],
 };
+
+/** The refusal to throw, after all who listen have been told. */
+export function refused(problem: Problem): Refusal {
+  if (problem !== unreachable) listeners.forEach((listener) => listener(problem));
+  return new Refusal(problem);
+}
 
 /** The data of a call, or a {@link Refusal}. */
 export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>): Promise<T> {
@@ -43,9 +49,7 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown }>): P
   }
   if (result.data !== undefined) return result.data;
   const problem = result.error as Problem | undefined;
-  const told = problem?.detail ? problem : unreachable;
-  listeners.forEach((listener) => listener(told));
-  throw new Refusal(told);
+  throw refused(problem?.detail ? problem : unreachable);
 }
 
 /** What to tell the user about something that went wrong. */

@@ -51,7 +51,7 @@ module EstrelServer
 
           first = errors.first
           raise Broken.new(
-            [first[:place].empty? ? "the request" : first[:place].tr("/", "."), first[:message]].join(" "), errors
+            [first[:place].empty? ? "the request" : first[:place], first[:message]].join(" "), errors
           )
         end
 
@@ -82,12 +82,8 @@ module EstrelServer
           fault = value.nil? ? nil : @contract.faults(pointer, value).first
           return unless value.nil? || fault
 
-          message = if fault
-                      fault[:message]
-                    else
-                      Fault.message("type" => "type",
-                                    "schema" => @contract.followed(parameter["schema"]))
-                    end
+          schema = @contract.followed(parameter["schema"])
+          message = fault ? fault[:message] : Estrel::SchemaFault.message("type" => "type", "schema" => schema)
           raise Broken, "#{name} #{message}, not #{text[0, 40].inspect}"
         end
 

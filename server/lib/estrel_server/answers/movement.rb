@@ -1,0 +1,43 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Answers
+    # Who entered and who left an audience between two dates, with the clause that turned, as plain JSON.
+    class Movement
+      LISTED = 50
+
+      # @param definition [Estrel::Audience::Definition]
+      # @param question [Question] as of the later date
+      # @param from [Date] the earlier one
+      def initialize(definition, question, from)
+        @definition = definition
+        @question = question
+        @from = from
+      end
+
+      # @return [Hash]
+      def to_h
+        evaluator = @question.evaluator
+        moved = evaluator.movement(@definition, @from)
+        people = evaluator.moved(@definition, @from)
+        { from: @from, to: @question.as_of, before: moved[:before], after: moved[:after],
+          stayed: moved[:after] - moved[:entered][:count],
+          entered: described(moved[:entered], people[:entered]), left: described(moved[:left], people[:left]) }
+      end
+
+      private
+
+      def described(turned, people)
+        { count: turned[:count], newly_seen: turned[:unseen], clauses: clauses(turned[:clauses]),
+          people: @question.people.describe_ids(people.head(LISTED).to_a) }
+      end
+
+      def clauses(counts)
+        sentence = @question.sentence(@definition)
+        @definition.clauses.each_with_index.map do |clause, index|
+          { place: @definition.place(index), said: sentence.words(clause), count: counts[index] }
+        end
+      end
+    end
+  end
+end

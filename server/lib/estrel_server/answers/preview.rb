@@ -1,0 +1,47 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Answers
+    # What the sentence editor shows beside an unsaved definition: its sentence, how many people are left after each
+    # clause, what each branch of an alternative adds, their states and the channels they can be reached by.
+    class Preview
+      # @param definition [Estrel::Audience::Definition]
+      # @param question [Question]
+      def initialize(definition, question)
+        @definition = definition
+        @question = question
+      end
+
+      # @return [Hash]
+      def to_h
+        evaluator = @question.evaluator
+        size = evaluator.size(@definition)
+        base = evaluator.base
+        sentence = @question.sentence(@definition)
+        steps = evaluator.steps(@definition)
+        { as_of: @question.as_of, known_on: @question.known_on, size: size, base: base,
+          share: base.zero? ? 0.0 : size.fdiv(base), same_as: same_as, undecided: evaluator.undecided(@definition),
+          states: evaluator.state_mix(@definition), reachable: evaluator.reachable(@definition),
+          emptied_by: steps.index { |step| step[:left].zero? }, definition: @definition.to_h,
+          digest: @definition.digest,
+          sentence: sentence.to_s, lines: counted(sentence.lines, steps) }
+      end
+
+      private
+
+      def counted(lines, steps)
+        lines.zip(steps).map do |line, step|
+          step ||= { inner: [] } # of an audience referred to, only the line itself is counted
+          line.merge(step.slice(:left, :alone, :adds).compact, lines: counted(line[:lines], step[:inner]))
+        end
+      end
+
+      # Kept audiences that say the same.
+      def same_as
+        digest = @definition.digest
+        rows = Audience.kept.includes(:versions).select { |audience| audience.current.digest == digest }
+        rows.map { |audience| { id: audience.id, name: audience.name } }
+      end
+    end
+  end
+end

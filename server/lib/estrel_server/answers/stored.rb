@@ -1,0 +1,49 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Answers
+    # The audiences, lifecycle rules and runs that questions name, as far as whoever asks may see them.
+    class Stored < Estrel::Analyses::Stored
+      # @param catalogue [Estrel::Catalogue] of the ledger that whoever asks may put questions to
+      # @param record [LifecyclePolicy] whose rules the question is about
+      # @param generation [Estrel::Ledger::Readable]
+      def initialize(catalogue, record, generation)
+        super()
+        @catalogue = catalogue
+        @record = record
+        @generation = generation
+      end
+
+      # @raise [ActiveRecord::RecordNotFound]
+      # @raise [Estrel::Audience::Invalid]
+      def audience(id)
+        row = EstrelServer::Audience.kept.find_by(id: id) or return super
+        NamedAudience.new(id: id, name: row.name, definition: Asking.definition(row.current.definition, @catalogue))
+      end
+
+      def rules(json)
+        Asking.policy(json, @catalogue, of: @record) ||
+          raise(Estrel::Analyses::Invalid.at("tried.activity", "choose at least one event type that counts"))
+      end
+
+      def run(id)
+        row = ExportRun.where(export: Export.visible).find_by(id: id) or return super
+        raise Estrel::Analyses::Invalid.at("run", "has not exported anybody") unless row.state == "done"
+
+        Run.new(as_of: row.as_of, exported: row.files.ids("handed_over"), held_out: row.files.ids("held_out"))
+      end
+
+      def past_rules = @record.new_record? ? nil : past.method(:at)
+
+      def rule_changes = past.changes.map { |change| { at: change[:at].iso8601(6), what: change[:what] } }
+
+      def rules_clause = @record.in_force || @record.id.nil? ? {} : { "policy" => { "id" => @record.id } }
+
+      def exported_by_name(as_of) = ExportRun.handed_over_by_name(as_of)
+
+      private
+
+      def past = @past ||= PastRules.new(@record, @generation)
+    end
+  end
+end

@@ -1,0 +1,55 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Every analysis there is: asked, checked, kept and answered in one way. With `Accept: text/event-stream` the answer
+    # is preceded by how far it is.
+    class AnalysesEndpoint < Endpoint
+      get("/analyses", role: "viewer", scope: "read", personal: "none") do
+        analyses = Estrel::Analyses.all.map do |analysis|
+          schema = analysis.schema
+          { name: analysis.address, title: schema.title, summary: schema.summary,
+            question: schema.components.fetch(schema.question_name) }
+        end
+        respond({ analyses: analyses, schemas: Estrel::Analyses::Schema.components })
+      end
+
+      Estrel::Analyses.all.each do |analysis|
+        post("/analyses/#{analysis.address}", role: "viewer", scope: "read", personal: "none") { answer(analysis) }
+      end
+
+      private
+
+      def answer(analysis)
+        asked = analysis.ask(given, workspace(analysis))
+        answer = Answers::AnalysisAnswer.new(asked, whole_generation)
+        if request.get_header("HTTP_ACCEPT").to_s.include?("text/event-stream")
+          halt 200, Answers::EventStream::HEADERS.dup, Answers::EventStream.new(answer, method(:problem_of))
+        end
+        content_type :json
+        halt 200, answer.json
+      end
+
+      def workspace(analysis)
+        dates = { "as_of" => given["as_of"], "known_on" => given["received_by"], "policy" => given["rules"] }
+        asked = question(dates)
+        raise Problem.new(409, no_policy) if analysis.states? && asked.policy.nil?
+
+        asked.workspace(policy_record)
+      end
+
+      # @return [Hash, nil] problem details
+      def problem_of(error)
+        case error
+        when Estrel::Analyses::Invalid, Estrel::Audience::Invalid
+          API::Problems.to_h(422, error.message, error.errors)
+        when Estrel::Error, Error then API::Problems.to_h(422, error.message, [])
+        when IOError, SystemCallError then nil # nobody reads any more
+        else
+          warn "#{error.class}: #{error.message}\n#{error.backtrace.first(12).join("\n")}"
+          API::Problems.to_h(500, "something went wrong here; the log has the details", [])
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,26 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Problem details (RFC 9457), the one form of every refusal and failure over HTTP.
+    module Problems
+      TYPE = "application/problem+json"
+
+      module_function
+
+      # @param status [Integer]
+      # @param detail [String] what happened, and what to do about it
+      # @param errors [Array<Hash>] faults with `place` and `message`
+      # @return [Hash] plain JSON
+      def to_h(status, detail, errors = [])
+        { type: "about:blank", title: Rack::Utils::HTTP_STATUS_CODES.fetch(status), status: status, detail: detail,
+          errors: errors }
+      end
+
+      # @return [Array] a Rack response
+      def response(status, detail, **headers)
+        [status, { "content-type" => TYPE, **headers.transform_keys(&:to_s) }, [JSON.generate(to_h(status, detail))]]
+      end
+    end
+  end
+end

@@ -1,0 +1,65 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  class People
+    # Erases one person on request: identifiers, attributes, consent and events, also of profiles that became part of
+    # this one, and every trace of the identifiers in what was refused. Tombstones keep them from coming back.
+    class Eraser
+      # @param profile [Profile]
+      # @param reason [String] why, as somebody wrote it; kept
+      def initialize(profile, reason)
+        @profile = profile
+        @reason = reason
+      end
+
+      # @return [Erasure] with how much was removed
+      def erase
+        Record.transaction do
+          IngestTurn.take
+          @profiles = [@profile.id, *Profile.where(merged_into_id: @profile.id).ids]
+          @identifiers = Identifier.includes(:identifier_kind).where(profile_id: @profiles).map(&:to_s)
+          leave_tombstones
+          removed = { "identifiers" => @identifiers.size, "profiles" => @profiles, **remove_facts, **remove_history }
+          Profile.where(id: @profiles).order(Arel.sql("merged_into_id IS NULL")).each(&:delete)
+          IngestTurn.owners_changed
+          removed["exported_files_of_runs"] = Exporting::Retention.new.forget(@profiles)
+          Erasure.create!(profile_id: @profile.id, reason: @reason, removed: removed, erased_at: Time.now.utc)
+        end
+      end
+
+      private
+
+      def leave_tombstones
+        now = Time.now.utc
+        rows = ErasedIdentifier.digests(@identifiers).values.map { |digest| { digest: digest, erased_at: now } }
+        ErasedIdentifier.insert_all(rows) if rows.any?
+      end
+
+      def remove_facts
+        links = Link.where(one: @identifiers).or(Link.where(other: @identifiers)).or(Link.where(profile_id: @profiles))
+        link_ids = links.ids
+        receipts = [*links.pluck(:receipt_id), *Receipt.where(subject: @identifiers).ids,
+                    *Consent.where(profile_id: @profiles).pluck(:receipt_id)].uniq
+        IdentifierMove.where(from_profile_id: @profiles).or(IdentifierMove.where(to_profile_id: @profiles))
+                      .or(IdentifierMove.where(link_id: link_ids)).delete_all
+        Merge.where(link_id: link_ids).or(Merge.where(into_profile_id: @profiles)).delete_all
+        Link.where(receipt_id: receipts).delete_all
+        consents = Consent.where(profile_id: @profiles).delete_all
+        Receipt.where(id: receipts).delete_all
+        { "consents" => consents, "links" => link_ids.size }
+      end
+
+      def remove_history
+        counts = { "events" => Event, "attribute_values" => AttributeValue, "identifiers_held" => Identifier }
+                 .transform_values { |model| model.where(profile_id: @profiles).delete_all }
+        Refusal.where(subject: @identifiers).delete_all
+        @identifiers.each do |identifier|
+          value = Record.sanitize_sql_like(identifier.split(":", 2).last)
+          Reject.where("original LIKE ?", "%#{value}%").delete_all
+          Refusal.where("payload LIKE ?", "%#{value}%").delete_all
+        end
+        counts.except("identifiers_held")
+      end
+    end
+  end
+end

@@ -1,0 +1,50 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  class Settings
+    # Changes the workspace's settings, has what depends on them recomputed, and says what changed.
+    class Change
+      NAMES = %w[time_zone visit_gap_minutes future_tolerance_minutes].freeze
+      # Days up to the as-of date whose visits are counted before and after.
+      VISIT_DAYS = 30
+
+      # @param json [Hash] new values by name of {NAMES}; those left out stay
+      # @param default_as_of [Date]
+      def initialize(json, default_as_of:)
+        @json = json.slice(*NAMES)
+        @as_of = default_as_of
+      end
+
+      # @return [Hash] `changed` (name, before, after) and `effects` (what, before, after)
+      # @raise [ActiveRecord::RecordInvalid]
+      def carry_out
+        row = Workspace.current
+        row.assign_attributes(@json)
+        row.validate!
+        changed = row.changes.map { |name, (before, after)| { name: name, before: before, after: after } }
+        before = counts
+        row.save!
+        LedgerBuilding::Builder.new.refresh if row.saved_change_to_time_zone? && before
+        { changed: changed, effects: changed.any? && before ? effects(before, counts) : [] }
+      end
+
+      private
+
+      def counts
+        generation = EstrelServer.ledger.current
+        in_force = LifecyclePolicy.current
+        policy = Answers::Asking.policy(in_force.rules_json, generation.catalogue, of: in_force)
+        question = Answers::Question.new(generation, as_of: @as_of, policy: policy, limited: false)
+        states = policy ? question.lifecycle.counts(@as_of, @as_of).transform_values(&:first) : {}
+        visits = Estrel::Visits.count(generation, @as_of - VISIT_DAYS + 1, @as_of, Workspace.current.visit_gap)
+        { **states, "visits in the last #{VISIT_DAYS} days" => visits }
+      rescue Estrel::Ledger::Missing
+        nil
+      end
+
+      def effects(before, after)
+        before.map { |what, count| { what: what, before: count, after: after.fetch(what) } }
+      end
+    end
+  end
+end

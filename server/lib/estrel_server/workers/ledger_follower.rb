@@ -1,0 +1,73 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Workers
+    # Keeps the ledger up to date: looks every moment whether the store has anything new, and refreshes.
+    #
+    # Under steady load it spends at most half of its time refreshing, so that a large ledger is not written without
+    # end. Also looks at what is watched, and clears away what is kept for a few days only.
+    class LedgerFollower
+      PAUSE = 0.5
+      CLEAR_EVERY = 3600
+      WATCH_EVERY = 60
+
+      # @param builder [LedgerBuilding::Builder]
+      def initialize(builder = LedgerBuilding::Builder.new)
+        @builder = builder
+        @upkeep = Upkeep.new("ledger")
+        @alerts = Upkeep.new("alerts")
+        @cleared_at = nil
+      end
+
+      # Works until told to stop with SIGTERM.
+      #
+      # @return [void]
+      def run
+        EstrelServer.eager_load
+        Signal.trap("TERM") { exit }
+        loop { sleep(step) }
+      end
+
+      # Does what there is to do. A part of it that fails is tried again later and holds nothing else up.
+      #
+      # @return [Float] seconds to pause
+      def step
+        started = now
+        Record.connection_pool.with_connection do
+          @upkeep.step("clearing") { clear_old }
+          @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
+          @upkeep.step("alerts") { watch }
+        end
+        [now - started, PAUSE].max
+      rescue *Database::Store::AWAY => e
+        warn "the ledger cannot be followed: #{e.message}"
+        5 * PAUSE
+      end
+
+      private
+
+      # Once after a refresh, at most once a minute, and at the beginning of a day.
+      def watch
+        ledger = EstrelServer.ledger
+        name = ledger.current_manifest_or_nil
+        day = Date.today
+        return if name.nil? || [name, day] == @watched || (@watched_at && now - @watched_at < WATCH_EVERY)
+
+        @watched_at = now
+        @watched = [name, day] if Watching.new(ledger.current, @alerts).run.empty?
+      end
+
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      def clear_old
+        return if @cleared_at && now - @cleared_at < CLEAR_EVERY
+
+        @cleared_at = now
+        Refusal.clear_old
+        Fault.clear_old
+        Access::Attempts.new(EstrelServer.settings.attempts_directory).clear_old
+        Exporting::Retention.new.clear_old
+      end
+    end
+  end
+end

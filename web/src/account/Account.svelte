@@ -1,0 +1,27 @@
+<script lang="ts">
+  import Parts from "../ui/Parts.svelte";
+  import { session } from "../lib/session.svelte";
+  import Accounts from "./Accounts.svelte";
+  import Log from "./Log.svelte";
+  import Own from "./Own.svelte";
+
+  /** One's own account; for administrators also everybody's, and the log. */
+  let { part }: { part: string } = $props();
+
+  const OWN = [["", "Yours"]] as const;
+  const ALL = [...OWN, ["all", "Everybody’s"], ["log", "Log"]] as const;
+  const administers = $derived(session.may("administrator"));
+</script>
+
+<Parts name="Account" path="/account" parts={administers ? ALL : OWN} {part} />
+{#if part === ""}
+  <Own />
+{:else if !administers}
+  <p class="mt-6">Only administrators see this.</p>
+{:else if part === "all"}
+  <Accounts />
+{:else if part === "log"}
+  <Log />
+{:else}
+  <p class="mt-6">There is no such page.</p>
+{/if}

@@ -1,0 +1,122 @@
+import { render, screen, waitFor, within } from "@testing-library/svelte";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import { session } from "../lib/session.svelte";
+import { account, Refused, sent, serve } from "../testing/server";
+import Accounts from "./Accounts.svelte";
+import Own from "./Own.svelte";
+import SignIn from "./SignIn.svelte";
+
+const outside = { account: null, demo: false, set_up: true };
+
+describe("signing in", () => {
+  it("takes an address and a password, and says no without losing the address", async () => {
+    session.known = outside;
+    render(SignIn);
+    const user = userEvent.setup();
+    expect(screen.queryByRole("button", { name: "Look around" })).toBeNull();
+    await user.type(screen.getByLabelText("E-mail address"), account.email);
+    await user.type(screen.getByLabelText("Password"), "wrong{Enter}");
+    expect((await screen.findByRole("alert")).textContent).toContain("Estrel does not answer");
+    serve({ "POST /session": new Refused(401, "the address or the password is wrong") });
+    await user.click(screen.getByRole("button", { name: "Sign in" }));
+    expect((await screen.findByRole("alert")).textContent).toContain("is wrong");
+    expect(screen.getByLabelText("E-mail address")).toHaveProperty("value", account.email);
+    serve({ "POST /session": { account, demo: false, set_up: true } });
+    await user.click(screen.getByRole("button", { name: "Sign in" }));
+    await waitFor(() => expect(session.account).toEqual(account));
+    expect(sent("/session").at(-1)!.body).toEqual({ email: account.email, password: "wrong" });
+  });
+
+  it("offers the demo where that is allowed, and tells how the first administrator begins", async () => {
+    session.known = { ...outside, demo: true };
+    const { unmount } = render(SignIn);
+    serve({ "POST /session/demo": { account, demo: true, set_up: true } });
+    await userEvent.click(screen.getByRole("button", { name: "Look around" }));
+    await waitFor(() => expect(session.account).toEqual(account));
+    unmount();
+    session.known = { ...outside, set_up: false };
+    render(SignIn);
+    expect(screen.getByText(/Nobody has an account yet/)).toBeTruthy();
+  });
+
+  it("sets a password by a link, of some length, and asks the first administrator for an address", async () => {
+    session.known = outside;
+    const { unmount } = render(SignIn, { link: "abc" });
+    expect(screen.queryByLabelText("E-mail address")).toBeNull();
+    expect(screen.getByLabelText(/^Password/)).toHaveProperty("minLength", 12);
+    serve({ "POST /session/link": new Refused(422, "this link has been used") });
+    await userEvent.type(screen.getByLabelText(/^Password/), "long enough for it{Enter}");
+    expect((await screen.findByRole("alert")).textContent).toContain("has been used");
+    expect(sent("/session/link")[0]!.body).toMatchObject({ key: "abc", password: "long enough for it" });
+    unmount();
+    session.known = { ...outside, set_up: false };
+    render(SignIn, { link: "abc" });
+    expect(screen.getByTestId("sign-in").textContent).toContain("first administrator");
+    expect(screen.getByLabelText("E-mail address")).toBeTruthy();
+  });
+});
+
+describe("one's own account", () => {
+  it("issues tokens that are shown once, and revokes them", async () => {
+    const token = {
+      id: 3,
+      name: "nightly",
+      hint: "et_…9f",
+      scopes: ["read"],
+      created_at: "2026-11-01T06:00:00Z",
+    };
+    const own = { account, scopes: ["read", "write"], tokens: [{ ...token, used_at: null, revoked: false }] };
+    serve({ "GET /account": own, "POST /account/tokens": { ...token, token: "et_secret" } });
+    render(Own);
+    const user = userEvent.setup();
+    await user.type(await screen.findByLabelText("A new token for"), "nightly{Enter}");
+    expect((await screen.findByTestId("token")).textContent).toContain("et_secret");
+    expect(sent("/account/tokens")[0]!.body).toEqual({ name: "nightly", scopes: ["read"] });
+    await user.click(screen.getByRole("button", { name: "I have it" }));
+    expect(screen.queryByText("et_secret")).toBeNull();
+    serve({
+      "DELETE /account/tokens/3": {},
+      "GET /account": { ...own, tokens: [{ ...own.tokens[0], revoked: true }] },
+    });
+    await user.click(screen.getByRole("button", { name: "Revoke nightly" }));
+    expect(await screen.findByText("revoked")).toBeTruthy();
+  });
+
+  it("keeps what was typed where the password before is wrong", async () => {
+    serve({ "GET /account": { account, scopes: [], tokens: [] } });
+    serve({ "PUT /account/password": new Refused(422, "the password before is another") });
+    render(Own);
+    const user = userEvent.setup();
+    await user.type(screen.getByLabelText("the one before"), "not it");
+    await user.type(screen.getByLabelText(/^a new one/), "long enough for it{Enter}");
+    expect((await screen.findByRole("alert")).textContent).toContain("is another");
+    expect(screen.getByLabelText(/^a new one/)).toHaveProperty("value", "long enough for it");
+  });
+});
+
+describe("accounts", () => {
+  const vi = { id: 2, email: "vi@estrel.example", role: "viewer", disabled: false, set_up: false };
+
+  it("are made with a link, and change their role; the last administrator stays one", async () => {
+    const all = {
+      roles: ["viewer", "analyst", "administrator"],
+      accounts: [{ ...account, disabled: false, set_up: true }, vi],
+    };
+    serve({ "GET /accounts": all, "POST /accounts": { ...vi, link: "http://127.0.0.1/link/k" } });
+    render(Accounts);
+    const user = userEvent.setup();
+    await user.type(await screen.findByLabelText("A new account for"), vi.email);
+    await user.selectOptions(screen.getByLabelText("as"), "viewer");
+    await user.click(screen.getByRole("button", { name: "Make the account" }));
+    expect((await screen.findByTestId("link")).textContent).toContain("http://127.0.0.1/link/k");
+    expect(sent("/accounts")[0]!.body).toEqual({ email: vi.email, role: "viewer" });
+    const row = within(screen.getByText(vi.email, { selector: "td" }).closest("tr")!);
+    expect(row.getByText("no password yet")).toBeTruthy();
+    serve({ "PUT /accounts/2": {}, "PUT /accounts/1": new Refused(409, "there has to be an administrator") });
+    await user.click(row.getByRole("button", { name: `Shut ${vi.email}` }));
+    expect(sent("/accounts/2")[0]!.body).toEqual({ role: "viewer", disabled: true });
+    await user.selectOptions(screen.getByLabelText(`Role of ${account.email}`), "viewer");
+    expect((await screen.findByRole("alert")).textContent).toContain("has to be an administrator");
+  });
+});

@@ -1,0 +1,109 @@
+<script lang="ts">
+  import { answer, api, type Schemas } from "../lib/api/client";
+  import Waiting from "../ui/Waiting.svelte";
+  import { Kept } from "../lib/kept.svelte";
+
+  /** Who uses Estrel, and what each may do. */
+  type Row = Schemas["AccountRow"];
+  const MEANING: Record<Row["role"], string> = {
+    viewer: "sees everything but personal data",
+    analyst: "writes audiences and hands them over",
+    administrator: "also sources, keys, destinations, erasing, and accounts",
+  };
+  const accounts = new Kept((signal) => answer(api.GET("/accounts", { signal })));
+  let fresh = $state<{ email: string; role: Row["role"] }>({ email: "", role: "analyst" });
+  let link = $state<{ email: string; address: string } | null>(null);
+
+  function show(row: Schemas["AccountLinked"]) {
+    if (row.link) link = { email: row.email, address: row.link };
+  }
+
+  const make = (event: SubmitEvent) => {
+    event.preventDefault();
+    void accounts.attempt(async () => {
+      show(await answer(api.POST("/accounts", { body: { ...fresh } })));
+      fresh.email = "";
+    });
+  };
+
+  function change(row: Row, changes: { role?: string; disabled?: boolean }) {
+    const body = { role: row.role, disabled: row.disabled, ...changes };
+    return accounts.attempt(() =>
+      answer(api.PUT("/accounts/{id}", { params: { path: { id: row.id } }, body })),
+    );
+  }
+
+  const again = (row: Row) =>
+    accounts.attempt(async () =>
+      show(await answer(api.POST("/accounts/{id}/link", { params: { path: { id: row.id } } }))),
+    );
+</script>
+
+{#if accounts.refused}<div class="mt-3"><Waiting problem={accounts.refused} /></div>{/if}
+{#if link}
+  <p class="mt-4 border-l-4 border-(--accent) pl-3" role="status" data-testid="link">
+    Give this link to {link.email}; it sets the password once, and is shown this once:
+    <code class="font-semibold break-all">{link.address}</code>
+    <button class="quiet ml-2" onclick={() => (link = null)}>I have it</button>
+  </p>
+{/if}
+{#if accounts.data}
+  <div class="mt-4 overflow-x-auto">
+    <table class="figures w-auto!" data-testid="accounts">
+      <thead>
+        <tr
+          ><th class="pr-8!">Account</th><th class="pr-8!">Role</th><th
+            ><span class="sr-only">Actions</span></th
+          ></tr
+        >
+      </thead>
+      <tbody>
+        {#each accounts.data.accounts as row (row.id)}
+          <tr>
+            <td class="pr-8!"
+              >{row.email}{#if row.disabled}<span class="soft small ml-2">shut</span
+                >{:else if !row.set_up}<span class="soft small ml-2">no password yet</span>{/if}</td
+            >
+            <td class="pr-8!">
+              <select
+                aria-label="Role of {row.email}"
+                value={row.role}
+                onchange={(event) => change(row, { role: event.currentTarget.value })}
+              >
+                {#each accounts.data.roles as role (role)}<option value={role}>{role}</option>{/each}
+              </select>
+              <span class="soft small ml-2">{MEANING[row.role]}</span>
+            </td>
+            <td class="whitespace-nowrap">
+              <button class="quiet" aria-label="A new link for {row.email}" onclick={() => again(row)}
+                >A new link</button
+              >
+              <button
+                class="quiet"
+                aria-label="{row.disabled ? 'Open' : 'Shut'} {row.email}"
+                onclick={() => change(row, { disabled: !row.disabled })}
+                >{row.disabled ? "Open" : "Shut"}</button
+              >
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  <form class="mt-4 flex flex-wrap items-end gap-3" onsubmit={make}>
+    <label class="field"
+      >A new account for <input
+        type="email"
+        required
+        placeholder="e-mail address"
+        bind:value={fresh.email}
+      /></label
+    >
+    <label class="field"
+      >as <select bind:value={fresh.role}
+        >{#each accounts.data.roles as role (role)}<option value={role}>{role}</option>{/each}</select
+      ></label
+    >
+    <button class="quiet">Make the account</button>
+  </form>
+{:else}<Waiting problem={accounts.problem} retry={() => accounts.reload()} />{/if}

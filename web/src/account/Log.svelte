@@ -1,0 +1,39 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import { answer, api } from "../lib/api/client";
+  import Pager from "../ui/Pager.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import { moment } from "../lib/format";
+  import { Resource } from "../lib/resource.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** What was done, newest first. */
+  const PER_PAGE = 200;
+  const page = $derived(Number(address.get("page") ?? 1));
+  const log = new Resource((signal) => answer(api.GET("/log", { params: { query: { page } }, signal })));
+  const zone = $derived(workspace.info?.time_zone ?? "UTC");
+</script>
+
+<p class="soft mt-4 max-w-2xl">
+  Exports, erasures, sign-ins and changes of rights. It is only added to; nobody can change it.
+  <a class="ml-2 whitespace-nowrap" href="/api/log.csv" download>All of it as CSV</a>
+</p>
+{#if log.data && !log.problem}
+  <div class="mt-3 overflow-x-auto">
+    <table class="figures" data-testid="log">
+      <thead><tr><th>When</th><th>Who</th><th>Did</th><th>About</th><th>From</th></tr></thead>
+      <tbody>
+        {#each log.data.entries as entry, index (index)}
+          <tr>
+            <td class="soft small leading-6 whitespace-nowrap">{moment(entry.at, zone)}</td><td
+              >{entry.who}</td
+            ><td class="whitespace-nowrap">{entry.action}</td><td class="soft small leading-6"
+              >{entry.about}</td
+            ><td class="soft small leading-6">{entry.from_address}</td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  <Pager total={log.data.total} perPage={PER_PAGE} name="entries" />
+{:else}<Waiting problem={log.problem} retry={() => log.reload()} />{/if}

@@ -1,0 +1,118 @@
+<script lang="ts">
+  import { answer, api } from "../lib/api/client";
+  import Waiting from "../ui/Waiting.svelte";
+  import { moment } from "../lib/format";
+  import { Kept } from "../lib/kept.svelte";
+  import { session } from "../lib/session.svelte";
+  import { said } from "../lib/toasts.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** One's own account: who it is, the password, and tokens for programs. */
+  const SCOPES: Record<string, string> = {
+    read: "read, with personal data hidden",
+    write: "read all and change audiences and exports",
+    administer: "everything",
+  };
+  const own = new Kept((signal) => answer(api.GET("/account", { signal })));
+  let words = $state({ before: "", password: "" });
+  let token = $state({ name: "", scope: "read" });
+  let shown = $state<string | null>(null);
+  const zone = $derived(workspace.info?.time_zone ?? "UTC");
+
+  async function change(event: SubmitEvent) {
+    event.preventDefault();
+    await own.attempt(async () => {
+      session.known = await answer(api.PUT("/account/password", { body: { ...words } }));
+      words = { before: "", password: "" };
+      said("The password is changed; you have been signed out everywhere else");
+    });
+  }
+
+  async function issue(event: SubmitEvent) {
+    event.preventDefault();
+    await own.attempt(async () => {
+      const body = { name: token.name, scopes: [token.scope] };
+      shown = (await answer(api.POST("/account/tokens", { body }))).token;
+      token.name = "";
+    });
+  }
+</script>
+
+<p class="says mt-4">
+  You are {session.account?.email}, {session.account?.role === "viewer" ? "a" : "an"}
+  {session.account?.role}.
+</p>
+<button class="quiet mt-2" onclick={() => session.leave()}>Sign out</button>
+{#if own.refused}<div class="mt-3"><Waiting problem={own.refused} /></div>{/if}
+<h2 class="mt-8">Password</h2>
+<form class="mt-1 flex flex-wrap items-end gap-3" onsubmit={change}>
+  <input type="text" autocomplete="username" class="hidden" value={session.account?.email} readonly />
+  <label class="field"
+    >the one before <input type="password" autocomplete="current-password" bind:value={words.before} /></label
+  >
+  <label class="field"
+    >a new one, at least 12 characters <input
+      type="password"
+      required
+      minlength="12"
+      autocomplete="new-password"
+      bind:value={words.password}
+    /></label
+  >
+  <button class="quiet">Change the password</button>
+</form>
+<h2 class="mt-8">Tokens for programs</h2>
+<p class="soft max-w-2xl">
+  A program that sends a token as <code>Authorization: Bearer …</code> may do what its scope and your role allow.
+</p>
+{#if shown}
+  <p class="mt-2 border-l-4 border-(--accent) pl-3" role="status" data-testid="token">
+    The token, shown this once: <code class="font-semibold break-all">{shown}</code>
+    <button class="quiet ml-2" onclick={() => (shown = null)}>I have it</button>
+  </p>
+{/if}
+{#if own.data}
+  {#if own.data.tokens.length}
+    <table class="figures mt-2 w-auto!" data-testid="tokens">
+      <thead>
+        <tr
+          ><th class="pr-8!">Token</th><th class="pr-8!">May</th><th class="pr-8!">Made</th><th class="pr-8!"
+            >Last used</th
+          ><th><span class="sr-only">Actions</span></th></tr
+        >
+      </thead>
+      <tbody>
+        {#each own.data.tokens as row (row.id)}
+          <tr>
+            <td class="pr-8!">{row.name} <code class="soft small">{row.hint}</code></td>
+            <td class="pr-8!">{row.scopes.join(", ")}</td>
+            <td class="soft small pr-8! leading-6">{moment(row.created_at, zone)}</td>
+            <td class="soft small pr-8! leading-6">{row.used_at ? moment(row.used_at, zone) : "never"}</td>
+            <td>
+              {#if row.revoked}<span class="soft">revoked</span>{:else}
+                <button
+                  class="quiet"
+                  aria-label="Revoke {row.name}"
+                  onclick={() =>
+                    own.attempt(() =>
+                      answer(api.DELETE("/account/tokens/{id}", { params: { path: { id: row.id } } })),
+                    )}>Revoke</button
+                >
+              {/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+  <form class="mt-3 flex flex-wrap items-end gap-3" onsubmit={issue}>
+    <label class="field">A new token for <input required maxlength="255" bind:value={token.name} /></label>
+    <label class="field"
+      >that may <select bind:value={token.scope}
+        >{#each own.data.scopes as scope (scope)}<option value={scope}>{SCOPES[scope] ?? scope}</option
+          >{/each}</select
+      ></label
+    >
+    <button class="quiet">Issue the token</button>
+  </form>
+{:else}<Waiting problem={own.problem} retry={() => own.reload()} />{/if}

@@ -1,0 +1,73 @@
+<script lang="ts">
+  import { answer, api } from "../lib/api/client";
+  import Waiting from "../ui/Waiting.svelte";
+  import { session } from "../lib/session.svelte";
+
+  /** Signing in, or setting a password by a one-time link. */
+  let { link = null }: { link?: string | null } = $props();
+
+  let email = $state("");
+  let password = $state("");
+  let working = $state(false);
+  const first = $derived(link !== null && session.known?.set_up === false);
+
+  async function enter(way: Parameters<typeof session.take>[0]) {
+    working = true;
+    const inside = await session.take(way);
+    working = false;
+    if (inside && link) location.assign("/");
+  }
+
+  function submit(event: SubmitEvent) {
+    event.preventDefault();
+    void enter(() =>
+      link
+        ? answer(api.POST("/session/link", { body: { key: link, email, password } }))
+        : answer(api.POST("/session", { body: { email, password } })),
+    );
+  }
+</script>
+
+<main id="main" class="mx-auto w-full max-w-md px-6 pt-24">
+  <h1 class="says text-[2rem]! font-semibold">Estrel</h1>
+  <p class="says mt-2" data-testid="sign-in">
+    {#if first}You will be the first administrator: choose a password.
+    {:else if link}Choose your password; the link works once.
+    {:else}Who is there?{/if}
+  </p>
+  <form class="mt-6 flex flex-col gap-4" onsubmit={submit}>
+    {#if link && !first}<input type="text" autocomplete="username" class="hidden" readonly />{/if}
+    {#if !link || first}
+      <label class="field"
+        >E-mail address <input type="email" required autocomplete="username" bind:value={email} /></label
+      >
+    {/if}
+    <label class="field"
+      >Password{link ? ", at least 12 characters" : ""}
+      <input
+        type="password"
+        required
+        minlength={link ? 12 : undefined}
+        autocomplete={link ? "new-password" : "current-password"}
+        bind:value={password}
+      /></label
+    >
+    <div><button class="act" disabled={working}>{link ? "Set it and go in" : "Sign in"}</button></div>
+  </form>
+  {#if session.problem}<div class="mt-4"><Waiting problem={session.problem} /></div>{/if}
+  {#if session.known?.demo && !link}
+    <p class="mt-8 border-t border-(--rule) pt-4">
+      This is the demo, on its own machine.
+      <button
+        class="quiet ml-2"
+        disabled={working}
+        onclick={() => enter(() => answer(api.POST("/session/demo")))}>Look around</button
+      >
+    </p>
+  {:else if session.known && !session.known.set_up && !link}
+    <p class="soft mt-8 border-t border-(--rule) pt-4">
+      Nobody has an account yet. Whoever started Estrel was shown a link for the first administrator;
+      <code>bin/estrel setup</code> shows a new one.
+    </p>
+  {/if}
+</main>

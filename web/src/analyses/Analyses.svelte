@@ -1,0 +1,55 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import BeforeAfter from "./before-after/BeforeAfter.svelte";
+  import Breakdown from "./breakdown/Breakdown.svelte";
+  import Overlap from "./overlap/Overlap.svelte";
+
+  /** The analyses, and the questions they answer. */
+  let { name }: { name: string } = $props();
+
+  const ANALYSES = [
+    { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
+    {
+      key: "breakdown",
+      title: "Breakdown",
+      asks: "What is an audience made of, and how does it differ from another?",
+    },
+    {
+      key: "before-after",
+      title: "Before and after",
+      asks: "What did people do before and after they did something for the first time, or around a date?",
+    },
+  ] as const;
+  /** What questions have in common goes along when another is asked. */
+  const COMMON = ["audience", "event", "of", "from", "to", "step", "by"];
+  const to = (key: string) =>
+    address.to(`/analyses/${key}`, Object.fromEntries(COMMON.map((name) => [name, address.get(name)])));
+  const PAGES = { overlap: Overlap, breakdown: Breakdown, "before-after": BeforeAfter };
+  const Page = $derived(PAGES[name as keyof typeof PAGES]);
+</script>
+
+<div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
+  <h1>Analyses</h1>
+  <nav class="flex flex-wrap gap-x-4" aria-label="Analyses">
+    {#each ANALYSES as { key, title } (key)}
+      <a
+        href={to(key)}
+        aria-current={name === key ? "page" : undefined}
+        class="no-underline aria-[current=page]:font-semibold aria-[current=page]:underline">{title}</a
+      >
+    {/each}
+  </nav>
+</div>
+{#if Page}{#key name}<Page />{/key}{:else}
+  {#if name}<p class="mt-4" role="status">
+      There is no analysis called “{name}”. These are the ones there are:
+    </p>{/if}
+  <ul class="mt-4 flex max-w-[46rem] flex-col gap-3">
+    {#each ANALYSES as { key, title, asks } (key)}
+      <li>
+        <a class="says" href={to(key)}>{asks}</a>
+        <span class="soft small block">{title}</span>
+      </li>
+    {/each}
+  </ul>
+{/if}

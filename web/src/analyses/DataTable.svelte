@@ -1,0 +1,162 @@
+<script lang="ts">
+  import type { Schemas } from "../lib/api/client";
+  import AsAudience from "../audiences/AsAudience.svelte";
+  import Downloads from "../ui/Downloads.svelte";
+  import StateMark from "../lifecycle/StateMark.svelte";
+  import { day, figure, number, percent, points } from "../lib/format";
+  import { audienceOf, peopleOf } from "../lib/groups";
+  import { ALL_STATES } from "../lifecycle/lifecycle";
+  import type { State } from "../lifecycle/states";
+
+  /**
+   * A table of an answer: sorted by a click on a column, its counts of people open as people, its rows as audiences, and
+   * all of it can be downloaded.
+   */
+  let {
+    table,
+    asOf = null,
+    choosing = false,
+  }: { table: Schemas["AnalysisTable"]; asOf?: string | null; choosing?: boolean } = $props();
+
+  type Column = Schemas["AnalysisTable"]["columns"][number];
+  type Row = Schemas["AnalysisTable"]["rows"][number];
+  type Value = Row["values"][number];
+  const SHOWN = 25;
+  const WORDS = ["text", "date", "state", "flag"];
+
+  let sorted = $state<{ column: number; down: boolean } | null>(null);
+  let all = $state(false);
+  let chosen = $state.raw<Row[]>([]);
+  const rows = $derived(sorted ? table.rows.toSorted(order(sorted.column, sorted.down)) : table.rows);
+  const shown = $derived(all ? rows : rows.slice(0, SHOWN));
+  const opens = $derived(table.rows.some((row) => row.people));
+  const picked = $derived(chosen.filter((row) => table.rows.includes(row)));
+  const together = $derived(
+    picked.length === 1 ? picked[0]!.people! : { any: picked.map((row) => row.people!) },
+  );
+
+  /** What is missing comes last either way. */
+  function order(column: number, down: boolean) {
+    return (one: Row, other: Row) => {
+      const [a, b] = [one.values[column] ?? null, other.values[column] ?? null];
+      if (a === null || b === null) return Number(a === null) - Number(b === null);
+      const found =
+        typeof a === "number" && typeof b === "number" ? a - b : String(a).localeCompare(String(b));
+      return down ? -found : found;
+    };
+  }
+
+  function sort(column: number) {
+    const words = WORDS.includes(table.columns[column]!.kind);
+    if (sorted?.column !== column) sorted = { column, down: !words };
+    else sorted = sorted.down === words ? null : { column, down: words };
+  }
+
+  function said(value: Value | undefined, kind: Column["kind"]): string {
+    if (value === null || value === undefined) return "–";
+    if (typeof value === "boolean") return value ? "yes" : "no";
+    if (kind === "date") return day(String(value));
+    if (typeof value === "string") return value;
+    if (kind === "share") return percent(value);
+    if (kind === "points") return `${points(value)} points`;
+    if (kind === "ratio") return value.toFixed(2);
+    if (kind === "mean") return figure(value).replace("-", "−");
+    return number(value).replace("-", "−");
+  }
+
+  function definition(row: Row, column: Column) {
+    return row.cells[column.key] ?? (column.kind === "people" ? row.people : null);
+  }
+
+  function name(row: Row): string {
+    const words = table.columns.findIndex((column) => WORDS.includes(column.kind));
+    return words < 0 ? table.title : said(row.values[words], table.columns[words]!.kind);
+  }
+
+  function choose(row: Row) {
+    chosen = chosen.includes(row) ? chosen.filter((other) => other !== row) : [...chosen, row];
+  }
+
+  const taken = $derived(
+    rows.map((row) =>
+      Object.fromEntries(table.columns.map((column, index) => [column.key, row.values[index] ?? null])),
+    ),
+  );
+</script>
+
+<section class="mt-7" data-testid="table-{table.key}">
+  <div class="flex flex-wrap items-baseline gap-x-4">
+    <h2>{table.title}</h2>
+    <Downloads name={table.key} rows={taken} />
+  </div>
+  <div class="mt-1 overflow-x-auto">
+    <table class="figures w-auto!" aria-label={table.title}>
+      <thead>
+        <tr>
+          {#if choosing && opens}<th><span class="sr-only">Chosen</span></th>{/if}
+          {#each table.columns as column, index (column.key)}
+            <th
+              class={WORDS.includes(column.kind) ? "pr-6!" : "number pl-6!"}
+              aria-sort={sorted?.column === index ? (sorted.down ? "descending" : "ascending") : undefined}
+            >
+              <button class="cursor-pointer font-[inherit]" onclick={() => sort(index)}
+                >{column.label}{sorted?.column === index ? (sorted.down ? " ↓" : " ↑") : ""}</button
+              >
+            </th>
+          {/each}
+          {#if opens}<th><span class="sr-only">Keep</span></th>{/if}
+        </tr>
+      </thead>
+      <tbody>
+        {#each shown as row, at (at)}
+          <tr>
+            {#if choosing && opens}
+              <td
+                >{#if row.people}<input
+                    type="checkbox"
+                    aria-label="Choose {name(row)}"
+                    checked={picked.includes(row)}
+                    onchange={() => choose(row)}
+                  />{/if}</td
+              >
+            {/if}
+            {#each table.columns as column, index (column.key)}
+              {@const value = row.values[index]}
+              {@const people = value === null ? null : definition(row, column)}
+              <td class={WORDS.includes(column.kind) ? "pr-6!" : "number pl-6!"}>
+                {#if column.kind === "state" && (ALL_STATES as unknown[]).includes(value)}
+                  <StateMark state={value as State} />
+                {:else if people && value !== 0}
+                  <a class={column.kind === "people" ? "font-semibold" : ""} href={peopleOf([people], asOf)}
+                    >{said(value, column.kind)}</a
+                  >
+                {:else}<span class={value === null || value === 0 ? "soft" : ""}
+                    >{said(value, column.kind)}</span
+                  >{/if}
+              </td>
+            {/each}
+            {#if opens}
+              <td class="pl-6!"
+                >{#if row.people}<AsAudience name={name(row)} clauses={[row.people]} {asOf} />{/if}</td
+              >
+            {/if}
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  {#if rows.length > SHOWN}
+    <button class="quiet mt-2" onclick={() => (all = !all)}
+      >{all ? `Only the first ${SHOWN}` : `Show all ${number(rows.length)}`}</button
+    >
+  {/if}
+  {#if choosing && opens}
+    <p class="mt-1 min-h-7" aria-live="polite">
+      {#if picked.length}
+        Those in {picked.length === 1 ? "the one chosen" : `any of the ${picked.length} chosen`}:
+        <a class="ml-2" href={peopleOf([together], asOf)}>see them</a>
+        <a class="ml-2" href={audienceOf([together], asOf)}>make them an audience</a>
+      {/if}
+    </p>
+  {/if}
+</section>

@@ -1,0 +1,76 @@
+<script lang="ts" module>
+  import type { Schemas } from "../lib/api/client";
+  import { fieldType, offeredTypes } from "../audiences/editor/values";
+
+  /** What people are told apart by, as the API takes it. */
+  export type By = Schemas["Split"];
+
+  /** As it stands in the address: "attribute:plan", "state", "property:most_frequent:ride_ended:quarter". */
+  export function by(text: string | null): By | null {
+    const [kind, ...rest] = (text ?? "").split(":");
+    if (kind === "state") return { state: true };
+    if (kind === "kind") return { kind: true };
+    if (kind === "attribute" && rest[0]) return { attribute: rest.join(":") };
+    const [take, event, ...of] = rest;
+    return kind === "property" && take && event && of.length
+      ? { property: { take, event, of: of.join(":") } }
+      : null;
+  }
+</script>
+
+<script lang="ts">
+  import { workspace } from "../lib/workspace.svelte";
+
+  let {
+    value,
+    choose,
+    none = null,
+    phrase = false,
+  }: {
+    value: string;
+    choose: (value: string) => void;
+    none?: string | null;
+    /** Whether it stands in a sentence. */
+    phrase?: boolean;
+  } = $props();
+
+  const TAKES = [
+    ["most_frequent", "most frequent"],
+    ["first", "first"],
+    ["last", "last"],
+  ] as const;
+  const attributes = $derived(
+    (workspace.catalogue?.attributes ?? []).filter(
+      (field) => fieldType({ attribute: field.name }) !== "list",
+    ),
+  );
+  const properties = $derived(
+    offeredTypes().flatMap((type) =>
+      type.properties.map((field) => ({ event: type.name, name: field.name })),
+    ),
+  );
+</script>
+
+<select
+  class={phrase ? "phrase ink-state" : ""}
+  aria-label="Split by"
+  {value}
+  onchange={(event) => choose(event.currentTarget.value)}
+>
+  {#if none !== null}<option value="">{none}</option>{/if}
+  <option value="state">state</option>
+  <option value="kind">kind</option>
+  <optgroup label="Attributes">
+    {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.name}</option
+      >{/each}
+  </optgroup>
+  {#each TAKES as [take, word] (take)}
+    <optgroup label="The {word} value of a property">
+      {#each properties as field (`${field.event} ${field.name}`)}
+        <option value="property:{take}:{field.event}:{field.name}"
+          >{word} {field.name} of {field.event}</option
+        >
+      {/each}
+    </optgroup>
+  {/each}
+</select>

@@ -1,0 +1,196 @@
+<script lang="ts">
+  import { answer, api } from "../../lib/api/client";
+  import { Asked } from "../../lib/asked.svelte";
+  import LinePlot from "../../charts/LinePlot.svelte";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import { numbersOf, offeredTypes } from "../../audiences/editor/values";
+  import { addDays, figure, number } from "../../lib/format";
+  import { audienceOf } from "../../lib/groups";
+  import { Resource } from "../../lib/resource.svelte";
+  import { workspace } from "../../lib/workspace.svelte";
+  import type { Schemas } from "../../lib/api/client";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put, selectionText } from "../codec";
+  import EventsPhrase from "../EventsPhrase.svelte";
+  import InputPhrase from "../InputPhrase.svelte";
+  import { RANGE, read } from "./question";
+
+  /** What people did before and after they did something for the first time, or around a date. */
+  const names = $derived(offeredTypes().map(({ name }) => name));
+  /** Unless something else is asked: who clicked in a message, and what counts as activity. */
+  const likely = $derived.by(() => {
+    const signs = (workspace.policy?.activity ?? []).map((sign) =>
+      typeof sign === "string" ? sign : sign.event,
+    );
+    const clicked = workspace.catalogue?.messaging?.clicked ?? "";
+    const first = names.includes(clicked) ? clicked : names.find((name) => !signs.includes(name));
+    return {
+      first: { event: first ?? names[0] ?? "" },
+      event: { event: signs.find((name) => names.includes(name)) ?? names[0] ?? "" },
+    };
+  });
+  const asked = $derived.by(() => {
+    const found = read();
+    const last = addDays(workspace.asOf, -found.after);
+    const to = found.to ?? last;
+    return {
+      ...found,
+      first: found.first ?? likely.first,
+      event: found.event ?? likely.event,
+      to,
+      from: found.from ?? addDays(to, -RANGE),
+      date: found.date ?? last,
+    };
+  });
+  const numbers = $derived(asked.event.event ? numbersOf(asked.event.event) : []);
+  const found = new Asked("before-after", () => {
+    const { around, first, from, to, date, audience, event, property, before, after } = asked;
+    return {
+      ...(around ? { date, audience } : { first, from, to }),
+      metric: { ...event, ...(property ? { measure: "sum" as const, property } : {}) },
+      before,
+      after,
+    };
+  });
+  const audiences = new Resource(async (signal) => {
+    const list = await answer(api.GET("/audiences", { params: { query: workspace.dates }, signal }));
+    return list.audiences.map((row) => [String(row.id), `those in “${row.name}”`] as const);
+  });
+
+  type Days = Schemas["RelativeDays"];
+  const who = $derived(asked.around ? "all of them" : "who did");
+
+  /** Of each day but day 0, which counts for neither side. */
+  function beside(days: Days, pick: (row: Days[number]) => number | null) {
+    return days.map((row) => (row.day === 0 ? null : pick(row)));
+  }
+
+  /** Where the picture begins: at nothing, or below where sums are. */
+  function least(data: Schemas["BeforeAfterPicture"]): number {
+    const sides = [data.series, ...(data.matched ? [data.matched.series] : [])];
+    return Math.min(0, ...sides.flatMap((days) => days.map(({ mean }) => mean ?? 0)));
+  }
+
+  function lines(data: Schemas["BeforeAfterPicture"]) {
+    const floor = least(data);
+    const own = {
+      name: who,
+      colour: "var(--state-active)",
+      values: beside(data.series, ({ mean }) => mean),
+      low: beside(data.series, ({ low }) => (low === null ? null : Math.max(low, floor))),
+      high: beside(data.series, ({ high }) => high),
+    };
+    if (!data.matched) return [own];
+    const others = beside(data.matched.series, ({ mean }) => mean);
+    return [own, { name: "like them", colour: "var(--ink-soft)", dash: "5 3", values: others }];
+  }
+
+  function marks(days: Days) {
+    return days
+      .filter(({ day }) => day % 7 === 0)
+      .map(({ day }) => ({ at: day, text: day === 0 ? "day 0" : String(day).replace("-", "−") }));
+  }
+
+  const group = $derived.by(() => {
+    const { around, audience, first, from, to } = asked;
+    if (around) return audience ? [{ audience: { id: audience } }] : [];
+    return [{ first: { ...first, window: { from, to } } }];
+  });
+</script>
+
+<AnalysisPage asked={found} title="Per person and day" name="before-after" left={asked.left}>
+  {#snippet question()}
+    What people did around <PhraseSelect
+      label="Day 0"
+      ink="state"
+      value={asked.around ? "date" : "first"}
+      options={[
+        ["first", "the first time"],
+        ["date", "a date"],
+      ]}
+      choose={(value) => put({ around: value === "date" ? "date" : null })}
+    />
+    {#if asked.around}
+      , <InputPhrase
+        label="Date"
+        type="date"
+        value={asked.date}
+        most={workspace.asOf}
+        change={(date) => put({ date })}
+      />, of <PhraseSelect
+        label="Of whom"
+        ink="who"
+        value={asked.audience}
+        options={[["", "everybody"], ...(audiences.data ?? [])]}
+        choose={(audience) => put({ audience: audience || null })}
+      />:
+    {:else}
+      they did <EventsPhrase
+        label="What was done first"
+        selection={asked.first}
+        change={(first) => put({ first: selectionText(first) })}
+      /> between <InputPhrase
+        label="From"
+        type="date"
+        value={asked.from}
+        most={asked.to}
+        change={(from) => put({ from })}
+      /> and <InputPhrase
+        label="To"
+        type="date"
+        value={asked.to}
+        most={workspace.asOf}
+        change={(to) => put({ to })}
+      />:
+    {/if}
+    <PhraseSelect
+      label="Counted or summed"
+      ink="what"
+      value={asked.property}
+      options={[
+        ["", "how often they did"],
+        ...numbers.map((name) => [name, `the sum of ${name} of`] as const),
+      ]}
+      choose={(of) => put({ of: of || null })}
+    />
+    <EventsPhrase
+      label="What is measured"
+      selection={asked.event}
+      change={(event) => put({ event: selectionText(event), of: null })}
+    /> in the <InputPhrase
+      label="Days before"
+      type="number"
+      value={asked.before}
+      most={365}
+      change={(before) => put({ before })}
+    /> days before and the <InputPhrase
+      label="Days after"
+      type="number"
+      value={asked.after}
+      most={365}
+      change={(after) => put({ after })}
+    /> days after.
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    {#if data.people}
+      <LinePlot
+        label="Mean per person, by days from day 0"
+        lines={lines(data)}
+        xs={data.series.map((row) => row.day)}
+        marks={marks(data.series)}
+        verticals={[{ at: 0, text: "day 0" }]}
+        format={figure}
+        least={least(data)}
+        height={260}
+        room={160}
+      />
+      <p class="soft small mt-1">
+        <a class="mr-4" href={audienceOf(group)}>all of them as an audience</a>
+        Day 0 counts for neither side.
+        {#if data.known_too_late || data.not_over}Left out: {number(data.known_too_late)} who had not been known
+          for {data.before} days, {number(data.not_over)} whose days after are not over.{/if}
+      </p>
+    {/if}
+  {/snippet}
+</AnalysisPage>

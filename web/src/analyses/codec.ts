@@ -1,0 +1,61 @@
+import { address } from "../lib/address.svelte";
+import { isDate, isWhole } from "../lib/parameters";
+import type { Selection } from "../audiences/definition";
+import { by } from "./SplitBy.svelte";
+
+/** Reads a question out of the address. What makes no sense is left out, and remembered by name so that it can be said. */
+export class Reader {
+  readonly left: string[] = [];
+
+  date(name: string): string | null {
+    return this.read(name, (text) => (isDate(text) ? text : null));
+  }
+
+  whole(name: string, least: number, most: number): number | null {
+    return this.read(name, (text) => (isWhole(text, least, most) ? Number(text) : null));
+  }
+
+  oneOf<T extends string>(name: string, known: readonly T[]): T | null {
+    return this.read(name, (text) => known.find((one) => one === text) ?? null);
+  }
+
+  text(name: string): string | null {
+    return this.read(name, (text) => text);
+  }
+
+  /** Which events: the name of one type, or as a condition of an audience has them. */
+  selection(name: string): Selection | null {
+    return this.read(name, (text) => {
+      if (!text.startsWith("{")) return { event: text };
+      try {
+        return JSON.parse(text) as Selection;
+      } catch {
+        return null;
+      }
+    });
+  }
+
+  split(name: string) {
+    return this.read(name, by);
+  }
+
+  private read<T>(name: string, parse: (text: string) => T | null): T | null {
+    const text = address.get(name);
+    if (text === null || text === "") return null;
+    const value = parse(text);
+    if (value === null) this.left.push(name);
+    return value;
+  }
+}
+
+/** As {@link Reader.selection} reads it. */
+export function selectionText(selection: Selection): string {
+  const plain = selection.event && !selection.where?.length;
+  return plain ? selection.event! : JSON.stringify(selection);
+}
+
+/** Changes the question in the address. */
+export function put(changes: Record<string, string | number | null>): void {
+  const texts = Object.entries(changes).map(([name, value]) => [name, value === null ? null : String(value)]);
+  address.go(address.with(Object.fromEntries(texts)), { replace: true });
+}

@@ -1,0 +1,51 @@
+<script lang="ts">
+  import { address } from "../../lib/address.svelte";
+  import { Asked } from "../../lib/asked.svelte";
+  import SplitBy from "../SplitBy.svelte";
+  import TrayMark from "../../audiences/TrayMark.svelte";
+  import { tray } from "../../audiences/tray.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put, Reader } from "../codec";
+  import OverlapStrips from "./OverlapStrips.svelte";
+
+  /** How the audiences compared by overlap, combination by combination. */
+  const read = $derived.by(() => {
+    const reader = new Reader();
+    return { split: reader.split("by"), left: reader.left };
+  });
+  const audiences = $derived(tray.active);
+  const overlap = new Asked("overlap", () => (audiences.length > 1 ? { audiences, by: read.split } : null));
+</script>
+
+<AnalysisPage
+  asked={overlap}
+  title="Each audience and what it shares"
+  name="overlap"
+  left={read.left}
+  choosing
+>
+  {#snippet question()}
+    How {#each audiences as id, index (id)}{index === 0
+        ? ""
+        : index === audiences.length - 1
+          ? " and "
+          : ", "}<span class="inline-flex items-baseline gap-1"
+        ><TrayMark position={tray.position(id)} /> {tray.name(id)}</span
+      >{:else}audiences{/each} overlap, told apart by <SplitBy
+      phrase
+      value={read.split ? (address.get("by") ?? "") : ""}
+      none="nothing"
+      choose={(value) => put({ by: value || null })}
+    />
+  {/snippet}
+  {#snippet picture(answer)}
+    <OverlapStrips data={answer.picture} positions={answer.picture.ids.map((id) => tray.position(id))} />
+  {/snippet}
+  {#snippet instead()}
+    <p class="mt-4">Compare by two to six audiences to see how they overlap.</p>
+    <p class="mt-2">
+      <a href={address.to("/audiences")}>Go to the audiences</a> and pin some; those compared by stand at the bottom
+      edge.
+    </p>
+  {/snippet}
+</AnalysisPage>

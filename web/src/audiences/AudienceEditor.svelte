@@ -1,0 +1,265 @@
+<script lang="ts">
+  import { onMount, untrack } from "svelte";
+  import { address } from "../lib/address.svelte";
+  import { answer, api, problemOf, Refusal, type Problem, type Schemas } from "../lib/api/client";
+  import Conflict from "./Conflict.svelte";
+  import Evidence from "./Evidence.svelte";
+  import Filing from "./Filing.svelte";
+  import OverTime from "./OverTime.svelte";
+  import PinButton from "./PinButton.svelte";
+  import Sample from "./Sample.svelte";
+  import SizeLine from "./SizeLine.svelte";
+  import Versions from "./Versions.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import type { Definition } from "./definition";
+  import { added, rooted } from "./editor/editing";
+  import AddClause from "./editor/AddClause.svelte";
+  import AsJson from "./editor/AsJson.svelte";
+  import SentenceLine from "./editor/SentenceLine.svelte";
+  import { Draft } from "./draft";
+  import { Steps } from "./history";
+  import { LivePreview } from "./livePreview.svelte";
+  import { said } from "../lib/toasts.svelte";
+
+  /** An audience as a sentence: written, looked at, saved. What is not saved yet survives a reload. */
+  let { id }: { id: number | null } = $props();
+
+  const draft = new Draft(untrack(() => id));
+  let kept = $state.raw<Schemas["Audience"] | null>(null);
+  let definition = $state.raw<Definition>({ all: [] });
+  let name = $state("");
+  let folder = $state("");
+  let note = $state("");
+  let ready = $state(false);
+  let saving = $state(false);
+  let problem = $state<Problem | null>(null);
+  let theirs = $state.raw<Schemas["Audience"] | null>(null);
+  const steps = new Steps<Definition>();
+  const live = new LivePreview(() => (ready ? definition : null));
+  const preview = $derived(live.answer);
+  let undoable = $state(false);
+  let redoable = $state(false);
+
+  const text = $derived(JSON.stringify(definition));
+  const dirty = $derived(
+    kept
+      ? name !== kept.name ||
+          folder !== kept.folder ||
+          note !== kept.note ||
+          text !== JSON.stringify(rooted(kept.definition))
+      : name !== "" || definition.all.length > 0,
+  );
+
+  onMount(async () => {
+    try {
+      if (id !== null) take(await answer(api.GET("/audiences/{id}", { params: { path: { id } } })));
+      const found = draft.read({ name, folder, note });
+      ({ name, folder, note } = found);
+      if (found.definition) definition = rooted(found.definition);
+      ready = true;
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  });
+
+  function take(audience: Schemas["Audience"]) {
+    kept = audience;
+    ({ name, folder, note } = audience);
+    definition = rooted(audience.definition);
+  }
+
+  $effect(() => {
+    if (!ready) return;
+    if (dirty) draft.keep({ name, folder, note }, kept, text);
+    else draft.forget();
+  });
+
+  function change(next: Definition) {
+    steps.note(definition);
+    show(next);
+  }
+
+  function show(next: Definition) {
+    definition = next;
+    undoable = steps.undoable;
+    redoable = steps.redoable;
+  }
+
+  async function save(over = false) {
+    if (saving) return;
+    saving = true;
+    const body = {
+      name,
+      folder,
+      note,
+      definition: definition as Record<string, unknown>,
+    };
+    try {
+      if (id === null) {
+        const created = await answer(api.POST("/audiences", { body }));
+        said(`“${created.name}” has been saved`);
+        address.go(address.to(`/audiences/${created.id}`), { replace: true });
+        return;
+      }
+      const { updated_at } = over ? theirs! : kept!;
+      take(
+        await answer(api.PUT("/audiences/{id}", { params: { path: { id } }, body: { ...body, updated_at } })),
+      );
+      problem = theirs = null;
+      said(`“${name}” has been saved as version ${kept!.version}`);
+    } catch (error) {
+      if (id !== null && error instanceof Refusal && error.problem.status === 409) {
+        theirs = await answer(api.GET("/audiences/{id}", { params: { path: { id } } }));
+      } else problem = problemOf(error);
+    } finally {
+      saving = false;
+    }
+  }
+
+  async function remove() {
+    const params = { path: { id: id! } };
+    try {
+      const gone = await answer(api.DELETE("/audiences/{id}", { params }));
+      address.go(address.to("/audiences"));
+      said(`“${gone.name}” has been deleted`, async () => {
+        await answer(api.POST("/audiences/{id}/restore", { params }));
+        address.go(address.to(`/audiences/${gone.id}`));
+      });
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
+  function revert() {
+    if (!kept) return;
+    steps.note(definition);
+    take(kept);
+    show(definition);
+  }
+
+  function keyed(event: KeyboardEvent) {
+    if (!event.ctrlKey && !event.metaKey) return;
+    const key = event.key.toLowerCase();
+    const writing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName);
+    if (key === "s") void save();
+    else if (writing) return;
+    else if (key === "z" && !event.shiftKey) show(steps.undo(definition));
+    else if (key === "y" || key === "z") show(steps.redo(definition));
+    else return;
+    event.preventDefault();
+  }
+</script>
+
+<svelte:window
+  onkeydowncapture={(event) => event.key.length > 1 && steps.part()}
+  onpointerdowncapture={() => steps.part()}
+  onkeydown={keyed}
+/>
+
+{#if !ready}
+  <Waiting {problem} />
+{:else}
+  <h1 class="sr-only">Audience {name}</h1>
+  <p class="soft small"><a href={address.to("/audiences")}>Audiences</a> / {folder}</p>
+  <div class="flex flex-wrap items-center gap-x-2 gap-y-1">
+    <input
+      class="min-w-64 flex-1 border-0! border-b! border-(--rule-strong)! bg-transparent! px-0! font-serif text-[1.5rem]! font-semibold"
+      aria-label="Name of the audience"
+      placeholder="Name this audience"
+      maxlength="255"
+      bind:value={name}
+    />
+    <button
+      class="act"
+      onclick={() => save()}
+      disabled={saving || !dirty || name.trim() === "" || live.fault !== null}>Save</button
+    >
+    {#if kept}
+      {#if dirty}<button class="quiet" onclick={revert}>Undo changes</button>{/if}
+      <PinButton id={kept.id} name={kept.name} />
+      <a class="quiet" href={address.to("/audiences/new", { definition: text, name: `${name} (copy)` })}
+        >Duplicate</a
+      >
+      <a class="quiet" href={address.to("/exports/new", { audience: String(kept.id) })}>Hand over</a>
+      <button class="quiet" onclick={remove}>Delete</button>
+    {/if}
+  </div>
+  <div class="soft small mt-1 flex min-h-6 flex-wrap items-baseline gap-x-4">
+    <span>
+      {#if dirty}not saved yet; the draft survives a reload{:else if kept}version {kept.version}{/if}
+      {#if name.trim() === "" && definition.all.length}· give it a name to save it{/if}
+    </span>
+    <Filing bind:folder bind:note />
+    <span class="ml-auto flex gap-2">
+      <button
+        class="cursor-pointer disabled:opacity-40"
+        disabled={!undoable}
+        title="Ctrl Z"
+        onclick={() => show(steps.undo(definition))}>↶ undo</button
+      >
+      <button
+        class="cursor-pointer disabled:opacity-40"
+        disabled={!redoable}
+        title="Ctrl Shift Z"
+        onclick={() => show(steps.redo(definition))}>redo ↷</button
+      >
+    </span>
+  </div>
+  {#if problem}<Waiting {problem} />{/if}
+  {#if theirs}
+    <Conflict
+      mine={preview?.sentence ?? ""}
+      {theirs}
+      keep={() => save(true)}
+      adopt={() => {
+        steps.note(definition);
+        take(theirs!);
+        show(definition);
+        theirs = null;
+      }}
+    />
+  {/if}
+
+  <SizeLine
+    {preview}
+    stale={live.stale}
+    people={kept && !dirty ? { audience: String(kept.id) } : { definition: text }}
+  />
+  {#if preview}<Evidence {preview} {id} />{/if}
+
+  <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
+    {#each preview?.lines ?? [] as line, index (line.place)}
+      <SentenceLine
+        {line}
+        {definition}
+        {change}
+        base={preview!.base}
+        word={index === 0 ? "People" : "and"}
+        {index}
+      />
+    {/each}
+  </ol>
+  <p class="says mt-3 ml-9 max-w-none!">
+    <AddClause
+      word={definition.all.length ? "and" : "People"}
+      add={(node) => change(added(definition, "all", node))}
+    />
+    {#if definition.all.length === 0}<span class="soft">– so far everybody.</span>{/if}
+  </p>
+  {#if live.fault}<Waiting problem={live.fault} />{/if}
+  <AsJson {definition} {change} {name} />
+
+  {#if live.settled && definition.all.length}
+    <Sample definition={live.settled} />
+    <OverTime definition={live.settled} {id} />
+  {/if}
+  {#if kept}
+    <Versions
+      audience={kept}
+      restored={(audience) => {
+        take(audience);
+        said(`The earlier version is version ${audience.version} now`);
+      }}
+    />
+  {/if}
+{/if}

@@ -1,0 +1,207 @@
+import { fireEvent, render, screen, waitFor } from "@testing-library/svelte";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { address } from "../lib/address.svelte";
+import { toaster } from "../lib/toasts.svelte";
+import { answered } from "../testing/answers";
+import { user } from "../testing/editing";
+import { last, Refused, sent, serve } from "../testing/server";
+import AudienceEditor from "./AudienceEditor.svelte";
+import type { Definition, Node } from "./definition";
+
+const plan: Node = { attribute: { name: "plan", compare: "is", value: "yearly" } };
+const visitors: Node = { kind: { is: ["visitor"] } };
+const definition: Definition = { all: [plan, visitors] };
+const kept = {
+  ...{ id: 4, name: "Commuters", folder: "", note: "", version: 3, updated_at: "2026-10-01T08:00:00Z" },
+  ...{ sentence: "People …", definition, private: false, mine: true, owner: null, versions: [], uses: [] },
+};
+
+/** Each clause is a line of two words, which leaves a hundred people fewer. */
+function preview(body: unknown) {
+  const asked = (body as { definition: Definition }).definition;
+  const part = (text: string, slot: string | null, path: string | null) => ({
+    text,
+    ink: null,
+    slot,
+    path,
+    about: null,
+  });
+  return answered("Preview", {
+    ...{
+      as_of: "2026-10-31",
+      known_on: null,
+      base: 1000,
+      share: 0.5,
+      same_as: [],
+      undecided: 0,
+      emptied_by: null,
+    },
+    ...{ size: 1000 - 100 * asked.all.length, states: { active: 5 }, reachable: { email: 7 }, digest: "d" },
+    ...{ definition: asked as never, sentence: `${asked.all.length} clauses` },
+    lines: asked.all.map((node, index) => ({
+      ...{
+        place: `all[${index}]`,
+        kind: Object.keys(node)[0] as "kind",
+        lines: [],
+        left: 1000 - 100 * (index + 1),
+      },
+      parts: node.kind
+        ? [part("who are", null, null), part(node.kind.is.join(" or "), "kinds", "kind")]
+        : [part("whose", null, null), part(node.attribute!.name, "attribute", "attribute")],
+    })),
+  });
+}
+
+const nobody = { count: 0, newly_seen: 0, clauses: [], people: [] };
+const movement = answered("Movement", {
+  ...{ from: "2026-10-01", to: "2026-10-31", before: 5, after: 5, stayed: 5, entered: nobody, left: nobody },
+});
+
+beforeEach(() => {
+  sessionStorage.clear();
+  serve({
+    "GET /audiences/4": kept,
+    "POST /audiences/preview": ({ body }) => preview(body),
+    "GET /audiences/4/versions": { versions: [] },
+    "POST /audiences/trend": { sizes: [] },
+    "POST /audiences/sample": { sample: [] },
+    "POST /audiences/movement": movement,
+  });
+});
+
+async function shown(id: number | null = 4) {
+  const rendered = render(AudienceEditor, { id });
+  await waitFor(() => expect(screen.getByTestId("size").dataset.stale).toBe("false"));
+  return rendered;
+}
+const size = () => screen.getByTestId("size").textContent!.trim();
+const save = () => screen.getByRole("button", { name: "Save" });
+const clause = (words: RegExp) => screen.getByRole("group", { name: words });
+const drafted = () => JSON.parse(new URLSearchParams(location.search).get("definition") ?? "null") as unknown;
+
+describe("an audience being written", () => {
+  it("shows what is saved; what is not saved yet stands in the address and can be undone and done again", async () => {
+    await shown();
+    expect([size(), save()]).toEqual(["800", expect.objectContaining({ disabled: true })]);
+    expect(drafted()).toBeNull();
+    clause(/who are visitor/).focus();
+    await user.keyboard("{Delete}");
+    await waitFor(() => expect(size()).toBe("900"));
+    expect(drafted()).toEqual({ all: [plan] });
+    expect(screen.getByText(/not saved yet; the draft survives a reload/)).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "↶ undo" }));
+    await waitFor(() => expect(size()).toBe("800"));
+    await waitFor(() => expect(drafted()).toBeNull());
+    await fireEvent.keyDown(window, { key: "y", ctrlKey: true });
+    await waitFor(() => expect(size()).toBe("900"));
+    await user.click(screen.getByRole("button", { name: "Undo changes" }));
+    await waitFor(() => expect(size()).toBe("800"));
+  });
+
+  it("begins with the draft of an address, and forgets it once it is saved", async () => {
+    address.go(
+      `/audiences/4?definition=${encodeURIComponent(JSON.stringify({ all: [visitors] }))}&name=Visitors`,
+    );
+    await shown();
+    expect([size(), screen.getByLabelText("Name of the audience")]).toEqual([
+      "900",
+      expect.objectContaining({ value: "Visitors" }),
+    ]);
+    let done = () => {};
+    const saved = { ...kept, name: "Visitors", version: 4, definition: { all: [visitors] } };
+    serve({ "PUT /audiences/4": () => new Promise((resolve) => (done = () => resolve(saved))) });
+    await user.dblClick(save());
+    expect(sent("/audiences/4").map((one) => one.body)).toEqual([
+      {
+        name: "Visitors",
+        folder: "",
+        note: "",
+        definition: { all: [visitors] },
+        updated_at: kept.updated_at,
+      },
+    ]);
+    done();
+    await waitFor(() => expect(screen.getByText("version 4")).toBeTruthy());
+    expect(location.search).toBe("");
+  });
+
+  it("asks which is to stay where somebody else has saved it meanwhile", async () => {
+    await shown();
+    await user.type(screen.getByLabelText("Name of the audience"), " of Porto");
+    serve({ "PUT /audiences/4": new Refused(409, "changed meanwhile") });
+    const theirs = {
+      ...kept,
+      version: 9,
+      name: "Theirs",
+      updated_at: "2026-10-05T08:00:00Z",
+      sentence: "Theirs.",
+    };
+    serve({ "GET /audiences/4": theirs });
+    await user.keyboard("{Control>}s{/Control}");
+    expect((await screen.findByTestId("conflict")).textContent).toMatch(/at version 9\s+now/);
+    serve({ "PUT /audiences/4": { ...theirs, version: 10, name: "Commuters of Porto" } });
+    await user.click(screen.getByRole("button", { name: "Save mine as the next version" }));
+    await waitFor(() => expect(screen.queryByTestId("conflict")).toBeNull());
+    expect(last("/audiences/4").body).toMatchObject({
+      name: "Commuters of Porto",
+      updated_at: theirs.updated_at,
+    });
+  });
+
+  it("can take over what somebody else saved, dropping its own changes", async () => {
+    await shown();
+    await user.type(screen.getByLabelText("Name of the audience"), "!");
+    serve({ "PUT /audiences/4": new Refused(409, "changed meanwhile") });
+    serve({ "GET /audiences/4": { ...kept, version: 9, name: "Theirs", definition: { all: [visitors] } } });
+    await user.click(save());
+    await user.click(await screen.findByRole("button", { name: /Take that one/ }));
+    await waitFor(() => expect(size()).toBe("900"));
+    expect(screen.getByLabelText("Name of the audience")).toHaveProperty("value", "Theirs");
+    expect(save()).toHaveProperty("disabled", true);
+  });
+
+  it("is not saved while it makes no sense or has no name", async () => {
+    const { unmount } = await shown();
+    serve({
+      "POST /audiences/preview": new Refused(422, "the definition has faults", [
+        { place: "all[0].attribute", message: "is no attribute" },
+      ]),
+    });
+    clause(/who are visitor/).focus();
+    await user.keyboard("{Delete}");
+    expect((await screen.findByRole("alert")).textContent).toContain("all[0].attribute: is no attribute");
+    expect(save()).toHaveProperty("disabled", true);
+    unmount();
+    serve({ "POST /audiences/preview": ({ body }) => preview(body) });
+    address.go(`/audiences/new?definition=${encodeURIComponent(JSON.stringify(definition))}`);
+    await shown(null);
+    expect(screen.getByText(/give it a name to save it/)).toBeTruthy();
+    expect(save()).toHaveProperty("disabled", true);
+  });
+
+  it("becomes an audience with an address of its own, and is deleted with a way back", async () => {
+    const told = vi.spyOn(toaster, "create");
+    address.go("/audiences/new?name=Everybody");
+    const { unmount } = await shown(null);
+    expect(screen.getByText("– so far everybody.")).toBeTruthy();
+    serve({ "POST /audiences": { ...kept, id: 12, name: "Everybody" } });
+    await user.click(save());
+    await waitFor(() => expect(address.path).toBe("/audiences/12"));
+    unmount();
+    await shown();
+    serve({ "DELETE /audiences/4": new Refused(409, "used by “Weekly”") });
+    await user.click(screen.getByRole("button", { name: "Delete" }));
+    expect((await screen.findByRole("alert")).textContent).toContain("used by “Weekly”");
+    serve({ "DELETE /audiences/4": kept, "POST /audiences/4/restore": {} });
+    await user.click(screen.getByRole("button", { name: "Delete" }));
+    await waitFor(() => expect(address.path).toBe("/audiences"));
+    told.mock.calls.at(-1)![0].action!.onClick();
+    await waitFor(() => expect(address.path).toBe("/audiences/4"));
+  });
+
+  it("says where there is no such audience", async () => {
+    serve({ "GET /audiences/4": new Refused(404, "there is no audience 4") });
+    render(AudienceEditor, { id: 4 });
+    expect((await screen.findByRole("alert")).textContent).toContain("there is no audience 4");
+  });
+});

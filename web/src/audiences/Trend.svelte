@@ -1,0 +1,57 @@
+<script lang="ts">
+  import { answer, api } from "../lib/api/client";
+  import { addDays, day, number, signed } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** The size of an audience as of each of the last days, as a small line with its ends written on it. */
+  let { definition }: { definition: Record<string, unknown> } = $props();
+
+  // Long enough that it never keeps the size waiting while a sentence is being written.
+  const WAIT = 1500;
+  const WIDTH = 220;
+  const HEIGHT = 34;
+  let sizes = $state.raw<number[]>([]);
+  let running: AbortController | null = null;
+
+  $effect(() => {
+    const body = { definition, ...workspace.dates };
+    void workspace.policies;
+    const timer = setTimeout(() => void load(body), WAIT);
+    return () => {
+      clearTimeout(timer);
+      running?.abort();
+    };
+  });
+
+  async function load(body: { definition: Record<string, unknown>; as_of: string }) {
+    running = new AbortController();
+    const { signal } = running;
+    try {
+      sizes = (await answer(api.POST("/audiences/trend", { body, signal }))).sizes;
+    } catch {
+      // the size itself says what is wrong
+    }
+  }
+
+  const low = $derived(Math.min(...sizes));
+  const high = $derived(Math.max(...sizes, low + 1));
+  const points = $derived(
+    sizes
+      .map((size, index) => {
+        const x = (index * (WIDTH - 4)) / Math.max(1, sizes.length - 1) + 2;
+        const y = HEIGHT - 3 - ((HEIGHT - 6) * (size - low)) / (high - low);
+        return `${x.toFixed(1)},${y.toFixed(1)}`;
+      })
+      .join(" "),
+  );
+</script>
+
+<div class="flex h-10 items-center gap-3" data-testid="trend">
+  {#if sizes.length}
+    <span class="soft small">{number(sizes[0]!)} on {day(addDays(workspace.asOf, 1 - sizes.length))}</span>
+    <svg width={WIDTH} height={HEIGHT} role="img" aria-label="Size over the last {sizes.length} days">
+      <polyline {points} fill="none" stroke="var(--ink)" stroke-width="1.5" />
+    </svg>
+    <span class="small">{signed(sizes.at(-1)! - sizes[0]!)} in {sizes.length} days</span>
+  {/if}
+</div>

@@ -1,0 +1,74 @@
+<script lang="ts">
+  import { Popover } from "@skeletonlabs/skeleton-svelte";
+  import type { Node } from "../definition";
+  import { said } from "../../lib/toasts.svelte";
+  import { CLAUSE_KINDS, newClause, type ClauseKind } from "./values";
+
+  /** The end of a sentence, where it can go on. */
+  let { word, add }: { word: string; add: (node: Node) => void } = $props();
+
+  const FIRST: [ClauseKind, string][] = [
+    ["attribute", "whose attribute …"],
+    ["did", "who did …"],
+    ["lifecycle", "who are in a state …"],
+  ];
+  const LINK =
+    "mx-1 cursor-pointer border-b border-dashed border-(--rule-strong) hover:border-(--accent) hover:text-(--accent)";
+
+  let open = $state(false);
+
+  async function choose(kind: ClauseKind) {
+    open = false;
+    const node = await newClause(kind);
+    if (node) add(node);
+    else said("There is nothing yet that such a clause could be about");
+  }
+
+  /** A clause copied here or in another audience. */
+  async function paste() {
+    open = false;
+    try {
+      const node = JSON.parse(await navigator.clipboard.readText()) as Node;
+      if (typeof node !== "object" || Object.keys(node).length !== 1) throw new Error();
+      add(node);
+    } catch {
+      said("What has been copied is no clause");
+    }
+  }
+</script>
+
+<span class="soft">{word}</span>
+{#each FIRST as [kind, name] (kind)}
+  <button class={LINK} onclick={() => choose(kind)}>{name}</button>
+{/each}
+<Popover {open} onOpenChange={(details) => (open = details.open)}>
+  <Popover.Trigger class={LINK}>more …</Popover.Trigger>
+  <Popover.Positioner class="z-30">
+    <Popover.Content class="panel grid grid-cols-1 gap-x-8 gap-y-3 font-sans text-[15px] sm:grid-cols-3">
+      {#each CLAUSE_KINDS as [about, ink, kinds] (about)}
+        <div>
+          <p class="ink-{ink} small mb-2 inline-block">{about}</p>
+          {#each kinds as [kind, name] (kind)}
+            <button
+              class="block cursor-pointer py-1 text-left hover:text-(--accent)"
+              onclick={() => choose(kind)}>{name}</button
+            >
+          {/each}
+          {#if ink === "state"}
+            <p class="soft small mt-4 mb-1">or</p>
+            <button
+              class="block cursor-pointer py-1 text-left hover:text-(--accent)"
+              onclick={() => {
+                open = false;
+                add({ any: [] });
+              }}>at least one of …</button
+            >
+            <button class="block cursor-pointer py-1 text-left hover:text-(--accent)" onclick={paste}
+              >paste a copied clause</button
+            >
+          {/if}
+        </div>
+      {/each}
+    </Popover.Content>
+  </Popover.Positioner>
+</Popover>

@@ -1,0 +1,137 @@
+import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { user } from "../../testing/editing";
+import { serve } from "../../testing/server";
+import type { Node } from "../definition";
+import Phrase from "./Phrase.svelte";
+
+const did: Node = {
+  did: {
+    ...{ event: "ride_ended", count: { at_least: 1 }, window: { last_days: 30 } },
+    where: [
+      { property: "distance_km", compare: "greater", value: 5 },
+      { property: "minutes", compare: "less", value: 9 },
+    ],
+  },
+};
+
+beforeEach(() => serve({ "GET /catalogue/values": { values: [{ value: "8", count: 3 }] } }));
+
+/** Opens one phrase of a clause; tells what was made of the clause. */
+async function opened(slot: string, path: string, node: Node, about: object | null = null) {
+  const change = vi.fn();
+  render(Phrase, { part: { text: "a phrase", ink: "what", slot, path, about }, node, change });
+  const trigger = screen.getByRole("button", { name: /: a phrase$/ });
+  await user.click(trigger);
+  return {
+    change,
+    made: () => change.mock.calls.at(-1)?.[0] as unknown,
+    panel: within(await screen.findByRole("dialog")),
+  };
+}
+const option = (panel: ReturnType<typeof within>, name: RegExp) => panel.findByRole("option", { name });
+
+describe("a phrase of a sentence", () => {
+  it("is only text where its piece is gone", () => {
+    render(Phrase, {
+      part: { text: "gone", ink: null, slot: "count", path: "did", about: null },
+      node: { kind: { is: ["visitor"] } },
+      change: vi.fn(),
+    });
+    expect(screen.getByText("gone").tagName).toBe("SPAN");
+    expect(screen.queryByRole("button")).toBeNull();
+  });
+
+  it("chooses another attribute with what is likely asked of it", async () => {
+    const node: Node = { attribute: { name: "age", compare: "greater", value: 3 } };
+    const { made, panel } = await opened("attribute", "attribute", node);
+    await user.click(await option(panel, /plan/));
+    await waitFor(() => expect(made()).toEqual({ attribute: { name: "plan", compare: "is", value: "8" } }));
+  });
+
+  it("chooses which attribute changed, keeping when", async () => {
+    const node: Node = {
+      changed: { name: "age", window: { last_days: 9 }, to: { compare: "is", value: 3 } },
+    };
+    const { made, panel } = await opened("attribute", "changed", node);
+    await user.click(await option(panel, /plan/));
+    await waitFor(() => expect(made()).toEqual({ changed: { name: "plan", window: { last_days: 9 } } }));
+  });
+
+  it("takes one condition on an event out of several, or sets another beside it", async () => {
+    const { change, made, panel } = await opened("property", "did.where[0]", did);
+    await user.click(panel.getByRole("button", { name: "Remove this condition" }));
+    expect(made()).toEqual({ did: { ...did.did, where: [did.did!.where![1]] } });
+    await user.click(screen.getByRole("button", { name: /: a phrase$/ }));
+    await user.click(await screen.findByRole("button", { name: "or another condition …" }));
+    await waitFor(() => expect(change).toHaveBeenCalledTimes(2));
+    expect(made()).toMatchObject({
+      did: { where: [{ any: [did.did!.where![0], { property: "distance_km" }] }, did.did!.where![1]] },
+    });
+  });
+
+  it("adds to alternatives that are there already", async () => {
+    const any = [...did.did!.where!];
+    const { made, panel } = await opened("property", "did.where[0].any[1]", {
+      did: { ...did.did!, where: [{ any }] },
+    } as Node);
+    await user.click(panel.getByRole("button", { name: "or another condition …" }));
+    await waitFor(() =>
+      expect(made()).toMatchObject({ did: { where: [{ any: [...any, { property: "distance_km" }] }] } }),
+    );
+  });
+
+  it("turns the first time into the last", async () => {
+    const { made, panel } = await opened("moment", "first", {
+      first: { event: "ride_ended", window: { last_days: 5 } },
+    });
+    await user.click(await option(panel, /the last time/));
+    expect(made()).toEqual({ last: { event: "ride_ended", window: { last_days: 5 } } });
+  });
+
+  it("bounds a change by the values it came from, and lets go of them", async () => {
+    const { change, made, panel } = await opened("changed", "changed", {
+      changed: { name: "plan", window: { last_days: 9 }, to: { compare: "is", value: "8" } },
+    });
+    await user.click(panel.getByLabelText(/only from/));
+    await waitFor(() => expect(change).toHaveBeenCalledTimes(1));
+    expect(made()).toMatchObject({ changed: { from: { compare: "is", value: "8" }, to: { compare: "is" } } });
+    await user.click(panel.getByLabelText(/only to/));
+    await waitFor(() => expect(change).toHaveBeenCalledTimes(2));
+    expect(made()).toEqual({ changed: { name: "plan", window: { last_days: 9 } } });
+  });
+
+  it.each([
+    [
+      "channels",
+      "reachable",
+      { reachable: { by: ["email"] } },
+      "SMS",
+      { reachable: { by: ["email", "sms"] } },
+    ],
+    ["kinds", "kind", { kind: { is: ["visitor"] } }, /customer/, { kind: { is: ["customer", "visitor"] } }],
+  ] as const)("ticks several: %s", async (slot, path, node, label, expected) => {
+    const { made, panel } = await opened(slot, path, node as unknown as Node);
+    await user.click(panel.getByLabelText(label));
+    const chosen = JSON.stringify(made()).match(/\w+/g)!.sort();
+    expect(chosen).toEqual(JSON.stringify(expected).match(/\w+/g)!.sort());
+  });
+
+  it("says how long a visit lasts", async () => {
+    const node: Node = { visit: { events: [{ event: "ride_ended" }], window: { last_days: 5 } } } as never;
+    const { panel } = await opened("visit", "visit", node);
+    expect(panel.getByText(/A visit ends after 30 quiet minutes/)).toBeTruthy();
+  });
+
+  it("leaves out what was not to follow", async () => {
+    const order = {
+      steps: [{ event: "ride_ended" }, { event: "pass_bought" }],
+      then_not: { event: "message_opened", within: { days: 3 } },
+    };
+    const { made, panel } = await opened("within", "order.then_not", {
+      order: { ...order, window: { ever: true } },
+    } as never);
+    await user.click(panel.getByRole("button", { name: "Leave this out" }));
+    expect(made()).toEqual({ order: { steps: order.steps, window: { ever: true } } });
+  });
+});

@@ -1,0 +1,164 @@
+<script lang="ts">
+  import type { Schemas } from "../../lib/api/client";
+  import type { Definition, Node } from "../definition";
+  import {
+    added,
+    indented,
+    moved,
+    nodeAt,
+    outdented,
+    removed,
+    replaced,
+    steps,
+    transferred,
+  } from "./editing";
+  import { said } from "../../lib/toasts.svelte";
+  import AddClause from "./AddClause.svelte";
+  import ClauseCounts from "./ClauseCounts.svelte";
+  import ClauseMenu from "./ClauseMenu.svelte";
+  import { dragging } from "./dragging.svelte";
+  import Phrase from "./Phrase.svelte";
+  import Self from "./SentenceLine.svelte";
+
+  /** One clause as a line of the sentence: its phrases, how many people are left after it, and what can be done to it. */
+  let {
+    line,
+    definition,
+    change,
+    base,
+    word,
+    index = null,
+  }: {
+    line: Schemas["Line"];
+    definition: Definition;
+    change: (definition: Definition) => void;
+    base: number;
+    word: string;
+    index?: number | null;
+  } = $props();
+
+  const SPACE = " "; // written out, since the one between tags is not always kept
+  const node = $derived(nodeAt(definition, line.place));
+  const group = $derived(node?.any ? "any" : node?.all ? "all" : null);
+  const words = $derived(line.parts.map((part) => part.text).join(" "));
+  /** Each phrase by what it stands for, so that an open one stays open when the sentence around it changes. */
+  const phrases = $derived.by(() => {
+    const seen: Record<string, number> = {};
+    return line.parts.map((part, position) => {
+      const name = part.slot ? `${part.slot} ${part.path}` : `words ${position}`;
+      seen[name] = (seen[name] ?? 0) + 1;
+      return { part, key: `${name} ${seen[name]}` };
+    });
+  });
+  const inList = $derived(typeof steps(line.place).at(-1) === "number");
+
+  function put(next: Node) {
+    change(replaced(definition, line.place, next));
+  }
+
+  async function copy() {
+    await navigator.clipboard.writeText(JSON.stringify(node));
+    said("The clause has been copied; “more …” pastes it, here or in another audience");
+  }
+
+  /** Where this line stands, for putting another one before it. */
+  const seat = $derived.by(() => {
+    const path = steps(line.place);
+    return { group: line.place.slice(0, line.place.lastIndexOf("[")), index: path.at(-1) as number };
+  });
+
+  function drop(event: DragEvent, onto: { group: string; index: number }) {
+    event.preventDefault();
+    event.stopPropagation();
+    if (dragging.place) change(transferred(definition, dragging.place, onto.group, onto.index));
+    dragging.place = null;
+    over = false;
+  }
+
+  let over = $state(false);
+
+  function keyed(event: KeyboardEvent) {
+    if (event.target !== event.currentTarget) return;
+    const moves: Record<string, () => Definition> = {
+      ArrowUp: () => moved(definition, line.place, -1),
+      ArrowDown: () => moved(definition, line.place, 1),
+      ArrowRight: () => indented(definition, line.place),
+      ArrowLeft: () => outdented(definition, line.place),
+    };
+    const letter = event.key.toLowerCase();
+    if (event.altKey && moves[event.key]) change(moves[event.key]!());
+    else if (event.key === "Delete") change(removed(definition, line.place));
+    else if ((event.ctrlKey || event.metaKey) && letter === "c") void copy();
+    else return;
+    event.preventDefault();
+  }
+</script>
+
+{#if node}
+  <li
+    class="group {over ? 'border-t-2 border-(--accent)' : ''}"
+    data-testid="line"
+    data-place={line.place}
+    ondragover={(event) => {
+      if (!dragging.place || !inList) return;
+      event.preventDefault();
+      event.stopPropagation();
+      over = true;
+    }}
+    ondragleave={() => (over = false)}
+    ondrop={(event) => inList && drop(event, seat)}
+  >
+    <div class="flex flex-wrap items-baseline gap-x-3 sm:flex-nowrap">
+      <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+      <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+      <span
+        class="soft small shrink-0 cursor-grab font-sans {index === null ? 'w-3' : 'w-6 text-right'}"
+        role="group"
+        tabindex="0"
+        draggable={inList}
+        aria-label="Clause {words}; Alt with the arrow keys moves it, right and left nest it, Delete removes it"
+        title="drag, or Alt with the arrow keys, to move it"
+        ondragstart={(event) => {
+          event.stopPropagation();
+          event.dataTransfer?.setData("text/plain", words);
+          dragging.place = line.place;
+        }}
+        ondragend={() => (dragging.place = null)}
+        onkeydown={keyed}>{index === null ? "·" : index + 1}</span
+      >
+      <p class="says max-w-none! flex-1">
+        <span class="soft">{word}</span>
+        {#each phrases as { part, key } (key)}
+          {#if part.slot}<Phrase {part} {node} change={put} />{:else}<span>{part.text}</span>{/if}{SPACE}
+        {/each}
+        <ClauseMenu place={line.place} {words} {node} {definition} {change} {copy} />
+      </p>
+      <ClauseCounts {line} {base} />
+    </div>
+    {#if line.lines.length || group}
+      <ul class="ml-9 border-l border-(--rule-strong) pl-3">
+        {#each line.lines as inner, position (inner.place)}
+          <Self
+            line={inner}
+            {definition}
+            {change}
+            {base}
+            word={position === 0 ? "" : group === "any" ? "or" : "and"}
+          />
+        {/each}
+        {#if group}
+          <li
+            class="says py-1 text-[1rem]!"
+            ondragover={(event) => dragging.place && event.preventDefault()}
+            ondrop={(event) => drop(event, { group: `${line.place}.${group}`, index: node[group]!.length })}
+          >
+            <AddClause
+              word={line.lines.length === 0 ? "" : group === "any" ? "or" : "and"}
+              add={(fresh) => change(added(definition, `${line.place}.${group}`, fresh))}
+            />
+          </li>
+        {/if}
+      </ul>
+    {/if}
+  </li>
+{/if}

@@ -1,0 +1,39 @@
+import type { Schemas } from "../lib/api/client";
+import type { Campaign as Clause, Node } from "../audiences/definition";
+import { channelName } from "../exports/handover";
+
+export type Campaign = Schemas["Campaign"];
+export type Point = Schemas["ResponseStreaksPicture"]["points"][number];
+export type Band = Schemas["ResponseStreaksPicture"]["bands"][number];
+
+/** The messages of one campaign by one channel, as a clause has them; what has no name cannot be said in one. */
+export function messagesOf(row: { campaign: string | null; channel: string | null }): Partial<Clause> {
+  return {
+    ...(row.campaign ? { name: row.campaign } : {}),
+    ...(row.channel ? { channel: row.channel } : {}),
+  };
+}
+
+export function clause(clause: Clause): Node[] {
+  return [{ campaign: { ...clause, window: { ever: true } } }];
+}
+
+export function named(row: { campaign: string | null; channel: string | null }): string {
+  return `${row.campaign ?? "no campaign"}${row.channel ? ` by ${channelName(row.channel)}` : ""}`;
+}
+
+/** "80% and more", "20 to 40%" */
+export function bandSaid(band: Band): string {
+  const [low, high] = [band.at_least, band.less_than].map((share) => Math.round((share ?? 0) * 100));
+  if (band.less_than === null) return `${low}% and more`;
+  return low === 0 ? `under ${high}%` : `${low} to ${high}%`;
+}
+
+/** Who responded to such a share of messages by a channel. */
+export function bandClause(band: Band, channel: string | null): Node {
+  const share = {
+    at_least: band.at_least,
+    ...(band.less_than === null ? {} : { less_than: band.less_than }),
+  };
+  return { campaign: { share, ...(channel ? { channel } : {}), window: { ever: true } } };
+}

@@ -1,0 +1,126 @@
+<script lang="ts">
+  import { scaleLinear, scaleLog } from "d3-scale";
+  import { apart, shortened, type Line } from "./plot";
+  import Chart from "./Chart.svelte";
+  import PlotLine from "./PlotLine.svelte";
+
+  /** Lines over a common axis, named at their ends. */
+  let {
+    lines,
+    xs,
+    marks,
+    format,
+    label,
+    height = 230,
+    least = 0,
+    most = null,
+    reference = null,
+    verticals = [],
+    unfinished = null,
+    steps = false,
+    log = false,
+    room = 150,
+    pointed = $bindable(null),
+    open,
+  }: {
+    lines: Line[];
+    xs: number[];
+    marks: { at: number; text: string }[];
+    format: (value: number) => string;
+    label: string;
+    height?: number;
+    least?: number;
+    most?: number | null;
+    /** A level to compare with; points below it are hollow. */
+    reference?: { at: number; text: string } | null;
+    verticals?: { at: number; text: string }[];
+    /** The number of the first place that is incomplete. */
+    unfinished?: number | null;
+    /** Whether a value holds until the next one. */
+    steps?: boolean;
+    /** Whether equal distances stand for equal ratios; what is not above zero is left out. */
+    log?: boolean;
+    /** Room on the right for the names. */
+    room?: number;
+    pointed?: number | null;
+    open?: (index: number) => void;
+  } = $props();
+
+  const LEVELS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100];
+  const margin = $derived({ top: 14, right: room, bottom: 26, left: 52 });
+  const bottom = $derived(height - margin.bottom);
+  const values = $derived(lines.flatMap((line) => [...line.values, ...(line.high ?? [])]).filter(drawn));
+  const y = $derived.by(() => {
+    const range = [bottom, margin.top];
+    if (log) return scaleLog([Math.min(0.5, ...values), Math.max(2, ...values)], range);
+    return scaleLinear([least, most ?? Math.max(reference?.at ?? 0, ...values, least + 1e-9)], range);
+  });
+  const levels = $derived(
+    log ? LEVELS.filter((level) => level >= y.domain()[0]! && level <= y.domain()[1]!) : y.ticks(4),
+  );
+  const names = $derived(
+    apart(
+      lines.flatMap((line, key) => {
+        const end = line.values.findLastIndex(drawn);
+        const value = line.values[pointed ?? end] ?? line.values[end];
+        if (end < 0 || !drawn(value)) return [];
+        return [{ key, name: line.name, colour: line.colour, value, at: y(line.values[end]!) }];
+      }),
+      16,
+      bottom,
+    ),
+  );
+
+  function drawn(value: number | null | undefined): value is number {
+    return value !== null && value !== undefined && (!log || value > 0);
+  }
+</script>
+
+<div class="mt-1">
+  <Chart
+    {label}
+    {height}
+    {margin}
+    places={xs}
+    {y}
+    {levels}
+    {format}
+    {marks}
+    {unfinished}
+    bind:pointed
+    open={() => pointed !== null && open?.(pointed)}
+    openable={Boolean(open)}
+  >
+    {#snippet children(x, right)}
+      {#if reference}
+        <line
+          x1={margin.left}
+          x2={right}
+          y1={y(reference.at)}
+          y2={y(reference.at)}
+          stroke="var(--ink)"
+          stroke-width="1.2"
+        />
+        <text x={margin.left + 4} y={y(reference.at) - 5} class="fill-(--ink) text-[12px]"
+          >{reference.text}</text
+        >
+      {/if}
+      {#each verticals.filter(({ at }) => at >= (xs[0] ?? 0) && at <= (xs.at(-1) ?? 0)) as { at, text }, index (index)}
+        <line x1={x(at)} x2={x(at)} y1={margin.top} y2={bottom} stroke="var(--ink)" stroke-dasharray="4 3" />
+        <text x={x(at) + 5} y={margin.top + 10 + 15 * (index % 3)} class="fill-(--ink) text-[12px]"
+          >{text}</text
+        >
+      {/each}
+    {/snippet}
+    {#snippet over(x, right)}
+      {#each lines as line, index (index)}
+        <PlotLine {line} {xs} {x} {y} {drawn} {steps} {pointed} hollow={reference?.at} />
+      {/each}
+      {#each names as end (end.key)}
+        <text x={right + 8} y={end.at + 4} class="text-[13px]" fill={end.colour}>
+          {shortened(end.name, room)} <tspan font-weight="600">{format(end.value)}</tspan>
+        </text>
+      {/each}
+    {/snippet}
+  </Chart>
+</div>

@@ -1,0 +1,52 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import Parts from "../ui/Parts.svelte";
+  import { day, number } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
+  import Arrivals from "./Arrivals.svelte";
+  import Catalogue from "./Catalogue.svelte";
+  import Files from "./Files.svelte";
+  import Health from "./Health.svelte";
+  import Settings from "./Settings.svelte";
+  import Sources from "./Sources.svelte";
+
+  /** What comes in: files, live sources, their arrivals, what is known of it, and the settings it is read by. */
+  let { part }: { part: string } = $props();
+
+  const PARTS = [
+    ["", "Files"],
+    ["sources", "Sources"],
+    ["arrivals", "Arrivals"],
+    ["catalogue", "Catalogue"],
+    ["health", "Health"],
+    ["settings", "Settings"],
+  ] as const;
+</script>
+
+<Parts name="Data" path="/data" parts={PARTS} {part} />
+{#if workspace.info?.data && part === ""}
+  {@const data = workspace.info.data}
+  <p class="says mt-2">
+    {number(data.profiles)} people and {number(data.events)} events, from {day(data.oldest_day)} to {day(
+      data.newest_day,
+    )}.
+  </p>
+{/if}
+
+{#if part === ""}
+  <Files />
+{:else if part === "sources"}
+  <Sources />
+{:else if part === "health"}
+  <Health />
+{:else if part === "settings"}
+  <Settings />
+{:else if part === "arrivals"}
+  <Arrivals />
+{:else if part === "catalogue" && workspace.info?.ready}
+  <Catalogue />
+{:else if part === "catalogue"}
+  <p class="says mt-6">Nothing has arrived yet, so there is nothing to tell of it.</p>
+{:else}
+  <p class="mt-6">There is no such page. Go to <a href={address.to("/data")}>the files</a>.</p>
+{/if}

@@ -1,0 +1,138 @@
+<script lang="ts">
+  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { Live } from "../lib/live.svelte";
+  import { said } from "../lib/toasts.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+  import Described from "../ui/Described.svelte";
+  import FieldsTable from "./FieldsTable.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+
+  /** One event type: what an analyst says about it, and its properties. */
+  let {
+    type,
+    others,
+    changed,
+  }: {
+    type: Schemas["SurveyedType"];
+    others: Schemas["SurveyedType"][];
+    changed: () => Promise<void>;
+  } = $props();
+
+  type Changes = NonNullable<Parameters<typeof put>[0]>;
+  let problem = $state<Problem | null>(null);
+  const detail = new Live((signal) => {
+    const params = { path: { id: type.id }, query: { as_of: workspace.asOf } };
+    return answer(api.GET("/catalogue/types/{id}", { params, signal }));
+  });
+  const targets = $derived(others.filter((other) => other.id !== type.id && !other.merged_into));
+  const folders = $derived([...new Set(others.map((other) => other.folder).filter(Boolean))]);
+
+  function put(body: {
+    description?: string;
+    folder?: string;
+    not_activity?: boolean;
+    hidden?: boolean;
+    merged_into?: string | null;
+  }) {
+    return answer(api.PUT("/catalogue/types/{id}", { params: { path: { id: type.id } }, body }));
+  }
+
+  async function change(changes: Changes, words?: string, undo?: Changes) {
+    problem = null;
+    try {
+      await put(changes);
+      await changed();
+      if (words) said(words, undo && (() => void change(undo)));
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
+  function merge(name: string) {
+    const before = { merged_into: type.merged_into };
+    const words = name
+      ? `${type.name} is read as ${name} from now on`
+      : `${type.name} is read as itself again`;
+    return change({ merged_into: name || null }, words, before);
+  }
+
+  async function changeField(field: Schemas["SurveyedField"], body: Schemas["FieldSaid"]) {
+    await answer(api.PUT("/catalogue/properties/{id}", { params: { path: { id: field.id } }, body }));
+    await detail.reload();
+  }
+</script>
+
+<div class="flex flex-wrap items-end gap-x-6 gap-y-3">
+  <label class="field min-w-64 flex-1"
+    >What it means
+    <Described
+      text={type.description}
+      label="What {type.name} means"
+      keep={async (description) => {
+        await put({ description });
+        await changed();
+      }}
+    /></label
+  >
+  <label class="field w-44"
+    >Folder
+    <input
+      list="folders"
+      value={type.folder}
+      maxlength="255"
+      onchange={(event) => change({ folder: event.currentTarget.value.trim() })}
+    /></label
+  >
+  <datalist id="folders"
+    >{#each folders as folder (folder)}<option value={folder}></option>{/each}</datalist
+  >
+  <label class="field w-52"
+    >A misspelling: read it as
+    <select value={type.merged_into ?? ""} onchange={(event) => merge(event.currentTarget.value)}>
+      <option value="">itself</option>
+      {#each targets as target (target.id)}<option value={target.name}>{target.name}</option>{/each}
+    </select></label
+  >
+  <label class="flex items-center gap-2 pb-1.5"
+    ><input
+      type="checkbox"
+      checked={type.not_activity}
+      onchange={(event) => change({ not_activity: event.currentTarget.checked })}
+    /> not activity</label
+  >
+  <label class="flex items-center gap-2 pb-1.5"
+    ><input
+      type="checkbox"
+      checked={type.hidden}
+      onchange={(event) =>
+        change(
+          { hidden: event.currentTarget.checked },
+          event.currentTarget.checked ? `${type.name} is hidden` : undefined,
+          {
+            hidden: type.hidden,
+          },
+        )}
+    /> hidden</label
+  >
+</div>
+{#if problem}<Waiting {problem} />{/if}
+{#if type.merged_into}
+  <p class="soft mt-3">
+    Its events are counted with {type.merged_into}; what is stored has not been touched.
+  </p>
+{:else if detail.data}
+  {#if detail.data.properties.length}
+    <div class="mt-4 overflow-x-auto">
+      <FieldsTable
+        fields={detail.data.properties}
+        what="Property"
+        describe={(field, description) => changeField(field, { description })}
+        mark={(field, personal) => changeField(field, { personal })}
+      />
+    </div>
+  {:else}
+    <p class="soft mt-3">Its events carry no properties.</p>
+  {/if}
+{:else}
+  <Waiting problem={detail.problem} retry={() => detail.reload()} />
+{/if}

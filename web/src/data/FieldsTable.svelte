@@ -1,0 +1,106 @@
+<script lang="ts">
+  import { problemOf, type Schemas } from "../lib/api/client";
+  import { day, number, percent } from "../lib/format";
+  import { session } from "../lib/session.svelte";
+  import Described from "../ui/Described.svelte";
+  import Volume from "./Volume.svelte";
+
+  /** Properties or attributes: type, how many carry them, what values there are. */
+  let {
+    fields,
+    what,
+    describe,
+    mark,
+  }: {
+    fields: Schemas["SurveyedField"][];
+    what: "Property" | "Attribute";
+    describe: (field: Schemas["SurveyedField"], text: string) => Promise<void>;
+    /** Says whether it is personal; viewers see nothing of what is. */
+    mark: (field: Schemas["SurveyedField"], personal: boolean) => Promise<void>;
+  } = $props();
+
+  let fault = $state("");
+
+  async function marked(field: Schemas["SurveyedField"], box: HTMLInputElement) {
+    try {
+      await mark(field, box.checked);
+      fault = "";
+    } catch (error) {
+      box.checked = field.personal;
+      fault = problemOf(error).detail;
+    }
+  }
+</script>
+
+{#if fault}<p role="alert" class="small text-(--alarm)">{fault}</p>{/if}
+<table class="figures">
+  <thead>
+    <tr>
+      <th>{what}</th>
+      <th>Type</th>
+      <th title="Viewers see nothing of what is personal, and cannot ask about it">Personal</th>
+      <th class="number">Carried by</th>
+      <th class="pl-4!">Last 30 days</th>
+      <th class="number">Seen from</th>
+      <th class="number">to</th>
+      <th class="pl-4!">Most frequent values</th>
+      <th>Example</th>
+      <th class="w-1/6">Description</th>
+    </tr>
+  </thead>
+  <tbody>
+    {#each fields as field (field.id)}
+      <tr>
+        <td class="font-semibold">{field.name}</td>
+        <td>
+          {field.type}
+          {#if field.mixed}<span
+              class="small text-(--alarm)"
+              title="It has arrived with more than one type, so it is kept as text">⚑ type changed</span
+            >{/if}
+          {#if field.out_of_range}<span
+              class="small text-(--alarm)"
+              title="Numbers have come that cannot be kept exactly; they are kept as the text they were written as"
+              >⚑ large numbers as text</span
+            >{/if}
+        </td>
+        <td class="whitespace-nowrap">
+          <label class="inline-flex items-baseline gap-1">
+            <input
+              type="checkbox"
+              aria-label="{field.name} is personal"
+              checked={field.personal}
+              disabled={!session.may("analyst")}
+              onchange={(event) => marked(field, event.currentTarget)}
+            />
+            {#if field.personal && field.personal_said === null}<span
+                class="soft small"
+                title="Suggested by its name or its values, until somebody decides">suggested</span
+              >{/if}
+          </label>
+        </td>
+        <td class="number" title={number(field.count)}>{percent(field.share)}</td>
+        <td class="pl-4!"><Volume counts={field.volume} /></td>
+        <td class="number small leading-6">{day(field.first_day)}</td>
+        <td class="number small leading-6">{day(field.last_day)}</td>
+        <td class="small pl-4! leading-6">
+          {#each field.top.slice(0, 4) as entry (entry.value)}
+            <span class="mr-3 inline-flex items-baseline gap-1"
+              ><span class="max-w-28 truncate" title={entry.value}>{entry.value || "(empty)"}</span><span
+                class="soft">{number(entry.count)}</span
+              ></span
+            >
+          {/each}
+        </td>
+        <td class="small soft max-w-28 truncate leading-6" title={field.example}>{field.example ?? "–"}</td>
+        <td>
+          <Described
+            text={field.description}
+            label="Description of {field.name}"
+            keep={(text) => describe(field, text)}
+          />
+        </td>
+      </tr>
+    {/each}
+  </tbody>
+</table>

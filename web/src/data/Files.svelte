@@ -1,0 +1,96 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import ImportRow from "./ImportRow.svelte";
+  import RemoveAll from "./RemoveAll.svelte";
+  import UploadForm from "./UploadForm.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import { Resource } from "../lib/resource.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+
+  const POLL = 600;
+
+  let problem = $state<Problem | null>(null);
+  const imports = new Resource((signal) => answer(api.GET("/imports", { signal })));
+  const working = $derived(
+    imports.data?.imports.some((row) => row.state === "queued" || row.state === "running") ?? false,
+  );
+  let wasWorking = false;
+
+  $effect(() => {
+    if (!working) {
+      if (wasWorking) void workspace.refresh();
+      wasWorking = false;
+      return;
+    }
+    wasWorking = true;
+    const timer = setInterval(() => {
+      void imports.reload();
+    }, POLL);
+    return () => clearInterval(timer);
+  });
+
+  // The ledger is refreshed a moment after an import is done.
+  $effect(() => {
+    if (working || !imports.data?.imports.length) return;
+    const timer = setTimeout(() => void workspace.refresh(), 2500);
+    return () => clearTimeout(timer);
+  });
+
+  async function cancel(row: Schemas["Import"]) {
+    try {
+      await answer(api.POST("/imports/{id}/cancel", { params: { path: { id: row.id } } }));
+      await imports.reload();
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+</script>
+
+{#if workspace.info?.demo}
+  <p class="soft mt-4 max-w-2xl" data-testid="demo-ends">
+    This is the demo. Your first own data ends signing in to it by one click: set a password first, under
+    <a href={address.to("/account")}>your account</a>.
+  </p>
+{/if}
+<h2 class="mt-5">Import a file</h2>
+<UploadForm done={() => imports.reload()} />
+{#if problem}<Waiting {problem} />{/if}
+
+<h2 class="mt-8">Imports</h2>
+{#if imports.data}
+  {#if imports.data.imports.length === 0}
+    <p class="soft">Nothing has been imported yet.</p>
+  {:else}
+    <div class="overflow-x-auto">
+      <table class="figures" data-testid="imports">
+        <thead>
+          <tr>
+            <th>File</th><th>What</th><th>State</th><th class="number">Read</th><th class="number">Stored</th>
+            <th class="number">Already known</th><th class="number">Rejected</th><th class="number">Rows/s</th
+            >
+          </tr>
+        </thead>
+        <tbody>
+          {#each imports.data.imports as row (row.id)}<ImportRow {row} {cancel} />{/each}
+        </tbody>
+      </table>
+    </div>
+  {/if}
+{:else}
+  <Waiting problem={imports.problem} retry={() => imports.reload()} />
+{/if}
+
+{#if workspace.info?.ready}
+  <h2 class="mt-10">Start over</h2>
+  <p class="mb-2 max-w-xl">
+    To work on your own files instead of what is here (the demo, say), remove everything first.
+  </p>
+  <RemoveAll
+    done={async () => {
+      await workspace.refresh();
+      await imports.reload();
+      address.go("/data", { replace: true });
+    }}
+  />
+{/if}

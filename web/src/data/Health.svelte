@@ -1,0 +1,84 @@
+<script lang="ts">
+  import { answer, api } from "../lib/api/client";
+  import Waiting from "../ui/Waiting.svelte";
+  import { list, moment, number, plural } from "../lib/format";
+  import { Resource } from "../lib/resource.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** What works in the background and cannot do its work at the moment, and events that no answer has. */
+  const health = new Resource((signal) => {
+    void workspace.pulse;
+    return answer(api.GET("/workspace/faults", { signal }));
+  });
+  const zone = $derived(workspace.info!.time_zone);
+
+  function finding(faults: number, setAside: number): string {
+    if (!faults && !setAside) return "Everything works, and every event received is in the answers.";
+    const parts = [
+      faults
+        ? `${plural(faults, "task")} in the background cannot be done and ${faults === 1 ? "is" : "are"} tried again`
+        : "",
+      setAside ? `${plural(setAside, "event")} could not be read and are in no answer` : "",
+    ];
+    return `${list(parts.filter(Boolean))}.`;
+  }
+</script>
+
+{#if health.data}
+  {@const { faults, set_aside } = health.data}
+  <p class="says mt-4" data-testid="health">{finding(faults.length, set_aside.count)}</p>
+  {#if faults.length}
+    <h2 class="mt-6">Cannot be done at the moment</h2>
+    <div class="overflow-x-auto">
+      <table class="figures" data-testid="faults">
+        <thead>
+          <tr>
+            <th>Process</th><th>Task</th><th>What happened</th><th class="number">Since</th>
+            <th class="number">Last tried</th><th class="number">Times</th>
+          </tr>
+        </thead>
+        <tbody>
+          {#each faults as fault (`${fault.process} ${fault.step}`)}
+            <tr>
+              <td class="font-semibold">{fault.process}</td>
+              <td>{fault.step}</td>
+              <td class="max-w-xl leading-6 wrap-anywhere">{fault.message}</td>
+              <td class="number whitespace-nowrap">{moment(fault.since, zone)}</td>
+              <td class="number whitespace-nowrap">{moment(fault.last_at, zone)}</td>
+              <td class="number">{number(fault.count)}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+    <p class="soft mt-2 max-w-2xl">
+      Each is tried again after pauses of up to a minute, and disappears here as soon as it works.
+    </p>
+  {/if}
+  {#if set_aside.count}
+    <h2 class="mt-6">Events set aside</h2>
+    <p class="soft max-w-2xl">
+      They are kept as they came, but what they hold cannot be read. They were let in by an earlier version;
+      send them again under new ids to have them counted.
+    </p>
+    <div class="overflow-x-auto">
+      <table class="figures mt-2" data-testid="set-aside">
+        <thead><tr><th>Event type</th><th class="number">Event</th><th class="pl-6!">Reason</th></tr></thead>
+        <tbody>
+          {#each set_aside.rows as row (row.event_id)}
+            <tr>
+              <td class="font-semibold">{row.event_type}</td>
+              <td class="number">{row.event_id}</td>
+              <td class="pl-6! leading-6 wrap-anywhere">{row.reason}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+    {#if set_aside.count > set_aside.rows.length}
+      <p class="soft mt-2">The first {number(set_aside.rows.length)} of {number(set_aside.count)}.</p>
+    {/if}
+  {/if}
+{:else}
+  <Waiting problem={health.problem} retry={() => health.reload()} />
+{/if}

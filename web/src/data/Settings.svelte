@@ -1,0 +1,119 @@
+<script lang="ts">
+  import { untrack } from "svelte";
+  import { answer, api, problemOf, type Problem } from "../lib/api/client";
+  import Waiting from "../ui/Waiting.svelte";
+  import { number, signed } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
+
+  const ZONES = Intl.supportedValuesOf("timeZone");
+  const NAMES: Record<string, string> = {
+    time_zone: "reporting time zone",
+    visit_gap_minutes: "visit gap",
+    future_tolerance_minutes: "tolerance for future times",
+  };
+
+  let draft = $state(
+    untrack(() => ({
+      time_zone: workspace.info!.time_zone,
+      visit_gap_minutes: workspace.info!.visit_gap_minutes,
+      future_tolerance_minutes: workspace.info!.future_tolerance_minutes,
+    })),
+  );
+  let problem = $state<Problem | null>(null);
+  let working = $state(false);
+  let outcome = $state.raw<{
+    changed: { name: string; before?: unknown; after?: unknown }[];
+    effects: { what: string; before: number; after: number }[];
+  } | null>(null);
+
+  async function save(event: SubmitEvent) {
+    event.preventDefault();
+    if (working) return;
+    working = true;
+    problem = null;
+    outcome = null;
+    try {
+      outcome = await answer(api.PUT("/workspace", { body: draft }));
+      await workspace.refresh();
+    } catch (error) {
+      problem = problemOf(error);
+    } finally {
+      working = false;
+    }
+  }
+</script>
+
+<form class="mt-4 flex max-w-2xl flex-col gap-5" onsubmit={save}>
+  <label class="field">
+    <span class="font-semibold">Reporting time zone</span>
+    <span class="soft small">A day is a calendar day there, daylight saving included.</span>
+    <input list="zones" class="w-72" bind:value={draft.time_zone} required />
+    <datalist id="zones"
+      >{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist
+    >
+  </label>
+  <label class="field">
+    <span class="font-semibold">Visit gap, minutes</span>
+    <span class="soft small"
+      >Events of a person belong to one visit unless it is quiet between them for longer.</span
+    >
+    <input
+      type="number"
+      min="1"
+      max="1440"
+      class="w-28 text-right"
+      bind:value={draft.visit_gap_minutes}
+      required
+    />
+  </label>
+  <label class="field">
+    <span class="font-semibold">Tolerance for future times, minutes</span>
+    <span class="soft small">How far ahead of our clock an event may be; what is later is refused.</span>
+    <input
+      type="number"
+      min="0"
+      max="525600"
+      class="w-28 text-right"
+      bind:value={draft.future_tolerance_minutes}
+      required
+    />
+  </label>
+  <div class="flex items-center gap-4">
+    <button class="act" disabled={working}>{working ? "Recomputing…" : "Save the settings"}</button>
+    {#if working}<span role="status" class="soft">Days, states and visits are being recomputed.</span>{/if}
+  </div>
+</form>
+{#if problem}<Waiting {problem} />{/if}
+{#if outcome}
+  <div role="status" class="mt-6" data-testid="settings-outcome">
+    {#if outcome.changed.length === 0}
+      <p class="says">Nothing was different, so nothing has changed.</p>
+    {:else}
+      <p class="says">
+        {#each outcome.changed as change, index (change.name)}{index ? "; the " : "The "}{NAMES[change.name]} went
+          from {change.before} to {change.after}{/each}.
+      </p>
+      {#if outcome.effects.length}
+        <table class="figures mt-3 max-w-xl">
+          <thead>
+            <tr
+              ><th>On the last day there is data for</th><th class="number">Before</th><th class="number"
+                >Now</th
+              ><th class="number">Change</th></tr
+            >
+          </thead>
+          <tbody>
+            {#each outcome.effects as effect (effect.what)}
+              <tr>
+                <td>{effect.what}</td>
+                <td class="number">{number(effect.before)}</td>
+                <td class="number">{number(effect.after)}</td>
+                <td class="number">{signed(effect.after - effect.before)}</td>
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+      {/if}
+    {/if}
+  </div>
+{/if}

@@ -1,0 +1,159 @@
+<script lang="ts">
+  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import SourceForm from "./SourceForm.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import { moment, number } from "../lib/format";
+  import { Resource } from "../lib/resource.svelte";
+  import { said } from "../lib/toasts.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+
+  const sources = new Resource((signal) => answer(api.GET("/sources", { signal })));
+
+  let adding = $state(false);
+  let editing = $state<number | null>(null);
+  let issued = $state<{ name: string; key: string } | null>(null);
+  let problem = $state<Problem | null>(null);
+  const zone = $derived(workspace.info!.time_zone);
+
+  async function attempt(work: () => Promise<void>) {
+    problem = null;
+    try {
+      await work();
+      await sources.reload();
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
+  function rotate(source: Schemas["Source"], hours: number) {
+    return attempt(async () => {
+      const params = { path: { id: source.id } };
+      const made = await answer(api.POST("/sources/{id}/keys", { params, body: { overlap_hours: hours } }));
+      issued = { name: source.name, key: made.key };
+    });
+  }
+
+  function revoke(source: Schemas["Source"], key: number) {
+    return attempt(async () => {
+      await answer(api.DELETE("/sources/{id}/keys/{key}", { params: { path: { id: source.id, key } } }));
+      said("The key has been revoked; the collector refuses it from now on");
+    });
+  }
+
+  async function copy() {
+    await navigator.clipboard.writeText(issued!.key);
+    said("Copied");
+  }
+</script>
+
+<p class="says mt-2">
+  Sources send what people do as it happens, to <code class="text-[0.95rem]"
+    >{sources.data?.collector ?? "…"}</code
+  >.
+</p>
+<p class="soft mt-1 max-w-2xl">
+  Each source has a write key of its own. Events are CloudEvents 1.0; an event is known by its source and id,
+  so a sender may always send again. <a href="/sender/example.html" target="_blank">An example page</a> sends from
+  a browser.
+</p>
+
+{#if issued}
+  <div role="status" class="my-4 max-w-3xl border-l-4 border-(--accent) pl-4" data-testid="issued-key">
+    <p class="font-semibold">The write key of {issued.name}, shown this once:</p>
+    <p class="my-2 flex flex-wrap items-center gap-3">
+      <code class="bg-(--paper-deep) px-2 py-1 break-all">{issued.key}</code>
+      <button class="quiet" onclick={copy}>Copy</button>
+      <button class="quiet" onclick={() => (issued = null)}>I have kept it</button>
+    </p>
+    <p class="soft small">
+      Estrel keeps a digest of it only. Whoever has it can send as {issued.name}, nothing else.
+    </p>
+  </div>
+{/if}
+{#if problem}<Waiting {problem} />{/if}
+
+<div class="mt-4">
+  {#if adding}
+    <SourceForm
+      done={(made) => {
+        adding = false;
+        if (made && "key" in made) issued = { name: made.source.name, key: made.key };
+        void sources.reload();
+      }}
+    />
+  {:else}
+    <button class="act" onclick={() => (adding = true)}>Add a source</button>
+  {/if}
+</div>
+
+{#if sources.data}
+  {#each sources.data.sources as source (source.id)}
+    <section class="mt-6 border-t border-(--rule-strong) pt-3" data-testid="source-{source.name}">
+      <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1">
+        <h2>{source.name}</h2>
+        <span class="soft">{source.description}</span>
+        <span class="ml-auto flex gap-2">
+          <button class="quiet" onclick={() => (editing = editing === source.id ? null : source.id)}
+            >Change what it may send</button
+          >
+          {#if source.keys.some((key) => key.state === "in use")}
+            <button class="quiet" onclick={() => rotate(source, 24)} title="Both keys work for a day"
+              >Rotate the key</button
+            >
+          {:else}
+            <button class="quiet" onclick={() => rotate(source, 0)}>Issue a key</button>
+          {/if}
+        </span>
+      </div>
+      <p class="soft small">
+        {source.allowed_types
+          ? `May send ${source.allowed_types.join(", ")}`
+          : "May send every event type"}{source.events_per_minute
+          ? `, at most ${number(source.events_per_minute)} events a minute`
+          : ""}.{source.keys.length ? "" : " It has no key and is known from files only."}
+      </p>
+      {#if editing === source.id}
+        <SourceForm
+          {source}
+          done={() => {
+            editing = null;
+            void sources.reload();
+          }}
+        />
+      {/if}
+      {#if source.keys.length}
+        <table class="figures mt-1 max-w-3xl">
+          <thead>
+            <tr
+              ><th>Key</th><th>State</th><th>Made</th><th>Last used</th><th
+                ><span class="sr-only">Actions</span></th
+              ></tr
+            >
+          </thead>
+          <tbody>
+            {#each source.keys as key (key.id)}
+              <tr>
+                <td><code>{key.hint}</code></td>
+                <td class={key.state === "revoked" || key.state === "expired" ? "soft" : ""}>
+                  {key.state}{key.state === "ending" ? `, works until ${moment(key.expires_at!, zone)}` : ""}
+                </td>
+                <td>{moment(key.created_at, zone)}</td>
+                <td>{key.last_used_at ? moment(key.last_used_at, zone) : "never"}</td>
+                <td class="number">
+                  {#if key.state === "in use" || key.state === "ending"}
+                    <button class="quiet min-h-0! py-0!" onclick={() => revoke(source, key.id)}>Revoke</button
+                    >
+                  {/if}
+                </td>
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+      {/if}
+    </section>
+  {:else}
+    <p class="soft mt-6">There is no source yet. Add one to collect events live.</p>
+  {/each}
+{:else}
+  <Waiting problem={sources.problem} retry={() => sources.reload()} />
+{/if}

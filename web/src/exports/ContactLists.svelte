@@ -1,0 +1,102 @@
+<script lang="ts">
+  import { answer, api, type Schemas } from "../lib/api/client";
+  import RemoveButton from "../ui/RemoveButton.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import { moment, number, plural } from "../lib/format";
+  import { Kept } from "../lib/kept.svelte";
+  import { said } from "../lib/toasts.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** Lists of addresses that are not contacted. */
+  const KINDS = ["email", "phone", "customer"] as const;
+  const lists = new Kept((signal) => answer(api.GET("/contact-lists", { signal })));
+  let list = $state<{ name: string; kind: (typeof KINDS)[number] }>({ name: "", kind: "email" });
+
+  async function add(row: Schemas["ContactList"], files: FileList | null) {
+    const file = files?.[0];
+    if (!file) return;
+    await lists.attempt(async () => {
+      const values = await file.text();
+      const found = await answer(
+        api.POST("/contact-lists/{id}/values", {
+          params: { path: { id: row.id } },
+          body: values as never,
+          bodySerializer: (text) => text as unknown as string,
+          headers: { "content-type": "text/plain" },
+        }),
+      );
+      said(`${plural(found.read, "value")} read, ${number(found.added)} of them new`);
+    });
+  }
+
+  function remove({ id }: Schemas["ContactList"]): Promise<void> {
+    return lists.attempt(() => answer(api.DELETE("/contact-lists/{id}", { params: { path: { id } } })));
+  }
+</script>
+
+{#if lists.refused}<Waiting problem={lists.refused} />{/if}
+<h2 class="mt-6">Not to be contacted</h2>
+<p class="soft max-w-2xl">
+  Lists of e-mail addresses, phone numbers or customer IDs, one a line, in plain or as SHA-256 of their normal
+  form. Only digests are kept.
+</p>
+{#if lists.data}
+  {#if lists.data.lists.length}
+    <div class="mt-2 overflow-x-auto">
+      <table class="figures w-auto!" data-testid="lists">
+        <thead>
+          <tr
+            ><th>List</th><th>Of</th><th class="number">Values</th><th class="pl-6!">Changed</th><th
+              ><span class="sr-only">Actions</span></th
+            ></tr
+          >
+        </thead>
+        <tbody>
+          {#each lists.data.lists as row (row.id)}
+            <tr>
+              <td class="pr-8!">{row.name}</td>
+              <td class="pr-8!">{row.kind}</td>
+              <td class="number">{number(row.size)}</td>
+              <td class="soft small pl-6! leading-6">{moment(row.updated_at, workspace.info!.time_zone)}</td>
+              <td>
+                <label class="quiet"
+                  >Add from a file …<input
+                    type="file"
+                    class="sr-only"
+                    aria-label="Values to add to {row.name}"
+                    onchange={(event) => add(row, event.currentTarget.files)}
+                  /></label
+                >
+                <RemoveButton name={row.name} remove={() => remove(row)} />
+              </td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {/if}
+  <form
+    class="mt-3 flex flex-wrap items-end gap-3"
+    onsubmit={(event) => {
+      event.preventDefault();
+      void lists.attempt(async () => {
+        await answer(api.POST("/contact-lists", { body: { ...list } }));
+        list.name = "";
+      });
+    }}
+  >
+    <label class="field">A new list called <input required maxlength="255" bind:value={list.name} /></label>
+    <label class="field"
+      >of <select bind:value={list.kind}
+        >{#each KINDS as kind (kind)}<option value={kind}
+            >{kind === "customer"
+              ? "customer IDs"
+              : kind === "email"
+                ? "e-mail addresses"
+                : "phone numbers"}</option
+          >{/each}</select
+      ></label
+    >
+    <button class="quiet">Make the list</button>
+  </form>
+{:else}<Waiting problem={lists.problem} retry={() => lists.reload()} />{/if}

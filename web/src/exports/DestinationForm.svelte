@@ -1,0 +1,82 @@
+<script lang="ts">
+  import { untrack } from "svelte";
+  import type { Schemas } from "../lib/api/client";
+  import NumberField from "../ui/NumberField.svelte";
+
+  /** A destination that is made, or a webhook that is changed. */
+  let {
+    row,
+    keep,
+    leave,
+  }: {
+    /** Null for a new one. */
+    row: Schemas["Destination"] | null;
+    /** Tells whether it was kept. */
+    keep: (given: Schemas["DestinationGiven"]) => Promise<boolean>;
+    leave: () => void;
+  } = $props();
+
+  const NEW = { name: "", kind: "folder", folder: "", url: "", size: 500, rate: null, timeout: 30 };
+  type Fields = Omit<typeof NEW, "rate"> & { rate: number | null; secret: string };
+  let fields = $state<Fields>(untrack(begun));
+  let working = $state(false);
+
+  function begun(): Fields {
+    if (!row) return { ...NEW, secret: "" };
+    const { url, batch_size, rows_per_second, timeout } = row.settings;
+    const settings = { url: url!, size: batch_size!, rate: rows_per_second ?? null, timeout: timeout! };
+    return { ...NEW, name: row.name, kind: row.kind, ...settings, secret: "" };
+  }
+
+  function given(): Schemas["DestinationGiven"] {
+    const { name, folder, url, size, rate, timeout, secret } = fields;
+    if (fields.kind === "folder") return { name, kind: "folder", settings: { folder } };
+    const settings = { url, batch_size: size, timeout, ...(rate ? { rows_per_second: rate } : {}) };
+    return { name, kind: "webhook", settings, ...(secret ? { secret } : {}) };
+  }
+
+  async function submit(event: SubmitEvent) {
+    event.preventDefault();
+    working = true;
+    if ((await keep(given())) && !row) fields = { ...NEW, kind: fields.kind, secret: "" };
+    working = false;
+  }
+</script>
+
+<form class="mt-3 flex flex-wrap items-end gap-3" onsubmit={submit}>
+  {#if !row}
+    <label class="field"
+      >A new <select bind:value={fields.kind}
+        ><option value="folder">folder</option><option value="webhook">webhook</option></select
+      ></label
+    >
+  {/if}
+  <label class="field">called <input required maxlength="255" bind:value={fields.name} /></label>
+  {#if fields.kind === "folder"}
+    <label class="field">in the folder <input required maxlength="100" bind:value={fields.folder} /></label>
+  {:else}
+    <label class="field"
+      >at the address <input
+        required
+        type="url"
+        size="34"
+        placeholder="https://messages.example.com/people"
+        bind:value={fields.url}
+      /></label
+    >
+    <NumberField label="people in a message" required max="5000" bind:value={fields.size} />
+    <NumberField label="at most a second" max="100000" placeholder="any" bind:value={fields.rate} />
+    <NumberField label="seconds for an answer" required max="120" bind:value={fields.timeout} />
+    <label class="field"
+      >secret <input
+        type="password"
+        size="26"
+        autocomplete="off"
+        placeholder={row ? "as before" : "one is made"}
+        bind:value={fields.secret}
+      /></label
+    >
+  {/if}
+  <button class="quiet" disabled={working}>{row ? `Keep ${row.name}` : "Make the destination"}</button>
+  {#if row}<button type="button" class="quiet" onclick={leave}>Leave it as it is</button>{/if}
+</form>

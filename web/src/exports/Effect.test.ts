@@ -1,0 +1,97 @@
+import { render, screen, waitFor, within } from "@testing-library/svelte";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import { address } from "../lib/address.svelte";
+import type { Answer } from "../lib/api/ask";
+import { answerOf } from "../testing/answers";
+import { last, Refused, serve } from "../testing/server";
+import Effect from "./Effect.svelte";
+
+const group = (people: number, hits: number | null, mean: number) => ({ people, hits, mean, variance: null });
+const shares: Answer<"export-effect">["picture"] = {
+  ...{ outcome: "came back to being new or active", needed: null },
+  ...{ share: true, from: "2026-10-01", to: "2026-10-14", complete: false, p_value: 0.00001, size: 0.02 },
+  groups: [group(800, 240, 0.3), group(90, 9, 0.1)],
+  difference: { estimate: 0.2, low: 0.12, high: 0.26 },
+  relative: { estimate: 2, low: 0.6, high: 4.6 },
+};
+const PATH = "/analyses/export-effect";
+
+async function shown(found: typeof shares, finding = "Higher.") {
+  serve({ [`POST ${PATH}`]: answerOf("export-effect", found, { finding }) });
+  render(Effect, { run: { id: 5 } as never });
+  await screen.findByTestId("verdict");
+  return userEvent.setup();
+}
+
+describe("the effect of a run", () => {
+  it("gives both groups, the difference with its interval, and how sure it is", async () => {
+    await shown(shares);
+    expect(last(PATH).body).toEqual({ as_of: "2026-10-31", run: 5, metric: null, days: 14, size: 0.02 });
+    const cells = screen
+      .getAllByRole("row")
+      .map((row) => [...row.children].map((cell) => cell.textContent!.trim()));
+    expect(cells).toEqual([
+      ["From 1 Oct 2026 to 14 Oct 2026", "People", "Did", "Share"],
+      ["exported", "800", "240", "30%"],
+      ["held out", "90", "9", "10%"],
+    ]);
+    expect(screen.getByRole("img").getAttribute("aria-label")).toBe(
+      "Difference +20.0, 95% interval +12.0 to +26.0",
+    );
+    expect(screen.getByText("p < 0.0001")).toBeTruthy();
+    expect(screen.getByText(/relative \+200\.0% \(\+60\.0 to \+460\.0\)/)).toBeTruthy();
+    expect(document.querySelector("tbody.unfinished")).not.toBeNull();
+  });
+
+  it("is measured by what is chosen, which stands in the address", async () => {
+    const user = await shown(shares);
+    const asked = () => last(PATH).body;
+    await user.selectOptions(screen.getByLabelText("Measured by"), "a sum per person");
+    await waitFor(() =>
+      expect(asked()).toMatchObject({
+        metric: { measure: "sum", event: "ride_ended", property: "distance_km" },
+        size: 0.1,
+      }),
+    );
+    await user.selectOptions(screen.getByLabelText("of"), "minutes");
+    await user.selectOptions(screen.getByLabelText("a difference worth telling"), "50% of the mean");
+    await waitFor(() => expect(asked()).toMatchObject({ metric: { property: "minutes" }, size: 0.5 }));
+    await user.selectOptions(screen.getByLabelText("event"), "pass_bought");
+    await waitFor(() =>
+      expect(asked()).toMatchObject({ metric: { event: "pass_bought", property: "price" } }),
+    );
+    await user.selectOptions(screen.getByLabelText("Measured by"), "doing something");
+    await user.clear(screen.getByLabelText("within days"));
+    await user.type(screen.getByLabelText("within days"), "7{Tab}");
+    const metric = { event: "ride_ended", measure: "people" };
+    await waitFor(() =>
+      expect(asked()).toEqual({ as_of: "2026-10-31", run: 5, metric, days: 7, size: 0.02 }),
+    );
+    expect(address.get("days")).toBe("7");
+  });
+
+  it("shows no difference where there is nothing to compare, and what was asked wrongly", async () => {
+    const user = await shown(
+      { ...shares, difference: null, relative: null, p_value: null },
+      "Too few people.",
+    );
+    expect(screen.queryByRole("img")).toBeNull();
+    serve({ [`POST ${PATH}`]: new Refused(422, "days must be a whole number from 1 to 365") });
+    await user.type(screen.getByLabelText("within days"), "999{Tab}");
+    expect((await screen.findByRole("alert")).textContent).toContain("from 1 to 365");
+    expect(screen.queryByTestId("verdict")).toBeNull();
+  });
+
+  it("says sums as they are, with their sign", async () => {
+    const found = { estimate: -0.5, low: -1.25, high: 0.25 };
+    await shown({
+      ...{ ...shares, share: false, difference: found, relative: null, p_value: 0.2 },
+      groups: [group(800, null, 1.5), group(90, null, 2)],
+    });
+    const row = within(screen.getAllByRole("row")[1]!);
+    expect(row.getAllByRole("cell").map((cell) => cell.textContent)).toEqual(["exported", "800", "1.50"]);
+    expect(screen.getByText("95% interval −1.25 to +0.25")).toBeTruthy();
+    expect(screen.getByText("p = 0.2000")).toBeTruthy();
+  });
+});

@@ -1,0 +1,70 @@
+<script lang="ts">
+  import { answer, api } from "../lib/api/client";
+  import Waiting from "../ui/Waiting.svelte";
+  import { number, percent } from "../lib/format";
+  import { Kept } from "../lib/kept.svelte";
+
+  /** Who is held out to measure against. */
+  const holdouts = new Kept((signal) => answer(api.GET("/holdouts", { signal })));
+  let holdout = $state({ name: "", by: "share" as "share" | "number", amount: 10 });
+
+  function holdoutBody(): { name: string; share?: number; number?: number } {
+    const { name, by, amount } = holdout;
+    return by === "share" ? { name, share: amount / 100 } : { name, number: amount };
+  }
+</script>
+
+{#if holdouts.refused}<Waiting problem={holdouts.refused} />{/if}
+<h2 class="mt-8">Holdouts</h2>
+<p class="soft max-w-2xl">
+  People kept back on purpose, to measure against. Who is held out follows from the holdout’s name and the
+  person alone, so plans that share a holdout never message them. What it holds out cannot be changed later.
+</p>
+{#if holdouts.data}
+  {#if holdouts.data.holdouts.length}
+    <table class="figures mt-2 w-auto!" data-testid="holdouts">
+      <thead><tr><th>Holdout</th><th>Holds out</th></tr></thead>
+      <tbody>
+        {#each holdouts.data.holdouts as row (row.id)}
+          <tr>
+            <td class="pr-8!">{row.name}</td>
+            <td
+              >{row.share === null
+                ? `${number(row.number!)} people${row.settled ? ", settled by the first run" : ""}`
+                : percent(row.share)}</td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+  <form
+    class="mt-3 flex flex-wrap items-end gap-3"
+    onsubmit={(event) => {
+      event.preventDefault();
+      void holdouts.attempt(async () => {
+        await answer(api.POST("/holdouts", { body: holdoutBody() }));
+        holdout.name = "";
+      });
+    }}
+  >
+    <label class="field"
+      >A new holdout called <input required maxlength="255" bind:value={holdout.name} /></label
+    >
+    <label class="field"
+      >that holds out <input
+        type="number"
+        class="w-24"
+        min="0"
+        max={holdout.by === "share" ? 100 : 1_000_000_000}
+        step={holdout.by === "share" ? "any" : "1"}
+        required
+        bind:value={holdout.amount}
+      /></label
+    >
+    <select aria-label="Unit of the holdout" bind:value={holdout.by}
+      ><option value="share">per cent</option><option value="number">people</option></select
+    >
+    <button class="quiet">Make the holdout</button>
+  </form>
+{:else}<Waiting problem={holdouts.problem} retry={() => holdouts.reload()} />{/if}

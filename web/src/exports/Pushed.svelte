@@ -1,0 +1,59 @@
+<script lang="ts">
+  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { moment, number, plural } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
+  import ProgressBar from "../ui/ProgressBar.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+
+  /** How far a destination has been told of the people of a run, and what can be done about the rest. */
+  let { run, changed }: { run: Schemas["Run"]; changed: () => Promise<void> } = $props();
+
+  let problem = $state<Problem | null>(null);
+  let working = $state(false);
+  const push = $derived(run.push!);
+  const all = $derived(push.taken + push.refused + push.waiting);
+  const ended = $derived(["done", "failed", "cancelled"].includes(run.state));
+
+  async function attempt(path: "/runs/{id}/resume" | "/runs/{id}/retry-refused") {
+    working = true;
+    problem = null;
+    try {
+      await answer(api.POST(path, { params: { path: { id: run.id } } }));
+      await changed();
+    } catch (error) {
+      problem = problemOf(error);
+    }
+    working = false;
+  }
+</script>
+
+<div data-testid="push" aria-live="polite">
+  {#if push.waiting}
+    <ProgressBar label="Taken by the destination" percent={(100 * push.taken) / all} width="max-w-60" />
+  {/if}
+  <p class="small leading-5 text-(--ink)">
+    {number(push.taken)} of {number(all)} taken by the destination{push.refused
+      ? `, ${number(push.refused)} refused`
+      : ""}{push.waiting ? `, ${number(push.waiting)} still to be told of` : ""}; {plural(
+      push.messages,
+      "message",
+    )}{run.rows_per_second ? `, ${number(run.rows_per_second)} people a second` : ""}.
+    {#if push.error && run.state === "running"}
+      <span class="text-(--alarm)">{push.error}.</span>
+      {#if push.next_attempt_at}Next attempt at {moment(
+          push.next_attempt_at,
+          workspace.info!.time_zone,
+        )}.{/if}
+    {/if}
+  </p>
+  {#if problem}<Waiting {problem} />{/if}
+  {#if push.half_way}
+    <button class="act mt-1" disabled={working} onclick={() => attempt("/runs/{id}/resume")}
+      >Go on with the other {number(push.waiting)}</button
+    >
+  {:else if ended && push.refused}
+    <button class="quiet mt-1" disabled={working} onclick={() => attempt("/runs/{id}/retry-refused")}
+      >Tell of the {number(push.refused)} refused once more</button
+    >
+  {/if}
+</div>

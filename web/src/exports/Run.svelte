@@ -1,0 +1,91 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import { answer, api } from "../lib/api/client";
+  import Downloads from "../ui/Downloads.svelte";
+  import Effect from "./Effect.svelte";
+  import RunsTable from "./RunsTable.svelte";
+  import RefusedPeople from "./RefusedPeople.svelte";
+  import StepPeople from "./StepPeople.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import WaterfallTable from "./WaterfallTable.svelte";
+  import { day, number } from "../lib/format";
+  import { stepNamed } from "./handover";
+  import { polling } from "../lib/polling.svelte";
+  import { Resource } from "../lib/resource.svelte";
+
+  /** One run: what became of everybody, and the file. */
+  let { id }: { id: number } = $props();
+
+  const run = new Resource((signal) => answer(api.GET("/runs/{id}", { params: { path: { id } }, signal })));
+  polling(
+    () => (run.data ? [run.data] : []),
+    () => run.reload(),
+  );
+  const step = $derived(stepNamed(address.get("step")));
+  const page = $derived(Number(address.get("page") ?? 1));
+</script>
+
+<p class="soft small">
+  <a href={address.to("/exports")}>Exports</a> / {#if run.data}<a
+      href={address.to(`/exports/${run.data.export_id}`)}>{run.data.export}</a
+    > /{/if}
+</p>
+{#if run.data}
+  {@const data = run.data}
+  <h1>Run {data.id}, as of {day(data.as_of)}</h1>
+  <p class="says mt-1" data-testid="finding">
+    {#if data.state === "done" && data.people}
+      {number(data.people.handed_over)} of {number(data.people.audience)} people in “{data.audience}” were
+      handed over{data.people.held_out
+        ? `; ${number(data.people.held_out)} are held out to measure against`
+        : ""}.
+    {:else if data.push?.half_way}
+      {number(data.push.taken)} people were handed over before this run stopped half-way{data.error
+        ? `: ${data.error}`
+        : "."}
+    {:else if data.state === "failed"}
+      Nothing was handed over: {data.error}.
+    {:else if data.state === "waiting"}
+      Nothing has been handed over yet: {data.waits_because}
+    {:else if data.state === "cancelled"}
+      This run was cancelled; nothing was handed over.
+    {:else}
+      This run is on its way…
+    {/if}
+  </p>
+  <div class="mt-4"><RunsTable runs={[data]} changed={() => run.reload()} /></div>
+  {#if data.push?.refused}{#key data.push.refused}<RefusedPeople {id} />{/key}{/if}
+  {#if data.people}
+    <h2 class="mt-6">
+      What became of the audience
+      <span class="ml-3 font-sans text-[0.85rem] font-normal"
+        ><Downloads
+          name="waterfall"
+          rows={Object.entries(data.people).map(([name, people]) => ({ step: name, people }))}
+        /></span
+      >
+    </h2>
+    <WaterfallTable
+      people={data.people}
+      channel={data.rules.channel}
+      opened={step}
+      open={(one) => address.go(address.with({ step: one, page: null }))}
+    />
+    {#if step && data.state === "done"}
+      {#key step + page}
+        <StepPeople
+          {step}
+          channel={data.rules.channel}
+          load={(one, signal) =>
+            answer(
+              api.GET("/runs/{id}/people", { params: { path: { id }, query: { step: one, page } }, signal }),
+            )}
+          close={() => address.go(address.with({ step: null, page: null }))}
+        />
+      {/key}
+    {/if}
+    {#if data.state === "done" && data.people.held_out}<Effect run={data} />{/if}
+  {/if}
+{:else}
+  <Waiting problem={run.problem} retry={() => run.reload()} />
+{/if}

@@ -1,0 +1,154 @@
+import type { Schemas } from "../lib/api/client";
+import { list } from "../lib/format";
+
+export type Rules = Schemas["ExportRules"];
+export type Column = Schemas["ExportColumn"];
+export type Step = Schemas["Step"];
+export type Waterfall = Schemas["Waterfall"];
+
+/** What is written of a plan, saved or not. */
+export type Written = {
+  name: string;
+  audience_id: number;
+  version: number | null;
+  destination_id: number | null;
+  rules: Rules;
+};
+
+/** The steps that keep people back, in the order in which they are looked at. */
+export const KEPT_BACK: Step[] = [
+  "no_address",
+  "invalid_address",
+  "consent_withdrawn",
+  "messaged",
+  "listed",
+  "repeated",
+  "held_out",
+];
+
+export const CHANNELS: [string, string][] = [
+  ["email", "e-mail"],
+  ["sms", "SMS"],
+  ["push", "push message"],
+];
+
+export function channelName(channel: string): string {
+  return CHANNELS.find(([key]) => key === channel)?.[1] ?? channel;
+}
+
+export const FIGURES: [string, string][] = [
+  ["last", "when last"],
+  ["first", "when first"],
+  ["count", "how often"],
+  ["sum", "sum of"],
+];
+
+const FACTS: Record<string, string> = {
+  address: "address of the channel",
+  kind: "kind",
+  state: "state",
+  returned: "returned lately",
+  quiet_days: "quiet days",
+  first_day: "first active",
+  last_day: "last active",
+};
+
+const STEPS: Record<Step, string> = {
+  no_address: "no address",
+  invalid_address: "address of no use",
+  consent_withdrawn: "consent withdrawn",
+  messaged: "messaged lately",
+  listed: "on a list",
+  repeated: "same address twice",
+  held_out: "held out",
+  handed_over: "handed over",
+};
+
+/** The step that a text names. */
+export function stepNamed(text: string | null): Step | null {
+  return text !== null && text in STEPS ? (text as Step) : null;
+}
+
+export function stepSaid(step: Step, channel: string | null | undefined): string {
+  if (channel !== "push") return STEPS[step];
+  return step === "no_address" ? "push never allowed" : STEPS[step];
+}
+
+/** What a column takes, in words. */
+export function taken(column: Column): string {
+  const figure = FIGURES.find(([key]) => key === column.take)?.[1];
+  if (!figure) return FACTS[column.take] ?? column.take.replace(/^(identifier|attribute):/, "");
+  const days = column.days ? ` in the last ${column.days} days` : "";
+  return `${figure} ${column.property ? `${column.property} of ` : ""}${column.event ?? "…"}${days}`;
+}
+
+/** What a column is called in the file where nothing else is said; as the core has it. */
+export function defaultName(column: Column): string {
+  if (!FIGURES.some(([key]) => key === column.take))
+    return column.take.replace(/^(identifier|attribute):/, "");
+  return [column.take, column.property, column.event, column.days ? `${column.days}_days` : null]
+    .filter(Boolean)
+    .join("_");
+}
+
+/** The columns a new plan begins with: who it is, where to, and the state. */
+export function firstColumns(available: string[]): Column[] {
+  return available
+    .filter((column) => /^identifier:|^state$|^quiet_days$/.test(column))
+    .map((take) => ({ take }));
+}
+
+/** A plan nobody has written yet, for an audience. */
+export function fresh(audience: { id: number; name: string }, available: string[]): Written {
+  return {
+    name: audience.name,
+    audience_id: audience.id,
+    version: null,
+    destination_id: null,
+    rules: {
+      columns: firstColumns(available),
+      channel: null,
+      messaged: null,
+      lists: [],
+      holdout: null,
+      mode: "whole",
+      file: {
+        format: "csv",
+        separator: "comma",
+        encoding: "utf-8",
+        neutralise: true,
+        gzip: false,
+        digests: false,
+      },
+      guard: 0.5,
+      schedule: null,
+    },
+  };
+}
+
+export function writtenOf(saved: Schemas["Export"]): Written {
+  const { name, audience_id, version, destination_id, rules } = saved;
+  return { name, audience_id, version, destination_id, rules };
+}
+
+/** A plan as it stands in an address; null where that is broken. */
+export function drafted(text: string): Written | null {
+  try {
+    const plan = JSON.parse(text) as Partial<Written> | null;
+    const whole = typeof plan?.audience_id === "number" && Array.isArray(plan.rules?.columns);
+    return whole ? (plan as Written) : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Whether two plans say the same. */
+export function same(one: Written, other: Written): boolean {
+  return JSON.stringify(one) === JSON.stringify(other);
+}
+
+/** What tells that somebody was messaged: "message_received and runs". */
+export function messagedBy(rule: NonNullable<Rules["messaged"]>): string {
+  const words = [...rule.events, ...(rule.runs ? ["a run of Estrel"] : [])];
+  return words.length ? list(words) : "nothing yet";
+}

@@ -1,0 +1,66 @@
+import { EventSourceParserStream } from "eventsource-parser/stream";
+import { Refusal, refused, unreachable, type Problem } from "./client";
+import type { paths } from "./schema.generated";
+
+type Operations = {
+  [P in keyof paths as P extends `/analyses/${infer Name}` ? Name : never]: paths[P] extends { post: infer O }
+    ? O
+    : never;
+};
+export type AnalysisName = keyof Operations;
+type Body<O> = O extends { requestBody: { content: { "application/json": infer Q } } } ? Q : never;
+type Given<O> = O extends { responses: { 200: { content: { "application/json": infer A } } } } ? A : never;
+/** What an analysis may be asked, and what it answers. */
+export type Question<N extends AnalysisName> = Body<Operations[N]>;
+export type Answer<N extends AnalysisName> = Given<Operations[N]>;
+/** How far an answer is: so many parts of all, and what is being done. */
+export type Progress = { done: number; all: number; what: string };
+
+/**
+ * Puts a question to an analysis. While the answer is computed it is told how far it is; giving up the signal stops the
+ * work on the server, too.
+ */
+export async function ask<N extends AnalysisName>(
+  name: N,
+  question: Question<N>,
+  signal?: AbortSignal,
+  tell: (progress: Progress) => void = () => {},
+): Promise<Answer<N>> {
+  const request = new Request(`/api/analyses/${name}`, {
+    method: "POST",
+    headers: { "content-type": "application/json", accept: "text/event-stream, application/json" },
+    body: JSON.stringify(question),
+    ...(signal ? { signal } : {}),
+  });
+  try {
+    const response = await fetch(request);
+    if (!response.headers.get("content-type")?.startsWith("text/event-stream")) {
+      const told: unknown = await response.json();
+      if (response.ok) return told as Answer<N>;
+      throw refused(told as Problem);
+    }
+    return await read(response, tell);
+  } catch (error) {
+    if (error instanceof Refusal || (error instanceof DOMException && error.name === "AbortError"))
+      throw error;
+    throw refused(unreachable);
+  }
+}
+
+async function read<N extends AnalysisName>(
+  response: Response,
+  tell: (progress: Progress) => void,
+): Promise<Answer<N>> {
+  const events = response
+    .body!.pipeThrough(new TextDecoderStream() as ReadableWritablePair<string, Uint8Array<ArrayBuffer>>)
+    .pipeThrough(new EventSourceParserStream())
+    .getReader();
+  for (;;) {
+    const { value, done } = await events.read();
+    if (done) throw refused(unreachable);
+    const data: unknown = JSON.parse(value.data);
+    if (value.event === "answer") return data as Answer<N>;
+    if (value.event === "problem") throw refused(data as Problem);
+    tell(data as Progress);
+  }
+}

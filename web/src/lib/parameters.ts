@@ -1,0 +1,62 @@
+/** What the names in an address may hold. A name that is not here may hold any text. */
+const DATE = /^\d{4}-\d{2}-\d{2}$/;
+const MOST = 2 ** 31 - 1;
+
+/** A day of the calendar; also one of the year 26, since a year is typed figure by figure. */
+export function isDate(text: string): boolean {
+  if (!DATE.test(text)) return false;
+  const time = Date.parse(`${text}T00:00:00Z`);
+  return !Number.isNaN(time) && new Date(time).toISOString().startsWith(text);
+}
+
+export function isWhole(text: string, least = 1, most = MOST): boolean {
+  return /^\d{1,16}$/.test(text) && Number(text) >= least && Number(text) <= most;
+}
+
+function isNumber(text: string): boolean {
+  return text.trim() !== "" && Number.isFinite(Number(text)) && Number(text) > 0;
+}
+
+/** A definition: an object that says which conditions all hold, or one condition. */
+function isDefinition(text: string): boolean {
+  try {
+    const json: unknown = JSON.parse(text);
+    return typeof json === "object" && json !== null && !Array.isArray(json);
+  } catch {
+    return false;
+  }
+}
+
+const oneOf = (text: string) => {
+  const known = text.split(" ");
+  return (value: string) => known.includes(value);
+};
+const STATES = "unseen new active dormant churned";
+
+const FORMS: Record<string, (text: string) => boolean> = {
+  ...Object.fromEntries(
+    ["as_of", "known_on", "from", "to", "date", "between", "and", "until", "since"].map((name) => [
+      name,
+      isDate,
+    ]),
+  ),
+  ...Object.fromEntries(
+    ["policy", "audience", "page", "dormant", "churned", "days", "why"].map((name) => [
+      name,
+      (text: string) => isWhole(text),
+    ]),
+  ),
+  ...{ alert: isNumber, size: isNumber, definition: isDefinition },
+  tray: (text) => text.split(",").every((part) => isWhole(part.replace(/-$/, ""))),
+  state: oneOf(STATES),
+  kind: oneOf("visitor contact customer"),
+  range: oneOf("90 180 365 all"),
+  behind: oneOf("previous year"),
+  whose: oneOf("mine shared"),
+  measure: oneOf("back did sum"),
+};
+
+/** Whether what an address holds under a name makes sense. */
+export function makesSense(name: string, text: string): boolean {
+  return text === "" || (FORMS[name]?.(text) ?? true);
+}

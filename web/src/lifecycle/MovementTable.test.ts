@@ -1,0 +1,68 @@
+import { render, screen, within } from "@testing-library/svelte";
+import { describe, expect, it } from "vitest";
+import { workspace } from "../lib/workspace.svelte";
+import MovementTable from "./MovementTable.svelte";
+
+// From and to: unseen, new, active, dormant, churned.
+const table = [
+  [500, 40, 10, 5, 0],
+  [0, 20, 15, 5, 0],
+  [0, 0, 200, 30, 0],
+  [0, 0, 12, 60, 8],
+  [0, 0, 3, 0, 90],
+];
+const movement = {
+  ...{ to: "2026-09-30", table, net: 30, replacement_ratio: 65 / 35, complete: true, from: "2026-09-01" },
+  ...{ joined: 50, passed_through: 5, returned: 15, kept: 235, lapsed: 35, lost: 8 },
+};
+
+function shown(changes: object = {}) {
+  render(MovementTable, { movement: { ...movement, ...changes } as never, before: "2026-08-31" });
+}
+function meant(link: HTMLElement): unknown {
+  return JSON.parse(new URL((link as HTMLAnchorElement).href).searchParams.get("definition")!);
+}
+
+describe("movement between two dates", () => {
+  it("opens every cell into who went that way, the unseen before included", () => {
+    shown();
+    const cells = within(screen.getByTestId("movement"));
+    expect(meant(cells.getByRole("link", { name: "30 people from active to dormant, lapsed" }))).toEqual({
+      all: [
+        {
+          all: [
+            { lifecycle: { is: ["active"], on: "2026-08-31" } },
+            { lifecycle: { is: ["dormant"], on: "2026-09-30" } },
+          ],
+        },
+      ],
+    });
+    const joined = meant(cells.getByRole("link", { name: "40 people from unseen to new, joined" }));
+    expect(JSON.stringify(joined)).toContain(
+      '{"not":{"lifecycle":{"is":["new","active","dormant","churned"]',
+    );
+    expect(cells.queryByRole("link", { name: /500/ })).toBeNull();
+    expect(cells.getAllByRole("link")).toHaveLength(13);
+  });
+
+  it("names the parts, which can be kept as audiences by the policy that is meant", () => {
+    workspace.policies = [{ ...workspace.policies[0]!, id: 9, in_force: false }];
+    history.replaceState(null, "", "/?policy=9");
+    dispatchEvent(new PopStateEvent("popstate"));
+    shown();
+    const parts = within(screen.getByRole("table", { name: "Named parts of the movement" }));
+    expect(parts.getAllByRole("row").map((row) => row.children[1]!.textContent)).toEqual([
+      ...["50", "15", "235", "35", "8", "5"],
+    ]);
+    expect(JSON.stringify(meant(parts.getByRole("link", { name: "8" })))).toContain('"policy":{"id":9}');
+    expect(screen.getByText("1.86")).toBeTruthy();
+    expect(screen.queryByText(/has not ended/)).toBeNull();
+  });
+
+  it("has no ratio where nothing lapsed, and says where the day has not ended", () => {
+    shown({ replacement_ratio: null, net: -3, to: "2026-11-01" });
+    expect(screen.getByText("–", { selector: "strong" })).toBeTruthy();
+    expect(screen.getByText(/−3 new or active/)).toBeTruthy();
+    expect(screen.getByText(/1 Nov 2026 has not ended/)).toBeTruthy();
+  });
+});

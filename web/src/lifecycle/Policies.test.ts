@@ -1,0 +1,108 @@
+import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { address } from "../lib/address.svelte";
+import { toaster } from "../lib/toasts.svelte";
+import { workspace } from "../lib/workspace.svelte";
+import { user } from "../testing/editing";
+import { policy, Refused, sent, serve } from "../testing/server";
+import Policies from "./Policies.svelte";
+
+const rules = (id: number, name: string, more: object = {}) => ({
+  ...{ ...policy, id, name, in_force: false, version: 2, hidden: [], population: null, channel: null },
+  ...{ mine: true, private: false, owner: null },
+  ...more,
+});
+const riders = rules(7, "Riders", { in_force: true, activity: ["ride_ended"] });
+const near = { property: "distance_km", compare: "less", value: 2 };
+const far = { property: "distance_km", compare: "greater", value: 9 };
+const strict = rules(8, "Strict", {
+  ...{ active_within: 14, churned_after: 45, channel: "sms", population: 4, population_name: "Commuters" },
+  activity: [{ event: "ride_ended", where: [near, far] }, "pass_bought"],
+  hidden: ["pass_bought"],
+});
+
+beforeEach(() => {
+  workspace.policies = [riders, strict] as never;
+  serve({ "GET /policies": { policies: [riders, strict] } });
+});
+const lines = () => within(screen.getByTestId("policies")).getAllByRole("listitem");
+
+describe("the lifecycle policies", () => {
+  it("say in a sentence what each makes of people, and what it rests on that is gone", () => {
+    render(Policies);
+    expect(lines()[0]!.textContent).toContain("in force");
+    const said = lines()[1]!.textContent!.replace(/\s+/g, " ");
+    expect(said).toContain("dormant from 14 quiet days");
+    expect(said).toContain("churned from 45");
+    expect(said).toContain(
+      "ride_ended (with 2 conditions) and pass_bought, among “Commuters”, reachable by sms.",
+    );
+    expect(said).toContain("pass_bought is hidden");
+    expect(screen.queryByRole("button", { name: "Delete Riders" })).toBeNull();
+  });
+
+  it("are put in force and deleted with a way back each; what uses one is told", async () => {
+    render(Policies);
+    const told = vi.spyOn(toaster, "create");
+    const undo = () => told.mock.calls.at(-1)![0].action!.onClick();
+    serve({ "PUT /policies/8": {}, "PUT /policies/7": {} });
+    await user.click(screen.getByRole("button", { name: "Put Strict in force" }));
+    await waitFor(() => expect(told.mock.calls.at(-1)?.[0].title).toBe("“Strict” is in force"));
+    undo();
+    await waitFor(() => expect(sent("/policies/7").map((one) => one.body)).toEqual([{ in_force: true }]));
+    serve({
+      "DELETE /policies/8": new Refused(409, "other things use it", [
+        { place: "Winter", message: "an audience" },
+      ]),
+    });
+    await user.click(screen.getByRole("button", { name: "Delete Strict" }));
+    expect((await screen.findByRole("alert")).textContent).toContain("Winter: an audience");
+    serve({ "DELETE /policies/8": {}, "POST /policies/8/restore": {} });
+    await user.click(screen.getByRole("button", { name: "Delete Strict" }));
+    await waitFor(() => expect(told.mock.calls.at(-1)![0].title).toBe("“Strict” has been deleted"));
+    expect(screen.queryByRole("alert")).toBeNull();
+    undo();
+    await waitFor(() => expect(sent("/policies/8/restore")).toHaveLength(1));
+  });
+
+  it("keep their versions, and an earlier one becomes the newest again as it was", async () => {
+    const version = (number: number, active_within: number) => ({
+      ...{ ...strict, number, active_within, saved_by: "ana@estrel.example", at: "2026-10-01T08:00:00Z" },
+      ...{ created_at: "2026-10-01T08:00:00Z", in_force_since: null },
+    });
+    serve({
+      "GET /policies/8": { id: 8, versions: [version(2, 14), version(1, 21)] },
+      "PUT /policies/8": {},
+    });
+    render(Policies);
+    const open = screen.getByRole("button", { name: "Versions of Strict" });
+    await user.click(open);
+    await user.click(await screen.findByRole("button", { name: "Make it the newest" }));
+    await waitFor(() => expect(sent("/policies/8")).toHaveLength(1));
+    expect(sent("/policies/8")[0]!.body).toEqual({
+      ...{ activity: strict.activity, new_for: 30, active_within: 21, churned_after: 45 },
+      ...{ population: 4, channel: "sms" },
+    });
+    await user.click(open);
+    await waitFor(() => expect(open.getAttribute("aria-expanded")).toBe("false"));
+  });
+
+  it("are changed beginning with the day counts that were tried, by address", async () => {
+    serve({
+      "GET /audiences": { audiences: [] },
+      "POST /analyses/rules-effect": new Refused(503, "not now"),
+    });
+    address.go("/base/policies?edit=8&dormant=20&churned=60");
+    render(Policies);
+    expect(screen.getByRole("heading", { name: "Change “Strict”" })).toBeTruthy();
+    expect(
+      screen
+        .getAllByRole("spinbutton")
+        .slice(0, 3)
+        .map((field) => (field as HTMLInputElement).value),
+    ).toEqual([...["30", "20", "60"]]);
+    address.go("/base/policies?edit=new");
+    expect(await screen.findByRole("heading", { name: "A new policy" })).toBeTruthy();
+    expect(screen.getByLabelText("Name")).toHaveProperty("value", "");
+  });
+});

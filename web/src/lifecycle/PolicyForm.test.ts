@@ -1,0 +1,100 @@
+import { render, screen, waitFor } from "@testing-library/svelte";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { answerOf } from "../testing/answers";
+import { last, policy, Refused, sent, serve } from "../testing/server";
+import PolicyForm from "./PolicyForm.svelte";
+
+const effect = answerOf("rules-effect", {
+  ...{ states: ["active", "dormant"], changed: 40, rules: policy },
+  ...{ before: [100, 50], after: [60, 90] },
+  table: [
+    [60, 40],
+    [0, 50],
+  ],
+});
+const start = { ...policy, name: "Riders", activity: ["ride_ended"] };
+
+beforeEach(() =>
+  serve({
+    "GET /audiences": { audiences: [{ id: 4, name: "Commuters" }] },
+    "POST /analyses/rules-effect": effect,
+    "GET /policies": { policies: [policy] },
+  }),
+);
+
+function shown(changed: object | null = policy) {
+  const done = vi.fn();
+  render(PolicyForm, { policy: changed as never, start: start as never, done });
+  return { done, user: userEvent.setup() };
+}
+const [newFor, dormant, churned] = [0, 1, 2];
+const days = (which: number) => screen.getAllByRole("spinbutton")[which]!;
+
+describe("a policy", () => {
+  it("has to leave room for each state before it can be kept", async () => {
+    const { user } = shown();
+    const keep = screen.getByRole("button", { name: "Keep the change" });
+    expect(keep).toHaveProperty("disabled", false);
+    await user.clear(days(dormant));
+    await user.type(days(dormant), "90");
+    expect(screen.getByRole("alert").textContent).toContain("Churned must begin later than dormant");
+    expect(keep).toHaveProperty("disabled", true);
+    await user.clear(days(newFor));
+    expect(screen.getByRole("alert").textContent).toContain("whole numbers from 1 on");
+    await user.type(days(newFor), "7");
+    await user.clear(days(churned));
+    await user.type(days(churned), "91");
+    expect(screen.queryByRole("alert")).toBeNull();
+    expect(keep).toHaveProperty("disabled", false);
+  });
+
+  it("tells before it is kept who would change state", async () => {
+    const { user } = shown();
+    const found = await screen.findByTestId("policy-effect");
+    expect(found.textContent).toContain("40 people (27%) would change state.");
+    await user.selectOptions(screen.getByLabelText("About"), "Commuters");
+    await waitFor(() =>
+      expect(last("/analyses/rules-effect").body).toMatchObject({ tried: { population: 4 } }),
+    );
+  });
+
+  it("is kept once, and keeps what was written where somebody else was first", async () => {
+    const { user, done } = shown();
+    await user.clear(screen.getByLabelText("Name"));
+    await user.type(screen.getByLabelText("Name"), "All riders");
+    serve({ "PUT /policies/7": new Refused(409, "somebody else has changed this policy") });
+    await user.click(screen.getByRole("button", { name: "Keep the change" }));
+    expect((await screen.findByRole("alert")).textContent).toContain("somebody else");
+    expect(screen.getByLabelText("Name")).toHaveProperty("value", "All riders");
+    expect(done).not.toHaveBeenCalled();
+    const two = [
+      { place: "activity[0]", message: "is no event type" },
+      { place: "activity[0]", message: "has a condition on nothing" },
+    ];
+    serve({ "PUT /policies/7": new Refused(422, "this makes no sense", two) });
+    await user.click(screen.getByRole("button", { name: "Keep the change" }));
+    await waitFor(() => expect(screen.getByRole("alert").children).toHaveLength(2));
+    let answer = () => {};
+    serve({ "PUT /policies/7": () => new Promise((resolve) => (answer = () => resolve({}))) });
+    await user.dblClick(screen.getByRole("button", { name: "Keep the change" }));
+    expect(sent("/policies/7")).toHaveLength(3);
+    answer();
+    await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
+    expect(last("/policies/7").body).toMatchObject({
+      name: "All riders",
+      active_within: 30,
+      churned_after: 90,
+    });
+  });
+
+  it("may be a new one", async () => {
+    const { user, done } = shown(null);
+    serve({ "POST /policies": { id: 8 } });
+    await user.selectOptions(screen.getByLabelText("Reachable by"), "sms");
+    await user.click(screen.getByRole("button", { name: "Keep the policy" }));
+    await waitFor(() => expect(done).toHaveBeenCalled());
+    expect(last("/policies").method).toBe("GET");
+    expect(sent("/policies")[0]!.body).toMatchObject({ name: "Riders", channel: "sms", population: null });
+  });
+});

@@ -1,0 +1,55 @@
+<script lang="ts">
+  import { Popover } from "@skeletonlabs/skeleton-svelte";
+  import { address } from "../lib/address.svelte";
+  import type { Schemas } from "../lib/api/client";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** The policy of what is on screen; another one is a click away. */
+  let { policy }: { policy: Schemas["Policy"] } = $props();
+
+  let open = $state(false);
+
+  function choose(row: Schemas["Policy"]) {
+    open = false;
+    address.go(address.with({ policy: row.in_force ? null : String(row.id) }));
+  }
+</script>
+
+<Popover {open} onOpenChange={(details) => (open = details.open)}>
+  <Popover.Trigger
+    class="cursor-pointer whitespace-nowrap underline decoration-(--ink-state) decoration-2 underline-offset-4"
+  >
+    {policy.name}: new {policy.new_for} · dormant {policy.active_within} · churned {policy.churned_after} days
+  </Popover.Trigger>
+  <Popover.Positioner class="z-40">
+    <Popover.Content class="panel max-h-[80vh] w-[26rem] overflow-auto">
+      <Popover.Title class="mb-2 font-semibold">Lifecycle policy</Popover.Title>
+      <ul>
+        {#each workspace.policies as row (row.id)}
+          <li class="border-b border-(--rule)">
+            <button
+              class="flex w-full cursor-pointer flex-wrap gap-x-3 py-1.5 text-left hover:text-(--accent)"
+              aria-current={row === policy ? "true" : undefined}
+              onclick={() => choose(row)}
+            >
+              <span class={row === policy ? "font-semibold" : ""}>{row.name}</span>
+              <span class="soft small"
+                >new {row.new_for} · dormant {row.active_within} · churned {row.churned_after}{row.in_force
+                  ? " · in force"
+                  : ""}</span
+              >
+            </button>
+          </li>
+        {/each}
+      </ul>
+      <div class="mt-3 flex gap-2">
+        <a
+          class="quiet"
+          href={address.to("/base/policies", { edit: policy.id === null ? "first" : String(policy.id) })}
+          onclick={() => (open = false)}>Change it…</a
+        >
+        <a class="quiet" href={address.to("/base/policies")} onclick={() => (open = false)}>All policies</a>
+      </div>
+    </Popover.Content>
+  </Popover.Positioner>
+</Popover>

@@ -1,0 +1,133 @@
+import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { beforeEach, describe, expect, it } from "vitest";
+import { address } from "../lib/address.svelte";
+import { workspace } from "../lib/workspace.svelte";
+import { answerOf } from "../testing/answers";
+import { user } from "../testing/editing";
+import { meant } from "../testing/links";
+import { last, longKept, Refused, sent, serve } from "../testing/server";
+import States from "./States.svelte";
+
+const PATH = "/analyses/states";
+const week = (from: string, to: string, complete: boolean, ratio: number | null) => ({
+  ...{ from, to, complete, net: 30, replacement_ratio: ratio, table: [[0]] },
+  ...{ joined: 50, passed_through: 5, returned: 15, kept: 235, lapsed: 35, lost: 8 },
+});
+const counts = {
+  ...{ unseen: [40, 30, 30], new: [50, 60, 55], active: [200, 240, 245] },
+  ...{ dormant: [80, 90, 95], churned: [10, 12, 14] },
+};
+const state = (name: keyof typeof counts) => ({
+  ...{ state: name, count: counts[name][2]!, share: 0.1, before: counts[name][0]!, change: 5 },
+});
+const picture = {
+  ...{ from: "2026-10-12", to: "2026-10-31", before: "2026-10-11", step: "week" as const, people: 439 },
+  dates: ["2026-10-18", "2026-10-25", "2026-10-31"],
+  returned: { now: 17, counts: [10, 12, 17] },
+  states: (["unseen", "new", "active", "dormant", "churned"] as const).map(state),
+  counts,
+  periods: [
+    week("2026-10-12", "2026-10-18", true, 65 / 35),
+    week("2026-10-19", "2026-10-25", true, 0.5),
+    week("2026-10-26", "2026-10-31", false, null),
+  ],
+  compared: null,
+  dormant: { origins: { new: 20, active: 70, returned: 5 }, spans: [{ from: 30, to: 59, people: 95 }] },
+};
+const answer = answerOf("states", picture, { finding: "On 31 October 2026, 300 people are new or active." });
+const unseen = [500, 40, 10, 5, 0];
+const between = answerOf("state-movement", {
+  ...week("2026-10-19", "2026-10-25", true, 0.5),
+  table: [unseen, [0, 20, 15, 5, 0], [0, 0, 200, 30, 0], [0, 0, 12, 60, 8], [0, 0, 3, 0, 90]],
+});
+
+function answered() {
+  serve({ [`POST ${PATH}`]: answer, "POST /analyses/state-movement": between });
+}
+
+beforeEach(() => {
+  workspace.info = longKept;
+});
+
+describe("states", () => {
+  it("count everybody, each count opening its people as of the date", async () => {
+    answered();
+    render(States);
+    expect((await screen.findByTestId("finding")).textContent).toMatch(/300 people are new or active/);
+    expect(last(PATH).body).toEqual({
+      ...{ as_of: "2026-10-31", from: "2025-11-01", step: "week", compare_with: null },
+    });
+    const table = within(screen.getByRole("table", { name: "People in each state" }));
+    expect(table.getAllByRole("row").map((row) => row.querySelector("a")?.textContent)).toEqual([
+      ...[undefined, "55", "245", "95", "14"],
+    ]);
+    expect(screen.getByTestId("count-dormant").getAttribute("href")).toBe("/people?state=dormant");
+    expect(meant(screen.getByRole("link", { name: "17" }))).toEqual([
+      { lifecycle: { is: ["new", "active"], returned: true } },
+    ]);
+    expect(screen.getByRole("link", { name: "30" }).getAttribute("href")).toBe("/people?state=unseen");
+  });
+
+  it("tell from where to where people went in the last complete week, or in the one chosen", async () => {
+    answered();
+    render(States);
+    await waitFor(() =>
+      expect(last("/analyses/state-movement")?.body).toMatchObject({
+        from: "2026-10-18",
+        as_of: "2026-10-25",
+      }),
+    );
+    const periods = within(await screen.findByRole("table", { name: "What moved in each period" }));
+    expect(periods.getByText("incomplete")).toBeTruthy();
+    expect(periods.getByText("0.50")).toBeTruthy();
+    await user.click(periods.getByRole("link", { name: "18 Oct 2026" }));
+    address.go(periods.getByRole("link", { name: "18 Oct 2026" }).getAttribute("href")!);
+    await waitFor(() =>
+      expect(last("/analyses/state-movement").body).toMatchObject({
+        from: "2026-10-11",
+        as_of: "2026-10-18",
+      }),
+    );
+    expect(sent(PATH)).toHaveLength(1);
+  });
+
+  it("ask anew when the range, the steps or what they are compared with change", async () => {
+    answered();
+    render(States);
+    await screen.findByTestId("finding");
+    address.go("/?range=90&step=month&behind=year");
+    await waitFor(() =>
+      expect(last(PATH).body).toMatchObject({ from: "2026-08-03", step: "month", compare_with: "year" }),
+    );
+    address.go("/?as_of=2026-09-30&policy=7");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ as_of: "2026-09-30", rules: 7 }));
+  });
+
+  it("tell the dormant ones apart by where they came from and for how long they have been quiet", async () => {
+    answered();
+    render(States);
+    const origins = within(await screen.findByRole("table", { name: /by where they came from/ }));
+    expect(meant(origins.getByRole("link", { name: "5" }))).toEqual([
+      { lifecycle: { is: ["dormant"], from: ["new", "active"], returned: true } },
+    ]);
+    const spans = within(screen.getByRole("table", { name: /by how long they have been quiet/ }));
+    expect(meant(spans.getByRole("link", { name: "95" }))).toEqual([
+      { lifecycle: { is: ["dormant"] } },
+      { not: { lifecycle: { is: ["dormant"], for_at_least_days: 30 } } },
+    ]);
+  });
+
+  it("say why there is no answer, and ask again", async () => {
+    serve({
+      [`POST ${PATH}`]: new Refused(422, "the as-of date lies in the future"),
+      "POST /analyses/state-movement": between,
+    });
+    render(States);
+    expect((await screen.findByRole("alert")).textContent).toContain("the as-of date lies in the future");
+    expect(screen.queryByTestId("finding")).toBeNull();
+    answered();
+    await user.click(screen.getByRole("button", { name: "Try again" }));
+    expect(await screen.findByTestId("finding")).toBeTruthy();
+    expect(screen.queryByRole("alert")).toBeNull();
+  });
+});

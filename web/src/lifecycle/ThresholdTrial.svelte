@@ -1,0 +1,110 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import type { Schemas } from "../lib/api/client";
+  import { number, percent } from "../lib/format";
+  import type { Trial } from "./trial.svelte";
+
+  /** Sliders for the two day counts, what each means for coming back, and what would keep that under a chosen share. */
+  let {
+    trial,
+    study,
+    policy,
+  }: { trial: Trial; study: Schemas["ThresholdsPicture"]; policy: Schemas["Policy"] } = $props();
+
+  const counts = $derived([
+    {
+      key: "dormant" as const,
+      label: "Dormant from",
+      days: trial.dormantAfter,
+      least: 1,
+      most: 180,
+      back: study.at_dormant,
+      allowed: trial.dormantShare,
+      suggested: study.suggested.active_within,
+    },
+    {
+      key: "churned" as const,
+      label: "Churned from",
+      days: trial.churnedAfter,
+      least: 2,
+      most: 365,
+      back: study.at_churned,
+      allowed: trial.share,
+      suggested: study.suggested.churned_after,
+    },
+  ]);
+  const limits = $derived([
+    { key: "horizon" as const, label: "Back within", value: trial.horizon, most: 3650, unit: "days" },
+    { key: "share" as const, label: "Of the churned at most", value: trial.share, most: 99, unit: "%" },
+    {
+      key: "dormant_share" as const,
+      label: "Of the dormant at most",
+      value: trial.dormantShare,
+      most: 99,
+      unit: "%",
+    },
+  ]);
+</script>
+
+<form class="flex flex-col gap-3" onsubmit={(event) => event.preventDefault()}>
+  {#each counts as { key, label, days, least, most, back, allowed, suggested } (key)}
+    <label class="field">
+      <span class="flex justify-between"><span>{label}</span><strong>{number(days)} quiet days</strong></span>
+      <input
+        type="range"
+        min={least}
+        max={Math.max(most, days)}
+        value={days}
+        aria-valuetext="{days} quiet days"
+        oninput={(event) => trial.set(key, event.currentTarget.value)}
+      />
+      <span class="soft small">
+        {#if back === null}
+          How many come back within {trial.horizon} days is not known: the history is too short.
+        {:else}
+          {percent(back)} of those who reach it come back within {trial.horizon} days.
+        {/if}
+        {#if suggested !== null}
+          <button
+            class="cursor-pointer underline underline-offset-3"
+            type="button"
+            onclick={() => trial.set(key, String(suggested))}>{suggested} days</button
+          >
+          would keep it at {allowed}%.
+        {:else}No count keeps it at {allowed}% in this history.{/if}
+      </span>
+    </label>
+  {/each}
+  {#if !trial.possible}<p role="alert" class="border-l-4 border-(--alarm) pl-3">
+      Churned must begin later than dormant, or nobody could be dormant.
+    </p>{/if}
+  <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
+    {#each limits as { key, label, value, most, unit } (key)}
+      <label class="small flex items-center gap-2">
+        {label}
+        <input
+          type="number"
+          class="w-20 text-right"
+          min="1"
+          max={most}
+          {value}
+          onchange={(event) => trial.set(key, event.currentTarget.value)}
+        />
+        {unit}
+      </label>
+    {/each}
+  </div>
+  {#if trial.differs}
+    <div class="flex gap-2">
+      <a
+        class="act"
+        href={address.to("/base/policies", {
+          edit: policy.id === null ? "new" : String(policy.id),
+          dormant: String(trial.dormantAfter),
+          churned: String(trial.churnedAfter),
+        })}>Take these over…</a
+      >
+      <a class="quiet" href={address.with({ dormant: null, churned: null })}>Back to those in force</a>
+    </div>
+  {/if}
+</form>

@@ -1,0 +1,138 @@
+import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { beforeEach, describe, expect, it } from "vitest";
+import { address } from "../lib/address.svelte";
+import { answerOf } from "../testing/answers";
+import { user } from "../testing/editing";
+import { meant } from "../testing/links";
+import { last, policy, Refused, serve } from "../testing/server";
+import Thresholds from "./Thresholds.svelte";
+
+const PATH = "/analyses/thresholds";
+const curve = [
+  [0, 1, 1, 1, 0, 40],
+  [30, 0.4, 0.35, 0.45, 2, 16],
+  [90, 0.1, null, null, 1, 4],
+];
+const picture = {
+  ...{
+    horizon: 90,
+    share: 0.1,
+    dormant_share: 0.5,
+    active_within: 30,
+    churned_after: 90,
+    gaps: 40,
+    longest: 120,
+  },
+  ...{ curve, comeback: [[30, 0.6] as (number | null)[], [90, 0.08]], at_dormant: 0.6, at_churned: null },
+  suggested: { active_within: 41, churned_after: null },
+  warnings: ["the first", "Fewer than 50 gaps in activity."],
+  groups: [] as object[],
+};
+const study = (more: object = {}) =>
+  answerOf("thresholds", { ...picture, ...more } as never, { finding: "30 days are early." });
+const back = (within90: number | null) => ({ "30": 2, "60": 3, "90": within90 });
+const backtest = answerOf("backtest", {
+  churned_after: 90,
+  rows: Array.from({ length: 12 }, (_, week) => ({
+    ...{ date: `2026-0${1 + Math.floor(week / 4)}-${10 + (week % 4) * 5}`, churned: 50, newly: 10 },
+    ...{ back: back(4), newly_back: back(week === 11 ? null : 4) },
+  })),
+});
+const effect = answerOf("rules-effect", {
+  ...{ states: ["active", "dormant"], changed: 0, rules: policy, before: [9, 1], after: [9, 1] },
+  table: [
+    [9, 0],
+    [0, 1],
+  ],
+});
+
+beforeEach(() =>
+  serve({
+    [`POST ${PATH}`]: study(),
+    "POST /analyses/backtest": backtest,
+    "POST /analyses/rules-effect": effect,
+  }),
+);
+
+describe("thresholds", () => {
+  it("say what the counts in force mean, what would keep to a share, and what to bear in mind", async () => {
+    render(Thresholds);
+    expect((await screen.findByTestId("finding")).textContent).toBe("30 days are early.");
+    expect(last(PATH).body).toEqual({
+      ...{ as_of: "2026-10-31", active_within: 30, churned_after: 90, audiences: [] },
+      ...{ horizon: 90, share: 0.1, dormant_share: 0.5 },
+    });
+    expect(screen.getByText(/60% of those who reach it come back within 90 days/)).toBeTruthy();
+    expect(screen.getByText(/is not known: the history is too short/)).toBeTruthy();
+    expect(screen.getByText("No count keeps it at 10% in this history.", { exact: false })).toBeTruthy();
+    expect(screen.getByText("Fewer than 50 gaps in activity.")).toBeTruthy();
+    expect(screen.queryByRole("link", { name: "Take these over…" })).toBeNull();
+    expect(await screen.findByText("Nobody would change state.")).toBeTruthy();
+  });
+
+  it("can be tried, are taken over into the rules, and must leave room for the dormant", async () => {
+    render(Thresholds);
+    await user.click(await screen.findByRole("button", { name: "41 days" }));
+    expect(address.get("dormant")).toBe("41");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ active_within: 41 }));
+    await waitFor(() =>
+      expect(last("/analyses/backtest").body).toMatchObject({ active_within: 41, weeks: 52 }),
+    );
+    expect(last("/analyses/rules-effect").body).toMatchObject({
+      tried: { active_within: 41, churned_after: 90 },
+    });
+    expect((await screen.findByRole("link", { name: "Take these over…" })).getAttribute("href")).toBe(
+      "/base/policies?edit=7&dormant=41&churned=90",
+    );
+    address.go("/base/thresholds?dormant=95&share=25");
+    await waitFor(() => expect(last(PATH).body).not.toHaveProperty("active_within"));
+    expect(last(PATH).body).toMatchObject({ share: 0.25 });
+    expect(screen.getByRole("alert").textContent).toContain("Churned must begin later than dormant");
+    expect(screen.queryByTestId("backtest")).toBeNull();
+  });
+
+  it("are tested on past weeks, the newest first, each opening who was newly called churned", async () => {
+    render(Thresholds);
+    const table = within(await screen.findByTestId("backtest"));
+    expect(table.getAllByRole("row")).toHaveLength(11);
+    expect(table.getAllByRole("row")[1]!.textContent).toContain("not yet");
+    expect(meant(table.getAllByRole("link")[0]!)).toEqual([
+      { lifecycle: { is: ["churned"], on: "2026-03-25" } },
+      { not: { lifecycle: { is: ["churned"], on: "2026-03-18" } } },
+    ]);
+    await user.click(screen.getByRole("button", { name: "Show all 12" }));
+    expect(table.getAllByRole("row")).toHaveLength(13);
+  });
+
+  it("can be of groups, which are named; one that makes no sense is not asked about", async () => {
+    const group = {
+      people: 5,
+      gaps: 7,
+      curve,
+      at_churned: null,
+      suggested: null,
+      id: null,
+      people_in: { all: [] },
+    };
+    const groups = [
+      { ...group, kind: "value", value: "yearly", suggested: 60, at_churned: 0.2 },
+      { ...group, kind: "not_set", value: null },
+    ];
+    serve({ [`POST ${PATH}`]: study({ groups }) });
+    address.go("/base/thresholds?by=attribute:plan");
+    render(Thresholds);
+    const table = within(await screen.findByRole("table", { name: "Thresholds of each group" }));
+    expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" }, top: 6 });
+    expect(table.getByRole("row", { name: /yearly/ }).textContent).toMatch(/20%\s*60 days/);
+    expect(table.getByRole("row", { name: /not set/ }).textContent).toMatch(/–\s*–/);
+    address.go("/base/thresholds?by=weather");
+    await waitFor(() => expect(last(PATH).body).not.toHaveProperty("by"));
+  });
+
+  it("give room to what went wrong in one of their questions only", async () => {
+    serve({ "POST /analyses/backtest": new Refused(503, "the database does not answer") });
+    render(Thresholds);
+    expect((await screen.findByRole("alert")).textContent).toContain("the database does not answer");
+    expect(screen.getByTestId("finding")).toBeTruthy();
+  });
+});

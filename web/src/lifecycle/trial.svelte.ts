@@ -1,0 +1,59 @@
+import { address } from "../lib/address.svelte";
+import { workspace } from "../lib/workspace.svelte";
+
+type Name = "dormant" | "churned" | "horizon" | "share" | "dormant_share";
+
+function whole(name: Name, otherwise: number, least: number, most: number): number {
+  const value = Number(address.get(name));
+  return Number.isInteger(value) && value >= least && value <= most ? value : otherwise;
+}
+
+/** Day counts that are tried, and what is asked of them, as they stand in the address; those of the policy where none do. */
+export class Trial {
+  get dormantAfter(): number {
+    return whole("dormant", workspace.policy?.active_within ?? 30, 1, 3650);
+  }
+
+  get churnedAfter(): number {
+    return whole("churned", workspace.policy?.churned_after ?? 90, 2, 3650);
+  }
+
+  /** Days within which somebody comes back or not. */
+  get horizon(): number {
+    return whole("horizon", 90, 1, 3650);
+  }
+
+  /** Of those called churned, how many may come back, per cent. */
+  get share(): number {
+    return whole("share", 10, 1, 99);
+  }
+
+  /** Of those called dormant, how many may come back, per cent. */
+  get dormantShare(): number {
+    return whole("dormant_share", 50, 1, 99);
+  }
+
+  get possible(): boolean {
+    return this.dormantAfter < this.churnedAfter;
+  }
+
+  /** Whether others than those of the policy are tried. */
+  get differs(): boolean {
+    const policy = workspace.policy;
+    return this.dormantAfter !== policy?.active_within || this.churnedAfter !== policy?.churned_after;
+  }
+
+  /** As the API takes it; day counts that make no sense are not asked about. */
+  get query() {
+    return {
+      horizon: this.horizon,
+      share: this.share / 100,
+      dormant_share: this.dormantShare / 100,
+      ...(this.possible ? { active_within: this.dormantAfter, churned_after: this.churnedAfter } : {}),
+    };
+  }
+
+  set(name: Name, value: string): void {
+    address.go(address.with({ [name]: value }), { replace: true });
+  }
+}

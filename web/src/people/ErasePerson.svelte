@@ -1,0 +1,64 @@
+<script lang="ts">
+  import { Dialog } from "@skeletonlabs/skeleton-svelte";
+  import { address } from "../lib/address.svelte";
+  import { answer, api, problemOf, type Problem } from "../lib/api/client";
+  import { said } from "../lib/toasts.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+
+  /** Erases one person on request; it is recorded and cannot be undone. */
+  let { id, name }: { id: number; name: string } = $props();
+
+  const WORDS = "erase this person";
+
+  let open = $state(false);
+  let typed = $state("");
+  let reason = $state("");
+  let working = $state(false);
+  let problem = $state<Problem | null>(null);
+
+  async function erase() {
+    working = true;
+    problem = null;
+    try {
+      const params = { path: { id } };
+      const { removed } = await answer(
+        api.POST("/people/{id}/erase", { params, body: { confirm: typed, reason } }),
+      );
+      open = false;
+      said(`${name} has been erased, with ${removed.events} events`);
+      address.go(address.to("/people"));
+      await workspace.refresh();
+    } catch (error) {
+      problem = problemOf(error);
+    } finally {
+      working = false;
+    }
+  }
+</script>
+
+<Dialog {open} onOpenChange={(details) => (open = details.open)}>
+  <Dialog.Trigger class="quiet">Erase…</Dialog.Trigger>
+  <Dialog.Backdrop class="fixed inset-0 z-40 bg-black/40" />
+  <Dialog.Positioner class="fixed inset-0 z-50 flex items-center justify-center">
+    <Dialog.Content class="panel w-[30rem]">
+      <Dialog.Title class="mb-2 font-semibold">Erase {name}?</Dialog.Title>
+      <Dialog.Description>
+        Identifiers, attributes, consent and all events go and cannot be brought back. What comes in later
+        under these identifiers is refused. That it was done, when and why, is recorded, without who it was.
+      </Dialog.Description>
+      <label class="field mt-3">Why <input bind:value={reason} maxlength="1000" autocomplete="off" /></label>
+      <label class="field mt-3">
+        Write “{WORDS}” to go on
+        <input bind:value={typed} autocomplete="off" />
+      </label>
+      {#if problem}<Waiting {problem} />{/if}
+      <div class="mt-4 flex gap-2">
+        <button class="act" disabled={typed !== WORDS || !reason.trim() || working} onclick={erase}
+          >Erase the person</button
+        >
+        <Dialog.CloseTrigger class="quiet">Keep them</Dialog.CloseTrigger>
+      </div>
+    </Dialog.Content>
+  </Dialog.Positioner>
+</Dialog>

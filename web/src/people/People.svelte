@@ -1,0 +1,134 @@
+<script lang="ts">
+  import { onMount } from "svelte";
+  import { address } from "../lib/address.svelte";
+  import { answer, api, type Schemas } from "../lib/api/client";
+  import Pager from "../ui/Pager.svelte";
+  import PeopleConditions from "./PeopleConditions.svelte";
+  import PeopleTable from "./PeopleTable.svelte";
+  import StateMark from "../lifecycle/StateMark.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import { day, number } from "../lib/format";
+  import { Live } from "../lib/live.svelte";
+  import { Resource } from "../lib/resource.svelte";
+  import { SEEN_STATES, type State } from "../lifecycle/states";
+  import { tray } from "../audiences/tray.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+
+  const WAIT = 200;
+  const STATES: State[] = [...SEEN_STATES, "unseen"];
+  type Kind = Schemas["Kind"];
+  const ORDERS = ["last_day", "first_day", "quiet_days"] as const;
+  const KINDS: Kind[] = ["customer", "contact", "visitor"];
+
+  let searching = $state(address.get("search") ?? "");
+  let field = $state<HTMLInputElement>();
+  let timer: ReturnType<typeof setTimeout>;
+  const audienceId = $derived(address.get("audience"));
+
+  const people = new Live((signal) => {
+    const query = {
+      ...workspace.dates,
+      tray: tray.query,
+      state: (address.get("state") ?? undefined) as State | undefined,
+      kind: (address.get("kind") ?? undefined) as Kind | undefined,
+      audience: audienceId ? Number(audienceId) : undefined,
+      definition: address.get("definition") ?? undefined,
+      search: address.get("search") ?? undefined,
+      order: ORDERS.find((order) => order === address.get("order")),
+      page: Number(address.get("page") ?? 1),
+    };
+    return answer(api.GET("/people", { params: { query }, signal }));
+  });
+  const audience = new Resource(async (signal) => {
+    const id = audienceId;
+    return id ? answer(api.GET("/audiences/{id}", { params: { path: { id: Number(id) } }, signal })) : null;
+  });
+
+  onMount(() => {
+    if (address.get("focus") === "search") field?.focus();
+  });
+
+  function search(text: string) {
+    clearTimeout(timer);
+    timer = setTimeout(
+      () =>
+        address.go(address.with({ search: text.trim() || null, page: null, focus: null }), { replace: true }),
+      WAIT,
+    );
+  }
+</script>
+
+<div class="flex flex-wrap items-end gap-x-6 gap-y-2">
+  <h1 class="mr-2">
+    People{#if audience.data && audienceId}&nbsp;in <a href={address.to(`/audiences/${audienceId}`)}
+        >{audience.data.name}</a
+      >{/if}
+  </h1>
+  <label class="field small grow-0">
+    <span class="sr-only">Search by identifier</span>
+    <input
+      type="search"
+      class="w-72"
+      placeholder="Find by identifier, e.g. customer:F0001"
+      data-search
+      bind:this={field}
+      bind:value={searching}
+      oninput={(event) => search(event.currentTarget.value)}
+    />
+  </label>
+  <label class="small flex items-center gap-2">
+    Order
+    <select
+      value={address.get("order") ?? "last_day"}
+      onchange={(event) => address.go(address.with({ order: event.currentTarget.value, page: null }))}
+    >
+      <option value="last_day">last active first</option>
+      <option value="first_day">first active last</option>
+      <option value="quiet_days">fewest quiet days</option>
+    </select>
+  </label>
+</div>
+<div class="mt-3 flex flex-wrap gap-2" role="group" aria-label="State">
+  <a
+    class="quiet"
+    aria-current={address.get("state") ? undefined : "true"}
+    href={address.with({ state: null, page: null })}
+  >
+    everybody
+  </a>
+  {#each STATES as state (state)}
+    <a
+      class="quiet"
+      aria-current={address.get("state") === state ? "true" : undefined}
+      href={address.with({ state, page: null })}><StateMark {state} /></a
+    >
+  {/each}
+  <select
+    class="small ml-4"
+    aria-label="Kind"
+    value={address.get("kind") ?? ""}
+    onchange={(event) => address.go(address.with({ kind: event.currentTarget.value || null, page: null }))}
+  >
+    <option value="">every kind</option>
+    {#each KINDS as kind (kind)}<option value={kind}>{kind}s</option>{/each}
+  </select>
+</div>
+<PeopleConditions />
+
+{#if people.data && !people.problem}
+  <p class="mt-4 mb-2" data-testid="people-total">
+    {number(people.data.total)}
+    {people.data.total === 1 ? "person" : "people"}
+    {address.get("state") ? `${address.get("state")} ` : ""}{address.get("definition") ? "found " : ""}as of {day(
+      people.data.as_of,
+    )}
+  </p>
+  {#if people.data.total === 0}
+    <p class="soft">Nobody fits. Try another state, another date, or the beginning of an identifier.</p>
+  {:else}
+    <PeopleTable rows={people.data.rows} compared={tray.active} />
+    <Pager total={people.data.total} perPage={people.data.per_page} name="people" />
+  {/if}
+{:else}
+  <Waiting problem={people.problem} retry={() => people.reload()} />
+{/if}

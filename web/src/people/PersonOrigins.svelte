@@ -1,0 +1,52 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import type { Schemas } from "../lib/api/client";
+  import { day, moment, plural, shown } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** How one person came to be one: who the parts were before, and devices that came or went. */
+  let { about }: { about: Schemas["Person"] } = $props();
+
+  const zone = $derived(workspace.info!.time_zone);
+
+  function identifiers(portrait: Schemas["Portrait"]): string {
+    return portrait.identifiers.map((entry) => `${entry.kind}:${entry.value}`).join(", ") || "no identifier";
+  }
+</script>
+
+<h2 class="mt-6">How these became one person</h2>
+{#each about.merges as merge, index (index)}
+  <div class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="merge">
+    <p>
+      {day(merge.link.occurred_at)}: {merge.link.source} said that
+      <b class="wrap-anywhere">{merge.link.one}</b>
+      and
+      <b class="wrap-anywhere">{merge.link.other}</b> are the same person.
+      <span class="soft small">Merged here {moment(merge.at, zone)}.</span>
+    </p>
+    <details class="mt-1">
+      <summary class="soft cursor-pointer">Who the two were before</summary>
+      {#each [merge.from, merge.into] as portrait (portrait.profile)}
+        <div class="mt-2">
+          <p class="font-semibold break-all">{identifiers(portrait)}</p>
+          {#each portrait.events as event (event.type)}
+            <p class="small">
+              {plural(event.count, event.type, event.type)}, {day(event.first)} to {day(event.last)}
+            </p>
+          {:else}<p class="soft small">had done nothing</p>{/each}
+          {#each Object.entries(portrait.attributes) as [name, value] (name)}
+            <span class="small mr-3 inline-block"><span class="soft">{name}</span> {shown(value)}</span>
+          {/each}
+        </div>
+      {/each}
+    </details>
+  </div>
+{/each}
+{#each about.moves as move, index (index)}
+  <p class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="move">
+    {moment(move.at, zone)}: the device <b class="wrap-anywhere">{move.identifier}</b>
+    {move.direction === "came" ? "came from" : "went to"}
+    <a href={address.to(`/people/${move.other}`)}>another customer</a>; what was done with it before stayed
+    {move.direction === "came" ? "there" : "here"}.
+  </p>
+{/each}

@@ -1,0 +1,76 @@
+<script lang="ts">
+  import { Dialog } from "@skeletonlabs/skeleton-svelte";
+  import { address } from "../lib/address.svelte";
+
+  let open = $state(false);
+  let waiting = false;
+
+  const PLACES: Record<string, string> = {
+    b: "/",
+    p: "/people",
+    a: "/audiences",
+    s: "/analyses",
+    e: "/exports",
+    d: "/data",
+  };
+  const KEYS = [
+    ["?", "show this list"],
+    ["g b", "go to Base"],
+    ["g p", "go to People"],
+    ["g a", "go to Audiences"],
+    ["g s", "go to Analyses"],
+    ["g e", "go to Exports"],
+    ["g d", "go to Data"],
+    ["n", "write a new audience"],
+    ["/", "search people"],
+    ["Ctrl S", "save the audience"],
+    ["Ctrl Z, Ctrl ⇧ Z", "undo and redo a change of it"],
+    ["Alt ↑ ↓", "on a clause's number: move it"],
+    ["Alt → ←", "nest it, take it out"],
+    ["Delete", "remove it"],
+    ["Ctrl C", "copy it"],
+    ["← →", "in a picture: another day"],
+    ["Esc", "close what is open"],
+  ] as const;
+
+  function typing(target: EventTarget | null): boolean {
+    return (
+      target instanceof HTMLElement &&
+      (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+    );
+  }
+
+  function pressed(event: KeyboardEvent) {
+    if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+    const going = waiting;
+    waiting = false;
+    if (going && PLACES[event.key]) address.go(address.to(PLACES[event.key]!));
+    else if (event.key === "g") waiting = true;
+    else if (event.key === "?") open = true;
+    else if (event.key === "n") address.go(address.to("/audiences/new"));
+    else if (event.key === "/") {
+      event.preventDefault();
+      const search = document.querySelector<HTMLElement>("[data-search]");
+      if (search) search.focus();
+      else address.go(address.to("/people", { focus: "search" }));
+    }
+  }
+</script>
+
+<svelte:window onkeydown={pressed} />
+
+<Dialog {open} onOpenChange={(details) => (open = details.open)}>
+  <Dialog.Backdrop class="fixed inset-0 z-40 bg-black/40" />
+  <Dialog.Positioner class="fixed inset-0 z-50 flex items-center justify-center">
+    <Dialog.Content class="panel w-[28rem]">
+      <Dialog.Title class="mb-3 font-semibold">Keys</Dialog.Title>
+      <dl class="grid grid-cols-[8.5rem_1fr] gap-y-1">
+        {#each KEYS as [key, does] (key)}
+          <dt><kbd class="rounded-sm border border-(--rule-strong) px-1.5">{key}</kbd></dt>
+          <dd>{does}</dd>
+        {/each}
+      </dl>
+      <Dialog.CloseTrigger class="quiet mt-4">Close</Dialog.CloseTrigger>
+    </Dialog.Content>
+  </Dialog.Positioner>
+</Dialog>

@@ -1,0 +1,65 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import { session } from "../lib/session.svelte";
+  import { theme } from "../lib/theme.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+  import AsOf from "./AsOf.svelte";
+  import Freshness from "./Freshness.svelte";
+  import PolicyInForce from "../lifecycle/PolicyInForce.svelte";
+  import UnreadNotices from "./UnreadNotices.svelte";
+
+  let { place }: { place: string } = $props();
+
+  const PLACES = [
+    ["base", "/", "Base"],
+    ["people", "/people", "People"],
+    ["audiences", "/audiences", "Audiences"],
+    ["analyses", "/analyses", "Analyses"],
+    ["exports", "/exports", "Exports"],
+    ["data", "/data", "Data"],
+  ] as const;
+</script>
+
+<a href="#main" class="act sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-50"
+  >Skip to content</a
+>
+<header class="border-b border-(--rule-strong)">
+  <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-6 gap-y-1 px-6 pt-3">
+    <a href={address.to("/")} class="says pb-2 text-[1.35rem]! font-semibold no-underline">Estrel</a>
+    <nav aria-label="Places" class="flex flex-wrap gap-x-5">
+      {#each PLACES as [key, path, name] (key)}
+        <a
+          href={address.to(path)}
+          aria-current={place === key ? "page" : undefined}
+          class="border-b-[3px] border-transparent pb-2 no-underline aria-[current=page]:border-(--ink) aria-[current=page]:font-semibold"
+          >{name}</a
+        >
+      {/each}
+    </nav>
+    <div class="ml-auto flex flex-wrap items-baseline gap-x-4 gap-y-1 pb-2">
+      {#if workspace.info?.ready}
+        <Freshness />
+        <UnreadNotices />
+        <AsOf />
+        {#if workspace.policy}<PolicyInForce policy={workspace.policy} />{/if}
+      {/if}
+      <a
+        class="small no-underline aria-[current=page]:font-semibold"
+        href={address.to("/account")}
+        aria-current={place === "account" ? "page" : undefined}
+        title="{session.account?.email}, {session.account?.role}">{session.account?.email.split("@")[0]}</a
+      >
+      <button
+        class="cursor-pointer"
+        onclick={() => theme.toggle()}
+        aria-label={theme.mode === "dark" ? "Use the light theme" : "Use the dark theme"}
+        title={theme.mode === "dark" ? "Light theme" : "Dark theme"}
+      >
+        <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true" class="inline align-[-2px]">
+          <circle cx="8" cy="8" r="6.5" fill="none" stroke="currentColor" stroke-width="1.4" />
+          <path d="M8 1.5a6.5 6.5 0 0 1 0 13z" fill="currentColor" />
+        </svg>
+      </button>
+    </div>
+  </div>
+</header>

@@ -1,0 +1,44 @@
+<script lang="ts">
+  import type { Problem } from "../lib/api/client";
+  import type { Resource } from "../lib/resource.svelte";
+  import ProgressBar from "./ProgressBar.svelte";
+
+  /** What stands in for an answer that is not there: how far it is, or what went wrong. */
+  let {
+    of = null,
+    problem = of?.problem ?? null,
+    retry = of ? () => void of.reload() : undefined,
+  }: { of?: Resource<unknown> | null; problem?: Problem | null; retry?: (() => void) | undefined } = $props();
+
+  const progress = $derived(of?.progress ?? null);
+</script>
+
+{#if problem}
+  <div role="alert" class="my-6 max-w-2xl border-l-4 border-(--alarm) pl-4">
+    <p class="font-semibold">{problem.detail}</p>
+    {#if problem.errors.length}
+      <ul class="mt-1 list-disc pl-5">
+        {#each problem.errors as fault, index (index)}
+          <li>{fault.place ? `${fault.place}: ` : ""}{fault.message}</li>
+        {/each}
+      </ul>
+    {/if}
+    {#if retry}<button class="quiet mt-3" onclick={retry}>Try again</button>{/if}
+  </div>
+{:else if of?.cancelled}
+  <p role="status" class="my-6">
+    Cancelled. {#if retry}<button class="quiet ml-2" onclick={retry}>Ask again</button>{/if}
+  </p>
+{:else if progress}
+  <div role="status" class="my-6 flex flex-wrap items-center gap-x-4 gap-y-2">
+    <span class="soft">{progress.what}…</span>
+    <ProgressBar
+      label="{progress.done} of {progress.all} parts"
+      percent={progress.all > 1 ? (100 * progress.done) / progress.all : null}
+      width="w-64"
+    />
+    <button class="quiet" onclick={() => of?.cancel()}>Cancel</button>
+  </div>
+{:else}
+  <p role="status" class="soft my-6">Reading the ledger…</p>
+{/if}
