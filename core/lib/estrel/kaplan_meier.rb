@@ -84,7 +84,7 @@ module Estrel
       return { error: nil, low: nil, high: nil } if sum.infinite? || survival <= 0
 
       error = Math.sqrt(sum)
-      spread = Math.exp(Statistics::Z * error / Math.log(survival).abs)
+      spread = Math.exp(Statistics::Normal::Z * error / Math.log(survival).abs)
       { error: survival * error, low: survival**spread, high: survival**(1 / spread) }
     end
   end

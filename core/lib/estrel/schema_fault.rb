@@ -1,55 +1,96 @@
 # frozen_string_literal: true
 
 module Estrel
-  # What is wrong with a value that does not keep to its JSON Schema, in words.
-  module SchemaFault
-    module_function
+  # One fault of a value that does not keep to its JSON Schema, in words and with its place.
+  class SchemaFault
+    TYPES = { "integer" => "a whole number", "number" => "a number", "string" => "text", "boolean" => "true or false",
+              "array" => "a list", "object" => "an object", "null" => "nothing" }.freeze
+    FORMATS = { "date" => "date such as 2026-05-31", "date-time" => "moment such as 2026-05-31T08:00:00Z" }.freeze
+    # Of what was given, so many characters are repeated.
+    SHOWN = 80
+    private_constant :TYPES, :FORMATS, :SHOWN
 
-    # @param fault [Hash] as json_schemer tells it
-    # @return [Hash{Symbol => String}] `place`, as a path such as `by.attribute`, and `message`
-    def told(fault) = { place: fault["data_pointer"].delete_prefix("/").tr("/", "."), message: message(fault) }
+    # @param segments [Array<String>]
+    # @return [String] a path such as `all[1].did.where[0].property`
+    def self.path(segments)
+      segments.reduce("") do |path, segment|
+        next "#{path}[#{segment}]" if segment.match?(/\A\d+\z/)
 
-    # @param fault [Hash] as json_schemer tells it
-    # @return [String]
-    def message(fault)
-      schema = fault["schema"]
-      case fault["type"]
-      when "required" then "is missing: #{fault.dig("details", "missing_keys").join(", ")}"
-      when "enum" then "must be one of #{schema["enum"].compact.join(", ")}"
-      when "format" then format(schema["format"])
-      when "schema" then "is not known here"
-      when "minimum", "maximum" then range(schema)
-      when "minLength", "maxLength" then length(schema)
-      when "minItems", "maxItems" then items(schema)
-      else "must be #{kinds(schema["type"])}"
+        path.empty? ? segment : "#{path}.#{segment}"
       end
     end
 
-    def kinds(type)
-      words = { "integer" => "a whole number", "number" => "a number", "string" => "text",
-                "boolean" => "true or false", "array" => "a list", "object" => "an object", "null" => "nothing" }
-      found = Array(type).filter_map { |name| words[name] }
-      found.empty? ? "of another form" : found.join(" or ")
+    # @param schema [Hash]
+    # @return [String] what a value of it has to be, such as "must be a whole number"
+    def self.type(schema)
+      found = Array(schema["type"]).filter_map { |name| TYPES[name] }
+      "must be #{found.empty? ? "of another form" : found.join(" or ")}"
     end
-    private_class_method :kinds
 
-    def format(name) = name == "date" ? "must be a date such as 2026-05-31" : "is no #{name}"
-    private_class_method :format
+    # @param error [Hash] as json_schemer tells it
+    def initialize(error)
+      @error = error
+      @schema = error["schema"]
+    end
 
-    def range(schema) = "must be #{kinds(schema["type"])} #{between(schema["minimum"], schema["maximum"])}".rstrip
-    private_class_method :range
+    # @return [Hash{Symbol => String}] `place` and `message`
+    def to_h = { place: self.class.path(segments), message: message }
 
-    def length(schema) = "must be text of #{between(schema["minLength"], schema["maxLength"])} characters"
-    private_class_method :length
+    # @return [String]
+    def message
+      case @error["type"]
+      when "required" then "is missing: #{@error.dig("details", "missing_keys").join(", ")}"
+      when "minProperties", "maxProperties" then "needs exactly one of #{@schema["properties"].keys.join(", ")}"
+      when "schema" then unknown_key
+      else "#{allowed}, not #{shown}"
+      end
+    end
 
-    def items(schema) = "must be a list of #{between(schema["minItems"], schema["maxItems"])} entries"
-    private_class_method :items
+    private
+
+    def segments = unescaped(@error["data_pointer"])
+
+    def unescaped(pointer) = pointer.split("/").drop(1).map { |part| part.gsub("~1", "/").gsub("~0", "~") }
+
+    def allowed
+      case @error["type"]
+      when "enum" then "must be one of #{@schema["enum"].compact.join(", ")}"
+      when "format" then "must be a #{FORMATS.fetch(@schema["format"], @schema["format"])}"
+      when "minimum", "maximum" then "#{self.class.type(@schema)} #{between("minimum", "maximum")}"
+      when "minLength", "maxLength" then "must be text of #{between("minLength", "maxLength")} characters"
+      when "minItems", "maxItems" then "must be a list of #{between("minItems", "maxItems")} entries"
+      when "uniqueItems" then "must be a list in which no entry comes twice"
+      when "type", *TYPES.keys then self.class.type(@schema)
+      else reason
+      end
+    end
+
+    # In the validator's own words, without the place that they begin with.
+    def reason
+      said = @error["error"].partition("` ").last
+      said.empty? ? @error["error"] : said
+    end
 
     def between(least, most)
+      least, most = @schema.values_at(least, most)
       return "from #{least} to #{most}" if least && most
 
       least ? "at least #{least}" : "at most #{most}"
     end
-    private_class_method :between
+
+    def unknown_key
+      known = keys_known
+      near = Catalogue.suggestion(segments.last.to_s, known)
+      "is not known here#{near.empty? && known.any? ? "; use one of #{known.join(", ")}" : near}"
+    end
+
+    # The keys allowed beside an unknown one: the parent schema is where the validator found it not allowed.
+    def keys_known
+      place = unescaped(@error["schema_pointer"].delete_suffix("/additionalProperties"))
+      parent = place.reduce(@error["root_schema"]) { |node, key| node.is_a?(Array) ? node[key.to_i] : node&.[](key) }
+      parent.is_a?(Hash) ? (parent["properties"] || {}).keys : []
+    end
+
+    def shown = JSON.generate(@error["data"], allow_nan: true)[0, SHOWN]
   end
 end

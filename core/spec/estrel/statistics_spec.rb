@@ -3,44 +3,44 @@
 RSpec.describe Estrel::Statistics do
   # Quantiles of t as printed in tables (for example Abramowitz and Stegun, table 26.10, two-sided 0.05).
   it "knows the t distribution" do
-    { 1 => 12.706, 2 => 4.303, 5 => 2.571, 10 => 2.228, 30 => 2.042, 120 => 1.980 }.each { |degrees, quantile| expect(described_class.t_quantile(degrees.to_f)).to be_within(0.0005).of(quantile) }
-    expect(described_class.t_quantile(1e6)).to be_within(1e-4).of(described_class::Z)
+    { 1 => 12.706, 2 => 4.303, 5 => 2.571, 10 => 2.228, 30 => 2.042, 120 => 1.980 }.each { |degrees, quantile| expect(described_class::Student.quantile(degrees.to_f)).to be_within(0.0005).of(quantile) }
+    expect(described_class::Student.quantile(1e6)).to be_within(1e-4).of(described_class::Normal::Z)
     # With one degree of freedom it is the Cauchy distribution: P(|T| > t) = 1 - 2 atan(t) / pi.
     # With two it has a closed form as well: 1 - t / sqrt(2 + t²).
     [0.1, 1.0, 7.5].each do |value|
-      expect(described_class.t_two_sided(value, 1.0)).to be_within(1e-9).of(1 - (2 * Math.atan(value) / Math::PI))
-      expect(described_class.t_two_sided(value, 2.0)).to be_within(1e-9).of(1 - (value / Math.sqrt(2 + (value * value))))
+      expect(described_class::Student.two_sided(value, 1.0)).to be_within(1e-9).of(1 - (2 * Math.atan(value) / Math::PI))
+      expect(described_class::Student.two_sided(value, 2.0)).to be_within(1e-9).of(1 - (value / Math.sqrt(2 + (value * value))))
     end
   end
 
   # Newcombe 1998, table II, cases (a) 56/70 against 48/80 and (b) 9/10 against 3/10, method 10.
   it "gives the intervals Newcombe printed" do
     { [56, 70, 48, 80] => [0.0524, 0.3339], [9, 10, 3, 10] => [0.1705, 0.8090] }.each do |counts, (low, high)|
-      found = described_class.difference(*counts)
+      found = described_class::Shares.difference(*counts)
       expect([found[:low], found[:high]]).to match([be_within(0.00006).of(low), be_within(0.00006).of(high)])
     end
   end
 
   it "tests and sizes shares as worked by hand" do
     # 15/100 against 25/100: pooled 0.2, standard error sqrt(0.2 * 0.8 * 0.02) = 0.0566, z = -1.768, p = 0.0771.
-    expect(described_class.p_value(15, 100, 25, 100)).to be_within(0.0001).of(0.0771)
-    expect(described_class.p_value(0, 10, 0, 20)).to eq(1.0)
+    expect(described_class::Shares.p_value(15, 100, 25, 100)).to be_within(0.0001).of(0.0771)
+    expect(described_class::Shares.p_value(0, 10, 0, 20)).to eq(1.0)
     # ln(0.6) = -0.5108, standard error sqrt(1/15 - 1/100 + 1/25 - 1/100) = 0.2944.
-    expect(described_class.ratio(15, 100, 25, 100)).to match(estimate: be_within(1e-9).of(0.6), low: be_within(0.0005).of(0.3370), high: be_within(0.0005).of(1.0684))
-    expect(described_class.ratio(0, 100, 25, 100)).to be_nil
+    expect(described_class::Shares.ratio(15, 100, 25, 100)).to match(estimate: be_within(1e-9).of(0.6), low: be_within(0.0005).of(0.3370), high: be_within(0.0005).of(1.0684))
+    expect(described_class::Shares.ratio(0, 100, 25, 100)).to be_nil
     # Equal groups, 0.1 against 0.15: (1.96 sqrt(2 * 0.125 * 0.875) + 0.8416 sqrt(0.09 + 0.1275))² / 0.0025 = 685.5.
-    expect(described_class.people_needed(0.1, 0.15, 1.0)).to eq(2 * 686)
+    expect(described_class::SampleSize.of_shares(0.1, 0.15, 1.0)).to eq(2 * 686)
     # Variances 4 and 9, difference 0.5, three times as many: 2.8016² (4 + 9 / 3) / 0.25 = 219.8, so 220 and 660.
-    expect(described_class.people_needed_for_means(4.0, 9.0, 0.5, 3.0)).to eq(880)
+    expect(described_class::SampleSize.of_means(4.0, 9.0, 0.5, 3.0)).to eq(880)
   end
 
   it "compares means as Welch does" do
     # Samples 1 to 5 and 2, 4, 6, 8: means 3 and 5, variances 2.5 and 20/3, standard error sqrt(0.5 + 1.667) = 1.4720,
     # degrees of freedom 2.1667² / (0.5² / 4 + 1.6667² / 3) = 4.7494.
-    found = described_class.welch({ people: 5, mean: 3, variance: 2.5 }, { people: 4, mean: 5, variance: 20 / 3.0 })
+    found = described_class::Means.welch({ people: 5, mean: 3, variance: 2.5 }, { people: 4, mean: 5, variance: 20 / 3.0 })
     expect(found[:estimate]).to eq(-2.0)
-    expect(found[:high] - found[:estimate]).to be_within(1e-6).of(described_class.t_quantile(4.749414) * 1.4719601)
+    expect(found[:high] - found[:estimate]).to be_within(1e-6).of(described_class::Student.quantile(4.749414) * 1.4719601)
     expect(found[:p_value]).to be_between(0.23, 0.24)
-    expect(described_class.welch({ people: 2, mean: 1, variance: 0 }, { people: 2, mean: 1, variance: 0 })).to include(p_value: 1.0)
+    expect(described_class::Means.welch({ people: 2, mean: 1, variance: 0 }, { people: 2, mean: 1, variance: 0 })).to include(p_value: 1.0)
   end
 end

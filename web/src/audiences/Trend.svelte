@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { scaleLinear } from "d3-scale";
+  import { way } from "../charts/plot";
   import { answer, api } from "../lib/api/client";
   import { addDays, day, number, signed } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
@@ -34,23 +36,20 @@
   }
 
   const low = $derived(Math.min(...sizes));
-  const high = $derived(Math.max(...sizes, low + 1));
-  const points = $derived(
-    sizes
-      .map((size, index) => {
-        const x = (index * (WIDTH - 4)) / Math.max(1, sizes.length - 1) + 2;
-        const y = HEIGHT - 3 - ((HEIGHT - 6) * (size - low)) / (high - low);
-        return `${x.toFixed(1)},${y.toFixed(1)}`;
-      })
-      .join(" "),
-  );
+  const x = $derived(scaleLinear([0, Math.max(1, sizes.length - 1)], [2, WIDTH - 2]));
+  const y = $derived(scaleLinear([low, Math.max(...sizes, low + 1)], [HEIGHT - 3, 3]));
 </script>
 
 <div class="flex h-10 items-center gap-3" data-testid="trend">
   {#if sizes.length}
     <span class="soft small">{number(sizes[0]!)} on {day(addDays(workspace.asOf, 1 - sizes.length))}</span>
     <svg width={WIDTH} height={HEIGHT} role="img" aria-label="Size over the last {sizes.length} days">
-      <polyline {points} fill="none" stroke="var(--ink)" stroke-width="1.5" />
+      <path
+        d={way(sizes.map((size, index) => [x(index), y(size)]))}
+        fill="none"
+        stroke="var(--ink)"
+        stroke-width="1.5"
+      />
     </svg>
     <span class="small">{signed(sizes.at(-1)! - sizes[0]!)} in {sizes.length} days</span>
   {/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { band, broken, stairs, type Line } from "./plot";
+  import { band, way, type Line } from "./plot";
   import type { Scale } from "./Chart.svelte";
 
   /** One line of a picture: its interval, its way, the marks on it and its points. */
@@ -32,7 +32,7 @@
   }
 
   const points = $derived(placed(line.values));
-  const way = $derived(steps ? stairs(points.filter((point) => point !== null)) : broken(points));
+  const shape = $derived(way(steps ? points.filter((point) => point !== null) : points, steps));
   const dotted = $derived(!steps && !line.dash);
 </script>
 
@@ -40,7 +40,7 @@
   <path d={band(placed(line.low), placed(line.high), steps)} fill={line.colour} fill-opacity="0.16" />
 {/if}
 <path
-  d={way}
+  d={shape}
   fill="none"
   stroke={line.colour}
   stroke-width={line.width ?? 2}

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { csvOf, jsonLinesOf } from "../lib/downloads";
-import { apart, band, broken, shortened, stairs } from "./plot";
+import { apart, band, shortened, way } from "./plot";
 
 describe("drawing", () => {
   it("moves labels apart and keeps them above the bottom", () => {
@@ -11,22 +11,24 @@ describe("drawing", () => {
   });
 
   it("breaks a line where a value is missing, and draws steps", () => {
-    expect(broken([[0, 1], null, [2, 3], [4, 5]])).toBe("M0.0,1.0M2.0,3.0L4.0,5.0");
+    expect(way([[0, 1], null, [2, 3], [4, 5.04]])).toBe("M0,1ZM2,3L4,5");
     expect(
-      stairs([
-        [0, 0],
-        [2, 4],
-      ]),
-    ).toBe("M0.0,0.0H2.0V4.0");
+      way(
+        [
+          [0, 0],
+          [2, 4],
+        ],
+        true,
+      ),
+    ).toBe("M0,0L2,0L2,4");
+    expect(way([])).toBe("");
   });
 
   it("lays an area between two lines, broken where one of them is missing, along steps as well", () => {
     const high: [number, number][] = [0, 2, 4, 6, 8].map((x) => [x, 1]);
     const low = high.map(([x]) => [x, 5] as [number, number]);
-    expect(band(low.with(2, null!), high, false)).toBe(
-      "M0.0,1.0L2.0,1.0L2.0,5.0L0.0,5.0ZM6.0,1.0L8.0,1.0L8.0,5.0L6.0,5.0Z",
-    );
-    expect(band(low.slice(0, 2), high.slice(0, 2), true)).toBe("M0.0,1.0H2.0V1.0L2.0,5.0V5.0H0.0Z");
+    expect(band(low.with(2, null!), high)).toBe("M0,1L2,1L2,5L0,5ZM6,1L8,1L8,5L6,5Z");
+    expect(band([low[0]!, [2, 6]], [high[0]!, [2, 3]], true)).toBe("M0,1L2,1L2,3L2,6L2,5L0,5Z");
     expect(band([null], [null], true)).toBe("");
   });
 

@@ -1,3 +1,5 @@
+import { area, curveLinear, curveStepAfter, line } from "d3-shape";
+
 /** One line: its values (null where there is none), its colour, and maybe the ends of an interval around it. */
 export type Line = {
   name: string;
@@ -12,6 +14,8 @@ export type Line = {
 };
 
 type Point = [number, number];
+/** Null where there is none. */
+type Points = (Point | null)[];
 
 /** Moves labels that stand too close to each other apart, and keeps them above the bottom. They are changed in place. */
 export function apart<T extends { at: number }>(labels: T[], gap: number, bottom: number): T[] {
@@ -24,54 +28,25 @@ export function apart<T extends { at: number }>(labels: T[], gap: number, bottom
   return labels;
 }
 
-/** A line through the points that are there; where one is missing, the line is broken. */
-export function broken(points: (Point | null)[]): string {
-  let pen = "M";
-  return points
-    .map((point) => {
-      if (!point) {
-        pen = "M";
-        return "";
-      }
-      const piece = `${pen}${point[0].toFixed(1)},${point[1].toFixed(1)}`;
-      pen = "L";
-      return piece;
-    })
-    .join("");
+/** A line through the points that are there, from value to value or in steps; where one is missing, it is broken. */
+export function way(points: Points, steps = false): string {
+  return line<Point | null>()
+    .defined((point) => point !== null)
+    .x((point) => point![0])
+    .y((point) => point![1])
+    .curve(steps ? curveStepAfter : curveLinear)
+    .digits(1)(points) ?? "";
 }
 
-/** The same as steps: each value holds until the next point. */
-export function stairs(points: Point[]): string {
-  return points
-    .map(([x, y], index) => (index ? `H${x.toFixed(1)}V${y.toFixed(1)}` : `M${x.toFixed(1)},${y.toFixed(1)}`))
-    .join("");
-}
-
-/** The area between two lines, as far as both are known; where one is missing, the area is broken. */
-export function band(low: (Point | null)[], high: (Point | null)[], steps: boolean): string {
-  const pieces: { upper: Point[]; lower: Point[] }[] = [];
-  let open = false;
-  high.forEach((top, index) => {
-    const bottom = low[index];
-    if (top && bottom) {
-      if (!open) pieces.push({ upper: [], lower: [] });
-      pieces.at(-1)!.upper.push(top);
-      pieces.at(-1)!.lower.unshift(bottom);
-    }
-    open = Boolean(top && bottom);
-  });
-  return pieces.map(({ upper, lower }) => between(upper, lower, steps)).join("");
-}
-
-/** The area under a line and over another one, which is given backwards. */
-function between(upper: Point[], lower: Point[], steps: boolean): string {
-  if (!steps) return `${broken(upper)}${broken(lower).replace("M", "L")}Z`;
-  const back = lower.map(([x, y], index) => {
-    const next = lower[index + 1];
-    const here = index ? `H${x.toFixed(1)}` : `L${x.toFixed(1)},${y.toFixed(1)}`;
-    return next ? `${here}V${next[1].toFixed(1)}` : here;
-  });
-  return `${stairs(upper)}${back.join("")}Z`;
+/** The area between two lines over the same places, as far as both are known. */
+export function band(low: Points, high: Points, steps = false): string {
+  return area<number>()
+    .defined((index) => Boolean(low[index] && high[index]))
+    .x((index) => high[index]![0])
+    .y0((index) => low[index]![1])
+    .y1((index) => high[index]![1])
+    .curve(steps ? curveStepAfter : curveLinear)
+    .digits(1)(high.keys()) ?? "";
 }
 
 /** A name as long as there is room for it and a number behind it. */

@@ -5,7 +5,7 @@
   import type { Schemas } from "../lib/api/client";
   import { day, number } from "../lib/format";
   import { dateMarks, firstIncomplete } from "./lifecycle";
-  import { apart, broken } from "../charts/plot";
+  import { apart, way } from "../charts/plot";
   import { SEEN_STATES, type State } from "./states";
   import Chart, { type Scale } from "../charts/Chart.svelte";
 
@@ -110,9 +110,9 @@
     {/snippet}
     {#snippet over(x, right)}
       {#if base.compared}
-        {@const way = broken(base.compared.alive.map((count, index) => [x(index), y(count)]))}
-        <path d={way} fill="none" stroke="var(--paper)" stroke-width="4" stroke-opacity="0.8" />
-        <path d={way} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="6 4" />
+        {@const earlier = way(base.compared.alive.map((count, index) => [x(index), y(count)]))}
+        <path d={earlier} fill="none" stroke="var(--paper)" stroke-width="4" stroke-opacity="0.8" />
+        <path d={earlier} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="6 4" />
       {/if}
       {#each ends as label (label.state)}
         <text x={right + 10} y={label.at + 4} class="fill-(--ink) text-[13px]">

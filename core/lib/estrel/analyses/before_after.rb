@@ -140,14 +140,14 @@ module Estrel
       def series(people, sums)
         days = (-before..after).to_a
         found = days.map { |at| sums.fetch(at, [0, 0]) }
-        days.zip(found, Statistics.mean_intervals(people, found)).map do |at, (sum, _), (low, high)|
+        days.zip(found, Statistics::Means.intervals(people, found)).map do |at, (sum, _), (low, high)|
           { day: at, mean: people.zero? ? nil : sum.fdiv(people), low: low, high: high }
         end
       end
 
       def side(rows)
         { mean_before: rows["before"].mean, mean_after: rows["after"].mean,
-          difference: Statistics.paired(rows["after"] - rows["before"]) }
+          difference: Statistics::Means.paired(rows["after"] - rows["before"]) }
       end
 
       # Those who have somebody like them, beside these.
@@ -160,7 +160,7 @@ module Estrel
           { pairs: rows.height, series: series(rows.height, @others[:days]),
             mean_before: rows["before_theirs"].mean, mean_after: rows["after_theirs"].mean,
             own_before: rows["before"].mean, own_after: rows["after"].mean,
-            difference: Statistics.paired(own_gain - gain) }
+            difference: Statistics::Means.paired(own_gain - gain) }
         end
       end
 

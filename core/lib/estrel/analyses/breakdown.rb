@@ -103,7 +103,7 @@ module Estrel
       def difference(counts)
         return unless counts.size == 2 && totals.all?(&:positive?)
 
-        Statistics.difference(counts[1], totals[1], counts[0], totals[0])
+        Statistics::Shares.difference(counts[1], totals[1], counts[0], totals[0])
       end
 
       def caveats

@@ -106,14 +106,14 @@ module Estrel
 
       def difference
         return unless told?
-        return Statistics.difference(*counts) if share?
+        return Statistics::Shares.difference(*counts) if share?
 
-        Statistics.welch(*@groups.map(&:to_h)).slice(:estimate, :low, :high)
+        Statistics::Means.welch(*@groups.map(&:to_h)).slice(:estimate, :low, :high)
       end
 
       def relative
         return unless told?
-        return Statistics.ratio(*counts)&.transform_values { |value| value - 1 } if share?
+        return Statistics::Shares.ratio(*counts)&.transform_values { |value| value - 1 } if share?
 
         other = @groups.last.mean
         other.zero? ? nil : difference.transform_values { |value| value / other }
@@ -122,7 +122,7 @@ module Estrel
       def p_value
         return unless told?
 
-        share? ? Statistics.p_value(*counts) : Statistics.welch(*@groups.map(&:to_h))[:p_value]
+        share? ? Statistics::Shares.p_value(*counts) : Statistics::Means.welch(*@groups.map(&:to_h))[:p_value]
       end
 
       # How many people in all, in the proportion of this run, it takes to tell a difference of a size.
@@ -136,12 +136,12 @@ module Estrel
         difference = size * held_out.mean
         return if difference.zero?
 
-        Statistics.people_needed_for_means(held_out.variance, exported.variance, difference, times)
+        Statistics::SampleSize.of_means(held_out.variance, exported.variance, difference, times)
       end
 
       def shares_needed(share, size, times)
         other = share + size
-        Statistics.people_needed(share, other, times) unless other >= 1 || share + other <= 0
+        Statistics::SampleSize.of_shares(share, other, times) unless other >= 1 || share + other <= 0
       end
 
       def finding

@@ -50,7 +50,7 @@ module Estrel
       # @return [Hash{String => Object}] the same, frozen through and through
       # @raise [Invalid] for what the schema does not allow
       def question(json)
-        faults = validator.validate(json).first(SHOWN_FAULTS).map { |fault| SchemaFault.told(fault) }
+        faults = validator.validate(json).first(SHOWN_FAULTS).map { |fault| SchemaFault.new(fault).to_h }
         raise Invalid, faults if faults.any?
 
         JSON.parse(JSON.generate(json), freeze: true)

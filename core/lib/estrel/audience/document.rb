@@ -24,7 +24,7 @@ module Estrel
         json = @source.is_a?(String) ? parse : @source
         refuse("a definition is a JSON object such as {\"all\": []}") unless json.is_a?(Hash)
         refuse_too_deep if depth(json) > MAX_DEPTH
-        errors = SCHEMA.validate(json).first(20).map { |error| SchemaFault.new(error, json).to_h }.uniq
+        errors = SCHEMA.validate(json).first(20).map { |error| SchemaFault.new(error).to_h }.uniq
         raise Invalid, errors if errors.any?
 
         json

@@ -126,7 +126,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
           on = looked_at.map { |id, day| sums.call({ id => day }, 2) }
           spread = Math.sqrt(on.sum { |count| (count - on.sum.fdiv(on.size))**2 } / (on.size - 1.0) / on.size)
           row = found[:series].find { |one| one[:day] == 2 }
-          expect(row[:high] - row[:mean]).to be_within(1e-9).of(spread * Estrel::Statistics.t_quantile(on.size - 1.0)), "seed #{seed}"
+          expect(row[:high] - row[:mean]).to be_within(1e-9).of(spread * Estrel::Statistics::Student.quantile(on.size - 1.0)), "seed #{seed}"
         end
         (rounds.size > 1 ? asked.pairs(rounds).rows : []).each do |id, other, number|
           day = Estrel::Calendar.date(number)

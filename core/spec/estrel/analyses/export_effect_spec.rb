@@ -30,7 +30,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     found = answer.picture
     expect(found[:groups].map { |group| group.slice(:people, :hits) }).to eq([{ people: 30, hits: 18 }, { people: 10, hits: 1 }])
     expect(found).to include(from: Date.new(2026, 5, 11), to: Date.new(2026, 5, 24), complete: true)
-    expect(found[:difference]).to eq(Estrel::Statistics.difference(18, 30, 1, 10))
+    expect(found[:difference]).to eq(Estrel::Statistics::Shares.difference(18, 30, 1, 10))
     # Pooled share 19/40, standard error sqrt(0.475 * 0.525 * (1/30 + 1/10)) = 0.18235, z = 2.742.
     expect(found[:p_value]).to be_within(0.0001).of(0.0061)
     expect(answer.finding).to start_with("Higher than in the control group: 60.0% of those exported ended a ride, 10.0% of those held out (difference +")

@@ -76,7 +76,7 @@ RSpec.describe "comparing audiences" do
       rows = compared("breakdown", generation, [rode, bought], by: { attribute: "plan" })[:rows]
       expect(rows.map { |row| [row[:value], row[:counts]] }).to eq([["b", [2, 1]], ["a", [2, 1]], ["c", [0, 1]]].sort_by { |value, counts| [-counts.sum, value] })
       a = rows.find { |row| row[:value] == "a" }
-      expect(a[:difference]).to eq(Estrel::Statistics.difference(1, 3, 2, 4))
+      expect(a[:difference]).to eq(Estrel::Statistics::Shares.difference(1, 3, 2, 4))
     end
   end
 
@@ -108,11 +108,11 @@ RSpec.describe "comparing audiences" do
   # Newcombe 1998, table II: 56/70 against 48/80 gives 0.2 with 0.0524 to 0.3339; 9/10 against 3/10 gives 0.6 with
   # 0.1705 to 0.8090.
   it "gives the published intervals" do
-    first = Estrel::Statistics.difference(56, 70, 48, 80)
+    first = Estrel::Statistics::Shares.difference(56, 70, 48, 80)
     expect(first.transform_values { |value| value.round(4) }).to eq(estimate: 0.2, low: 0.0524, high: 0.3339)
-    second = Estrel::Statistics.difference(9, 10, 3, 10)
+    second = Estrel::Statistics::Shares.difference(9, 10, 3, 10)
     expect(second.transform_values { |value| value.round(4) }).to eq(estimate: 0.6, low: 0.1705, high: 0.809)
-    expect(Estrel::Statistics.difference(0, 10, 0, 10).values_at(:low, :high)).to match([be_within(0.001).of(-0.2775), be_within(0.001).of(0.2775)])
+    expect(Estrel::Statistics::Shares.difference(0, 10, 0, 10).values_at(:low, :high)).to match([be_within(0.001).of(-0.2775), be_within(0.001).of(0.2775)])
   end
 
   it "stops a question that takes too long, is too large, or is no longer waited for" do

@@ -83,8 +83,8 @@ module EstrelServer
           return unless value.nil? || fault
 
           schema = @contract.followed(parameter["schema"])
-          message = fault ? fault[:message] : Estrel::SchemaFault.message("type" => "type", "schema" => schema)
-          raise Broken, "#{name} #{message}, not #{text[0, 40].inspect}"
+          message = fault ? fault[:message] : "#{Estrel::SchemaFault.type(schema)}, not #{text[0, 40].inspect}"
+          raise Broken, "#{name} #{message}"
         end
 
         def typed(text, schema)

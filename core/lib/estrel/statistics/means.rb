@@ -1,0 +1,63 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Statistics
+    # Estimates for means of something that each person has.
+    module Means
+      module_function
+
+      # The difference of two means whose variances may differ, with its 95% interval and two-sided p-value (B. L.
+      # Welch, Biometrika 34 (1947), 28–35).
+      #
+      # @param one [Hash{Symbol => Numeric}] `people` (2 or more), `mean`, `variance` (of the sample) of the first
+      # @param other [Hash{Symbol => Numeric}] likewise of the second
+      # @return [Hash{Symbol => Float}] `estimate`, `low`, `high` (first minus second), `p_value`
+      def welch(one, other)
+        parts = [one, other].map { |group| group[:variance].fdiv(group[:people]) }
+        estimate = (one[:mean] - other[:mean]).to_f
+        error = Math.sqrt(parts.sum)
+        return { estimate: estimate, low: estimate, high: estimate, p_value: estimate.zero? ? 1.0 : 0.0 } if error.zero?
+
+        degrees = (parts.sum**2) / [one, other].zip(parts).sum { |group, part| (part**2) / (group[:people] - 1) }
+        half = Student.quantile(degrees) * error
+        { estimate: estimate, low: estimate - half, high: estimate + half,
+          p_value: Student.two_sided(estimate / error, degrees) }
+      end
+
+      # The mean of differences, one per person or pair, with its 95% interval and two-sided p-value: the paired t test
+      # (Student, Biometrika 6 (1908), 1–25).
+      #
+      # @param differences [Polars::Series] of floats
+      # @return [Hash{Symbol => Float}, nil] `estimate`, `low`, `high`, `p_value`; nil for fewer than two
+      def paired(differences)
+        count = differences.len
+        return if count < 2
+
+        estimate = differences.mean
+        error = Math.sqrt(differences.var / count)
+        return { estimate: estimate, low: estimate, high: estimate, p_value: estimate.zero? ? 1.0 : 0.0 } if error.zero?
+
+        half = Student.quantile(count - 1.0) * error
+        { estimate: estimate, low: estimate - half, high: estimate + half,
+          p_value: Student.two_sided(estimate / error, count - 1.0) }
+      end
+
+      # The 95% intervals of the means of values that each of the same number of people has (Student, Biometrika 6
+      # (1908), 1–25).
+      #
+      # @param people [Integer]
+      # @param sums [Array<Array(Numeric, Numeric)>] of each value, the sum over the people and the sum of its squares
+      # @return [Array<Array(Float, Float)>] low and high of each; of nil for fewer than two people
+      def intervals(people, sums)
+        return sums.map { [nil, nil] } if people < 2
+
+        quantile = Student.quantile(people - 1.0)
+        sums.map do |sum, squares|
+          mean = sum.fdiv(people)
+          half = quantile * Math.sqrt([squares - (sum * mean), 0.0].max / (people - 1.0) / people)
+          [mean - half, mean + half]
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,71 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Statistics
+    # Estimates for shares of people: of how many of them something is true.
+    module Shares
+      module_function
+
+      # The difference of two independent shares with its 95% interval: Newcombe's hybrid score interval, method 10 of
+      # R. G. Newcombe, Statistics in Medicine 17 (1998), 873–890.
+      #
+      # @param hits [Integer] of the first
+      # @param total [Integer] of the first, positive
+      # @param other_hits [Integer] of the second
+      # @param other_total [Integer] of the second, positive
+      # @return [Hash{Symbol => Float}] `estimate`, `low`, `high`: first share minus second
+      def difference(hits, total, other_hits, other_total)
+        share = hits.fdiv(total)
+        other = other_hits.fdiv(other_total)
+        low, high = wilson(hits, total)
+        other_low, other_high = wilson(other_hits, other_total)
+        estimate = share - other
+        { estimate: estimate, low: estimate - Math.hypot(share - low, other_high - other),
+          high: estimate + Math.hypot(high - share, other - other_low) }
+      end
+
+      # A share's 95% score interval (E. B. Wilson, Journal of the American Statistical Association 22 (1927), 209–212).
+      #
+      # @param hits [Integer]
+      # @param total [Integer] positive
+      # @return [Array(Float, Float)]
+      def wilson(hits, total)
+        share = hits.fdiv(total)
+        square = Normal::Z * Normal::Z / total
+        centre = share + (square / 2)
+        half = Normal::Z * Math.sqrt(((share * (1 - share)) / total) + (square / (4 * total)))
+        [(centre - half) / (1 + square), (centre + half) / (1 + square)]
+      end
+
+      # How likely two shares are to differ at least so much by chance alone: two-sided z test with the pooled share
+      # (Fleiss, Levin and Paik, Statistical Methods for Rates and Proportions, 3rd edition 2003, section 3.2, without
+      # correction for continuity).
+      #
+      # @param hits [Integer] of the first
+      # @param total [Integer] of the first, positive
+      # @param other_hits [Integer] of the second
+      # @param other_total [Integer] of the second, positive
+      # @return [Float] p-value; 1 where everybody or nobody is a hit
+      def p_value(hits, total, other_hits, other_total)
+        pooled = (hits + other_hits).fdiv(total + other_total)
+        variance = pooled * (1 - pooled) * ((1.0 / total) + (1.0 / other_total))
+        return 1.0 if variance.zero?
+
+        Normal.two_sided((hits.fdiv(total) - other_hits.fdiv(other_total)) / Math.sqrt(variance))
+      end
+
+      # The ratio of two shares with its 95% interval on the logarithmic scale (Katz, Baptista, Azen and Pike,
+      # Biometrics 34 (1978), 469–474).
+      #
+      # @return [Hash{Symbol => Float}, nil] `estimate`, `low`, `high`: first share over second; nil where one
+      #   has no hit
+      def ratio(hits, total, other_hits, other_total)
+        return if hits.zero? || other_hits.zero?
+
+        estimate = hits.fdiv(total) / other_hits.fdiv(other_total)
+        half = Normal::Z * Math.sqrt((1.0 / hits) - (1.0 / total) + (1.0 / other_hits) - (1.0 / other_total))
+        { estimate: estimate, low: estimate * Math.exp(-half), high: estimate * Math.exp(half) }
+      end
+    end
+  end
+end
