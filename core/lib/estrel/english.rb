@@ -70,6 +70,11 @@ module Estrel
     # @return [String] "12,345"
     def number(value) = value.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
 
+    # @param count [Integer]
+    # @param thing [String] in the singular; its plural ends in s
+    # @return [String] "1 day", "1,200 days"
+    def counted(count, thing) = "#{number(count)} #{thing}#{"s" unless count == 1}"
+
     # @param share [Float]
     # @return [String] "12%"; below ten with one decimal
     def percent(share)

@@ -180,6 +180,12 @@ RSpec.configure do |config|
     Capybara.app_host = ESTREL.address
     ESTREL.token
   end
+  # What stood there when an example failed, since nobody can look any more.
+  config.after do |example|
+    warn "#{page.current_url}\n#{page.text.gsub(/^/, "  | ")}" if example.exception
+  rescue Selenium::WebDriver::Error::WebDriverError => e
+    warn e.message
+  end
   config.after(:suite) do
     Capybara.current_session.quit
     ESTREL.stop

@@ -1,5 +1,6 @@
 <script lang="ts" generics="N extends AnalysisName">
-  import type { Snippet } from "svelte";
+  import type { ComponentProps, Snippet } from "svelte";
+  import type { Schemas } from "../lib/api/client";
   import type { AnalysisName, Answer } from "../lib/api/ask";
   import type { Asked } from "../lib/asked.svelte";
   import Failed from "../ui/Failed.svelte";
@@ -10,37 +11,59 @@
 
   /**
    * The page of an analysis: its question as a sentence, what it says, its picture, what to bear in mind, and its tables.
-   * While the answer is computed it tells how far it is, and can be given up.
+   * While the answer is computed it tells how far it is, and can be given up. On the page of another analysis it stands
+   * under a heading.
    */
   let {
     asked,
-    title,
+    title = null,
     name,
     left = [],
-    choosing = false,
+    under = null,
+    tables = null,
     question,
     picture,
+    beside: besidePicture,
+    more,
     instead,
   }: {
     asked: Asked<N>;
-    /** Over the picture. */
-    title: string;
+    /** Over the picture; without one it cannot be taken along. */
+    title?: string | null;
     /** Of files. */
     name: string;
     /** Names in the address whose values made no sense. */
     left?: string[];
-    /** Whether rows of the first table can be chosen together. */
-    choosing?: boolean;
+    /** The heading, on the page of another analysis. */
+    under?: string | null;
+    /** How the tables are shown, by their keys; those that are not named are not shown. All are, where nothing is said. */
+    tables?: Record<string, Partial<ComponentProps<typeof DataTable>>> | null;
     question: Snippet;
-    picture: Snippet<[Answer<N>]>;
+    picture?: Snippet<[Answer<N>]>;
+    /** Beside the title of the picture. */
+    beside?: Snippet<[Answer<N>]>;
+    /** Below the tables. */
+    more?: Snippet<[Answer<N>]>;
     /** Stands there while nothing is asked. */
     instead?: Snippet;
   } = $props();
 
   const answer = $derived(asked.data as Answer<N> | null);
+  const mine = $derived(under ? `-${name}` : "");
+
+  function shown(all: Schemas["AnalysisTable"][]) {
+    const asIs = { choosing: false };
+    if (!tables) return all.map((table) => [table, asIs] as const);
+    return Object.entries(tables).flatMap(([key, how]) =>
+      all.filter((table) => table.key === key).map((table) => [table, how] as const),
+    );
+  }
 </script>
 
-<div class="says mt-4 max-w-[70rem] leading-8" data-testid="question">{@render question()}</div>
+{#if under}<h2 class="mt-8">{under}</h2>{/if}
+<div class="says {under ? 'mt-1' : 'mt-4'} max-w-[70rem] leading-8" data-testid="question{mine}">
+  {@render question()}
+</div>
 {#if left.length}
   <p class="mt-1" role="status">
     The address held something under {list(left)} that makes no sense; it was left out.
@@ -50,14 +73,22 @@
   {#if answer && !asked.problem}
     {#if asked.progress}<Waiting of={asked} />{/if}
     <div aria-busy={asked.loading}>
-      <p class="says mt-3 max-w-[70rem]" data-testid="finding">{answer.finding}</p>
-      <Picture {title} {name} takeaway={answer.finding}>{@render picture(answer)}</Picture>
+      {#if answer.finding}<p class="says mt-3 max-w-[70rem]" data-testid="finding{mine}">
+          {answer.finding}
+        </p>{/if}
+      {#if picture && title}
+        <Picture {title} {name} takeaway={answer.finding}>
+          {#snippet beside()}{@render besidePicture?.(answer)}{/snippet}
+          {@render picture(answer)}
+        </Picture>
+      {:else}{@render picture?.(answer)}{/if}
       {#each answer.caveats as caveat (caveat)}
         <p class="soft small mt-2 max-w-[60rem]">{caveat}</p>
       {/each}
-      {#each answer.tables as table, index (table.key)}
-        <DataTable {table} asOf={answer.as_of} choosing={choosing && index === 0} />
+      {#each shown(answer.tables) as [table, how] (table.key)}
+        <DataTable {table} asOf={answer.as_of} {...how} />
       {/each}
+      {@render more?.(answer)}
     </div>
   {:else if asked.problem || asked.loading || asked.cancelled}
     <Waiting of={asked} />

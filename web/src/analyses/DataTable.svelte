@@ -1,33 +1,66 @@
-<script lang="ts">
+<script lang="ts" module>
   import type { Schemas } from "../lib/api/client";
+
+  type Table = Schemas["AnalysisTable"];
+
+  /** The figures of a table to take along, by the keys of its columns. */
+  export function rowsOf(table: Table, rows = table.rows) {
+    return rows.map((row) =>
+      Object.fromEntries(table.columns.map(({ key }, index) => [key, row.values[index] ?? null])),
+    );
+  }
+</script>
+
+<script lang="ts">
+  import type { Snippet } from "svelte";
   import AsAudience from "../audiences/AsAudience.svelte";
   import Downloads from "../ui/Downloads.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
-  import { day, figure, number, percent, points } from "../lib/format";
+  import { day, days, figure, growth, number, percent, points, signed } from "../lib/format";
   import { audienceOf, peopleOf } from "../lib/groups";
   import { ALL_STATES } from "../lifecycle/lifecycle";
   import type { State } from "../lifecycle/states";
 
   /**
    * A table of an answer: sorted by a click on a column, its counts of people open as people, its rows as audiences, and
-   * all of it can be downloaded.
+   * all of it can be downloaded. What is incomplete is hatched.
    */
   let {
     table,
     asOf = null,
     choosing = false,
-  }: { table: Schemas["AnalysisTable"]; asOf?: string | null; choosing?: boolean } = $props();
+    newest = false,
+    href,
+    mark,
+    note,
+  }: {
+    table: Table;
+    asOf?: string | null;
+    /** Whether rows can be chosen together. */
+    choosing?: boolean;
+    /** Whether the last rows come first. */
+    newest?: boolean;
+    /** Where a cell leads instead of to its people, by the key of its column. */
+    href?: ((row: Row, key: string) => string | null) | undefined;
+    /** Stands before the name of a row. */
+    mark?: Snippet<[Row]> | undefined;
+    /** Stands behind the name of a row. */
+    note?: ((row: Row) => string | null) | undefined;
+  } = $props();
 
-  type Column = Schemas["AnalysisTable"]["columns"][number];
-  type Row = Schemas["AnalysisTable"]["rows"][number];
+  type Column = Table["columns"][number];
+  type Row = Table["rows"][number];
   type Value = Row["values"][number];
+  const COMPLETE = "complete";
   const SHOWN = 25;
   const WORDS = ["text", "date", "state", "flag"];
 
   let sorted = $state<{ column: number; down: boolean } | null>(null);
   let all = $state(false);
   let chosen = $state.raw<Row[]>([]);
-  const rows = $derived(sorted ? table.rows.toSorted(order(sorted.column, sorted.down)) : table.rows);
+  const given = $derived(newest ? table.rows.toReversed() : table.rows);
+  const rows = $derived(sorted ? given.toSorted(order(sorted.column, sorted.down)) : given);
+  const complete = $derived(table.columns.findIndex((column) => column.key === COMPLETE));
   const shown = $derived(all ? rows : rows.slice(0, SHOWN));
   const opens = $derived(table.rows.some((row) => row.people));
   const picked = $derived(chosen.filter((row) => table.rows.includes(row)));
@@ -58,6 +91,9 @@
     if (kind === "date") return day(String(value));
     if (typeof value === "string") return value;
     if (kind === "share") return percent(value);
+    if (kind === "growth") return growth(value);
+    if (kind === "change") return signed(value);
+    if (kind === "days") return days(value);
     if (kind === "points") return `${points(value)} points`;
     if (kind === "ratio") return value.toFixed(2);
     if (kind === "mean") return figure(value).replace("-", "−");
@@ -68,6 +104,12 @@
     return row.cells[column.key] ?? (column.kind === "people" ? row.people : null);
   }
 
+  /** The column that a count is a share of. */
+  function whole(row: Row, column: Column): number | null {
+    const found = row.values[table.columns.findIndex((other) => other.key === column.of)];
+    return typeof found === "number" && found > 0 ? found : null;
+  }
+
   function name(row: Row): string {
     const words = table.columns.findIndex((column) => WORDS.includes(column.kind));
     return words < 0 ? table.title : said(row.values[words], table.columns[words]!.kind);
@@ -76,40 +118,36 @@
   function choose(row: Row) {
     chosen = chosen.includes(row) ? chosen.filter((other) => other !== row) : [...chosen, row];
   }
-
-  const taken = $derived(
-    rows.map((row) =>
-      Object.fromEntries(table.columns.map((column, index) => [column.key, row.values[index] ?? null])),
-    ),
-  );
 </script>
 
 <section class="mt-7" data-testid="table-{table.key}">
   <div class="flex flex-wrap items-baseline gap-x-4">
     <h2>{table.title}</h2>
-    <Downloads name={table.key} rows={taken} />
+    <Downloads name={table.key} rows={rowsOf(table, rows)} />
   </div>
   <div class="mt-1 overflow-x-auto">
     <table class="figures w-auto!" aria-label={table.title}>
       <thead>
         <tr>
           {#if choosing && opens}<th><span class="sr-only">Chosen</span></th>{/if}
-          {#each table.columns as column, index (column.key)}
-            <th
-              class={WORDS.includes(column.kind) ? "pr-6!" : "number pl-6!"}
-              aria-sort={sorted?.column === index ? (sorted.down ? "descending" : "ascending") : undefined}
-            >
-              <button class="cursor-pointer font-[inherit]" onclick={() => sort(index)}
-                >{column.label}{sorted?.column === index ? (sorted.down ? " ↓" : " ↑") : ""}</button
+          {#each table.columns as column, index (column.key)}{#if index !== complete}
+              <th
+                class={WORDS.includes(column.kind) ? "pr-6!" : "number pl-6!"}
+                aria-sort={sorted?.column === index ? (sorted.down ? "descending" : "ascending") : undefined}
               >
-            </th>
-          {/each}
+                <button class="cursor-pointer font-[inherit]" onclick={() => sort(index)}
+                  >{column.label}{sorted?.column === index ? (sorted.down ? " ↓" : " ↑") : ""}</button
+                >
+              </th>
+            {/if}{/each}
           {#if opens}<th><span class="sr-only">Keep</span></th>{/if}
         </tr>
       </thead>
       <tbody>
         {#each shown as row, at (at)}
-          <tr>
+          {@const open = complete < 0 || row.values[complete] !== false}
+          {@const noted = note?.(row)}
+          <tr class={open ? "" : "unfinished"}>
             {#if choosing && opens}
               <td
                 >{#if row.people}<input
@@ -120,21 +158,30 @@
                   />{/if}</td
               >
             {/if}
-            {#each table.columns as column, index (column.key)}
-              {@const value = row.values[index]}
-              {@const people = value === null ? null : definition(row, column)}
-              <td class={WORDS.includes(column.kind) ? "pr-6!" : "number pl-6!"}>
-                {#if column.kind === "state" && (ALL_STATES as unknown[]).includes(value)}
-                  <StateMark state={value as State} />
-                {:else if people && value !== 0}
-                  <a class={column.kind === "people" ? "font-semibold" : ""} href={peopleOf([people], asOf)}
-                    >{said(value, column.kind)}</a
-                  >
-                {:else}<span class={value === null || value === 0 ? "soft" : ""}
-                    >{said(value, column.kind)}</span
-                  >{/if}
-              </td>
-            {/each}
+            {#each table.columns as column, index (column.key)}{#if index !== complete}
+                {@const value = row.values[index]}
+                {@const people = value === null ? null : definition(row, column)}
+                {@const link =
+                  href?.(row, column.key) ?? (people && value !== 0 ? peopleOf([people], asOf) : null)}
+                {@const of = column.of ? whole(row, column) : null}
+                <td class={WORDS.includes(column.kind) ? "pr-6!" : "number pl-6!"}>
+                  {#if index === 0}{@render mark?.(row)}{/if}
+                  {#if column.kind === "state" && (ALL_STATES as unknown[]).includes(value)}
+                    <StateMark state={value as State} />
+                  {:else if link}
+                    <a class={column.kind === "people" ? "font-semibold" : ""} href={link}
+                      >{said(value, column.kind)}</a
+                    >
+                  {:else}<span class={value === null || value === 0 ? "soft" : ""}
+                      >{said(value, column.kind)}</span
+                    >{/if}
+                  {#if column.of}<span class="soft small inline-block w-12"
+                      >{of && typeof value === "number" ? percent(value / of) : ""}</span
+                    >{/if}
+                  {#if index === 0 && !open}<span class="soft small ml-2">incomplete</span>{/if}
+                  {#if index === 0 && noted}<span class="ml-2 text-(--alarm)">{noted}</span>{/if}
+                </td>
+              {/if}{/each}
             {#if opens}
               <td class="pl-6!"
                 >{#if row.people}<AsAudience name={name(row)} clauses={[row.people]} {asOf} />{/if}</td

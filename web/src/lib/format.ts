@@ -39,6 +39,16 @@ export function figure(value: number): string {
   return value.toFixed(size >= 0.1 ? 3 : Math.min(12, 1 - Math.floor(Math.log10(size))));
 }
 
+/** By what share something grew: "+12%", "−3.1%". */
+export function growth(share: number): string {
+  return `${share > 0 ? "+" : share < 0 ? "−" : "±"}${percent(Math.abs(share))}`;
+}
+
+/** "1 day", "2.5 days", "1,200 days" */
+export function days(count: number): string {
+  return Number.isInteger(count) ? plural(count, "day") : `${count.toFixed(1)} days`;
+}
+
 /** A difference of shares in percentage points: "+3.1". */
 export function points(difference: number): string {
   const value = (Math.abs(difference) * 100).toFixed(1);

@@ -90,7 +90,11 @@ class Workspace {
   }
 
   async countNotices(): Promise<void> {
-    this.unread = (await answer(api.GET("/notices"))).unread;
+    try {
+      this.unread = (await answer(api.GET("/notices"))).unread;
+    } catch {
+      // the next count tells
+    }
   }
 
   /** Reads the policies again, after one has been changed. Before anybody has chosen, there is the first one. */

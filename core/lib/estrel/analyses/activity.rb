@@ -9,7 +9,9 @@ module Estrel
       # The days within which is counted on how many days people come.
       OFTEN = 28
       WINDOWS = Lifecycle::ActivePeople::WINDOWS
-      private_constant :WINDOWS
+      DEVICES = "Devices are the visitor identifiers that activity came by. One person may use several, several " \
+                "people one; what came by another identifier has none."
+      private_constant :WINDOWS, :DEVICES
 
       def self.states? = true
 
@@ -23,7 +25,8 @@ module Estrel
         @people = Lifecycle::ActivePeople.new(found[:gaps])
         @devices = Lifecycle::ActivePeople.new(Lifecycle::Gaps.of_devices(found[:devices]))
         @often = found[:often]
-        Answer.new(finding: finding, picture: picture, tables: [active_table, weekdays_table, often_table])
+        Answer.new(finding: finding, picture: picture, tables: [now_table, active_table, weekdays_table, often_table],
+                   caveats: devices? ? [DEVICES] : [])
       end
 
       private
@@ -119,15 +122,35 @@ module Estrel
 
       def number(value) = English.number(value)
 
+      def active = @active ||= ActivePeople.new(workspace)
+
+      # The windows that end with the as-of date, beside those that ended just before.
+      def now_table
+        rows = growth.map do |window, row|
+          days = window.to_i
+          Table.row([days, *row.values_at(:now, :before), row[:now] - row[:before], row[:share],
+                     *(@devices.trailing(steps).first[days].last if devices?)],
+                    people: active.within(to - days + 1, to),
+                    cells: { "before" => active.within(to - (2 * days) + 1, to - days) }.compact)
+        end
+        Table.new("now", "Active people",
+                  [["days", "Active within the last", "days"], ["people", "People", "people"],
+                   ["before", "The same days before", "people"], ["change", "Change", "change"],
+                   ["growth", "Growth", "growth"], *([["devices", "Devices", "count"]] if devices?)], rows)
+      end
+
+      def devices? = @devices.trailing(steps).first["total"].last.positive?
+
       def active_table
         counts = [*WINDOWS, "total"].map { |window| trailing[window].drop(1) }
         devices = @devices.trailing(steps).first[28].drop(1)
         rows = steps.dates.drop(1).each_with_index.map do |date, index|
-          Table.row([date, *counts.map { |list| list[index] }, devices[index]])
+          cells = WINDOWS.to_h { |days| ["within_#{days}", active.within(date - days + 1, date)] }
+          Table.row([date, *counts.map { |list| list[index] }, devices[index]], cells: cells.compact)
         end
         windows = WINDOWS.map { |days| ["within_#{days}", days == 1 ? "that day" : "within #{days} days", "people"] }
-        Table.new("active", "Active people",
-                  [["date", "As of", "date"], *windows, ["total", "ever", "people"],
+        Table.new("active", "Active people, date by date",
+                  [["date", "As of", "date"], *windows, ["total", "ever", "count"],
                    ["devices", "Devices within 28 days", "count"]], rows)
       end
 
@@ -139,7 +162,9 @@ module Estrel
       end
 
       def often_table
-        rows = @often.each_with_index.map { |people, index| Table.row([index + 1, people]) }
+        rows = @often.each_with_index.map do |count, index|
+          Table.row([index + 1, count], people: active.on_days(index + 1, to - OFTEN + 1, to))
+        end
         Table.new("often", "On how many of the last #{OFTEN} days",
                   [["days", "Days", "days"], ["people", "People", "people"]], rows)
       end

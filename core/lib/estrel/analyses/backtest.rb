@@ -49,12 +49,20 @@ module Estrel
       def table
         rows = @rows.map do |row|
           Table.row([row.date, row.churned, row.newly, *row.newly_back.values_at(*WITHIN)],
-                    cells: { "churned" => people_in(["churned"], on: row.date) })
+                    cells: { "churned" => churned(row.date), "newly" => newly(row.date) })
         end
-        back = WITHIN.map { |days| ["back_#{days}", "of these back within #{days} days", "count"] }
+        back = WITHIN.map { |days| ["back_#{days}", "back within #{days} days", "count", nil, "newly"] }
         Table.new("weeks", "Week by week",
                   [["date", "Week's end", "date"], ["churned", "Churned", "people"],
-                   ["newly", "Newly churned", "count"], *back], rows)
+                   ["newly", "Newly churned", "people"], *back], rows)
+      end
+
+      def newly(date) = { "all" => [churned(date), { "not" => churned(date - 7) }] }
+
+      # Under the rules that are tried.
+      def churned(date)
+        tried = { "policy" => { "rules" => rules.to_h } } unless rules.key == workspace.rules.key
+        StatePeople.in(["churned"], tried || workspace.stored.rules_clause, on: date)
       end
     end
   end

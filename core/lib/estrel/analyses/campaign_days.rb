@@ -47,10 +47,11 @@ module Estrel
         end
         Table.new("days", "Day by day after the message",
                   [["day", "Day", "days"], ["messages", "Messages that old", "count"],
-                   ["opened", "Opened", "count"], ["clicked", "Clicked", "count"],
+                   ["opened", "Opened", "count", nil, "messages"],
+                   ["clicked", "Clicked", "count", nil, "messages"],
                    ["unsubscribed", "Unsubscribed", "count"],
                    ["inactive", "To dormant or churned people", "count"],
-                   ["back", "Came back", "count"]], rows)
+                   ["back", "Came back", "count", nil, "inactive"]], rows)
       end
 
       def back(days)

@@ -12,7 +12,9 @@ module Estrel
       # The counts that a condition finds the people of, with what it asks for.
       ASKED = { "messages" => "sent", "opened" => "opened", "clicked" => "clicked", "unsubscribed" => "unsubscribed",
                 "back" => "returned" }.freeze
-      private_constant :CAVEAT, :ASKED
+      CAME = %w[messages opened clicked unsubscribed inactive back].freeze
+      NAMES = [%w[campaign Campaign text], %w[channel Channel text]].freeze
+      private_constant :CAVEAT, :ASKED, :CAME, :NAMES
 
       def self.states? = true
 
@@ -23,7 +25,8 @@ module Estrel
       def answer((found))
         @found = found
         picture = { messaging: workspace.catalogue.messaging.to_h, back_days: BACK_DAYS, campaigns: campaigns }
-        Answer.new(finding: finding, picture: picture, tables: [table], caveats: campaigns.empty? ? [] : [CAVEAT])
+        Answer.new(finding: finding, picture: picture, tables: [table, states_table],
+                   caveats: campaigns.empty? ? [] : [CAVEAT])
       end
 
       private
@@ -77,25 +80,35 @@ module Estrel
 
       def table
         rows = campaigns.map do |row|
-          cells = ASKED.transform_values { |was| messages(row, was) }
-          Table.row([*row.values_at("campaign", "channel", "first_day", "last_day", "exported", "messages", "bounced",
-                                    "opened", "clicked", "unsubscribed", "inactive", "back", "complete")], cells: cells)
+          Table.row([*row.values_at("campaign", "channel", "first_day", "last_day", "exported", "bounced", *CAME),
+                     row["complete"]], cells: ASKED.transform_values { |was| messages(row, was) })
         end
-        Table.new("campaigns", "What came of each campaign", columns, rows)
+        Table.new("campaigns", "What came of each campaign",
+                  [*NAMES, ["first_day", "From", "date"], ["last_day", "To", "date"], ["exported", "Exported", "count"],
+                   ["bounced", "Bounced", "count"], *came], rows)
       end
 
-      def columns
-        [["campaign", "Campaign", "text"], ["channel", "Channel", "text"],
-         ["first_day", "From", "date"], ["last_day", "To", "date"],
-         ["exported", "Exported", "count"], ["messages", "Messages", "count"],
-         ["bounced", "Bounced", "count"], ["opened", "Opened", "count"],
-         ["clicked", "Clicked", "count"], ["unsubscribed", "Unsubscribed", "count"],
-         ["inactive", "To dormant or churned people", "count"], ["back", "Came back", "count"],
+      # By the state people were in on the day before their message.
+      def states_table
+        rows = campaigns.flat_map do |row|
+          row["states"].map do |found|
+            cells = ASKED.transform_values { |was| messages(row, was, "from" => [found["state"]]) }
+            Table.row([*row.values_at("campaign", "channel"), *found.values_at("state", *CAME), row["complete"]],
+                      people: messages(row, "ignored", "from" => [found["state"]]), cells: cells)
+          end
+        end
+        Table.new("states", "By the state on the day before", [*NAMES, %w[state State state], *came], rows)
+      end
+
+      def came
+        [["messages", "Messages", "count"],
+         *%w[opened clicked unsubscribed].map { |key| [key, key.capitalize, "count", nil, "messages"] },
+         ["inactive", "To dormant or churned people", "count"], ["back", "Came back", "count", nil, "inactive"],
          ["complete", "Complete", "flag"]]
       end
 
-      def messages(row, was)
-        { "campaign" => { "was" => was, "name" => row["campaign"], "channel" => row["channel"],
+      def messages(row, was, more = {})
+        { "campaign" => { "was" => was, "name" => row["campaign"], "channel" => row["channel"], **more,
                           "window" => { "ever" => true } }.compact }
       end
     end

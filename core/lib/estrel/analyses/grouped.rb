@@ -11,6 +11,16 @@ module Estrel
 
       private
 
+      # @param group [Hash{Symbol => Object}] see {Groups#named}
+      # @return [String]
+      def label(group)
+        case group[:kind]
+        when "other" then English.counted(group[:value].to_i, "other value")
+        when "not_set" then "not set"
+        else group[:value]
+        end
+      end
+
       def counting?(found) = groups.counted_first? && found.empty?
 
       def groups = @groups ||= Groups.new(audiences, split, question["top"])

@@ -7,6 +7,13 @@ module Estrel
     class Revisions < Analysis
       # Weeks gone back where no date is asked for.
       WEEKS = 26
+      # What a count can differ by, in words.
+      CAUSES = { "late" => "received late", "merged" => "found to be one person", "catalogue" => "catalogue",
+                 "policy" => "policy" }.freeze
+      ORDER = "The causes are taken one after the other, in this order: late events, merged people, catalogue, " \
+              "policy; together they make up the difference. The people of a count as known then are told as one " \
+              "where they have been found to be one since."
+      private_constant :CAUSES, :ORDER
 
       def self.states? = true
 
@@ -29,7 +36,9 @@ module Estrel
       def answer(found)
         @rows = rows(found)
         @lateness = found.first[:sources]
-        Answer.new(finding: finding, picture: picture, tables: [weeks_table, sources_table])
+        Answer.new(finding: finding, picture: picture,
+                   tables: [*Lifecycle::SEEN_STATES.map { |state| weeks_table(state) }, sources_table],
+                   caveats: @rows.empty? ? [] : [ORDER])
       end
 
       private
@@ -93,29 +102,24 @@ module Estrel
         end
       end
 
-      def weeks_table
-        states = Lifecycle::SEEN_STATES
-        causes = Lifecycle::Restatement::CAUSES
+      # Of one state: its count as known then and as known now, and what makes up the difference.
+      def weeks_table(state)
         rows = @rows.map do |row|
-          by_cause = causes.map { |cause| row.causes[cause].values.sum(&:abs) }
-          Table.row([row.date, *states.flat_map { |state| [row.before[state], row.now[state]] }, *by_cause],
-                    cells: states.to_h { |state| ["#{state}_now", people_in([state], on: row.date)] })
+          before, now = [row.before, row.now].map { |counts| counts[state] }
+          Table.row([row.date, before, now, now - before, *CAUSES.each_key.map { |cause| row.causes[cause][state] }],
+                    cells: { "now" => people_in([state], on: row.date) })
         end
-        Table.new("weeks", "Then and now",
-                  [["date", "Week's end", "date"],
-                   *states.flat_map do |state|
-                     [["#{state}_then", "#{state}, then", "count"],
-                      ["#{state}_now", "#{state}, now", "people"]]
-                   end,
-                   *causes.map { |cause| [cause, "changed: #{cause}", "count"] }], rows)
+        Table.new("weeks_#{state}", "#{state.capitalize}, then and now",
+                  [["date", "Week to", "date"], ["then", "Then", "count"], ["now", "Now", "people"],
+                   ["change", "Difference", "change"], *CAUSES.map { |cause, name| [cause, name, "change"] }], rows)
       end
 
       def sources_table
         rows = sources.map { |row| Table.row(row.values_at(:source, :events, :late, :median_days)) }
-        Table.new("sources", "By source",
+        Table.new("sources", "Late events by source",
                   [["source", "Source", "text"], ["events", "Events", "count"],
-                   ["late", "Received later than the day", "count"],
-                   ["median_days", "Median delay of these", "days"]], rows)
+                   ["late", "Received a day later or more", "count", nil, "events"],
+                   ["median_days", "Median delay", "days"]], rows)
       end
     end
   end

@@ -24,7 +24,8 @@ module Estrel
         changed = people.sum { |(before, after), count| before == after ? 0 : count }
         picture = { states: STATES, table: table, before: table.map(&:sum), after: table.transpose.map(&:sum),
                     changed: changed, rules: tried.to_h }
-        Answer.new(finding: finding(changed, people.values.sum), picture: picture, tables: [shown(table)])
+        Answer.new(finding: finding(changed, people.values.sum), picture: picture,
+                   tables: [states_table(picture), changes_table(table)])
       end
 
       private
@@ -34,16 +35,47 @@ module Estrel
       def tried = @tried ||= workspace.stored.rules(question["tried"])
 
       def finding(changed, all)
-        return "Nobody's state would change." if changed.zero?
+        return "Nobody would change state." if changed.zero?
 
-        "#{English.number(changed)} of #{English.number(all)} people would be in another state " \
+        "#{English.number(changed)} of #{English.number(all)} people would change state " \
           "(#{English.percent(changed.fdiv(all))})."
       end
 
-      def shown(table)
-        rows = STATES.zip(table).map { |state, counts| Table.row([state, *counts]) }
-        Table.new("effect", "From which state to which",
-                  [["before", "Now", "state"], *STATES.map { |state| [state, state, "count"] }], rows)
+      def states_table(picture)
+        rows = STATES.zip(*picture.values_at(:before, :after)).filter_map do |state, before, after|
+          next if (before + after).zero?
+
+          Table.row([state, before, after, after - before],
+                    cells: { "before" => inside(state, rules_now), "after" => inside(state, rules_tried) })
+        end
+        Table.new("states", "People in each state, now and after",
+                  [%w[state State state], ["before", "Now", "people"], ["after", "After", "people"],
+                   %w[change Change change]], rows)
+      end
+
+      # Without the states that nobody is in, or would be.
+      def changes_table(table)
+        used = STATES.each_index.reject { |index| (table[index].sum + table.sum { |row| row[index] }).zero? }
+        rows = used.map do |before|
+          cells = used.to_h { |after| [STATES[after], moved(STATES[before], STATES[after])] }
+          Table.row([STATES[before], *table[before].values_at(*used)], cells: cells)
+        end
+        states = STATES.values_at(*used)
+        Table.new("changes", "From which state to which",
+                  [["before", "Now ↓, after →", "state"], *states.map { |state| [state, state, "people"] }], rows)
+      end
+
+      def rules_now = workspace.stored.rules_clause
+
+      def rules_tried = { "policy" => { "rules" => tried.to_h } }
+
+      def moved(before, after) = { "all" => [inside(before, rules_now), inside(after, rules_tried)] }
+
+      # Whoever the rules are not about is in no state.
+      def inside(state, rules)
+        return StatePeople.in([state], rules) unless state == OUTSIDE
+
+        { "not" => { "lifecycle" => { "is" => Lifecycle::STATES, **rules } } }
       end
     end
   end

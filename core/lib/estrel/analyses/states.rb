@@ -11,6 +11,9 @@ module Estrel
       COMPARISONS = %w[previous year].freeze
       # Up to so many periods are told with their whole table of states before and after.
       MOST_TABLES = 400
+      # Where dormant people came from, in words.
+      ORIGINS = { "new" => "were new", "active" => "were active",
+                  "returned" => "had come back for a single day" }.freeze
 
       def self.states? = true
 
@@ -26,7 +29,7 @@ module Estrel
       def answer((found))
         @shown, @earlier, @dormant = found.values_at(:shown, :compared, :dormant)
         @told = found[:ended] || @shown
-        Answer.new(finding: finding, picture: picture, tables: [now_table, periods_table, dormant_table],
+        Answer.new(finding: finding, picture: picture, tables: [now_table, periods_table, origins_table, dormant_table],
                    caveats: caveats)
       end
 
@@ -149,14 +152,14 @@ module Estrel
         rows = states.map do |row|
           # Who had not been seen by then cannot be told from who had been and was never active.
           before = row[:state] == "unseen" ? {} : { "before" => people_in([row[:state]], on: steps.dates.first) }
-          Table.row(row.values_at(:state, :count, :share, :before, :change), people: people_in([row[:state]]),
-                                                                             cells: before)
+          Table.row([*row.values_at(:state, :count, :share, :before, :change), workspace.rules.meaning(row[:state])],
+                    people: people_in([row[:state]]), cells: before)
         end
         Table.new("states", "States",
                   [["state", "State", "state"], ["people", "People", "people"],
                    ["share", "Share", "share"],
                    ["before", English.date(steps.dates.first), "count"],
-                   ["change", "Change", "count"]], rows)
+                   ["change", "Change", "change"], ["meaning", "Meaning", "text"]], rows)
       end
 
       def periods_table
@@ -172,14 +175,39 @@ module Estrel
                   [["from", "From", "date"], ["to", "To", "date"],
                    ["complete", "Complete", "flag"],
                    *parts.each_key.map { |name| [name, name.tr("_", " "), "people"] },
-                   ["net", "Net", "count"], ["ratio", "Replacement ratio", "ratio"]], rows)
+                   ["net", "Net", "change"], ["ratio", "Replacement ratio", "ratio"]], rows)
       end
 
       def dormant_table
-        rows = dormant[:spans].map { |span| Table.row(span.values_at(:from, :to, :people), people: inactive(span)) }
+        total = @shown.states(@shown.last)["dormant"]
+        rows = dormant[:spans].map do |span|
+          Table.row([*span.values_at(:from, :to, :people), share(span[:people], total)], people: inactive(span))
+        end
         Table.new("dormant", "Dormant people by days of inactivity",
                   [["from", "Inactive from", "days"], ["to", "to", "days"],
-                   ["people", "People", "people"]], rows)
+                   ["people", "People", "people"], ["share", "Share", "share"]], rows)
+      end
+
+      def origins_table
+        total = @shown.states(@shown.last)["dormant"]
+        rows = ORIGINS.map do |origin, name|
+          people = @dormant["origins"][origin]
+          Table.row([name, people, share(people, total)], people: came_from(origin))
+        end
+        Table.new("origins", "Dormant people by where they came from",
+                  [["origin", "The day before they went dormant they", "text"], ["people", "People", "people"],
+                   ["share", "Share", "share"]], rows)
+      end
+
+      def share(people, total) = total.zero? ? 0.0 : people.fdiv(total)
+
+      # Whoever had come back for a single day was new or active, too, but is told apart.
+      def came_from(origin)
+        dormant = { "is" => ["dormant"], **workspace.stored.rules_clause }
+        back = { "lifecycle" => { **dormant, "from" => %w[new active], "returned" => true } }
+        return back if origin == "returned"
+
+        { "all" => [{ "lifecycle" => { **dormant, "from" => [origin] } }, { "not" => back }] }
       end
 
       # Dormant for at least so many days, and not for more.

@@ -64,13 +64,13 @@ module Estrel
       def table
         rows = @rows.map do |row|
           cells = Lifecycle::SEEN_STATES.to_h { |state| [state, { "all" => [row[:people_in], people_in([state])] }] }
-          Table.row([row[:value] || row[:kind].tr("_", " "), row[:people], *row[:states].values_at(*Lifecycle::SEEN_STATES),
+          Table.row([label(row), row[:people], *row[:states].values_at(*Lifecycle::SEEN_STATES),
                      *row[:parts].values_at("joined", "returned", "lapsed"), row[:ratio]],
                     people: row[:people_in], cells: cells)
         end
         Table.new("groups", "Group by group",
                   [["group", "Group", "text"], ["people", "People", "people"],
-                   *Lifecycle::SEEN_STATES.map { |state| [state, state, "people"] },
+                   *Lifecycle::SEEN_STATES.map { |state| [state, state, "people", nil, "people"] },
                    *%w[joined returned lapsed].map { |name| [name, name, "count"] },
                    ["ratio", "Replacement ratio", "ratio"]], rows)
       end

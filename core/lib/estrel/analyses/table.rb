@@ -5,11 +5,13 @@ module Estrel
     # Figures in rows and columns. Each column says what its figures are, so that they are shown, sorted and written to
     # files in one way everywhere; each row, and each cell where that differs, carries the definition of its people.
     class Table
-      # What the figures of a column are: a count of people or of things, a share of 1, a difference of shares, a ratio,
-      # a mean, days, a date, a state, or words.
-      KINDS = %w[text people count share points ratio mean days date state flag].freeze
+      # What the figures of a column are: a count of people or of things, by how much a count changed, a share of 1, by
+      # what share something grew, a difference of shares, a ratio, a mean, days, a date, a state, or words.
+      KINDS = %w[text people count change share growth points ratio mean days date state flag].freeze
 
-      Column = Struct.new(:key, :label, :kind, :unit)
+      # `unit` is the one of a measured property; `of` the key of the column whose share it is, for a count that is
+      # shown with its share.
+      Column = Struct.new(:key, :label, :kind, :unit, :of)
       # `values` in the order of the columns; `people` the definition of the row's, as JSON; `cells` those of single
       # columns by key.
       Row = Struct.new(:values, :people, :cells, keyword_init: true)
@@ -29,7 +31,8 @@ module Estrel
 
       # @param key [String] unique within the answer
       # @param title [String]
-      # @param columns [Array<Array>] of each column `key`, `label`, `kind` of {KINDS}, and the unit, where it has one
+      # @param columns [Array<Array>] of each column `key`, `label`, `kind` of {KINDS}, the unit and what it is a share
+      #   `of`, where it has these
       # @param rows [Array<Row>]
       def initialize(key, title, columns, rows)
         @key = key

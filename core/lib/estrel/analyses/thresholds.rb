@@ -26,7 +26,7 @@ module Estrel
         @found = found.last
         @rows = grouped(found.first)
         Answer.new(finding: finding, picture: picture, tables: [curve_table, *(groups_table if @rows.any?)],
-                   caveats: [INDEPENDENT])
+                   caveats: [*warnings.drop(1), INDEPENDENT])
       end
 
       private
@@ -122,7 +122,7 @@ module Estrel
       def groups_table
         rows = @rows.map do |group|
           figures = group.values_at(:people, :gaps, :at_churned, :suggested)
-          Table.row([group[:value] || group[:kind].tr("_", " "), *figures], people: group[:people_in])
+          Table.row([label(group), *figures], people: group[:people_in])
         end
         Table.new("groups", "Group by group",
                   [["group", "Group", "text"], ["people", "People", "people"],

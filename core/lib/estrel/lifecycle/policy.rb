@@ -68,6 +68,18 @@ module Estrel
       # @return [Boolean] whether the policy is about some people only
       def limited? = !population.nil? || !channel.nil?
 
+      # @param state [String] of {STATES}
+      # @return [String] what it means under these rules, in words
+      def meaning(state)
+        case state
+        when "new" then "first active less than #{English.counted(new_for, "day")} ago"
+        when "active" then "active within the last #{English.counted(active_within, "day")}"
+        when "dormant" then "quiet for #{active_within} to #{English.counted(churned_after - 1, "day")}"
+        when "churned" then "quiet for #{English.counted(churned_after, "day")} or more"
+        else "known, but no activity yet"
+        end
+      end
+
       # @return [Object] names completely what counts
       def activity_key = activity
 

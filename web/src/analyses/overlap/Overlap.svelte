@@ -22,7 +22,7 @@
   title="Each audience and what it shares"
   name="overlap"
   left={read.left}
-  choosing
+  tables={{ combinations: { choosing: true }, pairs: {} }}
 >
   {#snippet question()}
     How {#each audiences as id, index (id)}{index === 0

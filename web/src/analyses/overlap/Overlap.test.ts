@@ -33,8 +33,8 @@ const overlap = answerOf(
       {
         ...{ key: "combinations", title: "Every combination" },
         columns: [
-          { key: "in", label: "In exactly", kind: "text", unit: null },
-          { key: "people", label: "People", kind: "people", unit: null },
+          { key: "in", label: "In exactly", kind: "text", unit: null, of: null },
+          { key: "people", label: "People", kind: "people", unit: null, of: null },
         ],
         rows: [
           exactly("Commuters, not Far riders", 200, [A, { not: B }]),

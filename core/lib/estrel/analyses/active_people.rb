@@ -1,0 +1,60 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # Definitions, as JSON, of people by the days on which they were active.
+    class ActivePeople
+      # @param workspace [Workspace]
+      def initialize(workspace)
+        @rules = workspace.rules
+        @clause = workspace.stored.rules_clause
+        @types = @rules.activity_in(workspace.catalogue).map { |type, _| type.name }
+      end
+
+      # @param from [Date]
+      # @param to [Date]
+      # @return [Hash, nil] who was active on any day of these; nil where nothing counts any more
+      def within(from, to)
+        any = selections.map { |selection| did(selection, { "at_least" => 1 }, from, to) }
+        return if any.empty?
+
+        limited(any.size == 1 ? any.first : { "any" => any })
+      end
+
+      # @param days [Integer]
+      # @param from [Date]
+      # @param to [Date]
+      # @return [Hash, nil] who was active on so many days of these; nil where no one condition can count them
+      def on_days(days, from, to)
+        return unless selections.size == 1
+
+        limited(did(selections.first, { "exactly" => days, "of" => "days" }, from, to))
+      end
+
+      private
+
+      def did(selection, count, from, to)
+        window = { "from" => from.iso8601, "to" => to.iso8601 }
+        { "did" => { **selection, "count" => count, "window" => window } }
+      end
+
+      # Event types that count in whole can be asked for together.
+      def selections
+        @selections ||= begin
+          signs = @rules.activity.select { |sign| @types.include?(sign["event"]) }
+          whole, some = signs.partition { |sign| sign["where"].empty? }
+          names = whole.map { |sign| sign["event"] }.uniq
+          together = names.empty? ? [] : [{ "events" => names }]
+          together + some.reject { |sign| names.include?(sign["event"]) }
+        end
+      end
+
+      # Rules may be about some people only; the others are in none of their states.
+      def limited(condition)
+        return condition unless @rules.limited?
+
+        { "all" => [condition, { "lifecycle" => { "is" => Lifecycle::STATES, **@clause } }] }
+      end
+    end
+  end
+end

@@ -1,0 +1,78 @@
+<script lang="ts">
+  import AnalysisPage from "../analyses/AnalysisPage.svelte";
+  import { put } from "../analyses/codec";
+  import SplitBy, { by } from "../analyses/SplitBy.svelte";
+  import { tray } from "../audiences/tray.svelte";
+  import TrayMark from "../audiences/TrayMark.svelte";
+  import LinePlot from "../charts/LinePlot.svelte";
+  import { address } from "../lib/address.svelte";
+  import type { Schemas } from "../lib/api/client";
+  import { Asked } from "../lib/asked.svelte";
+  import { number } from "../lib/format";
+  import { range } from "../lib/range.svelte";
+  import { dateMarks } from "./lifecycle";
+
+  /** Groups of people beside each other: the audiences of the tray, or the values of something they are split by. */
+  type Group = Schemas["StatesByGroupPicture"]["rows"][number];
+  const LINES = 6;
+  const split = $derived(by(address.get("groups")));
+  const groups = new Asked("states-by-group", () =>
+    split || tray.active.length
+      ? { from: range.from, step: range.step, ...(split ? { by: split } : { audiences: tray.active }) }
+      : null,
+  );
+
+  function name(group: Group): string {
+    if (group.id !== null) return tray.name(group.id);
+    if (group.kind === "other") return `${number(Number(group.value))} other values`;
+    return group.kind === "not_set" ? "not set" : (group.value ?? "");
+  }
+
+  function colour(group: Group, index: number): string {
+    return `var(--tray-${group.id !== null ? tray.position(group.id) : index % LINES})`;
+  }
+</script>
+
+{#snippet mark(row: Schemas["AnalysisTable"]["rows"][number])}
+  {@const audience = row.people?.audience as { id: number } | undefined}
+  {#if audience}<TrayMark position={tray.position(audience.id)} />{/if}
+{/snippet}
+<AnalysisPage
+  asked={groups}
+  under="Group by group"
+  title={range.step === "day" ? null : "Replacement ratio of each group"}
+  name="groups"
+  tables={{ groups: { mark } }}
+>
+  {#snippet question()}
+    The same for {#each split ? [] : tray.active as id, index (id)}{index ? ", " : ""}<span
+        class="inline-flex items-baseline gap-1"
+        ><TrayMark position={tray.position(id)} /> {tray.name(id)}</span
+      >{:else}groups{/each} told apart by <SplitBy
+      phrase
+      value={split ? (address.get("groups") ?? "") : ""}
+      none={tray.active.length ? "the tray" : "nothing"}
+      choose={(value) => put({ groups: value || null })}
+    />
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    {#if data.step !== "day"}
+      <LinePlot
+        label="Replacement ratio of each group"
+        lines={data.rows
+          .slice(0, LINES)
+          .map((group, index) => ({ name: name(group), values: group.ratios, colour: colour(group, index) }))}
+        xs={data.periods.map((_, index) => index)}
+        marks={dateMarks(data.periods.map((period) => period.to))}
+        format={(value) => value.toFixed(2)}
+        reference={{ at: 1, text: "" }}
+        log
+        room={210}
+      />
+    {/if}
+  {/snippet}
+  {#snippet instead()}
+    <p class="soft small mt-1">Choose what to tell people apart by, or compare by audiences of the tray.</p>
+  {/snippet}
+</AnalysisPage>
