@@ -13,7 +13,7 @@ RSpec.describe "bad addresses", type: :feature do
       before: "0", after: "9999", why: "?", search: "", type: "nothing_of_the_kind", edit: "99999999" }
   end
 
-  places = %w[/ /base/activity /base/thresholds /base/restated /base/policies /base/notices /people /audiences /audiences/new
+  places = %w[/ /base/activity /base/thresholds /base/revisions /base/policies /base/notices /people /audiences /audiences/new
               /analyses /analyses/overlap /analyses/breakdown /analyses/before-after /exports /exports/new /exports/runs
               /exports/campaigns /exports/keeping /data /data/sources /data/arrivals /data/catalogue /data/health /data/settings
               /account /account/all /account/log].freeze

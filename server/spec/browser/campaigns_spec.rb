@@ -26,10 +26,10 @@ RSpec.describe "campaigns", type: :feature do
     results = analysed("campaign-results")
     expect(find("[data-testid='finding']").text).to eq(results.finding)
     spring = results.picture[:campaigns].find { |row| row["campaign"] == "spring_hello" }
-    row = find("[data-testid='campaigns'] tr", text: "spring_hello")
+    row = find("[data-testid='table-campaigns'] tr", text: "spring_hello")
     expect(row).to have_link(shown(spring["opened"]))
     expect(row).to have_link(shown(spring["back"]))
-    row.click_button "spring_hello"
+    row.click_link "spring_hello"
     expect(page).to have_css("[data-testid='by-state'] tr", text: "churned")
     expect(page).to be_axe_clean
     click_link "churned people who ignored it as an audience"
@@ -100,8 +100,8 @@ RSpec.describe "campaigns", type: :feature do
     found = nil
     60.times { (found = api(:post, "/analyses/campaign-results", { as_of: "2026-09-10" })["picture"]["campaigns"].find { |row| row["campaign"] == "Ride on" }) && found["messages"] + found["bounced"] == people ? break : sleep(0.5) }
     visit "/exports/campaigns?as_of=2026-09-10"
-    expect(find("[data-testid='campaigns'] tr", text: "Ride on")).to have_text(shown(people))
-    expect(find("[data-testid='campaigns'] tr", text: "Ride on")).to have_link(shown(found["messages"]))
+    expect(find("[data-testid='table-campaigns'] tr", text: "Ride on")).to have_text(shown(people))
+    expect(find("[data-testid='table-campaigns'] tr", text: "Ride on")).to have_link(shown(found["messages"]))
     expect(found["opened"]).to be_positive
   end
 

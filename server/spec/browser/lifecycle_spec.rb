@@ -30,25 +30,25 @@ RSpec.describe "lifecycle", type: :feature do
     expect(page).to have_text("#{shown(movement["unseen", "new"])} people")
     visit "/"
     came_back = Estrel::Lifecycle::DormantPeople.new(lifecycle, as_of).counts["origins"]["returned"]
-    find("a[aria-label^='Dormant who had come back']").click
+    find("a[aria-label='had come back for a single day as an audience']").click
     expect(page).to say("who are dormant and were new or active before having come back")
     expect(size).to eq(came_back)
     visit "/?step=month"
     expect(page).to have_css("[data-testid='finding']", text: "replacement ratio")
     select "plan", from: "Split by"
-    expect(page).to have_css("[data-testid='groups'] tr", text: "monthly pass")
+    expect(page).to have_css("[data-testid='table-groups'] tr", text: "monthly pass")
     expect(page).to be_axe_clean
   end
 
   it "takes a picture along, with its title, date, policy and takeaway in it" do
-    click_button "The base over time as SVG"
-    picture = downloaded("base.svg")
-    expect(picture).to include("The base over time", "As of 31 Oct 2026. Riders: new for 30, dormant from 30, churned from 90 days.", "people are new or active", 'id="state-active"')
+    click_button "States over time as SVG"
+    picture = downloaded("states-over-time.svg")
+    expect(picture).to include("States over time", "As of 31 Oct 2026. Riders: new for 30, dormant from 30, churned from 90 days.", "people are new or active", 'id="state-active"')
     expect(picture).to match(/fill: url\((&quot;)?#state-active/)
     expect(picture).not_to include("var(--")
-    click_button "The base over time as PNG"
-    expect(downloaded("base.png")).to start_with("\x89PNG".b)
-    expect(URI.decode_www_form_component(first("a[download='movements.jsonl']")[:href])).to include('"from":', '"replacement_ratio":')
+    click_button "States over time as PNG"
+    expect(downloaded("states-over-time.png")).to start_with("\x89PNG".b)
+    expect(URI.decode_www_form_component(first("a[download='periods.jsonl']")[:href])).to include('"from":', '"replacement_ratio":')
   end
 
   it "tells who is active, and opens them" do
@@ -56,10 +56,9 @@ RSpec.describe "lifecycle", type: :feature do
     trailing = Estrel::Lifecycle::ActivePeople.new(lifecycle.gaps(everybody)).trailing(steps(as_of - 7, as_of)).first
     devices = Estrel::Lifecycle::ActivePeople.new(Estrel::Lifecycle::Gaps.of_devices(lifecycle.device_days)).trailing(steps(as_of - 30, as_of)).first
     expect(devices[30].last).to be_positive
-    row = find("table[aria-label='Active people'] tr", text: "the last 30 days")
-    expect(row.all("td").last.text).to eq(shown(devices[30].last))
-    expect(find("table[aria-label='Active people'] tr", text: "the last 7 days")).to have_text(shown(trailing[7].last))
-    within("table[aria-label='Active people'] tr", text: "the last 7 days") { find("a").click }
+    row = ->(days) { find("[data-testid='table-now'] tr", text: /\A#{days} days /) }
+    expect(row.call(30)).to have_css("td", text: shown(devices[30].last), exact_text: true)
+    within(row.call(7)) { click_link shown(trailing[7].last) }
     expect(page).to have_text("#{shown(trailing[7].last)} people")
   end
 
@@ -72,10 +71,10 @@ RSpec.describe "lifecycle", type: :feature do
     tried = Estrel::Lifecycle.new(generation, policy.with(churned_after: suggested))
     churned = tried.counts(as_of, as_of)["churned"].first
     expect(page).to have_css("[data-testid='policy-effect'] tr", text: "churned #{shown(lifecycle.counts(as_of, as_of)["churned"].first)} #{shown(churned)}", normalize_ws: true)
-    expect(page).to have_css("[data-testid='backtest'] tr", minimum: 10)
+    expect(page).to have_css("[data-testid='table-weeks'] tr", minimum: 10)
     first("input[type='range']").send_keys(:arrow_right)
     expect(page).to have_text("Dormant from 31 quiet days", normalize_ws: true)
-    within("table[aria-label='Who would change state']") { first("a").click }
+    within("[data-testid='table-changes']") { first("td a").click }
     expect(page).to have_css("h1", text: "People")
     page.go_back
     click_on "Take these over…"
@@ -87,14 +86,14 @@ RSpec.describe "lifecycle", type: :feature do
 
   it "shows by how much past weeks have changed since, and one person's way" do
     # The kiosks were offline from 2 to 15 February and delivered on the 17th.
-    visit "/base/restated?from=2026-01-01&as_of=2026-04-05&state=dormant"
+    visit "/base/revisions?from=2026-01-01&as_of=2026-04-05&state=dormant"
     day = Date.new(2026, 2, 15)
     now = lifecycle.counts(day, day)["dormant"].first
     before = Estrel::Lifecycle::KnownThen.new(lifecycle).counts(steps(day - 7, day))["dormant"].last
     expect(before).to be > now
-    expect(find("[data-testid='restated'] tr", text: "15 Feb 2026")).to have_text("#{shown(before)} #{shown(now)} −#{before - now} −#{before - now} 0 0 0", normalize_ws: true)
+    expect(find("[data-testid='table-weeks_dormant'] tr", text: "15 Feb 2026")).to have_text("#{shown(before)} #{shown(now)} −#{before - now} −#{before - now} ±0 ±0 ±0", normalize_ws: true)
     expect(page).to have_css("[data-testid='finding']", text: "2 of 14 weeks count differently now")
-    expect(find("table[aria-label='Late events by source'] tr", text: "kiosk")).to have_text("8 days")
+    expect(find("[data-testid='table-sources'] tr", text: "kiosk")).to have_text("8 days")
     visit "/people/1722"
     expect(page).to have_css("[data-testid='person-lifecycle']", text: "If nothing happens:")
     history = Estrel::Lifecycle::PersonHistory.new(Estrel::Lifecycle.new(generation.slice(1722..1722), policy), as_of).to_h

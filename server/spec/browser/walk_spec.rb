@@ -21,9 +21,9 @@ RSpec.describe "an analyst's path", type: :feature do
     visit "/"
     counts = lifecycle.counts(as_of, as_of).transform_values(&:first)
     expect(find("[data-testid='finding']").text).to start_with("On 31 October 2026, #{shown(counts["new"] + counts["active"])} of 12,000 people are new or active")
-    expect(find("[data-testid='count-churned']").text).to eq(shown(counts["churned"]))
+    expect(find("[data-testid='table-states'] tr", text: "churned")).to have_link(shown(counts["churned"]))
     expect(page).to be_axe_clean
-    find("[data-testid='count-dormant']").click
+    within("[data-testid='table-states'] tr", text: "dormant") { click_link shown(counts["dormant"]) }
     expect(find("[data-testid='people-total']").text).to eq("#{shown(counts["dormant"])} people dormant as of 31 Oct 2026")
     expect(page).to be_axe_clean
     first("tbody a").click

@@ -85,7 +85,7 @@
       {#each answer.caveats as caveat (caveat)}
         <p class="soft small mt-2 max-w-[60rem]">{caveat}</p>
       {/each}
-      {#each shown(answer.tables) as [table, how] (table.key)}
+      {#each shown(answer.tables).filter(([table]) => table.rows.length) as [table, how] (table.key)}
         <DataTable {table} asOf={answer.as_of} {...how} />
       {/each}
       {@render more?.(answer)}

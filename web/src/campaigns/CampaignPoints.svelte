@@ -6,7 +6,6 @@
   import { channelName } from "../exports/handover";
   import { apart } from "../charts/plot";
   import Axes from "../charts/Axes.svelte";
-  import Picture from "../charts/Picture.svelte";
 
   /** Campaigns by how many messages they sent and how long the streaks of response to them are. */
   let { points }: { points: Point[] } = $props();
@@ -40,58 +39,55 @@
   );
 </script>
 
-<Picture title="Campaigns by messages and response streaks" name="campaigns-by-response">
-  <div bind:clientWidth={width}>
-    <svg
-      viewBox="0 0 {width} {HEIGHT}"
-      {width}
-      height={HEIGHT}
-      role="group"
-      aria-label="Campaigns: messages sent across, mean response streak up"
-      data-testid="points"
+<div bind:clientWidth={width}>
+  <svg
+    viewBox="0 0 {width} {HEIGHT}"
+    {width}
+    height={HEIGHT}
+    role="group"
+    aria-label="Campaigns: messages sent across, mean response streak up"
+    data-testid="points"
+  >
+    <Axes
+      levels={y.ticks(4)}
+      {y}
+      format={(level) => level.toFixed(1)}
+      left={MARGIN.left}
+      {right}
+      {marks}
+      {x}
+      {bottom}
+    />
+    <text x={right} y={HEIGHT - 4} text-anchor="end" class="fill-(--ink-soft) text-[12px]">messages sent</text
     >
-      <Axes
-        levels={y.ticks(4)}
-        {y}
-        format={(level) => level.toFixed(1)}
-        left={MARGIN.left}
-        {right}
-        {marks}
-        {x}
-        {bottom}
-      />
-      <text x={right} y={HEIGHT - 4} text-anchor="end" class="fill-(--ink-soft) text-[12px]"
-        >messages sent</text
+    <text x={MARGIN.left + 4} y={MARGIN.top - 10} class="fill-(--ink-soft) text-[12px]"
+      >mean response streak, messages in a row</text
+    >
+    {#each labels as { point, at }, index (index)}
+      <a
+        href={audienceOf(clause({ run: { of: "longest", at_least: 2 }, ...messagesOf(point) }))}
+        aria-label="{named(point)} {point.mean.toFixed(2)}: {number(
+          point.messages,
+        )} messages; those with streaks of 2 and more as an audience"
       >
-      <text x={MARGIN.left + 4} y={MARGIN.top - 10} class="fill-(--ink-soft) text-[12px]"
-        >mean response streak, messages in a row</text
-      >
-      {#each labels as { point, at }, index (index)}
-        <a
-          href={audienceOf(clause({ run: { of: "longest", at_least: 2 }, ...messagesOf(point) }))}
-          aria-label="{named(point)} {point.mean.toFixed(2)}: {number(
-            point.messages,
-          )} messages; those with streaks of 2 and more as an audience"
+        <line
+          x1={x(point.messages)}
+          y1={y(point.mean)}
+          x2={right + 6}
+          y2={at}
+          stroke={ink(point)}
+          stroke-opacity="0.35"
+        />
+        <circle cx={x(point.messages)} cy={y(point.mean)} r="6" fill={ink(point)} />
+        <text x={right + 10} y={at + 4} fill={ink(point)} class="text-[13px]"
+          >{named(point)} <tspan font-weight="600">{point.mean.toFixed(2)}</tspan></text
         >
-          <line
-            x1={x(point.messages)}
-            y1={y(point.mean)}
-            x2={right + 6}
-            y2={at}
-            stroke={ink(point)}
-            stroke-opacity="0.35"
-          />
-          <circle cx={x(point.messages)} cy={y(point.mean)} r="6" fill={ink(point)} />
-          <text x={right + 10} y={at + 4} fill={ink(point)} class="text-[13px]"
-            >{named(point)} <tspan font-weight="600">{point.mean.toFixed(2)}</tspan></text
-          >
-        </a>
-      {/each}
-    </svg>
-  </div>
-  <p class="soft small">
-    By channel: {#each channels as channel, index (channel)}<span style:color="var(--tray-{index % 6})"
-        >{index ? ", " : ""}{channel ? channelName(channel) : "no channel"}</span
-      >{/each}. A campaign sent once has streaks of at most one.
-  </p>
-</Picture>
+      </a>
+    {/each}
+  </svg>
+</div>
+<p class="soft small">
+  By channel: {#each channels as channel, index (channel)}<span style:color="var(--tray-{index % 6})"
+      >{index ? ", " : ""}{channel ? channelName(channel) : "no channel"}</span
+    >{/each}. A campaign sent once has streaks of at most one.
+</p>

@@ -5,9 +5,11 @@
   import { number, percent } from "../lib/format";
   import { audienceOf } from "../lib/groups";
   import { channelName } from "../exports/handover";
+  import AnalysisPage from "../analyses/AnalysisPage.svelte";
+  import { put } from "../analyses/codec";
   import CampaignPoints from "./CampaignPoints.svelte";
   import Downloads from "../ui/Downloads.svelte";
-  import Waiting from "../ui/Waiting.svelte";
+  import PhraseSelect from "../ui/PhraseSelect.svelte";
 
   /** How people respond from message to message: campaigns as points, and people against campaigns. */
   let { campaigns }: { campaigns: Campaign[] } = $props();
@@ -17,102 +19,95 @@
   const found = new Asked("response-streaks", () => ({ channel }));
 </script>
 
-<div class="mt-8 flex flex-wrap items-baseline gap-x-4">
-  <h2>From message to message</h2>
-  <label class="small flex items-center gap-2">
-    messages by
-    <select
-      aria-label="Messages by"
-      value={channel ?? ""}
-      onchange={(event) =>
-        address.go(address.with({ by_channel: event.currentTarget.value || null }), { replace: true })}
-    >
-      <option value="">any channel</option>
-      {#each channels as one (one)}<option value={one}>{channelName(one)}</option>{/each}
-    </select>
-  </label>
-</div>
-{#if found.data && !found.problem}
-  {@const data = found.data.picture}
-  <p class="soft max-w-3xl">
-    A response streak is how many messages in a row somebody opened or clicked in; one that was ignored ends
-    it. Current streaks:
-    {#each data.current_streaks.slice(0, 8) as { length, people }, index (length)}{index ? ", " : ""}<a
-        href={audienceOf(
-          clause({
-            run: { of: "current", at_least: length, less_than: length + 1 },
-            ...(channel ? { channel } : {}),
-          }),
-        )}>{number(people)}</a
+<AnalysisPage
+  asked={found}
+  under="From message to message"
+  title="Mean response streak of each campaign"
+  name="response-streaks"
+  tables={{ current: {} }}
+>
+  {#snippet question()}
+    How many messages in a row people respond to, of messages by <PhraseSelect
+      label="Messages by"
+      ink="what"
+      value={channel}
+      options={[["", "any channel"], ...channels.map((one) => [one, channelName(one)] as const)]}
+      choose={(one) => put({ by_channel: one || null })}
+    />
+  {/snippet}
+  {#snippet picture(answer)}
+    <CampaignPoints points={answer.picture.points} />
+    <p class="soft small max-w-3xl">
+      A response streak is how many messages in a row somebody opened or clicked in; one that was ignored ends
+      it.
+    </p>
+  {/snippet}
+  {#snippet more(answer)}
+    {@const data = answer.picture}
+    <h2 class="mt-6">
+      Who responds to what
+      <span class="ml-3 font-sans text-[0.85rem] font-normal"
+        ><Downloads
+          name="response"
+          rows={data.bands.flatMap((band, at) =>
+            data.campaigns.map((campaign, column) => ({
+              responds_to: bandSaid(band),
+              people: band.people,
+              campaign,
+              messages: data.cells[at]![column]![0]!,
+              responded: data.cells[at]![column]![1]!,
+            })),
+          )}
+        /></span
       >
-      of {length}{/each}.
-  </p>
-  <CampaignPoints points={data.points} />
-  <h2 class="mt-6">
-    Who responds to what
-    <span class="ml-3 font-sans text-[0.85rem] font-normal"
-      ><Downloads
-        name="response"
-        rows={data.bands.flatMap((band, at) =>
-          data.campaigns.map((campaign, column) => ({
-            responds_to: bandSaid(band),
-            people: band.people,
-            campaign,
-            messages: data.cells[at]![column]![0]!,
-            responded: data.cells[at]![column]![1]!,
-          })),
-        )}
-      /></span
-    >
-  </h2>
-  <div class="overflow-x-auto">
-    <table class="figures mt-1 w-auto!" data-testid="response-map">
-      <thead>
-        <tr>
-          <th class="pr-6!">Respond to</th><th class="number pr-6!">People</th>
-          {#each data.campaigns as name (name)}<th class="number max-w-32 truncate px-2!" title={name}
-              >{name}</th
-            >{/each}
-        </tr>
-      </thead>
-      <tbody>
-        {#each data.bands as band, at (band.at_least)}
+    </h2>
+    <div class="overflow-x-auto">
+      <table class="figures mt-1 w-auto!" data-testid="response-map">
+        <thead>
           <tr>
-            <td class="pr-6! whitespace-nowrap">{bandSaid(band)}</td>
-            <td class="number pr-6!"
-              >{#if band.people}<a href={audienceOf([bandClause(band, channel)])}>{number(band.people)}</a
-                >{:else}0{/if}</td
-            >
-            {#each data.campaigns as name, column (name)}
-              {@const [messages, responded] = data.cells[at]![column] as [number, number]}
-              {@const share = messages ? responded / messages : 0}
-              <td
-                class="number px-2!"
-                style:background={messages
-                  ? `color-mix(in srgb, var(--ink-what) ${Math.round(share * 45)}%, transparent)`
-                  : undefined}
-              >
-                {#if messages}
-                  <a
-                    class="no-underline hover:underline"
-                    title="{number(messages)} messages of {name}, {number(responded)} responded to"
-                    href={audienceOf([
-                      bandClause(band, channel),
-                      ...clause({ was: "sent", name, ...(channel ? { channel } : {}) }),
-                    ])}>{percent(share)}</a
-                  >
-                {:else}<span class="soft">·</span>{/if}
-              </td>
-            {/each}
+            <th class="pr-6!">Respond to</th><th class="number pr-6!">People</th>
+            {#each data.campaigns as name (name)}<th class="number max-w-32 truncate px-2!" title={name}
+                >{name}</th
+              >{/each}
           </tr>
-        {/each}
-      </tbody>
-    </table>
-  </div>
-  <p class="soft small mt-1 max-w-3xl">
-    People by the share of all their messages they responded to, against the campaigns in order of their last
-    message: the share of messages responded to. Every number opens as an audience.
-  </p>
-{:else}
-  <Waiting of={found} />
-{/if}
+        </thead>
+        <tbody>
+          {#each data.bands as band, at (band.at_least)}
+            <tr>
+              <td class="pr-6! whitespace-nowrap">{bandSaid(band)}</td>
+              <td class="number pr-6!"
+                >{#if band.people}<a href={audienceOf([bandClause(band, channel)])}>{number(band.people)}</a
+                  >{:else}0{/if}</td
+              >
+              {#each data.campaigns as name, column (name)}
+                {@const [messages, responded] = data.cells[at]![column] as [number, number]}
+                {@const share = messages ? responded / messages : 0}
+                <td
+                  class="number px-2!"
+                  style:background={messages
+                    ? `color-mix(in srgb, var(--ink-what) ${Math.round(share * 45)}%, transparent)`
+                    : undefined}
+                >
+                  {#if messages}
+                    <a
+                      class="no-underline hover:underline"
+                      title="{number(messages)} messages of {name}, {number(responded)} responded to"
+                      href={audienceOf([
+                        bandClause(band, channel),
+                        ...clause({ was: "sent", name, ...(channel ? { channel } : {}) }),
+                      ])}>{percent(share)}</a
+                    >
+                  {:else}<span class="soft">·</span>{/if}
+                </td>
+              {/each}
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+    <p class="soft small mt-1 max-w-3xl">
+      People by the share of all their messages they responded to, against the campaigns in order of their
+      last message: the share of messages responded to. Every number opens as an audience.
+    </p>
+  {/snippet}
+</AnalysisPage>

@@ -14,6 +14,23 @@ export function messagesOf(row: { campaign: string | null; channel: string | nul
   };
 }
 
+/** Which campaign, by which channel, a row of a table is about. */
+export function campaignOf(row: Schemas["AnalysisTable"]["rows"][number]) {
+  const sent = row.cells.messages?.campaign as { name?: string; channel?: string } | undefined;
+  return { campaign: sent?.name ?? null, channel: sent?.channel ?? null };
+}
+
+/** How a campaign stands in the address: "email/Spring", or "/" for one without a channel and a name. */
+export function addressOf({
+  campaign,
+  channel,
+}: {
+  campaign: string | null;
+  channel: string | null;
+}): string {
+  return `${channel ?? ""}/${campaign ?? ""}`;
+}
+
 export function clause(clause: Clause): Node[] {
   return [{ campaign: { ...clause, window: { ever: true } } }];
 }

@@ -30,23 +30,27 @@ export function apart<T extends { at: number }>(labels: T[], gap: number, bottom
 
 /** A line through the points that are there, from value to value or in steps; where one is missing, it is broken. */
 export function way(points: Points, steps = false): string {
-  return line<Point | null>()
-    .defined((point) => point !== null)
-    .x((point) => point![0])
-    .y((point) => point![1])
-    .curve(steps ? curveStepAfter : curveLinear)
-    .digits(1)(points) ?? "";
+  return (
+    line<Point | null>()
+      .defined((point) => point !== null)
+      .x((point) => point![0])
+      .y((point) => point![1])
+      .curve(steps ? curveStepAfter : curveLinear)
+      .digits(1)(points) ?? ""
+  );
 }
 
 /** The area between two lines over the same places, as far as both are known. */
 export function band(low: Points, high: Points, steps = false): string {
-  return area<number>()
-    .defined((index) => Boolean(low[index] && high[index]))
-    .x((index) => high[index]![0])
-    .y0((index) => low[index]![1])
-    .y1((index) => high[index]![1])
-    .curve(steps ? curveStepAfter : curveLinear)
-    .digits(1)(high.keys()) ?? "";
+  return (
+    area<number>()
+      .defined((index) => Boolean(low[index] && high[index]))
+      .x((index) => high[index]![0])
+      .y0((index) => low[index]![1])
+      .y1((index) => high[index]![1])
+      .curve(steps ? curveStepAfter : curveLinear)
+      .digits(1)(high.keys()) ?? ""
+  );
 }
 
 /** A name as long as there is room for it and a number behind it. */

@@ -1,8 +1,8 @@
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import { beforeEach, describe, expect, it } from "vitest";
-import { address } from "../lib/address.svelte";
 import { workspace } from "../lib/workspace.svelte";
-import { answerOf } from "../testing/answers";
+import { answerOf, tableOf } from "../testing/answers";
+import { user } from "../testing/editing";
 import { meant } from "../testing/links";
 import { last, longKept, serve } from "../testing/server";
 import Activity from "./Activity.svelte";
@@ -13,6 +13,23 @@ const trailing = (least: number) =>
     ["1", "7", "28", "30", "total"].map((days, index) => [days, [least + index, 10 + index]]),
   );
 const growth = { before: 8, now: 10, share: 0.25 };
+const weekly = { did: { events: ["ride_ended"], count: { at_least: 1 }, window: { last_days: 7 } } };
+const twice = { did: { event: "ride_ended", count: { exactly: 2, of: "days" }, window: { last_days: 30 } } };
+const tables = [
+  tableOf(
+    "now",
+    ["days:days", "people:people", "before:count", "growth:growth"],
+    { values: [7, 9, 12, -0.25], people: weekly },
+    { values: [30, 10, 0, null] },
+  ),
+  tableOf(
+    "weekdays",
+    ["weekday:text", "mean:mean"],
+    { values: ["Monday", null] },
+    { values: ["Tuesday", 2.5] },
+  ),
+  tableOf("often", ["days:days", "people:people"], { values: [1, 6] }, { values: [2, 4], people: twice }),
+];
 const answer = (devices: number) =>
   answerOf(
     "activity",
@@ -37,7 +54,7 @@ const answer = (devices: number) =>
       })),
       stickiness: { window: 30, people: 12, share: null, distribution: [6, 4, 2] },
     } as never,
-    { finding: "10 people were active in the last 7 days." },
+    { finding: "10 people were active in the last 7 days.", tables },
   );
 
 beforeEach(() => {
@@ -45,32 +62,24 @@ beforeEach(() => {
 });
 
 describe("activity", () => {
-  it("counts active people of trailing windows, and opens them as people who did any of the signs", async () => {
+  it("counts active people of trailing windows, and opens them", async () => {
     serve({ [`POST ${PATH}`]: answer(7) });
     render(Activity);
-    const table = within(await screen.findByRole("table", { name: "Active people" }));
+    const table = within(await screen.findByRole("table", { name: "now" }));
     expect(last(PATH).body).toEqual({ as_of: "2026-10-31", from: "2025-11-01", step: "week" });
-    expect(table.getByText("−25%")).toBeTruthy();
-    expect(table.getByRole("row", { name: /the last 30 days/ }).textContent).toContain("–");
-    expect(screen.getByText(/Devices are the visitor identifiers/)).toBeTruthy();
-    expect(screen.queryByRole("link", { name: "9" })).toBeNull(); // conditions on the events can't be said so
-    workspace.policies = [{ ...workspace.policies[0]!, activity: ["ride_ended", "pass_bought"] }];
-    await waitFor(() => expect(table.getByRole("link", { name: "9" })).toBeTruthy());
-    expect(meant(table.getByRole("link", { name: "9" }))).toEqual([
-      { did: { events: ["ride_ended", "pass_bought"], count: { at_least: 1 }, window: { last_days: 7 } } },
-    ]);
+    expect(table.getByRole("row", { name: /7 days/ }).textContent).toContain("−25%");
+    expect(table.getByRole("row", { name: /30 days/ }).textContent).toContain("–");
+    expect(meant(table.getByRole("link", { name: "9" }))).toEqual([weekly]);
+    await user.selectOptions(screen.getByLabelText("Step"), "day by day");
+    await user.selectOptions(screen.getByLabelText("Range"), "90 days");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ step: "day", from: "2026-08-03" }));
   });
 
-  it("says nothing of devices where nobody comes by any, and opens the bars of days", async () => {
+  it("opens the bars of days", async () => {
     serve({ [`POST ${PATH}`]: answer(0) });
-    workspace.policies = [{ ...workspace.policies[0]!, activity: ["ride_ended"] }];
     render(Activity);
     const days = await screen.findByRole("link", { name: "4 people active on 2 of these days" });
-    expect(meant(days)).toEqual([
-      { did: { events: ["ride_ended"], count: { exactly: 2, of: "days" }, window: { last_days: 30 } } },
-    ]);
-    expect(screen.queryByText(/Devices/)).toBeNull();
-    address.go("/base/activity?step=day&range=90");
-    await waitFor(() => expect(last(PATH).body).toMatchObject({ step: "day", from: "2026-08-03" }));
+    expect(meant(days)).toEqual([twice]);
+    expect(screen.queryByRole("link", { name: /active on 1 of these days/ })).toBeNull();
   });
 });

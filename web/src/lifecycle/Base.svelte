@@ -3,7 +3,7 @@
   import Activity from "./Activity.svelte";
   import Notices from "./Notices.svelte";
   import Policies from "./Policies.svelte";
-  import Restated from "./Restated.svelte";
+  import Revisions from "./Revisions.svelte";
   import States from "./States.svelte";
   import Thresholds from "./Thresholds.svelte";
 
@@ -13,7 +13,7 @@
     ["", "States and movement"],
     ["activity", "Activity"],
     ["thresholds", "Thresholds"],
-    ["restated", "Restated"],
+    ["revisions", "Revisions"],
     ["policies", "Policies"],
     ["notices", "Notices"],
   ] as const;
@@ -31,7 +31,7 @@
 </nav>
 {#if part === "activity"}<Activity />
 {:else if part === "thresholds"}<Thresholds />
-{:else if part === "restated"}<Restated />
+{:else if part === "revisions"}<Revisions />
 {:else if part === "policies"}<Policies />
 {:else if part === "notices"}<Notices />
 {:else}<States />{/if}

@@ -1,18 +1,28 @@
-import { render, screen, waitFor } from "@testing-library/svelte";
+import { render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { answerOf } from "../testing/answers";
+import { answerOf, tableOf } from "../testing/answers";
 import { last, policy, Refused, sent, serve } from "../testing/server";
 import PolicyForm from "./PolicyForm.svelte";
 
-const effect = answerOf("rules-effect", {
-  ...{ states: ["active", "dormant"], changed: 40, rules: policy },
-  ...{ before: [100, 50], after: [60, 90] },
-  table: [
-    [60, 40],
-    [0, 50],
-  ],
-});
+const effect = answerOf(
+  "rules-effect",
+  {
+    ...{ states: ["active", "dormant"], changed: 40, rules: policy },
+    ...{ before: [100, 50], after: [60, 90] },
+    table: [
+      [60, 40],
+      [0, 50],
+    ],
+  },
+  {
+    finding: "40 of 150 people would change state (27%).",
+    tables: [
+      tableOf("states", ["state:state", "after:people"], { values: ["dormant", 90] }),
+      tableOf("changes", ["before:state", "dormant:people"], { values: ["active", 40] }),
+    ],
+  },
+);
 const start = { ...policy, name: "Riders", activity: ["ride_ended"] };
 
 beforeEach(() =>
@@ -52,7 +62,9 @@ describe("a policy", () => {
   it("tells before it is kept who would change state", async () => {
     const { user } = shown();
     const found = await screen.findByTestId("policy-effect");
-    expect(found.textContent).toContain("40 people (27%) would change state.");
+    expect(found.textContent).toContain("40 of 150 people would change state (27%).");
+    expect(within(found).getByRole("row", { name: /dormant 90/ })).toBeTruthy();
+    expect(within(found).getByRole("table", { name: "changes" })).toBeTruthy();
     await user.selectOptions(screen.getByLabelText("About"), "Commuters");
     await waitFor(() =>
       expect(last("/analyses/rules-effect").body).toMatchObject({ tried: { population: 4 } }),

@@ -1,8 +1,8 @@
-import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { fireEvent, render, screen, waitFor, within } from "@testing-library/svelte";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
 import { workspace } from "../lib/workspace.svelte";
-import { answerOf } from "../testing/answers";
+import { answerOf, tableOf } from "../testing/answers";
 import { user } from "../testing/editing";
 import { meant } from "../testing/links";
 import { last, longKept, Refused, sent, serve } from "../testing/server";
@@ -34,7 +34,33 @@ const picture = {
   compared: null,
   dormant: { origins: { new: 20, active: 70, returned: 5 }, spans: [{ from: 30, to: 59, people: 95 }] },
 };
-const answer = answerOf("states", picture, { finding: "On 31 October 2026, 300 people are new or active." });
+const returnedOnce = { lifecycle: { is: ["dormant"], from: ["new", "active"], returned: true } };
+const tables = [
+  tableOf(
+    "states",
+    ["state:state", "people:people", "before:count", "change:change", "meaning:text"],
+    ...picture.states.map((row) => ({
+      values: [row.state, row.count, row.before, row.change, "as the rules say"],
+      people: { lifecycle: { is: [row.state] } },
+    })),
+  ),
+  tableOf(
+    "periods",
+    ["from:date", "to:date", "complete:flag", "joined:people", "replacement_ratio:ratio"],
+    ...picture.periods.map((row) => ({
+      values: [row.from, row.to, row.complete, row.joined, row.replacement_ratio],
+      cells: { joined: { all: [] } },
+    })),
+  ),
+  tableOf("origins", ["origin:text", "people:people"], {
+    values: ["had come back for a single day", 5],
+    people: returnedOnce,
+  }),
+];
+const answer = answerOf("states", picture, {
+  finding: "On 31 October 2026, 300 people are new or active.",
+  tables,
+});
 const unseen = [500, 40, 10, 5, 0];
 const between = answerOf("state-movement", {
   ...week("2026-10-19", "2026-10-25", true, 0.5),
@@ -57,15 +83,14 @@ describe("states", () => {
     expect(last(PATH).body).toEqual({
       ...{ as_of: "2026-10-31", from: "2025-11-01", step: "week", compare_with: null },
     });
-    const table = within(screen.getByRole("table", { name: "People in each state" }));
+    const table = within(screen.getByRole("table", { name: "states" }));
     expect(table.getAllByRole("row").map((row) => row.querySelector("a")?.textContent)).toEqual([
-      ...[undefined, "55", "245", "95", "14"],
+      ...[undefined, "30", "55", "245", "95", "14"],
     ]);
-    expect(screen.getByTestId("count-dormant").getAttribute("href")).toBe("/people?state=dormant");
+    expect(table.getByRole("link", { name: "95" }).getAttribute("href")).toBe("/people?state=dormant");
     expect(meant(screen.getByRole("link", { name: "17" }))).toEqual([
       { lifecycle: { is: ["new", "active"], returned: true } },
     ]);
-    expect(screen.getByRole("link", { name: "30" }).getAttribute("href")).toBe("/people?state=unseen");
   });
 
   it("tell from where to where people went in the last complete week, or in the one chosen", async () => {
@@ -77,8 +102,8 @@ describe("states", () => {
         as_of: "2026-10-25",
       }),
     );
-    const periods = within(await screen.findByRole("table", { name: "What moved in each period" }));
-    expect(periods.getByText("incomplete")).toBeTruthy();
+    const periods = within(await screen.findByRole("table", { name: "periods" }));
+    expect(periods.getAllByRole("row")[1]!.textContent).toContain("incomplete");
     expect(periods.getByText("0.50")).toBeTruthy();
     await user.click(periods.getByRole("link", { name: "18 Oct 2026" }));
     address.go(periods.getByRole("link", { name: "18 Oct 2026" }).getAttribute("href")!);
@@ -103,18 +128,23 @@ describe("states", () => {
     await waitFor(() => expect(last(PATH).body).toMatchObject({ as_of: "2026-09-30", rules: 7 }));
   });
 
-  it("tell the dormant ones apart by where they came from and for how long they have been quiet", async () => {
+  it("are worded as a sentence whose phrases stand in the address", async () => {
     answered();
     render(States);
-    const origins = within(await screen.findByRole("table", { name: /by where they came from/ }));
-    expect(meant(origins.getByRole("link", { name: "5" }))).toEqual([
-      { lifecycle: { is: ["dormant"], from: ["new", "active"], returned: true } },
+    const question = await screen.findByTestId("question");
+    expect(question.textContent).toMatch(/How many people are in each state/);
+    await user.selectOptions(screen.getByLabelText("Step"), "month by month");
+    await user.selectOptions(screen.getByLabelText("Laid behind"), "a year before");
+    await user.selectOptions(screen.getByLabelText("Range"), "90 days");
+    expect(["step", "behind", "range", "from"].map((name) => address.get(name))).toEqual([
+      ...["month", "year", "90", null],
     ]);
-    const spans = within(screen.getByRole("table", { name: /by how long they have been quiet/ }));
-    expect(meant(spans.getByRole("link", { name: "95" }))).toEqual([
-      { lifecycle: { is: ["dormant"] } },
-      { not: { lifecycle: { is: ["dormant"], for_at_least_days: 30 } } },
-    ]);
+    await fireEvent.change(screen.getByLabelText("From"), { target: { value: "2026-09-01" } });
+    expect(address.get("from")).toBe("2026-09-01");
+    expect((screen.getByLabelText("Range") as HTMLSelectElement).selectedOptions[0]!.text).toBe("the days");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ from: "2026-09-01", step: "month" }));
+    const once = screen.getByRole("link", { name: "had come back for a single day as an audience" });
+    expect(meant(once)).toEqual([returnedOnce]);
   });
 
   it("say why there is no answer, and ask again", async () => {

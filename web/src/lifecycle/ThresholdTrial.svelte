@@ -4,7 +4,7 @@
   import { number, percent } from "../lib/format";
   import type { Trial } from "./trial.svelte";
 
-  /** Sliders for the two day counts, what each means for coming back, and what would keep that under a chosen share. */
+  /** Sliders for the two day counts, what each means for coming back, and which would keep that under the chosen share. */
   let {
     trial,
     study,
@@ -31,17 +31,6 @@
       back: study.at_churned,
       allowed: trial.share,
       suggested: study.suggested.churned_after,
-    },
-  ]);
-  const limits = $derived([
-    { key: "horizon" as const, label: "Back within", value: trial.horizon, most: 3650, unit: "days" },
-    { key: "share" as const, label: "Of the churned at most", value: trial.share, most: 99, unit: "%" },
-    {
-      key: "dormant_share" as const,
-      label: "Of the dormant at most",
-      value: trial.dormantShare,
-      most: 99,
-      unit: "%",
     },
   ]);
 </script>
@@ -78,22 +67,6 @@
   {#if !trial.possible}<p role="alert" class="border-l-4 border-(--alarm) pl-3">
       Churned must begin later than dormant, or nobody could be dormant.
     </p>{/if}
-  <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
-    {#each limits as { key, label, value, most, unit } (key)}
-      <label class="small flex items-center gap-2">
-        {label}
-        <input
-          type="number"
-          class="w-20 text-right"
-          min="1"
-          max={most}
-          {value}
-          onchange={(event) => trial.set(key, event.currentTarget.value)}
-        />
-        {unit}
-      </label>
-    {/each}
-  </div>
   {#if trial.differs}
     <div class="flex gap-2">
       <a

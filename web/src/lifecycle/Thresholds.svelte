@@ -1,44 +1,97 @@
 <script lang="ts">
+  import AnalysisPage from "../analyses/AnalysisPage.svelte";
+  import { put } from "../analyses/codec";
+  import InputPhrase from "../analyses/InputPhrase.svelte";
+  import SplitBy, { by } from "../analyses/SplitBy.svelte";
+  import { tray } from "../audiences/tray.svelte";
+  import LinePlot from "../charts/LinePlot.svelte";
+  import Picture from "../charts/Picture.svelte";
   import { address } from "../lib/address.svelte";
+  import type { Schemas } from "../lib/api/client";
   import { Asked } from "../lib/asked.svelte";
+  import { fine } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
   import Backtest from "./Backtest.svelte";
   import PolicyEffect from "./PolicyEffect.svelte";
   import QuietPeriods from "./QuietPeriods.svelte";
-  import { by } from "../analyses/SplitBy.svelte";
   import ThresholdTrial from "./ThresholdTrial.svelte";
-  import Waiting from "../ui/Waiting.svelte";
-  import { tray } from "../audiences/tray.svelte";
   import { Trial } from "./trial.svelte";
-  import { workspace } from "../lib/workspace.svelte";
 
   /** Which day counts fit the data: how long quiet periods last, who comes back, and what other counts would change. */
   const TOP = 6;
   const trial = new Trial();
   const policy = $derived(workspace.policy);
-  const study = new Asked("thresholds", () => {
-    const split = by(address.get("by"));
-    return { ...trial.query, ...(split ? { by: split, top: TOP } : { audiences: tray.active }) };
-  });
-  const found = $derived(study.data?.picture);
+  const split = $derived(by(address.get("by")));
+  const study = new Asked("thresholds", () => ({
+    ...trial.query,
+    ...(split ? { by: split, top: TOP } : { audiences: tray.active }),
+  }));
+
+  function comeback(found: Schemas["ThresholdsPicture"]) {
+    const most = trial.furthest(found);
+    return found.comeback.filter((row): row is [number, number | null] => row[0] !== null && row[0]! <= most);
+  }
 </script>
 
-{#if study.data && found && policy}
-  <p class="says mt-3 min-h-[3.7rem]" data-testid="finding">{study.data.finding}</p>
-  {#each found.warnings.slice(1) as warning (warning)}
-    <p class="mt-2 max-w-2xl border-l-4 border-(--alarm) pl-3" role="status">{warning}</p>
-  {/each}
-  <div class="mt-5 grid gap-x-12 gap-y-4 lg:grid-cols-[26rem_1fr]">
-    <ThresholdTrial {trial} study={found} {policy} />
-    {#if trial.possible}
+<AnalysisPage asked={study} title="How long quiet periods last" name="quiet-periods" tables={{ groups: {} }}>
+  {#snippet question()}
+    How long do people stay inactive, told apart by <SplitBy
+      phrase
+      value={split ? (address.get("by") ?? "") : ""}
+      none={tray.active.length ? "the tray" : "nothing"}
+      choose={(value) => put({ by: value || null })}
+    />, and from when on do at most <InputPhrase
+      label="Of the dormant at most"
+      type="number"
+      value={trial.dormantShare}
+      most={99}
+      change={(value) => trial.set("dormant_share", value)}
+    />% of the dormant and <InputPhrase
+      label="Of the churned at most"
+      type="number"
+      value={trial.share}
+      most={99}
+      change={(value) => trial.set("share", value)}
+    />% of the churned come back within <InputPhrase
+      label="Back within"
+      type="number"
+      value={trial.horizon}
+      most={3650}
+      change={(value) => trial.set("horizon", value)}
+    /> days?
+  {/snippet}
+  {#snippet picture(answer)}
+    <div class="grid gap-x-8 gap-y-4 lg:grid-cols-[1fr_19rem]">
+      <div class="min-w-0"><QuietPeriods study={answer.picture} {trial} /></div>
+      {#if policy}<ThresholdTrial {trial} study={answer.picture} {policy} />{/if}
+    </div>
+  {/snippet}
+  {#snippet more(answer)}
+    {@const rows = comeback(answer.picture)}
+    <Picture
+      title="The chance to come back within {trial.horizon} days"
+      name="comeback"
+      takeaway={answer.finding}
+    >
+      <LinePlot
+        label="Chance to come back after so many quiet days"
+        lines={[{ name: "chance", values: rows.map((row) => row[1]), colour: "var(--state-active)" }]}
+        xs={rows.map((row) => row[0])}
+        marks={trial.marks(rows.at(-1)?.[0] ?? 0)}
+        verticals={trial.verticals}
+        reference={{ at: trial.share / 100, text: `${trial.share}%` }}
+        format={fine}
+        height={190}
+        room={120}
+      />
+    </Picture>
+    {#if trial.possible && policy}
+      <h2 class="mt-8">What these would change</h2>
       <PolicyEffect
         rules={{ ...policy, active_within: trial.dormantAfter, churned_after: trial.churnedAfter }}
         table={trial.differs}
       />
+      <Backtest dormantAfter={trial.dormantAfter} churnedAfter={trial.churnedAfter} />
     {/if}
-  </div>
-  <QuietPeriods study={found} takeaway={study.data.finding} {trial} />
-  {#if trial.possible}
-    <Backtest dormantAfter={trial.dormantAfter} churnedAfter={trial.churnedAfter} />
-  {/if}
-{/if}
-{#if study.problem || !study.data}<Waiting of={study} />{/if}
+  {/snippet}
+</AnalysisPage>

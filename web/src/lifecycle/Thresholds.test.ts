@@ -1,9 +1,10 @@
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
-import { answerOf } from "../testing/answers";
+import { answerOf, tableOf } from "../testing/answers";
 import { user } from "../testing/editing";
 import { meant } from "../testing/links";
+import type { Schemas } from "../lib/api/client";
 import { last, policy, Refused, serve } from "../testing/server";
 import Thresholds from "./Thresholds.svelte";
 
@@ -28,23 +29,42 @@ const picture = {
   warnings: ["the first", "Fewer than 50 gaps in activity."],
   groups: [] as object[],
 };
-const study = (more: object = {}) =>
-  answerOf("thresholds", { ...picture, ...more } as never, { finding: "30 days are early." });
+const study = (more: object = {}, tables: Schemas["AnalysisTable"][] = []) =>
+  answerOf("thresholds", { ...picture, ...more } as never, { finding: "30 days are early.", tables });
 const back = (within90: number | null) => ({ "30": 2, "60": 3, "90": within90 });
-const backtest = answerOf("backtest", {
-  churned_after: 90,
-  rows: Array.from({ length: 12 }, (_, week) => ({
-    ...{ date: `2026-0${1 + Math.floor(week / 4)}-${10 + (week % 4) * 5}`, churned: 50, newly: 10 },
-    ...{ back: back(4), newly_back: back(week === 11 ? null : 4) },
-  })),
-});
-const effect = answerOf("rules-effect", {
-  ...{ states: ["active", "dormant"], changed: 0, rules: policy, before: [9, 1], after: [9, 1] },
-  table: [
-    [9, 0],
-    [0, 1],
-  ],
-});
+const newly = { all: [{ lifecycle: { is: ["churned"], on: "2026-03-25" } }] };
+const backtest = answerOf(
+  "backtest",
+  {
+    churned_after: 90,
+    rows: Array.from({ length: 12 }, (_, week) => ({
+      ...{ date: `2026-0${1 + Math.floor(week / 4)}-${10 + (week % 4) * 5}`, churned: 50, newly: 10 },
+      ...{ back: back(4), newly_back: back(week === 11 ? null : 4) },
+    })),
+  },
+  {
+    finding: "Of 110 people 40% came back.",
+    tables: [
+      tableOf(
+        "weeks",
+        ["date:date", "newly:people", "back_90:count:newly"],
+        { values: ["2026-03-18", 10, 4] },
+        { values: ["2026-03-25", 10, null], cells: { newly } },
+      ),
+    ],
+  },
+);
+const effect = answerOf(
+  "rules-effect",
+  {
+    ...{ states: ["active", "dormant"], changed: 0, rules: policy, before: [9, 1], after: [9, 1] },
+    table: [
+      [9, 0],
+      [0, 1],
+    ],
+  },
+  { finding: "Nobody would change state." },
+);
 
 beforeEach(() =>
   serve({
@@ -65,7 +85,6 @@ describe("thresholds", () => {
     expect(screen.getByText(/60% of those who reach it come back within 90 days/)).toBeTruthy();
     expect(screen.getByText(/is not known: the history is too short/)).toBeTruthy();
     expect(screen.getByText("No count keeps it at 10% in this history.", { exact: false })).toBeTruthy();
-    expect(screen.getByText("Fewer than 50 gaps in activity.")).toBeTruthy();
     expect(screen.queryByRole("link", { name: "Take these over…" })).toBeNull();
     expect(await screen.findByText("Nobody would change state.")).toBeTruthy();
   });
@@ -88,20 +107,18 @@ describe("thresholds", () => {
     await waitFor(() => expect(last(PATH).body).not.toHaveProperty("active_within"));
     expect(last(PATH).body).toMatchObject({ share: 0.25 });
     expect(screen.getByRole("alert").textContent).toContain("Churned must begin later than dormant");
-    expect(screen.queryByTestId("backtest")).toBeNull();
+    expect(screen.queryByTestId("finding-backtest")).toBeNull();
   });
 
   it("are tested on past weeks, the newest first, each opening who was newly called churned", async () => {
     render(Thresholds);
-    const table = within(await screen.findByTestId("backtest"));
-    expect(table.getAllByRole("row")).toHaveLength(11);
-    expect(table.getAllByRole("row")[1]!.textContent).toContain("not yet");
-    expect(meant(table.getAllByRole("link")[0]!)).toEqual([
-      { lifecycle: { is: ["churned"], on: "2026-03-25" } },
-      { not: { lifecycle: { is: ["churned"], on: "2026-03-18" } } },
+    const rows = within(await screen.findByRole("table", { name: "weeks" })).getAllByRole("row");
+    expect(screen.getByTestId("finding-backtest").textContent).toContain("40% came back");
+    expect(rows.map((row) => row.textContent!.replace(/\s+/g, " ")).slice(1)).toEqual([
+      expect.stringMatching(/25 Mar 2026 10 –/),
+      expect.stringMatching(/18 Mar 2026 10 4 40%/),
     ]);
-    await user.click(screen.getByRole("button", { name: "Show all 12" }));
-    expect(table.getAllByRole("row")).toHaveLength(13);
+    expect(meant(within(rows[1]!).getByRole("link", { name: "10" }))).toEqual([newly]);
   });
 
   it("can be of groups, which are named; one that makes no sense is not asked about", async () => {
@@ -118,13 +135,14 @@ describe("thresholds", () => {
       { ...group, kind: "value", value: "yearly", suggested: 60, at_churned: 0.2 },
       { ...group, kind: "not_set", value: null },
     ];
-    serve({ [`POST ${PATH}`]: study({ groups }) });
+    const table = tableOf("groups", ["group:text", "people:people"], { values: ["yearly", 5] });
+    serve({ [`POST ${PATH}`]: study({ groups }, [table]) });
     address.go("/base/thresholds?by=attribute:plan");
     render(Thresholds);
-    const table = within(await screen.findByRole("table", { name: "Thresholds of each group" }));
+    await screen.findByRole("table", { name: "groups" });
     expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" }, top: 6 });
-    expect(table.getByRole("row", { name: /yearly/ }).textContent).toMatch(/20%\s*60 days/);
-    expect(table.getByRole("row", { name: /not set/ }).textContent).toMatch(/–\s*–/);
+    await user.selectOptions(screen.getByLabelText("Split by"), "state");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { state: true } }));
     address.go("/base/thresholds?by=weather");
     await waitFor(() => expect(last(PATH).body).not.toHaveProperty("by"));
   });

@@ -1,6 +1,8 @@
 import { address } from "../lib/address.svelte";
+import type { Schemas } from "../lib/api/client";
 import { workspace } from "../lib/workspace.svelte";
 
+const MONTH = 30;
 type Name = "dormant" | "churned" | "horizon" | "share" | "dormant_share";
 
 function whole(name: Name, otherwise: number, least: number, most: number): number {
@@ -41,6 +43,30 @@ export class Trial {
   get differs(): boolean {
     const policy = workspace.policy;
     return this.dormantAfter !== policy?.active_within || this.churnedAfter !== policy?.churned_after;
+  }
+
+  /** How many days are drawn. */
+  furthest(study: Schemas["ThresholdsPicture"]): number {
+    const asked = Math.max(this.churnedAfter * 2, this.churnedAfter + this.horizon, 60);
+    return Math.min(study.longest ?? 1, asked);
+  }
+
+  /** Days written below a picture of so many. */
+  marks(days: number): { at: number; text: string }[] {
+    const every = MONTH * Math.max(1, Math.ceil(days / MONTH / 12));
+    const count = Math.floor(days / every) + 1;
+    return Array.from({ length: count }, (_, index) => ({
+      at: index * every,
+      text: index ? `${index * every} days` : "0",
+    }));
+  }
+
+  /** The two day counts, as lines across a picture. */
+  get verticals(): { at: number; text: string }[] {
+    return [
+      { at: this.dormantAfter, text: `dormant from ${this.dormantAfter}` },
+      { at: this.churnedAfter, text: `churned from ${this.churnedAfter}` },
+    ];
   }
 
   /** As the API takes it; day counts that make no sense are not asked about. */

@@ -38,3 +38,26 @@ export function answerOf<N extends AnalysisName>(
   if (!valid(answer)) throw new Error(`${analysis}: ${ajv.errorsText(valid.errors)}`);
   return answer;
 }
+
+type Table = Schemas["AnalysisTable"];
+
+/** A table of an answer. Each column is given as "key:kind" or "key:kind:of", and is labelled by its key. */
+export function tableOf(
+  key: string,
+  columns: string[],
+  ...rows: (Pick<Table["rows"][number], "values"> & Partial<Table["rows"][number]>)[]
+): Table {
+  return answered("AnalysisTable", {
+    key,
+    title: key,
+    columns: columns.map((column) => {
+      const [name, kind, of = null] = column.split(":") as [
+        string,
+        Table["columns"][number]["kind"],
+        string?,
+      ];
+      return { key: name, label: name, kind, unit: null, of };
+    }),
+    rows: rows.map((row) => ({ people: null, cells: {}, ...row })),
+  });
+}

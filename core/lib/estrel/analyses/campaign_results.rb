@@ -11,10 +11,9 @@ module Estrel
                "anyway is told by a holdout, on the page of a run.".freeze
       # The counts that a condition finds the people of, with what it asks for.
       ASKED = { "messages" => "sent", "opened" => "opened", "clicked" => "clicked", "unsubscribed" => "unsubscribed",
-                "back" => "returned" }.freeze
-      CAME = %w[messages opened clicked unsubscribed inactive back].freeze
+                "ignored" => "ignored", "back" => "returned" }.freeze
       NAMES = [%w[campaign Campaign text], %w[channel Channel text]].freeze
-      private_constant :CAVEAT, :ASKED, :CAME, :NAMES
+      private_constant :CAVEAT, :ASKED, :NAMES
 
       def self.states? = true
 
@@ -80,7 +79,7 @@ module Estrel
 
       def table
         rows = campaigns.map do |row|
-          Table.row([*row.values_at("campaign", "channel", "first_day", "last_day", "exported", "bounced", *CAME),
+          Table.row([*names(row), *row.values_at("first_day", "last_day", "exported", "bounced"), *came_of(row),
                      row["complete"]], cells: ASKED.transform_values { |was| messages(row, was) })
         end
         Table.new("campaigns", "What came of each campaign",
@@ -93,16 +92,22 @@ module Estrel
         rows = campaigns.flat_map do |row|
           row["states"].map do |found|
             cells = ASKED.transform_values { |was| messages(row, was, "from" => [found["state"]]) }
-            Table.row([*row.values_at("campaign", "channel"), *found.values_at("state", *CAME), row["complete"]],
-                      people: messages(row, "ignored", "from" => [found["state"]]), cells: cells)
+            Table.row([*names(row), found["state"], *came_of(found), row["complete"]], cells: cells)
           end
         end
         Table.new("states", "By the state on the day before", [*NAMES, %w[state State state], *came], rows)
       end
 
+      def names(row) = [row["campaign"] || "no campaign", row["channel"] && English.channel(row["channel"])]
+
+      def came_of(row)
+        [*row.values_at("messages", "opened", "clicked", "unsubscribed"), row["messages"] - row["responded"],
+         *row.values_at("inactive", "back")]
+      end
+
       def came
         [["messages", "Messages", "count"],
-         *%w[opened clicked unsubscribed].map { |key| [key, key.capitalize, "count", nil, "messages"] },
+         *%w[opened clicked unsubscribed ignored].map { |key| [key, key.capitalize, "count", nil, "messages"] },
          ["inactive", "To dormant or churned people", "count"], ["back", "Came back", "count", nil, "inactive"],
          ["complete", "Complete", "flag"]]
       end
