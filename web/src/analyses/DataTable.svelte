@@ -52,7 +52,7 @@
   type Row = Table["rows"][number];
   type Value = Row["values"][number];
   const COMPLETE = "complete";
-  const SHOWN = 25;
+  const SHOWN = 12;
   const WORDS = ["text", "date", "state", "flag"];
 
   let sorted = $state<{ column: number; down: boolean } | null>(null);
@@ -115,6 +115,11 @@
     return words < 0 ? table.title : said(row.values[words], table.columns[words]!.kind);
   }
 
+  function place({ kind }: Column): string {
+    if (kind === "text") return "max-w-96 pr-5!";
+    return WORDS.includes(kind) ? "pr-5! whitespace-nowrap" : "number pl-5! whitespace-nowrap";
+  }
+
   function choose(row: Row) {
     chosen = chosen.includes(row) ? chosen.filter((other) => other !== row) : [...chosen, row];
   }
@@ -132,10 +137,12 @@
           {#if choosing && opens}<th><span class="sr-only">Chosen</span></th>{/if}
           {#each table.columns as column, index (column.key)}{#if index !== complete}
               <th
-                class={WORDS.includes(column.kind) ? "pr-6!" : "number pl-6!"}
+                class="{place(column)} align-bottom whitespace-normal!"
                 aria-sort={sorted?.column === index ? (sorted.down ? "descending" : "ascending") : undefined}
               >
-                <button class="cursor-pointer font-[inherit]" onclick={() => sort(index)}
+                <button
+                  class="w-max max-w-32 cursor-pointer text-[length:inherit] font-[inherit] [text-align:inherit]"
+                  onclick={() => sort(index)}
                   >{column.label}{sorted?.column === index ? (sorted.down ? " ↓" : " ↑") : ""}</button
                 >
               </th>
@@ -164,7 +171,7 @@
                 {@const link =
                   href?.(row, column.key) ?? (people && value !== 0 ? peopleOf([people], asOf) : null)}
                 {@const of = column.of ? whole(row, column) : null}
-                <td class={WORDS.includes(column.kind) ? "pr-6!" : "number pl-6!"}>
+                <td class={place(column)}>
                   {#if index === 0}{@render mark?.(row)}{/if}
                   {#if column.kind === "state" && (ALL_STATES as unknown[]).includes(value)}
                     <StateMark state={value as State} />
@@ -175,7 +182,7 @@
                   {:else}<span class={value === null || value === 0 ? "soft" : ""}
                       >{said(value, column.kind)}</span
                     >{/if}
-                  {#if column.of}<span class="soft small inline-block w-12"
+                  {#if column.of}<span class="soft small inline-block w-10"
                       >{of && typeof value === "number" ? percent(value / of) : ""}</span
                     >{/if}
                   {#if index === 0 && !open}<span class="soft small ml-2">incomplete</span>{/if}
@@ -183,7 +190,7 @@
                 </td>
               {/if}{/each}
             {#if opens}
-              <td class="pl-6!"
+              <td class="pl-5! whitespace-nowrap"
                 >{#if row.people}<AsAudience name={name(row)} clauses={[row.people]} {asOf} />{/if}</td
               >
             {/if}

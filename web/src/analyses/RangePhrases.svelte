@@ -38,10 +38,10 @@
   value={range.from}
   most={workspace.asOf}
   change={(from) => put({ from })}
-/> to {day(workspace.asOf)}{#if behind}, with <PhraseSelect
-    label="Laid behind"
+/> to {day(workspace.asOf)}{#if behind}, compared with <PhraseSelect
+    label="Compared with"
     ink="when"
     value={address.get("behind") ?? ""}
     options={BEHIND}
     choose={(name) => put({ behind: name || null })}
-  /> laid behind{/if}
+  />{/if}

@@ -51,7 +51,7 @@
       marks={dateMarks(rows.map((row) => row.date))}
       format={fine}
       height={190}
-      room={160}
+      room={180}
     />
   {/snippet}
 </AnalysisPage>

@@ -134,7 +134,7 @@ describe("states", () => {
     const question = await screen.findByTestId("question");
     expect(question.textContent).toMatch(/How many people are in each state/);
     await user.selectOptions(screen.getByLabelText("Step"), "month by month");
-    await user.selectOptions(screen.getByLabelText("Laid behind"), "a year before");
+    await user.selectOptions(screen.getByLabelText("Compared with"), "a year before");
     await user.selectOptions(screen.getByLabelText("Range"), "90 days");
     expect(["step", "behind", "range", "from"].map((name) => address.get(name))).toEqual([
       ...["month", "year", "90", null],

@@ -13,7 +13,8 @@ module Estrel
       ASKED = { "messages" => "sent", "opened" => "opened", "clicked" => "clicked", "unsubscribed" => "unsubscribed",
                 "ignored" => "ignored", "back" => "returned" }.freeze
       NAMES = [%w[campaign Campaign text], %w[channel Channel text]].freeze
-      private_constant :CAVEAT, :ASKED, :NAMES
+      COMPLETE = %w[complete Complete flag].freeze
+      private_constant :CAVEAT, :ASKED, :NAMES, :COMPLETE
 
       def self.states? = true
 
@@ -79,12 +80,13 @@ module Estrel
 
       def table
         rows = campaigns.map do |row|
-          Table.row([*names(row), *row.values_at("first_day", "last_day", "exported", "bounced"), *came_of(row),
-                     row["complete"]], cells: ASKED.transform_values { |was| messages(row, was) })
+          cells = ASKED.transform_values { |was| messages(row, was) }
+          Table.row([*names(row), row["last_day"], *came_of(row), *row.values_at("exported", "bounced", "first_day"),
+                     row["complete"]], people: cells["messages"], cells: cells)
         end
         Table.new("campaigns", "What came of each campaign",
-                  [*NAMES, ["first_day", "From", "date"], ["last_day", "To", "date"], ["exported", "Exported", "count"],
-                   ["bounced", "Bounced", "count"], *came], rows)
+                  [*NAMES, ["last_day", "Last message", "date"], *came, ["exported", "Exported", "count"],
+                   ["bounced", "Bounced", "count"], ["first_day", "First message", "date"], COMPLETE], rows)
       end
 
       # By the state people were in on the day before their message.
@@ -92,10 +94,12 @@ module Estrel
         rows = campaigns.flat_map do |row|
           row["states"].map do |found|
             cells = ASKED.transform_values { |was| messages(row, was, "from" => [found["state"]]) }
-            Table.row([*names(row), found["state"], *came_of(found), row["complete"]], cells: cells)
+            Table.row([*names(row), found["state"], *came_of(found), row["complete"]], people: cells["messages"],
+                                                                                       cells: cells)
           end
         end
-        Table.new("states", "By the state on the day before", [*NAMES, %w[state State state], *came], rows)
+        Table.new("states", "By the state on the day before", [*NAMES, %w[state State state], *came, COMPLETE],
+                  rows)
       end
 
       def names(row) = [row["campaign"] || "no campaign", row["channel"] && English.channel(row["channel"])]
@@ -108,8 +112,7 @@ module Estrel
       def came
         [["messages", "Messages", "count"],
          *%w[opened clicked unsubscribed ignored].map { |key| [key, key.capitalize, "count", nil, "messages"] },
-         ["inactive", "To dormant or churned people", "count"], ["back", "Came back", "count", nil, "inactive"],
-         ["complete", "Complete", "flag"]]
+         ["inactive", "To dormant or churned people", "count"], ["back", "Came back", "count", nil, "inactive"]]
       end
 
       def messages(row, was, more = {})
