@@ -48,7 +48,7 @@ RSpec.describe "lifecycle", type: :feature do
     expect(picture).not_to include("var(--")
     click_button "States over time as PNG"
     expect(downloaded("states-over-time.png")).to start_with("\x89PNG".b)
-    expect(URI.decode_www_form_component(first("a[download='periods.jsonl']")[:href])).to include('"from":', '"replacement_ratio":')
+    expect(URI.decode_www_form_component(first("a[download='periods.jsonl']")[:href])).to include('"from":', '"ratio":')
   end
 
   it "tells who is active, and opens them" do

@@ -2,17 +2,13 @@
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { number, percent } from "../lib/format";
+  import { CHANNELS } from "../lib/channels";
   import StateMix from "../lifecycle/StateMix.svelte";
   import Trend from "./Trend.svelte";
 
   /** What is known of a definition's people beside their number. */
   let { preview, id }: { preview: Schemas["Preview"]; id: number | null } = $props();
 
-  const CHANNELS: [string, string][] = [
-    ["email", "e-mail"],
-    ["sms", "SMS"],
-    ["push", "push"],
-  ];
   const twins = $derived(preview.same_as.filter((row) => row.id !== id));
   const emptied = $derived(
     preview.emptied_by === null || preview.base === 0 ? null : preview.lines[preview.emptied_by],

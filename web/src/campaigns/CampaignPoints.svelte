@@ -3,7 +3,7 @@
   import { clause, messagesOf, named, type Point } from "./campaigns";
   import { number } from "../lib/format";
   import { audienceOf } from "../lib/groups";
-  import { channelName } from "../exports/handover";
+  import { channelName } from "../lib/channels";
   import { apart } from "../charts/plot";
   import Axes from "../charts/Axes.svelte";
 

@@ -4,7 +4,7 @@
   import { bandClause, bandSaid, clause, type Campaign } from "./campaigns";
   import { number, percent } from "../lib/format";
   import { audienceOf } from "../lib/groups";
-  import { channelName } from "../exports/handover";
+  import { channelName } from "../lib/channels";
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { put } from "../analyses/codec";
   import CampaignPoints from "./CampaignPoints.svelte";

@@ -1,6 +1,6 @@
 import type { Schemas } from "../lib/api/client";
 import type { Campaign as Clause, Node } from "../audiences/definition";
-import { channelName } from "../exports/handover";
+import { channelName } from "../lib/channels";
 
 export type Campaign = Schemas["Campaign"];
 export type Point = Schemas["ResponseStreaksPicture"]["points"][number];

@@ -2,7 +2,8 @@
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { percent, plural } from "../lib/format";
-  import { CHANNELS, type Written } from "./handover";
+  import { CHANNELS } from "../lib/channels";
+  import type { Written } from "./handover";
   import PhraseSelect from "../ui/PhraseSelect.svelte";
   import PlanFile from "./PlanFile.svelte";
   import PlanSchedule from "./PlanSchedule.svelte";

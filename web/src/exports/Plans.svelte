@@ -5,7 +5,7 @@
   import Waiting from "../ui/Waiting.svelte";
   import Whose from "../ui/Whose.svelte";
   import { day, moment, number } from "../lib/format";
-  import { CHANNELS } from "./handover";
+  import { channelName } from "../lib/channels";
   import { removed } from "../lib/removing";
   import { Resource } from "../lib/resource.svelte";
   import { session } from "../lib/session.svelte";
@@ -72,7 +72,7 @@
                 </p>
               </td>
               <td class="py-2! whitespace-nowrap"
-                >{CHANNELS.find(([key]) => key === row.rules.channel)?.[1] ?? "–"}</td
+                >{row.rules.channel ? channelName(row.rules.channel) : "–"}</td
               >
               <td class="py-2!">{row.destination ?? "download"}</td>
               <td class="py-2!">{row.rules.mode === "changes" ? "changes" : "everybody"}</td>

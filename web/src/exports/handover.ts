@@ -26,16 +26,6 @@ export const KEPT_BACK: Step[] = [
   "held_out",
 ];
 
-export const CHANNELS: [string, string][] = [
-  ["email", "e-mail"],
-  ["sms", "SMS"],
-  ["push", "push message"],
-];
-
-export function channelName(channel: string): string {
-  return CHANNELS.find(([key]) => key === channel)?.[1] ?? channel;
-}
-
 export const FIGURES: [string, string][] = [
   ["last", "when last"],
   ["first", "when first"],

@@ -7,7 +7,7 @@ Element.prototype.scrollIntoView = () => {}; // there is nothing to scroll
 export const user = userEvent.setup();
 
 /** An editor whose piece is what was made of it last; tells what that is. */
-export function edited<T>(editor: unknown, prop: string, first: T, others: object = {}) {
+export function edited<T>(editor: unknown, prop: string, first: T, others: object = {}, told = "change") {
   let piece = first;
   const close = vi.fn();
   const change = async (next: T) => {
@@ -16,11 +16,15 @@ export function edited<T>(editor: unknown, prop: string, first: T, others: objec
   };
   const { rerender } = render(editor as Component<Record<string, unknown>>, {
     [prop]: first,
-    change,
+    [told]: change,
     close,
     ...others,
   });
   return { now: () => piece, close };
+}
+/** The same for the editor of a condition's phrases. */
+export function phrased<T>(editor: unknown, first: T, others: object = {}) {
+  return edited(editor, "piece", first, others, "put");
 }
 export const pick = (label: string, text: string) => user.selectOptions(screen.getByLabelText(label), text);
 export const tick = (label: string | RegExp) => user.click(screen.getAllByLabelText(label)[0]!);

@@ -2,24 +2,21 @@
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Node } from "../definition";
   import { said } from "../../lib/toasts.svelte";
-  import { CLAUSE_KINDS, newClause, type ClauseKind } from "./values";
+  import { CONDITIONS } from "../conditions";
+  import { ABOUT, type About, type Offer } from "../conditions/condition";
 
   /** The end of a sentence, where it can go on. */
   let { word, add }: { word: string; add: (node: Node) => void } = $props();
 
-  const FIRST: [ClauseKind, string][] = [
-    ["attribute", "whose attribute …"],
-    ["did", "who did …"],
-    ["lifecycle", "who are in a state …"],
-  ];
+  const OFFERS = CONDITIONS.flatMap(({ offers }) => offers);
   const LINK =
     "mx-1 cursor-pointer border-b border-dashed border-(--rule-strong) hover:border-(--accent) hover:text-(--accent)";
 
   let open = $state(false);
 
-  async function choose(kind: ClauseKind) {
+  async function choose(offer: Offer) {
     open = false;
-    const node = await newClause(kind);
+    const node = await offer.begin();
     if (node) add(node);
     else said("There is nothing yet that such a clause could be about");
   }
@@ -38,20 +35,20 @@
 </script>
 
 <span class="soft">{word}</span>
-{#each FIRST as [kind, name] (kind)}
-  <button class={LINK} onclick={() => choose(kind)}>{name}</button>
+{#each OFFERS.filter(({ first }) => first) as offer (offer.text)}
+  <button class={LINK} onclick={() => choose(offer)}>{offer.text}</button>
 {/each}
 <Popover {open} onOpenChange={(details) => (open = details.open)}>
   <Popover.Trigger class={LINK}>more …</Popover.Trigger>
   <Popover.Positioner class="z-30">
     <Popover.Content class="panel grid grid-cols-1 gap-x-8 gap-y-3 font-sans text-[15px] sm:grid-cols-3">
-      {#each CLAUSE_KINDS as [about, ink, kinds] (about)}
+      {#each Object.entries(ABOUT) as [ink, about] (ink)}
         <div>
           <p class="ink-{ink} small mb-2 inline-block">{about}</p>
-          {#each kinds as [kind, name] (kind)}
+          {#each OFFERS.filter((offer) => offer.about === (ink as About)) as offer (offer.text)}
             <button
               class="block cursor-pointer py-1 text-left hover:text-(--accent)"
-              onclick={() => choose(kind)}>{name}</button
+              onclick={() => choose(offer)}>{offer.text}</button
             >
           {/each}
           {#if ink === "state"}

@@ -1,20 +1,9 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Definition, Node, Selection } from "../definition";
-  import {
-    indented,
-    moved,
-    negated,
-    outdented,
-    pieceAt,
-    removed,
-    replaced,
-    selections,
-    steps,
-    withoutPiece,
-    withPiece,
-  } from "./editing";
-  import { eventFields, newFilter, offeredTypes } from "./values";
+  import { indented, moved, outdented, pieceAt, removed, replaced, steps, withPiece } from "./editing";
+  import { conditionOf, negated, selections } from "../conditions";
+  import { eventFields, frequentTypes, namesOf, newFilter } from "./values";
 
   /** What can be done to a clause besides changing its phrases. */
   let {
@@ -49,11 +38,10 @@
   }
 
   function onWhich(path: string): string {
-    const selection = pieceAt<Selection>(node, path)!;
-    return about.length > 1 ? ` on ${selection.event ?? selection.events?.join(" or ") ?? "anything"}` : "";
+    return about.length > 1 ? ` on ${namesOf(pieceAt<Selection>(node, path)!)}` : "";
   }
 
-  const next = $derived([...offeredTypes()].sort((a, b) => b.count - a.count)[0]?.name ?? "");
+  const next = $derived({ event: frequentTypes()[0] ?? "" });
 </script>
 
 <Popover {open} onOpenChange={(details) => (open = details.open)}>
@@ -68,30 +56,9 @@
           {@render item(`Add a condition on the event${onWhich(path)}`, () => addFilter(path))}
         {/if}
       {/each}
-      {#if node.order}
-        {@const order = node.order}
-        {@render item("… and then another step", () =>
-          put({ order: { ...order, steps: [...order.steps, { event: next }] } }),
-        )}
-        {#if !order.then_not}
-          {@render item("… and then not within a time", () =>
-            put({ order: { ...order, then_not: { event: next, within: { days: 7 } } } }),
-          )}
-        {/if}
-      {/if}
-      {#if node.visit}
-        {@const visit = node.visit}
-        {@render item("Add something to the visit", () =>
-          put({ visit: { ...visit, all: [...visit.all, { event: next }] } }),
-        )}
-        {#if visit.all.length > 1}
-          {#each about as path (path)}
-            {@render item(`Leave out${onWhich(path).replace(" on", "")}`, () =>
-              put(withoutPiece(node, path)),
-            )}
-          {/each}
-        {/if}
-      {/if}
+      {#each conditionOf(node)?.actions?.(node, next) ?? [] as action, index (index)}
+        {@render item(action.text, () => put(action.node))}
+      {/each}
       {@render item("Turn into the opposite", () => put(negated(node)))}
       {#if node.any}
         {@render item("All of these instead", () => put({ all: node.any! }))}

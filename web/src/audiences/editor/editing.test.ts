@@ -5,18 +5,17 @@ import {
   added,
   indented,
   moved,
-  negated,
   nodeAt,
   outdented,
   removed,
   replaced,
   rooted,
-  selections,
   steps,
   transferred,
   withoutPiece,
   withPiece,
 } from "./editing";
+import { negated, selections } from "../conditions";
 
 const plan = { attribute: { name: "plan", compare: "is_set" } };
 const age = { attribute: { name: "age", compare: "is_set" } };

@@ -151,26 +151,6 @@ export function placeOf(node: Node | Definition, fits: (node: Node) => boolean, 
   return inner ? placeOf(inner, fits, `${prefix}not`) : null;
 }
 
-/** The paths of everything in a clause that says which events are meant. */
-export function selections(node: Node): string[] {
-  const kind = (["did", "first", "last", "rhythm"] as const).find((name) => node[name]);
-  if (kind) return [kind];
-  if (node.visit) return node.visit.all.map((_, index) => `visit.all[${index}]`);
-  if (!node.order) return [];
-  const found = node.order.steps.map((_, index) => `order.steps[${index}]`);
-  return node.order.then_not ? [...found, "order.then_not"] : found;
-}
-
-/** The opposite of a clause: "did" turns to "did not" and back, others are put under or taken from a `not`. */
-export function negated(node: Node): Node {
-  if (node.not) return node.not;
-  if (node.did && !node.did.measure) {
-    const none = node.did.count?.exactly === 0;
-    return { did: { ...node.did, count: none ? { at_least: 1 } : { exactly: 0 } } };
-  }
-  return { not: node };
-}
-
 function listAt(definition: Definition, path: Key[]): Node[] {
   let here: unknown = definition;
   for (const step of path) here = (here as Record<Key, unknown>)[step];

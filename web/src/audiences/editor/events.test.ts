@@ -1,17 +1,17 @@
 import { screen, waitFor } from "@testing-library/svelte";
 import { describe, expect, it } from "vitest";
-import { edited, pick, tick, user, write } from "../../testing/editing";
+import { edited, phrased, pick, tick, user, write } from "../../testing/editing";
 import { serve } from "../../testing/server";
 import type { Did, Rhythm, Selection, Step, Window } from "../definition";
-import CountEditor from "./CountEditor.svelte";
+import CountEditor from "../conditions/Did.svelte";
 import EventsEditor from "./EventsEditor.svelte";
 import LinkEditor from "./LinkEditor.svelte";
-import RhythmEditor from "./RhythmEditor.svelte";
+import RhythmEditor from "../conditions/Rhythm.svelte";
 import WindowEditor from "./WindowEditor.svelte";
 
 describe("how often", () => {
   it("keeps the numbers and the unit from one way of counting to the next", async () => {
-    const { now, close } = edited<Did>(CountEditor, "did", { event: "ride_ended", count: { at_least: 3 } });
+    const { now, close } = phrased<Did>(CountEditor, { event: "ride_ended", count: { at_least: 3 } });
     await pick("Counted by", "different days");
     expect(now().count).toEqual({ at_least: 3, of: "days" });
     await pick("How often", "between");
@@ -33,7 +33,7 @@ describe("how often", () => {
 
   it("measures a property in the ways its type allows", async () => {
     serve({ "GET /catalogue/values": { values: [{ value: "app", count: 9 }] } });
-    const { now } = edited<Did>(CountEditor, "did", { event: "ride_ended" });
+    const { now } = phrased<Did>(CountEditor, { event: "ride_ended" });
     await pick("How often", "by a property …");
     expect(now().measure).toEqual({ of: "distance_km", take: "sum", compare: "at_least", value: 1 });
     await pick("Of which property", "channel");
@@ -113,7 +113,7 @@ describe("which events", () => {
   });
 
   it("come week by week, in no more weeks than are looked at", async () => {
-    const { now } = edited<Rhythm>(RhythmEditor, "rhythm", { event: "ride_ended", each: "week", last: 4 });
+    const { now } = phrased<Rhythm>(RhythmEditor, { event: "ride_ended", each: "week", last: 4 });
     await write("Of how many", "8");
     expect(now()).toMatchObject({ last: 8, in: 8 });
     await write("In how many", "6");

@@ -1,14 +1,14 @@
 import { screen } from "@testing-library/svelte";
 import { describe, expect, it } from "vitest";
-import { edited, pick, tick, user, write } from "../../testing/editing";
+import { phrased, pick, tick, user, write } from "../../testing/editing";
 import type { Campaign, Lifecycle } from "../definition";
 import { workspace } from "../../lib/workspace.svelte";
-import CampaignEditor from "./CampaignEditor.svelte";
-import StatesEditor from "./StatesEditor.svelte";
+import CampaignEditor from "../conditions/Campaign.svelte";
+import StatesEditor from "../conditions/Lifecycle.svelte";
 
 describe("which state", () => {
   it("keeps one state at least, in their order, and when", async () => {
-    const { now } = edited<Lifecycle>(StatesEditor, "lifecycle", { is: ["dormant"] });
+    const { now } = phrased<Lifecycle>(StatesEditor, { is: ["dormant"] });
     expect(screen.getAllByLabelText("dormant")[0]).toHaveProperty("disabled", true);
     await tick("churned");
     await tick("new");
@@ -27,7 +27,7 @@ describe("which state", () => {
 
   it("may go by another policy, in a version of it", async () => {
     workspace.policies = [{ ...workspace.policies[0]!, version: 2 }];
-    const { now } = edited<Lifecycle>(StatesEditor, "lifecycle", { is: ["dormant"] });
+    const { now } = phrased<Lifecycle>(StatesEditor, { is: ["dormant"] });
     await pick("Policy", "Riders");
     expect(now().policy).toEqual({ id: 7 });
     await pick("Version", "always version 2");
@@ -39,7 +39,7 @@ describe("which state", () => {
 
 describe("which messages", () => {
   it("asks what was made of them, of which campaign, and who got them", async () => {
-    const { now } = edited<Campaign>(CampaignEditor, "campaign", { was: "opened", window: { ever: true } });
+    const { now } = phrased<Campaign>(CampaignEditor, { was: "opened", window: { ever: true } });
     await pick("What they did", "ignored it");
     expect(now()).toEqual({ was: "ignored", last: 5, window: { ever: true } });
     await write("How many", "8");
@@ -59,7 +59,7 @@ describe("which messages", () => {
   });
 
   it("takes shares as per cent, with one bound at least", async () => {
-    const { now } = edited<Campaign>(CampaignEditor, "campaign", { was: "sent" });
+    const { now } = phrased<Campaign>(CampaignEditor, { was: "sent" });
     await pick("What they did", "responded to a share of them");
     expect(now().share).toEqual({ at_least: 0.5 });
     await write("less than", "80{Tab}");

@@ -1,5 +1,5 @@
 import { answer, api, type Schemas } from "../../lib/api/client";
-import type { Attribute, Comparison, Did, Filter, FieldType, Node, Selection, Value } from "../definition";
+import type { Attribute, Comparison, Filter, FieldType, Selection, Value } from "../definition";
 import { addDays } from "../../lib/format";
 import { workspace } from "../../lib/workspace.svelte";
 
@@ -76,17 +76,6 @@ export function numbersOf(event: string | undefined): string[] {
   return (type?.properties ?? []).filter(({ type }) => type === "number").map(({ name }) => name);
 }
 
-export const CHANNELS: [string, string][] = [
-  ["email", "e-mail"],
-  ["sms", "SMS"],
-  ["push", "push"],
-];
-export const KINDS: [string, string][] = [
-  ["customer", "customers"],
-  ["contact", "contacts"],
-  ["visitor", "visitors"],
-];
-
 /** The properties of the events meant, each once, with an event type that has it. */
 export function eventFields(selection: Selection): (Schemas["Field"] & { owner: string })[] {
   const names = selection.events ?? (selection.event ? [selection.event] : null);
@@ -97,105 +86,14 @@ export function eventFields(selection: Selection): (Schemas["Field"] & { owner: 
   return found.filter((field, index) => found.findIndex((other) => other.name === field.name) === index);
 }
 
-export type ClauseKind =
-  | "attribute"
-  | "kind"
-  | "reachable"
-  | "audience"
-  | "changed"
-  | "did"
-  | "first"
-  | "rhythm"
-  | "visit"
-  | "order"
-  | "then_not"
-  | "campaign"
-  | "lifecycle"
-  | "entered";
-
-/** What a sentence can go on with, by what it is about. */
-export const CLAUSE_KINDS: [string, "who" | "what" | "state", [ClauseKind, string][]][] = [
-  [
-    "who they are",
-    "who",
-    [
-      ["attribute", "whose attribute …"],
-      ["changed", "whose attribute changed …"],
-      ["kind", "who are of a kind …"],
-      ["reachable", "who can be reached …"],
-      ["audience", "who are in another audience …"],
-    ],
-  ],
-  [
-    "what they did",
-    "what",
-    [
-      ["did", "who did …"],
-      ["first", "who did it for the first time …"],
-      ["rhythm", "who do it week by week …"],
-      ["visit", "who did things within one visit …"],
-      ["order", "who did one thing and then another …"],
-      ["then_not", "who did one thing and then not another …"],
-      ["campaign", "who answered messages, or ignored them …"],
-    ],
-  ],
-  [
-    "their state",
-    "state",
-    [
-      ["lifecycle", "who are in a state …"],
-      ["entered", "who entered a state …"],
-    ],
-  ],
-];
-
-/** A complete new clause of a kind, or null where there is nothing it could be about. */
-export async function newClause(kind: ClauseKind): Promise<Node | null> {
-  const [most, other] = offeredTypes().sort((a, b) => b.count - a.count);
-  const name = workspace.catalogue?.attributes[0]?.name;
-  switch (kind) {
-    case "kind":
-      return { kind: { is: ["customer"] } };
-    case "reachable":
-      return { reachable: { by: ["email"] } };
-    case "campaign":
-      return { campaign: { was: "ignored", last: 5 } };
-    case "lifecycle":
-      return { lifecycle: { is: ["dormant"] } };
-    case "entered":
-      return { lifecycle: { is: ["dormant"], entered_last_days: 7 } };
-    case "attribute": {
-      const attribute = await newAttribute();
-      return attribute && { attribute };
-    }
-    case "changed":
-      return name ? { changed: { name, window: { last_days: 30 } } } : null;
-    case "audience": {
-      const first = (await answer(api.GET("/audiences"))).audiences[0];
-      return first ? { audience: { id: first.id } } : null;
-    }
-    default:
-      return most ? about(kind, most.name, (other ?? most).name) : null;
-  }
+/** The names of the event types offered, the most frequent first. */
+export function frequentTypes(): string[] {
+  return offeredTypes()
+    .toSorted((one, other) => other.count - one.count)
+    .map(({ name }) => name);
 }
 
-function about(kind: ClauseKind, event: string, next: string): Node | null {
-  switch (kind) {
-    case "did": {
-      const did: Did = { event, count: { at_least: 1 }, window: { last_days: 30 } };
-      return { did };
-    }
-    case "first":
-      return { first: { event, window: { last_days: 10 } } };
-    case "rhythm":
-      return { rhythm: { event, each: "week", last: 4 } };
-    case "visit":
-      return { visit: { all: [{ event }, { event: next }], window: { last_days: 90 } } };
-    case "order":
-      return { order: { steps: [{ event }, { event: next, within: { days: 7 } }] } };
-    case "then_not":
-      return { order: { steps: [{ event }], then_not: { event: next, within: { days: 7 } } } };
-    default:
-      return null;
-  }
+/** Which events are meant, in words. */
+export function namesOf(selection: Selection): string {
+  return selection.event ?? selection.events?.join(" or ") ?? "anything";
 }

@@ -1,17 +1,30 @@
+<script lang="ts" module>
+  import type { Condition, PhraseProps } from "./condition";
+
+  export const condition: Condition = {
+    keys: ["campaign"],
+    phrases: { campaign: "Messages" },
+    offers: [
+      {
+        about: "what",
+        text: "who answered messages, or ignored them …",
+        begin: () => ({ campaign: { was: "ignored", last: 5 } }),
+      },
+    ],
+  };
+</script>
+
 <script lang="ts">
   import type { Bounds, Campaign } from "../definition";
   import { SEEN_STATES, type State } from "../../lifecycle/states";
   import { workspace } from "../../lib/workspace.svelte";
-  import Checks from "./Checks.svelte";
-  import { CHANNELS, topValues, type Found } from "./values";
-  import Whole from "./Whole.svelte";
+  import Checks from "../editor/Checks.svelte";
+  import { CHANNELS } from "../../lib/channels";
+  import { topValues, type Found } from "../editor/values";
+  import Whole from "../editor/Whole.svelte";
 
   /** What somebody made of which messages. */
-  let {
-    campaign,
-    change,
-    close,
-  }: { campaign: Campaign; change: (campaign: Campaign) => void; close: () => void } = $props();
+  let { piece: campaign, put: change, close }: PhraseProps<Campaign> = $props();
 
   type Asked = NonNullable<Campaign["was"]> | "current" | "longest" | "mean" | "share";
   const ASKED: [Asked, string][] = [

@@ -1,11 +1,38 @@
+<script lang="ts" module>
+  import { frequentTypes } from "../editor/values";
+  import type { Condition, PhraseProps } from "./condition";
+
+  export const condition: Condition = {
+    keys: ["did"],
+    phrases: { count: "How often" },
+    offers: [
+      {
+        about: "what",
+        text: "who did …",
+        first: true,
+        begin: () => {
+          const [event] = frequentTypes();
+          return event ? { did: { event, count: { at_least: 1 }, window: { last_days: 30 } } } : null;
+        },
+      },
+    ],
+    selections: () => ["did"],
+    /** "did" turns to "did not" and back; a measure has no such opposite. */
+    opposite: ({ did }) =>
+      did!.measure
+        ? null
+        : { did: { ...did!, count: did!.count?.exactly === 0 ? { at_least: 1 } : { exactly: 0 } } },
+  };
+</script>
+
 <script lang="ts">
-  import { COMPARISONS, MEASURED } from "./comparisons";
+  import { COMPARISONS, MEASURED } from "../editor/comparisons";
   import type { Count, Did, Measure, Unit } from "../definition";
-  import Whole from "./Whole.svelte";
-  import { eventFields, firstComparison } from "./values";
+  import Whole from "../editor/Whole.svelte";
+  import { eventFields, firstComparison } from "../editor/values";
 
   /** How often something happened, or what a property of it comes to. */
-  let { did, change, close }: { did: Did; change: (did: Did) => void; close: () => void } = $props();
+  let { piece: did, put: change, close }: PhraseProps<Did> = $props();
 
   type Kind = "not" | "at_least" | "exactly" | "at_most" | "between" | "measure";
   const NAMES: [Kind, string][] = [

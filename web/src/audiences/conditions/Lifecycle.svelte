@@ -1,16 +1,34 @@
+<script lang="ts" module>
+  import type { Condition, PhraseProps } from "./condition";
+
+  export const condition: Condition = {
+    keys: ["lifecycle"],
+    phrases: { states: "State" },
+    offers: [
+      {
+        about: "state",
+        text: "who are in a state …",
+        first: true,
+        begin: () => ({ lifecycle: { is: ["dormant"] } }),
+      },
+      {
+        about: "state",
+        text: "who entered a state …",
+        begin: () => ({ lifecycle: { is: ["dormant"], entered_last_days: 7 } }),
+      },
+    ],
+  };
+</script>
+
 <script lang="ts">
   import StateMark from "../../lifecycle/StateMark.svelte";
   import type { Lifecycle } from "../definition";
   import { SEEN_STATES, type State } from "../../lifecycle/states";
   import { workspace } from "../../lib/workspace.svelte";
-  import Whole from "./Whole.svelte";
+  import Whole from "../editor/Whole.svelte";
 
   /** Which of the states, and when. At least one state stays chosen. */
-  let {
-    lifecycle,
-    change,
-    close,
-  }: { lifecycle: Lifecycle; change: (lifecycle: Lifecycle) => void; close: () => void } = $props();
+  let { piece: lifecycle, put: change, close }: PhraseProps<Lifecycle> = $props();
 
   const ALL: State[] = [...SEEN_STATES, "unseen"];
   const TIMES = [

@@ -1,10 +1,30 @@
+<script lang="ts" module>
+  import { frequentTypes } from "../editor/values";
+  import type { Condition, PhraseProps } from "./condition";
+
+  export const condition: Condition = {
+    keys: ["rhythm"],
+    phrases: { rhythm: "How regularly" },
+    offers: [
+      {
+        about: "what",
+        text: "who do it week by week …",
+        begin: () => {
+          const [event] = frequentTypes();
+          return event ? { rhythm: { event, each: "week", last: 4 } } : null;
+        },
+      },
+    ],
+    selections: () => ["rhythm"],
+  };
+</script>
+
 <script lang="ts">
   import type { Rhythm } from "../definition";
-  import Whole from "./Whole.svelte";
+  import Whole from "../editor/Whole.svelte";
 
   /** How often in each of the last weeks or months. */
-  let { rhythm, change, close }: { rhythm: Rhythm; change: (rhythm: Rhythm) => void; close: () => void } =
-    $props();
+  let { piece: rhythm, put: change, close }: PhraseProps<Rhythm> = $props();
 
   const needed = $derived(rhythm.in ?? rhythm.last);
 

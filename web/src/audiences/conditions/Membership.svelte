@@ -1,20 +1,31 @@
-<script lang="ts">
+<script lang="ts" module>
   import { answer, api } from "../../lib/api/client";
+  import type { Condition, PhraseProps } from "./condition";
+
+  export const condition: Condition = {
+    keys: ["audience"],
+    phrases: { audience: "Audience" },
+    offers: [
+      {
+        about: "who",
+        text: "who are in another audience …",
+        begin: async () => {
+          const first = (await answer(api.GET("/audiences"))).audiences[0];
+          return first ? { audience: { id: first.id } } : null;
+        },
+      },
+    ],
+  };
+</script>
+
+<script lang="ts">
   import { number } from "../../lib/format";
   import { Resource } from "../../lib/resource.svelte";
   import { workspace } from "../../lib/workspace.svelte";
-  import Choice from "./Choice.svelte";
+  import Choice from "../editor/Choice.svelte";
 
   /** Which other audience, as of the same date or of an earlier one. */
-  let {
-    audience,
-    change,
-    close,
-  }: {
-    audience: { id: number; on?: string };
-    change: (audience: { id: number; on?: string }) => void;
-    close: () => void;
-  } = $props();
+  let { piece: audience, put: change, close }: PhraseProps<{ id: number; on?: string }> = $props();
 
   const list = new Resource((signal) =>
     answer(api.GET("/audiences", { params: { query: { as_of: workspace.asOf } }, signal })),

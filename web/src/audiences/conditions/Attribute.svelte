@@ -1,0 +1,35 @@
+<script lang="ts" module>
+  import { newAttribute } from "../editor/values";
+  import type { Condition, PhraseProps } from "./condition";
+
+  export const condition: Condition = {
+    keys: ["attribute"],
+    phrases: { attribute: "Attribute" },
+    offers: [
+      {
+        about: "who",
+        text: "whose attribute …",
+        first: true,
+        begin: async () => {
+          const attribute = await newAttribute();
+          return attribute && { attribute };
+        },
+      },
+    ],
+  };
+</script>
+
+<script lang="ts">
+  import type { Attribute } from "../definition";
+  import AttributeChoice from "../editor/AttributeChoice.svelte";
+
+  /** Which attribute; it is asked for what is likely of it then. */
+  let { piece, put, close }: PhraseProps<Attribute> = $props();
+
+  async function choose(name: string) {
+    const attribute = await newAttribute(name);
+    if (attribute) put(attribute);
+  }
+</script>
+
+<AttributeChoice value={piece.name} {choose} {close} />

@@ -1,0 +1,32 @@
+<script lang="ts" module>
+  import { frequentTypes } from "../editor/values";
+  import type { Condition, PhraseProps } from "./condition";
+
+  export const condition: Condition = {
+    keys: ["first", "last"],
+    phrases: { moment: "Which time" },
+    offers: [
+      {
+        about: "what",
+        text: "who did it for the first time …",
+        begin: () => {
+          const [event] = frequentTypes();
+          return event ? { first: { event, window: { last_days: 10 } } } : null;
+        },
+      },
+    ],
+    selections: (node) => [node.first ? "first" : "last"],
+  };
+</script>
+
+<script lang="ts">
+  import type { Moment } from "../definition";
+  import Choice from "../editor/Choice.svelte";
+
+  /** The first time or the last. */
+  let { path, piece, change, close }: PhraseProps<Moment> = $props();
+
+  const options = ["first", "last"].map((value) => ({ value, text: `the ${value} time` }));
+</script>
+
+<Choice label="Which time" value={path} {options} choose={(time) => change({ [time]: piece })} {close} />

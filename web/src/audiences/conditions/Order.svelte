@@ -1,0 +1,66 @@
+<script lang="ts" module>
+  import { frequentTypes } from "../editor/values";
+  import type { Condition, PhraseProps } from "./condition";
+
+  const WITHIN = { days: 7 };
+
+  export const condition: Condition = {
+    keys: ["order"],
+    phrases: { link: "How it follows", within: "Within" },
+    offers: [
+      {
+        about: "what",
+        text: "who did one thing and then another …",
+        begin: () => {
+          const [event, next = event] = frequentTypes();
+          return event ? { order: { steps: [{ event }, { event: next!, within: WITHIN }] } } : null;
+        },
+      },
+      {
+        about: "what",
+        text: "who did one thing and then not another …",
+        begin: () => {
+          const [event, next = event] = frequentTypes();
+          return event ? { order: { steps: [{ event }], then_not: { event: next!, within: WITHIN } } } : null;
+        },
+      },
+    ],
+    selections: ({ order }) => [
+      ...order!.steps.map((_, index) => `order.steps[${index}]`),
+      ...(order!.then_not ? ["order.then_not"] : []),
+    ],
+    actions: (node, next) => {
+      const order = node.order!;
+      const step = {
+        text: "… and then another step",
+        node: { order: { ...order, steps: [...order.steps, next] } },
+      };
+      if (order.then_not) return [step];
+      const not = { ...order, then_not: { ...next, within: WITHIN } };
+      return [step, { text: "… and then not within a time", node: { order: not } }];
+    },
+  };
+</script>
+
+<script lang="ts">
+  import type { Order, Step } from "../definition";
+  import LinkEditor from "../editor/LinkEditor.svelte";
+  import WithinEditor from "../editor/WithinEditor.svelte";
+
+  /** How a step follows the one before, or within which time nothing may follow. */
+  let { slot, piece, node, put, drop, close }: PhraseProps<Step & Order["then_not"]> = $props();
+
+  const order = $derived(node.order!);
+</script>
+
+{#if slot === "link"}
+  <LinkEditor
+    step={piece}
+    change={put as (step: Step) => void}
+    remove={order.steps.length > 2 || order.then_not ? drop : undefined}
+    {close}
+  />
+{:else}
+  <WithinEditor within={order.then_not!.within} change={(within) => put({ ...piece, within })} {close} />
+  <div class="mt-3"><button class="quiet" onclick={drop}>Leave this out</button></div>
+{/if}

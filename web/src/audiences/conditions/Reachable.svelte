@@ -1,0 +1,19 @@
+<script lang="ts" module>
+  import type { Condition, PhraseProps } from "./condition";
+
+  export const condition: Condition = {
+    keys: ["reachable"],
+    phrases: { channels: "Channel" },
+    offers: [{ about: "who", text: "who can be reached …", begin: () => ({ reachable: { by: ["email"] } }) }],
+  };
+</script>
+
+<script lang="ts">
+  import { CHANNELS } from "../../lib/channels";
+  import Checks from "../editor/Checks.svelte";
+
+  /** By which channels; one at least. */
+  let { piece, put }: PhraseProps<{ by: string[] }> = $props();
+</script>
+
+<Checks options={CHANNELS} chosen={piece.by} change={(by) => put({ by })} />

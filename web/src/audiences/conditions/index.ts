@@ -1,0 +1,48 @@
+import type { Component } from "svelte";
+import type { Node } from "../definition";
+import Attribute, { condition as attribute } from "./Attribute.svelte";
+import Campaign, { condition as campaign } from "./Campaign.svelte";
+import Changed, { condition as changed } from "./Changed.svelte";
+import type { Condition, PhraseProps } from "./condition";
+import Did, { condition as did } from "./Did.svelte";
+import Kind, { condition as kind } from "./Kind.svelte";
+import Lifecycle, { condition as lifecycle } from "./Lifecycle.svelte";
+import Membership, { condition as membership } from "./Membership.svelte";
+import Moment, { condition as moment } from "./Moment.svelte";
+import Order, { condition as order } from "./Order.svelte";
+import Reachable, { condition as reachable } from "./Reachable.svelte";
+import Rhythm, { condition as rhythm } from "./Rhythm.svelte";
+import Visit, { condition as visit } from "./Visit.svelte";
+
+type Editor = Component<PhraseProps<never>>;
+
+/** All kinds of conditions, in the order they are offered, with the editors of their phrases. */
+export const CONDITIONS: (Condition & { editor: Editor })[] = [
+  { ...attribute, editor: Attribute },
+  { ...changed, editor: Changed },
+  { ...kind, editor: Kind },
+  { ...reachable, editor: Reachable },
+  { ...membership, editor: Membership },
+  { ...did, editor: Did },
+  { ...moment, editor: Moment },
+  { ...rhythm, editor: Rhythm },
+  { ...visit, editor: Visit },
+  { ...order, editor: Order },
+  { ...campaign, editor: Campaign },
+  { ...lifecycle, editor: Lifecycle },
+];
+
+/** The kind of a condition; nothing for groups and negations. */
+export function conditionOf(node: Node): (typeof CONDITIONS)[number] | undefined {
+  return CONDITIONS.find(({ keys }) => keys.some((key) => key in node));
+}
+
+/** The paths of everything in a condition that says which events are meant. */
+export function selections(node: Node): string[] {
+  return conditionOf(node)?.selections?.(node) ?? [];
+}
+
+/** The opposite of a condition; a "not" around it is taken away. */
+export function negated(node: Node): Node {
+  return node.not ?? conditionOf(node)?.opposite?.(node) ?? { not: node };
+}
