@@ -174,7 +174,7 @@ RSpec.describe "audiences", type: :feature do
     click_on "Base"
     docks = members(kept(3).last)
     states = lifecycle.states(as_of).filter(Polars.col("profile_id").is_in(docks))["state"].to_a.tally
-    expect(find("[data-testid='groups'] tr", text: "Met the broken docks").text).to include(shown(states["active"]), shown(docks.len))
+    expect(find("[data-testid='table-groups'] tr", text: "Met the broken docks").text).to include(shown(states["active"]), shown(docks.len))
     expect(page).to be_axe_clean
     click_on "People", match: :first
     expect(page).to have_css("th", text: "In")

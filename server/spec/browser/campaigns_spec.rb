@@ -33,7 +33,7 @@ RSpec.describe "campaigns", type: :feature do
     expect(page).to be_axe_clean
     churned = find("[data-testid='table-states'] tr", text: /\Achurned/)
     churned.click_link "churned as an audience"
-    expect(page).to say("got a message of “spring_hello” by e-mail received while churned")
+    expect(page).to say("were sent a message of “spring_hello” by e-mail received while churned")
     page.go_back
     ignored = results.tables[1].rows.find { |row| row.values.first(3) == ["spring_hello", "e-mail", "churned"] }
     find("[data-testid='table-states'] tr", text: /\Achurned/).click_link shown(ignored.values[7])

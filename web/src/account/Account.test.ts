@@ -2,6 +2,7 @@ import { render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import { session } from "../lib/session.svelte";
+import { accountRow, token } from "../testing/examples";
 import { account, Refused, sent, serve } from "../testing/server";
 import Accounts from "./Accounts.svelte";
 import Own from "./Own.svelte";
@@ -59,15 +60,8 @@ describe("signing in", () => {
 
 describe("one's own account", () => {
   it("issues tokens that are shown once, and revokes them", async () => {
-    const token = {
-      id: 3,
-      name: "nightly",
-      hint: "et_…9f",
-      scopes: ["read"],
-      created_at: "2026-11-01T06:00:00Z",
-    };
-    const own = { account, scopes: ["read", "write"], tokens: [{ ...token, used_at: null, revoked: false }] };
-    serve({ "GET /account": own, "POST /account/tokens": { ...token, token: "et_secret" } });
+    const own = { account, scopes: ["read", "write"], tokens: [token(3)] };
+    serve({ "GET /account": own, "POST /account/tokens": { ...token(3), token: "et_secret" } });
     render(Own);
     const user = userEvent.setup();
     await user.type(await screen.findByLabelText("A new token for"), "nightly{Enter}");
@@ -76,8 +70,8 @@ describe("one's own account", () => {
     await user.click(screen.getByRole("button", { name: "I have it" }));
     expect(screen.queryByText("et_secret")).toBeNull();
     serve({
-      "DELETE /account/tokens/3": {},
-      "GET /account": { ...own, tokens: [{ ...own.tokens[0], revoked: true }] },
+      "DELETE /account/tokens/3": token(3, { revoked: true }),
+      "GET /account": { ...own, tokens: [token(3, { revoked: true })] },
     });
     await user.click(screen.getByRole("button", { name: "Revoke nightly" }));
     expect(await screen.findByText("revoked")).toBeTruthy();
@@ -96,12 +90,12 @@ describe("one's own account", () => {
 });
 
 describe("accounts", () => {
-  const vi = { id: 2, email: "vi@estrel.example", role: "viewer", disabled: false, set_up: false };
+  const vi = accountRow(2, "vi@estrel.example", { set_up: false });
 
   it("are made with a link, and change their role; the last administrator stays one", async () => {
     const all = {
       roles: ["viewer", "analyst", "administrator"],
-      accounts: [{ ...account, disabled: false, set_up: true }, vi],
+      accounts: [accountRow(account.id, account.email, { role: account.role }), vi],
     };
     serve({ "GET /accounts": all, "POST /accounts": { ...vi, link: "http://127.0.0.1/link/k" } });
     render(Accounts);
@@ -113,7 +107,10 @@ describe("accounts", () => {
     expect(sent("/accounts")[0]!.body).toEqual({ email: vi.email, role: "viewer" });
     const row = within(screen.getByText(vi.email, { selector: "td" }).closest("tr")!);
     expect(row.getByText("no password yet")).toBeTruthy();
-    serve({ "PUT /accounts/2": {}, "PUT /accounts/1": new Refused(409, "there has to be an administrator") });
+    serve({
+      "PUT /accounts/2": { ...vi, disabled: true, link: null },
+      "PUT /accounts/1": new Refused(409, "there has to be an administrator"),
+    });
     await user.click(row.getByRole("button", { name: `Shut ${vi.email}` }));
     expect(sent("/accounts/2")[0]!.body).toEqual({ role: "viewer", disabled: true });
     await user.selectOptions(screen.getByLabelText(`Role of ${account.email}`), "viewer");

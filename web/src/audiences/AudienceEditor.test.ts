@@ -4,6 +4,7 @@ import { address } from "../lib/address.svelte";
 import { toaster } from "../lib/toasts.svelte";
 import { answered } from "../testing/answers";
 import { user } from "../testing/editing";
+import { audience } from "../testing/examples";
 import { last, Refused, sent, serve } from "../testing/server";
 import AudienceEditor from "./AudienceEditor.svelte";
 import type { Definition, Node } from "./definition";
@@ -11,10 +12,7 @@ import type { Definition, Node } from "./definition";
 const plan: Node = { attribute: { name: "plan", compare: "is", value: "yearly" } };
 const visitors: Node = { kind: { is: ["visitor"] } };
 const definition: Definition = { all: [plan, visitors] };
-const kept = {
-  ...{ id: 4, name: "Commuters", folder: "", note: "", version: 3, updated_at: "2026-10-01T08:00:00Z" },
-  ...{ sentence: "People …", definition, private: false, mine: true, owner: null, versions: [], uses: [] },
-};
+const kept = audience(4, "Commuters", definition, { version: 3, sentence: "People …" });
 
 /** Each clause is a line of two words, which leaves a hundred people fewer. */
 function preview(body: unknown) {
@@ -192,7 +190,7 @@ describe("an audience being written", () => {
     serve({ "DELETE /audiences/4": new Refused(409, "used by “Weekly”") });
     await user.click(screen.getByRole("button", { name: "Delete" }));
     expect((await screen.findByRole("alert")).textContent).toContain("used by “Weekly”");
-    serve({ "DELETE /audiences/4": kept, "POST /audiences/4/restore": {} });
+    serve({ "DELETE /audiences/4": kept, "POST /audiences/4/restore": kept });
     await user.click(screen.getByRole("button", { name: "Delete" }));
     await waitFor(() => expect(address.path).toBe("/audiences"));
     told.mock.calls.at(-1)![0].action!.onClick();

@@ -4,14 +4,16 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { address } from "../lib/address.svelte";
 import { session } from "../lib/session.svelte";
 import { toaster } from "../lib/toasts.svelte";
+import type { Schemas } from "../lib/api/client";
+import { audience, audienceRow } from "../testing/examples";
 import { Refused, sent, serve } from "../testing/server";
 import Audiences from "./Audiences.svelte";
 
-const row = (id: number, name: string, more: object = {}) => ({
-  ...{ id, name, sentence: `People in ${name}`, note: "", folder: "", size: 10 * id, uses: 0, fault: null },
-  ...{ version: 1, updated_at: `2026-10-0${id}T08:00:00Z`, mine: true, private: false, owner: null },
-  ...more,
-});
+const row = (id: number, name: string, more: Partial<Schemas["AudienceRow"]> = {}) =>
+  audienceRow(id, name, {
+    ...{ sentence: `People in ${name}`, size: 10 * id, updated_at: `2026-10-0${id}T08:00:00Z` },
+    ...more,
+  });
 const all = [
   row(1, "Zoe's", { uses: 3, folder: "Winter" }),
   row(2, "Far riders", { note: "for the spring letter", mine: false, owner: "ben@estrel.example" }),
@@ -75,8 +77,8 @@ describe("the list of audiences", () => {
     await user.click(screen.getByRole("button", { name: "Delete Zoe's" }));
     expect((await screen.findByRole("alert")).textContent).toContain("Weekly: an export of it");
     serve({
-      "DELETE /audiences/2": {},
-      "POST /audiences/2/restore": {},
+      "DELETE /audiences/2": audience(2, "Far riders", { all: [] }),
+      "POST /audiences/2/restore": audience(2, "Far riders", { all: [] }),
       "GET /audiences": { audiences: [all[0], all[2]] },
     });
     await user.click(screen.getByRole("button", { name: "Delete Far riders" }));

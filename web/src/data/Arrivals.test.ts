@@ -3,6 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
 import { workspace } from "../lib/workspace.svelte";
+import type { Schemas } from "../lib/api/client";
 import { last, serve } from "../testing/server";
 import Arrivals from "./Arrivals.svelte";
 
@@ -45,12 +46,17 @@ const types = () =>
     .slice(1)
     .map((row) => row.children[2]!.textContent);
 
+const source: Schemas["Source"] = {
+  ...{ id: 1, name: "web", description: "", allowed_types: null, events_per_minute: null },
+  ...{ created_at: "2026-10-01T08:00:00Z", keys: [] },
+};
+
 beforeEach(() => {
   Stream.all = [];
   globalThis.EventSource = Stream as never;
   workspace.info = { ...workspace.info!, ready: false };
   serve({
-    "GET /sources": { sources: [{ id: 1, name: "web" }] },
+    "GET /sources": { collector: "http://127.0.0.1:4271", sources: [source] },
     "GET /arrivals": { cursor: "5-2-0", rows: [arrival(5)] },
   });
 });

@@ -3,40 +3,37 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
 import { fresh, type Written } from "./handover";
+import type { Schemas } from "../lib/api/client";
+import { audienceRow, destination, people, plan, run } from "../testing/examples";
 import { catalogue, last, Refused, sent, serve } from "../testing/server";
 import Plan from "./Plan.svelte";
 
 const audiences = [
-  { id: 4, name: "Dormant commuters", version: 3 },
-  { id: 5, name: "Far riders", version: 1 },
+  audienceRow(4, "Dormant commuters", { version: 3 }),
+  audienceRow(5, "Far riders", { version: 1 }),
 ];
-const people = {
-  audience: 1000,
-  no_address: 120,
-  invalid_address: 0,
-  consent_withdrawn: 30,
-  messaged: 0,
-  listed: 0,
-  repeated: 0,
-  held_out: 50,
-  handed_over: 800,
+const trial: Schemas["ExportTrial"] = {
+  ...{ as_of: "2026-10-31", people, before: null, columns: ["customer", "state"] },
+  rows: [["F00001", "dormant"]],
 };
-const trial = { people, before: null, columns: ["customer", "state"], rows: [["F00001", "dormant"]] };
 const saved = (changes: Partial<Written> = {}) => ({
+  ...plan(9),
   ...fresh(audiences[0]!, catalogue.columns),
   ...changes,
-  id: 9,
   runs: [],
-  next_run_at: null,
-  updated_at: "2026-11-01T06:00:00.000001Z",
 });
+const list: Schemas["ContactList"] = {
+  ...{ id: 2, name: "Never again", kind: "email", size: 12, updated_at: "2026-10-01T08:00:00Z" },
+};
 
 beforeEach(() => {
   serve({
     "GET /audiences": { audiences },
-    "GET /contact-lists": { lists: [{ id: 2, name: "Never again", kind: "email", size: 12 }] },
-    "GET /holdouts": { holdouts: [{ id: 3, name: "Winter", share: 0.1, number: null }] },
-    "GET /destinations": { destinations: [{ id: 6, name: "Post", kind: "webhook" }] },
+    "GET /contact-lists": { lists: [list] },
+    "GET /holdouts": {
+      holdouts: [{ id: 3, name: "Winter", share: 0.1, number: null, settled: false }],
+    },
+    "GET /destinations": { destinations: [destination(6, "Post")] },
     "GET /exports/9": () => saved(),
     "POST /exports/try": trial,
   });
@@ -69,7 +66,7 @@ describe("a plan", () => {
     );
     const draft = JSON.parse(new URLSearchParams(location.search).get("plan")!);
     expect(draft.rules.lists).toEqual([2]);
-    serve({ "POST /exports": { id: 9 } });
+    serve({ "POST /exports": plan(9) });
     await user.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(address.path).toBe("/exports/9"));
     expect(sent("/exports")[0]!.body).toMatchObject({ name: "Far riders", rules: { holdout: 3 } });
@@ -86,7 +83,7 @@ describe("a plan", () => {
     ).toEqual(["no address", "120", "", "880", "12%"]);
     expect(row("held_out").getByText("800")).toBeTruthy();
     expect(row("listed").queryByRole("button")).toBeNull();
-    serve({ "POST /exports/try/people": { total: 30, rows: [] } });
+    serve({ "POST /exports/try/people": { step: "consent_withdrawn", total: 30, rows: [] } });
     await user.click(row("consent_withdrawn").getByRole("button", { name: "30 consent withdrawn" }));
     await waitFor(() =>
       expect(last("/exports/try/people").body).toMatchObject({ step: "consent_withdrawn" }),
@@ -99,7 +96,7 @@ describe("a plan", () => {
     let answer = () => {};
     serve({
       "PUT /exports/9": ({ body }) => saved(body as Written),
-      "POST /exports/9/runs": () => new Promise((resolve) => (answer = () => resolve({}))),
+      "POST /exports/9/runs": () => new Promise((resolve) => (answer = () => resolve(run(1)))),
     });
     await user.clear(screen.getByRole("textbox", { name: "Name of the plan" }));
     await user.type(screen.getByRole("textbox", { name: "Name of the plan" }), "Wake up");

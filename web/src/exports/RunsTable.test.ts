@@ -1,48 +1,10 @@
 import { render, screen, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it, vi } from "vitest";
+import { people, run } from "../testing/examples";
 import { Refused, sent, serve } from "../testing/server";
 import type { Schemas } from "../lib/api/client";
 import RunsTable from "./RunsTable.svelte";
-
-const people = {
-  audience: 900,
-  no_address: 40,
-  invalid_address: 0,
-  consent_withdrawn: 10,
-  messaged: 0,
-  listed: 0,
-  repeated: 0,
-  held_out: 50,
-  handed_over: 800,
-};
-
-function run(id: number, changes: Partial<Schemas["Run"]>): Schemas["Run"] {
-  return {
-    ...{ id, export_id: 3, export: "Sleepy", audience_id: 2, audience: "Dormant", version: 4 },
-    ...{ sentence: "dormant people", rules: {} as never, as_of: "2026-10-31", known_on: "2026-10-31" },
-    ...{
-      state: "done",
-      people,
-      row_count: 800,
-      bytes: 81_234,
-      sha256: "ab12cd34ef",
-      file_removed_because: null,
-      file_name: "sleepy.csv.gz",
-    },
-    ...{
-      error: null,
-      waits_because: null,
-      attempts: 1,
-      cancel_requested: false,
-      started_by: "hand",
-      note: "",
-    },
-    ...{ seconds: 1.24, rows_per_second: 645, push: null, finished_at: null },
-    created_at: "2026-11-01T06:00:00Z",
-    ...changes,
-  };
-}
 
 function push(changes: Partial<Schemas["Push"]>): Schemas["Push"] {
   const told = { taken: 0, refused: 0, waiting: 0, messages: 1, half_way: false };
@@ -90,7 +52,7 @@ describe("runs", () => {
     expect(row(0).getByText(/Twice as many/)).toBeTruthy();
     expect(row(1).getByText("being cancelled…")).toBeTruthy();
     expect(row(1).queryByRole("button")).toBeNull();
-    serve({ "POST /runs/9/approve": {}, "POST /runs/9/cancel": new Refused(409, "it is over already") });
+    serve({ "POST /runs/9/approve": run(9), "POST /runs/9/cancel": new Refused(409, "it is over already") });
     await user.click(row(0).getByRole("button", { name: "It is right: hand over" }));
     expect(sent("/runs/9/approve")).toHaveLength(1);
     expect(changed).toHaveBeenCalledTimes(1);
@@ -112,8 +74,8 @@ describe("runs", () => {
     ).toBeTruthy();
     let goOn = () => {};
     serve({
-      "POST /runs/7/resume": () => new Promise((resolve) => (goOn = () => resolve({}))),
-      "POST /runs/6/retry-refused": {},
+      "POST /runs/7/resume": () => new Promise((resolve) => (goOn = () => resolve(run(7)))),
+      "POST /runs/6/retry-refused": run(6),
     });
     const button = row(0).getByRole("button", { name: "Go on with the other 500" });
     await user.dblClick(button);

@@ -1,5 +1,6 @@
 import { flushSync } from "svelte";
 import { describe, expect, it } from "vitest";
+import { destination } from "../testing/examples";
 import { Refused, serve } from "../testing/server";
 import { answer, api } from "./api/client";
 import { Kept } from "./kept.svelte";
@@ -65,7 +66,7 @@ describe("answers", () => {
   });
 
   it("read what is kept again after a change, and leave it as it was where that was refused", async () => {
-    const rows = [{ name: "A" }];
+    const rows = [destination(1, "A")];
     serve({ "GET /destinations": () => ({ destinations: [...rows] }) });
     let kept!: Kept<{ destinations: object[] }>;
     const stop = $effect.root(() => {
@@ -73,7 +74,7 @@ describe("answers", () => {
     });
     flushSync();
     await settled();
-    await kept.attempt(async () => rows.push({ name: "B" }));
+    await kept.attempt(async () => rows.push(destination(2, "B")));
     expect(kept.data!.destinations).toHaveLength(2);
     serve({ "DELETE /destinations/1": new Refused(409, "a plan puts its people there") });
     await kept.attempt(() => answer(api.DELETE("/destinations/{id}", { params: { path: { id: 1 } } })));

@@ -4,12 +4,12 @@ import { address } from "../lib/address.svelte";
 import { toaster } from "../lib/toasts.svelte";
 import { workspace } from "../lib/workspace.svelte";
 import { user } from "../testing/editing";
+import type { Schemas } from "../lib/api/client";
 import { policy, Refused, sent, serve } from "../testing/server";
 import Policies from "./Policies.svelte";
 
-const rules = (id: number, name: string, more: object = {}) => ({
-  ...{ ...policy, id, name, in_force: false, version: 2, hidden: [], population: null, channel: null },
-  ...{ mine: true, private: false, owner: null },
+const rules = (id: number, name: string, more: Partial<Schemas["Policy"]> = {}): Schemas["Policy"] => ({
+  ...{ ...policy, id, name, in_force: false, version: 2 },
   ...more,
 });
 const riders = rules(7, "Riders", { in_force: true, activity: ["ride_ended"] });
@@ -22,7 +22,7 @@ const strict = rules(8, "Strict", {
 });
 
 beforeEach(() => {
-  workspace.policies = [riders, strict] as never;
+  workspace.policies = [riders, strict];
   serve({ "GET /policies": { policies: [riders, strict] } });
 });
 const lines = () => within(screen.getByTestId("policies")).getAllByRole("listitem");
@@ -45,7 +45,7 @@ describe("the lifecycle policies", () => {
     render(Policies);
     const told = vi.spyOn(toaster, "create");
     const undo = () => told.mock.calls.at(-1)![0].action!.onClick();
-    serve({ "PUT /policies/8": {}, "PUT /policies/7": {} });
+    serve({ "PUT /policies/8": { ...strict, in_force: true }, "PUT /policies/7": riders });
     await user.click(screen.getByRole("button", { name: "Put Strict in force" }));
     await waitFor(() => expect(told.mock.calls.at(-1)?.[0].title).toBe("“Strict” is in force"));
     undo();
@@ -57,7 +57,7 @@ describe("the lifecycle policies", () => {
     });
     await user.click(screen.getByRole("button", { name: "Delete Strict" }));
     expect((await screen.findByRole("alert")).textContent).toContain("Winter: an audience");
-    serve({ "DELETE /policies/8": {}, "POST /policies/8/restore": {} });
+    serve({ "DELETE /policies/8": strict, "POST /policies/8/restore": strict });
     await user.click(screen.getByRole("button", { name: "Delete Strict" }));
     await waitFor(() => expect(told.mock.calls.at(-1)![0].title).toBe("“Strict” has been deleted"));
     expect(screen.queryByRole("alert")).toBeNull();
@@ -67,12 +67,12 @@ describe("the lifecycle policies", () => {
 
   it("keep their versions, and an earlier one becomes the newest again as it was", async () => {
     const version = (number: number, active_within: number) => ({
-      ...{ ...strict, number, active_within, saved_by: "ana@estrel.example", at: "2026-10-01T08:00:00Z" },
-      ...{ created_at: "2026-10-01T08:00:00Z", in_force_since: null },
+      ...{ ...strict, number, active_within, author: "ana@estrel.example" },
+      created_at: "2026-10-01T08:00:00Z",
     });
     serve({
-      "GET /policies/8": { id: 8, versions: [version(2, 14), version(1, 21)] },
-      "PUT /policies/8": {},
+      "GET /policies/8": { ...strict, versions: [version(2, 14), version(1, 21)] },
+      "PUT /policies/8": strict,
     });
     render(Policies);
     const open = screen.getByRole("button", { name: "Versions of Strict" });

@@ -2,6 +2,7 @@ import { render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { answerOf, tableOf } from "../testing/answers";
+import { audienceRow } from "../testing/examples";
 import { last, policy, Refused, sent, serve } from "../testing/server";
 import PolicyForm from "./PolicyForm.svelte";
 
@@ -27,7 +28,7 @@ const start = { ...policy, name: "Riders", activity: ["ride_ended"] };
 
 beforeEach(() =>
   serve({
-    "GET /audiences": { audiences: [{ id: 4, name: "Commuters" }] },
+    "GET /audiences": { audiences: [audienceRow(4, "Commuters")] },
     "POST /analyses/rules-effect": effect,
     "GET /policies": { policies: [policy] },
   }),
@@ -88,7 +89,7 @@ describe("a policy", () => {
     await user.click(screen.getByRole("button", { name: "Keep the change" }));
     await waitFor(() => expect(screen.getByRole("alert").children).toHaveLength(2));
     let answer = () => {};
-    serve({ "PUT /policies/7": () => new Promise((resolve) => (answer = () => resolve({}))) });
+    serve({ "PUT /policies/7": () => new Promise((resolve) => (answer = () => resolve(policy))) });
     await user.dblClick(screen.getByRole("button", { name: "Keep the change" }));
     expect(sent("/policies/7")).toHaveLength(3);
     answer();
@@ -102,7 +103,7 @@ describe("a policy", () => {
 
   it("may be a new one", async () => {
     const { user, done } = shown(null);
-    serve({ "POST /policies": { id: 8 } });
+    serve({ "POST /policies": { ...policy, id: 8 } });
     await user.selectOptions(screen.getByLabelText("Reachable by"), "sms");
     await user.click(screen.getByRole("button", { name: "Keep the policy" }));
     await waitFor(() => expect(done).toHaveBeenCalled());

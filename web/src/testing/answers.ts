@@ -1,18 +1,10 @@
-import { readFileSync } from "node:fs";
-import Ajv2020 from "ajv/dist/2020";
-import addFormats from "ajv-formats";
 import type { AnalysisName, Answer } from "../lib/api/ask";
 import type { Schemas } from "../lib/api/client";
-
-const description = JSON.parse(readFileSync("../var/api.json", "utf8")) as object;
-const ajv = new Ajv2020({ strict: false });
-addFormats(ajv);
-ajv.addSchema(description, "api");
+import { check, checkAnswer } from "./contract";
 
 /** Something the server answers, typed as it is, and checked against its schema. */
 export function answered<N extends keyof Schemas>(schema: N, value: Schemas[N]): Schemas[N] {
-  const valid = ajv.getSchema(`api#/components/schemas/${schema}`)!;
-  if (!valid(value)) throw new Error(`${schema}: ${ajv.errorsText(valid.errors)}`);
+  check(value, schema, "components", "schemas", schema);
   return value;
 }
 
@@ -33,9 +25,7 @@ export function answerOf<N extends AnalysisName>(
     picture,
     ...more,
   } as unknown as Answer<N>;
-  const pointer = `api#/paths/~1analyses~1${analysis}/post/responses/200/content/application~1json/schema`;
-  const valid = ajv.getSchema(pointer)!;
-  if (!valid(answer)) throw new Error(`${analysis}: ${ajv.errorsText(valid.errors)}`);
+  checkAnswer("POST", `/analyses/${analysis}`, answer);
   return answer;
 }
 

@@ -1,6 +1,11 @@
 import type { Problem, Schemas } from "../lib/api/client";
+export { policy } from "./examples";
+import { checkAnswer, checkQuestion } from "./contract";
 
-/** Stands in for the server: answers by method and path, and remembers what it was asked. */
+/**
+ * Stands in for the server: answers by method and path, and remembers what it was asked. What is asked and answered is held
+ * against the API's description.
+ */
 type Asked = { method: string; path: string; query: Record<string, string>; body: unknown };
 type Answer = object | ((asked: Asked) => object | Promise<object>);
 
@@ -24,6 +29,19 @@ export function serve(more: Record<string, Answer>): void {
 export function reset(): void {
   routes = {};
   asked.length = 0;
+  faults.length = 0;
+}
+
+/** What was asked or answered against the description. */
+export const faults: string[] = [];
+
+function told(check: () => void): string[] {
+  try {
+    check();
+    return [];
+  } catch (error) {
+    return [String(error)];
+  }
 }
 
 /** What was asked of a path by a method other than reading. */
@@ -59,6 +77,10 @@ globalThis.fetch = async (input) => {
   if (!answer) throw new TypeError(`nobody answers ${question.method} ${path}`);
   const given = typeof answer === "function" ? await answer(question) : answer;
   if (given instanceof Refused) return Response.json(given.problem, { status: given.problem.status });
+  faults.push(
+    ...told(() => checkQuestion(question.method, path, question.body)),
+    ...told(() => checkAnswer(question.method, path, given)),
+  );
   return Response.json(given);
 };
 
@@ -82,35 +104,30 @@ export const info: Schemas["Workspace"] = {
 };
 
 /** A workspace whose events go back to the beginning of 2024. */
-export const longKept = { ...info, data: { oldest_day: "2024-01-01" } } as Schemas["Workspace"];
+export const longKept: Schemas["Workspace"] = {
+  ...info,
+  data: {
+    ...{ profiles: 1000, events: 9000, oldest_day: "2024-01-01", newest_day: "2026-10-31" },
+    ...{ newest_received_at: null, built_at: "2026-10-31T23:00:00Z", up_to_date: true },
+  },
+};
 
-function type(id: number, name: string, numbers: string[], count: number) {
-  const properties = [...numbers.map((number) => [number, "number"]), ["channel", "text"]];
+function type(id: number, name: string, numbers: string[], count: number): Schemas["EventType"] {
+  const property = (name: string, type: Schemas["FieldType"]) => ({ name, type, mixed: false });
   return {
-    id,
-    name,
-    count,
-    hidden: false,
-    properties: properties.map(([name, type], index) => ({ id: 10 * id + index, name, type })),
+    ...{ id, name, count, hidden: false, folder: "", not_activity: false },
+    properties: [...numbers.map((number) => property(number, "number")), property("channel", "text")],
   };
 }
 
-export const catalogue = {
+export const catalogue: Schemas["Catalogue"] = {
   event_types: [
     type(1, "ride_ended", ["distance_km", "minutes"], 900),
     type(2, "pass_bought", ["price"], 90),
     type(3, "message_opened", [], 60),
   ],
-  attributes: [{ id: 1, name: "plan", type: "text" }],
+  attributes: [{ name: "plan", type: "text", mixed: false }],
   columns: ["identifier:customer", "kind", "state", "quiet_days", "attribute:plan"],
-} as unknown as Schemas["Catalogue"];
-
-export const policy = {
-  id: 7,
-  name: "Riders",
-  in_force: true,
-  activity: [{ event: "ride_ended" }],
-  new_for: 30,
-  active_within: 30,
-  churned_after: 90,
-} as unknown as Schemas["Policy"];
+  messaging: {},
+  aliases: {},
+};

@@ -1,6 +1,7 @@
 // First of all: the client of the API takes what it asks with when it is made.
-import { account, catalogue, info, policy, reset } from "./server";
-import { beforeEach } from "vitest";
+import { account, catalogue, faults, info, policy, reset } from "./server";
+import { cleanup } from "@testing-library/svelte";
+import { afterEach, beforeEach, expect } from "vitest";
 import { address } from "../lib/address.svelte";
 import { session } from "../lib/session.svelte";
 import { workspace } from "../lib/workspace.svelte";
@@ -22,4 +23,9 @@ beforeEach(() => {
   workspace.info = workspace.pulse = info;
   workspace.catalogue = catalogue;
   workspace.policies = [policy];
+});
+
+afterEach(() => {
+  cleanup();
+  expect(faults).toEqual([]);
 });

@@ -4,6 +4,7 @@ import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../../lib/address.svelte";
 import { answerOf } from "../../testing/answers";
 import { meant } from "../../testing/links";
+import { audienceRow } from "../../testing/examples";
 import { last, Refused, sent, serve } from "../../testing/server";
 import BeforeAfter from "./BeforeAfter.svelte";
 
@@ -24,7 +25,7 @@ beforeEach(() => {
   address.go("/analyses/before-after");
   serve({
     [`POST ${PATH}`]: found,
-    "GET /audiences": { audiences: [{ id: 4, name: "Dormant commuters" }] },
+    "GET /audiences": { audiences: [audienceRow(4, "Dormant commuters")] },
   });
 });
 

@@ -34,14 +34,13 @@
 </script>
 
 <script lang="ts">
-  import type { Node } from "../definition";
   import { workspace } from "../../lib/workspace.svelte";
 
   /** What a visit is. */
-  let { piece }: PhraseProps<NonNullable<Node["visit"]>> = $props();
+  let { node }: PhraseProps<unknown> = $props();
 </script>
 
 <p class="soft small max-w-64">
-  {piece.all.length === 1 ? "It happens" : "All of it happens"} in the same visit, which ends after {workspace
+  {node.visit!.all.length === 1 ? "It happens" : "All of it happens"} in the same visit, which ends after {workspace
     .info?.visit_gap_minutes} quiet minutes. Things are added and left out in the menu at the end of the line.
 </p>

@@ -118,9 +118,9 @@ describe("a phrase of a sentence", () => {
   });
 
   it("says how long a visit lasts", async () => {
-    const node: Node = { visit: { events: [{ event: "ride_ended" }], window: { last_days: 5 } } } as never;
+    const node: Node = { visit: { all: [{ event: "ride_ended" }], window: { last_days: 5 } } };
     const { panel } = await opened("visit", "visit", node);
-    expect(panel.getByText(/A visit ends after 30 quiet minutes/)).toBeTruthy();
+    expect(panel.getByText(/in the same visit, which ends after 30\s+quiet minutes/)).toBeTruthy();
   });
 
   it("leaves out what was not to follow", async () => {
