@@ -2,7 +2,8 @@
 
 module Bench
   # Light questions beside a heavy one, at demo size: how long previews of an audience take while somebody else's
-  # question of about twenty seconds is being answered, and while none is.
+  # question of about twenty seconds is being answered, and while none is. Then, of every analysis that takes long, how
+  # soon it tells how far it is.
   class Together
     SECONDS = 20
     PER_SECOND = 20
@@ -11,6 +12,17 @@ module Bench
                                  { "event" => "ride_ended", "within" => { "days" => index + 2 } },
                                  { "event" => "pass_bought", "next" => true }] } }
     end }.freeze
+
+    # A question for each analysis, about a day that nobody has asked about before.
+    QUESTIONS = {
+      "states" => {}, "states-by-group" => { "by" => { "attribute" => "plan" } },
+      "state-movement" => { "from" => "2026-01-01" }, "activity" => {}, "thresholds" => {}, "backtest" => {},
+      "revisions" => { "from" => "2026-01-01" }, "overlap" => { "audiences" => [1, 2] },
+      "breakdown" => { "by" => { "attribute" => "plan" } },
+      "before-after" => { "first" => { "event" => "message_opened" }, "metric" => { "event" => "ride_ended" } },
+      "campaign-results" => {}, "campaign-days" => { "campaign" => "ride_letter", "channel" => "email" },
+      "response-streaks" => {}
+    }.freeze
 
     # @param directory [String] where Estrel lives for this; the demo in it is made the first time
     def initialize(directory)
@@ -50,6 +62,32 @@ module Bench
       report("beside a heavy question", light)
       answer, seconds = asked.value
       puts format("the heavy question took %<seconds>.1f s (%<status>s)", seconds: seconds, status: answer.code)
+      progress
+    end
+
+    def progress
+      told = QUESTIONS.map { |name, question| [name, *first_word(name, { as_of: "2026-10-29", **question })] }
+      told.sort_by { |_, _, all| -all }.each do |name, first, all|
+        puts format("%<name>-20s first word after %<first>5.0f ms, answer after %<all>6.0f ms",
+                    name: name, first: first * 1000, all: all * 1000)
+      end
+    end
+
+    # @return [Array(Float, Float)] seconds until the first event of the stream, and until its end
+    def first_word(name, question)
+      request = Net::HTTP::Post.new("/api/analyses/#{name}", "content-type" => "application/json",
+                                                             "accept" => "text/event-stream", "cookie" => @cookie)
+      request.body = JSON.generate(question)
+      started = Clock.now
+      first = nil
+      Net::HTTP.start(@uri.host, @uri.port, read_timeout: 120) do |http|
+        http.request(request) do |response|
+          raise "#{name}: #{response.code} #{response.body}" unless response.is_a?(Net::HTTPOK)
+
+          response.read_body { first ||= Clock.now - started }
+        end
+      end
+      [first, Clock.now - started]
     end
 
     # A preview every so often, whether or not those before have been answered.
