@@ -96,13 +96,13 @@ RSpec.describe "exports", type: :feature do
     click_button "Hand over"
     find("[data-testid='runs'] a", text: "people").click
     visit page.current_url.sub("as_of=2026-09-13", "as_of=2026-10-31")
-    expect(page).to have_css("[data-testid='verdict']")
-    select "doing something", from: "Measured by"
-    select "ride_ended", from: "event"
-    fill_in("within days", with: "7").send_keys(:tab)
+    expect(page).to have_css("[data-testid='finding-effect']")
+    select "doing something:", from: "Measured by"
+    select "ride_ended", from: "Event"
+    fill_in("Within days", with: "7").send_keys(:tab)
     # Held out by chance alone, of people to whom nothing was sent: no effect can be found but by luck.
-    expect(page).to have_css("[data-testid='verdict']", text: /of those exported ended a ride, .* of those held out .difference/)
-    rows = all("[data-testid='effect'] tbody tr").map { |row| row.all("td").map(&:text) }
+    expect(page).to have_css("[data-testid='finding-effect']", text: /of those exported ended a ride, .* of those held out .difference/)
+    rows = all("[data-testid='table-groups'] tbody tr").map { |row| row.all("td").map(&:text) }
     expect(rows.sum { |row| row[1].delete(",").to_i }).to eq(members(riders, on: Date.new(2026, 9, 13)).len)
     after = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "from" => "2026-09-14", "to" => "2026-09-20" } } }
     both = members(riders, on: Date.new(2026, 9, 13)).to_a & members(after).to_a

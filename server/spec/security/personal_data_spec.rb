@@ -67,6 +67,7 @@ RSpec.describe EstrelServer::Access::PersonalData do
     sign_in("viewer")
     shown = calls.to_h { |verb, path| ["#{verb} #{path}", raw(verb, path, "application/json", JSON.generate(body(asked, path)))] }
     expect(shown.slice(*Estrel::Analyses.all.map { |analysis| "post /analyses/#{analysis.address}" }).reject { |_, (status, _)| status == 200 }).to eq({})
+    shown["backtest of other rules"] = raw(:post, "/analyses/backtest", "application/json", JSON.generate(active_within: 5, churned_after: 9, as_of: "2026-05-20"))
     expect(shown.select { |_, (_, body)| body.match?(marker) }.keys).to eq([])
     expect(shown.count { |_, (status, _)| status == 200 }).to be > 40
     expect(call(:get, "/people/#{person}/events")["rows"].find { |row| row["properties"]["km"] == 3 }["properties"]).to include("plan" => "monthly", "mood" => "•••", "remark" => "•••")

@@ -2,18 +2,20 @@
 
 module Estrel
   module Analyses
-    # Definitions, as JSON, of people by the days on which they were active.
+    # Definitions, as JSON, of people by the days on which they were active. There are none where the rules rest on what
+    # the asker may not ask about.
     class ActivePeople
       # @param workspace [Workspace]
       def initialize(workspace)
         @rules = workspace.rules
         @clause = workspace.stored.rules_clause
         @types = @rules.activity_in(workspace.catalogue).map { |type, _| type.name }
+        @told = @rules.told_by?(workspace.catalogue)
       end
 
       # @param from [Date]
       # @param to [Date]
-      # @return [Hash, nil] who was active on any day of these; nil where nothing counts any more
+      # @return [Hash, nil] who was active on any day of these; nil where there is none
       def within(from, to)
         any = selections.map { |selection| did(selection, { "at_least" => 1 }, from, to) }
         return if any.empty?
@@ -40,6 +42,8 @@ module Estrel
 
       # Event types that count in whole can be asked for together.
       def selections
+        return [] unless @told
+
         @selections ||= begin
           signs = @rules.activity.select { |sign| @types.include?(sign["event"]) }
           whole, some = signs.partition { |sign| sign["where"].empty? }

@@ -184,12 +184,13 @@ module Estrel
 
       def table
         rows = ["Exported", "Held out"].zip(@groups).map do |name, group|
-          Table.row([name, group.people, group.hits, group.mean])
+          Table.row([name, group.people, *(group.hits if share?), group.mean, complete?])
         end
-        Table.new("groups", "Exported and held out",
+        Table.new("groups", "Exported and held out, #{English.date(run.as_of + 1)} to #{English.date(to)}",
                   [["group", "Group", "text"], ["people", "People", "count"],
-                   ["hits", outcome, "count"],
-                   share? ? ["share", "Share", "share"] : ["mean", "Mean", "mean"]], rows)
+                   *([["hits", "Did", "count"]] if share?),
+                   share? ? ["share", "Share", "share"] : ["mean", "Mean", "mean"],
+                   ["complete", "Complete", "flag"]], rows)
       end
     end
   end

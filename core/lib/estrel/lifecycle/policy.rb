@@ -114,6 +114,15 @@ module Estrel
         counting(catalogue)
       end
 
+      # @param catalogue [Catalogue] of what somebody may ask about
+      # @return [Boolean] whether the conditions on its events rest on that alone, so that they may be told
+      def told_by?(catalogue)
+        counting(catalogue)
+        true
+      rescue Invalid
+        false
+      end
+
       # @return [Hash] plain JSON
       def to_h
         { "activity" => activity.map { |sign| sign["where"].empty? ? sign["event"] : sign }, "new_for" => new_for,
