@@ -112,6 +112,15 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     expect(Dir.children(EstrelServer.settings.answers_directory).size).to be <= 2
   end
 
+  it "answers anew where another version of Estrel gave the answer" do
+    picture("states", **question)
+    picture("states", **question)
+    expect(kept.size).to eq(1)
+    allow(EstrelServer::Answers::AnalysisAnswer).to receive(:core).and_return("another")
+    picture("states", **question)
+    expect(kept.size).to eq(2)
+  end
+
   it "names every question completely by plain data, so that no answer is given to another" do
     workspace = EstrelServer::Answers::Question.new(EstrelServer.ledger.current, as_of: Date.new(2026, 5, 31), policy: rules).workspace(EstrelServer::LifecyclePolicy.current)
     audience = call(:post, "/audiences", { name: "All", definition: { "any" => [{ "did" => { "event" => "ride_ended", "count" => { "at_least" => 4 } } }, { "lifecycle" => { "is" => ["new"] } }] } })["id"]

@@ -2,7 +2,7 @@
 
 require_relative "server_helper"
 
-RSpec.describe "background work" do # rubocop:disable RSpec/DescribeClass
+RSpec.describe "background work" do
   describe EstrelServer::Collecting::RateLimit do
     let(:now) { [0.0] }
     let(:limit) { described_class.new(-> { now.first }) }

@@ -97,7 +97,7 @@ RSpec.describe "exports", type: :feature do
     find("[data-testid='runs'] a", text: "people").click
     visit page.current_url.sub("as_of=2026-09-13", "as_of=2026-10-31")
     expect(page).to have_css("[data-testid='finding-effect']")
-    select "doing something:", from: "Measured by"
+    select "how many did", from: "Measured by"
     select "ride_ended", from: "Event"
     fill_in("Within days", with: "7").send_keys(:tab)
     # Held out by chance alone, of people to whom nothing was sent: no effect can be found but by luck.

@@ -61,7 +61,7 @@
 </script>
 
 {#if under}<h2 class="mt-8">{under}</h2>{/if}
-<div class="says {under ? 'mt-1' : 'mt-4'} max-w-[70rem] leading-8" data-testid="question{mine}">
+<div class="says max-w-none {under ? 'mt-1' : 'mt-4'} leading-8" data-testid="question{mine}">
   {@render question()}
 </div>
 {#if left.length}
@@ -73,7 +73,7 @@
   {#if answer && !asked.problem}
     {#if asked.progress}<Waiting of={asked} />{/if}
     <div aria-busy={asked.loading}>
-      {#if answer.finding}<p class="says mt-3 max-w-[70rem]" data-testid="finding{mine}">
+      {#if answer.finding}<p class="says mt-3 max-w-none" data-testid="finding{mine}">
           {answer.finding}
         </p>{/if}
       {#if picture && title}

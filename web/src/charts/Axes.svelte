@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { fitting } from "./plot";
+
   /** The light axes of a picture: levels across it with their names, and marks along its bottom edge. */
   let {
     levels,
@@ -20,6 +22,8 @@
     x: (at: number) => number;
     bottom: number;
   } = $props();
+
+  const named = $derived(fitting(marks.map(({ at, text }) => ({ at: x(at), text }))));
 </script>
 
 {#each levels as level (level)}
@@ -30,7 +34,7 @@
 {/each}
 {#each marks as mark (mark.at)}
   <line x1={x(mark.at)} x2={x(mark.at)} y1={bottom} y2={bottom + 5} stroke="var(--rule-strong)" />
-  <text x={x(mark.at)} y={bottom + 20} text-anchor="middle" class="fill-(--ink-soft) text-[12px]"
-    >{mark.text}</text
-  >
+{/each}
+{#each named as { at, text } (at)}
+  <text x={at} y={bottom + 20} text-anchor="middle" class="fill-(--ink-soft) text-[12px]">{text}</text>
 {/each}

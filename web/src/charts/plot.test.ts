@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { csvOf, jsonLinesOf } from "../lib/downloads";
-import { apart, band, shortened, way } from "./plot";
+import { apart, band, fitting, shortened, way } from "./plot";
 
 describe("drawing", () => {
   it("moves labels apart and keeps them above the bottom", () => {
@@ -8,6 +8,12 @@ describe("drawing", () => {
       10, 27, 50,
     ]);
     expect(apart([{ at: 58 }, { at: 59 }], 17, 60).map((label) => label.at)).toEqual([43, 60]);
+  });
+
+  it("leaves out names that would touch the one before", () => {
+    const names = [0, 26, 52, 78, 200].map((at) => ({ at, text: `${at} days` }));
+    expect(fitting(names).map(({ at }) => at)).toEqual([0, 52, 200]);
+    expect(fitting([])).toEqual([]);
   });
 
   it("breaks a line where a value is missing, and draws steps", () => {

@@ -14,6 +14,8 @@ export type Line = {
 };
 
 type Point = [number, number];
+/** How wide a letter of a name is, about. */
+const LETTER = 6.5;
 /** Null where there is none. */
 type Points = (Point | null)[];
 
@@ -26,6 +28,17 @@ export function apart<T extends { at: number }>(labels: T[], gap: number, bottom
   const over = labels.length ? labels.at(-1)!.at - bottom : 0;
   if (over > 0) labels.forEach((label) => (label.at -= over));
   return labels;
+}
+
+/** Of names centred on places along a line, from left to right, those that fit without touching each other. */
+export function fitting<T extends { at: number; text: string }>(names: T[]): T[] {
+  let end = -Infinity;
+  return names.filter(({ at, text }) => {
+    const half = (text.length * LETTER) / 2;
+    if (at - half < end) return false;
+    end = at + half + LETTER;
+    return true;
+  });
 }
 
 /** A line through the points that are there, from value to value or in steps; where one is missing, it is broken. */

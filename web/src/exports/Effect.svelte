@@ -19,9 +19,9 @@
   const SIZES = { share: [0.005, 0.01, 0.02, 0.05, 0.1], sum: [0.02, 0.05, 0.1, 0.2, 0.5] };
   const USUAL = { share: 0.02, sum: 0.1 };
   const MEASURES = [
-    ["back", "coming back to active"],
-    ["did", "doing something:"],
-    ["sum", "a sum per person:"],
+    ["back", "how many came back to active"],
+    ["did", "how many did"],
+    ["sum", "the sum per person of"],
   ] as const;
   type Measure = (typeof MEASURES)[number][0];
   const types = $derived(workspace.catalogue?.event_types ?? []);
@@ -93,7 +93,7 @@
       value={days}
       most={365}
       change={(days) => put({ days })}
-    /> days, where a difference of <PhraseSelect
+    /> days; a difference of <PhraseSelect
       label="A difference worth telling"
       ink="what"
       value={size}

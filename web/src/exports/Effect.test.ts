@@ -48,7 +48,7 @@ describe("the effect of a run", () => {
   it("is measured by what is chosen, which stands in the address", async () => {
     const user = await shown(shares);
     const asked = () => last(PATH).body;
-    await user.selectOptions(screen.getByLabelText("Measured by"), "a sum per person:");
+    await user.selectOptions(screen.getByLabelText("Measured by"), "the sum per person of");
     await waitFor(() =>
       expect(asked()).toMatchObject({
         metric: { measure: "sum", event: "ride_ended", property: "distance_km" },
@@ -62,7 +62,7 @@ describe("the effect of a run", () => {
     await waitFor(() =>
       expect(asked()).toMatchObject({ metric: { event: "pass_bought", property: "price" } }),
     );
-    await user.selectOptions(screen.getByLabelText("Measured by"), "doing something:");
+    await user.selectOptions(screen.getByLabelText("Measured by"), "how many did");
     await user.clear(screen.getByLabelText("Within days"));
     await user.type(screen.getByLabelText("Within days"), "7{Tab}");
     const metric = { event: "ride_ended", measure: "people" };

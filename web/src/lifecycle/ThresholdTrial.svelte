@@ -68,7 +68,7 @@
       Churned must begin later than dormant, or nobody could be dormant.
     </p>{/if}
   {#if trial.differs}
-    <div class="flex gap-2">
+    <div class="flex flex-wrap gap-2 *:whitespace-nowrap">
       <a
         class="act"
         href={address.to("/base/policies", {

@@ -4,6 +4,14 @@ module EstrelServer
   module Answers
     # The answer to a question that an analysis is asked: kept, or computed part by part.
     class AnalysisAnswer
+      CORE = File.join(ROOT, "core/lib")
+      private_constant :CORE
+
+      # @return [String] names the core that computes the answers: another one may compute or tell them otherwise
+      def self.core
+        @core ||= Digest::SHA256.hexdigest(Dir[File.join(CORE, "**/*.*")].sort.map { |file| File.read(file) }.join)
+      end
+
       # @param analysis [Estrel::Analyses::Analysis]
       # @param generation [Estrel::Ledger::Generation] with which the question began and ends
       # @param settings [Settings]
@@ -12,7 +20,7 @@ module EstrelServer
         @analysis = analysis
         @kept = Kept.new(settings.answers_directory, generation.manifest_name)
         # Whoever may not ask about everything is answered from a smaller catalogue.
-        @key = [analysis.key, Digest::SHA256.hexdigest(JSON.generate(analysis.workspace.catalogue.to_h))]
+        @key = [self.class.core, analysis.key, Digest::SHA256.hexdigest(JSON.generate(analysis.workspace.catalogue.to_h))]
       end
 
       # @yield [progress] how far it is: `done` parts of `all`, and `what` is being done
