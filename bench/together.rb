@@ -19,7 +19,8 @@ module Bench
       "state-movement" => { "from" => "2026-01-01" }, "activity" => {}, "thresholds" => {}, "backtest" => {},
       "revisions" => { "from" => "2026-01-01" }, "overlap" => { "audiences" => [1, 2] },
       "breakdown" => { "by" => { "attribute" => "plan" } },
-      "before-after" => { "first" => { "event" => "message_opened" }, "metric" => { "event" => "ride_ended" } },
+      "before-after" => { "first" => { "event" => "message_opened" }, "metric" => { "event" => "ride_ended" },
+                          "from" => "2026-03-10", "to" => "2026-03-31", "before" => 14, "after" => 14 },
       "campaign-results" => {}, "campaign-days" => { "campaign" => "ride_letter", "channel" => "email" },
       "response-streaks" => {}
     }.freeze
