@@ -11,7 +11,7 @@ RSpec.describe EstrelServer::API do
 
   it "answers before anything has been imported" do
     expect(call(:get, "/workspace")).to include("ready" => false)
-    expect(analyse("states")["status"]).to eq(409)
+    expect(analyse("states")).to be_refused(409, /no data has been imported/)
     expect(call(:get, "/people")).to include("status" => 409, "detail" => "no data has been imported yet")
     expect(call(:get, "/imports")).to eq({ "imports" => [] })
   end
@@ -52,7 +52,7 @@ RSpec.describe EstrelServer::API do
     expect(call(:get, "/audiences")["audiences"]).to match([include("name" => "Further", "size" => 4)])
     expect(call(:get, "/people?audience=#{made["id"]}")["total"]).to eq(4)
     call(:delete, "/audiences/#{made["id"]}")
-    expect(call(:get, "/audiences/#{made["id"]}")["status"]).to eq(404)
+    expect(call(:get, "/audiences/#{made["id"]}")).to be_refused(404, /nothing under this address/)
     expect(call(:post, "/audiences/#{made["id"]}/restore")["deleted"]).to be(false)
   end
 
@@ -118,8 +118,8 @@ RSpec.describe EstrelServer::API do
     end
     fault = call(:post, "/audiences/preview", { definition: { "did" => { "event" => "ride_ende" } } })
     expect(fault["errors"]).to eq([{ "place" => "did.event", "message" => "no event type \"ride_ende\"; did you mean \"ride_ended\"?" }])
-    expect(call(:post, "/audiences", { name: "  ", definition: far })["status"]).to eq(422)
-    expect(call(:post, "/audiences/preview", { definition: { "all" => [{ "all" => [] }] * 300, "x" => "y" * 1_100_000 } })["status"]).to eq(413)
+    expect(call(:post, "/audiences", { name: "  ", definition: far })).to be_refused(422, /Name can't be blank/)
+    expect(call(:post, "/audiences/preview", { definition: { "all" => [{ "all" => [] }] * 300, "x" => "y" * 1_100_000 } })).to be_refused(413, /longer than 1048576 bytes/)
     deep = (1..60).reduce({ "all" => [] }) { |inner, _| { "not" => inner } }
     expect(call(:post, "/audiences/preview", { definition: deep })["errors"].first["message"]).to match(/too deeply/)
   end

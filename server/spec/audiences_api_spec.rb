@@ -27,8 +27,8 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     # The fifth ride was on 21 May.
     expect(call(:get, "/people/#{person(4)}/audiences/#{many}")).to include("member" => true, "since" => "2026-05-21")
     expect(call(:get, "/people/#{person(1)}/audiences/#{many}")).to include("member" => false, "since" => nil)
-    expect(call(:post, "/audiences/why", { definition: rides(1), person: 999 })["status"]).to eq(404)
-    expect(call(:post, "/audiences/why", { definition: rides(1), person: "me" })["status"]).to eq(422)
+    expect(call(:post, "/audiences/why", { definition: rides(1), person: 999 })).to be_refused(404, /nothing under this address/)
+    expect(call(:post, "/audiences/why", { definition: rides(1), person: "me" })).to be_refused(422, /person must be a whole number, not "me"/)
   end
 
   it "tells who came and went between two dates, and lets that be an audience" do
@@ -41,7 +41,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     kept = keep("Recent", recent)
     gone = { "all" => [{ "audience" => { "id" => kept, "on" => "2026-05-15" } }, { "not" => { "audience" => { "id" => kept } } }] }
     expect(call(:post, "/audiences/preview", { definition: gone, as_of: "2026-05-20" })).to include("size" => 1)
-    expect(call(:post, "/audiences/movement", { definition: recent, from: "2026-05-20", as_of: "2026-05-20" })["status"]).to eq(422)
+    expect(call(:post, "/audiences/movement", { definition: recent, from: "2026-05-20", as_of: "2026-05-20" })).to be_refused(422, /from must lie before the as-of date/)
   end
 
   it "answers as known on a date" do
@@ -63,7 +63,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     expect(late).to include("status" => 409, "detail" => "this audience has been changed meanwhile; it is at version 2")
     expect(call(:get, "/audiences/#{many}/versions")["versions"].map { |row| row["clauses"] })
       .to eq([["who ended a ride at least 4 times at any time"], ["who ended a ride at least 5 times at any time"]])
-    expect(call(:put, "/audiences/#{many}", { folder: "x" * 101 })["status"]).to eq(422)
+    expect(call(:put, "/audiences/#{many}", { folder: "x" * 101 })).to be_refused(422, /folder must be text of at most 100 characters/)
   end
 
   it "offers starting points that fit the data, each with its size" do
@@ -112,9 +112,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
       { "did" => { "event" => "ride_endet" } } => /did you mean "ride_ended"/,
       { "audience" => { "id" => gone } } => /no audience with the number/,
       { "all" => Array.new(501) { rides(1) } } => /500|at most|many/ }.each do |json, message|
-      answer = call(:post, "/audiences/preview", { definition: json })
-      expect(answer["status"]).to eq(422), json.to_json
-      expect(answer["errors"].map { |fault| fault["message"] }.join).to match(message)
+      expect(call(:post, "/audiences/preview", { definition: json })).to be_refused(422, message)
     end
     equal = { "did" => { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "between", "value" => [3, 3] }] } }
     expect(call(:post, "/audiences/preview", { definition: equal })["size"]).to eq(1)

@@ -40,7 +40,7 @@ RSpec.describe "the API of the place Data and of one person" do
       post("/api/sources", JSON.generate(body))
       expect([last_response.status, JSON.parse(last_response.body)["detail"]]).to match([422, fault])
     end
-    expect(call(:post, "/sources/#{id}/keys", { overlap_hours: 9999 })["status"]).to eq(422)
+    expect(call(:post, "/sources/#{id}/keys", { overlap_hours: 9999 })).to be_refused(422, /overlap_hours must be a whole number from 0 to 720/)
   end
 
   it "lists what arrives, with what was refused and why, filtered, and goes on from a cursor" do
@@ -79,8 +79,8 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(call(:post, "/audiences/preview", { definition: did })).to include("size" => 1, "sentence" => /ended a ride/)
     detail = call(:get, "/catalogue/types/#{type_named("ride_ended").id}")
     expect(detail["properties"].map { |row| row.values_at("name", "top") }.first).to match(["km", [include("count" => 2), include("count" => 1)]])
-    expect(call(:put, "/catalogue/types/#{type_named("ride_ended").id}", { merged_into: "rideEnded" })["status"]).to eq(422)
-    expect(call(:put, "/catalogue/types/#{id}", { merged_into: "rideEnded" })["status"]).to eq(422)
+    expect(call(:put, "/catalogue/types/#{type_named("ride_ended").id}", { merged_into: "rideEnded" })).to be_refused(422, /ride_ended has other types merged into it; undo those first/)
+    expect(call(:put, "/catalogue/types/#{id}", { merged_into: "rideEnded" })).to be_refused(422, /Merged into cannot be the type itself/)
     expect(call(:put, "/catalogue/types/#{id}", { merged_into: "nothing" })["detail"]).to match(/no event type/)
     call(:put, "/catalogue/types/#{id}", { merged_into: nil })
     refresh
@@ -128,8 +128,8 @@ RSpec.describe "the API of the place Data and of one person" do
     definition = URI.encode_www_form(definition: JSON.generate({ "all" => [{ "attribute" => { "name" => "plan", "compare" => "is", "value" => "monthly" } }] }))
     expect(call(:get, "/people?#{definition}")["rows"].map { |row| row["kind"] }).to eq(%w[contact])
     expect(call(:get, "/people?kind=visitor")["total"]).to eq(1)
-    expect(call(:get, "/people?kind=alien")["status"]).to eq(422)
-    expect(call(:get, "/people?definition=%7B")["status"]).to eq(422)
+    expect(call(:get, "/people?kind=alien")).to be_refused(422, /kind must be one of visitor, contact, customer, not "alien"/)
+    expect(call(:get, "/people?definition=%7B")).to be_refused(422, /this is not JSON/)
   end
 
   it "tells of one person everything: visits, consent, who the two were before, and follows old addresses" do
@@ -160,13 +160,13 @@ RSpec.describe "the API of the place Data and of one person" do
     import([event("x", subject: "visitor:v-17", time: "never")].join("\n"))
     refresh
     id = EstrelServer::Identifier.find_by(value: "1").profile_id
-    expect(call(:post, "/people/#{id}/erase", { confirm: "yes", reason: "asked" })["status"]).to eq(422)
-    expect(call(:post, "/people/#{id}/erase", { confirm: "erase this person", reason: " " })["status"]).to eq(422)
+    expect(call(:post, "/people/#{id}/erase", { confirm: "yes", reason: "asked" })).to be_refused(422, /erase this person/)
+    expect(call(:post, "/people/#{id}/erase", { confirm: "erase this person", reason: " " })).to be_refused(422, /say why/)
     removed = call(:post, "/people/#{id}/erase", { confirm: "erase this person", reason: "asked by letter" })["removed"]
     expect(removed).to include("events" => 2, "identifiers" => 2, "attribute_values" => 1, "consents" => 1)
     refresh
     expect(EstrelServer.ledger.current.events("ride_ended").height).to eq(1)
-    expect(call(:get, "/people/#{id}")["status"]).to eq(404)
+    expect(call(:get, "/people/#{id}")).to be_refused(404, /nothing under this address/)
     tables = EstrelServer::Record.connection.tables - %w[delayed_jobs schema_migrations ar_internal_metadata]
     dump = tables.map { |table| EstrelServer::Record.connection.select_rows("SELECT * FROM #{table}").to_s }.join
     expect(dump).not_to include("v-17")

@@ -87,14 +87,14 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     export = plan(rules: { guard: 0.2 })
     expect(carry_out(export)["state"]).to eq("done")
     none = call(:post, "/audiences", { name: "Nobody", definition: { "not" => { "all" => [] } } })
-    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })["status"]).to eq(409)
+    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })).to be_refused(409, /changed meanwhile; load it again/)
     call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2) })
     waiting = carry_out(export)
     expect(waiting).to include("state" => "waiting", "waits_because" => "0 would be handed over now, 6 were last time: say whether that is right.")
     expect(call(:get, "/notices")["notices"]).to match([include("run" => waiting["id"], "text" => "Weekly: #{waiting["waits_because"]}", "read" => false)])
     expect(call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })["detail"]).to match(/under way already/)
     call(:post, "/runs/#{waiting["id"]}/approve")
-    expect(call(:post, "/runs/#{waiting["id"]}/approve")["status"]).to eq(409)
+    expect(call(:post, "/runs/#{waiting["id"]}/approve")).to be_refused(409, /does not wait/)
     work_off
     expect(call(:get, "/runs/#{waiting["id"]}")).to include("state" => "done", "row_count" => 0)
     again = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
@@ -115,7 +115,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     failed = carry_out(export)
     expect(failed).to include("state" => "failed", "error" => match(/exist|directory/i))
     expect(call(:get, "/notices")["notices"].first["text"]).to start_with("Till: the run failed, nothing was handed over. ")
-    expect(call(:get, "/runs/#{failed["id"]}/file")["status"]).to eq(404)
+    expect(call(:get, "/runs/#{failed["id"]}/file")).to be_refused(404, /nothing under this address/)
     EstrelServer::AttributeDefinition.where(name: "plan").update_all(name: "tariff")
     EstrelServer::Workspace.catalogue_changed
     FileUtils.rm_rf([directory, EstrelServer.settings.ledger_directory])
@@ -224,8 +224,10 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     end
     plan
     expect(plan["detail"]).to match(/that of another export/)
-    [{ name: "x", kind: "folder", settings: { folder: "../etc" } }, { name: "", kind: "folder", settings: { folder: "a" } }].each { |given| expect(call(:post, "/destinations", given)["status"]).to eq(422) }
-    [{ name: "x" }, { name: "x", share: 2 }, { name: "x", share: 0.1, number: 3 }, { name: "x", number: -1 }].each { |given| expect(call(:post, "/holdouts", given)["status"]).to eq(422) }
-    expect(call(:get, "/runs/99")["status"]).to eq(404)
+    { { name: "x", kind: "folder", settings: { folder: "../etc" } } => /Folder is a plain name/,
+      { name: "", kind: "folder", settings: { folder: "a" } } => /Name can't be blank/ }.each { |given, reason| expect(call(:post, "/destinations", given)).to be_refused(422, reason) }
+    { { name: "x" } => /what share or what number/, { name: "x", share: 2 } => /Share must be in 0\.\.1/, { name: "x", share: 0.1, number: 3 } => /what share or what number/,
+      { name: "x", number: -1 } => /Number must be in/ }.each { |given, reason| expect(call(:post, "/holdouts", given)).to be_refused(422, reason) }
+    expect(call(:get, "/runs/99")).to be_refused(404, /nothing under this address/)
   end
 end

@@ -80,10 +80,10 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       user = call(:post, "/audiences", { name: "Far and gone", definition: named })
       expect(user["sentence"]).to eq("People who are churned as “Far riders” version 1")
       expect(call(:delete, "/policies/#{buyers["id"]}")).to include("status" => 409, "errors" => [include("place" => "Far and gone")])
-      expect(call(:delete, "/policies/#{riders["id"]}")["status"]).to eq(409)
+      expect(call(:delete, "/policies/#{riders["id"]}")).to be_refused(409, /in force cannot be deleted/)
       expect(call(:put, "/policies/#{buyers["id"]}", { **rules(churned_after: 30) })).to include("version" => 2)
       expect(call(:get, "/policies/#{buyers["id"]}")["versions"].map { |row| row["number"] }).to eq([2, 1])
-      expect(call(:put, "/policies/#{buyers["id"]}", { name: "Late", updated_at: buyers["updated_at"] })["status"]).to eq(409)
+      expect(call(:put, "/policies/#{buyers["id"]}", { name: "Late", updated_at: buyers["updated_at"] })).to be_refused(409, /changed meanwhile; it is at version 2/)
     end
 
     it "refuses policies that are defined by themselves, and rules that make no sense" do
@@ -113,7 +113,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
                ["thresholds", { share: 2 }, /share must be a number from/], ["thresholds", { active_within: 0 }, /active_within must be/], ["thresholds", { active_within: 30 }, /greater than/],
                ["backtest", { weeks: 0 }, /weeks must be/], ["states", { wheels: 2 }, /wheels is not known/], ["rules-effect", { tried: rules(activity: ["rdie"]) }, /no event type/]]
       wrong.each { |name, question, message| expect([name, analyse(name, as_of: "2026-06-20", **question).then { |told| [told["status"], JSON.generate(told)] }]).to match([name, [422, message]]) }
-      expect(analyse("states", rules: 77)["status"]).to eq(404)
+      expect(analyse("states", rules: 77)).to be_refused(404, /nothing under this address/)
       expect(picture("states", from: "1987-01-01", as_of: "2026-06-20", step: "day")["dates"].size).to eq(14_416)
       after = picture("states", from: "2026-07-01", as_of: "2026-09-30", step: "week")
       expect(after["periods"].sum { |row| row["joined"] + row["returned"] }).to eq(0)

@@ -9,7 +9,7 @@ module EstrelServer
 
       # @return [String] names the core that computes the answers: another one may compute or tell them otherwise
       def self.core
-        @core ||= Digest::SHA256.hexdigest(Dir[File.join(CORE, "**/*.*")].sort.map { |file| File.read(file) }.join)
+        @core ||= Digest::SHA256.hexdigest(Dir[File.join(CORE, "**/*.*")].map { |file| File.read(file) }.join)
       end
 
       # @param analysis [Estrel::Analyses::Analysis]
