@@ -14,18 +14,21 @@
   import { tray } from "./audiences/tray.svelte";
   import { workspace } from "./lib/workspace.svelte";
   import { session } from "./lib/session.svelte";
-  import Analyses from "./analyses/Analyses.svelte";
-  import Account from "./account/Account.svelte";
   import SignIn from "./account/SignIn.svelte";
-  import AudienceEditor from "./audiences/AudienceEditor.svelte";
-  import Audiences from "./audiences/Audiences.svelte";
-  import Base from "./lifecycle/Base.svelte";
-  import Data from "./data/Data.svelte";
+  import Place from "./shell/Place.svelte";
   import Empty from "./ui/Empty.svelte";
-  import Exports from "./exports/Exports.svelte";
-  import People from "./people/People.svelte";
-  import Person from "./people/Person.svelte";
 
+  const load = {
+    account: () => import("./account/Account.svelte"),
+    analyses: () => import("./analyses/Analyses.svelte"),
+    audience: () => import("./audiences/AudienceEditor.svelte"),
+    audiences: () => import("./audiences/Audiences.svelte"),
+    data: () => import("./data/Data.svelte"),
+    exports: () => import("./exports/Exports.svelte"),
+    lifecycle: () => import("./lifecycle/Base.svelte"),
+    people: () => import("./people/People.svelte"),
+    person: () => import("./people/Person.svelte"),
+  };
   const NAMES: Record<string, string> = {
     people: "People",
     audiences: "Audiences",
@@ -81,9 +84,9 @@
         {#if workspace.info === null}
           <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
         {:else if place === "account"}
-          <Account part={parts[1] ?? ""} />
+          <Place load={load.account} given={{ part: parts[1] ?? "" }} />
         {:else if place === "data"}
-          <Data part={parts[1] ?? ""} />
+          <Place load={load.data} given={{ part: parts[1] ?? "" }} />
         {:else if workspace.info.rebuilding}
           <p class="says mt-6" role="status">
             The ledger is being built anew from the events in store. This page goes on by itself as soon as it
@@ -92,22 +95,25 @@
         {:else if !workspace.info.ready}
           <Empty />
         {:else if place === "base"}
-          <Base part={parts[1] ?? ""} />
+          <Place load={load.lifecycle} given={{ part: parts[1] ?? "" }} />
         {:else if !known}
           <h1>There is no such page</h1>
           <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>
         {:else if place === "people" && parts[1]}
-          {#key parts[1]}<Person id={Number(parts[1])} />{/key}
+          {#key parts[1]}<Place load={load.person} given={{ id: Number(parts[1]) }} />{/key}
         {:else if place === "people"}
-          <People />
+          <Place load={load.people} given={{}} />
         {:else if place === "audiences" && parts[1]}
-          {#key parts[1]}<AudienceEditor id={parts[1] === "new" ? null : Number(parts[1])} />{/key}
+          {#key parts[1]}<Place
+              load={load.audience}
+              given={{ id: parts[1] === "new" ? null : Number(parts[1]) }}
+            />{/key}
         {:else if place === "audiences"}
-          <Audiences />
+          <Place load={load.audiences} given={{}} />
         {:else if place === "analyses"}
-          <Analyses name={parts[1] ?? ""} />
+          <Place load={load.analyses} given={{ name: parts[1] ?? "" }} />
         {:else}
-          <Exports part={parts[1] ?? ""} id={parts[2] ?? ""} />
+          <Place load={load.exports} given={{ part: parts[1] ?? "", id: parts[2] ?? "" }} />
         {/if}
         {#snippet failed(_error: unknown, reset: () => void)}
           <Failed what="This page has stopped working. Nothing that was saved is lost." {reset} />

@@ -76,9 +76,11 @@ module Estrel
     def counted(count, thing) = "#{number(count)} #{thing}#{"s" unless count == 1}"
 
     # @param share [Float]
-    # @return [String] "12%"; below ten with one decimal
+    # @return [String] "12%"; below ten with one decimal, and never nothing where there is something
     def percent(share)
       value = (share * 100).round(share.abs < 0.1 ? 1 : 0)
+      return "< 0.1%" if share.positive? && value.zero?
+
       "#{value == value.to_i ? value.to_i : value}%"
     end
 

@@ -61,12 +61,20 @@ RSpec.describe Estrel::Lifecycle do
   it "says nothing about a day that has not ended" do
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
       question = { "from" => "2026-05-02", "step" => "day" }
-      found = ->(today) { analysis("states", question, generation, as_of: Date.new(2026, 5, 3), today: today, rules: policy).over }
+      ask = ->(asked, **dates) { analysis("states", asked, generation, rules: policy, **dates).over }
+      found = ->(today) { ask.call(question, as_of: Date.new(2026, 5, 3), today: today) }
       expect(found.call(Date.new(2026, 5, 3)).finding).to start_with("On 2 May 2026")
       expect(found.call(Date.new(2026, 5, 3)).caveats.join).to include("3 May 2026 has not ended")
-      expect(found.call(Date.new(2026, 5, 4)).finding)
-        .to eq("On 3 May 2026, 1 of 1 people are new or active (100%). " \
-               "Over the last 2 days that number did not change; dormant did not change and churned did not change.")
+      expect(found.call(Date.new(2026, 5, 4)).finding).to start_with("On 3 May 2026, 1 of 1 people are new or active (100%). Since 1 May 2026 that number did not change")
+    end
+  end
+
+  it "compares nothing with days before which nobody could have churned yet" do
+    with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
+      allow(generation).to receive(:oldest_day).and_return(Date.new(2026, 5, 1))
+      finding = ->(from) { analysis("states", { "from" => from, "step" => "day" }, generation, rules: policy, as_of: Date.new(2026, 5, 23), today: Date.new(2026, 5, 24)).over.finding }
+      expect(finding.call("2026-05-21")).to eq("On 23 May 2026, 0 of 1 people are new or active (0%).")
+      expect(finding.call("2026-05-22")).to end_with("(0%). Since 21 May 2026 that number did not change; dormant did not change and churned did not change.")
     end
   end
 end

@@ -94,10 +94,10 @@ RSpec.describe "campaigns", type: :feature do
     people = api(:get, "/exports/#{plan}")["runs"].first["people"]["handed_over"]
     trouble("refuses", 1)
     visit "/exports/#{plan}?as_of=2026-09-01"
-    click_button "Go on with the other #{shown(people)}", wait: 20
+    click_button "Continue with the other #{shown(people)}", wait: 20
     expect(page).to newest_run("refused; ")
     expect(page).to be_axe_clean
-    click_button "once more", wait: 20
+    click_button "Retry", wait: 20
     expect(page).to newest_run("#{shown(people)} of #{shown(people)} taken by the destination;")
     visit "/exports/campaigns?as_of=2026-09-10"
     found = nil
@@ -112,7 +112,7 @@ RSpec.describe "campaigns", type: :feature do
     visit "/account/all"
     fill_in "A new account for", with: "vi@estrel.example"
     select "viewer", from: "as"
-    click_button "Make the account"
+    click_button "Create account"
     link = find("[data-testid='link'] code").text
     expect(page).to be_axe_clean
     visit "/account"

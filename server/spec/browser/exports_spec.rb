@@ -122,7 +122,7 @@ RSpec.describe "exports", type: :feature do
     expect(page).to have_css("[data-testid='runs'] tr", text: "say whether that is right")
     click_button "Hand over"
     expect(page).to have_css("[role=alert]", text: "under way already")
-    click_button "It is right: hand over"
+    click_button "Approve and export"
     expect(page).to have_css("[data-testid='runs'] tr:first-child", text: "people,")
     visit "/exports"
     click_button "Delete Docks repaired"

@@ -102,7 +102,7 @@ describe("accounts", () => {
     const user = userEvent.setup();
     await user.type(await screen.findByLabelText("A new account for"), vi.email);
     await user.selectOptions(screen.getByLabelText("as"), "viewer");
-    await user.click(screen.getByRole("button", { name: "Make the account" }));
+    await user.click(screen.getByRole("button", { name: "Create account" }));
     expect((await screen.findByTestId("link")).textContent).toContain("http://127.0.0.1/link/k");
     expect(sent("/accounts")[0]!.body).toEqual({ email: vi.email, role: "viewer" });
     const row = within(screen.getByText(vi.email, { selector: "td" }).closest("tr")!);
@@ -111,7 +111,7 @@ describe("accounts", () => {
       "PUT /accounts/2": { ...vi, disabled: true, link: null },
       "PUT /accounts/1": new Refused(409, "there has to be an administrator"),
     });
-    await user.click(row.getByRole("button", { name: `Shut ${vi.email}` }));
+    await user.click(row.getByRole("button", { name: `Deactivate ${vi.email}` }));
     expect(sent("/accounts/2")[0]!.body).toEqual({ role: "viewer", disabled: true });
     await user.selectOptions(screen.getByLabelText(`Role of ${account.email}`), "viewer");
     expect((await screen.findByRole("alert")).textContent).toContain("has to be an administrator");

@@ -61,7 +61,7 @@
         {#each accounts.data.accounts as row (row.id)}
           <tr>
             <td class="pr-8!"
-              >{row.email}{#if row.disabled}<span class="soft small ml-2">shut</span
+              >{row.email}{#if row.disabled}<span class="soft small ml-2">deactivated</span
                 >{:else if !row.set_up}<span class="soft small ml-2">no password yet</span>{/if}</td
             >
             <td class="pr-8!">
@@ -80,9 +80,9 @@
               >
               <button
                 class="quiet"
-                aria-label="{row.disabled ? 'Open' : 'Shut'} {row.email}"
+                aria-label="{row.disabled ? 'Reactivate' : 'Deactivate'} {row.email}"
                 onclick={() => change(row, { disabled: !row.disabled })}
-                >{row.disabled ? "Open" : "Shut"}</button
+                >{row.disabled ? "Reactivate" : "Deactivate"}</button
               >
             </td>
           </tr>
@@ -104,6 +104,6 @@
         >{#each accounts.data.roles as role (role)}<option value={role}>{role}</option>{/each}</select
       ></label
     >
-    <button class="quiet">Make the account</button>
+    <button class="quiet">Create account</button>
   </form>
 {:else}<Waiting problem={accounts.problem} retry={() => accounts.reload()} />{/if}

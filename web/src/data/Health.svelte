@@ -7,7 +7,7 @@
 
   /** What works in the background and cannot do its work at the moment, and events that no answer has. */
   const health = new Resource((signal) => {
-    void workspace.pulse;
+    void workspace.heartbeat;
     return answer(api.GET("/workspace/faults", { signal }));
   });
   const zone = $derived(workspace.info!.time_zone);

@@ -34,7 +34,7 @@
   <p class="small leading-5 text-(--ink)">
     {number(push.taken)} of {number(all)} taken by the destination{push.refused
       ? `, ${number(push.refused)} refused`
-      : ""}{push.waiting ? `, ${number(push.waiting)} still to be told of` : ""}; {plural(
+      : ""}{push.waiting ? `, ${number(push.waiting)} waiting` : ""}; {plural(
       push.messages,
       "message",
     )}{run.rows_per_second ? `, ${number(run.rows_per_second)} people a second` : ""}.
@@ -49,11 +49,11 @@
   {#if problem}<Waiting {problem} />{/if}
   {#if push.half_way}
     <button class="act mt-1" disabled={working} onclick={() => attempt("/runs/{id}/resume")}
-      >Go on with the other {number(push.waiting)}</button
+      >Continue with the other {number(push.waiting)}</button
     >
   {:else if ended && push.refused}
     <button class="quiet mt-1" disabled={working} onclick={() => attempt("/runs/{id}/retry-refused")}
-      >Tell of the {number(push.refused)} refused once more</button
+      >Retry {plural(push.refused, "rejected person", "rejected people")}</button
     >
   {/if}
 </div>

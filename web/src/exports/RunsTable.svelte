@@ -72,7 +72,7 @@
                 class="act ml-2"
                 onclick={() =>
                   attempt(() => answer(api.POST("/runs/{id}/approve", { params: { path: { id: run.id } } })))}
-                >It is right: hand over</button
+                >Approve and export</button
               >
             {/if}
             {#if ["queued", "waiting", "running"].includes(run.state) && !run.cancel_requested}

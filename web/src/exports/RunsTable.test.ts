@@ -53,7 +53,7 @@ describe("runs", () => {
     expect(row(1).getByText("being cancelled…")).toBeTruthy();
     expect(row(1).queryByRole("button")).toBeNull();
     serve({ "POST /runs/9/approve": run(9), "POST /runs/9/cancel": new Refused(409, "it is over already") });
-    await user.click(row(0).getByRole("button", { name: "It is right: hand over" }));
+    await user.click(row(0).getByRole("button", { name: "Approve and export" }));
     expect(sent("/runs/9/approve")).toHaveLength(1);
     expect(changed).toHaveBeenCalledTimes(1);
     await user.click(row(0).getByRole("button", { name: "Cancel" }));
@@ -70,19 +70,19 @@ describe("runs", () => {
     const progress = row(0).getByRole("progressbar", { name: "Taken by the destination" });
     expect(progress.getAttribute("aria-valuenow")).toBe("37.5");
     expect(
-      row(0).getByText(/300 of 800 taken by the destination, 500 still to be told of; 3 messages/),
+      row(0).getByText(/300 of 800 taken by the destination, 500 waiting; 3 messages/),
     ).toBeTruthy();
     let goOn = () => {};
     serve({
       "POST /runs/7/resume": () => new Promise((resolve) => (goOn = () => resolve(run(7)))),
       "POST /runs/6/retry-refused": run(6),
     });
-    const button = row(0).getByRole("button", { name: "Go on with the other 500" });
+    const button = row(0).getByRole("button", { name: "Continue with the other 500" });
     await user.dblClick(button);
     expect(sent("/runs/7/resume")).toHaveLength(1);
     goOn();
     expect(row(1).getByText(/780 of 800 taken by the destination, 20 refused;/)).toBeTruthy();
-    await user.click(row(1).getByRole("button", { name: "Tell of the 20 refused once more" }));
+    await user.click(row(1).getByRole("button", { name: "Retry 20 rejected people" }));
     expect(sent("/runs/6/retry-refused")).toHaveLength(1);
   });
 });

@@ -45,7 +45,7 @@ const FACTS: Record<string, string> = {
 
 const STEPS: Record<Step, string> = {
   no_address: "no address",
-  invalid_address: "address of no use",
+  invalid_address: "invalid address",
   consent_withdrawn: "consent withdrawn",
   messaged: "messaged lately",
   listed: "on a list",

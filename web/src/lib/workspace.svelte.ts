@@ -11,7 +11,7 @@ class Workspace {
   unread = $state(0);
   catalogue = $state.raw<Schemas["Catalogue"] | null>(null);
   /** The workspace as of the last look, for telling how old the data is. */
-  pulse = $state.raw<Schemas["Workspace"] | null>(null);
+  heartbeat = $state.raw<Schemas["Workspace"] | null>(null);
   problem = $state<Problem | null>(null);
 
   /** The date in the address, or else the last day there is data for. */
@@ -63,7 +63,7 @@ class Workspace {
       if (info.ready) {
         [, this.catalogue] = await Promise.all([this.readPolicies(), answer(api.GET("/catalogue"))]);
       }
-      this.info = this.pulse = info;
+      this.info = this.heartbeat = info;
       this.problem = null;
     } catch (error) {
       this.problem = problemOf(error);
@@ -78,11 +78,11 @@ class Workspace {
     return () => clearInterval(timer);
   }
 
-  /** Reads everything again where there is something new; otherwise only the pulse changes, and nothing else reloads. */
+  /** Reads everything again where there is something new; otherwise only the heartbeat changes, and nothing else reloads. */
   private async look(): Promise<void> {
     try {
-      this.pulse = await answer(api.GET("/workspace"));
-      const news = this.pulse.generation !== this.info?.generation || this.pulse.ready !== this.info?.ready;
+      this.heartbeat = await answer(api.GET("/workspace"));
+      const news = this.heartbeat.generation !== this.info?.generation || this.heartbeat.ready !== this.info?.ready;
       if (news) await this.refresh();
     } catch {
       // the next look tells; what is on screen stays

@@ -3,7 +3,7 @@
   import { workspace } from "../lib/workspace.svelte";
 
   /** How old the newest data is, and whether everything received is in the answers yet. */
-  const data = $derived(workspace.pulse?.data);
+  const data = $derived(workspace.heartbeat?.data);
   const age = $derived(
     data?.newest_received_at ? Math.max(0, (Date.now() - Date.parse(data.newest_received_at)) / 1000) : null,
   );

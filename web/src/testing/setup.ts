@@ -20,7 +20,7 @@ beforeEach(() => {
   reset();
   address.go("/");
   session.known = { account, demo: false, set_up: true };
-  workspace.info = workspace.pulse = info;
+  workspace.info = workspace.heartbeat = info;
   workspace.catalogue = catalogue;
   workspace.policies = [policy];
 });

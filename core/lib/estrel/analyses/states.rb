@@ -113,15 +113,17 @@ module Estrel
         [standing, change_said, ratio_said].compact.join(" ")
       end
 
+      # Nothing is compared with days before which nobody could have churned yet, since the data had only begun.
       def change_said
-        return if @told.people(0).zero?
+        from = @told.steps.dates.first
+        begun = workspace.ledger.oldest_day
+        return if @told.people(0).zero? || (begun && from < begun + workspace.rules.churned_after)
 
         last = @told.last
         moved = %w[dormant churned].map do |state|
           "#{state} #{change(@told.series[state][last] - @told.series[state][0])}"
         end
-        days = (@told.steps.dates.last - @told.steps.dates.first).to_i
-        "Over the last #{days} days that number #{change(@told.alive(last) - @told.alive(0))}; #{moved.join(" and ")}."
+        "Since #{English.date(from)} that number #{change(@told.alive(last) - @told.alive(0))}; #{moved.join(" and ")}."
       end
 
       # How the replacement ratio stood over the complete weeks or months.
@@ -137,7 +139,7 @@ module Estrel
         below = ratios.count { |ratio| ratio < 1 }
         ratio = lapsed.zero? ? "–" : format("%.2f", gained.fdiv(lapsed))
         "#{number(gained)} joined or returned and #{number(lapsed)} lapsed from #{steps.unit} to #{steps.unit} " \
-          "(replacement ratio #{ratio}); it was below 1 in #{below} of #{ratios.size} complete #{steps.unit}s."
+          "(replacement ratio #{ratio}), which was below 1 in #{below} of #{ratios.size} complete #{steps.unit}s."
       end
 
       def change(difference)

@@ -52,7 +52,7 @@ module Estrel
         return words if Comparison::WITHOUT_VALUE.include?(comparison.operator)
 
         words << part(Wording.values(comparison), ink, "value", path, about)
-        words << plain("(in any case)") if comparison.ignore_case?
+        words << plain("(ignoring case)") if comparison.ignore_case?
         words
       end
 

@@ -14,7 +14,7 @@ module EstrelServer
       # @return [void]
       def list
         Account.order(:email).each do |row|
-          more = [("shut" if row.disabled_at), ("no password yet" unless row.password_digest)].compact
+          more = [("deactivated" if row.disabled_at), ("no password yet" unless row.password_digest)].compact
           @shell.say [row.email, row.role, *more].join(", ")
         end
       end

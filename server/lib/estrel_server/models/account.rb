@@ -41,7 +41,7 @@ module EstrelServer
     def at_least?(role) = ROLES.index(self.role) >= ROLES.index(role)
 
     # Changes what an account may do. Its tokens end, since they were issued to somebody who could do something else;
-    # a shut account's sessions end too.
+    # a deactivated account's sessions end too.
     #
     # @param role [String]
     # @param disabled [Boolean]

@@ -27,7 +27,7 @@ module Estrel
 
         def branches = [["not", clause]]
 
-        def parts(words) = [words.plain("but not people")]
+        def parts(words) = [words.plain("for whom this does not hold:")]
       end
     end
   end

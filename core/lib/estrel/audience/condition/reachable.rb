@@ -23,7 +23,8 @@ module Estrel
         def to_h = { "reachable" => { "by" => channels } }
 
         def parts(words)
-          [words.plain("who can be reached by"), words.part(English.either(channels), "who", "channels", "reachable")]
+          named = channels.map { |channel| English.channel(channel) }
+          [words.plain("who can be reached by"), words.part(English.either(named), "who", "channels", "reachable")]
         end
 
         def evidence(evaluator)

@@ -1,0 +1,28 @@
+<script lang="ts" generics="P extends Record<string, unknown>">
+  import type { Component } from "svelte";
+  import Waiting from "../ui/Waiting.svelte";
+
+  /** A place whose script is loaded when somebody goes there. */
+  let { load, given }: { load: () => Promise<{ default: Component<P> }>; given: P } = $props();
+
+  let attempt = $state(0);
+  const page = $derived.by(() => {
+    void attempt;
+    return load();
+  });
+</script>
+
+{#await page then { default: Page }}
+  <Page {...given} />
+{:catch}
+  <Waiting
+    problem={{
+      type: "about:blank",
+      title: "Not loaded",
+      status: 0,
+      detail: "This page could not be loaded. Reload it; if that does not help, Estrel may have stopped.",
+      errors: [],
+    }}
+    retry={() => attempt++}
+  />
+{/await}
