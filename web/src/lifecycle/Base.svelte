@@ -1,14 +1,17 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
-  import Activity from "./Activity.svelte";
-  import Notices from "./Notices.svelte";
-  import Policies from "./Policies.svelte";
-  import Revisions from "./Revisions.svelte";
-  import States from "./States.svelte";
-  import Thresholds from "./Thresholds.svelte";
+  import Place from "../shell/Place.svelte";
 
   let { part }: { part: string } = $props();
 
+  const load = {
+    "": () => import("./States.svelte"),
+    activity: () => import("./Activity.svelte"),
+    thresholds: () => import("./Thresholds.svelte"),
+    revisions: () => import("./Revisions.svelte"),
+    policies: () => import("./Policies.svelte"),
+    notices: () => import("./Notices.svelte"),
+  };
   const PARTS = [
     ["", "States and movement"],
     ["activity", "Activity"],
@@ -29,9 +32,4 @@
     >
   {/each}
 </nav>
-{#if part === "activity"}<Activity />
-{:else if part === "thresholds"}<Thresholds />
-{:else if part === "revisions"}<Revisions />
-{:else if part === "policies"}<Policies />
-{:else if part === "notices"}<Notices />
-{:else}<States />{/if}
+{#key part}<Place load={load[part as keyof typeof load] ?? load[""]} given={{}} />{/key}
