@@ -181,6 +181,10 @@ RSpec.describe "an analyst's path", type: :feature do
   it "is worked by keyboard: places, help, phrases" do
     visit "/"
     expect(page).to have_css("[data-testid='finding']")
+    click_button "Keyboard shortcuts"
+    expect(page).to have_css("dt", text: "g p")
+    send_keys(:escape)
+    expect(page).to have_no_css("dt", text: "g p")
     find("body").send_keys("?")
     expect(page).to have_css("dt", text: "g p")
     send_keys(:escape)

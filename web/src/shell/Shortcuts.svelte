@@ -1,8 +1,8 @@
 <script lang="ts">
   import { Dialog } from "@skeletonlabs/skeleton-svelte";
   import { address } from "../lib/address.svelte";
+  import { shortcuts } from "./shortcuts.svelte";
 
-  let open = $state(false);
   let waiting = false;
 
   const PLACES: Record<string, string> = {
@@ -46,7 +46,7 @@
     waiting = false;
     if (going && PLACES[event.key]) address.go(address.to(PLACES[event.key]!));
     else if (event.key === "g") waiting = true;
-    else if (event.key === "?") open = true;
+    else if (event.key === "?") shortcuts.open = true;
     else if (event.key === "n") address.go(address.to("/audiences/new"));
     else if (event.key === "/") {
       event.preventDefault();
@@ -59,11 +59,11 @@
 
 <svelte:window onkeydown={pressed} />
 
-<Dialog {open} onOpenChange={(details) => (open = details.open)}>
+<Dialog open={shortcuts.open} onOpenChange={(details) => (shortcuts.open = details.open)}>
   <Dialog.Backdrop class="fixed inset-0 z-40 bg-black/40" />
   <Dialog.Positioner class="fixed inset-0 z-50 flex items-center justify-center">
     <Dialog.Content class="panel w-[28rem]">
-      <Dialog.Title class="mb-3 font-semibold">Keys</Dialog.Title>
+      <Dialog.Title class="mb-3 font-semibold">Keyboard shortcuts</Dialog.Title>
       <dl class="grid grid-cols-[8.5rem_1fr] gap-y-1">
         {#each KEYS as [key, does] (key)}
           <dt><kbd class="rounded-sm border border-(--rule-strong) px-1.5">{key}</kbd></dt>

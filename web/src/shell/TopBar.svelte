@@ -6,6 +6,7 @@
   import AsOf from "./AsOf.svelte";
   import Freshness from "./Freshness.svelte";
   import PolicyInForce from "../lifecycle/PolicyInForce.svelte";
+  import { shortcuts } from "./shortcuts.svelte";
   import UnreadNotices from "./UnreadNotices.svelte";
 
   let { place }: { place: string } = $props();
@@ -48,6 +49,12 @@
         href={address.to("/account")}
         aria-current={place === "account" ? "page" : undefined}
         title="{session.account?.email}, {session.account?.role}">{session.account?.email.split("@")[0]}</a
+      >
+      <button
+        class="cursor-pointer font-semibold"
+        onclick={() => (shortcuts.open = true)}
+        aria-label="Keyboard shortcuts"
+        title="Keyboard shortcuts (?)">?</button
       >
       <button
         class="cursor-pointer"

@@ -1,0 +1,2 @@
+/** Whether the list of keyboard shortcuts is open. */
+export const shortcuts = $state({ open: false });
