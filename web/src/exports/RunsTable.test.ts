@@ -69,9 +69,7 @@ describe("runs", () => {
     );
     const progress = row(0).getByRole("progressbar", { name: "Taken by the destination" });
     expect(progress.getAttribute("aria-valuenow")).toBe("37.5");
-    expect(
-      row(0).getByText(/300 of 800 taken by the destination, 500 waiting; 3 messages/),
-    ).toBeTruthy();
+    expect(row(0).getByText(/300 of 800 taken by the destination, 500 waiting; 3 messages/)).toBeTruthy();
     let goOn = () => {};
     serve({
       "POST /runs/7/resume": () => new Promise((resolve) => (goOn = () => resolve(run(7)))),
