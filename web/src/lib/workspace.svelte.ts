@@ -82,7 +82,8 @@ class Workspace {
   private async look(): Promise<void> {
     try {
       this.heartbeat = await answer(api.GET("/workspace"));
-      const news = this.heartbeat.generation !== this.info?.generation || this.heartbeat.ready !== this.info?.ready;
+      const news =
+        this.heartbeat.generation !== this.info?.generation || this.heartbeat.ready !== this.info?.ready;
       if (news) await this.refresh();
     } catch {
       // the next look tells; what is on screen stays
