@@ -5,7 +5,8 @@ require "socket"
 require "tmpdir"
 
 ROOT = File.expand_path("../..", __dir__)
-ENV["ESTREL_VAR"] = File.join(ROOT, "var/test")
+# Suites that run side by side have a database each.
+ENV["ESTREL_VAR"] = File.join(ROOT, "var", ENV.fetch("ESTREL_SUITE", "test"))
 ENV["APP_ENV"] = "test"
 ENV["ESTREL_PUSH_PAUSE_MS"] = "1"
 ENV["ESTREL_DEMO"] = "off"

@@ -1,3 +1,4 @@
+import type { Node } from "../audiences/definition";
 import { render, screen, within } from "@testing-library/svelte";
 import { describe, expect, it } from "vitest";
 import { tableOf } from "../testing/answers";
@@ -6,7 +7,7 @@ import { meant } from "../testing/links";
 import DataTable, { rowsOf } from "./DataTable.svelte";
 
 const weekly = { did: { event: "ride_ended" } };
-const plan = (value: string) => ({ attribute: { name: "plan", compare: "is", value } });
+const plan = (value: string): Node => ({ attribute: { name: "plan", compare: "is", value } });
 const table = tableOf(
   "weeks",
   [

@@ -1,3 +1,4 @@
+import type { Campaign, Node } from "../audiences/definition";
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
@@ -65,7 +66,11 @@ const response = {
   ],
 };
 
-const of = (was: string, row: { campaign: string | null; channel: string | null }, more: object = {}) => ({
+const of = (
+  was: Campaign["was"],
+  row: { campaign: string | null; channel: string | null },
+  more: Campaign = {},
+): Node => ({
   campaign: {
     was,
     ...(row.campaign ? { name: row.campaign } : {}),
@@ -74,7 +79,7 @@ const of = (was: string, row: { campaign: string | null; channel: string | null 
     window: { ever: true },
   },
 });
-const cells = (row: typeof spring | typeof nameless, more: object = {}) => ({
+const cells = (row: typeof spring | typeof nameless, more: Campaign = {}) => ({
   messages: of("sent", row, more),
   ignored: of("ignored", row, more),
   back: of("returned", row, more),

@@ -1,3 +1,4 @@
+import type { Node } from "../audiences/definition";
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import { beforeEach, describe, expect, it } from "vitest";
 import { workspace } from "../lib/workspace.svelte";
@@ -14,7 +15,9 @@ const trailing = (least: number) =>
   );
 const growth = { before: 8, now: 10, share: 0.25 };
 const weekly = { did: { events: ["ride_ended"], count: { at_least: 1 }, window: { last_days: 7 } } };
-const twice = { did: { event: "ride_ended", count: { exactly: 2, of: "days" }, window: { last_days: 30 } } };
+const twice: Node = {
+  did: { event: "ride_ended", count: { exactly: 2, of: "days" }, window: { last_days: 30 } },
+};
 const tables = [
   tableOf(
     "now",

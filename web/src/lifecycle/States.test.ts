@@ -1,3 +1,4 @@
+import type { Node } from "../audiences/definition";
 import { fireEvent, render, screen, waitFor, within } from "@testing-library/svelte";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
@@ -34,7 +35,7 @@ const picture = {
   compared: null,
   dormant: { origins: { new: 20, active: 70, returned: 5 }, spans: [{ from: 30, to: 59, people: 95 }] },
 };
-const returnedOnce = { lifecycle: { is: ["dormant"], from: ["new", "active"], returned: true } };
+const returnedOnce: Node = { lifecycle: { is: ["dormant"], from: ["new", "active"], returned: true } };
 const tables = [
   tableOf(
     "states",

@@ -1,3 +1,4 @@
+import type { Node } from "../audiences/definition";
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
@@ -32,7 +33,7 @@ const picture = {
 const study = (more: object = {}, tables: Schemas["AnalysisTable"][] = []) =>
   answerOf("thresholds", { ...picture, ...more } as never, { finding: "30 days are early.", tables });
 const back = (within90: number | null) => ({ "30": 2, "60": 3, "90": within90 });
-const newly = { all: [{ lifecycle: { is: ["churned"], on: "2026-03-25" } }] };
+const newly: Node = { all: [{ lifecycle: { is: ["churned"], on: "2026-03-25" } }] };
 const backtest = answerOf(
   "backtest",
   {

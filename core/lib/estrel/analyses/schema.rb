@@ -15,7 +15,8 @@ module Estrel
 
       # @return [Hash{String => Hash}] the schemas of all analyses and what they refer to, by name
       def self.components
-        @components ||= Analyses.all.reduce(COMMON.fetch("schemas")) { |found, one| found.merge(one.schema.components) }
+        shared = { **Audience::Schema.components, **COMMON.fetch("schemas") }
+        @components ||= Analyses.all.reduce(shared) { |found, one| found.merge(one.schema.components) }
       end
 
       # @return [String] in a few words, what it answers

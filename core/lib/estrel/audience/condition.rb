@@ -3,8 +3,8 @@
 module Estrel
   module Audience
     # One condition of a definition. Each kind is a class that does everything about it: it reads itself from JSON,
-    # finds who fits, says itself in English and tells what it rests on for one person. A new kind is a new class, with
-    # its JSON in the schema of definitions. Frozen.
+    # finds who fits, says itself in English and tells what it rests on for one person. A new kind is a new class and
+    # its key in the list. Frozen.
     class Condition
       # @return [Hash{String => Class}] the kinds, by the key that names them in JSON
       def self.kinds
@@ -13,6 +13,10 @@ module Estrel
                      "order" => Order, "lifecycle" => LifecycleState, "kind" => Kind, "campaign" => Campaign,
                      "reachable" => Reachable, "audience" => Membership }.freeze
       end
+
+      # @param kind [String] the key
+      # @return [Hash] the JSON Schema of what stands beneath it, see {Schema}
+      def self.schema(kind) = raise(NotImplementedError)
 
       # @param body [Object] the JSON beneath the condition's key
       # @param place [String] where it stands

@@ -7,8 +7,7 @@ module Estrel
     class Document
       MAX_BYTES = 262_144
       MAX_DEPTH = 16
-      SCHEMA_FILE = File.join(__dir__, "definition.schema.json")
-      SCHEMA = JSONSchemer.schema(JSON.parse(File.read(SCHEMA_FILE)), format: true)
+      SCHEMA = JSONSchemer.schema(Schema.document, format: true)
       # A node at depth d sits at most 2d + 6 JSON levels deep; more than this is refused by the JSON parser already.
       MAX_JSON_NESTING = 100
       private_constant :SCHEMA

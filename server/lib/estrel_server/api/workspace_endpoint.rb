@@ -35,7 +35,7 @@ module EstrelServer
 
       get("/schemas/audience-definition.json", role: "anybody", scope: "session", personal: "none") do
         content_type "application/schema+json"
-        File.read(Estrel::Audience::Document::SCHEMA_FILE)
+        JSON.pretty_generate(Estrel::Audience::Schema.document)
       end
 
       private

@@ -1,3 +1,4 @@
+import type { Node } from "../../audiences/definition";
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import { describe, expect, it } from "vitest";
 import { address } from "../../lib/address.svelte";
@@ -7,7 +8,7 @@ import { last, serve } from "../../testing/server";
 import Breakdown from "./Breakdown.svelte";
 
 const PATH = "/analyses/breakdown";
-const people = (value: string) => ({ attribute: { name: "plan", compare: "is", value } });
+const people = (value: string): Node => ({ attribute: { name: "plan", compare: "is", value } });
 const row = (value: string, counts: number[], shares: number[], difference: Interval | null = null) => ({
   ...{ kind: "value" as const, value, counts, shares, difference, people_in: people(value) },
 });

@@ -27,7 +27,7 @@
 
 <script lang="ts">
   import { COMPARISONS, MEASURED } from "../editor/comparisons";
-  import type { Count, Did, Measure, Unit } from "../definition";
+  import type { Comparison, Count, Did, Measure, Unit } from "../definition";
   import Whole from "../editor/Whole.svelte";
   import { eventFields, firstComparison } from "../editor/values";
 
@@ -48,7 +48,7 @@
     ["days", "different days"],
     ["visits", "different visits"],
   ];
-  const TAKES: [string, string][] = [
+  const TAKES: [Measure["take"], string][] = [
     ["sum", "total"],
     ["mean", "mean"],
     ["min", "least"],
@@ -58,7 +58,7 @@
     ["last", "last"],
     ["most_frequent", "most frequent"],
   ];
-  const VALUES = ["first", "last", "most_frequent"];
+  const VALUES: Measure["take"][] = ["first", "last", "most_frequent"];
 
   const count = $derived<Count>(did.count ?? { at_least: 1 });
   const fields = $derived(eventFields(did));
@@ -99,13 +99,13 @@
     else set({ count: { [nextKind]: value, ...of } });
   }
 
-  async function measured(of: string, take?: string) {
+  async function measured(of: string, take?: Measure["take"]) {
     const field = fields.find((entry) => entry.name === of)!;
     const numeric = field.type === "number";
     const chosen = take ?? (numeric ? "sum" : "most_frequent");
     const known =
       did.measure && did.measure.of === of && VALUES.includes(did.measure.take) === VALUES.includes(chosen);
-    const compared = known
+    const compared: Comparison = known
       ? { compare: did.measure!.compare, value: did.measure!.value }
       : VALUES.includes(chosen)
         ? await firstComparison({ event: did.event, property: of })
@@ -128,7 +128,7 @@
     <select
       aria-label="What is taken"
       value={did.measure.take}
-      onchange={(event) => measured(did.measure!.of, event.currentTarget.value)}
+      onchange={(event) => measured(did.measure!.of, event.currentTarget.value as Measure["take"])}
     >
       {#each takes as [value, name] (value)}<option {value}>{name}</option>{/each}
     </select>

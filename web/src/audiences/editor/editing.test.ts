@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { recompared } from "./comparisons";
-import type { Definition } from "../definition";
+import type { Comparison, Condition, Definition, Node } from "../definition";
 import {
   added,
   indented,
@@ -17,8 +17,8 @@ import {
 } from "./editing";
 import { negated, selections } from "../conditions";
 
-const plan = { attribute: { name: "plan", compare: "is_set" } };
-const age = { attribute: { name: "age", compare: "is_set" } };
+const plan: Node = { attribute: { name: "plan", compare: "is_set" } };
+const age: Node = { attribute: { name: "age", compare: "is_set" } };
 const ride = { did: { event: "ride_ended" } };
 const nested: Definition = { all: [plan, { any: [age, { not: ride }] }] };
 
@@ -67,7 +67,7 @@ describe("definition", () => {
   });
 
   it("changes and leaves out pieces of a clause by their path", () => {
-    const where = [
+    const where: Condition[] = [
       { property: "km", compare: "greater", value: 5 },
       { any: [{ property: "dock", compare: "is_set" }] },
     ];
@@ -84,7 +84,7 @@ describe("definition", () => {
   });
 
   it("puts a value into the shape the comparison needs", () => {
-    const is = { compare: "is", value: "x", ignore_case: true };
+    const is: Comparison = { compare: "is", value: "x", ignore_case: true };
     expect(recompared(is, "one_of", "").value).toEqual(["x"]);
     expect(recompared({ compare: "one_of", value: ["a", "b"] }, "is", "").value).toBe("a");
     expect(recompared({ compare: "is", value: 3 }, "between", 0).value).toEqual([3, 3]);

@@ -2,7 +2,7 @@ import { screen, waitFor } from "@testing-library/svelte";
 import { describe, expect, it } from "vitest";
 import { edited, phrased, pick, tick, user, write } from "../../testing/editing";
 import { serve } from "../../testing/server";
-import type { Did, Rhythm, Selection, Step, Window } from "../definition";
+import type { Condition, Did, Rhythm, Selection, Step, Window } from "../definition";
 import CountEditor from "../conditions/Did.svelte";
 import EventsEditor from "./EventsEditor.svelte";
 import LinkEditor from "./LinkEditor.svelte";
@@ -84,7 +84,7 @@ describe("when", () => {
 
 describe("which events", () => {
   it("are one type, several, or any; conditions that the new ones lack are dropped", async () => {
-    const where = [
+    const where: Condition[] = [
       { property: "distance_km", compare: "greater", value: 5 },
       { property: "channel", compare: "is", value: "app" },
     ];

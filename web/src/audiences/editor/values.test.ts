@@ -66,7 +66,7 @@ describe("values", () => {
 
   it("fit the comparison that is chosen", async () => {
     const others = { type: "text", measured: false, ever: false, fallback: async () => "a" };
-    const first = { name: "plan", compare: "is_set" };
+    const first: Attribute = { name: "plan", compare: "is_set" };
     const { now } = edited<Attribute>(CompareEditor, "comparison", first, others);
     await user.type(screen.getByRole("combobox"), "is one{Enter}");
     await waitFor(() => expect(now()).toEqual({ name: "plan", compare: "one_of", value: ["a"] }));

@@ -31,15 +31,15 @@ export async function firstComparison(
 
 async function comparisonOf(field: FieldRef): Promise<Comparison> {
   const value = await firstValue(field);
-  const compare = {
+  const first: Record<FieldType, Comparison["compare"]> = {
     text: "is",
     number: "at_least",
     boolean: "is",
     date: "after",
     time: "after",
     list: "contains",
-  }[fieldType(field)];
-  return { compare, value };
+  };
+  return { compare: first[fieldType(field)], value };
 }
 
 export async function firstValue(field: FieldRef): Promise<Value> {

@@ -6,6 +6,11 @@ module Estrel
       # *attribute*: the value an attribute had at the end of the as-of date, compared; or *was ever*: any of the values
       # it has had by then. Somebody who never had a value counts as having the missing one. Frozen.
       class Attribute < Condition
+        def self.schema(_kind)
+          Schema.object({ "name" => Schema.reference("Name"), **Schema::COMPARISON, "ever" => { "type" => "boolean" } },
+                        required: %w[name compare])
+        end
+
         def self.read(body, place, reading, _kind)
           field = reading.attribute(body, place) or return
           comparison = reading.fields.comparison(body, field, place)

@@ -25,6 +25,22 @@ module Estrel
           def to_h = { "at_least" => at_least, "less_than" => less_than }.compact
         end
 
+        def self.schema(_kind)
+          states = Schema.list("uniqueItems" => true, "items" => Schema.reference("State"))
+          name = Schema.reference("Name")
+          Schema.object({ "was" => { "enum" => WAS }, "run" => bounds_schema(1_000_000, "of" => { "enum" => RUNS }),
+                          "share" => bounds_schema(1), "name" => name, "channel" => name,
+                          "last" => Schema.whole(1..1000), "from" => states, "within_days" => Schema.whole(1..36_500),
+                          "window" => Schema.reference("Window") })
+        end
+
+        def self.bounds_schema(most, of = {})
+          bound = { "type" => "number", "minimum" => 0, "maximum" => most }
+          Schema.object({ **of, "at_least" => bound, "less_than" => bound }, required: of.keys,
+                                                                             "minProperties" => of.size + 1)
+        end
+        private_class_method :bounds_schema
+
         def self.read(body, place, reading, _kind)
           window = reading.fields.window(body["window"], "#{place}.window") or return
           return unless makes_sense?(body, place, reading)

@@ -6,6 +6,12 @@ module Estrel
       # *changed*: an attribute took on another value inside a window, from and to certain values where they are named.
       # The first value there is counts as a change from not set. Frozen.
       class Changed < Condition
+        def self.schema(_kind)
+          Schema.object({ "name" => Schema.reference("Name"), "from" => Schema.reference("Comparison"),
+                          "to" => Schema.reference("Comparison"), "window" => Schema.reference("Window") },
+                        required: %w[name])
+        end
+
         def self.read(body, place, reading, _kind)
           field = reading.attribute(body, place) or return
           window = reading.fields.window(body["window"], "#{place}.window") or return

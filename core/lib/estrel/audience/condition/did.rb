@@ -6,6 +6,11 @@ module Estrel
       # *did*: selected events inside a window, counted (by events, days or visits), or a property of them measured. A
       # count that zero fits is "did not" (or "at most"). Frozen.
       class Did < Condition
+        def self.schema(_kind)
+          own = %w[count measure window].to_h { |name| [name, Schema.reference(name.capitalize)] }
+          Schema.object({ **Schema::SELECTION, **own })
+        end
+
         def self.read(body, place, reading, _kind)
           selection = reading.selections.read(body, place)
           window = reading.fields.window(body["window"], "#{place}.window")

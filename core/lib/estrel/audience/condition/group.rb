@@ -5,6 +5,11 @@ module Estrel
     class Condition
       # `all` and `any`: clauses joined together. Frozen. An empty `all` fits everybody, an empty `any` nobody.
       class Group < Condition
+        LONGEST = 500
+        private_constant :LONGEST
+
+        def self.schema(_kind) = { "type" => "array", "items" => Schema.reference("Condition"), "maxItems" => LONGEST }
+
         def self.read(body, place, reading, kind)
           new(kind, body.each_with_index.map { |child, index| reading.condition(child, "#{place}[#{index}]") })
         end

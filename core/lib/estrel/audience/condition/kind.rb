@@ -7,6 +7,8 @@ module Estrel
       class Kind < Condition
         KINDS = %w[visitor contact customer].freeze
 
+        def self.schema(_kind) = Schema.object({ "is" => Schema.some_of(KINDS) }, required: %w[is])
+
         def self.read(body, _place, _reading, _kind) = new(body["is"])
 
         # @return [Array<String>] of {KINDS}, in their order

@@ -6,6 +6,14 @@ module Estrel
       # *lifecycle*: people in one of the named states, under the policy in force: at the as-of date, on another date,
       # for at least so many days, or who entered them within the last days. Frozen.
       class LifecycleState < Condition
+        def self.schema(_kind)
+          states = Schema.list("uniqueItems" => true, "items" => Schema.reference("State"))
+          days = Schema.whole(1..36_500)
+          Schema.object({ "is" => states, "on" => Schema.reference("Date"), "for_at_least_days" => days,
+                          "entered_last_days" => days, "from" => states, "returned" => { "type" => "boolean" },
+                          "policy" => Schema.reference("RulesReference") }, required: %w[is])
+        end
+
         def self.read(body, place, reading, _kind)
           return unless makes_sense?(body, place, reading)
 

@@ -5,6 +5,10 @@ module Estrel
     class Condition
       # *in another audience*: whoever is in it as of the same date, or was in it as of an earlier one. Frozen.
       class Membership < Condition
+        def self.schema(_kind)
+          Schema.object({ "id" => Schema.whole(1..(2**53)), "on" => Schema.reference("Date") }, required: %w[id])
+        end
+
         def self.read(body, place, reading, _kind)
           found = reading.audience(body["id"]) or
             return reading.fault("#{place}.id", "no audience with the number #{body["id"]}")

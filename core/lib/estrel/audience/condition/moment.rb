@@ -6,6 +6,10 @@ module Estrel
       # *first time* and *last time*: the first or last selected event up to the as-of date falls inside a window.
       # Frozen.
       class Moment < Condition
+        def self.schema(_kind)
+          Schema.object({ **Schema::SELECTION, "window" => Schema.reference("Window") }, required: %w[window])
+        end
+
         def self.read(body, place, reading, kind)
           selection = reading.selections.read(body, place)
           window = reading.fields.window(body["window"], "#{place}.window")

@@ -5,6 +5,8 @@ module Estrel
     class Condition
       # `not`: everybody the inner clause leaves out. Frozen.
       class Negation < Condition
+        def self.schema(_kind) = Schema.reference("Condition")
+
         def self.read(body, place, reading, _kind) = new(reading.condition(body, place))
 
         # @return [Object] the clause turned round

@@ -18,6 +18,15 @@ module Estrel
           def to_h = { **selection.to_h, "within" => written }
         end
 
+        def self.schema(_kind)
+          within = Schema.reference("Within")
+          link = { "within" => within, **%w[next same_visit other_day].to_h { |key| [key, { "type" => "boolean" }] } }
+          steps = Schema.list("maxItems" => 20, "items" => Schema.object({ **Schema::SELECTION, **link }))
+          absence = Schema.object({ **Schema::SELECTION, "within" => within }, required: %w[within])
+          Schema.object({ "steps" => steps, "window" => Schema.reference("Window"), "then_not" => absence },
+                        required: %w[steps])
+        end
+
         def self.read(body, place, reading, _kind)
           steps = body["steps"].each_with_index.map do |row, index|
             read_step(row, index, "#{place}.steps[#{index}]", reading)

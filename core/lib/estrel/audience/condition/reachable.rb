@@ -5,6 +5,8 @@ module Estrel
     class Condition
       # *reachable* by one of the named channels at the end of the as-of date, see {Reach}. Frozen.
       class Reachable < Condition
+        def self.schema(_kind) = Schema.object({ "by" => Schema.some_of(Reach::CHANNELS) }, required: %w[by])
+
         def self.read(body, _place, _reading, _kind) = new(body["by"])
 
         # @return [Array<String>] of {Reach::CHANNELS}, in their order

@@ -8,6 +8,12 @@ module Estrel
       class Rhythm < Condition
         UNITS = %w[week month].freeze
 
+        def self.schema(_kind)
+          own = { "times" => Schema.whole(1..1_000_000), "each" => { "enum" => UNITS }, "last" => Schema.whole(1..520),
+                  "in" => Schema.whole(1..520) }
+          Schema.object({ **Schema::SELECTION, **own }, required: %w[each last])
+        end
+
         def self.read(body, place, reading, _kind)
           selection = reading.selections.read(body, place) or return
           needed = body.fetch("in", body["last"])

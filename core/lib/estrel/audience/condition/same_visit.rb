@@ -5,6 +5,11 @@ module Estrel
     class Condition
       # *within one visit*: something of every selection happened inside one and the same visit. Frozen.
       class SameVisit < Condition
+        def self.schema(_kind)
+          selections = Schema.list("maxItems" => 20, "items" => Schema.reference("Selection"))
+          Schema.object({ "all" => selections, "window" => Schema.reference("Window") }, required: %w[all])
+        end
+
         def self.read(body, place, reading, _kind)
           selections = body["all"].each_with_index.map do |row, index|
             reading.selections.read(row, "#{place}.all[#{index}]")
