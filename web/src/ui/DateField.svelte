@@ -1,0 +1,123 @@
+<script lang="ts">
+  import { Popover } from "@skeletonlabs/skeleton-svelte";
+  import { dateOf } from "../lib/dates";
+  import { addDays, day } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /**
+   * A date: typed in any common form, moved by the arrow keys, or chosen from a calendar, which is loaded when it is
+   * first opened.
+   */
+  let {
+    label,
+    value,
+    least,
+    most,
+    optional = false,
+    phrase = false,
+    change,
+  }: {
+    label: string;
+    /** ISO; nothing where there is none yet. */
+    value: string | null | undefined;
+    least?: string;
+    most?: string;
+    /** Whether it may be emptied; `change` is then called with "". */
+    optional?: boolean;
+    /** Whether it stands in a sentence. */
+    phrase?: boolean;
+    change: (iso: string) => void;
+  } = $props();
+
+  const uid = $props.id();
+  const today = $derived(workspace.info?.today ?? new Date().toISOString().slice(0, 10));
+  let text = $derived(value ? day(value) : "");
+  let wrong = $state("");
+  let open = $state(false);
+
+  function take(iso: string) {
+    open = false;
+    wrong = "";
+    if (iso === (value ?? "")) text = iso ? day(iso) : "";
+    else change(iso);
+  }
+
+  function typed() {
+    if (text.trim() === "" && (optional || !value)) return take("");
+    const iso = dateOf(text, today);
+    if (!iso) wrong = `“${text}” is not a date. Write it as ${day(today)}.`;
+    else if (least && iso < least) wrong = `The earliest date here is ${day(least)}.`;
+    else if (most && iso > most) wrong = `The latest date here is ${day(most)}.`;
+    else take(iso);
+  }
+
+  function moved(days: number) {
+    const next = addDays(dateOf(text, today) ?? value ?? today, days);
+    if ((!least || next >= least) && (!most || next <= most)) text = day(next);
+  }
+
+  function key(event: KeyboardEvent) {
+    if (event.key === "ArrowUp") moved(1);
+    else if (event.key === "ArrowDown" && event.altKey) open = true;
+    else if (event.key === "ArrowDown") moved(-1);
+    else if (event.key === "Escape" && text !== (value ? day(value) : "")) {
+      text = value ? day(value) : "";
+      wrong = "";
+      event.stopPropagation();
+    } else if (event.key === "Enter") {
+      typed();
+      return;
+    } else return;
+    event.preventDefault();
+  }
+</script>
+
+<Popover {open} onOpenChange={(details) => (open = details.open)} positioning={{ placement: "bottom-start" }}>
+  <span class="inline-flex items-baseline {phrase ? '' : 'date-field'}">
+    <input
+      class={phrase ? "phrase ink-when w-28" : "w-32"}
+      aria-label={label}
+      aria-invalid={wrong ? "true" : undefined}
+      aria-describedby={wrong ? `${uid}-wrong` : undefined}
+      placeholder={phrase ? undefined : day(today)}
+      autocomplete="off"
+      spellcheck="false"
+      bind:value={text}
+      onkeydown={key}
+      onchange={typed}
+    /><Popover.Trigger class="calendar-button" aria-label="Calendar: {label}">
+      <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true">
+        <path d="M1.5 3.5h11v9h-11zM1.5 6h11M4.5 1.5v3M9.5 1.5v3" fill="none" stroke="currentColor" />
+      </svg>
+    </Popover.Trigger>
+  </span>
+  <Popover.Positioner class="z-40">
+    <Popover.Content class="panel calendar-panel w-72" aria-label="Calendar: {label}">
+      {#if open}
+        {#await import("./Calendar.svelte") then { default: Calendar }}
+          <Calendar value={value || most || today} {least} {most} {today} choose={take} />
+        {/await}
+      {/if}
+    </Popover.Content>
+  </Popover.Positioner>
+</Popover>
+{#if wrong}<span id="{uid}-wrong" role="alert" class="small text-(--alarm)">{wrong}</span>{/if}
+
+<style>
+  .date-field {
+    gap: 4px;
+  }
+  :global(.calendar-panel) {
+    font-family: var(--typo-base--font-family);
+    font-size: 0.95rem;
+    line-height: 1.5;
+  }
+  :global(.calendar-button) {
+    padding: 2px 4px;
+    color: var(--ink-soft);
+    cursor: pointer;
+  }
+  :global(.calendar-button:hover) {
+    color: var(--ink);
+  }
+</style>
