@@ -1,0 +1,87 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import type { Schemas } from "../lib/api/client";
+  import { day, number, percent, signed } from "../lib/format";
+  import { drawn, drawnAs, switched } from "./drawn";
+  import { stateName, type State } from "./states";
+
+  /** The states with their people, beside the picture: its legend, and what switches them on and off in it. */
+  let { data, people }: { data: Schemas["StatesPicture"]; people: (state: State, date: string) => string } =
+    $props();
+
+  // In the order they lie on each other.
+  const rows = $derived(
+    ["never_active", "churned", "dormant", "new", "active"].map((name) =>
+      data.states.find((row) => row.state === name)!,
+    ),
+  );
+  const since = $derived(
+    data.states.some((row) => row.change === null)
+      ? `Not compared: on ${day(data.before)} the data had only begun.`
+      : `since ${day(data.before)}`,
+  );
+  const shares = $derived(drawnAs() === "shares");
+</script>
+
+<div data-testid="states-key">
+  <div class="flex items-baseline justify-between">
+    <span class="soft small">{day(data.to)}</span>
+    <span class="flex gap-2" role="group" aria-label="Drawn as">
+      {#each ["counts", "shares"] as const as form (form)}
+        <button
+          class="small cursor-pointer px-1 {drawnAs() === form ? 'font-semibold' : 'soft underline'}"
+          aria-pressed={drawnAs() === form}
+          onclick={() =>
+            address.go(address.with({ drawn: form === "shares" ? "shares" : null }), { replace: true })}
+          >{form}</button
+        >
+      {/each}
+    </span>
+  </div>
+  <ul class="mt-1">
+    {#each rows as row (row.state)}
+      {@const on = drawn().includes(row.state)}
+      <li class="flex items-baseline gap-2 border-b border-(--rule) py-1.5">
+        <button
+          class="flex cursor-pointer items-center gap-2 {on ? '' : 'soft'}"
+          aria-pressed={on}
+          aria-label="{stateName(row.state)} in the picture"
+          onclick={() => address.go(address.with({ without: switched(row.state) }), { replace: true })}
+        >
+          <svg width="14" height="14" aria-hidden="true">
+            <rect
+              x="0.5"
+              y="0.5"
+              width="13"
+              height="13"
+              rx="2"
+              fill={on ? `url(#state-${row.state})` : "none"}
+              stroke="var(--ink)"
+              stroke-opacity="0.4"
+            />
+          </svg>
+          {stateName(row.state)}
+        </button>
+        <a class="ml-auto font-semibold tabular-nums" href={people(row.state, data.to)}
+          >{shares ? percent(row.share) : number(row.count)}</a
+        >
+        <span class="soft small w-14 text-right tabular-nums" title={since}
+          >{row.change === null ? "–" : signed(row.change)}</span
+        >
+      </li>
+    {/each}
+    <li class="flex justify-between py-1.5">
+      <span class="soft">known people</span><span class="mr-16 tabular-nums">{number(data.people)}</span>
+    </li>
+  </ul>
+  {#if data.gain_loss}
+    {@const { gained, lapsed, ratio } = data.gain_loss}
+    <p class="mt-2">
+      Gain/loss ratio <strong class="tabular-nums">{ratio === null ? "–" : ratio.toFixed(2)}</strong>
+    </p>
+    <p class="soft small">
+      (joined + reactivated) ÷ lapsed = {number(gained)} ÷ {number(lapsed)}, over the complete {data.step}s;
+      below 1 the active base shrinks.
+    </p>
+  {/if}
+</div>
