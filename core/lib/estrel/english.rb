@@ -50,8 +50,12 @@ module Estrel
     end
 
     # @param date [Date]
-    # @return [String] "3 May 2026"
-    def date(date) = date.strftime("%-d %B %Y")
+    # @return [String] "3 Sep 2026"
+    def date(date) = date.strftime("%-d %b %Y")
+
+    # @param state [String] of {Lifecycle::STATES}, or another name of ours
+    # @return [String] "never active"
+    def state(state) = state.tr("_", " ")
 
     # @param channel [String]
     # @return [String] "e-mail"
@@ -78,10 +82,10 @@ module Estrel
     # @param share [Float]
     # @return [String] "12%"; below ten with one decimal, and never nothing where there is something
     def percent(share)
-      value = (share * 100).round(share.abs < 0.1 ? 1 : 0)
+      value = (share * 100).round(1)
       return "< 0.1%" if share.positive? && value.zero?
 
-      "#{value == value.to_i ? value.to_i : value}%"
+      "#{value < 10 && value % 1 != 0 ? value : (share * 100).round}%"
     end
 
     # @param number [Integer] at least 1

@@ -1,13 +1,18 @@
 # frozen_string_literal: true
 
 RSpec.describe Estrel::English do
-  it "says shares so that somebody is never nobody" do
-    { 0 => "0%", 0.0004 => "< 0.1%", 0.0005 => "0.1%", 0.031 => "3.1%", 0.1 => "10%", 0.456 => "46%", 1 => "100%" }
-      .each { |share, said| expect(described_class.percent(share)).to eq(said) }
+  # The front end's formatter is held against the same cases.
+  let(:cases) { JSON.parse(File.read(File.expand_path("../formats.json", __dir__))) }
+
+  { "number" => ->(value) { described_class.number(value) }, "percent" => ->(value) { described_class.percent(value) },
+    "date" => ->(value) { described_class.date(Date.iso8601(value)) }, "days" => ->(value) { described_class.counted(value, "day") },
+    "list" => ->(value) { described_class.list(value, "and") } }.each do |name, written|
+    it "writes every #{name} in one form" do
+      expect(cases.fetch(name).map { |value, _| instance_exec(value, &written) }).to eq(cases.fetch(name).map(&:last))
+    end
   end
 
-  it "counts things in the singular and the plural" do
-    expect([0, 1, 1200].map { |count| described_class.counted(count, "day") }).to eq(["0 days", "1 day", "1,200 days"])
+  it "lists alternatives" do
     expect([%w[new], %w[new active], %w[new active dormant]].map { |words| described_class.either(words) }).to eq(["new", "new or active", "new, active or dormant"])
   end
 end

@@ -1,12 +1,15 @@
 import { describe, expect, it } from "vitest";
-import { bandClause, bandSaid, messagesOf, named } from "../campaigns/campaigns";
+import cases from "../../../core/spec/formats.json";
+import { bandCondition, bandSaid, messagesOf, named } from "../campaigns/campaigns";
 import {
   bytes,
+  day,
   duration,
   figure,
   fine,
   list,
   moment,
+  number,
   percent,
   plural,
   points,
@@ -15,9 +18,23 @@ import {
   times,
 } from "./format";
 
+describe("the forms the core writes, too", () => {
+  it("are the same here", () => {
+    const forms = {
+      number,
+      percent,
+      date: day,
+      days: (count: number) => plural(count, "day"),
+      list,
+    } as Record<string, (value: never) => string>;
+    for (const [name, rows] of Object.entries(cases)) {
+      expect(rows.map(([value]) => [value, forms[name]!(value as never)])).toEqual(rows);
+    }
+  });
+});
+
 describe("numbers", () => {
-  it("say small shares as something, and differences with their sign", () => {
-    expect([0, 0.0004, 0.0123, 0.0996, 0.5].map(percent)).toEqual(["0%", "< 0.1%", "1.2%", "10.0%", "50%"]);
+  it("say differences with their sign", () => {
     expect([0, 0.026, 0.4].map(fine)).toEqual(["0%", "2.6%", "40%"]);
     expect([0, 1234, -5].map(signed)).toEqual(["±0", "+1,234", "−5"]);
     expect([0.0004, 0.031, -0.031].map(points)).toEqual(["0.0", "+3.1", "−3.1"]);
@@ -50,7 +67,7 @@ describe("numbers", () => {
 });
 
 describe("campaigns", () => {
-  it("become clauses as far as they have a name and a channel", () => {
+  it("become conditions as far as they have a name and a channel", () => {
     expect(named({ campaign: null, channel: null })).toBe("no campaign");
     expect(named({ campaign: "Ride on", channel: "sms" })).toBe("Ride on by SMS");
     expect(messagesOf({ campaign: null, channel: "sms" })).toEqual({ channel: "sms" });
@@ -63,8 +80,10 @@ describe("campaigns", () => {
       "20 to 40%",
       "under 40%",
     ]);
-    expect(bandClause(top, null)).toEqual({ campaign: { share: { at_least: 0.8 }, window: { ever: true } } });
-    expect(bandClause(mid, "sms")).toEqual({
+    expect(bandCondition(top, null)).toEqual({
+      campaign: { share: { at_least: 0.8 }, window: { ever: true } },
+    });
+    expect(bandCondition(mid, "sms")).toEqual({
       campaign: { share: { at_least: 0.2, less_than: 0.4 }, channel: "sms", window: { ever: true } },
     });
   });

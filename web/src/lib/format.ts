@@ -1,10 +1,5 @@
 const wholeNumber = new Intl.NumberFormat("en-GB", { maximumFractionDigits: 0 });
-const dayFormat = new Intl.DateTimeFormat("en-GB", {
-  day: "numeric",
-  month: "short",
-  year: "numeric",
-  timeZone: "UTC",
-});
+const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
 
 export function number(value: number): string {
   return wholeNumber.format(value);
@@ -17,9 +12,9 @@ export function signed(value: number): string {
 
 /** A share as per cent; one that is small but not nothing keeps a decimal. */
 export function percent(share: number): string {
-  const value = share * 100;
-  if (value > 0 && value < 0.1) return "< 0.1%";
-  return `${value > 0 && value < 10 ? value.toFixed(1) : Math.round(value)}%`;
+  const value = Math.round(share * 1000) / 10;
+  if (share > 0 && value === 0) return "< 0.1%";
+  return `${value > 0 && value < 10 ? value : Math.round(share * 100)}%`;
 }
 
 /** A share as per cent on an axis: "0%", "2.6%", "40%". */
@@ -57,7 +52,12 @@ export function points(difference: number): string {
 
 /** "2026-05-03" → "3 May 2026" */
 export function day(iso: string | null | undefined): string {
-  return iso ? dayFormat.format(new Date(`${iso.slice(0, 10)}T00:00:00Z`)) : "–";
+  return iso ? `${Number(iso.slice(8, 10))} ${month(iso)} ${iso.slice(0, 4)}` : "–";
+}
+
+/** The month of a date: "Sep". */
+export function month(iso: string): string {
+  return MONTHS[Number(iso.slice(5, 7)) - 1]!;
 }
 
 /** An instant in a time zone: "07:33:30". */
@@ -67,9 +67,9 @@ export function clock(iso: string, timeZone: string): string {
 
 /** An instant in a time zone: "3 May 2026, 07:33". */
 export function moment(iso: string, timeZone: string): string {
-  return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short", timeZone }).format(
-    new Date(iso),
-  );
+  const parts = new Intl.DateTimeFormat("en-CA", { dateStyle: "short", timeZone }).format(new Date(iso));
+  const time = new Intl.DateTimeFormat("en-GB", { timeStyle: "short", timeZone }).format(new Date(iso));
+  return `${day(parts)}, ${time}`;
 }
 
 export function addDays(iso: string, days: number): string {
