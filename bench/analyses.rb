@@ -12,7 +12,7 @@ module Bench
     # @return [Estrel::Analyses::Answer]
     def answer(generation, name, question = {}, as_of: Questions::AS_OF)
       workspace = Estrel::Analyses::Workspace.new(ledger: generation, as_of: as_of, today: as_of + 1,
-                                                  rules: Questions::POLICY)
+                                                  rules: Questions::RULE_SET)
       Estrel::Analyses.named(name).ask(JSON.parse(JSON.generate(question)), workspace).over
     end
   end

@@ -19,7 +19,7 @@ module Bench
     # @return [void] prints what it measures
     def run
       @installation.during do
-        @key = EstrelServer::WriteKey.issue(EstrelServer::Source.create!(name: "bench")).last
+        @key = EstrelServer::SendingKey.issue(EstrelServer::Source.create!(name: "bench")).last
         @installation.beside("collect") { CONNECTIONS.each { |size, connections| measure(size, connections) } }
       end
     end

@@ -35,7 +35,7 @@ module Bench
 
     def fill
       source = EstrelServer::Source.create!(name: "bench")
-      @key = EstrelServer::WriteKey.issue(source).last
+      @key = EstrelServer::SendingKey.issue(source).last
       kind = EstrelServer::IdentifierKind.ids.fetch("customer")
       execute("INSERT INTO profiles (id, created_at) SELECT seq, NOW(6) FROM seq_1_to_#{@profiles}")
       execute("INSERT INTO identifiers (profile_id, identifier_kind_id, value, created_at) " \

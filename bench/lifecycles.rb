@@ -47,7 +47,7 @@ module Bench
 
     def year(generation)
       found = picture(generation, "states", { from: AS_OF - 364, step: "day" })
-      found[:counts].except("unseen").transform_values(&:sum)
+      found[:counts].except("never_active").transform_values(&:sum)
     end
 
     # Per period the people who lapsed.

@@ -42,18 +42,18 @@ module Bench
     end
 
     def measure(size)
-      export = plan(size)
-      run = EstrelServer::ExportRun.start(export, as_of: AS_OF, policy: nil, queued: false)
+      export = made(size)
+      run = EstrelServer::ExportRun.start(export, as_of: AS_OF, rule_set: nil, queued: false)
       _, seconds = Clock.timed { EstrelServer::Exporting::Runner.new(run).run }
       puts format("%<size>d people in a message: %<people>d people in %<seconds>.1f s, %<rate>d people/s, %<state>s",
                   size: size, people: run.row_count, seconds: seconds, rate: run.row_count / seconds, state: run.state)
     end
 
-    def plan(size)
+    def made(size)
       catalogue = EstrelServer.ledger.current.catalogue
       audience = EstrelServer::Audience.create!(name: "Everybody #{size}")
       audience.keep(EstrelServer::Answers::Asking.definition({ "all" => [] }, catalogue), catalogue)
-      rules = Estrel::Handover::Plan.parse({ "columns" => [{ "take" => "identifier:customer" }] }).to_h
+      rules = Estrel::Exports::Settings.parse({ "columns" => [{ "take" => "identifier:customer" }] }).to_h
       EstrelServer::Export.create!(name: "Bench #{size}", audience: audience.reload, destination: destination(size),
                                    rules: rules)
     end

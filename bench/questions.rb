@@ -5,8 +5,8 @@ module Bench
   class Questions
     REPEATS = 5
     AS_OF = DataSet::LAST_DAY
-    POLICY = Estrel::Lifecycle::Policy.new(activity: %w[ride_ended trip_planned app_opened pass_bought], new_for: 30,
-                                           active_within: 30, churned_after: 90)
+    RULE_SET = Estrel::Lifecycle::RuleSet.new(activity: %w[ride_ended trip_planned app_opened pass_bought], new_for: 30,
+                                              active_within: 30, churned_after: 90)
     AUDIENCE = { "all" => [
       { "attribute" => { "name" => "plan", "compare" => "is", "value" => "pay as you go" } },
       { "did" => { "event" => "ride_ended", "count" => { "at_least" => 3 }, "window" => { "last_days" => 30 },
@@ -46,12 +46,12 @@ module Bench
     end
 
     def states(generation)
-      Estrel::Lifecycle.new(generation, POLICY).states(AS_OF)["state"].to_a.tally
+      Estrel::Lifecycle.new(generation, RULE_SET).states(AS_OF)["state"].to_a.tally
     end
 
     def year(generation)
-      counts = Estrel::Lifecycle.new(generation, POLICY).counts(AS_OF - 364, AS_OF)
-      counts.except("unseen").transform_values(&:sum)
+      counts = Estrel::Lifecycle.new(generation, RULE_SET).counts(AS_OF - 364, AS_OF)
+      counts.except("never_active").transform_values(&:sum)
     end
   end
 end

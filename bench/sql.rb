@@ -66,7 +66,7 @@ module Bench
 
     # @return [Array(Object, Float)] answer and seconds; the answer is nil where the limit was reached
     def ask(name)
-      statement = QUESTIONS[name] || LifecyclesSQL.statement(name) || ClausesSQL.statement(name)
+      statement = QUESTIONS[name] || LifecyclesSQL.statement(name) || ConditionsSQL.statement(name)
       rows, seconds = Clock.timed { query("SET STATEMENT max_statement_time = #{@limit} FOR #{statement}").to_a }
       [answer(rows), seconds]
     rescue Trilogy::Error => e

@@ -158,8 +158,8 @@ class Ferrowick
     rider.rate * SEASON[day.month - 1] * (day.saturday? || day.sunday? ? weekend : working_day)
   end
 
-  # Never from November to the middle of March; those reached by the spring campaign all come back within a week of it,
-  # the others when May is there, if at all.
+  # Never from November to the middle of March; those reached by the spring campaign are all reactivated within a week
+  # of it, the others when May is there, if at all.
   def seasonal_intensity(rider, day)
     return 0 if day.month >= 11 || day.month <= 2 || (day.month == 3 && day < SPRING_CAMPAIGN)
     return rider.rate * SEASON[day.month - 1] if day < FIRST_DAY + 100

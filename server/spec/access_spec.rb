@@ -62,8 +62,8 @@ RSpec.describe EstrelServer::Access do
     everybody = { "all" => [] }
     expect(call(:post, "/audiences/preview", { definition: everybody, as_of: "2026-05-20" })["size"]).to eq(7)
     expect(call(:post, "/audiences/sample", { definition: everybody, as_of: "2026-05-20" }).to_json).not_to include("example")
-    refused = [[:get, "/people?search=customer:1"], [:get, "/arrivals"], [:get, "/catalogue/values?attribute=plan"], [:get, "/people/1/everything.json"],
-               [:post, "/audiences", { name: "x", definition: everybody }], [:post, "/exports/try", { rules: {} }], [:put, "/policy", {}], [:post, "/people/1/erase", {}]]
+    refused = [[:get, "/people?search=customer:1"], [:get, "/live-events"], [:get, "/catalogue/values?attribute=export"], [:get, "/people/1/everything.json"],
+               [:post, "/audiences", { name: "x", definition: everybody }], [:post, "/exports/try", { rules: {} }], [:put, "/rule-set", {}], [:post, "/people/1/erase", {}]]
     expect(refused.map { |request| status(*request) }.uniq).to eq([403])
     written = %w[/api/%61rrivals /api/%61ccounts /api//accounts /api/people/../accounts /api/%6Cog.csv].map { |path| get(path).status }
     expect(written.uniq).to eq([404])
@@ -83,7 +83,7 @@ RSpec.describe EstrelServer::Access do
     expect(operations.size).to be > 100
     changes = operations.grep_v(/\Aget/).reject { |operation| answered.call(operation) { sign_in("viewer") } == 403 }
     expect(changes.grep_v(%r{ /(session|account)(/|\z)})).to match_array(
-      %w[/audiences/preview /audiences/sample /audiences/trend /audiences/movement /audiences/why /notices/read].map { |path| "post #{path}" } +
+      %w[/audiences/preview /audiences/sample /audiences/trend /audiences/movement /audiences/why /alerts/read].map { |path| "post #{path}" } +
       Estrel::Analyses.all.map { |analysis| "post /analyses/#{analysis.address}" }
     )
   end
@@ -93,16 +93,16 @@ RSpec.describe EstrelServer::Access do
     sign_in("analyst")
     mine = call(:post, "/audiences", { name: "Mine", definition: { "all" => [] } })
     expect(mine).to include("owner" => "analyst@estrel.example", "mine" => true, "private" => false)
-    plan = call(:post, "/exports", { name: "Mine", audience_id: mine["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } })
-    call(:post, "/exports/#{plan["id"]}/runs", { as_of: "2026-05-20" })
-    policy = call(:post, "/policies", { name: "Mine", activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 })
-    expect(call(:put, "/policies/#{policy["id"]}/sharing", { private: true })["detail"]).to eq("the policy in force is seen by all")
+    export = call(:post, "/exports", { name: "Mine", audience_id: mine["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } })
+    call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
+    rule_set = call(:post, "/rule-sets", { name: "Mine", activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 })
+    expect(call(:put, "/rule-sets/#{rule_set["id"]}/sharing", { private: true })["detail"]).to eq("the default rule set is seen by all")
     expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })["detail"]).to eq("this is used by \"Mine\", so it cannot be private")
-    call(:put, "/exports/#{plan["id"]}/sharing", { private: true })
+    call(:put, "/exports/#{export["id"]}/sharing", { private: true })
     expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })).to include("private" => true)
     sign_in("analyst", email: "other@estrel.example")
     expect([call(:get, "/audiences")["audiences"], call(:get, "/exports")["exports"], call(:get, "/runs")["runs"]]).to eq([[], [], []])
-    expect([status(:get, "/audiences/#{mine["id"]}"), status(:get, "/exports/#{plan["id"]}"), status(:get, "/runs/1")]).to eq([404] * 3)
+    expect([status(:get, "/audiences/#{mine["id"]}"), status(:get, "/exports/#{export["id"]}"), status(:get, "/runs/1")]).to eq([404] * 3)
     sign_in
     expect(call(:get, "/audiences")["audiences"].map { |row| row.values_at("name", "mine", "private") }).to eq([["Mine", false, true]])
     call(:put, "/audiences/#{mine["id"]}/sharing", { private: false })
@@ -122,7 +122,7 @@ RSpec.describe EstrelServer::Access do
       header("Authorization", "Bearer #{token}")
       status(method, path, body)
     end
-    expect([asked.call(reading["token"], :get, "/people"), asked.call(reading["token"], :post, "/audiences", audience), asked.call(reading["token"], :get, "/arrivals")]).to eq([200, 403, 403])
+    expect([asked.call(reading["token"], :get, "/people"), asked.call(reading["token"], :post, "/audiences", audience), asked.call(reading["token"], :get, "/live-events")]).to eq([200, 403, 403])
     expect(asked.call(writing["token"], :post, "/audiences", audience)).to eq(201)
     expect(asked.call(administering["token"], :get, "/accounts")).to eq(403)
     sign_in("analyst")
@@ -136,8 +136,8 @@ RSpec.describe EstrelServer::Access do
     fill
     sign_in
     everybody = call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } })
-    plan = call(:post, "/exports", { name: "All", audience_id: everybody["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } })
-    run = call(:post, "/exports/#{plan["id"]}/runs", { as_of: "2026-05-20" })
+    export = call(:post, "/exports", { name: "All", audience_id: everybody["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } })
+    run = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
     work_off
     call(:get, "/runs/#{run["id"]}/file")
     call(:post, "/people/1/erase", { confirm: "erase this person", reason: "asked to" })
@@ -146,7 +146,7 @@ RSpec.describe EstrelServer::Access do
     expect(call(:put, "/accounts/#{EstrelServer::Account.find_by(role: "administrator").id}", { role: "viewer" })["detail"]).to eq("this is the last administrator")
     done = call(:get, "/log")["entries"].first(6).reject { |row| row["action"] == "exported file removed" }.map { |row| row.values_at("who", "action", "about") }
     expect(done.map { |row| row[1] }).to eq(["rights changed", "account made", "person erased", "export downloaded", "export started"])
-    expect(done.last).to eq(["administrator@estrel.example", "export started", "POST /exports/#{plan["id"]}/runs"])
+    expect(done.last).to eq(["administrator@estrel.example", "export started", "POST /exports/#{export["id"]}/runs"])
     expect(call(:get, "/log.csv").lines.size).to be > 5
     [-> { EstrelServer::AuditEntry.last.update!(who: "nobody") }, -> { EstrelServer::AuditEntry.last.delete }].each { |change| expect(&change).to raise_error(ActiveRecord::StatementInvalid, /only added to/) }
   end

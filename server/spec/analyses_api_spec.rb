@@ -19,7 +19,7 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
   it "lists the analyses with what they may be asked" do
     found = call(:get, "/analyses")
     expect(found["analyses"].map { |row| row["name"] }).to eq(Estrel::Analyses.all.map(&:address))
-    found["analyses"].each { |row| expect(row["question"]["properties"].keys).to include("as_of", "received_by", "rules") }
+    found["analyses"].each { |row| expect(row["question"]["properties"].keys).to include("as_of", "received_by", "rule_set") }
     expect(found["schemas"]).to include("Split", "StatesAnswer")
     expect(raw("POST", "/analyses/weather", "application/json", "{}").first).to eq(404)
   end
@@ -43,7 +43,7 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     told = events(streamed("states", question).last)
     expect(told.map { |name, data| [name, data["done"]] }).to eq([["progress", 0], ["progress", 1], ["progress", 2], ["answer", nil]])
 
-    asked = Estrel::Analyses::Activity.ask({ "as_of" => "2026-05-31" }, EstrelServer::Answers::Question.new(EstrelServer.ledger.current, as_of: Date.new(2026, 5, 31), policy: rules).workspace(EstrelServer::LifecyclePolicy.current))
+    asked = Estrel::Analyses::Activity.ask({ "as_of" => "2026-05-31" }, EstrelServer::Answers::Question.new(EstrelServer.ledger.current, as_of: Date.new(2026, 5, 31), rule_set: rules).workspace(EstrelServer::RuleSet.current))
     parts = 0
     allow(asked).to(receive(:partial).and_wrap_original { |method, *given| (parts += 1) && method.call(*given) })
     answer = EstrelServer::Answers::AnalysisAnswer.new(asked, EstrelServer.ledger.current)
@@ -100,11 +100,11 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     call(:put, "/audiences/#{audience}", { definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 6 } } } })
     expect(picture("breakdown", **asked)["totals"]).to eq([2])
     before = picture("states", **question)["counts"]
-    call(:put, "/policy", { activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 })
+    call(:put, "/rule-set", { activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 })
     expect(picture("states", **question)["counts"]).not_to eq(before)
 
     generation = EstrelServer.ledger.current
-    workspace = EstrelServer::Answers::Question.new(generation, as_of: Date.new(2026, 5, 31), policy: rules).workspace(EstrelServer::LifecyclePolicy.current)
+    workspace = EstrelServer::Answers::Question.new(generation, as_of: Date.new(2026, 5, 31), rule_set: rules).workspace(EstrelServer::RuleSet.current)
     import(event("late", subject: "customer:9", time: "2026-05-30T10:00:00Z"))
     replaced = false
     people = Estrel::Analyses::States.ask({}, workspace).over { replaced ||= !refresh.nil? || true }.picture[:people]
@@ -122,9 +122,9 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
   end
 
   it "names every question completely by plain data, so that no answer is given to another" do
-    workspace = EstrelServer::Answers::Question.new(EstrelServer.ledger.current, as_of: Date.new(2026, 5, 31), policy: rules).workspace(EstrelServer::LifecyclePolicy.current)
+    workspace = EstrelServer::Answers::Question.new(EstrelServer.ledger.current, as_of: Date.new(2026, 5, 31), rule_set: rules).workspace(EstrelServer::RuleSet.current)
     audience = call(:post, "/audiences", { name: "All", definition: { "any" => [{ "did" => { "event" => "ride_ended", "count" => { "at_least" => 4 } } }, { "lifecycle" => { "is" => ["new"] } }] } })["id"]
-    [["states", {}], ["thresholds", { "audiences" => [audience], "by" => { "kind" => true } }], ["rules-effect", { "tried" => rules.to_h }],
+    [["states", {}], ["thresholds", { "audiences" => [audience], "by" => { "profile_type" => true } }], ["rules-effect", { "tried" => rules.to_h }],
      ["before-after", { "date" => "2026-05-10", "audience" => audience, "metric" => { "event" => "ride_ended" } }], ["breakdown", { "by" => { "attribute" => "plan" }, "audiences" => [audience] }]].each do |name, asked|
       keys = Array.new(2) { Estrel::Analyses.named(name).ask(asked, workspace).key.inspect }
       expect(keys.uniq.size).to eq(1)
@@ -136,14 +136,14 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     sign_in
     allow(Estrel::Statistics::Shares).to receive(:difference).and_raise(Estrel::Error, "too few people")
     audiences = %w[A B].map { |name| call(:post, "/audiences", { name: name, definition: { "all" => [] } })["id"] }
-    told = events(streamed("breakdown", { audiences: audiences, by: { kind: true } }).last)
+    told = events(streamed("breakdown", { audiences: audiences, by: { profile_type: true } }).last)
     expect(told.last).to match(["problem", include("status" => 422, "detail" => "too few people")])
     expect(streamed("states", { step: "hour" }).first).to eq(422)
     EstrelServer::EventType.update_all(not_activity: true)
     refresh
     expect(analyse("states")).to include("status" => 409, "detail" => match(/no event type counts as activity yet/))
-    expect(analyse("breakdown", by: { kind: true })["status"]).to be_nil
+    expect(analyse("breakdown", by: { profile_type: true })["status"]).to be_nil
   end
 
-  def rules = EstrelServer::Answers::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
+  def rules = EstrelServer::Answers::Asking.rule_set(EstrelServer::RuleSet.current.rules_json, EstrelServer.ledger.current.catalogue)
 end

@@ -22,7 +22,7 @@ RSpec.describe EstrelServer::API do
     base = picture("states", as_of: "2026-05-31", from: "2026-05-01", step: "day")
     expect(base["states"].sum { |row| row["count"] }).to eq(base["people"]).and eq(6)
     expect(base["counts"]["new"].last).to eq(0)
-    expect(analyse("states", as_of: "2019-01-01")).to include("finding" => "Nobody had been seen by 1 January 2019.")
+    expect(analyse("states", as_of: "2019-01-01")).to include("finding" => "Nobody had been seen by 1 Jan 2019.")
 
     active = call(:get, "/people?state=active&per_page=2")
     expect(active["rows"].size).to eq([2, active["total"]].min)
@@ -78,15 +78,15 @@ RSpec.describe EstrelServer::API do
     expect(call(:post, "/audiences/preview", { definition: waiting, as_of: "2026-05-02" })).to include("size" => 0, "undecided" => 6, "states" => include("new" => 0))
   end
 
-  it "changes the policy, and refuses one that makes no sense" do
+  it "changes the rule set, and refuses one that makes no sense" do
     fill
     rules = { activity: ["ride_ended"], new_for: 3, active_within: 4, churned_after: 9 }
-    expect(call(:put, "/policy", rules)).to include("chosen" => true, "churned_after" => 9)
-    expect(call(:get, "/policy")).to include("new_for" => 3)
-    expect(call(:put, "/policy", rules.merge(active_within: 0))["errors"]).to match([include("place" => "active_within")])
-    expect(call(:put, "/policy", rules.merge(churned_after: 4))["errors"]).to match([include("place" => "churned_after")])
-    expect(call(:put, "/policy", rules.merge(activity: ["ride"]))["errors"]).to match([include("message" => /no event type/)])
-    expect(call(:get, "/policy")).to include("active_within" => 4)
+    expect(call(:put, "/rule-set", rules)).to include("chosen" => true, "churned_after" => 9)
+    expect(call(:get, "/rule-set")).to include("new_for" => 3)
+    expect(call(:put, "/rule-set", rules.merge(active_within: 0))["errors"]).to match([include("place" => "active_within")])
+    expect(call(:put, "/rule-set", rules.merge(churned_after: 4))["errors"]).to match([include("place" => "churned_after")])
+    expect(call(:put, "/rule-set", rules.merge(activity: ["ride"]))["errors"]).to match([include("message" => /no event type/)])
+    expect(call(:get, "/rule-set")).to include("active_within" => 4)
   end
 
   it "takes uploads, tells their progress, and lists what was refused" do

@@ -22,7 +22,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     many = keep("Many", rides(5))
     keep("Of many", { "all" => [{ "audience" => { "id" => many } }] })
     inside = call(:post, "/audiences/why", { definition: { "all" => [{ "audience" => { "id" => many } }] }, person: person(4) })
-    expect(inside["verdicts"].first["clauses"].first).to include("holds" => true)
+    expect(inside["verdicts"].first["conditions"].first).to include("holds" => true)
     expect(call(:get, "/people/#{person(4)}/audiences")["audiences"].map { |row| row.values_at("name", "member") }).to eq([["Many", true], ["Of many", true]])
     # The fifth ride was on 21 May.
     expect(call(:get, "/people/#{person(4)}/audiences/#{many}")).to include("member" => true, "since" => "2026-05-21")
@@ -37,19 +37,19 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     # 11 to 15 May: 2 … 6 rode on the 11th. 16 to 20 May: 3 … 6 rode on the 16th.
     expect(moved).to include("before" => 5, "after" => 4, "stayed" => 4)
     expect(moved["left"]["people"].map { |row| row["identifiers"].first["value"] }).to eq(["2"])
-    expect(moved["left"]["clauses"]).to eq([{ "place" => "all[0]", "said" => "who ended a ride at least once in the last 5 days", "count" => 1 }])
+    expect(moved["left"]["conditions"]).to eq([{ "place" => "all[0]", "said" => "who ended a ride at least once in the last 5 days", "count" => 1 }])
     kept = keep("Recent", recent)
     gone = { "all" => [{ "audience" => { "id" => kept, "on" => "2026-05-15" } }, { "not" => { "audience" => { "id" => kept } } }] }
     expect(call(:post, "/audiences/preview", { definition: gone, as_of: "2026-05-20" })).to include("size" => 1)
     expect(call(:post, "/audiences/movement", { definition: recent, from: "2026-05-20", as_of: "2026-05-20" })).to be_refused(422, /from must lie before the as-of date/)
   end
 
-  it "answers as known on a date" do
+  it "answers using data received by a date" do
     # Everything was received at import, that is today; nothing was known before.
-    early = call(:post, "/audiences/preview", { definition: rides(1), known_on: "2026-06-01" })
-    expect(early).to include("size" => 0, "base" => 0, "known_on" => "2026-06-01")
+    early = call(:post, "/audiences/preview", { definition: rides(1), received_by: "2026-06-01" })
+    expect(early).to include("size" => 0, "base" => 0, "received_by" => "2026-06-01")
     expect(picture("states", received_by: "2026-06-01")["people"]).to eq(0)
-    expect(call(:get, "/people?known_on=2026-06-01")["total"]).to eq(0)
+    expect(call(:get, "/people?received_by=2026-06-01")["total"]).to eq(0)
   end
 
   it "files, notes, counts the users of an audience, and does not write over somebody else's change" do
@@ -61,13 +61,13 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     expect(call(:get, "/audiences/#{many}/versions")["versions"].map { |row| row["author"] }).to eq(["administrator@estrel.example"] * 2)
     late = call(:put, "/audiences/#{many}", { note: "for June", updated_at: started })
     expect(late).to include("status" => 409, "detail" => "this audience has been changed meanwhile; it is at version 2")
-    expect(call(:get, "/audiences/#{many}/versions")["versions"].map { |row| row["clauses"] })
+    expect(call(:get, "/audiences/#{many}/versions")["versions"].map { |row| row["conditions"] })
       .to eq([["who ended a ride at least 4 times at any time"], ["who ended a ride at least 5 times at any time"]])
     expect(call(:put, "/audiences/#{many}", { folder: "x" * 101 })).to be_refused(422, /folder must be text of at most 100 characters/)
   end
 
   it "offers starting points that fit the data, each with its size" do
-    call(:put, "/policy", { activity: ["ride_ended"], new_for: 7, active_within: 14, churned_after: 60 })
+    call(:put, "/rule-set", { activity: ["ride_ended"], new_for: 7, active_within: 14, churned_after: 60 })
     points = call(:get, "/audiences/starting-points?as_of=2026-05-31")["starting_points"]
     expect(points.map { |row| row["name"] }).to include("About to go dormant", "Every week for a month", "Heavy users without a reachable channel")
     points.each { |row| expect(call(:post, "/audiences/preview", { definition: row["definition"], as_of: "2026-05-31" })["size"]).to eq(row["size"]) }
@@ -84,7 +84,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     expect(broken["rows"].map { |row| row.values_at("kind", "counts") }).to eq([["value", [0, 1]], ["not_set", [4, 3]]])
     expect(broken["rows"].first["difference"]["estimate"]).to eq(0.25)
     expect(picture("breakdown", audiences: [], by: { "state" => true })["totals"]).to eq([6])
-    expect(call(:get, "/people?tray=#{many},#{few}&search=customer:3")["rows"].first["in"]).to eq([0, 1])
+    expect(call(:get, "/people?compare=#{many},#{few}&search=customer:3")["rows"].first["in"]).to eq([0, 1])
     expect(picture("states-by-group", as_of: "2026-05-31", audiences: [many])["rows"].first["states"].values.sum).to eq(4)
     [[:overlap, { audiences: [many] }], [:overlap, { audiences: [many, 9999] }], [:breakdown, { audiences: [many] }], [:overlap, { audiences: [many, many] }],
      [:breakdown, { audiences: [many], by: { "attribute" => "plam" } }], [:breakdown, { audiences: [many], by: { "kind" => true }, top: 0 }]]

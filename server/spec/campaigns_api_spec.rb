@@ -33,8 +33,8 @@ RSpec.describe EstrelServer::API::CampaignsEndpoint do
     person = call(:get, "/people?as_of=2026-05-20&search=customer:1")["rows"].first["id"]
     series = call(:get, "/people/#{person}/responses?as_of=2026-05-20")["series"]
     expect(series.map { |row| row.values_at("campaign", "messages", "responded", "current", "longest", "mean") }).to eq([[nil, 2, 1, 1, 1, 1.0], ["letter", 2, 1, 1, 1, 1.0]])
-    clause = { "all" => [{ "campaign" => { "was" => "ignored", "last" => 1, "name" => "letter" } }] }
-    expect(call(:post, "/audiences/preview", { definition: clause, as_of: "2026-05-20" })["size"]).to eq(1)
+    condition = { "all" => [{ "campaign" => { "was" => "ignored", "last" => 1, "name" => "letter" } }] }
+    expect(call(:post, "/audiences/preview", { definition: condition, as_of: "2026-05-20" })["size"]).to eq(1)
   end
 
   it "learns which event types tell of messages" do

@@ -85,8 +85,8 @@ RSpec.describe EstrelServer::Collecting::Application do
     _, fresh = source.rotate_key(1)
     forget_directory
     expect([old, fresh].map { |each_key| send_batch([cloud_event("a")], key: each_key)["refused"] }).to eq([0, 0])
-    source.write_keys.first.update!(expires_at: Time.now.utc - 1)
-    source.write_keys.last.update!(revoked_at: Time.now.utc)
+    source.sending_keys.first.update!(expires_at: Time.now.utc - 1)
+    source.sending_keys.last.update!(revoked_at: Time.now.utc)
     forget_directory
     [old, fresh].each { |each_key| send_batch([cloud_event("b")], key: each_key) && expect(last_response.status).to(eq(401)) }
 
@@ -97,7 +97,7 @@ RSpec.describe EstrelServer::Collecting::Application do
     expect(outcomes(answer)).to eq(%w[refused stored])
     send_batch([cloud_event("e", source: "kiosk", type: "pass_bought")] * 2, key: kiosk)
     expect([last_response.status, last_response.headers["retry-after"].to_i]).to match([429, be_between(1, 60)])
-    expect(EstrelServer::WriteKey.pluck(:digest).join).not_to include(old)
+    expect(EstrelServer::SendingKey.pluck(:digest).join).not_to include(old)
   end
 
   it "bounds how many properties a type can have, and what is there stays readable" do

@@ -2,7 +2,7 @@
 
 require_relative "server_helper"
 
-# Sources, arrivals, the catalogue, settings, and one person in full.
+# Sources, live events, the catalogue, settings, and one person in full.
 RSpec.describe "the API of the place Data and of one person" do
   include ApiHelper
   include CollectorHelper
@@ -46,16 +46,16 @@ RSpec.describe "the API of the place Data and of one person" do
   it "lists what arrives, with what was refused and why, filtered, and goes on from a cursor" do
     collect(cloud_event("a"), attributes("b", "customer:1", plan: "monthly"), cloud_event("c", time: nil),
             link("d", "customer:1", "customer:2"), link("e", "visitor:v", "customer:1"))
-    rows = call(:get, "/arrivals")
+    rows = call(:get, "/live-events")
     expect(rows["rows"].map { |row| row.values_at("type", "outcome") }).to contain_exactly(
       %w[ride_ended stored], %w[estrel.attributes stored], %w[ride_ended refused], %w[estrel.link refused], %w[estrel.link refused], %w[estrel.link stored]
     )
-    refused = call(:get, "/arrivals?outcome=refused&type=ride_ended")["rows"]
+    refused = call(:get, "/live-events?outcome=refused&type=ride_ended")["rows"]
     expect(refused).to match([include("reason" => "the time is missing", "payload" => /"id":"c"/, "source" => "app")])
-    expect(call(:get, "/arrivals?identifier=visitor:v&source=app")["rows"].map { |row| row["type"] }).to include("estrel.link", "ride_ended")
-    expect(call(:get, "/arrivals?source=nowhere")["rows"]).to eq([])
+    expect(call(:get, "/live-events?identifier=visitor:v&source=app")["rows"].map { |row| row["type"] }).to include("estrel.link", "ride_ended")
+    expect(call(:get, "/live-events?source=nowhere")["rows"]).to eq([])
     collect(cloud_event("f"))
-    live = call(:get, "/arrivals/live?after=#{rows["cursor"]}")
+    live = call(:get, "/live-events/live?after=#{rows["cursor"]}")
     expect(last_response.headers["content-type"]).to start_with("text/event-stream")
     expect(JSON.parse(live[/^data: (.*)$/, 1])).to match([include("type" => "ride_ended", "profile_id" => EstrelServer::Identifier.find_by(value: "1").profile_id)])
   end
@@ -91,21 +91,21 @@ RSpec.describe "the API of the place Data and of one person" do
   it "lets no system message count as activity" do
     collect(cloud_event("a"), cloud_event("b", type: "message_sent"))
     refresh
-    expect(call(:get, "/policy")["activity"]).to eq(%w[message_sent ride_ended])
+    expect(call(:get, "/rule-set")["activity"]).to eq(%w[message_sent ride_ended])
     call(:put, "/catalogue/types/#{type_named("ride_ended").id}", { not_activity: true, hidden: true, folder: "System" })
     refresh
     expect(EstrelServer.ledger.current.catalogue.event_types["ride_ended"]).to have_attributes(not_activity: true, hidden: true, folder: "System")
-    expect(call(:get, "/policy")["activity"]).to eq(%w[message_sent])
+    expect(call(:get, "/rule-set")["activity"]).to eq(%w[message_sent])
     collect(cloud_event("c", subject: "customer:2"), attributes("d", "customer:2", plan: "monthly"))
     refresh
-    expect(picture("states", as_of: "2026-05-20")["states"].to_h { |row| row.values_at("state", "count") }).to include("unseen" => 1, "new" => 1)
+    expect(picture("states", as_of: "2026-05-20")["states"].to_h { |row| row.values_at("state", "count") }).to include("never_active" => 1, "new" => 1)
     expect(call(:put, "/catalogue/attributes/#{EstrelServer::AttributeDefinition.first.id}", { description: "what they pay" })).to include("description" => "what they pay")
   end
 
   it "changes settings, recomputes, and says what changed" do
     collect(cloud_event("a", time: "2026-05-03T23:30:00Z"), cloud_event("b", time: "2026-05-04T00:10:00Z"))
     refresh
-    call(:put, "/policy", { activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 })
+    call(:put, "/rule-set", { activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 })
     answer = call(:put, "/workspace", { time_zone: "Asia/Tokyo", visit_gap_minutes: 45 })
     expect(answer["changed"].map { |row| row["name"] }).to eq(%w[time_zone visit_gap_minutes])
     expect(answer["effects"].to_h { |row| [row["what"], row.values_at("before", "after")] }).to include("visits in the last 30 days" => [2, 1], "new" => [0, 1], "active" => [1, 0])
@@ -122,13 +122,13 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(collect(cloud_event("soon", time: (Time.now.utc + 50_000).iso8601))["stored"]).to eq(1)
   end
 
-  it "finds people by kind and by what they are and did" do
+  it "finds people by profile type and by what they are and did" do
     collect(cloud_event("a"), cloud_event("b", subject: "visitor:v"), attributes("c", "email:a@b.example", plan: "monthly"))
     refresh
     definition = URI.encode_www_form(definition: JSON.generate({ "all" => [{ "attribute" => { "name" => "plan", "compare" => "is", "value" => "monthly" } }] }))
-    expect(call(:get, "/people?#{definition}")["rows"].map { |row| row["kind"] }).to eq(%w[contact])
-    expect(call(:get, "/people?kind=visitor")["total"]).to eq(1)
-    expect(call(:get, "/people?kind=alien")).to be_refused(422, /kind must be one of visitor, contact, customer, not "alien"/)
+    expect(call(:get, "/people?#{definition}")["rows"].map { |row| row["profile_type"] }).to eq(%w[contact])
+    expect(call(:get, "/people?profile_type=visitor")["total"]).to eq(1)
+    expect(call(:get, "/people?profile_type=alien")).to be_refused(422, /profile_type must be one of visitor, contact, customer, not "alien"/)
     expect(call(:get, "/people?definition=%7B")).to be_refused(422, /this is not JSON/)
   end
 

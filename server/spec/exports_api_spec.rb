@@ -9,11 +9,11 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
 
   before { fill }
 
-  def rules(columns: %w[identifier:customer identifier:email attribute:plan state quiet_days], **changes)
+  def rules(columns: %w[identifier:customer identifier:email attribute:plan state inactive_days], **changes)
     { columns: columns.map { |take| { take: take } }, **changes }
   end
 
-  def plan(name = "Weekly", **changes)
+  def new_export(name = "Weekly", **changes)
     given = { name: name, audience_id: everybody["id"], rules: rules(**changes.delete(:rules).to_h), as_of: "2026-05-20", **changes }
     call(:post, "/exports", given)
   end
@@ -26,14 +26,14 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
 
   def file(run) = call(:get, "/runs/#{run["id"]}/file")
 
-  it "hands an audience over as a file that says what the core says, with a manifest beside it" do
-    done = carry_out(plan)
+  it "exports an audience as a file that says what the core says, with a manifest beside it" do
+    done = carry_out(new_export)
     expect(done).to include("state" => "done", "row_count" => 6, "as_of" => "2026-05-20", "version" => 1, "attempts" => 1)
     expect(Digest::SHA256.hexdigest(file(done))).to eq(done["sha256"])
-    policy = EstrelServer::Answers::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
-    states = Estrel::Lifecycle.new(EstrelServer.ledger.current, policy).states(Date.new(2026, 5, 20))
-    expect(CSV.parse(file(done), headers: true).map { |row| [row["state"], row["quiet_days"].to_i] }).to eq(states.select(%w[state quiet_days]).rows)
-    expect(file(done)).to start_with("customer,email,plan,state,quiet_days\r\n1,'=cmd@b.example,monthly,")
+    rule_set = EstrelServer::Answers::Asking.rule_set(EstrelServer::RuleSet.current.rules_json, EstrelServer.ledger.current.catalogue)
+    states = Estrel::Lifecycle.new(EstrelServer.ledger.current, rule_set).states(Date.new(2026, 5, 20))
+    expect(CSV.parse(file(done), headers: true).map { |row| [row["state"], row["inactive_days"].to_i] }).to eq(states.select(%w[state inactive_days]).rows)
+    expect(file(done)).to start_with("customer,email,plan,state,inactive_days\r\n1,'=cmd@b.example,monthly,")
     manifest = JSON.parse(call(:get, "/runs/#{done["id"]}/manifest").then { |json| json.is_a?(Hash) ? JSON.generate(json) : json })
     expect(manifest).to include("sha256" => done["sha256"], "rows" => 6, "as_of" => "2026-05-20", "people" => done["people"])
     expect(manifest["audience"]).to include("sentence" => "Everybody", "version" => 1)
@@ -48,10 +48,10 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     holdout = call(:post, "/holdouts", { name: "Summer", number: 1 })
     given = { rules: { lists: [list["id"]], holdout: holdout["id"] } }
     tried = call(:post, "/exports/try", { name: "", audience_id: everybody["id"], rules: rules(**given[:rules]), as_of: "2026-05-20" })
-    expect(tried["people"]).to include("audience" => 6, "listed" => 2, "held_out" => 1, "handed_over" => 3)
+    expect(tried["people"]).to include("audience" => 6, "listed" => 2, "holdout" => 1, "exported" => 3)
     expect(tried["rows"].size).to eq(3)
     expect(call(:get, "/runs")["runs"]).to eq([])
-    export = plan(**given)
+    export = new_export(**given)
     run = carry_out(export)
     expect(run["people"]).to eq(tried["people"])
     listed = call(:get, "/runs/#{run["id"]}/people?step=listed")
@@ -59,18 +59,18 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     before = call(:post, "/exports/try/people", { export: export["id"], step: "listed", as_of: "2026-05-20" })
     expect(before["rows"]).to eq(listed["rows"])
     expect(call(:get, "/holdouts")["holdouts"].first).to include("settled" => true)
-    held = ->(found) { call(:get, "/runs/#{found["id"]}/people?step=held_out")["rows"].map { |row| row["id"] } }
-    # Another plan that shares the holdout, of other people besides.
-    other = carry_out(plan("Other", rules: { holdout: holdout["id"] }), "2026-06-20")
+    held = ->(found) { call(:get, "/runs/#{found["id"]}/people?step=holdout")["rows"].map { |row| row["id"] } }
+    # Another export that shares the holdout, of other people besides.
+    other = carry_out(new_export("Other", rules: { holdout: holdout["id"] }), "2026-06-20")
     expect(held.call(other)).to include(*held.call(run))
     expect(call(:delete, "/audiences/#{everybody["id"]}")["errors"]).to include({ "place" => "Weekly", "message" => "an export of it" })
     expect(call(:delete, "/contact-lists/#{list["id"]}")["detail"]).to include("exports use this list: Weekly")
   end
 
-  it "hands over only who entered and who left since the last run, where that is asked for" do
+  it "exports only who entered and who left since the last run, where that is asked for" do
     active = call(:post, "/audiences", { name: "Riders", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "last_days" => 5 } } } })
-    export = plan("Changes", audience_id: active["id"], rules: { columns: %w[identifier:customer], mode: "changes" })
-    members = ->(date) { EstrelServer::Answers::Question.new(EstrelServer.ledger.current, as_of: Date.parse(date), policy: nil).evaluator.members(EstrelServer::Answers::Asking.definition(active["definition"], EstrelServer.ledger.current.catalogue)).to_a }
+    export = new_export("Changes", audience_id: active["id"], rules: { columns: %w[identifier:customer], mode: "changes" })
+    members = ->(date) { EstrelServer::Answers::Question.new(EstrelServer.ledger.current, as_of: Date.parse(date), rule_set: nil).evaluator.members(EstrelServer::Answers::Asking.definition(active["definition"], EstrelServer.ledger.current.catalogue)).to_a }
     dates = %w[2026-05-08 2026-05-22 2026-06-20]
     before = []
     dates.each do |date|
@@ -78,20 +78,20 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
       told = CSV.parse(file(run), headers: true).map { |row| [row["change"], row["customer"].to_i] }
       now = members.call(date)
       expect(told).to match_array((now - before).map { |id| ["entered", id] } + (before - now).map { |id| ["left", id] })
-      expect(run["people"]).to include("entered" => (now - before).size, "left" => (before - now).size, "handed_over" => now.size)
+      expect(run["people"]).to include("entered" => (now - before).size, "left" => (before - now).size, "exported" => now.size)
       before = now
     end
   end
 
-  it "waits for a person's word where the number handed over has changed by more than the plan allows" do
-    export = plan(rules: { guard: 0.2 })
+  it "waits for a person's word where the number exported has changed by more than the export allows" do
+    export = new_export(rules: { guard: 0.2 })
     expect(carry_out(export)["state"]).to eq("done")
     none = call(:post, "/audiences", { name: "Nobody", definition: { "not" => { "all" => [] } } })
     expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })).to be_refused(409, /changed meanwhile; load it again/)
     call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2) })
     waiting = carry_out(export)
-    expect(waiting).to include("state" => "waiting", "waits_because" => "0 would be handed over now, 6 were last time: say whether that is right.")
-    expect(call(:get, "/notices")["notices"]).to match([include("run" => waiting["id"], "text" => "Weekly: #{waiting["waits_because"]}", "read" => false)])
+    expect(waiting).to include("state" => "waiting", "waits_because" => "0 people would be exported now, 6 last time. Approve the run or cancel it.")
+    expect(call(:get, "/alerts")["alerts"]).to match([include("run" => waiting["id"], "text" => "Weekly: #{waiting["waits_because"]}", "read" => false)])
     expect(call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })["detail"]).to match(/under way already/)
     call(:post, "/runs/#{waiting["id"]}/approve")
     expect(call(:post, "/runs/#{waiting["id"]}/approve")).to be_refused(409, /does not wait/)
@@ -106,7 +106,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
   it "puts the whole file into a folder or nothing, and says what went wrong" do
     folder = call(:post, "/destinations", { name: "Till", kind: "folder", settings: { folder: "till" } })
     directory = File.join(EstrelServer.settings.outbox_directory, "till")
-    export = plan("Till", destination_id: folder["id"], rules: { file: { format: "jsonl", gzip: true } })
+    export = new_export("Till", destination_id: folder["id"], rules: { file: { format: "jsonl", gzip: true } })
     run = carry_out(export)
     expect(Dir.children(directory)).to contain_exactly(run["file_name"], "#{run["file_name"]}.manifest.json")
     expect(Zlib.gunzip(File.binread(File.join(directory, run["file_name"]))).lines.map { |line| JSON.parse(line)["customer"] }).to eq(%w[1 2 3 4 5 6])
@@ -114,7 +114,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     File.write(directory, "in the way")
     failed = carry_out(export)
     expect(failed).to include("state" => "failed", "error" => match(/exist|directory/i))
-    expect(call(:get, "/notices")["notices"].first["text"]).to start_with("Till: the run failed, nothing was handed over. ")
+    expect(call(:get, "/alerts")["alerts"].first["text"]).to start_with("Till: the run failed, nothing was exported. ")
     expect(call(:get, "/runs/#{failed["id"]}/file")).to be_refused(404, /nothing under this address/)
     EstrelServer::AttributeDefinition.where(name: "plan").update_all(name: "tariff")
     EstrelServer::Workspace.catalogue_changed
@@ -126,9 +126,9 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
   end
 
   it "carries a run out once, although its worker was killed in the middle" do
-    export = plan
-    policy = EstrelServer::Answers::Asking.policy(EstrelServer::LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
-    run = EstrelServer::ExportRun.start(EstrelServer::Export.find(export["id"]), as_of: Date.new(2026, 5, 20), policy: policy)
+    export = new_export
+    rule_set = EstrelServer::Answers::Asking.rule_set(EstrelServer::RuleSet.current.rules_json, EstrelServer.ledger.current.catalogue)
+    run = EstrelServer::ExportRun.start(EstrelServer::Export.find(export["id"]), as_of: Date.new(2026, 5, 20), rule_set: rule_set)
     runner = EstrelServer::Exporting::Runner.new(run)
     allow(runner).to receive(:doubtful).and_raise(SignalException, "KILL")
     expect { runner.run }.to raise_error(SignalException)
@@ -140,14 +140,14 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(run.reload.attempts).to eq(2)
   end
 
-  it "measures a run by what those exported and those held out did after it" do
+  it "measures a run by what those exported and the holdout did after it" do
     holdout = call(:post, "/holdouts", { name: "Half", share: 0.5 })
-    run = carry_out(plan(rules: { holdout: holdout["id"] }), "2026-05-10")
+    run = carry_out(new_export(rules: { holdout: holdout["id"] }), "2026-05-10")
     rode = { event: "ride_ended", measure: "people" }
     found = picture("export-effect", run: run["id"], metric: rode, days: 10, as_of: "2026-06-01")
     # The n-th of the six rode every five days, up to n + 1 times.
     riders = (1..6).select { |person| (0..person).any? { |ride| (1 + (ride * 5)).between?(11, 20) } }
-    groups = %w[handed_over held_out].map { |step| call(:get, "/runs/#{run["id"]}/people?step=#{step}")["rows"].map { |row| row["identifiers"].first["value"].to_i } }
+    groups = %w[exported holdout].map { |step| call(:get, "/runs/#{run["id"]}/people?step=#{step}")["rows"].map { |row| row["identifiers"].first["value"].to_i } }
     expect(found["groups"].map { |group| group.values_at("people", "hits") }).to eq(groups.map { |ids| [ids.size, (ids & riders).size] })
     expect(found).to include("from" => "2026-05-11", "to" => "2026-05-20", "complete" => true)
     { { metric: { **rode, measure: "fame" } } => /metric.measure must be one of/, { metric: { event: "rode" } } => /no event type/, { days: 0 } => /days must be/, { size: 3 } => /size must be/,
@@ -156,8 +156,8 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     end
   end
 
-  it "carries plans out when their time has come: once after a downtime, never twice" do
-    export = plan(rules: { schedule: { every: "day", at: "07:30" } })
+  it "carries exports out when their time has come: once after a downtime, never twice" do
+    export = new_export(rules: { schedule: { every: "day", at: "07:30" } })
     scheduler = EstrelServer::Workers::Scheduler.new
     due = Time.iso8601(export["next_run_at"])
     expect(due.getlocal("+00:00").min).to eq(30)
@@ -177,8 +177,8 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: everybody["id"], rules: rules })["next_run_at"]).to be_nil
   end
 
-  it "carries a plan out after a refresh when others would be handed over than last time" do
-    export = plan(rules: { schedule: { every: "refresh" } })
+  it "carries an export out after a refresh when others would be exported than last time" do
+    export = new_export(rules: { schedule: { every: "refresh" } })
     expect(export["next_run_at"]).to be_nil
     micros = 1_000_000 * Time.utc(2026, 5, 26).to_i
     scheduler = EstrelServer::Workers::Scheduler.new
@@ -194,11 +194,11 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(scheduler.tick(micros + 250_000_000)).to eq([])
     expect(scheduler.tick(micros + 360_000_000).size).to eq(1)
     work_off
-    expect(call(:get, "/runs")["runs"].map { |run| [run["state"], run["people"]["handed_over"]] }).to eq([["done", 7], ["done", 6]])
+    expect(call(:get, "/runs")["runs"].map { |run| [run["state"], run["people"]["exported"]] }).to eq([["done", 7], ["done", 6]])
   end
 
   it "leaves nothing half-written where the disk is full" do
-    export = plan
+    export = new_export
     before = trap("XFSZ", "IGNORE")
     limits = Process.getrlimit(:FSIZE)
     run = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
@@ -213,17 +213,17 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     trap("XFSZ", before) if before
   end
 
-  it "refuses plans that make no sense, and says what to do" do
+  it "refuses exports that make no sense, and says what to do" do
     [[{ audience_id: 0 }, /choose an audience/], [{ version: 7 }, /no such version/], [{ destination_id: 9 }, /no such destination/], [{ name: " " }, /name/i],
      [{ rules: { columns: ["attribute:plam"] } }, /did you mean "attribute:plan"/], [{ rules: { columns: [] } }, /at least one/], [{ rules: { channel: "fax" } }, /channel is one of/],
      [{ rules: { holdout: 5 } }, /no holdout/], [{ rules: { lists: [5] } }, /no list/], [{ rules: { messaged: { events: ["rode"], days: 3 } } }, /no event type "rode"/],
      [{ rules: { messaged: { events: ["ride_ended"], days: 0 } } }, /whole number of days/], [{ rules: { file: { format: "xls" } } }, /format is one of/], [{ rules: { mode: "some" } }, /mode is one of/],
      [{ rules: { guard: -1 } }, /guard is a share/], [{ rules: { schedule: { every: "day", at: "25:00" } } }, /at is a time/], [{ rules: { colour: 1 } }, /no setting "colour"/]].each do |change, message|
-      answer = plan("Odd", **change)
+      answer = new_export("Odd", **change)
       expect([answer["status"], answer["detail"]]).to match([422, message]), change.inspect
     end
-    plan
-    expect(plan["detail"]).to match(/that of another export/)
+    new_export
+    expect(new_export["detail"]).to match(/that of another export/)
     { { name: "x", kind: "folder", settings: { folder: "../etc" } } => /Folder is a plain name/,
       { name: "", kind: "folder", settings: { folder: "a" } } => /Name can't be blank/ }.each { |given, reason| expect(call(:post, "/destinations", given)).to be_refused(422, reason) }
     { { name: "x" } => /what share or what number/, { name: "x", share: 2 } => /Share must be in 0\.\.1/, { name: "x", share: 0.1, number: 3 } => /what share or what number/,

@@ -32,7 +32,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
       end
     )
     expect(ledger.current.catalogue.event_types["ride"].properties["changing"].to_h).to include("type" => "text", "mixed" => true)
-    expect(ledger.current.profiles["kind"].unique.to_a).to eq(["customer"])
+    expect(ledger.current.profiles["profile_type"].unique.to_a).to eq(["customer"])
   end
 
   it "comes to the same by refreshing as by building anew, also when a property changes its type" do

@@ -23,7 +23,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
   context "with riders who rode every fifth day" do
     before do
       fill
-      call(:put, "/policy", rules)
+      call(:put, "/rule-set", rules)
     end
 
     it "tells states, movements, groups and activity, which agree with each other and with audiences" do
@@ -56,54 +56,54 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       expect(found).to include("gaps" => 27, "longest" => 45, "at_churned" => 0.0)
       expect(found["suggested"]["churned_after"]).to eq(5)
       hasty = picture("thresholds", as_of: "2026-06-20", horizon: 5, share: 0.2, active_within: 1, churned_after: 4)
-      expect(hasty["warnings"].first).to match(/come back within 5 days, more than the 20% you allow: the threshold is too short/)
+      expect(hasty["warnings"].first).to match(/are reactivated within 5 days, more than the 20% you allow: the threshold is too short/)
       backtest = picture("backtest", as_of: "2026-06-20", weeks: 8, active_within: 1, churned_after: 4)
       expect(backtest["rows"].size).to eq(8)
       expect(backtest["rows"].last["back"]).to eq({ "30" => nil, "60" => nil, "90" => nil })
       id = call(:get, "/people?search=customer:1")["rows"].first["id"]
       way = call(:get, "/people/#{id}/lifecycle?as_of=2026-05-12")
       expect(way["stretches"].map { |row| row["state"] }).to eq(%w[new active])
-      expect(way).to include("spells" => 1, "comebacks" => 0, "longest_quiet" => 6, "restated" => [include("then" => "unseen"), include("now" => "active")])
+      expect(way).to include("spells" => 1, "reactivations" => 0, "longest_gap" => 6, "revised" => [include("then" => "never_active"), include("now" => "active")])
       expect(way["next"]).to eq({ "state" => "dormant", "on" => "2026-05-16" })
     end
 
-    it "keeps policies in versions, shows an effect before it is made, and refuses what cannot be" do
+    it "keeps rule sets in versions, shows an effect before it is made, and refuses what cannot be" do
       many = call(:post, "/audiences", { name: "Many", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 4 } } } })["id"]
-      riders = call(:get, "/policy")
-      buyers = call(:post, "/policies", { name: "Far riders", **rules(population: many, activity: [{ event: "ride_ended", where: [{ property: "km", compare: "at_least", value: 5 }] }]) })
-      expect(buyers).to include("version" => 1, "in_force" => false, "population_name" => "Many")
-      expect(picture("states", as_of: "2026-05-31", rules: buyers["id"])["people"]).to eq(4)
+      riders = call(:get, "/rule-set")
+      buyers = call(:post, "/rule-sets", { name: "Far riders", **rules(population: many, activity: [{ event: "ride_ended", where: [{ property: "km", compare: "at_least", value: 5 }] }]) })
+      expect(buyers).to include("version" => 1, "default" => false, "population_name" => "Many")
+      expect(picture("states", as_of: "2026-05-31", rule_set: buyers["id"])["people"]).to eq(4)
       effect = picture("rules-effect", tried: rules(active_within: 2), as_of: "2026-05-31")
-      changed = { "all" => [{ "lifecycle" => { "is" => ["active"] } }, { "lifecycle" => { "is" => ["dormant"], "policy" => { "rules" => effect["rules"] } } }] }
+      changed = { "all" => [{ "lifecycle" => { "is" => ["active"] } }, { "lifecycle" => { "is" => ["dormant"], "rule_set" => { "rules" => effect["rules"] } } }] }
       expect(effect["table"][2][3]).to eq(size(changed, as_of: "2026-05-31")).and be_positive
-      named = { "lifecycle" => { "is" => ["churned"], "policy" => { "id" => buyers["id"], "version" => 1 } } }
+      named = { "lifecycle" => { "is" => ["churned"], "rule_set" => { "id" => buyers["id"], "version" => 1 } } }
       user = call(:post, "/audiences", { name: "Far and gone", definition: named })
       expect(user["sentence"]).to eq("People who are churned as “Far riders” version 1")
-      expect(call(:delete, "/policies/#{buyers["id"]}")).to include("status" => 409, "errors" => [include("place" => "Far and gone")])
-      expect(call(:delete, "/policies/#{riders["id"]}")).to be_refused(409, /in force cannot be deleted/)
-      expect(call(:put, "/policies/#{buyers["id"]}", { **rules(churned_after: 30) })).to include("version" => 2)
-      expect(call(:get, "/policies/#{buyers["id"]}")["versions"].map { |row| row["number"] }).to eq([2, 1])
-      expect(call(:put, "/policies/#{buyers["id"]}", { name: "Late", updated_at: buyers["updated_at"] })).to be_refused(409, /changed meanwhile; it is at version 2/)
+      expect(call(:delete, "/rule-sets/#{buyers["id"]}")).to include("status" => 409, "errors" => [include("place" => "Far and gone")])
+      expect(call(:delete, "/rule-sets/#{riders["id"]}")).to be_refused(409, /default rule set cannot be deleted/)
+      expect(call(:put, "/rule-sets/#{buyers["id"]}", { **rules(churned_after: 30) })).to include("version" => 2)
+      expect(call(:get, "/rule-sets/#{buyers["id"]}")["versions"].map { |row| row["number"] }).to eq([2, 1])
+      expect(call(:put, "/rule-sets/#{buyers["id"]}", { name: "Late", updated_at: buyers["updated_at"] })).to be_refused(409, /changed meanwhile; it is at version 2/)
     end
 
-    it "refuses policies that are defined by themselves, and rules that make no sense" do
+    it "refuses rule sets that are defined by themselves, and rules that make no sense" do
       many = call(:post, "/audiences", { name: "Many", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 4 } } } })["id"]
-      buyers = call(:post, "/policies", { name: "Far riders", **rules })
-      user = call(:post, "/audiences", { name: "Far and gone", definition: { "lifecycle" => { "is" => ["churned"], "policy" => { "id" => buyers["id"] } } } })
-      ring = call(:put, "/policies/#{buyers["id"]}", { **rules(population: user["id"]) })
+      buyers = call(:post, "/rule-sets", { name: "Far riders", **rules })
+      user = call(:post, "/audiences", { name: "Far and gone", definition: { "lifecycle" => { "is" => ["churned"], "rule_set" => { "id" => buyers["id"] } } } })
+      ring = call(:put, "/rule-sets/#{buyers["id"]}", { **rules(population: user["id"]) })
       expect(ring).to include("status" => 422)
-      about = call(:post, "/policies", { name: "Of many", **rules(population: many) })
-      expect(call(:delete, "/audiences/#{many}")["errors"]).to eq([{ "place" => "Of many", "message" => "a lifecycle policy about it" }])
-      call(:delete, "/policies/#{about["id"]}")
-      expect(ring["errors"].first["message"]).to include("the policies are defined by each other in a ring: Far riders → Far riders")
+      about = call(:post, "/rule-sets", { name: "Of many", **rules(population: many) })
+      expect(call(:delete, "/audiences/#{many}")["errors"]).to eq([{ "place" => "Of many", "message" => "a rule set about it" }])
+      call(:delete, "/rule-sets/#{about["id"]}")
+      expect(ring["errors"].first["message"]).to include("the rule sets are defined by each other in a ring: Far riders → Far riders")
       state = call(:post, "/audiences", { name: "Gone", definition: { "lifecycle" => { "is" => ["churned"] } } })["id"]
-      expect(call(:post, "/policies", { name: "x", **rules(population: state) })["errors"].first["message"]).to include("names no policy")
+      expect(call(:post, "/rule-sets", { name: "x", **rules(population: state) })["errors"].first["message"]).to include("without a rule set")
       expect(call(:delete, "/audiences/#{many}")["deleted"]).to be(true)
-      call(:put, "/policies/#{buyers["id"]}", { in_force: true })
-      expect(call(:get, "/policy")).to include("name" => "Far riders", "in_force" => true)
+      call(:put, "/rule-sets/#{buyers["id"]}", { default: true })
+      expect(call(:get, "/rule-set")).to include("name" => "Far riders", "default" => true)
       [[{ active_within: 20 }, /greater than/], [{ new_for: 0 }, /whole number/], [{ churned_after: 20.5 }, /whole number/], [{ activity: [] }, /at least one/],
        [{ activity: ["rdie_ended"] }, /no event type "rdie_ended"; did you mean/], [{ population: 99 }, /no audience/]].each do |change, message|
-        expect(call(:post, "/policies", { name: "y", **rules, **change })["errors"].first["message"]).to match(message)
+        expect(call(:post, "/rule-sets", { name: "y", **rules, **change })["errors"].first["message"]).to match(message)
       end
     end
 
@@ -113,16 +113,16 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
                ["thresholds", { share: 2 }, /share must be a number from/], ["thresholds", { active_within: 0 }, /active_within must be/], ["thresholds", { active_within: 30 }, /greater than/],
                ["backtest", { weeks: 0 }, /weeks must be/], ["states", { wheels: 2 }, /wheels is not known/], ["rules-effect", { tried: rules(activity: ["rdie"]) }, /no event type/]]
       wrong.each { |name, question, message| expect([name, analyse(name, as_of: "2026-06-20", **question).then { |told| [told["status"], JSON.generate(told)] }]).to match([name, [422, message]]) }
-      expect(analyse("states", rules: 77)).to be_refused(404, /nothing under this address/)
+      expect(analyse("states", rule_set: 77)).to be_refused(404, /nothing under this address/)
       expect(picture("states", from: "1987-01-01", as_of: "2026-06-20", step: "day")["dates"].size).to eq(14_416)
       after = picture("states", from: "2026-07-01", as_of: "2026-09-30", step: "week")
-      expect(after["periods"].sum { |row| row["joined"] + row["returned"] }).to eq(0)
+      expect(after["periods"].sum { |row| row["joined"] + row["reactivated"] }).to eq(0)
       expect(after["states"].to_h { |row| row.values_at("state", "count") }).to include("churned" => 6, "active" => 0)
       compared = picture("states", from: "2026-05-18", as_of: "2026-06-14", step: "week", compare_with: "previous")
       earlier = picture("states", from: "2026-04-20", as_of: "2026-05-17", step: "week")
       expect(compared["compared"]).to eq({ "to" => "2026-05-17", "alive" => earlier["counts"]["new"].zip(earlier["counts"]["active"]).map(&:sum) })
       before = analyse("states", from: "2020-01-01", as_of: "2020-03-01", step: "month")
-      expect([before["picture"]["people"], before["finding"]]).to eq([0, "Nobody had been seen by 1 March 2020."])
+      expect([before["picture"]["people"], before["finding"]]).to eq([0, "Nobody had been seen by 1 Mar 2020."])
     end
 
     it "counts nobody as active where the only type that counts is marked as no activity" do
@@ -139,22 +139,22 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
         call(:get, path)
         expect([path, last_response.status]).to eq([path, 200])
       end
-      expect(picture("states", as_of: "2026-06-20")["states"].to_h { |row| row.values_at("state", "count") }.reject { |_, count| count.zero? }).to be_empty.or eq({ "unseen" => 6 })
+      expect(picture("states", as_of: "2026-06-20")["states"].to_h { |row| row.values_at("state", "count") }.reject { |_, count| count.zero? }).to be_empty.or eq({ "never_active" => 6 })
     end
 
-    it "watches conditions and tells once a day" do
-      watch = call(:post, "/watches", { kind: "dormant_grew", settings: { "share" => 0.5, "days" => 12 } })
-      expect(watch["said"]).to eq("dormant grew by 50% or more within 12 days")
-      2.times { EstrelServer::Workers::Watching.new(EstrelServer.ledger.current).run }
-      # On 31 May two had been quiet for 10 to 19 days, twelve days before one.
-      notices = call(:get, "/notices")
-      expect(notices["notices"].map { |row| row["text"] }).to match([a_string_starting_with("Dormant grew by ")])
-      expect(notices["unread"]).to eq(1)
-      expect(call(:post, "/notices/read")["unread"]).to eq(0)
-      expect(call(:post, "/watches", { kind: "rain" })["detail"]).to match(/a condition is one of/)
-      expect(call(:post, "/watches", { kind: "comeback_above", settings: { "share" => 2 } })["detail"]).to match(/share is a number from/)
-      expect(call(:delete, "/watches/#{watch["id"]}")).to eq({ "deleted" => true })
-      expect(call(:get, "/notices")["notices"]).to eq([])
+    it "alert_rules conditions and tells once a day" do
+      alert_rule = call(:post, "/alert-rules", { kind: "dormant_grew", settings: { "share" => 0.5, "days" => 12 } })
+      expect(alert_rule["said"]).to eq("dormant grew by 50% or more within 12 days")
+      2.times { EstrelServer::Workers::Alerting.new(EstrelServer.ledger.current).run }
+      # On 31 May two had been inactive for 10 to 19 days, twelve days before one.
+      alerts = call(:get, "/alerts")
+      expect(alerts["alerts"].map { |row| row["text"] }).to match([a_string_starting_with("Dormant grew by ")])
+      expect(alerts["unread"]).to eq(1)
+      expect(call(:post, "/alerts/read")["unread"]).to eq(0)
+      expect(call(:post, "/alert-rules", { kind: "rain" })["detail"]).to match(/a condition is one of/)
+      expect(call(:post, "/alert-rules", { kind: "reactivation_above", settings: { "share" => 2 } })["detail"]).to match(/share is a number from/)
+      expect(call(:delete, "/alert-rules/#{alert_rule["id"]}")).to eq({ "deleted" => true })
+      expect(call(:get, "/alerts")["alerts"]).to eq([])
     end
   end
 
@@ -169,13 +169,13 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
                                 cloud_event("4", subject: "visitor:tablet", time: "2026-05-06T11:00:00Z", **from), link("5", "visitor:desk", "customer:7", **from)], key: key)).uniq).to eq(["stored"])
     header("Authorization", nil)
     refresh
-    call(:put, "/policy", rules)
+    call(:put, "/rule-set", rules)
     activity = picture("activity", as_of: "2026-05-06", from: "2026-05-03", step: "day")
     expect(activity["devices"]).to include("1" => [1, 1, 2, 1], "7" => [1, 1, 2, 3], "total" => [1, 1, 2, 3])
     expect(activity["trailing"]).to include("1" => [1, 1, 2, 2], "7" => [1, 2, 2, 3])
   end
 
-  it "says by how much the past has changed, and why: late events, people found to be one, catalogue and policy" do
+  it "says by how much the past has changed, and why: late events, people found to be one, catalogue and rule set" do
     key = key_for("app")
     send_now = ->(*messages) { outcomes(send_batch(messages, key: key)).tap { header("Authorization", nil) } }
     today = EstrelServer::Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
@@ -186,7 +186,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     EstrelServer::Event.update_all("received_at = occurred_at")
     EstrelServer::Event.where(event_key: "2").update_all(received_at: ago.call(9))
     refresh
-    call(:put, "/policy", { **rules(activity: %w[ride_ended]) })
+    call(:put, "/rule-set", { **rules(activity: %w[ride_ended]) })
     send_now.call(link("5", "visitor:v", "customer:1"))
     id = EstrelServer::EventType.find_by(name: "rode").id
     call(:put, "/catalogue/types/#{id}", { merged_into: "ride_ended" })
@@ -194,7 +194,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     revisions = picture("revisions", from: (today - 28).iso8601)
     row = revisions["rows"].last(2).first
     totals = row["causes"].transform_values { |states| states.values.sum }
-    expect(totals).to eq("late" => 0, "merged" => -1, "catalogue" => 1, "policy" => 0)
+    expect(totals).to eq("late" => 0, "merged" => -1, "catalogue" => 1, "rule_set" => 0)
     expect(revisions["sources"].first).to include("source" => "app", "late" => 1, "median_days" => 11.0)
     expect(revisions["changes"].map { |change| change["what"] }).to eq(["“rode” was changed in the catalogue"])
     expect(EstrelServer.ledger.current.origins.rows.size).to eq(2)

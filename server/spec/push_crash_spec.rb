@@ -9,7 +9,7 @@ RSpec.describe "pushes whose parts are killed at random moments" do
   let(:people_count) { 240 }
   let(:stack) { CrashStack.new(File.join(ROOT, "var/push-crash"), ESTREL_PUSH_PAUSE_MS: "20") }
   let(:random) { Random.new(Integer(ENV.fetch("CRASH_SEED", Random.rand(1 << 30).to_s))) }
-  let(:plans) { Array.new(4) { |number| api(:post, "/exports", plan("Plan #{number}", number.odd?))["id"] } }
+  let(:exports) { Array.new(4) { |number| api(:post, "/exports", new_export("Export #{number}", number.odd?))["id"] } }
 
   after { stack.stop }
 
@@ -45,13 +45,13 @@ RSpec.describe "pushes whose parts are killed at random moments" do
     retry
   end
 
-  def plan(name, held_out)
-    { name: name, audience_id: audience, destination_id: destination, rules: { columns: [{ take: "identifier:customer" }], holdout: held_out ? holdout : nil } }
+  def new_export(name, with_holdout)
+    { name: name, audience_id: audience, destination_id: destination, rules: { columns: [{ take: "identifier:customer" }], holdout: with_holdout ? holdout : nil } }
   end
 
-  # Keeps every plan under way, as analysts would who do not know that something is wrong.
+  # Keeps every export under way, as analysts would who do not know that something is wrong.
   def keep_going
-    plans.each do |id|
+    exports.each do |id|
       run = stack.api(:get, "/exports/#{id}")&.dig("runs", 0)
       stack.api(:post, "/exports/#{id}/runs", {}) if run.nil? || run["state"] == "done"
       stack.api(:post, "/runs/#{run["id"]}/resume") if run && run["state"] == "failed"
@@ -75,8 +75,8 @@ RSpec.describe "pushes whose parts are killed at random moments" do
 
   def expected_keys(id, token)
     steps = Polars.read_ipc(File.join(stack.settings.exports_directory, "steps-of-run-#{id}.arrow"), memory_map: false)
-    handed_over = steps.filter(Polars.col("step") == "handed_over")["profile_id"].to_a
-    handed_over.map { |profile| EstrelServer::Pushing::PeopleFile.key(Struct.new(:token).new(token), profile) }
+    exported = steps.filter(Polars.col("step") == "exported")["profile_id"].to_a
+    exported.map { |profile| EstrelServer::Pushing::PeopleFile.key(Struct.new(:token).new(token), profile) }
   end
 
   it "hands everybody over exactly once, by the destination's own record" do

@@ -20,7 +20,7 @@ RSpec.describe EstrelServer::Pushing do
     call(:post, "/destinations", { name: name, kind: "webhook", settings: { url: url, batch_size: 2, timeout: 1, **settings } }).tap { |row| receiver.secret = row["secret"] }
   end
 
-  def plan(destination, **rules)
+  def new_export(destination, **rules)
     given = { columns: %w[identifier:customer state].map { |take| { take: take } }, **rules }
     call(:post, "/exports", { name: "Push", audience_id: everybody["id"], destination_id: destination["id"], as_of: "2026-05-20", rules: given })
   end
@@ -38,13 +38,13 @@ RSpec.describe EstrelServer::Pushing do
   end
 
   it "tells a destination of everybody in signed batches, with a key for each person and run" do
-    export = plan(destination)
+    export = new_export(destination)
     run = carry_out(export)
     expect(run).to include("state" => "done", "row_count" => 6)
     expect(run["push"]).to include("taken" => 6, "refused" => 0, "waiting" => 0, "messages" => 3, "half_way" => false)
     expect(receiver.seen.map(&:valid)).to eq([true] * 3)
     bodies = receiver.seen.map { |seen| JSON.parse(seen.body) }
-    expect(bodies.first).to include("type" => "people.handed_over", "data" => include("export" => "Push", "as_of" => "2026-05-20", "batch" => 1))
+    expect(bodies.first).to include("type" => "people.exported", "data" => include("export" => "Push", "as_of" => "2026-05-20", "batch" => 1))
     people = bodies.flat_map { |body| body["data"]["people"] }
     expect(people.map { |person| person["subject"] }).to eq((1..6).map { |number| "customer:#{number}" })
     expect(people.first["fields"]).to eq("customer" => "1", "state" => "new")
@@ -79,7 +79,7 @@ RSpec.describe EstrelServer::Pushing do
     receiver.answer { |_, socket| socket.close }
     receiver.answer { sleep 1.5 }
     started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-    run = carry_out(plan(destination))
+    run = carry_out(new_export(destination))
     expect(run).to include("state" => "done", "row_count" => 6)
     expect(run["push"]["messages"]).to eq(7)
     first, *rest = receiver.seen.first(4)
@@ -90,7 +90,7 @@ RSpec.describe EstrelServer::Pushing do
 
   it "records whom the destination refuses, and tells it of them again when asked" do
     receiver.answer { |people, _| [200, {}, JSON.generate({ refused: [{ key: people.last["key"], reason: "blocked" }, { key: "somebody else", reason: "" }] })] }
-    run = carry_out(plan(destination))
+    run = carry_out(new_export(destination))
     expect(run).to include("state" => "done", "row_count" => 5)
     expect(run["push"]).to include("taken" => 5, "refused" => 1)
     refusals = call(:get, "/runs/#{run["id"]}/refusals")
@@ -107,13 +107,13 @@ RSpec.describe EstrelServer::Pushing do
   it "stops at an answer that is no yes, says how far it came, and goes on from there" do
     receiver.answer
     receiver.answer(200, { "content-type" => "text/html" }, "<!doctype html><title>Welcome</title>")
-    export = plan(destination)
+    export = new_export(destination)
     run = carry_out(export)
     expect(run).to include("state" => "failed", "row_count" => 2)
     expect(run["error"]).to include("answered 200 with a web page, not with JSON")
     expect(run["push"]).to include("taken" => 2, "waiting" => 4, "half_way" => true)
-    notice = call(:get, "/notices")["notices"].first
-    expect(notice["text"]).to include("2 people had been handed over before")
+    alert = call(:get, "/alerts")["alerts"].first
+    expect(alert["text"]).to include("2 people had been exported before")
     receiver.answer(301, { "location" => "http://127.0.0.1:1/" })
     expect(again(run, "resume")["error"]).to include("redirections are not followed")
     expect(again(run, "resume")).to include("state" => "done", "row_count" => 6)
@@ -124,7 +124,7 @@ RSpec.describe EstrelServer::Pushing do
   it "gives a destination up after some attempts, can be cancelled between two batches, and holds the rate" do
     row = destination("Post", rows_per_second: 20)
     9.times { receiver.answer(503) }
-    export = plan(row)
+    export = new_export(row)
     run = carry_out(export)
     expect(run["error"]).to eq("the destination answered 503, 8 times in a row")
     receiver.behave
@@ -140,7 +140,7 @@ RSpec.describe EstrelServer::Pushing do
 
   it "leaves long pauses to the queue, and can be cancelled meanwhile" do
     stub_const("#{described_class}::Push::SHORT", 0.01)
-    export = plan(destination("Post", rows_per_second: 2))
+    export = new_export(destination("Post", rows_per_second: 2))
     run = carry_out(export)
     expect(run).to include("state" => "running")
     expect(run["push"]).to include("taken" => 2, "waiting" => 4, "error" => nil)
@@ -171,7 +171,7 @@ RSpec.describe EstrelServer::Pushing do
     refused = call(:post, "/destinations", { name: "Inside", kind: "webhook", settings: { url: "http://127.0.0.1:1/" } })
     expect(refused["detail"]).to include("begin with https://")
     inside = call(:post, "/destinations", { name: "Inside", kind: "webhook", settings: { url: "https://127.0.0.1:1/" } })
-    expect(carry_out(plan(inside))["error"]).to include("inside the network")
+    expect(carry_out(new_export(inside))["error"]).to include("inside the network")
   end
 
   it "waits twice as long after every attempt, by chance, and as long as it is asked to" do

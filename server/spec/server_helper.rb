@@ -31,8 +31,8 @@ RSpec.configure do |config|
     ActiveModel::SecurePassword.min_cost = true
   end
   config.before do
-    [EstrelServer::WriteKey, EstrelServer::Erasure, EstrelServer::ErasedIdentifier].each(&:delete_all)
-    [EstrelServer::Audience, EstrelServer::LifecyclePolicy, EstrelServer::Export].each { |owned| owned.update_all(owner_id: nil) }
+    [EstrelServer::SendingKey, EstrelServer::Erasure, EstrelServer::ErasedIdentifier].each(&:delete_all)
+    [EstrelServer::Audience, EstrelServer::RuleSet, EstrelServer::Export].each { |owned| owned.update_all(owner_id: nil) }
     EstrelServer::Account.delete_all
     FileUtils.rm_rf(File.join(EstrelServer.settings.var, "attempts"))
     EstrelServer::Fault.delete_all

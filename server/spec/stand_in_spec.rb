@@ -75,7 +75,7 @@ RSpec.describe FerrowickPost do
         socket.close
       end
     end
-    settings.update!(collector: "http://127.0.0.1:#{collector.local_address.ip_port}/events", write_key: "ek_x", day_seconds: 0.001, twice: true, shuffled: true)
+    settings.update!(collector: "http://127.0.0.1:#{collector.local_address.ip_port}/events", sending_key: "ek_x", day_seconds: 0.001, twice: true, shuffled: true)
     tell(people(400))
     deadline = Time.now + 10
     sleep(0.02) until described_class::Returner.new.step.zero? || Time.now > deadline

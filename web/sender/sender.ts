@@ -2,7 +2,7 @@
 export type Options = {
   /** Where events go, for example "https://collect.example/events". */
   collector: string;
-  /** The write key of the source; it can send as the source and do nothing else. */
+  /** The sending key of the source; it can send as the source and do nothing else. */
   key: string;
   /** The name of the source. */
   source: string;

@@ -5,13 +5,13 @@
   import Failed from "./ui/Failed.svelte";
   import Shortcuts from "./shell/Shortcuts.svelte";
   import Textures from "./charts/Textures.svelte";
-  import TrayBar from "./audiences/TrayBar.svelte";
+  import ComparisonBar from "./audiences/ComparisonBar.svelte";
   import TopBar from "./shell/TopBar.svelte";
   import Waiting from "./ui/Waiting.svelte";
   import { list } from "./lib/format";
   import { isWhole } from "./lib/parameters";
   import { toaster } from "./lib/toasts.svelte";
-  import { tray } from "./audiences/tray.svelte";
+  import { comparison } from "./audiences/comparison.svelte";
   import { workspace } from "./lib/workspace.svelte";
   import { session } from "./lib/session.svelte";
   import SignIn from "./account/SignIn.svelte";
@@ -25,7 +25,7 @@
     audiences: () => import("./audiences/Audiences.svelte"),
     data: () => import("./data/Data.svelte"),
     exports: () => import("./exports/Exports.svelte"),
-    lifecycle: () => import("./lifecycle/Base.svelte"),
+    lifecycle: () => import("./lifecycle/Lifecycle.svelte"),
     people: () => import("./people/People.svelte"),
     person: () => import("./people/Person.svelte"),
   };
@@ -38,26 +38,26 @@
     account: "Account",
   };
   const parts = $derived(address.path.split("/").filter(Boolean));
-  const place = $derived(parts[0] ?? "base");
+  const place = $derived(parts[0] ?? "lifecycle");
   /** People and audiences go by number. */
   const known = $derived(
-    place === "base" ||
+    place === "lifecycle" ||
       (place in NAMES &&
         (!["people", "audiences"].includes(place) || !parts[1] || parts[1] === "new" || isWhole(parts[1]))),
   );
 
   onMount(() => {
-    tray.restore();
+    comparison.restore();
     void session.load();
   });
   const inside = $derived(session.account !== null);
   $effect(() => {
     if (!inside) return;
     void workspace.refresh();
-    return workspace.watch();
+    return workspace.keepUp();
   });
   $effect(() => {
-    document.title = `${NAMES[place] ?? "Base"} · Estrel`;
+    document.title = `${NAMES[place] ?? "Lifecycle"} · Estrel`;
   });
 </script>
 
@@ -94,11 +94,11 @@
           </p>
         {:else if !workspace.info.ready}
           <Empty />
-        {:else if place === "base"}
+        {:else if place === "lifecycle"}
           <Place load={load.lifecycle} given={{ part: parts[1] ?? "" }} />
         {:else if !known}
           <h1>There is no such page</h1>
-          <p class="mt-2">Go to <a href={address.to("/")}>the base</a>.</p>
+          <p class="mt-2">Go to <a href={address.to("/")}>Lifecycle</a>.</p>
         {:else if place === "people" && parts[1]}
           {#key parts[1]}<Place load={load.person} given={{ id: Number(parts[1]) }} />{/key}
         {:else if place === "people"}
@@ -120,7 +120,7 @@
         {/snippet}
       </svelte:boundary>
     </main>
-    {#if workspace.info?.ready}<TrayBar />{/if}
+    {#if workspace.info?.ready}<ComparisonBar />{/if}
   </div>
 {/if}
 

@@ -12,8 +12,8 @@ module Estrel
   # lead to at most one customer ID.
   module Identity
     # One side of a link: the identifier, the profile that holds it (nil where nobody does), that profile's customer ID
-    # (nil where it has none) and its kind ("visitor", "contact", "customer").
-    Party = Struct.new(:identifier, :profile, :customer, :kind, keyword_init: true) do
+    # (nil where it has none) and its type ("visitor", "contact", "customer").
+    Party = Struct.new(:identifier, :profile, :customer, :type, keyword_init: true) do
       # @return [Boolean]
       def visitor_identifier? = identifier.start_with?("visitor:")
 
@@ -33,7 +33,7 @@ module Estrel
 
     TWO_CUSTOMERS = "the two belong to different customers, and customers are never merged automatically"
     ITSELF = "an identifier cannot be linked to itself"
-    KINDS = %w[visitor contact customer].freeze
+    TYPES = %w[visitor contact customer].freeze
 
     module_function
 
@@ -47,7 +47,7 @@ module Estrel
       return attach(one, other) unless one.profile && other.profile
       return Decision.new(action: :same, into: one.profile) if one.profile == other.profile
 
-      into, from = [one, other].max_by { |party| [KINDS.index(party.kind), -party.profile] }
+      into, from = [one, other].max_by { |party| [TYPES.index(party.type), -party.profile] }
                                .then { |kept| [kept, kept.equal?(one) ? other : one] }
       Decision.new(action: :merged, from: from.profile, into: into.profile)
     end

@@ -7,7 +7,7 @@ module Estrel
   # the person is new or active, from l + active_within dormant, from l + churned_after churned, until the next spell.
   # Counting is therefore one pass over the spells, however many days are asked for.
   class Lifecycle
-    STATES = %w[unseen new active dormant churned].freeze
+    STATES = %w[never_active new active dormant churned].freeze
     # The states a person who has shown activity can be in.
     SEEN_STATES = %w[new active dormant churned].freeze
     NEVER = Spells::NEVER
@@ -15,27 +15,27 @@ module Estrel
     NEVER_SEEN = Polars.lit(-NEVER)
     private_constant :NEVER, :NEVER_SEEN
 
-    # @return [Policy]
-    attr_reader :policy
-    # @return [Ledger::Readable] with the people the policy is about
+    # @return [RuleSet]
+    attr_reader :rule_set
+    # @return [Ledger::Readable] with the people the rule set is about
     attr_reader :ledger
 
     # @param ledger [Ledger::Readable]
-    # @param policy [Policy]
-    def initialize(ledger, policy)
+    # @param rule_set [RuleSet]
+    def initialize(ledger, rule_set)
       @ledger = ledger
-      @policy = policy
-      @spells = Spells.new(ledger, policy)
+      @rule_set = rule_set
+      @spells = Spells.new(ledger, rule_set)
     end
 
     # Every profile's state at the end of a day.
     #
     # @param date [Date] the as-of date
-    # @return [Polars::DataFrame] profile_id, state, returned, first_day, last_day, quiet_days; one row per profile in
-    #   the order of the ledger's profiles; people first seen after the date are "unseen"
+    # @return [Polars::DataFrame] profile_id, state, reactivated, first_day, last_day, inactive_days; one row per
+    #   profile in the order of the ledger's profiles; people first seen after the date are "never active"
     def states(date)
       day = Calendar.number(date)
-      @ledger.cache.fetch([:states, @policy.key, day]) { compute_states(day) }
+      @ledger.cache.fetch([:states, @rule_set.key, day]) { compute_states(day) }
     end
 
     # How many people are in each state at the end of every day of a range.
@@ -55,14 +55,18 @@ module Estrel
     #
     # @param steps [Steps]
     # @param grouping [Grouping]
-    # @return [Array<Hash{String => Array<Integer>}>] per group, for each of {STATES} and for "returned", one count per
-    #   date; the states of a date add up to the people of the group first seen by then
+    # @return [Array<Hash{String => Array<Integer>}>] per group, for each of {STATES} and for "reactivated", one count
+    #   per date; the states of a date add up to the people of the group first seen by then
     def series(steps, grouping)
       remembered(:series, steps, grouping) do
         seen = grouping.seen(steps)
         edges(steps, grouping).counts.each_with_index.map do |counts, group|
-          unseen = seen[group].each_with_index.map { |all, at| all - SEEN_STATES.sum { |state| counts[state][at] } }
-          { "unseen" => unseen, **counts }
+          never_active = seen[group].each_with_index.map do |all, at|
+            all - SEEN_STATES.sum do |state|
+              counts[state][at]
+            end
+          end
+          { "never_active" => never_active, **counts }
         end
       end
     end
@@ -89,13 +93,13 @@ module Estrel
     # @yieldreturn [Object]
     # @return [Object]
     def remembered(what, steps, grouping, &)
-      ledger.cache.fetch([what, policy.key, steps.key, grouping.key], &)
+      ledger.cache.fetch([what, rule_set.key, steps.key, grouping.key], &)
     end
 
     # @param steps [Steps]
     # @param grouping [Grouping]
     # @return [Edges]
-    def edges(steps, grouping) = Edges.of_spells(@spells.all, policy, steps, grouping)
+    def edges(steps, grouping) = Edges.of_spells(@spells.all, rule_set, steps, grouping)
 
     # @return [Polars::DataFrame] see {Spells#all}
     def spells = @spells.all
@@ -112,7 +116,7 @@ module Estrel
     # @param grouping [Grouping]
     # @return [Gaps] between the activity days of each person
     def gaps(grouping)
-      ledger.cache.fetch([:gaps, policy.activity_key, grouping.key]) { Gaps.of(activity, grouping) }
+      ledger.cache.fetch([:gaps, rule_set.activity_key, grouping.key]) { Gaps.of(activity, grouping) }
     end
 
     # How many days each person was active on of the last days.
@@ -134,28 +138,30 @@ module Estrel
     #
     # @param since [Date, nil] what lies before this day need not be right, but for the state on it; nil: all is right
     # @return [Polars::DataFrame] profile_id, state, from (day number), to (the day after), before (the state before;
-    #   null for the first), before_returned (whether the person was marked as returned then), in no order
+    #   null for the first), before_reactivated (whether the person was marked as reactivated then), in no order
     def intervals(since)
       day = since && Calendar.number(since)
-      @ledger.cache.fetch([:intervals, @policy.key, day]) { compute_intervals(day ? @spells.since(day) : @spells.all) }
+      @ledger.cache.fetch([:intervals, @rule_set.key, day]) do
+        compute_intervals(day ? @spells.since(day) : @spells.all)
+      end
     end
 
     private
 
-    # What a stretch follows is known from the spells: a spell follows unseen days or the quiet ones after the spell
-    # before it; new comes first in a spell, then active, dormant and churned.
+    # What a stretch follows is known from the spells: a spell follows days of no activity yet or the inactive ones
+    # after the spell before it; new comes first in a spell, then active, dormant and churned.
     def compute_intervals(spells)
       profile = Polars.col("profile_id")
       start, finish, following, first_day = %w[start last next_start first_day].map { |name| Polars.col(name) }
       earlier = Polars.when(profile == profile.shift(1)).then(finish.shift(1)).otherwise(nil)
       spells = spells.with_columns([spell_before(earlier, start).alias("spell_before")])
-      dormant = finish + @policy.active_within
-      churned = finish + @policy.churned_after
-      grown = first_day + @policy.new_for
+      dormant = finish + @rule_set.active_within
+      churned = finish + @rule_set.churned_after
+      grown = first_day + @rule_set.new_for
       opened = Polars.col("spell_before")
       before_active = either(grown > start, Polars.lit("new"), opened)
       before_dormant = either(grown < dormant, Polars.lit("active"), Polars.lit("new"))
-      parts = [*unseen_stretches(spells),
+      parts = [*never_active_stretches(spells),
                stretch(spells, "new", start, smaller(dormant, grown), opened),
                stretch(spells, "active", larger(start, grown), dormant, before_active),
                stretch(spells, "dormant", dormant, smaller(churned, following), before_dormant),
@@ -165,63 +171,63 @@ module Estrel
 
     # The state at the end of the day before a spell starts.
     def spell_before(earlier, start)
-      quiet = start - 1 - earlier
-      Polars.when(earlier.is_null).then(Polars.lit("unseen"))
-            .when(quiet >= @policy.churned_after).then(Polars.lit("churned")).otherwise(Polars.lit("dormant"))
+      inactive = start - 1 - earlier
+      Polars.when(earlier.is_null).then(Polars.lit("never_active"))
+            .when(inactive >= @rule_set.churned_after).then(Polars.lit("churned")).otherwise(Polars.lit("dormant"))
     end
 
     def stretch(spells, state, from, to, before = Polars.lit(nil).cast(Polars::String))
       spells.lazy.filter(from < to)
             .select([Polars.col("profile_id"), Polars.lit(state).alias("state"), from.cast(Polars::Int32).alias("from"),
                      to.cast(Polars::Int32).alias("to"), before.alias("before"),
-                     marked_before(from, before).alias("before_returned")]).collect
+                     marked_before(from, before).alias("before_reactivated")]).collect
     end
 
-    # On the day before a stretch of days that is not the first of its spell: new or active, and come back lately.
+    # On the day before a stretch of days that is not the first of its spell: new or active, and reactivated lately.
     def marked_before(from, before)
       return Polars.lit(false) if from.equal?(NEVER_SEEN)
 
       start = Polars.col("start")
       marked = before.is_in(%w[new active]) & (start > Polars.col("first_day")) & (from > start) &
-               (from - 1 - start < @policy.active_within)
+               (from - 1 - start < @rule_set.active_within)
       marked.fill_null(false)
     end
 
     # Up to the first activity, or for ever.
-    def unseen_stretches(spells)
+    def never_active_stretches(spells)
       first_day = Polars.col("first_day")
       strangers = @ledger.profiles.select(["profile_id"]).join(spells, on: "profile_id", how: "anti")
-      [stretch(spells.filter(Polars.col("start") == first_day), "unseen", NEVER_SEEN, first_day),
-       stretch(strangers, "unseen", NEVER_SEEN, Polars.lit(NEVER))]
+      [stretch(spells.filter(Polars.col("start") == first_day), "never_active", NEVER_SEEN, first_day),
+       stretch(strangers, "never_active", NEVER_SEEN, Polars.lit(NEVER))]
     end
 
     def compute_states(day)
       known = @ledger.profiles.select(["profile_id"])
       joined = known.join(summary(day), on: "profile_id", how: "left")
-      quiet = Polars.lit(day) - Polars.col("last_day")
-      joined.with_columns([quiet.alias("quiet_days"), state_expression(day, quiet).alias("state")])
-            .with_columns([returned_expression(day).alias("returned")])
-            .select(%w[profile_id state returned first_day last_day quiet_days])
+      inactive = Polars.lit(day) - Polars.col("last_day")
+      joined.with_columns([inactive.alias("inactive_days"), state_expression(day, inactive).alias("state")])
+            .with_columns([reactivated_expression(day).alias("reactivated")])
+            .select(%w[profile_id state reactivated first_day last_day inactive_days])
     end
 
-    def state_expression(day, quiet)
-      Polars.when(Polars.col("last_day").is_null).then(Polars.lit("unseen"))
-            .when(quiet >= @policy.churned_after).then(Polars.lit("churned"))
-            .when(quiet >= @policy.active_within).then(Polars.lit("dormant"))
-            .when((Polars.lit(day) - Polars.col("first_day")) < @policy.new_for).then(Polars.lit("new"))
+    def state_expression(day, inactive)
+      Polars.when(Polars.col("last_day").is_null).then(Polars.lit("never_active"))
+            .when(inactive >= @rule_set.churned_after).then(Polars.lit("churned"))
+            .when(inactive >= @rule_set.active_within).then(Polars.lit("dormant"))
+            .when((Polars.lit(day) - Polars.col("first_day")) < @rule_set.new_for).then(Polars.lit("new"))
             .otherwise(Polars.lit("active"))
     end
 
     # New or active, in a spell that is not the first and began less than active_within days ago.
-    def returned_expression(day)
+    def reactivated_expression(day)
       (Polars.col("state").is_in(%w[new active]) & (Polars.col("spell_start") > Polars.col("first_day")) &
-        ((Polars.lit(day) - Polars.col("spell_start")) < @policy.active_within)).fill_null(false)
+        ((Polars.lit(day) - Polars.col("spell_start")) < @rule_set.active_within)).fill_null(false)
     end
 
     # First day, last day and start of the latest spell per profile, looking at activity up to a day. A spell that began
     # active_within days before it or earlier may get a later start, but never one within these days.
     def summary(day)
-      spells = @spells.since(day - @policy.active_within, day)
+      spells = @spells.since(day - @rule_set.active_within, day)
       latest = spells.filter(Polars.col("next_start") == NEVER)
       latest.select([Polars.col("profile_id"), Polars.col("first_day"), Polars.col("last").alias("last_day"),
                      Polars.col("start").alias("spell_start")])

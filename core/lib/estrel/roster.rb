@@ -3,25 +3,28 @@
 module Estrel
   # The people known by a date, to be listed: chosen, put in order, a page at a time. Frozen.
   class Roster
-    ORDERS = %w[last_day first_day quiet_days].freeze
+    ORDERS = %w[last_day first_day inactive_days].freeze
 
     # @param evaluator [Audience::Evaluator] as of the date
-    # @param policy [Lifecycle::Policy, nil] none where nothing counts as activity yet; nobody has a state then
-    def initialize(evaluator, policy)
+    # @param rule_set [Lifecycle::RuleSet, nil] none where nothing counts as activity yet; nobody has a state then
+    def initialize(evaluator, rule_set)
       profiles = evaluator.ledger.profiles
-      states = policy ? evaluator.states(evaluator.as_of) : stateless(profiles)
-      known = profiles.select(%w[profile_id kind first_seen_day])
-                      .hstack(states.select(%w[state returned first_day last_day quiet_days]))
+      states = rule_set ? evaluator.states(evaluator.as_of) : stateless(profiles)
+      known = profiles.select(%w[profile_id profile_type first_seen_day])
+                      .hstack(states.select(%w[state reactivated first_day last_day inactive_days]))
       @people = known.filter(Polars.col("first_seen_day") <= Calendar.number(evaluator.as_of))
       freeze
     end
 
     # @param state [String, nil] of {Lifecycle::STATES}
-    # @param kind [String, nil]
+    # @param profile_type [String, nil]
     # @param among [Array<Polars::Series>] of profile ids; only those in all of them
-    # @return [Polars::DataFrame] one row a person: profile_id, kind, state, returned, first_day, last_day, quiet_days
-    def where(state: nil, kind: nil, among: [])
-      conditions = { "state" => state, "kind" => kind }.compact.map { |column, value| Polars.col(column) == value }
+    # @return [Polars::DataFrame] one row a person: profile_id, profile_type, state, reactivated, first_day, last_day,
+    #   inactive_days
+    def where(state: nil, profile_type: nil, among: [])
+      conditions = { "state" => state, "profile_type" => profile_type }.compact.map do |column, value|
+        Polars.col(column) == value
+      end
       conditions.concat(among.map { |ids| Polars.col("profile_id").is_in(ids) })
       conditions.reduce(@people) { |people, condition| people.filter(condition) }
     end
@@ -32,16 +35,16 @@ module Estrel
     # @param per_page [Integer]
     # @return [Polars::DataFrame]
     def self.page(people, order:, page:, per_page:)
-      people.sort([order, "profile_id"], reverse: [order != "quiet_days", false], nulls_last: true)
+      people.sort([order, "profile_id"], reverse: [order != "inactive_days", false], nulls_last: true)
             .slice((page - 1) * per_page, per_page)
     end
 
     private
 
     def stateless(profiles)
-      days = %w[first_day last_day quiet_days].map { |name| Polars.lit(nil).cast(Polars::Int32).alias(name) }
-      profiles.select([Polars.col("profile_id"), Polars.lit("unseen").alias("state"),
-                       Polars.lit(false).alias("returned"), *days])
+      days = %w[first_day last_day inactive_days].map { |name| Polars.lit(nil).cast(Polars::Int32).alias(name) }
+      profiles.select([Polars.col("profile_id"), Polars.lit("never_active").alias("state"),
+                       Polars.lit(false).alias("reactivated"), *days])
     end
   end
 end

@@ -10,7 +10,7 @@ RSpec.describe Estrel::Campaigns do
       3 => [letter("received", 23), letter("unsubscribed", 23, 12), ride(20), ride(21)],
       4 => [letter("bounced", 23), letter("received", 16, campaign: "news", channel: "sms"), letter("clicked", 16, 11, campaign: "news", channel: nil), letter("opened", 17), ride(29)] }
   end
-  let(:policy) { Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 1, active_within: 3, churned_after: 10) }
+  let(:rule_set) { Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 1, active_within: 3, churned_after: 10) }
   let(:population) { Population.new(people.transform_values { |events| { events: events, attributes: [] } }, event_types: types) }
 
   def at(day, hour = 10, minute = 0) = Time.utc(2026, 5, day, hour, minute)
@@ -20,11 +20,11 @@ RSpec.describe Estrel::Campaigns do
   def letter(kind, day, hour = 10, campaign: "letter", channel: "email") = { type: "message_#{kind}", at: at(day, hour), campaign: campaign, channel: channel }
 
   def asked(day = 30)
-    with_ledger(population) { |ledger| yield Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, day), policy: policy) }
+    with_ledger(population) { |ledger| yield Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, day), rule_set: rule_set) }
   end
 
-  def members(evaluator, **clause)
-    definition = Estrel::Audience::Definition.parse({ "campaign" => JSON.parse(JSON.generate(clause)) }, catalogue: population.catalogue)
+  def members(evaluator, **condition)
+    definition = Estrel::Audience::Definition.parse({ "campaign" => JSON.parse(JSON.generate(condition)) }, catalogue: population.catalogue)
     evaluator.members(definition).to_a
   end
 
@@ -40,12 +40,12 @@ RSpec.describe Estrel::Campaigns do
     asked(23) { |evaluator| expect(Estrel::Campaigns::Messages.new(evaluator).all.filter(Polars.col("profile_id") == 1)["responded"].to_a).to eq([true, true, false, false]) }
   end
 
-  it "counts runs of response: current, longest and mean" do
+  it "counts response streaks: current, longest and mean" do
     asked do |evaluator|
       found = Estrel::Campaigns::Streaks.of(Estrel::Campaigns::Messages.new(evaluator).all)
       expect(found.select(%w[profile_id messages responded current longest mean]).rows).to eq([[1, 4, 3, 1, 2, 1.5], [2, 4, 1, 0, 1, 1.0], [3, 1, 0, 0, 0, 0.0], [4, 1, 1, 1, 1, 1.0]])
-      expect(members(evaluator, run: { of: "longest", at_least: 2 })).to eq([1])
-      expect(members(evaluator, run: { of: "mean", at_least: 1, less_than: 1.5 })).to eq([2, 4])
+      expect(members(evaluator, streak: { of: "longest", at_least: 2 })).to eq([1])
+      expect(members(evaluator, streak: { of: "mean", at_least: 1, less_than: 1.5 })).to eq([2, 4])
       expect(members(evaluator, share: { at_least: 0.25, less_than: 0.75 })).to eq([2])
       expect(members(evaluator, share: { at_least: 0.75 }, channel: "email")).to eq([1])
     end
@@ -63,11 +63,11 @@ RSpec.describe Estrel::Campaigns do
     end
   end
 
-  it "tells who came back, by the state of the day before" do
+  it "tells who were reactivated, by the state of the day before" do
     asked do |evaluator|
-      # Person 2 last rode on the 1st: dormant on the 8th, back on the 9th itself. Person 4 rode for the first time on the 29th: unseen before.
-      expect(members(evaluator, was: "returned", within_days: 1)).to eq([2])
-      expect(members(evaluator, was: "returned", within_days: 8, window: { to: "2026-05-02" })).to eq([])
+      # Person 2 last rode on the 1st: dormant on the 8th, back on the 9th itself. Person 4 rode for the first time on the 29th: never active before.
+      expect(members(evaluator, was: "reactivated", within_days: 1)).to eq([2])
+      expect(members(evaluator, was: "reactivated", within_days: 8, window: { to: "2026-05-02" })).to eq([])
       # On the 2nd person 2 was active still; a letter that finds somebody active brings nobody back.
       expect(members(evaluator, was: "sent", from: ["dormant"], window: { to: "2026-05-10" })).to eq([2])
       expect(members(evaluator, was: "sent", from: %w[new active])).to eq([2, 3])
@@ -76,12 +76,12 @@ RSpec.describe Estrel::Campaigns do
 
   it "sums up campaigns by channel and state, and follows them only as far as is known" do
     asked do |evaluator|
-      told = ->(address, question = {}) { analysis(address, question, evaluator.ledger, as_of: evaluator.as_of, rules: policy).over }
+      told = ->(address, question = {}) { analysis(address, question, evaluator.ledger, as_of: evaluator.as_of, rules: rule_set).over }
       results = told.call("campaign-results")
       letters = results.picture[:campaigns].find { |row| row["campaign"] == "letter" }
       expect(letters).to include("channel" => "email", "messages" => 9, "people" => 3, "opened" => 4, "clicked" => 1, "responded" => 4, "unsubscribed" => 1, "bounced" => 1,
                                  "inactive" => 3, "back" => 1, "first_day" => Date.new(2026, 5, 2), "last_day" => Date.new(2026, 5, 23), "complete" => false)
-      expect(letters["states"].to_h { |row| [row["state"], row["messages"]] }).to eq("unseen" => 4, "new" => 1, "active" => 1, "dormant" => 2, "churned" => 1)
+      expect(letters["states"].to_h { |row| [row["state"], row["messages"]] }).to eq("never_active" => 4, "new" => 1, "active" => 1, "dormant" => 2, "churned" => 1)
       curve = told.call("campaign-days", { campaign: "letter", channel: "email" }).picture[:days]
       expect(curve[0]).to include("messages" => 9, "opened" => 3, "clicked" => 1, "inactive" => 3, "back" => 1)
       expect(curve[1]).to include("messages" => 9, "opened" => 4)
@@ -92,7 +92,7 @@ RSpec.describe Estrel::Campaigns do
 
   it "tells campaigns by the streaks of response to them, and people by how much they respond" do
     asked do |evaluator|
-      found = analysis("response-streaks", {}, evaluator.ledger, as_of: evaluator.as_of, rules: policy).over.picture
+      found = analysis("response-streaks", {}, evaluator.ledger, as_of: evaluator.as_of, rules: rule_set).over.picture
       expect(found[:points].map { |row| row.values_at(:campaign, :messages, :people, :mean) }).to contain_exactly(["letter", 9, 3, (1.5 + 1 + 0) / 3], ["news", 1, 1, 1.0])
       expect(found[:campaigns]).to eq(%w[news letter])
       expect(found[:bands].map { |band| band[:people] }).to eq([1, 1, 0, 1, 0, 1])
@@ -102,14 +102,14 @@ RSpec.describe Estrel::Campaigns do
     end
   end
 
-  it "says clauses in words, and what is wrong with them" do
-    say = ->(clause) { Estrel::Audience::Sentence.new(Estrel::Audience::Definition.parse({ "campaign" => clause }, catalogue: population.catalogue), population.catalogue).to_s }
+  it "says conditions in words, and what is wrong with them" do
+    say = ->(condition) { Estrel::Audience::Sentence.new(Estrel::Audience::Definition.parse({ "campaign" => condition }, catalogue: population.catalogue), population.catalogue).to_s }
     expect(say.call({ "was" => "ignored", "last" => 5, "channel" => "email" })).to include("who ignored the last 5 messages by e-mail")
-    expect(say.call({ "was" => "returned", "name" => "letter", "from" => ["churned"] })).to include("who came back within 14 days of a message of “letter” received while churned")
-    expect(say.call({ "run" => { "of" => "current", "at_least" => 3 } })).to include("whose current run of response to messages is at least 3")
+    expect(say.call({ "was" => "reactivated", "name" => "letter", "from" => ["churned"] })).to include("who were reactivated within 14 days of a message of “letter” received while churned")
+    expect(say.call({ "streak" => { "of" => "current", "at_least" => 3 } })).to include("whose current response streak to messages is at least 3")
     expect(say.call({ "share" => { "at_least" => 0.2, "less_than" => 0.4 }, "name" => "letter" })).to include("who responded to at least 20% and less than 40% of messages of “letter”")
-    [{}, { "was" => "opened", "share" => { "at_least" => 0.1 } }, { "was" => "sent", "last" => 2 }, { "was" => "opened", "within_days" => 3 }].each do |clause|
-      expect { say.call(clause) }.to raise_error(Estrel::Audience::Invalid), clause.to_s
+    [{}, { "was" => "opened", "share" => { "at_least" => 0.1 } }, { "was" => "sent", "last" => 2 }, { "was" => "opened", "within_days" => 3 }].each do |condition|
+      expect { say.call(condition) }.to raise_error(Estrel::Audience::Invalid), condition.to_s
     end
     expect { Estrel::Audience::Definition.parse({ "campaign" => { "was" => "sent" } }, catalogue: Population.new({}).catalogue) }.to raise_error(Estrel::Audience::Invalid)
   end

@@ -1,17 +1,17 @@
 # frozen_string_literal: true
 
 RSpec.describe Estrel::Identity do
-  def party(identifier, profile: nil, customer: nil, kind: nil)
-    described_class::Party.new(identifier: identifier, profile: profile, customer: customer, kind: kind)
+  def party(identifier, profile: nil, customer: nil, type: nil)
+    described_class::Party.new(identifier: identifier, profile: profile, customer: customer, type: type)
   end
 
   it "decides every case by the rule" do
     stranger = party("visitor:v")
-    visitor = party("visitor:v", profile: 1, kind: "visitor")
-    contact = party("email:a@b.example", profile: 2, kind: "contact")
-    customer = party("customer:1", profile: 3, customer: "customer:1", kind: "customer")
-    device = party("visitor:w", profile: 3, customer: "customer:1", kind: "customer")
-    other = party("customer:2", profile: 4, customer: "customer:2", kind: "customer")
+    visitor = party("visitor:v", profile: 1, type: "visitor")
+    contact = party("email:a@b.example", profile: 2, type: "contact")
+    customer = party("customer:1", profile: 3, customer: "customer:1", type: "customer")
+    device = party("visitor:w", profile: 3, customer: "customer:1", type: "customer")
+    other = party("customer:2", profile: 4, customer: "customer:2", type: "customer")
     { [stranger, party("customer:9")] => :made, [visitor, party("customer:9")] => :attached, [stranger, customer] => :attached,
       [visitor, customer] => :merged, [visitor, contact] => :merged, [customer, device] => :same, [device, other] => :moved,
       [device, party("customer:9")] => :moved, [customer, other] => :refused, [customer, party("customer:9")] => :refused,

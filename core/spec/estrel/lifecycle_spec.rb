@@ -1,17 +1,17 @@
 # frozen_string_literal: true
 
-# Worked by hand: new_for 5, dormant from 7 quiet days, churned from 20.
+# Worked by hand: new_for 5, dormant from 7 inactive days, churned from 20.
 RSpec.describe Estrel::Lifecycle do
-  let(:policy) do
-    Estrel::Lifecycle::Policy.new(activity: ["ride"], new_for: 5, active_within: 7, churned_after: 20)
+  let(:rule_set) do
+    Estrel::Lifecycle::RuleSet.new(activity: ["ride"], new_for: 5, active_within: 7, churned_after: 20)
   end
 
   def ride(*days) = { events: days.map { |day| { type: "ride", at: Time.utc(2026, 5, day, 12) } }, attributes: [] }
 
   def states(people, date)
     with_ledger(Population.new(people, event_types: { "ride" => {} })) do |generation|
-      frame = described_class.new(generation, policy).states(date)
-      frame.rows.to_h { |id, state, returned, *| [id, returned ? "#{state}, returned" : state] }
+      frame = described_class.new(generation, rule_set).states(date)
+      frame.rows.to_h { |id, state, reactivated, *| [id, reactivated ? "#{state}, reactivated" : state] }
     end
   end
 
@@ -19,39 +19,39 @@ RSpec.describe Estrel::Lifecycle do
     person = { 1 => ride(1) }
     { 1 => "new", 5 => "new", 6 => "active", 7 => "active", 8 => "dormant", 20 => "dormant", 21 => "churned" }
       .each { |day, state| expect(states(person, Date.new(2026, 5, day))).to eq({ 1 => state }), "on 0#{day} May" }
-    expect(states(person, Date.new(2026, 4, 30))).to eq({ 1 => "unseen" })
+    expect(states(person, Date.new(2026, 4, 30))).to eq({ 1 => "never_active" })
   end
 
-  it "marks who came back after being dormant, for less than active_within days" do
-    # A gap of 7 days holds 6 quiet ones: never dormant. A gap of 8 holds 7: dormant on the day before.
+  it "marks who were reactivated after being dormant, for less than active_within days" do
+    # A gap of 7 days holds 6 inactive ones: never dormant. A gap of 8 holds 7: dormant on the day before.
     expect(states({ 1 => ride(1, 8), 2 => ride(1, 9) }, Date.new(2026, 5, 9)))
-      .to eq({ 1 => "active", 2 => "active, returned" })
-    expect(states({ 2 => ride(1, 9, 12) }, Date.new(2026, 5, 15))).to eq({ 2 => "active, returned" })
+      .to eq({ 1 => "active", 2 => "active, reactivated" })
+    expect(states({ 2 => ride(1, 9, 12) }, Date.new(2026, 5, 15))).to eq({ 2 => "active, reactivated" })
     expect(states({ 2 => ride(1, 9, 12) }, Date.new(2026, 5, 16))).to eq({ 2 => "active" })
   end
 
   it "counts every day of a range in one pass, adding up to the people seen by then" do
     people = { 1 => ride(1), 2 => ride(3, 4), 3 => ride(10) }
     with_ledger(Population.new(people, event_types: { "ride" => {} })) do |generation|
-      counts = described_class.new(generation, policy).counts(Date.new(2026, 5, 2), Date.new(2026, 5, 11))
-      expect(counts).to eq("unseen" => [0] * 10, "new" => [1, 2, 2, 2, 1, 1, 0, 0, 1, 1],
+      counts = described_class.new(generation, rule_set).counts(Date.new(2026, 5, 2), Date.new(2026, 5, 11))
+      expect(counts).to eq("never_active" => [0] * 10, "new" => [1, 2, 2, 2, 1, 1, 0, 0, 1, 1],
                            "active" => [0, 0, 0, 0, 1, 1, 1, 1, 1, 0], "dormant" => [0, 0, 0, 0, 0, 0, 1, 1, 1, 2],
                            "churned" => [0] * 10)
     end
   end
 
   it "refuses thresholds and ranges that make no sense" do
-    make = ->(**changes) { Estrel::Lifecycle::Policy.new(**policy.to_h.transform_keys(&:to_sym), **changes) }
+    make = ->(**changes) { Estrel::Lifecycle::RuleSet.new(**rule_set.to_h.transform_keys(&:to_sym), **changes) }
     expect do
       make.call(new_for: 0)
-    end.to raise_error(Estrel::Lifecycle::Policy::Invalid, /new_for: must be a whole number/)
-    expect { make.call(active_within: 1.5) }.to raise_error(Estrel::Lifecycle::Policy::Invalid, /active_within/)
+    end.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /new_for: must be a whole number/)
+    expect { make.call(active_within: 1.5) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /active_within/)
     expect do
       make.call(churned_after: 7)
-    end.to raise_error(Estrel::Lifecycle::Policy::Invalid, /greater than active_within/)
-    expect { make.call(activity: []) }.to raise_error(Estrel::Lifecycle::Policy::Invalid, /at least one event type/)
+    end.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /greater than active_within/)
+    expect { make.call(activity: []) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /at least one event type/)
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
-      lifecycle = described_class.new(generation, policy)
+      lifecycle = described_class.new(generation, rule_set)
       expect { lifecycle.counts(Date.new(2026, 5, 2), Date.new(2026, 5, 1)) }
         .to raise_error(Estrel::Lifecycle::Steps::Invalid, /ends .* before it starts/)
       expect { lifecycle.counts(Date.new(1900, 1, 1), Date.new(2026, 5, 1)) }.to raise_error(/at most/)
@@ -61,7 +61,7 @@ RSpec.describe Estrel::Lifecycle do
   it "says nothing about a day that has not ended" do
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
       question = { "from" => "2026-05-02", "step" => "day" }
-      ask = ->(asked, **dates) { analysis("states", asked, generation, rules: policy, **dates).over }
+      ask = ->(asked, **dates) { analysis("states", asked, generation, rules: rule_set, **dates).over }
       found = ->(today) { ask.call(question, as_of: Date.new(2026, 5, 3), today: today) }
       expect(found.call(Date.new(2026, 5, 3)).finding).to start_with("On 2 May 2026")
       expect(found.call(Date.new(2026, 5, 3)).caveats.join).to include("3 May 2026 has not ended")
@@ -72,7 +72,7 @@ RSpec.describe Estrel::Lifecycle do
   it "compares nothing with days before which nobody could have churned yet" do
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
       allow(generation).to receive(:oldest_day).and_return(Date.new(2026, 5, 1))
-      finding = ->(from) { analysis("states", { "from" => from, "step" => "day" }, generation, rules: policy, as_of: Date.new(2026, 5, 23), today: Date.new(2026, 5, 24)).over.finding }
+      finding = ->(from) { analysis("states", { "from" => from, "step" => "day" }, generation, rules: rule_set, as_of: Date.new(2026, 5, 23), today: Date.new(2026, 5, 24)).over.finding }
       expect(finding.call("2026-05-21")).to eq("On 23 May 2026, 0 of 1 people are new or active (0%).")
       expect(finding.call("2026-05-22")).to end_with("(0%). Since 21 May 2026 that number did not change; dormant did not change and churned did not change.")
     end

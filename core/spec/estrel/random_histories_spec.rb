@@ -6,9 +6,9 @@ RSpec.describe "random histories against the reference" do
   seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(40) { Random.rand(1 << 32) }
 
   def parsed(json, population, audiences)
-    policies = Estrel::Audience::PolicySource.new(population.catalogue, ->(*) {}, ->(*) {})
-    source = Estrel::Audience::AudienceSource.new(population.catalogue, ->(id) { audiences[id] && ["audience #{id}", audiences[id]] }, [], policies)
-    Estrel::Audience::Definition.parse(json, catalogue: population.catalogue, audiences: source, policies: policies)
+    rule_sets = Estrel::Audience::RuleSetSource.new(population.catalogue, ->(*) {}, ->(*) {})
+    source = Estrel::Audience::AudienceSource.new(population.catalogue, ->(id) { audiences[id] && ["audience #{id}", audiences[id]] }, [], rule_sets)
+    Estrel::Audience::Definition.parse(json, catalogue: population.catalogue, audiences: source, rule_sets: rule_sets)
   end
 
   # Fails, with the smallest people and definition that still disagree, unless a block's two answers are the same.
@@ -27,20 +27,20 @@ RSpec.describe "random histories against the reference" do
     it "agrees on states, counts and audiences (HISTORY_SEED=#{seed})" do
       random = RandomPopulation.new(seed)
       population = random.population
-      policy = random.policy
+      rule_set = random.rule_set
       audiences = random.audiences
-      reference = Reference.new(population, policy, audiences)
+      reference = Reference.new(population, rule_set, audiences)
 
       with_ledger(population) do |generation|
         # Every fourth time as if profiles and instants were too many for one number each.
         allow(generation.timeline).to receive(:fits?).and_return(false) if (seed % 4).zero?
-        lifecycle = Estrel::Lifecycle.new(generation, policy)
+        lifecycle = Estrel::Lifecycle.new(generation, rule_set)
         Array.new(3) { random.date }.each do |date|
           expected = population.people.keys.sort.map do |id|
             person = population.people[id]
-            [id, reference.state(person, date), reference.returned?(person, date)]
+            [id, reference.state(person, date), reference.reactivated?(person, date)]
           end
-          expect(lifecycle.states(date).select(%w[profile_id state returned]).rows).to eq(expected)
+          expect(lifecycle.states(date).select(%w[profile_id state reactivated]).rows).to eq(expected)
         end
 
         from, to = [random.date, random.date].sort
@@ -53,26 +53,26 @@ RSpec.describe "random histories against the reference" do
           json = random.definition
           date = random.date
           definition = parsed(json, population, audiences)
-          evaluator = Estrel::Audience::Evaluator.new(generation, as_of: date, policy: policy)
+          evaluator = Estrel::Audience::Evaluator.new(generation, as_of: date, rule_set: rule_set)
           if evaluator.members(definition).to_a == reference.members(json, date) && evaluator.size(definition) == reference.members(json, date).size
             next
           end
 
-          agree(population, json, "as of #{date}, #{policy.to_h}, audiences #{audiences}") do |people, ledger, smaller|
-            found = Estrel::Audience::Evaluator.new(ledger, as_of: date, policy: policy).members(parsed(smaller, people, audiences))
-            [found.to_a, Reference.new(people, policy, audiences).members(smaller, date)]
+          agree(population, json, "as of #{date}, #{rule_set.to_h}, audiences #{audiences}") do |people, ledger, smaller|
+            found = Estrel::Audience::Evaluator.new(ledger, as_of: date, rule_set: rule_set).members(parsed(smaller, people, audiences))
+            [found.to_a, Reference.new(people, rule_set, audiences).members(smaller, date)]
           end
         end
 
-        # As known on a date: as if what was received later had never been.
+        # Using data received by a date: as if what was received later had never been.
         date = random.date
-        before = population.known_on(date)
-        known = generation.known_on(date)
-        reference = Reference.new(before, policy, audiences)
+        before = population.received_by(date)
+        known = generation.received_by(date)
+        reference = Reference.new(before, rule_set, audiences)
         10.times do
           json = random.definition
           as_of = [random.date, date].min
-          found = Estrel::Audience::Evaluator.new(known, as_of: as_of, policy: policy).members(parsed(json, population, audiences))
+          found = Estrel::Audience::Evaluator.new(known, as_of: as_of, rule_set: rule_set).members(parsed(json, population, audiences))
           expect(found.to_a).to eq(reference.members(json, as_of)), "as of #{as_of}, known on #{date}: #{json.to_json}"
         end
       end
@@ -83,7 +83,7 @@ RSpec.describe "random histories against the reference" do
     seed = Random.rand(1 << 32)
     random = RandomPopulation.new(seed)
     population = random.population
-    asked = { as_of: random.date, policy: random.policy }
+    asked = { as_of: random.date, rule_set: random.rule_set }
     with_ledger(population) do |generation|
       split = Estrel::Audience::Split.parse({ "attribute" => "plan" }, population.catalogue)
       audiences = random.audiences

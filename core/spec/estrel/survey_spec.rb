@@ -32,12 +32,12 @@ RSpec.describe Estrel::Survey do
              (1..20).map { |number| { type: "ride", at: day.call(number), source: 2 } }
     population = Population.new({ 1 => { events: events, attributes: [] } }, event_types: { "ride" => {} })
     with_ledger(population) do |generation|
-      arrivals = Estrel::Arrivals.new(generation)
-      expect(arrivals.lateness(Date.new(2026, 5, 9), 9)).to eq([{ source: "app", events: 9, within: [2, 2, 2, 2, 1] },
-                                                                { source: "kiosk", events: 9, within: [9, 0, 0, 0, 0] }])
-      expect(arrivals.takeaway(Date.new(2026, 5, 9), 9, population.micros(day.call(9))))
+      receiving = Estrel::Receiving.new(generation)
+      expect(receiving.lateness(Date.new(2026, 5, 9), 9)).to eq([{ source: "app", events: 9, within: [2, 2, 2, 2, 1] },
+                                                                 { source: "kiosk", events: 9, within: [9, 0, 0, 0, 0] }])
+      expect(receiving.finding(Date.new(2026, 5, 9), 9, population.micros(day.call(9))))
         .to eq("61% of the 18 events received in the 9 days up to 9 May 2026 came within a minute. Latest is app: 33% of its events took more than a day.")
-      silent = ->(at) { arrivals.pauses(population.micros(at)).to_h { |row| [row[:source], row[:silent]] } }
+      silent = ->(at) { receiving.pauses(population.micros(at)).to_h { |row| [row[:source], row[:silent]] } }
       expect(silent.call(day.call(23))).to eq("app" => false, "kiosk" => false)
       expect(silent.call(day.call(23, 13))).to eq("app" => false, "kiosk" => true)
     end

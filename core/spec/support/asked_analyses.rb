@@ -27,11 +27,11 @@ class AskedAnalyses
     random = RandomPopulation.new(seed + 1)
     @population = population
     @ledger = ledger
-    @rules = random.policy
+    @rules = random.rule_set
     @as_of = [random.date, random.date, random.date].max
     @from = [random.date, @as_of - 1].min
-    definitions = [1, 2].to_h { |id| [id, parse(random.definition(1, RandomPopulation::CLAUSES - ["audience"]))] }
-    @stored = Stored.new(definitions, random.policy, run(Random.new(seed)))
+    definitions = [1, 2].to_h { |id| [id, parse(random.definition(1, RandomPopulation::CONDITIONS - ["audience"]))] }
+    @stored = Stored.new(definitions, random.rule_set, run(Random.new(seed)))
   end
 
   def catalogue = ledger.catalogue
@@ -41,7 +41,7 @@ class AskedAnalyses
   end
 
   def definition(json)
-    parse({ "all" => [json] }, Estrel::Audience::AudienceSource.new(catalogue, stored.method(:lookup), [], policies))
+    parse({ "all" => [json] }, Estrel::Audience::AudienceSource.new(catalogue, stored.method(:lookup), [], rule_sets))
   end
 
   # One question, or several, for each analysis by its address.
@@ -51,7 +51,7 @@ class AskedAnalyses
       "states-by-group" => [{ "from" => from, "step" => "week", "audiences" => [1, 2] }, { "from" => from, "step" => "day", "by" => { "attribute" => "plan" }, "top" => 2 }],
       "state-movement" => [{ "from" => from }],
       "activity" => [{ "from" => from, "step" => "week" }],
-      "thresholds" => [{ "horizon" => 5, "audiences" => [1, 2] }, { "by" => { "kind" => true }, "churned_after" => rules.churned_after + 3 }],
+      "thresholds" => [{ "horizon" => 5, "audiences" => [1, 2] }, { "by" => { "profile_type" => true }, "churned_after" => rules.churned_after + 3 }],
       "backtest" => [{ "weeks" => 6 }], "revisions" => [{ "from" => from }],
       "rules-effect" => [{ "tried" => { "activity" => [], "new_for" => 1, "active_within" => 1, "churned_after" => 2 } }],
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
@@ -62,9 +62,9 @@ class AskedAnalyses
 
   private
 
-  def policies = Estrel::Audience::PolicySource.new(catalogue, ->(*) {}, ->(_) {})
+  def rule_sets = Estrel::Audience::RuleSetSource.new(catalogue, ->(*) {}, ->(_) {})
 
-  def parse(json, audiences = nil) = Estrel::Audience::Definition.parse(json, catalogue: catalogue, audiences: audiences, policies: policies)
+  def parse(json, audiences = nil) = Estrel::Audience::Definition.parse(json, catalogue: catalogue, audiences: audiences, rule_sets: rule_sets)
 
   def before_after
     around = { "from" => (as_of - 60).iso8601, "to" => as_of.iso8601, "before" => 2, "after" => 2 }
@@ -78,8 +78,8 @@ class AskedAnalyses
   end
 
   def run(random)
-    exported, held_out = population.people.keys.shuffle(random: random).each_slice(6).first(2)
+    exported, holdout = population.people.keys.shuffle(random: random).each_slice(6).first(2)
     ids = ->(people) { Polars::Series.new("profile_id", people.sort, dtype: Polars::Int64) }
-    Estrel::Analyses::Stored::Run.new(as_of: as_of - 10, exported: ids.call(exported), held_out: ids.call(held_out))
+    Estrel::Analyses::Stored::Run.new(as_of: as_of - 10, exported: ids.call(exported), holdout: ids.call(holdout))
   end
 end

@@ -4,7 +4,7 @@
 #
 # people: `{ id => { events: [{ type:, at: Time, **properties }], attributes: [{ name:, at: Time, value: }] } }`; an event
 # may carry `received: Time`, `source: Integer` and `device: Integer`, an attribute `received: Time`. A person may have
-# `reach: [{ channel:, at: Time, address: String or given: true/false }]` and a `kind:`. An event may say `of: id, linked:
+# `reach: [{ channel:, at: Time, address: String or given: true/false }]` and a `profile_type:`. An event may say `of: id, linked:
 # Time`: it was another person's, who turned out to be this one at that time; and `stored: name`: it came under another
 # type's name.
 class Population
@@ -27,7 +27,7 @@ class Population
   def settings = { time_zone: @time_zone, event_types: @event_types, attributes: @attributes, aliases: @aliases }
 
   # The same people without everything received after a date. Of somebody of whom nothing was known nothing is left.
-  def known_on(date)
+  def received_by(date)
     known = ->(rows) { (rows || []).select { |row| micros(row[:received] || row[:at]) < calendar.end_of(date) } }
     before = people.transform_values { |person| person.merge(%i[events attributes reach].to_h { |list| [list, known.call(person[list])] }) }
     self.class.new(before, **settings)
@@ -133,7 +133,7 @@ class Population
 
   def profiles_frame
     ids = people.keys.sort
-    columns = { "profile_id" => ids, "kind" => ids.map { |id| people[id][:kind] || "customer" },
+    columns = { "profile_id" => ids, "profile_type" => ids.map { |id| people[id][:profile_type] || "customer" },
                 "first_seen_at" => ids.map { |id| first_seen(people[id]) } }
     types = Estrel::Ledger::Layout::PROFILE_COLUMNS.slice(*columns.keys)
     catalogue.attributes.each_value do |attribute|

@@ -24,28 +24,28 @@ class RandomPopulation
                                                            attributes: ATTRIBUTES)
   end
 
-  def policy
+  def rule_set
     within = 1 + @random.rand(12)
-    Estrel::Lifecycle::Policy.new(activity: DEEDS.keys.sample(1 + @random.rand(2), random: @random),
-                                  new_for: 1 + @random.rand(20), active_within: within,
-                                  churned_after: within + 1 + @random.rand(20))
+    Estrel::Lifecycle::RuleSet.new(activity: DEEDS.keys.sample(1 + @random.rand(2), random: @random),
+                                   new_for: 1 + @random.rand(20), active_within: within,
+                                   churned_after: within + 1 + @random.rand(20))
   end
 
   def date = (START + (@random.rand(DAYS + 20) * 86_400)).to_date
 
-  CLAUSES = %w[attribute did did did lifecycle first last rhythm visit order order changed kind reachable campaign campaign audience].freeze
-  KINDS = %w[visitor contact customer].freeze
+  CONDITIONS = %w[attribute did did did lifecycle first last rhythm visit order order changed profile_type reachable campaign campaign audience].freeze
+  PROFILE_TYPES = %w[visitor contact customer].freeze
   ADDRESSES = { "email" => ["a@example.org", "no address", "b.c@mail.example.org", "a@b"], "sms" => ["+351 900 000 001", "12"] }.freeze
 
   # Two definitions that others can refer to.
-  def audiences = [1, 2].to_h { |id| [id, definition(1, CLAUSES - ["audience"])] }
+  def audiences = [1, 2].to_h { |id| [id, definition(1, CONDITIONS - ["audience"])] }
 
-  def definition(depth = 3, clauses = CLAUSES)
-    kind = pick(depth.zero? ? clauses : %w[all any not] + clauses)
+  def definition(depth = 3, conditions = CONDITIONS)
+    kind = pick(depth.zero? ? conditions : %w[all any not] + conditions)
     case kind
-    when "all", "any" then { kind => Array.new(@random.rand(4)) { definition(depth - 1, clauses) } }
-    when "not" then { "not" => definition(depth - 1, clauses) }
-    else { kind => send(:"#{kind}_clause") }
+    when "all", "any" then { kind => Array.new(@random.rand(4)) { definition(depth - 1, conditions) } }
+    when "not" then { "not" => definition(depth - 1, conditions) }
+    else { kind => send(:"#{kind}_condition") }
     end
   end
 
@@ -60,7 +60,7 @@ class RandomPopulation
     events = as_two(events) if @random.rand < 0.3
     attributes = Array.new(@random.rand(4) + (events.empty? ? 1 : 0)) { attribute }
     reach = Array.new(@random.rand(4)) { reach_fact }.uniq { |row| row.values_at(:channel, :at) }
-    { events: events, attributes: attributes.uniq { |row| row.values_at(:name, :at) }, reach: reach, kind: pick(KINDS) }
+    { events: events, attributes: attributes.uniq { |row| row.values_at(:name, :at) }, reach: reach, profile_type: pick(PROFILE_TYPES) }
   end
 
   def reach_fact
@@ -117,38 +117,38 @@ class RandomPopulation
 
   def maybe(key, value) = @random.rand < 0.4 ? { key => value } : {}
 
-  def attribute_clause
+  def attribute_condition
     { "name" => (name = pick(ATTRIBUTES.keys)), **compare(ATTRIBUTES[name]), **maybe("ever", true) }
   end
 
-  def changed_clause
+  def changed_condition
     type = ATTRIBUTES[name = pick(ATTRIBUTES.keys)]
     { "name" => name, "window" => window, **maybe("from", compare(type)), **maybe("to", compare(type)) }
   end
 
-  def kind_clause = { "is" => KINDS.sample(1 + @random.rand(2), random: @random) }
+  def profile_type_condition = { "is" => PROFILE_TYPES.sample(1 + @random.rand(2), random: @random) }
 
-  def reachable_clause = { "by" => Reference::CHANNELS.sample(1 + @random.rand(2), random: @random) }
+  def reachable_condition = { "by" => Reference::CHANNELS.sample(1 + @random.rand(2), random: @random) }
 
-  def campaign_clause
+  def campaign_condition
     was = { "was" => pick(Estrel::Audience::Condition::Campaign::WAS) }
     last = Estrel::Audience::Condition::Campaign::IN_A_ROW.include?(was["was"]) ? maybe("last", 1 + @random.rand(3)) : {}
     bounds = { "at_least" => @random.rand(3) / 2.0, **maybe("less_than", 1 + @random.rand(3)) }
-    asked = pick([{ **was, **last }, { **was, **last }, { "run" => { "of" => pick(%w[current longest mean]), **bounds } }, { "share" => { "at_least" => @random.rand(3) / 4.0, **maybe("less_than", 0.75) } }])
-    within = asked["was"] == "returned" ? maybe("within_days", 1 + @random.rand(9)) : {}
+    asked = pick([{ **was, **last }, { **was, **last }, { "streak" => { "of" => pick(%w[current longest mean]), **bounds } }, { "share" => { "at_least" => @random.rand(3) / 4.0, **maybe("less_than", 0.75) } }])
+    within = asked["was"] == "reactivated" ? maybe("within_days", 1 + @random.rand(9)) : {}
     { **asked, **within, "window" => window, **maybe("name", pick(CAMPAIGNS)), **maybe("channel", pick(Reference::CHANNELS)),
                          **maybe("from", Reference::STATES.sample(2, random: @random)) }
   end
 
-  def audience_clause = { "id" => pick([1, 2]), **maybe("on", date.iso8601) }
+  def audience_condition = { "id" => pick([1, 2]), **maybe("on", date.iso8601) }
 
-  def lifecycle_clause
+  def lifecycle_condition
     states = -> { Reference::STATES.sample(1 + @random.rand(3), random: @random) }
     time = pick([{}, { "on" => date.iso8601 }, { "for_at_least_days" => 1 + @random.rand(20) },
                  { "entered_last_days" => 1 + @random.rand(20) }])
     from = time.empty? || time.key?("entered_last_days") ? maybe("from", states.call) : {}
-    mark = time.key?("for_at_least_days") ? {} : maybe("returned", true)
-    { "is" => states.call, **time, **from, **mark, **(@random.rand < 0.3 ? { "policy" => { "rules" => policy.to_h } } : {}) }
+    mark = time.key?("for_at_least_days") ? {} : maybe("reactivated", true)
+    { "is" => states.call, **time, **from, **mark, **(@random.rand < 0.3 ? { "rule_set" => { "rules" => rule_set.to_h } } : {}) }
   end
 
   def compare(type)
@@ -185,7 +185,7 @@ class RandomPopulation
     { "property" => property, **compare(type) }
   end
 
-  def did_clause
+  def did_condition
     return { **selection, "count" => count, "window" => window } if @random.rand < 0.7
 
     { **selection.merge("where" => []).except("events", "any_event"), "event" => "ride_ended", "window" => window, "measure" => measure }
@@ -200,18 +200,18 @@ class RandomPopulation
     { "of" => "km", "take" => pick(%w[sum mean min max distinct]), "compare" => compare, "value" => compared(compare, "number") }
   end
 
-  def first_clause = { **selection, "window" => window }
+  def first_condition = { **selection, "window" => window }
 
-  alias last_clause first_clause
+  alias last_condition first_condition
 
-  def rhythm_clause
+  def rhythm_condition
     last = 1 + @random.rand(4)
     { **selection, "times" => 1 + @random.rand(2), "each" => pick(%w[week month]), "last" => last, **maybe("in", 1 + @random.rand(last)) }
   end
 
-  def visit_clause = { "all" => Array.new(1 + @random.rand(2)) { selection }, "window" => window }
+  def visit_condition = { "all" => Array.new(1 + @random.rand(2)) { selection }, "window" => window }
 
-  def order_clause
+  def order_condition
     steps = Array.new(2 + @random.rand(2)) do |index|
       { **selection, **(index.zero? ? {} : { **maybe("within", within), **maybe("next", true), **maybe("same_visit", true), **maybe("other_day", true) }) }
     end

@@ -2,7 +2,7 @@
 
 require_relative "reference_campaigns"
 require_relative "reference_events"
-require_relative "reference_handover"
+require_relative "reference_exports"
 require_relative "reference_lifecycle"
 
 # The rules in the plainest Ruby there is, one person at a time. Slow on purpose: this is the definition of correct,
@@ -11,16 +11,16 @@ class Reference
   include ReferenceCampaigns
   include ReferenceEvents
   include ReferenceLifecycle
-  include ReferenceHandover
+  include ReferenceExports
 
-  STATES = %w[unseen new active dormant churned].freeze
+  STATES = %w[never_active new active dormant churned].freeze
   VISIT_GAP = 30 * 60
   CHANNELS = %w[email sms push].freeze
   VALID = { "email" => ["a@example.org", "b.c@mail.example.org"], "sms" => ["+351 900 000 001"] }.freeze
 
-  def initialize(population, policy, audiences = {})
+  def initialize(population, rule_set, audiences = {})
     @population = population
-    @policy = policy
+    @rule_set = rule_set
     @audiences = audiences
     @zone = TZInfo::Timezone.get(population.time_zone)
   end
@@ -31,23 +31,23 @@ class Reference
 
   def state(person, date)
     days = activity_days(person, date)
-    return "unseen" if days.empty?
+    return "never_active" if days.empty?
 
-    quiet = (date - days.last).to_i
-    return "churned" if quiet >= @policy.churned_after
-    return "dormant" if quiet >= @policy.active_within
+    inactive = (date - days.last).to_i
+    return "churned" if inactive >= @rule_set.churned_after
+    return "dormant" if inactive >= @rule_set.active_within
 
-    (date - days.first).to_i < @policy.new_for ? "new" : "active"
+    (date - days.first).to_i < @rule_set.new_for ? "new" : "active"
   end
 
   # New or active, and the spell that holds now began less than A days ago, after a day at whose end she was dormant
   # or churned.
-  def returned?(person, date)
+  def reactivated?(person, date)
     return false unless %w[new active].include?(state(person, date))
 
     spell = date
     spell -= 1 while %w[new active].include?(state(person, spell - 1))
-    (date - spell).to_i < @policy.active_within && %w[dormant churned].include?(state(person, spell - 1))
+    (date - spell).to_i < @rule_set.active_within && %w[dormant churned].include?(state(person, spell - 1))
   end
 
   def exists?(person, date) = (person[:events] + person[:attributes]).any? { |row| day(row[:at]) <= date }
@@ -77,11 +77,11 @@ class Reference
   private
 
   def activity_days(person, date)
-    person[:events].select { |row| @policy.event_types.include?(row[:type]) }.map { |row| day(row[:at]) }
+    person[:events].select { |row| @rule_set.event_types.include?(row[:type]) }.map { |row| day(row[:at]) }
                    .select { |day| day <= date }.sort
   end
 
-  def kind?(body, person, _date) = body["is"].include?(person[:kind])
+  def profile_type?(body, person, _date) = body["is"].include?(person[:profile_type])
 
   def audience?(body, person, date)
     on = [body["on"] && Date.parse(body["on"]), date].compact.min
@@ -97,8 +97,8 @@ class Reference
   end
 
   def lifecycle?(body, person, date)
-    rules = body.dig("policy", "rules")
-    return under(rules).fits?({ "lifecycle" => body.except("policy") }, person, date) if rules
+    rules = body.dig("rule_set", "rules")
+    return under(rules).fits?({ "lifecycle" => body.except("rule_set") }, person, date) if rules
 
     days, span = body.values_at("entered_last_days", "for_at_least_days")
     return (0..span).all? { |ago| body["is"].include?(state(person, date - ago)) } if span
@@ -106,25 +106,25 @@ class Reference
     return came?(body, person, date) if body["from"]
 
     on = [body["on"] && Date.parse(body["on"]), date].compact.min
-    (body["on"].nil? || exists?(person, on)) && body["is"].include?(state(person, on)) && (!body["returned"] || returned?(person, on))
+    (body["on"].nil? || exists?(person, on)) && body["is"].include?(state(person, on)) && (!body["reactivated"] || reactivated?(person, on))
   end
 
-  def under(rules) = self.class.new(@population, Estrel::Lifecycle::Policy.new(**rules.transform_keys(&:to_sym)), @audiences)
+  def under(rules) = self.class.new(@population, Estrel::Lifecycle::RuleSet.new(**rules.transform_keys(&:to_sym)), @audiences)
 
   def entered?(body, person, day)
     before = state(person, day - 1)
     body["is"].include?(state(person, day)) && !body["is"].include?(before) && (body["from"].nil? || body["from"].include?(before)) &&
-      (!body["returned"] || returned?(person, day - 1))
+      (!body["reactivated"] || reactivated?(person, day - 1))
   end
 
   # The state of the date, followed back to the one before it.
   def came?(body, person, date)
     state = state(person, date)
-    return false if state == "unseen" || !body["is"].include?(state)
+    return false if state == "never_active" || !body["is"].include?(state)
 
     eve = date
     eve -= 1 while state(person, eve) == state
-    body["from"].include?(state(person, eve)) && (!body["returned"] || returned?(person, eve))
+    body["from"].include?(state(person, eve)) && (!body["reactivated"] || reactivated?(person, eve))
   end
 
   def values(person, name, date)

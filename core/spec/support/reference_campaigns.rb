@@ -28,7 +28,7 @@ module ReferenceCampaigns
     found = found.size >= body["last"] ? found.last(body["last"]) : [] if body["last"]
     return false if found.empty?
     return bounded?(body["share"], found.count { |row| responded?(row) }.fdiv(found.size)) if body["share"]
-    return bounded?(body["run"], run(body["run"]["of"], found)) if body["run"]
+    return bounded?(body["streak"], run(body["streak"]["of"], found)) if body["streak"]
 
     found.public_send(body["last"] ? :all? : :any?) { |row| answered?(body, row, person, date) }
   end
@@ -53,12 +53,12 @@ module ReferenceCampaigns
     case body["was"]
     when "sent" then true
     when "ignored" then !responded?(row)
-    when "returned" then returned_after?(row, person, date, body.fetch("within_days", 14))
+    when "reactivated" then reactivated_after?(row, person, date, body.fetch("within_days", 14))
     else row[:came].key?(body["was"])
     end
   end
 
-  def returned_after?(row, person, date, days)
+  def reactivated_after?(row, person, date, days)
     on = day(row[:at])
     %w[dormant churned].include?(state(person, on - 1)) && activity_days(person, date).any? { |day| day >= on && day < on + days }
   end

@@ -1,10 +1,10 @@
 # frozen_string_literal: true
 
-# What the reference says of clauses about events: which are meant, when, how often, in which order.
+# What the reference says of conditions about events: which are meant, when, how often, in which order.
 module ReferenceEvents
   private
 
-  # The person's events up to the date that a clause means, in order.
+  # The person's events up to the date that a condition means, in order.
   def selected(body, person, date, window = body["window"])
     found = person[:events].select do |row|
       named?(body, row) && within?(window, row[:at], person, date) && (body["where"] || []).all? { |filter| holds?(filter, row) }

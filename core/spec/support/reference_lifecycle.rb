@@ -20,7 +20,7 @@ module ReferenceLifecycle
   # Devices that activity came from within some days.
   def devices_within(date, window)
     events = @population.people.values.flat_map { |person| person[:events] }
-    events = events.select { |event| @policy.event_types.include?(event[:type]) && day(event[:at]).between?(date - window + 1, date) }
+    events = events.select { |event| @rule_set.event_types.include?(event[:type]) && day(event[:at]).between?(date - window + 1, date) }
     events.filter_map { |event| event[:device] }.uniq.size
   end
 
@@ -32,8 +32,8 @@ module ReferenceLifecycle
     end
   end
 
-  # Every quiet period: its days, and whether it has ended.
-  def quiet_periods(date)
+  # Every inactivity gap: its days, and whether it has ended.
+  def inactivity_gaps(date)
     @population.people.values.flat_map do |person|
       days = activity_days(person, date).uniq
       ended = days.each_cons(2).map { |one, other| [(other - one).to_i, true] }
@@ -59,7 +59,7 @@ module ReferenceLifecycle
   def back(person, date, days) = activity_days(person, date + days).find { |day| day > date }
 
   # People per state as known at the end of a date: without what was received or linked later.
-  def known_then(date, late:, apart:)
+  def received_then(date, late:, apart:)
     owners(date, late, apart).values.map { |events| state({ events: events, attributes: [] }, date) }.tally
   end
 

@@ -23,7 +23,7 @@ class Shrinker
 
   private
 
-  # What cannot be evaluated at all, such as a clause without its event type, does not fail in the way looked for.
+  # What cannot be evaluated at all, such as a condition without its event type, does not fail in the way looked for.
   def fails?(people, json)
     @fails.call(people, json)
   rescue Estrel::Error

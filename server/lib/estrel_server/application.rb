@@ -17,8 +17,8 @@ module EstrelServer
     }.freeze
     ENDPOINTS = [API::WorkspaceEndpoint, API::PeopleEndpoint, API::AudiencesEndpoint, API::ImportsEndpoint,
                  API::ExportsEndpoint, API::AnalysesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
-                 API::ArrivalsEndpoint, API::LifecycleEndpoint, API::PoliciesEndpoint, API::NoticesEndpoint,
-                 API::RunsEndpoint, API::HandoverEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
+                 API::LiveEventsEndpoint, API::LifecycleEndpoint, API::RuleSetsEndpoint, API::AlertsEndpoint,
+                 API::RunsEndpoint, API::DestinationsEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
                  API::AccountsEndpoint].freeze
 
     module_function

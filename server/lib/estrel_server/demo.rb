@@ -6,12 +6,12 @@ require_relative "../../../stand_in/lib/ferrowick_post"
 module EstrelServer
   # Fills an empty workspace with Ferrowick Bikes, through the importer everybody uses.
   class Demo
-    POLICIES = {
+    RULE_SETS = {
       "Riders" => { "activity" => %w[bike_unlocked pass_bought ride_ended trip_planned], "new_for" => 30,
                     "active_within" => 30, "churned_after" => 90 },
       "Buyers" => { "activity" => %w[pass_bought], "new_for" => 30, "active_within" => 45, "churned_after" => 120 }
     }.freeze
-    FILES = { "profiles" => ["profiles", { "handles" => ["loyalty"] }], "events" => ["events", {}],
+    FILES = { "profiles" => ["profiles", { "custom_ids" => ["loyalty"] }], "events" => ["events", {}],
               "messages" => ["events", {}], "updates" => ["events", {}] }.freeze
     # What Ferrowick's people say about their event types: folder, meaning, whether it is a system message.
     TYPES = {
@@ -51,7 +51,7 @@ module EstrelServer
       ] }
     }.freeze
 
-    # Not to be contacted, and held out of the one plan there is.
+    # Not to be contacted, and in the holdout of the one export there is.
     LISTED = %w[rider8@post.ferrowick.example rider56@post.ferrowick.example].freeze
     PLAN = {
       "columns" => [{ "take" => "identifier:customer" }, { "take" => "address", "as" => "to" },
@@ -79,7 +79,7 @@ module EstrelServer
       describe
       @say.call("Building the ledger…")
       LedgerBuilding::Builder.new(EstrelServer.ledger, @settings).refresh
-      keep_policies
+      keep_rule_sets
       keep_audiences
       keep_plan
       keep_stand_in if @settings.stand_in
@@ -110,8 +110,8 @@ module EstrelServer
     def keep_stand_in
       FerrowickPost.connect(Database.new(@settings).stand_in_connection)
       service = FerrowickPost::ServiceSetting.current
-      _, key = WriteKey.issue(Source.find_by!(name: "campaigns"), demo: true)
-      service.update!(collector: "http://127.0.0.1:#{@settings.collector_port}/events", write_key: key)
+      _, key = SendingKey.issue(Source.find_by!(name: "campaigns"), demo: true)
+      service.update!(collector: "http://127.0.0.1:#{@settings.collector_port}/events", sending_key: key)
       Destination.create!(name: "Ferrowick Post", kind: "webhook", secret: service.secret,
                           settings: { "url" => "http://127.0.0.1:#{@settings.stand_in_port}/batches" })
       LATER_TYPES.each do |name, (folder, description, not_activity)|
@@ -127,10 +127,10 @@ module EstrelServer
       SOURCES.each { |name, description| Source.find_by!(name: name).update!(description: description) }
     end
 
-    def keep_policies
+    def keep_rule_sets
       catalogue = EstrelServer.ledger.current.catalogue
-      POLICIES.each_with_index do |(name, rules), index|
-        LifecyclePolicy.new(name: name, in_force: index.zero?).keep(Answers::Asking.policy(rules, catalogue))
+      RULE_SETS.each_with_index do |(name, rules), index|
+        RuleSet.new(name: name, default: index.zero?).keep(Answers::Asking.rule_set(rules, catalogue))
       end
     end
 
@@ -142,20 +142,20 @@ module EstrelServer
     end
 
     # The day after the docks were repaired.
-    def carry_out(plan)
-      policy = Answers::Asking.policy(LifecyclePolicy.current.rules_json, EstrelServer.ledger.current.catalogue)
-      run = ExportRun.start(plan, as_of: Ferrowick::BROKEN_DAYS.last + 1, policy: policy, queued: false)
+    def carry_out(export)
+      rule_set = Answers::Asking.rule_set(RuleSet.current.rules_json, EstrelServer.ledger.current.catalogue)
+      run = ExportRun.start(export, as_of: Ferrowick::BROKEN_DAYS.last + 1, rule_set: rule_set, queued: false)
       Exporting::Runner.new(run).run
     end
 
     def keep_plan
       list = ContactList.create!(name: "Do not contact", kind: "email")
       list.add(LISTED.join("\n"))
-      holdout = Holdout.create!(name: "Repair notice control", share: 0.1)
-      rules = Estrel::Handover::Plan.parse({ **PLAN, "lists" => [list.id], "holdout" => holdout.id })
-      plan = Export.create!(name: "Docks repaired", audience: Audience.find_by!(name: "Met the broken docks"),
-                            rules: rules.to_h)
-      carry_out(plan)
+      holdout = Holdout.create!(name: "Repair news control", share: 0.1)
+      rules = Estrel::Exports::Settings.parse({ **PLAN, "lists" => [list.id], "holdout" => holdout.id })
+      export = Export.create!(name: "Docks repaired", audience: Audience.find_by!(name: "Met the broken docks"),
+                              rules: rules.to_h)
+      carry_out(export)
     end
   end
 end

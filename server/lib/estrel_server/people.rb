@@ -3,29 +3,30 @@
 module EstrelServer
   # Lists people as of a date, and tells what is known of one of them.
   class People
-    KINDS = %w[visitor contact customer].freeze
+    TYPES = %w[visitor contact customer].freeze
     PAGE_LIMIT = 200
 
     # @param question [Question]
-    # @param tray [Array<Estrel::Audience::Definition>] audiences compared by: of everybody listed it is told in which
-    def initialize(question, tray: [])
+    # @param compared [Array<Estrel::Audience::Definition>] audiences compared by: of everybody listed it is told in
+    #   which
+    def initialize(question, compared: [])
       @question = question
-      @tray = tray
+      @compared = compared
     end
 
     # One page of people first seen by the as-of date.
     #
     # @param state [String, nil]
-    # @param kind [String, nil] of {KINDS}
+    # @param profile_type [String, nil] of {TYPES}
     # @param definitions [Array<Estrel::Audience::Definition>] all of which must fit
     # @param search [String, nil] part of an identifier's beginning
     # @param order [String] of {Estrel::Roster::ORDERS}
     # @param page [Integer] from 1
     # @param per_page [Integer]
     # @return [Hash] total and rows
-    def page(state: nil, kind: nil, definitions: [], search: nil, order: "last_day", page: 1, per_page: 50)
+    def page(state: nil, profile_type: nil, definitions: [], search: nil, order: "last_day", page: 1, per_page: 50)
       among = [*definitions.map { |definition| members(definition) }, *(search && [found(search)])]
-      people = roster.where(state: state, kind: kind, among: among)
+      people = roster.where(state: state, profile_type: profile_type, among: among)
       { total: people.height, rows: describe(Estrel::Roster.page(people, order: order, page: page, per_page: per_page)) }
     end
 
@@ -61,21 +62,22 @@ module EstrelServer
       Polars::Series.new("profile_id", rows.limit(5000).pluck(:profile_id), dtype: Polars::Int64)
     end
 
-    def roster = @roster ||= Estrel::Roster.new(@question.whole, @question.policy)
+    def roster = @roster ||= Estrel::Roster.new(@question.whole, @question.rule_set)
 
     def describe(frame)
       identifiers = identifiers(frame["profile_id"].to_a)
       inside = inside(frame["profile_id"])
       frame.rows(named: true).each_with_index.map do |row, index|
-        { id: row["profile_id"], kind: row["kind"], state: row["state"], returned: row["returned"],
-          quiet_days: row["quiet_days"], first_day: date(row["first_day"]), last_day: date(row["last_day"]),
+        { id: row["profile_id"], profile_type: row["profile_type"], state: row["state"],
+          reactivated: row["reactivated"], inactive_days: row["inactive_days"], first_day: date(row["first_day"]),
+          last_day: date(row["last_day"]),
           identifiers: identifiers[row["profile_id"]] || [], in: inside[index] }
       end
     end
 
-    # For each of some people the positions of the tray's audiences they are in.
+    # For each of some people the positions of the comparison's audiences they are in.
     def inside(ids)
-      masks = @tray.map { |definition| ids.is_in(members(definition)).to_a }
+      masks = @compared.map { |definition| ids.is_in(members(definition)).to_a }
       (0...ids.len).map { |index| masks.each_index.select { |position| masks[position][index] } }
     end
 

@@ -1,8 +1,8 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # What refers to what among audiences, lifecycle policies and exports: an audience to the audiences and policies its
-  # definition names, a policy to the audience it is about, an export to the audience it hands over.
+  # What refers to what among audiences, rule sets and exports: an audience to the audiences and rule sets its
+  # definition names, a rule set to the audience it is about, an export to the audience it exports.
   #
   # Two rules follow. What is used cannot be deleted. And whoever sees a thing sees what it is made of: something
   # private can be used only by what is private to the same person.
@@ -11,27 +11,27 @@ module EstrelServer
 
     module_function
 
-    # @param thing [Audience, LifecyclePolicy, Export]
-    # @return [Array<Audience, LifecyclePolicy>] what it is made of
+    # @param thing [Audience, RuleSet, Export]
+    # @return [Array<Audience, RuleSet>] what it is made of
     def of(thing)
       case thing
       when Audience then of_definition(thing.current&.definition)
-      when LifecyclePolicy then audiences([thing.rules_json&.fetch("population", nil)].compact)
+      when RuleSet then audiences([thing.rules_json&.fetch("population", nil)].compact)
       when Export then [thing.audience, *of_definition(thing.version&.definition)].compact.uniq
       end
     end
 
-    # @param thing [Audience, LifecyclePolicy]
-    # @return [Array<Audience, LifecyclePolicy, Export>] what is made of it and has not been deleted, whoever's it is
+    # @param thing [Audience, RuleSet]
+    # @return [Array<Audience, RuleSet, Export>] what is made of it and has not been deleted, whoever's it is
     def users_of(thing)
-      audiences, policies = [Audience, LifecyclePolicy].map do |model|
+      audiences, rule_sets = [Audience, RuleSet].map do |model|
         model.where(deleted_at: nil).includes(:versions, :owner)
       end
       exports = Export.where(deleted_at: nil).includes(:audience, :pinned_version, :owner)
-      [*audiences, *policies, *exports].select { |other| other != thing && of(other).include?(thing) }
+      [*audiences, *rule_sets, *exports].select { |other| other != thing && of(other).include?(thing) }
     end
 
-    # @param thing [Audience, LifecyclePolicy]
+    # @param thing [Audience, RuleSet]
     # @return [Array<Hash>] `place` and `message` for whoever asks: what is made of it, without names of what they may
     #   not see
     def told(thing)
@@ -41,19 +41,19 @@ module EstrelServer
         { place: user.name, message: if user.is_a?(Audience)
                                        Access::Disclosure.sentence(user.current)
                                      else
-                                       user.is_a?(Export) ? "an export of it" : "a lifecycle policy about it"
+                                       user.is_a?(Export) ? "an export of it" : "a rule set about it"
                                      end }
       end
     end
 
-    # @return [Hash{Integer => Integer}] how many kept audiences, policies and export plans use each audience
+    # @return [Hash{Integer => Integer}] how many kept audiences, rule sets and exports use each audience
     def uses
-      users = [Audience, LifecyclePolicy].flat_map { |model| model.where(deleted_at: nil).includes(:versions).to_a } +
+      users = [Audience, RuleSet].flat_map { |model| model.where(deleted_at: nil).includes(:versions).to_a } +
               Export.where(deleted_at: nil).includes(:audience, :pinned_version).to_a
       users.flat_map { |user| of(user).grep(Audience).map(&:id) }.tally
     end
 
-    # @param thing [Audience, LifecyclePolicy, Export]
+    # @param thing [Audience, RuleSet, Export]
     # @param private [Boolean] whether it is, or is going to be
     # @return [void]
     # @raise [Error] where it uses something that not everybody sees who sees the thing itself
@@ -63,7 +63,7 @@ module EstrelServer
       raise Error, "this uses #{name}, which is private; share that first, or keep this one private"
     end
 
-    # @param thing [Audience, LifecyclePolicy]
+    # @param thing [Audience, RuleSet]
     # @return [void]
     # @raise [Error] where it is used by something that others see
     def check_private(thing)
@@ -78,7 +78,7 @@ module EstrelServer
       return [] if json.nil?
 
       audiences(bodies(json, "audience").map { |body| body["id"] }) +
-        LifecyclePolicy.where(id: bodies(json, "lifecycle").filter_map { |body| body.dig("policy", "id") }).to_a
+        RuleSet.where(id: bodies(json, "lifecycle").filter_map { |body| body.dig("rule_set", "id") }).to_a
     end
     private_class_method :of_definition
 

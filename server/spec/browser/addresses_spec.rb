@@ -6,16 +6,16 @@ require_relative "browser_helper"
 # and asks the server nothing that it would refuse.
 RSpec.describe "bad addresses", type: :feature do
   let(:bad) do
-    { as_of: "2026-02-30", known_on: "soon", from: "-7", to: "2026", between: "x", and: "y", until: "now", policy: "mine",
-      page: "-3", state: "happy", kind: "robot", range: "forever", step: "fortnight", behind: "tomorrow", order: "sideways",
-      tray: "a,b", definition: "{", by: "weather", groups: "weather", alert: "-1", share: "400", horizon: "0", dormant: "-5",
+    { as_of: "2026-02-30", received_by: "soon", from: "-7", to: "2026", between: "x", and: "y", until: "now", rules: "mine",
+      page: "-3", state: "happy", profile_type: "robot", range: "forever", step: "fortnight", behind: "tomorrow", order: "sideways",
+      compare: "a,b", definition: "{", by: "weather", groups: "weather", alert: "-1", share: "400", horizon: "0", dormant: "-5",
       churned: "1e9", whose: "theirs", measure: "love", days: "0", since: "then", around: "corner", event: "{", first: "{",
       before: "0", after: "9999", why: "?", search: "", type: "nothing_of_the_kind", edit: "99999999" }
   end
 
-  places = %w[/ /base/activity /base/thresholds /base/revisions /base/policies /base/notices /people /audiences /audiences/new
+  places = %w[/ /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/alerts /people /audiences /audiences/new
               /analyses /analyses/overlap /analyses/breakdown /analyses/before-after /exports /exports/new /exports/runs
-              /exports/campaigns /exports/keeping /data /data/sources /data/arrivals /data/catalogue /data/health /data/settings
+              /exports/campaigns /exports/keeping /data /data/sources /data/live /data/catalogue /data/health /data/settings
               /account /account/all /account/log].freeze
 
   before { sign_in }
@@ -25,7 +25,7 @@ RSpec.describe "bad addresses", type: :feature do
   places.each do |place|
     it "are read as far as they make sense at #{place}" do
       visit "#{place}?#{URI.encode_www_form(bad)}"
-      expect(page).to have_css("main [role=status]", text: "The address held something under as_of, known_on")
+      expect(page).to have_css("main [role=status]", text: "The address held something under as_of, received_by")
       expect(page).to have_css("h1")
       expect(page).to have_no_css("main [role=alert]")
       expect(page).to have_no_text("Reading the ledger")
@@ -35,7 +35,7 @@ RSpec.describe "bad addresses", type: :feature do
 
   it "of things that are not there say so" do
     { "/people/abc" => "There is no such page", "/audiences/12x" => "There is no such page", "/elsewhere" => "There is no such page",
-      "/analyses/astrology" => "There is no analysis called “astrology”", "/exports/plans" => "There is no such page",
+      "/analyses/astrology" => "There is no analysis called “astrology”", "/exports/exports" => "There is no such page",
       "/data/9" => "There is no such page" }.each do |path, text|
       visit path
       expect(page).to have_text(text), path

@@ -3,7 +3,7 @@
 require_relative "browser_helper"
 require "json"
 
-# Audiences in full, through the real interface: every clause by its phrases, why, who came and went, tray, analyses.
+# Audiences in full, through the real interface: every condition by its phrases, why, who came and went, comparison, analyses.
 RSpec.describe "audiences", type: :feature do
   include_context "with a clear desk"
 
@@ -16,10 +16,10 @@ RSpec.describe "audiences", type: :feature do
   end
 
   # Once the size stands nothing moves any more.
-  def add(clause)
+  def add(condition)
     size
     click_button "more …"
-    within("[data-part='content'][data-state='open']") { click_button clause }
+    within("[data-part='content'][data-state='open']") { click_button condition }
   end
 
   def definition = JSON.parse(find("textarea[aria-label='The definition as JSON']", visible: :all).value)
@@ -41,7 +41,7 @@ RSpec.describe "audiences", type: :feature do
     select "in the last … days", from: "When"
     fill_in "Days", with: "20"
     close
-    find("button[aria-label^='Change clause who planned']").click
+    find("button[aria-label^='Change condition who planned']").click
     click_button "… and then another step"
     change "How it follows: then"
     check "in the same visit"
@@ -103,16 +103,16 @@ RSpec.describe "audiences", type: :feature do
     fill_in "Days", with: "60"
     close
     expect(page).to say("who have been active for at least 60 days")
-    ["who can be reached …", "whose attribute changed …"].each { |clause| add clause }
+    ["who can be reached …", "whose attribute changed …"].each { |condition| add condition }
     expect(page).to have_css("[data-testid='line']", count: 5)
     expect(size).to eq(members(definition).len)
   end
 
-  it "nests and moves clauses by the keyboard and by dragging, tells what each branch adds, and copies a clause" do
+  it "nests and moves conditions by the keyboard and by dragging, tells what each branch adds, and copies a condition" do
     json = { "all" => [ride(window: { "last_days" => 10 }), { "did" => { "event" => "pass_bought", "window" => { "last_days" => 30 } } },
                        { "did" => { "event" => "fault_reported", "window" => { "last_days" => 30 } } }] }
     visit "/audiences/new?#{URI.encode_www_form(definition: JSON.generate(json))}"
-    number = ->(text) { find("[role='group'][aria-label^='Clause who #{text}']") }
+    number = ->(text) { find("[role='group'][aria-label^='Condition who #{text}']") }
     number.call("bought a pass").send_keys(%i[alt right])
     expect(page).to have_css("[data-place='all[1].any[0]']")
     number.call("reported a fault").send_keys(%i[alt right])
@@ -140,7 +140,7 @@ RSpec.describe "audiences", type: :feature do
     twice = counts.filter(Polars.col("n") == 2)["profile_id"].min
     visit "/audiences/#{id}?why=#{twice}"
     within("[data-testid='why']") do
-      expect(page).to have_text("is out: one clause does not hold.")
+      expect(page).to have_text("is out: one condition does not hold.")
       expect(page).to have_text("ended a ride twice in the last 30 days; asked: at least 3 times")
       expect(page).to have_text("nearest to being in")
     end
@@ -151,7 +151,7 @@ RSpec.describe "audiences", type: :feature do
     since = (0..366).find { |ago| !members(json, on: as_of - ago).to_a.include?(often) }
     expect(row).to have_text("since #{(as_of - since + 1).strftime("%-d %b %Y")}")
     row.click_link("Often lately")
-    expect(page).to have_css("[data-testid='why']", text: "is in: every clause holds.")
+    expect(page).to have_css("[data-testid='why']", text: "is in: every condition holds.")
   end
 
   it "tells who came and who went, and makes them an audience" do
@@ -166,12 +166,12 @@ RSpec.describe "audiences", type: :feature do
     expect(id).to be_positive
   end
 
-  it "pins audiences, compares the base and people by them, and keeps the tray over a reload" do
+  it "chooses audiences, compares the base and people by them, and keeps the comparison over a reload" do
     visit "/audiences"
-    click_button "Pin: Met the broken docks"
-    click_button "Pin: Dormant commuters"
-    expect(page).to have_current_path(/tray=3%2C2/)
-    click_on "Base"
+    click_button "Compare: Met the broken docks"
+    click_button "Compare: Dormant commuters"
+    expect(page).to have_current_path(/compare=3%2C2/)
+    click_on "Lifecycle"
     docks = members(kept(3).last)
     states = lifecycle.states(as_of).filter(Polars.col("profile_id").is_in(docks))["state"].to_a.tally
     expect(find("[data-testid='table-groups'] tr", text: "Met the broken docks").text).to include(shown(states["active"]), shown(docks.len))
@@ -179,13 +179,13 @@ RSpec.describe "audiences", type: :feature do
     click_on "People", match: :first
     expect(page).to have_css("th", text: "In")
     visit "/"
-    expect(page).to have_css("[data-testid='tray']", text: "Dormant commuters")
-    click_button "Take Dormant commuters out of the tray"
-    expect(page).to have_no_css("[data-testid='tray']", text: "Dormant commuters")
+    expect(page).to have_css("[data-testid='comparison']", text: "Dormant commuters")
+    click_button "Remove Dormant commuters from the comparison"
+    expect(page).to have_no_css("[data-testid='comparison']", text: "Dormant commuters")
   end
 
   it "tells how audiences overlap, and makes parts of it an audience" do
-    visit "/analyses/overlap?tray=1,3"
+    visit "/analyses/overlap?compare=1,3"
     far, docks = [1, 3].map { |id| members(kept(id).last).to_a }
     both = (far & docks).size
     expect(find("[data-testid='finding']").text).to start_with("#{shown((far | docks).size)} people are in at least one of them, #{both} in both.")
@@ -197,7 +197,7 @@ RSpec.describe "audiences", type: :feature do
     check "Choose #{names.join(", not ")}"
     click_link "make them an audience"
     expect(size).to eq(far.size)
-    visit "/analyses/overlap?tray=1,3&by=attribute:plan"
+    visit "/analyses/overlap?compare=1,3&by=attribute:plan"
     expect(page).to have_css("[data-testid='table-combinations'] th", text: "pay as you go")
     within("[data-testid='table-combinations']") { click_link "CSV" }
     file = File.join(DOWNLOADS, "combinations.csv")
@@ -206,7 +206,7 @@ RSpec.describe "audiences", type: :feature do
   end
 
   it "breaks two audiences down, with the difference, and opens a row as people and as an audience" do
-    visit "/analyses/breakdown?tray=1,3&by=attribute:home_quarter"
+    visit "/analyses/breakdown?compare=1,3&by=attribute:home_quarter"
     docks = members(kept(3).last)
     attribute = { "attribute" => { "name" => "home_quarter", "compare" => "is", "value" => "Tannery Quay" } }
     here = members({ "all" => [{ "audience" => { "id" => 3 } }, attribute] }).len
@@ -277,17 +277,17 @@ RSpec.describe "audiences", type: :feature do
     fill_in "Find an audience", with: "nothing like it"
     expect(page).to have_text("No audience is like that.")
     file = File.join(DOWNLOADS, "from-elsewhere.json")
-    File.write(file, JSON.generate({ "all" => [{ "kind" => { "is" => ["visitor"] } }] }))
+    File.write(file, JSON.generate({ "all" => [{ "profile_type" => { "is" => ["visitor"] } }] }))
     find("input[aria-label='A definition as a file']", visible: :all).attach_file(file)
     expect(page).to have_field("Name of the audience", with: "from-elsewhere")
     expect(size).to eq(800 - (12_000 - generation.base_size))
   end
 
-  it "asks as known on an earlier date" do
-    visit "/audiences/1?known_on=2026-02-16&as_of=2026-02-15"
-    expect(page).to have_text("as known on 16 Feb 2026")
-    known = generation.known_on(Date.new(2026, 2, 16))
-    asked = Estrel::Audience::Evaluator.new(known, as_of: Date.new(2026, 2, 15), policy: policy)
+  it "asks using data received by an earlier date" do
+    visit "/audiences/1?received_by=2026-02-16&as_of=2026-02-15"
+    expect(page).to have_text("using data received by 16 Feb 2026")
+    known = generation.received_by(Date.new(2026, 2, 16))
+    asked = Estrel::Audience::Evaluator.new(known, as_of: Date.new(2026, 2, 15), rule_set: rule_set)
     expect(size).to eq(asked.size(Estrel::Audience::Definition.parse(kept(1).last, catalogue: generation.catalogue)))
   end
 end

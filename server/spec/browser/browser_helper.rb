@@ -85,22 +85,22 @@ Capybara.default_max_wait_time = 20
 module CoreAnswers
   def generation = EstrelServer.ledger.current
 
-  def policy = Estrel::Lifecycle::Policy.new(**EstrelServer::Demo::POLICIES["Riders"].transform_keys(&:to_sym))
+  def rule_set = Estrel::Lifecycle::RuleSet.new(**EstrelServer::Demo::RULE_SETS["Riders"].transform_keys(&:to_sym))
 
   def as_of = Ferrowick::LAST_DAY
 
-  def lifecycle = Estrel::Lifecycle.new(generation, policy)
+  def lifecycle = Estrel::Lifecycle.new(generation, rule_set)
 
   def members(json, on: as_of)
     audiences = Estrel::Audience::AudienceSource.new(generation.catalogue, ->(id) { kept(id) })
     definition = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue, audiences: audiences)
-    Estrel::Audience::Evaluator.new(generation, as_of: on, policy: policy).members(definition)
+    Estrel::Audience::Evaluator.new(generation, as_of: on, rule_set: rule_set).members(definition)
   end
 
   # What an analysis answers as of the newest day.
   def analysed(name, question = {})
     last = generation.newest_day
-    workspace = Estrel::Analyses::Workspace.new(ledger: generation, as_of: last, today: last + 1, rules: policy)
+    workspace = Estrel::Analyses::Workspace.new(ledger: generation, as_of: last, today: last + 1, rules: rule_set)
     Estrel::Analyses.named(name).ask(JSON.parse(JSON.generate(question)), workspace).over
   end
 
@@ -153,18 +153,18 @@ module Editing
     expect(page).to have_css("nav[aria-label='Places']")
   end
 
-  # Nothing may have gone wrong unseen; refusals that a spec provokes are written to the browser's log as well.
+  # Nothing may have gone wrong unnoticed; refusals that a spec provokes are written to the browser's log as well.
   def quiet_browser(but: /favicon|422|404|409|401/)
     messages = page.driver.browser.logs.get(:browser).map(&:message).grep_v(but)
     expect(messages).to eq([])
   end
 end
 
-# A window of one size with nothing in the tray, in which nothing goes wrong.
+# A window of one size with nothing in the comparison, in which nothing goes wrong.
 RSpec.shared_context "with a clear desk" do
   before do
     sign_in
-    page.execute_script("localStorage.removeItem('estrel-tray')")
+    page.execute_script("localStorage.removeItem('estrel-comparison')")
   end
 
   after { quiet_browser }

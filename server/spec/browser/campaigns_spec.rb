@@ -4,7 +4,7 @@ require_relative "browser_helper"
 
 RSpec::Matchers.define_negated_matcher :not_include, :include
 
-# From handing over to what came of it: pushing to the messaging stand-in, campaigns, before and after.
+# From exporting to what came of it: pushing to the messaging stand-in, campaigns, before and after.
 RSpec.describe "campaigns", type: :feature do
   include_context "with a clear desk"
 
@@ -86,14 +86,14 @@ RSpec.describe "campaigns", type: :feature do
     lively = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 3 }, "window" => { "last_days" => 7 } } }
     id = api(:post, "/audiences", { name: "Lively", definition: { "all" => [lively] } })["id"]
     post = api(:get, "/destinations")["destinations"].find { |row| row["name"] == "Ferrowick Post" }["id"]
-    plan = api(:post, "/exports", { name: "Ride on", audience_id: id, destination_id: post, rules: { columns: [{ take: "address" }, { take: "state" }], channel: "email" } })["id"]
+    export = api(:post, "/exports", { name: "Ride on", audience_id: id, destination_id: post, rules: { columns: [{ take: "address" }, { take: "state" }], channel: "email" } })["id"]
     trouble("page", 1)
-    visit "/exports/#{plan}?as_of=2026-09-01"
-    click_button "Hand over"
+    visit "/exports/#{export}?as_of=2026-09-01"
+    click_button "Export"
     expect(page).to newest_run("answered 200 with a web page")
-    people = api(:get, "/exports/#{plan}")["runs"].first["people"]["handed_over"]
+    people = api(:get, "/exports/#{export}")["runs"].first["people"]["exported"]
     trouble("refuses", 1)
-    visit "/exports/#{plan}?as_of=2026-09-01"
+    visit "/exports/#{export}?as_of=2026-09-01"
     click_button "Continue with the other #{shown(people)}", wait: 20
     expect(page).to newest_run("refused; ")
     expect(page).to be_axe_clean

@@ -36,10 +36,10 @@ RSpec.describe "the place Data and one person", type: :feature do
   end
 
   it "tells how late events came when the kiosks were offline, and who has gone silent" do
-    visit "/data/arrivals?as_of=2026-02-28"
-    expect(find("[data-testid='lateness-takeaway']").text).to match(/Latest is kiosk: \d+% of its events took more than a day\./)
-    visit "/data/arrivals"
-    expect(find("[data-testid='lateness-takeaway']").text).to include("tram has been silent for longer than usual")
+    visit "/data/live?as_of=2026-02-28"
+    expect(find("[data-testid='lateness-finding']").text).to match(/Latest is kiosk: \d+% of its events took more than a day\./)
+    visit "/data/live"
+    expect(find("[data-testid='lateness-finding']").text).to include("tram has been silent for longer than usual")
     expect(page).to be_axe_clean
   end
 
@@ -83,7 +83,7 @@ RSpec.describe "the place Data and one person", type: :feature do
     expect(find("[data-testid='merge']").text).to match(/visitor:w-0007\n\d trip_planned/)
     expect(page).to have_css("[data-testid='visit']", text: /visit \d+, \d+ events? in \d+ min/)
     expect(page).to be_axe_clean
-    fill_in "up to", with: "07/31/2026"
+    fill_in "up to", with: "31 Jul 2026\n"
     expect(page).to have_current_path(/until=2026-07-31/)
     visit "/people?search=visitor:tablet-03"
     first("tbody a").click

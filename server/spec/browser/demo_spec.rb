@@ -16,7 +16,7 @@ RSpec.describe Ferrowick do
     expect(generation.base_size).to eq(12_000)
     expect(generation.facts["event_count"]).to be_between(600_000, 660_000)
     expect([generation.oldest_day, generation.newest_day]).to eq([described_class::FIRST_DAY, described_class::LAST_DAY])
-    expect(generation.profiles["kind"].to_a.tally).to eq("customer" => 10_000, "contact" => 1_200, "visitor" => 800)
+    expect(generation.profiles["profile_type"].to_a.tally).to eq("customer" => 10_000, "contact" => 1_200, "visitor" => 800)
   end
 
   it "rides far less in winter than in summer" do

@@ -4,7 +4,7 @@ require_relative "browser_helper"
 require "csv"
 require "json"
 
-# Handing over, through the real interface; what stands there is compared with what the core says.
+# Exporting, through the real interface; what stands there is compared with what the core says.
 RSpec.describe "exports", type: :feature do
   include_context "with a clear desk"
 
@@ -14,9 +14,9 @@ RSpec.describe "exports", type: :feature do
 
   # What the core says would become of them, by e-mail.
   def waterfall(definition, **rules)
-    evaluator = Estrel::Audience::Evaluator.new(generation, as_of: generation.newest_day, policy: policy)
+    evaluator = Estrel::Audience::Evaluator.new(generation, as_of: generation.newest_day, rule_set: rule_set)
     parsed = Estrel::Audience::Definition.parse(definition, catalogue: generation.catalogue)
-    Estrel::Handover::Waterfall.new(evaluator, evaluator.members(parsed), Estrel::Handover::Suppression.new(channel: "email", **rules))
+    Estrel::Exports::Waterfall.new(evaluator, evaluator.members(parsed), Estrel::Exports::Suppression.new(channel: "email", **rules))
   end
 
   def downloaded(pattern)
@@ -25,20 +25,20 @@ RSpec.describe "exports", type: :feature do
     File.read(found)
   end
 
-  it "plans, looks, opens who is kept back, and hands over the rest" do
+  it "looks, opens who is excluded, and exports the rest" do
     visit "/audiences/new?#{URI.encode_www_form(name: "Dormant riders", definition: JSON.generate(audience))}"
     click_button "Save"
-    click_link "Hand over"
+    click_link "Export", exact: true
     expect(page).to have_css("[data-testid='waterfall']")
     expect(page).to be_axe_clean
     select "by e-mail", from: "Channel"
-    messaged = Estrel::Handover::Suppression::Messaged.new(events: ["message_received"], days: 60)
+    messaged = Estrel::Exports::Suppression::Messaged.new(events: ["message_received"], days: 60)
     found = waterfall(audience, messaged: messaged)
-    find("summary", text: "nothing").click
+    find("summary", text: "No frequency cap").click
     check "message_received"
     fill_in "Days since a message", with: "60"
-    expect(step("handed_over")).to have_button(shown(found.ids("handed_over").len))
-    found.counts.slice(*Estrel::Handover::Waterfall::KEPT_BACK).each { |name, people| expect(step(name)).to have_css("td:nth-child(2)", text: people.zero? ? "·" : shown(people)) }
+    expect(step("exported")).to have_button(shown(found.ids("exported").len))
+    found.counts.slice(*Estrel::Exports::Waterfall::EXCLUDED).each { |name, people| expect(step(name)).to have_css("td:nth-child(2)", text: people.zero? ? "·" : shown(people)) }
     step("messaged").find("button").click
     expect(page).to have_css("[data-testid='step-total']", text: "#{shown(found.ids("messaged").len)} people")
     expect(page).to be_axe_clean
@@ -46,24 +46,24 @@ RSpec.describe "exports", type: :feature do
     select "address of the channel", from: "Add a column"
     select "how often …", from: "Add a column"
     expect(page).to have_css("[data-testid='sample'] th", text: "address")
-    click_button "Save and hand over #{shown(found.ids("handed_over").len)} people"
-    expect(page).to have_css("[data-testid='runs'] tr", text: "#{shown(found.ids("handed_over").len)} people")
+    click_button "Save and export #{shown(found.ids("exported").len)} people"
+    expect(page).to have_css("[data-testid='runs'] tr", text: "#{shown(found.ids("exported").len)} people")
     click_link "csv"
     rows = CSV.parse(downloaded("dormant-riders-*.csv"), headers: true)
-    expect(rows.map { |row| row["address"] }).to eq(found.frame.filter(Polars.col("step") == "handed_over")["address"].to_a)
+    expect(rows.map { |row| row["address"] }).to eq(found.frame.filter(Polars.col("step") == "exported")["address"].to_a)
     find("[data-testid='runs'] a", text: "people").click
-    expect(page).to have_css("[data-testid='finding']", text: "#{shown(found.ids("handed_over").len)} of #{shown(found.frame.height)} people")
+    expect(page).to have_css("[data-testid='finding']", text: "#{shown(found.ids("exported").len)} of #{shown(found.frame.height)} people")
     step("messaged").find("button").click
     expect(page).to have_css("[data-testid='step-total']", text: "#{shown(found.ids("messaged").len)} people")
     expect(page).to be_axe_clean
   end
 
-  it "keeps lists and holdouts, and keeps back by them; by keyboard" do
+  it "keeps lists and holdouts, and excludes by them; by keyboard" do
     visit "/exports/keeping"
     fill_in("A new list called", with: "Press").send_keys(:tab, :tab, :enter)
     expect(page).to have_css("[data-testid='lists'] tr", text: "Press")
     path = File.join(DOWNLOADS, "press.txt")
-    addresses = waterfall({ "all" => [] }).frame.filter(Polars.col("step") == "handed_over")["address"].head(3).to_a
+    addresses = waterfall({ "all" => [] }).frame.filter(Polars.col("step") == "exported")["address"].head(3).to_a
     File.write(path, addresses.join("\n"))
     attach_file("Values to add to Press", path, make_visible: true)
     expect(page).to have_text("3 values read, 3 of them new")
@@ -76,32 +76,32 @@ RSpec.describe "exports", type: :feature do
     click_link "Docks repaired"
     find("summary", text: "Do not contact").send_keys(:enter)
     find("label", text: "Press").find("input").send_keys(:space)
-    expect(page).to have_css("summary", text: "Do not contact, Press")
+    expect(page).to have_css("summary", text: "Do not contact or Press")
     find("label", text: "Press").find("input").send_keys(:escape)
     expect(page).to have_no_css("label", text: "Press")
     select "Control, 20%", from: "Holdout"
     click_button "Save"
-    expect(page).to have_text("The plan is saved")
+    expect(page).to have_text("The export is saved")
     visit "/exports/keeping"
     click_button "Remove Press"
     expect(page).to have_css("[role=alert]", text: "exports use this list: Docks repaired")
   end
 
-  it "says whether a run did any good" do
+  it "says whether a run made a difference" do
     holdout = api(:post, "/holdouts", { name: "Spring", share: 0.3 })["id"]
     riders = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "last_days" => 30 } } }
     audience = api(:post, "/audiences", { name: "Late riders", definition: riders })["id"]
-    plan = api(:post, "/exports", { name: "Late riders", audience_id: audience, rules: { columns: [{ take: "identifier:customer" }], holdout: holdout } })["id"]
-    visit "/exports/#{plan}?as_of=2026-09-13"
-    click_button "Hand over"
+    export = api(:post, "/exports", { name: "Late riders", audience_id: audience, rules: { columns: [{ take: "identifier:customer" }], holdout: holdout } })["id"]
+    visit "/exports/#{export}?as_of=2026-09-13"
+    click_button "Export"
     find("[data-testid='runs'] a", text: "people").click
     visit page.current_url.sub("as_of=2026-09-13", "as_of=2026-10-31")
     expect(page).to have_css("[data-testid='finding-effect']")
     select "how many did", from: "Measured by"
     select "ride_ended", from: "Event"
     fill_in("Within days", with: "7").send_keys(:tab)
-    # Held out by chance alone, of people to whom nothing was sent: no effect can be found but by luck.
-    expect(page).to have_css("[data-testid='finding-effect']", text: /of those exported ended a ride, .* of those held out .difference/)
+    # In the holdout by chance alone, of people to whom nothing was sent: no effect can be found but by luck.
+    expect(page).to have_css("[data-testid='finding-effect']", text: /of those exported ended a ride, .* of the holdout .difference/)
     rows = all("[data-testid='table-groups'] tbody tr").map { |row| row.all("td").map(&:text) }
     expect(rows.sum { |row| row[1].delete(",").to_i }).to eq(members(riders, on: Date.new(2026, 9, 13)).len)
     after = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "from" => "2026-09-14", "to" => "2026-09-20" } } }
@@ -110,17 +110,17 @@ RSpec.describe "exports", type: :feature do
     expect(page).to be_axe_clean
   end
 
-  it "says what is wrong with a plan, and waits for a word where the number has changed much" do
+  it "says what is wrong with an export, and waits for a word where the number has changed much" do
     visit "/exports/1"
-    fill_in "Name of the plan", with: " "
+    fill_in "Name of the export", with: " "
     click_button "Save"
     expect(page).to have_css("[role=alert]", text: /name/i)
-    fill_in "Name of the plan", with: "Docks repaired"
+    fill_in "Name of the export", with: "Docks repaired"
     expect(page).to have_css("[data-testid='waterfall']")
-    # Many more were handed over in July, before the news of autumn.
-    click_button "Hand over"
-    expect(page).to have_css("[data-testid='runs'] tr", text: "say whether that is right")
-    click_button "Hand over"
+    # Many more were exported in July, before the news of autumn.
+    click_button "Export"
+    expect(page).to have_css("[data-testid='runs'] tr", text: "Approve the run or cancel it")
+    click_button "Export"
     expect(page).to have_css("[role=alert]", text: "under way already")
     click_button "Approve and export"
     expect(page).to have_css("[data-testid='runs'] tr:first-child", text: "people,")

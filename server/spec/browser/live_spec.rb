@@ -40,11 +40,11 @@ RSpec.describe "data as it comes in", type: :feature do
     expect(page).to have_no_text(key)
     expect(page).to have_css("[data-testid='source-web']", text: "in use")
 
-    visit "/data/arrivals"
+    visit "/data/live"
     expect(page).to have_css("[data-testid='live']", text: "live")
     answer = send_events(key, event("1"), event("2", time: nil), event("3", subject: "visitor:browser"))
     expect(JSON.parse(answer.body)).to include("stored" => 2, "refused" => 1)
-    within("[data-testid='arrivals']") do
+    within("[data-testid='live-events']") do
       expect(page).to have_css("tr[data-outcome='refused']", text: "the time is missing")
       find("tr[data-outcome='refused'] summary").click
       expect(page).to have_text("\"id\":\"2\"")
@@ -52,8 +52,8 @@ RSpec.describe "data as it comes in", type: :feature do
     expect(page).to be_axe_clean
     click_button "Pause"
     send_events(key, event("4"))
-    expect(page).to have_button("Go on, 1 arrival waiting")
-    click_button "Go on, 1 arrival waiting"
+    expect(page).to have_button("Go on, 1 event waiting")
+    click_button "Go on, 1 event waiting"
     expect(page).to have_css("tr[data-outcome='stored']", text: "customer:live", count: 2)
     select "refused", from: "Outcome"
     expect(page).to have_no_css("tr[data-outcome='stored']")
@@ -107,8 +107,8 @@ RSpec.describe "data as it comes in", type: :feature do
     visit example
     click_button "I plan a trip"
     expect(page.evaluate_script("Object.keys(localStorage).filter((key) => key.startsWith('estrel.'))")).to eq([])
-    visit "/data/arrivals?type=trip_planned"
-    expect(page).to have_css("[data-testid='arrivals'] tbody tr", count: 5)
+    visit "/data/live?type=trip_planned"
+    expect(page).to have_css("[data-testid='live-events'] tbody tr", count: 5)
   end
 
   it "streams a file with bin/estrel send, and erases a person for good" do

@@ -20,7 +20,7 @@ RSpec.describe "an analyst's path", type: :feature do
   it "reads the base, opens the dormant ones, and one of them" do
     visit "/"
     counts = lifecycle.counts(as_of, as_of).transform_values(&:first)
-    expect(find("[data-testid='finding']").text).to start_with("On 31 October 2026, #{shown(counts["new"] + counts["active"])} of 12,000 people are new or active")
+    expect(find("[data-testid='finding']").text).to start_with("On 31 Oct 2026, #{shown(counts["new"] + counts["active"])} of 12,000 people are new or active")
     expect(find("[data-testid='table-states'] tr", text: "churned")).to have_link(shown(counts["churned"]))
     expect(page).to be_axe_clean
     within("[data-testid='table-states'] tr", text: "dormant") { click_link shown(counts["dormant"]) }
@@ -60,7 +60,7 @@ RSpec.describe "an analyst's path", type: :feature do
     change "How often: at least once"
     fill_in "Times", with: "3"
     close
-    find("button[aria-label^='Change clause who ended a ride']").click
+    find("button[aria-label^='Change condition who ended a ride']").click
     click_button "Add a condition on the event"
     change "Property: bike"
     choose_option "Property", /\Adistance_km/
@@ -136,11 +136,11 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(size).to eq(members(order).len)
   end
 
-  it "hands the audience over as the file the core would write" do
+  it "exports the audience as the file the core would write" do
     visit "/audiences"
     click_on "Far riders without a pass"
-    click_on "Hand over"
-    click_button "Save and hand over #{members(definition).len} people"
+    click_on "Export", exact: true
+    click_button "Save and export #{members(definition).len} people"
     expect(page).to have_css("[data-testid='runs'] tr", text: "#{shown(members(definition).len)} people")
     click_link "csv"
     file = nil
@@ -157,25 +157,25 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(rows.map { |row| row["state"] }.uniq - %w[new active]).to eq([])
   end
 
-  it "asks as of another date and under another policy, and refuses one that makes no sense" do
+  it "asks as of another date and under another rule set, and refuses one that makes no sense" do
     visit "/?as_of=2026-02-01"
-    expect(page).to have_css("[data-testid='finding']", text: "On 1 February 2026")
+    expect(page).to have_css("[data-testid='finding']", text: "On 1 Feb 2026")
     click_button "Riders: new 30 · dormant 30 · churned 90 days"
     click_button "Buyers"
-    expect(page).to have_text("quiet for 45 to 119 days")
-    expect(page).to have_current_path(/policy=2/)
+    expect(page).to have_text("inactive for 45 to 119 days")
+    expect(page).to have_current_path(/rules=2/)
     click_button "Buyers: new 30 · dormant 45 · churned 120 days"
     click_on "Change it…"
     dormant = find_field("dormant")
     dormant.set("125")
     expect(page).to have_text("Churned must begin later than dormant")
     dormant.set("40")
-    expect(page).to have_css("[data-testid='policy-effect']", text: "would change state")
+    expect(page).to have_css("[data-testid='rule-set-effect']", text: "would change state")
     click_button "Keep the change"
-    expect(page).to have_text("dormant from 40 quiet days")
+    expect(page).to have_text("dormant from 40 inactive days")
     click_button "Versions of Buyers"
     click_button "Make it the newest"
-    expect(page).to have_text("dormant from 45 quiet days")
+    expect(page).to have_text("dormant from 45 inactive days")
   end
 
   it "is worked by keyboard: places, help, phrases" do
@@ -202,7 +202,7 @@ RSpec.describe "an analyst's path", type: :feature do
     Chromium.resize(page.driver.browser, 900, 800)
     visit "/"
     click_button "Use the dark theme"
-    ["/", "/people", "/people/5", "/audiences", "/audiences/1", "/analyses", "/analyses/overlap?tray=1,2,3", "/analyses/breakdown?by=attribute:plan&tray=1,2", "/analyses/before-after", "/people?tray=1,2", "/?tray=1,2,3", "/exports", "/exports/campaigns", "/exports/keeping", "/account", "/account/all", "/account/log", "/data", "/data/sources", "/data/arrivals",
+    ["/", "/people", "/people/5", "/audiences", "/audiences/1", "/analyses", "/analyses/overlap?compare=1,2,3", "/analyses/breakdown?by=attribute:plan&compare=1,2", "/analyses/before-after", "/people?compare=1,2", "/?compare=1,2,3", "/exports", "/exports/campaigns", "/exports/keeping", "/account", "/account/all", "/account/log", "/data", "/data/sources", "/data/live",
      "/data/catalogue?type=ride_ended", "/data/settings"].each do |path|
       visit path
       expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)

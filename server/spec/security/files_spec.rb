@@ -7,13 +7,13 @@ RSpec.describe "what is kept on disk and in the database" do
 
   let(:settings) { EstrelServer.settings }
 
-  def plan
+  def new_export
     everybody = call(:post, "/audiences", { name: "Everybody", definition: { "all" => [] } })
     call(:post, "/exports", { name: "All", audience_id: everybody["id"], as_of: "2026-05-20", rules: { columns: [{ take: "identifier:customer" }] } })["id"]
   end
 
-  def run_of(plan)
-    run = call(:post, "/exports/#{plan}/runs", { as_of: "2026-05-20" })["id"]
+  def run_of(export)
+    run = call(:post, "/exports/#{export}/runs", { as_of: "2026-05-20" })["id"]
     work_off
     run
   end
@@ -22,7 +22,7 @@ RSpec.describe "what is kept on disk and in the database" do
 
   it "goes after so many days, and when a person in it is erased, and the log says so" do
     fill
-    exports = plan
+    exports = new_export
     old = run_of(exports)
     erased = run_of(exports)
     expect([old, erased].map { |run| File.read(file_of(run)).lines.size }).to eq([7, 7])
@@ -33,7 +33,7 @@ RSpec.describe "what is kept on disk and in the database" do
     removed = call(:post, "/people/#{person}/erase", { confirm: "erase this person", reason: "asked to" })["removed"]
     expect(removed["exported_files_of_runs"]).to contain_exactly(old, erased)
     expect(File.exist?(file_of(erased))).to be(false)
-    expect(EstrelServer::ExportRun.find(erased).files.ids("handed_over").to_a).not_to include(person)
+    expect(EstrelServer::ExportRun.find(erased).files.ids("exported").to_a).not_to include(person)
     expect(call(:get, "/runs/#{erased}/file")["detail"]).to include("a person in it was erased")
     expect(call(:get, "/runs/#{old}")["file_removed_because"]).to eq("older than #{settings.export_days} days")
     expect(call(:get, "/log")["entries"].map { |row| row["about"] }).to include("run #{erased}: a person in it was erased", "run #{old}: older than #{settings.export_days} days")

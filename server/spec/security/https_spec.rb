@@ -50,7 +50,7 @@ RSpec.describe "Estrel behind a proxy with TLS, as docs/examples/nginx.conf has 
   def passes_live_events_on(cookie)
     started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
     parts = Queue.new
-    watching = Thread.new { front.request(:get, "/api/arrivals/live?after=0-0-0", cookie: cookie) { |answer| answer.read_body { |part| parts << part } } }
+    watching = Thread.new { front.request(:get, "/api/live-events/live?after=0-0-0", cookie: cookie) { |answer| answer.read_body { |part| parts << part } } }
     first = Timeout.timeout(20) { parts.pop }
     watching.kill
     expect([first.empty?, Process.clock_gettime(Process::CLOCK_MONOTONIC) - started < 10]).to eq([false, true])

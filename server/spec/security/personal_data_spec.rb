@@ -41,10 +41,10 @@ RSpec.describe EstrelServer::Access::PersonalData do
     mark("properties", "mood", true)
     mark("attributes", "nickname", true)
     audience = call(:post, "/audiences", { name: "In a mood", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "last_days" => 30 }, "where" => [{ "property" => "mood", "compare" => "is", "value" => planted[:marked] }] } } })
-    plan = call(:post, "/exports", { name: "To them", audience_id: audience["id"], as_of: "2026-05-20", rules: { columns: [{ take: "identifier:customer" }] } })
-    run = call(:post, "/exports/#{plan["id"]}/runs", { as_of: "2026-05-20" })
+    export = call(:post, "/exports", { name: "To them", audience_id: audience["id"], as_of: "2026-05-20", rules: { columns: [{ take: "identifier:customer" }] } })
+    run = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
     work_off
-    call(:post, "/policies", { name: "Moody", new_for: 1, active_within: 2, churned_after: 3, activity: [{ event: "ride_ended", where: [{ property: "mood", compare: "is", value: planted[:marked] }] }] })
+    call(:post, "/rule-sets", { name: "Moody", new_for: 1, active_within: 2, churned_after: 3, activity: [{ event: "ride_ended", where: [{ property: "mood", compare: "is", value: planted[:marked] }] }] })
     person = EstrelServer::Identifier.find_by!(value: planted[:identifier]).profile_id
     everybody = { "all" => [] }
     plain = %w[One Other].map { |name| call(:post, "/audiences", { name: name, definition: everybody })["id"] }
@@ -54,11 +54,11 @@ RSpec.describe EstrelServer::Access::PersonalData do
     calls = ApiHelper::DESCRIPTION["paths"].flat_map do |path, item|
       next [] if path.start_with?("/session", "/workspace/clear")
 
-      where = path.sub("/runs/{id}", "/runs/#{run["id"]}").sub("/exports/{id}", "/exports/#{plan["id"]}").sub("/audiences/{id}", "/audiences/#{audience["id"]}")
+      where = path.sub("/runs/{id}", "/runs/#{run["id"]}").sub("/exports/{id}", "/exports/#{export["id"]}").sub("/audiences/{id}", "/audiences/#{audience["id"]}")
       where = where.sub("/{audience}", "/#{audience["id"]}").gsub(/\{\w+\}/, person.to_s)
       (item.keys & %w[get post]).map do |verb|
         [verb, if path.include?("/people") && path.include?("runs")
-                 "#{where}?step=handed_over"
+                 "#{where}?step=exported"
                else
                  where
                end]
@@ -95,7 +95,7 @@ RSpec.describe EstrelServer::Access::PersonalData do
     expect(split).to eq([422, 422])
     rules = { activity: [{ event: "ride_ended", where: [{ property: "mood", compare: "is", value: "x" }] }], new_for: 1, active_within: 2, churned_after: 3 }
     expect(analyse("rules-effect", tried: rules) && last_response.status).to eq(422)
-    expect(call(:post, "/audiences/preview", { definition: { "lifecycle" => { "is" => ["new"], "policy" => { "rules" => rules } } }, as_of: "2026-05-20" }) && last_response.status).to eq(422)
+    expect(call(:post, "/audiences/preview", { definition: { "lifecycle" => { "is" => ["new"], "rule_set" => { "rules" => rules } } }, as_of: "2026-05-20" }) && last_response.status).to eq(422)
   end
 
   def viewers_see_only_the_rest(audience)

@@ -15,12 +15,12 @@ RSpec.describe EstrelServer::Access::Rule do
      "PUT /campaigns/messaging"]
   end
   let(:raw_answers) do
-    ["GET /arrivals", "GET /arrivals/live", "GET /imports/:id/rejects.csv", "GET /runs/:id/file", "GET /runs/:id/manifest", "GET /people/:id/everything.json",
+    ["GET /live-events", "GET /live-events/live", "GET /imports/:id/rejects.csv", "GET /runs/:id/file", "GET /runs/:id/manifest", "GET /people/:id/everything.json",
      "GET /catalogue/values", "POST /exports/try", "POST /exports/try/people"]
   end
   let(:asked_by_post) do
     ["POST /audiences/preview", "POST /audiences/sample", "POST /audiences/trend", "POST /audiences/movement", "POST /audiences/why",
-     "POST /notices/read", *Estrel::Analyses.all.map { |analysis| "POST /analyses/#{analysis.address}" }]
+     "POST /alerts/read", *Estrel::Analyses.all.map { |analysis| "POST /analyses/#{analysis.address}" }]
   end
   let(:rules) { EstrelServer::Application::ENDPOINTS.flat_map { |endpoint| endpoint.rules.to_a }.to_h { |(verb, path), rule| ["#{verb} #{path}", rule] } }
   let(:bearers) do
@@ -33,7 +33,7 @@ RSpec.describe EstrelServer::Access::Rule do
   def logged
     ["POST /exports/:id/runs", "POST /runs/:id/approve", "POST /runs/:id/resume", "POST /runs/:id/retry-refused", "GET /runs/:id/file", "POST /people/:id/erase",
      "GET /people/:id/everything.json", "PUT /accounts/:id", "POST /accounts", "POST /accounts/:id/link", "PUT /account/password", "POST /account/tokens",
-     "DELETE /account/tokens/:id", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /policies/:id/sharing", "PUT /exports/:id/sharing"]
+     "DELETE /account/tokens/:id", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /rule-sets/:id/sharing", "PUT /exports/:id/sharing"]
   end
 
   def role_needed(operation)

@@ -58,7 +58,7 @@ RSpec.describe EstrelServer::API::SessionEndpoint do
     expect(try({}, "/session/demo")).to eq(403)
     mark.call
     sender = Class.new { include CollectorHelper, RSpec::Matchers, ImportHelper }.new
-    demo_key = EstrelServer::WriteKey.issue(EstrelServer::Source.find_by!(name: "campaigns"), demo: true).last
+    demo_key = EstrelServer::SendingKey.issue(EstrelServer::Source.find_by!(name: "campaigns"), demo: true).last
     own_key = sender.key_for("own")
     sender.send_batch([sender.cloud_event("1", source: "campaigns")], key: demo_key)
     expect(try({}, "/session/demo")).to eq(200)
@@ -68,12 +68,12 @@ RSpec.describe EstrelServer::API::SessionEndpoint do
 
   it "lets everybody read alerts for herself" do
     fill
-    watch = EstrelServer::Watch.create!(kind: "dormant_grew", settings: {})
-    EstrelServer::Notice.create!(watch: watch, about: Date.new(2026, 5, 20), text: "Look here", created_at: Time.now.utc)
+    rule = EstrelServer::AlertRule.create!(kind: "dormant_grew", settings: {})
+    EstrelServer::Alert.create!(alert_rule: rule, about: Date.new(2026, 5, 20), text: "Look here", created_at: Time.now.utc)
     sign_in("viewer")
-    expect([call(:get, "/notices")["unread"], call(:post, "/notices/read")["unread"], call(:get, "/notices")["unread"]]).to eq([1, 0, 0])
+    expect([call(:get, "/alerts")["unread"], call(:post, "/alerts/read")["unread"], call(:get, "/alerts")["unread"]]).to eq([1, 0, 0])
     sign_in("analyst", email: "other@estrel.example")
-    expect(call(:get, "/notices")["unread"]).to eq(1)
+    expect(call(:get, "/alerts")["unread"]).to eq(1)
   end
 
   it "believes what a proxy says about the peer only where the proxy is known" do

@@ -46,8 +46,8 @@ RSpec.describe EstrelServer::Workers::Upkeep do
     expect(faults.map { |row| row.first(3) }).to eq([["ledger", "refresh", "ComputeError: unreadable"]])
     import(event("1"))
     refresh
-    watch = EstrelServer::Watch.create!(kind: "nonsense", settings: {})
-    expect(EstrelServer::Workers::Watching.new(EstrelServer.ledger.current).run).to eq([watch])
+    alert_rule = EstrelServer::AlertRule.create!(kind: "nonsense", settings: {})
+    expect(EstrelServer::Workers::Alerting.new(EstrelServer.ledger.current).run).to eq([alert_rule])
     expect(faults.map(&:first)).to contain_exactly("ledger", "alerts")
   end
 end

@@ -137,7 +137,7 @@ class Attack
     fuzzer = RequestFuzzer.new(@description, @random.rand(1 << 30))
     left_out = [%w[post /workspace/clear], %w[post /people/{id}/erase], %w[delete /session]]
     # The keys of sources stay, since the load goes on.
-    asked = operations.reject { |verb, path, _| left_out.include?([verb, path]) || path == "/arrivals/live" || path.start_with?("/sources/") }
+    asked = operations.reject { |verb, path, _| left_out.include?([verb, path]) || path == "/live-events/live" || path.start_with?("/sources/") }
     gave_way = Array.new(REQUESTS) { |index| fuzzer.request(*asked[index % asked.size]) }.filter_map do |verb, path, type, body|
       started = now
       status, = ask(verb, path.delete("\r\n "), body, type: type || "application/json")

@@ -17,7 +17,7 @@ module CollectorHelper
   def key_for(name, **settings)
     source = EstrelServer::Source.create!(name: name, **settings)
     forget_directory
-    EstrelServer::WriteKey.issue(source).last
+    EstrelServer::SendingKey.issue(source).last
   end
 
   def cloud_event(id, type: "ride_ended", subject: "customer:1", time: "2026-05-03T10:00:00Z", data: { "km" => 4.5 }, **others)

@@ -25,8 +25,8 @@ module FerrowickPost
     end
 
     post("/settings") do
-      allowed = params.slice("collector", "write_key", "day_seconds", "trouble", "trouble_left")
-      allowed.delete("write_key") if params["write_key"].to_s.empty?
+      allowed = params.slice("collector", "sending_key", "day_seconds", "trouble", "trouble_left")
+      allowed.delete("sending_key") if params["sending_key"].to_s.empty?
       switches = %w[twice shuffled].to_h { |name| [name, params[name] == "on"] }
       ServiceSetting.current.update!(allowed.merge(switches))
       redirect "/"

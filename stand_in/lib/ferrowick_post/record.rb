@@ -8,11 +8,14 @@ module FerrowickPost
     # @return [String]
     def self.compute_table_name = name.demodulize.tableize
 
-    # Makes the tables where there are none.
+    # Makes the tables where there are none; one column had another name once.
     #
     # @return [void]
     def self.prepare
       TABLES.each { |name, build| connection.create_table(name, if_not_exists: true, &build) }
+      return unless connection.column_exists?("service_settings", "write_key")
+
+      connection.rename_column("service_settings", "write_key", "sending_key")
     end
 
     # Adds rows that are not there yet, by whatever is unique; many times faster than one by one or through models.
@@ -33,7 +36,7 @@ module FerrowickPost
       "service_settings" => lambda { |t|
         t.integer :seed, null: false
         t.string :secret, null: false
-        t.string :collector, :write_key, null: false, default: ""
+        t.string :collector, :sending_key, null: false, default: ""
         t.float :day_seconds, null: false
         t.string :trouble, null: false, default: "none"
         t.integer :trouble_left, null: false, default: 0

@@ -55,7 +55,7 @@ module FerrowickPost
     end
 
     def tell
-      return 0 if @settings.collector.empty? || @settings.write_key.empty?
+      return 0 if @settings.collector.empty? || @settings.sending_key.empty?
 
       due = Happening.due.includes(:message).order(:due_at).limit(BATCH).to_a
       events = due.flat_map(&:to_events)
@@ -73,7 +73,7 @@ module FerrowickPost
       (@settings.twice ? 2 : 1).times do
         answer = Net::HTTP.post(URI(@settings.collector), JSON.generate(events),
                                 "content-type" => "application/cloudevents-batch+json",
-                                "authorization" => "Bearer #{@settings.write_key}")
+                                "authorization" => "Bearer #{@settings.sending_key}")
         next if answer.is_a?(Net::HTTPOK)
 
         return "the collector answered #{answer.code}: #{answer.body.to_s[0, 200]}"

@@ -15,14 +15,14 @@ describe("the analyses", () => {
 
   it("take along what their questions have in common, and the dates, but nothing of their own", () => {
     address.go(
-      "/analyses/astrology?as_of=2026-09-30&tray=4&by=state&event=ride_ended&from=2026-01-01&before=7&why=3",
+      "/analyses/astrology?as_of=2026-09-30&compare=4&by=state&event=ride_ended&from=2026-01-01&before=7&why=3",
     );
     render(Analyses, { name: "astrology" });
     expect(screen.getByRole("status").textContent).toContain("There is no analysis called “astrology”");
     const links = within(screen.getByRole("navigation", { name: "Analyses" })).getAllByRole("link");
     expect(links.map((link) => link.getAttribute("href"))).toEqual(
       ["overlap", "breakdown", "before-after"].map(
-        (name) => `/analyses/${name}?as_of=2026-09-30&tray=4&event=ride_ended&from=2026-01-01&by=state`,
+        (name) => `/analyses/${name}?as_of=2026-09-30&compare=4&event=ride_ended&from=2026-01-01&by=state`,
       ),
     );
   });

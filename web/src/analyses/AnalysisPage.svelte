@@ -77,7 +77,7 @@
           {answer.finding}
         </p>{/if}
       {#if picture && title}
-        <Picture {title} {name} takeaway={answer.finding}>
+        <Picture {title} {name} finding={answer.finding}>
           {#snippet beside()}{@render besidePicture?.(answer)}{/snippet}
           {@render picture(answer)}
         </Picture>

@@ -19,7 +19,7 @@
   import { day, days, figure, growth, number, percent, points, signed } from "../lib/format";
   import { audienceOf, peopleOf } from "../lib/groups";
   import { ALL_STATES } from "../lifecycle/lifecycle";
-  import type { State } from "../lifecycle/states";
+  import { stateName, type State } from "../lifecycle/states";
 
   /**
    * A table of an answer: sorted by a click on a column, its counts of people open as people, its rows as audiences, and
@@ -89,7 +89,7 @@
     if (value === null || value === undefined) return "–";
     if (typeof value === "boolean") return value ? "yes" : "no";
     if (kind === "date") return day(String(value));
-    if (typeof value === "string") return value;
+    if (typeof value === "string") return kind === "state" ? stateName(value) : value;
     if (kind === "share") return percent(value);
     if (kind === "growth") return growth(value);
     if (kind === "change") return signed(value);
@@ -191,7 +191,7 @@
               {/if}{/each}
             {#if opens}
               <td class="pl-5! whitespace-nowrap"
-                >{#if row.people}<AsAudience name={name(row)} clauses={[row.people]} {asOf} />{/if}</td
+                >{#if row.people}<AsAudience name={name(row)} conditions={[row.people]} {asOf} />{/if}</td
               >
             {/if}
           </tr>

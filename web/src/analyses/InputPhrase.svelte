@@ -1,14 +1,12 @@
 <script lang="ts">
-  /** A date or a number written where it stands in a sentence. */
+  /** A number written where it stands in a sentence. */
   let {
     label,
-    type,
     value,
     change,
     most,
   }: {
     label: string;
-    type: "date" | "number";
     value: string | number;
     /** Not called with nothing. */
     change: (value: string) => void;
@@ -17,11 +15,11 @@
 </script>
 
 <input
-  class="phrase ink-when {type === 'number' ? 'w-14 text-right' : ''}"
+  class="phrase ink-when w-14 text-right"
+  type="number"
   aria-label={label}
-  {type}
   {value}
-  min={type === "number" ? 1 : undefined}
+  min={1}
   max={most}
   onchange={(event) => event.currentTarget.value && change(event.currentTarget.value)}
 />

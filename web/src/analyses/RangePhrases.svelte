@@ -1,5 +1,5 @@
 <script lang="ts">
-  import InputPhrase from "./InputPhrase.svelte";
+  import DateField from "../ui/DateField.svelte";
   import { put } from "./codec";
   import { address } from "../lib/address.svelte";
   import { day } from "../lib/format";
@@ -32,9 +32,9 @@
   value={own ? OWN : range.name}
   options={own ? [...ranges, [OWN, "the days"]] : ranges}
   choose={(name) => put({ range: name === "365" ? null : name, from: null })}
-/> from <InputPhrase
+/> from <DateField
+  phrase
   label="From"
-  type="date"
   value={range.from}
   most={workspace.asOf}
   change={(from) => put({ from })}

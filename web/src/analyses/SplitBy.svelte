@@ -9,7 +9,7 @@
   export function by(text: string | null): By | null {
     const [kind, ...rest] = (text ?? "").split(":");
     if (kind === "state") return { state: true };
-    if (kind === "kind") return { kind: true };
+    if (kind === "profile_type") return { profile_type: true };
     if (kind === "attribute" && rest[0]) return { attribute: rest.join(":") };
     const [take, event, ...of] = rest;
     return kind === "property" && take && event && of.length
@@ -59,7 +59,7 @@
 >
   {#if none !== null}<option value="">{none}</option>{/if}
   <option value="state">state</option>
-  <option value="kind">kind</option>
+  <option value="profile_type">profile type</option>
   <optgroup label="Attributes">
     {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.name}</option
       >{/each}

@@ -6,14 +6,14 @@
   import Evidence from "./Evidence.svelte";
   import Filing from "./Filing.svelte";
   import OverTime from "./OverTime.svelte";
-  import PinButton from "./PinButton.svelte";
+  import CompareButton from "./CompareButton.svelte";
   import Sample from "./Sample.svelte";
   import SizeLine from "./SizeLine.svelte";
   import Versions from "./Versions.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import type { Definition } from "./definition";
   import { added, rooted } from "./editor/editing";
-  import AddClause from "./editor/AddClause.svelte";
+  import AddCondition from "./editor/AddCondition.svelte";
   import AsJson from "./editor/AsJson.svelte";
   import SentenceLine from "./editor/SentenceLine.svelte";
   import { Draft } from "./draft";
@@ -176,11 +176,11 @@
     >
     {#if kept}
       {#if dirty}<button class="quiet" onclick={revert}>Undo changes</button>{/if}
-      <PinButton id={kept.id} name={kept.name} />
+      <CompareButton id={kept.id} name={kept.name} />
       <a class="quiet" href={address.to("/audiences/new", { definition: text, name: `${name} (copy)` })}
         >Duplicate</a
       >
-      <a class="quiet" href={address.to("/exports/new", { audience: String(kept.id) })}>Hand over</a>
+      <a class="quiet" href={address.to("/exports/new", { audience: String(kept.id) })}>Export</a>
       <button class="quiet" onclick={remove}>Delete</button>
     {/if}
   </div>
@@ -240,7 +240,7 @@
     {/each}
   </ol>
   <p class="says mt-3 ml-9 max-w-none!">
-    <AddClause
+    <AddCondition
       word={definition.all.length ? "and" : "People"}
       add={(node) => change(added(definition, "all", node))}
     />

@@ -10,11 +10,11 @@ import AudienceEditor from "./AudienceEditor.svelte";
 import type { Definition, Node } from "./definition";
 
 const plan: Node = { attribute: { name: "plan", compare: "is", value: "yearly" } };
-const visitors: Node = { kind: { is: ["visitor"] } };
+const visitors: Node = { profile_type: { is: ["visitor"] } };
 const definition: Definition = { all: [plan, visitors] };
 const kept = audience(4, "Commuters", definition, { version: 3, sentence: "People …" });
 
-/** Each clause is a line of two words, which leaves a hundred people fewer. */
+/** Each condition is a line of two words, which leaves a hundred people fewer. */
 function preview(body: unknown) {
   const asked = (body as { definition: Definition }).definition;
   const part = (text: string, slot: string | null, path: string | null) => ({
@@ -27,7 +27,7 @@ function preview(body: unknown) {
   return answered("Preview", {
     ...{
       as_of: "2026-10-31",
-      known_on: null,
+      received_by: null,
       base: 1000,
       share: 0.5,
       same_as: [],
@@ -35,22 +35,22 @@ function preview(body: unknown) {
       emptied_by: null,
     },
     ...{ size: 1000 - 100 * asked.all.length, states: { active: 5 }, reachable: { email: 7 }, digest: "d" },
-    ...{ definition: asked as never, sentence: `${asked.all.length} clauses` },
+    ...{ definition: asked as never, sentence: `${asked.all.length} conditions` },
     lines: asked.all.map((node, index) => ({
       ...{
         place: `all[${index}]`,
-        kind: Object.keys(node)[0] as "kind",
+        kind: Object.keys(node)[0] as "profile_type",
         lines: [],
         left: 1000 - 100 * (index + 1),
       },
-      parts: node.kind
-        ? [part("who are", null, null), part(node.kind.is.join(" or "), "kinds", "kind")]
+      parts: node.profile_type
+        ? [part("who are", null, null), part(node.profile_type.is.join(" or "), "types", "profile_type")]
         : [part("whose", null, null), part(node.attribute!.name, "attribute", "attribute")],
     })),
   });
 }
 
-const nobody = { count: 0, newly_seen: 0, clauses: [], people: [] };
+const nobody = { count: 0, newly_seen: 0, conditions: [], people: [] };
 const movement = answered("Movement", {
   ...{ from: "2026-10-01", to: "2026-10-31", before: 5, after: 5, stayed: 5, entered: nobody, left: nobody },
 });
@@ -74,7 +74,7 @@ async function shown(id: number | null = 4) {
 }
 const size = () => screen.getByTestId("size").textContent!.trim();
 const save = () => screen.getByRole("button", { name: "Save" });
-const clause = (words: RegExp) => screen.getByRole("group", { name: words });
+const condition = (words: RegExp) => screen.getByRole("group", { name: words });
 const drafted = () => JSON.parse(new URLSearchParams(location.search).get("definition") ?? "null") as unknown;
 
 describe("an audience being written", () => {
@@ -82,7 +82,7 @@ describe("an audience being written", () => {
     await shown();
     expect([size(), save()]).toEqual(["800", expect.objectContaining({ disabled: true })]);
     expect(drafted()).toBeNull();
-    clause(/who are visitor/).focus();
+    condition(/who are visitor/).focus();
     await user.keyboard("{Delete}");
     await waitFor(() => expect(size()).toBe("900"));
     expect(drafted()).toEqual({ all: [plan] });
@@ -165,7 +165,7 @@ describe("an audience being written", () => {
         { place: "all[0].attribute", message: "is no attribute" },
       ]),
     });
-    clause(/who are visitor/).focus();
+    condition(/who are visitor/).focus();
     await user.keyboard("{Delete}");
     expect((await screen.findByRole("alert")).textContent).toContain("all[0].attribute: is no attribute");
     expect(save()).toHaveProperty("disabled", true);

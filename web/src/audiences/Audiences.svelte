@@ -1,7 +1,7 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
   import { answer, api, type Problem, type Schemas } from "../lib/api/client";
-  import PinButton from "./PinButton.svelte";
+  import CompareButton from "./CompareButton.svelte";
   import Sharing, { belongs } from "../ui/Sharing.svelte";
   import StartingPoints from "./StartingPoints.svelte";
   import Waiting from "../ui/Waiting.svelte";
@@ -156,7 +156,7 @@
               <td class="number py-2!">{row.uses || "–"}</td>
               <td class="number soft small py-2!">{moment(row.updated_at, workspace.info!.time_zone)}</td>
               <td class="number py-2!">
-                <PinButton id={row.id} name={row.name} />
+                <CompareButton id={row.id} name={row.name} />
                 {#if session.may("analyst")}
                   <button class="quiet" aria-label="Delete {row.name}" onclick={() => remove(row)}
                     >Delete</button

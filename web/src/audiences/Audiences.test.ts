@@ -102,10 +102,10 @@ describe("the list of audiences", () => {
       );
     await bring("people,who", "list.json");
     expect(told.mock.calls.at(-1)![0].title).toBe("“list.json” holds no definition");
-    await bring('{"kind":{"is":["visitor"]}}', "Visitors.json");
+    await bring('{"profile_type":{"is":["visitor"]}}', "Visitors.json");
     await waitFor(() => expect(address.path).toBe("/audiences/new"));
     expect(address.get("name")).toBe("Visitors");
-    expect(JSON.parse(address.get("definition")!)).toEqual({ all: [{ kind: { is: ["visitor"] } }] });
+    expect(JSON.parse(address.get("definition")!)).toEqual({ all: [{ profile_type: { is: ["visitor"] } }] });
   });
 
   it("offers viewers nothing they may not do, and beginners what an audience is", async () => {

@@ -31,7 +31,7 @@
 <Trend definition={preview.definition} />
 {#if emptied}
   <p role="status">
-    Nobody is left after clause {preview.emptied_by! + 1}{preview.emptied_by === 0
+    Nobody is left after condition {preview.emptied_by! + 1}{preview.emptied_by === 0
       ? ""
       : ": it contradicts what stands before it, or leaves out the last of them"}.
   </p>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import DateField from "../ui/DateField.svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
   import { addDays, day, number, plural } from "../lib/format";
@@ -7,7 +8,7 @@
   import PeopleTable from "../people/PeopleTable.svelte";
   import Waiting from "../ui/Waiting.svelte";
 
-  /** Who entered and who left since an earlier date, and which clause turned. */
+  /** Who entered and who left since an earlier date, and which condition turned. */
   let { definition, id }: { definition: Record<string, unknown>; id: number | null } = $props();
 
   const from = $derived.by(() => {
@@ -35,7 +36,7 @@
   }
 
   function turned(side: Schemas["Moved"]) {
-    return side.clauses.filter((clause) => clause.count > 0).sort((a, b) => b.count - a.count);
+    return side.conditions.filter((condition) => condition.count > 0).sort((a, b) => b.count - a.count);
   }
 </script>
 
@@ -44,12 +45,11 @@
     <h2 id="time-title">Who came and who went</h2>
     <label class="flex items-center gap-2"
       >since the end of
-      <input
-        type="date"
+      <DateField
+        label="since the end of"
         value={from}
-        max={addDays(workspace.asOf, -1)}
-        onchange={(event) =>
-          address.go(address.with({ since: event.currentTarget.value || null }), { replace: true })}
+        most={addDays(workspace.asOf, -1)}
+        change={(since) => address.go(address.with({ since: since || null }), { replace: true })}
       /></label
     >
   </div>
@@ -76,10 +76,11 @@
             {/if}
           </p>
           <ul class="small">
-            {#each turned(found[side]) as clause (clause.place)}
+            {#each turned(found[side]) as condition (condition.place)}
               <li>
-                <span class="font-semibold">{number(clause.count)}</span> <span class="soft">because of</span>
-                <span class="font-serif">{clause.said}</span>
+                <span class="font-semibold">{number(condition.count)}</span>
+                <span class="soft">because of</span>
+                <span class="font-serif">{condition.said}</span>
               </li>
             {/each}
           </ul>

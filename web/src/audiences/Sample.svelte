@@ -57,9 +57,8 @@
         <table class="figures">
           <thead>
             <tr
-              ><th>Person</th><th>State</th><th class="number">Quiet days</th><th>What makes them fit</th><th
-                ><span class="sr-only">Actions</span></th
-              ></tr
+              ><th>Person</th><th>State</th><th class="number">Inactive days</th><th>What makes them fit</th
+              ><th><span class="sr-only">Actions</span></th></tr
             >
           </thead>
           <tbody>
@@ -70,8 +69,8 @@
                     >{row.identifiers[0]?.value ?? row.id}</a
                   ></td
                 >
-                <td><StateMark state={row.state} returned={row.returned} /></td>
-                <td class="number">{row.quiet_days === null ? "–" : number(row.quiet_days)}</td>
+                <td><StateMark state={row.state} reactivated={row.reactivated} /></td>
+                <td class="number">{row.inactive_days === null ? "–" : number(row.inactive_days)}</td>
                 <td class="soft small leading-6">{row.facts.join(" · ")}</td>
                 <td class="number"
                   ><button

@@ -27,7 +27,7 @@
     <p class="soft">
       {percent(preview.share)} of the {number(preview.base)} seen by {day(
         preview.as_of,
-      )}{#if preview.known_on}, as known on {day(preview.known_on)}{/if}
+      )}{#if preview.received_by}, using data received by {day(preview.received_by)}{/if}
     </p>
     {#if preview.size && (people.audience || preview.size < preview.base)}
       <p><a href={address.to("/people", people)}>see all of them</a></p>

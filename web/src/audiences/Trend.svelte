@@ -17,7 +17,7 @@
 
   $effect(() => {
     const body = { definition, ...workspace.dates };
-    void workspace.policies;
+    void workspace.ruleSets;
     const timer = setTimeout(() => void load(body), WAIT);
     return () => {
       clearTimeout(timer);

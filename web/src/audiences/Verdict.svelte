@@ -4,7 +4,7 @@
   import { workspace } from "../lib/workspace.svelte";
   import Self from "./Verdict.svelte";
 
-  /** One clause with its verdict, and what it rests on. */
+  /** One condition with its verdict, and what it rests on. */
   let { verdict, nearest }: { verdict: Schemas["Verdict"]; nearest: string | null } = $props();
 
   const zone = $derived(workspace.info!.time_zone);
@@ -46,9 +46,9 @@
       {#if verdict.more}<li>and {verdict.more} more</li>{/if}
     </ul>
   {/if}
-  {#if verdict.clauses.length}
+  {#if verdict.conditions.length}
     <ul class="ml-11 border-l border-(--rule) pl-3">
-      {#each verdict.clauses as inner (inner.place)}<Self verdict={inner} {nearest} />{/each}
+      {#each verdict.conditions as inner (inner.place)}<Self verdict={inner} {nearest} />{/each}
     </ul>
   {/if}
 </li>

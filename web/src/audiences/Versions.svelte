@@ -31,18 +31,18 @@
     return `version ${version.number}${by}, ${moment(version.created_at, workspace.info!.time_zone)}`;
   }
 
-  /** The clauses of one that the other does not have. */
+  /** The conditions of one that the other does not have. */
   function only(here: string[], there: string[]): Set<string> {
-    return new Set(here.filter((clause) => !there.includes(clause)));
+    return new Set(here.filter((condition) => !there.includes(condition)));
   }
 </script>
 
 {#snippet side(version: Schemas["Version"], other: Schemas["Version"], word: string)}
-  {@const changed = only(version.clauses, other.clauses)}
+  {@const changed = only(version.conditions, other.conditions)}
   <ol class="mt-1 font-serif">
-    {#each version.clauses as clause, index (index)}
-      <li class="py-0.5 {changed.has(clause) ? 'border-l-2 border-(--accent) pl-2' : 'pl-2.5'}">
-        {#if changed.has(clause)}<span class="small font-sans font-semibold">{word} </span>{/if}{clause}
+    {#each version.conditions as condition, index (index)}
+      <li class="py-0.5 {changed.has(condition) ? 'border-l-2 border-(--accent) pl-2' : 'pl-2.5'}">
+        {#if changed.has(condition)}<span class="small font-sans font-semibold">{word} </span>{/if}{condition}
       </li>
     {:else}<li class="soft pl-2.5">{version.sentence}</li>{/each}
   </ol>

@@ -22,10 +22,10 @@
     <p class="says text-[1.05rem]!">
       <a href={address.to(`/people/${person}`)}>{name}</a>
       {#if !found.seen}had not been seen by {day(found.as_of)}.
-      {:else if found.member}is in: every clause holds.
+      {:else if found.member}is in: every condition holds.
       {:else}is out: {found.verdicts.filter((verdict) => !verdict.holds).length === 1
-          ? "one clause does"
-          : "some clauses do"} not hold.{/if}
+          ? "one condition does"
+          : "some conditions do"} not hold.{/if}
     </p>
     <ul class="mt-1">
       {#each found.verdicts as verdict (verdict.place)}<Verdict {verdict} nearest={found.nearest} />{/each}

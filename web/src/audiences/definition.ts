@@ -10,7 +10,7 @@ type Beneath<Key extends keyof Node> = NonNullable<Node[Key]>;
 export type Value = Schemas["Scalar"];
 export type Comparison = Schemas["Comparison"];
 /** A comparison of a property, or several of these joined. */
-export type Condition = Schemas["Filter"];
+export type FilterTree = Schemas["Filter"];
 /** A single comparison of a property. */
 export type Filter = Comparison & { property: string };
 export type Selection = Schemas["Selection"];

@@ -22,7 +22,7 @@ export class LivePreview {
     $effect(() => {
       const asked = definition();
       const body = { definition: asked as Record<string, unknown>, ...workspace.dates };
-      void workspace.policies;
+      void workspace.ruleSets;
       if (!asked) return;
       clearTimeout(timer);
       this.stale = true;

@@ -9,7 +9,7 @@
   import { Asked } from "../lib/asked.svelte";
   import { fine } from "../lib/format";
   import { audienceOf } from "../lib/groups";
-  import { campaignOf, clause, messagesOf, named, type Campaign } from "./campaigns";
+  import { campaignOf, condition, messagesOf, named, type Campaign } from "./campaigns";
 
   /** One campaign by one channel: what had come of it day by day, and by the state people were in. */
   let { row, states }: { row: Campaign; states: Schemas["AnalysisTable"] } = $props();
@@ -25,16 +25,16 @@
       { name: "opened", colour: "var(--ink-what)", values: of("opened") },
       { name: "clicked", colour: "var(--ink-who)", values: of("clicked") },
       {
-        name: "came back",
+        name: "were reactivated",
         colour: "var(--state-active)",
         values: followed.map((day) => share(day.back, day.inactive)),
       },
     ];
   }
 
-  /** To who had come back by a day. */
+  /** To who had been reactivated by a day. */
   function back(day: number) {
-    address.go(audienceOf(clause({ was: "returned", within_days: day + 1, ...messagesOf(row) })));
+    address.go(audienceOf(condition({ was: "reactivated", within_days: day + 1, ...messagesOf(row) })));
   }
 
   /** The table of all campaigns, of this one alone and without its names. */
@@ -73,8 +73,8 @@
         open={(index) => back(followed[index]!.day)}
       />
       <p class="soft small max-w-3xl">
-        Of the messages that are so many days old; came back: of those to dormant and churned people. Click a
-        day for those who had come back by then.
+        Of the messages that are so many days old; were reactivated: of those to dormant and churned people.
+        Click a day for those who had been reactivated by then.
       </p>
     {/snippet}
   </AnalysisPage>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { scaleLinear, scaleLog } from "d3-scale";
-  import { clause, messagesOf, named, type Point } from "./campaigns";
+  import { condition, messagesOf, named, type Point } from "./campaigns";
   import { number } from "../lib/format";
   import { audienceOf } from "../lib/groups";
   import { channelName } from "../lib/channels";
@@ -29,7 +29,7 @@
       .map((at) => ({ at, text: number(at) })),
   );
   const channels = $derived([...new Set(points.map((point) => point.channel))]);
-  const ink = (point: Point) => `var(--tray-${channels.indexOf(point.channel) % 6})`;
+  const ink = (point: Point) => `var(--comparison-${channels.indexOf(point.channel) % 6})`;
   const labels = $derived(
     apart(
       points.map((point) => ({ point, at: y(point.mean) })),
@@ -65,7 +65,7 @@
     >
     {#each labels as { point, at }, index (index)}
       <a
-        href={audienceOf(clause({ run: { of: "longest", at_least: 2 }, ...messagesOf(point) }))}
+        href={audienceOf(condition({ streak: { of: "longest", at_least: 2 }, ...messagesOf(point) }))}
         aria-label="{named(point)} {point.mean.toFixed(2)}: {number(
           point.messages,
         )} messages; those with streaks of 2 and more as an audience"
@@ -87,7 +87,7 @@
   </svg>
 </div>
 <p class="soft small">
-  By channel: {#each channels as channel, index (channel)}<span style:color="var(--tray-{index % 6})"
+  By channel: {#each channels as channel, index (channel)}<span style:color="var(--comparison-{index % 6})"
       >{index ? ", " : ""}{channel ? channelName(channel) : "no channel"}</span
     >{/each}. A campaign sent once has streaks of at most one.
 </p>

@@ -23,7 +23,8 @@
 </script>
 
 <AnalysisPage asked={results} name="campaigns" tables={{ campaigns: { href: detail } }}>
-  {#snippet question()}How many people opened, clicked, unsubscribed and came back, campaign by campaign{/snippet}
+  {#snippet question()}How many people opened, clicked, unsubscribed and were reactivated, campaign by
+    campaign{/snippet}
   {#snippet more(answer)}
     {@const data = answer.picture}
     {#if data.campaigns.length}

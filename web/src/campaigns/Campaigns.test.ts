@@ -82,7 +82,7 @@ const of = (
 const cells = (row: typeof spring | typeof nameless, more: Campaign = {}) => ({
   messages: of("sent", row, more),
   ignored: of("ignored", row, more),
-  back: of("returned", row, more),
+  back: of("reactivated", row, more),
 });
 const came = ["messages:count", "ignored:count:messages", "back:count:inactive", "inactive:count"];
 const tables = [
@@ -110,7 +110,7 @@ const days = {
 };
 const current = tableOf("current", ["length:count", "people:people"], {
   values: [2, 12],
-  people: { campaign: { run: { of: "current", at_least: 2, less_than: 3 }, window: { ever: true } } },
+  people: { campaign: { streak: { of: "current", at_least: 2, less_than: 3 }, window: { ever: true } } },
 });
 
 beforeEach(() =>
@@ -141,7 +141,7 @@ describe("campaigns", () => {
     await shown();
     const rows = within(screen.getByRole("table", { name: "campaigns" })).getAllByRole("row");
     expect(rows[1]!.textContent).toMatch(/Spring\s*e-mail\s*400\s*270\s*68%\s*60\s*20%/);
-    expect(meant(within(rows[1]!).getByRole("link", { name: "60" }))).toEqual([of("returned", spring)]);
+    expect(meant(within(rows[1]!).getByRole("link", { name: "60" }))).toEqual([of("reactivated", spring)]);
     expect(rows[2]!.textContent).toContain("incomplete");
     expect(meant(within(rows[2]!).getByRole("link", { name: "400" }))).toEqual([of("sent", nameless)]);
     expect(link("no campaign").getAttribute("href")).toBe("/?campaign=%2F");
@@ -169,7 +169,7 @@ describe("campaigns", () => {
   it("tell how people respond from message to message, every cell as an audience", async () => {
     const user = await shown();
     expect(meant(link("12"))).toEqual([
-      { campaign: { run: { of: "current", at_least: 2, less_than: 3 }, window: { ever: true } } },
+      { campaign: { streak: { of: "current", at_least: 2, less_than: 3 }, window: { ever: true } } },
     ]);
     expect(link("90%").title).toBe("40 messages of Spring, 36 responded to");
     await user.selectOptions(screen.getByLabelText("Messages by"), "e-mail");

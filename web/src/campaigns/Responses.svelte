@@ -1,7 +1,7 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
   import { Asked } from "../lib/asked.svelte";
-  import { bandClause, bandSaid, clause, type Campaign } from "./campaigns";
+  import { bandCondition, bandSaid, condition, type Campaign } from "./campaigns";
   import { number, percent } from "../lib/format";
   import { audienceOf } from "../lib/groups";
   import { channelName } from "../lib/channels";
@@ -76,7 +76,8 @@
             <tr>
               <td class="pr-6! whitespace-nowrap">{bandSaid(band)}</td>
               <td class="number pr-6!"
-                >{#if band.people}<a href={audienceOf([bandClause(band, channel)])}>{number(band.people)}</a
+                >{#if band.people}<a href={audienceOf([bandCondition(band, channel)])}
+                    >{number(band.people)}</a
                   >{:else}0{/if}</td
               >
               {#each data.campaigns as name, column (name)}
@@ -93,8 +94,8 @@
                       class="no-underline hover:underline"
                       title="{number(messages)} messages of {name}, {number(responded)} responded to"
                       href={audienceOf([
-                        bandClause(band, channel),
-                        ...clause({ was: "sent", name, ...(channel ? { channel } : {}) }),
+                        bandCondition(band, channel),
+                        ...condition({ was: "sent", name, ...(channel ? { channel } : {}) }),
                       ])}>{percent(share)}</a
                     >
                   {:else}<span class="soft">·</span>{/if}

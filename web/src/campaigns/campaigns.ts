@@ -1,13 +1,13 @@
 import type { Schemas } from "../lib/api/client";
-import type { Campaign as Clause, Node } from "../audiences/definition";
+import type { Campaign as Condition, Node } from "../audiences/definition";
 import { channelName } from "../lib/channels";
 
 export type Campaign = Schemas["Campaign"];
 export type Point = Schemas["ResponseStreaksPicture"]["points"][number];
 export type Band = Schemas["ResponseStreaksPicture"]["bands"][number];
 
-/** The messages of one campaign by one channel, as a clause has them; what has no name cannot be said in one. */
-export function messagesOf(row: { campaign: string | null; channel: string | null }): Partial<Clause> {
+/** The messages of one campaign by one channel, as a condition has them; what has no name cannot be said in one. */
+export function messagesOf(row: { campaign: string | null; channel: string | null }): Partial<Condition> {
   return {
     ...(row.campaign ? { name: row.campaign } : {}),
     ...(row.channel ? { channel: row.channel } : {}),
@@ -31,8 +31,8 @@ export function addressOf({
   return `${channel ?? ""}/${campaign ?? ""}`;
 }
 
-export function clause(clause: Clause): Node[] {
-  return [{ campaign: { ...clause, window: { ever: true } } }];
+export function condition(condition: Condition): Node[] {
+  return [{ campaign: { ...condition, window: { ever: true } } }];
 }
 
 export function named(row: { campaign: string | null; channel: string | null }): string {
@@ -47,7 +47,7 @@ export function bandSaid(band: Band): string {
 }
 
 /** Who responded to such a share of messages by a channel. */
-export function bandClause(band: Band, channel: string | null): Node {
+export function bandCondition(band: Band, channel: string | null): Node {
   const share = {
     at_least: band.at_least,
     ...(band.less_than === null ? {} : { less_than: band.less_than }),

@@ -5,26 +5,26 @@
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
-  /** A heading, a picture, and the ways to take it along: with its title, date, policy and takeaway in it. */
+  /** A heading, a picture, and the ways to take it along: with its title, date, rule set and finding in it. */
   let {
     title,
     name,
-    takeaway = "",
+    finding = "",
     beside,
     children,
-  }: { title: string; name: string; takeaway?: string; beside?: Snippet; children: Snippet } = $props();
+  }: { title: string; name: string; finding?: string; beside?: Snippet; children: Snippet } = $props();
 
   let holder = $state<HTMLElement>();
 
   function picture() {
-    const policy = workspace.policy;
-    const known = workspace.knownOn ? `, as known on ${day(workspace.knownOn)}` : "";
-    const rules = policy
-      ? `${policy.name}: new for ${policy.new_for}, dormant from ${policy.active_within}, churned from ${number(policy.churned_after)} days`
-      : "no policy";
+    const ruleSet = workspace.ruleSet;
+    const known = workspace.receivedBy ? `, using data received by ${day(workspace.receivedBy)}` : "";
+    const rules = ruleSet
+      ? `${ruleSet.name}: new for ${ruleSet.new_for}, dormant from ${ruleSet.active_within}, churned from ${number(ruleSet.churned_after)} days`
+      : "no rules";
     return pictureOf(holder!.querySelector("svg[role=img], svg[role=group]")!, {
       title,
-      lines: [`As of ${day(workspace.asOf)}${known}. ${rules}.`, takeaway].filter(Boolean),
+      lines: [`As of ${day(workspace.asOf)}${known}. ${rules}.`, finding].filter(Boolean),
     });
   }
 

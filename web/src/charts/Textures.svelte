@@ -31,8 +31,8 @@
       <rect width="1" height="6" fill="var(--paper)" opacity="0.7" />
       <rect width="6" height="1" fill="var(--paper)" opacity="0.7" />
     </pattern>
-    <pattern id="state-unseen" width="6" height="6" patternUnits="userSpaceOnUse">
-      <rect width="6" height="6" fill="var(--state-unseen)" />
+    <pattern id="state-never_active" width="6" height="6" patternUnits="userSpaceOnUse">
+      <rect width="6" height="6" fill="var(--state-never_active)" />
     </pattern>
   </defs>
 </svg>

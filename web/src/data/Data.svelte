@@ -3,20 +3,20 @@
   import Parts from "../ui/Parts.svelte";
   import { day, number } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
-  import Arrivals from "./Arrivals.svelte";
+  import LiveEvents from "./LiveEvents.svelte";
   import Catalogue from "./Catalogue.svelte";
   import Files from "./Files.svelte";
   import Health from "./Health.svelte";
   import Settings from "./Settings.svelte";
   import Sources from "./Sources.svelte";
 
-  /** What comes in: files, live sources, their arrivals, what is known of it, and the settings it is read by. */
+  /** What comes in: files, live sources, their events, what is known of it, and the settings it is read by. */
   let { part }: { part: string } = $props();
 
   const PARTS = [
     ["", "Files"],
     ["sources", "Sources"],
-    ["arrivals", "Arrivals"],
+    ["live", "Live events"],
     ["catalogue", "Catalogue"],
     ["health", "Health"],
     ["settings", "Settings"],
@@ -41,8 +41,8 @@
   <Health />
 {:else if part === "settings"}
   <Settings />
-{:else if part === "arrivals"}
-  <Arrivals />
+{:else if part === "live"}
+  <LiveEvents />
 {:else if part === "catalogue" && workspace.info?.ready}
   <Catalogue />
 {:else if part === "catalogue"}

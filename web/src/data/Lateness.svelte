@@ -7,7 +7,7 @@
 
   /** How late events came, per source, and which sources have gone silent. */
   const lateness = new Resource((signal) =>
-    answer(api.GET("/arrivals/lateness", { params: { query: { as_of: workspace.asOf } }, signal })),
+    answer(api.GET("/live-events/lateness", { params: { query: { as_of: workspace.asOf } }, signal })),
   );
   const WIDTH = 320;
   // Later is darker; the labels stand in the table below the picture, so nothing depends on the shade alone.
@@ -25,7 +25,7 @@
 
 {#if lateness.data}
   {@const data = lateness.data}
-  <p class="says mt-2" data-testid="lateness-takeaway">{data.takeaway}</p>
+  <p class="says mt-2" data-testid="lateness-finding">{data.finding}</p>
   {#if data.lateness.length}
     <div class="mt-4 overflow-x-auto">
       <table class="figures" aria-label="Share of events received within a time, per source">
@@ -80,7 +80,7 @@
                   <span
                     class="text-(--alarm)"
                     title="It usually pauses for at most {duration(source.usual_pause_seconds ?? 0)}"
-                    >silent for {duration(source.quiet_seconds)}</span
+                    >silent for {duration(source.silent_seconds)}</span
                   >
                 {:else if source}{moment(source.last_received_at, workspace.info!.time_zone)}{/if}
               </td>

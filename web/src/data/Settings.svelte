@@ -55,7 +55,7 @@
   <label class="field">
     <span class="font-semibold">Visit gap, minutes</span>
     <span class="soft small"
-      >Events of a person belong to one visit unless it is quiet between them for longer.</span
+      >Events of a person belong to one visit unless the gap between them is longer.</span
     >
     <input
       type="number"

@@ -52,14 +52,14 @@
   >.
 </p>
 <p class="soft mt-1 max-w-2xl">
-  Each source has a write key of its own. Events are CloudEvents 1.0; an event is known by its source and id,
-  so a sender may always send again. <a href="/sender/example.html" target="_blank">An example page</a> sends from
-  a browser.
+  Each source has a sending key of its own. Events are CloudEvents 1.0; an event is known by its source and
+  id, so a sender may always send again. <a href="/sender/example.html" target="_blank">An example page</a> sends
+  from a browser.
 </p>
 
 {#if issued}
   <div role="status" class="my-4 max-w-3xl border-l-4 border-(--accent) pl-4" data-testid="issued-key">
-    <p class="font-semibold">The write key of {issued.name}, shown this once:</p>
+    <p class="font-semibold">The sending key of {issued.name}, shown this once:</p>
     <p class="my-2 flex flex-wrap items-center gap-3">
       <code class="bg-(--paper-deep) px-2 py-1 break-all">{issued.key}</code>
       <button class="quiet" onclick={copy}>Copy</button>

@@ -7,7 +7,7 @@
   import { Kept } from "../lib/kept.svelte";
   import { said } from "../lib/toasts.svelte";
 
-  /** Where plans can put what they hand over, besides here to download: folders and webhooks. */
+  /** Where exports can put what they export, besides here to download: folders and webhooks. */
   type Row = Schemas["Destination"];
   const destinations = new Kept((signal) => answer(api.GET("/destinations", { signal })));
   let changing = $state<Row | null>(null);

@@ -42,7 +42,7 @@ describe("destinations", () => {
     expect(screen.getByLabelText("called")).toHaveProperty("value", "");
   });
 
-  it("are changed keeping their secret, tried out, and kept where plans use them", async () => {
+  it("are changed keeping their secret, tried out, and kept where exports use them", async () => {
     const user = await shown(folder, webhook);
     const row = (at: number) => within(screen.getAllByRole("row")[at]!);
     expect(row(1).getByText("outbox/weekly")).toBeTruthy();
@@ -62,7 +62,7 @@ describe("destinations", () => {
     await screen.findByRole("button", { name: "Make the destination" });
     serve({
       "POST /destinations/2/try": { works: false, says: "it answered with a page of HTML" },
-      "DELETE /destinations/2": new Refused(409, "the plan “Sleepy” puts its people there"),
+      "DELETE /destinations/2": new Refused(409, "the export “Sleepy” puts its people there"),
     });
     await user.click(row(2).getByRole("button", { name: "Try it: Post" }));
     expect((await row(2).findByRole("status")).textContent).toContain(

@@ -11,15 +11,15 @@
   import PhraseSelect from "../ui/PhraseSelect.svelte";
   import EffectStrip from "./EffectStrip.svelte";
 
-  /** Whether a run did any good: those exported against those held out, who were chosen by chance. */
+  /** Whether a run made a difference: those exported against the holdout, who were chosen by chance. */
   let { run }: { run: Schemas["Run"] } = $props();
 
   const DAYS = 14;
-  /** The smallest difference that matters: of shares, and of means as a part of that of those held out. */
+  /** The smallest difference that matters: of shares, and of means as a part of that of the holdout. */
   const SIZES = { share: [0.005, 0.01, 0.02, 0.05, 0.1], sum: [0.02, 0.05, 0.1, 0.2, 0.5] };
   const USUAL = { share: 0.02, sum: 0.1 };
   const MEASURES = [
-    ["back", "how many came back to active"],
+    ["back", "how many became active again"],
     ["did", "how many did"],
     ["sum", "the sum per person of"],
   ] as const;
@@ -55,12 +55,7 @@
   }
 </script>
 
-<AnalysisPage
-  asked={effect}
-  under="Did it change anything?"
-  title="Difference to those held out"
-  name="effect"
->
+<AnalysisPage asked={effect} under="Did it change anything?" title="Difference to the holdout" name="effect">
   {#snippet question()}
     Whether the export changed <PhraseSelect
       label="Measured by"
@@ -87,13 +82,8 @@
         choose={(event) => put({ event, property: null })}
       />
     {/if}
-    within <InputPhrase
-      label="Within days"
-      type="number"
-      value={days}
-      most={365}
-      change={(days) => put({ days })}
-    /> days; a difference of <PhraseSelect
+    within <InputPhrase label="Within days" value={days} most={365} change={(days) => put({ days })} /> days; a
+    difference of <PhraseSelect
       label="A difference worth telling"
       ink="what"
       value={size}

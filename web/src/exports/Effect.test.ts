@@ -9,7 +9,7 @@ import Effect from "./Effect.svelte";
 
 const group = (people: number, hits: number | null, mean: number) => ({ people, hits, mean, variance: null });
 const shares: Answer<"export-effect">["picture"] = {
-  ...{ outcome: "came back to being new or active", needed: null },
+  ...{ outcome: "became new or active again", needed: null },
   ...{ share: true, from: "2026-10-01", to: "2026-10-14", complete: false, p_value: 0.00001, size: 0.02 },
   groups: [group(800, 240, 0.3), group(90, 9, 0.1)],
   difference: { estimate: 0.2, low: 0.12, high: 0.26 },
@@ -22,7 +22,7 @@ async function shown(found: typeof shares, finding = "Higher.") {
     "groups",
     ["group:text", "people:count", "share:share", "complete:flag"],
     ...found.groups.map(({ people, mean }, index) => ({
-      values: [index ? "Held out" : "Exported", people, mean, found.complete],
+      values: [index ? "Holdout" : "Exported", people, mean, found.complete],
     })),
   );
   serve({ [`POST ${PATH}`]: answerOf("export-effect", found, { finding, tables: [table] }) });
@@ -37,7 +37,7 @@ describe("the effect of a run", () => {
     expect(last(PATH).body).toEqual({ as_of: "2026-10-31", run: 5, metric: null, days: 14, size: 0.02 });
     const rows = screen.getAllByRole("row").map((row) => row.textContent!.replace(/\s+/g, " "));
     expect(rows[1]).toMatch(/Exported incomplete 800 30%/);
-    expect(rows[2]).toMatch(/Held out incomplete 90 10%/);
+    expect(rows[2]).toMatch(/Holdout incomplete 90 10%/);
     expect(screen.getByRole("img").getAttribute("aria-label")).toBe(
       "Difference +20.0, 95% interval +12.0 to +26.0",
     );

@@ -4,7 +4,7 @@
   import { number, percent } from "../lib/format";
   import { Kept } from "../lib/kept.svelte";
 
-  /** Who is held out to measure against. */
+  /** Who is in the holdout to measure against. */
   const holdouts = new Kept((signal) => answer(api.GET("/holdouts", { signal })));
   let holdout = $state({ name: "", by: "share" as "share" | "number", amount: 10 });
 
@@ -17,8 +17,8 @@
 {#if holdouts.refused}<Waiting problem={holdouts.refused} />{/if}
 <h2 class="mt-8">Holdouts</h2>
 <p class="soft max-w-2xl">
-  People kept back on purpose, to measure against. Who is held out follows from the holdout’s name and the
-  person alone, so plans that share a holdout never message them. What it holds out cannot be changed later.
+  People excluded on purpose, to measure against. Who is in the holdout follows from the holdout’s name and
+  the person alone, so exports that share a holdout never message them. Whom it holds cannot be changed later.
 </p>
 {#if holdouts.data}
   {#if holdouts.data.holdouts.length}

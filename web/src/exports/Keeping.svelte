@@ -4,7 +4,7 @@
   import Holdouts from "./Holdouts.svelte";
 </script>
 
-<!-- What plans refer to: lists of whom not to contact, holdouts, and destinations. -->
+<!-- What exports refer to: lists of whom not to contact, holdouts, and destinations. -->
 <ContactLists />
 <Holdouts />
 <Destinations />

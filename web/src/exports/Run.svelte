@@ -9,7 +9,7 @@
   import Waiting from "../ui/Waiting.svelte";
   import WaterfallTable from "./WaterfallTable.svelte";
   import { day, number } from "../lib/format";
-  import { stepNamed } from "./handover";
+  import { stepNamed } from "./exports";
   import { polling } from "../lib/polling.svelte";
   import { Resource } from "../lib/resource.svelte";
 
@@ -35,20 +35,20 @@
   <h1>Run {data.id}, as of {day(data.as_of)}</h1>
   <p class="says mt-1" data-testid="finding">
     {#if data.state === "done" && data.people}
-      {number(data.people.handed_over)} of {number(data.people.audience)} people in “{data.audience}” were
-      handed over{data.people.held_out
-        ? `; ${number(data.people.held_out)} are held out to measure against`
+      {number(data.people.exported)} of {number(data.people.audience)} people in “{data.audience}” were
+      exported{data.people.holdout
+        ? `; ${number(data.people.holdout)} are in the holdout, to measure against`
         : ""}.
     {:else if data.push?.half_way}
-      {number(data.push.taken)} people were handed over before this run stopped half-way{data.error
+      {number(data.push.taken)} people were exported before this run stopped half-way{data.error
         ? `: ${data.error}`
         : "."}
     {:else if data.state === "failed"}
-      Nothing was handed over: {data.error}.
+      Nothing was exported: {data.error}.
     {:else if data.state === "waiting"}
-      Nothing has been handed over yet: {data.waits_because}
+      Nothing has been exported yet: {data.waits_because}
     {:else if data.state === "cancelled"}
-      This run was cancelled; nothing was handed over.
+      This run was cancelled; nothing was exported.
     {:else}
       This run is on its way…
     {/if}
@@ -84,7 +84,7 @@
         />
       {/key}
     {/if}
-    {#if data.state === "done" && data.people.held_out}<Effect run={data} />{/if}
+    {#if data.state === "done" && data.people.holdout}<Effect run={data} />{/if}
   {/if}
 {:else}
   <Waiting problem={run.problem} retry={() => run.reload()} />

@@ -5,7 +5,7 @@
   import { polling } from "../lib/polling.svelte";
   import { Resource } from "../lib/resource.svelte";
 
-  /** The runs of all plans. */
+  /** The runs of all exports. */
   const runs = new Resource((signal) => answer(api.GET("/runs", { signal })));
   polling(
     () => runs.data?.runs ?? [],
@@ -14,7 +14,7 @@
 </script>
 
 {#if runs.data?.runs.length === 0}
-  <p class="soft mt-6">Nothing has been handed over yet.</p>
+  <p class="soft mt-6">Nothing has been exported yet.</p>
 {:else if runs.data}
   <div class="mt-4"><RunsTable runs={runs.data.runs} named changed={() => runs.reload()} /></div>
 {:else}

@@ -34,7 +34,7 @@
       case "failed":
         return run.error ?? "failed";
       case "waiting":
-        return run.waits_because ?? "waits for a person’s word";
+        return run.waits_because ?? "waits for approval";
       case "running":
         return run.cancel_requested ? "being cancelled…" : "running…";
       default:

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from "../lib/api/client";
   import { number } from "../lib/format";
-  import { stepSaid, type Step } from "./handover";
+  import { stepSaid, type Step } from "./exports";
   import { Resource } from "../lib/resource.svelte";
   import Pager from "../ui/Pager.svelte";
   import PeopleTable from "../people/PeopleTable.svelte";

@@ -1,10 +1,10 @@
 <script lang="ts">
-  import { KEPT_BACK, stepSaid, type Step, type Waterfall } from "./handover";
+  import { EXCLUDED, stepSaid, type Step, type Waterfall } from "./exports";
   import { number, percent, signed } from "../lib/format";
 
   /**
-   * What becomes of an audience on the way to being handed over: a strip that narrows from step to step, with what each
-   * step keeps back hatched at its end. Every number opens into its people.
+   * What becomes of an audience on the way to being exported: a strip that narrows from step to step, with what each
+   * step excludes hatched at its end. Every number opens into its people.
    */
   let {
     people,
@@ -23,7 +23,7 @@
 
   const rows = $derived.by(() => {
     let left = people.audience;
-    return KEPT_BACK.map((step) => {
+    return EXCLUDED.map((step) => {
       left -= people[step]!;
       return { step, kept: people[step]!, left };
     });
@@ -49,7 +49,7 @@
   <thead>
     <tr>
       <th class="w-44">Step</th>
-      <th class="number w-24">Kept back</th>
+      <th class="number w-24">Excluded</th>
       <th><span class="sr-only">Picture</span></th>
       <th class="number w-24">Left</th>
       <th class="number w-24">Share</th>
@@ -73,7 +73,7 @@
           <div class="strip">
             <div class="left" style:width={width(row.left)}></div>
             <div
-              class={row.step === "held_out" ? "held" : "kept"}
+              class={row.step === "holdout" ? "holdout" : "excluded"}
               style:width={width(row.kept)}
               style:min-width={row.kept ? "3px" : "0"}
             ></div>
@@ -84,17 +84,17 @@
         {#if before}<td class="number soft">{before[row.step] ? number(before[row.step]!) : "·"}</td>{/if}
       </tr>
     {/each}
-    <tr data-testid="step-handed_over">
-      <td class="font-semibold">handed over</td>
+    <tr data-testid="step-exported">
+      <td class="font-semibold">exported</td>
       <td></td>
-      <td><div class="strip"><div class="over" style:width={width(people.handed_over)}></div></div></td>
-      <td class="number">{@render figure("handed_over", people.handed_over, true)}</td>
+      <td><div class="strip"><div class="over" style:width={width(people.exported)}></div></div></td>
+      <td class="number">{@render figure("exported", people.exported, true)}</td>
       <td class="number soft small leading-6"
-        >{people.audience ? percent(people.handed_over / people.audience) : ""}</td
+        >{people.audience ? percent(people.exported / people.audience) : ""}</td
       >
       {#if before}<td class="number soft"
-          >{number(before.handed_over)}
-          <span class="small">{signed(people.handed_over - before.handed_over)}</span></td
+          >{number(before.exported)}
+          <span class="small">{signed(people.exported - before.exported)}</span></td
         >{/if}
     </tr>
   </tbody>
@@ -119,10 +119,10 @@
   .over {
     background: var(--state-active);
   }
-  .kept {
+  .excluded {
     background: repeating-linear-gradient(45deg, var(--ink-soft) 0 1.5px, transparent 1.5px 5px);
   }
-  .held {
+  .holdout {
     background: radial-gradient(circle, var(--ink-state) 1.5px, transparent 1.6px) 0 0 / 6px 6px;
   }
 </style>

@@ -61,9 +61,11 @@ class Address {
     this.go(link.href);
   }
 
-  /** What goes along to every place: the dates of the question, the policy and the tray. */
+  /** What goes along to every place: the dates of the question, the rule set and the comparison. */
   private carried(): URLSearchParams {
-    const kept = ["as_of", "known_on", "policy", "tray"].map((name) => [name, this.query.get(name)] as const);
+    const kept = ["as_of", "received_by", "rules", "compare"].map(
+      (name) => [name, this.query.get(name)] as const,
+    );
     return new URLSearchParams(kept.filter(([, value]) => value) as [string, string][]);
   }
 

@@ -3,14 +3,14 @@ import { address } from "./address.svelte";
 import { workspace } from "./workspace.svelte";
 
 describe("the address", () => {
-  it("holds what is on screen, and takes dates, policy and tray along to other places", () => {
-    address.go("/people?state=dormant&as_of=2026-09-01&tray=1,2&page=3");
+  it("holds what is on screen, and takes dates, rule set and comparison along to other places", () => {
+    address.go("/people?state=dormant&as_of=2026-09-01&compare=1,2&page=3");
     expect(address.with({ page: null, state: "churned" })).toBe(
-      "/people?state=churned&as_of=2026-09-01&tray=1%2C2",
+      "/people?state=churned&as_of=2026-09-01&compare=1%2C2",
     );
-    expect(address.with({}, "/audiences")).toBe("/audiences?as_of=2026-09-01&tray=1%2C2");
-    expect(address.to("/exports", { plan: "x", step: null })).toBe(
-      "/exports?as_of=2026-09-01&tray=1%2C2&plan=x",
+    expect(address.with({}, "/audiences")).toBe("/audiences?as_of=2026-09-01&compare=1%2C2");
+    expect(address.to("/exports", { export: "x", step: null })).toBe(
+      "/exports?as_of=2026-09-01&compare=1%2C2&export=x",
     );
     address.go("/");
     expect(address.to("/exports")).toBe("/exports");
@@ -57,29 +57,29 @@ describe("the address", () => {
 describe("the workspace", () => {
   it("takes its dates from the address, or the last day there is data for", () => {
     expect(workspace.dates).toEqual({ as_of: "2026-10-31" });
-    expect(workspace.policyClause).toEqual({});
-    workspace.policies = [...workspace.policies, { ...workspace.policies[0]!, id: 8, in_force: false }];
-    address.go("/?as_of=2026-05-01&known_on=2026-05-09&policy=8");
-    expect(workspace.dates).toEqual({ as_of: "2026-05-01", known_on: "2026-05-09", policy: 8 });
-    expect(workspace.policy!.id).toBe(8);
-    expect(workspace.policyClause).toEqual({ policy: { id: 8 } });
-    workspace.policies = [{ ...workspace.policies[1]!, activity: [] }];
-    expect(workspace.policy).toBeNull();
+    expect(workspace.ruleSetCondition).toEqual({});
+    workspace.ruleSets = [...workspace.ruleSets, { ...workspace.ruleSets[0]!, id: 8, default: false }];
+    address.go("/?as_of=2026-05-01&received_by=2026-05-09&rules=8");
+    expect(workspace.dates).toEqual({ as_of: "2026-05-01", received_by: "2026-05-09", rule_set: 8 });
+    expect(workspace.ruleSet!.id).toBe(8);
+    expect(workspace.ruleSetCondition).toEqual({ rule_set: { id: 8 } });
+    workspace.ruleSets = [{ ...workspace.ruleSets[1]!, activity: [] }];
+    expect(workspace.ruleSet).toBeNull();
   });
 });
 
 describe("what an address holds that makes no sense", () => {
   const bad: [string, ...string[]][] = [
     ["as_of", "yesterday", "2026-02-30", "2026-1-1", "20261031"],
-    ["known_on", "2026-13-01"],
+    ["received_by", "2026-13-01"],
     ["from", "-7"],
     ["page", "0", "-1", "1.5", "NaN", "1e3", "99999999999"],
-    ["policy", "first", "3;DROP"],
+    ["rules", "first", "3;DROP"],
     ["state", "happy", "Active"],
-    ["kind", "robot"],
+    ["profile_type", "robot"],
     ["range", "0", "forever"],
     ["alert", "-5", "much", "Infinity"],
-    ["tray", "1,,2", "x", "1--"],
+    ["compare", "1,,2", "x", "1--"],
     ["definition", "{", "[]", "null", "7", "people"],
     ["measure", "love"],
   ];
@@ -95,7 +95,7 @@ describe("what an address holds that makes no sense", () => {
 
   it("is told of no longer once it is gone, and what makes sense stays", () => {
     const fine =
-      "as_of=2024-02-29&page=12&state=unseen&tray=4%2C5-&alert=0.5&definition=%7B%22all%22%3A%5B%5D%7D&by=x&page2=";
+      "as_of=2024-02-29&page=12&state=never_active&compare=4%2C5-&alert=0.5&definition=%7B%22all%22%3A%5B%5D%7D&by=x&page2=";
     address.go(`/people?${fine}`);
     expect(address.left).toEqual([]);
     expect(address.with({})).toBe(`/people?${fine}`);

@@ -2,7 +2,7 @@ import { ask, type AnalysisName, type Answer, type Question } from "./api/ask";
 import { Live } from "./live.svelte";
 import { workspace } from "./workspace.svelte";
 
-type Own<N extends AnalysisName> = Omit<Question<N>, "as_of" | "received_by" | "rules"> &
+type Own<N extends AnalysisName> = Omit<Question<N>, "as_of" | "received_by" | "rule_set"> &
   Partial<Question<N>>;
 
 /**

@@ -7,7 +7,7 @@ export class Live<T> extends Resource<T> {
   constructor(load: (signal: AbortSignal, tell: (progress: Progress) => void) => Promise<T>) {
     super((signal, tell) => {
       void workspace.info?.generation;
-      void workspace.policies;
+      void workspace.ruleSets;
       return load(signal, tell);
     });
   }

@@ -31,25 +31,27 @@ const oneOf = (text: string) => {
   const known = text.split(" ");
   return (value: string) => known.includes(value);
 };
-const STATES = "unseen new active dormant churned";
+const STATES = "never_active new active dormant churned";
 
 const FORMS: Record<string, (text: string) => boolean> = {
   ...Object.fromEntries(
-    ["as_of", "known_on", "from", "to", "date", "between", "and", "until", "since"].map((name) => [
+    ["as_of", "received_by", "from", "to", "date", "between", "and", "until", "since"].map((name) => [
       name,
       isDate,
     ]),
   ),
   ...Object.fromEntries(
-    ["policy", "audience", "page", "dormant", "churned", "days", "why"].map((name) => [
+    ["rules", "audience", "page", "dormant", "churned", "days", "why"].map((name) => [
       name,
       (text: string) => isWhole(text),
     ]),
   ),
   ...{ alert: isNumber, size: isNumber, definition: isDefinition },
-  tray: (text) => text.split(",").every((part) => isWhole(part.replace(/-$/, ""))),
+  compare: (text) => text.split(",").every((part) => isWhole(part.replace(/-$/, ""))),
   state: oneOf(STATES),
-  kind: oneOf("visitor contact customer"),
+  profile_type: oneOf("visitor contact customer"),
+  drawn: oneOf("shares"),
+  without: (text) => text.split(",").every(oneOf(`${STATES} none`)),
   range: oneOf("90 180 365 all"),
   behind: oneOf("previous year"),
   whose: oneOf("mine shared"),

@@ -76,9 +76,9 @@ describe("answers", () => {
     await settled();
     await kept.attempt(async () => rows.push(destination(2, "B")));
     expect(kept.data!.destinations).toHaveLength(2);
-    serve({ "DELETE /destinations/1": new Refused(409, "a plan puts its people there") });
+    serve({ "DELETE /destinations/1": new Refused(409, "an export puts its people there") });
     await kept.attempt(() => answer(api.DELETE("/destinations/{id}", { params: { path: { id: 1 } } })));
-    expect(kept.refused!.detail).toBe("a plan puts its people there");
+    expect(kept.refused!.detail).toBe("an export puts its people there");
     await kept.attempt(async () => {});
     expect(kept.refused).toBeNull();
     stop();

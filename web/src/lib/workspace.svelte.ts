@@ -3,11 +3,11 @@ import { answer, api, problemOf, type Problem, type Schemas } from "./api/client
 
 const POLL = 3000;
 
-/** What every place needs: the workspace, the policy in force, the catalogue and the as-of date. */
+/** What every place needs: the workspace, the default rule set, the catalogue and the as-of date. */
 class Workspace {
   info = $state.raw<Schemas["Workspace"] | null>(null);
-  policies = $state.raw<Schemas["Policy"][]>([]);
-  /** Notices nobody has read yet. */
+  ruleSets = $state.raw<Schemas["RuleSet"][]>([]);
+  /** Alerts nobody has read yet. */
   unread = $state(0);
   catalogue = $state.raw<Schemas["Catalogue"] | null>(null);
   /** The workspace as of the last look, for telling how old the data is. */
@@ -20,40 +20,40 @@ class Workspace {
   }
 
   /** Only what had been received by then, or everything where there is no date. */
-  get knownOn(): string | undefined {
-    return address.get("known_on") ?? undefined;
+  get receivedBy(): string | undefined {
+    return address.get("received_by") ?? undefined;
   }
 
-  /** The policy named in the address, or else the one in force; null while nothing could count as activity. */
-  get policy(): Schemas["Policy"] | null {
-    const named = Number(address.get("policy"));
-    const found = this.policies.find((row) => (named ? row.id === named : row.in_force));
+  /** The rule set named in the address, or else the default one; null while nothing could count as activity. */
+  get ruleSet(): Schemas["RuleSet"] | null {
+    const named = Number(address.get("rules"));
+    const found = this.ruleSets.find((row) => (named ? row.id === named : row.default));
     return found?.activity.length ? found : null;
   }
 
-  /** The dates of the question and its policy, as the API takes them. */
-  get dates(): { as_of: string; known_on?: string; policy?: number } {
-    const policy = Number(address.get("policy")) || undefined;
+  /** The dates of the question and its rule set, as the API takes them. */
+  get dates(): { as_of: string; received_by?: string; rule_set?: number } {
+    const ruleSet = Number(address.get("rules")) || undefined;
     return {
       as_of: this.asOf,
-      ...(this.knownOn ? { known_on: this.knownOn } : {}),
-      ...(policy ? { policy } : {}),
+      ...(this.receivedBy ? { received_by: this.receivedBy } : {}),
+      ...(ruleSet ? { rule_set: ruleSet } : {}),
     };
   }
 
   /** What every question to an analysis has in common. */
   get asked(): { as_of: string; received_by?: string; rules?: number } {
-    const { as_of, known_on, policy } = this.dates;
+    const { as_of, received_by, rule_set } = this.dates;
     return {
       as_of,
-      ...(known_on ? { received_by: known_on } : {}),
-      ...(policy ? { rules: policy } : {}),
+      ...(received_by ? { received_by: received_by } : {}),
+      ...(rule_set ? { rule_set } : {}),
     };
   }
 
-  /** The policy as a lifecycle clause names it; nothing for the one in force. */
-  get policyClause(): { policy?: { id: number } } {
-    return this.policy?.id && !this.policy.in_force ? { policy: { id: this.policy.id } } : {};
+  /** The rule set as a lifecycle condition names it; nothing for the default one. */
+  get ruleSetCondition(): { rule_set?: { id: number } } {
+    return this.ruleSet?.id && !this.ruleSet.default ? { rule_set: { id: this.ruleSet.id } } : {};
   }
 
   async refresh(): Promise<void> {
@@ -61,7 +61,7 @@ class Workspace {
       // All of it before anything is shown: whoever sees a place can use it.
       const info = await answer(api.GET("/workspace"));
       if (info.ready) {
-        [, this.catalogue] = await Promise.all([this.readPolicies(), answer(api.GET("/catalogue"))]);
+        [, this.catalogue] = await Promise.all([this.readRuleSets(), answer(api.GET("/catalogue"))]);
       }
       this.info = this.heartbeat = info;
       this.problem = null;
@@ -71,7 +71,7 @@ class Workspace {
   }
 
   /** Looks every few seconds whether there is anything new. */
-  watch(): () => void {
+  keepUp(): () => void {
     const timer = setInterval(() => {
       if (!document.hidden) void this.look();
     }, POLL);
@@ -90,18 +90,18 @@ class Workspace {
     }
   }
 
-  async countNotices(): Promise<void> {
+  async countAlerts(): Promise<void> {
     try {
-      this.unread = (await answer(api.GET("/notices"))).unread;
+      this.unread = (await answer(api.GET("/alerts"))).unread;
     } catch {
       // the next count tells
     }
   }
 
-  /** Reads the policies again, after one has been changed. Before anybody has chosen, there is the first one. */
-  async readPolicies(): Promise<void> {
-    const kept = (await answer(api.GET("/policies"))).policies;
-    this.policies = kept.length ? kept : [await answer(api.GET("/policy"))];
+  /** Reads the rule sets again, after one has been changed. Before anybody has chosen, there is the first one. */
+  async readRuleSets(): Promise<void> {
+    const kept = (await answer(api.GET("/rule-sets"))).rule_sets;
+    this.ruleSets = kept.length ? kept : [await answer(api.GET("/rule-set"))];
   }
 }
 

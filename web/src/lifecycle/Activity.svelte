@@ -35,8 +35,8 @@
       label="People active within 1, 7 and 28 days"
       lines={[
         { name: "28 days", values: data.trailing["28"]!, colour: "var(--state-active)", width: 2.4 },
-        { name: "7 days", values: data.trailing["7"]!, colour: "var(--tray-3)" },
-        { name: "1 day", values: data.trailing["1"]!, colour: "var(--tray-4)" },
+        { name: "7 days", values: data.trailing["7"]!, colour: "var(--comparison-3)" },
+        { name: "1 day", values: data.trailing["1"]!, colour: "var(--comparison-4)" },
       ]}
       xs={data.dates.map((_, index) => index)}
       marks={dateMarks(data.dates)}
@@ -59,7 +59,7 @@
   {#snippet more(answer)}
     {@const data = answer.picture}
     {@const often = table(answer, "often")}
-    <Picture title="For the first time, and again" name="new-and-returning" takeaway={answer.finding}>
+    <Picture title="For the first time, and again" name="new-and-returning" finding={answer.finding}>
       <LinePlot
         label="People active in each period, for the first time and again"
         lines={[
@@ -75,7 +75,7 @@
       />
     </Picture>
     <div class="grid gap-x-12 lg:grid-cols-2">
-      <Picture title="By day of the week" name="weekdays" takeaway={answer.finding}>
+      <Picture title="By day of the week" name="weekdays" finding={answer.finding}>
         {#snippet beside()}<Downloads name="weekdays" rows={rowsOf(table(answer, "weekdays"))} />{/snippet}
         <Bars
           label="Mean active people by day of the week"
@@ -89,7 +89,7 @@
       <Picture
         title="On how many of the last {data.stickiness.window} days"
         name="stickiness"
-        takeaway={answer.finding}
+        finding={answer.finding}
       >
         {#snippet beside()}<Downloads name="stickiness" rows={rowsOf(often)} />{/snippet}
         <Bars

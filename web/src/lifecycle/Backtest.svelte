@@ -5,7 +5,7 @@
   import { fine, number } from "../lib/format";
   import { dateMarks } from "./lifecycle";
 
-  /** At each past week's end: who was newly called churned, and how many of them came back. */
+  /** At each past week's end: who was newly called churned, and how many of them were reactivated. */
   let { dormantAfter, churnedAfter }: { dormantAfter: number; churnedAfter: number } = $props();
 
   const WEEKS = 52;
@@ -23,7 +23,7 @@
 <AnalysisPage
   asked={backtest}
   under="Tested on the past"
-  title="Share of those newly churned who came back"
+  title="Share of those newly churned who were reactivated"
   name="backtest"
   tables={{ weeks: { newest: true } }}
 >
@@ -34,7 +34,7 @@
   {#snippet picture(answer)}
     {@const rows = answer.picture.rows}
     <LinePlot
-      label="Share of those newly called churned in each week who came back"
+      label="Share of those newly called churned in each week who were reactivated"
       lines={[
         {
           name: "within 90 days",
@@ -44,7 +44,7 @@
         {
           name: "within 30 days",
           values: rows.map((row) => share(row.newly_back["30"], row.newly)),
-          colour: "var(--tray-4)",
+          colour: "var(--comparison-4)",
         },
       ]}
       xs={rows.map((_, index) => index)}

@@ -2,8 +2,8 @@
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { put } from "../analyses/codec";
   import SplitBy, { by } from "../analyses/SplitBy.svelte";
-  import { tray } from "../audiences/tray.svelte";
-  import TrayMark from "../audiences/TrayMark.svelte";
+  import { comparison } from "../audiences/comparison.svelte";
+  import ComparisonMark from "../audiences/ComparisonMark.svelte";
   import LinePlot from "../charts/LinePlot.svelte";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
@@ -12,46 +12,46 @@
   import { range } from "../lib/range.svelte";
   import { dateMarks } from "./lifecycle";
 
-  /** Groups of people beside each other: the audiences of the tray, or the values of something they are split by. */
+  /** Groups of people beside each other: the audiences of the comparison, or the values of something they are split by. */
   type Group = Schemas["StatesByGroupPicture"]["rows"][number];
   const LINES = 6;
   const split = $derived(by(address.get("groups")));
   const groups = new Asked("states-by-group", () =>
-    split || tray.active.length
-      ? { from: range.from, step: range.step, ...(split ? { by: split } : { audiences: tray.active }) }
+    split || comparison.active.length
+      ? { from: range.from, step: range.step, ...(split ? { by: split } : { audiences: comparison.active }) }
       : null,
   );
 
   function name(group: Group): string {
-    if (group.id !== null) return tray.name(group.id);
+    if (group.id !== null) return comparison.name(group.id);
     if (group.kind === "other") return `${number(Number(group.value))} other values`;
     return group.kind === "not_set" ? "not set" : (group.value ?? "");
   }
 
   function colour(group: Group, index: number): string {
-    return `var(--tray-${group.id !== null ? tray.position(group.id) : index % LINES})`;
+    return `var(--comparison-${group.id !== null ? comparison.position(group.id) : index % LINES})`;
   }
 </script>
 
 {#snippet mark(row: Schemas["AnalysisTable"]["rows"][number])}
   {@const audience = row.people?.audience as { id: number } | undefined}
-  {#if audience}<TrayMark position={tray.position(audience.id)} />{/if}
+  {#if audience}<ComparisonMark position={comparison.position(audience.id)} />{/if}
 {/snippet}
 <AnalysisPage
   asked={groups}
   under="Group by group"
-  title={range.step === "day" ? null : "Replacement ratio of each group"}
+  title={range.step === "day" ? null : "Gain/loss ratio of each group"}
   name="groups"
   tables={{ groups: { mark } }}
 >
   {#snippet question()}
-    The same for {#each split ? [] : tray.active as id, index (id)}{index ? ", " : ""}<span
+    The same for {#each split ? [] : comparison.active as id, index (id)}{index ? ", " : ""}<span
         class="inline-flex items-baseline gap-1"
-        ><TrayMark position={tray.position(id)} /> {tray.name(id)}</span
+        ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
       >{:else}groups{/each} told apart by <SplitBy
       phrase
       value={split ? (address.get("groups") ?? "") : ""}
-      none={tray.active.length ? "the tray" : "nothing"}
+      none={comparison.active.length ? "the comparison" : "nothing"}
       choose={(value) => put({ groups: value || null })}
     />
   {/snippet}
@@ -59,7 +59,7 @@
     {@const data = answer.picture}
     {#if data.step !== "day"}
       <LinePlot
-        label="Replacement ratio of each group"
+        label="Gain/loss ratio of each group"
         lines={data.rows
           .slice(0, LINES)
           .map((group, index) => ({ name: name(group), values: group.ratios, colour: colour(group, index) }))}
@@ -73,6 +73,8 @@
     {/if}
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">Choose what to tell people apart by, or compare by audiences of the tray.</p>
+    <p class="soft small mt-1">
+      Choose what to tell people apart by, or compare by audiences of the comparison.
+    </p>
   {/snippet}
 </AnalysisPage>

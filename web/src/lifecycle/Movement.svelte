@@ -1,7 +1,7 @@
 <script lang="ts">
+  import DateField from "../ui/DateField.svelte";
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { put } from "../analyses/codec";
-  import InputPhrase from "../analyses/InputPhrase.svelte";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { Asked } from "../lib/asked.svelte";
@@ -24,15 +24,15 @@
 {#if ends}
   <AnalysisPage asked={movement} name="movement" under="From state to state" tables={{}}>
     {#snippet question()}
-      Where people went between the end of <InputPhrase
+      Where people went between the end of <DateField
+        phrase
         label="Between the end of"
-        type="date"
         value={ends.before}
         most={ends.to}
         change={(before) => put({ between: before, and: ends.to })}
-      /> and the end of <InputPhrase
+      /> and the end of <DateField
+        phrase
         label="and the end of"
-        type="date"
         value={ends.to}
         most={workspace.info?.today}
         change={(to) => put({ between: ends.before, and: to })}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { stateName } from "./states";
   import { day, number, plural, signed } from "../lib/format";
   import { peopleOf } from "../lib/groups";
   import { ALL_STATES, moved, PARTS, type MovementBetween, type Part } from "./lifecycle";
@@ -22,17 +23,17 @@
     return names.find((name) => fits(PARTS[name].before, one) && fits(PARTS[name].after, other)) ?? null;
   }
 
-  function clauses(name: Part) {
+  function conditions(name: Part) {
     return [moved(PARTS[name].before, before, PARTS[name].after, movement.to)];
   }
 
   const INK: Record<string, string> = {
     joined: "var(--state-new)",
-    returned: "var(--state-active)",
-    kept: "var(--state-active)",
+    reactivated: "var(--state-active)",
+    retained: "var(--state-active)",
     lapsed: "var(--state-dormant)",
-    lost: "var(--state-churned)",
-    passed_through: "var(--state-churned)",
+    newly_churned: "var(--state-churned)",
+    came_and_lapsed: "var(--state-churned)",
   };
   const rows = $derived(
     ALL_STATES.flatMap((from, row) =>
@@ -66,13 +67,15 @@
               {@const part = partOf(row, column)}
               <td class="h-11! min-w-22 pl-4!">
                 {#if count > 0}
-                  {#if from === "unseen" && to === "unseen"}<span class="soft">{number(count)}</span>
+                  {#if from === "never_active" && to === "never_active"}<span class="soft"
+                      >{number(count)}</span
+                    >
                   {:else}<a
                       class={row === column ? "" : "font-semibold"}
                       href={peopleOf([moved([from], before, [to], movement.to)], movement.to)}
-                      aria-label="{plural(count, 'person', 'people')} from {from} to {to}{part
-                        ? `, ${part.replace('_', ' ')}`
-                        : ''}">{number(count)}</a
+                      aria-label="{plural(count, 'person', 'people')} from {stateName(from)} to {stateName(
+                        to,
+                      )}{part ? `, ${part.replace('_', ' ')}` : ''}">{number(count)}</a
                     >{/if}
                   {#if row !== column}
                     <svg width="80" height="6" class="mt-1 block" aria-hidden="true"
@@ -103,17 +106,23 @@
               {name.replace("_", " ")}
             </td>
             <td class="number font-semibold"
-              ><a href={peopleOf(clauses(name), movement.to)}>{number(movement[name])}</a></td
+              ><a href={peopleOf(conditions(name), movement.to)}>{number(movement[name])}</a></td
             >
             <td class="soft small leading-6">{PARTS[name].means}</td>
-            <td><AsAudience name={name.replace("_", " ")} clauses={clauses(name)} asOf={movement.to} /></td>
+            <td
+              ><AsAudience
+                name={name.replace("_", " ")}
+                conditions={conditions(name)}
+                asOf={movement.to}
+              /></td
+            >
           </tr>
         {/each}
       </tbody>
     </table>
     <p class="mt-2">
-      {signed(movement.net)} new or active; replacement ratio
-      <strong>{movement.replacement_ratio === null ? "–" : movement.replacement_ratio.toFixed(2)}</strong>.
+      {signed(movement.net)} new or active; gain/loss ratio
+      <strong>{movement.gain_loss_ratio === null ? "–" : movement.gain_loss_ratio.toFixed(2)}</strong>.
       <span class="ml-3"><Downloads name="movement-{before}-{movement.to}" {rows} /></span>
     </p>
     {#if movement.to >= (workspace.info?.today ?? "")}<p class="soft small">

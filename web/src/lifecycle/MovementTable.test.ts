@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { workspace } from "../lib/workspace.svelte";
 import MovementTable from "./MovementTable.svelte";
 
-// From and to: unseen, new, active, dormant, churned.
+// From and to: never active, new, active, dormant, churned.
 const table = [
   [500, 40, 10, 5, 0],
   [0, 20, 15, 5, 0],
@@ -12,8 +12,8 @@ const table = [
   [0, 0, 3, 0, 90],
 ];
 const movement = {
-  ...{ to: "2026-09-30", table, net: 30, replacement_ratio: 65 / 35, complete: true, from: "2026-09-01" },
-  ...{ joined: 50, passed_through: 5, returned: 15, kept: 235, lapsed: 35, lost: 8 },
+  ...{ to: "2026-09-30", table, net: 30, gain_loss_ratio: 65 / 35, complete: true, from: "2026-09-01" },
+  ...{ joined: 50, came_and_lapsed: 5, reactivated: 15, retained: 235, lapsed: 35, newly_churned: 8 },
 };
 
 function shown(changes: object = {}) {
@@ -24,7 +24,7 @@ function meant(link: HTMLElement): unknown {
 }
 
 describe("movement between two dates", () => {
-  it("opens every cell into who went that way, the unseen before included", () => {
+  it("opens every cell into who went that way, the never active before included", () => {
     shown();
     const cells = within(screen.getByTestId("movement"));
     expect(meant(cells.getByRole("link", { name: "30 people from active to dormant, lapsed" }))).toEqual({
@@ -37,7 +37,7 @@ describe("movement between two dates", () => {
         },
       ],
     });
-    const joined = meant(cells.getByRole("link", { name: "40 people from unseen to new, joined" }));
+    const joined = meant(cells.getByRole("link", { name: "40 people from never active to new, joined" }));
     expect(JSON.stringify(joined)).toContain(
       '{"not":{"lifecycle":{"is":["new","active","dormant","churned"]',
     );
@@ -45,22 +45,22 @@ describe("movement between two dates", () => {
     expect(cells.getAllByRole("link")).toHaveLength(13);
   });
 
-  it("names the parts, which can be kept as audiences by the policy that is meant", () => {
-    workspace.policies = [{ ...workspace.policies[0]!, id: 9, in_force: false }];
-    history.replaceState(null, "", "/?policy=9");
+  it("names the parts, which can be kept as audiences by the rule set that is meant", () => {
+    workspace.ruleSets = [{ ...workspace.ruleSets[0]!, id: 9, default: false }];
+    history.replaceState(null, "", "/?rules=9");
     dispatchEvent(new PopStateEvent("popstate"));
     shown();
     const parts = within(screen.getByRole("table", { name: "Named parts of the movement" }));
     expect(parts.getAllByRole("row").map((row) => row.children[1]!.textContent)).toEqual([
       ...["50", "15", "235", "35", "8", "5"],
     ]);
-    expect(JSON.stringify(meant(parts.getByRole("link", { name: "8" })))).toContain('"policy":{"id":9}');
+    expect(JSON.stringify(meant(parts.getByRole("link", { name: "8" })))).toContain('"rule_set":{"id":9}');
     expect(screen.getByText("1.86")).toBeTruthy();
     expect(screen.queryByText(/has not ended/)).toBeNull();
   });
 
   it("has no ratio where nothing lapsed, and says where the day has not ended", () => {
-    shown({ replacement_ratio: null, net: -3, to: "2026-11-01" });
+    shown({ gain_loss_ratio: null, net: -3, to: "2026-11-01" });
     expect(screen.getByText("–", { selector: "strong" })).toBeTruthy();
     expect(screen.getByText(/−3 new or active/)).toBeTruthy();
     expect(screen.getByText(/1 Nov 2026 has not ended/)).toBeTruthy();

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import DateField from "../ui/DateField.svelte";
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { put } from "../analyses/codec";
   import InputPhrase from "../analyses/InputPhrase.svelte";
@@ -12,7 +13,7 @@
   import { dateMarks } from "./lifecycle";
   import { SEEN_STATES, type State } from "./states";
 
-  /** How the counts of past weeks have changed since: as known then against as known now, and why. */
+  /** How the counts of past weeks have changed since: with the data received by then against with the data of now, and why. */
   type Row = Schemas["AnalysisTable"]["rows"][number];
   const WEEKS = 26;
   const ALERT = 5;
@@ -22,11 +23,11 @@
   const from = $derived(address.get("from") ?? addDays(workspace.asOf, -7 * WEEKS));
   const revisions = new Asked("revisions", () => ({ from }));
 
-  /** To the people as known then, whom no definition can name, and as known now. */
+  /** To the people with the data received by then, whom no definition can name, and with the data of now. */
   function people({ values }: Row, key: string): string | null {
     const as_of = String(values[0]);
     if (key !== "then" && key !== "now") return null;
-    return address.to("/people", { state: chosen, as_of, ...(key === "then" ? { known_on: as_of } : {}) });
+    return address.to("/people", { state: chosen, as_of, ...(key === "then" ? { received_by: as_of } : {}) });
   }
 
   function note({ values }: Row): string | null {
@@ -37,8 +38,8 @@
 
 <AnalysisPage
   asked={revisions}
-  title="{chosen[0]!.toUpperCase()}{chosen.slice(1)}: as known then, and now"
-  name="restated-{chosen}"
+  title="{chosen[0]!.toUpperCase()}{chosen.slice(1)}: with the data received by then, and now"
+  name="revised-{chosen}"
   tables={{ [`weeks_${chosen}`]: { newest: true, href: people, note }, sources: {} }}
 >
   {#snippet question()}
@@ -48,15 +49,14 @@
       value={chosen}
       options={SEEN_STATES.map((state) => [state, `${state} people`] as const)}
       choose={(state) => put({ state: state === "active" ? null : state })}
-    /> has changed since, in the weeks from <InputPhrase
+    /> has changed since, in the weeks from <DateField
+      phrase
       label="Weeks from"
-      type="date"
       value={from}
       most={workspace.asOf}
       change={(date) => put({ from: date })}
     />, with an alert above <InputPhrase
       label="Alert above"
-      type="number"
       value={alert}
       most={1000}
       change={(value) => put({ alert: value })}
@@ -76,7 +76,7 @@
     {/each}
     {#if rows.length}
       <LinePlot
-        label="People in this state at each week's end, as known then and as known now"
+        label="People in this state at each week's end, with the data received by then and with the data of now"
         lines={[
           { name: "now", values: rows.map((row) => row.now[chosen]!), colour: `var(--state-${chosen})` },
           {

@@ -21,7 +21,7 @@ const week = (date: string, before: number, now: number, late: number) => ({
     late: { ...none, active: late },
     merged: { ...none, active: now - before - late },
     catalogue: none,
-    policy: none,
+    rule_set: none,
   },
 });
 const answer = (rows: ReturnType<typeof week>[]) =>
@@ -34,7 +34,7 @@ const answer = (rows: ReturnType<typeof week>[]) =>
         { source: "app", events: 900, late: 90, median_days: 2.5 },
         { source: "till", events: 0, late: 0, median_days: null },
       ],
-      changes: [{ at: "2026-10-20T08:00:00Z", what: "policy “Riders” changed" }],
+      changes: [{ at: "2026-10-20T08:00:00Z", what: "rule set “Riders” changed" }],
     },
     { finding: "Counts have moved by up to 10%.", tables: rows.length ? tables : [] },
   );
@@ -56,7 +56,7 @@ const tables = [
 ];
 const weeks = [week("2026-10-18", 100, 110, 12), week("2026-10-25", 200, 200, 0)];
 
-describe("counts as known then and now", () => {
+describe("counts with the data received by then and now", () => {
   it("are set beside each other with causes that make up the difference, and open both groups of people", async () => {
     serve({ [`POST ${PATH}`]: answer(weeks) });
     render(Revisions);
@@ -67,7 +67,7 @@ describe("counts as known then and now", () => {
     ]);
     expect(screen.queryByRole("table", { name: "weeks_dormant" })).toBeNull();
     expect([...rows[2]!.querySelectorAll("a")].map((link) => link.getAttribute("href"))).toEqual([
-      "/people?state=active&as_of=2026-10-18&known_on=2026-10-18",
+      "/people?state=active&as_of=2026-10-18&received_by=2026-10-18",
       "/people?state=active&as_of=2026-10-18",
     ]);
     expect(screen.getByRole("status").textContent).toContain("active moved by 10%: 100 then, 110 now");
@@ -82,7 +82,7 @@ describe("counts as known then and now", () => {
     await user.type(screen.getByLabelText("Alert above"), "12{Tab}");
     await waitFor(() => expect(screen.queryByRole("status")).toBeNull());
     expect(address.get("alert")).toBe("12");
-    address.go("/base/revisions?alert=-5&state=sad");
+    address.go("/lifecycle/revisions?alert=-5&state=sad");
     expect((await screen.findByRole("status")).textContent).toContain("moved by 10%");
   });
 
@@ -90,7 +90,7 @@ describe("counts as known then and now", () => {
     serve({ [`POST ${PATH}`]: answer(weeks) });
     const { unmount } = render(Revisions);
     await screen.findByRole("table", { name: "weeks_active" });
-    address.go("/base/revisions?state=dormant");
+    address.go("/lifecycle/revisions?state=dormant");
     expect((await screen.findByRole("table", { name: "weeks_dormant" })).textContent).toContain("−10");
     await user.selectOptions(screen.getByLabelText("State"), "active people");
     expect(address.get("state")).toBeNull();

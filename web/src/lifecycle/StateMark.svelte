@@ -1,11 +1,11 @@
 <script lang="ts">
-  import type { State } from "./states";
+  import { stateName, type State } from "./states";
 
   let {
     state,
-    returned = false,
+    reactivated = false,
     label = true,
-  }: { state: State; returned?: boolean; label?: boolean } = $props();
+  }: { state: State; reactivated?: boolean; label?: boolean } = $props();
 </script>
 
 <span class="inline-flex items-center gap-2 whitespace-nowrap">
@@ -20,6 +20,6 @@
     />
   </svg>
   {#if label}<span
-      >{state}{#if returned}<span class="soft"> (returned)</span>{/if}</span
+      >{stateName(state)}{#if reactivated}<span class="soft"> (reactivated)</span>{/if}</span
     >{/if}
 </span>

@@ -6,7 +6,7 @@
   /** How many of an audience are in each state. */
   let { states }: { states: Record<string, number> } = $props();
 
-  const shown: State[] = [...SEEN_STATES, "unseen"];
+  const shown: State[] = [...SEEN_STATES, "never_active"];
 </script>
 
 <p class="flex flex-wrap gap-x-5" data-testid="state-mix">

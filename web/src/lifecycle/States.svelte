@@ -14,6 +14,7 @@
   import { dateMarks, firstIncomplete } from "./lifecycle";
   import Movement from "./Movement.svelte";
   import type { State } from "./states";
+  import StatesKey from "./StatesKey.svelte";
   import Strata from "./Strata.svelte";
 
   /** The states people are in, how they have moved, and where from and where to. */
@@ -50,19 +51,24 @@
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}
-    <Strata base={data} {people} />
-    <p class="soft small">
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      <Strata base={data} {people} />
+      <StatesKey {data} {people} />
+    </div>
+    <p class="soft small mt-2">
       Of those new or active,
       <a
-        href={peopleOf([{ lifecycle: { is: ["new", "active"], returned: true, ...workspace.policyClause } }])}
-        >{number(data.returned.now)}</a
+        href={peopleOf([
+          { lifecycle: { is: ["new", "active"], reactivated: true, ...workspace.ruleSetCondition } },
+        ])}>{number(data.reactivated.now)}</a
       >
-      have just come back after being quiet.
-      {#if workspace.policy?.population_name || workspace.policy?.channel}
-        The policy is about {workspace.policy.population_name
-          ? `“${workspace.policy.population_name}”`
-          : "everybody"}{workspace.policy.channel ? ` who can be reached by ${workspace.policy.channel}` : ""} as
-        of {day(data.to)}; nobody else is counted.
+      have just been reactivated.
+      {#if workspace.ruleSet?.population_name || workspace.ruleSet?.channel}
+        The rules are about {workspace.ruleSet.population_name
+          ? `“${workspace.ruleSet.population_name}”`
+          : "everybody"}{workspace.ruleSet.channel
+          ? ` who can be reached by ${workspace.ruleSet.channel}`
+          : ""} as of {day(data.to)}; nobody else is counted.
       {/if}
     </p>
   {/snippet}
@@ -70,16 +76,16 @@
     {@const data = answer.picture}
     {#if data.step !== "day"}
       <Picture
-        title="Replacement ratio, {data.step} by {data.step}"
-        name="replacement-ratio"
-        takeaway={answer.finding}
+        title="Gain/loss ratio, {data.step} by {data.step}"
+        name="gain-loss-ratio"
+        finding={answer.finding}
       >
         <LinePlot
-          label="Joined and returned for each who lapsed"
+          label="Joined and reactivated ÷ lapsed"
           lines={[
             {
               name: "ratio",
-              values: data.periods.map((row) => row.replacement_ratio),
+              values: data.periods.map((row) => row.gain_loss_ratio),
               colour: "var(--ink)",
             },
           ]}
@@ -98,8 +104,8 @@
             )}
         />
         <p class="soft small">
-          Joined and returned for each who lapsed. At 1 as many come as go; below it, where marks are hollow,
-          fewer come than go. Click a {data.step} to see its movements.
+          Joined and reactivated ÷ lapsed. At 1 as many come as go; below it, where marks are hollow, fewer
+          come than go. Click a {data.step} to see its movements.
         </p>
       </Picture>
     {/if}

@@ -3,44 +3,46 @@
   import { area, stack, stackOrderNone } from "d3-shape";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
-  import { day, number } from "../lib/format";
+  import { day, fine, number, percent } from "../lib/format";
+  import { drawn, drawnAs } from "./drawn";
   import { dateMarks, firstIncomplete } from "./lifecycle";
   import { apart, way } from "../charts/plot";
-  import { SEEN_STATES, type State } from "./states";
+  import { stateName, type State } from "./states";
   import Chart, { type Scale } from "../charts/Chart.svelte";
 
   /**
-   * The four states at each date of a range, lying on each other; a click opens the people of a state on a date. What is
+   * The states at each date of a range, lying on each other, as counts or as shares of those shown; a click opens the people of a state on a date. What is
    * laid behind shows as a line: how many were new or active so much earlier.
    */
   let { base, people }: { base: Schemas["StatesPicture"]; people: (state: State, date: string) => string } =
     $props();
 
-  const HEIGHT = 300;
-  const MARGIN = { top: 8, right: 132, bottom: 26, left: 52 };
+  const HEIGHT = 320;
+  const MARGIN = { top: 8, right: 140, bottom: 26, left: 52 };
   const LABEL_GAP = 17;
 
   let pointed = $state<number | null>(null);
   let pointedState = $state<State | null>(null);
 
-  // The liveliest lie at the bottom, where their height is read most easily.
-  const order: State[] = ["active", "new", "dormant", "churned"];
+  const order = $derived(drawn());
+  const shares = $derived(drawnAs() === "shares");
   const days = $derived(base.counts.active.length);
   const layers = $derived.by(() => {
-    const rows = Array.from({ length: days }, (_, index) =>
-      Object.fromEntries(
-        SEEN_STATES.map((state) => [state, base.counts[state as keyof typeof base.counts][index]!]),
-      ),
-    );
+    const rows = Array.from({ length: days }, (_, index) => {
+      const whole = shares ? order.reduce((sum, state) => sum + countAt(state, index), 0) || 1 : 1;
+      return Object.fromEntries(order.map((state) => [state, countAt(state, index) / whole]));
+    });
     return stack<Record<string, number>>().keys(order).order(stackOrderNone)(rows);
   });
+  // How many were new or active so much earlier can be compared with counts only.
+  const compared = $derived(shares ? null : base.compared);
   const top = $derived(
-    [...(layers.at(-1)?.map((point) => point[1]) ?? []), ...(base.compared?.alive ?? [])].reduce(
+    [...(layers.at(-1)?.map((point) => point[1]) ?? []), ...(compared?.alive ?? [])].reduce(
       (most, value) => Math.max(most, value),
       1,
     ),
   );
-  const y = $derived(scaleLinear([0, top], [HEIGHT - MARGIN.bottom, MARGIN.top]).nice(4));
+  const y = $derived(scaleLinear([0, top], [HEIGHT - MARGIN.bottom, MARGIN.top]).nice(shares ? 1 : 4));
   const path = (x: Scale) =>
     area<[number, number]>()
       .x((_, index) => x(index))
@@ -66,6 +68,11 @@
     return base.counts[state][index] ?? 0;
   }
 
+  function figureAt(state: State, index: number): string {
+    if (!shares) return number(countAt(state, index));
+    return percent(countAt(state, index) / (order.reduce((sum, one) => sum + countAt(one, index), 0) || 1));
+  }
+
   function point(index: number, down: number) {
     const value = y.invert(down);
     const layer = layers.find((one) => value >= one[index]![0] && value < one[index]![1]);
@@ -85,7 +92,7 @@
     places={base.dates.map((_, index) => index)}
     {y}
     levels={y.ticks(4)}
-    format={number}
+    format={shares ? fine : number}
     {marks}
     {unfinished}
     hatch="var(--paper)"
@@ -109,28 +116,28 @@
       {/each}
     {/snippet}
     {#snippet over(x, right)}
-      {#if base.compared}
-        {@const earlier = way(base.compared.alive.map((count, index) => [x(index), y(count)]))}
+      {#if compared}
+        {@const earlier = way(compared.alive.map((count, index) => [x(index), y(count)]))}
         <path d={earlier} fill="none" stroke="var(--paper)" stroke-width="4" stroke-opacity="0.8" />
         <path d={earlier} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="6 4" />
       {/if}
       {#each ends as label (label.state)}
         <text x={right + 10} y={label.at + 4} class="fill-(--ink) text-[13px]">
-          {label.state}
-          <tspan font-weight="600">{number(countAt(label.state, shown))}</tspan>
+          {stateName(label.state)}
+          <tspan font-weight="600">{figureAt(label.state, shown)}</tspan>
         </text>
       {/each}
     {/snippet}
   </Chart>
   <p class="mt-1 flex min-h-8 flex-wrap items-baseline gap-x-5" aria-live="polite">
     <span class="font-semibold">{day(dateAt(shown))}</span>
-    {#each SEEN_STATES as state (state)}
+    {#each order.toReversed() as state (state)}
       <span>
-        <a href={people(state, dateAt(shown))}>{number(countAt(state, shown))} {state}</a>
+        <a href={people(state, dateAt(shown))}>{figureAt(state, shown)} {stateName(state)}</a>
       </span>
     {/each}
-    {#if base.compared}<span class="soft"
-        >{number(base.compared.alive[shown] ?? 0)} new or active so much earlier (broken line)</span
+    {#if compared}<span class="soft"
+        >{number(compared.alive[shown] ?? 0)} new or active so much earlier (broken line)</span
       >{/if}
     {#if unfinished !== null && shown >= unfinished}<span class="soft">incomplete</span>{/if}
     <span class="soft small ml-auto">Click a layer to see its people; ← → choose a date.</span>

@@ -4,12 +4,12 @@
   import { number, percent } from "../lib/format";
   import type { Trial } from "./trial.svelte";
 
-  /** Sliders for the two day counts, what each means for coming back, and which would keep that under the chosen share. */
+  /** Sliders for the two day counts, what each means for reactivation, and which would keep that under the chosen share. */
   let {
     trial,
     study,
-    policy,
-  }: { trial: Trial; study: Schemas["ThresholdsPicture"]; policy: Schemas["Policy"] } = $props();
+    ruleSet,
+  }: { trial: Trial; study: Schemas["ThresholdsPicture"]; ruleSet: Schemas["RuleSet"] } = $props();
 
   const counts = $derived([
     {
@@ -38,20 +38,22 @@
 <form class="flex flex-col gap-3" onsubmit={(event) => event.preventDefault()}>
   {#each counts as { key, label, days, least, most, back, allowed, suggested } (key)}
     <label class="field">
-      <span class="flex justify-between"><span>{label}</span><strong>{number(days)} quiet days</strong></span>
+      <span class="flex justify-between"
+        ><span>{label}</span><strong>{number(days)} inactive days</strong></span
+      >
       <input
         type="range"
         min={least}
         max={Math.max(most, days)}
         value={days}
-        aria-valuetext="{days} quiet days"
+        aria-valuetext="{days} inactive days"
         oninput={(event) => trial.set(key, event.currentTarget.value)}
       />
       <span class="soft small">
         {#if back === null}
-          How many come back within {trial.horizon} days is not known: the history is too short.
+          How many are reactivated within {trial.horizon} days is not known: the history is too short.
         {:else}
-          {percent(back)} of those who reach it come back within {trial.horizon} days.
+          {percent(back)} of those who reach it are reactivated within {trial.horizon} days.
         {/if}
         {#if suggested !== null}
           <button
@@ -71,13 +73,13 @@
     <div class="flex flex-wrap gap-2 *:whitespace-nowrap">
       <a
         class="act"
-        href={address.to("/base/policies", {
-          edit: policy.id === null ? "new" : String(policy.id),
+        href={address.to("/lifecycle/rules", {
+          edit: ruleSet.id === null ? "new" : String(ruleSet.id),
           dormant: String(trial.dormantAfter),
           churned: String(trial.churnedAfter),
         })}>Take these over…</a
       >
-      <a class="quiet" href={address.with({ dormant: null, churned: null })}>Back to those in force</a>
+      <a class="quiet" href={address.with({ dormant: null, churned: null })}>Back to the default rules</a>
     </div>
   {/if}
 </form>

@@ -3,7 +3,7 @@
   import { put } from "../analyses/codec";
   import InputPhrase from "../analyses/InputPhrase.svelte";
   import SplitBy, { by } from "../analyses/SplitBy.svelte";
-  import { tray } from "../audiences/tray.svelte";
+  import { comparison } from "../audiences/comparison.svelte";
   import LinePlot from "../charts/LinePlot.svelte";
   import Picture from "../charts/Picture.svelte";
   import { address } from "../lib/address.svelte";
@@ -12,49 +12,53 @@
   import { fine } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
   import Backtest from "./Backtest.svelte";
-  import PolicyEffect from "./PolicyEffect.svelte";
-  import QuietPeriods from "./QuietPeriods.svelte";
+  import RuleSetEffect from "./RuleSetEffect.svelte";
+  import InactivityGaps from "./InactivityGaps.svelte";
   import ThresholdTrial from "./ThresholdTrial.svelte";
   import { Trial } from "./trial.svelte";
 
-  /** Which day counts fit the data: how long quiet periods last, who comes back, and what other counts would change. */
+  /** Which day counts fit the data: how long inactivity gaps last, who is reactivated, and what other counts would change. */
   const TOP = 6;
   const trial = new Trial();
-  const policy = $derived(workspace.policy);
+  const ruleSet = $derived(workspace.ruleSet);
   const split = $derived(by(address.get("by")));
   const study = new Asked("thresholds", () => ({
     ...trial.query,
-    ...(split ? { by: split, top: TOP } : { audiences: tray.active }),
+    ...(split ? { by: split, top: TOP } : { audiences: comparison.active }),
   }));
 
-  function comeback(found: Schemas["ThresholdsPicture"]) {
+  function reactivation(found: Schemas["ThresholdsPicture"]) {
     const most = trial.furthest(found);
-    return found.comeback.filter((row): row is [number, number | null] => row[0] !== null && row[0]! <= most);
+    return found.reactivation.filter(
+      (row): row is [number, number | null] => row[0] !== null && row[0]! <= most,
+    );
   }
 </script>
 
-<AnalysisPage asked={study} title="How long quiet periods last" name="quiet-periods" tables={{ groups: {} }}>
+<AnalysisPage
+  asked={study}
+  title="How long inactivity gaps last"
+  name="inactivity-gaps"
+  tables={{ groups: {} }}
+>
   {#snippet question()}
     How long do people stay inactive, told apart by <SplitBy
       phrase
       value={split ? (address.get("by") ?? "") : ""}
-      none={tray.active.length ? "the tray" : "nothing"}
+      none={comparison.active.length ? "the comparison" : "nothing"}
       choose={(value) => put({ by: value || null })}
     />, and from when on do at most <InputPhrase
       label="Of the dormant at most"
-      type="number"
       value={trial.dormantShare}
       most={99}
       change={(value) => trial.set("dormant_share", value)}
     />% of the dormant and <InputPhrase
       label="Of the churned at most"
-      type="number"
       value={trial.share}
       most={99}
       change={(value) => trial.set("share", value)}
-    />% of the churned come back within <InputPhrase
+    />% of the churned are reactivated within <InputPhrase
       label="Back within"
-      type="number"
       value={trial.horizon}
       most={3650}
       change={(value) => trial.set("horizon", value)}
@@ -62,19 +66,19 @@
   {/snippet}
   {#snippet picture(answer)}
     <div class="grid gap-x-8 gap-y-4 lg:grid-cols-[1fr_19rem]">
-      <div class="min-w-0"><QuietPeriods study={answer.picture} {trial} /></div>
-      {#if policy}<ThresholdTrial {trial} study={answer.picture} {policy} />{/if}
+      <div class="min-w-0"><InactivityGaps study={answer.picture} {trial} /></div>
+      {#if ruleSet}<ThresholdTrial {trial} study={answer.picture} {ruleSet} />{/if}
     </div>
   {/snippet}
   {#snippet more(answer)}
-    {@const rows = comeback(answer.picture)}
+    {@const rows = reactivation(answer.picture)}
     <Picture
-      title="The chance to come back within {trial.horizon} days"
-      name="comeback"
-      takeaway={answer.finding}
+      title="The chance of reactivation within {trial.horizon} days"
+      name="reactivation"
+      finding={answer.finding}
     >
       <LinePlot
-        label="Chance to come back after so many quiet days"
+        label="Chance of reactivation after so many inactive days"
         lines={[{ name: "chance", values: rows.map((row) => row[1]), colour: "var(--state-active)" }]}
         xs={rows.map((row) => row[0])}
         marks={trial.marks(rows.at(-1)?.[0] ?? 0)}
@@ -85,10 +89,10 @@
         room={120}
       />
     </Picture>
-    {#if trial.possible && policy}
+    {#if trial.possible && ruleSet}
       <h2 class="mt-8">What these would change</h2>
-      <PolicyEffect
-        rules={{ ...policy, active_within: trial.dormantAfter, churned_after: trial.churnedAfter }}
+      <RuleSetEffect
+        rules={{ ...ruleSet, active_within: trial.dormantAfter, churned_after: trial.churnedAfter }}
         table={trial.differs}
       />
       <Backtest dormantAfter={trial.dormantAfter} churnedAfter={trial.churnedAfter} />

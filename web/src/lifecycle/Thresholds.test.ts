@@ -6,7 +6,7 @@ import { answerOf, tableOf } from "../testing/answers";
 import { user } from "../testing/editing";
 import { meant } from "../testing/links";
 import type { Schemas } from "../lib/api/client";
-import { last, policy, Refused, serve } from "../testing/server";
+import { last, ruleSet, Refused, serve } from "../testing/server";
 import Thresholds from "./Thresholds.svelte";
 
 const PATH = "/analyses/thresholds";
@@ -25,7 +25,7 @@ const picture = {
     gaps: 40,
     longest: 120,
   },
-  ...{ curve, comeback: [[30, 0.6] as (number | null)[], [90, 0.08]], at_dormant: 0.6, at_churned: null },
+  ...{ curve, reactivation: [[30, 0.6] as (number | null)[], [90, 0.08]], at_dormant: 0.6, at_churned: null },
   suggested: { active_within: 41, churned_after: null },
   warnings: ["the first", "Fewer than 50 gaps in activity."],
   groups: [] as object[],
@@ -44,7 +44,7 @@ const backtest = answerOf(
     })),
   },
   {
-    finding: "Of 110 people 40% came back.",
+    finding: "Of 110 people 40% were reactivated.",
     tables: [
       tableOf(
         "weeks",
@@ -58,7 +58,7 @@ const backtest = answerOf(
 const effect = answerOf(
   "rules-effect",
   {
-    ...{ states: ["active", "dormant"], changed: 0, rules: policy, before: [9, 1], after: [9, 1] },
+    ...{ states: ["active", "dormant"], changed: 0, rules: ruleSet, before: [9, 1], after: [9, 1] },
     table: [
       [9, 0],
       [0, 1],
@@ -76,14 +76,14 @@ beforeEach(() =>
 );
 
 describe("thresholds", () => {
-  it("say what the counts in force mean, what would keep to a share, and what to bear in mind", async () => {
+  it("say what the default counts mean, what would keep to a share, and what to bear in mind", async () => {
     render(Thresholds);
     expect((await screen.findByTestId("finding")).textContent).toBe("30 days are early.");
     expect(last(PATH).body).toEqual({
       ...{ as_of: "2026-10-31", active_within: 30, churned_after: 90, audiences: [] },
       ...{ horizon: 90, share: 0.1, dormant_share: 0.5 },
     });
-    expect(screen.getByText(/60% of those who reach it come back within 90 days/)).toBeTruthy();
+    expect(screen.getByText(/60% of those who reach it are reactivated within 90 days/)).toBeTruthy();
     expect(screen.getByText(/is not known: the history is too short/)).toBeTruthy();
     expect(screen.getByText("No count keeps it at 10% in this history.", { exact: false })).toBeTruthy();
     expect(screen.queryByRole("link", { name: "Take these over…" })).toBeNull();
@@ -102,9 +102,9 @@ describe("thresholds", () => {
       tried: { active_within: 41, churned_after: 90 },
     });
     expect((await screen.findByRole("link", { name: "Take these over…" })).getAttribute("href")).toBe(
-      "/base/policies?edit=7&dormant=41&churned=90",
+      "/lifecycle/rules?edit=7&dormant=41&churned=90",
     );
-    address.go("/base/thresholds?dormant=95&share=25");
+    address.go("/lifecycle/thresholds?dormant=95&share=25");
     await waitFor(() => expect(last(PATH).body).not.toHaveProperty("active_within"));
     expect(last(PATH).body).toMatchObject({ share: 0.25 });
     expect(screen.getByRole("alert").textContent).toContain("Churned must begin later than dormant");
@@ -114,7 +114,7 @@ describe("thresholds", () => {
   it("are tested on past weeks, the newest first, each opening who was newly called churned", async () => {
     render(Thresholds);
     const rows = within(await screen.findByRole("table", { name: "weeks" })).getAllByRole("row");
-    expect(screen.getByTestId("finding-backtest").textContent).toContain("40% came back");
+    expect(screen.getByTestId("finding-backtest").textContent).toContain("40% were reactivated");
     expect(rows.map((row) => row.textContent!.replace(/\s+/g, " ")).slice(1)).toEqual([
       expect.stringMatching(/25 Mar 2026 10 –/),
       expect.stringMatching(/18 Mar 2026 10 4 40%/),
@@ -138,13 +138,13 @@ describe("thresholds", () => {
     ];
     const table = tableOf("groups", ["group:text", "people:people"], { values: ["yearly", 5] });
     serve({ [`POST ${PATH}`]: study({ groups }, [table]) });
-    address.go("/base/thresholds?by=attribute:plan");
+    address.go("/lifecycle/thresholds?by=attribute:plan");
     render(Thresholds);
     await screen.findByRole("table", { name: "groups" });
     expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" }, top: 6 });
     await user.selectOptions(screen.getByLabelText("Split by"), "state");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { state: true } }));
-    address.go("/base/thresholds?by=weather");
+    address.go("/lifecycle/thresholds?by=weather");
     await waitFor(() => expect(last(PATH).body).not.toHaveProperty("by"));
   });
 

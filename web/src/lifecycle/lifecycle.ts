@@ -1,31 +1,49 @@
 import type { Schemas } from "../lib/api/client";
+import { month as monthName } from "../lib/format";
 import type { Node } from "../audiences/definition";
 import { SEEN_STATES, type State } from "./states";
 import { workspace } from "../lib/workspace.svelte";
 
 export type MovementBetween = Schemas["MovementBetween"];
-export const ALL_STATES: State[] = ["unseen", ...SEEN_STATES];
+export const ALL_STATES: State[] = ["never_active", ...SEEN_STATES];
 
 /** The named parts of a movement: states before, states after, and what they mean. */
 export const PARTS = {
-  joined: { before: ["unseen"], after: ["new", "active"], means: "unseen before, new or active after" },
-  returned: { before: ["dormant", "churned"], after: ["new", "active"], means: "quiet before, back after" },
-  kept: { before: ["new", "active"], after: ["new", "active"], means: "new or active at both ends" },
-  lapsed: { before: ["new", "active"], after: ["dormant", "churned"], means: "went quiet" },
-  lost: { before: ["dormant"], after: ["churned"], means: "dormant before, churned after" },
-  passed_through: { before: ["unseen"], after: ["dormant", "churned"], means: "came and went in between" },
+  joined: {
+    before: ["never_active"],
+    after: ["new", "active"],
+    means: "never active before, new or active after",
+  },
+  reactivated: {
+    before: ["dormant", "churned"],
+    after: ["new", "active"],
+    means: "dormant or churned before, new or active after",
+  },
+  retained: { before: ["new", "active"], after: ["new", "active"], means: "new or active at both ends" },
+  lapsed: {
+    before: ["new", "active"],
+    after: ["dormant", "churned"],
+    means: "new or active before, dormant or churned after",
+  },
+  newly_churned: { before: ["dormant"], after: ["churned"], means: "dormant before, churned after" },
+  came_and_lapsed: {
+    before: ["never_active"],
+    after: ["dormant", "churned"],
+    means: "came and went in between",
+  },
 } as const satisfies Record<string, { before: State[]; after: State[]; means: string }>;
 export type Part = keyof typeof PARTS;
 
-/** People who were in some states on one day. Unseen people include those who were not known yet. */
+/** People who were in some states on one day. People who were never active include those who were not known yet. */
 function were(states: readonly State[], on: string): Node {
-  if (!states.includes("unseen")) return { lifecycle: { is: [...states], on, ...workspace.policyClause } };
+  if (!states.includes("never_active"))
+    return { lifecycle: { is: [...states], on, ...workspace.ruleSetCondition } };
   return {
     not: {
       lifecycle: {
         is: ALL_STATES.filter((state) => !states.includes(state)),
         on,
-        ...workspace.policyClause,
+        ...workspace.ruleSetCondition,
       },
     },
   };
@@ -53,14 +71,11 @@ export function dateMarks(dates: string[], most = 14): { at: number; text: strin
         .filter((mark) => Number(mark.month.slice(0, 4)) % Math.ceil(marks.length / 12 / most) === 0)
     : marks.filter((mark) => (Number(mark.month.slice(5)) - 1) % step === 0);
   return kept.map(({ index, month }, position) => {
-    if (years) return { at: index, text: month.slice(0, 4) };
-    const name = new Date(`${month}-01T00:00:00Z`).toLocaleString("en-GB", {
-      month: "short",
-      timeZone: "UTC",
-    });
+    const year = month.slice(0, 4);
+    if (years) return { at: index, text: year };
     return {
       at: index,
-      text: position === 0 || month.endsWith("-01") ? `${name} ${month.slice(0, 4)}` : name,
+      text: position === 0 || month.endsWith("-01") ? `${monthName(month)} ${year}` : monthName(month),
     };
   });
 }

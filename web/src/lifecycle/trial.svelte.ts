@@ -10,27 +10,27 @@ function whole(name: Name, otherwise: number, least: number, most: number): numb
   return Number.isInteger(value) && value >= least && value <= most ? value : otherwise;
 }
 
-/** Day counts that are tried, and what is asked of them, as they stand in the address; those of the policy where none do. */
+/** Day counts that are tried, and what is asked of them, as they stand in the address; those of the rule set where none do. */
 export class Trial {
   get dormantAfter(): number {
-    return whole("dormant", workspace.policy?.active_within ?? 30, 1, 3650);
+    return whole("dormant", workspace.ruleSet?.active_within ?? 30, 1, 3650);
   }
 
   get churnedAfter(): number {
-    return whole("churned", workspace.policy?.churned_after ?? 90, 2, 3650);
+    return whole("churned", workspace.ruleSet?.churned_after ?? 90, 2, 3650);
   }
 
-  /** Days within which somebody comes back or not. */
+  /** Days within which somebody is reactivated or not. */
   get horizon(): number {
     return whole("horizon", 90, 1, 3650);
   }
 
-  /** Of those called churned, how many may come back, per cent. */
+  /** Of those called churned, how many may be reactivated, per cent. */
   get share(): number {
     return whole("share", 10, 1, 99);
   }
 
-  /** Of those called dormant, how many may come back, per cent. */
+  /** Of those called dormant, how many may be reactivated, per cent. */
   get dormantShare(): number {
     return whole("dormant_share", 50, 1, 99);
   }
@@ -39,10 +39,10 @@ export class Trial {
     return this.dormantAfter < this.churnedAfter;
   }
 
-  /** Whether others than those of the policy are tried. */
+  /** Whether others than those of the rule set are tried. */
   get differs(): boolean {
-    const policy = workspace.policy;
-    return this.dormantAfter !== policy?.active_within || this.churnedAfter !== policy?.churned_after;
+    const ruleSet = workspace.ruleSet;
+    return this.dormantAfter !== ruleSet?.active_within || this.churnedAfter !== ruleSet?.churned_after;
   }
 
   /** How many days are drawn. */

@@ -10,15 +10,15 @@
   import { day, number } from "../lib/format";
   import { Live } from "../lib/live.svelte";
   import { Resource } from "../lib/resource.svelte";
-  import { SEEN_STATES, type State } from "../lifecycle/states";
-  import { tray } from "../audiences/tray.svelte";
+  import { SEEN_STATES, stateName, type State } from "../lifecycle/states";
+  import { comparison } from "../audiences/comparison.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
   const WAIT = 200;
-  const STATES: State[] = [...SEEN_STATES, "unseen"];
-  type Kind = Schemas["Kind"];
-  const ORDERS = ["last_day", "first_day", "quiet_days"] as const;
-  const KINDS: Kind[] = ["customer", "contact", "visitor"];
+  const STATES: State[] = [...SEEN_STATES, "never_active"];
+  type ProfileType = Schemas["ProfileType"];
+  const ORDERS = ["last_day", "first_day", "inactive_days"] as const;
+  const PROFILE_TYPES: ProfileType[] = ["customer", "contact", "visitor"];
 
   let searching = $state(address.get("search") ?? "");
   let field = $state<HTMLInputElement>();
@@ -28,9 +28,9 @@
   const people = new Live((signal) => {
     const query = {
       ...workspace.dates,
-      tray: tray.query,
+      compare: comparison.query,
       state: (address.get("state") ?? undefined) as State | undefined,
-      kind: (address.get("kind") ?? undefined) as Kind | undefined,
+      profile_type: (address.get("profile_type") ?? undefined) as ProfileType | undefined,
       audience: audienceId ? Number(audienceId) : undefined,
       definition: address.get("definition") ?? undefined,
       search: address.get("search") ?? undefined,
@@ -84,7 +84,7 @@
     >
       <option value="last_day">last active first</option>
       <option value="first_day">first active last</option>
-      <option value="quiet_days">fewest quiet days</option>
+      <option value="inactive_days">fewest inactive days</option>
     </select>
   </label>
 </div>
@@ -105,12 +105,13 @@
   {/each}
   <select
     class="small ml-4"
-    aria-label="Kind"
-    value={address.get("kind") ?? ""}
-    onchange={(event) => address.go(address.with({ kind: event.currentTarget.value || null, page: null }))}
+    aria-label="Profile type"
+    value={address.get("profile_type") ?? ""}
+    onchange={(event) =>
+      address.go(address.with({ profile_type: event.currentTarget.value || null, page: null }))}
   >
-    <option value="">every kind</option>
-    {#each KINDS as kind (kind)}<option value={kind}>{kind}s</option>{/each}
+    <option value="">every profile type</option>
+    {#each PROFILE_TYPES as type (type)}<option value={type}>{type}s</option>{/each}
   </select>
 </div>
 <PeopleConditions />
@@ -119,14 +120,14 @@
   <p class="mt-4 mb-2" data-testid="people-total">
     {number(people.data.total)}
     {people.data.total === 1 ? "person" : "people"}
-    {address.get("state") ? `${address.get("state")} ` : ""}{address.get("definition") ? "found " : ""}as of {day(
-      people.data.as_of,
-    )}
+    {address.get("state") ? `${stateName(address.get("state")!)} ` : ""}{address.get("definition")
+      ? "found "
+      : ""}as of {day(people.data.as_of)}
   </p>
   {#if people.data.total === 0}
     <p class="soft">Nobody fits. Try another state, another date, or the beginning of an identifier.</p>
   {:else}
-    <PeopleTable rows={people.data.rows} compared={tray.active} />
+    <PeopleTable rows={people.data.rows} compared={comparison.active} />
     <Pager total={people.data.total} perPage={people.data.per_page} name="people" />
   {/if}
 {:else}

@@ -6,7 +6,7 @@ import { asked, last, Refused, serve } from "../testing/server";
 import People from "./People.svelte";
 
 const person = (id: number, more: object = {}) => ({
-  ...{ id, kind: "customer", state: "dormant", returned: false, quiet_days: 45, in: [] },
+  ...{ id, profile_type: "customer", state: "dormant", reactivated: false, inactive_days: 45, in: [] },
   ...{ first_day: "2025-08-01", last_day: "2026-09-16" },
   identifiers: [
     { kind: "customer", value: `F0000${id}` },
@@ -20,7 +20,7 @@ beforeEach(() =>
   serve({
     "GET /people": found([
       person(1),
-      person(2, { identifiers: [], state: "unseen", quiet_days: null, last_day: null }),
+      person(2, { identifiers: [], state: "never_active", inactive_days: null, last_day: null }),
     ]),
     "GET /catalogue/values": { values: [{ value: "yearly", count: 9 }] },
   }),
@@ -40,7 +40,7 @@ describe("people", () => {
     const [, one, other] = screen.getAllByRole("row").map((row) => within(row));
     expect(one!.getByRole("link", { name: "F00001" })).toHaveProperty("pathname", "/people/1");
     expect(one!.getByText("rider1@post.example")).toBeTruthy();
-    expect(one!.getByText("16 Sept 2026")).toBeTruthy();
+    expect(one!.getByText("16 Sep 2026")).toBeTruthy();
     expect(other!.getByRole("link", { name: "no identifier (2)" })).toBeTruthy();
     expect(other!.getAllByText("–")).toHaveLength(2);
     expect(screen.getByTestId("people-total").textContent!.replace(/\s+/g, " ").trim()).toBe(
@@ -48,16 +48,16 @@ describe("people", () => {
     );
   });
 
-  it("are narrowed by state, kind, search and order, beginning with the first page again", async () => {
+  it("are narrowed by state, profile type, search and order, beginning with the first page again", async () => {
     const user = await shown("/people?page=3&state=dormant");
     expect(query()).toEqual({ as_of: "2026-10-31", state: "dormant", page: "3" });
-    await user.selectOptions(screen.getByLabelText("Kind"), "visitors");
+    await user.selectOptions(screen.getByLabelText("Profile type"), "visitors");
     await waitFor(() =>
-      expect(query()).toEqual({ as_of: "2026-10-31", state: "dormant", kind: "visitor", page: "1" }),
+      expect(query()).toEqual({ as_of: "2026-10-31", state: "dormant", profile_type: "visitor", page: "1" }),
     );
-    await user.selectOptions(screen.getByLabelText(/^Order/), "fewest quiet days");
+    await user.selectOptions(screen.getByLabelText(/^Order/), "fewest inactive days");
     await user.type(screen.getByPlaceholderText(/Find by identifier/), " customer:F0001 ");
-    await waitFor(() => expect(query()).toMatchObject({ search: "customer:F0001", order: "quiet_days" }));
+    await waitFor(() => expect(query()).toMatchObject({ search: "customer:F0001", order: "inactive_days" }));
     // What is typed quickly is asked once.
     expect(asked.filter(({ path, query }) => path === "/people" && query.search)).toHaveLength(1);
   });

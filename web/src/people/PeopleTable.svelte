@@ -2,9 +2,9 @@
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { day, number } from "../lib/format";
-  import { tray } from "../audiences/tray.svelte";
+  import { comparison } from "../audiences/comparison.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
-  import TrayMark from "../audiences/TrayMark.svelte";
+  import ComparisonMark from "../audiences/ComparisonMark.svelte";
 
   /** People as rows; the first column leads to each. */
   let {
@@ -14,7 +14,7 @@
   }: {
     rows: Schemas["PersonRow"][];
     asOf?: string | null;
-    /** The audiences of the tray that `in` of a row is about. */
+    /** The audiences of the comparison that `in` of a row is about. */
     compared?: number[];
   } = $props();
 
@@ -32,7 +32,7 @@
         {#if compared.length}<th>In</th>{/if}
         <th>Kind</th>
         <th>State</th>
-        <th class="number">Quiet days</th>
+        <th class="number">Inactive days</th>
         <th class="number">Last active</th>
         <th class="number">First active</th>
       </tr>
@@ -53,14 +53,14 @@
           </td>
           {#if compared.length}
             <td class="whitespace-nowrap">
-              {#each person.in as index (index)}<span class="mr-1" title={tray.name(compared[index]!)}
-                  ><TrayMark position={tray.position(compared[index]!)} /></span
+              {#each person.in as index (index)}<span class="mr-1" title={comparison.name(compared[index]!)}
+                  ><ComparisonMark position={comparison.position(compared[index]!)} /></span
                 >{/each}
             </td>
           {/if}
-          <td>{person.kind}</td>
-          <td><StateMark state={person.state} returned={person.returned} /></td>
-          <td class="number">{person.quiet_days === null ? "–" : number(person.quiet_days)}</td>
+          <td>{person.profile_type}</td>
+          <td><StateMark state={person.state} reactivated={person.reactivated} /></td>
+          <td class="number">{person.inactive_days === null ? "–" : number(person.inactive_days)}</td>
           <td class="number">{day(person.last_day)}</td>
           <td class="number">{day(person.first_day)}</td>
         </tr>

@@ -42,13 +42,15 @@
   <p class="says mt-1">
     {#if !about.summary}
       This person had not been seen by {day(workspace.asOf)}.
-    {:else if about.summary.state === "unseen"}
-      A {about.summary.kind} without any activity up to {day(workspace.asOf)}.
+    {:else if about.summary.state === "never_active"}
+      A {about.summary.profile_type} without any activity up to {day(workspace.asOf)}.
     {:else}
-      A {about.summary.kind}, <StateMark state={about.summary.state} returned={about.summary.returned} />.
-      Last active on
-      {day(about.summary.last_day)}{about.summary.quiet_days
-        ? `, quiet for ${plural(about.summary.quiet_days, "day")}`
+      A {about.summary.profile_type}, <StateMark
+        state={about.summary.state}
+        reactivated={about.summary.reactivated}
+      />. Last active on
+      {day(about.summary.last_day)}{about.summary.inactive_days
+        ? `, inactive for ${plural(about.summary.inactive_days, "day")}`
         : ""}; first active on {day(about.summary.first_day)}.
     {/if}
   </p>

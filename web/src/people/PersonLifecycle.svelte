@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { stateName } from "../lifecycle/states";
   import { answer, api } from "../lib/api/client";
-  import { day, daysBetween, number, plural } from "../lib/format";
+  import { day, daysBetween, month, number, plural } from "../lib/format";
   import { Live } from "../lib/live.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import Downloads from "../ui/Downloads.svelte";
@@ -43,13 +44,11 @@
           name="states-of-person-{person}"
           rows={data.stretches.map(({ state, from, to }) => ({ state: state as string, from, to }))}
         />{/snippet}
-      {#if !data.about}<p class="soft small">The policy is not about this person.</p>{/if}
+      {#if !data.about}<p class="soft small">The rule set is not about this person.</p>{/if}
       <p class="mt-1">
         {#if now}<StateMark state={now.state} /> since {day(data.since)};{/if}
-        {plural(data.spells, "spell")} of activity, {plural(data.comebacks, "comeback")}, longest quiet period {plural(
-          data.longest_quiet ?? 0,
-          "day",
-        )}.
+        {plural(data.spells, "spell")} of activity, {plural(data.reactivations, "reactivation")}, longest
+        inactivity gap {plural(data.longest_gap ?? 0, "day")}.
         {#if data.next}If nothing happens: <StateMark state={data.next.state} /> from {day(
             data.next.on,
           )}.{/if}
@@ -68,10 +67,10 @@
               width={Math.max(1, ((daysBetween(stretch.from, stretch.to) + 1) / span) * width)}
               height={HEIGHT}
               fill="url(#state-{stretch.state})"
-              ><title>{stretch.state}, {day(stretch.from)} to {day(stretch.to)}</title></rect
+              ><title>{stateName(stretch.state)}, {day(stretch.from)} to {day(stretch.to)}</title></rect
             >
           {/each}
-          {#each data.restated as change (change.from)}
+          {#each data.revised as change (change.from)}
             <rect
               x={at(change.from)}
               width={Math.max(2, ((daysBetween(change.from, change.to) + 1) / span) * width)}
@@ -81,7 +80,10 @@
               stroke="var(--ink)"
               stroke-width="0.6"
               ><title
-                >known then as {change.then}, {day(change.from)} to {day(change.to)}; {change.now} as known now</title
+                >{stateName(change.then)} with the data received by then, {day(change.from)} to {day(
+                  change.to,
+                )}; {stateName(change.now)}
+                with the data of now</title
               ></rect
             >
           {/each}
@@ -95,24 +97,19 @@
               stroke-width="1"
             />
             <text x={at(date)} y={HEIGHT + 30} text-anchor="middle" class="fill-(--ink-soft) text-[12px]"
-              >{date.endsWith("-01-01")
-                ? date.slice(0, 4)
-                : new Date(`${date}T00:00:00Z`).toLocaleString("en-GB", {
-                    month: "short",
-                    timeZone: "UTC",
-                  })}</text
+              >{date.endsWith("-01-01") ? date.slice(0, 4) : month(date)}</text
             >
           {/each}
         </svg>
       </div>
-      {#if data.restated.length}
+      {#if data.revised.length}
         <details class="small">
           <summary class="cursor-pointer"
-            >Restated {plural(data.restated.length, "time")}: what was known at the time differed (small marks
+            >Revised {plural(data.revised.length, "time")}: what was known at the time differed (small marks
             under the strip)</summary
           >
           <ul class="mt-1">
-            {#each data.restated.slice(0, 100) as change (change.from)}
+            {#each data.revised.slice(0, 100) as change (change.from)}
               <li>
                 {day(change.from)}{change.to === change.from ? "" : ` to ${day(change.to)}`}: <StateMark
                   state={change.then}
@@ -120,8 +117,8 @@
                 <StateMark state={change.now} /> now
               </li>
             {/each}
-            {#if data.restated.length > 100}<li class="soft">
-                and {number(data.restated.length - 100)} more
+            {#if data.revised.length > 100}<li class="soft">
+                and {number(data.revised.length - 100)} more
               </li>{/if}
           </ul>
         </details>

@@ -5,12 +5,12 @@
   import { Resource } from "../lib/resource.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
-  /** How a person answers messages: runs of response, over all of them and by campaign. */
+  /** How a person answers messages: response streaks, over all of them and by campaign. */
   let { person }: { person: number } = $props();
 
   const responses = new Resource((signal) => {
-    const { as_of, known_on } = workspace.dates;
-    const params = { path: { id: person }, query: { as_of, known_on } };
+    const { as_of, received_by } = workspace.dates;
+    const params = { path: { id: person }, query: { as_of, received_by } };
     return answer(api.GET("/people/{id}/responses", { params, signal }));
   });
 </script>

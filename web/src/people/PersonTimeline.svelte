@@ -1,4 +1,5 @@
 <script lang="ts">
+  import DateField from "../ui/DateField.svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
   import { clock, day, duration, number, plural } from "../lib/format";
@@ -35,13 +36,11 @@
     <h2>What they did</h2>
     <label class="small ml-auto flex items-center gap-2">
       up to
-      <input
-        type="date"
-        class="min-h-0! py-0.5!"
-        max={workspace.asOf}
+      <DateField
+        label="up to"
+        most={workspace.asOf}
         value={address.get("until") ?? workspace.asOf}
-        onchange={(event) =>
-          address.go(address.with({ until: event.currentTarget.value || null, page: null }))}
+        change={(until) => address.go(address.with({ until: until || null, page: null }))}
       />
     </label>
   </div>

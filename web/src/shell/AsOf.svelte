@@ -1,4 +1,5 @@
 <script lang="ts">
+  import DateField from "../ui/DateField.svelte";
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import { address } from "../lib/address.svelte";
   import { addDays, day } from "../lib/format";
@@ -19,19 +20,21 @@
   <Popover.Trigger
     class="cursor-pointer whitespace-nowrap underline decoration-(--ink-when) decoration-2 underline-offset-4"
   >
-    as of {day(workspace.asOf)}{#if workspace.knownOn}, as known on {day(workspace.knownOn)}{/if}
+    as of {day(workspace.asOf)}{#if workspace.receivedBy}, using data received by {day(
+        workspace.receivedBy,
+      )}{/if}
   </Popover.Trigger>
   <Popover.Positioner class="z-40">
     <Popover.Content class="panel w-72">
       <Popover.Title class="mb-2 font-semibold">The date the question is asked for</Popover.Title>
       <label class="field">
         As of the end of
-        <input
-          type="date"
+        <DateField
+          label="As of the end of"
           value={workspace.asOf}
-          min="1970-01-01"
-          max={info.today}
-          onchange={(event) => choose(event.currentTarget.value)}
+          least="1970-01-01"
+          most={info.today}
+          change={choose}
         />
       </label>
       <div class="mt-3 flex flex-wrap gap-2">
@@ -40,18 +43,17 @@
         <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -365))}>A year earlier</button>
       </div>
       <label class="field mt-3">
-        As known on (with only what had been received by then)
-        <input
-          type="date"
-          aria-label="As known on"
-          value={workspace.knownOn ?? ""}
-          max={info.today}
-          onchange={(event) =>
-            address.go(address.with({ known_on: event.currentTarget.value || null, page: null }))}
+        Using data received by (with only what had been received by then)
+        <DateField
+          label="Using data received by"
+          optional
+          value={workspace.receivedBy}
+          most={info.today}
+          change={(date) => address.go(address.with({ received_by: date || null, page: null }))}
         />
       </label>
-      {#if workspace.knownOn}
-        <button class="quiet mt-2" onclick={() => address.go(address.with({ known_on: null, page: null }))}
+      {#if workspace.receivedBy}
+        <button class="quiet mt-2" onclick={() => address.go(address.with({ received_by: null, page: null }))}
           >With all that is known now</button
         >
       {/if}

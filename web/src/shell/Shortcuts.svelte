@@ -6,7 +6,7 @@
   let waiting = false;
 
   const PLACES: Record<string, string> = {
-    b: "/",
+    l: "/",
     p: "/people",
     a: "/audiences",
     s: "/analyses",
@@ -15,7 +15,7 @@
   };
   const KEYS = [
     ["?", "show this list"],
-    ["g b", "go to Base"],
+    ["g l", "go to Lifecycle"],
     ["g p", "go to People"],
     ["g a", "go to Audiences"],
     ["g s", "go to Analyses"],
@@ -25,7 +25,7 @@
     ["/", "search people"],
     ["Ctrl S", "save the audience"],
     ["Ctrl Z, Ctrl ⇧ Z", "undo and redo a change of it"],
-    ["Alt ↑ ↓", "on a clause's number: move it"],
+    ["Alt ↑ ↓", "on a condition's number: move it"],
     ["Alt → ←", "nest it, take it out"],
     ["Delete", "remove it"],
     ["Ctrl C", "copy it"],

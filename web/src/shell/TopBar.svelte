@@ -5,14 +5,14 @@
   import { workspace } from "../lib/workspace.svelte";
   import AsOf from "./AsOf.svelte";
   import Freshness from "./Freshness.svelte";
-  import PolicyInForce from "../lifecycle/PolicyInForce.svelte";
+  import RuleSetInUse from "../lifecycle/RuleSetInUse.svelte";
   import { shortcuts } from "./shortcuts.svelte";
-  import UnreadNotices from "./UnreadNotices.svelte";
+  import UnreadAlerts from "./UnreadAlerts.svelte";
 
   let { place }: { place: string } = $props();
 
   const PLACES = [
-    ["base", "/", "Base"],
+    ["lifecycle", "/", "Lifecycle"],
     ["people", "/people", "People"],
     ["audiences", "/audiences", "Audiences"],
     ["analyses", "/analyses", "Analyses"],
@@ -40,9 +40,9 @@
     <div class="ml-auto flex flex-wrap items-baseline gap-x-4 gap-y-1 pb-2">
       {#if workspace.info?.ready}
         <Freshness />
-        <UnreadNotices />
+        <UnreadAlerts />
         <AsOf />
-        {#if workspace.policy}<PolicyInForce policy={workspace.policy} />{/if}
+        {#if workspace.ruleSet}<RuleSetInUse ruleSet={workspace.ruleSet} />{/if}
       {/if}
       <a
         class="small no-underline aria-[current=page]:font-semibold"

@@ -31,9 +31,9 @@ export function audience(
   };
 }
 
-export const policy: Schemas["Policy"] = {
+export const ruleSet: Schemas["RuleSet"] = {
   ...mine,
-  ...{ id: 7, name: "Riders", in_force: true, version: 1, chosen: true, updated_at: MOMENT, hidden: [] },
+  ...{ id: 7, name: "Riders", default: true, version: 1, chosen: true, updated_at: MOMENT, hidden: [] },
   ...{ new_for: 30, active_within: 30, churned_after: 90 },
   activity: [{ event: "ride_ended" }],
   population: null,
@@ -57,14 +57,14 @@ export const people: Schemas["Waterfall"] = {
   messaged: 0,
   listed: 0,
   repeated: 0,
-  held_out: 50,
-  handed_over: 800,
+  holdout: 50,
+  exported: 800,
 };
 
 export function run(id: number, more: Partial<Schemas["Run"]> = {}): Schemas["Run"] {
   return {
     ...{ id, export_id: 3, export: "Sleepy", audience_id: 2, audience: "Dormant", version: 4 },
-    ...{ sentence: "dormant people", rules: { columns: [] }, as_of: "2026-10-31", known_on: "2026-10-31" },
+    ...{ sentence: "dormant people", rules: { columns: [] }, as_of: "2026-10-31", received_by: "2026-10-31" },
     ...{ state: "done" as const, people, row_count: 800, bytes: 81_234, sha256: "ab12cd34ef" },
     ...{ file_removed_because: null, file_name: "sleepy.csv.gz", error: null, waits_because: null },
     ...{ attempts: 1, cancel_requested: false, started_by: "hand", note: "", seconds: 1.24 },
@@ -73,7 +73,7 @@ export function run(id: number, more: Partial<Schemas["Run"]> = {}): Schemas["Ru
   };
 }
 
-export function plan(id: number, more: Partial<Schemas["Export"]> = {}): Schemas["Export"] {
+export function exportRow(id: number, more: Partial<Schemas["Export"]> = {}): Schemas["Export"] {
   return {
     ...mine,
     ...{ id, name: "Sleepy", audience_id: 4, audience: "Dormant", version: null, newest_version: 1 },

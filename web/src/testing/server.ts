@@ -1,5 +1,5 @@
 import type { Problem, Schemas } from "../lib/api/client";
-export { policy } from "./examples";
+export { ruleSet } from "./examples";
 import { checkAnswer, checkQuestion } from "./contract";
 
 /**
@@ -127,7 +127,7 @@ export const catalogue: Schemas["Catalogue"] = {
     type(3, "message_opened", [], 60),
   ],
   attributes: [{ name: "plan", type: "text", mixed: false }],
-  columns: ["identifier:customer", "kind", "state", "quiet_days", "attribute:plan"],
+  columns: ["identifier:customer", "profile_type", "state", "inactive_days", "attribute:plan"],
   messaging: {},
   aliases: {},
 };

@@ -1,5 +1,5 @@
 // First of all: the client of the API takes what it asks with when it is made.
-import { account, catalogue, faults, info, policy, reset } from "./server";
+import { account, catalogue, faults, info, ruleSet, reset } from "./server";
 import { cleanup } from "@testing-library/svelte";
 import { afterEach, beforeEach, expect } from "vitest";
 import { address } from "../lib/address.svelte";
@@ -22,7 +22,7 @@ beforeEach(() => {
   session.known = { account, demo: false, set_up: true };
   workspace.info = workspace.heartbeat = info;
   workspace.catalogue = catalogue;
-  workspace.policies = [policy];
+  workspace.ruleSets = [ruleSet];
 });
 
 afterEach(() => {

@@ -24,7 +24,7 @@
     row,
     changed,
   }: {
-    place: "audiences" | "policies" | "exports";
+    place: "audiences" | "rule-sets" | "exports";
     row: Belonging;
     changed: () => Promise<void>;
   } = $props();
@@ -36,7 +36,7 @@
     const ask = { params: { path: { id: row.id! } }, body: { private: !row.private } };
     try {
       if (place === "audiences") await answer(api.PUT("/audiences/{id}/sharing", ask));
-      else if (place === "policies") await answer(api.PUT("/policies/{id}/sharing", ask));
+      else if (place === "rule-sets") await answer(api.PUT("/rule-sets/{id}/sharing", ask));
       else await answer(api.PUT("/exports/{id}/sharing", ask));
       await changed();
     } catch (error) {

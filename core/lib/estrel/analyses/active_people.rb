@@ -8,7 +8,7 @@ module Estrel
       # @param workspace [Workspace]
       def initialize(workspace)
         @rules = workspace.rules
-        @clause = workspace.stored.rules_clause
+        @condition = workspace.stored.rules_condition
         @types = @rules.activity_in(workspace.catalogue).map { |type, _| type.name }
         @told = @rules.told_by?(workspace.catalogue)
       end
@@ -57,7 +57,7 @@ module Estrel
       def limited(condition)
         return condition unless @rules.limited?
 
-        { "all" => [condition, { "lifecycle" => { "is" => Lifecycle::STATES, **@clause } }] }
+        { "all" => [condition, { "lifecycle" => { "is" => Lifecycle::STATES, **@condition } }] }
       end
     end
   end

@@ -133,16 +133,16 @@ module Estrel
       # @raise [Audience::Invalid]
       def split = @split ||= question["by"] && Audience::Split.parse(question["by"], workspace.catalogue)
 
-      # @return [Lifecycle::Policy] the rules, with the day counts that the question tries
+      # @return [Lifecycle::RuleSet] the rules, with the day counts that the question tries
       # @raise [Invalid]
       def tried_rules
         days = question.slice("new_for", "active_within", "churned_after").compact
         workspace.rules.with(**days.transform_keys(&:to_sym))
-      rescue Lifecycle::Policy::Invalid => e
+      rescue Lifecycle::RuleSet::Invalid => e
         raise Invalid, e.errors
       end
 
-      def people_in(states, **more) = StatePeople.in(states, workspace.stored.rules_clause, **more)
+      def people_in(states, **more) = StatePeople.in(states, workspace.stored.rules_condition, **more)
     end
   end
 end

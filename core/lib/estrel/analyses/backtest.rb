@@ -2,7 +2,8 @@
 
 module Estrel
   module Analyses
-    # At each past week's end: who was called churned, and how many of them came back. People add up over the parts.
+    # At each past week's end: who was called churned, and how many of them were reactivated. People add up over the
+    # parts.
     class Backtest < Analysis
       # How many weeks are gone back unless another number is asked for.
       WEEKS = 52
@@ -35,11 +36,11 @@ module Estrel
         end
       end
 
-      # What share of those newly called churned came back, as far as that can be told.
+      # What share of those newly churned were reactivated, as far as that can be told.
       def finding
         told = @rows.reject { |row| row.newly_back[WITHIN.max].nil? }
         called = told.sum(&:newly)
-        return "Nobody was called churned long enough ago to tell who came back." if called.zero?
+        return "Nobody was called churned long enough ago to tell who were reactivated." if called.zero?
 
         back = told.sum { |row| row.newly_back[WITHIN.max] }
         "Of #{English.number(called)} people called churned in these weeks, #{(100.0 * back / called).round}% came " \
@@ -61,8 +62,8 @@ module Estrel
         own = rules.key == workspace.rules.key
         return {} unless own || rules.told_by?(workspace.catalogue)
 
-        clause = own ? workspace.stored.rules_clause : { "policy" => { "rules" => rules.to_h } }
-        now, before = [date, date - 7].map { |day| StatePeople.in(["churned"], clause, on: day) }
+        condition = own ? workspace.stored.rules_condition : { "rule_set" => { "rules" => rules.to_h } }
+        now, before = [date, date - 7].map { |day| StatePeople.in(["churned"], condition, on: day) }
         # Rules shorter than a week can have somebody churn twice in it, which no comparison of its ends tells.
         newly = { "all" => [now, { "not" => before }] } if rules.churned_after >= 7
         { "churned" => now, "newly" => newly }.compact

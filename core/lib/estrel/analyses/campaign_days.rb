@@ -55,7 +55,7 @@ module Estrel
       end
 
       def back(days)
-        { "campaign" => { "was" => "returned", "name" => question["campaign"], "channel" => question["channel"],
+        { "campaign" => { "was" => "reactivated", "name" => question["campaign"], "channel" => question["channel"],
                           "within_days" => days, "window" => { "ever" => true } }.compact }
       end
     end

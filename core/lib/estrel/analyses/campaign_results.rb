@@ -6,12 +6,12 @@ module Estrel
     # are of the messages received. Messages and people add up over the parts.
     class CampaignResults < Analysis
       BACK_DAYS = Estrel::Campaigns::Results::BACK_DAYS
-      CAVEAT = "Shares are of the messages received. Came back: of those who were dormant or churned on the day " \
-               "before their message, who were active within #{BACK_DAYS} days. Whether they would have come back " \
-               "anyway is told by a holdout, on the page of a run.".freeze
+      CAVEAT = "Shares are of the messages received. Reactivated: of those dormant or churned on the day " \
+               "before their message, who were active within #{BACK_DAYS} days. Only a holdout tells whether " \
+               "they would have been reactivated anyway: see the page of a run.".freeze
       # The counts that a condition finds the people of, with what it asks for.
       ASKED = { "messages" => "sent", "opened" => "opened", "clicked" => "clicked", "unsubscribed" => "unsubscribed",
-                "ignored" => "ignored", "back" => "returned" }.freeze
+                "ignored" => "ignored", "back" => "reactivated" }.freeze
       NAMES = [%w[campaign Campaign text], %w[channel Channel text]].freeze
       COMPLETE = %w[complete Complete flag].freeze
       private_constant :CAVEAT, :ASKED, :NAMES, :COMPLETE
@@ -65,7 +65,7 @@ module Estrel
         best = campaigns.select { |row| row["inactive"].positive? }.max_by { |row| share(row, "back", "inactive") }
         return told if best.nil? || best["back"].zero?
 
-        "#{told} Most people came back within #{BACK_DAYS} days of #{name(best)}: " \
+        "#{told} Most people were reactivated within #{BACK_DAYS} days of #{name(best)}: " \
           "#{English.percent(share(best, "back", "inactive"))} of #{number(best["inactive"])} messages to dormant or " \
           "churned people."
       end

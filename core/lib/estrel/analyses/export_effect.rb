@@ -2,7 +2,7 @@
 
 module Estrel
   module Analyses
-    # Whether an export changed anything: those exported against those held out, who were chosen by chance from the same
+    # Whether an export changed anything: those exported against the holdout, who were chosen by chance from the same
     # people, over some days after the run. Hits and people add up over the parts; means and variances of a sum are put
     # together as {Moments}. The estimators are those of {Statistics}.
     class ExportEffect < Analysis
@@ -37,7 +37,7 @@ module Estrel
         end
       end
 
-      # What is measured of their events; nil where it is who came back to being new or active.
+      # What is measured of their events; nil where it is who became new or active again.
       def metric
         return if question["metric"].nil?
 
@@ -47,15 +47,15 @@ module Estrel
       def share? = metric.nil? || metric.share?
 
       def outcome
-        return "came back to being new or active" if metric.nil?
+        return "became new or active again" if metric.nil?
 
         share? ? metric.to_s : "#{metric} per person"
       end
 
       def days = question["days"] || 14
 
-      # Those exported, and those held out.
-      def sides = [run.exported, run.held_out]
+      # Those exported, and the holdout.
+      def sides = [run.exported, run.holdout]
 
       # The last day that counts.
       def to = run.as_of + days
@@ -129,14 +129,14 @@ module Estrel
       def needed(size)
         return unless told?
 
-        exported, held_out = @groups
-        times = exported.people.fdiv(held_out.people)
-        return shares_needed(held_out.mean, size, times) if share?
+        exported, holdout = @groups
+        times = exported.people.fdiv(holdout.people)
+        return shares_needed(holdout.mean, size, times) if share?
 
-        difference = size * held_out.mean
+        difference = size * holdout.mean
         return if difference.zero?
 
-        Statistics::SampleSize.of_means(held_out.variance, exported.variance, difference, times)
+        Statistics::SampleSize.of_means(holdout.variance, exported.variance, difference, times)
       end
 
       def shares_needed(share, size, times)
@@ -145,7 +145,7 @@ module Estrel
       end
 
       def finding
-        return "Nobody was held out to measure against." if @groups.last.people.zero?
+        return "Nobody is in the holdout to measure against." if @groups.last.people.zero?
         return "There are too few people to compare." unless told?
 
         apart = difference
@@ -157,8 +157,8 @@ module Estrel
       def said
         here, there = @groups.map { |group| share? ? percent(group.mean) : amount(group.mean) }
         low, high = difference.values_at(:low, :high).map { |value| share? ? points(value) : gained(value) }
-        what = if share? then "#{here} of those exported #{outcome}, #{there} of those held out"
-               else "the #{outcome} was #{here} among those exported, #{there} among those held out"
+        what = if share? then "#{here} of those exported #{outcome}, #{there} of the holdout"
+               else "the #{outcome} was #{here} among those exported, #{there} among the holdout"
                end
         "#{what} (difference #{low} to #{high}, 95% interval)."
       end
@@ -183,10 +183,10 @@ module Estrel
       def amount(value) = signed(format("%.2f", value))
 
       def table
-        rows = ["Exported", "Held out"].zip(@groups).map do |name, group|
+        rows = ["Exported", "Holdout"].zip(@groups).map do |name, group|
           Table.row([name, group.people, *(group.hits if share?), group.mean, complete?])
         end
-        Table.new("groups", "Exported and held out, #{English.date(run.as_of + 1)} to #{English.date(to)}",
+        Table.new("groups", "Exported and holdout, #{English.date(run.as_of + 1)} to #{English.date(to)}",
                   [["group", "Group", "text"], ["people", "People", "count"],
                    *([["hits", "Did", "count"]] if share?),
                    share? ? ["share", "Share", "share"] : ["mean", "Mean", "mean"],

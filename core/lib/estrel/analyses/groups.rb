@@ -22,13 +22,13 @@ module Estrel
 
       # @param part [Audience::Evaluator]
       # @return [Hash{String, nil => Integer}] people per value
-      def counts(part) = part.within_policy.value_counts(@split)
+      def counts(part) = part.within_rule_set.value_counts(@split)
 
       # @param part [Audience::Evaluator]
       # @param counts [Hash] those of all parts, where values were counted first
       # @return [Array<Lifecycle::Grouping>] of the people in the part
       def of(part, counts)
-        people = part.within_policy
+        people = part.within_rule_set
         return [people.groups(@split, labels(counts))] if @split
 
         @audiences.map { |audience| people.group(audience.definition, audience.id) }

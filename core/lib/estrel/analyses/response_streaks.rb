@@ -104,7 +104,7 @@ module Estrel
       def streaks_table
         rows = current.map do |row|
           streak = { "of" => "current", "at_least" => row[:length], "less_than" => row[:length] + 1 }
-          Table.row(row.values_at(:length, :people), people: of_messages("run" => streak))
+          Table.row(row.values_at(:length, :people), people: of_messages("streak" => streak))
         end
         Table.new("current", "Current streaks",
                   [["length", "Messages in a row", "count"], ["people", "People", "people"]], rows)

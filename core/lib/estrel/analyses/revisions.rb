@@ -9,29 +9,29 @@ module Estrel
       WEEKS = 26
       # What a count can differ by, in words.
       CAUSES = { "late" => "received late", "merged" => "found to be one person", "catalogue" => "catalogue",
-                 "policy" => "policy" }.freeze
+                 "rule_set" => "rule_set" }.freeze
       ORDER = "The causes are taken one after the other, in this order: late events, merged people, catalogue, " \
-              "policy; together they make up the difference. The people of a count as known then are told as one " \
-              "where they have been found to be one since."
+              "rules; together they make up the difference. Profiles merged since count as one, also in " \
+              "the figures of the data received by then."
       private_constant :CAUSES, :ORDER
 
       def self.states? = true
 
-      def doing(_found) = "Looking back at what was known then"
+      def doing(_found) = "Looking back at what wwith the data received by then"
 
       def partial(part, _found)
-        study = Lifecycle::Restatement.new(now, past: workspace.stored.past_rules) do |rules|
+        study = Lifecycle::Revision.new(now, past: workspace.stored.past_rules) do |rules|
           part.budget.check
           part.lifecycle(rules)
         end
-        lateness = Lifecycle::KnownThen.new(part.lifecycle).lateness(weeks ? weeks.dates[1] - 6 : workspace.as_of,
-                                                                     workspace.as_of)
+        lateness = Lifecycle::ReceivedThen.new(part.lifecycle).lateness(weeks ? weeks.dates[1] - 6 : workspace.as_of,
+                                                                        workspace.as_of)
         { counts: weeks ? study.counts(weeks) : [], sources: lateness }
       end
 
       # @param found [Array] of the only round
-      # @return [Array<Lifecycle::Restatement::Row>] one for each week's end
-      def rows((found)) = weeks ? Lifecycle::Restatement.rows(found[:counts], weeks).drop(1) : []
+      # @return [Array<Lifecycle::Revision::Row>] one for each week's end
+      def rows((found)) = weeks ? Lifecycle::Revision.rows(found[:counts], weeks).drop(1) : []
 
       def answer(found)
         @rows = rows(found)
@@ -45,7 +45,7 @@ module Estrel
 
       def rests_on = [workspace.stored.rule_changes]
 
-      def now = @now ||= Lifecycle::Restatement::Rules.new(workspace.rules, workspace.catalogue)
+      def now = @now ||= Lifecycle::Revision::Rules.new(workspace.rules, workspace.catalogue)
 
       # Weeks before anything had been received are left out; nil where none is left.
       def weeks
@@ -102,14 +102,14 @@ module Estrel
         end
       end
 
-      # Of one state: its count as known then and as known now, and what makes up the difference.
+      # Of one state: its count with the data received by then and as known now, and what makes up the difference.
       def weeks_table(state)
         rows = @rows.map do |row|
           before, now = [row.before, row.now].map { |counts| counts[state] }
           Table.row([row.date, before, now, now - before, *CAUSES.each_key.map { |cause| row.causes[cause][state] }],
                     cells: { "now" => people_in([state], on: row.date) })
         end
-        Table.new("weeks_#{state}", "#{state.capitalize}, then and now",
+        Table.new("weeks_#{state}", "#{English.state(state).capitalize}, then and now",
                   [["date", "Week to", "date"], ["then", "Then", "count"], ["now", "Now", "people"],
                    ["change", "Difference", "change"], *CAUSES.map { |cause, name| [cause, name, "change"] }], rows)
       end

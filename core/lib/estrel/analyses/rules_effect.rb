@@ -61,13 +61,13 @@ module Estrel
           Table.row([STATES[before], *table[before].values_at(*used)], cells: cells)
         end
         states = STATES.values_at(*used)
-        Table.new("changes", "From which state to which",
-                  [["before", "Now ↓, after →", "state"], *states.map { |state| [state, state, "people"] }], rows)
+        after = states.map { |state| [state, English.state(state), "people"] }
+        Table.new("changes", "From which state to which", [["before", "Now ↓, after →", "state"], *after], rows)
       end
 
-      def rules_now = workspace.stored.rules_clause
+      def rules_now = workspace.stored.rules_condition
 
-      def rules_tried = { "policy" => { "rules" => tried.to_h } }
+      def rules_tried = { "rule_set" => { "rules" => tried.to_h } }
 
       def moved(before, after) = { "all" => [inside(before, rules_now), inside(after, rules_tried)] }
 

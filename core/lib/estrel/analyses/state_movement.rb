@@ -32,8 +32,9 @@ module Estrel
       end
 
       def finding
-        joined, back, lapsed = %w[joined returned lapsed].map { |name| English.number(@movement.part(name)) }
-        "From #{English.date(from)} to #{English.date(to)} #{joined} joined, #{back} came back and #{lapsed} lapsed."
+        joined, back, lapsed = %w[joined reactivated lapsed].map { |name| English.number(@movement.part(name)) }
+        "From #{English.date(from)} to #{English.date(to)} #{joined} joined, #{back} were reactivated and " \
+          "#{lapsed} lapsed."
       end
 
       def caveats = workspace.ended? ? [] : ["#{English.date(to)} has not ended."]
@@ -41,17 +42,17 @@ module Estrel
       def table
         states = Lifecycle::STATES
         rows = states.map do |before|
-          cells = states.reject { |after| [before, after] == %w[unseen unseen] }
+          cells = states.reject { |after| [before, after] == %w[never_active never_active] }
           Table.row([before, *states.map { |after| @movement[before, after] }],
                     cells: cells.to_h { |after| [after, moved([before], [after])] })
         end
         Table.new("movement", "From which state to which",
                   [["before", English.date(from), "state"],
-                   *states.map { |state| [state, state, "people"] }], rows)
+                   *states.map { |state| [state, English.state(state), "people"] }], rows)
       end
 
       def moved(before, after)
-        StatePeople.moved(before, from, after, to, workspace.stored.rules_clause)
+        StatePeople.moved(before, from, after, to, workspace.stored.rules_condition)
       end
     end
   end

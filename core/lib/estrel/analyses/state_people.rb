@@ -9,11 +9,11 @@ module Estrel
       # Whoever had not been seen yet is never active too.
       #
       # @param states [Array<String>] of {Lifecycle::STATES}
-      # @param rules [Hash] see {Stored#rules_clause}
+      # @param rules [Hash] see {Stored#rules_condition}
       # @param on [Date, nil] nil for the as-of date
       # @return [Hash]
       def in(states, rules, on: nil)
-        return { "not" => self.in(Lifecycle::STATES - states, rules, on: on) } if states.include?("unseen") && on
+        return { "not" => self.in(Lifecycle::STATES - states, rules, on: on) } if states.include?("never_active") && on
 
         { "lifecycle" => { "is" => states, "on" => on&.iso8601, **rules }.compact }
       end

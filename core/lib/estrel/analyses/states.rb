@@ -13,7 +13,7 @@ module Estrel
       MOST_TABLES = 400
       # Where dormant people came from, in words.
       ORIGINS = { "new" => "were new", "active" => "were active",
-                  "returned" => "had come back for a single day" }.freeze
+                  "reactivated" => "had been reactivated for a single day" }.freeze
 
       def self.states? = true
 
@@ -70,8 +70,8 @@ module Estrel
         { from: steps.dates.first + 1, to: workspace.as_of, before: steps.dates.first, step: steps.unit,
           dates: steps.dates.drop(1), people: @shown.people(@shown.last), states: states,
           counts: Lifecycle::STATES.to_h { |state| [state, @shown.series[state].drop(1)] },
-          returned: { now: @shown.series["returned"].last, counts: @shown.series["returned"].drop(1) },
-          periods: periods, compared: compared_alive, dormant: dormant }
+          reactivated: { now: @shown.series["reactivated"].last, counts: @shown.series["reactivated"].drop(1) },
+          periods: periods, gain_loss: gain_loss, compared: compared_alive, dormant: dormant }
       end
 
       def states
@@ -79,7 +79,7 @@ module Estrel
         all = now.values.sum
         now.map do |state, count|
           { state: state, count: count, share: all.zero? ? 0.0 : count.fdiv(all), before: before[state],
-            change: count - before[state] }
+            change: begun_since? ? nil : count - before[state] }
         end
       end
 
@@ -107,17 +107,22 @@ module Estrel
         return "Nobody had been seen by #{English.date(date)}." if people.zero?
 
         alive = @told.alive(@told.last)
-        share = (100.0 * alive / people).round
         standing = "On #{English.date(date)}, #{number(alive)} of #{number(people)} people are new or active " \
-                   "(#{share}%)."
+                   "(#{English.percent(alive.fdiv(people))})."
         [standing, change_said, ratio_said].compact.join(" ")
       end
 
-      # Nothing is compared with days before which nobody could have churned yet, since the data had only begun.
-      def change_said
-        from = @told.steps.dates.first
+      # Whether the range begins on a day before which nobody could have churned yet, since the data had only begun.
+      # Nothing is compared with such a day.
+      def begun_since?
         begun = workspace.ledger.oldest_day
-        return if @told.people(0).zero? || (begun && from < begun + workspace.rules.churned_after)
+        @told.people(0).zero? || (begun && @told.steps.dates.first < begun + workspace.rules.churned_after)
+      end
+
+      def change_said
+        return if begun_since?
+
+        from = @told.steps.dates.first
 
         last = @told.last
         moved = %w[dormant churned].map do |state|
@@ -126,20 +131,28 @@ module Estrel
         "Since #{English.date(from)} that number #{change(@told.alive(last) - @told.alive(0))}; #{moved.join(" and ")}."
       end
 
-      # How the replacement ratio stood over the complete weeks or months.
-      def ratio_said
-        return if steps.unit == "day"
+      # Over the complete weeks or months together; nil where there are none, or by day.
+      def gain_loss
+        whole = complete_movements
+        return if whole.empty?
 
-        whole = @told.complete(workspace.today).map(&:last)
-        ratios = whole.filter_map(&:replacement_ratio)
+        gained = whole.sum { |one| one.part("joined") + one.part("reactivated") }
+        lapsed = whole.sum { |one| one.part("lapsed") }
+        { gained: gained, lapsed: lapsed, ratio: lapsed.zero? ? nil : gained.fdiv(lapsed) }
+      end
+
+      def complete_movements = steps.unit == "day" ? [] : @told.complete(workspace.today).map(&:last)
+
+      # How the gain/loss ratio stood over the complete weeks or months.
+      def ratio_said
+        ratios = complete_movements.filter_map(&:gain_loss_ratio)
         return if ratios.empty?
 
-        gained = whole.sum { |one| one.part("joined") + one.part("returned") }
-        lapsed = whole.sum { |one| one.part("lapsed") }
-        below = ratios.count { |ratio| ratio < 1 }
-        ratio = lapsed.zero? ? "–" : format("%.2f", gained.fdiv(lapsed))
-        "#{number(gained)} joined or returned and #{number(lapsed)} lapsed from #{steps.unit} to #{steps.unit} " \
-          "(replacement ratio #{ratio}), which was below 1 in #{below} of #{ratios.size} complete #{steps.unit}s."
+        gained, lapsed, ratio = gain_loss.values
+        below = ratios.count { |one| one < 1 }
+        "#{number(gained)} joined or were reactivated and #{number(lapsed)} lapsed from #{steps.unit} to " \
+          "#{steps.unit} (gain/loss ratio #{ratio ? format("%.2f", ratio) : "–"}), which was below 1 in #{below} of " \
+          "#{ratios.size} complete #{steps.unit}s."
       end
 
       def change(difference)
@@ -153,7 +166,7 @@ module Estrel
       def now_table
         rows = states.map do |row|
           # Who had not been seen by then cannot be told from who had been and was never active.
-          before = row[:state] == "unseen" ? {} : { "before" => people_in([row[:state]], on: steps.dates.first) }
+          before = row[:state] == "never_active" ? {} : { "before" => people_in([row[:state]], on: steps.dates.first) }
           Table.row([*row.values_at(:state, :count, :share, :before, :change), workspace.rules.meaning(row[:state])],
                     people: people_in([row[:state]]), cells: before)
         end
@@ -168,16 +181,16 @@ module Estrel
         parts = Lifecycle::Movement::PARTS
         rows = periods.map do |period|
           cells = parts.to_h do |name, (before, after)|
-            [name, StatePeople.moved(before, period[:from] - 1, after, period[:to], workspace.stored.rules_clause)]
+            [name, StatePeople.moved(before, period[:from] - 1, after, period[:to], workspace.stored.rules_condition)]
           end
-          Table.row([*period.values_at(:from, :to, :complete, *parts.keys.map(&:to_sym), :net, :replacement_ratio)],
+          Table.row([*period.values_at(:from, :to, :complete, *parts.keys.map(&:to_sym), :net, :gain_loss_ratio)],
                     cells: cells)
         end
         Table.new("periods", "From period to period",
                   [["from", "From", "date"], ["to", "To", "date"],
                    ["complete", "Complete", "flag"],
                    *parts.each_key.map { |name| [name, name.tr("_", " "), "people"] },
-                   ["net", "Net", "change"], ["ratio", "Replacement ratio", "ratio"]], rows)
+                   ["net", "Net", "change"], ["ratio", "Gain/loss ratio", "ratio"]], rows)
       end
 
       def dormant_table
@@ -203,11 +216,11 @@ module Estrel
 
       def share(people, total) = total.zero? ? 0.0 : people.fdiv(total)
 
-      # Whoever had come back for a single day was new or active, too, but is told apart.
+      # Whoever had been reactivated for a single day was new or active, too, but is told apart.
       def came_from(origin)
-        dormant = { "is" => ["dormant"], **workspace.stored.rules_clause }
-        back = { "lifecycle" => { **dormant, "from" => %w[new active], "returned" => true } }
-        return back if origin == "returned"
+        dormant = { "is" => ["dormant"], **workspace.stored.rules_condition }
+        back = { "lifecycle" => { **dormant, "from" => %w[new active], "reactivated" => true } }
+        return back if origin == "reactivated"
 
         { "all" => [{ "lifecycle" => { **dormant, "from" => [origin] } }, { "not" => back }] }
       end
@@ -222,7 +235,7 @@ module Estrel
 
       def dormant_for(days)
         more = { "for_at_least_days" => days.positive? ? days : nil }.compact
-        { "lifecycle" => { "is" => ["dormant"], **workspace.stored.rules_clause, **more } }
+        { "lifecycle" => { "is" => ["dormant"], **workspace.stored.rules_condition, **more } }
       end
     end
   end

@@ -39,13 +39,13 @@ module Estrel
         lapsed = parts["lapsed"]
         { **named, people: developed.people(developed.last), states: developed.states(developed.last),
                    before: developed.states(0), parts: parts,
-                   ratio: lapsed.zero? ? nil : (parts["joined"] + parts["returned"]).fdiv(lapsed),
+                   ratio: lapsed.zero? ? nil : (parts["joined"] + parts["reactivated"]).fdiv(lapsed),
                    ratios: ratios(developed) }
       end
 
       def ratios(developed)
         told = steps.periods(workspace.today).zip(developed.movements)
-        told.map { |period, movement| movement.replacement_ratio if period[:complete] }
+        told.map { |period, movement| movement.gain_loss_ratio if period[:complete] }
       end
 
       def finding
@@ -53,8 +53,7 @@ module Estrel
         return "" if told.size < 2
 
         best, worst = told.minmax_by { |row| -row[:ratio] }
-        "#{name(best)} gained most for what it lost: #{ratio(best)} joined or returned for each who lapsed; " \
-          "#{name(worst)} least: #{ratio(worst)}."
+        "#{name(best)} has the highest gain/loss ratio, #{ratio(best)}; #{name(worst)} the lowest, #{ratio(worst)}."
       end
 
       def name(row) = row[:value] && row[:kind] != "other" ? "“#{row[:value]}”" : row[:kind].tr("_", " ").capitalize
@@ -65,14 +64,14 @@ module Estrel
         rows = @rows.map do |row|
           cells = Lifecycle::SEEN_STATES.to_h { |state| [state, { "all" => [row[:people_in], people_in([state])] }] }
           Table.row([label(row), row[:people], *row[:states].values_at(*Lifecycle::SEEN_STATES),
-                     *row[:parts].values_at("joined", "returned", "lapsed"), row[:ratio]],
+                     *row[:parts].values_at("joined", "reactivated", "lapsed"), row[:ratio]],
                     people: row[:people_in], cells: cells)
         end
         Table.new("groups", "Group by group",
                   [["group", "Group", "text"], ["people", "People", "people"],
                    *Lifecycle::SEEN_STATES.map { |state| [state, state, "people", nil, "people"] },
-                   *%w[joined returned lapsed].map { |name| [name, name, "count"] },
-                   ["ratio", "Replacement ratio", "ratio"]], rows)
+                   *%w[joined reactivated lapsed].map { |name| [name, name, "count"] },
+                   ["ratio", "Gain/loss ratio", "ratio"]], rows)
       end
     end
   end

@@ -7,16 +7,16 @@ module Estrel
     class Stored
       # An audience of a number.
       NamedAudience = Struct.new(:id, :name, :definition, keyword_init: true)
-      # A run of an export: its as-of date and the profile ids of those exported and of those held out, as series.
-      Run = Struct.new(:as_of, :exported, :held_out, keyword_init: true)
+      # A run of an export: its as-of date and the profile ids of those exported and of the holdout, as series.
+      Run = Struct.new(:as_of, :exported, :holdout, keyword_init: true)
 
       # @param id [Integer]
       # @return [NamedAudience]
       # @raise [Invalid]
       def audience(id) = missing("audiences", "no audience has the number #{id}")
 
-      # @param json [Hash] see {Lifecycle::Policy#to_h}
-      # @return [Lifecycle::Policy]
+      # @param json [Hash] see {Lifecycle::RuleSet#to_h}
+      # @return [Lifecycle::RuleSet]
       # @raise [Invalid]
       def rules(_json) = missing("rules", "there are no rules here")
 
@@ -25,7 +25,7 @@ module Estrel
       # @raise [Invalid]
       def run(id) = missing("run", "no run has the number #{id}")
 
-      # @return [#call] gives the {Lifecycle::Restatement::Rules} that applied at the end of a date; nil where they are
+      # @return [#call] gives the {Lifecycle::Revision::Rules} that applied at the end of a date; nil where they are
       #   those of now
       def past_rules = nil
 
@@ -33,7 +33,7 @@ module Estrel
       def rule_changes = []
 
       # @return [Hash] as in a condition on states, names the rules the question is about; empty for the default ones
-      def rules_clause = {}
+      def rules_condition = {}
 
       # @param as_of [Date]
       # @return [Hash{Array(String, String) => Integer}] people exported per name of the export and channel

@@ -60,15 +60,15 @@ module Estrel
         groups.named(counts).zip(found).map do |named, (people, estimate)|
           own = of(estimate)
           { **named, people: people, gaps: estimate.total, curve: curve(estimate),
-                     at_churned: own.comeback(rules.churned_after), suggested: own.suggested(share) }
+                     at_churned: own.reactivation(rules.churned_after), suggested: own.suggested(share) }
         end
       end
 
       def picture
         { horizon: horizon, share: share, dormant_share: dormant_share, active_within: rules.active_within,
           churned_after: rules.churned_after, gaps: estimate.total, longest: estimate.longest, curve: curve(estimate),
-          comeback: comebacks, at_dormant: thresholds.comeback(rules.active_within),
-          at_churned: thresholds.comeback(rules.churned_after),
+          reactivation: reactivations, at_dormant: thresholds.reactivation(rules.active_within),
+          at_churned: thresholds.reactivation(rules.churned_after),
           suggested: { active_within: thresholds.suggested(dormant_share), churned_after: thresholds.suggested(share) },
           warnings: warnings, groups: @rows }
       end
@@ -83,17 +83,18 @@ module Estrel
 
       def returning
         days = rules.churned_after
-        chance = thresholds.comeback(days)
+        chance = thresholds.reactivation(days)
         if chance
-          "After #{days} inactive days the chance to come back within #{horizon} days is #{English.percent(chance)}."
+          "After #{days} inactive days the chance of reactivation within #{horizon} days is #{English.percent(chance)}."
         else
-          "The history is too short to tell how many come back within #{horizon} days after #{days} inactive ones."
+          "The history is too short to tell how many are reactivated within #{horizon} days after #{days} " \
+            "inactive ones."
         end
       end
 
       def suggestion
         days = thresholds.suggested(share)
-        days && "From #{days} inactive days on, at most #{English.percent(share)} come back."
+        days && "From #{days} inactive days on, at most #{English.percent(share)} are reactivated."
       end
 
       # The times told: all, or as many as tell the shape, evenly apart.
@@ -105,18 +106,18 @@ module Estrel
         points.values_at(*kept).map { |point| point.to_h.values_at(*told) }
       end
 
-      def comebacks
+      def reactivations
         last = [(estimate.longest || 0) - horizon, 0].max
-        (0..last).step([last / MOST_POINTS, 1].max).map { |days| [days, thresholds.comeback(days)] }
+        (0..last).step([last / MOST_POINTS, 1].max).map { |days| [days, thresholds.reactivation(days)] }
       end
 
       def curve_table
-        rows = curve(estimate).map { |days, *figures| Table.row([days, *figures, thresholds.comeback(days)]) }
+        rows = curve(estimate).map { |days, *figures| Table.row([days, *figures, thresholds.reactivation(days)]) }
         Table.new("curve", "Still inactive after so many days",
                   [["days", "Inactive for", "days"], ["still", "Still inactive", "share"],
                    ["low", "from", "share"], ["high", "to", "share"],
                    ["censored", "Not over yet", "count"], ["at_risk", "At risk", "count"],
-                   ["comeback", "Come back within #{horizon} days", "share"]], rows)
+                   ["reactivation", "Reactivated within #{horizon} days", "share"]], rows)
       end
 
       def groups_table

@@ -11,7 +11,7 @@ module Estrel
       attr_reader :as_of
       # @return [Date] days from today on have not ended
       attr_reader :today
-      # @return [Lifecycle::Policy, nil] nil where nothing counts as activity
+      # @return [Lifecycle::RuleSet, nil] nil where nothing counts as activity
       attr_reader :rules
       # @return [Stored] what is asked about by number
       attr_reader :stored
@@ -21,7 +21,7 @@ module Estrel
       # @param ledger [Ledger::Readable]
       # @param as_of [Date]
       # @param today [Date]
-      # @param rules [Lifecycle::Policy, nil]
+      # @param rules [Lifecycle::RuleSet, nil]
       # @param stored [Stored]
       # @param visit_gap [Integer] microseconds
       # @param budget [Budget] asked before each part, and before whatever takes long within one
@@ -41,12 +41,12 @@ module Estrel
       # @return [Array<Audience::Evaluator>] of one part of the ledger each
       def parts
         ledger.in_parts(@number).map do |part|
-          Audience::Evaluator.new(part, as_of: as_of, policy: rules, visit_gap: @visit_gap, budget: budget)
+          Audience::Evaluator.new(part, as_of: as_of, rule_set: rules, visit_gap: @visit_gap, budget: budget)
         end
       end
 
       # @return [Array] what an answer depends on besides the ledger, as plain data
-      def key = [as_of, today, rules&.key, @visit_gap, stored.rules_clause]
+      def key = [as_of, today, rules&.key, @visit_gap, stored.rules_condition]
 
       # @return [Catalogue]
       def catalogue = ledger.catalogue

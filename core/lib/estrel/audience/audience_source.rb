@@ -10,9 +10,9 @@ module Estrel
       # @param catalogue [Catalogue]
       # @param lookup [#call] gives name and JSON of the definition for a number, or nil
       # @param path [Array<Array(Integer, String)>] numbers and names of the audiences being read, the outermost first
-      # @param policies [PolicySource, nil] where lifecycle clauses find the policies they name
-      def initialize(catalogue, lookup, path = [], policies = nil)
-        @policies = policies
+      # @param rule_sets [RuleSetSource, nil] where lifecycle conditions find the rule sets they name
+      def initialize(catalogue, lookup, path = [], rule_sets = nil)
+        @rule_sets = rule_sets
         @catalogue = catalogue
         @lookup = lookup
         @path = path
@@ -26,9 +26,9 @@ module Estrel
         name, json = @lookup.call(id)
         return unless name
 
-        inner = self.class.new(@catalogue, @lookup, [*@path, [id, name]], @policies)
+        inner = self.class.new(@catalogue, @lookup, [*@path, [id, name]], @rule_sets)
         Found.new(name: name, definition: Definition.parse(json, catalogue: @catalogue, audiences: inner,
-                                                                 policies: @policies))
+                                                                 rule_sets: @rule_sets))
       rescue Invalid => e
         first = e.errors.first[:message]
         ring = first.match?(/\b(?:refer to|defined by) each other\b/)

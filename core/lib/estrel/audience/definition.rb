@@ -7,18 +7,18 @@ module Estrel
     # Made only by {Definition.parse}, so whoever holds one knows that its names exist, its types fit and its tree is
     # of bounded size. Equal definitions have equal canonical forms and digests.
     class Definition
-      # @return [Object] the root clause
+      # @return [Object] the root condition
       attr_reader :root
 
       # @param source [String, Hash] JSON text or the parsed JSON, see docs/definition-format.md
       # @param catalogue [Catalogue]
       # @param audiences [AudienceSource, nil] where other audiences are found
-      # @param policies [PolicySource, nil] where named lifecycle policies are found
+      # @param rule_sets [RuleSetSource, nil] where named rule sets are found
       # @return [Definition]
       # @raise [Invalid] with every fault found and its place
-      def self.parse(source, catalogue:, audiences: nil, policies: nil)
+      def self.parse(source, catalogue:, audiences: nil, rule_sets: nil)
         json = Document.new(source).checked
-        new(Reading.new(catalogue, audiences, policies).root(json))
+        new(Reading.new(catalogue, audiences, rule_sets).root(json))
       end
 
       def initialize(root)
@@ -26,12 +26,12 @@ module Estrel
         freeze
       end
 
-      # The top-level clauses: those of a root `all`, otherwise the root alone.
+      # The top-level conditions: those of a root `all`, otherwise the root alone.
       #
       # @return [Array<Object>]
-      def clauses = conjunction? ? root.clauses : [root]
+      def conditions = conjunction? ? root.conditions : [root]
 
-      # @param index [Integer] of a top-level clause
+      # @param index [Integer] of a top-level condition
       # @return [String] its place in the definition
       def place(index) = conjunction? ? "all[#{index}]" : ""
 

@@ -4,9 +4,9 @@ module Estrel
   module Audience
     # Finds who fits a definition as of a date.
     #
-    # Every clause becomes a column of booleans over the ledger's profiles; groups combine the columns. Columns are
-    # remembered in the generation's cache by clause, date and policy, so while a sentence is being edited only the
-    # clause that changed is computed. Only people first seen by the as-of date can be members.
+    # Every condition becomes a column of booleans over the ledger's profiles; groups combine the columns. Columns are
+    # remembered in the generation's cache by condition, date and rule set, so while a sentence is being edited only the
+    # condition that changed is computed. Only people first seen by the as-of date can be members.
     #
     # Everything it counts adds up over the parts of a ledger, see {ShardedEvaluator}.
     class Evaluator
@@ -19,20 +19,20 @@ module Estrel
       attr_reader :as_of
       # @return [Calendar]
       attr_reader :calendar
-      # @return [Lifecycle::Policy, nil] the one in force
-      attr_reader :policy
+      # @return [Lifecycle::RuleSet, nil] the default one
+      attr_reader :rule_set
       # @return [Budget]
       attr_reader :budget
 
       # @param generation [Ledger::Readable]
       # @param as_of [Date]
-      # @param policy [Lifecycle::Policy, nil] needed by lifecycle clauses only
-      # @param visit_gap [Integer] the longest quiet time inside a visit, microseconds
-      # @param budget [Budget] asked before every clause that has to be computed
-      def initialize(generation, as_of:, policy: nil, visit_gap: VISIT_GAP, budget: Budget::NONE)
+      # @param rule_set [Lifecycle::RuleSet, nil] needed by lifecycle conditions only
+      # @param visit_gap [Integer] the longest gap inside a visit, microseconds
+      # @param budget [Budget] asked before every condition that has to be computed
+      def initialize(generation, as_of:, rule_set: nil, visit_gap: VISIT_GAP, budget: Budget::NONE)
         @generation = generation
         @as_of = as_of
-        @policy = policy
+        @rule_set = rule_set
         @visit_gap = visit_gap
         @budget = budget
         @calendar = generation.calendar
@@ -43,14 +43,15 @@ module Estrel
       # @param ids [Polars::Series] sorted profile ids
       # @return [Evaluator]
       def among(ids)
-        self.class.new(@generation.picked(ids), as_of: as_of, policy: @policy, visit_gap: @visit_gap, budget: @budget)
+        self.class.new(@generation.picked(ids), as_of: as_of, rule_set: @rule_set, visit_gap: @visit_gap,
+                                                budget: @budget)
       end
 
-      # The same question, of those only whom the policy in force is about.
+      # The same question, of those only whom the default rule set is about.
       #
       # @return [Evaluator]
-      def within_policy
-        self.class.new(lifecycle.ledger, as_of: as_of, policy: @policy, visit_gap: @visit_gap, budget: @budget)
+      def within_rule_set
+        self.class.new(lifecycle.ledger, as_of: as_of, rule_set: @rule_set, visit_gap: @visit_gap, budget: @budget)
       end
 
       # The same question as of another date.
@@ -58,19 +59,19 @@ module Estrel
       # @param date [Date]
       # @return [Evaluator]
       def at(date)
-        self.class.new(@generation, as_of: date, policy: @policy, visit_gap: @visit_gap, budget: @budget)
+        self.class.new(@generation, as_of: date, rule_set: @rule_set, visit_gap: @visit_gap, budget: @budget)
       end
 
-      # @param clause [Object] a clause of the tree
+      # @param condition [Object] a condition of the tree
       # @return [Polars::Series] booleans over the ledger's profiles
-      def mask(clause)
-        @generation.cache.fetch([:mask, clause.key, @as_of, @policy&.key, @visit_gap]) do
+      def mask(condition)
+        @generation.cache.fetch([:mask, condition.key, @as_of, @rule_set&.key, @visit_gap]) do
           @budget.check
-          clause.mask(self)
+          condition.mask(self)
         end
       end
 
-      # Remembers something that several clauses may rest on.
+      # Remembers something that several conditions may rest on.
       #
       # @param key [Array] names it completely, but for the as-of date
       # @yieldreturn [Object]
@@ -89,19 +90,19 @@ module Estrel
       # @return [Polars::DataFrame] `profile_id` and `first_seen_day` of everybody
       def first_seen = @generation.profiles.select(%w[profile_id first_seen_day])
 
-      # @param policy [Lifecycle::Policy, nil] nil for the one in force
-      # @return [Lifecycle] of the people the policy is about, at the end of the as-of date
-      def lifecycle(policy = nil)
-        policy ||= @policy or raise Error, "a lifecycle clause needs a lifecycle policy"
-        Lifecycle.new(policy.limited? ? people_of(policy) : @generation, policy)
+      # @param rule_set [Lifecycle::RuleSet, nil] nil for the default one
+      # @return [Lifecycle] of the people the rule set is about, at the end of the as-of date
+      def lifecycle(rule_set = nil)
+        rule_set ||= @rule_set or raise Error, "a lifecycle condition needs a rule set"
+        Lifecycle.new(rule_set.limited? ? people_of(rule_set) : @generation, rule_set)
       end
 
       # @param date [Date]
-      # @param policy [Lifecycle::Policy, nil] nil for the one in force
-      # @return [Polars::DataFrame] `state` and `returned` of everybody at the end of a date; null for whom the policy
-      #   is not about
-      def states(date, policy = nil)
-        lifecycle = lifecycle(policy)
+      # @param rule_set [Lifecycle::RuleSet, nil] nil for the default one
+      # @return [Polars::DataFrame] `state` and `reactivated` of everybody at the end of a date; null for whom the rule
+      #   set is not about
+      def states(date, rule_set = nil)
+        lifecycle = lifecycle(rule_set)
         found = lifecycle.states(date)
         return found if lifecycle.ledger.equal?(@generation)
 
@@ -117,8 +118,8 @@ module Estrel
         @generation.cache.fetch([:visits, @visit_gap, from]) { Visits::Index.new(@generation, @visit_gap, from: from) }
       end
 
-      # @return [Polars::Series] everybody's kind
-      def kinds = @generation.profiles["kind"]
+      # @return [Polars::Series] the type of each profile
+      def profile_types = @generation.profiles["profile_type"]
 
       # @return [Polars::Series] everybody's profile id
       def ids = @generation.profiles["profile_id"]
@@ -126,8 +127,8 @@ module Estrel
       # @return [Reach] at the end of the as-of date
       def reach = Reach.new(@generation, as_of)
 
-      # @return [Boolean] whether there is a policy, so that people have states
-      def states? = !@policy.nil?
+      # @return [Boolean] whether there is a rule set, so that people have states
+      def states? = !@rule_set.nil?
 
       # @return [Ledger::Timeline]
       def timeline = @generation.timeline
@@ -183,7 +184,7 @@ module Estrel
       # @param label [Object]
       # @return [Lifecycle::Grouping] its members
       def group(definition, label)
-        remembered([:group, definition.root.key, @policy&.key, label]) do
+        remembered([:group, definition.root.key, @rule_set&.key, label]) do
           Lifecycle::Grouping.members(@generation, seen(as_of) & mask(definition.root), label,
                                       key: known(definition.root.key))
         end
@@ -200,17 +201,17 @@ module Estrel
       # @param labels [Array<Array>] of {Lifecycle::Grouping.labels}
       # @return [Lifecycle::Grouping] everybody seen by the as-of date, by value
       def groups(split, labels)
-        remembered([:groups, split.key, @policy&.key, labels]) do
+        remembered([:groups, split.key, @rule_set&.key, labels]) do
           Lifecycle::Grouping.values(@generation, values_of(split), labels, among: seen(as_of), key: known(split.key))
         end
       end
 
-      # @param policy [Lifecycle::Policy]
-      # @return [Polars::Series] booleans over the ledger's profiles: whom the policy is about at the as-of date
-      def population(policy)
+      # @param rule_set [Lifecycle::RuleSet]
+      # @return [Polars::Series] booleans over the ledger's profiles: whom the rule set is about at the as-of date
+      def population(rule_set)
         parts = [seen(as_of)]
-        parts << mask(policy.population.definition.root) if policy.population
-        parts << reach.mask(policy.channel) if policy.channel
+        parts << mask(rule_set.population.definition.root) if rule_set.population
+        parts << reach.mask(rule_set.channel) if rule_set.channel
         parts.reduce(:&)
       end
 
@@ -225,13 +226,13 @@ module Estrel
 
       private
 
-      def values_of(split) = remembered([:values, split.key, @policy&.key]) { split.values(self) }
+      def values_of(split) = remembered([:values, split.key, @rule_set&.key]) { split.values(self) }
 
       # What an answer depends on besides the ledger.
-      def known(key) = [key, @as_of, @policy&.key, @visit_gap]
+      def known(key) = [key, @as_of, @rule_set&.key, @visit_gap]
 
-      def people_of(policy)
-        remembered([:people_of, policy.people_key]) { @generation.picked(ids.filter(population(policy))) }
+      def people_of(rule_set)
+        remembered([:people_of, rule_set.people_key]) { @generation.picked(ids.filter(population(rule_set))) }
       end
     end
   end

@@ -16,17 +16,17 @@ module Estrel
       # @return [Integer] people first seen by the as-of date
       def base = count(seen(as_of))
 
-      # How many people are left after each top-level clause of a definition, in order, how many fit each alone, and
+      # How many people are left after each top-level condition of a definition, in order, how many fit each alone, and
       # what is inside it.
       #
       # @param definition [Definition]
-      # @return [Array<Hash{Symbol => Object}>] `{left:, alone:, inner:}` per clause; inner is a list of
+      # @return [Array<Hash{Symbol => Object}>] `{left:, alone:, inner:}` per condition; inner is a list of
       #   `{alone:, adds:, inner:}`, where `adds` tells, for the branches of an `any`, how many no other branch brings
       def steps(definition)
         left = seen(as_of)
-        definition.clauses.map do |clause|
-          left &= mask(clause)
-          { left: count(left), **inner_steps(clause) }
+        definition.conditions.map do |condition|
+          left &= mask(condition)
+          { left: count(left), **inner_steps(condition) }
         end
       end
 
@@ -37,14 +37,14 @@ module Estrel
       def undecided(definition)
         return 0 if definition.root.awaiting.empty?
 
-        possible = definition.clauses.map do |clause|
-          [mask(clause), *clause.awaiting.map { |order| order.undecided(self) }].reduce(:|)
+        possible = definition.conditions.map do |condition|
+          [mask(condition), *condition.awaiting.map { |order| order.undecided(self) }].reduce(:|)
         end
         count(possible.reduce(seen(as_of), :&) & invert(mask(definition.root)))
       end
 
       # @param definition [Definition]
-      # @return [Hash{String => Integer}] members per state of {Lifecycle::STATES}; empty without a policy
+      # @return [Hash{String => Integer}] members per state of {Lifecycle::STATES}; empty without a rule set
       def state_mix(definition)
         return {} unless states?
 
@@ -74,13 +74,13 @@ module Estrel
         frame.group_by(%w[code value]).agg([Polars.len.alias("n")]).rows.to_h { |bits, text, n| [[bits, text], n] }
       end
 
-      # Who has come and who has gone since an earlier date, and which clause turned.
+      # Who has come and who has gone since an earlier date, and which condition turned.
       #
       # @param definition [Definition]
       # @param from [Date]
       # @return [Hash{Symbol => Object}] `{before:, after:, entered:, left:}`; both of the last are
-      #   `{count:, unseen:, clauses:}`: how many had not been seen by the earlier date, and for how many each top-level
-      #   clause turned
+      #   `{count:, never_active:, conditions:}`: how many had not been seen by the earlier date, and for how many each
+      #   top-level condition turned
       def movement(definition, from)
         earlier = at(from)
         was, is = [earlier, self].map { |evaluator| evaluator.inside(definition) }
@@ -100,18 +100,24 @@ module Estrel
         { entered: ids.filter(is & invert(was)), left: ids.filter(was & invert(is)) }
       end
 
-      # Where clauses that cost little leave few people, those that cost much are asked of these only.
+      # Where conditions that cost little leave few people, those that cost much are asked of these only.
       #
       # @param definition [Definition]
       # @return [Polars::Series] booleans over the ledger's profiles: the members
       def inside(definition)
-        costly, cheap = definition.clauses.partition(&:costly?)
+        costly, cheap = definition.conditions.partition(&:costly?)
         return seen(as_of) & mask(definition.root) if costly.empty? || cheap.empty?
 
-        remembered([:inside, definition.root.key, states? && policy.key]) do
-          left = cheap.map { |clause| mask(clause) }.reduce(seen(as_of), :&)
+        remembered([:inside, definition.root.key, states? && rule_set.key]) do
+          left = cheap.map { |condition| mask(condition) }.reduce(seen(as_of), :&)
           few = count(left) * FEW <= left.len
-          few ? membership(fitting(ids.filter(left), costly)) : costly.map { |clause| mask(clause) }.reduce(left, :&)
+          if few
+            membership(fitting(ids.filter(left), costly))
+          else
+            costly.map do |condition|
+              mask(condition)
+            end.reduce(left, :&)
+          end
         end
       end
 
@@ -121,23 +127,26 @@ module Estrel
       FEW = 10
       private_constant :FEW
 
-      # Those of some people for whom all of some clauses hold.
-      def fitting(people, clauses)
+      # Those of some people for whom all of some conditions hold.
+      def fitting(people, conditions)
         asked = among(people)
-        people.filter(clauses.map { |clause| asked.mask(clause) }.reduce(:&))
+        people.filter(conditions.map { |condition| asked.mask(condition) }.reduce(:&))
       end
 
-      # For whom among some people each clause holds in one evaluation and did not in the other.
+      # For whom among some people each condition holds in one evaluation and did not in the other.
       def turned(people, definition, without, with)
-        clauses = definition.clauses.map { |clause| count(people & with.mask(clause) & invert(without.mask(clause))) }
-        { count: count(people), unseen: count(people & invert(without.seen(without.as_of))), clauses: clauses }
+        conditions = definition.conditions.map do |condition|
+          count(people & with.mask(condition) & invert(without.mask(condition)))
+        end
+        { count: count(people), never_active: count(people & invert(without.seen(without.as_of))),
+          conditions: conditions }
       end
 
-      def inner_steps(clause)
-        branches = clause.branches.map(&:last)
-        additions = clause.to_h.key?("any") ? additions(branches) : []
+      def inner_steps(condition)
+        branches = condition.branches.map(&:last)
+        additions = condition.to_h.key?("any") ? additions(branches) : []
         inner = branches.each_with_index.map { |branch, index| { **inner_steps(branch), adds: additions[index] } }
-        { alone: count(seen(as_of) & mask(clause)), inner: inner }
+        { alone: count(seen(as_of) & mask(condition)), inner: inner }
       end
 
       # How many people each of some alternatives brings that no other brings.

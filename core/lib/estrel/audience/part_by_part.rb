@@ -12,7 +12,7 @@ module Estrel
       # @return [Date]
       attr_reader :as_of
 
-      # @param ledger [Ledger::Generation, Ledger::KnownOn]
+      # @param ledger [Ledger::Generation, Ledger::ReceivedBy]
       # @param parts [Integer] in how many parts it is asked at least, see {Ledger::Readable#in_parts}
       # @param asked [Hash] as in {Evaluator#initialize}
       def initialize(ledger, parts: 1, **asked)

@@ -15,11 +15,11 @@ module Estrel
 
       # @param catalogue [Catalogue]
       # @param audiences [#call, nil] gives {AudienceSource::Found} for an audience's id; nil where there are none
-      # @param policies [PolicySource, nil] where named lifecycle policies are found; nil where there are none
-      def initialize(catalogue, audiences = nil, policies = nil)
+      # @param rule_sets [RuleSetSource, nil] where named rule sets are found; nil where there are none
+      def initialize(catalogue, audiences = nil, rule_sets = nil)
         @catalogue = catalogue
         @audiences = audiences
-        @policies = policies
+        @rule_sets = rule_sets
         @faults = Faults.new
         @fields = FieldParser.new(@faults)
         @selections = SelectionParser.new(catalogue, @fields, @faults)
@@ -55,8 +55,8 @@ module Estrel
       def audience(id) = @audiences&.call(id)
 
       # @param reference [Hash, nil] as in a condition on states
-      # @return [PolicySource::Found, nil]
-      def rules(reference) = @policies&.call(reference)
+      # @return [RuleSetSource::Found, nil]
+      def rules(reference) = @rule_sets&.call(reference)
     end
   end
 end

@@ -2,8 +2,8 @@
 
 module Estrel
   module Audience
-    # Which events a clause is about: those of one type, of several, or of any, all of whose conditions hold on the same
-    # event. Frozen.
+    # Which events a condition is about: those of one type, of several, or of any, all of whose conditions hold on the
+    # same event. Frozen.
     class Selection
       COLUMNS = %w[profile_id occurred_at day].freeze
 

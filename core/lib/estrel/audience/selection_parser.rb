@@ -2,7 +2,7 @@
 
 module Estrel
   module Audience
-    # Reads which events a clause is about, with the conditions on their properties.
+    # Reads which events a condition is about, with the conditions on their properties.
     class SelectionParser
       # @param catalogue [Catalogue]
       # @param fields [FieldParser]

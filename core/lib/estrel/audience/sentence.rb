@@ -6,8 +6,8 @@ module Estrel
     #
     # A line is `{place:, kind:, parts:, lines:}`; a part is `{text:, ink:, slot:, path:, about:}`. `ink` tells what
     # kind of thing a phrase names (who, what, when, state) and is nil for connecting words; `slot` tells an editor how
-    # the phrase is changed, `path` which piece of the clause at `place` it stands for, and `about` which attribute or
-    # property, of which type, a comparison is about.
+    # the phrase is changed, `path` which piece of the condition at `place` it stands for, and `about` which attribute
+    # or property, of which type, a comparison is about.
     class Sentence
       # @param definition [Definition]
       # @param catalogue [Catalogue]
@@ -16,25 +16,25 @@ module Estrel
         @words = Phrases.new(catalogue)
       end
 
-      # @return [Array<Hash>] one line per top-level clause
+      # @return [Array<Hash>] one line per top-level condition
       def lines
-        @definition.clauses.each_with_index.map { |clause, index| line(clause, @definition.place(index)) }
+        @definition.conditions.each_with_index.map { |condition, index| line(condition, @definition.place(index)) }
       end
 
       # @return [String] the whole sentence on one line
       def to_s
-        return "Everybody" if @definition.clauses.empty?
+        return "Everybody" if @definition.conditions.empty?
 
         "People #{lines.map { |line| joined(line) }.join(", and ")}"
       end
 
-      # @param clause [Object]
-      # @return [String] what it says, with the clauses inside it
-      def text(clause) = joined(line(clause, ""))
+      # @param condition [Object]
+      # @return [String] what it says, with the conditions inside it
+      def text(condition) = joined(line(condition, ""))
 
-      # @param clause [Object]
-      # @return [String] what it says by itself, without the clauses inside it
-      def words(clause) = line(clause, "")[:parts].map { |part| part[:text] }.join(" ")
+      # @param condition [Object]
+      # @return [String] what it says by itself, without the conditions inside it
+      def words(condition) = line(condition, "")[:parts].map { |part| part[:text] }.join(" ")
 
       private
 
@@ -46,9 +46,9 @@ module Estrel
         "#{words} (#{line[:lines].map { |inner| joined(inner) }.join(joint)})"
       end
 
-      def line(clause, place)
-        inner = clause.branches.map { |suffix, one| line(one, place.empty? ? suffix : "#{place}.#{suffix}") }
-        { place: place, kind: clause.to_h.keys.first, parts: clause.parts(@words), lines: inner }
+      def line(condition, place)
+        inner = condition.branches.map { |suffix, one| line(one, place.empty? ? suffix : "#{place}.#{suffix}") }
+        { place: place, kind: condition.to_h.keys.first, parts: condition.parts(@words), lines: inner }
       end
     end
   end

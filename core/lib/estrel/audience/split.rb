@@ -2,13 +2,13 @@
 
 module Estrel
   module Audience
-    # What people are told apart by: an attribute, a property of their events, their state or their kind.
+    # What people are told apart by: an attribute, a property of their events, their state or their profile type.
     #
-    # Gives every person one value as text, or none, and for a value the clause that finds the people who have it. A
+    # Gives every person one value as text, or none, and for a value the condition that finds the people who have it. A
     # time counts as the day it falls on. Frozen.
     class Split
       # @param json [Hash] one of `{"attribute" => name}`, `{"property" => {"event", "of", "take", "window"}}` with a
-      #   take of {Measure::VALUES}, `{"state" => true}`, `{"kind" => true}`
+      #   take of {Measure::VALUES}, `{"state" => true}`, `{"profile_type" => true}`
       # @param catalogue [Catalogue]
       # @return [Split]
       # @raise [Invalid]
@@ -16,12 +16,12 @@ module Estrel
         kind, body = json.first
         case kind
         when "state" then new("state")
-        when "kind" then new("kind")
+        when "profile_type" then new("profile_type")
         else
-          clause = Definition.parse(probe(kind, body), catalogue: catalogue).root
-          field = kind == "attribute" ? clause.comparison : clause.measure&.comparison
+          condition = Definition.parse(probe(kind, body), catalogue: catalogue).root
+          field = kind == "attribute" ? condition.comparison : condition.measure&.comparison
           lists(field.type)
-          new(kind, clause: clause, type: field.type)
+          new(kind, condition: condition, type: field.type)
         end
       end
 
@@ -37,7 +37,7 @@ module Estrel
 
           { "did" => { "event" => body["event"], "window" => body["window"] || { "ever" => true },
                        "measure" => { "of" => body["of"], "take" => take, "compare" => "is_set" } } }
-        else raise Invalid, [{ place: "", message: "split by attribute, property, state or kind" }]
+        else raise Invalid, [{ place: "", message: "split by attribute, property, state or profile type" }]
         end
       end
       private_class_method :probe
@@ -49,62 +49,62 @@ module Estrel
       end
       private_class_method :lists
 
-      # @return [String] "attribute", "property", "state" or "kind"
+      # @return [String] "attribute", "property", "state" or "profile_type"
       attr_reader :by
 
-      def initialize(by, clause: nil, type: nil)
+      def initialize(by, condition: nil, type: nil)
         @by = by
-        @clause = clause
+        @condition = condition
         @type = type
         freeze
       end
 
       # @return [Object] names the split completely
-      def key = [by, @clause&.key]
+      def key = [by, @condition&.key]
 
       # @param evaluator [Evaluator]
       # @return [Polars::Series] "value": text, one per profile; null where it is not set
       def values(evaluator)
         case by
         when "state" then evaluator.states(evaluator.as_of)["state"].alias("value")
-        when "kind" then evaluator.kinds.alias("value")
-        when "attribute" then text(evaluator.attribute_values(@clause.name, @type), "value", evaluator)
+        when "profile_type" then evaluator.profile_types.alias("value")
+        when "attribute" then text(evaluator.attribute_values(@condition.name, @type), "value", evaluator)
         else property_values(evaluator)
         end
       end
 
       # @param value [String, nil] of {#values}
-      # @return [Hash] the clause, as JSON, of everybody with the value; with nil of everybody without any
-      def clause(value)
+      # @return [Hash] the condition, as JSON, of everybody with the value; with nil of everybody without any
+      def condition(value)
         case by
         when "state" then { "lifecycle" => { "is" => [value] } }
-        when "kind" then { "kind" => { "is" => [value] } }
+        when "profile_type" then { "profile_type" => { "is" => [value] } }
         else compared(value.nil? ? { "compare" => "is_not_set" } : { "compare" => "is", "value" => typed(value) })
         end
       end
 
       # @param values [Array<String>]
-      # @return [Hash] the clause, as JSON, of everybody with another value than these
+      # @return [Hash] the condition, as JSON, of everybody with another value than these
       def other(values)
-        set = @clause ? [compared("compare" => "is_set")] : []
-        { "all" => [*set, *values.map { |value| { "not" => clause(value) } }] }
+        set = @condition ? [compared("compare" => "is_set")] : []
+        { "all" => [*set, *values.map { |value| { "not" => condition(value) } }] }
       end
 
-      # What a group of people is called, and the clause that finds them.
+      # What a group of people is called, and the condition that finds them.
       #
       # @param kind [Symbol] :value, :other or :not_set
       # @param value [String, nil] of the group, where it has one
       # @param named [Array<String>] the values that have groups of their own
       # @return [Hash{Symbol => Object}] `kind`, `value`, `people_in` as JSON
       def group(kind, value, named)
-        { kind: kind.to_s, value: value, people_in: kind == :other ? other(named) : clause(value) }
+        { kind: kind.to_s, value: value, people_in: kind == :other ? other(named) : condition(value) }
       end
 
       private
 
       def property_values(evaluator)
-        measure = @clause.measure
-        rows = @clause.selection.rows(evaluator, @clause.window, property: measure.property)
+        measure = @condition.measure
+        rows = @condition.selection.rows(evaluator, @condition.window, property: measure.property)
         taken = measure.taken(rows)
         all = Polars::DataFrame.new([evaluator.ids]).join(taken, on: "profile_id", how: "left")
         text(all, "m", evaluator)
@@ -135,7 +135,7 @@ module Estrel
       end
 
       def compared(comparison)
-        json = @clause.to_h
+        json = @condition.to_h
         kind, body = json.first
         return { kind => { "name" => body["name"], **comparison } } if kind == "attribute"
 

@@ -2,7 +2,7 @@
 
 module Estrel
   module Audience
-    # Ready definitions for what analysts ask most, fitted to the event types, properties and policy in use. One whose
+    # Ready definitions for what analysts ask most, fitted to the event types, properties and rule set in use. One whose
     # event types are not there is left out.
     class StartingPoints
       # Words that tell a purchase from other event types, and an amount of money from other numbers.
@@ -18,16 +18,16 @@ module Estrel
       Point = Struct.new(:name, :definition, keyword_init: true)
 
       # @param ledger [Ledger::Readable]
-      # @param policy [Lifecycle::Policy, nil]
-      def initialize(ledger, policy)
+      # @param rule_set [Lifecycle::RuleSet, nil]
+      def initialize(ledger, rule_set)
         @ledger = ledger
-        @policy = policy
+        @rule_set = rule_set
       end
 
       # @return [Array<Point>]
       def all
-        [*buyers, *states, *regulars, *others].filter_map do |name, clauses|
-          Point.new(name: name, definition: { "all" => clauses }).freeze if clauses
+        [*buyers, *states, *regulars, *others].filter_map do |name, conditions|
+          Point.new(name: name, definition: { "all" => conditions }).freeze if conditions
         end
       end
 
@@ -39,9 +39,9 @@ module Estrel
 
       # The activity there is most of.
       def main
-        activity = if @policy
+        activity = if @rule_set
                      types.select do |type|
-                       @policy.event_types.include?(type.name)
+                       @rule_set.event_types.include?(type.name)
                      end
                    else
                      types.reject(&:not_activity)
@@ -65,11 +65,11 @@ module Estrel
 
       def buyers
         bought = purchase or return {}
-        { "New without a purchase" => @policy && [state("new"), never(bought)],
+        { "New without a purchase" => @rule_set && [state("new"), never(bought)],
           "First purchase in the last week" => [{ "first" => { "event" => bought.name,
                                                                "window" => { "last_days" => WEEK } } }],
           "One-time buyers" => [did(bought, count: { "exactly" => 1 }), never(bought, last_days: MONTH)],
-          "Lapsed big spenders" => @policy && [state("dormant", "churned"), spent(bought)] }
+          "Lapsed big spenders" => @rule_set && [state("dormant", "churned"), spent(bought)] }
       end
 
       def spent(bought)
@@ -90,10 +90,12 @@ module Estrel
       def rounded(number) = number < 1 ? 1 : number.floor(-Math.log10(number).floor).to_i
 
       def states
-        return {} unless @policy && main
+        return {} unless @rule_set && main
 
-        soon = [(@policy.active_within * 3 / 4.0).ceil, 1].max
-        idle = { "did" => { "events" => @policy.event_types.select { |name| @ledger.catalogue.event_types.key?(name) },
+        soon = [(@rule_set.active_within * 3 / 4.0).ceil, 1].max
+        idle = { "did" => { "events" => @rule_set.event_types.select do |name|
+          @ledger.catalogue.event_types.key?(name)
+        end,
                             "count" => { "exactly" => 0 }, "window" => { "last_days" => soon } } }
         { "About to go dormant" => [state("new", "active"), idle],
           "Came back in the last two weeks" =>
@@ -127,7 +129,8 @@ module Estrel
         begun = before && [{ "order" => { "steps" => [{ "event" => before.name }], "window" => { "last_days" => MONTH },
                                           "then_not" => { "event" => usual.name, "within" => { "days" => 1 } } } }]
         { "Began and did not go through with it" => begun,
-          "Visitors who are no customers yet" => [{ "kind" => { "is" => %w[visitor] } }, did(usual, last_days: MONTH)] }
+          "Visitors who are no customers yet" => [{ "profile_type" => { "is" => %w[visitor] } },
+                                                  did(usual, last_days: MONTH)] }
       end
     end
   end

@@ -2,23 +2,23 @@
 
 module Estrel
   module Audience
-    # Why one person is in an audience or not: every clause with its verdict and what it rests on.
+    # Why one person is in an audience or not: every condition with its verdict and what it rests on.
     #
     # The person's part of the ledger is evaluated as the whole is, by the same rules; {Condition#evidence} then
-    # tells what they found. How near a clause is to holding lies between 0 (nothing of it) and 1 (it holds).
+    # tells what they found. How near a condition is to holding lies between 0 (nothing of it) and 1 (it holds).
     class Why
       # The longest time looked back for the day on which somebody became a member.
       MAX_LOOK_BACK = 366
 
-      # One clause, its place in the definition, whether it holds and how near it is to that, what was found and what
+      # One condition, its place in the definition, whether it holds and how near it is to that, what was found and what
       # was asked for, the facts behind it and how many `more` there are (see {Condition#evidence}), and the verdicts
-      # on the clauses inside it.
-      Verdict = Struct.new(:clause, :place, :holds, :nearness, :found, :asked, :facts, :more, :clauses,
+      # on the conditions inside it.
+      Verdict = Struct.new(:condition, :place, :holds, :nearness, :found, :asked, :facts, :more, :conditions,
                            keyword_init: true)
 
-      # @param ledger [Ledger::Generation, Ledger::KnownOn]
+      # @param ledger [Ledger::Generation, Ledger::ReceivedBy]
       # @param profile_id [Integer]
-      # @param asked [Hash] as_of, policy and visit_gap as in {Evaluator#initialize}
+      # @param asked [Hash] as_of, rule set and visit_gap as in {Evaluator#initialize}
       def initialize(ledger, profile_id, **asked)
         @evaluator = Evaluator.new(ledger.slice(profile_id..profile_id), **asked)
       end
@@ -31,12 +31,12 @@ module Estrel
       def seen? = @evaluator.base == 1
 
       # @param definition [Definition]
-      # @return [Array<Verdict>] of the top-level clauses
+      # @return [Array<Verdict>] of the top-level conditions
       def verdicts(definition)
-        definition.clauses.each_with_index.map { |clause, index| verdict(clause, definition.place(index)) }
+        definition.conditions.each_with_index.map { |condition, index| verdict(condition, definition.place(index)) }
       end
 
-      # The clause a person who is out comes nearest to fulfilling, of those that do not hold.
+      # The condition a person who is out comes nearest to fulfilling, of those that do not hold.
       #
       # @param verdicts [Array<Verdict>]
       # @return [Verdict, nil] nil where all hold
@@ -55,12 +55,12 @@ module Estrel
 
       private
 
-      def verdict(clause, place)
-        holds = @evaluator.mask(clause).any?
-        inner = clause.explained(place).map { |where, one| verdict(one, where) }
-        evidence = { found: nil, asked: nil, facts: [], more: 0, **clause.evidence(@evaluator) }
-        nearness = holds ? 1.0 : clause.nearness(evidence, inner.map(&:nearness))
-        Verdict.new(**evidence, clause: clause, place: place, holds: holds, nearness: nearness, clauses: inner)
+      def verdict(condition, place)
+        holds = @evaluator.mask(condition).any?
+        inner = condition.explained(place).map { |where, one| verdict(one, where) }
+        evidence = { found: nil, asked: nil, facts: [], more: 0, **condition.evidence(@evaluator) }
+        nearness = holds ? 1.0 : condition.nearness(evidence, inner.map(&:nearness))
+        Verdict.new(**evidence, condition: condition, place: place, holds: holds, nearness: nearness, conditions: inner)
       end
     end
   end

@@ -2,7 +2,7 @@
 
 module Estrel
   module Audience
-    # The stretch of time a clause looks at: the last N days or hours, between two dates, from or up to one, within N
+    # The stretch of time a condition looks at: the last N days or hours, between two dates, from or up to one, within N
     # days of being first seen, or ever; on some weekdays and between some hours of the day where wanted. Frozen.
     #
     # A window never reaches past the as-of date.
@@ -64,7 +64,8 @@ module Estrel
 
       # @param as_of [Date]
       # @param calendar [Calendar]
-      # @return [Polars::Expr] on the columns `day` and `occurred_at`, and `first_seen_day` where the window is {#relative?}
+      # @return [Polars::Expr] on the columns `day` and `occurred_at`, and `first_seen_day` where the window is
+      #   {#relative?}
       def expression(as_of, calendar)
         [*range(as_of, calendar), *clock(calendar)].reduce(:&)
       end

@@ -30,9 +30,9 @@ module Estrel
 
       # @param messages [Polars::DataFrame] of {#all}
       # @return [Polars::DataFrame] with `state`, the person's at the end of the day before the message (null for whom
-      #   the policy in force is not about), and `back_day`, the first day of activity from the day of the message on
+      #   the default rule set is not about), and `back_day`, the first day of activity from the day of the message on
       #   (or null)
-      # @raise [Error] without a policy
+      # @raise [Error] without a rule set
       def with_states(messages)
         moments = Lifecycle::Moments.new(@evaluator.lifecycle)
         last = Calendar.number(@evaluator.as_of)

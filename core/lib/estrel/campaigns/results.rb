@@ -5,8 +5,8 @@ module Estrel
     # What came of the messages of every campaign, by channel and by the state people were in on the day before their
     # message. What is counted adds up over the parts of a ledger.
     #
-    # Somebody *came back* who was dormant or churned on that day and showed activity within {BACK_DAYS} days, the day
-    # of the message being the first.
+    # Somebody *was reactivated* who was dormant or churned on that day and showed activity within {BACK_DAYS} days, the
+    # day of the message being the first.
     class Results
       BACK_DAYS = Audience::Condition::Campaign::WITHIN_DAYS
       # How far a campaign is followed, days.

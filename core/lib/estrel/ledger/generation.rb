@@ -105,9 +105,9 @@ module Estrel
       # The ledger as it was known at the end of a date: without everything that was received later.
       #
       # @param date [Date]
-      # @return [KnownOn] the one asked for last is kept
-      def known_on(date)
-        @mutex.synchronize { @known = KnownOn.new(self, date) unless @known&.date == date }
+      # @return [ReceivedBy] the one asked for last is kept
+      def received_by(date)
+        @mutex.synchronize { @known = ReceivedBy.new(self, date) unless @known&.date == date }
         @known
       end
 

@@ -4,7 +4,7 @@ module Estrel
   class Ledger
     # The columns of the ledger's files, and how a name of the user's becomes a column name.
     #
-    # Names from outside are prefixed, so an attribute called `kind` never meets our own column of that name.
+    # Names from outside are prefixed, so an attribute called `state` never meets our own column of that name.
     module Layout
       # The form of the files; a ledger of another form is built anew.
       FORM = 6
@@ -15,7 +15,7 @@ module Estrel
         "device" => Polars::Int64
       }.freeze
       PROFILE_COLUMNS = {
-        "profile_id" => Polars::Int64, "kind" => Polars::String,
+        "profile_id" => Polars::Int64, "profile_type" => Polars::String,
         "first_seen_at" => Polars::Int64, "first_seen_day" => Polars::Int32
       }.freeze
       HISTORY_COLUMNS = {

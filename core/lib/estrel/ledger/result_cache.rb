@@ -4,7 +4,7 @@ module Estrel
   class Ledger
     # Remembers the newest results computed from one generation, up to a size; the least recently used go first.
     #
-    # Keys name the question completely (clause, as-of date, policy), so an entry is never stale: a new generation
+    # Keys name the question completely (condition, as-of date, rule set), so an entry is never stale: a new generation
     # starts with an empty cache of its own.
     class ResultCache
       # Bytes kept.

@@ -5,7 +5,7 @@ module Estrel
     # The part of a ledger that belongs to a range of profiles: a stretch of rows of every file, so nothing is copied.
     # Its results are remembered together with those of the whole.
     class Slice < Part
-      # @param whole [Generation, KnownOn]
+      # @param whole [Generation, ReceivedBy]
       # @param count [Integer]
       # @return [Array<Slice>] with about as many profiles each; some may hold none
       def self.cut(whole, count)

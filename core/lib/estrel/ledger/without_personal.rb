@@ -31,9 +31,9 @@ module Estrel
       def parts(count) = count == 1 ? [self] : @parts[count] ||= Slice.cut(self, count)
 
       # @param date [Date]
-      # @return [KnownOn] see {Generation#known_on}
-      def known_on(date)
-        @known = KnownOn.new(self, date) unless @known&.date == date
+      # @return [ReceivedBy] see {Generation#received_by}
+      def received_by(date)
+        @known = ReceivedBy.new(self, date) unless @known&.date == date
         @known
       end
     end

@@ -38,7 +38,7 @@ module Estrel
 
       # How many spells leave somebody churned at each date; with days, only those followed by another within them.
       def within(steps, days)
-        churned = Polars.col("last") + @lifecycle.policy.churned_after
+        churned = Polars.col("last") + @lifecycle.rule_set.churned_after
         following = Polars.col("next_start")
         # Activity after the day looked from is not known.
         following = Polars.when(following > Calendar.number(@as_of)).then(Spells::NEVER).otherwise(following)

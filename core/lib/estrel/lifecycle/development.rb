@@ -7,7 +7,7 @@ module Estrel
     class Development
       # @return [Steps]
       attr_reader :steps
-      # @return [Hash{String => Array<Integer>}] per state of {STATES}, and for "returned", people at each date
+      # @return [Hash{String => Array<Integer>}] per state of {STATES}, and for "reactivated", people at each date
       attr_reader :series
       # @return [Array<Movement>] one for each period between two dates
       attr_reader :movements

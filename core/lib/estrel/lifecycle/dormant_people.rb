@@ -8,24 +8,24 @@ module Estrel
       # Into how many stretches of inactive days they are told apart.
       SPANS = 4
 
-      # @param policy [Policy]
+      # @param rule_set [RuleSet]
       # @return [Array<Range<Integer>>] the stretches of inactive days, both ends included
-      def self.spans(policy)
-        ends = policy.churned_after
-        width = ((ends - policy.active_within) / SPANS.to_f).ceil
-        (policy.active_within...ends).step(width).map { |start| start..([start + width, ends].min - 1) }
+      def self.spans(rule_set)
+        ends = rule_set.churned_after
+        width = ((ends - rule_set.active_within) / SPANS.to_f).ceil
+        (rule_set.active_within...ends).step(width).map { |start| start..([start + width, ends].min - 1) }
       end
 
       # @param lifecycle [Lifecycle]
       # @param date [Date]
       def initialize(lifecycle, date)
         @lifecycle = lifecycle
-        @policy = lifecycle.policy
+        @rule_set = lifecycle.rule_set
         @date = date
       end
 
-      # @return [Hash] `origins`: people per state on the day before ("returned" where the mark still stood that day,
-      #   which takes a comeback for a single day); `spans`: people per stretch of {.spans}
+      # @return [Hash] `origins`: people per state on the day before ("reactivated" where the mark still stood that day,
+      #   which takes a reactivation for a single day); `spans`: people per stretch of {.spans}
       def counts = { "origins" => origins, "spans" => spans }
 
       private
@@ -41,17 +41,17 @@ module Estrel
 
       def origins
         start, first = %w[start first_day].map { |name| Polars.col(name) }
-        eve = Polars.col("last") + @policy.active_within - 1
-        came_back = (start > first) & (eve - start < @policy.active_within)
-        origin = Polars.when(came_back).then(Polars.lit("returned")).when(eve - first < @policy.new_for)
+        eve = Polars.col("last") + @rule_set.active_within - 1
+        came_back = (start > first) & (eve - start < @rule_set.active_within)
+        origin = Polars.when(came_back).then(Polars.lit("reactivated")).when(eve - first < @rule_set.new_for)
                        .then(Polars.lit("new")).otherwise(Polars.lit("active"))
         counts = spells.select([origin.alias("origin")])["origin"].to_a.tally
-        %w[new active returned].to_h { |name| [name, counts.fetch(name, 0)] }
+        %w[new active reactivated].to_h { |name| [name, counts.fetch(name, 0)] }
       end
 
       def spans
-        quiet = dormant["quiet_days"].to_a
-        DormantPeople.spans(@policy).map { |days| quiet.count { |count| days.cover?(count) } }
+        inactive = dormant["inactive_days"].to_a
+        DormantPeople.spans(@rule_set).map { |days| inactive.count { |count| days.cover?(count) } }
       end
     end
   end

@@ -8,22 +8,22 @@ module Estrel
     #
     # The frame has one row per stretch, by profile and time: `profile_id`, `group` (number of the group the person
     # belongs to), and five edges `e0` to `e4`, each the number of a date: new from e0 to before e1, active from e1 to
-    # before e2, dormant from e2 to before e3, churned from e3 to before e4; `returned`: marked as returned from e0 to
-    # before it.
+    # before e2, dormant from e2 to before e3, churned from e3 to before e4; `reactivated`: marked as reactivated from
+    # e0 to before it.
     class Edges
       STATES = SEEN_STATES
       NAMES = %w[e0 e1 e2 e3 e4].freeze
 
       # @param spells [Polars::DataFrame] see {Spells#all}
-      # @param policy [Policy]
+      # @param rule_set [RuleSet]
       # @param steps [Steps]
       # @param grouping [Grouping]
       # @return [Edges]
-      def self.of_spells(spells, policy, steps, grouping)
+      def self.of_spells(spells, rule_set, steps, grouping)
         start, last, following, first = %w[start last next_start first_day].map { |name| Polars.col(name) }
-        came_back = Polars.when(start > first).then(start + policy.active_within).otherwise(start)
-        new(cut(grouping.spread(spells), policy, steps,
-                from: start, to: following, first: first, last: last, returned: came_back), steps, grouping.size)
+        came_back = Polars.when(start > first).then(start + rule_set.active_within).otherwise(start)
+        new(cut(grouping.spread(spells), rule_set, steps,
+                from: start, to: following, first: first, last: last, reactivated: came_back), steps, grouping.size)
       end
 
       # @param stretches [Polars::DataFrame] with `profile_id` and `group`
@@ -31,14 +31,14 @@ module Estrel
       # @param to [Polars::Expr] the day after it
       # @param first [Polars::Expr] the person's first activity, as far as known
       # @param last [Polars::Expr] the person's last activity, as far as known
-      # @param returned [Polars::Expr, nil] the day from which the mark no longer stands
+      # @param reactivated [Polars::Expr, nil] the day from which the mark no longer stands
       # @return [Polars::DataFrame] of edges
-      def self.cut(stretches, policy, steps, from:, to:, first:, last:, returned: nil)
-        dormant = last + policy.active_within
-        new_until = Polars.min_horizontal([first + policy.new_for, dormant])
-        edges = [from, new_until, dormant, last + policy.churned_after, to].map { |day| day.clip(from, to) }
-        edges << (returned || from).clip(from, to)
-        columns = edges.zip([*NAMES, "returned"]).map { |day, name| steps.index(day).alias(name) }
+      def self.cut(stretches, rule_set, steps, from:, to:, first:, last:, reactivated: nil)
+        dormant = last + rule_set.active_within
+        new_until = Polars.min_horizontal([first + rule_set.new_for, dormant])
+        edges = [from, new_until, dormant, last + rule_set.churned_after, to].map { |day| day.clip(from, to) }
+        edges << (reactivated || from).clip(from, to)
+        columns = edges.zip([*NAMES, "reactivated"]).map { |day, name| steps.index(day).alias(name) }
         cut = stretches.lazy.select([Polars.col("profile_id"), Polars.col("group"), *columns])
         cut.filter(Polars.col("e0") < Polars.col("e4")).collect
       end
@@ -52,20 +52,20 @@ module Estrel
         @groups = groups
       end
 
-      # @return [Array<Hash{String => Array<Integer>}>] per group and state of {STATES}, and for "returned", one count
-      #   per date
+      # @return [Array<Hash{String => Array<Integer>}>] per group and state of {STATES}, and for "reactivated", one
+      #   count per date
       def counts
-        reached = [*NAMES, "returned"].to_h { |name| [name, reached(name)] }
+        reached = [*NAMES, "reactivated"].to_h { |name| [name, reached(name)] }
         Array.new(@groups) do |group|
           states = STATES.each_with_index.to_h do |state, index|
             [state, minus(reached[NAMES[index]][group], reached[NAMES[index + 1]][group])]
           end
-          states.merge("returned" => minus(reached["e0"][group], reached["returned"][group]))
+          states.merge("reactivated" => minus(reached["e0"][group], reached["reactivated"][group]))
         end
       end
 
       # @return [Array<Array<Hash{Array(String, String) => Integer}>>] per group and period the people per state before
-      #   and state after; those unseen at both ends are left out
+      #   and state after; those never active at both ends are left out
       def movements
         found = Array.new(@groups) { Array.new(@steps.size - 1) { Hash.new(0) } }
         STATES.each_index { |state| stayed(state, found) }
@@ -73,7 +73,7 @@ module Estrel
           rest, after = code.divmod(STATES.size)
           rest, before = rest.divmod(STATES.size + 1)
           group, period = rest.divmod(@steps.size)
-          found[group][period][[STATES[before] || "unseen", STATES[after]]] += people
+          found[group][period][[STATES[before] || "never_active", STATES[after]]] += people
         end
         found
       end
@@ -114,7 +114,7 @@ module Estrel
       end
 
       # How often one state follows another between two neighbouring dates: within a stretch of days, from one to the
-      # person's next, and from unseen to the first.
+      # person's next, and from never active to the first.
       def changed
         rows = [*within, *between]
         codes = rows.map do |frame, before, after|

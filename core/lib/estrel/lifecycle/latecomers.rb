@@ -22,7 +22,7 @@ module Estrel
       #   their days as sorted keys
       def initialize(lifecycle, activity)
         @ledger = lifecycle.ledger
-        @active_within = lifecycle.policy.active_within
+        @active_within = lifecycle.rule_set.active_within
         @activity = activity
       end
 

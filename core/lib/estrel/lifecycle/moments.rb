@@ -10,12 +10,12 @@ module Estrel
       # @param lifecycle [Lifecycle]
       def initialize(lifecycle)
         @lifecycle = lifecycle
-        @policy = lifecycle.policy
+        @rule_set = lifecycle.rule_set
         @activity = lifecycle.activity.select([Polars.col("key").alias("found")])
       end
 
       # @param rows [Polars::DataFrame] `profile_id` and `day` (number), in any order
-      # @return [Polars::Series] `state` at the end of each row's day; null for whom the policy is not about
+      # @return [Polars::Series] `state` at the end of each row's day; null for whom the rule set is not about
       def states(rows)
         last = nearest(rows, "backward").alias("last_day")
         first = rows.select(["profile_id"]).join(first_days, on: "profile_id", how: "left")["first_day"]
@@ -30,12 +30,12 @@ module Estrel
       private
 
       def state
-        quiet = Polars.col("day") - Polars.col("last_day")
+        inactive = Polars.col("day") - Polars.col("last_day")
         Polars.when(Polars.col("known").is_not).then(Polars.lit(nil).cast(Polars::String))
-              .when(Polars.col("last_day").is_null).then(Polars.lit("unseen"))
-              .when(quiet >= @policy.churned_after).then(Polars.lit("churned"))
-              .when(quiet >= @policy.active_within).then(Polars.lit("dormant"))
-              .when((Polars.col("day") - Polars.col("first_day")) < @policy.new_for).then(Polars.lit("new"))
+              .when(Polars.col("last_day").is_null).then(Polars.lit("never_active"))
+              .when(inactive >= @rule_set.churned_after).then(Polars.lit("churned"))
+              .when(inactive >= @rule_set.active_within).then(Polars.lit("dormant"))
+              .when((Polars.col("day") - Polars.col("first_day")) < @rule_set.new_for).then(Polars.lit("new"))
               .otherwise(Polars.lit("active"))
       end
 
@@ -50,7 +50,7 @@ module Estrel
         found.with_columns([day.cast(Polars::Int32).alias("day")]).sort("place")["day"]
       end
 
-      # Of all time: one who was active only later was unseen before, and has no day that is looked back to.
+      # Of all time: one who was active only later was never active before, and has no day that is looked back to.
       def first_days
         key = Polars.col("found")
         @activity.lazy.select([key.floordiv(STEP).alias("profile_id"), (key % STEP).cast(Polars::Int32).alias("day")])

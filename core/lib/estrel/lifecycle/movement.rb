@@ -5,19 +5,20 @@ module Estrel
     # How people went from state to state between the ends of two days: the full table of states before and after, over
     # all who had been seen by the later one, with its named parts. Frozen.
     #
-    # Always: (new + active after) − (new + active before) = joined + returned − lapsed.
+    # Always: (new + active after) − (new + active before) = joined + reactivated − lapsed.
     class Movement
       ALIVE = %w[new active].freeze
       GONE = %w[dormant churned].freeze
       # Each named part as states before and states after.
-      PARTS = { "joined" => [%w[unseen], ALIVE], "passed_through" => [%w[unseen], GONE], "returned" => [GONE, ALIVE],
-                "kept" => [ALIVE, ALIVE], "lapsed" => [ALIVE, GONE], "lost" => [%w[dormant], %w[churned]] }.freeze
+      PARTS = { "joined" => [%w[never_active], ALIVE], "came_and_lapsed" => [%w[never_active], GONE],
+                "reactivated" => [GONE, ALIVE], "retained" => [ALIVE, ALIVE], "lapsed" => [ALIVE, GONE],
+                "newly_churned" => [%w[dormant], %w[churned]] }.freeze
 
-      # @param counts [Hash{Array(String, String) => Integer}] people per state before and after, but for those unseen
-      #   at both
+      # @param counts [Hash{Array(String, String) => Integer}] people per state before and after, but for those never
+      #   active at both
       # @param seen [Integer] people seen by the later day
       # @return [Movement]
-      def self.of(counts, seen) = new(counts.merge(%w[unseen unseen] => seen - counts.values.sum))
+      def self.of(counts, seen) = new(counts.merge(%w[never_active never_active] => seen - counts.values.sum))
 
       # @param counts [Hash{Array(String, String) => Integer}]
       def initialize(counts)
@@ -42,12 +43,12 @@ module Estrel
       end
 
       # @return [Integer] how many more are new or active
-      def net = part("joined") + part("returned") - part("lapsed")
+      def net = part("joined") + part("reactivated") - part("lapsed")
 
-      # @return [Float, nil] (joined + returned) ÷ lapsed; nil when nothing lapsed
-      def replacement_ratio
+      # @return [Float, nil] (joined + reactivated) ÷ lapsed; nil when nothing lapsed
+      def gain_loss_ratio
         lapsed = part("lapsed")
-        lapsed.zero? ? nil : (part("joined") + part("returned")).fdiv(lapsed)
+        lapsed.zero? ? nil : (part("joined") + part("reactivated")).fdiv(lapsed)
       end
 
       # @return [Array<Array<Integer>>] people per state before (rows) and after (columns), both as {STATES}
@@ -55,7 +56,7 @@ module Estrel
 
       # @return [Hash{Symbol => Object}] plain JSON
       def to_h
-        { **PARTS.keys.to_h { |name| [name.to_sym, part(name)] }, net: net, replacement_ratio: replacement_ratio,
+        { **PARTS.keys.to_h { |name| [name.to_sym, part(name)] }, net: net, gain_loss_ratio: gain_loss_ratio,
                                                                   table: table }
       end
 

@@ -13,12 +13,12 @@ module Estrel
         @last = Calendar.number(as_of)
       end
 
-      # @return [Hash] plain JSON: `stretches` (state, from, to), `restated` (from, to, state then, state now),
-      #   `spells`, `comebacks` (from dormant or churned), `longest_quiet` (days, until today or between two
+      # @return [Hash] plain JSON: `stretches` (state, from, to), `revised` (from, to, state then, state now),
+      #   `spells`, `reactivations` (from dormant or churned), `longest_gap` (days, until today or between two
       #   activities), `since` (when the present state began), `next` (state and date, if nothing happens)
       def to_h
-        { stretches: described(now), restated: restated, spells: spells.size, comebacks: [spells.size - 1, 0].max,
-          longest_quiet: longest_quiet, since: now.empty? ? nil : Calendar.date(now.last[1]), next: following }
+        { stretches: described(now), revised: revised, spells: spells.size, reactivations: [spells.size - 1, 0].max,
+          longest_gap: longest_gap, since: now.empty? ? nil : Calendar.date(now.last[1]), next: following }
       end
 
       private
@@ -33,7 +33,7 @@ module Estrel
 
       def then_known
         ids = @lifecycle.ledger.profiles["profile_id"]
-        stretches(KnownThen.new(@lifecycle).edges(ids, steps, true, false))
+        stretches(ReceivedThen.new(@lifecycle).edges(ids, steps, true, false))
       end
 
       def steps = @steps ||= Steps.covering("day", Calendar.date(keys.first), @as_of)
@@ -51,7 +51,7 @@ module Estrel
       end
 
       # Runs of days on which another state was known at the time than now.
-      def restated
+      def revised
         return [] if keys.empty?
 
         before = by_day(then_known)
@@ -61,14 +61,14 @@ module Estrel
           other == one + 1 && before[one] == before[other] && after[one] == after[other]
         end
         runs.map do |run|
-          { from: Calendar.date(run.first), to: Calendar.date(run.last), then: before.fetch(run.first, "unseen"),
-            now: after.fetch(run.first, "unseen") }
+          { from: Calendar.date(run.first), to: Calendar.date(run.last), then: before.fetch(run.first, "never_active"),
+            now: after.fetch(run.first, "never_active") }
         end
       end
 
       def by_day(list) = list.flat_map { |state, from, to| (from..to).map { |day| [day, state] } }.to_h
 
-      def longest_quiet
+      def longest_gap
         return if keys.empty?
 
         [*keys, @last].each_cons(2).map { |one, other| other - one }.max || 0
@@ -77,10 +77,10 @@ module Estrel
       def following
         return if keys.empty?
 
-        policy = @lifecycle.policy
+        rule_set = @lifecycle.rule_set
         last = keys.last
-        ahead = { "dormant" => last + policy.active_within, "churned" => last + policy.churned_after }
-        grown = keys.first + policy.new_for
+        ahead = { "dormant" => last + rule_set.active_within, "churned" => last + rule_set.churned_after }
+        grown = keys.first + rule_set.new_for
         ahead = { "active" => grown, **ahead } if grown < ahead["dormant"]
         state, day = ahead.find { |_, at| at > @last }
         state && { state: state, on: Calendar.date(day) }

@@ -14,10 +14,10 @@ module Estrel
       APART = DAY / 2
 
       # @param ledger [Ledger::Readable]
-      # @param policy [Policy]
-      def initialize(ledger, policy)
+      # @param rule_set [RuleSet]
+      def initialize(ledger, rule_set)
         @ledger = ledger
-        @policy = policy
+        @rule_set = rule_set
       end
 
       # The spells of each event type are found first, which needs no sorting, and then joined where they touch: there
@@ -26,7 +26,7 @@ module Estrel
       # @return [Polars::DataFrame] one row per spell, by profile and time: profile_id, start, last, next_start ({NEVER}
       #   for the latest), first_day (of the profile)
       def all
-        @ledger.cache.fetch([:spells, @policy.activity_key, @policy.active_within]) do
+        @ledger.cache.fetch([:spells, @rule_set.activity_key, @rule_set.active_within]) do
           runs = day_frames.map { |keys| runs(keys) }
           with_neighbours(runs.one? ? runs.first : joined(runs))
         end
@@ -42,13 +42,13 @@ module Estrel
       # @return [Polars::DataFrame] the sorted column `key` of all activity days; a day stands once for every event type
       #   that has it
       def keys
-        @ledger.cache.fetch([:activity_keys, @policy.activity_key]) { Spells.together(day_frames) }
+        @ledger.cache.fetch([:activity_keys, @rule_set.activity_key]) { Spells.together(day_frames) }
       end
 
       # @return [Polars::DataFrame] `device` and `day` (number) of the days activity came from each device; a day may
       #   stand more than once
       def device_days
-        @ledger.cache.fetch([:device_days, @policy.activity_key]) do
+        @ledger.cache.fetch([:device_days, @rule_set.activity_key]) do
           none = Polars::DataFrame.new({ "device" => [], "day" => [] },
                                        schema_overrides: Ledger::Layout::EVENT_COLUMNS.slice("device", "day"))
           Polars.concat([*signs.map { |type, where| days_on_devices(type, where) }, none])
@@ -56,7 +56,7 @@ module Estrel
       end
 
       # @return [Array<Polars::DataFrame>] the activity days of each sign of life, as sorted keys; one without any where
-      #   nothing counts, as when all event types of the policy are marked as no activity
+      #   nothing counts, as when all event types of the rule set are marked as no activity
       def day_frames
         found = signs.map do |type, where|
           next @ledger.days(type.name) unless where
@@ -84,7 +84,8 @@ module Estrel
       # threshold, since real days leave most of the key's low part unused. So one comparison finds where spells end.
       def runs(keys)
         key = Polars.col("key")
-        breaks = keys.select([((key - key.shift(1)) > @policy.active_within).fill_null(true).alias("breaks")])["breaks"]
+        apart = (key - key.shift(1)) > @rule_set.active_within
+        breaks = keys.select([apart.fill_null(true).alias("breaks")])["breaks"]
         starts = keys.filter(breaks)
         ends = keys.filter(breaks.to_frame.select([Polars.col("breaks").shift(-1).fill_null(true)]).to_series)
         starts.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
@@ -107,7 +108,7 @@ module Estrel
         start, last, profile = %w[start last profile_id].map { |name| Polars.col(name) }
         keys = [((profile * DAY) + start).alias("start_key"), ((profile * DAY) + last).alias("last_key")]
         reached = Polars.col("last_key").cum_max
-        begins = ((Polars.col("start_key") - reached.shift(1)) > @policy.active_within).fill_null(true)
+        begins = ((Polars.col("start_key") - reached.shift(1)) > @rule_set.active_within).fill_null(true)
         Polars.concat(runs.map { |frame| frame.select(keys) }).sort("start_key")
               .with_columns([reached.alias("reached"), begins.alias("begins")])
       end
@@ -135,7 +136,7 @@ module Estrel
         end)
       end
 
-      def signs = @policy.activity_in(@ledger.catalogue)
+      def signs = @rule_set.activity_in(@ledger.catalogue)
 
       # Most of what a person does on a day follows something done on the same device that day.
       def days_on_devices(type, where)

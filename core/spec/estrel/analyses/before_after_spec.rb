@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 RSpec.describe Estrel::Analyses::BeforeAfter do
-  let(:policy) { Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20) }
+  let(:rule_set) { Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20) }
   let(:types) { { "ride_ended" => { "km" => "number" }, "pass_bought" => {} } }
   # Day 0 is the 10th or 11th; three days on each side.
   let(:people) do
@@ -17,12 +17,12 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
 
   def asked(people = self.people, day: 30, &)
     population = Population.new(people.transform_values { |events| { events: events, attributes: [] } }, event_types: types)
-    with_ledger(population) { |ledger| yield Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, day), policy: policy), population.catalogue }
+    with_ledger(population) { |ledger| yield Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, day), rule_set: rule_set), population.catalogue }
   end
 
   def first_pass(from = 8, to = 30) = { first: { event: "pass_bought" }, from: Date.new(2026, 5, from), to: Date.new(2026, 5, to) }
 
-  def study(evaluator, start = first_pass, metric: { event: "ride_ended" }, rules: policy, stored: Estrel::Analyses::Stored.new, **around)
+  def study(evaluator, start = first_pass, metric: { event: "ride_ended" }, rules: rule_set, stored: Estrel::Analyses::Stored.new, **around)
     analysis("before-after", { **start, metric: metric, before: 3, after: 3, **around }, evaluator.ledger, as_of: evaluator.as_of, rules: rules, stored: stored)
   end
 
@@ -59,7 +59,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
     asked do |evaluator|
       pairs = pairs(evaluator)
       # On the 11th, 5 is alike too: one ride in the three days before, and no pass before the 20th.
-      # On the 9th person 1 was active with one ride in three days: so were 3 and 4; and 5, with two, is not about the same, nor 7, long quiet.
+      # On the 9th person 1 was active with one ride in three days: so were 3 and 4; and 5, with two, is not about the same, nor 7, long inactive.
       first = pairs.filter(Polars.col("profile_id") == 1)
       expect(first["matched_id"].to_a & [3, 4]).to eq(first["matched_id"].to_a)
       expect(first.height).to eq(1)
@@ -109,11 +109,11 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       seed = Random.rand(1 << 32)
       random = RandomPopulation.new(seed)
       population = random.population
-      reference = Reference.new(population, policy = random.policy)
+      reference = Reference.new(population, rule_set = random.rule_set)
       with_ledger(population) do |ledger|
         as_of = Date.new(2025, 11, 25)
-        evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, policy: policy)
-        asked = study(evaluator, { first: { event: "pass_bought" }, from: as_of - 60, to: as_of }, rules: policy, before: 6, after: 5)
+        evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, rule_set: rule_set)
+        asked = study(evaluator, { first: { event: "pass_bought" }, from: as_of - 60, to: as_of }, rules: rule_set, before: 6, after: 5)
         rounds = asked.collect([evaluator])
         days = ->(person, type) { person[:events].select { |row| row[:type] == type }.map { |row| reference.day(row[:at]) }.select { |day| day <= as_of } }
         zero = population.people.transform_values { |person| days.call(person, "pass_bought").min }
@@ -138,11 +138,11 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
 
   it "matches in the same way however many people are looked at at a time" do
     population = RandomPopulation.new(Random.rand(1 << 32)).population
-    policy = Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 20, active_within: 14, churned_after: 60)
+    rule_set = Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 20, active_within: 14, churned_after: 60)
     with_ledger(population) do |ledger|
       as_of = Date.new(2025, 11, 25)
-      evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, policy: policy)
-      pairs = -> { pairs(evaluator, { first: { event: "pass_bought" }, from: as_of - 120, to: as_of }, rules: policy, before: 4, after: 3)&.rows }
+      evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, rule_set: rule_set)
+      pairs = -> { pairs(evaluator, { first: { event: "pass_bought" }, from: as_of - 120, to: as_of }, rules: rule_set, before: 4, after: 3)&.rows }
       at_once = pairs.call
       stub_const("Estrel::Analyses::BeforeAfter::Matching::FIRST", 1)
       stub_const("Estrel::Analyses::BeforeAfter::Matching::ROWS", 7)

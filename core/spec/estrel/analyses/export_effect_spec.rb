@@ -15,8 +15,8 @@ RSpec.describe Estrel::Analyses::ExportEffect do
 
   def effect(metric, exported: 1..30, held: 31..40, as_of: Date.new(2026, 6, 1), **options)
     with_ledger(Population.new(people, event_types: { "ride_ended" => { "price" => "number" } })) do |ledger|
-      rules = Estrel::Lifecycle::Policy.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20)
-      run = Estrel::Analyses::Stored::Run.new(as_of: Date.new(2026, 5, 10), exported: ids(exported), held_out: ids(held))
+      rules = Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20)
+      run = Estrel::Analyses::Stored::Run.new(as_of: Date.new(2026, 5, 10), exported: ids(exported), holdout: ids(held))
       analysis("export-effect", { run: 1, metric: metric, **options }, ledger, as_of: as_of, rules: rules, stored: AskedAnalyses::Stored.new({}, nil, run)).over
     end
   end
@@ -25,7 +25,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
 
   def paid(...) = effect({ event: "ride_ended", measure: "sum", property: "price" }, ...)
 
-  it "compares those exported with those held out, by what they did" do
+  it "compares those exported with the holdout, by what they did" do
     answer = rode
     found = answer.picture
     expect(found[:groups].map { |group| group.slice(:people, :hits) }).to eq([{ people: 30, hits: 18 }, { people: 10, hits: 1 }])
@@ -33,7 +33,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(found[:difference]).to eq(Estrel::Statistics::Shares.difference(18, 30, 1, 10))
     # Pooled share 19/40, standard error sqrt(0.475 * 0.525 * (1/30 + 1/10)) = 0.18235, z = 2.742.
     expect(found[:p_value]).to be_within(0.0001).of(0.0061)
-    expect(answer.finding).to start_with("Higher than in the control group: 60.0% of those exported ended a ride, 10.0% of those held out (difference +")
+    expect(answer.finding).to start_with("Higher than in the control group: 60.0% of those exported ended a ride, 10.0% of the holdout (difference +")
   end
 
   it "takes no account of what was done before, or after the days, or is not known yet" do
@@ -43,7 +43,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(early.picture[:groups].map { |group| group[:hits] }).to eq([0, 0])
   end
 
-  it "measures sums per person, and who came back" do
+  it "measures sums per person, and who were reactivated" do
     sum = paid.picture
     expect(sum[:groups].map { |group| group[:mean] }).to eq([1.2, 0.2])
     # Variances 4 * 0.6 * 0.4 * 30 / 29 and 4 * 0.1 * 0.9 * 10 / 9.
@@ -55,15 +55,15 @@ RSpec.describe Estrel::Analyses::ExportEffect do
 
   it "says what it cannot tell, and how many it would take" do
     alike = rode(exported: 19..30, held: 32..40)
-    expect(alike.finding).to start_with("Cannot tell: 0.0% of those exported ended a ride, 0.0% of those held out")
+    expect(alike.finding).to start_with("Cannot tell: 0.0% of those exported ended a ride, 0.0% of the holdout")
     expect(alike.picture[:needed]).to be > 300
     # Of four each two paid and one paid 2: means 1 and 0.5, variances 4/3 and 1; 10% of 0.5 is 0.05:
     # 2.8016² (1 + 4/3) / 0.0025 = 7325.6, so 7326 in each group.
     sums = paid(exported: 17..20, held: 31..34)
     expect(sums.picture).to include(size: 0.1, needed: 14_652)
-    expect(sums.finding).to match(/among those held out \(difference −\d\.\d\d to \+\d\.\d\d, 95% interval\)/)
+    expect(sums.finding).to match(/among the holdout \(difference −\d\.\d\d to \+\d\.\d\d, 95% interval\)/)
     expect(sums.finding).to end_with("To tell a difference of 10% takes about 14,652 people in all, in the same proportion, 14,644 more than here.")
-    expect(rode(held: []).finding).to eq("Nobody was held out to measure against.")
+    expect(rode(held: []).finding).to eq("Nobody is in the holdout to measure against.")
     expect(paid(held: [31]).finding).to eq("There are too few people to compare.")
     expect { effect({ event: "ride_ended", measure: "sum", property: "dock" }) }.to raise_error(Estrel::Analyses::Invalid, /no property "dock"/)
     expect { effect({ event: "ride_ended", measure: "fame" }) }.to raise_error(Estrel::Analyses::Invalid, /metric.measure must be one of people, times, sum/)

@@ -8,7 +8,7 @@ RSpec.describe "comparing audiences" do
     people = plans.to_h do |id, plan|
       events = Array.new(id <= 4 ? id : 0) { |index| { type: "ride", at: at + (index * 86_400), dock: index.zero? ? "x" : "y" } }
       events << { type: "pass", at: at + (8 * 86_400) } if [2, 4, 6].include?(id)
-      [id, { events: events, attributes: [{ name: "plan", at: at, value: plan }], kind: id == 8 ? "visitor" : "customer" }]
+      [id, { events: events, attributes: [{ name: "plan", at: at, value: plan }], profile_type: id == 8 ? "visitor" : "customer" }]
     end
     Population.new(people, event_types: { "ride" => { "dock" => "text" }, "pass" => {} }, attributes: { "plan" => "text" })
   end
@@ -58,7 +58,7 @@ RSpec.describe "comparing audiences" do
   it "breaks an audience down and gives for every row the definition of its people" do
     with_ledger(population) do |generation|
       asked = evaluator(generation)
-      [{ "attribute" => "plan" }, { "kind" => true },
+      [{ "attribute" => "plan" }, { "profile_type" => true },
        { "property" => { "event" => "ride", "of" => "dock", "take" => "most_frequent" } },
        { "property" => { "event" => "ride", "of" => "dock", "take" => "last", "window" => { "last_days" => 9 } } }].each do |by|
         found = compared("breakdown", generation, [], by: by, top: 1)
@@ -80,16 +80,16 @@ RSpec.describe "comparing audiences" do
     end
   end
 
-  it "tells who came and went between two dates, and which clause turned" do
+  it "tells who came and went between two dates, and which condition turned" do
     with_ledger(population) do |generation|
       # Rode in the last 3 days: on 4 May 1 rode on 1 May (out of the window), 2 on 1 2, 3 on 1 2 3, 4 on 1 … 4.
       recent = definition("all" => [{ "did" => { "event" => "ride", "window" => { "last_days" => 3 } } },
                                     { "attribute" => { "name" => "plan", "compare" => "is_not", "value" => "c" } }])
       later = Estrel::Audience::Evaluator.new(generation, as_of: Date.new(2026, 5, 4))
       expect(later.movement(recent, Date.new(2026, 5, 1))).to eq(
-        before: 4, after: 3, entered: { count: 0, unseen: 0, clauses: [0, 0] }, left: { count: 1, unseen: 0, clauses: [1, 0] }
+        before: 4, after: 3, entered: { count: 0, never_active: 0, conditions: [0, 0] }, left: { count: 1, never_active: 0, conditions: [1, 0] }
       )
-      expect(later.movement(recent, Date.new(2026, 4, 30))[:entered]).to eq(count: 3, unseen: 3, clauses: [3, 0])
+      expect(later.movement(recent, Date.new(2026, 4, 30))[:entered]).to eq(count: 3, never_active: 3, conditions: [3, 0])
       parts = Estrel::Audience::PartByPart.new(generation, parts: 3, as_of: Date.new(2026, 5, 4))
       [later, parts].each do |asked|
         expect(asked.moved(recent, Date.new(2026, 5, 1)).transform_values(&:to_a)).to eq(entered: [], left: [1])

@@ -68,7 +68,7 @@ RSpec.describe Estrel::Audience::Evaluator do
             time.call("before", "2026-05-04")]).to eq([[1], [1], [], [1]])
   end
 
-  it "tells how many are left after each clause, and how many fit each alone" do
+  it "tells how many are left after each condition, and how many fit each alone" do
     people = { 1 => rides("2026-01-01 10:00"), 2 => rides("2026-01-01 10:00", "2026-01-02 10:00"),
                3 => rides("2026-05-01 10:00") }
     twice = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 2 } } }

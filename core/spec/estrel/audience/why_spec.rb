@@ -6,27 +6,27 @@ RSpec.describe Estrel::Audience::Why do
     rides = [0, 1, 5].map { |day| { type: "ride", at: at + (day * 86_400), km: 2.0 + day, dock: day.zero? ? "x" : "y" } }
     Population.new(
       { 1 => { events: [], attributes: [{ name: "plan", at: at, value: "z" }] },
-        2 => { events: [*rides, { type: "pass", at: at + (86_400 * 6) }], kind: "customer",
+        2 => { events: [*rides, { type: "pass", at: at + (86_400 * 6) }], profile_type: "customer",
                attributes: [{ name: "plan", at: at, value: "a" }, { name: "plan", at: at + 86_400, value: "b" }],
                reach: [{ channel: "email", at: at, address: "not one" }, { channel: "push", at: at, given: true }] },
         3 => { events: [], attributes: [{ name: "plan", at: at, value: "z" }] } },
       event_types: { "ride" => { "km" => "number", "dock" => "text" }, "pass" => {} }, attributes: { "plan" => "text" }
     )
   end
-  let(:policy) { Estrel::Lifecycle::Policy.new(activity: ["ride"], new_for: 3, active_within: 4, churned_after: 20) }
+  let(:rule_set) { Estrel::Lifecycle::RuleSet.new(activity: ["ride"], new_for: 3, active_within: 4, churned_after: 20) }
 
   def why(json, id: 2, as_of: Date.new(2026, 5, 10))
     with_ledger(population) do |generation|
       definition = Estrel::Audience::Definition.parse(json, catalogue: population.catalogue)
-      yield described_class.new(generation, id, as_of: as_of, policy: policy), definition
+      yield described_class.new(generation, id, as_of: as_of, rule_set: rule_set), definition
     end
   end
 
-  def found(clause) = why(clause) { |asked, definition| asked.verdicts(definition).first.then { |one| [one.holds, [one.found, one.asked].compact.join("; asked: "), one.nearness] } }
+  def found(condition) = why(condition) { |asked, definition| asked.verdicts(definition).first.then { |one| [one.holds, [one.found, one.asked].compact.join("; asked: "), one.nearness] } }
 
   def ride(more) = { "did" => { "event" => "ride", **more } }
 
-  it "says for every kind of clause what was found, and how near that is" do
+  it "says for every kind of condition what was found, and how near that is" do
     {
       ride("count" => { "at_least" => 5 }) => [false, "did ride 3 times at any time; asked: at least 5 times", 0.6],
       ride("count" => { "at_most" => 1 }) => [false, "did ride 3 times at any time; asked: at most once", 0.5],
@@ -43,11 +43,11 @@ RSpec.describe Estrel::Audience::Why do
       { "order" => { "steps" => [{ "event" => "pass" }, { "event" => "ride" }] } } => [false, "1 of 2 steps", 0.5],
       { "order" => { "steps" => [{ "event" => "ride" }], "then_not" => { "event" => "pass", "within" => { "days" => 30 } } } } =>
         [false, "1 of 1 steps; followed each time", 0.9],
-      { "lifecycle" => { "is" => ["active"] } } => [false, "dormant on 10 May 2026, quiet for 4 days", 0.0],
+      { "lifecycle" => { "is" => ["active"] } } => [false, "dormant on 10 May 2026, inactive for 4 days", 0.0],
       { "reachable" => { "by" => %w[email push] } } => [true, "not by email, by push", 1.0],
-      { "kind" => { "is" => ["visitor"] } } => [false, "A customer", 0.0]
-    }.each do |clause, (holds, said, nearness)|
-      expect(found(clause)).to eq([holds, said, nearness]), clause.to_json
+      { "profile_type" => { "is" => ["visitor"] } } => [false, "A customer", 0.0]
+    }.each do |condition, (holds, said, nearness)|
+      expect(found(condition)).to eq([holds, said, nearness]), condition.to_json
     end
   end
 
@@ -59,14 +59,14 @@ RSpec.describe Estrel::Audience::Why do
     end
   end
 
-  it "names the clause somebody who is out comes nearest to, inside groups too" do
+  it "names the condition somebody who is out comes nearest to, inside groups too" do
     json = { "all" => [ride("count" => { "at_least" => 6 }), ride("count" => { "at_least" => 4 }),
                        { "any" => [ride("count" => { "at_least" => 30 }), { "not" => ride({}) }] }, ride({})] }
     why(json) do |asked, definition|
       verdicts = asked.verdicts(definition)
       expect(verdicts.map(&:holds)).to eq([false, false, false, true])
       expect(described_class.nearest(verdicts).place).to eq("all[1]")
-      expect(verdicts[2].clauses.map(&:place)).to eq(["all[2].any[0]", "all[2].any[1]"])
+      expect(verdicts[2].conditions.map(&:place)).to eq(["all[2].any[0]", "all[2].any[1]"])
       expect(asked.member?(definition)).to be(false)
     end
   end

@@ -1,17 +1,17 @@
 # frozen_string_literal: true
 
-# Every study of the lifecycle against the reference, on random histories, policies, steps and time zones.
+# Every study of the lifecycle against the reference, on random histories, rule sets, steps and time zones.
 RSpec.describe "random lifecycles against the reference" do
   seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(25) { Random.rand(1 << 32) }
 
   def asked(seed)
     random = RandomPopulation.new(seed)
     population = random.population
-    policy = random.policy
+    rule_set = random.rule_set
     from, to = [random.date, random.date].sort
     steps = Estrel::Lifecycle::Steps.covering(%w[day week month][seed % 3], from, to)
     with_ledger(population) do |ledger|
-      yield AskedLifecycle.new(population, Reference.new(population, policy), steps, [random.date, to].max, Estrel::Lifecycle.new(ledger, policy), ledger)
+      yield AskedLifecycle.new(population, Reference.new(population, rule_set), steps, [random.date, to].max, Estrel::Lifecycle.new(ledger, rule_set), ledger)
     end
   end
 
@@ -43,11 +43,11 @@ RSpec.describe "random lifecycles against the reference" do
   end
 
   seeds.each do |seed|
-    it "agrees on states, the returned mark and movements, which add up (HISTORY_SEED=#{seed})" do
+    it "agrees on states, the reactivated mark and movements, which add up (HISTORY_SEED=#{seed})" do
       asked(seed) do |one|
         series = one.lifecycle.series(one.steps, one.everybody).first
-        expect(series.except("returned")).to eq(Reference::STATES.to_h { |state| [state, one.dates.map { |date| one.reference.counts(date)[state] }] })
-        expect(series["returned"]).to eq(one.dates.map { |date| one.reference.seen(date).count { |person| one.reference.returned?(person, date) } })
+        expect(series.except("reactivated")).to eq(Reference::STATES.to_h { |state| [state, one.dates.map { |date| one.reference.counts(date)[state] }] })
+        expect(series["reactivated"]).to eq(one.dates.map { |date| one.reference.seen(date).count { |person| one.reference.reactivated?(person, date) } })
         groupings(one).each do |grouping, members|
           found = one.lifecycle.movements(one.steps, grouping)
           members.each_with_index { |among, group| agree_on_movements(one, found[group], among) }
@@ -55,7 +55,7 @@ RSpec.describe "random lifecycles against the reference" do
       end
     end
 
-    it "agrees on activity, quiet periods and backtests (HISTORY_SEED=#{seed})" do
+    it "agrees on activity, inactivity gaps and backtests (HISTORY_SEED=#{seed})" do
       asked(seed) do |one|
         groupings(one).each do |grouping, members|
           active = Estrel::Lifecycle::ActivePeople.new(one.lifecycle.gaps(grouping), grouping.size)
@@ -71,7 +71,7 @@ RSpec.describe "random lifecycles against the reference" do
         everybody = Estrel::Lifecycle::ActivePeople.new(one.lifecycle.gaps(one.everybody))
         expect(everybody.per_period(one.steps).first).to eq(one.dates.each_cons(2).map { |before, after| one.reference.active_between(before + 1, after) })
 
-        periods = one.reference.quiet_periods(one.dates.last)
+        periods = one.reference.inactivity_gaps(one.dates.last)
         estimate = one.lifecycle.gaps(one.everybody).estimates(one.steps.days.last, 1).first
         expect(estimate.total).to eq(periods.size)
         [0, 1, 3, 8, 20].each { |time| expect(estimate.survival(time)).to be_within(1e-12).of(one.reference.survival(periods, time)) }
@@ -87,12 +87,12 @@ RSpec.describe "random lifecycles against the reference" do
 
     it "agrees on what was known at the time (HISTORY_SEED=#{seed})" do
       asked(seed) do |one|
-        known = Estrel::Lifecycle::KnownThen.new(one.lifecycle)
+        known = Estrel::Lifecycle::ReceivedThen.new(one.lifecycle)
         [true, false].product([true, false]).each do |late, apart|
           counts = known.counts(one.steps, late: late, apart: apart)
           one.dates.each_with_index do |date, index|
             found = counts.transform_values { |list| list[index] }.reject { |_, people| people.zero? }
-            expect(found).to eq(one.reference.known_then(date, late: late, apart: apart).except("unseen")), "#{date} late #{late} apart #{apart}"
+            expect(found).to eq(one.reference.received_then(date, late: late, apart: apart).except("never_active")), "#{date} late #{late} apart #{apart}"
           end
         end
       end

@@ -1,14 +1,14 @@
 # frozen_string_literal: true
 
-# Worked by hand: new_for 5, dormant from 7 quiet days, churned from 20.
+# Worked by hand: new_for 5, dormant from 7 inactive days, churned from 20.
 RSpec.describe "studies of the lifecycle" do
-  let(:policy) { Estrel::Lifecycle::Policy.new(activity: ["ride"], new_for: 5, active_within: 7, churned_after: 20) }
+  let(:rule_set) { Estrel::Lifecycle::RuleSet.new(activity: ["ride"], new_for: 5, active_within: 7, churned_after: 20) }
 
   def may(day) = Date.new(2026, 5, day)
 
   def rides(*days, **more) = { events: days.map { |day| { type: "ride", at: Time.utc(2026, 5, day, 12), **more } }, attributes: [] }
 
-  def lifecycle(people, types: { "ride" => {} }, rules: policy, **settings)
+  def lifecycle(people, types: { "ride" => {} }, rules: rule_set, **settings)
     with_ledger(Population.new(people, event_types: types, **settings)) do |generation|
       yield Estrel::Lifecycle.new(generation, rules), generation
     end
@@ -22,21 +22,21 @@ RSpec.describe "studies of the lifecycle" do
   end
 
   it "names the parts of a movement exactly at the thresholds" do
-    moved = ->(*asked) { movement(*asked).to_h.slice(:joined, :passed_through, :returned, :kept, :lapsed, :lost).select { |_, n| n == 1 }.keys }
+    moved = ->(*asked) { movement(*asked).to_h.slice(:joined, :came_and_lapsed, :reactivated, :retained, :lapsed, :newly_churned).select { |_, n| n == 1 }.keys }
     expect(moved.call(1, 2, 2)).to eq([:joined])
-    expect(moved.call(1, 8, 2)).to eq([:joined])         # six quiet days: not dormant yet
-    expect(moved.call(1, 9, 2)).to eq([:passed_through]) # seven: came and went
+    expect(moved.call(1, 8, 2)).to eq([:joined]) # six inactive days: not dormant yet
+    expect(moved.call(1, 9, 2)).to eq([:came_and_lapsed]) # seven: came and went
     expect(moved.call(1, 8, 1)).to eq([:lapsed])
     expect(moved.call(7, 8, 1)).to eq([:lapsed])
-    expect(moved.call(8, 20, 1)).to eq([])               # dormant at both
-    expect(moved.call(20, 21, 1)).to eq([:lost])
-    expect(moved.call(8, 9, 1, 9)).to eq([:returned])
-    expect(moved.call(7, 8, 1, 8)).to eq([:kept])
+    expect(moved.call(8, 20, 1)).to eq([]) # dormant at both
+    expect(moved.call(20, 21, 1)).to eq([:newly_churned])
+    expect(moved.call(8, 9, 1, 9)).to eq([:reactivated])
+    expect(moved.call(7, 8, 1, 8)).to eq([:retained])
   end
 
-  it "has no replacement ratio where nobody lapsed" do
-    expect(movement(1, 2, 2).replacement_ratio).to be_nil
-    expect(movement(7, 8, 1).replacement_ratio).to eq(0)
+  it "has no gain/loss ratio where nobody lapsed" do
+    expect(movement(1, 2, 2).gain_loss_ratio).to be_nil
+    expect(movement(7, 8, 1).gain_loss_ratio).to eq(0)
   end
 
   it "takes weeks from Monday and says which periods are incomplete" do
@@ -54,101 +54,101 @@ RSpec.describe "studies of the lifecycle" do
     end
   end
 
-  it "suggests the fewest quiet days that keep comebacks under a share, and warns of thresholds that do not" do
-    # Quiet periods: three of one day, one of ten, and one each of 25, 30 and 29 days not over on 31 May.
+  it "suggests the fewest inactive days that keep reactivations under a share, and warns of thresholds that do not" do
+    # Inactivity gaps: three of one day, one of ten, and one each of 25, 30 and 29 days not over on 31 May.
     people = { 1 => rides(1, 2), 2 => rides(5, 6), 3 => rides(1, 2, 12), 4 => rides(6), 5 => rides(1) }
     lifecycle(people) do |found, ledger|
       estimate = found.gaps(Estrel::Lifecycle::Grouping.everybody(ledger)).estimates(Estrel::Calendar.number(may(31)), 1).first
       expect(estimate.total).to eq(9)
-      study = Estrel::Lifecycle::Thresholds.new(estimate, policy, horizon: 10)
-      expect(study.comeback(1)).to be_within(1e-12).of(1.0 / 6)
+      study = Estrel::Lifecycle::Thresholds.new(estimate, rule_set, horizon: 10)
+      expect(study.reactivation(1)).to be_within(1e-12).of(1.0 / 6)
       expect([study.suggested(0.2), study.suggested(0.1)]).to eq([1, 10])
-      expect(study.comeback(25)).to be_nil
+      expect(study.reactivation(25)).to be_nil
       expect(study.warnings(0.1, { "churned" => 1 })).to eq([])
-      soon = Estrel::Lifecycle::Thresholds.new(estimate, policy.with(active_within: 1, churned_after: 2), horizon: 10)
-      expect(soon.warnings(0.1, { "churned" => 4 }).join).to include("17% of those called churned at 2 inactive days come back within 10 days")
-      late = Estrel::Lifecycle::Thresholds.new(estimate, policy.with(churned_after: 90), horizon: 10)
+      soon = Estrel::Lifecycle::Thresholds.new(estimate, rule_set.with(active_within: 1, churned_after: 2), horizon: 10)
+      expect(soon.warnings(0.1, { "churned" => 4 }).join).to include("17% of those called churned at 2 inactive days are reactivated within 10 days")
+      late = Estrel::Lifecycle::Thresholds.new(estimate, rule_set.with(churned_after: 90), horizon: 10)
       expect(late.warnings(0.1, { "churned" => 0 }).join).to include("the longest inactivity there is lasts 30 days")
     end
   end
 
-  it "splits a restatement into its causes, which add up" do
+  it "splits a revision into its causes, which add up" do
     people = { 1 => rides(1), 2 => rides(1, 10), # nothing differs
                3 => { events: [*rides(1)[:events], { type: "ride", at: Time.utc(2026, 5, 9), received: Time.utc(2026, 5, 12) }], attributes: [] },
                4 => { events: [*rides(1)[:events], *rides(2, of: 99, linked: Time.utc(2026, 5, 12))[:events]], attributes: [] },
                5 => { events: [{ type: "ride", at: Time.utc(2026, 5, 9), stored: "rdie" }], attributes: [] },
                6 => { events: [{ type: "tap", at: Time.utc(2026, 5, 10) }], attributes: [] } }
-    now = policy.with(active_within: 9)
+    now = rule_set.with(active_within: 9)
     types = { "ride" => {}, "tap" => {} }
     lifecycle(people, types: types, rules: now, aliases: { "rdie" => "ride" }) do |_, ledger|
       apart = Estrel::Catalogue.new(
         event_types: [*ledger.catalogue.event_types.values, Estrel::Catalogue::EventType.new(id: 9, name: "rdie", properties: {}, count: 1)],
         attributes: []
       )
-      past = ->(_) { Estrel::Lifecycle::Restatement::Rules.new(policy, apart) }
-      study = Estrel::Lifecycle::Restatement.new(Estrel::Lifecycle::Restatement::Rules.new(now, ledger.catalogue), past: past) do |rules|
+      past = ->(_) { Estrel::Lifecycle::Revision::Rules.new(rule_set, apart) }
+      study = Estrel::Lifecycle::Revision.new(Estrel::Lifecycle::Revision::Rules.new(now, ledger.catalogue), past: past) do |rules|
         Estrel::Lifecycle.new(ledger, rules)
       end
       steps = Estrel::Lifecycle::Steps.between(may(9), may(10))
-      row = Estrel::Lifecycle::Restatement.rows(study.counts(steps), steps).last
-      # Then: 1, 3, 4 and 99 (who is 4) nine and eight days quiet and so dormant, 2 active; of 5 and 6 nothing counted.
+      row = Estrel::Lifecycle::Revision.rows(study.counts(steps), steps).last
+      # Then: 1, 3, 4 and 99 (who is 4) nine and eight days inactive and so dormant, 2 active; of 5 and 6 nothing counted.
       expect(row.before).to eq("new" => 0, "active" => 1, "dormant" => 4, "churned" => 0)
       expect(row.causes["late"]).to eq("new" => 0, "active" => 1, "dormant" => -1, "churned" => 0)
       expect(row.causes["merged"]).to eq("new" => 0, "active" => 0, "dormant" => -1, "churned" => 0)
       expect(row.causes["catalogue"]).to eq("new" => 1, "active" => 0, "dormant" => 0, "churned" => 0)
-      expect(row.causes["policy"]).to eq("new" => 0, "active" => 1, "dormant" => -1, "churned" => 0)
+      expect(row.causes["rule_set"]).to eq("new" => 0, "active" => 1, "dormant" => -1, "churned" => 0)
       expect(row.now).to eq("new" => 1, "active" => 3, "dormant" => 1, "churned" => 0)
       expect([row.moved, row.most_moved]).to eq([2.0, "active"])
     end
   end
 
-  it "restates nothing where everything was received in time" do
+  it "revises nothing where everything was received in time" do
     lifecycle({ 1 => rides(1, 20), 2 => rides(3) }) do |found, _|
       steps = Estrel::Lifecycle::Steps.between(may(9), may(23))
-      then_known = Estrel::Lifecycle::KnownThen.new(found).counts(steps)
+      then_known = Estrel::Lifecycle::ReceivedThen.new(found).counts(steps)
       expect(then_known.slice("new", "dormant", "churned")).to eq("new" => [0, 0], "dormant" => [1, 0], "churned" => [0, 1])
       expect(then_known["active"]).to eq([1, 1])
     end
   end
 
   it "tells dormant people by where they came from, each of whom a definition finds" do
-    # On 20 May: the first was new on the eve, the second active, the third had come back for one day, the fourth for two.
+    # On 20 May: the first was new on the eve, the second active, the third had been reactivated for one day, the fourth for two.
     people = { 1 => rides(10), 2 => rides(1, 6, 10), 3 => rides(1, 10), 4 => rides(1, 9, 10) }
-    lifecycle(people, rules: policy.with(new_for: 8)) do |found, ledger|
+    lifecycle(people, rules: rule_set.with(new_for: 8)) do |found, ledger|
       counts = Estrel::Lifecycle::DormantPeople.new(found, may(20)).counts
-      expect(counts["origins"]).to eq("new" => 1, "active" => 2, "returned" => 1)
-      expect(Estrel::Lifecycle::DormantPeople.spans(found.policy).zip(counts["spans"])).to eq([[7..10, 4], [11..14, 0], [15..18, 0], [19..19, 0]])
+      expect(counts["origins"]).to eq("new" => 1, "active" => 2, "reactivated" => 1)
+      expect(Estrel::Lifecycle::DormantPeople.spans(found.rule_set).zip(counts["spans"])).to eq([[7..10, 4], [11..14, 0], [15..18, 0], [19..19, 0]])
       from = ->(*states, **more) { { "is" => ["dormant"], "from" => states, **more.transform_keys(&:to_s) } }
-      members = lambda do |clause|
-        definition = Estrel::Audience::Definition.parse({ "lifecycle" => clause }, catalogue: ledger.catalogue)
-        Estrel::Audience::Evaluator.new(ledger, as_of: may(20), policy: found.policy).members(definition).to_a
+      members = lambda do |condition|
+        definition = Estrel::Audience::Definition.parse({ "lifecycle" => condition }, catalogue: ledger.catalogue)
+        Estrel::Audience::Evaluator.new(ledger, as_of: may(20), rule_set: found.rule_set).members(definition).to_a
       end
-      expect([from.call("new"), from.call("active"), from.call("new", "active", returned: true)].map(&members)).to eq([[1], [2, 3, 4], [3]])
+      expect([from.call("new"), from.call("active"), from.call("new", "active", reactivated: true)].map(&members)).to eq([[1], [2, 3, 4], [3]])
     end
   end
 
-  it "tells of what is watched only where it holds" do
+  it "alerts only where the condition of a rule holds" do
     told = lambda do |kind, settings, day, people = { 1 => rides(3, 4), 2 => rides(1, 2) }|
       with_ledger(Population.new(people, event_types: { "ride" => {} })) do |ledger|
-        workspace = Estrel::Analyses::Workspace.new(ledger: ledger, as_of: may(day), today: may(day) + 1, rules: policy, parts: 2)
-        Estrel::Lifecycle::Condition.new(kind, settings).told(workspace)
+        workspace = Estrel::Analyses::Workspace.new(ledger: ledger, as_of: may(day), today: may(day) + 1, rules: rule_set, parts: 2)
+        Estrel::Lifecycle::AlertCondition.new(kind, settings).told(workspace)
       end
     end
     # In the week from 11 to 17 May the first lapsed and nobody came; in the week before the second did.
-    expect(told.call("replacement_below", { "weeks" => 2 }, 20)).to eq("The replacement ratio was below 1 in each of the last 2 weeks: 0, 0.")
-    expect(told.call("replacement_below", { "weeks" => 3 }, 20)).to be_nil
+    expect(told.call("gain_loss_below", { "weeks" => 2 }, 20)).to eq("The gain/loss ratio was below 1 in each of the last 2 weeks: 0, 0.")
+    expect(told.call("gain_loss_below", { "weeks" => 3 }, 20)).to be_nil
     expect(told.call("dormant_grew", { "share" => 1.0, "days" => 1 }, 11)).to eq("Dormant grew by 100% within a day: from 1 to 2 people.")
     expect(told.call("dormant_grew", { "share" => 1.1, "days" => 1 }, 11)).to be_nil
-    # Ten rode on the 9th; of two more that was known only on the 13th.
+    # Ten rode on the 9th; of two more that were known only on the 13th.
     late = (1..12).to_h { |id| [id, id <= 10 ? rides(9) : rides(9, received: Time.utc(2026, 5, 13))] }
-    expect(told.call("restated", { "share" => 0.2 }, 20, late)).to be_nil
-    expect(told.call("restated", { "share" => 0.1 }, 20, late))
-      .to start_with("New on 10 May 2026 was 10 as known then and is 12 now, 20% apart. Mostly events received late")
-    back = { 1 => rides(1, 25), 2 => rides(1, 3) } # of two who had been inactive for 20 days, one came back within five
-    expect(told.call("comeback_above", { "share" => 0.4, "horizon" => 5 }, 31, back)).to start_with("50% of those called churned at 20 inactive days")
-    expect(told.call("comeback_above", { "share" => 0.6, "horizon" => 5 }, 31, back)).to be_nil
-    expect { told.call("restated", { "share" => Float::NAN }, 20) }.to raise_error(Estrel::Lifecycle::Condition::Invalid, /share is a number/)
-    expect { told.call("restated", { "weeks" => 1.5 }, 20) }.to raise_error(/weeks is a whole number/)
+    expect(told.call("revised", { "share" => 0.2 }, 20, late)).to be_nil
+    expect(told.call("revised", { "share" => 0.1 }, 20, late))
+      .to start_with("New on 10 May 2026 was 10 with the data received by then and is 12 now, 20% apart. Mostly events received late")
+    back = { 1 => rides(1, 25), 2 => rides(1, 3) } # of two who had been inactive for 20 days, one was reactivated within five
+    expect(told.call("reactivation_above", { "share" => 0.4, "horizon" => 5 }, 31, back)).to start_with("50% of those called churned at 20 inactive days")
+    expect(told.call("reactivation_above", { "share" => 0.6, "horizon" => 5 }, 31, back)).to be_nil
+    expect { told.call("revised", { "share" => Float::NAN }, 20) }.to raise_error(Estrel::Lifecycle::AlertCondition::Invalid, /share is a number/)
+    expect { told.call("revised", { "weeks" => 1.5 }, 20) }.to raise_error(/weeks is a whole number/)
   end
 
   it "gives the most frequent of 50,000 values groups of their own, and all others one" do
@@ -164,26 +164,26 @@ RSpec.describe "studies of the lifecycle" do
     people = { 1 => rides(1, 5) }
     lifecycle(people) do |found, ledger|
       hidden = Estrel::Catalogue.from_h(ledger.catalogue.to_h.then { |json| JSON.parse(JSON.generate(json)) }.tap { |json| json["event_types"].each { |type| type["not_activity"] = true } })
-      quiet = Estrel::Lifecycle.new(Estrel::Ledger::Relabelled.new(ledger, hidden), found.policy)
-      expect([found, quiet].map { |one| one.counts(may(6), may(6)).reject { |_, count| count == [0] }.keys }).to eq([["active"], ["unseen"]])
+      inactive = Estrel::Lifecycle.new(Estrel::Ledger::Relabelled.new(ledger, hidden), found.rule_set)
+      expect([found, inactive].map { |one| one.counts(may(6), may(6)).reject { |_, count| count == [0] }.keys }).to eq([["active"], ["never_active"]])
     end
   end
 
-  it "counts only activity that meets the policy's conditions, and only whom it is about" do
+  it "counts only activity that meets the rule set's conditions, and only whom it is about" do
     people = { 1 => { events: [{ type: "ride", at: Time.utc(2026, 5, 1), km: 9.0 }, { type: "ride", at: Time.utc(2026, 5, 9), km: 1.0 }], attributes: [] },
                2 => { events: [{ type: "ride", at: Time.utc(2026, 5, 9), km: 8.0 }], attributes: [{ name: "plan", at: Time.utc(2026, 5, 1), value: "m" }] } }
-    far = policy.with(activity: [{ "event" => "ride", "where" => [{ "property" => "km", "compare" => "greater", "value" => 5 }] }])
+    far = rule_set.with(activity: [{ "event" => "ride", "where" => [{ "property" => "km", "compare" => "greater", "value" => 5 }] }])
     lifecycle(people, types: { "ride" => { "km" => "number" } }, attributes: { "plan" => "text" }, rules: far) do |found, ledger|
       expect(found.states(may(10))["state"].to_a).to eq(%w[dormant new])
       definition = Estrel::Audience::Definition.parse({ "attribute" => { "name" => "plan", "compare" => "is", "value" => "m" } }, catalogue: ledger.catalogue)
-      only = far.with(population: Estrel::Lifecycle::Policy::Population.new(id: 1, name: "planned", definition: definition))
-      evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: may(10), policy: only)
+      only = far.with(population: Estrel::Lifecycle::RuleSet::Population.new(id: 1, name: "planned", definition: definition))
+      evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: may(10), rule_set: only)
       expect(evaluator.states(may(10))["state"].to_a).to eq([nil, "new"])
-      expect(evaluator.lifecycle.counts(may(10), may(10)).transform_values(&:first)).to eq("unseen" => 0, "new" => 1, "active" => 0, "dormant" => 0, "churned" => 0)
-      dormant = Estrel::Audience::Definition.parse({ "lifecycle" => { "is" => %w[new dormant unseen] } }, catalogue: ledger.catalogue)
+      expect(evaluator.lifecycle.counts(may(10), may(10)).transform_values(&:first)).to eq("never_active" => 0, "new" => 1, "active" => 0, "dormant" => 0, "churned" => 0)
+      dormant = Estrel::Audience::Definition.parse({ "lifecycle" => { "is" => %w[new dormant never_active] } }, catalogue: ledger.catalogue)
       expect(evaluator.members(dormant).to_a).to eq([2])
       wrong = far.with(activity: [{ "event" => "ride", "where" => [{ "property" => "km", "compare" => "contains", "value" => "x" }] }])
-      expect { wrong.check(ledger.catalogue) }.to raise_error(Estrel::Lifecycle::Policy::Invalid, /activity\[0\]/)
+      expect { wrong.check(ledger.catalogue) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /activity\[0\]/)
       expect { far.with(activity: ["rdie"]).check(ledger.catalogue) }.to raise_error(/no event type "rdie"/)
     end
   end

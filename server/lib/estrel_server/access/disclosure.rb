@@ -62,7 +62,7 @@ module EstrelServer
       # @return [String]
       def sentence(version) = definition?(version) ? version.sentence : HIDDEN
 
-      # @param rules [Hash] of a lifecycle policy
+      # @param rules [Hash] of a rule set
       # @return [Hash] without the values that personal properties are compared with
       def rules(rules)
         return rules if all?

@@ -2,7 +2,7 @@
 
 module EstrelServer
   module Answers
-    # Reads definitions and policies with the audiences and policies of this workspace at hand.
+    # Reads definitions and rule sets with the audiences and rule sets of this workspace at hand.
     module Asking
       module_function
 
@@ -13,29 +13,29 @@ module EstrelServer
       # @raise [Estrel::Audience::Invalid]
       def definition(source, catalogue, of: nil)
         path = of ? [[of.id, of.name]] : []
-        policies = policies(catalogue)
-        audiences = Estrel::Audience::AudienceSource.new(catalogue, method(:stored), path, policies)
+        rule_sets = rule_sets(catalogue)
+        audiences = Estrel::Audience::AudienceSource.new(catalogue, method(:stored), path, rule_sets)
         Estrel::Audience::Definition.parse(source.is_a?(Hash) ? JSON.generate(source) : source,
-                                           catalogue: catalogue, audiences: audiences, policies: policies)
+                                           catalogue: catalogue, audiences: audiences, rule_sets: rule_sets)
       rescue JSON::GeneratorError
         raise Estrel::Audience::Invalid, [{ place: "", message: "numbers must be finite" }]
       end
 
-      # @param rules [Hash, nil] JSON of {Estrel::Lifecycle::Policy#to_h}
+      # @param rules [Hash, nil] JSON of {Estrel::Lifecycle::RuleSet#to_h}
       # @param catalogue [Estrel::Catalogue]
-      # @param of [LifecyclePolicy, nil] whose rules they are
-      # @return [Estrel::Lifecycle::Policy, nil] nil while there is no event type that could count
-      # @raise [Estrel::Lifecycle::Policy::Invalid]
-      def policy(rules, catalogue, of: nil)
+      # @param of [RuleSet, nil] whose rules they are
+      # @return [Estrel::Lifecycle::RuleSet, nil] nil while there is no event type that could count
+      # @raise [Estrel::Lifecycle::RuleSet::Invalid]
+      def rule_set(rules, catalogue, of: nil)
         return if rules.nil? || (of&.new_record? && rules["activity"].empty?)
 
-        policies(catalogue).build(rules, id: of&.id, name: of&.name, catalogue: catalogue)
+        rule_sets(catalogue).build(rules, id: of&.id, name: of&.name, catalogue: catalogue)
       end
 
-      def policies(catalogue)
-        Estrel::Audience::PolicySource.new(catalogue, method(:stored_policy), method(:stored))
+      def rule_sets(catalogue)
+        Estrel::Audience::RuleSetSource.new(catalogue, method(:stored_rule_set), method(:stored))
       end
-      private_class_method :policies
+      private_class_method :rule_sets
 
       def stored(id)
         row = Audience.kept.find_by(id: id)
@@ -43,13 +43,13 @@ module EstrelServer
       end
       private_class_method :stored
 
-      # Also of a policy that has been deleted, since a version of it may be meant.
-      def stored_policy(id, version)
-        row = LifecyclePolicy.includes(:versions).find_by(id: id)
+      # Also of a rule set that has been deleted, since a version of it may be meant.
+      def stored_rule_set(id, version)
+        row = RuleSet.includes(:versions).find_by(id: id)
         rules = row&.rules_json(version)
         rules && [row.name, rules]
       end
-      private_class_method :stored_policy
+      private_class_method :stored_rule_set
     end
   end
 end

@@ -2,7 +2,7 @@
 
 module EstrelServer
   module Answers
-    # Who entered and who left an audience between two dates, with the clause that turned, as plain JSON.
+    # Who entered and who left an audience between two dates, with the condition that turned, as plain JSON.
     class Movement
       LISTED = 50
 
@@ -28,14 +28,14 @@ module EstrelServer
       private
 
       def described(turned, people)
-        { count: turned[:count], newly_seen: turned[:unseen], clauses: clauses(turned[:clauses]),
+        { count: turned[:count], newly_seen: turned[:never_active], conditions: conditions(turned[:conditions]),
           people: @question.people.describe_ids(people.head(LISTED).to_a) }
       end
 
-      def clauses(counts)
+      def conditions(counts)
         sentence = @question.sentence(@definition)
-        @definition.clauses.each_with_index.map do |clause, index|
-          { place: @definition.place(index), said: sentence.words(clause), count: counts[index] }
+        @definition.conditions.each_with_index.map do |condition, index|
+          { place: @definition.place(index), said: sentence.words(condition), count: counts[index] }
         end
       end
     end

@@ -2,45 +2,44 @@
 
 module EstrelServer
   module Answers
-    # Which rules were in force on a date: the version a policy had then, and how the catalogue was read.
+    # Which rules were the default on a date: the version a rule set had then, and how the catalogue was read.
     class PastRules
-      # @param policy [LifecyclePolicy]
+      # @param rule_set [RuleSet]
       # @param generation [Estrel::Ledger::Readable]
-      def initialize(policy, generation)
-        @policy = policy
+      def initialize(rule_set, generation)
+        @rule_set = rule_set
         @generation = generation
         @built = {}
       end
 
-      # Before the policy had its first version, that one is taken.
+      # Before the rule set had its first version, that one is taken.
       #
       # @param date [Date]
-      # @return [Estrel::Lifecycle::Restatement::Rules]
+      # @return [Estrel::Lifecycle::Revision::Rules]
       def at(date)
         moment = Time.at(0, @generation.calendar.end_of(date), :usec).utc
         version = versions.reverse.find { |row| row.created_at < moment } || versions.first
-        Estrel::Lifecycle::Restatement::Rules.new(rules(version), catalogue(moment))
+        Estrel::Lifecycle::Revision::Rules.new(rules(version), catalogue(moment))
       end
 
       # @return [Array<Hash>] when and how the rules changed: `at`, `what` in words
       def changes
-        policy = versions.drop(1).map { |row| { at: row.created_at, what: "version #{row.number} of the rules" } }
+        rule_set = versions.drop(1).map { |row| { at: row.created_at, what: "version #{row.number} of the rules" } }
         types = undone.map do |row|
           { at: row.changed_at, what: "“#{row.event_type.name}” was changed in the catalogue" }
         end
-        (policy + types).sort_by { |change| change[:at] }
+        (rule_set + types).sort_by { |change| change[:at] }
       end
 
       private
 
-      def versions = @versions ||= @policy.versions.to_a
+      def versions = @versions ||= @rule_set.versions.to_a
 
       def undone = @undone ||= CatalogueChange.includes(:event_type).order(:id).to_a
 
       def rules(version)
-        @built[[:version,
-                version&.number]] ||= Asking.policy(version ? version.rules : @policy.rules_json, @generation.catalogue,
-                                                    of: @policy)
+        json = version ? version.rules : @rule_set.rules_json
+        @built[[:version, version&.number]] ||= Asking.rule_set(json, @generation.catalogue, of: @rule_set)
       end
 
       # Today's catalogue with what was changed after a moment undone, the newest first.

@@ -3,7 +3,7 @@
 module EstrelServer
   module Answers
     # What the sentence editor shows beside an unsaved definition: its sentence, how many people are left after each
-    # clause, what each branch of an alternative adds, their states and the channels they can be reached by.
+    # condition, what each branch of an alternative adds, their states and the channels they can be reached by.
     class Preview
       # @param definition [Estrel::Audience::Definition]
       # @param question [Question]
@@ -19,7 +19,7 @@ module EstrelServer
         base = evaluator.base
         sentence = @question.sentence(@definition)
         steps = evaluator.steps(@definition)
-        { as_of: @question.as_of, known_on: @question.known_on, size: size, base: base,
+        { as_of: @question.as_of, received_by: @question.received_by, size: size, base: base,
           share: base.zero? ? 0.0 : size.fdiv(base), same_as: same_as, undecided: evaluator.undecided(@definition),
           states: evaluator.state_mix(@definition), reachable: evaluator.reachable(@definition),
           emptied_by: steps.index { |step| step[:left].zero? }, definition: @definition.to_h,

@@ -2,30 +2,31 @@
 
 module EstrelServer
   module Answers
-    # One question to the ledger: as of a date, as known on another, under a policy, and with what it may cost.
+    # One question to the ledger: as of a date, using data received by another, under a rule set, and with what it may
+    # cost.
     class Question
       # @return [Date]
       attr_reader :as_of
       # @return [Date, nil] nil for all that is known now
-      attr_reader :known_on
-      # @return [Estrel::Lifecycle::Policy, nil]
-      attr_reader :policy
-      # @return [Estrel::Ledger::Generation, Estrel::Ledger::KnownOn]
+      attr_reader :received_by
+      # @return [Estrel::Lifecycle::RuleSet, nil]
+      attr_reader :rule_set
+      # @return [Estrel::Ledger::Generation, Estrel::Ledger::ReceivedBy]
       attr_reader :ledger
 
       # @param generation [Estrel::Ledger::Generation]
       # @param as_of [Date]
-      # @param policy [Estrel::Lifecycle::Policy, nil]
-      # @param known_on [Date, nil]
+      # @param rule_set [Estrel::Lifecycle::RuleSet, nil]
+      # @param received_by [Date, nil]
       # @param cancelled [#call] tells whether nobody waits for the answer any more
       # @param limited [Boolean] whether time and memory are; a background worker may take as long as it takes
       # @param settings [Settings]
-      def initialize(generation, as_of:, policy:, known_on: nil, cancelled: -> { false }, limited: true,
+      def initialize(generation, as_of:, rule_set:, received_by: nil, cancelled: -> { false }, limited: true,
                      settings: EstrelServer.settings)
-        @ledger = known_on ? generation.known_on(known_on) : generation
+        @ledger = received_by ? generation.received_by(received_by) : generation
         @as_of = as_of
-        @policy = policy
-        @known_on = known_on
+        @rule_set = rule_set
+        @received_by = received_by
         @parts = settings.parts
         limits = { seconds: settings.question_seconds, bytes: settings.question_memory_mb * 1_000_000 }
         @budget = Estrel::Budget.new(cancelled: cancelled, **(limited ? limits : {}))
@@ -47,19 +48,19 @@ module EstrelServer
 
       # What analyses are asked in.
       #
-      # @param record [LifecyclePolicy] whose rules are those of the question
+      # @param record [RuleSet] whose rules are those of the question
       # @return [Estrel::Analyses::Workspace]
       def workspace(record)
         today = Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
-        Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: today, rules: policy, parts: @parts,
+        Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: today, rules: rule_set, parts: @parts,
                                         stored: Stored.new(catalogue, record, ledger), budget: @budget,
                                         visit_gap: Workspace.current.visit_gap)
       end
 
-      # @param rules [Estrel::Lifecycle::Policy, nil] nil for those of the question
-      # @return [Estrel::Lifecycle] of whom the policy is about at the as-of date
+      # @param rules [Estrel::Lifecycle::RuleSet, nil] nil for those of the question
+      # @return [Estrel::Lifecycle] of whom the rule set is about at the as-of date
       def lifecycle(rules = nil)
-        raise Error, "no event type counts as activity yet; import events or choose some" unless rules || policy
+        raise Error, "no event type counts as activity yet; import events or choose some" unless rules || rule_set
 
         whole.lifecycle(rules)
       end
@@ -77,7 +78,7 @@ module EstrelServer
 
       private
 
-      def rules = { policy: policy, visit_gap: Workspace.current.visit_gap }
+      def rules = { rule_set: rule_set, visit_gap: Workspace.current.visit_gap }
     end
   end
 end

@@ -18,17 +18,17 @@ module EstrelServer
         why = @question.why(@profile_id)
         verdicts = why.verdicts(@definition)
         { person: @question.people.describe_ids([@profile_id]).first, as_of: @question.as_of,
-          known_on: @question.known_on, seen: why.seen?, member: why.member?(@definition),
+          received_by: @question.received_by, seen: why.seen?, member: why.member?(@definition),
           nearest: Estrel::Audience::Why.nearest(verdicts)&.place, verdicts: verdicts.map { |verdict| described(verdict) } }
       end
 
       private
 
       def described(verdict)
-        { place: verdict.place, said: sentence.words(verdict.clause), holds: verdict.holds, nearness: verdict.nearness,
-          found: verdict.found, asked: verdict.asked, more: verdict.more,
+        { place: verdict.place, said: sentence.words(verdict.condition), holds: verdict.holds,
+          nearness: verdict.nearness, found: verdict.found, asked: verdict.asked, more: verdict.more,
           facts: verdict.facts.map { |fact| described_fact(fact) },
-          clauses: verdict.clauses.map { |inner| described(inner) } }
+          conditions: verdict.conditions.map { |inner| described(inner) } }
       end
 
       def described_fact(fact)

@@ -14,7 +14,8 @@ module EstrelServer
         @question = question
       end
 
-      # @return [Array<Hash>] people as {People} describes them, with `facts`: what was found for each top-level clause
+      # @return [Array<Hash>] people as {People} describes them, with `facts`: what was found for each top-level
+      #   condition
       def rows
         @question.people.describe_ids(ids).map { |row| row.merge(facts: facts(row[:id])) }
       end
@@ -31,9 +32,9 @@ module EstrelServer
 
       # Of alternatives, one that holds.
       def fact(verdict)
-        return verdict.found if verdict.found || verdict.clauses.empty?
+        return verdict.found if verdict.found || verdict.conditions.empty?
 
-        inner = verdict.clauses.find(&:holds)
+        inner = verdict.conditions.find(&:holds)
         inner && fact(inner)
       end
     end

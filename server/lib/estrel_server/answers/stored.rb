@@ -5,7 +5,7 @@ module EstrelServer
     # The audiences, lifecycle rules and runs that questions name, as far as whoever asks may see them.
     class Stored < Estrel::Analyses::Stored
       # @param catalogue [Estrel::Catalogue] of the ledger that whoever asks may put questions to
-      # @param record [LifecyclePolicy] whose rules the question is about
+      # @param record [RuleSet] whose rules the question is about
       # @param generation [Estrel::Ledger::Readable]
       def initialize(catalogue, record, generation)
         super()
@@ -22,7 +22,7 @@ module EstrelServer
       end
 
       def rules(json)
-        Asking.policy(json, @catalogue, of: @record) ||
+        Asking.rule_set(json, @catalogue, of: @record) ||
           raise(Estrel::Analyses::Invalid.at("tried.activity", "choose at least one event type that counts"))
       end
 
@@ -30,16 +30,16 @@ module EstrelServer
         row = ExportRun.where(export: Export.visible).find_by(id: id) or return super
         raise Estrel::Analyses::Invalid.at("run", "has not exported anybody") unless row.state == "done"
 
-        Run.new(as_of: row.as_of, exported: row.files.ids("handed_over"), held_out: row.files.ids("held_out"))
+        Run.new(as_of: row.as_of, exported: row.files.ids("exported"), holdout: row.files.ids("holdout"))
       end
 
       def past_rules = @record.new_record? ? nil : past.method(:at)
 
       def rule_changes = past.changes.map { |change| { at: change[:at].iso8601(6), what: change[:what] } }
 
-      def rules_clause = @record.in_force || @record.id.nil? ? {} : { "policy" => { "id" => @record.id } }
+      def rules_condition = @record.default || @record.id.nil? ? {} : { "rule_set" => { "id" => @record.id } }
 
-      def exported_by_name(as_of) = ExportRun.handed_over_by_name(as_of)
+      def exported_by_name(as_of) = ExportRun.exported_by_name(as_of)
 
       private
 

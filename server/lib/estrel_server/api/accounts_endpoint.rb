@@ -6,7 +6,7 @@ module EstrelServer
     class AccountsEndpoint < Endpoint
       LISTED = 200
       COLUMNS = %w[at who action about from_address].freeze
-      OWNED = { "audiences" => Audience, "policies" => LifecyclePolicy, "exports" => Export }.freeze
+      OWNED = { "audiences" => Audience, "rule-sets" => RuleSet, "exports" => Export }.freeze
 
       get("/accounts", role: "administrator", scope: "session",
                        personal: "none") do
@@ -76,7 +76,7 @@ module EstrelServer
 
       # Who signs in writes the address; a spreadsheet is not to run it.
       def row_of(entry)
-        entry_of(entry).values.map { |value| Estrel::Handover::RowsFile.harmless(value) }
+        entry_of(entry).values.map { |value| Estrel::Exports::RowsFile.harmless(value) }
       end
     end
   end

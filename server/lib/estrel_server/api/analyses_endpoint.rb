@@ -31,11 +31,11 @@ module EstrelServer
       end
 
       def workspace(analysis)
-        dates = { "as_of" => given["as_of"], "known_on" => given["received_by"], "policy" => given["rules"] }
+        dates = { "as_of" => given["as_of"], "received_by" => given["received_by"], "rule_set" => given["rule_set"] }
         asked = question(dates)
-        raise Problem.new(409, no_policy) if analysis.states? && asked.policy.nil?
+        raise Problem.new(409, no_rules) if analysis.states? && asked.rule_set.nil?
 
-        asked.workspace(policy_record)
+        asked.workspace(rule_set_record)
       end
 
       # @return [Hash, nil] problem details

@@ -39,7 +39,7 @@ module EstrelServer
       end
 
       get("/audiences/starting-points", role: "viewer", scope: "read", personal: "none") do
-        points = Estrel::Audience::StartingPoints.new(generation, policy).all
+        points = Estrel::Audience::StartingPoints.new(generation, rule_set).all
         respond({ starting_points: points.map { |point| describe_point(point) } })
       end
 
@@ -159,13 +159,13 @@ module EstrelServer
 
       def describe_version(version)
         { number: version.number, sentence: version.sentence, definition: version.definition, digest: version.digest,
-          clauses: clauses(version), author: version.author, created_at: instant(version.created_at) }
+          conditions: conditions(version), author: version.author, created_at: instant(version.created_at) }
       end
 
-      # Its clauses in words, for laying versions side by side; none where its names are no longer there.
-      def clauses(version)
+      # Its conditions in words, for laying versions side by side; none where its names are no longer there.
+      def conditions(version)
         definition = parse_definition(version.definition)
-        definition.clauses.map { |clause| question.sentence(definition).text(clause) }
+        definition.conditions.map { |condition| question.sentence(definition).text(condition) }
       rescue Estrel::Audience::Invalid
         []
       end

@@ -5,7 +5,7 @@ module EstrelServer
     # What is known of event types, properties and attributes, and what an analyst says about them.
     class CatalogueEndpoint < Endpoint
       get("/catalogue", role: "viewer", scope: "read", personal: "none") do
-        columns = Estrel::Handover::Columns.available(generation)
+        columns = Estrel::Exports::Columns.available(generation)
         respond(generation.catalogue.to_h.except("sources").merge("columns" => columns))
       end
 

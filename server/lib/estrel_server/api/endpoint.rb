@@ -5,7 +5,7 @@ require "sinatra/base"
 module EstrelServer
   module API
     # What all parts of the HTTP API share: routes that say who may ask, requests checked against the description, JSON
-    # in and out, errors as problem details (RFC 9457), and the as-of date, policy and ledger generation of a request.
+    # in and out, errors as problem details (RFC 9457), and the as-of date, rule set and ledger generation of a request.
     class Endpoint < Sinatra::Base
       MAX_BODY = 1 << 20
       ID = /[1-9]\d{0,17}/
@@ -64,7 +64,7 @@ module EstrelServer
       error(ActiveRecord::RecordNotFound) { problem(404, "there is nothing under this address") }
       error(Estrel::Audience::Invalid) { |e| problem(422, "the definition cannot be used", e.errors) }
       error(Estrel::Analyses::Invalid) { |e| problem(422, e.message, e.errors) }
-      error(Estrel::Lifecycle::Policy::Invalid) { |e| problem(422, "the policy cannot be used", e.errors) }
+      error(Estrel::Lifecycle::RuleSet::Invalid) { |e| problem(422, "the rule set cannot be used", e.errors) }
       error(Estrel::Ledger::Missing) do
         there = Profile.exists?
         problem(409, there ? "the ledger is being built anew; try again in a moment" : "no data has been imported yet")
@@ -146,28 +146,28 @@ module EstrelServer
       # @return [Integer] a number in the path
       def path_id(name = "id") = Integer(params.fetch(name), 10)
 
-      # The policy record this request is about: the one named, or else the one in force.
-      def policy_record(named = params["policy"])
-        @policy_record ||= named.nil? ? LifecyclePolicy.current : LifecyclePolicy.kept.find(named)
+      # The rule set record this request is about: the one named, or else the default one.
+      def rule_set_record(named = params["rule_set"])
+        @rule_set_record ||= named.nil? ? RuleSet.current : RuleSet.kept.find(named)
       end
 
-      # Its rules, read with all there is: they are everybody's. Where those in force cannot be used, only what needs
-      # them says so; see {#no_policy}.
-      def policy(named = params["policy"])
-        record = policy_record(named)
-        @policy ||= Answers::Asking.policy(record.rules_json, whole_generation.catalogue, of: record)
-      rescue Estrel::Lifecycle::Policy::Invalid => e
+      # Its rules, read with all there is: they are everybody's. Where the default ones cannot be used, only what needs
+      # them says so; see {#no_rules}.
+      def rule_set(named = params["rule_set"])
+        record = rule_set_record(named)
+        @rule_set ||= Answers::Asking.rule_set(record.rules_json, whole_generation.catalogue, of: record)
+      rescue Estrel::Lifecycle::RuleSet::Invalid => e
         raise if named
 
-        @policy_fault = e.errors.first[:message]
+        @rule_set_fault = e.errors.first[:message]
         nil
       end
 
-      # @return [String] why there is no policy
-      def no_policy
-        return "no event type counts as activity yet; import events or choose some" unless @policy_fault
+      # @return [String] why there is no rule set
+      def no_rules
+        return "no event type counts as activity yet; import events or choose some" unless @rule_set_fault
 
-        "the policy in force cannot be used: #{@policy_fault}; change it or put another one in force"
+        "the default rule set cannot be used: #{@rule_set_fault}; change it or make another one the default"
       end
 
       def today = Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
@@ -203,11 +203,11 @@ module EstrelServer
         raise Problem.new(422, "#{name} must be one of #{allowed.join(", ")}")
       end
 
-      # The question of this request: as of its date, as known on its date, for as long as it is waited for.
+      # The question of this request: as of its date, using data received by its date, for as long as it is waited for.
       def question(json = params)
-        known = json["known_on"].to_s.empty? ? nil : day(json["known_on"], "known_on")
-        Answers::Question.new(generation, as_of: as_of(json["as_of"]), policy: policy(json["policy"]), known_on: known,
-                                          cancelled: method(:given_up?))
+        known = json["received_by"].to_s.empty? ? nil : day(json["received_by"], "received_by")
+        Answers::Question.new(generation, as_of: as_of(json["as_of"]), rule_set: rule_set(json["rule_set"]),
+                                          received_by: known, cancelled: method(:given_up?))
       end
 
       # Whether whoever asked has closed the connection, as a browser does when the question has changed meanwhile.
@@ -219,11 +219,12 @@ module EstrelServer
         true
       end
 
-      # The audiences compared by, as named in `tray`: numbers of kept audiences with their definitions.
-      def tray(text = params["tray"])
+      # The audiences compared by, as named in `compare`: numbers of kept audiences with their definitions.
+      def compared(text = params["compare"])
         ids = text.to_s.split(",").map { |number| Integer(number, 10, exception: false) }
         if ids.size > Estrel::Analyses::Overlap::MOST || ids.include?(nil) || ids.uniq.size != ids.size
-          raise Problem.new(422, "tray names up to #{Estrel::Analyses::Overlap::MOST} audiences by number, such as 3,5")
+          raise Problem.new(422,
+                            "compare names up to #{Estrel::Analyses::Overlap::MOST} audiences by number, such as 3,5")
         end
 
         ids.map { |id| [id, parse_definition(Audience.kept.find(id).current.definition)] }

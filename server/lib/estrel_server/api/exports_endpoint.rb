@@ -2,27 +2,27 @@
 
 module EstrelServer
   module API
-    # Exports: plans to hand audiences over, a look at what a plan would do, and the starting of runs.
+    # Exports, a look at what an export would do, and the starting of runs.
     class ExportsEndpoint < Endpoint
       SAMPLE = 10
 
       get("/exports", role: "viewer", scope: "read", personal: "none") do
-        plans = Export.kept.includes(:audience, :destination, :pinned_version, :owner)
-        respond({ exports: plans.order(:name).map { |export| Exporting::Text.plan(export) } })
+        exports = Export.kept.includes(:audience, :destination, :pinned_version, :owner)
+        respond({ exports: exports.order(:name).map { |export| Exporting::Text.export(export) } })
       end
 
       post("/exports", role: "analyst", scope: "write", personal: "none") do
         row = Export.create!(attributes)
         row.schedule_next
-        respond(Exporting::Text.plan(row), status: 201)
+        respond(Exporting::Text.export(row), status: 201)
       end
 
-      # What a plan would do, saved or not: nothing is handed over.
+      # What an export would do, saved or not: nothing is exported.
       post("/exports/try", role: "analyst", scope: "write", personal: "raw") do
         respond(tried(preparation(given["export"])))
       end
 
-      # The people of one step of a plan, saved or not, who would be kept back or handed over.
+      # The people of one step of an export, saved or not, who would be excluded or exported.
       post("/exports/try/people", role: "analyst", scope: "write", personal: "raw") do
         ids = preparation(given["export"]).delivery.waterfall.ids(step(given["step"]))
         respond({ step: given["step"],
@@ -30,7 +30,7 @@ module EstrelServer
       end
 
       get("/exports/:id", role: "viewer", scope: "read", personal: "none") do
-        respond({ **Exporting::Text.plan(export), runs: Exporting::Text.runs(export.runs.limit(100)) })
+        respond({ **Exporting::Text.export(export), runs: Exporting::Text.runs(export.runs.limit(100)) })
       end
 
       put("/exports/:id", role: "analyst", scope: "write", personal: "none") do
@@ -44,14 +44,14 @@ module EstrelServer
           export.touch
           export.schedule_next
         end
-        respond(Exporting::Text.plan(export.reload))
+        respond(Exporting::Text.export(export.reload))
       end
 
       delete("/exports/:id", role: "analyst", scope: "write", personal: "none") do
         raise Problem.new(409, "a run of this export is under way; cancel it first") if export.runs.any?(&:under_way?)
 
         export.update!(deleted_at: Time.now.utc)
-        respond(Exporting::Text.plan(export))
+        respond(Exporting::Text.export(export))
       end
 
       post("/exports/:id/restore", role: "analyst", scope: "write", personal: "none") do
@@ -59,13 +59,13 @@ module EstrelServer
         usable!(row)
         row.update!(deleted_at: nil)
         row.schedule_next
-        respond(Exporting::Text.plan(row))
+        respond(Exporting::Text.export(row))
       end
 
       post("/exports/:id/runs", role: "analyst", scope: "write", personal: "none", log: "export started") do
         asked = question(given)
         preparation(export.id, asked).delivery
-        run = ExportRun.start(export, as_of: asked.as_of, known_on: asked.known_on, policy: asked.policy)
+        run = ExportRun.start(export, as_of: asked.as_of, received_by: asked.received_by, rule_set: asked.rule_set)
         respond(Exporting::Text.run(run), status: 201)
       rescue ActiveRecord::RecordNotUnique
         raise Problem.new(409, "a run of this export is under way already")
@@ -81,9 +81,9 @@ module EstrelServer
         destination = named("destination_id", "there is no such destination") do |id|
           Destination.kept.find_by(id: id)
         end
-        plan = checked(given["rules"], (version || audience.current).definition)
+        settings = checked(given["rules"], (version || audience.current).definition)
         { name: given["name"].to_s.strip, audience: audience, pinned_version: version, destination: destination,
-          rules: plan.to_h }
+          rules: settings.to_h }
       end
 
       def named(key, missing)
@@ -100,37 +100,37 @@ module EstrelServer
         checked(row.rules, row.version.definition)
       end
 
-      # A plan that could be carried out today.
+      # An export that could be carried out today.
       def checked(rules, definition)
-        plan = Estrel::Handover::Plan.parse(rules)
-        unless plan.holdout.nil? || Holdout.exists?(plan.holdout)
-          raise Problem.new(422, "there is no holdout with the number #{plan.holdout}")
+        settings = Estrel::Exports::Settings.parse(rules)
+        unless settings.holdout.nil? || Holdout.exists?(settings.holdout)
+          raise Problem.new(422, "there is no holdout with the number #{settings.holdout}")
         end
 
-        missing = plan.lists - ContactList.where(id: plan.lists).ids
+        missing = settings.lists - ContactList.where(id: settings.lists).ids
         raise Problem.new(422, "there is no list with the number #{missing.first}") if missing.any?
 
-        check_events(plan)
-        Estrel::Handover::Columns.new(question(given || params).whole, plan.columns, channel: plan.channel)
+        check_events(settings)
+        Estrel::Exports::Columns.new(question(given || params).whole, settings.columns, channel: settings.channel)
         parse_definition(definition)
-        plan
+        settings
       end
 
-      def check_events(plan)
+      def check_events(settings)
         types = generation.catalogue.event_types
-        unknown = (plan.messaged&.events || []).find { |name| !types.key?(name) } or return
+        unknown = (settings.messaged&.events || []).find { |name| !types.key?(name) } or return
         raise Problem.new(422, "no event type \"#{unknown}\"#{Estrel::Catalogue.suggestion(unknown, types.keys)}")
       end
 
-      # Of a saved plan by its number, or of one that is written out.
+      # Of a saved export by its number, or of one that is written out.
       def preparation(number, asked = question(given))
         saved = number && Export.kept.find(number)
         chosen = given["rules"] ? attributes : { audience: saved&.audience, pinned_version: saved&.pinned_version }
-        raise Problem.new(422, "name a plan or write one out") unless chosen[:audience]
+        raise Problem.new(422, "name an export or write one out") unless chosen[:audience]
 
-        plan = Estrel::Handover::Plan.parse(given["rules"] ? chosen[:rules] : saved.rules)
+        settings = Estrel::Exports::Settings.parse(given["rules"] ? chosen[:rules] : saved.rules)
         version = chosen[:pinned_version] || chosen[:audience].current
-        Exporting::Preparation.new(parse_definition(version.definition), plan, asked, export: saved)
+        Exporting::Preparation.new(parse_definition(version.definition), settings, asked, export: saved)
       end
 
       def tried(preparation)
@@ -140,9 +140,9 @@ module EstrelServer
       end
 
       def step(name)
-        return name if Estrel::Handover::Waterfall::STEPS.include?(name)
+        return name if Estrel::Exports::Waterfall::STEPS.include?(name)
 
-        raise Problem.new(422, "step is one of #{Estrel::Handover::Waterfall::STEPS.join(", ")}")
+        raise Problem.new(422, "step is one of #{Estrel::Exports::Waterfall::STEPS.join(", ")}")
       end
     end
   end

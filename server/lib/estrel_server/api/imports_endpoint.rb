@@ -50,7 +50,7 @@ module EstrelServer
 
       private
 
-      def line(row) = CSV.generate_line(row.map { |value| Estrel::Handover::RowsFile.harmless(value) }, row_sep: "\r\n")
+      def line(row) = CSV.generate_line(row.map { |value| Estrel::Exports::RowsFile.harmless(value) }, row_sep: "\r\n")
 
       def import = @import ||= Import.find(path_id)
 

@@ -7,7 +7,7 @@ module EstrelServer
       get("/people/:id/lifecycle", role: "viewer", scope: "read", personal: "none") do
         asked = question
         person = People::Person.new(path_id, asked)
-        raise Problem.new(409, no_policy) unless policy
+        raise Problem.new(409, no_rules) unless rule_set
 
         respond(People::Lifecycle.new(person.profile.id, asked).to_h)
       end

@@ -8,7 +8,7 @@ module EstrelServer
 
       get("/people", role: "viewer", scope: "read", personal: "masked") do
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
-        result = People.new(question, tray: tray.map { |_, definition| definition })
+        result = People.new(question, compared: compared.map { |_, definition| definition })
                        .page(**filters, order: one_of("order", Estrel::Roster::ORDERS) || "last_day", page: page_number,
                                         per_page: per_page)
         respond({ as_of: as_of, per_page: per_page, **result })
@@ -65,7 +65,7 @@ module EstrelServer
       def filters
         raise Problem.new(403, "viewers cannot search for identifiers") if params["search"] && !Access::Disclosure.all?
 
-        { state: one_of("state", Estrel::Lifecycle::STATES), kind: one_of("kind", People::KINDS),
+        { state: one_of("state", Estrel::Lifecycle::STATES), profile_type: one_of("profile_type", People::TYPES),
           definitions: definitions, search: params["search"].to_s.empty? ? nil : params["search"] }
       end
 

@@ -22,7 +22,7 @@ module EstrelServer
         raise Problem.new(410, gone) if gone
         raise Problem.new(404, "this run has no file") unless path && File.file?(path)
 
-        settings = run.plan.file
+        settings = run.settings.file
         packed = run.file_name.end_with?(".gz")
         send_file path, type: packed ? "application/gzip" : TYPES.fetch(settings["format"]),
                         filename: run.file_name, disposition: "attachment"
@@ -36,9 +36,9 @@ module EstrelServer
         run.manifest
       end
 
-      # Who was kept back at a step, or handed over.
+      # Who was excluded at a step, or exported.
       get("/runs/:id/people", role: "viewer", scope: "read", personal: "masked") do
-        steps = Estrel::Handover::Waterfall::STEPS
+        steps = Estrel::Exports::Waterfall::STEPS
         step = one_of("step", steps) or raise Problem.new(422, "step is one of #{steps.join(", ")}")
         page = whole("page", 1, 1..10_000_000)
         raise Problem.new(409, "this run has not worked out yet what becomes of whom") unless run.state == "done"
@@ -70,7 +70,7 @@ module EstrelServer
       # Goes on with a push that stopped half-way.
       post("/runs/:id/resume", role: "analyst", scope: "write", personal: "none",
                                log: "export gone on with") do
-        raise Problem.new(409, "nothing of this run is left to hand over") unless run.half_way?
+        raise Problem.new(409, "nothing of this run is left to export") unless run.half_way?
 
         go_on { run.go_on }
       end

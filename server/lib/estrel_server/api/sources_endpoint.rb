@@ -2,12 +2,12 @@
 
 module EstrelServer
   module API
-    # Sources, and the write keys with which they send to the collector.
+    # Sources, and the sending keys with which they send to the collector.
     class SourcesEndpoint < Endpoint
       DEFAULT_OVERLAP = 24
 
       get("/sources", role: "viewer", scope: "read", personal: "none") do
-        rows = Source.includes(:write_keys).order(:name)
+        rows = Source.includes(:sending_keys).order(:name)
         respond({ collector: collector, sources: rows.map { |row| describe(row) } })
       end
 
@@ -17,7 +17,7 @@ module EstrelServer
         row, key = Source.transaction do
           made = Source.new(settings_of(json, name: json["name"].to_s.strip))
           made.save!(context: :by_hand)
-          [made, WriteKey.issue(made).last]
+          [made, SendingKey.issue(made).last]
         end
         Workspace.catalogue_changed
         respond({ source: describe(row.reload), key: key }, status: 201)
@@ -33,8 +33,8 @@ module EstrelServer
       post("/sources/:id/keys", role: "administrator", scope: "administer", personal: "none",
                                 log: "source or key changed") do
         hours = given.fetch("overlap_hours", DEFAULT_OVERLAP)
-        unless hours.is_a?(Integer) && hours.between?(0, WriteKey::MAX_OVERLAP)
-          raise Problem.new(422, "overlap_hours must be a whole number from 0 to #{WriteKey::MAX_OVERLAP}")
+        unless hours.is_a?(Integer) && hours.between?(0, SendingKey::MAX_OVERLAP)
+          raise Problem.new(422, "overlap_hours must be a whole number from 0 to #{SendingKey::MAX_OVERLAP}")
         end
 
         _, key = source.rotate_key(hours)
@@ -43,7 +43,7 @@ module EstrelServer
 
       delete("/sources/:id/keys/:key", role: "administrator", scope: "administer", personal: "none",
                                        log: "source or key changed") do
-        key = source.write_keys.find(path_id("key"))
+        key = source.sending_keys.find(path_id("key"))
         key.update!(revoked_at: Time.now.utc) unless key.revoked_at
         respond(describe(source.reload))
       end
@@ -71,7 +71,7 @@ module EstrelServer
       def describe(row)
         { id: row.id, name: row.name, description: row.description, allowed_types: row.allowed_types,
           events_per_minute: row.events_per_minute, created_at: instant(row.created_at),
-          keys: row.write_keys.map { |key| describe_key(key) } }
+          keys: row.sending_keys.map { |key| describe_key(key) } }
       end
 
       def describe_key(key)

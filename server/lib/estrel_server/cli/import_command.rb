@@ -28,7 +28,7 @@ module EstrelServer
         json = @options[:mapping] ? JSON.parse(File.read(@options[:mapping])) : {}
         json["columns"] = (json["columns"] || {}).merge(@options[:map])
         json["constants"] = (json["constants"] || {}).merge(@options.slice("source", "type"))
-        json["handles"] = Array(json["handles"]) + @options[:handle]
+        json["custom_ids"] = Array(json["custom_ids"]) + @options[:custom_id]
         json["time_format"] = @options[:time_format] if @options[:time_format]
         json["time_zone"] = @options[:time_zone] if @options[:time_zone]
         json

@@ -76,7 +76,7 @@ module EstrelServer
       method_option :type, desc: "the event type of all events in the file"
       method_option :time_format, enum: Importing::Instants::FORMATS
       method_option :time_zone, desc: "of times that name none, for example Europe/Lisbon"
-      method_option :handle, type: :array, default: [], desc: "kinds of handle to make known"
+      method_option :custom_id, type: :array, default: [], desc: "names of custom IDs to make known"
       def import(kind, *files)
         raise Thor::Error, "the kind is events or profiles" unless %w[events profiles].include?(kind)
         raise Thor::Error, "name at least one file" if files.empty?
@@ -107,7 +107,7 @@ module EstrelServer
           command = SourceCommand.new(self)
           case action
           when "list" then command.list
-          when "rotate" then command.rotate(name, options[:overlap_hours].clamp(0, WriteKey::MAX_OVERLAP))
+          when "rotate" then command.rotate(name, options[:overlap_hours].clamp(0, SendingKey::MAX_OVERLAP))
           else command.public_send(action, name)
           end
         end
@@ -134,11 +134,12 @@ module EstrelServer
 
       map "send" => :send_file
       desc "send [FILE]", "stream CloudEvents, one a line, from a file or standard input to a collector"
-      method_option :key, desc: "the write key; better given as ESTREL_KEY, which other users of the machine cannot see"
+      method_option :key,
+                    desc: "the sending key; better given as ESTREL_KEY, which other users of the machine cannot see"
       method_option :collector, desc: "address of the collector; this machine's, unless another is named"
       def send_file(file = nil)
         key = options[:key] || ENV.fetch("ESTREL_KEY", nil)
-        raise Thor::Error, "name the write key: ESTREL_KEY=ek_… bin/estrel send FILE" unless key
+        raise Thor::Error, "name the sending key: ESTREL_KEY=ek_… bin/estrel send FILE" unless key
 
         settings = checked_settings
         collector = options[:collector] || "#{settings.collector_url}/events"

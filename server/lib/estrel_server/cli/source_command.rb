@@ -2,7 +2,7 @@
 
 module EstrelServer
   module CLI
-    # Sources and their write keys on the command line.
+    # Sources and their sending keys on the command line.
     class SourceCommand
       # @param shell [#say]
       def initialize(shell)
@@ -12,7 +12,7 @@ module EstrelServer
       # @return [void]
       def list
         Source.order(:name).each do |source|
-          keys = source.write_keys.map { |key| "#{key.hint} #{key.state}" }
+          keys = source.sending_keys.map { |key| "#{key.hint} #{key.state}" }
           @shell.say "#{source.name}: #{keys.empty? ? "no key" : keys.join(", ")}"
         end
       end
@@ -24,9 +24,12 @@ module EstrelServer
       def add(name)
         source = Source.find_or_initialize_by(name: name)
         source.save!(context: :by_hand)
-        raise Error, "#{name} has a key already; use: bin/estrel source rotate #{name}" if source.write_keys.usable.any?
+        if source.sending_keys.usable.any?
+          raise Error,
+                "#{name} has a key already; use: bin/estrel source rotate #{name}"
+        end
 
-        show(WriteKey.issue(source).last)
+        show(SendingKey.issue(source).last)
       end
 
       # @param name [String]
@@ -37,7 +40,7 @@ module EstrelServer
       # @param name [String]
       # @return [void]
       def revoke(name)
-        count = found(name).write_keys.usable.update_all(revoked_at: Time.now.utc)
+        count = found(name).sending_keys.usable.update_all(revoked_at: Time.now.utc)
         @shell.say "#{count} keys of #{name} have been revoked"
       end
 
@@ -45,7 +48,7 @@ module EstrelServer
 
       def found(name) = Source.find_by(name: name) || raise(Error, "no source #{name.inspect}")
 
-      def show(key) = @shell.say("write key, shown this once: #{key}")
+      def show(key) = @shell.say("sending key, shown this once: #{key}")
     end
   end
 end

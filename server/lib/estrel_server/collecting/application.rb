@@ -4,7 +4,7 @@ require "sinatra/base"
 
 module EstrelServer
   module Collecting
-    # The collector's HTTP interface: POST /events with a write key. Its own process, so that no question an analyst
+    # The collector's HTTP interface: POST /events with a sending key. Its own process, so that no question an analyst
     # asks ever makes a sender wait.
     class Application < Sinatra::Base
       MAX_BODY = 4 << 20

@@ -25,7 +25,7 @@ module EstrelServer
       def source(key)
         return unless key
 
-        id, expires_at, source = contents.keys[WriteKey.digest(key)]
+        id, expires_at, source = contents.keys[SendingKey.digest(key)]
         return if id.nil? || (expires_at && expires_at <= Time.now.utc)
 
         note_use(id)
@@ -49,7 +49,7 @@ module EstrelServer
 
       def read
         Record.connection_pool.with_connection do
-          keys = WriteKey.usable.includes(:source).to_h do |key|
+          keys = SendingKey.usable.includes(:source).to_h do |key|
             [key.digest, [key.id, key.expires_at, source_of(key.source, key.demo)]]
           end
           workspace = Workspace.current
@@ -66,7 +66,7 @@ module EstrelServer
         return if @used[id] && now - @used[id] < NOTE_USE
 
         @used[id] = now
-        Record.connection_pool.with_connection { WriteKey.where(id: id).update_all(last_used_at: Time.now.utc) }
+        Record.connection_pool.with_connection { SendingKey.where(id: id).update_all(last_used_at: Time.now.utc) }
       end
     end
   end

@@ -30,23 +30,23 @@ module EstrelServer
 
       def parties(one, other)
         held = @identity.lookup([one, other])
-        kinds = kinds(held.values.uniq)
+        types = types(held.values.uniq)
         [one, other].map do |identifier|
           profile = held[identifier]
-          customer, kind = kinds[profile]
-          Estrel::Identity::Party.new(identifier: identifier, profile: profile, customer: customer, kind: kind)
+          customer, type = types[profile]
+          Estrel::Identity::Party.new(identifier: identifier, profile: profile, customer: customer, type: type)
         end
       end
 
-      # @return [Hash{Integer => Array}] customer identifier and kind of each profile
-      def kinds(profiles)
+      # @return [Hash{Integer => Array}] customer identifier and type of each profile
+      def types(profiles)
         names = IdentifierKind.pluck(:id, :name).to_h
         rows = Identifier.where(profile_id: profiles).pluck(:profile_id, :identifier_kind_id, :value)
                          .map { |profile, kind, value| [profile, names.fetch(kind), value] }
         rows.group_by(&:first).transform_values do |held|
           customer = held.find { |_, kind, _| kind == "customer" }
-          kind = held.all? { |_, name, _| name == "visitor" } ? "visitor" : "contact"
-          customer ? ["customer:#{customer.last}", "customer"] : [nil, kind]
+          type = held.all? { |_, name, _| name == "visitor" } ? "visitor" : "contact"
+          customer ? ["customer:#{customer.last}", "customer"] : [nil, type]
         end
       end
 

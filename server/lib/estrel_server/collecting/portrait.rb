@@ -10,7 +10,8 @@ module EstrelServer
       module_function
 
       # @param profile [Integer]
-      # @return [Hash] plain JSON: kind, identifiers, newest attributes, events per type with first and last time
+      # @return [Hash] plain JSON: profile type, identifiers, newest attributes, events per type with first and last
+      #   time
       def of(profile)
         { "profile" => profile, "identifiers" => identifiers(profile), "attributes" => attributes(profile),
           "events" => events(profile) }

@@ -3,7 +3,7 @@
 module EstrelServer
   module Exporting
     # What lies beside a run's file and says what it is: whose, by which rules, as of when, what became of everybody,
-    # and the digest of the file. The same plan as of the same date gives the same manifest.
+    # and the digest of the file. The same export as of the same date gives the same manifest.
     class Manifest
       # @param run [ExportRun]
       # @param headers [Array<String>] of the file
@@ -24,7 +24,7 @@ module EstrelServer
         { export: @run.export.name, audience: { id: version.audience_id, name: version.audience.name,
                                                 version: version.number, definition: version.definition,
                                                 sentence: version.sentence },
-          policy: @run.policy, as_of: @run.as_of, as_known_on: @run.known_on,
+          rule_set: @run.rule_set, as_of: @run.as_of, as_received_by: @run.received_by,
           time_zone: Workspace.current.time_zone, rules: @run.rules, people: @counts, columns: @headers, rows: @rows,
           sha256: @sha256 }
       end

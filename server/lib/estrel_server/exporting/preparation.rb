@@ -2,29 +2,30 @@
 
 module EstrelServer
   module Exporting
-    # Gathers what a plan rests on besides the ledger: lists, the holdout, earlier runs. What is handed over follows
-    # from that in {Estrel::Handover::Delivery}.
+    # Gathers what an export rests on besides the ledger: lists, the holdout, earlier runs. What is exported follows
+    # from that in {Estrel::Exports::Delivery}.
     class Preparation
       # @param definition [Estrel::Audience::Definition]
-      # @param plan [Estrel::Handover::Plan]
+      # @param settings [Estrel::Exports::Settings]
       # @param question [Question]
-      # @param export [Export, nil] whose plan it is; nil for one that is not saved
+      # @param export [Export, nil] whose export it is; nil for one that is not saved
       # @param before [ExportRun, nil] the run that is carried out: only those before it are looked back at
-      def initialize(definition, plan, question, export: nil, before: nil)
+      def initialize(definition, settings, question, export: nil, before: nil)
         @definition = definition
-        @plan = plan
+        @settings = settings
         @question = question
         @export = export
         @before = before
       end
 
-      # @return [Estrel::Handover::Delivery]
-      # @raise [Estrel::Handover::Invalid, Error]
+      # @return [Estrel::Exports::Delivery]
+      # @raise [Estrel::Exports::Invalid, Error]
       def delivery
         @delivery ||= begin
-          stood = @plan.mode == "changes" ? last_done&.files&.ids(handed_over) : nil
-          Estrel::Handover::Delivery.new(@plan, @question.whole, @question.evaluator.members(@definition), suppression,
-                                         holdout: @plan.holdout && method(:holdout_rule), stood: stood)
+          stood = @settings.mode == "changes" ? last_done&.files&.ids(exported) : nil
+          members = @question.evaluator.members(@definition)
+          Estrel::Exports::Delivery.new(@settings, @question.whole, members, suppression,
+                                        holdout: @settings.holdout && method(:holdout_rule), stood: stood)
         end
       end
 
@@ -33,26 +34,27 @@ module EstrelServer
 
       private
 
-      def handed_over = Estrel::Handover::Waterfall::HANDED_OVER
+      def exported = Estrel::Exports::Waterfall::EXPORTED
 
       def suppression
-        lists = @plan.lists.map do |id|
+        lists = @settings.lists.map do |id|
           ContactList.find_by(id: id)&.to_list or raise Error, "there is no list with the number #{id} any more"
         end
-        @plan.suppression(lists: lists, handed_over: @plan.runs_count ? lately_handed_over : [])
+        @settings.suppression(lists: lists, exported: @settings.runs_count ? lately_exported : [])
       end
 
-      # By runs of this and other plans over the same channel.
-      def lately_handed_over
-        since = @question.as_of - @plan.messaged.days + 1
+      # By runs of this and other exports over the same channel.
+      def lately_exported
+        since = @question.as_of - @settings.messaged.days + 1
         runs = ExportRun.reached.where(as_of: since..@question.as_of)
         runs = runs.where(id: ...@before.id) if @before
-        runs.select { |run| run.plan.channel == @plan.channel }.flat_map { |run| run.files.ids(handed_over).to_a }.uniq
+        same = runs.select { |run| run.settings.channel == @settings.channel }
+        same.flat_map { |run| run.files.ids(exported).to_a }.uniq
       end
 
       # A run that is carried out keeps how many a number of people turned out to be.
       def holdout_rule(left)
-        row = Holdout.find_by(id: @plan.holdout) or raise Error, "the holdout of this plan is gone"
+        row = Holdout.find_by(id: @settings.holdout) or raise Error, "the holdout of this export is gone"
         row.rule(left, keep: !@before.nil?)
       end
     end

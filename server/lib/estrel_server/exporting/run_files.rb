@@ -2,7 +2,7 @@
 
 module EstrelServer
   module Exporting
-    # The files of a run: the rows that are handed over, the manifest beside them, and what became of every member, from
+    # The files of a run: the rows that are exported, the manifest beside them, and what became of every member, from
     # which lists of people and later changes are told. Nothing has its final name before it is whole.
     class RunFiles
       # @param run [ExportRun]
@@ -23,7 +23,7 @@ module EstrelServer
 
       # @param frame [Polars::DataFrame]
       # @return [String] path
-      # @raise [Estrel::Handover::Invalid, SystemCallError]
+      # @raise [Estrel::Exports::Invalid, SystemCallError]
       def write_rows(frame)
         whole(beside(name)) { |part| rows_file.write(frame, part) }
       end
@@ -102,7 +102,7 @@ module EstrelServer
 
       private
 
-      def rows_file = Estrel::Handover::RowsFile.new(@run.plan.file)
+      def rows_file = Estrel::Exports::RowsFile.new(@run.settings.file)
 
       def steps_path = beside("steps-of-run-#{@run.id}.arrow")
     end

@@ -2,7 +2,7 @@
 
 module EstrelServer
   module Exporting
-    # Carries out one run: works out who is handed over as of the run's date, asks for a person's word where far more or
+    # Carries out one run: works out who is exported as of the run's date, asks for a person's word where far more or
     # fewer than last time would be, writes the whole file or nothing, puts it where it goes, and records what became of
     # everybody. A run that was interrupted is carried out from the start, with the same outcome.
     class Runner
@@ -58,19 +58,20 @@ module EstrelServer
       def decide
         preparation = prepare
         before = doubtful(preparation)
-        before ? wait(preparation.delivery.counts, before) : hand_over(preparation.delivery)
+        before ? wait(preparation.delivery.counts, before) : export(preparation.delivery)
       end
 
       def prepare
         generation = @ledger.current
-        policy = @run.policy && Answers::Asking.policy(@run.policy, generation.catalogue)
+        rule_set = @run.rule_set && Answers::Asking.rule_set(@run.rule_set, generation.catalogue)
         definition = Answers::Asking.definition(@run.audience_version.definition, generation.catalogue)
-        question = Answers::Question.new(generation, as_of: @run.as_of, policy: policy, known_on: @run.known_on,
-                                                     limited: false, cancelled: -> { cancelled? })
-        Preparation.new(definition, @run.plan, question, export: @run.export, before: @run)
+        question = Answers::Question.new(generation, as_of: @run.as_of, rule_set: rule_set,
+                                                     received_by: @run.received_by, limited: false,
+                                                     cancelled: -> { cancelled? })
+        Preparation.new(definition, @run.settings, question, export: @run.export, before: @run)
       end
 
-      def hand_over(delivery)
+      def export(delivery)
         counts = delivery.counts
         proceed
         rows = delivery.rows
@@ -105,19 +106,19 @@ module EstrelServer
         @run.finish("done", row_count: @run.taken_count, refused_count: PushRefusal.of(@run).count)
       end
 
-      # @return [Integer, nil] how many were handed over last time, where the number now has to be asked about
+      # @return [Integer, nil] how many were exported last time, where the number now has to be asked about
       def doubtful(preparation)
-        before = preparation.last_done&.waterfall&.fetch("handed_over")
+        before = preparation.last_done&.waterfall&.fetch("exported")
         return if before.nil? || @run.approved
 
-        before if @run.plan.wait?(before, preparation.delivery.counts.fetch("handed_over"))
+        before if @run.settings.wait?(before, preparation.delivery.counts.fetch("exported"))
       end
 
       def wait(counts, before)
-        now, then_ = [counts.fetch("handed_over"), before].map { |people| Estrel::English.number(people) }
-        why = "#{now} would be handed over now, #{then_} were last time: say whether that is right."
+        now, then_ = [counts.fetch("exported"), before].map { |people| Estrel::English.number(people) }
+        why = "#{now} people would be exported now, #{then_} last time. Approve the run or cancel it."
         @run.update!(state: "waiting", waterfall: counts, waits_because: why)
-        Notice.of_run(@run, why)
+        Alert.of_run(@run, why)
       end
 
       def proceed

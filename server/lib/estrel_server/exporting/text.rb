@@ -8,11 +8,11 @@ module EstrelServer
 
       # @param export [Export]
       # @return [Hash] plain JSON
-      def plan(export)
+      def export(export)
         { id: export.id, name: export.name, audience_id: export.audience_id, audience: export.audience.name,
           version: export.pinned_version&.number, newest_version: export.audience.current.number,
           sentence: Access::Disclosure.sentence(export.version), destination_id: export.destination_id,
-          destination: export.destination&.name, rules: export.plan.to_h, created_at: instant(export.created_at),
+          destination: export.destination&.name, rules: export.settings.to_h, created_at: instant(export.created_at),
           updated_at: instant(export.updated_at), next_run_at: instant(export.next_run_at),
           last_run: export.runs.first && run(export.runs.first), **export.belonging }
       end
@@ -31,8 +31,8 @@ module EstrelServer
         version = run.audience_version
         { id: run.id, export_id: run.export_id, export: run.export.name, audience_id: version.audience_id,
           audience: version.audience.name, version: version.number,
-          sentence: Access::Disclosure.sentence(version), rules: run.plan.to_h, as_of: run.as_of,
-          known_on: run.known_on, state: run.state, people: run.waterfall, row_count: run.row_count,
+          sentence: Access::Disclosure.sentence(version), rules: run.settings.to_h, as_of: run.as_of,
+          received_by: run.received_by, state: run.state, people: run.waterfall, row_count: run.row_count,
           bytes: run.bytes, sha256: run.sha256, file_name: run.file_name,
           file_removed_because: run.files_removed_because, error: run.error,
           waits_because: run.waits_because, attempts: run.attempts, cancel_requested: run.cancel_requested,

@@ -65,7 +65,7 @@ module EstrelServer
       end
 
       def prepare
-        IdentifierKind.declare(@mapping.handles)
+        IdentifierKind.declare(@mapping.custom_ids)
         @input = input
         settle_observed_at if @import.kind == "profiles"
         @import.update!(bytes_total: @input.bytes_total)

@@ -38,7 +38,7 @@ module EstrelServer
         value = value.to_s
         unless @kinds.include?(kind)
           raise Unusable, "no identifier kind #{shown(kind)}#{Estrel::Catalogue.suggestion(kind, @kinds)}; " \
-                          "a handle of your own must be declared first"
+                          "a custom ID must be declared first"
         end
         raise Unusable, "the #{kind} identifier is empty" if value.strip.empty?
         raise Unusable, "the #{kind} identifier is longer than #{MAX_LENGTH} characters" if value.length > MAX_LENGTH

@@ -8,7 +8,7 @@ module EstrelServer
     # `constants` gives a fixed source or type; `rename` maps columns to property or attribute names; `ignore` lists
     # columns to leave out; `types` names the type of a column.
     class Mapping
-      KEYS = %w[columns constants rename ignore types time_format time_zone handles].freeze
+      KEYS = %w[columns constants rename ignore types time_format time_zone custom_ids].freeze
       OURS = %w[id source type subject time received_at].freeze
 
       # Raised for a mapping that makes no sense.
@@ -18,8 +18,8 @@ module EstrelServer
       attr_reader :time_format
       # @return [String, nil] zone of times that name none
       attr_reader :time_zone
-      # @return [Array<String>] kinds of handle to make known
-      attr_reader :handles
+      # @return [Array<String>] names of custom IDs to make known
+      attr_reader :custom_ids
       # @return [Hash{String => String}] fixed source or type
       attr_reader :constants
       # @return [Hash{String => String}] column to type
@@ -34,7 +34,7 @@ module EstrelServer
         @rename = part(json, "rename")
         @types = part(json, "types")
         @ignore = Array(json["ignore"]).map(&:to_s).freeze
-        @handles = Array(json["handles"]).map(&:to_s).freeze
+        @custom_ids = Array(json["custom_ids"]).map(&:to_s).freeze
         @time_format = json["time_format"].to_s.empty? ? nil : json["time_format"]
         @time_zone = json["time_zone"].to_s.empty? ? nil : json["time_zone"]
         validate(json)
@@ -64,7 +64,7 @@ module EstrelServer
       # @return [Hash] plain JSON
       def to_h
         { "columns" => @columns, "constants" => @constants, "rename" => @rename, "ignore" => @ignore,
-          "types" => @types, "time_format" => @time_format, "time_zone" => @time_zone, "handles" => @handles }
+          "types" => @types, "time_format" => @time_format, "time_zone" => @time_zone, "custom_ids" => @custom_ids }
       end
 
       private

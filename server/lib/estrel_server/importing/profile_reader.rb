@@ -20,7 +20,7 @@ module EstrelServer
         @observed_at = observed_at
         @column_types = column_types
         @subject, @time = %w[subject time].map { |ours| mapping.column(ours) }
-        kinds = [*IdentifierKind::STANDARD, *mapping.handles]
+        kinds = [*IdentifierKind::STANDARD, *mapping.custom_ids]
         @identifier_columns = kinds.to_h { |kind| [kind, kind] }.merge(mapping.identifier_columns)
       end
 

@@ -2,7 +2,7 @@
 
 module EstrelServer
   module LedgerBuilding
-    # Builds the ledger's profiles: kind, identifiers, current attributes and when each was first seen.
+    # Builds the ledger's profiles: type, identifiers, current attributes and when each was first seen.
     class Profiles
       SELECT = "SELECT id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', created_at) FROM profiles " \
                "WHERE merged_into_id IS NULL"
@@ -54,11 +54,11 @@ module EstrelServer
           first = part.group_by("profile_id", maintain_order: true).agg([Polars.col("value").first.alias(name)])
           frame = frame.join(first, on: "profile_id", how: "left")
         end
-        frame.with_columns([kind(frame.columns).alias("kind")])
+        frame.with_columns([profile_type(frame.columns).alias("profile_type")])
       end
 
-      # A customer has a customer ID; a contact some address or handle; a visitor nothing but visitor identifiers.
-      def kind(columns)
+      # A customer has a customer ID; a contact some address or custom ID; a visitor nothing but visitor identifiers.
+      def profile_type(columns)
         held = columns.grep(/\Aidentifier:/)
         customer, visitor = %w[customer visitor].map { |name| Estrel::Ledger::Layout.identifier(name) }
         addresses = (held - [customer, visitor]).map { |name| Polars.col(name).is_not_null }

@@ -20,14 +20,14 @@ module EstrelServer
     def self.open(account)
       key = SecureRandom.urlsafe_base64(32)
       now = Time.now.utc
-      create!(account: account, digest: WriteKey.digest(key), created_at: now, used_at: now)
+      create!(account: account, digest: SendingKey.digest(key), created_at: now, used_at: now)
       key
     end
 
     # @param key [String, nil]
     # @return [AccountSession, nil] of an account that may sign in
     def self.of(key)
-      session = key && alive.includes(:account).find_by(digest: WriteKey.digest(key))
+      session = key && alive.includes(:account).find_by(digest: SendingKey.digest(key))
       return if session.nil? || session.account.disabled_at
 
       session.update_columns(used_at: Time.now.utc) if session.used_at < Time.now.utc - NOTE_USE

@@ -21,14 +21,14 @@ module EstrelServer
     # @return [Array(ApiToken, String)] the record, and the token to show once
     def self.issue(account, name, scopes)
       token = PREFIX + SecureRandom.urlsafe_base64(32)
-      [create!(account: account, name: name, scopes: scopes, digest: WriteKey.digest(token), hint: "#{token[0, 7]}…"),
+      [create!(account: account, name: name, scopes: scopes, digest: SendingKey.digest(token), hint: "#{token[0, 7]}…"),
        token]
     end
 
     # @param token [String, nil]
     # @return [ApiToken, nil] of an account that may sign in
     def self.of(token)
-      row = token && usable.includes(:account).find_by(digest: WriteKey.digest(token))
+      row = token && usable.includes(:account).find_by(digest: SendingKey.digest(token))
       return if row.nil? || row.account.disabled_at
 
       row.update_columns(used_at: Time.now.utc) if row.used_at.nil? || row.used_at < Time.now.utc - 60

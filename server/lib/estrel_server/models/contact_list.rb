@@ -29,15 +29,15 @@ module EstrelServer
       [values.size, entries.count - before]
     end
 
-    # @return [Estrel::Handover::Suppression::List]
-    def to_list = Estrel::Handover::Suppression::List.new(kind: kind, digests: entries.pluck(:digest).to_set)
+    # @return [Estrel::Exports::Suppression::List]
+    def to_list = Estrel::Exports::Suppression::List.new(kind: kind, digests: entries.pluck(:digest).to_set)
 
     private
 
     def digest(value)
-      return value.downcase if Estrel::Handover::Address::DIGEST.match?(value)
+      return value.downcase if Estrel::Exports::Address::DIGEST.match?(value)
 
-      Estrel::Handover::Address.digest(kind, value)
+      Estrel::Exports::Address.digest(kind, value)
     end
   end
 end

@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # Where exports are handed over to, besides being there to download: a folder under the outbox, from where another
+  # Where exports are exported to, besides being there to download: a folder under the outbox, from where another
   # program takes the files; or a webhook, an HTTPS address that is told of the people in batches.
   #
   # The secret of a webhook is encrypted in the database and shown to nobody.

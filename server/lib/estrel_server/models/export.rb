@@ -1,8 +1,8 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # The plan to hand an audience over: which version of it, where to, and by which rules, see
-  # {Estrel::Handover::Plan}. Deleting hides it, so that its runs can still be read.
+  # The export to hand an audience over: which version of it, where to, and by which rules, see
+  # {Estrel::Exports::Settings}. Deleting hides it, so that its runs can still be read.
   class Export < Record
     include Owned
 
@@ -20,18 +20,18 @@ module EstrelServer
     validates :name, presence: true, length: { maximum: 255 }
     validate :name_is_free
 
-    # @return [AudienceVersion] that is handed over: the one pinned, or else the newest
+    # @return [AudienceVersion] that is exported: the one pinned, or else the newest
     def version = pinned_version || audience.current
 
-    # @return [Estrel::Handover::Plan]
-    def plan = Estrel::Handover::Plan.parse(rules)
+    # @return [Estrel::Exports::Settings]
+    def settings = Estrel::Exports::Settings.parse(rules)
 
-    # Sets when the plan is carried out by itself next; earlier times are forgotten.
+    # Sets when the export is carried out by itself next; earlier times are forgotten.
     #
     # @return [void]
     def schedule_next
       now = Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond)
-      at = plan.schedule&.next_after(now, Workspace.current.calendar)
+      at = settings.schedule&.next_after(now, Workspace.current.calendar)
       update_columns(next_run_at: at && Time.at(at / 1_000_000).utc)
     end
 

@@ -1,12 +1,12 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # One execution of an export: the plan, definition, dates and policy it used, what became of everybody, and the file
-  # that came out.
+  # One execution of an export: the export, definition, dates and rule set it used, what became of everybody, and the
+  # file that came out.
   class ExportRun < Record
     UNDER_WAY = %w[queued waiting running].freeze
 
-    attribute :policy, :json
+    attribute :rule_set, :json
     attribute :rules, :json
     attribute :waterfall, :json
     # Those carried out of which is known what became of whom.
@@ -21,32 +21,32 @@ module EstrelServer
     belongs_to :audience_version
     has_many :batches, class_name: "EstrelServer::PushBatch", dependent: :delete_all, inverse_of: :export_run
 
-    # How many people were handed over by runs up to a date, by the plan's name and channel.
+    # How many people were exported by runs up to a date, by the export's name and channel.
     #
     # @param as_of [Date]
     # @return [Hash{Array(String, String) => Integer}]
-    def self.handed_over_by_name(as_of)
+    def self.exported_by_name(as_of)
       recorded.includes(:export).where(export: Export.visible,
                                        as_of: ..as_of).each_with_object(Hash.new(0)) do |run, sums|
-        sums[[run.export.name, run.plan.channel]] += run.row_count || 0
+        sums[[run.export.name, run.settings.channel]] += run.row_count || 0
       end
     end
 
-    # Starts a run of a plan in the background; there is one at a time.
+    # Starts a run of an export in the background; there is one at a time.
     #
     # @param export [Export]
     # @param as_of [Date]
-    # @param policy [Estrel::Lifecycle::Policy, nil]
-    # @param known_on [Date, nil]
+    # @param rule_set [Estrel::Lifecycle::RuleSet, nil]
+    # @param received_by [Date, nil]
     # @param started_by [String] "hand" or "schedule"
     # @param note [String]
     # @param queued [Boolean] false: whoever starts it carries it out
     # @return [ExportRun]
     # @raise [ActiveRecord::RecordNotUnique] while another is under way
-    def self.start(export, as_of:, policy:, known_on: nil, started_by: "hand", note: "", queued: true)
+    def self.start(export, as_of:, rule_set:, received_by: nil, started_by: "hand", note: "", queued: true)
       transaction do
         run = create!(export: export, audience_version: export.version, rules: export.rules, as_of: as_of,
-                      known_on: known_on, policy: policy&.to_h, started_by: started_by, note: note,
+                      received_by: received_by, rule_set: rule_set&.to_h, started_by: started_by, note: note,
                       under_way: export.id, token: SecureRandom.uuid)
         run.enqueue if queued
         run
@@ -78,7 +78,7 @@ module EstrelServer
     # Goes on with a run that stopped half-way, or that has people to tell of again.
     #
     # @return [void]
-    # @raise [ActiveRecord::RecordNotUnique] while another of the plan is under way
+    # @raise [ActiveRecord::RecordNotUnique] while another of the export is under way
     def go_on
       transaction do
         batches.waiting.update_all(attempts: 0, next_attempt_at: nil)
@@ -91,7 +91,7 @@ module EstrelServer
     #
     # @return [void]
     # @raise [Error] where nobody was refused
-    # @raise [ActiveRecord::RecordNotUnique] while another of the plan is under way
+    # @raise [ActiveRecord::RecordNotUnique] while another of the export is under way
     def retry_refused
       transaction do
         lock!
@@ -103,8 +103,8 @@ module EstrelServer
       end
     end
 
-    # @return [Estrel::Handover::Plan]
-    def plan = Estrel::Handover::Plan.parse(rules)
+    # @return [Estrel::Exports::Settings]
+    def settings = Estrel::Exports::Settings.parse(rules)
 
     # @return [Boolean]
     def under_way? = UNDER_WAY.include?(state)
@@ -115,7 +115,7 @@ module EstrelServer
     # @param facts [Hash] attributes
     # @return [void]
     def finish(state, **facts)
-      Notice.of_run(self, "the run failed, #{handed_over_so_far}. #{facts[:error]}") if state == "failed"
+      Alert.of_run(self, "the run failed, #{exported_so_far}. #{facts[:error]}") if state == "failed"
       update!(state: state, finished_at: Time.now.utc, under_way: nil, waits_because: nil, **facts)
     end
 
@@ -127,11 +127,11 @@ module EstrelServer
 
     private
 
-    def handed_over_so_far
+    def exported_so_far
       taken = taken_count
-      return "nothing was handed over" if taken.zero?
+      return "nothing was exported" if taken.zero?
 
-      "#{Estrel::English.number(taken)} people had been handed over before"
+      "#{Estrel::English.number(taken)} people had been exported before"
     end
   end
 end

@@ -1,25 +1,25 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # Who is held out of exports to measure against; several plans can share one. What it holds out cannot be changed, or
-  # those held out so far would be messaged. The rule is {Estrel::Handover::Holdout}.
+  # Who is in the holdout of exports to measure against; several exports can share one. Whom it holds cannot be changed,
+  # or the holdout so far would be messaged. The rule is {Estrel::Exports::Holdout}.
   class Holdout < Record
     validates :name, presence: true, length: { maximum: 255 }, uniqueness: true
     validates :share, numericality: { in: 0..1 }, allow_nil: true
     validates :number, numericality: { only_integer: true, in: 0..1_000_000_000 }, allow_nil: true
     validate :says_how_many
 
-    # The rule for some people left to be handed over. A number is made a share of them once, by the first run that
+    # The rule for some people left to be exported. A number is made a share of them once, by the first run that
     # asks with `keep`, and stays what it was then.
     #
     # @param ids [Polars::Series] profile ids
     # @param keep [Boolean]
-    # @return [Estrel::Handover::Holdout]
+    # @return [Estrel::Exports::Holdout]
     def rule(ids, keep: false)
-      return Estrel::Handover::Holdout.share(name, share) if share
-      return Estrel::Handover::Holdout.new(name, places) if places
+      return Estrel::Exports::Holdout.share(name, share) if share
+      return Estrel::Exports::Holdout.new(name, places) if places
 
-      found = Estrel::Handover::Holdout.number(name, number, ids.to_a)
+      found = Estrel::Exports::Holdout.number(name, number, ids.to_a)
       update!(places: found.limit) if keep
       found
     end
@@ -27,7 +27,7 @@ module EstrelServer
     private
 
     def says_how_many
-      errors.add(:base, "say what share or what number is held out") if share.nil? == number.nil?
+      errors.add(:base, "say what share or what number is in the holdout") if share.nil? == number.nil?
     end
   end
 end

@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # What an identifier can be: the four of every workspace, and handles declared by name.
+  # What an identifier can be: the four of every workspace, and custom IDs declared by name.
   class IdentifierKind < Record
     STANDARD = %w[customer visitor email phone].freeze
 
@@ -14,7 +14,7 @@ module EstrelServer
       known
     end
 
-    # @param names [Array<String>] handles to make known
+    # @param names [Array<String>] custom IDs to make known
     # @return [void]
     def self.declare(names)
       (names - ids.keys).each { |name| create!(name: name) }

@@ -13,7 +13,7 @@ module EstrelServer
     def self.issue(account = nil)
       where(account: account).delete_all
       key = SecureRandom.urlsafe_base64(24)
-      create!(account: account, digest: WriteKey.digest(key), expires_at: Time.now.utc + VALID_FOR)
+      create!(account: account, digest: SendingKey.digest(key), expires_at: Time.now.utc + VALID_FOR)
       key
     end
 
@@ -27,7 +27,7 @@ module EstrelServer
     # @raise [ActiveRecord::RecordInvalid]
     def self.use(key, email:, password:)
       transaction do
-        link = lock.where(expires_at: Time.now.utc..).find_by(digest: WriteKey.digest(key.to_s))
+        link = lock.where(expires_at: Time.now.utc..).find_by(digest: SendingKey.digest(key.to_s))
         raise Error, "this link has been used, or is too old; ask for a new one" unless link
         raise Error, "choose a password" if password.to_s.empty?
 

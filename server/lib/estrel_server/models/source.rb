@@ -7,7 +7,7 @@ module EstrelServer
 
     attribute :allowed_types, :json
     has_many :events, dependent: :restrict_with_exception
-    has_many :write_keys, -> { order(:id) }, dependent: :restrict_with_exception, inverse_of: :source
+    has_many :sending_keys, -> { order(:id) }, dependent: :restrict_with_exception, inverse_of: :source
 
     validates :name, uniqueness: { message: "is taken" },
                      format: { with: NAME, message: "must be letters, digits, spaces and . _ : / -, at most 100" },
@@ -18,14 +18,14 @@ module EstrelServer
     # Issues a new key; those in use go on working for the overlap and then end.
     #
     # @param overlap_hours [Integer]
-    # @return [Array(WriteKey, String)] see {WriteKey.issue}
+    # @return [Array(SendingKey, String)] see {SendingKey.issue}
     def rotate_key(overlap_hours)
       transaction do
         ending = Time.now.utc + (overlap_hours * 3600)
-        write_keys.usable.where("expires_at IS NULL OR expires_at > ?", ending).find_each do |key|
+        sending_keys.usable.where("expires_at IS NULL OR expires_at > ?", ending).find_each do |key|
           key.update!(expires_at: ending)
         end
-        WriteKey.issue(self)
+        SendingKey.issue(self)
       end
     end
   end

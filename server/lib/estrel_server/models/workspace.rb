@@ -4,11 +4,11 @@ module EstrelServer
   # The one workspace and its settings: the reporting time zone, the visit gap and the tolerance for future times.
   class Workspace < Record
     # The tables that hold people, what is known of them, and what was made of it.
-    DATA_TABLES = %w[notices watches catalogue_changes push_refusals push_batches export_runs exports destinations
+    DATA_TABLES = %w[alerts alert_rules catalogue_changes push_refusals push_batches export_runs exports destinations
                      contact_list_entries contact_lists holdouts audience_versions audiences rejects imports
                      consents identifier_moves merges links receipts refusals events attribute_values identifiers
-                     profiles event_properties event_types attribute_definitions lifecycle_policy_versions
-                     lifecycle_policies].freeze
+                     profiles event_properties event_types attribute_definitions rule_set_versions
+                     rule_sets].freeze
 
     attribute :messaging, :json
 
@@ -26,7 +26,7 @@ module EstrelServer
     def self.clear
       connection.execute("SET SESSION foreign_key_checks = 0")
       DATA_TABLES.each { |table| connection.execute("TRUNCATE TABLE #{table}") }
-      connection.execute("DELETE FROM sources WHERE id NOT IN (SELECT source_id FROM write_keys)")
+      connection.execute("DELETE FROM sources WHERE id NOT IN (SELECT source_id FROM sending_keys)")
       IngestTurn.owners_changed
       # The time tells a ledger built before that it belongs to another store.
       current.update!(created_at: Time.now.utc, demo: false)
@@ -50,7 +50,7 @@ module EstrelServer
     # @return [String] tells this store from another one, and from itself before everything was removed
     def store_id = created_at.iso8601(6)
 
-    # @return [Integer] the longest quiet time inside a visit, microseconds
+    # @return [Integer] the longest gap inside a visit, microseconds
     def visit_gap = visit_gap_minutes * 60 * 1_000_000
 
     # @return [Estrel::Calendar]

@@ -3,7 +3,7 @@
 module EstrelServer
   class People
     # Erases one person on request: identifiers, attributes, consent and events, also of profiles that became part of
-    # this one, and every trace of the identifiers in what was refused. Tombstones keep them from coming back.
+    # this one, and every trace of the identifiers in what was refused. Tombstones keep them from being reactivated.
     class Eraser
       # @param profile [Profile]
       # @param reason [String] why, as somebody wrote it; kept

@@ -10,7 +10,8 @@ module EstrelServer
       def initialize(profile_id, question)
         @question = question
         @ledger = question.ledger.slice(profile_id..profile_id)
-        @history = Estrel::Lifecycle::PersonHistory.new(Estrel::Lifecycle.new(@ledger, question.policy), question.as_of)
+        @history = Estrel::Lifecycle::PersonHistory.new(Estrel::Lifecycle.new(@ledger, question.rule_set),
+                                                        question.as_of)
       end
 
       # @return [Hash] plain JSON
@@ -21,8 +22,8 @@ module EstrelServer
       private
 
       def about?
-        policy = @question.policy
-        !policy.limited? || @question.whole.among(@ledger.profiles["profile_id"]).population(policy).any?
+        rule_set = @question.rule_set
+        !rule_set.limited? || @question.whole.among(@ledger.profiles["profile_id"]).population(rule_set).any?
       end
     end
   end

@@ -10,7 +10,7 @@ module EstrelServer
         @size = run.export.destination.settings.fetch("batch_size")
       end
 
-      # @param delivery [Estrel::Handover::Delivery]
+      # @param delivery [Estrel::Exports::Delivery]
       # @yield in the same transaction
       # @return [void]
       def cut(delivery)

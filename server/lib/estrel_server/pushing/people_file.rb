@@ -4,7 +4,7 @@ module EstrelServer
   module Pushing
     # People of a run as they are told of to a destination, one a line: the profile's number, a tab, and a JSON object
     # with `key`, the same whenever this person is told of in this run; `subject`, as which events about the person can
-    # be sent back to the collector; `fields`, the plan's columns.
+    # be sent back to the collector; `fields`, the export's columns.
     #
     # Batches are parts of the file, so every attempt sends the same bytes, and a run goes on without asking anew.
     class PeopleFile
@@ -26,7 +26,7 @@ module EstrelServer
       # @return [String] 32 hexadecimal digits
       def self.key(run, profile_id) = Digest::SHA256.hexdigest("#{run.token}:#{profile_id}")[0, 32]
 
-      # @param delivery [Estrel::Handover::Delivery]
+      # @param delivery [Estrel::Exports::Delivery]
       # @param batch_size [Integer]
       # @return [Array<Hash>] batches: `first_byte`, `bytes` and `row_count`
       def write(delivery, batch_size)

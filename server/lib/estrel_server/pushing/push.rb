@@ -92,8 +92,8 @@ module EstrelServer
 
       def body(batch, people)
         data = { run: @run.token, export: @run.export.name, audience: @run.audience_version.audience.name,
-                 as_of: @run.as_of.iso8601, channel: @run.plan.channel, batch: batch.number }
-        head = JSON.generate({ type: "people.handed_over", timestamp: @run.created_at.iso8601(6), data: data })
+                 as_of: @run.as_of.iso8601, channel: @run.settings.channel, batch: batch.number }
+        head = JSON.generate({ type: "people.exported", timestamp: @run.created_at.iso8601(6), data: data })
         "#{head.delete_suffix("}}")},\"people\":[#{people.map(&:last).join(",")}]}}"
       end
 

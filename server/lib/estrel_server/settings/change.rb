@@ -32,10 +32,10 @@ module EstrelServer
 
       def counts
         generation = EstrelServer.ledger.current
-        in_force = LifecyclePolicy.current
-        policy = Answers::Asking.policy(in_force.rules_json, generation.catalogue, of: in_force)
-        question = Answers::Question.new(generation, as_of: @as_of, policy: policy, limited: false)
-        states = policy ? question.lifecycle.counts(@as_of, @as_of).transform_values(&:first) : {}
+        default = RuleSet.current
+        rule_set = Answers::Asking.rule_set(default.rules_json, generation.catalogue, of: default)
+        question = Answers::Question.new(generation, as_of: @as_of, rule_set: rule_set, limited: false)
+        states = rule_set ? question.lifecycle.counts(@as_of, @as_of).transform_values(&:first) : {}
         visits = Estrel::Visits.count(generation, @as_of - VISIT_DAYS + 1, @as_of, Workspace.current.visit_gap)
         { **states, "visits in the last #{VISIT_DAYS} days" => visits }
       rescue Estrel::Ledger::Missing

@@ -5,7 +5,7 @@ module EstrelServer
     # Keeps the ledger up to date: looks every moment whether the store has anything new, and refreshes.
     #
     # Under steady load it spends at most half of its time refreshing, so that a large ledger is not written without
-    # end. Also looks at what is watched, and clears away what is kept for a few days only.
+    # end. Also asks the alert rules, and clears away what is kept for a few days only.
     class LedgerFollower
       PAUSE = 0.5
       CLEAR_EVERY = 3600
@@ -36,7 +36,7 @@ module EstrelServer
         Record.connection_pool.with_connection do
           @upkeep.step("clearing") { clear_old }
           @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
-          @upkeep.step("alerts") { watch }
+          @upkeep.step("alerts") { alert_rule }
         end
         [now - started, PAUSE].max
       rescue *Database::Store::AWAY => e
@@ -47,14 +47,14 @@ module EstrelServer
       private
 
       # Once after a refresh, at most once a minute, and at the beginning of a day.
-      def watch
+      def alert_rule
         ledger = EstrelServer.ledger
         name = ledger.current_manifest_or_nil
         day = Date.today
-        return if name.nil? || [name, day] == @watched || (@watched_at && now - @watched_at < WATCH_EVERY)
+        return if name.nil? || [name, day] == @alerted || (@alerted_at && now - @alerted_at < WATCH_EVERY)
 
-        @watched_at = now
-        @watched = [name, day] if Watching.new(ledger.current, @alerts).run.empty?
+        @alerted_at = now
+        @alerted = [name, day] if Alerting.new(ledger.current, @alerts).run.empty?
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)

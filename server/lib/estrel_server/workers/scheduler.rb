@@ -2,13 +2,14 @@
 
 module EstrelServer
   module Workers
-    # Starts the runs of plans whose time has come. Several may work at once: whoever looks at a plan holds its row.
+    # Starts the runs of exports whose time has come. Several may work at once: whoever looks at an export holds its
+    # row.
     #
-    # After a downtime a plan whose times were missed runs once, and the run says how many were. The time of the next
+    # After a downtime an export whose times were missed runs once, and the run says how many were. The time of the next
     # run is kept, so a clock that is put back starts nothing twice.
     class Scheduler
       PAUSE = 5
-      # The shortest time between two looks at a plan that goes by refreshes, microseconds.
+      # The shortest time between two looks at an export that goes by refreshes, microseconds.
       LOOK = 60_000_000
 
       def initialize
@@ -48,7 +49,7 @@ module EstrelServer
           export = Export.kept.lock("FOR UPDATE SKIP LOCKED").find_by(id: id)
           next if export&.next_run_at.nil? || export.next_run_at > time(now)
 
-          schedule = export.plan.schedule
+          schedule = export.settings.schedule
           calendar = Workspace.current.calendar
           missed = schedule.times((export.next_run_at.to_r * 1_000_000).to_i, now + 1, calendar) - 1
           at = schedule.next_after(now, calendar)
@@ -57,7 +58,7 @@ module EstrelServer
         end
       end
 
-      # A plan whose last run is still under way is left alone this time.
+      # An export whose last run is still under way is left alone this time.
       def started(export, today, missed)
         return if ExportRun.exists?(under_way: export.id)
 
@@ -67,22 +68,22 @@ module EstrelServer
 
       def begin_run(export, today, note: "")
         generation = EstrelServer.ledger.current
-        ExportRun.start(export, as_of: [generation.newest_day || today, today].min, policy: policy_of(generation),
+        ExportRun.start(export, as_of: [generation.newest_day || today, today].min, rule_set: rule_set_of(generation),
                                 started_by: "schedule", note: note)
       end
 
-      def policy_of(generation)
-        Answers::Asking.policy(LifecyclePolicy.current.rules_json, generation.catalogue, of: LifecyclePolicy.current)
+      def rule_set_of(generation)
+        Answers::Asking.rule_set(RuleSet.current.rules_json, generation.catalogue, of: RuleSet.current)
       end
 
-      # Plans that are carried out when the ledger has been refreshed and others would be handed over than last time. At
+      # Exports that are carried out when the ledger has been refreshed and others would be exported than last time. At
       # most one look a minute at each.
       def after_refresh(now)
         ledger = EstrelServer.ledger.current_manifest_or_nil or return []
-        plans = Export.kept.where("seen_ledger IS NULL OR seen_ledger <> ?", ledger).select do |export|
-          export.plan.schedule&.refresh? && now - @looked.fetch(export.id, -LOOK) >= LOOK
+        exports = Export.kept.where("seen_ledger IS NULL OR seen_ledger <> ?", ledger).select do |export|
+          export.settings.schedule&.refresh? && now - @looked.fetch(export.id, -LOOK) >= LOOK
         end
-        plans.filter_map do |export|
+        exports.filter_map do |export|
           @looked[export.id] = now
           @upkeep.step("export #{export.id} after a refresh") do
             look_at(export, ledger, Workspace.current.calendar.day_of(now))
@@ -101,15 +102,15 @@ module EstrelServer
         end
       end
 
-      # Whether others would be handed over than last time. A plan that cannot be carried out is, so its run says why.
+      # Whether others would be exported than last time. An export that cannot be carried out is, so its run says why.
       def others?(export, today)
         generation = EstrelServer.ledger.current
         question = Answers::Question.new(generation, as_of: [generation.newest_day || today, today].min,
-                                                     policy: policy_of(generation), limited: false)
+                                                     rule_set: rule_set_of(generation), limited: false)
         definition = Answers::Asking.definition(export.version.definition, generation.catalogue)
-        preparation = Exporting::Preparation.new(definition, export.plan, question, export: export)
-        handed_over = Estrel::Handover::Waterfall::HANDED_OVER
-        preparation.last_done&.files&.ids(handed_over)&.to_a != preparation.delivery.waterfall.ids(handed_over).to_a
+        preparation = Exporting::Preparation.new(definition, export.settings, question, export: export)
+        exported = Estrel::Exports::Waterfall::EXPORTED
+        preparation.last_done&.files&.ids(exported)&.to_a != preparation.delivery.waterfall.ids(exported).to_a
       rescue Error, Estrel::Error
         true
       end

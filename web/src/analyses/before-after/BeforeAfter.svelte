@@ -1,4 +1,5 @@
 <script lang="ts">
+  import DateField from "../../ui/DateField.svelte";
   import { answer, api } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
@@ -19,7 +20,7 @@
   const names = $derived(offeredTypes().map(({ name }) => name));
   /** Unless something else is asked: who clicked in a message, and what counts as activity. */
   const likely = $derived.by(() => {
-    const signs = (workspace.policy?.activity ?? []).map((sign) =>
+    const signs = (workspace.ruleSet?.activity ?? []).map((sign) =>
       typeof sign === "string" ? sign : sign.event,
     );
     const clicked = workspace.catalogue?.messaging?.clicked ?? "";
@@ -111,9 +112,9 @@
       choose={(value) => put({ around: value === "date" ? "date" : null })}
     />
     {#if asked.around}
-      , <InputPhrase
+      , <DateField
+        phrase
         label="Date"
-        type="date"
         value={asked.date}
         most={workspace.asOf}
         change={(date) => put({ date })}
@@ -129,15 +130,15 @@
         label="What was done first"
         selection={asked.first}
         change={(first) => put({ first: selectionText(first) })}
-      /> between <InputPhrase
+      /> between <DateField
+        phrase
         label="From"
-        type="date"
         value={asked.from}
         most={asked.to}
         change={(from) => put({ from })}
-      /> and <InputPhrase
+      /> and <DateField
+        phrase
         label="To"
-        type="date"
         value={asked.to}
         most={workspace.asOf}
         change={(to) => put({ to })}
@@ -159,13 +160,11 @@
       change={(event) => put({ event: selectionText(event), of: null })}
     /> in the <InputPhrase
       label="Days before"
-      type="number"
       value={asked.before}
       most={365}
       change={(before) => put({ before })}
     /> days before and the <InputPhrase
       label="Days after"
-      type="number"
       value={asked.after}
       most={365}
       change={(after) => put({ after })}

@@ -2,9 +2,9 @@
   import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
   import SplitBy from "../SplitBy.svelte";
-  import TrayMark from "../../audiences/TrayMark.svelte";
+  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
   import { number } from "../../lib/format";
-  import { tray } from "../../audiences/tray.svelte";
+  import { comparison } from "../../audiences/comparison.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put, Reader } from "../codec";
   import ShareBars from "./ShareBars.svelte";
@@ -14,7 +14,7 @@
     const reader = new Reader();
     return { split: reader.split("by"), left: reader.left };
   });
-  const audiences = $derived(tray.active.slice(0, 2));
+  const audiences = $derived(comparison.active.slice(0, 2));
   const breakdown = new Asked("breakdown", () => ({
     audiences,
     by: read.split ?? { state: true as const },
@@ -25,20 +25,20 @@
   {#snippet question()}
     What {#each audiences as id, index (id)}{index ? " and " : ""}<span
         class="inline-flex items-baseline gap-1"
-        ><TrayMark position={tray.position(id)} /> {tray.name(id)}</span
+        ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
       >{:else}everybody{/each}
     {audiences.length ? "are" : "is"} made of, by <SplitBy
       phrase
       value={read.split ? (address.get("by") ?? "state") : "state"}
       choose={(value) => put({ by: value })}
     />
-    {#if tray.active.length > 2}<span class="soft small"
+    {#if comparison.active.length > 2}<span class="soft small"
         >Two at a time: the first two that are compared by.</span
       >{/if}
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}
-    <ShareBars {data} positions={data.ids.map((id) => tray.position(id))} />
+    <ShareBars {data} positions={data.ids.map((id) => comparison.position(id))} />
     {#if data.values > data.rows.length}<p class="soft small mt-1">
         {number(data.values)} different values; the most frequent are shown.
       </p>{/if}

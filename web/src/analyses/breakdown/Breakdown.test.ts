@@ -28,7 +28,7 @@ describe("breakdown", () => {
   });
 
   it("compares two audiences with the interval of the difference, the first two of more", async () => {
-    address.go("/analyses/breakdown?by=attribute:plan&tray=4,5,6");
+    address.go("/analyses/breakdown?by=attribute:plan&compare=4,5,6");
     const clear = { estimate: 0.1, low: 0.02, high: 0.18 };
     const unclear = { estimate: -0.01, low: -0.05, high: 0.03 };
     const found = {

@@ -44,7 +44,8 @@
     return peopleOf([...(id ? [{ audience: { id } }] : []), row.people_in]);
   }
 
-  const ink = (index: number) => (data.ids.length ? `var(--tray-${positions[index]})` : "var(--ink-soft)");
+  const ink = (index: number) =>
+    data.ids.length ? `var(--comparison-${positions[index]})` : "var(--ink-soft)";
 </script>
 
 <div class="overflow-x-auto" bind:clientWidth={room}>

@@ -2,8 +2,8 @@
   import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
   import SplitBy from "../SplitBy.svelte";
-  import TrayMark from "../../audiences/TrayMark.svelte";
-  import { tray } from "../../audiences/tray.svelte";
+  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import { comparison } from "../../audiences/comparison.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put, Reader } from "../codec";
   import OverlapStrips from "./OverlapStrips.svelte";
@@ -13,7 +13,7 @@
     const reader = new Reader();
     return { split: reader.split("by"), left: reader.left };
   });
-  const audiences = $derived(tray.active);
+  const audiences = $derived(comparison.active);
   const overlap = new Asked("overlap", () => (audiences.length > 1 ? { audiences, by: read.split } : null));
 </script>
 
@@ -30,7 +30,7 @@
         : index === audiences.length - 1
           ? " and "
           : ", "}<span class="inline-flex items-baseline gap-1"
-        ><TrayMark position={tray.position(id)} /> {tray.name(id)}</span
+        ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
       >{:else}audiences{/each} overlap, told apart by <SplitBy
       phrase
       value={read.split ? (address.get("by") ?? "") : ""}
@@ -39,13 +39,16 @@
     />
   {/snippet}
   {#snippet picture(answer)}
-    <OverlapStrips data={answer.picture} positions={answer.picture.ids.map((id) => tray.position(id))} />
+    <OverlapStrips
+      data={answer.picture}
+      positions={answer.picture.ids.map((id) => comparison.position(id))}
+    />
   {/snippet}
   {#snippet instead()}
     <p class="mt-4">Compare by two to six audiences to see how they overlap.</p>
     <p class="mt-2">
-      <a href={address.to("/audiences")}>Go to the audiences</a> and pin some; those compared by stand at the bottom
-      edge.
+      <a href={address.to("/audiences")}>Go to the audiences</a> and choose some to compare; those compared by stand
+      at the bottom edge.
     </p>
   {/snippet}
 </AnalysisPage>

@@ -47,14 +47,14 @@ const overlap = answerOf(
 
 describe("overlap", () => {
   it("asks for two audiences before anything is asked of the server", async () => {
-    address.go("/analyses/overlap?tray=4,5-");
+    address.go("/analyses/overlap?compare=4,5-");
     render(Overlap);
     expect(await screen.findByText(/Compare by two to six audiences/)).toBeTruthy();
     expect(sent(PATH)).toEqual([]);
   });
 
   it("draws each audience with its parts, and opens each part into its people", async () => {
-    address.go("/analyses/overlap?tray=4,5");
+    address.go("/analyses/overlap?compare=4,5");
     serve({ [`POST ${PATH}`]: overlap });
     render(Overlap);
     const strips = within(await screen.findByTestId("strips"));
@@ -70,7 +70,7 @@ describe("overlap", () => {
   });
 
   it("makes one group of the combinations that are chosen", async () => {
-    address.go("/analyses/overlap?tray=4,5");
+    address.go("/analyses/overlap?compare=4,5");
     serve({ [`POST ${PATH}`]: overlap });
     render(Overlap);
     const user = userEvent.setup();
@@ -86,7 +86,7 @@ describe("overlap", () => {
   });
 
   it("leaves out of the address what makes no sense, and says so", async () => {
-    address.go("/analyses/overlap?tray=4,5&by=weather");
+    address.go("/analyses/overlap?compare=4,5&by=weather");
     serve({ [`POST ${PATH}`]: overlap });
     render(Overlap);
     await screen.findByTestId("finding");

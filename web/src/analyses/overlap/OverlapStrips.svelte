@@ -3,7 +3,7 @@
   import type { Schemas } from "../../lib/api/client";
   import { number, percent } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
-  import { letter } from "../../audiences/tray.svelte";
+  import { letter } from "../../audiences/comparison.svelte";
 
   /**
    * Each audience as a strip as long as it is large, cut into its parts: first those in no other audience, then what it
@@ -59,7 +59,7 @@
     data-testid="strips"
   >
     {#each strips as strip, index (data.ids[index])}
-      {@const ink = `var(--tray-${positions[index]})`}
+      {@const ink = `var(--comparison-${positions[index]})`}
       <g transform="translate(0 {index * ROW})">
         <text y="15" class="text-[14px]" fill={ink} font-weight="600"
           >{letter(positions[index]!)} {data.names[index]}</text

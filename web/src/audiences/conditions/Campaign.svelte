@@ -33,16 +33,16 @@
     ["clicked", "clicked in it"],
     ["ignored", "ignored it"],
     ["unsubscribed", "unsubscribed"],
-    ["returned", "came back after it"],
-    ["current", "have a current run of response"],
-    ["longest", "had a longest run of response"],
-    ["mean", "have a mean run of response"],
+    ["reactivated", "were reactivated after it"],
+    ["current", "have a current response streak"],
+    ["longest", "had a longest response streak"],
+    ["mean", "have a mean response streak"],
     ["share", "responded to a share of them"],
   ];
   const IN_A_ROW: Asked[] = ["opened", "clicked", "ignored"];
   const uid = $props.id();
-  const asked = $derived<Asked>(campaign.was ?? campaign.run?.of ?? "share");
-  const bounds = $derived<Bounds | undefined>(campaign.run ?? campaign.share);
+  const asked = $derived<Asked>(campaign.was ?? campaign.streak?.of ?? "share");
+  const bounds = $derived<Bounds | undefined>(campaign.streak ?? campaign.share);
   const scale = $derived(campaign.share ? 100 : 1);
   let names = $state.raw<Found[]>([]);
 
@@ -59,9 +59,15 @@
   }
 
   function ask(next: Asked) {
-    const of = { was: undefined, run: undefined, share: undefined, last: undefined, within_days: undefined };
+    const of = {
+      was: undefined,
+      streak: undefined,
+      share: undefined,
+      last: undefined,
+      within_days: undefined,
+    };
     if (next === "current" || next === "longest" || next === "mean")
-      set({ ...of, run: { of: next, at_least: 3 } });
+      set({ ...of, streak: { of: next, at_least: 3 } });
     else if (next === "share") set({ ...of, share: { at_least: 0.5 } });
     else set({ ...of, was: next, ...(next === "ignored" ? { last: 5 } : {}) });
   }
@@ -71,7 +77,7 @@
     const next = { ...bounds, [name]: value };
     if (next.at_least === undefined && next.less_than === undefined) return;
     if (value === undefined) delete next[name];
-    set(campaign.run ? { run: { ...next, of: campaign.run.of } } : { share: next });
+    set(campaign.streak ? { streak: { ...next, of: campaign.streak.of } } : { share: next });
   }
 </script>
 
@@ -116,7 +122,7 @@
       {/if}
     </label>
   {/if}
-  {#if asked === "returned"}
+  {#if asked === "reactivated"}
     <label class="flex items-center gap-2">
       within
       <Whole

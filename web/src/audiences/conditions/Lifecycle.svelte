@@ -21,16 +21,17 @@
 </script>
 
 <script lang="ts">
+  import DateField from "../../ui/DateField.svelte";
   import StateMark from "../../lifecycle/StateMark.svelte";
   import type { Lifecycle } from "../definition";
-  import { SEEN_STATES, type State } from "../../lifecycle/states";
+  import { SEEN_STATES, stateName, type State } from "../../lifecycle/states";
   import { workspace } from "../../lib/workspace.svelte";
   import Whole from "../editor/Whole.svelte";
 
   /** Which of the states, and when. At least one state stays chosen. */
   let { piece: lifecycle, put: change, close }: PhraseProps<Lifecycle> = $props();
 
-  const ALL: State[] = [...SEEN_STATES, "unseen"];
+  const ALL: State[] = [...SEEN_STATES, "never_active"];
   const TIMES = [
     ["now", "now"],
     ["on", "on a date"],
@@ -59,27 +60,27 @@
       entered_last_days: { entered_last_days: 7 },
       for_at_least_days: { for_at_least_days: 30 },
     };
-    const returned = lifecycle.returned && next !== "for_at_least_days" ? { returned: true } : {};
+    const reactivated = lifecycle.reactivated && next !== "for_at_least_days" ? { reactivated: true } : {};
     change({
       is: lifecycle.is,
       ...times[next],
-      ...returned,
-      ...(lifecycle.policy ? { policy: lifecycle.policy } : {}),
+      ...reactivated,
+      ...(lifecycle.rule_set ? { rule_set: lifecycle.rule_set } : {}),
     });
   }
 
-  const named = $derived(lifecycle.policy && "id" in lifecycle.policy ? lifecycle.policy : null);
+  const named = $derived(lifecycle.rule_set && "id" in lifecycle.rule_set ? lifecycle.rule_set : null);
 
-  function mark(returned: boolean) {
+  function mark(reactivated: boolean) {
     const rest = { ...lifecycle };
-    delete rest.returned;
-    change(returned ? { ...rest, returned } : rest);
+    delete rest.reactivated;
+    change(reactivated ? { ...rest, reactivated } : rest);
   }
 
-  function asPolicy(id: number | null, version?: number) {
+  function asRuleSet(id: number | null, version?: number) {
     const rest = { ...lifecycle };
-    delete rest.policy;
-    change(id === null ? rest : { ...rest, policy: version ? { id, version } : { id } });
+    delete rest.rule_set;
+    change(id === null ? rest : { ...rest, rule_set: version ? { id, version } : { id } });
   }
 
   function from(next: State[]) {
@@ -106,13 +107,7 @@
     {#each TIMES as [value, name] (value)}<option {value}>{name}</option>{/each}
   </select>
   {#if lifecycle.on}
-    <input
-      type="date"
-      aria-label="Date"
-      value={lifecycle.on}
-      onchange={(event) =>
-        event.currentTarget.value && change({ ...lifecycle, on: event.currentTarget.value })}
-    />
+    <DateField label="Date" value={lifecycle.on} change={(on) => change({ ...lifecycle, on })} />
   {:else if time === "entered_last_days" || time === "for_at_least_days"}
     <Whole
       label="Days"
@@ -129,7 +124,7 @@
       <label class="flex items-center gap-2 py-0.5">
         <input
           type="checkbox"
-          aria-label="from {state}"
+          aria-label="from {stateName(state)}"
           checked={lifecycle.from?.includes(state) ?? false}
           onchange={(event) => from(toggled(lifecycle.from ?? [], state, event.currentTarget.checked))}
         />
@@ -142,22 +137,22 @@
   <label class="small mt-2 flex items-center gap-2">
     <input
       type="checkbox"
-      checked={lifecycle.returned ?? false}
+      checked={lifecycle.reactivated ?? false}
       onchange={(event) => mark(event.currentTarget.checked)}
     />
-    and had just come back after being quiet
+    and had just been reactivated
   </label>
 {/if}
 <label class="small mt-2 flex items-center gap-2">
   as
   <select
-    aria-label="Policy"
-    value={named ? String(named.id) : lifecycle.policy ? "rules" : ""}
-    onchange={(event) => asPolicy(Number(event.currentTarget.value) || null)}
+    aria-label="Rules"
+    value={named ? String(named.id) : lifecycle.rule_set ? "rules" : ""}
+    onchange={(event) => asRuleSet(Number(event.currentTarget.value) || null)}
   >
-    <option value="">the policy in force</option>
-    {#if lifecycle.policy && !named}<option value="rules">other rules, written out</option>{/if}
-    {#each workspace.policies.filter((row) => row.id !== null) as row (row.id)}
+    <option value="">the default rule set</option>
+    {#if lifecycle.rule_set && !named}<option value="rules">other rules, written out</option>{/if}
+    {#each workspace.ruleSets.filter((row) => row.id !== null) as row (row.id)}
       <option value={String(row.id)}>{row.name}</option>
     {/each}
   </select>
@@ -165,10 +160,10 @@
     <select
       aria-label="Version"
       value={String(named.version ?? "")}
-      onchange={(event) => asPolicy(named.id, Number(event.currentTarget.value) || undefined)}
+      onchange={(event) => asRuleSet(named.id, Number(event.currentTarget.value) || undefined)}
     >
       <option value="">its newest version</option>
-      {#each Array.from({ length: workspace.policies.find((row) => row.id === named.id)?.version ?? 0 }, (_, index) => index + 1) as version (version)}
+      {#each Array.from({ length: workspace.ruleSets.find((row) => row.id === named.id)?.version ?? 0 }, (_, index) => index + 1) as version (version)}
         <option value={String(version)}>always version {version}</option>
       {/each}
     </select>

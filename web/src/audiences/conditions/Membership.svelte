@@ -19,6 +19,7 @@
 </script>
 
 <script lang="ts">
+  import DateField from "../../ui/DateField.svelte";
   import { number } from "../../lib/format";
   import { Resource } from "../../lib/resource.svelte";
   import { workspace } from "../../lib/workspace.svelte";
@@ -53,10 +54,5 @@
   />
 {/if}
 <label class="small mt-2 flex items-center gap-2">
-  as of another date <input
-    type="date"
-    aria-label="As of another date"
-    value={audience.on ?? ""}
-    onchange={(event) => on(event.currentTarget.value)}
-  />
+  as of another date <DateField label="As of another date" optional value={audience.on} change={on} />
 </label>

@@ -42,5 +42,6 @@
 
 <p class="soft small max-w-64">
   {node.visit!.all.length === 1 ? "It happens" : "All of it happens"} in the same visit, which ends after {workspace
-    .info?.visit_gap_minutes} quiet minutes. Things are added and left out in the menu at the end of the line.
+    .info?.visit_gap_minutes} minutes without an event. Things are added and left out in the menu at the end of
+  the line.
 </p>

@@ -5,7 +5,7 @@ import Campaign, { condition as campaign } from "./Campaign.svelte";
 import Changed, { condition as changed } from "./Changed.svelte";
 import type { Condition, PhraseProps } from "./condition";
 import Did, { condition as did } from "./Did.svelte";
-import Kind, { condition as kind } from "./Kind.svelte";
+import ProfileType, { condition as profileType } from "./ProfileType.svelte";
 import Lifecycle, { condition as lifecycle } from "./Lifecycle.svelte";
 import Membership, { condition as membership } from "./Membership.svelte";
 import Moment, { condition as moment } from "./Moment.svelte";
@@ -20,7 +20,7 @@ type Editor = Component<PhraseProps<never>>;
 export const CONDITIONS: (Condition & { editor: Editor })[] = [
   { ...attribute, editor: Attribute },
   { ...changed, editor: Changed },
-  { ...kind, editor: Kind },
+  { ...profileType, editor: ProfileType },
   { ...reachable, editor: Reachable },
   { ...membership, editor: Membership },
   { ...did, editor: Did },

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Schemas } from "../../lib/api/client";
-  import type { Comparison, Condition, FieldType, Filter, Node } from "../definition";
+  import type { Comparison, FilterTree, FieldType, Filter, Node } from "../definition";
   import { pieceAt, withoutPiece, withPiece } from "./editing";
   import { conditionOf } from "../conditions";
   import Choice from "./Choice.svelte";
@@ -70,7 +70,7 @@
     close();
     const another = await newFilter(properties[0]!.owner, properties[0]!.name);
     const group = /^(.*\.any)\[\d+\]$/.exec(path)?.[1];
-    if (group) change(withPiece(node, group, [...pieceAt<Condition[]>(node, group)!, another]));
+    if (group) change(withPiece(node, group, [...pieceAt<FilterTree[]>(node, group)!, another]));
     else put({ any: [as<Filter>(), another] });
   }
 </script>

@@ -17,7 +17,7 @@ const did: Node = {
 
 beforeEach(() => serve({ "GET /catalogue/values": { values: [{ value: "8", count: 3 }] } }));
 
-/** Opens one phrase of a clause; tells what was made of the clause. */
+/** Opens one phrase of a condition; tells what was made of the condition. */
 async function opened(slot: string, path: string, node: Node, about: object | null = null) {
   const change = vi.fn();
   render(Phrase, { part: { text: "a phrase", ink: "what", slot, path, about }, node, change });
@@ -35,7 +35,7 @@ describe("a phrase of a sentence", () => {
   it("is only text where its piece is gone", () => {
     render(Phrase, {
       part: { text: "gone", ink: null, slot: "count", path: "did", about: null },
-      node: { kind: { is: ["visitor"] } },
+      node: { profile_type: { is: ["visitor"] } },
       change: vi.fn(),
     });
     expect(screen.getByText("gone").tagName).toBe("SPAN");
@@ -109,7 +109,13 @@ describe("a phrase of a sentence", () => {
       "SMS",
       { reachable: { by: ["email", "sms"] } },
     ],
-    ["kinds", "kind", { kind: { is: ["visitor"] } }, /customer/, { kind: { is: ["customer", "visitor"] } }],
+    [
+      "types",
+      "profile_type",
+      { profile_type: { is: ["visitor"] } },
+      /customer/,
+      { profile_type: { is: ["customer", "visitor"] } },
+    ],
   ] as const)("ticks several: %s", async (slot, path, node, label, expected) => {
     const { made, panel } = await opened(slot, path, node as unknown as Node);
     await user.click(panel.getByLabelText(label));
@@ -120,7 +126,7 @@ describe("a phrase of a sentence", () => {
   it("says how long a visit lasts", async () => {
     const node: Node = { visit: { all: [{ event: "ride_ended" }], window: { last_days: 5 } } };
     const { panel } = await opened("visit", "visit", node);
-    expect(panel.getByText(/in the same visit, which ends after 30\s+quiet minutes/)).toBeTruthy();
+    expect(panel.getByText(/in the same visit, which ends after 30\s+minutes without an event/)).toBeTruthy();
   });
 
   it("leaves out what was not to follow", async () => {

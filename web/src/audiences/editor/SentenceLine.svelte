@@ -13,14 +13,14 @@
     transferred,
   } from "./editing";
   import { said } from "../../lib/toasts.svelte";
-  import AddClause from "./AddClause.svelte";
-  import ClauseCounts from "./ClauseCounts.svelte";
-  import ClauseMenu from "./ClauseMenu.svelte";
+  import AddCondition from "./AddCondition.svelte";
+  import ConditionCounts from "./ConditionCounts.svelte";
+  import ConditionMenu from "./ConditionMenu.svelte";
   import { dragging } from "./dragging.svelte";
   import Phrase from "./Phrase.svelte";
   import Self from "./SentenceLine.svelte";
 
-  /** One clause as a line of the sentence: its phrases, how many people are left after it, and what can be done to it. */
+  /** One condition as a line of the sentence: its phrases, how many people are left after it, and what can be done to it. */
   let {
     line,
     definition,
@@ -58,7 +58,7 @@
 
   async function copy() {
     await navigator.clipboard.writeText(JSON.stringify(node));
-    said("The clause has been copied; “more …” pastes it, here or in another audience");
+    said("The condition has been copied; “more …” pastes it, here or in another audience");
   }
 
   /** Where this line stands, for putting another one before it. */
@@ -116,7 +116,7 @@
         role="group"
         tabindex="0"
         draggable={inList}
-        aria-label="Clause {words}; Alt with the arrow keys moves it, right and left nest it, Delete removes it"
+        aria-label="Condition {words}; Alt with the arrow keys moves it, right and left nest it, Delete removes it"
         title="drag, or Alt with the arrow keys, to move it"
         ondragstart={(event) => {
           event.stopPropagation();
@@ -131,9 +131,9 @@
         {#each phrases as { part, key } (key)}
           {#if part.slot}<Phrase {part} {node} change={put} />{:else}<span>{part.text}</span>{/if}{SPACE}
         {/each}
-        <ClauseMenu place={line.place} {words} {node} {definition} {change} {copy} />
+        <ConditionMenu place={line.place} {words} {node} {definition} {change} {copy} />
       </p>
-      <ClauseCounts {line} {base} />
+      <ConditionCounts {line} {base} />
     </div>
     {#if line.lines.length || group}
       <ul class="ml-9 border-l border-(--rule-strong) pl-3">
@@ -152,7 +152,7 @@
             ondragover={(event) => dragging.place && event.preventDefault()}
             ondrop={(event) => drop(event, { group: `${line.place}.${group}`, index: node[group]!.length })}
           >
-            <AddClause
+            <AddCondition
               word={line.lines.length === 0 ? "" : group === "any" ? "or" : "and"}
               add={(fresh) => change(added(definition, `${line.place}.${group}`, fresh))}
             />

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import DateField from "../../ui/DateField.svelte";
   import type { FieldType, Value } from "../definition";
 
   /** One value of a type, typed in. */
@@ -20,17 +21,20 @@
 
   function typed(field: HTMLInputElement) {
     if (kind === "text") change(field.value);
-    else if (kind === "number" && Number.isFinite(field.valueAsNumber)) change(field.valueAsNumber);
-    else if (kind === "date" && field.value) change(field.value);
+    else if (Number.isFinite(field.valueAsNumber)) change(field.valueAsNumber);
   }
 </script>
 
-<input
-  type={kind}
-  step="any"
-  class={kind === "number" ? "w-40 text-right" : "w-full"}
-  aria-label={label}
-  value={value ?? ""}
-  oninput={(event) => typed(event.currentTarget)}
-  onkeydown={(event) => event.key === "Enter" && close()}
-/>
+{#if kind === "date"}
+  <DateField {label} value={String(value ?? "").slice(0, 10)} {change} />
+{:else}
+  <input
+    type={kind}
+    step="any"
+    class={kind === "number" ? "w-40 text-right" : "w-full"}
+    aria-label={label}
+    value={value ?? ""}
+    oninput={(event) => typed(event.currentTarget)}
+    onkeydown={(event) => event.key === "Enter" && close()}
+  />
+{/if}

@@ -1,11 +1,12 @@
 <script lang="ts">
+  import DateField from "../../ui/DateField.svelte";
   import type { Window } from "../definition";
   import { addDays } from "../../lib/format";
   import { workspace } from "../../lib/workspace.svelte";
   import Checks from "./Checks.svelte";
   import Whole from "./Whole.svelte";
 
-  /** The stretch of time a clause looks at. */
+  /** The stretch of time a condition looks at. */
   let { window, change, close }: { window: Window; change: (window: Window) => void; close: () => void } =
     $props();
 
@@ -116,16 +117,12 @@
   {/if}
   {#if window.from}
     <label class="flex items-center gap-2">
-      from <input
-        type="date"
-        value={window.from}
-        onchange={(event) => bound("from", event.currentTarget.value)}
-      />
+      from <DateField label="from" value={window.from} change={(date) => bound("from", date)} />
     </label>
   {/if}
   {#if window.to}
     <label class="flex items-center gap-2">
-      to <input type="date" value={window.to} onchange={(event) => bound("to", event.currentTarget.value)} />
+      to <DateField label="to" value={window.to} change={(date) => bound("to", date)} />
     </label>
   {/if}
   <details open={Boolean(window.weekdays || window.hours)}>

@@ -1,4 +1,4 @@
-/** The place of the clause that is being dragged, if any. */
+/** The place of the condition that is being dragged, if any. */
 class Dragging {
   place = $state<string | null>(null);
 }

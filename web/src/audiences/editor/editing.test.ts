@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { recompared } from "./comparisons";
-import type { Comparison, Condition, Definition, Node } from "../definition";
+import type { Comparison, FilterTree, Definition, Node } from "../definition";
 import {
   added,
   indented,
@@ -37,7 +37,7 @@ describe("definition", () => {
     expect(removed({ all: [plan] }, "all[0]")).toEqual({ all: [] });
   });
 
-  it("adds, moves and turns clauses round", () => {
+  it("adds, moves and turns conditions round", () => {
     expect(added(nested, "all[1].any", plan).all[1]!.any).toHaveLength(3);
     expect(moved(nested, "all[1]", -1).all[1]).toEqual(plan);
     expect(moved(nested, "all[0]", -1)).toEqual(nested);
@@ -46,7 +46,7 @@ describe("definition", () => {
     expect(rooted(plan)).toEqual({ all: [plan] });
   });
 
-  it("moves a clause into, out of and between groups, cleaning up what is left empty", () => {
+  it("moves a condition into, out of and between groups, cleaning up what is left empty", () => {
     expect(transferred(nested, "all[0]", "all[1].any", 1)).toEqual({
       all: [{ any: [age, plan, { not: ride }] }],
     });
@@ -66,8 +66,8 @@ describe("definition", () => {
     expect(outdented(nested, "all[0]")).toEqual(nested);
   });
 
-  it("changes and leaves out pieces of a clause by their path", () => {
-    const where: Condition[] = [
+  it("changes and leaves out pieces of a condition by their path", () => {
+    const where: FilterTree[] = [
       { property: "km", compare: "greater", value: 5 },
       { any: [{ property: "dock", compare: "is_set" }] },
     ];

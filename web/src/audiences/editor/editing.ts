@@ -24,19 +24,19 @@ export function replaced(definition: Definition, place: string, node: Node): Def
   return put(definition, place, node);
 }
 
-/** A piece of a clause, such as "did.where[0]". */
+/** A piece of a condition, such as "did.where[0]". */
 export function pieceAt<T>(node: Node, path: string): T | undefined {
   let here: unknown = node;
   for (const step of steps(path)) here = (here as Record<Key, unknown> | undefined)?.[step];
   return here as T | undefined;
 }
 
-/** A copy of a clause with a piece of it replaced. */
+/** A copy of a condition with a piece of it replaced. */
 export function withPiece(node: Node, path: string, piece: unknown): Node {
   return put(node, path, piece);
 }
 
-/** A copy of a clause without a condition, step or event at a path; groups of conditions left empty by it go too. */
+/** A copy of a condition without a condition, step or event at a path; groups of conditions left empty by it go too. */
 export function withoutPiece(node: Node, path: string): Node {
   const keys = steps(path);
   const copy = structuredClone(node);
@@ -81,7 +81,7 @@ export function added(definition: Definition, group: string, node: Node): Defini
   return copy;
 }
 
-/** A copy with a clause moved among its neighbours; the same where it cannot move. */
+/** A copy with a condition moved among its neighbours; the same where it cannot move. */
 export function moved(definition: Definition, place: string, by: -1 | 1): Definition {
   const path = steps(place);
   const index = path.at(-1);
@@ -95,7 +95,7 @@ export function moved(definition: Definition, place: string, by: -1 | 1): Defini
 }
 
 /**
- * A copy with the clause at a place taken out and put into a group at an index (as it was counted before). A group cannot
+ * A copy with the condition at a place taken out and put into a group at an index (as it was counted before). A group cannot
  * go into itself.
  */
 export function transferred(definition: Definition, place: string, group: string, index: number): Definition {
@@ -104,7 +104,7 @@ export function transferred(definition: Definition, place: string, group: string
   const into = taken && (nodeAt(definition, group) as Node[] | undefined);
   if (!taken || !into) return definition;
 
-  // The old place is found again by a mark, since putting the clause in may have moved it.
+  // The old place is found again by a mark, since putting the condition in may have moved it.
   const mark = { not: { all: [] }, moved: true } as Node;
   const marked = replaced(definition, place, mark);
   listAt(marked, steps(group)).splice(index, 0, structuredClone(taken));
@@ -114,7 +114,7 @@ export function transferred(definition: Definition, place: string, group: string
   );
 }
 
-/** A copy with a clause put inside the group before it, or, where there is none, into alternatives of its own. */
+/** A copy with a condition put inside the group before it, or, where there is none, into alternatives of its own. */
 export function indented(definition: Definition, place: string): Definition {
   const path = steps(place);
   const index = path.at(-1);
@@ -126,7 +126,7 @@ export function indented(definition: Definition, place: string): Definition {
   return replaced(definition, place, { any: [nodeAt(definition, place)!] });
 }
 
-/** A copy with a clause taken out of its group and put behind it. */
+/** A copy with a condition taken out of its group and put behind it. */
 export function outdented(definition: Definition, place: string): Definition {
   const path = steps(place);
   let depth = path.length - 2;

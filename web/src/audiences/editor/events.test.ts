@@ -2,7 +2,7 @@ import { screen, waitFor } from "@testing-library/svelte";
 import { describe, expect, it } from "vitest";
 import { edited, phrased, pick, tick, user, write } from "../../testing/editing";
 import { serve } from "../../testing/server";
-import type { Condition, Did, Rhythm, Selection, Step, Window } from "../definition";
+import type { FilterTree, Did, Rhythm, Selection, Step, Window } from "../definition";
 import CountEditor from "../conditions/Did.svelte";
 import EventsEditor from "./EventsEditor.svelte";
 import LinkEditor from "./LinkEditor.svelte";
@@ -56,7 +56,7 @@ describe("when", () => {
     expect(now()).toEqual({ last_days: 36500 });
     await pick("When", "between two dates");
     expect(now()).toEqual({ from: "2026-10-02", to: "2026-10-31" });
-    await write("to", "2026-09-01");
+    await write("to", "1 Sep 2026{Enter}");
     expect(now()).toEqual({ from: "2026-09-01", to: "2026-09-01" });
     await pick("When", "on or after a date");
     expect(now()).toEqual({ from: "2026-09-01" });
@@ -84,7 +84,7 @@ describe("when", () => {
 
 describe("which events", () => {
   it("are one type, several, or any; conditions that the new ones lack are dropped", async () => {
-    const where: Condition[] = [
+    const where: FilterTree[] = [
       { property: "distance_km", compare: "greater", value: 5 },
       { property: "channel", compare: "is", value: "app" },
     ];

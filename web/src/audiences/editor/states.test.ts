@@ -13,26 +13,26 @@ describe("which state", () => {
     await tick("churned");
     await tick("new");
     expect(now()).toEqual({ is: ["new", "dormant", "churned"] });
-    await tick("and had just come back after being quiet");
+    await tick("and had just been reactivated");
     await pick("When", "entered in the last … days");
-    expect(now()).toEqual({ is: ["new", "dormant", "churned"], entered_last_days: 7, returned: true });
-    await tick("from unseen");
+    expect(now()).toEqual({ is: ["new", "dormant", "churned"], entered_last_days: 7, reactivated: true });
+    await tick("from never active");
     await write("Days", "30");
-    expect(now()).toMatchObject({ entered_last_days: 30, from: ["unseen"] });
+    expect(now()).toMatchObject({ entered_last_days: 30, from: ["never_active"] });
     await pick("When", "for at least … days");
     expect(now()).toEqual({ is: ["new", "dormant", "churned"], for_at_least_days: 30 });
     await pick("When", "on a date");
     expect(now()).toMatchObject({ on: "2026-10-31" });
   });
 
-  it("may go by another policy, in a version of it", async () => {
-    workspace.policies = [{ ...workspace.policies[0]!, version: 2 }];
+  it("may go by another rule set, in a version of it", async () => {
+    workspace.ruleSets = [{ ...workspace.ruleSets[0]!, version: 2 }];
     const { now } = phrased<Lifecycle>(StatesEditor, { is: ["dormant"] });
-    await pick("Policy", "Riders");
-    expect(now().policy).toEqual({ id: 7 });
+    await pick("Rules", "Riders");
+    expect(now().rule_set).toEqual({ id: 7 });
     await pick("Version", "always version 2");
-    expect(now().policy).toEqual({ id: 7, version: 2 });
-    await pick("Policy", "the policy in force");
+    expect(now().rule_set).toEqual({ id: 7, version: 2 });
+    await pick("Rules", "the default rule set");
     expect(now()).toEqual({ is: ["dormant"] });
   });
 });
@@ -48,14 +48,14 @@ describe("which messages", () => {
     await tick("dormant");
     const rest = { name: "Spring", channel: "sms", from: ["dormant"], window: { ever: true } };
     expect(now()).toEqual({ was: "ignored", last: 8, ...rest });
-    await pick("What they did", "came back after it");
+    await pick("What they did", "were reactivated after it");
     await write("Days", "3");
-    expect(now()).toEqual({ was: "returned", within_days: 3, ...rest });
-    await pick("What they did", "have a mean run of response");
-    expect(now()).toEqual({ run: { of: "mean", at_least: 3 }, ...rest });
+    expect(now()).toEqual({ was: "reactivated", within_days: 3, ...rest });
+    await pick("What they did", "have a mean response streak");
+    expect(now()).toEqual({ streak: { of: "mean", at_least: 3 }, ...rest });
     await tick("dormant");
     await write("campaign", "{Tab}");
-    expect(now()).toEqual({ run: { of: "mean", at_least: 3 }, channel: "sms", window: { ever: true } });
+    expect(now()).toEqual({ streak: { of: "mean", at_least: 3 }, channel: "sms", window: { ever: true } });
   });
 
   it("takes shares as per cent, with one bound at least", async () => {

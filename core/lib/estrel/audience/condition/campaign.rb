@@ -4,14 +4,14 @@ module Estrel
   module Audience
     class Condition
       # *campaign*: what somebody made of messages, see {Campaigns::Messages}: was sent, opened, clicked, ignored one
-      # (or all of the last k), unsubscribed, came back after one; or how long the runs of response are; or to what
-      # share of messages there was a response. Messages are those of a campaign and a channel, received inside a
+      # (or all of the last k), unsubscribed, was reactivated after one; or how long their response streaks are; or to
+      # what share of messages there was a response. Messages are those of a campaign and a channel, received inside a
       # window, and by people who were in some state on the day before, where that is said. Frozen.
       class Campaign < Condition
-        WAS = %w[sent opened clicked ignored unsubscribed returned].freeze
+        WAS = %w[sent opened clicked ignored unsubscribed reactivated].freeze
         # Of which all of the last k can be asked.
         IN_A_ROW = %w[opened clicked ignored].freeze
-        RUNS = %w[current longest mean].freeze
+        STREAKS = %w[current longest mean].freeze
         WITHIN_DAYS = 14
 
         # A number looked at, with what it must reach and stay below.
@@ -28,7 +28,8 @@ module Estrel
         def self.schema(_kind)
           states = Schema.list("uniqueItems" => true, "items" => Schema.reference("State"))
           name = Schema.reference("Name")
-          Schema.object({ "was" => { "enum" => WAS }, "run" => bounds_schema(1_000_000, "of" => { "enum" => RUNS }),
+          streak = bounds_schema(1_000_000, "of" => { "enum" => STREAKS })
+          Schema.object({ "was" => { "enum" => WAS }, "streak" => streak,
                           "share" => bounds_schema(1), "name" => name, "channel" => name,
                           "last" => Schema.whole(1..1000), "from" => states, "within_days" => Schema.whole(1..36_500),
                           "window" => Schema.reference("Window") })
@@ -45,18 +46,19 @@ module Estrel
           window = reading.fields.window(body["window"], "#{place}.window") or return
           return unless makes_sense?(body, place, reading)
 
-          bounds = body["share"] ? { "of" => "share", **body["share"] } : body["run"]
+          bounds = body["share"] ? { "of" => "share", **body["share"] } : body["streak"]
           new(window: window, bounds: bounds && Bounds.new(**bounds.transform_keys(&:to_sym)),
               **body.slice("was", "name", "channel", "last", "from", "within_days").transform_keys(&:to_sym))
         end
 
         def self.makes_sense?(body, place, reading)
-          asked = body.slice("was", "run", "share").keys
+          asked = body.slice("was", "streak", "share").keys
           last = body["last"] && body["was"] && !IN_A_ROW.include?(body["was"])
           event = reading.catalogue.messaging.event("received")
-          fault = if asked.size != 1 then ["", "needs one of was, run and share"]
+          fault = if asked.size != 1 then ["", "needs one of was, streak and share"]
                   elsif last then [".last", "goes with opened, clicked and ignored"]
-                  elsif body["within_days"] && body["was"] != "returned" then [".within_days", "goes with returned"]
+                  elsif body["within_days"] && body["was"] != "reactivated" then [".within_days",
+                                                                                  "goes with reactivated"]
                   elsif !reading.catalogue.event_types.key?(event)
                     ["", "no messages are known: there is no event type \"#{event}\""]
                   end
@@ -66,7 +68,7 @@ module Estrel
 
         # @return [String, nil] of {WAS}
         attr_reader :was
-        # @return [Bounds, nil] of a run or of the share
+        # @return [Bounds, nil] of a streak or of the share
         attr_reader :bounds
         # @return [String, nil]
         attr_reader :name, :channel
@@ -76,7 +78,7 @@ module Estrel
         attr_reader :window
         # @return [Array<String>, nil] states before the message
         attr_reader :from
-        # @return [Integer] days in which somebody returned, the day of the message being the first
+        # @return [Integer] days in which somebody was reactivated, the day of the message being the first
         attr_reader :within_days
 
         def initialize(window:, was: nil, bounds: nil, name: nil, channel: nil, last: nil, from: nil, within_days: nil)
@@ -108,7 +110,7 @@ module Estrel
                        .filter(window.expression(evaluator.as_of, evaluator.calendar))
           found = found.filter(Polars.col("campaign") == name) if name
           found = found.filter(Polars.col("channel") == channel) if channel
-          found = all.with_states(found) if from || was == "returned"
+          found = all.with_states(found) if from || was == "reactivated"
           found = found.filter(Polars.col("state").is_in(from).fill_null(false)) if from
           last ? newest(found) : found
         end
@@ -117,9 +119,9 @@ module Estrel
         def to_h
           looked_at = if was then { "was" => was }
                       elsif bounds.of == "share" then { "share" => bounds.to_h }
-                      else { "run" => { "of" => bounds.of, **bounds.to_h } }
+                      else { "streak" => { "of" => bounds.of, **bounds.to_h } }
                       end
-          within = was == "returned" ? { "within_days" => within_days } : {}
+          within = was == "reactivated" ? { "within_days" => within_days } : {}
           { "campaign" => { **looked_at, "name" => name, "channel" => channel, "last" => last, "from" => from, **within,
                                          "window" => window.to_h }.compact }
         end
@@ -164,8 +166,8 @@ module Estrel
           when "opened", "clicked", "unsubscribed" then Polars.col("#{was}_at").is_not_null
           when "ignored" then Polars.col("responded").is_not
           else
-            quiet = Polars.col("state").is_in(%w[dormant churned]).fill_null(false)
-            quiet & ((Polars.col("back_day") - Polars.col("day")) < within_days).fill_null(false)
+            inactive = Polars.col("state").is_in(%w[dormant churned]).fill_null(false)
+            inactive & ((Polars.col("back_day") - Polars.col("day")) < within_days).fill_null(false)
           end
         end
 

@@ -3,7 +3,7 @@
 module Estrel
   module Audience
     class Condition
-      # `all` and `any`: clauses joined together. Frozen. An empty `all` fits everybody, an empty `any` nobody.
+      # `all` and `any`: conditions joined together. Frozen. An empty `all` fits everybody, an empty `any` nobody.
       class Group < Condition
         LONGEST = 500
         private_constant :LONGEST
@@ -16,34 +16,34 @@ module Estrel
 
         # @return [String] "all" or "any"
         attr_reader :kind
-        # @return [Array] clauses
-        attr_reader :clauses
+        # @return [Array] conditions
+        attr_reader :conditions
 
-        def initialize(kind, clauses)
+        def initialize(kind, conditions)
           @kind = kind
-          @clauses = clauses.freeze
+          @conditions = conditions.freeze
           freeze
         end
 
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator)
-          masks = clauses.map { |clause| evaluator.mask(clause) }
+          masks = conditions.map { |condition| evaluator.mask(condition) }
           return evaluator.constant(kind == "all") if masks.empty?
 
           masks.reduce { |left, right| kind == "all" ? left & right : left | right }
         end
 
         # @return [Object] names what is computed completely
-        def key = [kind, *clauses.map(&:key)]
+        def key = [kind, *conditions.map(&:key)]
 
         # @return [Hash] plain JSON
-        def to_h = { kind => clauses.map(&:to_h) }
+        def to_h = { kind => conditions.map(&:to_h) }
 
-        def branches = clauses.each_with_index.map { |clause, index| ["#{kind}[#{index}]", clause] }
+        def branches = conditions.each_with_index.map { |condition, index| ["#{kind}[#{index}]", condition] }
 
         def parts(words)
-          said = if clauses.empty?
+          said = if conditions.empty?
                    kind == "all" ? "whoever they are" : "of no kind (nothing is listed yet)"
                  else
                    "for whom #{kind == "any" ? "at least one of these holds" : "all of these hold"}:"

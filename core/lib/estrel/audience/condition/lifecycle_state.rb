@@ -3,15 +3,15 @@
 module Estrel
   module Audience
     class Condition
-      # *lifecycle*: people in one of the named states, under the policy in force: at the as-of date, on another date,
+      # *lifecycle*: people in one of the named states, under the default rule set: at the as-of date, on another date,
       # for at least so many days, or who entered them within the last days. Frozen.
       class LifecycleState < Condition
         def self.schema(_kind)
           states = Schema.list("uniqueItems" => true, "items" => Schema.reference("State"))
           days = Schema.whole(1..36_500)
           Schema.object({ "is" => states, "on" => Schema.reference("Date"), "for_at_least_days" => days,
-                          "entered_last_days" => days, "from" => states, "returned" => { "type" => "boolean" },
-                          "policy" => Schema.reference("RulesReference") }, required: %w[is])
+                          "entered_last_days" => days, "from" => states, "reactivated" => { "type" => "boolean" },
+                          "rule_set" => Schema.reference("RuleSetReference") }, required: %w[is])
         end
 
         def self.read(body, place, reading, _kind)
@@ -20,9 +20,9 @@ module Estrel
           on = body["on"] && reading.fields.day(body["on"], "#{place}.on")
           return if body["on"] && on.nil?
 
-          rules = read_rules(body["policy"], "#{place}.policy", reading) or return
+          rules = read_rules(body["rule_set"], "#{place}.rule_set", reading) or return
           new(body["is"], on: on, for_days: body["for_at_least_days"], from: body["from"],
-                          entered_days: body["entered_last_days"], returned: body["returned"] == true, **rules)
+                          entered_days: body["entered_last_days"], reactivated: body["reactivated"] == true, **rules)
         end
 
         def self.makes_sense?(body, place, reading)
@@ -30,8 +30,8 @@ module Estrel
           fault = if times.size > 1 then ["", "name only one of #{times.keys.join(" and ")}"]
                   elsif body["from"] && (body["on"] || body["for_at_least_days"])
                     [".from", "goes with the state now, and with entered_last_days"]
-                  elsif body["returned"] && body["for_at_least_days"]
-                    [".returned", "goes with the state now or on a date, and with entered_last_days"]
+                  elsif body["reactivated"] && body["for_at_least_days"]
+                    [".reactivated", "goes with the state now or on a date, and with entered_last_days"]
                   end
           fault.nil? || reading.fault("#{place}#{fault.first}", fault.last)
         end
@@ -41,9 +41,9 @@ module Estrel
           found = reading.rules(reference)
           return reading.fault(place, found.fault) if found&.fault
           return {} if reference.nil?
-          return reading.fault(place, "names no policy") unless found
+          return reading.fault(place, "names no rule set") unless found
 
-          { reference: reference, policy: found.policy, policy_name: found.name }
+          { reference: reference, rule_set: found.rule_set, rule_set_name: found.name }
         end
         private_class_method :read_rules
 
@@ -57,29 +57,29 @@ module Estrel
         attr_reader :entered_days
         # @return [Array<String>, nil] from which states they entered, or which the present one followed; nil for any
         attr_reader :from
-        # @return [Boolean] having come back shortly before: marked as returned then, or, where it is told how they
-        #   entered or came into the state, on the day before
-        attr_reader :returned
+        # @return [Boolean] having been reactivated shortly before: marked as reactivated then, or, where it is told how
+        #   they entered or came into the state, on the day before
+        attr_reader :reactivated
         # @return [Hash, nil]
         attr_reader :reference
-        # @return [Lifecycle::Policy, nil]
-        attr_reader :policy
+        # @return [Lifecycle::RuleSet, nil]
+        attr_reader :rule_set
         # @return [String, nil]
-        attr_reader :policy_name
+        attr_reader :rule_set_name
 
-        # @param reference [Hash, nil] names a policy: its number `id` and, where a version is meant, `version`
-        # @param policy [Lifecycle::Policy, nil] the one named; nil for the one in force
-        # @param policy_name [String, nil]
-        def initialize(states, on: nil, for_days: nil, entered_days: nil, from: nil, returned: false, reference: nil,
-                       policy: nil, policy_name: nil)
+        # @param reference [Hash, nil] names a rule set: its number `id` and, where a version is meant, `version`
+        # @param rule_set [Lifecycle::RuleSet, nil] the one named; nil for the default one
+        # @param rule_set_name [String, nil]
+        def initialize(states, on: nil, for_days: nil, entered_days: nil, from: nil, reactivated: false, reference: nil,
+                       rule_set: nil, rule_set_name: nil)
           @states = (Lifecycle::STATES & states).freeze
           @on = on
           @for_days = for_days
           @entered_days = entered_days
-          @returned = returned
+          @reactivated = reactivated
           @reference = reference&.freeze
-          @policy = policy
-          @policy_name = policy_name
+          @rule_set = rule_set
+          @rule_set_name = rule_set_name
           @from = from && (Lifecycle::STATES & from).freeze
           freeze
         end
@@ -92,18 +92,18 @@ module Estrel
           return came(evaluator) if from
 
           date = [on, evaluator.as_of].compact.min
-          mask = current(evaluator.states(date, policy))
+          mask = current(evaluator.states(date, rule_set))
           on ? mask & evaluator.seen(date) : mask
         end
 
         # @return [Object] names what is computed completely
-        def key = [to_h, policy&.key]
+        def key = [to_h, rule_set&.key]
 
         # @return [Hash] plain JSON
         def to_h
           { "lifecycle" => { "is" => states, "on" => on&.iso8601, "for_at_least_days" => for_days,
                              "entered_last_days" => entered_days, "from" => from,
-                             "returned" => returned || nil, "policy" => reference }.compact }
+                             "reactivated" => reactivated || nil, "rule_set" => reference }.compact }
         end
 
         def parts(words)
@@ -113,12 +113,13 @@ module Estrel
 
         def evidence(evaluator)
           date = [on, evaluator.as_of].compact.min
-          row = evaluator.states(date, policy).rows(named: true).first
-          return { found: "not one of those the policy is about", facts: [] } if row["state"].nil?
+          row = evaluator.states(date, rule_set).rows(named: true).first
+          return { found: "not one of those the rule set is about", facts: [] } if row["state"].nil?
           return { found: "no activity by #{English.date(date)}", facts: [] } if row["last_day"].nil?
 
           last = Calendar.date(row["last_day"])
-          { found: "#{row["state"]} on #{English.date(date)}, quiet for #{Facts.number(row["quiet_days"], "day")}",
+          inactive = Facts.number(row["inactive_days"], "day")
+          { found: "#{English.state(row["state"])} on #{English.date(date)}, inactive for #{inactive}",
             facts: [{ what: "last activity", at: evaluator.calendar.start_of(last), day: true }] }
         end
 
@@ -126,10 +127,10 @@ module Estrel
 
         private
 
-        # Nobody the policy is not about is in any of the states.
+        # Nobody the rule set is not about is in any of the states.
         def current(found)
           inside = Polars.col("state").is_in(states)
-          inside &= Polars.col("returned") if returned
+          inside &= Polars.col("reactivated") if reactivated
           found.select([inside.fill_null(false).alias("mask")])["mask"]
         end
 
@@ -138,8 +139,8 @@ module Estrel
           last = Calendar.number(evaluator.as_of)
           from, to, state, before = %w[from to state before].map { |name| Polars.col(name) }
           condition = state.is_in(states) & (from <= last) & (to > last) & before.is_in(self.from)
-          condition &= Polars.col("before_returned") if returned
-          evaluator.membership(evaluator.lifecycle(policy).intervals(nil).filter(condition)["profile_id"])
+          condition &= Polars.col("before_reactivated") if reactivated
+          evaluator.membership(evaluator.lifecycle(rule_set).intervals(nil).filter(condition)["profile_id"])
         end
 
         # A day on which the state is one of these and the day before it was not (but one of `from`).
@@ -149,21 +150,21 @@ module Estrel
           condition = state.is_in(states) & before.is_in(states).is_not &
                       Polars.col("from").is_between(last - entered_days + 1, last)
           condition &= before.is_in(from) if from
-          condition &= Polars.col("before_returned") if returned
-          intervals = evaluator.lifecycle(policy).intervals(evaluator.as_of - entered_days - looked_back(evaluator))
+          condition &= Polars.col("before_reactivated") if reactivated
+          intervals = evaluator.lifecycle(rule_set).intervals(evaluator.as_of - entered_days - looked_back(evaluator))
           evaluator.membership(intervals.filter(condition)["profile_id"])
         end
 
         # The mark rests on when the spell before began, so more has to be right.
         def looked_back(evaluator)
-          returned ? (2 * (policy || evaluator.policy).active_within) + 2 : 0
+          reactivated ? (2 * (rule_set || evaluator.rule_set).active_within) + 2 : 0
         end
 
         # The days of these states since then fill the whole time.
         def been(evaluator)
           last = Calendar.number(evaluator.as_of)
           first = last - for_days
-          intervals = evaluator.lifecycle(policy).intervals(evaluator.as_of - for_days)
+          intervals = evaluator.lifecycle(rule_set).intervals(evaluator.as_of - for_days)
           touching = (Polars.col("to") > first) & (Polars.col("from") <= last)
           inside = intervals.filter(Polars.col("state").is_in(states) & touching)
           days = Polars.col("to").clip(first, last + 1) - Polars.col("from").clip(first, last + 1)
@@ -171,15 +172,17 @@ module Estrel
           evaluator.membership(whole.select("profile_id").collect["profile_id"])
         end
 
-        def states_part(words, named = states) = words.part(English.either(named), "state", "states", "lifecycle")
+        def states_part(words, named = states)
+          words.part(English.either(named.map { |state| English.state(state) }), "state", "states", "lifecycle")
+        end
 
         def span_part(words, text) = words.part(text, "when", "states", "lifecycle")
 
-        def returned_parts(words) = returned ? [words.plain("having come back")] : []
+        def reactivated_parts(words) = reactivated ? [words.plain("having been reactivated")] : []
 
         def past_parts(words)
           if on
-            return [words.plain("who were"), states_part(words), *returned_parts(words),
+            return [words.plain("who were"), states_part(words), *reactivated_parts(words),
                     span_part(words, "on #{English.date(on)}")]
           end
 
@@ -190,17 +193,17 @@ module Estrel
           before = from && states_part(words, from)
           unless entered_days
             were = before ? [words.plain("and were"), before, words.plain("before")] : []
-            return [words.plain("who are"), states_part(words), *were, *returned_parts(words)]
+            return [words.plain("who are"), states_part(words), *were, *reactivated_parts(words)]
           end
 
           [words.plain("who became"), states_part(words), *(before && [words.plain("from"), before]),
-           *returned_parts(words), span_part(words, "in the last #{days(entered_days)}")]
+           *reactivated_parts(words), span_part(words, "in the last #{days(entered_days)}")]
         end
 
         def rules_said
           return "by other rules" if reference["rules"]
 
-          "as “#{policy_name}”#{" version #{reference["version"]}" if reference["version"]}"
+          "as “#{rule_set_name}”#{" version #{reference["version"]}" if reference["version"]}"
         end
 
         def days(count) = count == 1 ? "day" : "#{count} days"

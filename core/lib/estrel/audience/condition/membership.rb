@@ -61,7 +61,7 @@ module Estrel
         def evidence(_evaluator) = { found: on && "As of #{English.date(on)}" }
 
         def explained(_place)
-          on ? [] : definition.clauses.each_with_index.map { |inner, index| [definition.place(index), inner] }
+          on ? [] : definition.conditions.each_with_index.map { |inner, index| [definition.place(index), inner] }
         end
 
         def costly? = definition.root.costly?

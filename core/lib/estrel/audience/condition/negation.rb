@@ -3,31 +3,31 @@
 module Estrel
   module Audience
     class Condition
-      # `not`: everybody the inner clause leaves out. Frozen.
+      # `not`: everybody the inner condition leaves out. Frozen.
       class Negation < Condition
         def self.schema(_kind) = Schema.reference("Condition")
 
         def self.read(body, place, reading, _kind) = new(reading.condition(body, place))
 
-        # @return [Object] the clause turned round
-        attr_reader :clause
+        # @return [Object] the condition turned round
+        attr_reader :condition
 
-        def initialize(clause)
-          @clause = clause
+        def initialize(condition)
+          @condition = condition
           freeze
         end
 
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
-        def mask(evaluator) = evaluator.invert(evaluator.mask(clause))
+        def mask(evaluator) = evaluator.invert(evaluator.mask(condition))
 
         # @return [Object] names what is computed completely
-        def key = ["not", clause.key]
+        def key = ["not", condition.key]
 
         # @return [Hash] plain JSON
-        def to_h = { "not" => clause.to_h }
+        def to_h = { "not" => condition.to_h }
 
-        def branches = [["not", clause]]
+        def branches = [["not", condition]]
 
         def parts(words) = [words.plain("for whom this does not hold:")]
       end

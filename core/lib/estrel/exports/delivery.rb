@@ -1,0 +1,93 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Exports
+    # What is exported of some members as of a date: what becomes of each, and the rows of those who are told of.
+    # Nothing is written; the same for a look before a run and for the run.
+    class Delivery
+      # The column of who entered and who left, and its name where another column is called so.
+      CHANGE = "change"
+      OTHERWISE = "entered or left"
+      private_constant :CHANGE, :OTHERWISE
+
+      # @param settings [Settings]
+      # @param evaluator [Audience::Evaluator] as of the date
+      # @param members [Polars::Series] profile ids
+      # @param suppression [Suppression]
+      # @param holdout [Holdout, Proc, nil] as in {Waterfall#initialize}
+      # @param stood [Polars::Series, nil] profile ids exported last time, for changes
+      # @raise [Invalid] for columns there are not
+      def initialize(settings, evaluator, members, suppression, holdout: nil, stood: nil)
+        @settings = settings
+        @evaluator = evaluator
+        @stood = stood
+        @waterfall = Waterfall.new(evaluator, members, suppression, holdout: holdout)
+        @columns = Columns.new(evaluator, settings.columns, channel: settings.channel,
+                                                            digests: settings.file["digests"])
+      end
+
+      # @return [Waterfall]
+      attr_reader :waterfall
+
+      # @return [Hash{String => Integer}] the waterfall's counts, and where only changes are exported, how many
+      #   `entered` and `left`
+      def counts
+        return waterfall.counts unless changes?
+
+        found = changes["change"].to_a.tally
+        waterfall.counts.merge([Changes::ENTERED, Changes::LEFT].to_h { |change| [change, found.fetch(change, 0)] })
+      end
+
+      # @param limit [Integer, nil] how many rows are wanted, nil for all
+      # @return [Polars::DataFrame] what is exported, by profile
+      def rows(limit = nil)
+        people = limit ? told.head(limit) : told
+        rows = @columns.frame(people)
+        return rows unless changes?
+
+        name = rows.columns.include?(CHANGE) ? OTHERWISE : CHANGE
+        people.select([Polars.col("change").alias(name)]).hstack(rows)
+      end
+
+      # @return [Polars::DataFrame] `profile_id` and `subject`, the best-known identifier as events name it
+      #   ("customer:1042"; null where nothing but what is told as a digest is known), in the order of {#rows}
+      def recipients = told.select(["profile_id"]).join(subjects, on: "profile_id", how: "left")
+
+      private
+
+      # Who is told of.
+      def told
+        @told ||= changes? ? changes : waterfall.frame.filter(Polars.col("step") == Waterfall::EXPORTED)
+      end
+
+      def subjects
+        profiles = @evaluator.ledger.profiles
+        known = subject_columns & profiles.columns
+        named = known.map do |column|
+          Polars.concat_str([Polars.lit("#{column.delete_prefix("identifier:")}:"), Polars.col(column)])
+        end
+        subject = named.empty? ? Polars.lit(nil).cast(Polars::String) : Polars.coalesce(named)
+        profiles.select([Polars.col("profile_id"), subject.alias("subject")])
+      end
+
+      # From the one the business issued to that of a device.
+      def subject_columns
+        addresses = @settings.file["digests"] ? [] : Columns::ADDRESSES.keys
+        known = @evaluator.ledger.profiles.columns.grep(/\Aidentifier:/)
+        custom = known - ["identifier:customer", "identifier:visitor", *Columns::ADDRESSES.keys]
+        ["identifier:customer", *custom.sort, *addresses, "identifier:visitor"]
+      end
+
+      def changes? = @settings.mode == "changes"
+
+      # With addresses, of those who left too.
+      def changes
+        @changes ||= begin
+          now = waterfall.ids(Waterfall::EXPORTED)
+          found = Changes.between(@stood || now.head(0), now)
+          found.join(waterfall.addresses_of(found["profile_id"]), on: "profile_id", how: "left").sort("profile_id")
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,108 @@
+# frozen_string_literal: true
+
+# Exact, hand-worked cases of the conditions at their edges; random_histories_spec covers the rest.
+RSpec.describe "conditions at their edges" do
+  def at(text) = Time.parse("#{text} UTC")
+
+  def population(people, time_zone: "UTC")
+    Population.new(people, time_zone: time_zone, event_types: { "plan" => {}, "ride" => { "km" => "number" }, "buy" => {} }, attributes: { "tier" => "text" })
+  end
+
+  def did(*rows) = { events: rows.map { |type, time, properties = {}| { type: type, at: at(time), **properties } }, attributes: [] }
+
+  def members(people, json, as_of, **zone)
+    population = population(people, **zone)
+    rule_set = Estrel::Lifecycle::RuleSet.new(activity: %w[plan ride buy], new_for: 3, active_within: 5, churned_after: 10)
+    with_ledger(population) do |generation|
+      definition = Estrel::Audience::Definition.parse(json, catalogue: population.catalogue)
+      evaluator = Estrel::Audience::Evaluator.new(generation, as_of: Date.parse(as_of), rule_set: rule_set)
+      block_given? ? yield(evaluator, definition) : evaluator.members(definition).to_a
+    end
+  end
+
+  def order(*steps, **others) = { "order" => { "steps" => steps, **others.transform_keys(&:to_s) } }
+
+  it "takes a step within a time up to exactly that time, and never at the same instant" do
+    people = { 1 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-08 10:00"]), 2 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-08 10:00:01"]),
+               3 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-01 10:00"]) }
+    expect(members(people, order({ "event" => "plan" }, { "event" => "ride", "within" => { "days" => 7 } }), "2026-05-31")).to eq([1])
+  end
+
+  it "lets nothing come between a step and the very next one" do
+    people = { 1 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-02 10:00"]),
+               2 => did(["plan", "2026-05-01 10:00"], ["buy", "2026-05-01 11:00"], ["ride", "2026-05-02 10:00"]),
+               3 => did(["plan", "2026-05-01 10:00"], ["buy", "2026-05-02 10:00"], ["ride", "2026-05-02 10:00"]) }
+    expect(members(people, order({ "event" => "plan" }, { "event" => "ride", "next" => true }), "2026-05-31")).to eq([1, 3])
+  end
+
+  it "decides what was then not done only when the time has passed, and says how many are open" do
+    people = { 1 => did(["plan", "2026-05-01 10:00"]), 2 => did(["plan", "2026-05-01 10:00"], ["buy", "2026-05-03 10:00"]),
+               3 => did(["plan", "2026-05-01 10:00"], ["buy", "2026-05-03 10:00:01"]) }
+    json = order({ "event" => "plan" }, then_not: { "event" => "buy", "within" => { "days" => 2 } })
+    open = ->(as_of) { members(people, json, as_of) { |evaluator, definition| [evaluator.members(definition).to_a, evaluator.undecided(definition)] } }
+    expect(open.call("2026-05-02")).to eq([[], 3])
+    expect(open.call("2026-05-03")).to eq([[1, 3], 0])
+  end
+
+  it "keeps to one visit up to a gap of exactly the visit gap" do
+    people = { 1 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-01 10:30"]), 2 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-01 10:30:01"]),
+               3 => did(["plan", "2026-05-01 10:00"], ["buy", "2026-05-01 10:30"], ["ride", "2026-05-01 11:00"]) }
+    expect(members(people, { "visit" => { "all" => [{ "event" => "plan" }, { "event" => "ride" }] } }, "2026-05-31")).to eq([1, 3])
+    expect(members(people, { "did" => { "any_event" => true, "count" => { "at_least" => 2, "of" => "visits" } } }, "2026-05-31")).to eq([2])
+  end
+
+  it "looks at calendar weeks that have ended, weeks beginning on Monday" do
+    people = { 1 => did(["ride", "2026-05-04 00:00"], ["ride", "2026-05-17 23:59:59"]), 2 => did(["ride", "2026-05-03 23:59:59"], ["ride", "2026-05-17 12:00"]),
+               3 => did(["ride", "2026-05-11 12:00"], ["ride", "2026-05-18 12:00"]) }
+    rhythm = { "rhythm" => { "event" => "ride", "each" => "week", "last" => 2 } }
+    expect(members(people, rhythm, "2026-05-17")).to eq([1])
+    expect(members(people, rhythm, "2026-05-23")).to eq([1])
+    expect(members(people, rhythm, "2026-05-24")).to eq([3])
+  end
+
+  it "counts hours of the day and the last hours on the wall clock of the zone, over a clock change" do
+    people = { 1 => did(["ride", "2026-10-25 00:30"]), 2 => did(["ride", "2026-10-25 01:30"]), 3 => did(["ride", "2026-10-25 02:30"]) }
+    window = ->(**window) { { "did" => { "event" => "ride", "window" => window.transform_keys(&:to_s) } } }
+    berlin = { time_zone: "Europe/Berlin" } # 00:30 and 01:30 UTC are both 02:30 there
+    expect(members(people, window.call(hours: [2, 3]), "2026-10-25", **berlin)).to eq([1, 2])
+    expect(members(people, window.call(last_hours: 22), "2026-10-25", **berlin)).to eq([2, 3]) # the day has 25 hours
+    expect(members(people, window.call(weekdays: [7], hours: [22, 3]), "2026-10-25", **berlin)).to eq([1, 2])
+  end
+
+  it "measures nothing as 0 where that has a meaning, and as missing where it has none" do
+    people = { 1 => did(["ride", "2026-05-01 10:00", { km: 2.0 }], ["ride", "2026-05-02 10:00", { km: 2.0 }]), 2 => did(["ride", "2026-05-01 10:00"]), 3 => did(["buy", "2026-05-01 10:00"]) }
+    measured = ->(take, compare, value) { members(people, { "did" => { "event" => "ride", "measure" => { "of" => "km", "take" => take, "compare" => compare, "value" => value } } }, "2026-05-31") }
+    expect(measured.call("sum", "at_most", 4)).to eq([1, 2, 3])
+    expect(measured.call("distinct", "is", 1)).to eq([1])
+    expect(measured.call("mean", "at_most", 4)).to eq([1])
+    expect(measured.call("max", "is_not", 5)).to eq([1, 2, 3])
+  end
+
+  it "knows since when somebody has been in a state" do
+    people = { 1 => did(["ride", "2026-05-01 10:00"]) } # dormant from the 6th, churned from the 11th
+    lifecycle = ->(as_of, **body) { members(people, { "lifecycle" => body.transform_keys(&:to_s) }, as_of) == [1] }
+    expect(lifecycle.call("2026-05-08", is: ["dormant"], for_at_least_days: 2)).to be(true)
+    expect(lifecycle.call("2026-05-08", is: ["dormant"], for_at_least_days: 3)).to be(false)
+    expect(lifecycle.call("2026-05-08", is: ["dormant"], entered_last_days: 3)).to be(true)
+    expect(lifecycle.call("2026-05-08", is: ["dormant"], entered_last_days: 2)).to be(false)
+    expect(lifecycle.call("2026-05-08", is: ["dormant"], entered_last_days: 3, from: ["new"])).to be(false)
+    expect(lifecycle.call("2026-05-20", is: ["dormant"], on: "2026-05-10")).to be(true)
+    expect(lifecycle.call("2026-05-20", is: ["dormant"], on: "2026-05-11")).to be(false)
+  end
+
+  it "refuses what cannot be meant" do
+    faults = lambda do |json|
+      Estrel::Audience::Definition.parse(json, catalogue: population({}).catalogue) && []
+    rescue Estrel::Audience::Invalid => e
+      e.errors.map { |error| error[:message] }
+    end
+    expect(faults.call(order({ "event" => "plan", "next" => true }))).to match([/first step follows nothing/])
+    expect(faults.call({ "did" => { "event" => "ride", "any_event" => true } })).to match([/needs one of event/])
+    expect(faults.call({ "rhythm" => { "event" => "ride", "each" => "week", "last" => 2, "in" => 3 } })).to match([/cannot be more than the 2 weeks/])
+    expect(faults.call({ "did" => { "event" => "ride", "where" => [{ "property" => "km", "compare" => "between", "value" => [5, 2] }] } })).to match([/upside down/])
+    expect(faults.call({ "did" => { "event" => "ride", "count" => { "at_least" => 1 }, "measure" => { "of" => "km", "take" => "sum", "compare" => "is", "value" => 1 } } })).to match([/not both/])
+    expect(faults.call({ "did" => { "event" => "ride", "window" => { "last_days" => 3, "ever" => true } } })).to match([/needs either/])
+    expect(faults.call({ "lifecycle" => { "is" => ["new"], "on" => "2026-05-01", "from" => ["active"] } })).to match([/goes with the state now, and with entered_last_days/])
+    expect(faults.call({ "did" => { "events" => %w[ride bye] } })).to match([/no event type "bye"/])
+  end
+end

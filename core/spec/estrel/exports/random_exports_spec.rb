@@ -1,0 +1,41 @@
+# frozen_string_literal: true
+
+# Who is exported, of random people, against the reference.
+RSpec.describe "random exports against the reference" do
+  seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(25) { Random.rand(1 << 32) }
+
+  def list(addresses) = Estrel::Exports::Suppression::List.new(kind: "email", digests: addresses.to_set { |address| Estrel::Exports::Address.digest("email", address) })
+
+  seeds.each do |seed|
+    it "agrees on every person's step, which add up to the audience (HISTORY_SEED=#{seed})" do
+      random = RandomPopulation.new(seed)
+      population = random.population
+      rule_set = random.rule_set
+      date = random.date
+      definition = random.definition(1, RandomPopulation::CONDITIONS - ["audience"])
+      reference = Reference.new(population, rule_set)
+      with_ledger(population) do |ledger|
+        evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: date, rule_set: rule_set)
+        rule_sets = Estrel::Audience::RuleSetSource.new(ledger.catalogue, ->(*) {}, ->(*) {})
+        members = evaluator.members(Estrel::Audience::Definition.parse(definition, catalogue: ledger.catalogue, rule_sets: rule_sets))
+        holdout = Estrel::Exports::Holdout.share("export #{seed}", 0.3)
+        [nil, "email", "sms", "push"].each do |channel|
+          messaged = Estrel::Exports::Suppression::Messaged.new(events: ["pass_bought"], days: 10)
+          rules = Estrel::Exports::Suppression.new(channel: channel, messaged: messaged, lists: [list(["B.C@mail.example.org "])])
+          waterfall = Estrel::Exports::Waterfall.new(evaluator, members, rules, holdout: holdout)
+          ids = members.to_a
+          expected = reference.waterfall(ids, date, channel: channel, events: ["pass_bought"], days: 10, listed: ["b.c@mail.example.org"],
+                                                    held: ids.select { |id| holdout.place(id) < holdout.limit })
+          expect(waterfall.frame.rows.to_h { |id, step, _| [id, step] }).to eq(expected), "by #{channel}"
+          expect(waterfall.counts.except("audience").values.sum).to eq(ids.size)
+          # By a channel, those excluded for their address or consent are exactly those who cannot be reached.
+          next unless channel
+
+          unreachable = evaluator.invert(Estrel::Reach.new(ledger, date).mask(channel))
+          told = %w[no_address invalid_address consent_withdrawn].flat_map { |step| waterfall.ids(step).to_a }.sort
+          expect(told).to eq(ledger.profiles["profile_id"].filter(unreachable).to_a & ids)
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,79 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module LiveEvents
+    # Keeps the live feed going for everybody who watches it, from one thread of each web process, so that
+    # watching takes no thread from those who ask.
+    class LiveFeed
+      PAUSE = 1.0
+      # Something is written at least so often, so that a watcher who is gone is noticed.
+      HEARTBEAT = 15
+      MAX_WATCHERS = 50
+      MAX_ROWS = 200
+
+      # One who watches: where to write, what of it is wanted, how far it has got.
+      Watcher = Struct.new(:io, :feed, :cursor, :written_at)
+
+      # @return [LiveFeed] the one of this process
+      def self.shared = @shared ||= new
+
+      # @param cursor [Feed::Cursor]
+      # @param rows [Array<Hash>]
+      # @return [String] one server-sent event
+      def self.message(cursor, rows) = "id: #{cursor}\ndata: #{JSON.generate(rows)}\n\n"
+
+      def initialize
+        @watchers = []
+        @mutex = Mutex.new
+        @upkeep = Workers::Upkeep.new("web")
+      end
+
+      # @param io [IO] the connection, which is ours from now on
+      # @param feed [Feed]
+      # @param cursor [Feed::Cursor]
+      # @return [void]
+      def add(io, feed, cursor)
+        @mutex.synchronize do
+          @watchers.shift.io.close if @watchers.size >= MAX_WATCHERS
+          @watchers << Watcher.new(io, feed, cursor, 0) # written to at once: that is how the browser knows it is heard
+          @thread = Thread.new { work } unless @thread&.alive?
+        end
+      end
+
+      private
+
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      def work
+        loop do
+          watchers = @mutex.synchronize { @watchers.dup }
+          @upkeep.step("live feed") do
+            Record.connection_pool.with_connection { watchers.each { |watcher| tell(watcher) } }
+          end
+          sleep PAUSE
+        rescue *Database::Store::AWAY
+          sleep PAUSE
+        end
+      end
+
+      def tell(watcher)
+        cursor = Feed::Cursor.now
+        rows = cursor == watcher.cursor ? [] : watcher.feed.rows(MAX_ROWS, after: watcher.cursor, up_to: cursor)
+        watcher.cursor = cursor
+        return write(watcher, self.class.message(cursor, rows)) if rows.any?
+
+        write(watcher, ": still here\n\n") if now - watcher.written_at > HEARTBEAT
+      end
+
+      # A watcher who does not take what is written is let go: the browser comes back by itself, from where it was.
+      def write(watcher, text)
+        raise Errno::EPIPE unless watcher.io.write_nonblock(text) == text.bytesize
+
+        watcher.written_at = now
+      rescue IOError, SystemCallError
+        @mutex.synchronize { @watchers.delete(watcher) }
+        watcher.io.close
+      end
+    end
+  end
+end

@@ -1,0 +1,94 @@
+<script lang="ts">
+  import { Popover } from "@skeletonlabs/skeleton-svelte";
+  import type { Definition, Node, Selection } from "../definition";
+  import { indented, moved, outdented, pieceAt, removed, replaced, steps, withPiece } from "./editing";
+  import { conditionOf, negated, selections } from "../conditions";
+  import { eventFields, frequentTypes, namesOf, newFilter } from "./values";
+
+  /** What can be done to a condition besides changing its phrases. */
+  let {
+    place,
+    words,
+    node,
+    definition,
+    change,
+    copy,
+  }: {
+    place: string;
+    words: string;
+    node: Node;
+    definition: Definition;
+    change: (definition: Definition) => void;
+    copy: () => void;
+  } = $props();
+
+  let open = $state(false);
+  const about = $derived(selections(node));
+  const inList = $derived(typeof steps(place).at(-1) === "number");
+
+  function put(next: Node) {
+    change(replaced(definition, place, next));
+  }
+
+  async function addFilter(path: string) {
+    const selection = pieceAt<Selection>(node, path)!;
+    const field = eventFields(selection)[0]!;
+    const filter = await newFilter(field.owner, field.name);
+    put(withPiece(node, path, { ...selection, where: [...(selection.where ?? []), filter] }));
+  }
+
+  function onWhich(path: string): string {
+    return about.length > 1 ? ` on ${namesOf(pieceAt<Selection>(node, path)!)}` : "";
+  }
+
+  const next = $derived({ event: frequentTypes()[0] ?? "" });
+</script>
+
+<Popover {open} onOpenChange={(details) => (open = details.open)}>
+  <Popover.Trigger
+    class="soft cursor-pointer px-1 opacity-60 group-hover:opacity-100 focus-visible:opacity-100"
+    aria-label="Change condition {words}">⋯</Popover.Trigger
+  >
+  <Popover.Positioner class="z-30">
+    <Popover.Content class="panel flex flex-col items-stretch gap-1 p-2! font-sans text-[15px]">
+      {#each about as path (path)}
+        {#if eventFields(pieceAt<Selection>(node, path) ?? {}).length}
+          {@render item(`Add a condition on the event${onWhich(path)}`, () => addFilter(path))}
+        {/if}
+      {/each}
+      {#each conditionOf(node)?.actions?.(node, next) ?? [] as action, index (index)}
+        {@render item(action.text, () => put(action.node))}
+      {/each}
+      {@render item("Turn into the opposite", () => put(negated(node)))}
+      {#if node.any}
+        {@render item("All of these instead", () => put({ all: node.any! }))}
+      {:else if node.all}
+        {@render item("At least one of these instead", () => put({ any: node.all! }))}
+      {:else}
+        {@render item("Give it alternatives (or …)", () => put({ any: [node] }))}
+      {/if}
+      {#if inList}
+        <div class="flex gap-1 *:flex-1">
+          {@render item("Move up", () => change(moved(definition, place, -1)))}
+          {@render item("Move down", () => change(moved(definition, place, 1)))}
+        </div>
+        <div class="flex gap-1 *:flex-1">
+          {@render item("Nest", () => change(indented(definition, place)))}
+          {@render item("Take out", () => change(outdented(definition, place)))}
+        </div>
+      {/if}
+      {@render item("Copy", copy)}
+      {@render item("Remove", () => change(removed(definition, place)))}
+    </Popover.Content>
+  </Popover.Positioner>
+</Popover>
+
+{#snippet item(name: string, what: () => void)}
+  <button
+    class="quiet"
+    onclick={() => {
+      open = false;
+      what();
+    }}>{name}</button
+  >
+{/snippet}

@@ -1,0 +1,246 @@
+<script lang="ts">
+  import { onMount, untrack } from "svelte";
+  import { address } from "../lib/address.svelte";
+  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import ExportColumns from "./ExportColumns.svelte";
+  import ExportSentence from "./ExportSentence.svelte";
+  import RunsTable from "./RunsTable.svelte";
+  import StepPeople from "./StepPeople.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import WaterfallTable from "./WaterfallTable.svelte";
+  import { day, moment, number, plural, shown } from "../lib/format";
+  import { drafted, fresh, same, stepNamed, writtenOf, type Step, type Written } from "./exports";
+  import { polling } from "../lib/polling.svelte";
+  import { Resource } from "../lib/resource.svelte";
+  import { said } from "../lib/toasts.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** One export: its sentences, what would become of the audience today, the first rows, and the runs so far. */
+  let { id }: { id: number | null } = $props();
+
+  const WAIT = 250;
+  type Parts = {
+    audiences: Schemas["AudienceRow"][];
+    lists: Schemas["ContactList"][];
+    holdouts: Schemas["Holdout"][];
+    destinations: Schemas["Destination"][];
+  };
+  let parts = $state.raw<Parts | null>(null);
+  let saved = $state.raw<Schemas["Export"] | null>(null);
+  let settings = $state<Written | null>(null);
+  let runs = $state.raw<Schemas["Run"][]>([]);
+  let failed = $state<Problem | null>(null);
+  let problem = $state<Problem | null>(null);
+  let working = $state(false);
+  const step = $derived(stepNamed(address.get("step")));
+  const page = $derived(Number(address.get("page") ?? 1));
+  const text = $derived(settings ? JSON.stringify(settings) : "");
+  const changed = $derived(!saved || (settings !== null && !same(settings, writtenOf(saved))));
+
+  onMount(() => void load());
+  polling(
+    () => runs,
+    () => look(),
+  );
+
+  // What is not saved yet stands in the address, so that it survives a reload.
+  $effect(() => {
+    void address.query; // going to another step leaves out what was only noted
+    if (!settings) return;
+    const draft = changed ? text : null;
+    if (new URLSearchParams(location.search).get("export") !== draft) address.note({ export: draft });
+  });
+
+  async function load() {
+    try {
+      const [audiences, lists, holdouts, destinations] = await Promise.all([
+        answer(api.GET("/audiences", { params: { query: workspace.dates } })),
+        answer(api.GET("/contact-lists")),
+        answer(api.GET("/holdouts")),
+        answer(api.GET("/destinations")),
+      ]);
+      await look();
+      parts = {
+        audiences: audiences.audiences,
+        lists: lists.lists,
+        holdouts: holdouts.holdouts,
+        destinations: destinations.destinations,
+      };
+      settings = begun(parts.audiences);
+    } catch (error) {
+      failed = problemOf(error);
+    }
+  }
+
+  function begun(audiences: Schemas["AudienceRow"][]): Written | null {
+    const draft = address.get("export");
+    const kept = draft ? drafted(draft) : null;
+    if (kept) return kept;
+    if (draft) said("The draft in the address is broken; it has been left out");
+    if (saved) return writtenOf(saved);
+    const wanted = Number(address.get("audience"));
+    const audience = audiences.find((row) => row.id === wanted) ?? audiences[0];
+    return audience ? fresh(audience, workspace.catalogue?.columns ?? []) : null;
+  }
+
+  async function look() {
+    if (id === null) return;
+    const found = await answer(api.GET("/exports/{id}", { params: { path: { id } } }));
+    saved = found;
+    runs = found.runs;
+  }
+
+  const trial = new Resource(async (signal) => {
+    const written = text;
+    if (!written) return null;
+    await new Promise((resolve) => setTimeout(resolve, WAIT));
+    if (signal.aborted) return null;
+    const body = { ...JSON.parse(written), export: id, ...workspace.dates };
+    return answer(api.POST("/exports/try", { body, signal }));
+  });
+
+  async function attempt(work: () => Promise<void>) {
+    if (working) return;
+    working = true;
+    problem = null;
+    try {
+      await work();
+    } catch (error) {
+      problem = problemOf(error);
+    } finally {
+      working = false;
+    }
+  }
+
+  /** Keeps the export; a new one gets an address of its own. */
+  async function keep(): Promise<number> {
+    const body = { ...settings!, as_of: workspace.asOf };
+    if (id === null) return (await answer(api.POST("/exports", { body }))).id;
+    const params = { path: { id } };
+    saved = await answer(
+      api.PUT("/exports/{id}", { params, body: { ...body, updated_at: saved!.updated_at } }),
+    );
+    settings = writtenOf(saved);
+    return id;
+  }
+
+  function save() {
+    return attempt(async () => {
+      const kept = await keep();
+      said("The export is saved");
+      if (id === null) address.go(address.with({}, `/exports/${kept}`), { replace: true });
+    });
+  }
+
+  function start() {
+    return attempt(async () => {
+      const kept = changed ? await keep() : id!;
+      await answer(api.POST("/exports/{id}/runs", { params: { path: { id: kept } }, body: workspace.dates }));
+      if (id === null) address.go(address.with({}, `/exports/${kept}`), { replace: true });
+      else await look();
+    });
+  }
+
+  function open(one: Step | null) {
+    address.go(address.with({ step: one, page: null }));
+  }
+
+  function loadPeople(one: Step, signal: AbortSignal) {
+    const body = { ...JSON.parse(untrack(() => text)), export: id, step: one, page, ...workspace.dates };
+    return answer(api.POST("/exports/try/people", { body, signal }));
+  }
+
+  const told = $derived.by(() => {
+    const people = trial.data?.people;
+    if (!people) return "";
+    if (people.entered === undefined) return plural(people.exported, "person", "people");
+    return `${number(people.entered)} who entered and ${number(people.left ?? 0)} who left`;
+  });
+</script>
+
+<p class="soft small"><a href={address.to("/exports")}>Exports</a> /</p>
+{#if settings && parts}
+  <div class="flex flex-wrap items-start gap-4">
+    <h1 class="sr-only">{settings.name || "A new export"}</h1>
+    <input
+      class="min-w-64 grow border-0! border-b! border-b-(--rule-strong)! bg-transparent! px-0! font-serif text-[1.5rem] font-semibold"
+      aria-label="Name of the export"
+      maxlength="255"
+      bind:value={settings.name}
+    />
+    <button class="quiet" disabled={!changed || working} onclick={save}>Save</button>
+    <button class="act" disabled={working || !trial.data || trial.problem !== null} onclick={start}
+      >{changed ? "Save and export" : "Export"} {told}</button
+    >
+  </div>
+  <p class="soft small mt-1">
+    as of {day(workspace.asOf)}{saved?.next_run_at && !changed
+      ? `; carried out by itself on ${moment(saved.next_run_at, workspace.info!.time_zone)}`
+      : ""}{changed ? "; not saved yet, the draft survives a reload" : ""}
+  </p>
+  {#if problem}<Waiting {problem} />{/if}
+  <div class="mt-3"><ExportSentence bind:settings {...parts} /></div>
+
+  <h2 class="mt-6">What would become of the audience</h2>
+  {#if trial.data && !trial.problem}
+    <p class="says" data-testid="finding">
+      {number(trial.data.people.exported)} of {plural(trial.data.people.audience, "person", "people")} would be
+      exported.
+    </p>
+    <div class="mt-2 overflow-x-auto" aria-busy={trial.loading}>
+      <WaterfallTable
+        people={trial.data.people}
+        before={trial.data.before}
+        channel={settings.rules.channel}
+        opened={step}
+        {open}
+      />
+    </div>
+    {#if step}
+      {#key step + page + text}
+        <StepPeople {step} channel={settings.rules.channel} load={loadPeople} close={() => open(null)} />
+      {/key}
+    {/if}
+  {:else}
+    <Waiting problem={trial.problem} retry={() => trial.reload()} />
+  {/if}
+
+  <h2 class="mt-8">Columns, and the first rows</h2>
+  <ExportColumns bind:columns={settings.rules.columns} channel={settings.rules.channel} />
+  {#if trial.data && !trial.problem}
+    <div class="mt-3 overflow-x-auto" data-testid="sample">
+      <table class="figures">
+        <thead
+          ><tr
+            >{#each trial.data.columns as name, index (index)}<th>{name}</th>{/each}</tr
+          ></thead
+        >
+        <tbody>
+          {#each trial.data.rows as row, index (index)}
+            <tr>
+              {#each row as value, at (at)}
+                <td class="small max-w-60 truncate leading-6 {typeof value === 'number' ? 'text-right' : ''}"
+                  >{#if value === null}<span class="soft">·</span>{:else}{shown(value)}{/if}</td
+                >
+              {/each}
+            </tr>
+          {:else}
+            <tr><td class="soft">Nobody would be exported.</td></tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {/if}
+
+  {#if id !== null}
+    <h2 class="mt-8">Runs</h2>
+    {#if runs.length}<RunsTable {runs} changed={look} />{:else}<p class="soft">
+        This export has not been carried out yet.
+      </p>{/if}
+  {/if}
+{:else if parts && !failed}
+  <p class="says mt-4">There is no audience to export yet.</p>
+  <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
+{:else}
+  <Waiting problem={failed} retry={() => void load()} />
+{/if}

@@ -1,0 +1,144 @@
+import type { Schemas } from "../lib/api/client";
+import { list } from "../lib/format";
+
+export type Rules = Schemas["ExportRules"];
+export type Column = Schemas["ExportColumn"];
+export type Step = Schemas["Step"];
+export type Waterfall = Schemas["Waterfall"];
+
+/** What is written of an export, saved or not. */
+export type Written = {
+  name: string;
+  audience_id: number;
+  version: number | null;
+  destination_id: number | null;
+  rules: Rules;
+};
+
+/** The steps that exclude people, in the order in which they are looked at. */
+export const EXCLUDED: Step[] = [
+  "no_address",
+  "invalid_address",
+  "consent_withdrawn",
+  "messaged",
+  "listed",
+  "repeated",
+  "holdout",
+];
+
+export const FIGURES: [string, string][] = [
+  ["last", "when last"],
+  ["first", "when first"],
+  ["count", "how often"],
+  ["sum", "sum of"],
+];
+
+const FACTS: Record<string, string> = {
+  address: "address of the channel",
+  profile_type: "profile type",
+  state: "state",
+  reactivated: "reactivated lately",
+  inactive_days: "inactive days",
+  first_day: "first active",
+  last_day: "last active",
+};
+
+const STEPS: Record<Step, string> = {
+  no_address: "no address",
+  invalid_address: "invalid address",
+  consent_withdrawn: "consent withdrawn",
+  messaged: "messaged lately",
+  listed: "on a list",
+  repeated: "same address twice",
+  holdout: "holdout",
+  exported: "exported",
+};
+
+/** The step that a text names. */
+export function stepNamed(text: string | null): Step | null {
+  return text !== null && text in STEPS ? (text as Step) : null;
+}
+
+export function stepSaid(step: Step, channel: string | null | undefined): string {
+  if (channel !== "push") return STEPS[step];
+  return step === "no_address" ? "push never allowed" : STEPS[step];
+}
+
+/** What a column takes, in words. */
+export function taken(column: Column): string {
+  const figure = FIGURES.find(([key]) => key === column.take)?.[1];
+  if (!figure) return FACTS[column.take] ?? column.take.replace(/^(identifier|attribute):/, "");
+  const days = column.days ? ` in the last ${column.days} days` : "";
+  return `${figure} ${column.property ? `${column.property} of ` : ""}${column.event ?? "…"}${days}`;
+}
+
+/** What a column is called in the file where nothing else is said; as the core has it. */
+export function defaultName(column: Column): string {
+  if (!FIGURES.some(([key]) => key === column.take))
+    return column.take.replace(/^(identifier|attribute):/, "");
+  return [column.take, column.property, column.event, column.days ? `${column.days}_days` : null]
+    .filter(Boolean)
+    .join("_");
+}
+
+/** The columns a new export begins with: who it is, where to, and the state. */
+export function firstColumns(available: string[]): Column[] {
+  return available
+    .filter((column) => /^identifier:|^state$|^inactive_days$/.test(column))
+    .map((take) => ({ take }));
+}
+
+/** An export nobody has written yet, for an audience. */
+export function fresh(audience: { id: number; name: string }, available: string[]): Written {
+  return {
+    name: audience.name,
+    audience_id: audience.id,
+    version: null,
+    destination_id: null,
+    rules: {
+      columns: firstColumns(available),
+      channel: null,
+      messaged: null,
+      lists: [],
+      holdout: null,
+      mode: "whole",
+      file: {
+        format: "csv",
+        separator: "comma",
+        encoding: "utf-8",
+        neutralise: true,
+        gzip: false,
+        digests: false,
+      },
+      guard: 0.5,
+      schedule: null,
+    },
+  };
+}
+
+export function writtenOf(saved: Schemas["Export"]): Written {
+  const { name, audience_id, version, destination_id, rules } = saved;
+  return { name, audience_id, version, destination_id, rules };
+}
+
+/** An export as it stands in an address; null where that is broken. */
+export function drafted(text: string): Written | null {
+  try {
+    const settings = JSON.parse(text) as Partial<Written> | null;
+    const whole = typeof settings?.audience_id === "number" && Array.isArray(settings.rules?.columns);
+    return whole ? (settings as Written) : null;
+  } catch {
+    return null;
+  }
+}
+
+/** Whether two exports say the same. */
+export function same(one: Written, other: Written): boolean {
+  return JSON.stringify(one) === JSON.stringify(other);
+}
+
+/** What tells that somebody was messaged: "message_received and runs". */
+export function messagedBy(rule: NonNullable<Rules["messaged"]>): string {
+  const words = [...rule.events, ...(rule.runs ? ["a run of Estrel"] : [])];
+  return words.length ? list(words) : "nothing yet";
+}

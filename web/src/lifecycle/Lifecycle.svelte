@@ -1,0 +1,35 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import Place from "../shell/Place.svelte";
+
+  let { part }: { part: string } = $props();
+
+  const load = {
+    "": () => import("./States.svelte"),
+    activity: () => import("./Activity.svelte"),
+    thresholds: () => import("./Thresholds.svelte"),
+    revisions: () => import("./Revisions.svelte"),
+    rules: () => import("./RuleSets.svelte"),
+    alerts: () => import("./Alerts.svelte"),
+  };
+  const PARTS = [
+    ["", "States and movement"],
+    ["activity", "Activity"],
+    ["thresholds", "Thresholds"],
+    ["revisions", "Revisions"],
+    ["rules", "Rules"],
+    ["alerts", "Alerts"],
+  ] as const;
+</script>
+
+<h1 class="sr-only">Lifecycle</h1>
+<nav class="flex flex-wrap gap-x-5 gap-y-1" aria-label="Lifecycle">
+  {#each PARTS as [key, name] (key)}
+    <a
+      href={address.to(key ? `/lifecycle/${key}` : "/")}
+      aria-current={part === key ? "page" : undefined}
+      class="no-underline aria-[current=page]:font-semibold aria-[current=page]:underline">{name}</a
+    >
+  {/each}
+</nav>
+{#key part}<Place load={load[part as keyof typeof load] ?? load[""]} given={{}} />{/key}

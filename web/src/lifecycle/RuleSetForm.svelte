@@ -1,0 +1,167 @@
+<script lang="ts">
+  import { untrack } from "svelte";
+  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { Resource } from "../lib/resource.svelte";
+  import { said } from "../lib/toasts.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+  import RuleSetEffect from "./RuleSetEffect.svelte";
+  import Signs from "./Signs.svelte";
+  import StateMark from "./StateMark.svelte";
+
+  /** Writes a rule set; beside it stands what it would change, before it is kept. */
+  let {
+    ruleSet,
+    start,
+    done,
+  }: {
+    /** The one changed; null for a new one. */
+    ruleSet: Schemas["RuleSet"] | null;
+    start: Schemas["LifecycleRules"] & { name: string };
+    done: () => void;
+  } = $props();
+
+  type Draft = {
+    name: string;
+    activity: Schemas["ActivitySign"][];
+    new_for: number;
+    active_within: number;
+    churned_after: number;
+    population: number | null;
+    channel: "email" | "sms" | "push" | null;
+  };
+  let draft = $state<Draft>(
+    untrack(() => ({
+      name: start.name,
+      activity: structuredClone($state.snapshot(start.activity)) as Schemas["ActivitySign"][],
+      new_for: start.new_for,
+      active_within: start.active_within,
+      churned_after: start.churned_after,
+      population: start.population ?? null,
+      channel: start.channel ?? null,
+    })),
+  );
+  let problem = $state<Problem | null>(null);
+  let saving = $state(false);
+  const audiences = new Resource((signal) =>
+    answer(api.GET("/audiences", { params: { query: { as_of: workspace.asOf } }, signal })),
+  );
+  const DAYS = [
+    ["new_for", "new", "for", "days after the first activity"],
+    ["active_within", "dormant", "from", "inactive days on"],
+    ["churned_after", "churned", "from", "inactive days on"],
+  ] as const;
+  const whole = $derived(DAYS.every(([key]) => Number.isInteger(draft[key]) && draft[key] >= 1));
+  const fault = $derived(
+    !whole
+      ? "The day counts are whole numbers from 1 on."
+      : draft.active_within >= draft.churned_after
+        ? "Churned must begin later than dormant, or nobody could be dormant."
+        : draft.activity.length === 0
+          ? "Choose at least one event type that counts."
+          : null,
+  );
+
+  async function save(event: SubmitEvent) {
+    event.preventDefault();
+    if (saving || fault) return;
+    saving = true;
+    problem = null;
+    const body = $state.snapshot(draft) as Draft;
+    try {
+      if (ruleSet?.id) {
+        const params = { path: { id: ruleSet.id } };
+        await answer(
+          api.PUT("/rule-sets/{id}", {
+            params,
+            body: { ...body, updated_at: ruleSet.updated_at ?? undefined },
+          }),
+        );
+      } else if (ruleSet) await answer(api.PUT("/rule-set", { body }));
+      else await answer(api.POST("/rule-sets", { body }));
+      await workspace.readRuleSets();
+      said(
+        ruleSet ? "The rule set has been changed; earlier versions are kept" : "The rule set has been kept",
+      );
+      done();
+    } catch (error) {
+      problem = problemOf(error);
+    }
+    saving = false;
+  }
+</script>
+
+<div class="mt-4 grid gap-x-12 gap-y-6 lg:grid-cols-[27rem_1fr]">
+  <form onsubmit={save} class="flex flex-col gap-3" aria-label="Rules">
+    <label class="field"
+      >Name <input
+        bind:value={draft.name}
+        required
+        maxlength="255"
+        disabled={ruleSet !== null && ruleSet.id === null}
+      /></label
+    >
+    {#each DAYS as [key, state, before, after] (key)}
+      <label class="flex items-center gap-2">
+        <span class="w-24"><StateMark {state} /></span>
+        {before}
+        <input
+          type="number"
+          class="w-20 text-right"
+          min="1"
+          max="3650"
+          step="1"
+          bind:value={draft[key]}
+          required
+        />
+        <span class="small">{after}</span>
+      </label>
+    {/each}
+    <fieldset>
+      <legend class="small mb-1 font-semibold">What counts as activity</legend>
+      <Signs signs={draft.activity} change={(activity) => (draft.activity = activity)} />
+    </fieldset>
+    <label class="field">
+      About
+      <select
+        value={draft.population === null ? "" : String(draft.population)}
+        onchange={(event) =>
+          (draft.population = event.currentTarget.value ? Number(event.currentTarget.value) : null)}
+      >
+        <option value="">everybody</option>
+        {#each audiences.data?.audiences ?? [] as row (row.id)}<option value={String(row.id)}
+            >{row.name}</option
+          >{/each}
+      </select>
+    </label>
+    <label class="field">
+      Reachable by
+      <select
+        value={draft.channel ?? ""}
+        onchange={(event) => (draft.channel = (event.currentTarget.value || null) as Draft["channel"])}
+      >
+        <option value="">any channel or none</option><option value="email">email</option><option value="sms"
+          >sms</option
+        ><option value="push">push</option>
+      </select>
+    </label>
+    {#if fault}<p role="alert" class="border-l-4 border-(--alarm) pl-3">{fault}</p>{/if}
+    {#if problem}
+      <div role="alert" class="border-l-4 border-(--alarm) pl-3">
+        {#each problem.errors as row, index (index)}<p>{row.place}: {row.message}</p>
+        {:else}<p>{problem.detail}</p>{/each}
+      </div>
+    {/if}
+    <div class="flex gap-2">
+      <button class="act" type="submit" disabled={saving || fault !== null}
+        >{ruleSet ? "Keep the change" : "Keep the rule set"}</button
+      >
+      <button class="quiet" type="button" onclick={done}>Cancel</button>
+    </div>
+    <p class="soft small">States are recomputed from history, so the past changes with the rule set.</p>
+  </form>
+  <div>
+    <h2>What it would change</h2>
+    <p class="soft small">Against “{workspace.ruleSet?.name ?? ""}”, everybody seen by the as-of date.</p>
+    {#if !fault}<div class="mt-1"><RuleSetEffect rules={draft} /></div>{/if}
+  </div>
+</div>
