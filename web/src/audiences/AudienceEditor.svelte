@@ -1,6 +1,8 @@
 <script lang="ts">
   import { onMount, untrack } from "svelte";
   import { address } from "../lib/address.svelte";
+  import { conditionAt } from "../lib/places";
+  import { tellFaulty } from "./editor/faulty";
   import { answer, api, problemOf, Refusal, type Problem, type Schemas } from "../lib/api/client";
   import Conflict from "./Conflict.svelte";
   import Evidence from "./Evidence.svelte";
@@ -36,6 +38,7 @@
   let theirs = $state.raw<Schemas["Audience"] | null>(null);
   const steps = new Steps<Definition>();
   const live = new LivePreview(() => (ready ? definition : null));
+  tellFaulty(() => (live.fault?.errors ?? []).map((error) => conditionAt(error.place)));
   const preview = $derived(live.answer);
   let undoable = $state(false);
   let redoable = $state(false);

@@ -61,7 +61,7 @@ beforeEach(() => {
     "GET /audiences/4": kept,
     "POST /audiences/preview": ({ body }) => preview(body),
     "GET /audiences/4/versions": { versions: [] },
-    "POST /audiences/trend": { sizes: [] },
+    "POST /audiences/trend": { as_of: "2026-10-31", sizes: [] },
     "POST /audiences/sample": { sample: [] },
     "POST /audiences/movement": movement,
   });
@@ -167,7 +167,10 @@ describe("an audience being written", () => {
     });
     condition(/who are visitor/).focus();
     await user.keyboard("{Delete}");
-    expect((await screen.findByRole("alert")).textContent).toContain("all[0].attribute: is no attribute");
+    expect((await screen.findByRole("alert")).textContent).toContain("Condition 1: is no attribute");
+    expect(
+      [...document.querySelectorAll("li.border-l-4")].map((one) => (one as HTMLElement).dataset.place),
+    ).toEqual(["all[0]"]);
     expect(save()).toHaveProperty("disabled", true);
     unmount();
     serve({ "POST /audiences/preview": ({ body }) => preview(body) });

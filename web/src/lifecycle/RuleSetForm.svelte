@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { placeSaid } from "../lib/places";
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import { Resource } from "../lib/resource.svelte";
@@ -147,7 +148,7 @@
     {#if fault}<p role="alert" class="border-l-4 border-(--alarm) pl-3">{fault}</p>{/if}
     {#if problem}
       <div role="alert" class="border-l-4 border-(--alarm) pl-3">
-        {#each problem.errors as row, index (index)}<p>{row.place}: {row.message}</p>
+        {#each problem.errors as row, index (index)}<p>{placeSaid(row.place)}: {row.message}</p>
         {:else}<p>{problem.detail}</p>{/each}
       </div>
     {/if}

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Problem } from "../lib/api/client";
+  import { placeSaid } from "../lib/places";
   import type { Resource } from "../lib/resource.svelte";
   import ProgressBar from "./ProgressBar.svelte";
 
@@ -19,7 +20,7 @@
     {#if problem.errors.length}
       <ul class="mt-1 list-disc pl-5">
         {#each problem.errors as fault, index (index)}
-          <li>{fault.place ? `${fault.place}: ` : ""}{fault.message}</li>
+          <li>{fault.place ? `${placeSaid(fault.place)}: ` : ""}{fault.message}</li>
         {/each}
       </ul>
     {/if}

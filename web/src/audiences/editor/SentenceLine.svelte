@@ -17,6 +17,7 @@
   import ConditionCounts from "./ConditionCounts.svelte";
   import ConditionMenu from "./ConditionMenu.svelte";
   import { dragging } from "./dragging.svelte";
+  import { faulty } from "./faulty";
   import Phrase from "./Phrase.svelte";
   import Self from "./SentenceLine.svelte";
 
@@ -37,6 +38,7 @@
     index?: number | null;
   } = $props();
 
+  const isFaulty = faulty();
   const SPACE = " "; // written out, since the one between tags is not always kept
   const node = $derived(nodeAt(definition, line.place));
   const group = $derived(node?.any ? "any" : node?.all ? "all" : null);
@@ -96,7 +98,9 @@
 
 {#if node}
   <li
-    class="group {over ? 'border-t-2 border-(--accent)' : ''}"
+    class="group {over ? 'border-t-2 border-(--accent)' : ''} {isFaulty(line.place)
+      ? '-ml-3 border-l-4 border-(--alarm) pl-2'
+      : ''}"
     data-testid="line"
     data-place={line.place}
     ondragover={(event) => {
