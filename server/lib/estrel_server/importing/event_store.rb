@@ -86,7 +86,7 @@ module EstrelServer
         type, profile, occurred_at, properties = stored
         holder = profile == owners[event.subject] || moved.include?(event.subject)
         holder && occurred_at == event.occurred_at &&
-          type == @catalogue.event_type_id(event.type) && Oj.load(properties, mode: :strict) == event.properties
+          type == @catalogue.event_type_id(event.type) && JSON.parse(properties) == event.properties
       end
 
       def judge(event, same, outcome)

@@ -104,7 +104,7 @@ module EstrelServer
           key = [profile, id, row.occurred_at]
           json = SQL.json(value)
           next [key, json] unless known.key?(key)
-          next if Oj.load(known[key], mode: :strict) == value
+          next if JSON.parse(known[key]) == value
 
           outcome.conflict(row.row, format(CONFLICT, name))
           return []

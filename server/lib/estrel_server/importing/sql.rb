@@ -42,7 +42,7 @@ module EstrelServer
 
       # @param value [Object]
       # @return [String] JSON text without raw control characters
-      def json(value) = Oj.dump(value, mode: :compat)
+      def json(value) = JSON.generate(value)
     end
   end
 end

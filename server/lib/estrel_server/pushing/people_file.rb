@@ -65,7 +65,7 @@ module EstrelServer
 
       private
 
-      def json(person) = Oj.dump(person, mode: :compat)
+      def json(person) = JSON.generate(person)
 
       def write_people(people, batch_size)
         batches = []
