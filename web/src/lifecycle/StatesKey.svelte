@@ -15,11 +15,7 @@
       data.states.find((row) => row.state === name)!,
     ),
   );
-  const since = $derived(
-    data.states.some((row) => row.change === null)
-      ? `Not compared: on ${day(data.before)} the data had only begun.`
-      : `since ${day(data.before)}`,
-  );
+  const begun = $derived(data.states.some((row) => row.change === null));
   const shares = $derived(drawnAs() === "shares");
 </script>
 
@@ -65,15 +61,20 @@
         <a class="ml-auto font-semibold tabular-nums" href={people(row.state, data.to)}
           >{shares ? percent(row.share) : number(row.count)}</a
         >
-        <span class="soft small w-14 text-right tabular-nums" title={since}
-          >{row.change === null ? "–" : signed(row.change)}</span
-        >
+        {#if row.change !== null}
+          <span class="soft small w-14 text-right tabular-nums" title="since {day(data.before)}"
+            >{signed(row.change)}</span
+          >
+        {/if}
       </li>
     {/each}
     <li class="flex justify-between py-1.5">
-      <span class="soft">known people</span><span class="mr-16 tabular-nums">{number(data.people)}</span>
+      <span class="soft">known people</span><span class="tabular-nums {begun ? '' : 'mr-16'}"
+        >{number(data.people)}</span
+      >
     </li>
   </ul>
+  {#if begun}<p class="soft small">No change is given: on {day(data.before)} the data had only begun.</p>{/if}
   {#if data.gain_loss}
     {@const { gained, lapsed, ratio } = data.gain_loss}
     <p class="mt-2">
