@@ -5,7 +5,8 @@
     state,
     reactivated = false,
     label = true,
-  }: { state: State; reactivated?: boolean; label?: boolean } = $props();
+    hollow = false,
+  }: { state: State; reactivated?: boolean; label?: boolean; hollow?: boolean } = $props();
 </script>
 
 <span class="inline-flex items-center gap-2 whitespace-nowrap">
@@ -14,7 +15,7 @@
       width="14"
       height="14"
       rx="2"
-      fill="url(#state-{state})"
+      fill={hollow ? "none" : `url(#state-${state})`}
       stroke="var(--ink)"
       stroke-opacity="0.25"
     />

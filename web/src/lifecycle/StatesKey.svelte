@@ -3,6 +3,7 @@
   import type { Schemas } from "../lib/api/client";
   import { day, number, percent, signed } from "../lib/format";
   import { drawn, drawnAs, switched } from "./drawn";
+  import StateMark from "./StateMark.svelte";
   import { stateName, type State } from "./states";
 
   /** The states with their people, beside the picture: its legend, and what switches them on and off in it. */
@@ -44,19 +45,7 @@
           aria-label="{stateName(row.state)} in the picture"
           onclick={() => address.go(address.with({ without: switched(row.state) }), { replace: true })}
         >
-          <svg width="14" height="14" aria-hidden="true">
-            <rect
-              x="0.5"
-              y="0.5"
-              width="13"
-              height="13"
-              rx="2"
-              fill={on ? `url(#state-${row.state})` : "none"}
-              stroke="var(--ink)"
-              stroke-opacity="0.4"
-            />
-          </svg>
-          {stateName(row.state)}
+          <StateMark state={row.state} hollow={!on} />
         </button>
         <a class="ml-auto font-semibold tabular-nums" href={people(row.state, data.to)}
           >{shares ? percent(row.share) : number(row.count)}</a
