@@ -21,7 +21,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
     expect(found["matched"]).to include("pairs" => 2)
     audience = call(:post, "/audiences", { name: "Buyers", definition: { all: [{ did: { event: "ride_ended", count: { at_least: 1 }, window: { ever: true } } }] } })
     around = ask(first: nil, date: "2026-05-12", audience: audience["id"], metric: { event: "ride_ended", measure: "sum", property: "km" })["picture"]
-    expect(around).to include("people" => 6, "metric" => "the sum of km of ride_ended")
+    expect(around).to include("people" => 6, "metric" => "total km (ride ended)")
     expect(around["start"]).to eq("who were in “Buyers” before 12 May 2026")
   end
 

@@ -13,16 +13,24 @@ module Estrel
     TYPES = %w[text number boolean date time list].freeze
 
     # One property or attribute. `mixed` marks one that arrived with more than one type and is therefore kept as text.
-    Field = Struct.new(:name, :type, :mixed, keyword_init: true) do
-      def to_h = { "name" => name, "type" => type, "mixed" => mixed }
+    # What somebody chose to show it by, nil where nobody has: `display`, its name; `quantity` of {Names::QUANTITIES}
+    # and `unit`; `values`, names of its values.
+    Field = Struct.new(:name, :type, :mixed, :display, :quantity, :unit, :values, keyword_init: true) do
+      def to_h
+        { "name" => name, "type" => type, "mixed" => mixed, "display" => display, "quantity" => quantity,
+          "unit" => unit, "values" => values }.compact
+      end
     end
 
     # One event type; `properties` maps name to {Field}, `count` is the number of events. `not_activity` marks system
-    # messages, which are no sign of life; `hidden` ones are not offered for choosing.
-    EventType = Struct.new(:id, :name, :properties, :count, :folder, :not_activity, :hidden, keyword_init: true) do
+    # messages, which are no sign of life; `hidden` ones are not offered for choosing. `noun` and `phrase` are what
+    # somebody chose to call it ("ride ended") and to say of whoever did it ("ended a ride"), nil where nobody has.
+    EventType = Struct.new(:id, :name, :properties, :count, :folder, :not_activity, :hidden, :description, :noun,
+                           :phrase, keyword_init: true) do
       def to_h
         { "id" => id, "name" => name, "count" => count, "properties" => properties.values.map(&:to_h),
-          "folder" => folder.to_s, "not_activity" => not_activity == true, "hidden" => hidden == true }
+          "folder" => folder.to_s, "not_activity" => not_activity == true, "hidden" => hidden == true,
+          "description" => description, "noun" => noun, "phrase" => phrase }.compact
       end
     end
 
@@ -36,6 +44,8 @@ module Estrel
     attr_reader :sources
     # @return [Campaigns::Messaging] which event types tell of messages
     attr_reader :messaging
+    # @return [Names] what all of it is called on screen
+    attr_reader :names
 
     # @param event_types [Array<EventType>]
     # @param attributes [Array<Field>]
@@ -50,6 +60,7 @@ module Estrel
       @sources = sources.freeze
       @messaging = messaging
       @whole = whole
+      @names = Names.new(self)
       freeze
     end
 
@@ -76,7 +87,7 @@ module Estrel
     # @param json [Hash] as made by {#to_h}
     # @return [Catalogue]
     def self.from_h(json)
-      field = ->(row) { Field.new(name: row["name"], type: row["type"], mixed: row["mixed"]).freeze }
+      field = ->(row) { Field.new(**row.transform_keys(&:to_sym)).freeze }
       types = json["event_types"].map do |row|
         properties = row["properties"].map(&field).to_h { |property| [property.name, property] }.freeze
         EventType.new(**row.transform_keys(&:to_sym), properties: properties).freeze
@@ -92,6 +103,17 @@ module Estrel
         "aliases" => aliases, "sources" => sources, "messaging" => messaging.to_h }
     end
 
+    # @return [Hash] the same but for sources, with what everything is called on screen, chosen or made of its raw name
+    def named
+      types = event_types.values.map do |type|
+        properties = type.properties.each_value.map { |field| called(field, names.property(field.name, [type.name])) }
+        type.to_h.merge("noun" => names.event(type.name), "phrase" => names.phrase(type.name),
+                        "properties" => properties)
+      end
+      fields = attributes.values.map { |field| called(field, names.attribute(field.name)) }
+      to_h.except("sources").merge("event_types" => types, "attributes" => fields)
+    end
+
     # @param word [String] a name somebody wrote
     # @param known [Array<String>] the names there are
     # @return [String] "; did you mean …?" or, when nothing is near, an empty string
@@ -99,5 +121,9 @@ module Estrel
       near = DidYouMean::SpellChecker.new(dictionary: known).correct(word).first
       near ? "; did you mean \"#{near}\"?" : ""
     end
+
+    private
+
+    def called(field, name) = field.to_h.merge("display" => name)
   end
 end

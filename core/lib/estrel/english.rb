@@ -3,29 +3,57 @@
 module Estrel
   # How numbers, dates, names and lists are said in sentences, everywhere alike.
   module English
+    # Past forms that do not end in -ed, and what they become after "have not", where that differs.
     IRREGULAR = %w[bought sent paid made left lost found sold read told met won put set cut].freeze
+    PERFECT = { "went" => "gone", "took" => "taken", "gave" => "given", "wrote" => "written", "saw" => "seen",
+                "began" => "begun", "chose" => "chosen", "did" => "done", "drove" => "driven", "ate" => "eaten",
+                "flew" => "flown", "knew" => "known", "rode" => "ridden", "spoke" => "spoken", "swam" => "swum",
+                "threw" => "thrown", "wore" => "worn", "broke" => "broken", "drew" => "drawn", "came" => "come",
+                "ran" => "run", "became" => "become", "withdrew" => "withdrawn", "forgot" => "forgotten",
+                "was" => "been", "were" => "been" }.freeze
+    # Words that end in -ed and are no past forms.
+    NO_VERBS = %w[feed seed need speed weed breed deed embed hundred sacred naked breed exceed proceed].freeze
     MASS = %w[feedback money content help news information].freeze
-    private_constant :IRREGULAR, :MASS
+    # Where a name in humps begins another word, and what lies between words.
+    HUMP = /(?<=[\p{Ll}\d])(?=\p{Lu})|(?<=\p{Lu})(?=\p{Lu}\p{Ll})/
+    BETWEEN_WORDS = /[^\p{L}\p{N}%#+&']+/ # linear: one run follows the other
+    private_constant :HUMP, :BETWEEN_WORDS, :IRREGULAR, :PERFECT, :NO_VERBS, :MASS
 
     module_function
 
-    # A past participle phrase where the name has the common shape thing_verb: "ride_ended" → "ended a ride".
+    # A raw name as words: "Order Completed" and "order_completed" → "order completed", "$view" → "view".
     #
-    # @param name [String] of an event type
-    # @return [String, nil] nil where the name has another shape
-    def participle(name)
-      *thing, verb = name.split("_")
-      return if thing.empty? || !(verb.match?(/\A[a-z]{2,}ed\z/) || IRREGULAR.include?(verb))
+    # @param name [String]
+    # @return [String] abbreviations keep their capitals; a name without any letter or digit stays as it is
+    def humanised(name)
+      words = name.gsub(HUMP, " ").split(BETWEEN_WORDS).reject(&:empty?)
+      return name if words.empty?
 
-      words = thing.join(" ")
-      "#{verb} #{article(words)}#{words}"
+      words.map { |word| word.match?(/\A\p{Lu}{2,5}\z/) ? word : word.downcase }.join(" ")
     end
 
-    # @return [String] what somebody did: "ended a ride", or "did page_view"
-    def done(name) = participle(name) || "did #{name}"
+    # A past participle phrase where the words have the common shape thing verb: "ride ended" → "ended a ride".
+    #
+    # @param words [String] what an event type is called
+    # @return [String, nil] nil where the words have another shape
+    def participle(words)
+      *thing, verb = words.split
+      return if thing.empty? || !past?(verb)
 
-    # @return [String] the same after "have not": "bought a pass", or "done page_view"
-    def not_done(name) = participle(name) || "done #{name}"
+      "#{verb} #{article(thing.join(" "))}#{thing.join(" ")}"
+    end
+
+    def past?(verb)
+      IRREGULAR.include?(verb) || (verb.end_with?("ed") && verb.match?(/\A[a-z]{4,60}\z/) && !NO_VERBS.include?(verb))
+    end
+    private_class_method :past?
+
+    # @param phrase [String] in the past: "took a tram"
+    # @return [String] after "have not": "taken a tram"
+    def perfect(phrase)
+      verb, *rest = phrase.split
+      [PERFECT.fetch(verb, verb), *rest].join(" ")
+    end
 
     # @param within [Hash] such as `{"days" => 7}`
     # @return [String] "7 days", "a day"
@@ -48,6 +76,25 @@ module Estrel
       else value.to_s
       end
     end
+
+    # A number of something, rounded to what can be read: money to hundredths, anything else to four places.
+    #
+    # @param value [Numeric]
+    # @param quantity [String, nil] of {Names::QUANTITIES}
+    # @param unit [String, nil] "km", a currency, …
+    # @return [String] "1,234.50 orrins", "3.2 km", "15 min", "12%"
+    def quantity(value, quantity, unit)
+      return percent(value) if quantity == "share"
+
+      figure = quantity == "money" ? fixed(value, 2) : fixed(value, 4).sub(/\.?0{1,4}\z/, "")
+      unit.to_s.empty? ? figure : "#{figure} #{unit}"
+    end
+
+    def fixed(value, places)
+      whole, rest = format("%.#{places}f", value.abs).split(".")
+      "#{"−" if value.negative?}#{number(whole)}.#{rest}"
+    end
+    private_class_method :fixed
 
     # @param date [Date]
     # @return [String] "3 Sep 2026"

@@ -17,7 +17,7 @@ module Estrel
       kind = json["measure"] || "times"
       property = kind == "sum" ? json["property"] : nil
       check_number(property, selection.types(catalogue), place) if kind == "sum"
-      new(selection, kind, property)
+      new(selection, kind, property, catalogue.names)
     end
 
     # @param json [Hash] as in {parse}
@@ -45,10 +45,11 @@ module Estrel
     # @return [String, nil]
     attr_reader :property
 
-    def initialize(selection, kind, property)
+    def initialize(selection, kind, property, names)
       @selection = selection
       @kind = kind
       @property = property&.dup.freeze
+      @names = names
       freeze
     end
 
@@ -70,14 +71,18 @@ module Estrel
                .select([Polars.col("profile_id"), Polars.col("day"), value.alias("value")])
     end
 
-    # @return [String] "ended a ride", "how often they ended a ride", "the sum of price of ride_ended"
+    # @return [String] "ended a ride", "how often they ended a ride", "total price (pass bought)"
     def to_s
-      if property
-        events = selection.events ? English.list(selection.events, "and") : "all events"
-        return "the sum of #{property} of #{events}"
-      end
+      return "total #{@names.property(property, selection.events)} (#{summed})" if property
 
-      share? ? Audience::Wording.events(selection) : "how often they #{Audience::Wording.events(selection)}"
+      did = @names.events(selection.events)
+      share? ? did : "how often they #{did}"
+    end
+
+    private
+
+    def summed
+      selection.events ? English.list(selection.events.map { |name| @names.event(name) }, "and") : "all events"
     end
   end
 end

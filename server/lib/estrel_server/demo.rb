@@ -13,24 +13,8 @@ module EstrelServer
     }.freeze
     FILES = { "profiles" => ["profiles", { "custom_ids" => ["loyalty"] }], "events" => ["events", {}],
               "messages" => ["events", {}], "updates" => ["events", {}] }.freeze
-    # What Ferrowick's people say about their event types: folder, meaning, whether it is a system message.
-    TYPES = {
-      "ride_ended" => ["Riding", "A bike was put back into a dock.", false],
-      "bike_unlocked" => ["Riding", "A bike was taken out of a dock.", false],
-      "trip_planned" => ["Riding", "Somebody looked up a way.", false],
-      "tram_boarded" => ["Riding", "Told by the tram company, since September 2025.", false],
-      "pass_bought" => ["Paying", "A day pass or a monthly pass was paid for.", false],
-      "fault_reported" => ["Service", "Something about a bike or a dock was broken.", false],
-      "friend_invited" => ["Service", "", false],
-      "message_received" => ["Messages", "A message of a campaign was delivered.", true],
-      "message_opened" => ["Messages", "A message of a campaign was opened.", true],
-      "message_bounced" => ["Messages", "A message of a campaign could not be delivered.", true],
-      "message_clicked" => ["Messages", "A link in a message of a campaign was followed.", true]
-    }.freeze
-    # What the messaging stand-in tells of besides.
-    LATER_TYPES = {
-      "message_unsubscribed" => ["Messages", "Somebody wants no more messages by the channel.", true]
-    }.freeze
+    # What Ferrowick's people call their catalogue.
+    NAMES = File.expand_path("../../../demo/catalogue.yaml", __dir__)
     SOURCES = { "app" => "the riders' app", "bike" => "locks and docks", "kiosk" => "where passes are sold",
                 "web" => "the web site", "campaigns" => "what was sent and opened",
                 "tram" => "the tram company" }.freeze
@@ -114,16 +98,17 @@ module EstrelServer
       service.update!(collector: "http://127.0.0.1:#{@settings.collector_port}/events", sending_key: key)
       Destination.create!(name: "Ferrowick Post", kind: "webhook", secret: service.secret,
                           settings: { "url" => "http://127.0.0.1:#{@settings.stand_in_port}/batches" })
-      LATER_TYPES.each do |name, (folder, description, not_activity)|
-        EventType.create!(name: name, folder: folder, description: description, not_activity: not_activity)
-      end
+      names.fetch("later_types").each { |name, told| EventType.create!(name: name, **told) }
       LedgerBuilding::Builder.new(EstrelServer.ledger, @settings).refresh
     end
 
+    def names = @names ||= YAML.safe_load_file(NAMES)
+
     def describe
-      TYPES.each do |name, (folder, description, not_activity)|
-        EventType.find_by!(name: name).update!(folder: folder, description: description, not_activity: not_activity)
-      end
+      names.fetch("event_types").each { |name, told| EventType.find_by!(name: name).update!(told) }
+      fields = EventProperty.all + AttributeDefinition.all
+      names.fetch("fields").each { |name, told| fields.each { |row| row.update!(told) if row.name == name } }
+      EventProperty.where(name: "campaign").find_each { |row| row.update!(value_names: names.fetch("campaigns")) }
       SOURCES.each { |name, description| Source.find_by!(name: name).update!(description: description) }
     end
 

@@ -160,11 +160,11 @@ RSpec.describe "an analyst's path", type: :feature do
   it "asks as of another date and under another rule set, and refuses one that makes no sense" do
     visit "/?as_of=2026-02-01"
     expect(page).to have_css("[data-testid='finding']", text: "On 1 Feb 2026")
-    click_button "Riders: new 30 · dormant 30 · churned 90 days"
+    click_button "Lifecycle rules: Riders"
     click_button "Buyers"
     expect(page).to have_text("inactive for 45 to 119 days")
     expect(page).to have_current_path(/rules=2/)
-    click_button "Buyers: new 30 · dormant 45 · churned 120 days"
+    click_button "Lifecycle rules: Buyers"
     click_on "Change it…"
     dormant = find_field("dormant")
     dormant.set("125")

@@ -33,7 +33,7 @@
   <p class="says mt-2" data-testid="sign-in">
     {#if first}You will be the first administrator: choose a password.
     {:else if link}Choose your password; the link works once.
-    {:else}Who is there?{/if}
+    {:else}Sign in{/if}
   </p>
   <form class="mt-6 flex flex-col gap-4" onsubmit={submit}>
     {#if link && !first}<input type="text" autocomplete="username" class="hidden" readonly />{/if}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Selection } from "../audiences/definition";
+  import { namesOf } from "../audiences/editor/values";
   import EventsEditor from "../audiences/editor/EventsEditor.svelte";
 
   /** Which events, as an underlined phrase that opens the editor of audiences. */
@@ -11,7 +12,7 @@
   }: { label: string; selection: Selection; change: (selection: Selection) => void } = $props();
 
   let open = $state(false);
-  const text = $derived((selection.events ?? [selection.event ?? "anything"]).join(" or "));
+  const text = $derived(namesOf(selection));
 </script>
 
 <Popover {open} onOpenChange={(details) => (open = details.open)}>

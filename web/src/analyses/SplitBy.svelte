@@ -46,7 +46,7 @@
   );
   const properties = $derived(
     offeredTypes().flatMap((type) =>
-      type.properties.map((field) => ({ event: type.name, name: field.name })),
+      type.properties.map((field) => ({ event: type.name, noun: type.noun, ...field })),
     ),
   );
 </script>
@@ -61,14 +61,14 @@
   <option value="state">state</option>
   <option value="profile_type">profile type</option>
   <optgroup label="Attributes">
-    {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.name}</option
+    {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.display}</option
       >{/each}
   </optgroup>
   {#each TAKES as [take, word] (take)}
     <optgroup label="The {word} value of a property">
       {#each properties as field (`${field.event} ${field.name}`)}
         <option value="property:{take}:{field.event}:{field.name}"
-          >{word} {field.name} of {field.event}</option
+          >{word} {field.display} of {field.noun}</option
         >
       {/each}
     </optgroup>

@@ -245,6 +245,7 @@
   <p class="says mt-3 ml-9 max-w-none!">
     <AddCondition
       word={definition.all.length ? "and" : "People"}
+      place={`all[${definition.all.length}]`}
       add={(node) => change(added(definition, "all", node))}
     />
     {#if definition.all.length === 0}<span class="soft">– so far everybody.</span>{/if}

@@ -23,6 +23,7 @@ function preview(body: unknown) {
     slot,
     path,
     about: null,
+    raw: null,
   });
   return answered("Preview", {
     ...{

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { campaignName } from "../lib/names";
   import { address } from "../lib/address.svelte";
   import { Asked } from "../lib/asked.svelte";
   import { bandCondition, bandSaid, condition, type Campaign } from "./campaigns";
@@ -67,7 +68,7 @@
           <tr>
             <th class="pr-6!">Respond to</th><th class="number pr-6!">People</th>
             {#each data.campaigns as name (name)}<th class="number max-w-32 truncate px-2!" title={name}
-                >{name}</th
+                >{campaignName(name)}</th
               >{/each}
           </tr>
         </thead>

@@ -1,6 +1,7 @@
 import type { Schemas } from "../lib/api/client";
 import type { Campaign as Condition, Node } from "../audiences/definition";
 import { channelName } from "../lib/channels";
+import { campaignName } from "../lib/names";
 
 export type Campaign = Schemas["Campaign"];
 export type Point = Schemas["ResponseStreaksPicture"]["points"][number];
@@ -36,7 +37,7 @@ export function condition(condition: Condition): Node[] {
 }
 
 export function named(row: { campaign: string | null; channel: string | null }): string {
-  return `${row.campaign ?? "no campaign"}${row.channel ? ` by ${channelName(row.channel)}` : ""}`;
+  return `${row.campaign ? campaignName(row.campaign) : "no campaign"}${row.channel ? ` by ${channelName(row.channel)}` : ""}`;
 }
 
 /** "80% and more", "20 to 40%" */

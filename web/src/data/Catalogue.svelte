@@ -70,13 +70,15 @@
                 <a
                   class="font-semibold"
                   aria-expanded={open === type.name}
-                  href={address.with({ type: open === type.name ? null : type.name })}>{type.name}</a
+                  href={address.with({ type: open === type.name ? null : type.name })}
+                  >{type.noun ?? type.suggested}</a
                 >
                 {#if type.fresh}<span class="small ml-1 border border-(--accent) px-1 text-(--accent)"
                     >new</span
                   >{/if}
                 <span class="soft small block leading-5">
                   {[
+                    type.name === (type.noun ?? type.suggested) ? "" : type.name,
                     type.merged_into ? `read as ${type.merged_into}` : "",
                     type.not_activity ? "not activity" : "",
                     type.hidden ? "hidden" : "",
@@ -120,12 +122,7 @@
   <h2 class="mt-8">Attributes</h2>
   {#if data.attributes.length}
     <div class="overflow-x-auto">
-      <FieldsTable
-        fields={data.attributes}
-        what="Attribute"
-        describe={(field, description) => change(field, { description })}
-        mark={(field, personal) => change(field, { personal })}
-      />
+      <FieldsTable fields={data.attributes} what="Attribute" keep={change} />
     </div>
   {:else}
     <p class="soft">Nobody has an attribute yet.</p>

@@ -29,6 +29,8 @@
 
   function put(body: {
     description?: string;
+    noun?: string | null;
+    phrase?: string | null;
     folder?: string;
     not_activity?: boolean;
     hidden?: boolean;
@@ -63,6 +65,32 @@
 </script>
 
 <div class="flex flex-wrap items-end gap-x-6 gap-y-3">
+  <label class="field w-44"
+    >Name
+    <Described
+      text={type.noun ?? ""}
+      label="Name of {type.name}"
+      placeholder={type.suggested}
+      most={120}
+      keep={async (noun) => {
+        await put({ noun: noun || null });
+        await changed();
+      }}
+    /></label
+  >
+  <label class="field w-52"
+    >People who …
+    <Described
+      text={type.phrase ?? ""}
+      label="What is said of people with {type.name}"
+      placeholder={type.suggested_phrase ?? `had “${type.noun ?? type.suggested}” events`}
+      most={160}
+      keep={async (phrase) => {
+        await put({ phrase: phrase || null });
+        await changed();
+      }}
+    /></label
+  >
   <label class="field min-w-64 flex-1"
     >What it means
     <Described
@@ -123,12 +151,7 @@
 {:else if detail.data}
   {#if detail.data.properties.length}
     <div class="mt-4 overflow-x-auto">
-      <FieldsTable
-        fields={detail.data.properties}
-        what="Property"
-        describe={(field, description) => changeField(field, { description })}
-        mark={(field, personal) => changeField(field, { personal })}
-      />
+      <FieldsTable fields={detail.data.properties} what="Property" keep={changeField} />
     </div>
   {:else}
     <p class="soft mt-3">Its events carry no properties.</p>

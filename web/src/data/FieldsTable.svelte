@@ -3,27 +3,27 @@
   import { day, number, percent } from "../lib/format";
   import { session } from "../lib/session.svelte";
   import Described from "../ui/Described.svelte";
+  import QuantityField from "./QuantityField.svelte";
+  import ValueNames from "./ValueNames.svelte";
   import Volume from "./Volume.svelte";
 
   /** Properties or attributes: type, how many carry them, what values there are. */
   let {
     fields,
     what,
-    describe,
-    mark,
+    keep,
   }: {
     fields: Schemas["SurveyedField"][];
     what: "Property" | "Attribute";
-    describe: (field: Schemas["SurveyedField"], text: string) => Promise<void>;
-    /** Says whether it is personal; viewers see nothing of what is. */
-    mark: (field: Schemas["SurveyedField"], personal: boolean) => Promise<void>;
+    /** Keeps what somebody says of it: its name and unit, what it means, whether it is personal. */
+    keep: (field: Schemas["SurveyedField"], said: Schemas["FieldSaid"]) => Promise<void>;
   } = $props();
 
   let fault = $state("");
 
   async function marked(field: Schemas["SurveyedField"], box: HTMLInputElement) {
     try {
-      await mark(field, box.checked);
+      await keep(field, { personal: box.checked });
       fault = "";
     } catch (error) {
       box.checked = field.personal;
@@ -51,9 +51,21 @@
   <tbody>
     {#each fields as field (field.id)}
       <tr>
-        <td class="font-semibold">{field.name}</td>
+        <td class="min-w-32">
+          <Described
+            text={field.display ?? ""}
+            label="Name of {field.name}"
+            placeholder={field.suggested}
+            most={120}
+            keep={(display) => keep(field, { display: display || null })}
+          />
+          {#if field.name !== (field.display ?? field.suggested)}<span class="soft small block px-1 leading-4"
+              >{field.name}</span
+            >{/if}
+        </td>
         <td>
           {field.type}
+          {#if field.type === "number"}<QuantityField {field} keep={(said) => keep(field, said)} />{/if}
           {#if field.mixed}<span
               class="small text-(--alarm)"
               title="It has arrived with more than one type, so it is kept as text">⚑ type changed</span
@@ -91,13 +103,16 @@
               ></span
             >
           {/each}
+          {#if field.type === "text" || field.type === "list"}
+            <ValueNames {field} keep={(value_names) => keep(field, { value_names })} />
+          {/if}
         </td>
         <td class="small soft max-w-28 truncate leading-6" title={field.example}>{field.example ?? "–"}</td>
         <td>
           <Described
             text={field.description}
             label="Description of {field.name}"
-            keep={(text) => describe(field, text)}
+            keep={(description) => keep(field, { description })}
           />
         </td>
       </tr>

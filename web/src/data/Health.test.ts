@@ -45,6 +45,7 @@ describe("health", () => {
 
 describe("fields", () => {
   const field: Schemas["SurveyedField"] = {
+    ...{ display: null, quantity: null, unit: null, value_names: {}, suggested: "remark" },
     ...{ id: 3, name: "remark", description: "", type: "text" as const, mixed: false, share: 0.5, count: 4 },
     ...{ first_day: null, last_day: null, volume: [], example: null, top: [] },
     ...{ personal: true, personal_said: null, out_of_range: true },
@@ -55,8 +56,7 @@ describe("fields", () => {
       props: {
         fields: [field],
         what: "Property",
-        describe: () => Promise.resolve(),
-        mark: (_, personal) => mark(personal),
+        keep: (_, { personal }) => mark(personal!),
       },
     });
     return screen.getByLabelText<HTMLInputElement>("remark is personal");

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { eventName } from "../lib/names";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { clock, day, duration } from "../lib/format";
@@ -20,7 +21,7 @@
     {#if late !== null && late > 60}<span class="soft small block leading-5">{duration(late)} late</span>{/if}
   </td>
   <td>{row.source ?? "–"}</td>
-  <td class="font-semibold">{row.type || "–"}</td>
+  <td class="font-semibold" title={row.type}>{row.type ? eventName(row.type) : "–"}</td>
   <td class="max-w-[16rem] break-all">
     {#if row.profile_id}<a href={address.to(`/people/${row.profile_id}`)}>{row.subject ?? row.profile_id}</a>
     {:else}{row.subject || "–"}{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { propertyName } from "../lib/names";
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { put } from "../analyses/codec";
   import InputPhrase from "../analyses/InputPhrase.svelte";
@@ -69,7 +70,7 @@
         label="Property"
         ink="what"
         value={property}
-        options={numbers.map((name) => [name, name] as const)}
+        options={numbers.map((name) => [name, propertyName(name, event)] as const)}
         choose={(property) => put({ property })}
       /> of
     {/if}
@@ -78,13 +79,13 @@
         label="Event"
         ink="what"
         value={event}
-        options={types.map(({ name }) => [name, name] as const)}
+        options={types.map(({ name, noun }) => [name, noun] as const)}
         choose={(event) => put({ event, property: null })}
       />
     {/if}
     within <InputPhrase label="Within days" value={days} most={365} change={(days) => put({ days })} /> days; a
     difference of <PhraseSelect
-      label="A difference worth telling"
+      label="Minimum detectable effect"
       ink="what"
       value={size}
       options={sizes}

@@ -56,7 +56,7 @@ describe("the effect of a run", () => {
       }),
     );
     await user.selectOptions(screen.getByLabelText("Property"), "minutes");
-    await user.selectOptions(screen.getByLabelText("A difference worth telling"), "50% of the mean");
+    await user.selectOptions(screen.getByLabelText("Minimum detectable effect"), "50% of the mean");
     await waitFor(() => expect(asked()).toMatchObject({ metric: { property: "minutes" }, size: 0.5 }));
     await user.selectOptions(screen.getByLabelText("Event"), "pass_bought");
     await waitFor(() =>

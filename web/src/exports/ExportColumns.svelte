@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { propertyName } from "../lib/names";
   import { numbersOf } from "../audiences/editor/values";
   import { defaultName, FIGURES, taken, type Column } from "./exports";
   import { workspace } from "../lib/workspace.svelte";
@@ -49,7 +50,7 @@
           value={column.event}
           onchange={(event) => change(index, { event: event.currentTarget.value, property: undefined })}
         >
-          {#each types as type (type.name)}<option value={type.name}>{type.name}</option>{/each}
+          {#each types as type (type.name)}<option value={type.name}>{type.noun}</option>{/each}
         </select>
         {#if column.take === "sum"}
           <select
@@ -58,7 +59,9 @@
             onchange={(event) => change(index, { property: event.currentTarget.value })}
           >
             <option value="" disabled>which number</option>
-            {#each numbersOf(column.event) as name (name)}<option value={name}>{name}</option>{/each}
+            {#each numbersOf(column.event) as name (name)}<option value={name}
+                >{propertyName(name, column.event)}</option
+              >{/each}
           </select>
         {/if}
         <label class="small flex items-center gap-1"

@@ -7,7 +7,7 @@ describe("exports", () => {
     expect(defaultName({ take: "sum", event: "pass_bought", property: "price", days: 90 })).toBe(
       "sum_price_pass_bought_90_days",
     );
-    expect(taken({ take: "last", event: "ride_ended" })).toBe("when last ride_ended");
+    expect(taken({ take: "last", event: "ride_ended" })).toBe("when last ride ended");
     expect(taken({ take: "inactive_days" })).toBe("inactive days");
   });
 

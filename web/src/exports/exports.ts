@@ -1,3 +1,4 @@
+import { attributeName, eventName, propertyName } from "../lib/names";
 import type { Schemas } from "../lib/api/client";
 import { list } from "../lib/format";
 
@@ -67,9 +68,16 @@ export function stepSaid(step: Step, channel: string | null | undefined): string
 /** What a column takes, in words. */
 export function taken(column: Column): string {
   const figure = FIGURES.find(([key]) => key === column.take)?.[1];
-  if (!figure) return FACTS[column.take] ?? column.take.replace(/^(identifier|attribute):/, "");
+  if (!figure) return FACTS[column.take] ?? takenName(column.take);
   const days = column.days ? ` in the last ${column.days} days` : "";
-  return `${figure} ${column.property ? `${column.property} of ` : ""}${column.event ?? "…"}${days}`;
+  const of = column.property ? `${propertyName(column.property, column.event)} of ` : "";
+  return `${figure} ${of}${column.event ? eventName(column.event) : "…"}${days}`;
+}
+
+/** An attribute or a kind of identifier. */
+export function takenName(take: string): string {
+  const [kind, name = take] = /^(identifier|attribute):(.*)$/.exec(take)?.slice(1) ?? [];
+  return kind === "attribute" ? attributeName(name) : name;
 }
 
 /** What a column is called in the file where nothing else is said; as the core has it. */

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import cases from "../../../core/spec/formats.json";
+import { quantitySaid } from "./names";
 import { bandCondition, bandSaid, messagesOf, named } from "../campaigns/campaigns";
 import {
   bytes,
@@ -26,6 +27,7 @@ describe("the forms the core writes, too", () => {
       date: day,
       days: (count: number) => plural(count, "day"),
       list,
+      quantity: ([value, quantity, unit]: [number, string, string]) => quantitySaid(value, quantity, unit),
     } as Record<string, (value: never) => string>;
     for (const [name, rows] of Object.entries(cases)) {
       expect(rows.map(([value]) => [value, forms[name]!(value as never)])).toEqual(rows);

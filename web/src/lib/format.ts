@@ -27,6 +27,12 @@ export function times(lift: number | null): string {
   return lift === null ? "–" : `${lift.toFixed(lift < 10 ? 1 : 0)} ×`;
 }
 
+/** A number with at least and at most so many decimals: "1,234.50". */
+export function decimals(value: number, least: number, most: number): string {
+  const options = { minimumFractionDigits: least, maximumFractionDigits: most };
+  return new Intl.NumberFormat("en-GB", options).format(value).replace("-", "−");
+}
+
 /** A rate, which may be small: three decimals, or two figures that tell. */
 export function figure(value: number): string {
   if (value === 0) return "0";

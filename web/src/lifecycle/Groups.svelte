@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { groupSaid } from "../lib/names";
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { put } from "../analyses/codec";
   import SplitBy, { by } from "../analyses/SplitBy.svelte";
@@ -25,7 +26,7 @@
   function name(group: Group): string {
     if (group.id !== null) return comparison.name(group.id);
     if (group.kind === "other") return `${number(Number(group.value))} other values`;
-    return group.kind === "not_set" ? "not set" : (group.value ?? "");
+    return group.kind === "not_set" ? "not set" : groupSaid(split, group.value ?? "");
   }
 
   function colour(group: Group, index: number): string {

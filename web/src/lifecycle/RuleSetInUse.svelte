@@ -17,9 +17,10 @@
 
 <Popover {open} onOpenChange={(details) => (open = details.open)}>
   <Popover.Trigger
-    class="cursor-pointer whitespace-nowrap underline decoration-(--ink-state) decoration-2 underline-offset-4"
+    title="Lifecycle rules: new for {ruleSet.new_for} days, dormant after {ruleSet.active_within}, churned after {ruleSet.churned_after}"
+    class="inline-block max-w-44 cursor-pointer truncate align-bottom whitespace-nowrap underline decoration-(--ink-state) decoration-2 underline-offset-4"
   >
-    {ruleSet.name}: new {ruleSet.new_for} · dormant {ruleSet.active_within} · churned {ruleSet.churned_after} days
+    <span class="sr-only">Lifecycle rules: </span>{ruleSet.name}
   </Popover.Trigger>
   <Popover.Positioner class="z-40">
     <Popover.Content class="panel max-h-[80vh] w-[26rem] overflow-auto">

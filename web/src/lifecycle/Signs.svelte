@@ -56,7 +56,8 @@
           onchange={(event) => toggle(type.name, event.currentTarget.checked)}
         />
         <span class="flex-1"
-          >{type.name}{#if type.hidden || type.not_activity}<span class="soft small ml-2"
+          ><span title={type.name}>{type.noun}</span>{#if type.hidden || type.not_activity}<span
+              class="soft small ml-2"
               >{type.not_activity ? "marked as no activity, so it does not count" : "hidden"}</span
             >{/if}</span
         >
@@ -70,12 +71,14 @@
               <div class="mt-1 flex flex-wrap items-center gap-2">
                 <span class="small">{index ? "and" : "only where"}</span>
                 <select
-                  aria-label="Property of {type.name}"
+                  aria-label="Property of {type.noun}"
                   value={filter.property}
                   onchange={async (event) =>
                     replace(type.name, index, await newFilter(type.name, event.currentTarget.value))}
                 >
-                  {#each properties as property (property.name)}<option>{property.name}</option>{/each}
+                  {#each properties as property (property.name)}<option value={property.name}
+                      >{property.display}</option
+                    >{/each}
                 </select>
                 <select
                   aria-label="Comparison"
@@ -120,13 +123,13 @@
                     )}>×</button
                 >
               </div>
-            {:else}<p class="small mt-1">a group of conditions, as written in the definition</p>{/if}
+            {:else}<p class="small mt-1">a group of conditions, to be changed in the definition</p>{/if}
           {/each}
           {#if properties.length && sign.where.length < 8}
             <button
               class="small cursor-pointer underline decoration-(--rule-strong) underline-offset-3"
               type="button"
-              aria-label="{sign.where.length ? 'and where …' : 'only where …'}, for {type.name}"
+              aria-label="{sign.where.length ? 'and where …' : 'only where …'}, for {type.noun}"
               onclick={async () =>
                 filters(type.name, [...sign.where, await newFilter(type.name, properties[0]!.name)])}
               >{sign.where.length ? "and where …" : "only where …"}</button

@@ -64,7 +64,7 @@
   <select aria-label="Attribute" bind:value={name} onchange={() => (value = "")}>
     <option value="">any attribute</option>
     {#each workspace.catalogue?.attributes ?? [] as entry (entry.name)}<option value={entry.name}
-        >{entry.name}</option
+        >{entry.display}</option
       >{/each}
   </select>
   {#if name}
@@ -82,10 +82,10 @@
       >{#each found as entry (entry.value)}<option value={entry.value}></option>{/each}</datalist
     >
   {/if}
-  <span class="soft">who did</span>
+  <span class="soft">with events of type</span>
   <select aria-label="Event type" bind:value={event}>
-    <option value="">anything or nothing</option>
-    {#each offeredTypes() as entry (entry.id)}<option value={entry.name}>{entry.name}</option>{/each}
+    <option value="">any, or none</option>
+    {#each offeredTypes() as entry (entry.id)}<option value={entry.name}>{entry.noun}</option>{/each}
   </select>
   {#if event}
     <span class="soft">in the last</span>

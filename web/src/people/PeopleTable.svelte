@@ -30,7 +30,7 @@
         <th>Person</th>
         <th>Other identifiers</th>
         {#if compared.length}<th>In</th>{/if}
-        <th>Kind</th>
+        <th>Profile type</th>
         <th>State</th>
         <th class="number">Inactive days</th>
         <th class="number">Last active</th>

@@ -1,11 +1,20 @@
 <script lang="ts">
+  import { attributeField, attributeName, eventName, valueSaid } from "../lib/names";
   import type { Schemas } from "../lib/api/client";
   import { day, moment, shown } from "../lib/format";
+  import { channelName } from "../lib/channels";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
   /** What is known of one person: identifiers, attributes with their history, consent, messages. */
   let { about }: { about: Schemas["Person"] } = $props();
+
+  /** A value with its unit or by its name. */
+  function attributeSaid(name: string, value: unknown): string {
+    return typeof value === "number" || typeof value === "string"
+      ? valueSaid(attributeField(name), value)
+      : shown(value);
+  }
 
   const zone = $derived(workspace.info!.time_zone);
   const messages = $derived(about.event_types.filter((type) => type.not_activity));
@@ -61,15 +70,16 @@
     <tbody>
       {#each about.attributes as attribute (attribute.name)}
         <tr>
-          <td class="soft">{attribute.name}</td>
+          <td class="soft" title={attribute.name}>{attributeName(attribute.name)}</td>
           <td class="break-words">
-            {shown(attribute.value)}
+            {attributeSaid(attribute.name, attribute.value)}
             {#if attribute.changes > 1}
               <details class="small">
                 <summary class="soft cursor-pointer">{attribute.changes} values</summary>
                 {#each attribute.history.toReversed() as entry, index (index)}
                   <span class="block leading-5"
-                    >{shown(entry.value)} <span class="soft">{day(entry.at)}</span></span
+                    >{attributeSaid(attribute.name, entry.value)}
+                    <span class="soft">{day(entry.at)}</span></span
                   >
                 {/each}
               </details>
@@ -90,11 +100,11 @@
     <tbody>
       {#each about.consents as consent (consent.channel)}
         <tr>
-          <td class="soft w-24">{consent.channel}</td>
+          <td class="soft w-24">{channelName(consent.channel)}</td>
           <td>
             <span class={consent.given ? "" : "text-(--alarm)"}>{consent.given ? "given" : "withdrawn"}</span>
             <span class="soft small block leading-5"
-              >{[consent.evidence, `told by ${consent.source}`].filter(Boolean).join(", ")}</span
+              >{[consent.evidence, `from ${consent.source}`].filter(Boolean).join(", ")}</span
             >
           </td>
           <td class="number small leading-6" title={moment(consent.since, zone)}>{day(consent.since)}</td>
@@ -103,7 +113,7 @@
     </tbody>
   </table>
 {:else}
-  <p class="soft">Nothing has been said about any channel.</p>
+  <p class="soft">No consent is recorded for any channel.</p>
 {/if}
 
 {#if messages.length}
@@ -112,7 +122,7 @@
     <tbody>
       {#each messages as type (type.name)}
         <tr>
-          <td class="soft">{type.name}</td><td class="number">{type.count}</td>
+          <td class="soft" title={type.name}>{eventName(type.name)}</td><td class="number">{type.count}</td>
           <td class="number small leading-6">last {day(type.last)}</td>
         </tr>
       {/each}

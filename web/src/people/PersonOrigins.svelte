@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { attributeName, eventName } from "../lib/names";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
-  import { day, moment, plural, shown } from "../lib/format";
+  import { day, moment, number, shown } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
 
   /** How one person came to be one: who the parts were before, and devices that came or went. */
@@ -31,11 +32,13 @@
           <p class="font-semibold break-all">{identifiers(portrait)}</p>
           {#each portrait.events as event (event.type)}
             <p class="small">
-              {plural(event.count, event.type, event.type)}, {day(event.first)} to {day(event.last)}
+              {number(event.count)} × {eventName(event.type)}, {day(event.first)} to {day(event.last)}
             </p>
           {:else}<p class="soft small">had done nothing</p>{/each}
           {#each Object.entries(portrait.attributes) as [name, value] (name)}
-            <span class="small mr-3 inline-block"><span class="soft">{name}</span> {shown(value)}</span>
+            <span class="small mr-3 inline-block"
+              ><span class="soft" title={name}>{attributeName(name)}</span> {shown(value)}</span
+            >
           {/each}
         </div>
       {/each}

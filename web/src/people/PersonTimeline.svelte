@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { eventName } from "../lib/names";
   import DateField from "../ui/DateField.svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
@@ -53,15 +54,15 @@
     {#each about.event_types as type (type.name)}
       <a
         class="quiet min-h-0! py-0.5! text-[0.9rem]"
-        title="first {day(type.first)}, last {day(type.last)}"
+        title="{type.name}: first {day(type.first)}, last {day(type.last)}"
         aria-current={address.get("type") === type.name ? "true" : undefined}
-        href={address.with({ type: type.name, page: null })}>{type.name} {number(type.count)}</a
+        href={address.with({ type: type.name, page: null })}>{eventName(type.name)} {number(type.count)}</a
       >
     {/each}
   </div>
   {#if chosen}
     <p class="soft small mb-2">
-      {plural(chosen.count, chosen.name, chosen.name)}: first on {day(chosen.first)}, last on {day(
+      {number(chosen.count)} × {eventName(chosen.name)}: first on {day(chosen.first)}, last on {day(
         chosen.last,
       )}.
     </p>
@@ -85,8 +86,12 @@
             <time class="soft small w-16 shrink-0 leading-6" datetime={event.occurred_at}>
               {clock(event.occurred_at, zone)}
             </time>
-            <span class="w-36 shrink-0 font-semibold break-words">{event.type}</span>
-            <span class="small flex-1 leading-6 break-words"><Facts facts={event.properties} /></span>
+            <span class="w-36 shrink-0 font-semibold break-words" title={event.type}
+              >{eventName(event.type)}</span
+            >
+            <span class="small flex-1 leading-6 break-words"
+              ><Facts facts={event.properties} of={event.type} /></span
+            >
             <span class="soft small leading-6">{event.source}</span>
           </li>
         {/each}

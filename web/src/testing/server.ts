@@ -113,9 +113,15 @@ export const longKept: Schemas["Workspace"] = {
 };
 
 function type(id: number, name: string, numbers: string[], count: number): Schemas["EventType"] {
-  const property = (name: string, type: Schemas["FieldType"]) => ({ name, type, mixed: false });
+  const property = (name: string, type: Schemas["FieldType"]) => ({
+    name,
+    type,
+    mixed: false,
+    display: name.replaceAll("_", " "),
+  });
   return {
     ...{ id, name, count, hidden: false, folder: "", not_activity: false },
+    ...{ noun: name.replaceAll("_", " "), phrase: null },
     properties: [...numbers.map((number) => property(number, "number")), property("channel", "text")],
   };
 }
@@ -126,7 +132,7 @@ export const catalogue: Schemas["Catalogue"] = {
     type(2, "pass_bought", ["price"], 90),
     type(3, "message_opened", [], 60),
   ],
-  attributes: [{ name: "plan", type: "text", mixed: false }],
+  attributes: [{ name: "plan", type: "text", mixed: false, display: "plan" }],
   columns: ["identifier:customer", "profile_type", "state", "inactive_days", "attribute:plan"],
   messaging: {},
   aliases: {},

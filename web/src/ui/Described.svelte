@@ -2,9 +2,21 @@
   import { untrack } from "svelte";
   import { problemOf } from "../lib/api/client";
 
-  /** A line of description that is edited where it stands; Enter or leaving it keeps it, Escape takes it back. */
-  let { text, label, keep }: { text: string; label: string; keep: (text: string) => Promise<void> } =
-    $props();
+  /** A line of text that is edited where it stands; Enter or leaving it keeps it, Escape takes it back. */
+  let {
+    text,
+    label,
+    keep,
+    placeholder = "describe it …",
+    most = 1000,
+  }: {
+    text: string;
+    label: string;
+    keep: (text: string) => Promise<void>;
+    placeholder?: string;
+    /** How long it can be. */
+    most?: number;
+  } = $props();
 
   let draft = $state(untrack(() => text));
   let fault = $state("");
@@ -27,8 +39,8 @@
 
 <input
   class="min-h-0! w-full border-transparent! bg-transparent! px-1! py-0! hover:border-(--rule-strong)! focus:border-(--rule-strong)!"
-  placeholder="describe it …"
-  maxlength="1000"
+  {placeholder}
+  maxlength={most}
   aria-label={label}
   bind:value={draft}
   onblur={leave}

@@ -69,7 +69,8 @@ module Estrel
 
       def first_start
         from, to = %w[from to].map { |name| day(name) || raise(Invalid.at(name, "is missing")) }
-        Start.first(Metric.selection(question["first"], workspace.catalogue, "first"), from, to)
+        Start.first(Metric.selection(question["first"], workspace.catalogue, "first"), from, to,
+                    workspace.catalogue.names)
       end
 
       def date_start

@@ -44,7 +44,7 @@ module Estrel
         return "It is set for none of the #{English.number(totals.first)}." unless first
 
         unset = rows.find { |row| row[:kind] == "not_set" }
-        said = "Most often “#{first[:value]}”: #{English.number(first[:counts].first)} of " \
+        said = "Most often “#{split.said(first[:value])}”: #{English.number(first[:counts].first)} of " \
                "#{English.number(totals.first)} (#{percent(first[:shares].first)})"
         unset ? "#{said}; not set for #{English.number(unset[:counts].first)}." : "#{said}."
       end
@@ -55,7 +55,8 @@ module Estrel
         row = clear.max_by { |one| one[:difference][:estimate].abs }
         return "No share differs beyond chance between the two." unless row
 
-        value = NAMES[row[:kind]]&.then { |name| name == "other" ? "Other values" : "Not set" } || "“#{row[:value]}”"
+        value = { "other" => "Other values", "not_set" => "Not set" }
+                .fetch(row[:kind]) { "“#{split.said(row[:value])}”" }
         "#{value} differs most: #{percent(row[:shares][0])} of “#{names[0]}” and #{percent(row[:shares][1])} of " \
           "“#{names[1]}” (95% interval of the difference: #{points(row[:difference][:low])} to " \
           "#{points(row[:difference][:high])} points)."
@@ -133,8 +134,15 @@ module Estrel
       def table_row(row)
         figures = row[:counts].zip(row[:shares]).flatten
         difference = two? ? (row[:difference] || {}).values_at(:estimate, :low, :high) : []
-        Table.row([row[:value] || NAMES.fetch(row[:kind]), *figures, *difference],
+        Table.row([named_value(row), *figures, *difference],
                   people: row[:people_in], cells: two? ? cells(row) : audiences_of(row))
+      end
+
+      # States are named where the table is shown.
+      def named_value(row)
+        return NAMES.fetch(row[:kind]) unless row[:value]
+
+        split.by == "state" ? row[:value] : split.said(row[:value])
       end
 
       def audiences_of(row) = names.empty? ? {} : cells(row)

@@ -73,7 +73,7 @@ module Estrel
       def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
 
       def name(row)
-        "“#{row["campaign"] || "no campaign"}”#{" by #{English.channel(row["channel"])}" if row["channel"]}"
+        "“#{called(row)}”#{" by #{English.channel(row["channel"])}" if row["channel"]}"
       end
 
       def number(count) = English.number(count)
@@ -102,7 +102,9 @@ module Estrel
                   rows)
       end
 
-      def names(row) = [row["campaign"] || "no campaign", row["channel"] && English.channel(row["channel"])]
+      def called(row) = row["campaign"] ? workspace.catalogue.names.campaign(row["campaign"]) : "no campaign"
+
+      def names(row) = [called(row), row["channel"] && English.channel(row["channel"])]
 
       def came_of(row)
         [*row.values_at("messages", "opened", "clicked", "unsubscribed"), row["messages"] - row["responded"],

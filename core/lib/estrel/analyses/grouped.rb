@@ -17,7 +17,7 @@ module Estrel
         case group[:kind]
         when "other" then English.counted(group[:value].to_i, "other value")
         when "not_set" then "not set"
-        else group[:value]
+        else split && group[:kind] != "audience" ? split.said(group[:value]) : group[:value]
         end
       end
 

@@ -129,7 +129,7 @@ module Estrel
 
       def split_columns
         columns.each_with_index.map do |column, index|
-          name = column[:value] || column[:kind].tr("_", " ")
+          name = column[:value] ? split.said(column[:value]) : column[:kind].tr("_", " ")
           ["split_#{index}", name, "people"]
         end
       end

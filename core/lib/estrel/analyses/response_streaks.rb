@@ -121,8 +121,12 @@ module Estrel
       end
 
       def points_table
-        columns = %i[campaign channel messages people mean longest]
-        rows = points.map { |point| Table.row(point.values_at(*columns)) }
+        columns = %i[messages people mean longest]
+        names = workspace.catalogue.names
+        rows = points.map do |point|
+          channel = point[:channel] && English.channel(point[:channel])
+          Table.row([names.campaign(point[:campaign]), channel, *point.values_at(*columns)])
+        end
         Table.new("campaigns", "Streaks by campaign",
                   [["campaign", "Campaign", "text"], ["channel", "Channel", "text"],
                    ["messages", "Messages", "count"], ["people", "People", "count"],

@@ -56,7 +56,7 @@ module Estrel
         "#{name(best)} has the highest gain/loss ratio, #{ratio(best)}; #{name(worst)} the lowest, #{ratio(worst)}."
       end
 
-      def name(row) = row[:value] && row[:kind] != "other" ? "“#{row[:value]}”" : row[:kind].tr("_", " ").capitalize
+      def name(row) = row[:value] && row[:kind] != "other" ? "“#{label(row)}”" : row[:kind].tr("_", " ").capitalize
 
       def ratio(row) = format("%.2f", row[:ratio])
 

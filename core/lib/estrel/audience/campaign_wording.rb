@@ -10,8 +10,10 @@ module Estrel
                   "mean" => "mean response streak to" }.freeze
 
       # @param condition [Condition::Campaign]
-      def initialize(condition)
+      # @param names [Names]
+      def initialize(condition, names)
         @condition = condition
+        @names = names
       end
 
       # @return [String] "who", "whose" or "who responded to"
@@ -33,7 +35,10 @@ module Estrel
       end
 
       # @return [String, nil] "received while dormant"
-      def from = @condition.from && "received while #{English.either(@condition.from)}"
+      def from
+        states = @condition.from&.map { |state| English.state(state) }
+        states && "received while #{English.either(states)}"
+      end
 
       private
 
@@ -46,7 +51,7 @@ module Estrel
       def messages = @condition.last ? "the last #{number} #{which}".strip : "messages #{which}".strip
 
       def which
-        [@condition.name && "of “#{@condition.name}”",
+        [@condition.name && "of “#{@names.campaign(@condition.name)}”",
          @condition.channel && "by #{English.channel(@condition.channel)}"].compact.join(" ")
       end
 

@@ -17,6 +17,9 @@ module Estrel
       }.freeze
       WITHOUT_VALUE = %w[is_set is_not_set].freeze
       NEGATIVE = %w[is_not does_not_contain none_of is_not_set].freeze
+      # What says that a comparison does not hold, missing values included.
+      OPPOSITES = [%w[is is_not], %w[contains does_not_contain], %w[one_of none_of], %w[is_set is_not_set]]
+                  .flat_map { |pair| [pair, pair.reverse] }.to_h.freeze
       # Those that compare with several values: a list of them, or the two ends of a range.
       WITH_LIST = %w[one_of none_of].freeze
 
@@ -58,6 +61,12 @@ module Estrel
 
       # @return [Boolean] whether text is compared without regard to case
       def ignore_case? = @ignore_case
+
+      # @return [Comparison, nil] what fits wherever this does not; nil where no single comparison does
+      def opposite
+        other = OPPOSITES[operator] or return
+        Comparison.new(other, value, type: type, ignore_case: ignore_case?)
+      end
 
       # @param column [Polars::Expr] the typed values
       # @param calendar [Calendar] for comparing times with days

@@ -39,6 +39,14 @@ module Estrel
       # @return [Array<Hash>] what it says, as phrases, without the conditions inside it
       def parts(words) = raise(NotImplementedError)
 
+      # @param _words [Phrases]
+      # @return [Array<Hash>, nil] what its opposite says, as phrases; nil where only an exception says it
+      def denied(_words) = nil
+
+      # @param words [Phrases]
+      # @return [String] all it says on one line, with the conditions inside it
+      def text(words) = parts(words).map { |part| part[:text] }.join(" ")
+
       # What it rests on for one person: `found`, one sentence; `asked`, what is wanted instead, where that is a number;
       # `facts` as `{what:, at:}`, an instant in microseconds and what happened or held from then on; how many `more`
       # were left out; `nearness`, left out where it is either fulfilled or not.

@@ -12,8 +12,8 @@ module Estrel
       def counted(did, evaluator)
         events = did.selection.events_of(evaluator, did.window)
         reached = reached(did, events, evaluator)
-        { found: said(did, reached), asked: did.count.none? ? "never" : Wording.count(did.count),
-          nearness: near_count(reached, did.count), **Facts.events(events) }
+        { found: said(did, reached, evaluator.names), asked: did.count.none? ? "never" : Wording.count(did.count),
+          nearness: near_count(reached, did.count), **Facts.events(events, evaluator.names) }
       end
 
       # @param did [Condition::Did]
@@ -22,24 +22,28 @@ module Estrel
       def measured(did, evaluator)
         measure = did.measure
         value = measured_value(did, evaluator)
-        asked = "#{Wording.comparison(measure.comparison.operator)} #{Wording.values(measure.comparison)}".strip
+        names = evaluator.names
+        field = did.measured_field(names)
+        asked = "#{Wording.comparison(measure.comparison.operator)} #{Wording.values(measure.comparison, names,
+                                                                                     field)}".strip
         value = value.round(4) if value.is_a?(Float)
-        told = value.nil? ? "not set" : English.value(value)
+        told = value.nil? ? "not set" : names.said(field, value)
         events = did.selection.events_of(evaluator, did.window, property: measure.property)
                     .reject { |event| event[:value].nil? }
-        { found: "#{Wording::MEASURES.fetch(measure.kind)} #{measure.property} #{told}", asked: asked,
-          nearness: near_value(value, measure.comparison), **Facts.events(events, property: measure.property) }
+        called = names.property(measure.property, did.selection.events)
+        { found: "#{Wording::MEASURES.fetch(measure.kind)} #{called} #{told}", asked: asked,
+          nearness: near_value(value, measure.comparison), **Facts.events(events, names, property: measure.property) }
       end
 
       # "ended a ride 3 times in the last 30 days", "has not ended a ride like that at any time"
-      def said(did, reached)
+      def said(did, reached, names)
         like = did.selection.where.empty? ? "" : " like that"
         window = Wording.window(did.window)
-        return "has not #{Wording.events(did.selection, done: false)}#{like} #{window}" if reached.zero?
+        return "has not #{names.events(did.selection.events, done: false)}#{like} #{window}" if reached.zero?
 
         how = { "events" => English.times(reached), "days" => "on #{Facts.number(reached, "day")}",
                 "visits" => "in #{Facts.number(reached, "visit")}" }.fetch(did.count.unit)
-        "#{Wording.events(did.selection)}#{like} #{how} #{window}"
+        "#{names.events(did.selection.events)}#{like} #{how} #{window}"
       end
       private_class_method :said
 

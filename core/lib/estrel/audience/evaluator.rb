@@ -87,6 +87,9 @@ module Estrel
       # @return [Catalogue]
       def catalogue = @generation.catalogue
 
+      # @return [Names]
+      def names = catalogue.names
+
       # @return [Polars::DataFrame] `profile_id` and `first_seen_day` of everybody
       def first_seen = @generation.profiles.select(%w[profile_id first_seen_day])
 

@@ -9,15 +9,22 @@ module Estrel
       module_function
 
       # @param events [Array<Hash>] of {Selection#events_of}
+      # @param names [Names]
       # @param property [String, nil] whose value is told
       # @return [Hash{Symbol => Object}] the newest of them as facts, and how many more there are
-      def events(events, property: nil)
+      def events(events, names, property: nil)
         facts = events.last(MOST).reverse.map do |event|
-          value = ", #{property} #{English.value(event[:value])}" if property
-          { what: "#{English.done(event[:type])}#{value}", at: event[:at] }
+          value = ", #{told(names, property, event)}" if property
+          { what: "#{names.done(event[:type])}#{value}", at: event[:at] }
         end
         { facts: facts, more: [events.size - MOST, 0].max }
       end
+
+      def told(names, property, event)
+        type = [event[:type]]
+        "#{names.property(property, type)} #{names.said(names.property_field(property, type), event[:value])}"
+      end
+      private_class_method :told
 
       # @param evaluator [Evaluator]
       # @param field [String] name of an attribute

@@ -5,32 +5,55 @@ module Estrel
     # The phrases that conditions say themselves with, see {Sentence}. A phrase with a slot can be edited where it
     # stands: the slot tells how, and the path which piece of the condition's JSON.
     class Phrases
-      # @param catalogue [Catalogue] gives the types of properties
+      # @return [Names]
+      attr_reader :names
+
+      # @param catalogue [Catalogue] gives the types of properties, and names
       def initialize(catalogue)
         @catalogue = catalogue
+        @names = catalogue.names
       end
 
       # @return [Hash] connecting words
       def plain(text) = part(text, nil, nil, nil)
 
+      # @param raw [String, nil] the raw name behind the text
       # @return [Hash] a phrase
-      def part(text, ink, slot, path, about = nil) = { text: text, ink: ink, slot: slot, path: path, about: about }
+      def part(text, ink, slot, path, about = nil, raw: nil)
+        { text: text, ink: ink, slot: slot, path: path, about: about, raw: raw == text ? nil : raw }
+      end
 
       # @param selection [Selection]
       # @param path [String]
       # @return [Array<Hash>] what was done, and the conditions on its properties
       def selected(selection, path) = [events(selection, path), *conditions(selection, path)]
 
+      # @return [Array<Hash>] the same beside others: "either", where there are several event types
+      def beside(selection, path)
+        selected = selected(selection, path)
+        selection.events.to_a.size > 1 ? [plain("either"), *selected] : selected
+      end
+
+      # @param slot [String]
+      # @param done [Boolean] rather than "have not …"
       # @return [Hash] what was done
-      def events(selection, path) = part(Wording.events(selection), "what", "events", path)
+      def events(selection, path, slot: "events", done: true)
+        part(names.events(selection.events, done: done), "what", slot, path, raw: selection.events&.join(", "))
+      end
+
+      # @param name [String] of an attribute
+      # @param path [String]
+      # @return [Hash]
+      def attribute(name, path) = part(names.attribute(name), "who", "attribute", path, raw: name)
 
       # @return [Hash] when
       def window(window, path) = part(Wording.window(window), "when", "window", path)
 
       # @return [Array<Hash>] the conditions on properties
       def conditions(selection, path)
-        selection.where.filters.each_with_index.flat_map do |filter, index|
-          [plain(index.zero? ? "where" : "and"), *condition(filter, "#{path}.where[#{index}]", selection)]
+        filters = selection.where.filters.each_with_index.reject { |filter, _| empty?(filter) }
+        filters.each_with_index.flat_map do |(filter, place), index|
+          [plain(index.zero? ? "where" : "and"), *condition(filter, "#{path}.where[#{place}]", selection)]
         end
       end
 
@@ -45,32 +68,51 @@ module Estrel
       # @param path [String]
       # @param about [Hash] which attribute or property is compared
       # @param ever [Boolean] whether any value there has been will do
+      # @param field [Catalogue::Field, nil] whose values are compared
       # @return [Array<Hash>]
-      def comparison(comparison, ink, path, about, ever: false)
+      def comparison(comparison, ink, path, about, ever: false, field: field(about))
         about = { type: comparison.type, **about }
         words = [part(Wording.comparison(comparison.operator, ever: ever), ink, "compare", path, about)]
         return words if Comparison::WITHOUT_VALUE.include?(comparison.operator)
 
-        words << part(Wording.values(comparison), ink, "value", path, about)
+        words << part(Wording.values(comparison, names, field), ink, "value", path, about)
         words << plain("(ignoring case)") if comparison.ignore_case?
         words
       end
 
       private
 
+      def field(about)
+        return names.attribute_field(about[:attribute]) if about[:attribute]
+
+        about[:property] && names.property_field(about[:property], about[:event] && [about[:event]])
+      end
+
       def condition(filter, path, selection)
         return group(filter, path, selection) if filter.is_a?(FilterGroup)
 
-        about = property(selection, filter.property)
-        [part(filter.property, "what", "property", path, about), *comparison(filter.comparison, "what", path, about)]
+        name = filter.property
+        about = property(selection, name)
+        [part(names.property(name, selection.events), "what", "property", path, about, raw: name),
+         *comparison(filter.comparison, "what", path, about)]
+      end
+
+      # An empty "all" asks nothing; an empty "any" holds for no event.
+      def empty?(filter)
+        filter.is_a?(FilterGroup) && filter.kind == "all" && filter.filters.all? { |inner| empty?(inner) }
       end
 
       def group(group, path, selection)
+        return [plain("one of these holds (nothing is listed yet)")] if group.filters.empty?
+
         joint = plain(group.kind == "any" ? "or" : "and")
-        inner = group.filters.each_with_index.flat_map do |filter, index|
+        filters = group.filters.each_with_index.reject { |filter, _| empty?(filter) }
+        inner = filters.flat_map do |filter, index|
           [joint, *condition(filter, "#{path}.#{group.kind}[#{index}]", selection)]
         end
-        [plain("("), *inner.drop(1), plain(")")]
+        return inner.drop(1) if filters.one?
+
+        [plain(group.kind == "any" ? "either" : "both"), *inner.drop(1)]
       end
     end
   end

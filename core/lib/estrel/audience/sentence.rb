@@ -25,26 +25,19 @@ module Estrel
       def to_s
         return "Everybody" if @definition.conditions.empty?
 
-        "People #{lines.map { |line| joined(line) }.join(", and ")}"
+        texts = @definition.conditions.map { |condition| text(condition) }
+        "People #{texts.reduce { |said, text| "#{said}#{text.start_with?("except") ? ", " : ", and "}#{text}" }}"
       end
 
       # @param condition [Object]
       # @return [String] what it says, with the conditions inside it
-      def text(condition) = joined(line(condition, ""))
+      def text(condition) = condition.text(@words)
 
       # @param condition [Object]
       # @return [String] what it says by itself, without the conditions inside it
-      def words(condition) = line(condition, "")[:parts].map { |part| part[:text] }.join(" ")
+      def words(condition) = condition.parts(@words).map { |part| part[:text] }.join(" ")
 
       private
-
-      def joined(line)
-        words = line[:parts].map { |part| part[:text] }.join(" ")
-        return words if line[:lines].empty?
-
-        joint = line[:kind] == "any" ? "; or " : "; and "
-        "#{words} (#{line[:lines].map { |inner| joined(inner) }.join(joint)})"
-      end
 
       def line(condition, place)
         inner = condition.branches.map { |suffix, one| line(one, place.empty? ? suffix : "#{place}.#{suffix}") }

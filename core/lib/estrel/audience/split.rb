@@ -21,7 +21,7 @@ module Estrel
           condition = Definition.parse(probe(kind, body), catalogue: catalogue).root
           field = kind == "attribute" ? condition.comparison : condition.measure&.comparison
           lists(field.type)
-          new(kind, condition: condition, type: field.type)
+          new(kind, condition: condition, type: field.type, field: told_apart(condition, catalogue.names))
         end
       end
 
@@ -42,6 +42,13 @@ module Estrel
       end
       private_class_method :probe
 
+      def self.told_apart(condition, names)
+        return names.attribute_field(condition.name) if condition.is_a?(Condition::Attribute)
+
+        names.property_field(condition.measure.property, condition.selection.events)
+      end
+      private_class_method :told_apart
+
       def self.lists(type)
         return unless type == "list"
 
@@ -52,10 +59,11 @@ module Estrel
       # @return [String] "attribute", "property", "state" or "profile_type"
       attr_reader :by
 
-      def initialize(by, condition: nil, type: nil)
+      def initialize(by, condition: nil, type: nil, field: nil)
         @by = by
         @condition = condition
         @type = type
+        @field = field
         freeze
       end
 
@@ -71,6 +79,14 @@ module Estrel
         when "attribute" then text(evaluator.attribute_values(@condition.name, @type), "value", evaluator)
         else property_values(evaluator)
         end
+      end
+
+      # @param value [String] of {#values}
+      # @return [String] what it is called, with its unit
+      def said(value)
+        return English.state(value) if by == "state"
+
+        Names.said(@field, @type == "number" ? Float(value) : value)
       end
 
       # @param value [String, nil] of {#values}

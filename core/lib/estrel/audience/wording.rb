@@ -22,15 +22,6 @@ module Estrel
 
       module_function
 
-      # @param selection [Selection]
-      # @param done [Boolean] rather than "have not …"
-      # @return [String] what somebody did: "ended a ride", "ended a ride or bought a pass", "did anything"
-      def events(selection, done: true)
-        return done ? "did anything" : "done anything" unless selection.events
-
-        English.list(selection.events.map { |name| done ? English.done(name) : English.not_done(name) }, "or")
-      end
-
       # @param count [Count]
       # @return [String]
       def count(count)
@@ -51,12 +42,14 @@ module Estrel
       end
 
       # @param comparison [Comparison]
-      # @return [String] what is compared with: "5", "“a” or “b”", "3 and 8"
-      def values(comparison)
-        return English.value(comparison.value) unless comparison.value.is_a?(Array)
+      # @param names [Names]
+      # @param field [Catalogue::Field, nil] whose values they are
+      # @return [String] what is compared with: "5 km", "app or kiosk", "3 and 8"
+      def values(comparison, names, field)
+        return names.said(field, comparison.value) unless comparison.value.is_a?(Array)
 
         joint = comparison.operator == "between" ? "and" : "or"
-        English.list(comparison.value.map { |entry| English.value(entry) }, joint)
+        English.list(comparison.value.map { |entry| names.said(field, entry) }, joint)
       end
 
       # @param operator [String] of a comparison
@@ -83,6 +76,7 @@ module Estrel
       private_class_method :within_first
 
       def dates(window)
+        return "on #{English.date(window.from)}" if window.from && window.from == window.to
         return "between #{English.date(window.from)} and #{English.date(window.to)}" if window.from && window.to
         return "on or after #{English.date(window.from)}" if window.from
 

@@ -81,7 +81,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       # Those who rode on the 8th or 9th and had been known on the 7th: 1, 2, 3, 4 and 5.
       expect(found.slice(:people, :known_too_late)).to eq({ people: 5, known_too_late: 1 })
       expect(found[:mean_before]).to be_within(1e-12).of(2.0 * 6 / 15)
-      expect(answer.finding).to include("who were in “Audience 7” before 10 May 2026: the sum of km of ride_ended")
+      expect(answer.finding).to include("who were in “Audience 7” before 10 May 2026: total km (ride ended)")
       everybody = found(evaluator, { date: Date.new(2026, 5, 10) }).picture
       expect(everybody.slice(:people, :matched)).to eq({ people: 6, matched: nil })
     end

@@ -68,9 +68,9 @@ RSpec.describe Estrel::Audience::Definition do
                                      { "not" => { "attribute" => { "name" => "joined", "compare" => "is_set" } } }] }
                        ] })
     expect(Estrel::Audience::Sentence.new(definition, catalogue).to_s).to eq(
-      "People whose plan is pay as you go, and who ended a ride at least 3 times where distance_km is more than 5 " \
-      "in the last 30 days, and who have not bought a pass in the last 60 days, and for whom at least one of these holds: " \
-      "(who are new or active; or for whom this does not hold: (whose joined is set))"
+      "People whose plan is pay as you go, and who ended a ride at least 3 times where distance km is more than 5 " \
+      "in the last 30 days, and who have not bought a pass in the last 60 days, and " \
+      "(who are new or active, or whose joined is not set)"
     )
   end
 end

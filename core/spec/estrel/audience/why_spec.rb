@@ -28,23 +28,23 @@ RSpec.describe Estrel::Audience::Why do
 
   it "says for every kind of condition what was found, and how near that is" do
     {
-      ride("count" => { "at_least" => 5 }) => [false, "did ride 3 times at any time; asked: at least 5 times", 0.6],
-      ride("count" => { "at_most" => 1 }) => [false, "did ride 3 times at any time; asked: at most once", 0.5],
-      ride("count" => { "at_least" => 2, "of" => "days" }) => [true, "did ride on 3 days at any time; asked: on at least 2 days", 1.0],
+      ride("count" => { "at_least" => 5 }) => [false, "had “ride” events 3 times at any time; asked: at least 5 times", 0.6],
+      ride("count" => { "at_most" => 1 }) => [false, "had “ride” events 3 times at any time; asked: at most once", 0.5],
+      ride("count" => { "at_least" => 2, "of" => "days" }) => [true, "had “ride” events on 3 days at any time; asked: on at least 2 days", 1.0],
       ride("measure" => { "of" => "km", "take" => "sum", "compare" => "at_least", "value" => 24 }) => [false, "total km 12; asked: is at least 24", 0.5],
       ride("measure" => { "of" => "dock", "take" => "most_frequent", "compare" => "is", "value" => "y" }) => [true, "most frequent dock y; asked: is y", 1.0],
       { "attribute" => { "name" => "plan", "compare" => "is", "value" => "a" } } => [false, "plan is “b”", 0.0],
       { "attribute" => { "name" => "plan", "compare" => "is", "value" => "a", "ever" => true } } => [true, "plan has had 2 values", 1.0],
       { "changed" => { "name" => "plan", "window" => { "ever" => true } } } => [true, "plan has changed twice", 1.0],
-      { "last" => { "event" => "ride", "window" => { "last_days" => 2 } } } => [false, "did ride for the last time on 6 May 2026", 0.0],
-      { "first" => { "event" => "ride", "window" => { "last_days" => 10 } } } => [true, "did ride for the first time on 1 May 2026", 1.0],
-      { "rhythm" => { "event" => "ride", "each" => "week", "last" => 2 } } => [true, "did ride in 2 of 2 weeks; asked: in 2", 1.0],
+      { "last" => { "event" => "ride", "window" => { "last_days" => 2 } } } => [false, "had “ride” events for the last time on 6 May 2026", 0.0],
+      { "first" => { "event" => "ride", "window" => { "last_days" => 10 } } } => [true, "had “ride” events for the first time on 1 May 2026", 1.0],
+      { "rhythm" => { "event" => "ride", "each" => "week", "last" => 2 } } => [true, "had “ride” events in 2 of 2 weeks; asked: in 2", 1.0],
       { "visit" => { "all" => [{ "event" => "ride" }, { "event" => "pass" }], "window" => { "ever" => true } } } => [false, "1 of 2 in the best visit", 0.5],
       { "order" => { "steps" => [{ "event" => "pass" }, { "event" => "ride" }] } } => [false, "1 of 2 steps", 0.5],
       { "order" => { "steps" => [{ "event" => "ride" }], "then_not" => { "event" => "pass", "within" => { "days" => 30 } } } } =>
         [false, "1 of 1 steps; followed each time", 0.9],
       { "lifecycle" => { "is" => ["active"] } } => [false, "dormant on 10 May 2026, inactive for 4 days", 0.0],
-      { "reachable" => { "by" => %w[email push] } } => [true, "not by email, by push", 1.0],
+      { "reachable" => { "by" => %w[email push] } } => [true, "not by e-mail, by push message", 1.0],
       { "profile_type" => { "is" => ["visitor"] } } => [false, "A customer", 0.0]
     }.each do |condition, (holds, said, nearness)|
       expect(found(condition)).to eq([holds, said, nearness]), condition.to_json
@@ -54,7 +54,7 @@ RSpec.describe Estrel::Audience::Why do
   it "gives the newest events as facts, with their times, and counts the others" do
     why(ride({})) do |asked, definition|
       facts = asked.verdicts(definition).first.facts
-      expect(facts.map { |fact| fact[:what] }.uniq).to eq(["did ride"])
+      expect(facts.map { |fact| fact[:what] }.uniq).to eq(["had “ride” events"])
       expect(facts.map { |fact| fact[:at] }).to eq([5, 1, 0].map { |day| ((at + (day * 86_400)).to_r * 1_000_000).to_i })
     end
   end

@@ -60,7 +60,7 @@ module EstrelServer
 
       # @param version [AudienceVersion]
       # @return [String]
-      def sentence(version) = definition?(version) ? version.sentence : HIDDEN
+      def sentence(version) = definition?(version) ? version.said : HIDDEN
 
       # @param rules [Hash] of a rule set
       # @return [Hash] without the values that personal properties are compared with

@@ -148,7 +148,7 @@ module EstrelServer
       def describe(row)
         version = row.current
         { id: row.id, name: row.name, folder: row.folder, note: row.note, version: version.number,
-          sentence: version.sentence, updated_at: row.updated_at.iso8601(6), deleted: !row.deleted_at.nil?,
+          sentence: version.said, updated_at: row.updated_at.iso8601(6), deleted: !row.deleted_at.nil?,
           definition: version.definition, digest: version.digest, **row.belonging }
       end
 
@@ -158,7 +158,7 @@ module EstrelServer
       end
 
       def describe_version(version)
-        { number: version.number, sentence: version.sentence, definition: version.definition, digest: version.digest,
+        { number: version.number, sentence: version.said, definition: version.definition, digest: version.digest,
           conditions: conditions(version), author: version.author, created_at: instant(version.created_at) }
       end
 

@@ -6,8 +6,12 @@ module EstrelServer
     class CatalogueEndpoint < Endpoint
       get("/catalogue", role: "viewer", scope: "read", personal: "none") do
         columns = Estrel::Exports::Columns.available(generation)
-        respond(generation.catalogue.to_h.except("sources").merge("columns" => columns))
+        respond({ **generation.catalogue.named, "columns" => columns })
       end
+
+      # What can be said of an event type besides its name.
+      SAID = %w[description folder not_activity hidden].freeze
+      private_constant :SAID
 
       # The most frequent values of an attribute or of a property, for completing what is typed.
       get("/catalogue/values", role: "analyst", scope: "write", personal: "raw") do
@@ -28,7 +32,7 @@ module EstrelServer
       put("/catalogue/types/:id", role: "analyst", scope: "write", personal: "none") do
         json = given
         EventType.transaction do
-          changes = json.slice("description", "folder", "not_activity", "hidden").compact
+          changes = json.slice(*SAID).compact.merge(json.slice("noun", "phrase"))
           changes["merged_into"] = target(json["merged_into"]) if json.key?("merged_into")
           type.assign_attributes(changes)
           note_reading
@@ -68,8 +72,17 @@ module EstrelServer
 
       def redescribe(model)
         row = model.find(path_id)
-        row.update!(given.slice("description", "personal"))
-        { id: row.id, description: row.description, personal: row.personal?, personal_said: row.personal }
+        model.transaction do
+          row.update!(given.slice("description", "personal", "display", "quantity", "unit", "value_names"))
+          Workspace.catalogue_changed
+        end
+        { id: row.id, **said(row) }
+      end
+
+      def said(row)
+        { description: row.description, personal: row.personal?, personal_said: row.personal, display: row.display,
+          quantity: row.quantity, unit: row.unit, value_names: row.value_names || {},
+          suggested: Estrel::English.humanised(row.name) }
       end
 
       NOTHING_SEEN = { count: 0, first_day: nil, last_day: nil, fresh: false,
@@ -77,7 +90,10 @@ module EstrelServer
       private_constant :NOTHING_SEEN
 
       def describe_type(row)
-        { id: row.id, name: row.name, description: row.description, folder: row.folder,
+        { id: row.id, name: row.name, noun: row.noun, phrase: row.phrase, description: row.description,
+          suggested: Estrel::English.humanised(row.name),
+          suggested_phrase: Estrel::English.participle(row.noun || Estrel::English.humanised(row.name)),
+          folder: row.folder,
           not_activity: row.not_activity, hidden: row.hidden, merged_into: row.merged_into&.name,
           mixed: generation.catalogue.event_types[row.name]&.properties&.each_value&.any?(&:mixed) || false,
           first_received_at: instant(row.created_at), **survey.event_types.fetch(row.name, NOTHING_SEEN) }
@@ -103,8 +119,8 @@ module EstrelServer
       end
 
       def describe_field(row, field, seen)
-        { id: row.id, name: row.name, description: row.description, type: field.type, mixed: field.mixed,
-          personal: row.personal?, personal_said: row.personal, out_of_range: row.out_of_range, **seen }
+        { id: row.id, name: row.name, type: field.type, mixed: field.mixed, out_of_range: row.out_of_range, **said(row),
+          **seen }
       end
     end
   end

@@ -23,7 +23,7 @@ module EstrelServer
         version = @run.audience_version
         { export: @run.export.name, audience: { id: version.audience_id, name: version.audience.name,
                                                 version: version.number, definition: version.definition,
-                                                sentence: version.sentence },
+                                                sentence: version.said },
           rule_set: @run.rule_set, as_of: @run.as_of, as_received_by: @run.received_by,
           time_zone: Workspace.current.time_zone, rules: @run.rules, people: @counts, columns: @headers, rows: @rows,
           sha256: @sha256 }

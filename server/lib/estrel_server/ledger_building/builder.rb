@@ -103,8 +103,8 @@ module EstrelServer
 
       def catalogue(events)
         types = events.map { |summary| summary.type.dup.tap { |type| type.count = summary.count }.freeze }
-        attributes = AttributeDefinition.order(:name).pluck(:name, :value_type, :mixed).map do |name, type, mixed|
-          Estrel::Catalogue::Field.new(name: name, type: type, mixed: mixed).freeze
+        attributes = AttributeDefinition.order(:name).map do |row|
+          Estrel::Catalogue::Field.new(name: row.name, type: row.value_type, mixed: row.mixed, **row.shown).freeze
         end
         Estrel::Catalogue.new(event_types: types, attributes: attributes, aliases: EventType.aliases,
                               sources: Source.pluck(:id, :name).to_h, messaging: Workspace.current.messages)

@@ -13,7 +13,7 @@ module EstrelServer
         rows = EventType.order(:name).to_a
         groups = rows.group_by { |row| row.merged_into_id || row.id }
         @read_as = groups.transform_values { |group| group.map(&:id).sort }
-        fields = EventProperty.order(:name).pluck(:event_type_id, :name, :value_type, :mixed).group_by(&:shift)
+        fields = EventProperty.order(:name).group_by(&:event_type_id)
         @types = rows.reject(&:merged_into_id).map do |row|
           type(row, @read_as.fetch(row.id).flat_map { |id| fields[id] || [] })
         end
@@ -22,16 +22,18 @@ module EstrelServer
       private
 
       def type(row, fields)
-        properties = fields.group_by(&:first).sort.to_h { |name, found| [name, field(name, found)] }
+        properties = fields.group_by(&:name).sort.to_h { |name, found| [name, field(name, found)] }
         Estrel::Catalogue::EventType.new(id: row.id, name: row.name, properties: properties, count: 0,
-                                         folder: row.folder, not_activity: row.not_activity, hidden: row.hidden)
+                                         folder: row.folder, not_activity: row.not_activity, hidden: row.hidden,
+                                         description: row.description.presence, noun: row.noun, phrase: row.phrase)
       end
 
       # Types that disagree about a property make it mixed.
       def field(name, found)
-        kinds = found.map { |_, kind, _| kind }.uniq
-        mixed = found.any? { |_, _, before| before } || kinds.size > 1
-        Estrel::Catalogue::Field.new(name: name, type: mixed ? "text" : kinds.first, mixed: mixed).freeze
+        kinds = found.map(&:value_type).uniq
+        mixed = found.any?(&:mixed) || kinds.size > 1
+        shown = (found.find(&:display) || found.first).shown
+        Estrel::Catalogue::Field.new(name: name, type: mixed ? "text" : kinds.first, mixed: mixed, **shown).freeze
       end
     end
   end

@@ -3,7 +3,7 @@
 module EstrelServer
   # A property of an event type as catalogued: name, type, and whether it arrived with more than one type.
   class EventProperty < Record
-    include Personal
+    include Described
 
     belongs_to :event_type
   end

@@ -11,6 +11,9 @@ module EstrelServer
     has_many :merged, class_name: "EstrelServer::EventType", foreign_key: :merged_into_id,
                       dependent: :restrict_with_exception, inverse_of: :merged_into
 
+    normalizes :noun, :phrase, with: ->(text) { text.strip.presence }
+    validates :noun, length: { maximum: 120 }
+    validates :phrase, length: { maximum: 160 }
     validates :description, length: { maximum: 1000 }
     validates :folder, length: { maximum: 255 }
     validate :merge_makes_sense

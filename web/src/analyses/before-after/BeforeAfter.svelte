@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { propertyName } from "../../lib/names";
   import DateField from "../../ui/DateField.svelte";
   import { answer, api } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
@@ -150,7 +151,7 @@
       value={asked.property}
       options={[
         ["", "how often they did"],
-        ...numbers.map((name) => [name, `the sum of ${name} of`] as const),
+        ...numbers.map((name) => [name, `the total ${propertyName(name)} of`] as const),
       ]}
       choose={(of) => put({ of: of || null })}
     />

@@ -67,7 +67,7 @@ describe("before and after", () => {
 
   it("takes events as audiences do, and keeps them in the address", async () => {
     const user = await shown();
-    await user.click(screen.getByRole("button", { name: "What was done first: pass_bought" }));
+    await user.click(screen.getByRole("button", { name: "What was done first: pass bought" }));
     const choices = within(await screen.findByRole("dialog"));
     await user.click(await choices.findByRole("option", { name: /message_opened/ }));
     await waitFor(() => expect(last(PATH).body).toMatchObject({ first: { event: "message_opened" } }));

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { groupSaid } from "../../lib/names";
+  import { stateName } from "../../lifecycle/states";
   import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
   import SplitBy from "../SplitBy.svelte";
@@ -15,6 +17,11 @@
     return { split: reader.split("by"), left: reader.left };
   });
   const audiences = $derived(comparison.active.slice(0, 2));
+  /** States and profile types by their own names, values by those of the catalogue. */
+  function called(value: string): string {
+    if (value === "") return "(empty)";
+    return read.split && !("state" in read.split) ? groupSaid(read.split, value) : stateName(value);
+  }
   const breakdown = new Asked("breakdown", () => ({
     audiences,
     by: read.split ?? { state: true as const },
@@ -38,7 +45,7 @@
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}
-    <ShareBars {data} positions={data.ids.map((id) => comparison.position(id))} />
+    <ShareBars {data} positions={data.ids.map((id) => comparison.position(id))} {called} />
     {#if data.values > data.rows.length}<p class="soft small mt-1">
         {number(data.values)} different values; the most frequent are shown.
       </p>{/if}

@@ -5,7 +5,16 @@
   import { peopleOf } from "../../lib/groups";
 
   /** The share of each value as a bar, or as one for each of two audiences with the interval of the difference. */
-  let { data, positions }: { data: Schemas["BreakdownPicture"]; positions: number[] } = $props();
+  let {
+    data,
+    positions,
+    called,
+  }: {
+    data: Schemas["BreakdownPicture"];
+    positions: number[];
+    /** What a value is called. */
+    called: (value: string) => string;
+  } = $props();
 
   type Row = Schemas["BreakdownPicture"]["rows"][number];
   const BAR = 13;
@@ -32,7 +41,7 @@
   const apart = $derived(scaleLinear([-reach, reach], [right + 90, right + 190]));
 
   function name(row: Row): string {
-    return row.kind === "other" ? "other" : row.kind === "not_set" ? "not set" : row.value || "(empty)";
+    return row.kind === "other" ? "other" : row.kind === "not_set" ? "not set" : called(row.value!);
   }
 
   function short(text: string): string {

@@ -1,4 +1,6 @@
 <script lang="ts" module>
+  import { remember } from "../../lib/recent";
+  import { attributeOptions } from "../editor/choices";
   import { newAttribute } from "../editor/values";
   import type { Condition, PhraseProps } from "./condition";
 
@@ -10,10 +12,14 @@
         about: "who",
         text: "whose attribute …",
         first: true,
-        begin: async () => {
-          const attribute = await newAttribute();
+        ask: "Attribute",
+        options: attributeOptions,
+        begin: async (name) => {
+          remember("attribute", name);
+          const attribute = await newAttribute(name);
           return attribute && { attribute };
         },
+        then: "value",
       },
     ],
   };

@@ -8,7 +8,16 @@
       {
         about: "what",
         text: "who answered messages, or ignored them …",
-        begin: () => ({ campaign: { was: "ignored", last: 5 } }),
+        ask: "What they made of messages",
+        options: () => [
+          { value: "ignored", text: "ignored them" },
+          { value: "opened", text: "opened them" },
+          { value: "clicked", text: "clicked in them" },
+          { value: "sent", text: "were sent them" },
+          { value: "unsubscribed", text: "unsubscribed" },
+        ],
+        begin: (was) => ({ campaign: { was: was as "ignored", last: 5 } }),
+        then: "campaign",
       },
     ],
   };

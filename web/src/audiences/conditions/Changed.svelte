@@ -1,5 +1,6 @@
 <script lang="ts" module>
-  import { workspace } from "../../lib/workspace.svelte";
+  import { remember } from "../../lib/recent";
+  import { attributeOptions } from "../editor/choices";
   import type { Condition, PhraseProps } from "./condition";
 
   export const condition: Condition = {
@@ -9,10 +10,13 @@
       {
         about: "who",
         text: "whose attribute changed …",
-        begin: () => {
-          const name = workspace.catalogue?.attributes[0]?.name;
-          return name ? { changed: { name, window: { last_days: 30 } } } : null;
+        ask: "Attribute",
+        options: attributeOptions,
+        begin: (name) => {
+          remember("attribute", name);
+          return { changed: { name, window: { last_days: 30 } } };
         },
+        then: "window",
       },
     ],
   };

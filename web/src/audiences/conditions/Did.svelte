@@ -1,5 +1,6 @@
 <script lang="ts" module>
-  import { frequentTypes } from "../editor/values";
+  import { remember } from "../../lib/recent";
+  import { eventOptions } from "../editor/choices";
   import type { Condition, PhraseProps } from "./condition";
 
   export const condition: Condition = {
@@ -10,10 +11,13 @@
         about: "what",
         text: "who did …",
         first: true,
-        begin: () => {
-          const [event] = frequentTypes();
-          return event ? { did: { event, count: { at_least: 1 }, window: { last_days: 30 } } } : null;
+        ask: "Event type",
+        options: eventOptions,
+        begin: (event) => {
+          remember("event", event);
+          return { did: { event, count: { at_least: 1 }, window: { last_days: 30 } } };
         },
+        then: "count",
       },
     ],
     selections: () => ["did"],
@@ -137,7 +141,7 @@
       value={did.measure.of}
       onchange={(event) => measured(event.currentTarget.value)}
     >
-      {#each fields as field (field.name)}<option value={field.name}>{field.name}</option>{/each}
+      {#each fields as field (field.name)}<option value={field.name}>{field.display}</option>{/each}
     </select>
     <p class="soft small w-full">
       How it compares is edited in the sentence ({(VALUES.includes(did.measure.take)

@@ -1,4 +1,5 @@
 <script lang="ts" module>
+  import { SEEN_STATES, stateName, type State } from "../../lifecycle/states";
   import type { Condition, PhraseProps } from "./condition";
 
   export const condition: Condition = {
@@ -9,12 +10,24 @@
         about: "state",
         text: "who are in a state …",
         first: true,
-        begin: () => ({ lifecycle: { is: ["dormant"] } }),
+        ask: "State",
+        options: () =>
+          [...SEEN_STATES, "never_active" as const].map((state) => ({
+            value: state,
+            text: stateName(state),
+          })),
+        begin: (state) => ({ lifecycle: { is: [state as State] } }),
       },
       {
         about: "state",
         text: "who entered a state …",
-        begin: () => ({ lifecycle: { is: ["dormant"], entered_last_days: 7 } }),
+        ask: "State",
+        options: () =>
+          [...SEEN_STATES, "never_active" as const].map((state) => ({
+            value: state,
+            text: stateName(state),
+          })),
+        begin: (state) => ({ lifecycle: { is: [state as State], entered_last_days: 7 } }),
       },
     ],
   };
@@ -24,7 +37,6 @@
   import DateField from "../../ui/DateField.svelte";
   import StateMark from "../../lifecycle/StateMark.svelte";
   import type { Lifecycle } from "../definition";
-  import { SEEN_STATES, stateName, type State } from "../../lifecycle/states";
   import { workspace } from "../../lib/workspace.svelte";
   import Whole from "../editor/Whole.svelte";
 

@@ -1,5 +1,5 @@
 <script lang="ts" module>
-  import { answer, api } from "../../lib/api/client";
+  import { audienceOptions } from "../editor/choices";
   import type { Condition, PhraseProps } from "./condition";
 
   export const condition: Condition = {
@@ -9,10 +9,9 @@
       {
         about: "who",
         text: "who are in another audience …",
-        begin: async () => {
-          const first = (await answer(api.GET("/audiences"))).audiences[0];
-          return first ? { audience: { id: first.id } } : null;
-        },
+        ask: "Audience",
+        options: audienceOptions,
+        begin: (id) => ({ audience: { id: Number(id) } }),
       },
     ],
   };
@@ -20,31 +19,17 @@
 
 <script lang="ts">
   import DateField from "../../ui/DateField.svelte";
-  import { number } from "../../lib/format";
-  import { Resource } from "../../lib/resource.svelte";
-  import { workspace } from "../../lib/workspace.svelte";
   import Choice from "../editor/Choice.svelte";
 
   /** Which other audience, as of the same date or of an earlier one. */
   let { piece: audience, put: change, close }: PhraseProps<{ id: number; on?: string }> = $props();
-
-  const list = new Resource((signal) =>
-    answer(api.GET("/audiences", { params: { query: { as_of: workspace.asOf } }, signal })),
-  );
-  const options = $derived(
-    (list.data?.audiences ?? []).map((row) => ({
-      value: String(row.id),
-      text: row.name,
-      note: row.size === null ? "–" : number(row.size),
-    })),
-  );
 
   function on(date: string) {
     change(date ? { id: audience.id, on: date } : { id: audience.id });
   }
 </script>
 
-{#if list.data}
+{#await audienceOptions() then options}
   <Choice
     label="Audience"
     value={String(audience.id)}
@@ -52,7 +37,7 @@
     choose={(id) => change({ ...audience, id: Number(id) })}
     {close}
   />
-{/if}
+{/await}
 <label class="small mt-2 flex items-center gap-2">
   as of another date <DateField label="As of another date" optional value={audience.on} change={on} />
 </label>

@@ -1,5 +1,6 @@
 <script lang="ts" module>
-  import { frequentTypes } from "../editor/values";
+  import { remember } from "../../lib/recent";
+  import { eventOptions } from "../editor/choices";
   import type { Condition, PhraseProps } from "./condition";
 
   export const condition: Condition = {
@@ -9,10 +10,13 @@
       {
         about: "what",
         text: "who did it for the first time …",
-        begin: () => {
-          const [event] = frequentTypes();
-          return event ? { first: { event, window: { last_days: 10 } } } : null;
+        ask: "Event type",
+        options: eventOptions,
+        begin: (event) => {
+          remember("event", event);
+          return { first: { event, window: { last_days: 10 } } };
         },
+        then: "window",
       },
     ],
     selections: (node) => [node.first ? "first" : "last"],

@@ -1,8 +1,15 @@
 <script lang="ts" module>
+  import { remember } from "../../lib/recent";
+  import { eventOptions } from "../editor/choices";
   import { frequentTypes } from "../editor/values";
   import type { Condition, PhraseProps } from "./condition";
 
   const WITHIN = { days: 7 };
+
+  /** What is likely to come next: the most frequent of the others. */
+  function after(event: string): string {
+    return frequentTypes().find((name) => name !== event) ?? event;
+  }
 
   export const condition: Condition = {
     keys: ["order"],
@@ -11,18 +18,26 @@
       {
         about: "what",
         text: "who did one thing and then another …",
-        begin: () => {
-          const [event, next = event] = frequentTypes();
-          return event ? { order: { steps: [{ event }, { event: next!, within: WITHIN }] } } : null;
+        ask: "First step: event type",
+        options: eventOptions,
+        begin: (event) => {
+          remember("event", event);
+          return { order: { steps: [{ event }, { event: after(event), within: WITHIN }] } };
         },
+        then: "events",
+        thenAt: "order.steps[1]",
       },
       {
         about: "what",
         text: "who did one thing and then not another …",
-        begin: () => {
-          const [event, next = event] = frequentTypes();
-          return event ? { order: { steps: [{ event }], then_not: { event: next!, within: WITHIN } } } : null;
+        ask: "First step: event type",
+        options: eventOptions,
+        begin: (event) => {
+          remember("event", event);
+          return { order: { steps: [{ event }], then_not: { event: after(event), within: WITHIN } } };
         },
+        then: "events",
+        thenAt: "order.then_not",
       },
     ],
     selections: ({ order }) => [

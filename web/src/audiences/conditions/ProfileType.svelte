@@ -8,7 +8,9 @@
       {
         about: "who",
         text: "who are of a profile type …",
-        begin: () => ({ profile_type: { is: ["customer"] } }),
+        ask: "Profile type",
+        options: () => ["customer", "contact", "visitor"].map((type) => ({ value: type, text: `${type}s` })),
+        begin: (type) => ({ profile_type: { is: [type as "customer"] } }),
       },
     ],
   };

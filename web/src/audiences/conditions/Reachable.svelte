@@ -1,15 +1,23 @@
 <script lang="ts" module>
+  import { CHANNELS } from "../../lib/channels";
   import type { Condition, PhraseProps } from "./condition";
 
   export const condition: Condition = {
     keys: ["reachable"],
     phrases: { channels: "Channel" },
-    offers: [{ about: "who", text: "who can be reached …", begin: () => ({ reachable: { by: ["email"] } }) }],
+    offers: [
+      {
+        about: "who",
+        text: "who can be reached …",
+        ask: "Channel",
+        options: () => CHANNELS.map(([value, text]) => ({ value, text })),
+        begin: (channel) => ({ reachable: { by: [channel as "email"] } }),
+      },
+    ],
   };
 </script>
 
 <script lang="ts">
-  import { CHANNELS } from "../../lib/channels";
   import Checks from "../editor/Checks.svelte";
 
   /** By which channels; one at least. */

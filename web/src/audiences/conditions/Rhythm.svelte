@@ -1,5 +1,6 @@
 <script lang="ts" module>
-  import { frequentTypes } from "../editor/values";
+  import { remember } from "../../lib/recent";
+  import { eventOptions } from "../editor/choices";
   import type { Condition, PhraseProps } from "./condition";
 
   export const condition: Condition = {
@@ -9,10 +10,13 @@
       {
         about: "what",
         text: "who do it week by week …",
-        begin: () => {
-          const [event] = frequentTypes();
-          return event ? { rhythm: { event, each: "week", last: 4 } } : null;
+        ask: "Event type",
+        options: eventOptions,
+        begin: (event) => {
+          remember("event", event);
+          return { rhythm: { event, each: "week", last: 4 } };
         },
+        then: "rhythm",
       },
     ],
     selections: () => ["rhythm"],

@@ -1,4 +1,6 @@
 <script lang="ts" module>
+  import { remember } from "../../lib/recent";
+  import { eventOptions } from "../editor/choices";
   import { withoutPiece } from "../editor/editing";
   import { frequentTypes, namesOf } from "../editor/values";
   import type { Condition, PhraseProps } from "./condition";
@@ -10,10 +12,15 @@
       {
         about: "what",
         text: "who did things within one visit …",
-        begin: () => {
-          const [event, next = event] = frequentTypes();
-          return event ? { visit: { all: [{ event }, { event: next! }], window: { last_days: 90 } } } : null;
+        ask: "Event type",
+        options: eventOptions,
+        begin: (event) => {
+          remember("event", event);
+          const next = frequentTypes().find((name) => name !== event) ?? event;
+          return { visit: { all: [{ event }, { event: next }], window: { last_days: 90 } } };
         },
+        then: "events",
+        thenAt: "visit.all[1]",
       },
     ],
     selections: (node) => node.visit!.all.map((_, index) => `visit.all[${index}]`),

@@ -1,4 +1,5 @@
 import type { Node, Selection } from "../definition";
+import type { Option } from "../editor/Choice.svelte";
 
 /** What a sentence can go on with, by what it is about. */
 export const ABOUT = {
@@ -14,8 +15,14 @@ export type Offer = {
   text: string;
   /** Whether it is offered before the menu is opened. */
   first?: boolean;
-  /** A complete new condition, or null where there is nothing it could be about. */
-  begin: () => Promise<Node | null> | Node | null;
+  /** What is chosen before there is a condition: whose title, and what there is to choose. */
+  ask: string;
+  options: () => Promise<Option[]> | Option[];
+  /** A complete new condition about what has been chosen. */
+  begin: (chosen: string) => Promise<Node | null> | Node | null;
+  /** The phrase that is opened then, by its name and, where there are several of that name, its path. */
+  then?: string;
+  thenAt?: string;
 };
 
 /**

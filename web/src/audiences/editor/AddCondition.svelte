@@ -4,21 +4,41 @@
   import { said } from "../../lib/toasts.svelte";
   import { CONDITIONS } from "../conditions";
   import { ABOUT, type About, type Offer } from "../conditions/condition";
+  import Choice, { type Option } from "./Choice.svelte";
+  import { opening } from "./opening";
 
-  /** The end of a sentence, where it can go on. */
-  let { word, add }: { word: string; add: (node: Node) => void } = $props();
+  /** The end of a sentence, where it can go on: a condition is added once its first choice has been made. */
+  let { word, place, add }: { word: string; place: string; add: (node: Node) => void } = $props();
 
   const OFFERS = CONDITIONS.flatMap(({ offers }) => offers);
   const LINK =
     "mx-1 cursor-pointer border-b border-dashed border-(--rule-strong) hover:border-(--accent) hover:text-(--accent)";
 
   let open = $state(false);
+  let asking = $state.raw<{ offer: Offer; options: Option[]; from: HTMLElement | null } | null>(null);
+  let panel = $state<HTMLElement>();
 
-  async function choose(offer: Offer) {
+  async function ask(offer: Offer) {
+    const from = document.activeElement instanceof HTMLElement ? document.activeElement : null;
     open = false;
-    const node = await offer.begin();
-    if (node) add(node);
+    const options = await offer.options();
+    if (options.length) asking = { offer, options, from };
     else said("There is nothing yet that such a condition could be about");
+  }
+
+  function leave() {
+    const from = asking?.from;
+    asking = null;
+    from?.focus();
+  }
+
+  async function choose(value: string) {
+    const { offer } = asking!;
+    const node = await offer.begin(value);
+    asking = null;
+    if (!node) return;
+    if (offer.then) opening.next(place, offer.then, offer.thenAt);
+    add(node);
   }
 
   /** A condition copied here or in another audience. */
@@ -34,38 +54,61 @@
   }
 </script>
 
-<span class="soft">{word}</span>
-{#each OFFERS.filter(({ first }) => first) as offer (offer.text)}
-  <button class={LINK} onclick={() => choose(offer)}>{offer.text}</button>
-{/each}
-<Popover {open} onOpenChange={(details) => (open = details.open)}>
-  <Popover.Trigger class={LINK}>more …</Popover.Trigger>
-  <Popover.Positioner class="z-30">
-    <Popover.Content class="panel grid grid-cols-1 gap-x-8 gap-y-3 font-sans text-[15px] sm:grid-cols-3">
-      {#each Object.entries(ABOUT) as [ink, about] (ink)}
-        <div>
-          <p class="ink-{ink} small mb-2 inline-block">{about}</p>
-          {#each OFFERS.filter((offer) => offer.about === (ink as About)) as offer (offer.text)}
-            <button
-              class="block cursor-pointer py-1 text-left hover:text-(--accent)"
-              onclick={() => choose(offer)}>{offer.text}</button
-            >
-          {/each}
-          {#if ink === "state"}
-            <p class="soft small mt-4 mb-1">or</p>
-            <button
-              class="block cursor-pointer py-1 text-left hover:text-(--accent)"
-              onclick={() => {
-                open = false;
-                add({ any: [] });
-              }}>at least one of …</button
-            >
-            <button class="block cursor-pointer py-1 text-left hover:text-(--accent)" onclick={paste}
-              >paste a copied condition</button
-            >
-          {/if}
-        </div>
-      {/each}
-    </Popover.Content>
-  </Popover.Positioner>
-</Popover>
+<svelte:window
+  onpointerdowncapture={(event) => {
+    if (asking && panel && !panel.contains(event.target as globalThis.Node)) asking = null;
+  }}
+/>
+
+<span class="relative">
+  <span class="soft">{word}</span>
+  {#each OFFERS.filter(({ first }) => first) as offer (offer.text)}
+    <button class={LINK} onclick={() => ask(offer)}>{offer.text}</button>
+  {/each}
+  <Popover {open} onOpenChange={(details) => (open = details.open)}>
+    <Popover.Trigger class={LINK}>more …</Popover.Trigger>
+    <Popover.Positioner class="z-30">
+      <Popover.Content class="panel grid grid-cols-1 gap-x-8 gap-y-3 font-sans text-[15px] sm:grid-cols-3">
+        {#each Object.entries(ABOUT) as [ink, about] (ink)}
+          <div>
+            <p class="ink-{ink} small mb-2 inline-block">{about}</p>
+            {#each OFFERS.filter((offer) => offer.about === (ink as About)) as offer (offer.text)}
+              <button
+                class="block cursor-pointer py-1 text-left hover:text-(--accent)"
+                onclick={() => ask(offer)}>{offer.text}</button
+              >
+            {/each}
+            {#if ink === "state"}
+              <p class="soft small mt-4 mb-1">or</p>
+              <button
+                class="block cursor-pointer py-1 text-left hover:text-(--accent)"
+                onclick={() => {
+                  open = false;
+                  add({ any: [] });
+                }}>at least one of …</button
+              >
+              <button class="block cursor-pointer py-1 text-left hover:text-(--accent)" onclick={paste}
+                >paste a copied condition</button
+              >
+            {/if}
+          </div>
+        {/each}
+      </Popover.Content>
+    </Popover.Positioner>
+  </Popover>
+  {#if asking}
+    <!-- svelte-ignore a11y_no_static_element_interactions -->
+    <span
+      class="panel absolute top-full left-0 z-30 mt-1 block w-80 max-w-[calc(100vw-3rem)] font-sans text-[15px]"
+      bind:this={panel}
+      onkeydown={(event) => {
+        if (event.key !== "Escape") return;
+        event.stopPropagation();
+        leave();
+      }}
+    >
+      <span class="small mb-2 block font-semibold">{asking.offer.ask}</span>
+      <Choice label={asking.offer.ask} options={asking.options} {choose} close={() => {}} />
+    </span>
+  {/if}
+</span>

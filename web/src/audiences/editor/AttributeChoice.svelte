@@ -1,18 +1,16 @@
 <script lang="ts">
-  import { workspace } from "../../lib/workspace.svelte";
+  import { remember } from "../../lib/recent";
   import Choice from "./Choice.svelte";
+  import { attributeOptions } from "./choices";
 
   /** One of the attributes there are. */
   let { value, choose, close }: { value: string; choose: (name: string) => void; close: () => void } =
     $props();
 
-  const options = $derived(
-    (workspace.catalogue?.attributes ?? []).map(({ name, type }) => ({
-      value: name,
-      text: name,
-      note: type,
-    })),
-  );
+  function take(name: string) {
+    remember("attribute", name);
+    choose(name);
+  }
 </script>
 
-<Choice label="Attribute" {value} {options} {choose} {close} />
+<Choice label="Attribute" {value} options={attributeOptions()} choose={take} {close} />

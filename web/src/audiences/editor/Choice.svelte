@@ -1,15 +1,17 @@
 <script lang="ts" module>
   import Fuse from "fuse.js";
 
-  /** One thing to choose: its value, what is shown, and what is said of it beside. */
-  export type Option = { value: string; text: string; note?: string };
+  /** One thing to choose: its value, what is shown, what is said of it beside, and what else finds it. */
+  export type Option = { value: string; text: string; note?: string; find?: string };
 
   /** The options that fit what has been typed, the best first; also those with a slip of the finger. */
   export function matching(options: Option[], typed: string): Option[] {
     const wanted = typed.trim().toLowerCase();
     if (!wanted) return options;
-    const starting = options.filter((option) => option.text.toLowerCase().startsWith(wanted));
-    const near = new Fuse(options, { keys: ["text"], threshold: 0.4, ignoreLocation: true }).search(wanted);
+    const starts = (text: string) => text.toLowerCase().startsWith(wanted);
+    const starting = options.filter((option) => starts(option.text) || starts(option.value));
+    const keys = ["text", "value", "find"];
+    const near = new Fuse(options, { keys, threshold: 0.35, ignoreLocation: true }).search(wanted);
     return [...new Set([...starting, ...near.map((found) => found.item)])];
   }
 </script>
@@ -108,6 +110,7 @@
       id="{id}-{index}"
       role="option"
       aria-selected={index === at}
+      title={option.value === option.text ? undefined : option.value}
       class="flex cursor-pointer items-baseline gap-4 px-2 py-1 aria-selected:bg-(--paper-deep)"
       onclick={() => take(option)}
       onmousemove={() => (at = index)}

@@ -1,7 +1,9 @@
 <script lang="ts">
   import type { Selection } from "../definition";
-  import { number } from "../../lib/format";
+  import { eventName } from "../../lib/names";
+  import { remember } from "../../lib/recent";
   import Choice from "./Choice.svelte";
+  import { eventOptions } from "./choices";
   import { offeredTypes } from "./values";
 
   /** Which events: of one type, of several, or any. Conditions on a property that the new types lack are dropped. */
@@ -14,9 +16,7 @@
   const ANY = "";
   let adding = $state(false);
   const names = $derived(selection.events ?? (selection.event ? [selection.event] : []));
-  const options = $derived(
-    offeredTypes().map((type) => ({ value: type.name, text: type.name, note: number(type.count) })),
-  );
+  const options = eventOptions();
 
   function set(next: string[]) {
     const rest = { ...selection };
@@ -39,6 +39,7 @@
   }
 
   function choose(name: string) {
+    if (name !== ANY) remember("event", name);
     if (name === ANY) set([]);
     else if (adding) set([...new Set([...names, name])]);
     else set([name]);
@@ -50,11 +51,11 @@
   <ul class="mb-2">
     {#each names as name (name)}
       <li class="flex items-center gap-2">
-        <span>{name}</span>
+        <span title={name}>{eventName(name)}</span>
         {#if names.length > 1}
           <button
             class="quiet ml-auto min-h-0!"
-            aria-label="Leave out {name}"
+            aria-label="Leave out {eventName(name)}"
             onclick={() => set(names.filter((other) => other !== name))}>×</button
           >
         {/if}

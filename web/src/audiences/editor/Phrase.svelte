@@ -2,6 +2,9 @@
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Schemas } from "../../lib/api/client";
   import type { Comparison, FilterTree, FieldType, Filter, Node } from "../definition";
+  import { onMount } from "svelte";
+  import { propertyName } from "../../lib/names";
+  import { opening } from "./opening";
   import { pieceAt, withoutPiece, withPiece } from "./editing";
   import { conditionOf } from "../conditions";
   import Choice from "./Choice.svelte";
@@ -12,7 +15,12 @@
   import WindowEditor from "./WindowEditor.svelte";
 
   /** One underlined phrase of a sentence, edited where it stands. */
-  let { part, node, change }: { part: Schemas["Part"]; node: Node; change: (node: Node) => void } = $props();
+  let {
+    part,
+    place,
+    node,
+    change,
+  }: { part: Schemas["Part"]; place: string; node: Node; change: (node: Node) => void } = $props();
 
   /** Phrases that several kinds of conditions have. */
   const SHARED: Record<string, string> = {
@@ -40,6 +48,10 @@
   const numeric = $derived(path.endsWith(".measure") && part.about?.event === undefined);
 
   const close = () => (open = false);
+
+  onMount(() => {
+    if (opening.takes(place, slot, path)) open = true;
+  });
 
   function as<T>(): T {
     return piece as T;
@@ -79,6 +91,7 @@
   <Popover {open} onOpenChange={(details) => (open = details.open)}>
     <Popover.Trigger
       class="ink-{part.ink} cursor-pointer rounded-none text-left"
+      title={part.raw}
       aria-label="{title}: {part.text}">{part.text}</Popover.Trigger
     >
     <Popover.Positioner class="z-30">
@@ -94,7 +107,11 @@
           <Choice
             label="Property"
             value={as<Filter>().property}
-            options={properties.map((entry) => ({ value: entry.name, text: entry.name, note: entry.type }))}
+            options={properties.map((entry) => ({
+              value: entry.name,
+              text: propertyName(entry.name, entry.owner),
+              note: entry.type,
+            }))}
             choose={changeProperty}
             {close}
           />

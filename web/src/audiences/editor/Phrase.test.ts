@@ -20,7 +20,12 @@ beforeEach(() => serve({ "GET /catalogue/values": { values: [{ value: "8", count
 /** Opens one phrase of a condition; tells what was made of the condition. */
 async function opened(slot: string, path: string, node: Node, about: object | null = null) {
   const change = vi.fn();
-  render(Phrase, { part: { text: "a phrase", ink: "what", slot, path, about }, node, change });
+  render(Phrase, {
+    part: { text: "a phrase", ink: "what", slot, path, about, raw: null },
+    place: "all[0]",
+    node,
+    change,
+  });
   const trigger = screen.getByRole("button", { name: /: a phrase$/ });
   await user.click(trigger);
   return {
@@ -34,7 +39,8 @@ const option = (panel: ReturnType<typeof within>, name: RegExp) => panel.findByR
 describe("a phrase of a sentence", () => {
   it("is only text where its piece is gone", () => {
     render(Phrase, {
-      part: { text: "gone", ink: null, slot: "count", path: "did", about: null },
+      part: { text: "gone", ink: null, slot: "count", path: "did", about: null, raw: null },
+      place: "all[0]",
       node: { profile_type: { is: ["visitor"] } },
       change: vi.fn(),
     });

@@ -3,6 +3,7 @@
   import type { Definition, Node } from "../definition";
   import {
     added,
+    alternatives,
     indented,
     moved,
     nodeAt,
@@ -18,6 +19,7 @@
   import ConditionMenu from "./ConditionMenu.svelte";
   import { dragging } from "./dragging.svelte";
   import { faulty } from "./faulty";
+  import { selecting, toggled } from "./selecting.svelte";
   import Phrase from "./Phrase.svelte";
   import Self from "./SentenceLine.svelte";
 
@@ -78,6 +80,13 @@
   }
 
   let over = $state(false);
+  const selected = $derived(selecting.places.includes(line.place));
+
+  /** The selected conditions become alternatives. */
+  function either() {
+    change(alternatives(definition, selecting.places));
+    selecting.places = [];
+  }
 
   function keyed(event: KeyboardEvent) {
     if (event.target !== event.currentTarget) return;
@@ -88,7 +97,8 @@
       ArrowLeft: () => outdented(definition, line.place),
     };
     const letter = event.key.toLowerCase();
-    if (event.altKey && moves[event.key]) change(moves[event.key]!());
+    if (event.key === " " && inList) toggled(line.place);
+    else if (event.altKey && moves[event.key]) change(moves[event.key]!());
     else if (event.key === "Delete") change(removed(definition, line.place));
     else if ((event.ctrlKey || event.metaKey) && letter === "c") void copy();
     else return;
@@ -116,12 +126,17 @@
       <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
       <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
       <span
-        class="soft small shrink-0 cursor-grab font-sans {index === null ? 'w-3' : 'w-6 text-right'}"
+        class="small shrink-0 cursor-grab font-sans {index === null ? 'w-3' : 'w-6 text-right'} {selected
+          ? 'bg-(--accent) text-(--paper)'
+          : 'soft'}"
         role="group"
         tabindex="0"
         draggable={inList}
-        aria-label="Condition {words}; Alt with the arrow keys moves it, right and left nest it, Delete removes it"
-        title="drag, or Alt with the arrow keys, to move it"
+        aria-label="{selected
+          ? 'Selected: condition'
+          : 'Condition'} {words}; the space bar selects it, Alt with the arrow keys moves it, right and left nest it, Delete removes it"
+        title="Click to select it; drag it, or press Alt with the arrow keys, to move it"
+        onclick={() => inList && toggled(line.place)}
         ondragstart={(event) => {
           event.stopPropagation();
           event.dataTransfer?.setData("text/plain", words);
@@ -133,12 +148,20 @@
       <p class="says max-w-none! flex-1">
         <span class="soft">{word}</span>
         {#each phrases as { part, key } (key)}
-          {#if part.slot}<Phrase {part} {node} change={put} />{:else}<span>{part.text}</span>{/if}{SPACE}
+          {#if part.slot}<Phrase {part} place={line.place} {node} change={put} />{:else}<span
+              >{part.text}</span
+            >{/if}{SPACE}
         {/each}
         <ConditionMenu place={line.place} {words} {node} {definition} {change} {copy} />
       </p>
       <ConditionCounts {line} {base} />
     </div>
+    {#if selecting.places.length > 1 && selecting.places.at(-1) === line.place}
+      <p class="small my-1 ml-9 flex items-baseline gap-3">
+        <button class="act" onclick={either}>Either of these {selecting.places.length}</button>
+        <button class="quiet" onclick={() => (selecting.places = [])}>Clear the selection</button>
+      </p>
+    {/if}
     {#if line.lines.length || group}
       <ul class="ml-9 border-l border-(--rule-strong) pl-3">
         {#each line.lines as inner, position (inner.place)}
@@ -158,6 +181,7 @@
           >
             <AddCondition
               word={line.lines.length === 0 ? "" : group === "any" ? "or" : "and"}
+              place={`${line.place}.${group}[${node[group]!.length}]`}
               add={(fresh) => change(added(definition, `${line.place}.${group}`, fresh))}
             />
           </li>

@@ -126,6 +126,19 @@ export function indented(definition: Definition, place: string): Definition {
   return replaced(definition, place, { any: [nodeAt(definition, place)!] });
 }
 
+/** A copy with several conditions of one list put together as alternatives, in the place of the first of them. */
+export function alternatives(definition: Definition, places: string[]): Definition {
+  const indices = places.map((place) => steps(place).at(-1) as number).toSorted((one, other) => one - other);
+  const list = steps(places[0]!).slice(0, -1);
+  const copy = structuredClone(definition);
+  const nodes = listAt(copy, list);
+  const any = indices.map((index) => nodes[index]!);
+  const rest = nodes.map((node, index) => (index === indices[0] ? { any } : node));
+  const kept = rest.filter((_, index) => index === indices[0] || !indices.includes(index));
+  nodes.splice(0, nodes.length, ...kept);
+  return copy;
+}
+
 /** A copy with a condition taken out of its group and put behind it. */
 export function outdented(definition: Definition, place: string): Definition {
   const path = steps(place);

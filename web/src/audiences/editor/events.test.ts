@@ -93,7 +93,7 @@ describe("which events", () => {
     await user.type(screen.getByRole("combobox"), "pas{Enter}");
     expect(now()).toEqual({ events: ["ride_ended", "pass_bought"], where });
     expect(close).not.toHaveBeenCalled();
-    await user.click(screen.getByRole("button", { name: "Leave out ride_ended" }));
+    await user.click(screen.getByRole("button", { name: "Leave out ride ended" }));
     expect(now()).toEqual({ event: "pass_bought", where: [where[1]] });
     await user.type(screen.getByRole("combobox"), "anyth{Enter}");
     expect(now()).toEqual({ any_event: true, where: [where[1]] });

@@ -1,6 +1,7 @@
 import { answer, api, type Schemas } from "../../lib/api/client";
 import type { Attribute, Comparison, Filter, FieldType, Selection, Value } from "../definition";
 import { addDays } from "../../lib/format";
+import { eventName } from "../../lib/names";
 import { workspace } from "../../lib/workspace.svelte";
 
 export type Found = { value: string; count: number };
@@ -95,5 +96,6 @@ export function frequentTypes(): string[] {
 
 /** Which events are meant, in words. */
 export function namesOf(selection: Selection): string {
-  return selection.event ?? selection.events?.join(" or ") ?? "anything";
+  const names = selection.event ? [selection.event] : selection.events;
+  return names?.map(eventName).join(" or ") ?? "anything";
 }

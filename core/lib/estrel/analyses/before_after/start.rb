@@ -12,11 +12,12 @@ module Estrel
         # @param selection [Audience::Selection] what was done for the first time
         # @param from [Date]
         # @param to [Date]
+        # @param names [Names]
         # @return [Start]
         # @raise [Invalid]
-        def self.first(selection, from, to)
+        def self.first(selection, from, to, names)
           days = (to - from).to_i
-          return new(selection: selection, from: from, to: to) if (0...MOST).cover?(days)
+          return new(selection: selection, from: from, to: to, names: names) if (0...MOST).cover?(days)
 
           raise Invalid.at("to", "must lie at most #{MOST - 1} days after from, and not before it")
         end
@@ -26,12 +27,13 @@ module Estrel
         # @return [Start]
         def self.date(date, audience = nil) = new(date: date, definition: audience&.definition, name: audience&.name)
 
-        def initialize(selection: nil, from: nil, to: nil, date: nil, definition: nil, name: nil)
+        def initialize(selection: nil, from: nil, to: nil, date: nil, definition: nil, name: nil, names: nil)
           @selection = selection
           @range = from && (Calendar.number(from)..Calendar.number(to))
           @date = date
           @definition = definition
           @name = name
+          @names = names
           freeze
         end
 
@@ -61,7 +63,7 @@ module Estrel
 
         # @return [String] "bought a pass for the first time"
         def to_s
-          return "#{Audience::Wording.events(@selection)} for the first time" unless @date
+          return "#{@names.events(@selection.events)} for the first time" unless @date
 
           "who were #{@name ? "in “#{@name}”" : "there"} before #{English.date(@date)}"
         end

@@ -48,15 +48,21 @@ module Estrel
         def to_h = { "attribute" => { "name" => name, **comparison.to_h, "ever" => ever? || nil }.compact }
 
         def parts(words)
-          [words.plain("whose"), words.part(name, "who", "attribute", "attribute"),
+          [words.plain("whose"), words.attribute(name, "attribute"),
            *words.comparison(comparison, "who", "attribute", { attribute: name }, ever: ever?)]
+        end
+
+        def denied(words)
+          opposite = comparison.opposite
+          opposite && !ever? ? Attribute.new(name, opposite).parts(words) : nil
         end
 
         def evidence(evaluator)
           rows = Facts.steps(evaluator, name, comparison.type)
           told = ever? ? rows.last(Facts::MOST).reverse : rows.last(1)
-          { found: found(rows),
-            facts: told.map { |row| { what: "#{name} became #{Facts.said(row["text"])}", at: row["occurred_at"] } } }
+          called = evaluator.names.attribute(name)
+          { found: "#{called} #{found(rows)}",
+            facts: told.map { |row| { what: "#{called} became #{Facts.said(row["text"])}", at: row["occurred_at"] } } }
         end
 
         private
@@ -71,9 +77,9 @@ module Estrel
         end
 
         def found(rows)
-          return "#{name} was never set" if rows.empty?
+          return "was never set" if rows.empty?
 
-          ever? ? "#{name} has had #{Facts.number(rows.size, "value")}" : "#{name} is #{Facts.said(rows.last["text"])}"
+          ever? ? "has had #{Facts.number(rows.size, "value")}" : "is #{Facts.said(rows.last["text"])}"
         end
       end
     end

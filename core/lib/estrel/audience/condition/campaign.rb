@@ -127,7 +127,7 @@ module Estrel
         end
 
         def parts(words)
-          said = CampaignWording.new(self)
+          said = CampaignWording.new(self, words.names)
           from = said.from && words.part(said.from, "state", "campaign", "campaign")
           [words.plain(said.opening), words.part(said.asked, "what", "campaign", "campaign"), *[from].compact,
            words.window(window, "campaign")]

@@ -60,21 +60,22 @@ module Estrel
         def parts(words)
           ends = { "from" => from, "to" => to }.select { |_, comparison| comparison }
           said = ends.flat_map do |word, comparison|
-            [words.plain("#{word} one that"),
+            [words.plain("#{word} a value that"),
              *words.comparison(comparison, "who", "changed.#{word}", { attribute: field.name })]
           end
-          [words.plain("whose"), words.part(field.name, "who", "attribute", "changed"),
+          [words.plain("whose"), words.attribute(field.name, "changed"),
            words.part("changed", "what", "changed", "changed"), *said, words.window(window, "changed")]
         end
 
         def evidence(evaluator)
           rows = Facts.steps(evaluator, field.name, field.type)
+          called = evaluator.names.attribute(field.name)
           facts = rows.last(Facts::MOST).reverse.map do |row|
-            { what: "#{field.name} went from #{Facts.said(row["text_before"])} to #{Facts.said(row["text"])}",
+            { what: "#{called} went from #{Facts.said(row["text_before"])} to #{Facts.said(row["text"])}",
               at: row["occurred_at"] }
           end
           changed = rows.empty? ? "was never set" : "has changed #{English.times(rows.size)}"
-          { found: "#{field.name} #{changed}", facts: facts, more: [rows.size - Facts::MOST, 0].max }
+          { found: "#{called} #{changed}", facts: facts, more: [rows.size - Facts::MOST, 0].max }
         end
       end
     end

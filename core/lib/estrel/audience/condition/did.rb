@@ -70,9 +70,22 @@ module Estrel
           [*opening(words), *words.conditions(selection, "did"), words.window(window, "did")]
         end
 
+        def denied(words)
+          return unless count&.minimum == 1 && count.maximum.nil? && count.unit == "events"
+
+          [words.plain("who have not"), words.events(selection, "did", done: false),
+           *words.conditions(selection, "did"), words.window(window, "did")]
+        end
+
         def evidence(evaluator) = measure ? DidEvidence.measured(self, evaluator) : DidEvidence.counted(self, evaluator)
 
         def costly? = count&.unit == "visits"
+
+        # @param names [Names]
+        # @return [Catalogue::Field, nil] whose values the measure gives; a number of values has no unit
+        def measured_field(names)
+          names.property_field(measure.property, selection.events) unless measure.kind == "distinct"
+        end
 
         private
 
@@ -117,7 +130,7 @@ module Estrel
         def opening(words)
           if count.none?
             return [words.plain("who have"), words.part("not", "what", "count", "did"),
-                    words.part(Wording.events(selection, done: false), "what", "events", "did")]
+                    words.events(selection, "did", done: false)]
           end
 
           [words.plain("who"), words.events(selection, "did"), words.part(Wording.count(count), "what", "count", "did")]
@@ -129,8 +142,9 @@ module Estrel
                   end
           [words.plain("who"), *words.selected(selection, "did"), words.window(window, "did"), words.plain("and whose"),
            words.part(Wording::MEASURES.fetch(measure.kind), "what", "count", "did"),
-           words.part(measure.property, "what", "count", "did"),
-           *words.comparison(measure.comparison, "what", "did.measure", about)]
+           words.part(words.names.property(measure.property, selection.events), "what", "count", "did",
+                      raw: measure.property),
+           *words.comparison(measure.comparison, "what", "did.measure", about, field: measured_field(words.names))]
         end
       end
     end

@@ -51,6 +51,13 @@ module Estrel
           [words.plain(said)]
         end
 
+        def text(words)
+          return super if conditions.empty?
+          return conditions.first.text(words) if conditions.one?
+
+          "(#{conditions.map { |condition| condition.text(words) }.join(kind == "any" ? ", or " : ", and ")})"
+        end
+
         def nearness(found, inner)
           return super if inner.empty?
 

@@ -111,6 +111,13 @@ module Estrel
           [*(on || for_days ? past_parts(words) : present_parts(words)), *rules]
         end
 
+        # Whoever the rule set is not about is in none of its states, and not said to be outside them.
+        def denied(words)
+          return if on || for_days || entered_days || from || reactivated || reference
+
+          [words.plain("who are not"), states_part(words)]
+        end
+
         def evidence(evaluator)
           date = [on, evaluator.as_of].compact.min
           row = evaluator.states(date, rule_set).rows(named: true).first

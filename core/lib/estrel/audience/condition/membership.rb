@@ -51,12 +51,9 @@ module Estrel
         # @return [Hash] plain JSON
         def to_h = { "audience" => { "id" => audience, "on" => on&.iso8601 }.compact }
 
-        def parts(words)
-          name = words.part("“#{self.name}”", "who", "audience", "audience")
-          return [words.plain("who are in"), name] unless on
+        def parts(words) = said(words, on ? "who were in" : "who are in")
 
-          [words.plain("who were in"), name, words.part("on #{English.date(on)}", "when", "audience", "audience")]
-        end
+        def denied(words) = said(words, on ? "who were not in" : "who are not in")
 
         def evidence(_evaluator) = { found: on && "As of #{English.date(on)}" }
 
@@ -65,6 +62,14 @@ module Estrel
         end
 
         def costly? = definition.root.costly?
+
+        private
+
+        def said(words, opening)
+          name = words.part("“#{self.name}”", "who", "audience", "audience")
+          date = words.part("on #{English.date(on)}", "when", "audience", "audience") if on
+          [words.plain(opening), name, date].compact
+        end
       end
     end
   end

@@ -52,10 +52,11 @@ module Estrel
         def evidence(evaluator)
           events = selection.events_of(evaluator, Window.new)
           found = kind == "first" ? events.first : events.last
-          return { found: "never #{Wording.events(selection)}", facts: [] } unless found
+          did = evaluator.names.events(selection.events)
+          return { found: "never #{did}", facts: [] } unless found
 
           day = English.date(Calendar.date(found[:day]))
-          { found: "#{Wording.events(selection)} for the #{kind} time on #{day}", **Facts.events([found]) }
+          { found: "#{did} for the #{kind} time on #{day}", **Facts.events([found], evaluator.names) }
         end
       end
     end

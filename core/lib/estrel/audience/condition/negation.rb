@@ -30,6 +30,13 @@ module Estrel
         def branches = [["not", condition]]
 
         def parts(words) = [words.plain("for whom this does not hold:")]
+
+        def text(words)
+          return condition.condition.text(words) if condition.is_a?(Negation)
+
+          said = condition.denied(words)
+          said ? said.map { |part| part[:text] }.join(" ") : "except those #{condition.text(words)}"
+        end
       end
     end
   end

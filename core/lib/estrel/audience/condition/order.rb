@@ -108,7 +108,7 @@ module Estrel
         def parts(words)
           said = steps.each_with_index.flat_map do |step, index|
             path = "order.steps[#{index}]"
-            [*(joint(step.link, path, words) if index.positive?), *words.selected(step.selection, path)]
+            [*(joint(step.link, path, words) if index.positive?), *words.beside(step.selection, path)]
           end
           [words.plain("who"), *said, words.window(window, "order"), *absence_parts(words)]
         end
@@ -158,7 +158,7 @@ module Estrel
         def waited_since(evaluator) = evaluator.calendar.end_of(evaluator.as_of) - absence.within
 
         def joint(link, path, words)
-          said = [("as the very next thing" if link.next), ("within #{English.within(link.within)}" if link.within),
+          said = [("as the very next event" if link.next), ("within #{English.within(link.within)}" if link.within),
                   ("in the same visit" if link.same_visit), ("on another day" if link.other_day)].compact
           [words.plain("and"),
            words.part(said.empty? ? "then" : "then #{said.join(" ")}", "when", "link", path)]
@@ -168,10 +168,9 @@ module Estrel
           return [] unless absence
 
           path = "order.then_not"
-          [words.plain("but have"),
-           words.part("not within #{English.within(absence.written)}", "when", "within", path),
-           words.part(Wording.events(absence.selection, done: false), "what", "events", path),
-           *words.conditions(absence.selection, path)]
+          [words.plain("but have not"), words.events(absence.selection, path, done: false),
+           *words.conditions(absence.selection, path),
+           words.part("within #{English.within(absence.written)}", "when", "within", path)]
         end
 
         # The newest event of each step.

@@ -26,13 +26,18 @@ module Estrel
         # @return [Hash] plain JSON
         def to_h = { "profile_type" => { "is" => types } }
 
-        def parts(words)
-          [words.plain("who are"), words.part(English.either(types.map do |type|
-            "#{type}s"
-          end), "who", "types", "profile_type")]
-        end
+        def parts(words) = said(words, "who are")
+
+        def denied(words) = said(words, "who are not")
 
         def evidence(evaluator) = { found: "A #{evaluator.profile_types[0]}" }
+
+        private
+
+        def said(words, opening)
+          named = English.either(types.map { |type| "#{type}s" })
+          [words.plain(opening), words.part(named, "who", "types", "profile_type")]
+        end
       end
     end
   end

@@ -24,10 +24,9 @@ module Estrel
         # @return [Hash] plain JSON
         def to_h = { "reachable" => { "by" => channels } }
 
-        def parts(words)
-          named = channels.map { |channel| English.channel(channel) }
-          [words.plain("who can be reached by"), words.part(English.either(named), "who", "channels", "reachable")]
-        end
+        def parts(words) = said(words, "can")
+
+        def denied(words) = said(words, "cannot")
 
         def evidence(evaluator)
           told = channels.map { |channel| [channel, evaluator.reach.mask(channel).any?] }
@@ -35,15 +34,22 @@ module Estrel
             rows = evaluator.reach.rows(channel).rows(named: true)
             rows.last(Facts::MOST).map { |row| { what: known(channel, row), at: row["occurred_at"] } }
           end
-          { found: told.map { |channel, yes| "#{"not " unless yes}by #{channel}" }.join(", "), facts: facts }
+          found = told.map { |channel, yes| "#{"not " unless yes}by #{English.channel(channel)}" }
+          { found: found.join(", "), facts: facts }
         end
 
         private
 
-        def known(channel, row)
-          return "#{channel} consent #{row["given"] ? "given" : "withdrawn"}" if row["address"].nil?
+        def said(words, can)
+          named = channels.map { |channel| English.channel(channel) }
+          [words.plain("who #{can} be reached by"), words.part(English.either(named), "who", "channels", "reachable")]
+        end
 
-          "#{channel} address known#{" (not a valid one)" unless Reach.valid?(channel, row["address"])}"
+        def known(channel, row)
+          named = English.channel(channel)
+          return "consent to #{named} #{row["given"] ? "given" : "withdrawn"}" if row["address"].nil?
+
+          "address for #{named} known#{" (invalid)" unless Reach.valid?(channel, row["address"])}"
         end
       end
     end

@@ -80,10 +80,10 @@ module Estrel
         end
 
         def parts(words)
+          return [*said(words), words.part("in the last #{unit}", "when", "rhythm", "rhythm")] if periods == 1
+
           each = needed == periods ? "in each" : "in #{needed}"
-          [words.plain("who"), *words.selected(selection, "rhythm"),
-           words.part("at least #{English.times(times)}", "what", "rhythm", "rhythm"),
-           words.part("#{each} of the last #{periods} #{unit}s", "when", "rhythm", "rhythm")]
+          [*said(words), words.part("#{each} of the last #{periods} #{unit}s", "when", "rhythm", "rhythm")]
         end
 
         def evidence(evaluator)
@@ -91,11 +91,17 @@ module Estrel
           events = selection.events_of(evaluator, Window.new(from: from, to: to))
           per_period = events.map { |event| period_of(Calendar.date(event[:day])) }.tally
           kept = per_period.count { |_, done| done >= times }
-          { found: "#{Wording.events(selection)} in #{kept} of #{periods} #{unit}s", asked: "in #{needed}",
-            nearness: kept.fdiv(needed), **Facts.events(events) }
+          did = evaluator.names.events(selection.events)
+          { found: "#{did} in #{kept} of #{periods} #{unit}s", asked: "in #{needed}",
+            nearness: kept.fdiv(needed), **Facts.events(events, evaluator.names) }
         end
 
         private
+
+        def said(words)
+          [words.plain("who"), *words.selected(selection, "rhythm"),
+           words.part("at least #{English.times(times)}", "what", "rhythm", "rhythm")]
+        end
 
         # Day number 0 was a Thursday.
         def period

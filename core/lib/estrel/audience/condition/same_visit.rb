@@ -49,7 +49,7 @@ module Estrel
 
         def parts(words)
           events = selections.each_with_index.flat_map do |selection, index|
-            [words.plain("and"), *words.selected(selection, "visit.all[#{index}]")]
+            [words.plain("and"), *words.beside(selection, "visit.all[#{index}]")]
           end
           [words.plain("who"), *events.drop(1), words.part("within one visit", "when", "visit", "visit"),
            words.window(window, "visit")]
