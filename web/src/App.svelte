@@ -74,7 +74,13 @@
 {:else}
   <div class="flex min-h-screen flex-col">
     <TopBar {place} />
-    <main id="main" class="mx-auto w-full max-w-[1200px] flex-1 px-6 pt-5 pb-16">
+    <main id="main" class="mx-auto w-full max-w-[1200px] flex-1 px-4 pt-5 pb-16 sm:px-6">
+      {#if workspace.away}
+        <p class="mb-3 border-l-4 border-(--alarm) pl-3" role="status">
+          Estrel does not answer. What you see may be out of date; it goes on by itself as soon as Estrel is
+          back.
+        </p>
+      {/if}
       {#if address.left.length}
         <p class="mb-3 border-l-4 border-(--alarm) pl-3" role="status">
           The address held something under {list(address.left)} that makes no sense; it was left out.

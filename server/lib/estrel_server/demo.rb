@@ -55,7 +55,7 @@ module EstrelServer
 
     # @return [void]
     def fill_if_empty
-      return if Profile.exists? || Import.exists?
+      return if Profile.exists?
 
       @say.call("Making the demo: Ferrowick Bikes, fifteen months of riding…")
       Workspace.current.update!(time_zone: Ferrowick::TIME_ZONE)
@@ -67,7 +67,8 @@ module EstrelServer
       keep_audiences
       keep_plan
       keep_stand_in if @settings.stand_in
-      Workspace.current.update!(demo: true)
+      # Where somebody has a password, nobody signs in without one.
+      Workspace.current.update!(demo: Account.where.not(password_digest: nil).none?)
     end
 
     private

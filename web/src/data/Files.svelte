@@ -2,6 +2,8 @@
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import ImportRow from "./ImportRow.svelte";
+  import { session } from "../lib/session.svelte";
+  import FirstSteps from "./FirstSteps.svelte";
   import RemoveAll from "./RemoveAll.svelte";
   import UploadForm from "./UploadForm.svelte";
   import Waiting from "../ui/Waiting.svelte";
@@ -37,6 +39,12 @@
     return () => clearTimeout(timer);
   });
 
+  async function removed() {
+    await workspace.refresh();
+    await imports.reload();
+    address.go("/data", { replace: true });
+  }
+
   async function cancel(row: Schemas["Import"]) {
     try {
       await answer(api.POST("/imports/{id}/cancel", { params: { path: { id: row.id } } }));
@@ -48,13 +56,23 @@
 </script>
 
 {#if workspace.info?.demo}
-  <p class="soft mt-4 max-w-2xl" data-testid="demo-ends">
-    This is the demo. Your first own data ends signing in to it by one click: set a password first, under
-    <a href={address.to("/account")}>your account</a>.
-  </p>
+  <div class="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2" data-testid="demo-ends">
+    <p class="max-w-2xl">
+      This is the demo. To work with your own data, leave it: its people, events, audiences and exports go.
+      Set a password under <a href={address.to("/account")}>your account</a> first; your own data ends signing in
+      without one.
+    </p>
+    {#if session.may("administrator")}<RemoveAll done={removed} label="Leave the demo…" />{/if}
+  </div>
+{:else}
+  <FirstSteps />
 {/if}
-<h2 class="mt-5">Import a file</h2>
-<UploadForm done={() => imports.reload()} />
+{#if session.may("analyst")}
+  <h2 class="mt-5">Import a file</h2>
+  <UploadForm done={() => imports.reload()} />
+{:else}
+  <p class="soft mt-4">An analyst or an administrator can import files.</p>
+{/if}
 {#if problem}<Waiting {problem} />{/if}
 
 <h2 class="mt-8">Imports</h2>
@@ -81,16 +99,8 @@
   <Waiting problem={imports.problem} retry={() => imports.reload()} />
 {/if}
 
-{#if workspace.info?.ready}
+{#if workspace.info?.ready && !workspace.info.demo && session.may("administrator")}
   <h2 class="mt-10">Start over</h2>
-  <p class="mb-2 max-w-xl">
-    To work on your own files instead of what is here (the demo, say), remove everything first.
-  </p>
-  <RemoveAll
-    done={async () => {
-      await workspace.refresh();
-      await imports.reload();
-      address.go("/data", { replace: true });
-    }}
-  />
+  <p class="mb-2 max-w-xl">To begin anew with other files, remove everything first.</p>
+  <RemoveAll done={removed} />
 {/if}

@@ -6,7 +6,7 @@
   import Waiting from "../ui/Waiting.svelte";
 
   /** Removes everything, after having said what that is; it cannot be undone. */
-  let { done }: { done: () => void } = $props();
+  let { done, label = "Remove all data…" }: { done: () => void; label?: string } = $props();
 
   const WORDS = "remove all data";
 
@@ -31,7 +31,7 @@
 </script>
 
 <Dialog {open} onOpenChange={(details) => (open = details.open)}>
-  <Dialog.Trigger class="quiet">Remove all data…</Dialog.Trigger>
+  <Dialog.Trigger class="quiet">{label}</Dialog.Trigger>
   <Dialog.Backdrop class="fixed inset-0 z-40 bg-black/40" />
   <Dialog.Positioner class="fixed inset-0 z-50 flex items-center justify-center">
     <Dialog.Content class="panel w-[30rem]">

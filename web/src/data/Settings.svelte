@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { session } from "../lib/session.svelte";
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem } from "../lib/api/client";
   import Waiting from "../ui/Waiting.svelte";
@@ -43,45 +44,48 @@
   }
 </script>
 
-<form class="mt-4 flex max-w-2xl flex-col gap-5" onsubmit={save}>
-  <label class="field">
-    <span class="font-semibold">Reporting time zone</span>
-    <span class="soft small">A day is a calendar day there, daylight saving included.</span>
-    <input list="zones" class="w-72" bind:value={draft.time_zone} required />
-    <datalist id="zones"
-      >{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist
-    >
-  </label>
-  <label class="field">
-    <span class="font-semibold">Visit gap, minutes</span>
-    <span class="soft small"
-      >Events of a person belong to one visit unless the gap between them is longer.</span
-    >
-    <input
-      type="number"
-      min="1"
-      max="1440"
-      class="w-28 text-right"
-      bind:value={draft.visit_gap_minutes}
-      required
-    />
-  </label>
-  <label class="field">
-    <span class="font-semibold">Tolerance for future times, minutes</span>
-    <span class="soft small">How far ahead of our clock an event may be; what is later is refused.</span>
-    <input
-      type="number"
-      min="0"
-      max="525600"
-      class="w-28 text-right"
-      bind:value={draft.future_tolerance_minutes}
-      required
-    />
-  </label>
-  <div class="flex items-center gap-4">
-    <button class="act" disabled={working}>{working ? "Recomputing…" : "Save the settings"}</button>
-    {#if working}<span role="status" class="soft">Days, states and visits are being recomputed.</span>{/if}
-  </div>
+{#if !session.may("administrator")}<p class="soft mt-4">Only an administrator can change these.</p>{/if}
+<form class="mt-4" onsubmit={save}>
+  <fieldset class="flex max-w-2xl flex-col gap-5" disabled={!session.may("administrator")}>
+    <label class="field">
+      <span class="font-semibold">Reporting time zone</span>
+      <span class="soft small">A day is a calendar day there, daylight saving included.</span>
+      <input list="zones" class="w-72" bind:value={draft.time_zone} required />
+      <datalist id="zones"
+        >{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist
+      >
+    </label>
+    <label class="field">
+      <span class="font-semibold">Visit gap, minutes</span>
+      <span class="soft small"
+        >Events of a person belong to one visit unless the gap between them is longer.</span
+      >
+      <input
+        type="number"
+        min="1"
+        max="1440"
+        class="w-28 text-right"
+        bind:value={draft.visit_gap_minutes}
+        required
+      />
+    </label>
+    <label class="field">
+      <span class="font-semibold">Tolerance for future times, minutes</span>
+      <span class="soft small">How far ahead of our clock an event may be; what is later is refused.</span>
+      <input
+        type="number"
+        min="0"
+        max="525600"
+        class="w-28 text-right"
+        bind:value={draft.future_tolerance_minutes}
+        required
+      />
+    </label>
+    <div class="flex items-center gap-4">
+      <button class="act" disabled={working}>{working ? "Recomputing…" : "Save the settings"}</button>
+      {#if working}<span role="status" class="soft">Days, states and visits are being recomputed.</span>{/if}
+    </div>
+  </fieldset>
 </form>
 {#if problem}<Waiting {problem} />{/if}
 {#if outcome}

@@ -1,20 +1,58 @@
 <script lang="ts">
-  import { problemOf, Refusal, type Problem } from "../lib/api/client";
+  import { answer, api, problemOf, Refusal, type Problem } from "../lib/api/client";
+  import { number, plural } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
   import Waiting from "../ui/Waiting.svelte";
+  import ColumnsTable from "./ColumnsTable.svelte";
+  import { missing, type Inspection, type Kind, type Mapping } from "./mapping";
 
-  /** Chooses a file and how to read it, and sends it. */
+  /** Chooses a file, shows how it will be read and what would be rejected, and sends it. */
   let { done }: { done: () => void } = $props();
 
-  let files = $state<FileList>();
-  let kind = $state<"events" | "profiles">("events");
-  let timeFormat = $state("");
-  let mapping = $state("");
+  /** How much of a file is looked at before it is sent. */
+  const HEAD = 2_000_000;
+  const PARQUET = "PAR1";
+  const FORMATS: Record<string, string> = {
+    iso8601: "year first",
+    epoch_s: "seconds since 1970",
+    epoch_ms: "milliseconds since 1970",
+    day_first: "day first",
+    month_first: "month first",
+  };
+
+  let chooser = $state<HTMLInputElement>();
+  let file = $state.raw<File | null>(null);
+  let looked = $state.raw<Inspection | null>(null);
+  let looking = $state(false);
   let sent = $state<number | null>(null);
   let problem = $state<Problem | null>(null);
+  const lacking = $derived(looked ? missing(looked) : []);
+  const rejected = $derived(looked ? looked.check.rows - looked.check.usable : 0);
 
-  function options(): string {
-    const chosen = mapping.trim() ? JSON.parse(mapping) : {};
-    return JSON.stringify(timeFormat ? { ...chosen, time_format: timeFormat } : chosen);
+  /** What the beginning of the file holds, or all of it where it is one that ends in its own description. */
+  async function look(kind?: Kind, mapping?: Mapping) {
+    if (!file) return;
+    looking = true;
+    problem = null;
+    try {
+      const whole = file.size <= HEAD || (await file.slice(0, 4).text()) === PARQUET;
+      const form = new FormData();
+      if (kind) form.append("kind", kind);
+      if (mapping) form.append("mapping", JSON.stringify(mapping));
+      form.append("whole", String(whole));
+      form.append("file", whole ? file : file.slice(0, HEAD), file.name);
+      looked = await answer(api.POST("/imports/inspect", { body: {} as never, bodySerializer: () => form }));
+    } catch (error) {
+      problem = problemOf(error);
+      if (!mapping) looked = null;
+    } finally {
+      looking = false;
+    }
+  }
+
+  function change(mapping: Mapping) {
+    looked = { ...looked!, mapping };
+    void look(looked.kind, mapping);
   }
 
   /** The fetch interface does not tell how much of an upload is under way; this older one does. */
@@ -32,21 +70,22 @@
 
   async function upload(event: SubmitEvent) {
     event.preventDefault();
-    const file = files?.[0];
-    if (!file || sent !== null) return;
+    if (!file || !looked || sent !== null || lacking.length) return;
     problem = null;
     try {
       const form = new FormData();
-      form.append("kind", kind);
-      form.append("mapping", options());
+      form.append("kind", looked.kind);
+      form.append("mapping", JSON.stringify(looked.mapping));
+      form.append("shape", looked.shape);
       form.append("file", file);
       sent = 0;
       await send(form);
-      files = new DataTransfer().files;
+      chooser!.value = "";
+      file = null;
+      looked = null;
       done();
     } catch (error) {
-      const syntax = error instanceof SyntaxError ? new Error("The mapping is not valid JSON.") : error;
-      problem = { ...problemOf(syntax), detail: (syntax as Error).message };
+      problem = { ...problemOf(error), detail: (error as Error).message };
     } finally {
       sent = null;
     }
@@ -55,42 +94,147 @@
 
 <form class="mt-1 flex flex-col gap-3" onsubmit={upload}>
   <label class="field border border-dashed border-(--rule-strong) px-4 py-3">
-    Choose a CSV or JSON Lines file, plain or gzip, or drop it here
-    <input type="file" class="w-full border-0! bg-transparent! px-0!" data-testid="file" bind:files />
+    Choose a CSV, JSON Lines or Parquet file, plain or gzip, or drop it here
+    <input
+      type="file"
+      class="w-full border-0! bg-transparent! px-0!"
+      data-testid="file"
+      bind:this={chooser}
+      onchange={(event) => {
+        file = event.currentTarget.files?.[0] ?? null;
+        looked = null;
+        void look();
+      }}
+    />
   </label>
-  <div class="flex flex-wrap items-center gap-x-6 gap-y-2">
-    <fieldset class="flex items-center gap-4">
-      <legend class="sr-only">What the file holds</legend>
-      <label class="inline-flex items-center gap-2"
-        ><input type="radio" bind:group={kind} value="events" /> events</label
-      >
-      <label class="inline-flex items-center gap-2"
-        ><input type="radio" bind:group={kind} value="profiles" /> profiles</label
-      >
-    </fieldset>
-    <label class="flex items-center gap-2 text-[0.9rem]">
-      times are
-      <select bind:value={timeFormat}>
-        <option value="">found out from the file</option>
-        <option value="iso8601">ISO 8601</option>
-        <option value="epoch_s">seconds since 1970</option>
-        <option value="epoch_ms">milliseconds since 1970</option>
-      </select>
-    </label>
-    <button class="act" disabled={!files?.[0] || sent !== null}>
+  {#if looking && !looked}<p class="soft" role="status">Looking at the file …</p>{/if}
+  {#if looked}
+    <section class="flex flex-col gap-3" aria-label="How the file is read" aria-busy={looking}>
+      <fieldset class="flex flex-wrap items-center gap-x-4 gap-y-2">
+        <legend class="sr-only">What the file holds</legend>
+        {#each [["events", "events: one thing that somebody did in each row"], ["profiles", "profiles: one person in each row"]] as const as [kind, text] (kind)}
+          <label class="inline-flex items-center gap-2"
+            ><input
+              type="radio"
+              name="kind"
+              value={kind}
+              checked={looked.kind === kind}
+              onchange={() => look(kind)}
+            />
+            {text}</label
+          >
+        {/each}
+        {#if looked.remembered}<span class="soft small">read as the last file with these columns</span>{/if}
+      </fieldset>
+      {#if looked.own}
+        <p class="soft">The file is in the form made for Estrel; nothing need be said about it.</p>
+      {:else}
+        <ColumnsTable inspection={looked} {change} />
+        <div class="flex flex-wrap items-center gap-x-6 gap-y-2">
+          {#if looked.times.forms.length}
+            <label class="flex items-center gap-2"
+              >“{looked.times.example}” is
+              <select
+                aria-label="How times are read"
+                value={looked.mapping.time_format ?? ""}
+                onchange={(event) =>
+                  change({ ...looked!.mapping, time_format: event.currentTarget.value || null })}
+              >
+                {#if !looked.mapping.time_format}<option value="">please choose</option>{/if}
+                {#each looked.times.forms as form (form.format)}
+                  <option value={form.format}>{form.said} ({FORMATS[form.format]})</option>
+                {/each}
+              </select>
+            </label>
+          {/if}
+          {#if !looked.times.zoned}
+            <label class="flex items-center gap-2"
+              >in the time zone
+              <input
+                class="w-44"
+                aria-label="Time zone"
+                value={looked.mapping.time_zone ?? ""}
+                placeholder={workspace.info?.time_zone}
+                onchange={(event) =>
+                  change({ ...looked!.mapping, time_zone: event.currentTarget.value.trim() || null })}
+              />
+            </label>
+          {/if}
+          <label class="flex items-center gap-2"
+            ><input
+              type="checkbox"
+              checked={looked.mapping.decimal_comma ?? false}
+              onchange={(event) => change({ ...looked!.mapping, decimal_comma: event.currentTarget.checked })}
+            /> decimal commas (1.234,56)</label
+          >
+          {#if looked.kind === "events" && !looked.mapping.columns?.type}
+            <label class="flex items-center gap-2"
+              >all rows are of the event type
+              <input
+                class="w-44"
+                aria-label="Event type of all rows"
+                value={looked.mapping.constants?.type ?? ""}
+                onchange={(event) =>
+                  change({
+                    ...looked!.mapping,
+                    constants: { ...looked!.mapping.constants, type: event.currentTarget.value.trim() },
+                  })}
+              />
+            </label>
+          {/if}
+        </div>
+        {#if looked.kind === "profiles" && !looked.mapping.columns?.time}
+          <fieldset class="flex flex-wrap items-center gap-x-4 gap-y-1">
+            <legend class="sr-only">Since when the values hold</legend>
+            <label class="inline-flex items-center gap-2"
+              ><input
+                type="radio"
+                name="always"
+                checked={looked.mapping.always ?? false}
+                onchange={() => change({ ...looked!.mapping, always: true })}
+              /> these values have always held (for a first import)</label
+            >
+            <label class="inline-flex items-center gap-2"
+              ><input
+                type="radio"
+                name="always"
+                checked={!looked.mapping.always}
+                onchange={() => change({ ...looked!.mapping, always: false })}
+              /> they hold from now on</label
+            >
+          </fieldset>
+        {/if}
+        {#if looked.kind === "events" && !looked.mapping.columns?.id}
+          <p class="soft small">
+            No column holds an ID of the event, so two rows that are equal in every column count as one event.
+          </p>
+        {/if}
+      {/if}
+      {#each lacking as words (words)}<p role="alert" class="text-(--alarm)">{words}</p>{/each}
+      {#if looked.check.rows}
+        <p class="says max-w-none!" data-testid="check">
+          Of the first {plural(looked.check.rows, "row")}, {rejected
+            ? `${number(looked.check.usable)} can be used and ${number(rejected)} would be rejected.`
+            : "all can be used."}
+        </p>
+        {#each looked.check.reasons as reason (reason.reason)}
+          <p class="small">
+            {plural(reason.count, "row")}: {reason.reason}
+            <code class="soft block max-w-3xl truncate" title={reason.example}>{reason.example}</code>
+          </p>
+        {/each}
+      {/if}
+    </section>
+  {/if}
+  <div>
+    <button class="act" disabled={!looked || looking || lacking.length > 0 || sent !== null}>
       {sent === null ? "Import" : `Sending, ${Math.round(sent * 100)}%`}
     </button>
   </div>
-  <details>
-    <summary class="cursor-pointer text-[0.9rem]">The columns have other names</summary>
-    <label class="field mt-2 max-w-2xl">
-      <span
-        >A mapping as JSON, for example <code
-          >{'{"columns": {"time": "happened_at", "subject": "user"}, "constants": {"type": "ride_ended"}}'}</code
-        ></span
-      >
-      <textarea rows="4" class="font-mono text-[0.85rem]" bind:value={mapping}></textarea>
-    </label>
-  </details>
   {#if problem}<Waiting {problem} />{/if}
+  <p class="soft small">
+    No file at hand? Try one of these: <a href="/kiosk-sales.csv" download>kiosk sales</a> (semicolons,
+    decimal commas), <a href="/app-log.jsonl" download>an app's log</a> (nested JSON),
+    <a href="/crm-people.csv" download>people</a> (30 columns).
+  </p>
 </form>

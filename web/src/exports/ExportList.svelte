@@ -38,7 +38,7 @@
   <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
 {:else if audiences.data}
   <p class="mt-4 flex items-center gap-4">
-    {#if session.may("analyst")}<a class="act" href={address.to("/exports/new")}>Export an export</a>{/if}
+    {#if session.may("analyst")}<a class="act" href={address.to("/exports/new")}>New export</a>{/if}
     {#if exports.data?.exports.length}<Whose />{/if}
   </p>
 {/if}

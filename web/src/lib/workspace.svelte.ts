@@ -13,6 +13,8 @@ class Workspace {
   /** The workspace as of the last look, for telling how old the data is. */
   heartbeat = $state.raw<Schemas["Workspace"] | null>(null);
   problem = $state<Problem | null>(null);
+  /** Whether the last look got no answer. */
+  away = $state(false);
 
   /** The date in the address, or else the last day there is data for. */
   get asOf(): string {
@@ -82,11 +84,13 @@ class Workspace {
   private async look(): Promise<void> {
     try {
       this.heartbeat = await answer(api.GET("/workspace"));
+      this.away = false;
       const news =
         this.heartbeat.generation !== this.info?.generation || this.heartbeat.ready !== this.info?.ready;
       if (news) await this.refresh();
-    } catch {
-      // the next look tells; what is on screen stays
+    } catch (error) {
+      // The next look tells whether it is back; what is on screen stays.
+      this.away = problemOf(error).status === 0;
     }
   }
 

@@ -20,7 +20,7 @@
     title="Lifecycle rules: new for {ruleSet.new_for} days, dormant after {ruleSet.active_within}, churned after {ruleSet.churned_after}"
     class="inline-block max-w-44 cursor-pointer truncate align-bottom whitespace-nowrap underline decoration-(--ink-state) decoration-2 underline-offset-4"
   >
-    <span class="sr-only">Lifecycle rules: </span>{ruleSet.name}
+    <span class="sr-only">Lifecycle rules: </span>{ruleSet.id === null ? "assumed rules" : ruleSet.name}
   </Popover.Trigger>
   <Popover.Positioner class="z-40">
     <Popover.Content class="panel max-h-[80vh] w-[26rem] overflow-auto">

@@ -11,6 +11,8 @@
 
   let { place }: { place: string } = $props();
 
+  /** Whether the places are shown, where they do not all fit on a line. */
+  let unfolded = $state(false);
   const PLACES = [
     ["lifecycle", "/", "Lifecycle"],
     ["people", "/people", "People"],
@@ -25,12 +27,26 @@
   >Skip to content</a
 >
 <header class="border-b border-(--rule-strong)">
-  <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-6 gap-y-1 px-6 pt-3">
+  <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-6 gap-y-1 px-4 pt-3 sm:px-6">
     <a href={address.to("/")} class="says pb-2 text-[1.35rem]! font-semibold no-underline">Estrel</a>
-    <nav aria-label="Places" class="flex flex-wrap gap-x-5">
+    <button
+      class="quiet sm:hidden"
+      aria-expanded={unfolded}
+      aria-controls="places"
+      onclick={() => (unfolded = !unfolded)}
+      >{PLACES.find(([key]) => key === place)?.[2] ?? "Account"} ▾</button
+    >
+    <nav
+      id="places"
+      aria-label="Places"
+      class="order-last w-full flex-col gap-x-5 sm:order-none sm:flex sm:w-auto sm:flex-row {unfolded
+        ? 'flex'
+        : 'hidden'}"
+    >
       {#each PLACES as [key, path, name] (key)}
         <a
           href={address.to(path)}
+          onclick={() => (unfolded = false)}
           aria-current={place === key ? "page" : undefined}
           class="border-b-[3px] border-transparent pb-2 no-underline aria-[current=page]:border-(--ink) aria-[current=page]:font-semibold"
           >{name}</a

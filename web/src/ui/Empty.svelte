@@ -1,10 +1,54 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
+  import { answer, api, problemOf, type Problem } from "../lib/api/client";
+  import { session } from "../lib/session.svelte";
+  import Waiting from "./Waiting.svelte";
+
+  /** What there is to do while nobody is known yet: the ways in. */
+  let loading = $state(false);
+  let problem = $state<Problem | null>(null);
+
+  async function demo() {
+    loading = true;
+    try {
+      await answer(api.POST("/workspace/demo"));
+    } catch (error) {
+      problem = problemOf(error);
+      loading = false;
+    }
+  }
 </script>
 
-<p class="says mt-8">Nobody is known here yet.</p>
-<p class="mt-3 max-w-xl">
-  Bring in event files, and profiles if you have them: CSV or JSON Lines, plain or gzip. The base, its people
-  and your audiences appear as soon as the first file is in.
-</p>
-<p class="mt-4"><a class="act" href={address.to("/data")}>Import files</a></p>
+<p class="says mt-8">Nobody is known here yet. How shall your data come in?</p>
+{#if session.may("analyst")}
+  <dl class="mt-6 grid max-w-4xl gap-x-10 gap-y-6 sm:grid-cols-3">
+    <div>
+      <dt><a class="act" href={address.to("/data")}>Import files</a></dt>
+      <dd class="mt-2">
+        CSV, JSON Lines or Parquet, whatever their columns are called. You see what every column is taken for
+        before anything is stored.
+      </dd>
+    </div>
+    <div>
+      <dt><a class="quiet" href={address.to("/data/sources")}>Connect a source</a></dt>
+      <dd class="mt-2">Your application or web site sends events as they happen.</dd>
+    </div>
+    {#if session.may("administrator")}
+      <div>
+        <dt>
+          <button class="quiet" disabled={loading} onclick={demo}>
+            {loading ? "The demo is being loaded …" : "Load the demo"}
+          </button>
+        </dt>
+        <dd class="mt-2">
+          {loading
+            ? "It takes about a minute; this page goes on by itself."
+            : "Ferrowick Bikes, an invented bike-share scheme with fifteen months of rides, to look around in."}
+        </dd>
+      </div>
+    {/if}
+  </dl>
+{:else}
+  <p class="mt-3">An analyst or an administrator can bring in data.</p>
+{/if}
+{#if problem}<Waiting {problem} />{/if}

@@ -40,7 +40,9 @@ module EstrelServer
 
       get("/audiences/starting-points", role: "viewer", scope: "read", personal: "none") do
         points = Estrel::Audience::StartingPoints.new(generation, rule_set).all
-        respond({ starting_points: points.map { |point| describe_point(point) } })
+        described = points.map { |point| describe_point(point) }
+        # Those that nobody fits come last.
+        respond({ starting_points: described.partition { |point| point[:size].positive? }.flatten })
       end
 
       get("/audiences", role: "viewer", scope: "read", personal: "none") do

@@ -12,15 +12,21 @@ module EstrelServer
       end
 
       post("/imports", role: "analyst", scope: "write", personal: "none") do
-        upload = params["file"]
-        raise Problem.new(422, "choose a file to import") unless upload.is_a?(Hash) && upload[:tempfile]
-
         mapping = Importing::Mapping.new(mapping_json)
         kind = one_of("kind", %w[events profiles]) || "events"
-        import = Import.create!(kind: kind, file_name: File.basename(upload[:filename].to_s)[0, 255],
-                                mapping: mapping.to_h, path: keep(upload), bytes_total: upload[:tempfile].size)
+        import = Import.create!(kind: kind, file_name: File.basename(uploaded[:filename].to_s)[0, 255],
+                                mapping: mapping.to_h, path: keep(uploaded), bytes_total: uploaded[:tempfile].size,
+                                shape: params["shape"].to_s[/\A\h{40}\z/])
         Delayed::Job.enqueue(Jobs::ImportJob.new(import.id))
         respond(describe(import), status: 201)
+      end
+
+      # The beginning of a file, or all of it, looked at before it is imported.
+      post("/imports/inspect", role: "analyst", scope: "write", personal: "none") do
+        mapping = mapping_json
+        given = { "kind" => one_of("kind", %w[events profiles]), "whole" => params["whole"] != "false",
+                  "mapping" => mapping.empty? ? nil : mapping }
+        respond(Importing::Inspection.new(uploaded[:tempfile].path, uploaded[:filename].to_s, given).result)
       end
 
       get("/imports/:id", role: "viewer", scope: "read", personal: "none") { respond(describe(import)) }
@@ -53,6 +59,13 @@ module EstrelServer
       def line(row) = CSV.generate_line(row.map { |value| Estrel::Exports::RowsFile.harmless(value) }, row_sep: "\r\n")
 
       def import = @import ||= Import.find(path_id)
+
+      def uploaded
+        upload = params["file"]
+        return upload if upload.is_a?(Hash) && upload[:tempfile]
+
+        raise Problem.new(422, "choose a file to import")
+      end
 
       def mapping_json
         return {} if params["mapping"].to_s.empty?

@@ -27,6 +27,14 @@ module EstrelServer
         respond({ cleared: true })
       end
 
+      # Fills an empty workspace with the demo, in the background.
+      post("/workspace/demo", role: "administrator", scope: "administer", personal: "none", log: "demo loaded") do
+        raise Problem.new(409, "there is data already; remove it first to load the demo") if Profile.exists?
+
+        Delayed::Job.enqueue(Jobs::DemoJob.new) unless Jobs::DemoJob.under_way?
+        respond({ queued: true }, status: 202)
+      end
+
       put("/workspace", role: "administrator", scope: "administer", personal: "none",
                         log: "settings changed") do
         change = Settings::Change.new(given, default_as_of: ready? ? default_as_of : today)

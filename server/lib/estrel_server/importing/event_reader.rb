@@ -49,7 +49,7 @@ module EstrelServer
 
       private
 
-      def json? = @column_types.empty?
+      def json? = @column_types.empty? && !@mapping.flat?
 
       def from_json(row)
         values = row.values
@@ -68,10 +68,16 @@ module EstrelServer
         values.each do |column, text|
           next if @taken.include?(column) || (name = @mapping.field(column)).nil?
 
-          value = Values.from_text(text, @column_types[column])
+          value = field(text, column)
           properties[name] = value unless value.nil?
         end
         event(row, values[@names["id"]], subject(values), properties, visitor(values))
+      end
+
+      def field(value, column)
+        return value unless value.is_a?(String)
+
+        Values.from_text(value, @column_types[column], comma: @mapping.decimal_comma?)
       end
 
       # Beside another subject; one that cannot be used tells no device.

@@ -14,7 +14,8 @@ module EstrelServer
       def self.column_types(values, mapping)
         columns = values.first&.keys || ["no rows"]
         columns.to_h do |column|
-          [column, mapping.types[column] || Values.column_type(values.map { |row| row[column] })]
+          texts = values.map { |row| row[column] }
+          [column, mapping.types[column] || Values.column_type(texts, comma: mapping.decimal_comma?)]
         end
       end
 
@@ -32,11 +33,20 @@ module EstrelServer
         @json = first.to_s.lstrip.start_with?("{")
       end
 
+      # @param flat [Boolean] whether JSON is read like a table
+      # @return [Class] what reads the rows
+      def form(flat)
+        return CsvRows unless json?
+
+        flat ? FlatRows : JsonRows
+      end
+
+      # @param flat [Boolean]
       # @return [Array<Hash>] values of the first usable rows
-      def rows
+      def rows(flat: false)
         found = []
         seen = 0
-        (json? ? JsonRows : CsvRows).new(@open.call).each do |row|
+        form(flat).new(@open.call).each do |row|
           seen += 1
           found << row.values unless row.fault
           break if found.size >= SAMPLE || seen >= LOOKED_AT

@@ -16,6 +16,8 @@ module EstrelServer
       # Where so many rows have been read and none could be used, the file is not what it is taken for.
       HOPELESS = 100_000
       CHUNK = 1 << 20
+      # The time of attributes that have always held.
+      BEGINNING = Time.utc(1970)
 
       # @param import [Import]
       # @param settings [Settings]
@@ -35,8 +37,11 @@ module EstrelServer
       def run
         alone do
           @import.update!(state: "running", started_at: @started_at, error: nil)
-          prepare
-          store_all
+          Parquet.as_lines(@import.path) do |path|
+            @path = path
+            prepare
+            store_all
+          end
           @import.update!(state: "done", bytes_done: @import.bytes_total, finished_at: Time.now.utc)
         end
         @import
@@ -70,8 +75,9 @@ module EstrelServer
         settle_observed_at if @import.kind == "profiles"
         @import.update!(bytes_total: @input.bytes_total)
         head = FileHead.new(method(:input))
-        @json = head.json?
-        sample = head.rows
+        @rows = head.form(@mapping.flat?)
+        @json = @rows == JsonRows
+        sample = head.rows(flat: @mapping.flat?)
         @now = database_time(@started_at)
         reader = reader(sample)
         @identity = Identity.new(@now)
@@ -102,6 +108,7 @@ module EstrelServer
       def settle_observed_at
         digest = digest_of_file
         earlier = Import.where(content_digest: digest, kind: "profiles").minimum(:observed_at)
+        earlier = BEGINNING if @mapping.always?
         @import.update!(content_digest: digest, observed_at: earlier || @import.observed_at)
       end
 
@@ -116,14 +123,14 @@ module EstrelServer
         digest.hexdigest
       end
 
-      def input = InputFile.new(@import.path, limit: @settings.unpacked_mb * 1_000_000) { @cancelling.check }
+      def input = InputFile.new(@path, limit: @settings.unpacked_mb * 1_000_000) { @cancelling.check }
 
-      def rows(input) = @json ? JsonRows.new(input) : CsvRows.new(input)
+      def rows(input) = @rows.new(input)
 
       def reader(sample)
         identifiers = Identifiers.new(IdentifierKind.ids.keys)
         common = { mapping: @mapping, instants: instants(sample), identifiers: identifiers,
-                   column_types: @json ? {} : FileHead.column_types(sample, @mapping) }
+                   column_types: @rows == CsvRows ? FileHead.column_types(sample, @mapping) : {} }
         return EventReader.new(received_at: @now, **common) if @import.kind == "events"
 
         ProfileReader.new(observed_at: database_time(@import.observed_at), **common)

@@ -5,10 +5,16 @@ module EstrelServer
     # Reads times in one format, named by the user or detected once per file, into the text the database takes
     # ("2026-05-03 09:00:00.000000", UTC). Such texts compare like the instants they stand for.
     class Instants
-      FORMATS = %w[iso8601 epoch_s epoch_ms].freeze
+      FORMATS = %w[iso8601 epoch_s epoch_ms day_first month_first].freeze
+      # Those in which a date is written with its year last.
+      YEAR_LAST = %w[day_first month_first].freeze
       EARLIEST = "1970-01-01 00:00:00.000000"
-      ISO = /\A(\d{4})-(\d\d)-(\d\d)
-             (?:[Tt ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?)?\s*([Zz]|[+-]\d\d(?::?\d\d)?)?\z/x
+      ISO = %r{\A(\d{4})[-/](\d\d)[-/](\d\d)
+             (?:[Tt ](\d\d):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?)?\s*([Zz]|[+-]\d\d(?::?\d\d)?)?\z}x
+      # "3.4.2025", "03/04/2025 2:05 pm"
+      SLASHED = %r{\A(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d\d)
+                   (?:[,T\s]\s?(\d{1,2}):(\d\d)(?::(\d\d)(?:[.,](\d{1,9}))?)?\s?([AaPp][Mm])?)?
+                   \s?([Zz]|[+-]\d\d:?\d\d)?\z}x
       # The usual form, read without taking it apart.
       PLAIN_UTC = /\A\d{4}-\d\d-\d\dT(?:[01]\d|2[0-3]):[0-5]\d:[0-5]\d(?:\.\d{1,6})?Z\z/
       DIGITS = /\A-?\d{1,17}(?:\.\d{1,9})?\z/
@@ -32,12 +38,30 @@ module EstrelServer
         kind, count = kinds.max_by(&:last)
         return kind if kind && count >= texts.size * 0.9
 
-        raise Undetectable, "the times in this file have no common format; name it: #{FORMATS.join(", ")}"
+        slashed(texts) or
+          raise(Undetectable, "the times in this file have no common format; name it: #{FORMATS.join(", ")}")
       end
+
+      # @param texts [Array<String>]
+      # @return [String, nil] which of {YEAR_LAST} the dates can only be in; nil where that cannot be told
+      def self.slashed(texts)
+        parts = texts.filter_map { |text| SLASHED.match(text)&.captures&.first(2)&.map(&:to_i) }
+        return if parts.size < texts.size * 0.9
+
+        days = parts.any? { |first, _| first > 12 }
+        months = parts.any? { |_, second| second > 12 }
+        return if days == months
+
+        days ? "day_first" : "month_first"
+      end
+
+      # @param text [String]
+      # @return [Boolean] whether it says on which clock it was read
+      def self.zoned?(text) = text.match?(/(?:[Zz]|\d[+-]\d\d:?\d\d)\z/) || !text.match?(%r{[-/.]})
 
       # Seconds have 9 or 10 digits between 1973 and 2286, milliseconds 12 or 13.
       def self.kind(text)
-        return "iso8601" if text.match?(/\A\d{4}-/)
+        return "iso8601" if text.match?(%r{\A\d{4}[-/]})
 
         case text[/\A\d+/]&.size
         when 9, 10 then "epoch_s"
@@ -60,7 +84,10 @@ module EstrelServer
       # @return [String] as the database takes it
       # @raise [Unusable]
       def read(value)
-        text = format == "iso8601" ? iso8601(value.to_s) : epoch(value)
+        text = if format == "iso8601" then iso8601(value.to_s)
+               else
+                 YEAR_LAST.include?(format) ? year_last(value.to_s.strip) : epoch(value)
+               end
         raise Unusable, "the time #{value} is before 1970; a clock was wrong" if text < EARLIEST
         raise Unusable, "the time #{value} is in the future" if text > @latest
 
@@ -83,6 +110,22 @@ module EstrelServer
         micros = (fraction || "")[0, 6].ljust(6, "0")
         clock = "#{year}-#{month}-#{day} #{hour || "00"}:#{minute || "00"}:#{second || "00"}.#{micros}"
         offset.nil? || !offset.match?(/\A[Zz]\z/) ? shifted(clock, offset, text) : clock
+      end
+
+      # Written anew with its year first, and read as such.
+      def year_last(text)
+        match = SLASHED.match(text) or raise Unusable, "#{text[0, 60].inspect} is no date such as 31/10/2026"
+        one, two, year, hour, minute, second, fraction, half, offset = match.captures
+        day, month = format == "day_first" ? [one, two] : [two, one]
+        year = year.to_i < 70 ? "20#{year}" : "19#{year}" if year.size == 2
+        clock = Kernel.format("%02d:%s:%s.%s", hour_of(hour, half), minute || "00", second || "00", fraction || "0")
+        iso8601(Kernel.format("%s-%02d-%02dT%s%s", year, month.to_i, day.to_i, clock, offset))
+      end
+
+      def hour_of(hour, half)
+        return hour.to_i unless half
+
+        (hour.to_i % 12) + (half.casecmp?("pm") ? 12 : 0)
       end
 
       def real_day?(day)

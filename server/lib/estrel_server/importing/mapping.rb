@@ -6,9 +6,12 @@ module EstrelServer
     #
     # `columns` maps our names (id, source, type, subject, time, received_at, or `identifier.KIND`) to the file's;
     # `constants` gives a fixed source or type; `rename` maps columns to property or attribute names; `ignore` lists
-    # columns to leave out; `types` names the type of a column.
+    # columns to leave out; `types` names the type of a column. `decimal_comma` reads numbers such as 1.234,56; `flat`
+    # reads JSON whose names are not ours, nested ones as "outer.inner"; `always` takes attributes without a time for
+    # having held all along.
     class Mapping
-      KEYS = %w[columns constants rename ignore types time_format time_zone custom_ids].freeze
+      KEYS = %w[columns constants rename ignore types time_format time_zone custom_ids decimal_comma flat
+                always].freeze
       OURS = %w[id source type subject time received_at].freeze
 
       # Raised for a mapping that makes no sense.
@@ -37,6 +40,7 @@ module EstrelServer
         @custom_ids = Array(json["custom_ids"]).map(&:to_s).freeze
         @time_format = json["time_format"].to_s.empty? ? nil : json["time_format"]
         @time_zone = json["time_zone"].to_s.empty? ? nil : json["time_zone"]
+        @flags = %w[decimal_comma flat always].to_h { |name| [name, json[name] == true] }.freeze
         validate(json)
         freeze
       end
@@ -55,16 +59,26 @@ module EstrelServer
       # @return [String, nil] the property or attribute it becomes; nil to leave it out
       def field(column) = @ignore.include?(column) ? nil : @rename.fetch(column, column)
 
+      # @return [Boolean] whether numbers are written with a comma
+      def decimal_comma? = @flags["decimal_comma"]
+
+      # @return [Boolean] whether JSON is read column by column, like a table
+      def flat? = @flags["flat"]
+
+      # @return [Boolean] whether attributes without a time have always held
+      def always? = @flags["always"]
+
       # @return [Boolean] whether the file's own names are used throughout and nothing is left to the mapping
       def plain?
-        [@columns, @constants, @rename, @types, @ignore].all?(&:empty?) && time_zone.nil? &&
+        [@columns, @constants, @rename, @types, @ignore].all?(&:empty?) && time_zone.nil? && @flags.values.none? &&
           [nil, "iso8601"].include?(time_format)
       end
 
       # @return [Hash] plain JSON
       def to_h
         { "columns" => @columns, "constants" => @constants, "rename" => @rename, "ignore" => @ignore,
-          "types" => @types, "time_format" => @time_format, "time_zone" => @time_zone, "custom_ids" => @custom_ids }
+          "types" => @types, "time_format" => @time_format, "time_zone" => @time_zone, "custom_ids" => @custom_ids,
+          **@flags }
       end
 
       private

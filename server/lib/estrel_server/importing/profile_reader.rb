@@ -52,13 +52,14 @@ module EstrelServer
       end
 
       def attributes(values)
-        return json_attributes(values) if @column_types.empty?
+        return json_attributes(values) if @column_types.empty? && !@mapping.flat?
 
         taken = [@subject, @time, *@identifier_columns.values]
         values.each_with_object({}) do |(column, text), found|
           next if taken.include?(column) || (name = @mapping.field(column)).nil?
 
-          value = Values.from_text(text, @column_types[column])
+          value = text
+          value = Values.from_text(text, @column_types[column], comma: @mapping.decimal_comma?) if text.is_a?(String)
           found[name] = value unless value.nil?
         end
       end

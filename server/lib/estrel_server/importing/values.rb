@@ -8,6 +8,12 @@ module EstrelServer
       BOOLEANS = %w[true false].freeze
       TIME = /\A\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(?:\.\d{1,9})?(?:Z|[+-]\d\d:\d\d)\z/
 
+      # A day with its year last: "31/10/2026", "3.4.2025"
+      YEAR_LAST = %r{\A\d{1,2}[./-]\d{1,2}[./-]\d{4}\z}
+
+      # A number with a decimal comma, its thousands with points or without.
+      GROUPED = /\A-?(?:\d{1,3}(?:\.\d{3}){1,5}|\d{1,18})(?:,\d{1,17})?\z/
+
       DATE = /\A\d{4}-\d\d-\d\d\z/
 
       module_function
@@ -42,25 +48,43 @@ module EstrelServer
       # The type that all of a column's texts fit, so that a CSV column is read in one way throughout.
       #
       # @param texts [Array<String>] from the head of the file
-      # @return [String]
-      def column_type(texts)
+      # @param comma [Boolean] whether numbers are written with a decimal comma
+      # @return [String] "number", "boolean" or "text", or for days with their year last one of {Instants::YEAR_LAST}
+      def column_type(texts, comma: false)
         filled = texts.reject { |text| text.nil? || text.empty? }
         return "text" if filled.empty?
-        return "number" if filled.all? { |text| text.match?(NUMBER) }
+        return "number" if filled.all? { |text| pointed(text, comma).match?(NUMBER) }
         return "boolean" if (filled - BOOLEANS).empty?
+        return Instants.slashed(filled) || "text" if filled.all? { |text| text.match?(YEAR_LAST) }
 
         "text"
       end
 
       # @param text [String, nil] a CSV field
       # @param type [String] of its column
+      # @param comma [Boolean] whether numbers are written with a decimal comma
       # @return [Object, nil] nil for an empty field; the text itself where it does not fit the type
-      def from_text(text, type)
+      def from_text(text, type, comma: false)
         return if text.nil? || text.empty?
-        return text.to_f if type == "number" && text.match?(NUMBER)
+        return pointed(text, comma).to_f if type == "number" && pointed(text, comma).match?(NUMBER)
+        return day_of(text, type) if Instants::YEAR_LAST.include?(type)
         return text == "true" if type == "boolean" && BOOLEANS.include?(text)
 
         text
+      end
+
+      # "31/10/2026" → "2026-10-31"; the text itself where there is no such day
+      def day_of(text, form)
+        one, two, year = text.split(%r{[./-]}).map { |part| Integer(part, 10, exception: false) }
+        day, month = form == "day_first" ? [one, two] : [two, one]
+        text.match?(YEAR_LAST) && Date.valid_date?(year, month, day) ? Date.new(year, month, day).iso8601 : text
+      end
+
+      # "1.234,56" → "1234.56"
+      def pointed(text, comma)
+        return text unless comma && text.match?(GROUPED)
+
+        text.delete(".").tr(",", ".")
       end
     end
   end

@@ -114,7 +114,7 @@ module EstrelServer
         { "marks" => @marks, "store" => Workspace.current.store_id, "form" => Estrel::Ledger::Layout::FORM,
           "built_at" => Time.now.utc.iso8601,
           "event_count" => events.sum(&:count), "oldest_occurred_at" => events.filter_map(&:oldest).min,
-          "newest_occurred_at" => [*events.map(&:newest), history["occurred_at"].max].compact.max,
+          "newest_occurred_at" => events.filter_map(&:newest).max || history["occurred_at"].max,
           "newest_received_at" => events.filter_map(&:received).max,
           "oldest_received_at" => events.filter_map(&:first_received).min }
       end

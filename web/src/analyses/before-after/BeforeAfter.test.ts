@@ -53,7 +53,7 @@ describe("before and after", () => {
     const user = await shown();
     await user.selectOptions(screen.getByLabelText("Day 0"), "a date");
     await user.selectOptions(screen.getByLabelText("Of whom"), "those in “Dormant commuters”");
-    await user.selectOptions(screen.getByLabelText("Counted or summed"), "the sum of minutes of");
+    await user.selectOptions(screen.getByLabelText("Counted or summed"), "the total minutes of");
     await user.clear(screen.getByLabelText("Days after"));
     await user.type(screen.getByLabelText("Days after"), "14{Tab}");
     await waitFor(() =>
@@ -69,13 +69,13 @@ describe("before and after", () => {
     const user = await shown();
     await user.click(screen.getByRole("button", { name: "What was done first: pass bought" }));
     const choices = within(await screen.findByRole("dialog"));
-    await user.click(await choices.findByRole("option", { name: /message_opened/ }));
+    await user.click(await choices.findByRole("option", { name: /message opened/ }));
     await waitFor(() => expect(last(PATH).body).toMatchObject({ first: { event: "message_opened" } }));
     address.go(address.with({ event: JSON.stringify({ events: ["pass_bought", "ride_ended"], where: [] }) }));
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ metric: { events: ["pass_bought", "ride_ended"] } }),
     );
-    expect(screen.getByRole("button", { name: "What is measured: pass_bought or ride_ended" })).toBeTruthy();
+    expect(screen.getByRole("button", { name: "What is measured: pass bought or ride ended" })).toBeTruthy();
   });
 
   it("leaves out of the address what makes no sense, and says what the server refuses", async () => {

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { recompared } from "./comparisons";
 import type { Comparison, FilterTree, Definition, Node } from "../definition";
 import {
+  alternatives,
   added,
   indented,
   moved,
@@ -90,5 +91,20 @@ describe("definition", () => {
     expect(recompared({ compare: "is", value: 3 }, "between", 0).value).toEqual([3, 3]);
     expect(recompared(is, "is_set", "")).toEqual({ compare: "is_set" });
     expect(recompared({ compare: "is_set" }, "is", 4)).toEqual({ compare: "is", value: 4 });
+  });
+});
+
+describe("conditions chosen together", () => {
+  const one = { profile_type: { is: ["visitor" as const] } };
+  const two = { reachable: { by: ["email" as const] } };
+  const three = { lifecycle: { is: ["new" as const] } };
+
+  it("become alternatives in the place of the first of them, in the order in which they stand", () => {
+    const definition = { all: [one, two, three] };
+    expect(alternatives(definition, ["all[2]", "all[0]"])).toEqual({ all: [{ any: [one, three] }, two] });
+    const nested = { all: [one, { any: [two, three, one] }] };
+    expect(alternatives(nested, ["all[1].any[1]", "all[1].any[2]"])).toEqual({
+      all: [one, { any: [two, { any: [three, one] }] }],
+    });
   });
 });

@@ -1,0 +1,89 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+# Files from elsewhere, looked at before they are imported, then imported as they were understood.
+RSpec.describe EstrelServer::Importing::Inspection do
+  let(:samples) { File.join(ROOT, "demo/samples") }
+
+  def inspected(text, name = "file.csv", **given)
+    Tempfile.create("inspected") do |file|
+      file.binmode
+      file.write(text)
+      file.flush
+      described_class.new(file.path, name, given.transform_keys(&:to_s)).result
+    end
+  end
+
+  def sample(name) = File.binread(File.join(samples, name))
+
+  def imported(text, found) = import(text, kind: found[:kind], mapping: found[:mapping])
+
+  it "reads the samples as they are meant, without a word" do
+    sales = inspected(sample("kiosk-sales.csv"), "kiosk-sales.csv")
+    expect(sales).to include(kind: "events", own: false, check: { rows: 400, usable: 400, reasons: [] })
+    expect(sales[:mapping]).to include("columns" => { "identifier.customer" => "Kunde", "type" => "Ereignis", "time" => "Datum" }, "time_format" => "day_first", "decimal_comma" => true, "time_zone" => "UTC")
+    expect(sales[:times][:forms]).to include({ format: "day_first", said: "1 Jul 2026, 13:17" }, { format: "month_first", said: "7 Jan 2026, 13:17" })
+    expect(imported(sample("kiosk-sales.csv"), sales)).to have_attributes(state: "done", stored: 400, rejected: 0)
+    first = EstrelServer::Event.order(:id).first
+    expect([first.occurred_at, first.properties]).to eq([Time.utc(2026, 7, 1, 13, 17), { "Betrag" => 1240.4, "Kiosk" => "Altstadt" }])
+  end
+
+  it "reads nested JSON with epoch milliseconds as columns" do
+    log = inspected(sample("app-log.jsonl"), "app-log.jsonl")
+    expect(log[:mapping]).to include("flat" => true, "time_format" => "epoch_ms", "columns" => { "time" => "ts", "type" => "evt", "identifier.customer" => "user.id" })
+    expect(imported(sample("app-log.jsonl"), log)).to have_attributes(state: "done", stored: 500, rejected: 0)
+    expect(EstrelServer::Event.order(:id).first.properties).to include("props.battery" => 0.25, "props.screen.width" => 390, "user.locale" => "fr")
+  end
+
+  it "takes profiles without a time for having always been so, and keeps e-mail addresses that are customer IDs apart" do
+    people = inspected(sample("crm-people.csv"), "crm-people.csv")
+    expect(people).to include(kind: "profiles")
+    expect(people[:mapping]).to include("columns" => { "identifier.customer" => "customer_id" }, "always" => true)
+    expect(imported(sample("crm-people.csv"), people)).to have_attributes(state: "done", stored: 160, rejected: 0)
+    expect(EstrelServer::AttributeDefinition.where(name: "signup_date").pluck(:value_type)).to eq(["date"])
+    expect(EstrelServer::AttributeValue.distinct.pluck(:occurred_at)).to eq([Time.utc(1970)])
+    import([event("a", subject: "customer:person1@mail.ferrowick.example")].join("\n"))
+    EstrelServer::LedgerBuilding::Builder.new.refresh
+    expect(EstrelServer.ledger.current.newest_day).to eq(Date.new(2026, 5, 3))
+  end
+
+  it "leaves open what cannot be told: whether day or month comes first" do
+    csv = "user;event;date\n1;a;03/04/2025\n2;b;05/06/2025\n"
+    expect(inspected(csv)).to include(times: include(ambiguous: true, example: "03/04/2025", zoned: false), check: { rows: 0, usable: 0, reasons: [] })
+    found = inspected(csv, mapping: { "columns" => { "identifier.customer" => "user", "type" => "event", "time" => "date" }, "time_format" => "month_first", "time_zone" => "UTC" })
+    expect(found).to include(times: include(ambiguous: false), check: include(usable: 2))
+    expect(import(csv, mapping: found[:mapping]).stored).to eq(2)
+    expect(EstrelServer::Event.order(:occurred_at).first.occurred_at).to eq(Time.utc(2025, 3, 4))
+  end
+
+  it "counts what would be rejected and why, and reads the next file of the same shape in the same way" do
+    csv = "who,what,at\n#{"1,a,2026-05-03T10:00:00Z\n" * 20},a,2026-05-03T10:00:00Z\n3,a,nonsense\n"
+    mapping = { "columns" => { "identifier.customer" => "who", "type" => "what", "time" => "at" } }
+    found = inspected(csv, kind: "events", mapping: mapping)
+    expect(found[:check]).to include(rows: 22, usable: 20)
+    expect(found[:check][:reasons]).to contain_exactly({ reason: /subject is missing/, count: 1, example: ",a,2026-05-03T10:00:00Z" }, { reason: /not an ISO 8601 time/, count: 1, example: "3,a,nonsense" })
+    import(csv, mapping: mapping).update!(shape: found[:shape])
+    expect(inspected("at,what,who\n2026-05-04T10:00:00Z,b,1\n")).to include(remembered: true, check: include(usable: 1), mapping: include(mapping))
+  end
+
+  it "reads Parquet as it reads CSV" do
+    frame = Polars::DataFrame.new({ "user_id" => %w[a b a], "event" => %w[x y x], "time" => [Time.utc(2026, 5, 3, 10), Time.utc(2026, 5, 3, 11), Time.utc(2026, 5, 3, 12)], "amount" => [1.5, 2.0, nil] })
+    path = Tempfile.new(["a", ".parquet"]).path
+    frame.write_parquet(path)
+    text = File.binread(path)
+    found = inspected(text, "a.parquet")
+    expect(found).to include(kind: "events", check: { rows: 3, usable: 3, reasons: [] })
+    expect(imported(text, found)).to have_attributes(state: "done", stored: 3)
+    expect(EstrelServer::Event.order(:occurred_at).pluck(:occurred_at, :properties)).to eq([[Time.utc(2026, 5, 3, 10), { "amount" => 1.5 }], [Time.utc(2026, 5, 3, 11), { "amount" => 2.0 }], [Time.utc(2026, 5, 3, 12), {}]])
+    expect { inspected("PAR1 and nothing more") }.to raise_error(EstrelServer::Importing::InputFile::Unreadable, /cannot be read/)
+  end
+
+  it "tells what it cannot use of half a file, of none, and of one made for Estrel" do
+    whole = sample("kiosk-sales.csv")
+    half = inspected(whole[0, 12_000], whole: false)[:check]
+    expect(half).to include(rows: be > 200, usable: half[:rows])
+    expect { inspected("") }.to raise_error(EstrelServer::Importing::InputFile::Unreadable)
+    expect(inspected([event("a")].join("\n"), "e.jsonl")).to include(own: true, kind: "events", check: include(usable: 1))
+  end
+end

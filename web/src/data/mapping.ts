@@ -1,0 +1,90 @@
+import type { Schemas } from "../lib/api/client";
+
+export type Inspection = Schemas["Inspection"];
+export type Mapping = Schemas["ImportMapping"];
+export type Kind = Inspection["kind"];
+
+/** What a column of a file can mean. */
+export const MEANINGS: Record<Kind, [string, string][]> = {
+  events: [
+    ["identifier.customer", "customer ID"],
+    ["identifier.visitor", "visitor ID"],
+    ["identifier.email", "e-mail address"],
+    ["identifier.phone", "phone number"],
+    ["custom", "another ID of the person"],
+    ["type", "event type"],
+    ["time", "time"],
+    ["id", "ID of the event"],
+    ["source", "source"],
+    ["received_at", "time it was received"],
+    ["field", "property"],
+    ["ignore", "ignore"],
+  ],
+  profiles: [
+    ["identifier.customer", "customer ID"],
+    ["identifier.visitor", "visitor ID"],
+    ["identifier.email", "e-mail address"],
+    ["identifier.phone", "phone number"],
+    ["custom", "another ID of the person"],
+    ["time", "time the values hold from"],
+    ["field", "attribute"],
+    ["ignore", "ignore"],
+  ],
+};
+const STANDARD = ["customer", "visitor", "email", "phone"];
+
+/** What a mapping takes a column for. */
+export function meaningOf(mapping: Mapping, column: string): string {
+  if (mapping.ignore?.includes(column)) return "ignore";
+  const ours = Object.entries(mapping.columns ?? {}).find(([, name]) => name === column)?.[0];
+  if (!ours) return "field";
+  const kind = /^identifier\.(.*)$/.exec(ours)?.[1];
+  return kind && !STANDARD.includes(kind) ? "custom" : ours;
+}
+
+/** The mapping with another meaning of a column; whatever had that meaning before becomes a field. */
+export function meaning(mapping: Mapping, column: string, meaning: string): Mapping {
+  const columns = Object.fromEntries(
+    Object.entries(mapping.columns ?? {}).filter(([ours, name]) => name !== column && ours !== meaning),
+  );
+  const ignore = (mapping.ignore ?? []).filter((name) => name !== column);
+  if (meaning === "ignore") ignore.push(column);
+  else if (meaning === "custom") columns[`identifier.${customName(column)}`] = column;
+  else if (meaning !== "field") columns[meaning] = column;
+  const custom_ids = Object.keys(columns)
+    .map((ours) => ours.replace(/^identifier\./, ""))
+    .filter(
+      (kind, index) => Object.keys(columns)[index]!.startsWith("identifier.") && !STANDARD.includes(kind),
+    );
+  const constants = { ...mapping.constants };
+  if (columns.type) delete constants.type;
+  const time_format = columns.time === mapping.columns?.time ? mapping.time_format : null;
+  return { ...mapping, columns, ignore, custom_ids, constants, time_format };
+}
+
+/** A custom ID is called as its column is. */
+function customName(column: string): string {
+  return (
+    column
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, "_")
+      .replace(/^_+|_+$/g, "") || "custom"
+  );
+}
+
+/** What is missing before a file can be imported; nothing where it can be. */
+export function missing({ kind, mapping, own, times }: Inspection): string[] {
+  if (own) return [];
+  const columns = mapping.columns ?? {};
+  const found = [];
+  if (!Object.keys(columns).some((ours) => ours.startsWith("identifier.") || ours === "subject"))
+    found.push("Say which column tells who: a customer ID, an e-mail address or another ID.");
+  if (kind === "events" && !columns.time) found.push("Say which column holds the time.");
+  if (kind === "events" && !columns.type && !mapping.constants?.type)
+    found.push("Say which column holds the event type, or name the one type of all rows.");
+  if (times.ambiguous && !mapping.time_format)
+    found.push(`Say how “${times.example}” is to be read: day first or month first.`);
+  else if (times.example && !mapping.time_format)
+    found.push(`Times such as “${times.example}” cannot be read; choose another column for the time.`);
+  return found;
+}
