@@ -25,6 +25,7 @@
     audiences: () => import("./audiences/Audiences.svelte"),
     data: () => import("./data/Data.svelte"),
     exports: () => import("./exports/Exports.svelte"),
+    help: () => import("./help/Help.svelte"),
     lifecycle: () => import("./lifecycle/Lifecycle.svelte"),
     people: () => import("./people/People.svelte"),
     person: () => import("./people/Person.svelte"),
@@ -36,6 +37,7 @@
     exports: "Exports",
     data: "Data",
     account: "Account",
+    help: "Help",
   };
   const parts = $derived(address.path.split("/").filter(Boolean));
   const place = $derived(parts[0] ?? "lifecycle");
@@ -91,6 +93,8 @@
           <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
         {:else if place === "account"}
           <Place load={load.account} given={{ part: parts[1] ?? "" }} />
+        {:else if place === "help"}
+          {#key parts[1]}<Place load={load.help} given={{ part: parts[1] ?? "" }} />{/key}
         {:else if place === "data"}
           <Place load={load.data} given={{ part: parts[1] ?? "" }} />
         {:else if workspace.info.rebuilding}

@@ -181,6 +181,7 @@ RSpec.describe "an analyst's path", type: :feature do
   it "is worked by keyboard: places, help, phrases" do
     visit "/"
     expect(page).to have_css("[data-testid='finding']")
+    click_link "Help"
     click_button "Keyboard shortcuts"
     expect(page).to have_css("dt", text: "g p")
     send_keys(:escape)

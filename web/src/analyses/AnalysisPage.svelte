@@ -3,6 +3,7 @@
   import type { Schemas } from "../lib/api/client";
   import type { AnalysisName, Answer } from "../lib/api/ask";
   import type { Asked } from "../lib/asked.svelte";
+  import type { TermKey } from "../help/glossary";
   import Failed from "../ui/Failed.svelte";
   import Picture from "../charts/Picture.svelte";
   import Waiting from "../ui/Waiting.svelte";
@@ -17,6 +18,7 @@
   let {
     asked,
     title = null,
+    term = null,
     name,
     left = [],
     under = null,
@@ -30,6 +32,8 @@
     asked: Asked<N>;
     /** Over the picture; without one it cannot be taken along. */
     title?: string | null;
+    /** What the title explains on demand. */
+    term?: TermKey | null;
     /** Of files. */
     name: string;
     /** Names in the address whose values made no sense. */
@@ -77,7 +81,7 @@
           {answer.finding}
         </p>{/if}
       {#if picture && title}
-        <Picture {title} {name} finding={answer.finding}>
+        <Picture {title} {term} {name} finding={answer.finding}>
           {#snippet beside()}{@render besidePicture?.(answer)}{/snippet}
           {@render picture(answer)}
         </Picture>

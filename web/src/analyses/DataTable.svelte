@@ -13,6 +13,8 @@
 
 <script lang="ts">
   import type { Snippet } from "svelte";
+  import Explained from "../help/Explained.svelte";
+  import { termOf } from "../help/glossary";
   import AsAudience from "../audiences/AsAudience.svelte";
   import Downloads from "../ui/Downloads.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
@@ -145,6 +147,7 @@
                   onclick={() => sort(index)}
                   >{column.label}{sorted?.column === index ? (sorted.down ? " ↓" : " ↑") : ""}</button
                 >
+                {#if termOf(column.key)}<Explained term={termOf(column.key)!} />{/if}
               </th>
             {/if}{/each}
           {#if opens}<th><span class="sr-only">Keep</span></th>{/if}

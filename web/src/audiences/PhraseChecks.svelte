@@ -33,7 +33,7 @@
 <details class="relative inline-block" bind:this={details} bind:open>
   <summary class="ink-{ink} cursor-pointer list-none">{text}</summary>
   <div
-    class="panel absolute left-0 flex max-h-72 w-max max-w-[80vw] flex-col gap-1 overflow-y-auto font-sans text-[0.95rem] leading-6"
+    class="panel absolute left-0 flex max-h-72 w-max max-w-[min(20rem,60vw)] flex-col gap-1 overflow-y-auto font-sans text-[0.95rem] leading-6"
   >
     {#each options as option (option.key)}
       <label

@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { Snippet } from "svelte";
+  import Explained from "../help/Explained.svelte";
+  import type { TermKey } from "../help/glossary";
   import { pictureOf, pngOf, save } from "../lib/downloads";
   import { day, number } from "../lib/format";
   import { said } from "../lib/toasts.svelte";
@@ -10,9 +12,18 @@
     title,
     name,
     finding = "",
+    term = null,
     beside,
     children,
-  }: { title: string; name: string; finding?: string; beside?: Snippet; children: Snippet } = $props();
+  }: {
+    title: string;
+    name: string;
+    finding?: string;
+    /** What its title explains on demand. */
+    term?: TermKey | null;
+    beside?: Snippet;
+    children: Snippet;
+  } = $props();
 
   let holder = $state<HTMLElement>();
 
@@ -43,7 +54,10 @@
 
 <section class="mt-7">
   <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-    <h2>{title}</h2>
+    <h2>
+      {title}
+      {#if term}<Explained {term} />{/if}
+    </h2>
     {@render beside?.()}
     <span class="small ml-auto inline-flex gap-3">
       <button

@@ -117,14 +117,16 @@
   </div>
 </div>
 {#if page.data}
-  <table class="figures" data-testid="live-events">
-    <thead>
-      <tr><th>Received</th><th>Source</th><th>What</th><th>Whose</th><th>Contents</th></tr>
-    </thead>
-    <tbody>
-      {#each rows as row (row.key)}<LiveEventRow {row} />{/each}
-    </tbody>
-  </table>
+  <div class="overflow-x-auto">
+    <table class="figures" data-testid="live-events">
+      <thead>
+        <tr><th>Received</th><th>Source</th><th>What</th><th>Whose</th><th>Contents</th></tr>
+      </thead>
+      <tbody>
+        {#each rows as row (row.key)}<LiveEventRow {row} />{/each}
+      </tbody>
+    </table>
+  </div>
   {#if rows.length === 0}
     <p class="soft mt-3">
       {Object.keys(filters).length

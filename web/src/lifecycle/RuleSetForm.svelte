@@ -91,7 +91,7 @@
   }
 </script>
 
-<div class="mt-4 grid gap-x-12 gap-y-6 lg:grid-cols-[27rem_1fr]">
+<div class="mt-4 grid grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-6 lg:grid-cols-[27rem_1fr]">
   <form onsubmit={save} class="flex flex-col gap-3" aria-label="Rules">
     <label class="field"
       >Name <input
@@ -102,7 +102,7 @@
       /></label
     >
     {#each DAYS as [key, state, before, after] (key)}
-      <label class="flex items-center gap-2">
+      <label class="flex flex-wrap items-center gap-2">
         <span class="w-24"><StateMark {state} /></span>
         {before}
         <input

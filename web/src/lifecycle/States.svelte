@@ -43,6 +43,7 @@
 <AnalysisPage
   asked={states}
   title="States over time"
+  term="states"
   name="states-over-time"
   tables={{ states: { href: inState }, periods: { newest: true, href: period }, origins: {}, dormant: {} }}
 >
@@ -77,6 +78,7 @@
     {#if data.step !== "day"}
       <Picture
         title="Gain/loss ratio, {data.step} by {data.step}"
+        term="gain_loss_ratio"
         name="gain-loss-ratio"
         finding={answer.finding}
       >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Explained from "../help/Explained.svelte";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { day, number, percent, signed } from "../lib/format";
@@ -67,7 +68,8 @@
   {#if data.gain_loss}
     {@const { gained, lapsed, ratio } = data.gain_loss}
     <p class="mt-2">
-      Gain/loss ratio <strong class="tabular-nums">{ratio === null ? "–" : ratio.toFixed(2)}</strong>
+      Gain/loss ratio <Explained term="gain_loss_ratio" />
+      <strong class="tabular-nums">{ratio === null ? "–" : ratio.toFixed(2)}</strong>
     </p>
     <p class="soft small">
       (joined + reactivated) ÷ lapsed = {number(gained)} ÷ {number(lapsed)}, over the complete {data.step}s;

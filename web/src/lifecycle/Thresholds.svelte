@@ -38,6 +38,7 @@
 <AnalysisPage
   asked={study}
   title="How long inactivity gaps last"
+  term="still_inactive"
   name="inactivity-gaps"
   tables={{ groups: {} }}
 >
@@ -74,6 +75,7 @@
     {@const rows = reactivation(answer.picture)}
     <Picture
       title="The chance of reactivation within {trial.horizon} days"
+      term="reactivation"
       name="reactivation"
       finding={answer.finding}
     >

@@ -11,7 +11,7 @@
 
 {#if data && age !== null}
   <span
-    class="soft small whitespace-nowrap"
+    class="soft small hidden whitespace-nowrap sm:inline"
     data-testid="freshness"
     title="The newest event was received at {data.newest_received_at}. {data.up_to_date
       ? 'Everything received is in the answers.'

@@ -25,6 +25,7 @@
     ["/", "search people"],
     ["Ctrl S", "save the audience"],
     ["Ctrl Z, Ctrl ⇧ Z", "undo and redo a change of it"],
+    ["Space", "on a condition's number: select it, for “either of these”"],
     ["Alt ↑ ↓", "on a condition's number: move it"],
     ["Alt → ←", "nest it, take it out"],
     ["Delete", "remove it"],
@@ -70,6 +71,9 @@
           <dd>{does}</dd>
         {/each}
       </dl>
+      <p class="mt-3">
+        <a href={address.to("/help")} onclick={() => (shortcuts.open = false)}>Glossary and guides</a>
+      </p>
       <Dialog.CloseTrigger class="quiet mt-4">Close</Dialog.CloseTrigger>
     </Dialog.Content>
   </Dialog.Positioner>

@@ -6,7 +6,6 @@
   import AsOf from "./AsOf.svelte";
   import Freshness from "./Freshness.svelte";
   import RuleSetInUse from "../lifecycle/RuleSetInUse.svelte";
-  import { shortcuts } from "./shortcuts.svelte";
   import UnreadAlerts from "./UnreadAlerts.svelte";
 
   let { place }: { place: string } = $props();
@@ -66,11 +65,12 @@
         aria-current={place === "account" ? "page" : undefined}
         title="{session.account?.email}, {session.account?.role}">{session.account?.email.split("@")[0]}</a
       >
-      <button
-        class="cursor-pointer font-semibold"
-        onclick={() => (shortcuts.open = true)}
-        aria-label="Keyboard shortcuts"
-        title="Keyboard shortcuts (?)">?</button
+      <a
+        class="font-semibold no-underline"
+        href={address.to("/help")}
+        aria-current={place === "help" ? "page" : undefined}
+        aria-label="Help"
+        title="Glossary, guides and keyboard shortcuts">?</a
       >
       <button
         class="cursor-pointer"

@@ -114,7 +114,7 @@ module Estrel
       def came
         [["messages", "Messages", "count"],
          *%w[opened clicked unsubscribed ignored].map { |key| [key, key.capitalize, "count", nil, "messages"] },
-         ["inactive", "To dormant or churned people", "count"], ["back", "Came back", "count", nil, "inactive"]]
+         ["inactive", "To dormant or churned people", "count"], ["back", "Reactivated", "count", nil, "inactive"]]
       end
 
       def messages(row, was, more = {})

@@ -128,7 +128,7 @@ module Estrel
         Table.new("groups", "Group by group",
                   [["group", "Group", "text"], ["people", "People", "people"],
                    ["gaps", "Gaps in activity", "count"],
-                   ["at_churned", "Come back after #{rules.churned_after} days", "share"],
+                   ["at_churned", "Reactivated after #{rules.churned_after} days", "share"],
                    ["suggested", "#{English.percent(share)} from", "days"]], rows)
       end
     end

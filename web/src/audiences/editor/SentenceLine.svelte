@@ -145,7 +145,7 @@
         ondragend={() => (dragging.place = null)}
         onkeydown={keyed}>{index === null ? "·" : index + 1}</span
       >
-      <p class="says max-w-none! flex-1">
+      <p class="says max-w-none! min-w-[calc(100%-3rem)] flex-1 sm:min-w-0">
         <span class="soft">{word}</span>
         {#each phrases as { part, key } (key)}
           {#if part.slot}<Phrase {part} place={line.place} {node} change={put} />{:else}<span
