@@ -127,4 +127,28 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
       expect(last_response.status).to be_between(400, 422)
     end
   end
+
+  it "finds people by a list of identifiers, tells what else is asked of them, and gives the list as a file" do
+    listed = { "all" => [{ "listed" => { "by" => "customer", "values" => %w[3 4 nobody] } }] }
+    seen = call(:post, "/audiences/preview", { definition: listed, as_of: "2026-05-20" })
+    expect(seen).to include("size" => 2, "sentence" => "People who are on a list of 3 customer IDs")
+    none = { "all" => [{ "not" => { "listed" => { "by" => "loyalty", "values" => ["L1"] } } }] }
+    expect(call(:post, "/audiences/preview", { definition: none })).to include("size" => call(:get, "/people")["total"], "sentence" => "People who are not on the list “L1” (loyalty ID)")
+    columns = [{ take: "attribute:plan" }, { take: "count", event: "ride_ended" }]
+    query = URI.encode_www_form(definition: JSON.generate(listed), columns: JSON.generate(columns), order: "column:1", as_of: "2026-05-20")
+    rows = call(:get, "/people?#{query}")["rows"]
+    rides = { person(3) => 4, person(4) => 4 }.slice(*rows.map { |row| row["id"] })
+    expect(rows.map { |row| row["values"].last }).to eq(rows.map { |row| row["values"].last }.sort.reverse)
+    expect(rows.map { |row| row["id"] }).to match_array(rides.keys)
+    file = CSV.parse(call(:get, "/people.csv?#{query.sub("order=column%3A1&", "")}"), headers: true)
+    expect(file.headers.last(3)).to eq(%w[identifiers plan count_ride_ended])
+    expect(file.map { |row| [row["id"].to_i, row["count_ride_ended"].to_i] }).to match_array(rows.map { |row| [row["id"], row["values"].last] })
+    expect(call(:get, "/people?columns=nonsense")).to be_refused(422, /JSON list of columns/)
+    expect(call(:get, "/people?#{URI.encode_www_form(columns: JSON.generate([{ take: "identifier:email" }]))}")).to be_refused(422, /cannot be shown/)
+    keep("Picked", listed)
+    sign_in("viewer")
+    expect(call(:post, "/audiences/preview", { definition: listed })).to be_refused(422, /cannot be used/)
+    expect(call(:get, "/audiences")["audiences"].first).to include("sentence" => "It asks about personal data, which viewers do not see.")
+    expect(call(:get, "/people.csv")).to include("customer:•••")
+  end
 end

@@ -85,5 +85,6 @@ RSpec.describe EstrelServer::Importing::Inspection do
     expect(half).to include(rows: be > 200, usable: half[:rows])
     expect { inspected("") }.to raise_error(EstrelServer::Importing::InputFile::Unreadable)
     expect(inspected([event("a")].join("\n"), "e.jsonl")).to include(own: true, kind: "events", check: include(usable: 1))
+    expect(inspected("id,type,subject,time\n1,a,customer:7,2026-05-03T10:00:00Z\n2,a,7,2026-05-03T10:00:00Z\n")).to include(own: true, kind: "events", check: include(rows: 2, usable: 1))
   end
 end

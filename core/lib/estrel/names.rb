@@ -10,12 +10,20 @@ module Estrel
     # @param catalogue [Catalogue]
     def initialize(catalogue)
       @catalogue = catalogue
+      # Names that several event types would be called by; of these only those that somebody chose are used.
+      called = catalogue.event_types.each_value.map { |type| type.noun || English.humanised(type.name) }
+      @taken = called.tally.select { |_, times| times > 1 }.keys.to_set.freeze
       freeze
     end
 
     # @param name [String] of an event type, also of one there is no longer
     # @return [String] "ride ended"
-    def event(name) = @catalogue.event_type(name)&.noun || English.humanised(name)
+    def event(name)
+      chosen = @catalogue.event_type(name)&.noun and return chosen
+
+      words = English.humanised(name)
+      @taken.include?(words) ? name : words
+    end
 
     # @param name [String]
     # @return [String, nil] "ended a ride"; nil where neither somebody nor the name says so

@@ -29,8 +29,9 @@ module Estrel
       conditions.reduce(@people) { |people, condition| people.filter(condition) }
     end
 
-    # @param people [Polars::DataFrame] of {#where}
-    # @param order [String] of {ORDERS}, the latest or shortest first; people without such a day come last
+    # @param people [Polars::DataFrame] of {#where}, and maybe further columns
+    # @param order [String] of {ORDERS} or another column, the latest, greatest or shortest first; people without one
+    #   come last
     # @param page [Integer] from 1
     # @param per_page [Integer]
     # @return [Polars::DataFrame]

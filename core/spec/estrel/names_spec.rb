@@ -19,6 +19,13 @@ RSpec.describe Estrel::Names do
     expect([names.attribute("homeQuarter"), names.property("distance_km"), names.property("net"), names.event("userIDChanged")]).to eq(["home quarter", "distance", "net", "user ID changed"])
   end
 
+  it "keeps raw names apart that would read alike" do
+    types = %w[ride_ended rideEnded].map { |name| Estrel::Catalogue::EventType.new(id: 1, name: name, properties: {}, count: 1) }
+    types.first.noun = "ride ended"
+    alike = Estrel::Catalogue.new(event_types: types, attributes: []).names
+    expect([alike.event("ride_ended"), alike.event("rideEnded"), alike.done("rideEnded")]).to eq(["ride ended", "rideEnded", "had “rideEnded” events"])
+  end
+
   it "says what people did and did not do, with any catalogue" do
     expect(names.done("Order Completed")).to eq("completed an order")
     expect(names.events(["x", "ride_ended", "$view", "rss_feed"])).to eq("ended a ride or had “x”, “view” or “rss feed” events")

@@ -5,13 +5,19 @@ module EstrelServer
   class People
     TYPES = %w[visitor contact customer].freeze
     PAGE_LIMIT = 200
+    # People that are described at once where all are wanted.
+    SLICE = 2_000
+    ORDERED = "ordered_by"
+    private_constant :SLICE, :ORDERED
 
     # @param question [Question]
     # @param compared [Array<Estrel::Audience::Definition>] audiences compared by: of everybody listed it is told in
     #   which
-    def initialize(question, compared: [])
+    # @param columns [Array<Estrel::Exports::Column>] what else is told of everybody
+    def initialize(question, compared: [], columns: [])
       @question = question
       @compared = compared
+      @columns = columns
     end
 
     # One page of people first seen by the as-of date.
@@ -20,14 +26,27 @@ module EstrelServer
     # @param profile_type [String, nil] of {TYPES}
     # @param definitions [Array<Estrel::Audience::Definition>] all of which must fit
     # @param search [String, nil] part of an identifier's beginning
-    # @param order [String] of {Estrel::Roster::ORDERS}
+    # @param order [String, Integer] of {Estrel::Roster::ORDERS}, or the position of a column
     # @param page [Integer] from 1
     # @param per_page [Integer]
     # @return [Hash] total and rows
-    def page(state: nil, profile_type: nil, definitions: [], search: nil, order: "last_day", page: 1, per_page: 50)
-      among = [*definitions.map { |definition| members(definition) }, *(search && [found(search)])]
-      people = roster.where(state: state, profile_type: profile_type, among: among)
+    def page(order: "last_day", page: 1, per_page: 50, **filters)
+      people = chosen(**filters)
+      if order.is_a?(Integer)
+        people = people.hstack(values(people, [@columns[order]], [ORDERED]))
+        order = ORDERED
+      end
       { total: people.height, rows: describe(Estrel::Roster.page(people, order: order, page: page, per_page: per_page)) }
+    end
+
+    # All of them, in the order of their numbers.
+    #
+    # @param filters [Hash] as in {#page}
+    # @yieldparam rows [Array<Hash>] some of them at a time
+    # @return [void]
+    def each_slice(**filters)
+      people = chosen(**filters).sort("profile_id")
+      (0...people.height).step(SLICE) { |from| yield describe(people.slice(from, SLICE)) }
     end
 
     # One page of some people, by number.
@@ -50,6 +69,23 @@ module EstrelServer
 
     private
 
+    def chosen(state: nil, profile_type: nil, definitions: [], search: nil)
+      among = [*definitions.map { |definition| members(definition) }, *(search && [found(search)])]
+      roster.where(state: state, profile_type: profile_type, among: among)
+    end
+
+    # @return [Polars::DataFrame] the columns of some people, called as said
+    def values(people, columns, names)
+      given = Estrel::Exports::Columns.new(@question.whole, columns).frame(people.select(["profile_id"]))
+      Polars::DataFrame.new(given.columns.zip(names).map { |column, name| given[column].alias(name) })
+    end
+
+    def told(people)
+      return [] if @columns.empty?
+
+      values(people, @columns, @columns.each_index.map { |index| "c#{index}" }).rows
+    end
+
     def members(definition) = @question.evaluator.members(definition)
 
     # Identifiers are looked up where they have an index.
@@ -67,11 +103,12 @@ module EstrelServer
     def describe(frame)
       identifiers = identifiers(frame["profile_id"].to_a)
       inside = inside(frame["profile_id"])
+      told = told(frame)
       frame.rows(named: true).each_with_index.map do |row, index|
         { id: row["profile_id"], profile_type: row["profile_type"], state: row["state"],
           reactivated: row["reactivated"], inactive_days: row["inactive_days"], first_day: date(row["first_day"]),
           last_day: date(row["last_day"]),
-          identifiers: identifiers[row["profile_id"]] || [], in: inside[index] }
+          identifiers: identifiers[row["profile_id"]] || [], in: inside[index], values: told[index].to_a }
       end
     end
 

@@ -129,6 +129,15 @@ module Editing
     close if page.has_css?("[data-part='content'][data-state='open']", wait: 0.2)
   end
 
+  # Begins a condition with its first choice, which opens by itself.
+  def start(offer, label, option)
+    size
+    click_button offer
+    take(label, option)
+  end
+
+  def take(label, option) = find("[role='listbox'][aria-label='#{label}'] [role='option']", text: option).click
+
   def close = send_keys(:escape)
 
   def size = find("[data-testid='size'][data-stale='false']").text.delete(",").to_i

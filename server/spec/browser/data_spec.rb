@@ -15,7 +15,7 @@ RSpec.describe "the place Data and one person", type: :feature do
     expect(find("[data-testid='type-rideEnded']").text).to include("new")
     before = count_of("ride_ended")
     misspelt = count_of("rideEnded")
-    click_link "rideEnded"
+    find("[data-testid='type-rideEnded'] a").click
     expect(page).to be_axe_clean
     select "ride_ended", from: "A misspelling: read it as"
     expect(page).to have_text("rideEnded is read as ride_ended from now on")
@@ -65,7 +65,7 @@ RSpec.describe "the place Data and one person", type: :feature do
     visit "/people"
     select "plan", from: "Attribute"
     fill_in "Value", with: "day pass"
-    select "ride_ended", from: "Event type"
+    select "ride ended", from: "Event type"
     fill_in "Days", with: "60"
     click_button "Find"
     wanted = { "all" => [{ "attribute" => { "name" => "plan", "compare" => "is", "value" => "day pass" } },
@@ -80,7 +80,7 @@ RSpec.describe "the place Data and one person", type: :feature do
     first("tbody a").click
     expect(page).to have_css("[data-testid='merge']", text: "web said that visitor:w-0007")
     find("summary", text: "Who the two were before").click
-    expect(find("[data-testid='merge']").text).to match(/visitor:w-0007\n\d trip_planned/)
+    expect(find("[data-testid='merge']").text).to match(/visitor:w-0007\n\d × trip planned/)
     expect(page).to have_css("[data-testid='visit']", text: /visit \d+, \d+ events? in \d+ min/)
     expect(page).to be_axe_clean
     fill_in "up to", with: "31 Jul 2026\n"

@@ -56,6 +56,14 @@ const FORMS: Record<string, (text: string) => boolean> = {
   behind: oneOf("previous year"),
   whose: oneOf("mine shared"),
   measure: oneOf("back did sum"),
+  order: (text) => /^(last_day|first_day|inactive_days|column:\d)$/.test(text),
+  columns: (text) => {
+    try {
+      return Array.isArray(JSON.parse(text));
+    } catch {
+      return false;
+    }
+  },
 };
 
 /** Whether what an address holds under a name makes sense. */

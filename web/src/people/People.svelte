@@ -4,6 +4,12 @@
   import { answer, api, type Schemas } from "../lib/api/client";
   import Pager from "../ui/Pager.svelte";
   import PeopleConditions from "./PeopleConditions.svelte";
+  import type { Node } from "../audiences/definition";
+  import { taken, type Column } from "../exports/exports";
+  import { audienceOf } from "../lib/groups";
+  import { session } from "../lib/session.svelte";
+  import { columnsOf, listed } from "./people";
+  import PeopleColumns from "./PeopleColumns.svelte";
   import PeopleTable from "./PeopleTable.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
   import Waiting from "../ui/Waiting.svelte";
@@ -17,7 +23,6 @@
   const WAIT = 200;
   const STATES: State[] = [...SEEN_STATES, "never_active"];
   type ProfileType = Schemas["ProfileType"];
-  const ORDERS = ["last_day", "first_day", "inactive_days"] as const;
   const PROFILE_TYPES: ProfileType[] = ["customer", "contact", "visitor"];
 
   let searching = $state(address.get("search") ?? "");
@@ -25,6 +30,30 @@
   let timer: ReturnType<typeof setTimeout>;
   const audienceId = $derived(address.get("audience"));
 
+  const columns = $derived(columnsOf(address.get("columns")));
+  let chosen = $state.raw<Schemas["PersonRow"][]>([]);
+  /** The filters in the address, as the API takes them. */
+  const download = $derived.by(() => {
+    const kept = ["state", "profile_type", "audience", "definition", "search"].flatMap((name) =>
+      address.get(name) ? [[name, address.get(name)!]] : [],
+    );
+    const dates = Object.entries(workspace.dates).map(([name, value]) => [name, String(value)]);
+    const asked = columns.length ? [["columns", JSON.stringify(columns)]] : [];
+    return `/api/people.csv?${new URLSearchParams([...dates, ...kept, ...asked])}`;
+  });
+  /** Everybody found, as a definition can say it; what is searched for it cannot. */
+  const everybody = $derived.by(() => {
+    if (address.get("search")) return null;
+    const written = address.get("definition");
+    const state = address.get("state");
+    const type = address.get("profile_type");
+    return [
+      ...(state ? [{ lifecycle: { is: [state as State], ...workspace.ruleSetCondition } }] : []),
+      ...(type ? [{ profile_type: { is: [type as ProfileType] } }] : []),
+      ...(audienceId ? [{ audience: { id: Number(audienceId) } }] : []),
+      ...(written ? [JSON.parse(written) as Node] : []),
+    ];
+  });
   const people = new Live((signal) => {
     const query = {
       ...workspace.dates,
@@ -34,7 +63,8 @@
       audience: audienceId ? Number(audienceId) : undefined,
       definition: address.get("definition") ?? undefined,
       search: address.get("search") ?? undefined,
-      order: ORDERS.find((order) => order === address.get("order")),
+      order: address.get("order") ?? undefined,
+      columns: columns.length ? JSON.stringify(columns) : undefined,
       page: Number(address.get("page") ?? 1),
     };
     return answer(api.GET("/people", { params: { query }, signal }));
@@ -47,6 +77,11 @@
   onMount(() => {
     if (address.get("focus") === "search") field?.focus();
   });
+
+  function put(next: Column[]) {
+    const order = address.get("order")?.startsWith("column:") ? null : address.get("order");
+    address.go(address.with({ columns: next.length ? JSON.stringify(next) : null, order, page: null }));
+  }
 
   function search(text: string) {
     clearTimeout(timer);
@@ -85,6 +120,7 @@
       <option value="last_day">last active first</option>
       <option value="first_day">first active last</option>
       <option value="inactive_days">fewest inactive days</option>
+      {#each columns as column, index (index)}<option value="column:{index}">{taken(column)}</option>{/each}
     </select>
   </label>
 </div>
@@ -127,7 +163,28 @@
   {#if people.data.total === 0}
     <p class="soft">Nobody fits. Try another state, another date, or the beginning of an identifier.</p>
   {:else}
-    <PeopleTable rows={people.data.rows} compared={comparison.active} />
+    <div class="small mb-1 flex min-h-8 flex-wrap items-center gap-x-4 gap-y-1">
+      <PeopleColumns {columns} change={(next) => put(next)} />
+      <a href={download} download>Download the list</a>
+      {#if session.may("analyst")}
+        {#if everybody?.length}<a href={audienceOf(everybody)}
+            >All {number(people.data.total)} as an audience</a
+          >{/if}
+        {#if chosen.length}
+          <span>{number(chosen.length)} picked:</span>
+          <a href={audienceOf(listed(chosen))}>write them as a list</a>
+          <button class="underline" onclick={() => (chosen = [])}>pick none</button>
+        {/if}
+      {/if}
+    </div>
+    <PeopleTable
+      rows={people.data.rows}
+      compared={comparison.active}
+      {columns}
+      order={(order) => address.go(address.with({ order, page: null }))}
+      choosing={session.may("analyst")}
+      bind:chosen
+    />
     <Pager total={people.data.total} perPage={people.data.per_page} name="people" />
   {/if}
 {:else}

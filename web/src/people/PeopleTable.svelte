@@ -2,6 +2,8 @@
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { day, number } from "../lib/format";
+  import { attributeField, propertyField, valueSaid } from "../lib/names";
+  import { taken, type Column } from "../exports/exports";
   import { comparison } from "../audiences/comparison.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
   import ComparisonMark from "../audiences/ComparisonMark.svelte";
@@ -11,12 +13,50 @@
     rows,
     asOf = null,
     compared = [],
+    columns = [],
+    order = null,
+    chosen = $bindable([]),
+    choosing = false,
   }: {
     rows: Schemas["PersonRow"][];
     asOf?: string | null;
     /** The audiences of the comparison that `in` of a row is about. */
     compared?: number[];
+    /** What else is told of everybody, see `values` of a row. */
+    columns?: Column[];
+    /** Puts the rows in the order of a column, where that can be done. */
+    order?: ((column: string) => void) | null;
+    /** The people picked by hand. */
+    chosen?: Schemas["PersonRow"][];
+    choosing?: boolean;
   } = $props();
+
+  const whole = $derived(rows.length > 0 && rows.every((row) => picked(row)));
+
+  function picked(person: Schemas["PersonRow"]): boolean {
+    return chosen.some((other) => other.id === person.id);
+  }
+
+  function pick(person: Schemas["PersonRow"], on: boolean) {
+    chosen = on ? [...chosen, person] : chosen.filter((other) => other.id !== person.id);
+  }
+
+  function pickAll(on: boolean) {
+    const others = chosen.filter((other) => !rows.some((row) => row.id === other.id));
+    chosen = on ? [...others, ...rows] : others;
+  }
+
+  /** A value of a column: attributes with their units, instants as days. */
+  function told(column: Column, value: string | number | boolean | null | undefined): string {
+    if (value === null || value === undefined) return "–";
+    const attribute = /^attribute:(.*)$/.exec(column.take)?.[1];
+    if (attribute) return valueSaid(attributeField(attribute), value);
+    if (column.take === "sum") return valueSaid(propertyField(column.property!, column.event), value);
+    if (typeof value === "number") return number(value);
+    return column.take === "first" || column.take === "last"
+      ? day(String(value).slice(0, 10))
+      : String(value);
+  }
 
   function name(person: Schemas["PersonRow"]): string {
     return person.identifiers[0]?.value ?? `no identifier (${person.id})`;
@@ -27,6 +67,14 @@
   <table class="figures">
     <thead>
       <tr>
+        {#if choosing}<th
+            ><input
+              type="checkbox"
+              aria-label="Pick all on this page"
+              checked={whole}
+              onchange={(event) => pickAll(event.currentTarget.checked)}
+            /></th
+          >{/if}
         <th>Person</th>
         <th>Other identifiers</th>
         {#if compared.length}<th>In</th>{/if}
@@ -35,11 +83,30 @@
         <th class="number">Inactive days</th>
         <th class="number">Last active</th>
         <th class="number">First active</th>
+        {#each columns as column, index (index)}
+          <th class="number"
+            >{#if order}<button
+                class="cursor-pointer font-[inherit] underline decoration-dotted"
+                title="Put in this order"
+                onclick={() => order(`column:${index}`)}>{taken(column)}</button
+              >{:else}{taken(column)}{/if}</th
+          >
+        {/each}
       </tr>
     </thead>
     <tbody>
       {#each rows as person (person.id)}
         <tr>
+          {#if choosing}
+            <td
+              ><input
+                type="checkbox"
+                aria-label="Pick {name(person)}"
+                checked={picked(person)}
+                onchange={(event) => pick(person, event.currentTarget.checked)}
+              /></td
+            >
+          {/if}
           <td class="whitespace-nowrap">
             <a href={address.to(`/people/${person.id}`, { as_of: asOf })} class="font-semibold"
               >{name(person)}</a
@@ -63,6 +130,9 @@
           <td class="number">{person.inactive_days === null ? "–" : number(person.inactive_days)}</td>
           <td class="number">{day(person.last_day)}</td>
           <td class="number">{day(person.first_day)}</td>
+          {#each columns as column, index (index)}<td class="number"
+              >{told(column, person.values?.[index])}</td
+            >{/each}
         </tr>
       {/each}
     </tbody>

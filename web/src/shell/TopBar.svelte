@@ -22,10 +22,10 @@
   ] as const;
 </script>
 
-<a href="#main" class="act sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-50"
-  >Skip to content</a
->
 <header class="border-b border-(--rule-strong)">
+  <a href="#main" class="act sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-50"
+    >Skip to content</a
+  >
   <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-6 gap-y-1 px-4 pt-3 sm:px-6">
     <a href={address.to("/")} class="says pb-2 text-[1.35rem]! font-semibold no-underline">Estrel</a>
     <button

@@ -11,7 +11,8 @@ module Estrel
         @kinds ||= { "all" => Group, "any" => Group, "not" => Negation, "attribute" => Attribute, "changed" => Changed,
                      "did" => Did, "first" => Moment, "last" => Moment, "rhythm" => Rhythm, "visit" => SameVisit,
                      "order" => Order, "lifecycle" => LifecycleState, "profile_type" => ProfileType,
-                     "campaign" => Campaign, "reachable" => Reachable, "audience" => Membership }.freeze
+                     "campaign" => Campaign, "reachable" => Reachable, "audience" => Membership,
+                     "listed" => Listed }.freeze
       end
 
       # @param kind [String] the key

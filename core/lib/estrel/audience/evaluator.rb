@@ -81,6 +81,13 @@ module Estrel
       # @return [Ledger::Readable] what is asked
       def ledger = @generation
 
+      # @param kind [String] of identifier
+      # @return [Polars::Series, nil] the first of everybody; nil where nobody has one
+      def identifiers(kind)
+        name = Ledger::Layout.identifier(kind)
+        ledger.profiles[name] if ledger.profiles.columns.include?(name)
+      end
+
       # @return [Polars::DataFrame] of an event type, see {Ledger::Generation#events}
       def events(type) = @generation.events(type)
 

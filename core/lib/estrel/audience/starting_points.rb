@@ -98,7 +98,7 @@ module Estrel
         end,
                             "count" => { "exactly" => 0 }, "window" => { "last_days" => soon } } }
         { "About to go dormant" => [state("new", "active"), idle],
-          "Came back in the last two weeks" =>
+          "Reactivated in the last two weeks" =>
             [state("new", "active", entered_last_days: 14, from: %w[dormant churned]), state("new", "active")],
           "Just gone dormant" => [state("dormant", entered_last_days: WEEK)],
           "Active for half a year" => [state("active", for_at_least_days: 180)],

@@ -56,7 +56,9 @@ module EstrelServer
 
       # @param version [AudienceVersion]
       # @return [Boolean] whether its definition names nothing that whoever asks does not see
-      def definition?(version) = all? || !strings(version.definition).intersect?(names)
+      def definition?(version)
+        all? || !(strings(version.definition).intersect?(names) || listed?(version.definition))
+      end
 
       # @param version [AudienceVersion]
       # @return [String]
@@ -79,6 +81,16 @@ module EstrelServer
 
       def names = [*Access::PersonalData.properties.values.flatten, *Access::PersonalData.attributes].uniq
       private_class_method :names
+
+      # Whether a list of identifiers stands in it.
+      def listed?(json)
+        case json
+        when Hash then json.key?("listed") || json.values.any? { |value| listed?(value) }
+        when Array then json.any? { |value| listed?(value) }
+        else false
+        end
+      end
+      private_class_method :listed?
 
       def strings(json)
         case json

@@ -4,14 +4,29 @@ module EstrelServer
   module API
     # People as a list, and one of them.
     class PeopleEndpoint < Endpoint
+      FACTS = %w[id profile_type state reactivated inactive_days first_day last_day].freeze
+      MOST_COLUMNS = 8
       CONFIRMATION = "erase this person"
 
       get("/people", role: "viewer", scope: "read", personal: "masked") do
         per_page = whole("per_page", 50, 1..People::PAGE_LIMIT)
-        result = People.new(question, compared: compared.map { |_, definition| definition })
-                       .page(**filters, order: one_of("order", Estrel::Roster::ORDERS) || "last_day", page: page_number,
-                                        per_page: per_page)
+        result = People.new(question, compared: compared.map { |_, definition| definition }, columns: columns)
+                       .page(**filters, order: order, page: page_number, per_page: per_page)
         respond({ as_of: as_of, per_page: per_page, **result })
+      end
+
+      # Everybody who fits, as a file.
+      get("/people.csv", role: "viewer", scope: "read", personal: "masked", log: "list of people downloaded") do
+        people = People.new(question, columns: columns)
+        wanted = filters
+        content_type "text/csv", charset: "utf-8"
+        attachment "people-#{as_of}.csv"
+        stream do |out|
+          out << line([*FACTS, "identifiers", *columns.map(&:as)])
+          people.each_slice(**wanted) do |rows|
+            rows.each { |row| out << line([*row.values_at(*FACTS.map(&:to_sym)), identifiers(row), *row[:values]]) }
+          end
+        end
       end
 
       get("/people/:id", role: "viewer", scope: "read", personal: "masked") { respond(person.to_h) }
@@ -58,6 +73,29 @@ module EstrelServer
 
       def person
         @person ||= People::Person.new(path_id, question)
+      end
+
+      def line(row) = CSV.generate_line(row.map { |value| Estrel::Exports::RowsFile.harmless(value) }, row_sep: "\r\n")
+
+      def identifiers(row) = row[:identifiers].map { |one| "#{one[:kind]}:#{one[:value]}" }.join("; ")
+
+      # What else is told of everybody: attributes, and figures of events. Identifiers stand in the list, masked.
+      def columns
+        @columns ||= JSON.parse(params["columns"] || "[]").first(MOST_COLUMNS).map do |json|
+          column = Estrel::Exports::Column.parse(json)
+          raise Problem.new(422, "such a column cannot be shown") if column.take.start_with?("identifier", "address")
+
+          column
+        end
+      rescue JSON::ParserError, NoMethodError
+        raise Problem.new(422, "columns must be a JSON list of columns as in exports")
+      end
+
+      def order
+        position = params["order"].to_s[/\Acolumn:(\d)\z/, 1]&.to_i
+        return position if position && columns[position]
+
+        one_of("order", Estrel::Roster::ORDERS) || "last_day"
       end
 
       def page_number = whole("page", 1, 1..10_000_000)

@@ -41,9 +41,10 @@ module EstrelServer
 
       def read
         head = FileHead.new(method(:input))
-        @own = head.json? && own?(head.rows)
-        @form = head.form(!@own)
-        rows = head.rows(flat: !@own)
+        @own = head.json? ? own?(head.rows) : subjects?(head.rows)
+        flat = head.json? && !@own
+        @form = head.form(flat)
+        rows = head.rows(flat: flat)
         raise InputFile::Unreadable, "no row of the file can be read" if rows.empty?
 
         guess = ColumnGuess.new(rows, @file_name, Workspace.current.time_zone)
@@ -57,6 +58,12 @@ module EstrelServer
       def input = InputFile.new(@lines, limit: @settings.unpacked_mb * 1_000_000)
 
       def own?(rows) = rows.any? && rows.all? { |row| OWN.all? { |name| row.key?(name) } || row.key?("attributes") }
+
+      # Whether a table names people as our own files do: "customer:1042".
+      def subjects?(rows)
+        kinds = IdentifierKind.ids.keys
+        rows.any? { |row| kinds.include?(Identifiers.split(row["subject"].to_s).first) && row["subject"].include?(":") }
+      end
 
       def settle(guess, json)
         earlier = @given["mapping"] ? nil : remembered

@@ -7,6 +7,7 @@ import type { Condition, PhraseProps } from "./condition";
 import Did, { condition as did } from "./Did.svelte";
 import ProfileType, { condition as profileType } from "./ProfileType.svelte";
 import Lifecycle, { condition as lifecycle } from "./Lifecycle.svelte";
+import Listed, { condition as listed } from "./Listed.svelte";
 import Membership, { condition as membership } from "./Membership.svelte";
 import Moment, { condition as moment } from "./Moment.svelte";
 import Order, { condition as order } from "./Order.svelte";
@@ -23,6 +24,7 @@ export const CONDITIONS: (Condition & { editor: Editor })[] = [
   { ...profileType, editor: ProfileType },
   { ...reachable, editor: Reachable },
   { ...membership, editor: Membership },
+  { ...listed, editor: Listed },
   { ...did, editor: Did },
   { ...moment, editor: Moment },
   { ...rhythm, editor: Rhythm },

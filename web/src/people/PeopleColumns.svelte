@@ -1,0 +1,42 @@
+<script lang="ts">
+  import { FIGURES, taken, type Column } from "../exports/exports";
+  import { workspace } from "../lib/workspace.svelte";
+
+  /** Which further columns a list of people has: attributes, and figures of events. */
+  let { columns, change }: { columns: Column[]; change: (columns: Column[]) => void } = $props();
+
+  const MOST = 8;
+
+  function add(value: string) {
+    const [take, ...event] = value.split("/");
+    change([...columns, event.length ? { take: take!, event: event.join("/") } : { take: take! }]);
+  }
+</script>
+
+{#each columns as column, index (index)}
+  <span
+    >{taken(column)}
+    <button
+      class="cursor-pointer"
+      aria-label="Leave out the column {taken(column)}"
+      onclick={() => change(columns.filter((_, position) => position !== index))}>×</button
+    ></span
+  >
+{/each}
+{#if columns.length < MOST}
+  <select aria-label="Add a column" value="" onchange={(event) => add(event.currentTarget.value)}>
+    <option value="" disabled>add a column …</option>
+    <optgroup label="Attributes">
+      {#each workspace.catalogue?.attributes ?? [] as field (field.name)}
+        <option value="attribute:{field.name}">{field.display}</option>
+      {/each}
+    </optgroup>
+    {#each FIGURES.filter(([take]) => take !== "sum") as [take, text] (take)}
+      <optgroup label={text}>
+        {#each workspace.catalogue?.event_types ?? [] as type (type.id)}
+          {#if !type.hidden}<option value="{take}/{type.name}">{text} {type.noun}</option>{/if}
+        {/each}
+      </optgroup>
+    {/each}
+  </select>
+{/if}

@@ -1,0 +1,22 @@
+import type { Schemas } from "../lib/api/client";
+import type { Node } from "../audiences/definition";
+import type { Column } from "../exports/exports";
+
+/** The columns named in the address; none where they make no sense. */
+export function columnsOf(text: string | null): Column[] {
+  try {
+    const given: unknown = JSON.parse(text ?? "[]");
+    return Array.isArray(given) ? given.filter((one: Column | null) => typeof one?.take === "string") : [];
+  } catch {
+    return [];
+  }
+}
+
+/** People picked by hand as conditions: a list for each kind of identifier by which they are called. */
+export function listed(people: Schemas["PersonRow"][]): Node[] {
+  const named = people.flatMap(({ identifiers }) => identifiers.slice(0, 1));
+  const lists = Object.entries(Object.groupBy(named, ({ kind }) => kind)).map(([by, ones]) => ({
+    listed: { by, values: ones!.map(({ value }) => value) },
+  }));
+  return lists.length > 1 ? [{ any: lists }] : lists;
+}
