@@ -26,16 +26,16 @@ RSpec.describe "campaigns", type: :feature do
     results = analysed("campaign-results")
     expect(find("[data-testid='finding']").text).to eq(results.finding)
     spring = results.picture[:campaigns].find { |row| row["campaign"] == "spring_hello" }
-    row = find("[data-testid='table-campaigns'] tr", text: "spring_hello")
+    row = find("[data-testid='table-campaigns'] tr", text: "Spring hello")
     expect(row).to have_link(shown(spring["opened"]))
     expect(row).to have_link(shown(spring["back"]))
-    row.click_link "spring_hello"
+    row.click_link "Spring hello"
     expect(page).to be_axe_clean
     churned = find("[data-testid='table-states'] tr", text: /\Achurned/)
     churned.click_link "churned as an audience"
-    expect(page).to say("were sent a message of “spring_hello” by e-mail received while churned")
+    expect(page).to say("were sent a message of “Spring hello” by e-mail received while churned")
     page.go_back
-    ignored = results.tables[1].rows.find { |row| row.values.first(3) == ["spring_hello", "e-mail", "churned"] }
+    ignored = results.tables[1].rows.find { |row| row.values.first(3) == ["Spring hello", "e-mail", "churned"] }
     find("[data-testid='table-states'] tr", text: /\Achurned/).click_link shown(ignored.values[7])
     ignored = { "campaign" => { "was" => "ignored", "name" => "spring_hello", "channel" => "email", "from" => ["churned"], "window" => { "ever" => true } } }
     expect(page).to have_css("[data-testid='people-total']", text: /\A#{shown(members(ignored).len)} people/)

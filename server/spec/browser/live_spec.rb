@@ -100,8 +100,8 @@ RSpec.describe "data as it comes in", type: :feature do
     visit "/people?search=customer:EXAMPLE"
     first("tbody a").click
     expect(page).to have_css("[data-testid='identifiers']", text: visitor)
-    expect(page).to have_link("trip_planned 5")
-    expect(page).to have_link("page_viewed 2")
+    expect(page).to have_link("trip planned 5")
+    expect(page).to have_link("page viewed 2")
 
     page.driver.browser.execute_cdp("Page.addScriptToEvaluateOnNewDocument", source: "Object.defineProperty(navigator, 'doNotTrack', { value: '1' })")
     visit example

@@ -120,6 +120,7 @@ RSpec.describe "an analyst's path", type: :feature do
     click_button "more …"
     click_button "who do it week by week …"
     take "Event type", /\Abike unlocked/
+    expect(page).to have_field("Times")
     close
     expect(page).to have_css("[data-testid='line']", text: "at least once in each of the last 4 weeks", normalize_ws: true)
     click_button "Save"
@@ -155,11 +156,11 @@ RSpec.describe "an analyst's path", type: :feature do
   it "asks as of another date and under another rule set, and refuses one that makes no sense" do
     visit "/?as_of=2026-02-01"
     expect(page).to have_css("[data-testid='finding']", text: "On 1 Feb 2026")
-    click_button "Lifecycle rules: Riders"
+    click_button "Lifecycle rules: new for 30 days, dormant after 30, churned after 90"
     click_button "Buyers"
     expect(page).to have_text("inactive for 45 to 119 days")
     expect(page).to have_current_path(/rules=2/)
-    click_button "Lifecycle rules: Buyers"
+    click_button "Lifecycle rules: new for 30 days, dormant after 45, churned after 120"
     click_on "Change it…"
     dormant = find_field("dormant")
     dormant.set("125")

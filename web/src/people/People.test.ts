@@ -107,4 +107,51 @@ describe("people", () => {
     await userEvent.click(screen.getByRole("button", { name: "Try again" }));
     expect(await screen.findByRole("link", { name: "F00001" })).toBeTruthy();
   });
+
+  it("are picked one by one or page by page, and become a list for each kind of identifier", async () => {
+    serve({
+      "GET /people": found([
+        person(1),
+        person(2),
+        person(3, { identifiers: [{ kind: "email", value: "c@post.example" }] }),
+      ]),
+    });
+    const user = await shown();
+    await user.click(screen.getByLabelText("Pick all on this page"));
+    await user.click(screen.getByLabelText("Pick F00002"));
+    const link = screen.getByRole("link", { name: "write them as a list" });
+    expect(JSON.parse(new URL((link as HTMLAnchorElement).href).searchParams.get("definition")!)).toEqual({
+      all: [
+        {
+          any: [
+            { listed: { by: "customer", values: ["F00001"] } },
+            { listed: { by: "email", values: ["c@post.example"] } },
+          ],
+        },
+      ],
+    });
+    await user.click(screen.getByRole("button", { name: "pick none" }));
+    expect(screen.queryByRole("link", { name: "write them as a list" })).toBeNull();
+  });
+
+  it("get further columns, which are sorted by and go along in the file", async () => {
+    const user = await shown("/people?state=dormant");
+    serve({ "GET /people": found([person(1, { values: ["yearly", 7] })]) });
+    await user.selectOptions(screen.getByLabelText("Add a column"), "plan");
+    await user.selectOptions(screen.getByLabelText("Add a column"), "how often ride ended");
+    await waitFor(() =>
+      expect(JSON.parse(query().columns!)).toEqual([
+        { take: "attribute:plan" },
+        { take: "count", event: "ride_ended" },
+      ]),
+    );
+    expect(await screen.findByText("yearly")).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "how often ride ended" }));
+    await waitFor(() => expect(query().order).toBe("column:1"));
+    const file = new URL((screen.getByRole("link", { name: "Download the list" }) as HTMLAnchorElement).href)
+      .searchParams;
+    expect([file.get("state"), JSON.parse(file.get("columns")!).length]).toEqual(["dormant", 2]);
+    await user.click(screen.getByRole("button", { name: "Leave out the column plan" }));
+    await waitFor(() => expect(query()).not.toHaveProperty("order"));
+  });
 });

@@ -15,8 +15,9 @@ export function columnsOf(text: string | null): Column[] {
 /** People picked by hand as conditions: a list for each kind of identifier by which they are called. */
 export function listed(people: Schemas["PersonRow"][]): Node[] {
   const named = people.flatMap(({ identifiers }) => identifiers.slice(0, 1));
-  const lists = Object.entries(Object.groupBy(named, ({ kind }) => kind)).map(([by, ones]) => ({
-    listed: { by, values: ones!.map(({ value }) => value) },
+  const kinds = [...new Set(named.map(({ kind }) => kind))];
+  const lists = kinds.map((by) => ({
+    listed: { by, values: named.filter(({ kind }) => kind === by).map(({ value }) => value) },
   }));
   return lists.length > 1 ? [{ any: lists }] : lists;
 }

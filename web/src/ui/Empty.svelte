@@ -19,7 +19,7 @@
   }
 </script>
 
-<p class="says mt-8">Nobody is known here yet. How shall your data come in?</p>
+<h1 class="says mt-8 font-normal">Nobody is known here yet. How shall your data come in?</h1>
 {#if session.may("analyst")}
   <dl class="mt-6 grid max-w-4xl gap-x-10 gap-y-6 sm:grid-cols-3">
     <div>

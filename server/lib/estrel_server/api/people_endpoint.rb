@@ -17,16 +17,9 @@ module EstrelServer
 
       # Everybody who fits, as a file.
       get("/people.csv", role: "viewer", scope: "read", personal: "masked", log: "list of people downloaded") do
-        people = People.new(question, columns: columns)
-        wanted = filters
         content_type "text/csv", charset: "utf-8"
         attachment "people-#{as_of}.csv"
-        stream do |out|
-          out << line([*FACTS, "identifiers", *columns.map(&:as)])
-          people.each_slice(**wanted) do |rows|
-            rows.each { |row| out << line([*row.values_at(*FACTS.map(&:to_sym)), identifiers(row), *row[:values]]) }
-          end
-        end
+        body list
       end
 
       get("/people/:id", role: "viewer", scope: "read", personal: "masked") { respond(person.to_h) }
@@ -73,6 +66,17 @@ module EstrelServer
 
       def person
         @person ||= People::Person.new(path_id, question)
+      end
+
+      # Written while it is known who asks, not while it is sent: what is masked depends on it.
+      def list
+        file = Tempfile.create("people")
+        File.unlink(file.path)
+        file << line([*FACTS, "identifiers", *columns.map(&:as)])
+        People.new(question, columns: columns).each_slice(**filters) do |rows|
+          rows.each { |row| file << line([*row.values_at(*FACTS.map(&:to_sym)), identifiers(row), *row[:values]]) }
+        end
+        file.tap(&:rewind)
       end
 
       def line(row) = CSV.generate_line(row.map { |value| Estrel::Exports::RowsFile.harmless(value) }, row_sep: "\r\n")

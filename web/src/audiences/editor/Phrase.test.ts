@@ -129,6 +129,15 @@ describe("a phrase of a sentence", () => {
     expect(chosen).toEqual(JSON.stringify(expected).match(/\w+/g)!.sort());
   });
 
+  it("takes a pasted list, each identifier once", async () => {
+    const { made, panel } = await opened("listed", "listed", { listed: { by: "customer", values: ["F1"] } });
+    await user.clear(panel.getByLabelText(/One a line/));
+    await user.click(panel.getByLabelText(/One a line/));
+    await user.paste('F2, F3\nF2;"F4"\n\n');
+    await user.click(panel.getByRole("button", { name: "Use 3 identifiers" }));
+    expect(made()).toEqual({ listed: { by: "customer", values: ["F2", "F3", "F4"] } });
+  });
+
   it("says how long a visit lasts", async () => {
     const node: Node = { visit: { all: [{ event: "ride_ended" }], window: { last_days: 5 } } };
     const { panel } = await opened("visit", "visit", node);

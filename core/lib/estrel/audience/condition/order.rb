@@ -116,7 +116,7 @@ module Estrel
         # How far one person has come through the steps, and what followed.
         def evidence(evaluator)
           done = reached_steps(evaluator).take_while { |rows| rows.height.positive? }
-          told = { found: "#{done.size} of #{steps.size} steps", facts: newest(done),
+          told = { found: "#{done.size} of #{steps.size} steps", facts: newest(done, evaluator.names),
                    nearness: done.size.fdiv(steps.size) }
           return told unless done.size == steps.size && absence
 
@@ -173,9 +173,15 @@ module Estrel
            words.part("within #{English.within(absence.written)}", "when", "within", path)]
         end
 
-        # The newest event of each step.
-        def newest(done)
-          done.each_with_index.map { |rows, index| { what: "step #{index + 1}", at: rows["occurred_at"].max } }.reverse
+        # The newest event that is the last step reached, and before it the newest of each step before, the last first.
+        def newest(done, names)
+          before = nil
+          (done.size - 1).downto(0).map do |index|
+            rows = done[index]
+            rows = rows.filter(Polars.col("occurred_at") < before) if before
+            before = rows["occurred_at"].max
+            { what: "step #{index + 1}: #{names.events(steps[index].selection.events)}", at: before }
+          end
         end
 
         def waited(evaluator)
