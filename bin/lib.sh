@@ -6,6 +6,15 @@ export BUNDLE_GEMFILE="$root/Gemfile" LANG=C.UTF-8
 
 say() { printf '\033[1m==> %s\033[0m\n' "$*"; }
 
+# quietly COMMAND…: what it prints goes to a log, of which the end is shown where it fails.
+quietly() {
+  mkdir -p var/log
+  "$@" >>var/log/setup.log 2>&1 && return
+  tail -n 40 var/log/setup.log >&2
+  echo "This failed: $*. All that was printed is in $root/var/log/setup.log." >&2
+  return 1
+}
+
 # packages NAME…: installs the Debian packages that are missing.
 packages() {
   local missing=()
@@ -14,8 +23,8 @@ packages() {
   done
   [ ${#missing[@]} -eq 0 ] && return
   say "Installing Debian packages: ${missing[*]}"
-  apt-get update -q
-  DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends "${missing[@]}"
+  quietly apt-get update -q
+  DEBIAN_FRONTEND=noninteractive quietly apt-get install -y -q --no-install-recommends "${missing[@]}"
 }
 
 # when_changed STAMP FILES… -- COMMAND…: runs the command unless the files are as they were when it last succeeded.
@@ -35,28 +44,32 @@ fingerprint() { find "$@" -type f -print0 | sort -z | xargs -0 sha256sum | sha25
 gems() {
   bundle check >/dev/null 2>&1 && return
   say "Installing gems"
-  bundle install --quiet
+  quietly bundle install
 }
 
 npm_packages() {
   say "Installing front-end packages"
   # Not `npm ci`: it refuses a lock file in which optional packages for other platforms are missing, and npm leaves
   # those out that it cannot see. The versions are the lock file's all the same.
-  (cd web && npm install --no-save --no-audit --no-fund --loglevel=error)
+  quietly npm --prefix web install --no-save --no-audit --no-fund --loglevel=error
 }
 
 front_end() {
   say "Building the front end"
-  (cd web && npm run --silent types && npm run --silent build)
+  quietly npm --prefix web run --silent types
+  quietly npm --prefix web run --silent build
 }
 
 setup() {
   set -euo pipefail
   packages ruby ruby-dev bundler build-essential nodejs ca-certificates mariadb-server libmariadb-dev supervisor
   command -v npm >/dev/null || packages npm
-  gems
+  # Neither needs the other.
+  gems &
+  local gems=$!
   [ -d web/node_modules ] || rm -f var/stamps/npm
   when_changed npm web/package-lock.json -- npm_packages
+  wait "$gems"
   [ -f web/dist/index.html ] && [ -f web/dist/sender/estrel-sender.js ] && [ -f web/src/lib/api/schema.generated.d.ts ] || rm -f var/stamps/build
-  when_changed build web/src web/sender web/public web/index.html web/vite.config.ts web/vite.sender.config.ts web/package-lock.json docs/openapi.yaml core/lib/estrel/analyses -- front_end
+  when_changed build web/src web/sender web/public web/index.html web/vite.config.ts web/vite.sender.config.ts web/package-lock.json docs demo/samples core/lib/estrel/analyses -- front_end
 }
