@@ -97,8 +97,8 @@ RSpec.describe "exports", type: :feature do
     find("[data-testid='runs'] a", text: "people").click
     visit page.current_url.sub("as_of=2026-09-13", "as_of=2026-10-31")
     expect(page).to have_css("[data-testid='finding-effect']")
-    select "how many did", from: "Measured by"
-    select "ride ended", from: "Event"
+    select "how many", from: "Measured by"
+    select "ended a ride", from: "Event"
     fill_in("Within days", with: "7").send_keys(:tab)
     # In the holdout by chance alone, of people to whom nothing was sent: no effect can be found but by luck.
     expect(page).to have_css("[data-testid='finding-effect']", text: /of those exported ended a ride, .* of the holdout .difference/)

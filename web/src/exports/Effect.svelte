@@ -1,5 +1,6 @@
 <script lang="ts">
   import { propertyName } from "../lib/names";
+  import Explained from "../help/Explained.svelte";
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { put } from "../analyses/codec";
   import InputPhrase from "../analyses/InputPhrase.svelte";
@@ -21,7 +22,7 @@
   const USUAL = { share: 0.02, sum: 0.1 };
   const MEASURES = [
     ["back", "how many became active again"],
-    ["did", "how many did"],
+    ["did", "how many"],
     ["sum", "the sum per person of"],
   ] as const;
   type Measure = (typeof MEASURES)[number][0];
@@ -42,6 +43,11 @@
         ] as const,
     ),
   );
+
+  /** What somebody did: "ended a ride". */
+  function done({ phrase, noun }: Schemas["EventType"]): string {
+    return phrase ?? `had “${noun}” events`;
+  }
 
   const effect = new Asked("export-effect", () => ({
     run: run.id,
@@ -79,7 +85,7 @@
         label="Event"
         ink="what"
         value={event}
-        options={types.map(({ name, noun }) => [name, noun] as const)}
+        options={types.map((type) => [type.name, measure === "sum" ? type.noun : done(type)] as const)}
         choose={(event) => put({ event, property: null })}
       />
     {/if}
@@ -90,7 +96,8 @@
       value={size}
       options={sizes}
       choose={(size) => put({ size })}
-    /> would matter
+    />
+    <Explained term="minimum_detectable_effect" /> would matter
   {/snippet}
   {#snippet picture(answer)}
     {@const { difference, relative, p_value, share } = answer.picture}

@@ -56,13 +56,16 @@ describe("the effect of a run", () => {
       }),
     );
     await user.selectOptions(screen.getByLabelText("Property"), "minutes");
-    await user.selectOptions(screen.getByLabelText("Minimum detectable effect"), "50% of the mean");
+    await user.selectOptions(
+      screen.getByRole("combobox", { name: "Minimum detectable effect" }),
+      "50% of the mean",
+    );
     await waitFor(() => expect(asked()).toMatchObject({ metric: { property: "minutes" }, size: 0.5 }));
     await user.selectOptions(screen.getByLabelText("Event"), "pass_bought");
     await waitFor(() =>
       expect(asked()).toMatchObject({ metric: { event: "pass_bought", property: "price" } }),
     );
-    await user.selectOptions(screen.getByLabelText("Measured by"), "how many did");
+    await user.selectOptions(screen.getByLabelText("Measured by"), "how many");
     await user.clear(screen.getByLabelText("Within days"));
     await user.type(screen.getByLabelText("Within days"), "7{Tab}");
     const metric = { event: "ride_ended", measure: "people" };

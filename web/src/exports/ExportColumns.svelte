@@ -35,6 +35,11 @@
     columns = next;
   }
 
+  /** Calls every column as it is called on screen, or by its raw name. */
+  function head(shown: boolean) {
+    columns = columns.map((column) => ({ ...column, as: shown ? taken(column) : undefined }));
+  }
+
   function change(index: number, changes: Partial<Column>) {
     columns = columns.map((column, at) => (at === index ? { ...column, ...changes } : column));
   }
@@ -126,3 +131,10 @@
     {#each FIGURES as [take, name] (take)}<option value={take}>{name} …</option>{/each}
   </optgroup>
 </select>
+<label class="small mt-2 flex items-center gap-2">
+  <input
+    type="checkbox"
+    checked={columns.length > 0 && columns.every((column) => column.as === taken(column))}
+    onchange={(event) => head(event.currentTarget.checked)}
+  /> headers as on screen, instead of the raw names
+</label>

@@ -6,7 +6,7 @@
   import { workspace } from "../lib/workspace.svelte";
   import PhraseChecks from "../audiences/PhraseChecks.svelte";
 
-  /** Who is excluded: messaged lately, or on a list. */
+  /** Who is excluded: messaged too recently, or on a list. */
   let { rules = $bindable(), lists }: { rules: Rules; lists: Schemas["ContactList"][] } = $props();
 
   const DAYS = 7;

@@ -48,7 +48,7 @@ const STEPS: Record<Step, string> = {
   no_address: "no address",
   invalid_address: "invalid address",
   consent_withdrawn: "consent withdrawn",
-  messaged: "messaged lately",
+  messaged: "messaged too recently",
   listed: "on a list",
   repeated: "same address twice",
   holdout: "holdout",

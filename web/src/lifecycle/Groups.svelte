@@ -49,7 +49,7 @@
     The same for {#each split ? [] : comparison.active as id, index (id)}{index ? ", " : ""}<span
         class="inline-flex items-baseline gap-1"
         ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-      >{:else}groups{/each} told apart by <SplitBy
+      >{:else}groups{/each} split by <SplitBy
       phrase
       value={split ? (address.get("groups") ?? "") : ""}
       none={comparison.active.length ? "the comparison" : "nothing"}

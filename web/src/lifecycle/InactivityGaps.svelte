@@ -69,7 +69,7 @@
   room={180}
 />
 <p class="soft small max-w-3xl">
-  Share of inactivity gaps that last longer than so many days (Kaplan–Meier, 95% band; small marks: periods
-  not over yet).
-  {number(study.gaps)} periods, the longest {number(study.longest ?? 0)} days.
+  Share of inactivity gaps that last longer than so many days (Kaplan–Meier, 95% band; small marks: gaps not
+  over yet).
+  {number(study.gaps)} gaps, the longest {number(study.longest ?? 0)} days.
 </p>

@@ -43,7 +43,7 @@
   tables={{ groups: {} }}
 >
   {#snippet question()}
-    How long do people stay inactive, told apart by <SplitBy
+    How long do people stay inactive, split by <SplitBy
       phrase
       value={split ? (address.get("by") ?? "") : ""}
       none={comparison.active.length ? "the comparison" : "nothing"}

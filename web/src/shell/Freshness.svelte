@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { duration } from "../lib/format";
+  import { duration, moment } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
 
   /** How old the newest data is, and whether everything received is in the answers yet. */
@@ -7,15 +7,24 @@
   const age = $derived(
     data?.newest_received_at ? Math.max(0, (Date.now() - Date.parse(data.newest_received_at)) / 1000) : null,
   );
+  /** Older than this it is likely that something has stopped sending; the demo is made once. */
+  const STALE = 2 * 86_400;
+  const stale = $derived(age !== null && age > STALE && !workspace.heartbeat?.demo);
 </script>
 
 {#if data && age !== null}
   <span
     class="soft small hidden whitespace-nowrap sm:inline"
     data-testid="freshness"
-    title="The newest event was received at {data.newest_received_at}. {data.up_to_date
+    title="The newest event was received on {moment(
+      data.newest_received_at!,
+      workspace.info!.time_zone,
+    )}. {data.up_to_date
       ? 'Everything received is in the answers.'
       : 'More has been received and will be in the answers in a few seconds.'}"
-    >data {duration(age)} old{data.up_to_date ? "" : ", catching up"}</span
+    >{workspace.heartbeat?.demo ? "demo data" : "data"}
+    <span class={stale ? "font-semibold text-(--alarm)" : ""}>{duration(age)} old</span>{data.up_to_date
+      ? ""
+      : ", catching up"}</span
   >
 {/if}

@@ -37,8 +37,8 @@ module Estrel
       def back_said(day)
         return "" if day["inactive"].zero?
 
-        "; of those to dormant or churned people #{English.percent(day["back"].fdiv(day["inactive"]))} brought " \
-          "somebody back"
+        "; of those to dormant or churned people #{English.percent(day["back"].fdiv(day["inactive"]))} were " \
+          "followed by a reactivation"
       end
 
       def table

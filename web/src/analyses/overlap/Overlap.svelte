@@ -31,7 +31,7 @@
           ? " and "
           : ", "}<span class="inline-flex items-baseline gap-1"
         ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-      >{:else}audiences{/each} overlap, told apart by <SplitBy
+      >{:else}audiences{/each} overlap, split by <SplitBy
       phrase
       value={read.split ? (address.get("by") ?? "") : ""}
       none="nothing"
