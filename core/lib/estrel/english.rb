@@ -135,6 +135,37 @@ module Estrel
       "#{value < 10 && value % 1 != 0 ? value : (share * 100).round}%"
     end
 
+    # @param share [Float]
+    # @return [String] "95.8%": with one decimal, for a share that stands beside its difference to another
+    def precise(share) = "#{format("%.1f", share * 100)}%"
+
+    # @param difference [Float] of two shares
+    # @return [String] in percentage points: "+3.1", "−3.1", "0.0"
+    def points(difference)
+      figure = format("%.1f", difference.abs * 100)
+      return figure if figure == "0.0"
+
+      "#{difference.positive? ? "+" : "−"}#{figure}"
+    end
+
+    # @param value [Float]
+    # @return [String] "1.06"
+    def ratio(value) = format("%.2f", value)
+
+    # @param value [Numeric] that may be small
+    # @return [String] with three decimals, or two figures that tell: "1.250", "0.0031"
+    def rate(value)
+      return "0" if value.zero?
+
+      size = value.abs
+      "#{"−" if value.negative?}#{format("%.*f", size >= 0.1 ? 3 : [12, 1 - Math.log10(size).floor].min, size)}"
+    end
+
+    # @param low [String]
+    # @param high [String]
+    # @return [String] "−3.3 to +7.6"
+    def interval(low, high) = "#{low} to #{high}"
+
     # @param number [Integer] at least 1
     # @return [String] "once", "twice", "5 times"
     def times(number)

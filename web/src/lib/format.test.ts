@@ -6,7 +6,8 @@ import {
   bytes,
   day,
   duration,
-  figure,
+  rate,
+  ratio,
   fine,
   list,
   moment,
@@ -27,6 +28,9 @@ describe("the forms the core writes, too", () => {
       date: day,
       days: (count: number) => plural(count, "day"),
       list,
+      points,
+      ratio,
+      rate,
       quantity: ([value, quantity, unit]: [number, string, string]) => quantitySaid(value, quantity, unit),
     } as Record<string, (value: never) => string>;
     for (const [name, rows] of Object.entries(cases)) {
@@ -40,8 +44,8 @@ describe("numbers", () => {
     expect([0, 0.026, 0.4].map(fine)).toEqual(["0%", "2.6%", "40%"]);
     expect([0, 1234, -5].map(signed)).toEqual(["±0", "+1,234", "−5"]);
     expect([0.0004, 0.031, -0.031].map(points)).toEqual(["0.0", "+3.1", "−3.1"]);
-    expect([0, 1.5, 0.1234, 0.0999, 0.00054, -0.0123].map(figure)).toEqual([
-      ...["0", "1.500", "0.123", "0.100", "0.00054", "-0.012"],
+    expect([0, 1.5, 0.1234, 0.0999, 0.00054, -0.0123].map(rate)).toEqual([
+      ...["0", "1.500", "0.123", "0.100", "0.00054", "−0.012"],
     ]);
     expect([null, 2.34, 12.3].map(times)).toEqual(["–", "2.3 ×", "12 ×"]);
   });

@@ -34,10 +34,16 @@ export function decimals(value: number, least: number, most: number): string {
 }
 
 /** A rate, which may be small: three decimals, or two figures that tell. */
-export function figure(value: number): string {
+export function rate(value: number): string {
   if (value === 0) return "0";
   const size = Math.abs(value);
-  return value.toFixed(size >= 0.1 ? 3 : Math.min(12, 1 - Math.floor(Math.log10(size))));
+  const figure = size.toFixed(size >= 0.1 ? 3 : Math.min(12, 1 - Math.floor(Math.log10(size))));
+  return `${value < 0 ? "−" : ""}${figure}`;
+}
+
+/** "1.06" */
+export function ratio(value: number): string {
+  return value.toFixed(2);
 }
 
 /** By what share something grew: "+12%", "−3.1%". */

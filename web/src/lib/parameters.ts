@@ -56,7 +56,6 @@ const FORMS: Record<string, (text: string) => boolean> = {
   behind: oneOf("previous year"),
   whose: oneOf("mine shared"),
   measure: oneOf("back did sum"),
-  order: (text) => /^(last_day|first_day|inactive_days|column:\d)$/.test(text),
   columns: (text) => {
     try {
       return Array.isArray(JSON.parse(text));

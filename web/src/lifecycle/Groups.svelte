@@ -9,7 +9,7 @@
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { Asked } from "../lib/asked.svelte";
-  import { number } from "../lib/format";
+  import { number, ratio } from "../lib/format";
   import { range } from "../lib/range.svelte";
   import { dateMarks } from "./lifecycle";
 
@@ -66,7 +66,7 @@
           .map((group, index) => ({ name: name(group), values: group.ratios, colour: colour(group, index) }))}
         xs={data.periods.map((_, index) => index)}
         marks={dateMarks(data.periods.map((period) => period.to))}
-        format={(value) => value.toFixed(2)}
+        format={ratio}
         reference={{ at: 1, text: "" }}
         log
         room={210}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { stateName } from "./states";
-  import { day, number, plural, signed } from "../lib/format";
+  import { day, number, plural, signed, ratio } from "../lib/format";
   import { peopleOf } from "../lib/groups";
   import { ALL_STATES, moved, PARTS, type MovementBetween, type Part } from "./lifecycle";
   import { workspace } from "../lib/workspace.svelte";
@@ -122,7 +122,7 @@
     </table>
     <p class="mt-2">
       {signed(movement.net)} new or active; gain/loss ratio
-      <strong>{movement.gain_loss_ratio === null ? "–" : movement.gain_loss_ratio.toFixed(2)}</strong>.
+      <strong>{movement.gain_loss_ratio === null ? "–" : ratio(movement.gain_loss_ratio)}</strong>.
       <span class="ml-3"><Downloads name="movement-{before}-{movement.to}" {rows} /></span>
     </p>
     {#if movement.to >= (workspace.info?.today ?? "")}<p class="soft small">

@@ -106,7 +106,7 @@ describe("states", () => {
         texts().some((text) => text.startsWith(`${name} `)),
       );
     expect(names()).toEqual(["churned", "dormant", "new", "active"]);
-    expect(key.getByText("Gain/loss ratio").textContent).toMatch(/Gain\/loss ratio 0.50/);
+    expect(key.getByText("Gain/loss ratio").textContent).toMatch(/Gain\/loss ratio\s+\?\s+0.50/);
     expect(key.getByText(/joined \+ reactivated/).textContent).toMatch(/= 50 ÷ 100, over the complete weeks/);
     await user.click(key.getByRole("button", { name: "churned in the picture" }));
     await user.click(key.getByRole("button", { name: "never active in the picture" }));

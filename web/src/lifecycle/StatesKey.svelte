@@ -2,7 +2,7 @@
   import Explained from "../help/Explained.svelte";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
-  import { day, number, percent, signed } from "../lib/format";
+  import { day, number, percent, signed, ratio as formatted } from "../lib/format";
   import { drawn, drawnAs, switched } from "./drawn";
   import StateMark from "./StateMark.svelte";
   import { stateName, type State } from "./states";
@@ -69,7 +69,7 @@
     {@const { gained, lapsed, ratio } = data.gain_loss}
     <p class="mt-2">
       Gain/loss ratio <Explained term="gain_loss_ratio" />
-      <strong class="tabular-nums">{ratio === null ? "–" : ratio.toFixed(2)}</strong>
+      <strong class="tabular-nums">{ratio === null ? "–" : formatted(ratio)}</strong>
     </p>
     <p class="soft small">
       (joined + reactivated) ÷ lapsed = {number(gained)} ÷ {number(lapsed)}, over the complete {data.step}s;

@@ -30,6 +30,7 @@
   let timer: ReturnType<typeof setTimeout>;
   const audienceId = $derived(address.get("audience"));
 
+  const ORDER = /^(last_day|first_day|inactive_days|column:\d)$/;
   const columns = $derived(columnsOf(address.get("columns")));
   let chosen = $state.raw<Schemas["PersonRow"][]>([]);
   /** The filters in the address, as the API takes them. */
@@ -63,7 +64,7 @@
       audience: audienceId ? Number(audienceId) : undefined,
       definition: address.get("definition") ?? undefined,
       search: address.get("search") ?? undefined,
-      order: address.get("order") ?? undefined,
+      order: ORDER.exec(address.get("order") ?? "")?.[0],
       columns: columns.length ? JSON.stringify(columns) : undefined,
       page: Number(address.get("page") ?? 1),
     };

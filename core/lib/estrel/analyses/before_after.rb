@@ -226,17 +226,13 @@ module Estrel
 
       def number(count) = English.number(count)
 
-      def interval(found) = found ? " (#{signed(found[:low])} to #{signed(found[:high])}, 95% interval)" : ""
-
-      # Rates are often small: three decimals, or two figures that tell.
-      def amount(value)
-        return "0" if value.zero?
-        return format("%.3f", value) if value.abs >= 0.1
-
-        format("%.*f", 1 - Math.log10(value.abs).floor, value)
+      def interval(found)
+        found ? " (#{English.interval(signed(found[:low]), signed(found[:high]))}, 95% interval)" : ""
       end
 
-      def signed(value) = "#{"+" if value.positive?}#{amount(value)}".sub("-", "−")
+      def amount(value) = English.rate(value)
+
+      def signed(value) = "#{"+" if value.positive?}#{amount(value)}"
     end
   end
 end

@@ -45,7 +45,7 @@ module Estrel
 
         unset = rows.find { |row| row[:kind] == "not_set" }
         said = "Most often “#{split.said(first[:value])}”: #{English.number(first[:counts].first)} of " \
-               "#{English.number(totals.first)} (#{percent(first[:shares].first)})"
+               "#{English.number(totals.first)} (#{English.precise(first[:shares].first)})"
         unset ? "#{said}; not set for #{English.number(unset[:counts].first)}." : "#{said}."
       end
 
@@ -57,14 +57,12 @@ module Estrel
 
         value = { "other" => "Other values", "not_set" => "Not set" }
                 .fetch(row[:kind]) { "“#{split.said(row[:value])}”" }
-        "#{value} differs most: #{percent(row[:shares][0])} of “#{names[0]}” and #{percent(row[:shares][1])} of " \
-          "“#{names[1]}” (95% interval of the difference: #{points(row[:difference][:low])} to " \
-          "#{points(row[:difference][:high])} points)."
+        one, other = row[:shares].map { |share| English.precise(share) }
+        "#{value} differs most: #{one} of “#{names[0]}” and #{other} of “#{names[1]}” (95% interval of the " \
+          "difference: #{English.interval(*points(row))} points)."
       end
 
-      def percent(share) = (share * 100).round(1).then { |value| "#{value == value.to_i ? value.to_i : value}%" }
-
-      def points(share) = format("%+.1f", share * 100).tr("-", "−")
+      def points(row) = row[:difference].values_at(:low, :high).map { |value| English.points(value) }
 
       # People per value, one number per audience.
       def per_value

@@ -155,17 +155,17 @@ module Estrel
       end
 
       def said
-        here, there = @groups.map { |group| share? ? percent(group.mean) : amount(group.mean) }
+        here, there = @groups.map { |group| share? ? English.precise(group.mean) : amount(group.mean) }
         low, high = difference.values_at(:low, :high).map { |value| share? ? points(value) : gained(value) }
         what = if share? then "#{here} of those exported #{outcome}, #{there} of the holdout"
                else "the #{outcome} was #{here} among those exported, #{there} among the holdout"
                end
-        "#{what} (difference #{low} to #{high}, 95% interval)."
+        "#{what} (difference #{English.interval(low, high)}, 95% interval)."
       end
 
       def more
         found = needed(size) or return ""
-        what = share? ? points(size).delete("+") : "#{format("%g", size * 100)}%"
+        what = share? ? points(size).delete_prefix("+") : "#{format("%g", size * 100)}%"
         missing = found - @groups.sum(&:people)
         " To tell a difference of #{what} takes about #{English.number(found)} people in all, in the same proportion" \
           "#{", #{English.number(missing)} more than here" if missing.positive?}."
@@ -174,9 +174,7 @@ module Estrel
       # With the sign as it is printed.
       def signed(text) = text.sub("-", "−")
 
-      def percent(share) = "#{format("%.1f", share * 100)}%"
-
-      def points(value) = signed("#{"+" if value.positive?}#{format("%.1f", value * 100)} points")
+      def points(value) = "#{English.points(value)} points"
 
       def gained(value) = "#{"+" if value.positive?}#{amount(value)}"
 

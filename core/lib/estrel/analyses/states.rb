@@ -151,7 +151,7 @@ module Estrel
         gained, lapsed, ratio = gain_loss.values
         below = ratios.count { |one| one < 1 }
         "#{number(gained)} joined or were reactivated and #{number(lapsed)} lapsed from #{steps.unit} to " \
-          "#{steps.unit} (gain/loss ratio #{ratio ? format("%.2f", ratio) : "–"}), which was below 1 in #{below} of " \
+          "#{steps.unit} (gain/loss ratio #{ratio ? English.ratio(ratio) : "–"}), which was below 1 in #{below} of " \
           "#{ratios.size} complete #{steps.unit}s."
       end
 

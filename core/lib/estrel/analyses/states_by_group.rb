@@ -58,7 +58,7 @@ module Estrel
 
       def name(row) = row[:value] && row[:kind] != "other" ? "“#{label(row)}”" : row[:kind].tr("_", " ").capitalize
 
-      def ratio(row) = format("%.2f", row[:ratio])
+      def ratio(row) = English.ratio(row[:ratio])
 
       def table
         rows = @rows.map do |row|

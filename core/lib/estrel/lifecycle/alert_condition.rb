@@ -128,7 +128,7 @@ module Estrel
 
       def weeks(count) = count == 1 ? "week" : "#{count} weeks"
 
-      def ratio(number) = format("%.2f", number).delete_suffix(".00")
+      def ratio(number) = English.ratio(number).delete_suffix(".00")
 
       def percent(share) = English.percent(share)
 

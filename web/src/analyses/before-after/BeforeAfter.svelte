@@ -6,7 +6,7 @@
   import LinePlot from "../../charts/LinePlot.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import { numbersOf, offeredTypes } from "../../audiences/editor/values";
-  import { addDays, figure, number } from "../../lib/format";
+  import { addDays, number, rate } from "../../lib/format";
   import { audienceOf } from "../../lib/groups";
   import { Resource } from "../../lib/resource.svelte";
   import { workspace } from "../../lib/workspace.svelte";
@@ -180,7 +180,7 @@
         xs={data.series.map((row) => row.day)}
         marks={marks(data.series)}
         verticals={[{ at: 0, text: "day 0" }]}
-        format={figure}
+        format={rate}
         least={least(data)}
         height={260}
         room={160}
