@@ -10,7 +10,7 @@ RSpec.describe EstrelServer::Access::Rule do
   let(:in_person) { ["GET /account", "PUT /account/password", "POST /account/tokens", "DELETE /account/tokens/:id"] }
   let(:administrators_in_person) { ["GET /accounts", "POST /accounts", "PUT /accounts/:id", "POST /accounts/:id/link"] }
   let(:administrators) do
-    ["GET /log", "GET /log.csv", "PUT /workspace", "POST /workspace/clear", "POST /people/:id/erase", "POST /sources", "PUT /sources/:id", "POST /sources/:id/keys",
+    ["GET /log", "GET /log.csv", "PUT /workspace", "POST /workspace/clear", "POST /workspace/demo", "POST /people/:id/erase", "POST /sources", "PUT /sources/:id", "POST /sources/:id/keys",
      "DELETE /sources/:id/keys/:key", "POST /destinations", "PUT /destinations/:id", "DELETE /destinations/:id", "POST /destinations/:id/try",
      "PUT /campaigns/messaging"]
   end
