@@ -6,7 +6,7 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   plugins: [svelte(), tailwindcss(), svelteTesting()],
   build: { target: "es2022", assetsInlineLimit: 0, modulePreload: { polyfill: false } },
-  server: { proxy: { "/api": "http://127.0.0.1:4270" } },
+  server: { fs: { allow: [".."] }, proxy: { "/api": "http://127.0.0.1:4270" } },
   test: {
     environment: "jsdom",
     include: ["src/**/*.test.ts", "sender/**/*.test.ts"],

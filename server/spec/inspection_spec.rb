@@ -57,6 +57,17 @@ RSpec.describe EstrelServer::Importing::Inspection do
     expect(EstrelServer::Event.order(:occurred_at).first.occurred_at).to eq(Time.utc(2025, 3, 4))
   end
 
+  it "reads dates with their year last, with points or slashes, a clock of twelve hours and a short year, and none that does not exist" do
+    read = lambda do |format, text|
+      EstrelServer::Importing::Instants.new(format, latest: Time.utc(2030), time_zone: "Europe/Lisbon").read(text)[0, 16]
+    rescue EstrelServer::Importing::Instants::Unusable
+      nil
+    end
+    cases = { ["day_first", "3.4.2025"] => "2025-04-02 23:00", ["month_first", "03/04/2025 12:05 am"] => "2025-03-04 00:05", ["month_first", "03/04/25 2:05 PM"] => "2025-03-04 14:05",
+              ["day_first", "31-12-1999 23:59:58Z"] => "1999-12-31 23:59", ["day_first", "31/02/2025"] => nil, ["month_first", "31/01/2025"] => nil, ["day_first", "2025-04-03"] => nil }
+    expect(cases.keys.to_h { |given| [given, read.call(*given)] }).to eq(cases)
+  end
+
   it "counts what would be rejected and why, and reads the next file of the same shape in the same way" do
     csv = "who,what,at\n#{"1,a,2026-05-03T10:00:00Z\n" * 20},a,2026-05-03T10:00:00Z\n3,a,nonsense\n"
     mapping = { "columns" => { "identifier.customer" => "who", "type" => "what", "time" => "at" } }

@@ -59,6 +59,13 @@ RSpec.describe Estrel::Audience::Why do
     end
   end
 
+  it "names the events that were the steps of an order, each before the next" do
+    why({ "order" => { "steps" => [{ "event" => "ride" }, { "event" => "ride" }, { "event" => "pass" }] } }) do |asked, definition|
+      days = asked.verdicts(definition).first.facts.map { |fact| [fact[:what], ((Time.at(0, fact[:at], :usec) - at) / 86_400).round] }
+      expect(days).to eq([["step 3: had “pass” events", 6], ["step 2: had “ride” events", 5], ["step 1: had “ride” events", 1]])
+    end
+  end
+
   it "names the condition somebody who is out comes nearest to, inside groups too" do
     json = { "all" => [ride("count" => { "at_least" => 6 }), ride("count" => { "at_least" => 4 }),
                        { "any" => [ride("count" => { "at_least" => 30 }), { "not" => ride({}) }] }, ride({})] }

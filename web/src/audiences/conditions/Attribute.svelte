@@ -16,8 +16,7 @@
         options: attributeOptions,
         begin: async (name) => {
           remember("attribute", name);
-          const attribute = await newAttribute(name);
-          return attribute && { attribute };
+          return { attribute: await newAttribute(name) };
         },
         then: "value",
       },
@@ -33,8 +32,7 @@
   let { piece, put, close }: PhraseProps<Attribute> = $props();
 
   async function choose(name: string) {
-    const attribute = await newAttribute(name);
-    if (attribute) put(attribute);
+    put(await newAttribute(name));
   }
 </script>
 

@@ -33,7 +33,7 @@
   async function bound(name: "from" | "to", on: boolean) {
     const next = { ...piece };
     delete next[name];
-    const { compare, value } = (await newAttribute(piece.name))!;
+    const { compare, value } = await newAttribute(piece.name);
     put(on ? { ...next, [name]: { compare, value } } : next);
   }
 </script>

@@ -19,7 +19,7 @@ export type Offer = {
   ask: string;
   options: () => Promise<Option[]> | Option[];
   /** A complete new condition about what has been chosen. */
-  begin: (chosen: string) => Promise<Node | null> | Node | null;
+  begin: (chosen: string) => Promise<Node> | Node;
   /** The phrase that is opened then, by its name and, where there are several of that name, its path. */
   then?: string;
   thenAt?: string;

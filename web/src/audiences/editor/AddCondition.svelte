@@ -36,7 +36,6 @@
     const { offer } = asking!;
     const node = await offer.begin(value);
     asking = null;
-    if (!node) return;
     if (offer.then) opening.next(place, offer.then, offer.thenAt);
     add(node);
   }

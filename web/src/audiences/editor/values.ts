@@ -57,9 +57,8 @@ export async function firstValue(field: FieldRef): Promise<Value> {
   }
 }
 
-export async function newAttribute(name?: string): Promise<Attribute | null> {
-  const chosen = name ?? workspace.catalogue?.attributes[0]?.name;
-  return chosen ? { name: chosen, ...(await firstComparison({ attribute: chosen })) } : null;
+export async function newAttribute(name: string): Promise<Attribute> {
+  return { name, ...(await firstComparison({ attribute: name })) };
 }
 
 export async function newFilter(event: string, property: string): Promise<Filter> {
