@@ -8,7 +8,7 @@
   import Evidence from "./Evidence.svelte";
   import Filing from "./Filing.svelte";
   import OverTime from "./OverTime.svelte";
-  import CompareButton from "./CompareButton.svelte";
+  import AudienceActions from "./AudienceActions.svelte";
   import Sample from "./Sample.svelte";
   import SizeLine from "./SizeLine.svelte";
   import Versions from "./Versions.svelte";
@@ -172,20 +172,15 @@
       maxlength="255"
       bind:value={name}
     />
-    <button
-      class="act"
-      onclick={() => save()}
-      disabled={saving || !dirty || name.trim() === "" || live.fault !== null}>Save</button
-    >
-    {#if kept}
-      {#if dirty}<button class="quiet" onclick={revert}>Undo changes</button>{/if}
-      <CompareButton id={kept.id} name={kept.name} />
-      <a class="quiet" href={address.to("/audiences/new", { definition: text, name: `${name} (copy)` })}
-        >Duplicate</a
-      >
-      <a class="quiet" href={address.to("/exports/new", { audience: String(kept.id) })}>Export</a>
-      <button class="quiet" onclick={remove}>Delete</button>
-    {/if}
+    <AudienceActions
+      {kept}
+      {dirty}
+      ready={!saving && dirty && name.trim() !== "" && live.fault === null}
+      copy={address.to("/audiences/new", { definition: text, name: `${name} (copy)` })}
+      save={() => save()}
+      {revert}
+      {remove}
+    />
   </div>
   <div class="soft small mt-1 flex min-h-6 flex-wrap items-baseline gap-x-4">
     <span>

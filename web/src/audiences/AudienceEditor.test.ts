@@ -5,7 +5,8 @@ import { toaster } from "../lib/toasts.svelte";
 import { answered } from "../testing/answers";
 import { user } from "../testing/editing";
 import { audience } from "../testing/examples";
-import { last, Refused, sent, serve } from "../testing/server";
+import { session } from "../lib/session.svelte";
+import { account, last, Refused, sent, serve } from "../testing/server";
 import AudienceEditor from "./AudienceEditor.svelte";
 import type { Definition, Node } from "./definition";
 
@@ -199,6 +200,15 @@ describe("an audience being written", () => {
     await waitFor(() => expect(address.path).toBe("/audiences"));
     told.mock.calls.at(-1)![0].action!.onClick();
     await waitFor(() => expect(address.path).toBe("/audiences/4"));
+  });
+
+  it("offers viewers nothing that they may not do", async () => {
+    session.known = { account: { ...account, role: "viewer" }, demo: false, set_up: true };
+    await shown();
+    expect(["Save", "Delete"].map((name) => screen.queryByRole("button", { name }))).toEqual([null, null]);
+    expect(screen.queryByRole("link", { name: "Export" })).toBeNull();
+    expect(screen.getByText("An analyst can save changes.")).toBeTruthy();
+    expect(screen.getByRole("button", { name: /Compare/i })).toBeTruthy();
   });
 
   it("says where there is no such audience", async () => {
