@@ -68,7 +68,7 @@ module Estrel
     def attribute_field(name) = @catalogue.attributes[name]
 
     # @param name [String] of a campaign
-    # @return [String] as named among the values of the property that tells of campaigns
+    # @return [String] as named among the values of the property that names campaigns
     def campaign(name)
       messaging = @catalogue.messaging
       said(property_field(messaging.campaign, Campaigns::Messaging::KINDS.map { |kind| messaging.event(kind) }), name)

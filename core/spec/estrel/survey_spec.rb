@@ -3,7 +3,7 @@
 RSpec.describe Estrel::Survey do
   let(:day) { ->(number, hours = 12) { Time.utc(2026, 5, number) + (hours * 3600) } }
 
-  it "tells of every type, property and attribute what has been seen up to the date" do
+  it "lists what has been seen of every type, property and attribute up to the date" do
     rides = [[1, 3.0, "A"], [10, 3.0, nil], [10, 4.5, "B"], [31, 9.0, "A"]]
     people = { 1 => { events: rides.map { |at, km, dock| { type: "ride", at: day.call(at), km: km, dock: dock } },
                       attributes: [{ name: "tags", at: day.call(1), value: %w[a b] }, { name: "born", at: day.call(2), value: Date.new(1990, 1, 2) },

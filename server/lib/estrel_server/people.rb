@@ -13,7 +13,7 @@ module EstrelServer
     # @param question [Question]
     # @param compared [Array<Estrel::Audience::Definition>] audiences compared by: of everybody listed it is told in
     #   which
-    # @param columns [Array<Estrel::Exports::Column>] what else is told of everybody
+    # @param columns [Array<Estrel::Exports::Column>] what else is shown of everybody
     def initialize(question, compared: [], columns: [])
       @question = question
       @compared = compared

@@ -6,7 +6,7 @@ const WAIT = 80;
 /** What costs more than the size is asked for once the sentence rests. */
 const REST = 700;
 
-/** What the server says of a definition being written: asked again a moment after every change; the newest question wins. */
+/** The server's answer to a definition being written: asked again a moment after every change; the newest question wins. */
 export class LivePreview {
   answer = $state.raw<Schemas["Preview"] | null>(null);
   /** The definition last answered that has not been changed for a while. */

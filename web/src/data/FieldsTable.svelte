@@ -15,7 +15,7 @@
   }: {
     fields: Schemas["SurveyedField"][];
     what: "Property" | "Attribute";
-    /** Keeps what somebody says of it: its name and unit, what it means, whether it is personal. */
+    /** Keeps what somebody notes about it: its name and unit, what it means, whether it is personal. */
     keep: (field: Schemas["SurveyedField"], said: Schemas["FieldSaid"]) => Promise<void>;
   } = $props();
 

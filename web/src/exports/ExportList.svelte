@@ -47,7 +47,7 @@
   {#if exports.data.exports.length === 0}
     <p class="says mt-6">Nothing has been planned yet.</p>
     <p class="mt-2 max-w-xl">
-      An export says which audience is exported, who of it is excluded, what is told of the others, and where
+      An export says which audience is exported, who of it is excluded, which columns are sent, and where
       it goes. It can be looked at before anything leaves.
     </p>
   {:else}

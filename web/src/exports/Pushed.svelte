@@ -5,7 +5,7 @@
   import ProgressBar from "../ui/ProgressBar.svelte";
   import Waiting from "../ui/Waiting.svelte";
 
-  /** How far a destination has been told of the people of a run, and what can be done about the rest. */
+  /** How many people of a run a destination has received, and what can be done about the rest. */
   let { run, changed }: { run: Schemas["Run"]; changed: () => Promise<void> } = $props();
 
   let problem = $state<Problem | null>(null);

@@ -61,7 +61,7 @@ describe("runs", () => {
     expect(changed).toHaveBeenCalledTimes(1);
   });
 
-  it("go on with those a destination has not been told of, once, and tell of the refused again", async () => {
+  it("go on with those a destination has not received, once, and send the refused again", async () => {
     const half = push({ taken: 300, waiting: 500, half_way: true, messages: 3 });
     const { row, user } = shown(
       run(7, { state: "failed", error: "it gave up", push: half }),

@@ -1,7 +1,7 @@
 /** One term: what it is in a sentence, how it is computed, and where that comes from. */
 export type Term = { name: string; text: string; formula?: string; source?: string };
 
-/** What every figure with a technical name says of itself; the glossary page is made of the same. */
+/** One sentence on every figure with a technical name; the glossary page is made of the same texts. */
 export const GLOSSARY = {
   profile_type: {
     name: "Profile type",

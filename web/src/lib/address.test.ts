@@ -84,7 +84,7 @@ describe("what an address holds that makes no sense", () => {
     ["measure", "love"],
   ];
 
-  it.each(bad)("is left out and told of: %s", (name, ...texts) => {
+  it.each(bad)("is left out and reported: %s", (name, ...texts) => {
     for (const text of texts) {
       address.go(`/people?${new URLSearchParams({ [name]: text, search: "F1" }).toString()}`);
       expect(address.left, text).toEqual([name]);
@@ -93,7 +93,7 @@ describe("what an address holds that makes no sense", () => {
     }
   });
 
-  it("is told of no longer once it is gone, and what makes sense stays", () => {
+  it("is no longer reported once it is gone, and what makes sense stays", () => {
     const fine =
       "as_of=2024-02-29&page=12&state=never_active&compare=4%2C5-&alert=0.5&definition=%7B%22all%22%3A%5B%5D%7D&by=x&page2=";
     address.go(`/people?${fine}`);

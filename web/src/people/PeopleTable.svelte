@@ -22,7 +22,7 @@
     asOf?: string | null;
     /** The audiences of the comparison that `in` of a row is about. */
     compared?: number[];
-    /** What else is told of everybody, see `values` of a row. */
+    /** What else is shown of everybody, see `values` of a row. */
     columns?: Column[];
     /** Puts the rows in the order of a column, where that can be done. */
     order?: ((column: string) => void) | null;

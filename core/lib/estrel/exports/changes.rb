@@ -2,7 +2,7 @@
 
 module Estrel
   module Exports
-    # Who is to be told of where only changes are exported: who entered since the last run, and who left. Whoever
+    # Who is exported where only changes are: who entered since the last run, and who left. Whoever
     # was exported and is now excluded for any reason has left.
     module Changes
       ENTERED = "entered"

@@ -2,7 +2,7 @@
 
 module Estrel
   module Exports
-    # What is exported of some members as of a date: what becomes of each, and the rows of those who are told of.
+    # What is exported of some members as of a date: what becomes of each, and the rows of those who are exported.
     # Nothing is written; the same for a look before a run and for the run.
     class Delivery
       # The column of who entered and who left, and its name where another column is called so.
@@ -55,7 +55,7 @@ module Estrel
 
       private
 
-      # Who is told of.
+      # Who is exported.
       def told
         @told ||= changes? ? changes : waterfall.frame.filter(Polars.col("step") == Waterfall::EXPORTED)
       end

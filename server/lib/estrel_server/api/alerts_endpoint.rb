@@ -2,7 +2,7 @@
 
 module EstrelServer
   module API
-    # Conditions to be told of, and what there is to tell.
+    # Conditions that are watched, and the alerts they raised.
     class AlertsEndpoint < Endpoint
       LISTED = 200
 

@@ -2,7 +2,7 @@
 
 module EstrelServer
   module API
-    # What the published description says of every operation, and whether a request keeps to it: each query parameter
+    # What the published description says about every operation, and whether a request keeps to it: each query parameter
     # and each body is checked here, before a route sees it.
     class Contract
       INTEGER = /\A(?:0|-?[1-9]\d{0,17})\z/

@@ -83,7 +83,7 @@ module EstrelServer
 
       def identifiers(row) = row[:identifiers].map { |one| "#{one[:kind]}:#{one[:value]}" }.join("; ")
 
-      # What else is told of everybody: attributes, and figures of events. Identifiers stand in the list, masked.
+      # What else is shown of everybody: attributes, and figures of events. Identifiers stand in the list, masked.
       def columns
         @columns ||= JSON.parse(params["columns"] || "[]").first(MOST_COLUMNS).map do |json|
           column = Estrel::Exports::Column.parse(json)

@@ -2,7 +2,7 @@
 
 module EstrelServer
   module Exporting
-    # Exports and their runs as the HTTP API tells of them.
+    # Exports and their runs as the HTTP API presents them.
     module Text
       module_function
 

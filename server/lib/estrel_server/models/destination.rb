@@ -2,7 +2,7 @@
 
 module EstrelServer
   # Where exports are exported to, besides being there to download: a folder under the outbox, from where another
-  # program takes the files; or a webhook, an HTTPS address that is told of the people in batches.
+  # program takes the files; or a webhook, an HTTPS address that receives the people in batches.
   #
   # The secret of a webhook is encrypted in the database and shown to nobody.
   class Destination < Record

@@ -69,7 +69,7 @@ module EstrelServer
       false
     end
 
-    # @return [Boolean] whether people are left whom the destination has not been told of
+    # @return [Boolean] whether people are left whom the destination has not received
     def half_way? = stopped? && batches.waiting.exists?
 
     # @return [Boolean] whether it ended before its end

@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # Some people of a run that a destination is told of in one message: a part of a file of people, and whether it was
+  # Some people of a run that a destination receives in one message: a part of a file of people, and whether it was
   # taken. The part never changes, so a message that is sent again says the same.
   class PushBatch < Record
     belongs_to :export_run

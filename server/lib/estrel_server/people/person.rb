@@ -7,7 +7,7 @@ module EstrelServer
       # @return [Profile]
       attr_reader :profile
 
-      # @param id [Integer] also of a profile that has become part of another one; that one is told of then
+      # @param id [Integer] also of a profile that has become part of another one; that one is shown then
       # @param question [Question]
       # @raise [ActiveRecord::RecordNotFound]
       def initialize(id, question)

@@ -22,7 +22,7 @@ module EstrelServer
         end
       end
 
-      # @param refusals [ActiveRecord::Relation<PushRefusal>] people who are told of once more
+      # @param refusals [ActiveRecord::Relation<PushRefusal>] people who are sent once more
       # @return [void]
       def again(refusals)
         last = @run.batches.maximum(:number)

@@ -2,8 +2,8 @@
 
 module EstrelServer
   module Pushing
-    # People of a run as they are told of to a destination, one a line: the profile's number, a tab, and a JSON object
-    # with `key`, the same whenever this person is told of in this run; `subject`, as which events about the person can
+    # People of a run as they are sent to a destination, one a line: the profile's number, a tab, and a JSON object
+    # with `key`, the same whenever this person is sent in this run; `subject`, as which events about the person can
     # be sent back to the collector; `fields`, the export's columns.
     #
     # Batches are parts of the file, so every attempt sends the same bytes, and a run goes on without asking anew.
@@ -42,7 +42,7 @@ module EstrelServer
       # Some people of other files once more.
       #
       # @param batches [Enumerable<PushBatch>]
-      # @param profiles [Set<Integer>] those who are told of again
+      # @param profiles [Set<Integer>] those who are sent again
       # @param batch_size [Integer]
       # @return [Array<Hash>] as from {#write}
       def write_again(batches, profiles, batch_size)
@@ -60,7 +60,7 @@ module EstrelServer
           [Integer(profile, 10), json]
         end
       rescue Errno::ENOENT
-        raise Error, "the people still to be told of are no longer kept; start a new run"
+        raise Error, "the people still to be sent are no longer kept; start a new run"
       end
 
       private

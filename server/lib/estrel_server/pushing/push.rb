@@ -4,7 +4,7 @@ module EstrelServer
   module Pushing
     # Tells a destination of the people of a run, batch by batch, and keeps what was taken. Goes on where it, or another
     # worker, stopped: a message whose answer was not heard is sent again under the same id with the same keys, by which
-    # the destination knows whom it has been told of.
+    # the destination knows whom it has been sent.
     class Push
       # The longest pause that is waited for here; a longer one is left to the queue, so that others get their turn.
       SHORT = 5.0
@@ -81,7 +81,7 @@ module EstrelServer
         raise Stopped, error
       end
 
-      # Those of the people told of who were refused.
+      # Those of the people sent who were refused.
       def refused(people, answer)
         reasons = answer.refusals.to_h { |row| [row["key"], row["reason"].to_s] }
         return [] if reasons.empty?

@@ -31,7 +31,7 @@ module EstrelServer
         text = told(alert_rule, day)
         Alert.create!(alert_rule: alert_rule, about: day, text: text, created_at: Time.now.utc) if text
       rescue ActiveRecord::RecordNotUnique
-        nil # another process has told of it
+        nil # another process has raised it
       end
 
       # @return [Date, nil] nil while there is none

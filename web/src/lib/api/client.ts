@@ -19,7 +19,7 @@ export class Refusal extends Error {
 type Listener = (problem: Problem) => void;
 const listeners: Listener[] = [];
 
-/** Tells of every refusal, whoever asked. */
+/** Reports every refusal, whoever asked. */
 export function onRefusal(listener: Listener): void {
   listeners.push(listener);
 }
