@@ -2,4 +2,4 @@
 
 threads 1, 16
 environment "production"
-bind "tcp://127.0.0.1:#{ENV.fetch("ESTREL_STAND_IN_PORT")}"
+bind "tcp://127.0.0.1:#{EstrelServer.settings.stand_in_port}"

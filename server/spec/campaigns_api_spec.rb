@@ -37,7 +37,7 @@ RSpec.describe EstrelServer::API::CampaignsEndpoint do
     expect(call(:post, "/audiences/preview", { definition: condition, as_of: "2026-05-20" })["size"]).to eq(1)
   end
 
-  it "learns which event types tell of messages" do
+  it "learns which event types stand for messages" do
     expect(call(:put, "/campaigns/messaging", { received: "ride_ended" })).to include("received" => "ride_ended", "opened" => "message_opened")
     rows = picture("campaign-results", as_of: "2026-05-20")
     expect(rows["messaging"]["received"]).to eq("ride_ended")

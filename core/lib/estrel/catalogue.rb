@@ -42,7 +42,7 @@ module Estrel
     attr_reader :aliases
     # @return [Hash{Integer => String}] names of sources by id
     attr_reader :sources
-    # @return [Campaigns::Messaging] which event types tell of messages
+    # @return [Campaigns::Messaging] which event types stand for messages
     attr_reader :messaging
     # @return [Names] what all of it is called on screen
     attr_reader :names

@@ -8,7 +8,26 @@ module EstrelServer
     # People that are described at once where all are wanted.
     SLICE = 2_000
     ORDERED = "ordered_by"
-    private_constant :SLICE, :ORDERED
+    MOST_COLUMNS = 8
+    private_constant :SLICE, :ORDERED, :MOST_COLUMNS
+
+    # What else can be shown of everybody: attributes, and figures of events. Identifiers stand in the list anyway, masked.
+    #
+    # @param list [Array<Hash>, nil] columns as exports have them; at most eight are taken
+    # @return [Array<Estrel::Exports::Column>]
+    # @raise [Error] for what is no such column
+    def self.columns(list)
+      raise Error, "the columns must be a list" unless list.nil? || list.is_a?(Array)
+
+      list.to_a.first(MOST_COLUMNS).map do |json|
+        column = json.is_a?(Hash) && Estrel::Exports::Column.parse(json)
+        if !column || column.take.start_with?("identifier", "address")
+          raise Error, "such a column cannot be shown; take attributes and figures of events"
+        end
+
+        column
+      end
+    end
 
     # @param question [Question]
     # @param compared [Array<Estrel::Audience::Definition>] audiences compared by: of everybody listed it is told in

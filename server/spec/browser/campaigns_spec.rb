@@ -75,7 +75,7 @@ RSpec.describe "campaigns", type: :feature do
     fill_in "at the address", with: "https://10.1.2.3/"
     click_button "Make the destination"
     expect(page).to have_css("[data-testid='secret'] code", text: /whsec_/)
-    click_button "I have it"
+    click_button "I have saved it"
     click_button "Try it: Inside"
     expect(page).to have_text("10.1.2.3 is an address inside the network")
     click_button "Change Ferrowick Post"
@@ -98,7 +98,7 @@ RSpec.describe "campaigns", type: :feature do
     expect(page).to newest_run("refused; ")
     expect(page).to be_axe_clean
     click_button "Retry", wait: 20
-    expect(page).to newest_run("#{shown(people)} of #{shown(people)} taken by the destination;")
+    expect(page).to newest_run("#{shown(people)} of #{shown(people)} accepted by the destination;")
     visit "/exports/campaigns?as_of=2026-09-10"
     found = nil
     60.times { (found = api(:post, "/analyses/campaign-results", { as_of: "2026-09-10" })["picture"]["campaigns"].find { |row| row["campaign"] == "Ride on" }) && found["messages"] + found["bounced"] == people ? break : sleep(0.5) }

@@ -68,8 +68,8 @@ RSpec.describe "exports", type: :feature do
     attach_file("Values to add to Press", path, make_visible: true)
     expect(page).to have_text("3 values read, 3 of them new")
     fill_in "A new holdout called", with: "Control"
-    fill_in "that holds out", with: "20"
-    click_button "Make the holdout"
+    fill_in "of", exact: true, with: "20"
+    click_button "Create the holdout"
     expect(page).to have_css("[data-testid='holdouts'] tr", text: "20%")
     expect(page).to be_axe_clean
     visit "/exports"
@@ -84,6 +84,7 @@ RSpec.describe "exports", type: :feature do
     expect(page).to have_text("The export is saved")
     visit "/exports/keeping"
     click_button "Remove Press"
+    click_button "Remove for good"
     expect(page).to have_css("[role=alert]", text: "exports use this list: Docks repaired")
   end
 

@@ -72,7 +72,10 @@ RSpec.describe "data as it comes in", type: :feature do
     expect(page).to have_css("[data-testid='merge']", text: "visitor:browser")
 
     visit "/data/sources"
-    within("[data-testid='source-kiosk']") { click_button "Revoke" }
+    within("[data-testid='source-kiosk']") do
+      click_button "Revoke the key"
+      click_button "Revoke for good"
+    end
     expect(page).to have_text("The key has been revoked")
     sleep 1.2
     expect(send_events(key, event("10", source: "kiosk")).code).to eq("401")

@@ -1,18 +1,26 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
   import { answer, api } from "../lib/api/client";
-  import { number } from "../lib/format";
   import { Live } from "../lib/live.svelte";
   import { workspace } from "../lib/workspace.svelte";
-  import StateMark from "../lifecycle/StateMark.svelte";
+  import type { Schemas } from "../lib/api/client";
+  import { session } from "../lib/session.svelte";
+  import PeopleColumns from "../people/PeopleColumns.svelte";
+  import PeopleTable from "../people/PeopleTable.svelte";
+  import PickedPeople from "../people/PickedPeople.svelte";
+  import { columnsOf } from "../people/people";
   import Waiting from "../ui/Waiting.svelte";
   import Why from "./Why.svelte";
 
   /** A few members with the facts that make them members, and anybody else who is asked for. */
   let { definition }: { definition: Record<string, unknown> } = $props();
 
+  const columns = $derived(columnsOf(address.get("columns")));
+  let chosen = $state.raw<(Schemas["PersonRow"] & { facts: string[] })[]>([]);
   const sample = new Live((signal) => {
-    return answer(api.POST("/audiences/sample", { body: { definition, ...workspace.dates }, signal }));
+    return answer(
+      api.POST("/audiences/sample", { body: { definition, columns, ...workspace.dates }, signal }),
+    );
   });
   const asked = $derived(Number(address.get("why")) || null);
   let search = $state("");
@@ -53,37 +61,29 @@
   {/if}
   {#if sample.data}
     {#if sample.data.sample.length}
-      <div class="overflow-x-auto">
-        <table class="figures">
-          <thead>
-            <tr
-              ><th>Person</th><th>State</th><th class="number">Inactive days</th><th>What makes them fit</th
-              ><th><span class="sr-only">Actions</span></th></tr
-            >
-          </thead>
-          <tbody>
-            {#each sample.data.sample as row (row.id)}
-              <tr>
-                <td
-                  ><a class="font-semibold" href={address.to(`/people/${row.id}`)}
-                    >{row.identifiers[0]?.value ?? row.id}</a
-                  ></td
-                >
-                <td><StateMark state={row.state} reactivated={row.reactivated} /></td>
-                <td class="number">{row.inactive_days === null ? "–" : number(row.inactive_days)}</td>
-                <td class="soft small leading-6">{row.facts.join(" · ")}</td>
-                <td class="number"
-                  ><button
-                    class="quiet min-h-0! py-0!"
-                    aria-label="Why {row.identifiers[0]?.value ?? row.id}"
-                    onclick={() => ask(row.id)}>why</button
-                  ></td
-                >
-              </tr>
-            {/each}
-          </tbody>
-        </table>
+      <div class="small mb-1 flex min-h-8 flex-wrap items-center gap-x-4 gap-y-1">
+        <PeopleColumns
+          {columns}
+          change={(next) =>
+            address.go(address.with({ columns: next.length ? JSON.stringify(next) : null }), {
+              replace: true,
+            })}
+        />
+        {#if chosen.length}<PickedPeople bind:chosen />{/if}
       </div>
+      <PeopleTable rows={sample.data.sample} {columns} choosing={session.may("analyst")} bind:chosen>
+        {#snippet heads()}<th>What makes them fit</th><th><span class="sr-only">Actions</span></th>{/snippet}
+        {#snippet cells(row)}
+          <td class="soft small leading-6">{row.facts.join(" · ")}</td>
+          <td class="number"
+            ><button
+              class="quiet min-h-0! py-0!"
+              aria-label="Why {row.identifiers[0]?.value ?? row.id}"
+              onclick={() => ask(row.id)}>why</button
+            ></td
+          >
+        {/snippet}
+      </PeopleTable>
     {:else}<p class="soft">Nobody fits.</p>{/if}
   {:else}
     <Waiting problem={sample.problem} retry={() => sample.reload()} />

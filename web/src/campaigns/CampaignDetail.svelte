@@ -1,6 +1,8 @@
 <script lang="ts">
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
+  import { put } from "../analyses/codec";
   import DataTable from "../analyses/DataTable.svelte";
+  import PhraseSelect from "../ui/PhraseSelect.svelte";
   import LinePlot from "../charts/LinePlot.svelte";
   import type { Line } from "../charts/plot";
   import { address } from "../lib/address.svelte";
@@ -9,10 +11,11 @@
   import { Asked } from "../lib/asked.svelte";
   import { fine } from "../lib/format";
   import { audienceOf } from "../lib/groups";
-  import { campaignOf, condition, messagesOf, named, type Campaign } from "./campaigns";
+  import { addressOf, campaignOf, condition, messagesOf, named, type Campaign } from "./campaigns";
 
   /** One campaign by one channel: what had come of it day by day, and by the state people were in. */
-  let { row, states }: { row: Campaign; states: Schemas["AnalysisTable"] } = $props();
+  let { row, campaigns, states }: { row: Campaign; campaigns: Campaign[]; states: Schemas["AnalysisTable"] } =
+    $props();
 
   type Days = Answer<"campaign-days">["picture"]["days"];
   const WEEK = 7;
@@ -25,7 +28,7 @@
       { name: "opened", colour: "var(--ink-what)", values: of("opened") },
       { name: "clicked", colour: "var(--ink-who)", values: of("clicked") },
       {
-        name: "were reactivated",
+        name: "reactivated",
         colour: "var(--state-active)",
         values: followed.map((day) => share(day.back, day.inactive)),
       },
@@ -50,31 +53,32 @@
   });
 </script>
 
-<section class="mt-6 border-t border-(--rule-strong) pt-1" data-testid="campaign">
-  <AnalysisPage
-    asked={days}
-    under={named(row)}
-    title="Day by day after the message"
-    name="campaign"
-    tables={{ days: {} }}
-  >
-    {#snippet question()}What had come of the messages after so many days{/snippet}
+<section class="mt-4" data-testid="campaign">
+  <p class="soft small"><a href={address.with({ campaign: null })}>All campaigns</a> /</p>
+  <AnalysisPage asked={days} title="Day by day after the message" name="campaign" tables={{ days: {} }}>
+    {#snippet question()}What came of the messages of <PhraseSelect
+        label="Campaign"
+        ink="who"
+        value={addressOf(row)}
+        options={campaigns.map((one) => [addressOf(one), named(one)] as const)}
+        choose={(campaign) => put({ campaign })}
+      />, day by day{/snippet}
     {#snippet picture(answer)}
       {@const followed = answer.picture.days.filter((day) => day.messages > 0)}
       <LinePlot
-        label="Shares after so many days"
+        label="Shares day by day"
         lines={lines(followed)}
         xs={followed.map(({ day }) => day)}
         marks={followed
           .filter(({ day }) => day % WEEK === 0)
           .map(({ day }) => ({ at: day, text: day === 0 ? "day 0" : `day ${day}` }))}
         format={fine}
-        height={220}
+        height={320}
         open={(index) => back(followed[index]!.day)}
       />
       <p class="soft small max-w-3xl">
-        Of the messages that are so many days old; were reactivated: of those to dormant and churned people.
-        Click a day for those who had been reactivated by then.
+        Shares of the messages that had reached that age; reactivated: of those to dormant or churned people.
+        Click a day for the people who had been reactivated by then.
       </p>
     {/snippet}
   </AnalysisPage>

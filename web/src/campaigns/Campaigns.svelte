@@ -5,6 +5,7 @@
   import type { Schemas } from "../lib/api/client";
   import { Asked } from "../lib/asked.svelte";
   import CampaignDetail from "./CampaignDetail.svelte";
+  import CampaignShares from "./CampaignShares.svelte";
   import { addressOf, campaignOf } from "./campaigns";
   import Responses from "./Responses.svelte";
 
@@ -22,26 +23,36 @@
   }
 </script>
 
-<AnalysisPage asked={results} name="campaigns" tables={{ campaigns: { href: detail } }}>
-  {#snippet question()}How many people opened, clicked, unsubscribed and were reactivated, campaign by
-    campaign{/snippet}
-  {#snippet more(answer)}
-    {@const data = answer.picture}
-    {#if data.campaigns.length}
-      {#if opened}
-        {#key addressOf(opened)}<CampaignDetail
-            row={opened}
-            states={answer.tables.find((table) => table.key === "states")!}
-          />{/key}
+{#if opened && results.data}
+  {#key addressOf(opened)}<CampaignDetail
+      row={opened}
+      campaigns={results.data.picture.campaigns}
+      states={results.data.tables.find((table) => table.key === "states")!}
+    />{/key}
+{:else}
+  <AnalysisPage
+    asked={results}
+    name="campaigns"
+    title="What came of each campaign"
+    tables={{ campaigns: { href: detail } }}
+  >
+    {#snippet question()}How many people opened, clicked, unsubscribed and were reactivated, campaign by
+      campaign{/snippet}
+    {#snippet picture(answer)}
+      <CampaignShares campaigns={answer.picture.campaigns} />
+    {/snippet}
+    {#snippet more(answer)}
+      {@const data = answer.picture}
+      {#if data.campaigns.length}
+        <Responses campaigns={data.campaigns} />
+      {:else}
+        <p class="mt-2">
+          Messages are known from events that come back from whoever sends them. <a href={address.to("/data")}
+            >Look at what has come in</a
+          >, or say below which events stand for messages.
+        </p>
       {/if}
-      <Responses campaigns={data.campaigns} />
-    {:else}
-      <p class="mt-2">
-        Messages are known from events that come back from whoever sends them. <a href={address.to("/data")}
-          >Look at what has come in</a
-        >, or say below which events tell of messages.
-      </p>
-    {/if}
-    <MessagingForm messaging={data.messaging} kept={() => results.reload()} />
-  {/snippet}
-</AnalysisPage>
+      <MessagingForm messaging={data.messaging} kept={() => results.reload()} />
+    {/snippet}
+  </AnalysisPage>
+{/if}

@@ -148,7 +148,7 @@ describe("campaigns", () => {
   });
 
   it("open day by day and by state, and stand in the address", async () => {
-    await shown();
+    const user = await shown();
     address.go(link("Spring").getAttribute("href")!);
     await waitFor(() =>
       expect(last("/analyses/campaign-days").body).toMatchObject({ campaign: "Spring", channel: "email" }),
@@ -159,8 +159,8 @@ describe("campaigns", () => {
     expect(meant(states.getByRole("link", { name: "205" }))).toEqual([
       of("ignored", spring, { from: ["dormant"] }),
     ]);
-    expect((await screen.findByTestId("finding-campaign")).textContent).toContain("After 1 day.");
-    address.go(link("no campaign").getAttribute("href")!);
+    expect((await screen.findByTestId("finding")).textContent).toContain("After 1 day.");
+    await user.selectOptions(screen.getByLabelText("Campaign"), "no campaign");
     expect(await screen.findByRole("row", { name: /churned/ })).toBeTruthy();
     address.go("/exports/campaigns");
     await waitFor(() => expect(screen.queryByTestId("campaign")).toBeNull());
@@ -184,12 +184,12 @@ describe("campaigns", () => {
 
   it("are read anew by other event types, where those are known", async () => {
     const user = await shown();
-    await user.click(screen.getByText("Which events tell of messages"));
-    const field = screen.getByLabelText("was opened");
+    await user.click(screen.getByText("Which events stand for messages"));
+    const field = screen.getByLabelText("Opened");
     serve({ "PUT /campaigns/messaging": new Refused(422, "there is no event type read") });
     await user.clear(field);
     await user.type(field, "read");
-    await user.click(screen.getByRole("button", { name: "Keep" }));
+    await user.click(screen.getByRole("button", { name: "Save" }));
     expect((await screen.findByRole("alert")).textContent).toContain("no event type read");
     expect(field).toHaveProperty("value", "read");
     expect(sent("/campaigns/messaging")[0]!.body).toEqual({ ...messaging, opened: "read" });

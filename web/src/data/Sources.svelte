@@ -6,6 +6,9 @@
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import { session } from "../lib/session.svelte";
+  import RemoveButton from "../ui/RemoveButton.svelte";
+  import Reserved from "../ui/Reserved.svelte";
 
   const sources = new Resource((signal) => answer(api.GET("/sources", { signal })));
 
@@ -63,10 +66,11 @@
     <p class="my-2 flex flex-wrap items-center gap-3">
       <code class="bg-(--paper-deep) px-2 py-1 break-all">{issued.key}</code>
       <button class="quiet" onclick={copy}>Copy</button>
-      <button class="quiet" onclick={() => (issued = null)}>I have kept it</button>
+      <button class="quiet" onclick={() => (issued = null)}>I have saved it</button>
     </p>
     <p class="soft small">
-      Estrel keeps a digest of it only. Whoever has it can send as {issued.name}, nothing else.
+      Estrel stores only a digest of it. Whoever has the key can send events as {issued.name}, and nothing
+      else.
     </p>
   </div>
 {/if}
@@ -82,7 +86,9 @@
       }}
     />
   {:else}
-    <button class="act" onclick={() => (adding = true)}>Add a source</button>
+    <Reserved role="administrator" what="add and change sources"
+      ><button class="act" onclick={() => (adding = true)}>Add a source</button></Reserved
+    >
   {/if}
 </div>
 
@@ -92,25 +98,25 @@
       <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1">
         <h2>{source.name}</h2>
         <span class="soft">{source.description}</span>
-        <span class="ml-auto flex gap-2">
-          <button class="quiet" onclick={() => (editing = editing === source.id ? null : source.id)}
-            >Change what it may send</button
-          >
-          {#if source.keys.some((key) => key.state === "in use")}
-            <button class="quiet" onclick={() => rotate(source, 24)} title="Both keys work for a day"
-              >Rotate the key</button
+        {#if session.may("administrator")}<span class="ml-auto flex gap-2">
+            <button class="quiet" onclick={() => (editing = editing === source.id ? null : source.id)}
+              >Change what it may send</button
             >
-          {:else}
-            <button class="quiet" onclick={() => rotate(source, 0)}>Issue a key</button>
-          {/if}
-        </span>
+            {#if source.keys.some((key) => key.state === "in use")}
+              <button class="quiet" onclick={() => rotate(source, 24)} title="Both keys work for a day"
+                >Rotate the key</button
+              >
+            {:else}
+              <button class="quiet" onclick={() => rotate(source, 0)}>Issue a key</button>
+            {/if}
+          </span>{/if}
       </div>
       <p class="soft small">
         {source.allowed_types
           ? `May send ${source.allowed_types.join(", ")}`
           : "May send every event type"}{source.events_per_minute
           ? `, at most ${number(source.events_per_minute)} events a minute`
-          : ""}.{source.keys.length ? "" : " It has no key and is known from files only."}
+          : ""}.{source.keys.length ? "" : " It has no key; its events come from files."}
       </p>
       {#if editing === source.id}
         <SourceForm
@@ -140,9 +146,12 @@
                 <td>{moment(key.created_at, zone)}</td>
                 <td>{key.last_used_at ? moment(key.last_used_at, zone) : "never"}</td>
                 <td class="number">
-                  {#if key.state === "in use" || key.state === "ending"}
-                    <button class="quiet min-h-0! py-0!" onclick={() => revoke(source, key.id)}>Revoke</button
-                    >
+                  {#if session.may("administrator") && (key.state === "in use" || key.state === "ending")}
+                    <RemoveButton
+                      verb="Revoke"
+                      name="the key {key.hint}"
+                      remove={() => revoke(source, key.id)}
+                    />
                   {/if}
                 </td>
               </tr>

@@ -6,6 +6,8 @@
   import { Kept } from "../lib/kept.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import { session } from "../lib/session.svelte";
+  import Reserved from "../ui/Reserved.svelte";
 
   /** Lists of addresses that are not contacted. */
   const KINDS = ["email", "phone", "customer"] as const;
@@ -35,10 +37,10 @@
 </script>
 
 {#if lists.refused}<Waiting problem={lists.refused} />{/if}
-<h2 class="mt-6">Not to be contacted</h2>
+<h2 class="mt-6">Suppression lists</h2>
 <p class="soft max-w-2xl">
-  Lists of e-mail addresses, phone numbers or customer IDs, one a line, in plain or as SHA-256 of their normal
-  form. Only digests are kept.
+  Lists of e-mail addresses, phone numbers or customer IDs, one per line, in plain text or as SHA-256 digests
+  of the normalised value. Estrel stores only the digests.
 </p>
 {#if lists.data}
   {#if lists.data.lists.length}
@@ -59,15 +61,15 @@
               <td class="number">{number(row.size)}</td>
               <td class="soft small pl-6! leading-6">{moment(row.updated_at, workspace.info!.time_zone)}</td>
               <td>
-                <label class="quiet"
-                  >Add from a file …<input
-                    type="file"
-                    class="sr-only"
-                    aria-label="Values to add to {row.name}"
-                    onchange={(event) => add(row, event.currentTarget.files)}
-                  /></label
-                >
-                <RemoveButton name={row.name} remove={() => remove(row)} />
+                {#if session.may("analyst")}<label class="quiet"
+                    >Add from a file …<input
+                      type="file"
+                      class="sr-only"
+                      aria-label="Values to add to {row.name}"
+                      onchange={(event) => add(row, event.currentTarget.files)}
+                    /></label
+                  >
+                  <RemoveButton name={row.name} remove={() => remove(row)} />{/if}
               </td>
             </tr>
           {/each}
@@ -75,28 +77,30 @@
       </table>
     </div>
   {/if}
-  <form
-    class="mt-3 flex flex-wrap items-end gap-3"
-    onsubmit={(event) => {
-      event.preventDefault();
-      void lists.attempt(async () => {
-        await answer(api.POST("/contact-lists", { body: { ...list } }));
-        list.name = "";
-      });
-    }}
-  >
-    <label class="field">A new list called <input required maxlength="255" bind:value={list.name} /></label>
-    <label class="field"
-      >of <select bind:value={list.kind}
-        >{#each KINDS as kind (kind)}<option value={kind}
-            >{kind === "customer"
-              ? "customer IDs"
-              : kind === "email"
-                ? "e-mail addresses"
-                : "phone numbers"}</option
-          >{/each}</select
-      ></label
+  <Reserved role="analyst" what="create and fill lists"
+    ><form
+      class="mt-3 flex flex-wrap items-end gap-3"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void lists.attempt(async () => {
+          await answer(api.POST("/contact-lists", { body: { ...list } }));
+          list.name = "";
+        });
+      }}
     >
-    <button class="quiet">Make the list</button>
-  </form>
+      <label class="field">A new list called <input required maxlength="255" bind:value={list.name} /></label>
+      <label class="field"
+        >of <select bind:value={list.kind}
+          >{#each KINDS as kind (kind)}<option value={kind}
+              >{kind === "customer"
+                ? "customer IDs"
+                : kind === "email"
+                  ? "e-mail addresses"
+                  : "phone numbers"}</option
+            >{/each}</select
+        ></label
+      >
+      <button class="quiet">Create the list</button>
+    </form></Reserved
+  >
 {:else}<Waiting problem={lists.problem} retry={() => lists.reload()} />{/if}

@@ -6,6 +6,8 @@
   import { number, plural } from "../lib/format";
   import { Kept } from "../lib/kept.svelte";
   import { said } from "../lib/toasts.svelte";
+  import { session } from "../lib/session.svelte";
+  import Reserved from "../ui/Reserved.svelte";
 
   /** Where exports can put what they export, besides here to download: folders and webhooks. */
   type Row = Schemas["Destination"];
@@ -25,7 +27,7 @@
       );
       secret = kept.secret;
       changing = null;
-      said(`${kept.name} is kept`);
+      said(`${kept.name} has been saved`);
     });
   }
 
@@ -57,17 +59,17 @@
 
 <h2 class="mt-8">Destinations</h2>
 <p class="soft max-w-2xl">
-  Besides being there to download: a folder under the outbox on this machine, from where another program takes
-  the files, each whole and after the manifest that describes it; or a webhook, an HTTPS address that is told
-  of the people in signed messages.
+  Where exports go besides the download: a folder under the outbox on this machine, where another program
+  collects the files, each complete and preceded by its manifest; or a webhook, an HTTPS address that receives
+  the people in signed messages.
 </p>
 {#if destinations.refused}<Waiting problem={destinations.refused} />{/if}
 {#if secret}
   <div class="mt-3 border-l-4 border-(--accent) pl-3" role="status" data-testid="secret">
     <p>
-      The secret that signs its messages is shown this once; give it to whoever receives them:
+      This secret signs the messages and is shown only this once. Give it to whoever receives them:
       <code class="font-semibold break-all">{secret}</code>
-      <button class="quiet ml-2" onclick={() => (secret = null)}>I have it</button>
+      <button class="quiet ml-2" onclick={() => (secret = null)}>I have saved it</button>
     </p>
   </div>
 {/if}
@@ -97,7 +99,7 @@
                 {/if}
               </td>
               <td class="whitespace-nowrap">
-                {#if row.kind === "webhook"}
+                {#if row.kind === "webhook" && session.may("administrator")}
                   <button
                     class="quiet"
                     disabled={trying === row.id}
@@ -108,7 +110,10 @@
                     >Change</button
                   >
                 {/if}
-                <RemoveButton name={row.name} remove={() => remove(row)} />
+                {#if session.may("administrator")}<RemoveButton
+                    name={row.name}
+                    remove={() => remove(row)}
+                  />{/if}
               </td>
             </tr>
           {/each}
@@ -116,7 +121,9 @@
       </table>
     </div>
   {/if}
-  {#key changing}
-    <DestinationForm row={changing} {keep} leave={() => (changing = null)} />
-  {/key}
+  <Reserved role="administrator" what="add and change destinations">
+    {#key changing}
+      <DestinationForm row={changing} {keep} leave={() => (changing = null)} />
+    {/key}
+  </Reserved>
 {:else}<Waiting problem={destinations.problem} retry={() => destinations.reload()} />{/if}

@@ -37,7 +37,7 @@ describe("destinations", () => {
       settings: { url: webhook.settings.url, batch_size: 250, timeout: 30 },
     });
     expect((await screen.findByTestId("secret")).textContent).toContain("whsec_abc");
-    await user.click(screen.getByRole("button", { name: "I have it" }));
+    await user.click(screen.getByRole("button", { name: "I have saved it" }));
     expect(screen.queryByText("whsec_abc")).toBeNull();
     expect(screen.getByLabelText("called")).toHaveProperty("value", "");
   });
@@ -69,6 +69,7 @@ describe("destinations", () => {
       "It does not work: it answered with a page",
     );
     await user.click(row(2).getByRole("button", { name: "Remove Post" }));
+    await user.click(row(2).getByRole("button", { name: "Remove for good" }));
     expect((await screen.findByRole("alert")).textContent).toContain("“Sleepy” puts its people there");
     expect(screen.getAllByRole("row")).toHaveLength(3);
   });

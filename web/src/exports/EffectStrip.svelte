@@ -1,5 +1,7 @@
 <script lang="ts">
   import { scaleLinear } from "d3-scale";
+  import Explained from "../help/Explained.svelte";
+  import { decimals, points } from "../lib/format";
   import type { Answer } from "../lib/api/ask";
 
   /** A difference as a strip with its 95% interval and zero, and what else is known of it. */
@@ -22,11 +24,9 @@
   const reach = $derived(1.15 * Math.max(Math.abs(difference.low), Math.abs(difference.high), 1e-9));
   const x = $derived(scaleLinear([-reach, reach], [0, WIDTH]));
 
-  function signed(value: number, inPoints: boolean): string {
-    const text = inPoints ? (value * 100).toFixed(1) : value.toFixed(2);
-    return value > 0 ? `+${text}` : text.replace("-", "−");
+  function said(value: number): string {
+    return share ? points(value) : `${value > 0 ? "+" : ""}${decimals(value, 2, 2)}`;
   }
-  const said = (value: number) => signed(value, share);
 </script>
 
 <div class="mt-1 flex flex-wrap items-center gap-x-6 gap-y-1">
@@ -52,15 +52,15 @@
   </svg>
   <span
     ><strong>{said(difference.estimate)}{share ? " points" : ""}</strong>
-    <span class="soft">95% interval {said(difference.low)} to {said(difference.high)}</span></span
+    <span class="soft">95% interval {said(difference.low)} to {said(difference.high)}</span>
+    <Explained term={share ? "share_interval" : "interval"} /></span
   >
   {#if relative}
     <span class="soft"
-      >relative {signed(relative.estimate, true)}% ({signed(relative.low, true)} to {signed(
-        relative.high,
-        true,
-      )})</span
+      >relative {points(relative.estimate)}% ({points(relative.low)} to {points(relative.high)})</span
     >
   {/if}
-  {#if p !== null}<span class="soft">p {p < 0.0001 ? "< 0.0001" : `= ${p.toFixed(4)}`}</span>{/if}
+  {#if p !== null}<span class="soft"
+      >p {p < 0.0001 ? "< 0.0001" : `= ${decimals(p, 4, 4)}`} <Explained term="p_value" /></span
+    >{/if}
 </div>

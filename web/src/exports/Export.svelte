@@ -14,6 +14,7 @@
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import { session } from "../lib/session.svelte";
 
   /** One export: its sentences, what would become of the audience today, the first rows, and the runs so far. */
   let { id }: { id: number | null } = $props();
@@ -32,6 +33,7 @@
   let failed = $state<Problem | null>(null);
   let problem = $state<Problem | null>(null);
   let working = $state(false);
+  const writes = $derived(session.may("analyst"));
   const step = $derived(stepNamed(address.get("step")));
   const page = $derived(Number(address.get("page") ?? 1));
   const text = $derived(settings ? JSON.stringify(settings) : "");
@@ -92,7 +94,7 @@
 
   const trial = new Resource(async (signal) => {
     const written = text;
-    if (!written) return null;
+    if (!written || !writes) return null;
     await new Promise((resolve) => setTimeout(resolve, WAIT));
     if (signal.aborted) return null;
     const body = { ...JSON.parse(written), export: id, ...workspace.dates };
@@ -166,47 +168,58 @@
       class="min-w-64 grow border-0! border-b! border-b-(--rule-strong)! bg-transparent! px-0! font-serif text-[1.5rem] font-semibold"
       aria-label="Name of the export"
       maxlength="255"
+      readonly={!writes}
       bind:value={settings.name}
     />
-    <button class="quiet" disabled={!changed || working} onclick={save}>Save</button>
-    <button class="act" disabled={working || !trial.data || trial.problem !== null} onclick={start}
-      >{changed ? "Save and export" : "Export"} {told}</button
-    >
+    {#if writes}
+      <button class="quiet" disabled={!changed || working} onclick={save}>Save</button>
+      <button class="act" disabled={working || !trial.data || trial.problem !== null} onclick={start}
+        >{changed ? "Save and export" : "Export"} {told}</button
+      >
+    {/if}
   </div>
   <p class="soft small mt-1">
     as of {day(workspace.asOf)}{saved?.next_run_at && !changed
-      ? `; carried out by itself on ${moment(saved.next_run_at, workspace.info!.time_zone)}`
+      ? `; next run on ${moment(saved.next_run_at, workspace.info!.time_zone)}`
       : ""}{changed ? "; not saved yet, the draft survives a reload" : ""}
   </p>
   {#if problem}<Waiting {problem} />{/if}
-  <div class="mt-3"><ExportSentence bind:settings {...parts} /></div>
-
-  <h2 class="mt-6">What would become of the audience</h2>
-  {#if trial.data && !trial.problem}
-    <p class="says" data-testid="finding">
-      {number(trial.data.people.exported)} of {plural(trial.data.people.audience, "person", "people")} would be
-      exported.
-    </p>
-    <div class="mt-2 overflow-x-auto" aria-busy={trial.loading}>
-      <WaterfallTable
-        people={trial.data.people}
-        before={trial.data.before}
-        channel={settings.rules.channel}
-        opened={step}
-        {open}
-      />
-    </div>
-    {#if step}
-      {#key step + page + text}
-        <StepPeople {step} channel={settings.rules.channel} load={loadPeople} close={() => open(null)} />
-      {/key}
-    {/if}
-  {:else}
-    <Waiting problem={trial.problem} retry={() => trial.reload()} />
+  <div class="mt-3 grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
+    <div inert={!writes}><ExportSentence bind:settings {...parts} /></div>
+    <section aria-label="What would become of the audience">
+      {#if !writes}
+        <p class="soft">
+          Only analysts and administrators can change this export and see what it would send.
+        </p>
+      {:else if trial.data && !trial.problem}
+        <p class="says" data-testid="finding">
+          {number(trial.data.people.exported)} of {plural(trial.data.people.audience, "person", "people")} would
+          be exported.
+        </p>
+        <div class="mt-2 overflow-x-auto" aria-busy={trial.loading}>
+          <WaterfallTable
+            people={trial.data.people}
+            before={trial.data.before}
+            channel={settings.rules.channel}
+            opened={step}
+            {open}
+          />
+        </div>
+      {:else}
+        <Waiting problem={trial.problem} retry={() => trial.reload()} />
+      {/if}
+    </section>
+  </div>
+  {#if step && trial.data && !trial.problem}
+    {#key step + page + text}
+      <StepPeople {step} channel={settings.rules.channel} load={loadPeople} close={() => open(null)} />
+    {/key}
   {/if}
 
-  <h2 class="mt-8">Columns, and the first rows</h2>
-  <ExportColumns bind:columns={settings.rules.columns} channel={settings.rules.channel} />
+  {#if writes}
+    <h2 class="mt-8">Columns, and the first rows</h2>
+    <ExportColumns bind:columns={settings.rules.columns} channel={settings.rules.channel} />
+  {/if}
   {#if trial.data && !trial.problem}
     <div class="mt-3 overflow-x-auto" data-testid="sample">
       <table class="figures">
@@ -235,7 +248,7 @@
   {#if id !== null}
     <h2 class="mt-8">Runs</h2>
     {#if runs.length}<RunsTable {runs} changed={look} />{:else}<p class="soft">
-        This export has not been carried out yet.
+        This export has not run yet.
       </p>{/if}
   {/if}
 {:else if parts && !failed}

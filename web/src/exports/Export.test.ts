@@ -74,7 +74,7 @@ describe("an export", () => {
 
   it("says what would become of everybody, step by step, and opens a step into its people", async () => {
     const user = await opened(9);
-    expect(screen.getByTestId("finding").textContent).toMatch(/800 of 1,000 people would be\s+exported/);
+    expect(screen.getByTestId("finding").textContent).toMatch(/800 of 1,000 people would\s+be\s+exported/);
     const row = (step: string) => within(screen.getByTestId(`step-${step}`));
     expect(
       row("no_address")

@@ -35,7 +35,9 @@
 
 {#if audiences.data && audiences.data.audiences.length === 0}
   <p class="says mt-4">There is no audience to export yet.</p>
-  <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
+  {#if session.may("analyst")}
+    <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
+  {/if}
 {:else if audiences.data}
   <p class="mt-4 flex items-center gap-4">
     {#if session.may("analyst")}<a class="act" href={address.to("/exports/new")}>New export</a>{/if}
@@ -45,10 +47,10 @@
 {#if problem}<Waiting {problem} />{/if}
 {#if exports.data}
   {#if exports.data.exports.length === 0}
-    <p class="says mt-6">Nothing has been planned yet.</p>
+    <p class="says mt-6">No exports yet.</p>
     <p class="mt-2 max-w-xl">
-      An export says which audience is exported, who of it is excluded, which columns are sent, and where
-      it goes. It can be looked at before anything leaves.
+      An export says which audience is exported, who is excluded, which columns are sent, and where they go.
+      You see what it would send before anything leaves.
     </p>
   {:else}
     <div class="mt-4 overflow-x-auto">
@@ -77,7 +79,7 @@
               <td class="py-2!">{row.destination ?? "download"}</td>
               <td class="py-2!">{row.rules.mode === "changes" ? "changes" : "everybody"}</td>
               <td class="soft small py-2! whitespace-nowrap"
-                >{row.next_run_at ? moment(row.next_run_at, workspace.info!.time_zone) : "by hand"}</td
+                >{row.next_run_at ? moment(row.next_run_at, workspace.info!.time_zone) : "manually"}</td
               >
               <td
                 class="number py-2! {row.last_run?.state === 'failed' || row.last_run?.state === 'waiting'

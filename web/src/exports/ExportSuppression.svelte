@@ -17,7 +17,7 @@
     { key: RUNS, name: "a run of Estrel by this channel", on: rules.messaged?.runs ?? false },
     ...(workspace.catalogue?.event_types ?? []).map((type) => ({
       key: type.name,
-      name: type.name,
+      name: type.noun,
       on: events.includes(type.name),
     })),
   ]);

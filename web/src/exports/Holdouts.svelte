@@ -3,6 +3,7 @@
   import Waiting from "../ui/Waiting.svelte";
   import { number, percent } from "../lib/format";
   import { Kept } from "../lib/kept.svelte";
+  import Reserved from "../ui/Reserved.svelte";
 
   /** Who is in the holdout to measure against. */
   const holdouts = new Kept((signal) => answer(api.GET("/holdouts", { signal })));
@@ -17,20 +18,20 @@
 {#if holdouts.refused}<Waiting problem={holdouts.refused} />{/if}
 <h2 class="mt-8">Holdouts</h2>
 <p class="soft max-w-2xl">
-  People excluded on purpose, to measure against. Who is in the holdout follows from the holdout’s name and
-  the person alone, so exports that share a holdout never message them. Whom it holds cannot be changed later.
+  People not messaged on purpose, to measure against. Membership depends only on the holdout’s name and the
+  person, so exports that share a holdout all leave out the same people. It cannot be changed later.
 </p>
 {#if holdouts.data}
   {#if holdouts.data.holdouts.length}
     <table class="figures mt-2 w-auto!" data-testid="holdouts">
-      <thead><tr><th>Holdout</th><th>Holds out</th></tr></thead>
+      <thead><tr><th>Holdout</th><th>Size</th></tr></thead>
       <tbody>
         {#each holdouts.data.holdouts as row (row.id)}
           <tr>
             <td class="pr-8!">{row.name}</td>
             <td
               >{row.share === null
-                ? `${number(row.number!)} people${row.settled ? ", settled by the first run" : ""}`
+                ? `${number(row.number!)} people${row.settled ? ", chosen by the first run" : ""}`
                 : percent(row.share)}</td
             >
           </tr>
@@ -38,33 +39,35 @@
       </tbody>
     </table>
   {/if}
-  <form
-    class="mt-3 flex flex-wrap items-end gap-3"
-    onsubmit={(event) => {
-      event.preventDefault();
-      void holdouts.attempt(async () => {
-        await answer(api.POST("/holdouts", { body: holdoutBody() }));
-        holdout.name = "";
-      });
-    }}
+  <Reserved role="analyst" what="create holdouts"
+    ><form
+      class="mt-3 flex flex-wrap items-end gap-3"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void holdouts.attempt(async () => {
+          await answer(api.POST("/holdouts", { body: holdoutBody() }));
+          holdout.name = "";
+        });
+      }}
+    >
+      <label class="field"
+        >A new holdout called <input required maxlength="255" bind:value={holdout.name} /></label
+      >
+      <label class="field"
+        >of <input
+          type="number"
+          class="w-24"
+          min="0"
+          max={holdout.by === "share" ? 100 : 1_000_000_000}
+          step={holdout.by === "share" ? "any" : "1"}
+          required
+          bind:value={holdout.amount}
+        /></label
+      >
+      <select aria-label="Unit of the holdout" bind:value={holdout.by}
+        ><option value="share">percent</option><option value="number">people</option></select
+      >
+      <button class="quiet">Create the holdout</button>
+    </form></Reserved
   >
-    <label class="field"
-      >A new holdout called <input required maxlength="255" bind:value={holdout.name} /></label
-    >
-    <label class="field"
-      >that holds out <input
-        type="number"
-        class="w-24"
-        min="0"
-        max={holdout.by === "share" ? 100 : 1_000_000_000}
-        step={holdout.by === "share" ? "any" : "1"}
-        required
-        bind:value={holdout.amount}
-      /></label
-    >
-    <select aria-label="Unit of the holdout" bind:value={holdout.by}
-      ><option value="share">per cent</option><option value="number">people</option></select
-    >
-    <button class="quiet">Make the holdout</button>
-  </form>
 {:else}<Waiting problem={holdouts.problem} retry={() => holdouts.reload()} />{/if}

@@ -4,20 +4,21 @@
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import Waiting from "../ui/Waiting.svelte";
+  import Reserved from "../ui/Reserved.svelte";
 
-  /** Which event types and properties tell of messages. */
+  /** Which event types and properties stand for messages. */
   let { messaging, kept }: { messaging: Schemas["Messaging"]; kept: () => Promise<void> } = $props();
 
   const NAMES = [
-    ["received", "was received"],
-    ["bounced", "bounced"],
-    ["opened", "was opened"],
-    ["clicked", "was clicked in"],
-    ["unsubscribed", "made somebody unsubscribe"],
+    ["received", "Received"],
+    ["bounced", "Bounced"],
+    ["opened", "Opened"],
+    ["clicked", "Clicked"],
+    ["unsubscribed", "Unsubscribed"],
   ] as const;
   const PROPERTIES = [
-    ["campaign", "the campaign"],
-    ["channel", "the channel"],
+    ["campaign", "Property: campaign"],
+    ["channel", "Property: channel"],
   ] as const;
   const uid = $props.id();
   let names = $state(untrack(() => ({ ...messaging })));
@@ -32,7 +33,7 @@
       await answer(api.PUT("/campaigns/messaging", { body: names }));
       await workspace.refresh();
       await kept();
-      said("Messages are read anew");
+      said("The figures of the campaigns have been recomputed");
     } catch (error) {
       problem = problemOf(error);
     }
@@ -40,19 +41,21 @@
   }
 </script>
 
-<details class="mt-10">
-  <summary class="cursor-pointer">Which events tell of messages</summary>
-  <form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={keep}>
-    {#each NAMES as [key, text] (key)}
-      <label class="field">{text} <input required list="{uid}-types" bind:value={names[key]} /></label>
-    {/each}
-    {#each PROPERTIES as [key, text] (key)}
-      <label class="field">property with {text} <input required bind:value={names[key]} /></label>
-    {/each}
-    <datalist id="{uid}-types">
-      {#each workspace.catalogue?.event_types ?? [] as { name } (name)}<option value={name}></option>{/each}
-    </datalist>
-    <button class="quiet" disabled={working}>{working ? "Reading anew…" : "Keep"}</button>
-  </form>
-  {#if problem}<Waiting {problem} />{/if}
-</details>
+<Reserved role="administrator" what=""
+  ><details class="mt-10">
+    <summary class="cursor-pointer">Which events stand for messages</summary>
+    <form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={keep}>
+      {#each NAMES as [key, text] (key)}
+        <label class="field">{text} <input required list="{uid}-types" bind:value={names[key]} /></label>
+      {/each}
+      {#each PROPERTIES as [key, text] (key)}
+        <label class="field">{text} <input required bind:value={names[key]} /></label>
+      {/each}
+      <datalist id="{uid}-types">
+        {#each workspace.catalogue?.event_types ?? [] as { name } (name)}<option value={name}></option>{/each}
+      </datalist>
+      <button class="quiet" disabled={working}>{working ? "Recomputing…" : "Save"}</button>
+    </form>
+    {#if problem}<Waiting {problem} />{/if}
+  </details></Reserved
+>

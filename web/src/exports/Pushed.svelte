@@ -4,6 +4,7 @@
   import { workspace } from "../lib/workspace.svelte";
   import ProgressBar from "../ui/ProgressBar.svelte";
   import Waiting from "../ui/Waiting.svelte";
+  import { session } from "../lib/session.svelte";
 
   /** How many people of a run a destination has received, and what can be done about the rest. */
   let { run, changed }: { run: Schemas["Run"]; changed: () => Promise<void> } = $props();
@@ -29,11 +30,11 @@
 
 <div data-testid="push" aria-live="polite">
   {#if push.waiting}
-    <ProgressBar label="Taken by the destination" percent={(100 * push.taken) / all} width="max-w-60" />
+    <ProgressBar label="Accepted by the destination" percent={(100 * push.taken) / all} width="max-w-60" />
   {/if}
   <p class="small leading-5 text-(--ink)">
-    {number(push.taken)} of {number(all)} taken by the destination{push.refused
-      ? `, ${number(push.refused)} refused`
+    {number(push.taken)} of {number(all)} accepted by the destination{push.refused
+      ? `, ${number(push.refused)} rejected`
       : ""}{push.waiting ? `, ${number(push.waiting)} waiting` : ""}; {plural(
       push.messages,
       "message",
@@ -47,7 +48,8 @@
     {/if}
   </p>
   {#if problem}<Waiting {problem} />{/if}
-  {#if push.half_way}
+  {#if !session.may("analyst")}<!-- Nothing can be done about it. -->
+  {:else if push.half_way}
     <button class="act mt-1" disabled={working} onclick={() => attempt("/runs/{id}/resume")}
       >Continue with the other {number(push.waiting)}</button
     >

@@ -7,7 +7,7 @@
   import PeopleTable from "../people/PeopleTable.svelte";
   import Waiting from "../ui/Waiting.svelte";
 
-  /** Whom the destination of a run did not take, and why. */
+  /** The people a destination rejected, and why. */
   let { id }: { id: number } = $props();
 
   const PER_PAGE = 50;
@@ -17,8 +17,8 @@
   );
 </script>
 
-<section class="mt-6" aria-label="Refused by the destination">
-  <h2>Refused by the destination</h2>
+<section class="mt-6" aria-label="Rejected by the destination">
+  <h2>Rejected by the destination</h2>
   {#if found.data && !found.problem}
     <ul class="says">
       {#each found.data.reasons as { reason, people } (reason)}

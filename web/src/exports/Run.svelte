@@ -1,6 +1,6 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
-  import { answer, api } from "../lib/api/client";
+  import { answer, api, type Schemas } from "../lib/api/client";
   import Downloads from "../ui/Downloads.svelte";
   import Effect from "./Effect.svelte";
   import RunsTable from "./RunsTable.svelte";
@@ -25,6 +25,11 @@
   const page = $derived(Number(address.get("page") ?? 1));
 </script>
 
+{#snippet facts(data: Schemas["Run"])}
+  <div class="mt-6"><RunsTable runs={[data]} changed={() => run.reload()} /></div>
+  {#if data.push?.refused}{#key data.push.refused}<RefusedPeople {id} />{/key}{/if}
+{/snippet}
+
 <p class="soft small">
   <a href={address.to("/exports")}>Exports</a> / {#if run.data}<a
       href={address.to(`/exports/${run.data.export_id}`)}>{run.data.export}</a
@@ -33,7 +38,7 @@
 {#if run.data}
   {@const data = run.data}
   <h1>Run {data.id}, as of {day(data.as_of)}</h1>
-  <p class="says mt-1" data-testid="finding">
+  <p class="says mt-1 max-w-none" data-testid="finding">
     {#if data.state === "done" && data.people}
       {number(data.people.exported)} of {number(data.people.audience)} people in “{data.audience}” were
       exported{data.people.holdout
@@ -53,8 +58,7 @@
       This run is on its way…
     {/if}
   </p>
-  <div class="mt-4"><RunsTable runs={[data]} changed={() => run.reload()} /></div>
-  {#if data.push?.refused}{#key data.push.refused}<RefusedPeople {id} />{/key}{/if}
+  {#if data.state !== "done"}{@render facts(data)}{/if}
   {#if data.people}
     <h2 class="mt-6">
       What became of the audience
@@ -86,6 +90,7 @@
     {/if}
     {#if data.state === "done" && data.people.holdout}<Effect run={data} />{/if}
   {/if}
+  {#if data.state === "done"}{@render facts(data)}{/if}
 {:else}
   <Waiting problem={run.problem} retry={() => run.reload()} />
 {/if}

@@ -5,6 +5,7 @@
   import { workspace } from "../lib/workspace.svelte";
   import Pushed from "./Pushed.svelte";
   import Waiting from "../ui/Waiting.svelte";
+  import { session } from "../lib/session.svelte";
 
   /** Runs, newest first, with what can be done about each. */
   let {
@@ -67,7 +68,7 @@
             {:else}{outcome(run)}{/if}
             {#if run.push}<Pushed {run} {changed} />{/if}
             {#if run.note}<span class="soft small block leading-5">{run.note}</span>{/if}
-            {#if run.state === "waiting"}
+            {#if run.state === "waiting" && session.may("analyst")}
               <button
                 class="act ml-2"
                 onclick={() =>
@@ -75,7 +76,7 @@
                 >Approve and export</button
               >
             {/if}
-            {#if ["queued", "waiting", "running"].includes(run.state) && !run.cancel_requested}
+            {#if ["queued", "waiting", "running"].includes(run.state) && !run.cancel_requested && session.may("analyst")}
               <button
                 class="quiet ml-2"
                 onclick={() =>

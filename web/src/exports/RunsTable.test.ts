@@ -67,9 +67,9 @@ describe("runs", () => {
       run(7, { state: "failed", error: "it gave up", push: half }),
       run(6, { push: push({ taken: 780, refused: 20, messages: 2 }) }),
     );
-    const progress = row(0).getByRole("progressbar", { name: "Taken by the destination" });
+    const progress = row(0).getByRole("progressbar", { name: "Accepted by the destination" });
     expect(progress.getAttribute("aria-valuenow")).toBe("37.5");
-    expect(row(0).getByText(/300 of 800 taken by the destination, 500 waiting; 3 messages/)).toBeTruthy();
+    expect(row(0).getByText(/300 of 800 accepted by the destination, 500 waiting; 3 messages/)).toBeTruthy();
     let goOn = () => {};
     serve({
       "POST /runs/7/resume": () => new Promise((resolve) => (goOn = () => resolve(run(7)))),
@@ -79,7 +79,7 @@ describe("runs", () => {
     await user.dblClick(button);
     expect(sent("/runs/7/resume")).toHaveLength(1);
     goOn();
-    expect(row(1).getByText(/780 of 800 taken by the destination, 20 refused;/)).toBeTruthy();
+    expect(row(1).getByText(/780 of 800 accepted by the destination, 20 rejected;/)).toBeTruthy();
     await user.click(row(1).getByRole("button", { name: "Retry 20 rejected people" }));
     expect(sent("/runs/6/retry-refused")).toHaveLength(1);
   });

@@ -48,11 +48,11 @@
 <table class="figures" aria-label="What becomes of the audience" data-testid="waterfall">
   <thead>
     <tr>
-      <th class="w-44">Step</th>
-      <th class="number w-24">Excluded</th>
+      <th class="w-40">Step</th>
+      <th class="number w-16">Excluded</th>
       <th><span class="sr-only">Picture</span></th>
-      <th class="number w-24">Left</th>
-      <th class="number w-24">Share</th>
+      <th class="number w-16">Left</th>
+      <th class="number w-16">Share</th>
       {#if before}<th class="number w-28">Last time</th>{/if}
     </tr>
   </thead>
@@ -67,7 +67,7 @@
     </tr>
     {#each rows as row (row.step)}
       <tr class:soft={row.kept === 0} data-testid="step-{row.step}">
-        <td>{stepSaid(row.step, channel)}</td>
+        <td class="whitespace-nowrap">{stepSaid(row.step, channel)}</td>
         <td class="number">{@render figure(row.step, row.kept, false)}</td>
         <td>
           <div class="strip">

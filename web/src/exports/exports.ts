@@ -145,8 +145,8 @@ export function same(one: Written, other: Written): boolean {
   return JSON.stringify(one) === JSON.stringify(other);
 }
 
-/** What tells that somebody was messaged: "message_received and runs". */
+/** What shows that somebody was messaged: "message received and a run of Estrel". */
 export function messagedBy(rule: NonNullable<Rules["messaged"]>): string {
-  const words = [...rule.events, ...(rule.runs ? ["a run of Estrel"] : [])];
+  const words = [...rule.events.map(eventName), ...(rule.runs ? ["a run of Estrel"] : [])];
   return words.length ? list(words) : "nothing yet";
 }

@@ -7,6 +7,8 @@
   import { Live } from "../lib/live.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import { session } from "../lib/session.svelte";
+  import Reserved from "../ui/Reserved.svelte";
 
   /** The alerts there have been, and the rules that give rise to them. */
   const NAMES: Record<string, string> = {
@@ -119,42 +121,46 @@
     {#each data.alert_rules as row (row.id)}
       <li class="flex items-baseline gap-4 border-b border-(--rule) py-1.5">
         <span>{row.said}{row.rule_set_name ? ` (${row.rule_set_name})` : ""}</span>
-        <button
-          class="quiet ml-auto min-h-0! py-0.5!"
-          onclick={() => stop(row)}
-          aria-label="Delete the alert rule: {row.said}">Delete</button
-        >
+        {#if session.may("analyst")}
+          <button
+            class="quiet ml-auto min-h-0! py-0.5!"
+            onclick={() => stop(row)}
+            aria-label="Delete the alert rule: {row.said}">Delete</button
+          >
+        {/if}
       </li>
     {/each}
   </ul>
-  <form class="mt-4 flex flex-wrap items-end gap-x-4 gap-y-2" onsubmit={add}>
-    <label class="field">
-      Alert me when
-      <select bind:value={kind} onchange={() => (values = {})}>
-        {#each data.kinds as row (row.kind)}<option value={row.kind}>{NAMES[row.kind] ?? row.kind}</option
-          >{/each}
-      </select>
-    </label>
-    {#each wanted?.settings ?? [] as setting (setting.name)}
-      {@const factor = setting.name === "share" ? 100 : 1}
+  <Reserved role="analyst" what="add and delete alert rules"
+    ><form class="mt-4 flex flex-wrap items-end gap-x-4 gap-y-2" onsubmit={add}>
       <label class="field">
-        {SETTINGS[setting.name]?.[0] ?? setting.name}
-        <span class="flex items-center gap-1">
-          <input
-            type="number"
-            class="w-24 text-right"
-            required
-            min={setting.least * factor}
-            max={setting.most * factor}
-            step={setting.whole ? 1 : "any"}
-            value={shown(setting)}
-            oninput={(event) => (values = { ...values, [setting.name]: event.currentTarget.valueAsNumber })}
-          />{SETTINGS[setting.name]?.[1]}
-        </span>
+        Alert me when
+        <select bind:value={kind} onchange={() => (values = {})}>
+          {#each data.kinds as row (row.kind)}<option value={row.kind}>{NAMES[row.kind] ?? row.kind}</option
+            >{/each}
+        </select>
       </label>
-    {/each}
-    <button class="act" type="submit" disabled={saving}>Add alert rule</button>
-  </form>
+      {#each wanted?.settings ?? [] as setting (setting.name)}
+        {@const factor = setting.name === "share" ? 100 : 1}
+        <label class="field">
+          {SETTINGS[setting.name]?.[0] ?? setting.name}
+          <span class="flex items-center gap-1">
+            <input
+              type="number"
+              class="w-24 text-right"
+              required
+              min={setting.least * factor}
+              max={setting.most * factor}
+              step={setting.whole ? 1 : "any"}
+              value={shown(setting)}
+              oninput={(event) => (values = { ...values, [setting.name]: event.currentTarget.valueAsNumber })}
+            />{SETTINGS[setting.name]?.[1]}
+          </span>
+        </label>
+      {/each}
+      <button class="act" type="submit" disabled={saving}>Add alert rule</button>
+    </form></Reserved
+  >
   {#if problem}<p role="alert" class="mt-2 border-l-4 border-(--alarm) pl-3">{problem.detail}</p>{/if}
 {/if}
 {#if alerts.problem || !alerts.data}<Waiting problem={alerts.problem} retry={() => alerts.reload()} />{/if}

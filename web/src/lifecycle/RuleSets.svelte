@@ -9,6 +9,9 @@
   import { list, moment, plural } from "../lib/format";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import { session } from "../lib/session.svelte";
+  import { eventName } from "../lib/names";
+  import Reserved from "../ui/Reserved.svelte";
 
   /** All rule sets, their versions, and the form that changes one or writes a new one. */
   type RuleSet = Schemas["RuleSet"];
@@ -101,26 +104,27 @@
     return list(
       activity.map((sign) =>
         typeof sign === "string"
-          ? sign
-          : `${sign.event}${sign.where?.length ? ` (with ${plural(sign.where.length, "condition")})` : ""}`,
+          ? eventName(sign)
+          : `${eventName(sign.event)}${sign.where?.length ? ` (with ${plural(sign.where.length, "condition")})` : ""}`,
       ),
     );
   }
 </script>
 
-{#if editing !== null}
+{#if editing !== null && session.may("analyst")}
   <h2 class="mt-3">{edited ? `Change “${edited.name}”` : "A new rule set"}</h2>
   {#key editing}<RuleSetForm ruleSet={edited} {start} done={() => address.go(edit(null))} />{/key}
 {:else}
   <div class="mt-3 flex items-baseline gap-4">
     <h2>Lifecycle rules</h2>
-    <a class="act" href={edit("new")}>New rule set</a>
+    {#if session.may("analyst")}<a class="act" href={edit("new")}>New rule set</a>{/if}
     <Whose />
   </div>
   <p class="soft small max-w-prose">
     The default one is meant wherever none is named. An audience may name another, in its newest version or a
     fixed one.
   </p>
+  <Reserved role="analyst" what="change rule sets" />
   {#if problem}<Waiting {problem} />{/if}
   <ul class="mt-3 max-w-4xl" data-testid="rule-sets">
     {#each workspace.ruleSets.filter((row) => belongs(row, address.get("whose"))) as row (row.id)}
@@ -131,13 +135,15 @@
           {#if row.version}<span class="soft small">version {row.version}</span>{/if}
           {#if row.id !== null}<Sharing place="rule-sets" {row} changed={() => workspace.refresh()} />{/if}
           <span class="ml-auto flex gap-2">
-            <a
-              class="quiet min-h-0! py-0.5!"
-              href={edit(row.id === null ? "first" : String(row.id))}
-              aria-label="Change {row.name}">Change</a
-            >
+            {#if session.may("analyst")}
+              <a
+                class="quiet min-h-0! py-0.5!"
+                href={edit(row.id === null ? "first" : String(row.id))}
+                aria-label="Change {row.name}">Change</a
+              >
+            {/if}
             {#if row.id !== null}
-              {#if !row.default}
+              {#if !row.default && session.may("analyst")}
                 <button
                   class="quiet min-h-0! py-0.5!"
                   onclick={() => makeDefault(row)}
@@ -185,8 +191,9 @@
                     ? `, ${version.author}`
                     : ""}</span
                 >
-                {#if index > 0}<button class="quiet ml-2 min-h-0! py-0!" onclick={() => restore(version)}
-                    >Make it the newest</button
+                {#if index > 0 && session.may("analyst")}<button
+                    class="quiet ml-2 min-h-0! py-0!"
+                    onclick={() => restore(version)}>Make it the newest</button
                   >{/if}
                 <br />new {version.new_for}, dormant {version.active_within}, churned {version.churned_after} days;
                 {signs(version.activity)}{version.population

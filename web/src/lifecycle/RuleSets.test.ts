@@ -35,7 +35,7 @@ describe("the lifecycle rules", () => {
     expect(said).toContain("dormant from 14 inactive days");
     expect(said).toContain("churned from 45");
     expect(said).toContain(
-      "ride_ended (with 2 conditions) and pass_bought, among “Commuters”, reachable by sms.",
+      "ride ended (with 2 conditions) and pass bought, among “Commuters”, reachable by sms.",
     );
     expect(said).toContain("pass_bought is hidden");
     expect(screen.queryByRole("button", { name: "Delete Riders" })).toBeNull();

@@ -8,9 +8,10 @@
   import { taken, type Column } from "../exports/exports";
   import { audienceOf } from "../lib/groups";
   import { session } from "../lib/session.svelte";
-  import { columnsOf, listed } from "./people";
+  import { columnsOf } from "./people";
   import PeopleColumns from "./PeopleColumns.svelte";
   import PeopleTable from "./PeopleTable.svelte";
+  import PickedPeople from "./PickedPeople.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import { day, number } from "../lib/format";
@@ -171,11 +172,7 @@
         {#if everybody?.length}<a href={audienceOf(everybody)}
             >All {number(people.data.total)} as an audience</a
           >{/if}
-        {#if chosen.length}
-          <span>{number(chosen.length)} picked:</span>
-          <a href={audienceOf(listed(chosen))}>write them as a list</a>
-          <button class="underline" onclick={() => (chosen = [])}>pick none</button>
-        {/if}
+        {#if chosen.length}<PickedPeople bind:chosen />{/if}
       {/if}
     </div>
     <PeopleTable

@@ -1,4 +1,5 @@
-<script lang="ts">
+<script lang="ts" generics="T extends Schemas['PersonRow']">
+  import type { Snippet } from "svelte";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { day, number } from "../lib/format";
@@ -17,8 +18,10 @@
     order = null,
     chosen = $bindable([]),
     choosing = false,
+    heads,
+    cells,
   }: {
-    rows: Schemas["PersonRow"][];
+    rows: T[];
     asOf?: string | null;
     /** The audiences of the comparison that `in` of a row is about. */
     compared?: number[];
@@ -27,17 +30,20 @@
     /** Puts the rows in the order of a column, where that can be done. */
     order?: ((column: string) => void) | null;
     /** The people picked by hand. */
-    chosen?: Schemas["PersonRow"][];
+    chosen?: T[];
     choosing?: boolean;
+    /** Further columns at the end instead of the other identifiers, and what stands in them. */
+    heads?: Snippet;
+    cells?: Snippet<[T]>;
   } = $props();
 
   const whole = $derived(rows.length > 0 && rows.every((row) => picked(row)));
 
-  function picked(person: Schemas["PersonRow"]): boolean {
+  function picked(person: T): boolean {
     return chosen.some((other) => other.id === person.id);
   }
 
-  function pick(person: Schemas["PersonRow"], on: boolean) {
+  function pick(person: T, on: boolean) {
     chosen = on ? [...chosen, person] : chosen.filter((other) => other.id !== person.id);
   }
 
@@ -58,7 +64,7 @@
       : String(value);
   }
 
-  function name(person: Schemas["PersonRow"]): string {
+  function name(person: T): string {
     return person.identifiers[0]?.value ?? `no identifier (${person.id})`;
   }
 </script>
@@ -76,7 +82,7 @@
             /></th
           >{/if}
         <th>Person</th>
-        <th>Other identifiers</th>
+        {#if !cells}<th>Other identifiers</th>{/if}
         {#if compared.length}<th>In</th>{/if}
         <th>Profile type</th>
         <th>State</th>
@@ -92,6 +98,7 @@
               >{:else}{taken(column)}{/if}</th
           >
         {/each}
+        {@render heads?.()}
       </tr>
     </thead>
     <tbody>
@@ -112,12 +119,14 @@
               >{name(person)}</a
             >
           </td>
-          <td class="soft small max-w-[22rem] truncate leading-6">
-            {person.identifiers
-              .slice(1)
-              .map((identifier) => identifier.value)
-              .join(", ")}
-          </td>
+          {#if !cells}
+            <td class="soft small max-w-[22rem] truncate leading-6">
+              {person.identifiers
+                .slice(1)
+                .map((identifier) => identifier.value)
+                .join(", ")}
+            </td>
+          {/if}
           {#if compared.length}
             <td class="whitespace-nowrap">
               {#each person.in as index (index)}<span class="mr-1" title={comparison.name(compared[index]!)}
@@ -133,6 +142,7 @@
           {#each columns as column, index (index)}<td class="number"
               >{told(column, person.values?.[index])}</td
             >{/each}
+          {@render cells?.(person)}
         </tr>
       {/each}
     </tbody>

@@ -46,12 +46,12 @@ module Estrel
           Table.row(day.values_at("day", *KINDS), cells: { "back" => back(day["day"] + 1) })
         end
         Table.new("days", "Day by day after the message",
-                  [["day", "Day", "days"], ["messages", "Messages that old", "count"],
+                  [["day", "Day", "days"], ["messages", "Messages", "count"],
                    ["opened", "Opened", "count", nil, "messages"],
                    ["clicked", "Clicked", "count", nil, "messages"],
                    ["unsubscribed", "Unsubscribed", "count"],
                    ["inactive", "To dormant or churned people", "count"],
-                   ["back", "Came back", "count", nil, "inactive"]], rows)
+                   ["back", "Reactivated", "count", nil, "inactive"]], rows)
       end
 
       def back(days)

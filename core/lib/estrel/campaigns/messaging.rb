@@ -2,7 +2,7 @@
 
 module Estrel
   module Campaigns
-    # Which event types tell of messages, and which of their properties name the campaign and the channel. Frozen.
+    # Which event types stand for messages, and which of their properties name the campaign and the channel. Frozen.
     class Messaging
       # What becomes of a message, in the order in which it does.
       KINDS = %w[received bounced opened clicked unsubscribed].freeze

@@ -9,15 +9,17 @@ module EstrelServer
 
       # @param definition [Estrel::Audience::Definition]
       # @param question [Question]
-      def initialize(definition, question)
+      # @param columns [Array<Estrel::Exports::Column>] what else is shown of everybody
+      def initialize(definition, question, columns: [])
         @definition = definition
         @question = question
+        @people = People.new(question, columns: columns)
       end
 
       # @return [Array<Hash>] people as {People} describes them, with `facts`: what was found for each top-level
       #   condition
       def rows
-        @question.people.describe_ids(ids).map { |row| row.merge(facts: facts(row[:id])) }
+        @people.describe_ids(ids).map { |row| row.merge(facts: facts(row[:id])) }
       end
 
       private

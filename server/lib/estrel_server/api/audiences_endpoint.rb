@@ -14,7 +14,8 @@ module EstrelServer
       end
 
       post("/audiences/sample", role: "viewer", scope: "read", personal: "masked") do
-        respond(asked { |definition, question| { sample: Answers::Sample.new(definition, question).rows } })
+        columns = People.columns(given["columns"])
+        respond(asked { |definition, question| { sample: Answers::Sample.new(definition, question, columns: columns).rows } })
       end
 
       # The size as of each of the last days, for a definition that need not be kept.

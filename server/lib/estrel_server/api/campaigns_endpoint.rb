@@ -2,7 +2,7 @@
 
 module EstrelServer
   module API
-    # How one person responds to campaigns, and which events tell of messages.
+    # How one person responds to campaigns, and which events stand for messages.
     class CampaignsEndpoint < Endpoint
       # One person's response streaks.
       get("/people/:id/responses", role: "viewer", scope: "read", personal: "none") do
@@ -13,7 +13,7 @@ module EstrelServer
                   series: Estrel::Campaigns::Responses.new(asked.whole.among(ids)).series })
       end
 
-      # Which event types tell of messages.
+      # Which event types stand for messages.
       put("/campaigns/messaging", role: "administrator", scope: "administer", personal: "none",
                                   log: "settings changed") do
         names = Estrel::Campaigns::Messaging.new(given).to_h

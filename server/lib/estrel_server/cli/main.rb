@@ -13,22 +13,10 @@ module EstrelServer
       def describe = puts(JSON.pretty_generate(API::Description.document))
 
       desc "serve", "run the web server (for the process manager)"
-      def serve
-        settings = checked_settings
-        EstrelServer::Database.new(settings).wait_until_reachable
-        exec({ "ESTREL_WEB_PROCESSES" => settings.web_processes.to_s, "ESTREL_BIND" => settings.bind,
-               "ESTREL_PORT" => settings.port.to_s, "ESTREL_UPLOAD_MB" => settings.upload_mb.to_s },
-             "bundle", "exec", "puma", "-C", File.join(ROOT, "config/puma.rb"), File.join(ROOT, "config.ru"))
-      end
+      def serve = puma("config/puma.rb", "config.ru")
 
       desc "collect", "run the collector (for the process manager)"
-      def collect
-        settings = checked_settings
-        EstrelServer::Database.new(settings).wait_until_reachable
-        exec({ "ESTREL_BIND" => settings.bind, "ESTREL_COLLECTOR_PORT" => settings.collector_port.to_s },
-             "bundle", "exec", "puma", "-C", File.join(ROOT, "config/collector_puma.rb"),
-             File.join(ROOT, "config/collector.ru"))
-      end
+      def collect = puma("config/collector_puma.rb", "config/collector.ru")
 
       desc "database", "run Estrel's own database server (for the process manager)"
       def database = EstrelServer::Database.new(checked_settings).run
@@ -46,9 +34,7 @@ module EstrelServer
         settings = checked_settings
         # It keeps its record beside Estrel's own database; where that is elsewhere, it does not run.
         sleep unless settings.stand_in && settings.database_url.nil?
-        EstrelServer::Database.new(settings).wait_until_reachable
-        exec({ "ESTREL_STAND_IN_PORT" => settings.stand_in_port.to_s }, "bundle", "exec", "puma",
-             "-C", File.join(ROOT, "config/stand_in_puma.rb"), File.join(ROOT, "config/stand_in.ru"))
+        puma("config/stand_in_puma.rb", "config/stand_in.ru")
       end
 
       desc "schedule", "start runs of exports when their time has come (for the process manager)"
@@ -180,6 +166,13 @@ module EstrelServer
         def follow_store
           Database::Store.connect(checked_settings)
           Workers::LedgerFollower.new.run
+        end
+
+        # In this process, which has everything loaded already.
+        def puma(config, application)
+          checked_settings
+          require "puma/cli"
+          Puma::CLI.new(["-C", File.join(ROOT, config), File.join(ROOT, application)]).run
         end
 
         def checked_settings
