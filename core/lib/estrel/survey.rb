@@ -26,6 +26,18 @@ module Estrel
       end
     end
 
+    # @return [Hash{String => Integer}] per event type how many people ever had such events
+    def people
+      @generation.cache.fetch([:people_of_types]) do
+        profile = Polars.col("profile_id")
+        # Rows are sorted by profile.
+        first = (profile != profile.shift(1)).fill_null(true).sum
+        @generation.catalogue.event_types.keys.to_h do |name|
+          [name, @generation.events(name).select([first.alias("people")]).item || 0]
+        end
+      end
+    end
+
     # @param type [String] an event type
     # @return [Hash{String => Hash}] per property `share` of events that carry it; `count`, `first_day`, `last_day` and
     #   `volume` of those; `top` values with counts and an `example`, both from the last {DAYS} days or, where there was

@@ -16,6 +16,7 @@ RSpec.describe Estrel::Survey do
       expect(survey.event_types["ride"]).to include(count: 3, first_day: Date.new(2026, 5, 1), last_day: Date.new(2026, 5, 10), fresh: false)
       expect(survey.event_types["ride"][:volume].each_with_index.reject { |count, _| count.zero? }).to eq([[1, 15], [2, 24]])
       expect(survey.event_types["fault"]).to include(fresh: true)
+      expect(survey.people).to eq("ride" => 1, "fault" => 1)
       sight = { first_day: Date.new(2026, 5, 1), last_day: Date.new(2026, 5, 10), volume: survey.event_types["ride"][:volume] }
       expect(survey.properties("ride")).to match(
         "km" => { **sight, share: 1.0, count: 3, top: [{ value: "3", count: 2 }, { value: "4.5", count: 1 }], example: "4.5" },

@@ -11,7 +11,8 @@ module EstrelServer
     MOST_COLUMNS = 8
     private_constant :SLICE, :ORDERED, :MOST_COLUMNS
 
-    # What else can be shown of everybody: attributes, and figures of events. Identifiers stand in the list anyway, masked.
+    # What else can be shown of everybody: attributes, and figures of events. Identifiers stand in the list
+    # anyway, masked.
     #
     # @param list [Array<Hash>, nil] columns as exports have them; at most eight are taken
     # @return [Array<Estrel::Exports::Column>]

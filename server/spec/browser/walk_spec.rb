@@ -194,24 +194,33 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(page).to have_css("button[aria-label^='How often']:focus")
   end
 
-  it "shows all places in the dark theme and in a narrow window without faults" do
-    Chromium.resize(page.driver.browser, 900, 800)
-    visit "/"
-    click_button "Use the dark theme"
-    ["/", "/people", "/people/5", "/audiences", "/audiences/1", "/analyses", "/analyses/overlap?compare=1,2,3", "/analyses/breakdown?by=attribute:plan&compare=1,2", "/analyses/before-after", "/people?compare=1,2", "/?compare=1,2,3", "/exports", "/exports/campaigns", "/exports/keeping", "/account", "/account/all", "/account/log", "/data", "/data/sources", "/data/live",
-     "/data/catalogue?type=ride_ended", "/data/settings"].each do |path|
-      visit path
-      expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)
-      expect(page).to have_no_text("Reading the ledger")
-      expect(page).to have_no_css("main [role='status'] progress, main [role='progressbar']")
-      expect(page).to be_axe_clean
-      width = page.evaluate_script("document.documentElement.scrollWidth")
-      expect(width).to be <= 900, "#{path} is #{width} px wide"
-      faults = page.driver.browser.logs.get(:browser).map(&:message)
-      expect(faults).to eq([]), "#{path}: #{faults.join("; ")}"
+  # Every view, in a wide window by day and in a narrow one by night.
+  VIEWS = %w[/ /?compare=1,2,3 /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/rules?edit=new /lifecycle/alerts /people /people?compare=1,2
+             /people/5 /audiences /audiences/new /audiences/1 /audiences/1?why=300 /analyses /analyses/overlap?compare=1,2,3 /analyses/breakdown?by=attribute:plan&compare=1,2
+             /analyses/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31 /exports /exports/new /exports/1 /exports/1?step=no_address /exports/runs
+             /exports/runs/1?measure=did&event=ride_ended&days=60 /exports/campaigns /exports/campaigns?campaign=email%2Fspring_hello /exports/keeping /data /data/sources /data/live
+             /data/catalogue /data/catalogue?type=ride_ended /data/settings /account /account/all /account/log /help /help/lifecycle /help/none].freeze
+
+  [[1280, "light"], [420, "dark"]].each do |width, mode|
+    it "shows every view without faults, #{width} px wide in the #{mode} theme" do
+      Chromium.resize(page.driver.browser, width, 800)
+      visit "/"
+      page.execute_script("localStorage.setItem('estrel-mode', arguments[0])", mode)
+      VIEWS.each do |path|
+        visit path
+        expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)
+        expect(page).to have_no_text("Reading the ledger")
+        expect(page).to have_no_css("main [role='status'] progress, main [role='progressbar']")
+        expect(page).to be_axe_clean, path
+        beyond = page.evaluate_script("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        expect(beyond).to eq(0), "#{path} is #{beyond} px too wide"
+        faults = page.driver.browser.logs.get(:browser).map(&:message)
+        expect(faults).to eq([]), "#{path}: #{faults.join("; ")}"
+      end
+    ensure
+      page.execute_script("localStorage.setItem('estrel-mode', 'light')")
+      Chromium.resize(page.driver.browser, 1280, 800)
     end
-    visit "/"
-    click_button "Use the light theme"
   end
 
   it "removes the demo, imports files of her own by upload, and sees their base" do

@@ -6,6 +6,7 @@
   import { moment } from "../lib/format";
   import { Resource } from "../lib/resource.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import Wide from "../ui/Wide.svelte";
 
   /** What was done, newest first. */
   const PER_PAGE = 200;
@@ -19,7 +20,7 @@
   <a class="ml-2 whitespace-nowrap" href="/api/log.csv" download>All of it as CSV</a>
 </p>
 {#if log.data && !log.problem}
-  <div class="mt-3 overflow-x-auto">
+  <Wide label="The log">
     <table class="figures" data-testid="log">
       <thead><tr><th>When</th><th>Who</th><th>Did</th><th>About</th><th>From</th></tr></thead>
       <tbody>
@@ -34,6 +35,6 @@
         {/each}
       </tbody>
     </table>
-  </div>
+  </Wide>
   <Pager total={log.data.total} perPage={PER_PAGE} name="entries" />
 {:else}<Waiting problem={log.problem} retry={() => log.reload()} />{/if}

@@ -15,7 +15,7 @@
   let width = $state(1100);
   const shown = $derived(campaigns.slice(0, MOST));
   const height = $derived(TOP + shown.length * ROW + 24);
-  const left = $derived(Math.min(LABEL, width * 0.42));
+  const left = $derived(Math.min(LABEL, Math.max(200, width * 0.42)));
   const MARKS = [
     { was: "opened", text: "opened", colour: "var(--ink-what)", of: "messages" },
     { was: "clicked", text: "clicked", colour: "var(--ink-who)", of: "messages" },

@@ -9,6 +9,7 @@
   import Waiting from "../ui/Waiting.svelte";
   import { Resource } from "../lib/resource.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import Wide from "../ui/Wide.svelte";
 
   const POLL = 600;
 
@@ -80,7 +81,7 @@
   {#if imports.data.imports.length === 0}
     <p class="soft">Nothing has been imported yet.</p>
   {:else}
-    <div class="overflow-x-auto">
+    <Wide label="Imports">
       <table class="figures" data-testid="imports">
         <thead>
           <tr>
@@ -93,7 +94,7 @@
           {#each imports.data.imports as row (row.id)}<ImportRow {row} {cancel} />{/each}
         </tbody>
       </table>
-    </div>
+    </Wide>
   {/if}
 {:else}
   <Waiting problem={imports.problem} retry={() => imports.reload()} />

@@ -4,6 +4,7 @@
   import { Resource } from "../lib/resource.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import Waiting from "../ui/Waiting.svelte";
+  import Wide from "../ui/Wide.svelte";
 
   /** How late events came, per source, and which sources have gone silent. */
   const lateness = new Resource((signal) =>
@@ -27,7 +28,7 @@
   {@const data = lateness.data}
   <p class="says mt-2" data-testid="lateness-finding">{data.finding}</p>
   {#if data.lateness.length}
-    <div class="mt-4 overflow-x-auto">
+    <Wide label="How late events come">
       <table class="figures" aria-label="Share of events received within a time, per source">
         <thead>
           <tr>
@@ -88,7 +89,7 @@
           {/each}
         </tbody>
       </table>
-    </div>
+    </Wide>
     <p class="soft small mt-1">
       By time of receipt in the {data.days} days up to the as-of date; the lightest part came within {data
         .classes[0]}, the darkest later than {data.classes.at(-2)}.

@@ -15,6 +15,7 @@
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import { session } from "../lib/session.svelte";
+  import Wide from "../ui/Wide.svelte";
 
   /** One export: its sentences, what would become of the audience today, the first rows, and the runs so far. */
   let { id }: { id: number | null } = $props();
@@ -184,7 +185,7 @@
       : ""}{changed ? "; not saved yet, the draft survives a reload" : ""}
   </p>
   {#if problem}<Waiting {problem} />{/if}
-  <div class="mt-3 grid gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
+  <div class="mt-3 grid grid-cols-1 gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
     <div inert={!writes}><ExportSentence bind:settings {...parts} /></div>
     <section aria-label="What would become of the audience">
       {#if !writes}
@@ -221,7 +222,7 @@
     <ExportColumns bind:columns={settings.rules.columns} channel={settings.rules.channel} />
   {/if}
   {#if trial.data && !trial.problem}
-    <div class="mt-3 overflow-x-auto" data-testid="sample">
+    <Wide label="The first rows" testid="sample">
       <table class="figures">
         <thead
           ><tr
@@ -242,7 +243,7 @@
           {/each}
         </tbody>
       </table>
-    </div>
+    </Wide>
   {/if}
 
   {#if id !== null}

@@ -69,12 +69,14 @@
         /></span
       >
     </h2>
-    <WaterfallTable
-      people={data.people}
-      channel={data.rules.channel}
-      opened={step}
-      open={(one) => address.go(address.with({ step: one, page: null }))}
-    />
+    <div class="overflow-x-auto">
+      <WaterfallTable
+        people={data.people}
+        channel={data.rules.channel}
+        opened={step}
+        open={(one) => address.go(address.with({ step: one, page: null }))}
+      />
+    </div>
     {#if step && data.state === "done"}
       {#key step + page}
         <StepPeople

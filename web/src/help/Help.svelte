@@ -44,7 +44,10 @@
       <article class="guide max-w-3xl">{@html html}</article>
     {/await}
   {:else if part}
-    <p>There is no such guide. <a href={address.to("/help")}>Look into the glossary</a>.</p>
+    <div>
+      <h1>Help</h1>
+      <p>There is no such guide. <a href={address.to("/help")}>Open the glossary</a>.</p>
+    </div>
   {:else}
     <div>
       <h1>Glossary</h1>

@@ -147,7 +147,7 @@
                 <button
                   class="quiet min-h-0! py-0.5!"
                   onclick={() => makeDefault(row)}
-                  aria-label="Make {row.name} the default">Make default</button
+                  aria-label="Make default: {row.name}">Make default</button
                 >
                 <button
                   class="quiet min-h-0! py-0.5!"

@@ -46,7 +46,7 @@ describe("the lifecycle rules", () => {
     const told = vi.spyOn(toaster, "create");
     const undo = () => told.mock.calls.at(-1)![0].action!.onClick();
     serve({ "PUT /rule-sets/8": { ...strict, default: true }, "PUT /rule-sets/7": riders });
-    await user.click(screen.getByRole("button", { name: "Make Strict the default" }));
+    await user.click(screen.getByRole("button", { name: "Make default: Strict" }));
     await waitFor(() => expect(told.mock.calls.at(-1)?.[0].title).toBe("“Strict” is the default now"));
     undo();
     await waitFor(() => expect(sent("/rule-sets/7").map((one) => one.body)).toEqual([{ default: true }]));

@@ -4,10 +4,10 @@
   import type { Filter } from "../audiences/definition";
   import { fieldType, newFilter } from "../audiences/editor/values";
   import ValueInput from "../audiences/editor/ValueInput.svelte";
-  import { number } from "../lib/format";
+  import { plural } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
 
-  /** What counts as a sign of life: event types, each in whole or only where its properties meet conditions. */
+  /** What counts as activity: event types, each in whole or only where its properties meet conditions. */
   type Sign = Schemas["ActivitySign"];
   let { signs, change }: { signs: Sign[]; change: (signs: Sign[]) => void } = $props();
 
@@ -61,7 +61,9 @@
               >{type.not_activity ? "marked as no activity, so it does not count" : "hidden"}</span
             >{/if}</span
         >
-        <span class="soft small">{number(type.count)}</span>
+        <span class="soft small"
+          >{plural(type.people, "person", "people")}, {plural(type.count, "event")}</span
+        >
       </label>
       {#if sign}
         <div class="ml-6">

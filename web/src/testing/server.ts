@@ -120,7 +120,7 @@ function type(id: number, name: string, numbers: string[], count: number): Schem
     display: name.replaceAll("_", " "),
   });
   return {
-    ...{ id, name, count, hidden: false, folder: "", not_activity: false },
+    ...{ id, name, count, people: Math.ceil(count / 2), hidden: false, folder: "", not_activity: false },
     ...{ noun: name.replaceAll("_", " "), phrase: null },
     properties: [...numbers.map((number) => property(number, "number")), property("channel", "text")],
   };

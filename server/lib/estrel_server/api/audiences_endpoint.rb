@@ -15,7 +15,9 @@ module EstrelServer
 
       post("/audiences/sample", role: "viewer", scope: "read", personal: "masked") do
         columns = People.columns(given["columns"])
-        respond(asked { |definition, question| { sample: Answers::Sample.new(definition, question, columns: columns).rows } })
+        respond(asked do |definition, question|
+          { sample: Answers::Sample.new(definition, question, columns: columns).rows }
+        end)
       end
 
       # The size as of each of the last days, for a definition that need not be kept.

@@ -6,7 +6,10 @@ module EstrelServer
     class CatalogueEndpoint < Endpoint
       get("/catalogue", role: "viewer", scope: "read", personal: "none") do
         columns = Estrel::Exports::Columns.available(generation)
-        respond({ **generation.catalogue.named, "columns" => columns })
+        named = generation.catalogue.named
+        people = Estrel::Survey.new(generation, as_of).people
+        types = named["event_types"].map { |type| type.merge("people" => people.fetch(type["name"])) }
+        respond({ **named, "event_types" => types, "columns" => columns })
       end
 
       # What can be said of an event type besides its name.
