@@ -72,6 +72,25 @@ RSpec.describe EstrelServer::Collecting::Linker do
     expect(ledger_rows).to eq(refreshed)
   end
 
+  it "carries out many links in a row as it would each by itself" do
+    random = Random.new(Integer(ENV.fetch("IDENTITY_SEED", Random.rand(1 << 30).to_s)))
+    identifiers = [*(1..4).map { |id| "customer:#{id}" }, *(1..5).map { |id| "email:p#{id}@b.example" }, *(1..8).map { |id| "visitor:#{id}" }]
+    4.times do
+      EstrelServer::Workspace.clear
+      some = identifiers.sample(9, random: random).each_with_index.flat_map do |one, index|
+        [cloud_event("e#{index}", subject: one), attributes("a#{index}", one, plan: index)]
+      end
+      links = Array.new(40) { |index| link("l#{index}", *identifiers.sample(2, random: random)) }
+      more = identifiers.each_with_index.map { |one, index| cloud_event("f#{index}", subject: one) }
+      collect(*some)
+      collect(*links, *more)
+      expect(histories).to match_array(IdentityReference.histories([*some, *links, *more])), "seed #{random.seed}"
+      merges = EstrelServer::Merge.order(:id).to_a
+      expect(merges.map { |merge| merge.before["from"]["profile"] }).to eq(merges.map(&:from_profile_id))
+      expect(EstrelServer::Link.where.not(outcome: "refused").where(profile_id: nil)).to be_empty
+    end
+  end
+
   # Random messages about a few identifiers, with an occurred-at of their own each.
   def messages(random, identifiers)
     Array.new(10 + random.rand(12)) do |index|

@@ -101,7 +101,7 @@ RSpec.describe EstrelServer::Pushing do
     expect(done["push"]).to include("taken" => 6, "refused" => 0)
     expect(receiver.taken.values).to eq([1] * 6)
     expect(JSON.parse(receiver.seen.last.body)["data"]["people"].map { |person| person["subject"] }).to eq(["customer:2"])
-    expect(call(:post, "/runs/#{run["id"]}/retry-refused")["detail"]).to eq("nobody was refused")
+    expect(call(:post, "/runs/#{run["id"]}/retry-refused")["detail"]).to eq("no one was rejected")
   end
 
   it "stops at an answer that is no yes, says how far it came, and goes on from there" do

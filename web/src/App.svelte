@@ -79,13 +79,12 @@
     <main id="main" class="mx-auto w-full max-w-[1200px] flex-1 px-4 pt-5 pb-16 sm:px-6">
       {#if workspace.away}
         <p class="mb-3 border-l-4 border-(--alarm) pl-3" role="status">
-          Estrel does not answer. What you see may be out of date; it goes on by itself as soon as Estrel is
-          back.
+          Estrel does not answer. What you see may be out of date. The page reconnects by itself.
         </p>
       {/if}
       {#if address.left.length}
         <p class="mb-3 border-l-4 border-(--alarm) pl-3" role="status">
-          The address held something under {list(address.left)} that makes no sense; it was left out.
+          The address held something under {list(address.left)} that could not be read, so it was left out.
         </p>
       {/if}
       <svelte:boundary>
@@ -99,8 +98,8 @@
           <Place load={load.data} given={{ part: parts[1] ?? "" }} />
         {:else if workspace.info.rebuilding}
           <p class="says mt-6" role="status">
-            The ledger is being built anew from the events in store. This page goes on by itself as soon as it
-            is there.
+            The ledger is being rebuilt from the stored events. This page continues by itself as soon as it is
+            there.
           </p>
         {:else if !workspace.info.ready}
           <Empty />

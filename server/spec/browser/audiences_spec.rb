@@ -196,7 +196,7 @@ RSpec.describe "audiences", type: :feature do
     names = [1, 3].map { |id| kept(id).first }
     check "Choose #{names.join(" and ")}"
     check "Choose #{names.join(", not ")}"
-    click_link "make them an audience"
+    click_link "create an audience"
     expect(size).to eq(far.size)
     visit "/analyses/overlap?compare=1,3&by=attribute:plan"
     expect(page).to have_css("[data-testid='table-combinations'] th", text: "pay as you go")
@@ -276,7 +276,7 @@ RSpec.describe "audiences", type: :feature do
     click_link "Watch"
     expect(all("tbody tr").size).to eq(1)
     fill_in "Find an audience", with: "nothing like it"
-    expect(page).to have_text("No audience is like that.")
+    expect(page).to have_text("No audiences match.")
     file = File.join(DOWNLOADS, "from-elsewhere.json")
     File.write(file, JSON.generate({ "all" => [{ "profile_type" => { "is" => ["visitor"] } }] }))
     find("input[aria-label='A definition as a file']", visible: :all).attach_file(file)

@@ -73,7 +73,7 @@ RSpec.describe "campaigns", type: :feature do
     select "webhook", from: "A new"
     fill_in "called", with: "Inside"
     fill_in "at the address", with: "https://10.1.2.3/"
-    click_button "Make the destination"
+    click_button "Create the destination"
     expect(page).to have_css("[data-testid='secret'] code", text: /whsec_/)
     click_button "I have saved it"
     click_button "Try it: Inside"
@@ -95,7 +95,7 @@ RSpec.describe "campaigns", type: :feature do
     trouble("refuses", 1)
     visit "/exports/#{export}?as_of=2026-09-01"
     click_button "Continue with the other #{shown(people)}", wait: 20
-    expect(page).to newest_run("refused; ")
+    expect(page).to newest_run("rejected; ")
     expect(page).to be_axe_clean
     click_button "Retry", wait: 20
     expect(page).to newest_run("#{shown(people)} of #{shown(people)} accepted by the destination;")

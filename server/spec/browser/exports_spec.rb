@@ -35,7 +35,7 @@ RSpec.describe "exports", type: :feature do
     messaged = Estrel::Exports::Suppression::Messaged.new(events: ["message_received"], days: 60)
     found = waterfall(audience, messaged: messaged)
     find("summary", text: "No frequency cap").click
-    check "message_received"
+    check "message received"
     fill_in "Days since a message", with: "60"
     expect(step("exported")).to have_button(shown(found.ids("exported").len))
     found.counts.slice(*Estrel::Exports::Waterfall::EXCLUDED).each { |name, people| expect(step(name)).to have_css("td:nth-child(2)", text: people.zero? ? "·" : shown(people)) }
@@ -81,7 +81,7 @@ RSpec.describe "exports", type: :feature do
     expect(page).to have_no_css("label", text: "Press")
     select "Control, 20%", from: "Holdout"
     click_button "Save"
-    expect(page).to have_text("The export is saved")
+    expect(page).to have_text("The export has been saved")
     visit "/exports/keeping"
     click_button "Remove Press"
     click_button "Remove for good"

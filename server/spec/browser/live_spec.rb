@@ -133,7 +133,7 @@ RSpec.describe "data as it comes in", type: :feature do
     click_button "Erase the person"
     expect(page).to have_text("gone has been erased, with 3 events")
     visit "/people?search=customer:gone"
-    expect(page).to have_text("Nobody fits.")
+    expect(page).to have_text("No people match.")
     again = send_events(key, event("s9", source: "files", subject: "customer:gone"))
     expect(JSON.parse(again.body)["events"].first["reason"]).to match(/erased on request/)
   end

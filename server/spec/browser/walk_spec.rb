@@ -166,10 +166,10 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(page).to have_text("Churned must begin later than dormant")
     dormant.set("40")
     expect(page).to have_css("[data-testid='rule-set-effect']", text: "would change state")
-    click_button "Keep the change"
+    click_button "Save the rule set"
     expect(page).to have_text("dormant from 40 inactive days")
     click_button "Versions of Buyers"
-    click_button "Make it the newest"
+    click_button "Restore this version"
     expect(page).to have_text("dormant from 45 inactive days")
   end
 
@@ -231,7 +231,7 @@ RSpec.describe "an analyst's path", type: :feature do
     click_button "Remove everything"
     expect(page).to have_text("Nothing has been imported yet.")
     visit "/"
-    expect(page).to have_text("Nobody is known here yet.")
+    expect(page).to have_text("There are no people here yet.")
     expect(page).to be_axe_clean
     click_on "Import files"
 

@@ -7,8 +7,8 @@
   type Row = Schemas["AccountRow"];
   const MEANING: Record<Row["role"], string> = {
     viewer: "sees everything but personal data",
-    analyst: "writes audiences and hands them over",
-    administrator: "also sources, keys, destinations, erasing, and accounts",
+    analyst: "writes and exports audiences",
+    administrator: "also manages sources, keys, destinations, erasure and accounts",
   };
   const accounts = new Kept((signal) => answer(api.GET("/accounts", { signal })));
   let fresh = $state<{ email: string; role: Row["role"] }>({ email: "", role: "analyst" });

@@ -16,7 +16,7 @@
 </script>
 
 <p class="soft mt-4 max-w-2xl">
-  Exports, erasures, sign-ins and changes of rights. It is only added to; nobody can change it.
+  Exports, erasures, sign-ins and changes of rights. Entries can only be added; nobody can change them.
   <a class="ml-2 whitespace-nowrap" href="/api/log.csv" download>All of it as CSV</a>
 </p>
 {#if log.data && !log.problem}

@@ -66,7 +66,7 @@
     </p>
   {:else if session.known && !session.known.set_up && !link}
     <p class="soft mt-8 border-t border-(--rule) pt-4">
-      Nobody has an account yet. Whoever started Estrel was shown a link for the first administrator;
+      There are no accounts yet. Whoever started Estrel was shown a link for the first administrator;
       <code>bin/estrel setup</code> shows a new one.
     </p>
   {/if}

@@ -70,7 +70,7 @@
 </div>
 {#if left.length}
   <p class="mt-1" role="status">
-    The address held something under {list(left)} that makes no sense; it was left out.
+    The address held something under {list(left)} that could not be read, so it was left out.
   </p>
 {/if}
 <svelte:boundary>

@@ -212,7 +212,7 @@
       {#if picked.length}
         Those in {picked.length === 1 ? "the one chosen" : `any of the ${picked.length} chosen`}:
         <a class="ml-2" href={peopleOf([together], asOf)}>see them</a>
-        <a class="ml-2" href={audienceOf([together], asOf)}>make them an audience</a>
+        <a class="ml-2" href={audienceOf([together], asOf)}>create an audience</a>
       {/if}
     </p>
   {/if}

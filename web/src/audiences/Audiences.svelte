@@ -118,13 +118,13 @@
 {#if problem}<Waiting {problem} />{/if}
 {#if list.data}
   {#if list.data.audiences.length === 0}
-    <p class="says mt-6">No audience has been written yet.</p>
+    <p class="says mt-6">No audiences yet.</p>
     <p class="mt-2 max-w-xl">
       An audience is a sentence about people, such as “People who ended a ride at least 3 times in the last 30
-      days”. Its members are always computed.
+      days”. Its members are computed anew each time.
     </p>
   {:else if shown.length === 0}
-    <p class="soft mt-6">No audience is like that.</p>
+    <p class="soft mt-6">No audiences match.</p>
   {:else}
     <div class="mt-4 overflow-x-auto">
       <table class="figures">

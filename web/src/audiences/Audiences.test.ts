@@ -47,7 +47,7 @@ describe("the list of audiences", () => {
     expect(names()).toEqual(["Far riders"]);
     expect(location.search).toBe("?order=used&search=SPRING");
     await user.type(screen.getByLabelText("Find an audience"), "x");
-    expect(screen.getByText("No audience is like that.")).toBeTruthy();
+    expect(screen.getByText("No audiences match.")).toBeTruthy();
     await user.clear(screen.getByLabelText("Find an audience"));
     await user.selectOptions(screen.getByLabelText("Whose"), "mine");
     expect(names()).toEqual(["Zoe's", "Broken"]);
@@ -117,6 +117,6 @@ describe("the list of audiences", () => {
     unmount();
     serve({ "GET /audiences": { audiences: [] } });
     render(Audiences);
-    expect(await screen.findByText("No audience has been written yet.")).toBeTruthy();
+    expect(await screen.findByText("No audiences yet.")).toBeTruthy();
   });
 });

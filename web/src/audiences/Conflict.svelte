@@ -17,7 +17,7 @@
   data-testid="conflict"
 >
   <p class="font-semibold">
-    This audience has been changed meanwhile, in another window or by somebody else; it is at version {theirs.version}
+    Somebody else, or you in another window, has changed this audience; it is now at version {theirs.version}
     now.
   </p>
   <div class="mt-2 grid gap-x-10 gap-y-2 md:grid-cols-2">

@@ -46,11 +46,11 @@
       <input
         class="w-56"
         aria-label="Somebody else"
-        placeholder="or somebody else, by identifier"
+        placeholder="somebody else, by identifier"
         bind:value={search}
       />
       <button class="quiet" disabled={search.trim() === ""}>Why?</button>
-      {#if nobody}<span class="small text-(--alarm)" role="alert">Nobody is known by that.</span>{/if}
+      {#if nobody}<span class="small text-(--alarm)" role="alert">No person has this identifier.</span>{/if}
     </form>
   </div>
   {#if asked}
@@ -72,7 +72,7 @@
         {#if chosen.length}<PickedPeople bind:chosen />{/if}
       </div>
       <PeopleTable rows={sample.data.sample} {columns} choosing={session.may("analyst")} bind:chosen>
-        {#snippet heads()}<th>What makes them fit</th><th><span class="sr-only">Actions</span></th>{/snippet}
+        {#snippet heads()}<th>Why they are in</th><th><span class="sr-only">Actions</span></th>{/snippet}
         {#snippet cells(row)}
           <td class="soft small leading-6">{row.facts.join(" · ")}</td>
           <td class="number"
@@ -84,7 +84,7 @@
           >
         {/snippet}
       </PeopleTable>
-    {:else}<p class="soft">Nobody fits.</p>{/if}
+    {:else}<p class="soft">No people match.</p>{/if}
   {:else}
     <Waiting problem={sample.problem} retry={() => sample.reload()} />
   {/if}

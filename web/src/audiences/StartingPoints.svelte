@@ -31,7 +31,7 @@
           </span>
         </li>
       {:else}
-        <li class="soft">Nothing that is in the data suggests any yet.</li>
+        <li class="soft">The data suggests none yet.</li>
       {/each}
     </ul>
   {:else}

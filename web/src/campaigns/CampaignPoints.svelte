@@ -89,5 +89,5 @@
 <p class="soft small">
   By channel: {#each channels as channel, index (channel)}<span style:color="var(--comparison-{index % 6})"
       >{index ? ", " : ""}{channel ? channelName(channel) : "no channel"}</span
-    >{/each}. A campaign sent once has streaks of at most one.
+    >{/each}. A campaign sent only once has streaks of at most one.
 </p>

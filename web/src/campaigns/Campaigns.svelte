@@ -48,8 +48,8 @@
       {:else}
         <p class="mt-2">
           Messages are known from events that come back from whoever sends them. <a href={address.to("/data")}
-            >Look at what has come in</a
-          >, or say below which events stand for messages.
+            >See what has been received</a
+          >, or choose below which events stand for messages.
         </p>
       {/if}
       <MessagingForm messaging={data.messaging} kept={() => results.reload()} />

@@ -204,6 +204,6 @@ describe("campaigns", () => {
     serve({ "POST /analyses/campaign-results": none });
     render(Campaigns);
     expect((await screen.findByTestId("finding")).textContent).toBe("No message is known of.");
-    expect(link("Look at what has come in")).toHaveProperty("pathname", "/data");
+    expect(link("See what has been received")).toHaveProperty("pathname", "/data");
   });
 });

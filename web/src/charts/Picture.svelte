@@ -43,7 +43,7 @@
     try {
       save(`${name}.png`, await pngOf(await picture()));
     } catch {
-      said("The picture could not be made; the SVG can");
+      said("The PNG could not be made; save the SVG instead");
     }
   }
 

@@ -42,7 +42,7 @@
   {#if data.customer_ids_like_addresses}
     <p role="alert" class="mt-3 max-w-2xl border-l-4 border-(--alarm) pl-4">
       {plural(data.customer_ids_like_addresses, "customer ID looks", "customer IDs look")} like e-mail addresses.
-      A customer ID is no address: these people can be written to only if their <em>email</em> is set as well.
+      A customer ID is not an address: these people can be reached only if their <em>email</em> is set too.
     </p>
   {/if}
 
@@ -125,7 +125,7 @@
       <FieldsTable fields={data.attributes} what="Attribute" keep={change} />
     </div>
   {:else}
-    <p class="soft">Nobody has an attribute yet.</p>
+    <p class="soft">No attributes yet.</p>
   {/if}
 {:else}
   <Waiting problem={survey.problem} retry={() => survey.reload()} />

@@ -46,7 +46,7 @@
 {:else if part === "catalogue" && workspace.info?.ready}
   <Catalogue />
 {:else if part === "catalogue"}
-  <p class="says mt-6">Nothing has arrived yet, so there is nothing to tell of it.</p>
+  <p class="says mt-6">No events have been received yet.</p>
 {:else}
   <p class="mt-6">There is no such page. Go to <a href={address.to("/data")}>the files</a>.</p>
 {/if}

@@ -146,7 +146,7 @@
 {#if problem}<Waiting {problem} />{/if}
 {#if type.merged_into}
   <p class="soft mt-3">
-    Its events are counted with {type.merged_into}; what is stored has not been touched.
+    Its events are counted with {type.merged_into}; the stored events have not been changed.
   </p>
 {:else if detail.data}
   {#if detail.data.properties.length}

@@ -102,6 +102,6 @@
 
 {#if workspace.info?.ready && !workspace.info.demo && session.may("administrator")}
   <h2 class="mt-10">Start over</h2>
-  <p class="mb-2 max-w-xl">To begin anew with other files, remove everything first.</p>
+  <p class="mb-2 max-w-xl">To start over with other files, remove everything first.</p>
   <RemoveAll done={removed} />
 {/if}

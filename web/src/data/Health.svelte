@@ -28,7 +28,7 @@
   {@const { faults, set_aside } = health.data}
   <p class="says mt-4" data-testid="health">{finding(faults.length, set_aside.count)}</p>
   {#if faults.length}
-    <h2 class="mt-6">Cannot be done at the moment</h2>
+    <h2 class="mt-6">Not working at the moment</h2>
     <div class="overflow-x-auto">
       <table class="figures" data-testid="faults">
         <thead>
@@ -52,14 +52,14 @@
       </table>
     </div>
     <p class="soft mt-2 max-w-2xl">
-      Each is tried again after pauses of up to a minute, and disappears here as soon as it works.
+      Each is retried at least once a minute and disappears from this list once it works.
     </p>
   {/if}
   {#if set_aside.count}
     <h2 class="mt-6">Events set aside</h2>
     <p class="soft max-w-2xl">
-      They are kept as they came, but what they hold cannot be read. They were let in by an earlier version;
-      send them again under new ids to have them counted.
+      These events are stored but cannot be read; an earlier version accepted them. Send them again under new
+      IDs to have them counted.
     </p>
     <div class="overflow-x-auto">
       <table class="figures mt-2" data-testid="set-aside">

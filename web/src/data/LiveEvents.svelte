@@ -129,9 +129,8 @@
   </div>
   {#if rows.length === 0}
     <p class="soft mt-3">
-      {Object.keys(filters).length
-        ? "Nothing like that has been received."
-        : "Nothing has been received yet."} New events appear here by themselves.
+      {Object.keys(filters).length ? "No events match." : "Nothing has been received yet."} New events appear here
+      automatically.
     </p>
   {/if}
 {:else}

@@ -71,7 +71,9 @@
     </label>
     <label class="field">
       <span class="font-semibold">Tolerance for future times, minutes</span>
-      <span class="soft small">How far ahead of our clock an event may be; what is later is refused.</span>
+      <span class="soft small"
+        >How far ahead of this server's clock an event may be; later ones are rejected.</span
+      >
       <input
         type="number"
         min="0"
@@ -91,7 +93,7 @@
 {#if outcome}
   <div role="status" class="mt-6" data-testid="settings-outcome">
     {#if outcome.changed.length === 0}
-      <p class="says">Nothing was different, so nothing has changed.</p>
+      <p class="says">Nothing was changed.</p>
     {:else}
       <p class="says">
         {#each outcome.changed as change, index (change.name)}{index ? "; the " : "The "}{NAMES[change.name]} went

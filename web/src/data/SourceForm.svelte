@@ -56,13 +56,18 @@
   </div>
   <div class="mt-3 flex flex-wrap gap-4">
     <label class="field flex-1"
-      >Event types it may send, with commas between; empty for all<input
+      >Event types it may send, separated by commas; empty for all<input
         bind:value={types}
         placeholder="ride_ended, pass_bought"
       /></label
     >
     <label class="field w-44"
-      >Events a minute at most<input type="number" min="1" placeholder="no limit" bind:value={limit} /></label
+      >At most, events a minute<input
+        type="number"
+        min="1"
+        placeholder="no limit"
+        bind:value={limit}
+      /></label
     >
   </div>
   {#if problem}<Waiting {problem} />{/if}

@@ -55,8 +55,8 @@
   >.
 </p>
 <p class="soft mt-1 max-w-2xl">
-  Each source has a sending key of its own. Events are CloudEvents 1.0; an event is known by its source and
-  id, so a sender may always send again. <a href="/sender/example.html" target="_blank">An example page</a> sends
+  Each source has a sending key of its own. Events are CloudEvents 1.0; events are identified by source and
+  ID, so sending one twice is harmless. <a href="/sender/example.html" target="_blank">An example page</a> sends
   from a browser.
 </p>
 

@@ -61,7 +61,8 @@
       const request = new XMLHttpRequest();
       request.open("POST", "/api/imports");
       request.upload.onprogress = (event) => (sent = event.total ? event.loaded / event.total : 0);
-      request.onerror = () => reject(new Error("The upload broke off. Is Estrel still running?"));
+      request.onerror = () =>
+        reject(new Error("The upload was interrupted. Check that Estrel is running, and try again."));
       request.onload = () =>
         request.status === 201 ? resolve() : reject(new Refusal(JSON.parse(request.responseText)));
       request.send(form);
@@ -124,10 +125,11 @@
             {text}</label
           >
         {/each}
-        {#if looked.remembered}<span class="soft small">read as the last file with these columns</span>{/if}
+        {#if looked.remembered}<span class="soft small">settings of the last file with these columns</span
+          >{/if}
       </fieldset>
       {#if looked.own}
-        <p class="soft">The file is in the form made for Estrel; nothing need be said about it.</p>
+        <p class="soft">The file has Estrel’s own format; nothing needs to be set.</p>
       {:else}
         <ColumnsTable inspection={looked} {change} />
         <div class="flex flex-wrap items-center gap-x-6 gap-y-2">

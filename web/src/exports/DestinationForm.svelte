@@ -77,6 +77,6 @@
       /></label
     >
   {/if}
-  <button class="quiet" disabled={working}>{row ? `Keep ${row.name}` : "Make the destination"}</button>
+  <button class="quiet" disabled={working}>{row ? `Save ${row.name}` : "Create the destination"}</button>
   {#if row}<button type="button" class="quiet" onclick={leave}>Leave it as it is</button>{/if}
 </form>

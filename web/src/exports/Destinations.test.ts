@@ -13,7 +13,7 @@ const webhook = {
 async function shown(...destinations: object[]) {
   serve({ "GET /destinations": { destinations } });
   render(Destinations);
-  await screen.findByRole("button", { name: "Make the destination" });
+  await screen.findByRole("button", { name: "Create the destination" });
   return userEvent.setup();
 }
 
@@ -30,7 +30,7 @@ describe("destinations", () => {
       "POST /destinations": { ...webhook, secret: "whsec_abc" },
       "GET /destinations": { destinations: [webhook] },
     });
-    await user.click(screen.getByRole("button", { name: "Make the destination" }));
+    await user.click(screen.getByRole("button", { name: "Create the destination" }));
     expect(last("/destinations").method).toBe("GET");
     expect(sent("/destinations")[0]!.body).toEqual({
       ...{ name: "Post", kind: "webhook" },
@@ -54,12 +54,12 @@ describe("destinations", () => {
     expect(screen.getByLabelText("secret")).toHaveProperty("placeholder", "as before");
     await user.clear(screen.getByLabelText("at most a second"));
     serve({ "PUT /destinations/2": { ...webhook, secret: null } });
-    await user.click(screen.getByRole("button", { name: "Keep Post" }));
+    await user.click(screen.getByRole("button", { name: "Save Post" }));
     expect(sent("/destinations/2")[0]!.body).toEqual({
       ...{ name: "Post", kind: "webhook" },
       settings: { url: webhook.settings.url, batch_size: 500, timeout: 30 },
     });
-    await screen.findByRole("button", { name: "Make the destination" });
+    await screen.findByRole("button", { name: "Create the destination" });
     serve({
       "POST /destinations/2/try": { works: false, says: "it answered with a page of HTML" },
       "DELETE /destinations/2": new Refused(409, "the export “Sleepy” puts its people there"),
@@ -79,7 +79,7 @@ describe("destinations", () => {
     await user.type(screen.getByLabelText("called"), "Sly");
     await user.type(screen.getByLabelText("in the folder"), "../etc");
     serve({ "POST /destinations": new Refused(422, "a folder has a plain name") });
-    await user.click(screen.getByRole("button", { name: "Make the destination" }));
+    await user.click(screen.getByRole("button", { name: "Create the destination" }));
     await waitFor(() => expect(screen.getByRole("alert").textContent).toContain("plain name"));
     expect(screen.getByLabelText("in the folder")).toHaveProperty("value", "../etc");
   });

@@ -9,7 +9,7 @@
   import Waiting from "../ui/Waiting.svelte";
   import WaterfallTable from "./WaterfallTable.svelte";
   import { day, moment, number, plural, shown } from "../lib/format";
-  import { drafted, fresh, same, stepNamed, writtenOf, type Step, type Written } from "./exports";
+  import { drafted, fresh, outcomeOf, same, stepNamed, writtenOf, type Step, type Written } from "./exports";
   import { polling } from "../lib/polling.svelte";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
@@ -79,7 +79,7 @@
     const draft = address.get("export");
     const kept = draft ? drafted(draft) : null;
     if (kept) return kept;
-    if (draft) said("The draft in the address is broken; it has been left out");
+    if (draft) said("The draft in the address could not be read and was left out");
     if (saved) return writtenOf(saved);
     const wanted = Number(address.get("audience"));
     const audience = audiences.find((row) => row.id === wanted) ?? audiences[0];
@@ -130,7 +130,7 @@
   function save() {
     return attempt(async () => {
       const kept = await keep();
-      said("The export is saved");
+      said("The export has been saved");
       if (id === null) address.go(address.with({}, `/exports/${kept}`), { replace: true });
     });
   }
@@ -182,12 +182,16 @@
   <p class="soft small mt-1">
     as of {day(workspace.asOf)}{saved?.next_run_at && !changed
       ? `; next run on ${moment(saved.next_run_at, workspace.info!.time_zone)}`
-      : ""}{changed ? "; not saved yet, the draft survives a reload" : ""}
+      : ""}{changed ? "; not saved yet, the draft survives a reload" : ""}{#if runs[0]}; last run: <a
+        href={address.to(`/exports/runs/${runs[0].id}`)}
+        aria-live="polite">{outcomeOf(runs[0])}</a
+      >{#if runs[0].file_name && !runs[0].file_removed_because},
+        <a href="/api/runs/{runs[0].id}/file" download>download the file</a>{/if}{/if}
   </p>
   {#if problem}<Waiting {problem} />{/if}
   <div class="mt-3 grid grid-cols-1 gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
     <div inert={!writes}><ExportSentence bind:settings {...parts} /></div>
-    <section aria-label="What would become of the audience">
+    <section aria-label="What would be exported">
       {#if !writes}
         <p class="soft">
           Only analysts and administrators can change this export and see what it would send.

@@ -55,13 +55,13 @@
     {:else if data.state === "cancelled"}
       This run was cancelled; nothing was exported.
     {:else}
-      This run is on its way…
+      This run has started…
     {/if}
   </p>
   {#if data.state !== "done"}{@render facts(data)}{/if}
   {#if data.people}
     <h2 class="mt-6">
-      What became of the audience
+      What was exported
       <span class="ml-3 font-sans text-[0.85rem] font-normal"
         ><Downloads
           name="waterfall"

@@ -14,7 +14,7 @@
 </script>
 
 {#if runs.data?.runs.length === 0}
-  <p class="soft mt-6">Nothing has been exported yet.</p>
+  <p class="soft mt-6">No runs yet.</p>
 {:else if runs.data}
   <div class="mt-4"><RunsTable runs={runs.data.runs} named changed={() => runs.reload()} /></div>
 {:else}

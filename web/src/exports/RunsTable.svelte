@@ -1,7 +1,8 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
-  import { bytes, day, moment, number } from "../lib/format";
+  import { day, moment } from "../lib/format";
+  import { outcomeOf } from "./exports";
   import { workspace } from "../lib/workspace.svelte";
   import Pushed from "./Pushed.svelte";
   import Waiting from "../ui/Waiting.svelte";
@@ -23,23 +24,6 @@
       await changed();
     } catch (error) {
       problem = problemOf(error);
-    }
-  }
-
-  function outcome(run: Schemas["Run"]): string {
-    switch (run.state) {
-      case "done":
-        return run.people?.entered === undefined
-          ? `${number(run.row_count!)} people, ${bytes(run.bytes!)}`
-          : `${number(run.people.entered)} entered, ${number(run.people.left ?? 0)} left`;
-      case "failed":
-        return run.error ?? "failed";
-      case "waiting":
-        return run.waits_because ?? "waits for approval";
-      case "running":
-        return run.cancel_requested ? "being cancelled…" : "running…";
-      default:
-        return run.state === "queued" ? "queued…" : run.state;
     }
   }
 </script>
@@ -64,8 +48,8 @@
           <td title={run.sentence}>{run.audience} <span class="soft small">version {run.version}</span></td>
           <td class={run.state === "failed" ? "text-(--alarm)" : ""} aria-live="polite">
             {#if run.state === "done" || run.push}
-              <a href={address.to(`/exports/runs/${run.id}`)}>{outcome(run)}</a>
-            {:else}{outcome(run)}{/if}
+              <a href={address.to(`/exports/runs/${run.id}`)}>{outcomeOf(run)}</a>
+            {:else}{outcomeOf(run)}{/if}
             {#if run.push}<Pushed {run} {changed} />{/if}
             {#if run.note}<span class="soft small block leading-5">{run.note}</span>{/if}
             {#if run.state === "waiting" && session.may("analyst")}

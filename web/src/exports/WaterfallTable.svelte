@@ -101,7 +101,7 @@
 </table>
 {#if people.entered !== undefined && people.left !== undefined}
   <p class="mt-2">
-    Of these only changes are told: <strong>{number(people.entered)}</strong> entered and
+    Only changes are exported: <strong>{number(people.entered)}</strong> entered and
     <strong>{number(people.left)}</strong> left since the last run.
   </p>
 {/if}

@@ -1,6 +1,6 @@
 import { attributeName, eventName, propertyName } from "../lib/names";
 import type { Schemas } from "../lib/api/client";
-import { list } from "../lib/format";
+import { bytes, list, number } from "../lib/format";
 
 export type Rules = Schemas["ExportRules"];
 export type Column = Schemas["ExportColumn"];
@@ -149,4 +149,22 @@ export function same(one: Written, other: Written): boolean {
 export function messagedBy(rule: NonNullable<Rules["messaged"]>): string {
   const words = [...rule.events.map(eventName), ...(rule.runs ? ["a run of Estrel"] : [])];
   return words.length ? list(words) : "nothing yet";
+}
+
+/** How a run went, in a few words. */
+export function outcomeOf(run: Schemas["Run"]): string {
+  switch (run.state) {
+    case "done":
+      return run.people?.entered === undefined
+        ? `${number(run.row_count!)} people, ${bytes(run.bytes!)}`
+        : `${number(run.people.entered)} entered, ${number(run.people.left ?? 0)} left`;
+    case "failed":
+      return run.error ?? "failed";
+    case "waiting":
+      return run.waits_because ?? "waits for approval";
+    case "running":
+      return run.cancel_requested ? "being cancelled…" : "running…";
+    default:
+      return run.state === "queued" ? "queued…" : run.state;
+  }
 }

@@ -80,9 +80,7 @@
       } else if (ruleSet) await answer(api.PUT("/rule-set", { body }));
       else await answer(api.POST("/rule-sets", { body }));
       await workspace.readRuleSets();
-      said(
-        ruleSet ? "The rule set has been changed; earlier versions are kept" : "The rule set has been kept",
-      );
+      said(ruleSet ? "The rule set has been saved; earlier versions remain" : "The rule set has been saved");
       done();
     } catch (error) {
       problem = problemOf(error);
@@ -154,7 +152,7 @@
     {/if}
     <div class="flex gap-2">
       <button class="act" type="submit" disabled={saving || fault !== null}
-        >{ruleSet ? "Keep the change" : "Keep the rule set"}</button
+        >{ruleSet ? "Save the rule set" : "Save the rule set"}</button
       >
       <button class="quiet" type="button" onclick={done}>Cancel</button>
     </div>

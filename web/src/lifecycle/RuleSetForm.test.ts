@@ -45,7 +45,7 @@ const days = (which: number) => screen.getAllByRole("spinbutton")[which]!;
 describe("a ruleSet", () => {
   it("has to leave room for each state before it can be kept", async () => {
     const { user } = shown();
-    const keep = screen.getByRole("button", { name: "Keep the change" });
+    const keep = screen.getByRole("button", { name: "Save the rule set" });
     expect(keep).toHaveProperty("disabled", false);
     await user.clear(days(dormant));
     await user.type(days(dormant), "90");
@@ -77,7 +77,7 @@ describe("a ruleSet", () => {
     await user.clear(screen.getByLabelText("Name"));
     await user.type(screen.getByLabelText("Name"), "All riders");
     serve({ "PUT /rule-sets/7": new Refused(409, "somebody else has changed this rule set") });
-    await user.click(screen.getByRole("button", { name: "Keep the change" }));
+    await user.click(screen.getByRole("button", { name: "Save the rule set" }));
     expect((await screen.findByRole("alert")).textContent).toContain("somebody else");
     expect(screen.getByLabelText("Name")).toHaveProperty("value", "All riders");
     expect(done).not.toHaveBeenCalled();
@@ -86,11 +86,11 @@ describe("a ruleSet", () => {
       { place: "activity[0]", message: "has a condition on nothing" },
     ];
     serve({ "PUT /rule-sets/7": new Refused(422, "this makes no sense", two) });
-    await user.click(screen.getByRole("button", { name: "Keep the change" }));
+    await user.click(screen.getByRole("button", { name: "Save the rule set" }));
     await waitFor(() => expect(screen.getByRole("alert").children).toHaveLength(2));
     let answer = () => {};
     serve({ "PUT /rule-sets/7": () => new Promise((resolve) => (answer = () => resolve(ruleSet))) });
-    await user.dblClick(screen.getByRole("button", { name: "Keep the change" }));
+    await user.dblClick(screen.getByRole("button", { name: "Save the rule set" }));
     expect(sent("/rule-sets/7")).toHaveLength(3);
     answer();
     await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
@@ -105,7 +105,7 @@ describe("a ruleSet", () => {
     const { user, done } = shown(null);
     serve({ "POST /rule-sets": { ...ruleSet, id: 8 } });
     await user.selectOptions(screen.getByLabelText("Reachable by"), "sms");
-    await user.click(screen.getByRole("button", { name: "Keep the rule set" }));
+    await user.click(screen.getByRole("button", { name: "Save the rule set" }));
     await waitFor(() => expect(done).toHaveBeenCalled());
     expect(last("/rule-sets").method).toBe("GET");
     expect(sent("/rule-sets")[0]!.body).toMatchObject({ name: "Riders", channel: "sms", population: null });

@@ -96,7 +96,7 @@
         }),
       );
       versions = await answer(api.GET("/rule-sets/{id}", { params: { path: { id } } }));
-      said(`Version ${version.number} is the newest again`);
+      said(`Version ${version.number} has been restored`);
     });
   }
 
@@ -121,8 +121,8 @@
     <Whose />
   </div>
   <p class="soft small max-w-prose">
-    The default one is meant wherever none is named. An audience may name another, in its newest version or a
-    fixed one.
+    Figures use the default rules unless others are named. An audience can name other rules, in their newest
+    or a fixed version.
   </p>
   <Reserved role="analyst" what="change rule sets" />
   {#if problem}<Waiting {problem} />{/if}
@@ -193,7 +193,7 @@
                 >
                 {#if index > 0 && session.may("analyst")}<button
                     class="quiet ml-2 min-h-0! py-0!"
-                    onclick={() => restore(version)}>Make it the newest</button
+                    onclick={() => restore(version)}>Restore this version</button
                   >{/if}
                 <br />new {version.new_for}, dormant {version.active_within}, churned {version.churned_after} days;
                 {signs(version.activity)}{version.population

@@ -77,7 +77,7 @@ describe("the lifecycle rules", () => {
     render(RuleSets);
     const open = screen.getByRole("button", { name: "Versions of Strict" });
     await user.click(open);
-    await user.click(await screen.findByRole("button", { name: "Make it the newest" }));
+    await user.click(await screen.findByRole("button", { name: "Restore this version" }));
     await waitFor(() => expect(sent("/rule-sets/8")).toHaveLength(1));
     expect(sent("/rule-sets/8")[0]!.body).toEqual({
       ...{ activity: strict.activity, new_for: 30, active_within: 21, churned_after: 45 },

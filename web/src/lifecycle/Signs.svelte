@@ -125,7 +125,7 @@
                     )}>×</button
                 >
               </div>
-            {:else}<p class="small mt-1">a group of conditions, to be changed in the definition</p>{/if}
+            {:else}<p class="small mt-1">a group of conditions; change it in the definition</p>{/if}
           {/each}
           {#if properties.length && sign.where.length < 8}
             <button

@@ -44,8 +44,9 @@
     <Dialog.Content class="panel w-[30rem]">
       <Dialog.Title class="mb-2 font-semibold">Erase {name}?</Dialog.Title>
       <Dialog.Description>
-        Identifiers, attributes, consent and all events go and cannot be brought back. What comes in later
-        under these identifiers is refused. That it was done, when and why, is recorded, without who it was.
+        Identifiers, attributes, consent and all events go and cannot be brought back. Events that arrive
+        later under these identifiers are rejected. The log records when and why this was done, but not who it
+        was.
       </Dialog.Description>
       <label class="field mt-3">Why <input bind:value={reason} maxlength="1000" autocomplete="off" /></label>
       <label class="field mt-3">

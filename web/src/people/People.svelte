@@ -163,7 +163,7 @@
       : ""}as of {day(people.data.as_of)}
   </p>
   {#if people.data.total === 0}
-    <p class="soft">Nobody fits. Try another state, another date, or the beginning of an identifier.</p>
+    <p class="soft">No people match. Try another state, another date, or the beginning of an identifier.</p>
   {:else}
     <div class="small mb-1 flex min-h-8 flex-wrap items-center gap-x-4 gap-y-1">
       <PeopleColumns {columns} change={(next) => put(next)} />

@@ -44,7 +44,7 @@
           name="states-of-person-{person}"
           rows={data.stretches.map(({ state, from, to }) => ({ state: state as string, from, to }))}
         />{/snippet}
-      {#if !data.about}<p class="soft small">The rule set is not about this person.</p>{/if}
+      {#if !data.about}<p class="soft small">This rule set does not cover this person.</p>{/if}
       <p class="mt-1">
         {#if now}<StateMark state={now.state} /> since {day(data.since)};{/if}
         {plural(data.spells, "spell")} of activity, {plural(data.reactivations, "reactivation")}, longest

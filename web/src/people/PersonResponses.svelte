@@ -17,7 +17,7 @@
 
 {#if responses.data?.series.length}
   <section class="mt-8" aria-labelledby="responses-title" data-testid="person-responses">
-    <h2 id="responses-title">Runs of response</h2>
+    <h2 id="responses-title">Response streaks</h2>
     <table class="figures small">
       <thead>
         <tr

@@ -19,14 +19,14 @@
   }
 </script>
 
-<h1 class="says mt-8 font-normal">Nobody is known here yet. How shall your data come in?</h1>
+<h1 class="says mt-8 font-normal">There are no people here yet. How would you like to bring in your data?</h1>
 {#if session.may("analyst")}
   <dl class="mt-6 grid max-w-4xl gap-x-10 gap-y-6 sm:grid-cols-3">
     <div>
       <dt><a class="act" href={address.to("/data")}>Import files</a></dt>
       <dd class="mt-2">
-        CSV, JSON Lines or Parquet, whatever their columns are called. You see what every column is taken for
-        before anything is stored.
+        CSV, JSON Lines or Parquet, whatever their columns are called. You see how every column is read before
+        anything is stored.
       </dd>
     </div>
     <div>
@@ -42,7 +42,7 @@
         </dt>
         <dd class="mt-2">
           {loading
-            ? "It takes about a minute; this page goes on by itself."
+            ? "This takes about a minute; the page continues by itself."
             : "Ferrowick Bikes, an invented bike-share scheme with fifteen months of rides, to look around in."}
         </dd>
       </div>

@@ -41,7 +41,7 @@ module EstrelServer
         steps = Estrel::Exports::Waterfall::STEPS
         step = one_of("step", steps) or raise Problem.new(422, "step is one of #{steps.join(", ")}")
         page = whole("page", 1, 1..10_000_000)
-        raise Problem.new(409, "this run has not worked out yet what becomes of whom") unless run.state == "done"
+        raise Problem.new(409, "this run has not yet decided who is exported") unless run.state == "done"
 
         respond({ step: step,
                   **question({ "as_of" => run.as_of.iso8601 }).people.page_of(run.files.ids(step), page: page) })
@@ -83,7 +83,7 @@ module EstrelServer
       post("/runs/:id/approve", role: "analyst", scope: "write", personal: "none", log: "export approved") do
         ExportRun.transaction do
           run.lock!
-          raise Problem.new(409, "this run does not wait for anybody's word") unless run.state == "waiting"
+          raise Problem.new(409, "this run does not wait for approval") unless run.state == "waiting"
 
           run.update!(state: "queued", approved: true, waits_because: nil)
           run.enqueue

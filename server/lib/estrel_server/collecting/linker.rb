@@ -2,115 +2,144 @@
 
 module EstrelServer
   module Collecting
-    # Carries out links between identifiers, as {Estrel::Identity} decides them, and records what was done.
+    # Carries out links between identifiers one after the other, as {Estrel::Identity} decides them, and records what
+    # was done.
+    #
+    # Who holds what is kept in memory; what has been decided is written in rounds, many links at a time. A round ends
+    # before a link that rests on what the round has not written yet: a profile that is to be merged again, say.
     #
     # To be used inside a transaction that holds the ingest turn.
     class Linker
+      # A link that has been decided. `profile` has both identifiers now; nil where the link was refused.
+      Step = Struct.new(:fact, :receipt, :decision, :profile)
+
+      COLUMNS = "receipt_id, one, other, outcome, profile_id, occurred_at, received_at"
+      private_constant :COLUMNS
+
       # @param identity [Importing::Identity]
       def initialize(identity)
         @identity = identity
+        begin_round
       end
 
-      # @param fact [Fact] of kind "link"
-      # @param receipt_id [Integer]
-      # @return [String, nil] the reason where the link was refused
-      def link(fact, receipt_id)
-        one = fact.subject
-        other = fact.data["same_as"]
-        parties = parties(one, other)
-        decision = Estrel::Identity.decide(*parties)
-        record = Link.create!(receipt_id: receipt_id, one: one, other: other, outcome: decision.action.to_s,
-                              occurred_at: fact.occurred_at, received_at: fact.received_at)
-        profile = carry_out(decision, record, one, other)
-        record.update!(profile_id: profile) if profile
-        decision.reason
+      # @param facts [Array<Fact>] of kind "link"
+      # @param receipts [Array<Integer>] their ids
+      # @return [Array<String, nil>] the reason of each that was refused
+      def link(facts, receipts)
+        @holders = Holders.new(@identity, facts.flat_map { |fact| identifiers(fact) })
+        reasons = facts.zip(receipts).map do |fact, receipt|
+          decision = decide(fact)
+          if rests_on_round?(decision)
+            write
+            decision = decide(fact) # new profiles have their numbers now
+          end
+          @steps << Step.new(fact, receipt, decision, settle(decision, fact))
+          write if decision.action == :moved
+          decision.reason
+        end
+        write
+        reasons
       end
 
       private
 
-      def parties(one, other)
-        held = @identity.lookup([one, other])
-        types = types(held.values.uniq)
-        [one, other].map do |identifier|
-          profile = held[identifier]
-          customer, type = types[profile]
-          Estrel::Identity::Party.new(identifier: identifier, profile: profile, customer: customer, type: type)
-        end
+      def identifiers(fact) = [fact.subject, fact.data["same_as"]]
+
+      def decide(fact)
+        Estrel::Identity.decide(*identifiers(fact).map { |identifier| @holders.party(identifier) })
       end
 
-      # @return [Hash{Integer => Array}] customer identifier and type of each profile
-      def types(profiles)
-        names = IdentifierKind.pluck(:id, :name).to_h
-        rows = Identifier.where(profile_id: profiles).pluck(:profile_id, :identifier_kind_id, :value)
-                         .map { |profile, kind, value| [profile, names.fetch(kind), value] }
-        rows.group_by(&:first).transform_values do |held|
-          customer = held.find { |_, kind, _| kind == "customer" }
-          type = held.all? { |_, name, _| name == "visitor" } ? "visitor" : "contact"
-          customer ? ["customer:#{customer.last}", "customer"] : [nil, type]
+      def begin_round
+        @steps = []
+        @attached = {}
+        @since = {}
+        @passed_on = {} # identifiers that changed hands
+        @touched = Set.new
+        @moved = nil
+      end
+
+      # Whether a link can only be carried out when the round before it has been written.
+      def rests_on_round?(decision)
+        case decision.action
+        when :moved then true
+        when :attached then @touched.include?(decision.into)
+        when :merged
+          [decision.from, decision.into].any? { |profile| @touched.include?(profile) || profile >= Holders::PROVISIONAL }
         end
       end
 
       # @return [Integer, nil] the profile that has both identifiers now
-      def carry_out(decision, record, one, other)
+      def settle(decision, fact)
         case decision.action
-        when :made then make([one, other], record)
-        when :attached then decision.into.tap { |profile| attach([decision.identifier], profile, record) }
-        when :merged then merge(decision.from, decision.into, record)
-        when :moved then move(decision, record, [one, other] - [decision.identifier])
-        when :same then decision.into
+        when :made then @holders.make(identifiers(fact)).tap { |profile| attach(profile, identifiers(fact), fact) }
+        when :attached
+          @holders.attach(decision.into, [decision.identifier])
+          attach(decision.into, [decision.identifier], fact)
+        when :merged then merge(decision)
+        when :moved then move(decision, fact)
+        end
+        decision.action == :made ? @attached.fetch(fact.subject) : decision.into
+      end
+
+      def attach(profile, identifiers, fact)
+        identifiers.each do |identifier|
+          @attached[identifier] = profile
+          @since[identifier] = fact.occurred_at
         end
       end
 
-      def make(identifiers, record)
-        @identity.create(1).first.tap { |profile| attach(identifiers, profile, record) }
-      end
-
-      def attach(identifiers, profile, record)
-        since = record.occurred_at.strftime("%Y-%m-%d %H:%M:%S.%6N")
-        @identity.attach(identifiers.to_h { |identifier| [identifier, profile] },
-                         identifiers.to_h { |identifier| [identifier, since] })
-      end
-
-      # Where both have a value of one attribute for the same instant, the one that is kept wins; the other is recorded.
-      def merge(from, into, record)
-        before = { "from" => Portrait.of(from), "into" => Portrait.of(into) }
-        connection = Record.connection
-        %w[identifiers consents].each do |table|
-          connection.execute("UPDATE #{table} SET profile_id = #{into} WHERE profile_id = #{from}")
-        end
-        connection.execute("UPDATE events SET origin_profile_id = COALESCE(origin_profile_id, profile_id), " \
-                           "profile_id = #{into} WHERE profile_id = #{from}")
-        connection.execute("UPDATE IGNORE attribute_values SET profile_id = #{into} WHERE profile_id = #{from}")
-        before["dropped"] = drop_values(from)
-        Profile.where(merged_into_id: from).or(Profile.where(id: from)).update_all(merged_into_id: into)
-        Merge.create!(link: record, from_profile_id: from, into_profile_id: into, before: before,
-                      merged_at: Time.now.utc)
-        owners_changed
-        into
-      end
-
-      def drop_values(profile)
-        rows = AttributeValue.where(profile_id: profile).joins(:attribute_definition)
-        rows.pluck("attribute_definitions.name", :occurred_at, "attribute_values.value")
-            .map { |name, at, value| { "attribute" => name, "occurred_at" => at.iso8601(6), "value" => value } }
-            .tap { AttributeValue.where(profile_id: profile).delete_all }
+      def merge(decision)
+        @touched.merge([decision.from, decision.into])
+        @holders.merge(decision.from, decision.into).each { |identifier| @passed_on[identifier] = decision.into }
       end
 
       # The device goes; what it did before stays with whom it belonged to.
-      def move(decision, record, others)
-        into = decision.into || make(others, record)
-        kind, value = Importing::Identifiers.split(decision.identifier)
-        identifier = Identifier.joins(:identifier_kind).find_by!(identifier_kinds: { name: kind }, value: value)
-        identifier.update!(profile_id: into, since: record.occurred_at)
-        IdentifierMove.create!(identifier: identifier, link: record, from_profile_id: decision.from,
-                               to_profile_id: into, moved_at: Time.now.utc)
-        owners_changed
-        into
+      def move(decision, fact)
+        others = identifiers(fact) - [decision.identifier]
+        @holders.leave(decision.identifier)
+        if decision.into.nil?
+          decision.into = @holders.make(others)
+          attach(decision.into, others, fact)
+        end
+        @holders.attach(decision.into, [decision.identifier])
+        @moved = decision
       end
 
-      def owners_changed
+      # Writes the round: new profiles, their identifiers, the links, and what follows from each.
+      def write
+        made = @holders.settle(@identity)
+        @steps.each { |step| step.profile = made.fetch(step.profile, step.profile) }
+        @identity.attach(@attached.transform_values { |profile| made.fetch(profile, profile) }, @since)
+        ids = record
+        Merging.carry_out(@steps.zip(ids).filter_map do |step, id|
+          Merging::Pair.new(id, step.decision.from, step.profile) if step.decision.action == :merged
+        end)
+        write_move(@steps.last, ids.last) if @moved
+        @identity.remember(@passed_on)
+        begin_round
+      end
+
+      # @return [Array<Integer>] ids of the links
+      def record
+        return [] if @steps.empty?
+
+        rows = @steps.map do |step|
+          [step.receipt, *identifiers(step.fact), step.decision.action.to_s, step.profile, step.fact.occurred_at,
+           step.fact.received_at]
+        end
+        Importing::SQL.insert("links", COLUMNS, rows)
+        first = Record.connection.select_value("SELECT LAST_INSERT_ID()")
+        (first...(first + rows.size)).to_a
+      end
+
+      def write_move(step, link)
+        kind, value = Importing::Identifiers.split(@moved.identifier)
+        identifier = Identifier.joins(:identifier_kind).find_by!(identifier_kinds: { name: kind }, value: value)
+        identifier.update!(profile_id: step.profile, since: step.fact.occurred_at)
+        IdentifierMove.create!(identifier: identifier, link_id: link, from_profile_id: @moved.from,
+                               to_profile_id: step.profile, moved_at: Time.now.utc)
+        @passed_on[@moved.identifier] = step.profile
         IngestTurn.owners_changed
-        @identity.forget_uncommitted
       end
     end
   end

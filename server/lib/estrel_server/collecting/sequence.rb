@@ -42,7 +42,7 @@ module EstrelServer
         when "event" then store_events(source, messages)
         when "attributes" then store_attributes(source, messages)
         when "consent" then store_consents(source, messages)
-        when "link" then messages.each { |message| store_link(source, message) }
+        when "link" then store_links(source, messages)
         end
       end
 
@@ -71,13 +71,11 @@ module EstrelServer
         facts.each { |fact| fact.row.settle("stored") }
       end
 
-      # One by one: each may change who holds the identifiers of the next.
-      def store_link(source, message)
-        return if without_erased(without_known(source, [message])).empty?
-
-        fact = message.content
-        reason = Linker.new(@identity).link(fact, receive(source, [fact]).first)
-        reason ? message.refuse(reason) : message.settle("stored")
+      def store_links(source, messages)
+        fresh = without_erased(without_known(source, messages))
+        facts = fresh.map(&:content)
+        reasons = Linker.new(@identity).link(facts, receive(source, facts))
+        fresh.zip(reasons) { |message, reason| reason ? message.refuse(reason) : message.settle("stored") }
       end
 
       def without_erased(messages)

@@ -39,7 +39,7 @@ module EstrelServer
       def steps
         Polars.read_ipc(steps_path, memory_map: false)
       rescue Errno::ENOENT, Polars::Error
-        raise Error, "what became of the people of run #{@run.id} is no longer kept"
+        raise Error, "the record of who was exported by run #{@run.id} is no longer kept"
       end
 
       # @param step [String]

@@ -105,6 +105,13 @@ module EstrelServer
       # @return [void]
       def forget_uncommitted = @known.clear
 
+      # @param owners [Hash{String => Integer}] identifiers and the profiles that hold them now
+      # @return [void]
+      def remember(owners)
+        @known.shift while @known.size > MEMORY
+        @known.merge!(owners)
+      end
+
       private
 
       def read(identifiers)
@@ -114,11 +121,6 @@ module EstrelServer
                                             "WHERE identifier_kind_id = #{@kinds.fetch(kind)} AND value IN (#{values})")
           remember(rows.to_h { |value, profile| ["#{kind}:#{value}", profile] })
         end
-      end
-
-      def remember(owners)
-        @known.shift while @known.size > MEMORY
-        @known.merge!(owners)
       end
     end
   end

@@ -90,13 +90,13 @@ module EstrelServer
     # Tells the destination once more of those whom it refused.
     #
     # @return [void]
-    # @raise [Error] where nobody was refused
+    # @raise [Error] where no one was rejected
     # @raise [ActiveRecord::RecordNotUnique] while another of the export is under way
     def retry_refused
       transaction do
         lock!
         refusals = PushRefusal.of(self)
-        raise Error, "nobody was refused" unless refusals.exists?
+        raise Error, "no one was rejected" unless refusals.exists?
 
         Pushing::Batches.new(self).again(refusals)
         go_on

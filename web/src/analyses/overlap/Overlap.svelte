@@ -45,10 +45,10 @@
     />
   {/snippet}
   {#snippet instead()}
-    <p class="mt-4">Compare by two to six audiences to see how they overlap.</p>
+    <p class="mt-4">Choose two to six audiences to see how they overlap.</p>
     <p class="mt-2">
-      <a href={address.to("/audiences")}>Go to the audiences</a> and choose some to compare; those compared by stand
-      at the bottom edge.
+      <a href={address.to("/audiences")}>Go to the audiences</a> and choose some to compare; the ones you chose
+      are listed at the bottom.
     </p>
   {/snippet}
 </AnalysisPage>

@@ -77,7 +77,7 @@ describe("overlap", () => {
     await user.click(await screen.findByLabelText("Choose Commuters and Far riders"));
     expect(meant(screen.getByRole("link", { name: "see them" }))).toEqual([{ all: [A, B] }]);
     await user.click(screen.getByLabelText("Choose Commuters, not Far riders"));
-    expect(meant(screen.getByRole("link", { name: "make them an audience" }))).toEqual([
+    expect(meant(screen.getByRole("link", { name: "create an audience" }))).toEqual([
       { any: [{ all: [A, B] }, { all: [A, { not: B }] }] },
     ]);
     await user.click(screen.getByLabelText("Choose Commuters and Far riders"));

@@ -165,7 +165,7 @@
     </select>
   </label>
   <fieldset>
-    <legend class="small">only messages that found them</legend>
+    <legend class="small">only messages received while</legend>
     <Checks
       none
       options={SEEN_STATES.map((state) => [state, state])}

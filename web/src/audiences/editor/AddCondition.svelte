@@ -23,7 +23,7 @@
     open = false;
     const options = await offer.options();
     if (options.length) asking = { offer, options, from };
-    else said("There is nothing yet that such a condition could be about");
+    else said("The data holds nothing yet for such a condition");
   }
 
   function leave() {
@@ -48,7 +48,7 @@
       if (typeof node !== "object" || Object.keys(node).length !== 1) throw new Error();
       add(node);
     } catch {
-      said("What has been copied is no condition");
+      said("The clipboard does not hold a condition");
     }
   }
 </script>

@@ -46,7 +46,7 @@
   {#if fault}<p role="alert" class="small text-(--alarm)">This is not JSON yet: {fault}</p>{/if}
   <p class="mt-1 flex gap-2">
     <button class="quiet" onclick={copy}>Copy</button>
-    <a class="quiet" href={file} download="{name || 'audience'}.json">Keep as a file</a>
+    <a class="quiet" href={file} download="{name || 'audience'}.json">Save as a file</a>
     <a class="quiet" href="/api/schemas/audience-definition.json" target="_blank">The schema</a>
   </p>
 </details>

@@ -120,4 +120,4 @@
     </li>
   {/each}
 </ul>
-{#if shown.length === 0}<p class="soft small px-2 py-1">Nothing is called that.</p>{/if}
+{#if shown.length === 0}<p class="soft small px-2 py-1">No match.</p>{/if}
