@@ -34,7 +34,6 @@ module EstrelServer
             decision = decide(fact) # new profiles have their numbers now
           end
           @steps << Step.new(fact, receipt, decision, settle(decision, fact))
-          write if decision.action == :moved
           decision.reason
         end
         write
@@ -54,17 +53,19 @@ module EstrelServer
         @attached = {}
         @since = {}
         @passed_on = {} # identifiers that changed hands
-        @touched = Set.new
-        @moved = nil
+        @merged = Set.new # profiles that take part in a merge
+        @parted = Set.new # profiles that a device goes from or to
       end
 
-      # Whether a link can only be carried out when the round before it has been written.
+      # Whether a link can only be carried out when the round before it has been written. A round is written in a fixed
+      # order: new profiles, identifiers that nobody held, merges, devices that go to somebody else.
       def rests_on_round?(decision)
         case decision.action
-        when :moved then true
-        when :attached then @touched.include?(decision.into)
+        when :attached then @merged.include?(decision.into) # the merge keeps who the two were before
         when :merged
-          [decision.from, decision.into].any? { |profile| @touched.include?(profile) || profile >= Holders::PROVISIONAL }
+          [decision.from, decision.into].any? do |profile|
+            @merged.include?(profile) || @parted.include?(profile) || profile >= Holders::PROVISIONAL
+          end
         end
       end
 
@@ -89,7 +90,7 @@ module EstrelServer
       end
 
       def merge(decision)
-        @touched.merge([decision.from, decision.into])
+        @merged.merge([decision.from, decision.into])
         @holders.merge(decision.from, decision.into).each { |identifier| @passed_on[identifier] = decision.into }
       end
 
@@ -102,22 +103,26 @@ module EstrelServer
           attach(decision.into, others, fact)
         end
         @holders.attach(decision.into, [decision.identifier])
-        @moved = decision
+        @parted.merge([decision.from, decision.into])
       end
 
       # Writes the round: new profiles, their identifiers, the links, and what follows from each.
       def write
         made = @holders.settle(@identity)
-        @steps.each { |step| step.profile = made.fetch(step.profile, step.profile) }
+        @steps.each do |step|
+          step.profile = made.fetch(step.profile, step.profile)
+          step.decision.from = made.fetch(step.decision.from, step.decision.from)
+        end
         @identity.attach(@attached.transform_values { |profile| made.fetch(profile, profile) }, @since)
         ids = record
-        Merging.carry_out(@steps.zip(ids).filter_map do |step, id|
-          Merging::Pair.new(id, step.decision.from, step.profile) if step.decision.action == :merged
-        end)
-        write_move(@steps.last, ids.last) if @moved
+        Merging.carry_out(steps(:merged, ids).map { |step, id| Merging::Pair.new(id, step.decision.from, step.profile) })
         @identity.remember(@passed_on)
+        hand_over(steps(:moved, ids))
         begin_round
       end
+
+      # Those of one kind, with the ids of their links.
+      def steps(action, ids) = @steps.zip(ids).select { |step, _| step.decision.action == action }
 
       # @return [Array<Integer>] ids of the links
       def record
@@ -132,13 +137,20 @@ module EstrelServer
         (first...(first + rows.size)).to_a
       end
 
-      def write_move(step, link)
-        kind, value = Importing::Identifiers.split(@moved.identifier)
-        identifier = Identifier.joins(:identifier_kind).find_by!(identifier_kinds: { name: kind }, value: value)
-        identifier.update!(profile_id: step.profile, since: step.fact.occurred_at)
-        IdentifierMove.create!(identifier: identifier, link_id: link, from_profile_id: @moved.from,
-                               to_profile_id: step.profile, moved_at: Time.now.utc)
-        @passed_on[@moved.identifier] = step.profile
+      # Gives devices to whom they have come.
+      #
+      # @param moves [Array(Step, Integer)] with the ids of their links
+      def hand_over(moves)
+        return if moves.empty?
+
+        owners = moves.to_h { |step, _| [step.decision.identifier, step.profile] }
+        since = moves.to_h { |step, _| [step.decision.identifier, step.fact.occurred_at] }
+        ids = @identity.reassign(owners, since)
+        now = Time.now.utc.strftime("%Y-%m-%d %H:%M:%S.%6N")
+        rows = moves.map do |step, link|
+          [ids.fetch(step.decision.identifier), link, step.decision.from, step.profile, now]
+        end
+        Importing::SQL.insert("identifier_moves", "identifier_id, link_id, from_profile_id, to_profile_id, moved_at", rows)
         IngestTurn.owners_changed
       end
     end

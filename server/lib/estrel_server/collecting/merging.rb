@@ -38,12 +38,14 @@ module EstrelServer
         FOLLOWING.each { |table| follow(table) }
         follow("events", before: "origin_profile_id = COALESCE(origin_profile_id, profile_id),")
         follow("attribute_values", how: "IGNORE")
-        connection.execute("UPDATE profiles JOIN merging ON merged_into_id = from_id SET merged_into_id = into_id")
-        connection.execute("UPDATE profiles JOIN merging ON id = from_id SET merged_into_id = into_id")
+        connection.execute("UPDATE merging STRAIGHT_JOIN profiles ON merged_into_id = from_id SET merged_into_id = into_id")
+        connection.execute("UPDATE merging STRAIGHT_JOIN profiles ON id = from_id SET merged_into_id = into_id")
       end
 
+      # Straight from the few profiles that go to their rows: on freshly filled tables the database would begin at the
+      # other end.
       def follow(table, how: "", before: "")
-        connection.execute("UPDATE #{how} #{table} JOIN merging ON profile_id = from_id " \
+        connection.execute("UPDATE #{how} merging STRAIGHT_JOIN #{table} ON profile_id = from_id " \
                            "SET #{before} profile_id = into_id")
       end
 

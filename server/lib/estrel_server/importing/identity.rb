@@ -8,6 +8,8 @@ module EstrelServer
     # {#forget_uncommitted} after a rollback.
     class Identity
       MEMORY = 300_000
+      COLUMNS = "profile_id, identifier_kind_id, value, created_at, since, source_id"
+      private_constant :COLUMNS
       ERASED = "this identifier belonged to a person who was erased on request"
 
       # @param now [String] time of creation, as the database takes it
@@ -74,11 +76,7 @@ module EstrelServer
       # @param since [Hash{String => String}] the time from which each holds
       # @return [void]
       def attach(owners, since)
-        rows = owners.map do |identifier, profile|
-          kind, value = Identifiers.split(identifier)
-          [profile, @kinds.fetch(kind), value, @now, since.fetch(identifier), @source_id]
-        end
-        SQL.insert("identifiers", "profile_id, identifier_kind_id, value, created_at, since, source_id", rows)
+        SQL.insert("identifiers", COLUMNS, rows(owners, since))
         remember(owners)
       end
 
@@ -105,6 +103,18 @@ module EstrelServer
       # @return [void]
       def forget_uncommitted = @known.clear
 
+      # Gives identifiers to other profiles.
+      #
+      # @param owners [Hash{String => Integer}] identifiers somebody holds, and who gets them
+      # @param since [Hash{String => String}] the time from which each holds
+      # @return [Hash{String => Integer}] their ids
+      def reassign(owners, since)
+        SQL.insert("identifiers", COLUMNS, rows(owners, since),
+                   "ON DUPLICATE KEY UPDATE profile_id = VALUES(profile_id), since = VALUES(since)")
+        remember(owners)
+        select(owners.keys, "id")
+      end
+
       # @param owners [Hash{String => Integer}] identifiers and the profiles that hold them now
       # @return [void]
       def remember(owners)
@@ -114,12 +124,23 @@ module EstrelServer
 
       private
 
-      def read(identifiers)
-        identifiers.map { |identifier| Identifiers.split(identifier) }.group_by(&:first).each do |kind, pairs|
-          values = pairs.map { |_, value| SQL.quote(value) }.join(",")
-          rows = SQL.connection.select_rows("SELECT value, profile_id FROM identifiers " \
+      def rows(owners, since)
+        owners.map do |identifier, profile|
+          kind, value = Identifiers.split(identifier)
+          [profile, @kinds.fetch(kind), value, @now, since.fetch(identifier), @source_id]
+        end
+      end
+
+      def read(identifiers) = remember(select(identifiers, "profile_id"))
+
+      # @return [Hash{String => Integer}] a column of the identifiers there are
+      def select(identifiers, column)
+        pairs = identifiers.map { |identifier| Identifiers.split(identifier) }
+        pairs.group_by(&:first).each_with_object({}) do |(kind, held), found|
+          values = held.map { |_, value| SQL.quote(value) }.join(",")
+          rows = SQL.connection.select_rows("SELECT value, #{column} FROM identifiers " \
                                             "WHERE identifier_kind_id = #{@kinds.fetch(kind)} AND value IN (#{values})")
-          remember(rows.to_h { |value, profile| ["#{kind}:#{value}", profile] })
+          rows.each { |value, number| found["#{kind}:#{value}"] = number }
         end
       end
     end
