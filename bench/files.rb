@@ -57,8 +57,10 @@ module Bench
     def line(name, index)
       case name
       when "profiles with 7 values"
-        "#{index},plan #{index % 5},city #{index % 300},19#{10 + (index % 80)}-03-04,#{index % 997},true,#{index % 7},2025-0#{1 + (index % 9)}-11"
-      when "events as CSV" then "c#{index},ride_ended,#{customer},#{time},#{(@random.rand * 12).round(2)},B#{index % 900}"
+        [index, "plan #{index % 5}", "city #{index % 300}", "19#{10 + (index % 80)}-03-04", index % 997, true,
+         index % 7, "2025-0#{1 + (index % 9)}-11"].join(",")
+      when "events as CSV"
+        ["c#{index}", "ride_ended", customer, time, (@random.rand * 12).round(2), "B#{index % 900}"].join(",")
       else JSON.generate(message(name, index))
       end
     end
@@ -70,7 +72,8 @@ module Bench
       when "consents" then consent("k#{index}")
       when "updates and consents mixed" then index.even? ? attributes("m#{index}") : consent("m#{index}")
       when "links of visitors to customers" then link("l#{index}")
-      else [event("x#{index}", visitor), attributes("x#{index}"), consent("x#{index}"), link("x#{index}")][@random.rand(4)]
+      else [event("x#{index}", visitor), attributes("x#{index}"), consent("x#{index}"),
+            link("x#{index}")][@random.rand(4)]
       end
     end
 
@@ -84,11 +87,15 @@ module Bench
       { specversion: "1.0", id: id, source: "bench", type: type, subject: subject, time: time, data: data }
     end
 
-    def event(id, subject) = fact(id, "trip_planned", subject, { distance_km: (@random.rand * 12).round(2), bike: "B7" })
+    def event(id, subject)
+      fact(id, "trip_planned", subject, { distance_km: (@random.rand * 12).round(2), bike: "B7" })
+    end
 
     def attributes(id) = fact(id, "estrel.attributes", customer, { plan: "plan #{@random.rand(5)}" })
 
-    def consent(id) = fact(id, "estrel.consent", customer, { channel: "email", given: @random.rand < 0.8, evidence: "form" })
+    def consent(id)
+      fact(id, "estrel.consent", customer, { channel: "email", given: @random.rand < 0.8, evidence: "form" })
+    end
 
     # A visitor to one customer of two devices; one in fifty is shared.
     def link(id)

@@ -15,7 +15,11 @@ module EstrelServer
         end
 
         # @return [String] of {Estrel::Identity::TYPES}
-        def type = customer ? "customer" : (contact ? "contact" : "visitor")
+        def type
+          return "customer" if customer
+
+          contact ? "contact" : "visitor"
+        end
       end
 
       # Numbers of profiles that have not been made yet, in the order in which they will be.

@@ -115,7 +115,8 @@ module EstrelServer
         end
         @identity.attach(@attached.transform_values { |profile| made.fetch(profile, profile) }, @since)
         ids = record
-        Merging.carry_out(steps(:merged, ids).map { |step, id| Merging::Pair.new(id, step.decision.from, step.profile) })
+        pairs = steps(:merged, ids).map { |step, id| Merging::Pair.new(id, step.decision.from, step.profile) }
+        Merging.carry_out(pairs)
         @identity.remember(@passed_on)
         hand_over(steps(:moved, ids))
         begin_round
@@ -150,7 +151,8 @@ module EstrelServer
         rows = moves.map do |step, link|
           [ids.fetch(step.decision.identifier), link, step.decision.from, step.profile, now]
         end
-        Importing::SQL.insert("identifier_moves", "identifier_id, link_id, from_profile_id, to_profile_id, moved_at", rows)
+        columns = "identifier_id, link_id, from_profile_id, to_profile_id, moved_at"
+        Importing::SQL.insert("identifier_moves", columns, rows)
         IngestTurn.owners_changed
       end
     end

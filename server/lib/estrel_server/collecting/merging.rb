@@ -38,8 +38,10 @@ module EstrelServer
         FOLLOWING.each { |table| follow(table) }
         follow("events", before: "origin_profile_id = COALESCE(origin_profile_id, profile_id),")
         follow("attribute_values", how: "IGNORE")
-        connection.execute("UPDATE merging STRAIGHT_JOIN profiles ON merged_into_id = from_id SET merged_into_id = into_id")
-        connection.execute("UPDATE merging STRAIGHT_JOIN profiles ON id = from_id SET merged_into_id = into_id")
+        %w[merged_into_id id].each do |column|
+          connection.execute("UPDATE merging STRAIGHT_JOIN profiles ON #{column} = from_id " \
+                             "SET merged_into_id = into_id")
+        end
       end
 
       # Straight from the few profiles that go to their rows: on freshly filled tables the database would begin at the
@@ -50,11 +52,16 @@ module EstrelServer
       end
 
       def drop_values(profiles)
-        rows = AttributeValue.where(profile_id: profiles).joins(:attribute_definition)
-        found = rows.pluck(:profile_id, "attribute_definitions.name", :occurred_at, "attribute_values.value")
-        AttributeValue.where(profile_id: profiles).delete_all if found.any?
+        rows = AttributeValue.where(profile_id: profiles)
+        found = rows.pluck(:profile_id, :attribute_definition_id, :occurred_at, :value)
+        return {} if found.empty?
+
+        rows.delete_all
+        names = AttributeDefinition.pluck(:id, :name).to_h
         found.group_by(&:shift).transform_values do |values|
-          values.map { |name, at, value| { "attribute" => name, "occurred_at" => at.iso8601(6), "value" => value } }
+          values.map do |attribute, at, value|
+            { "attribute" => names[attribute], "occurred_at" => at.iso8601(6), "value" => value }
+          end
         end
       end
 

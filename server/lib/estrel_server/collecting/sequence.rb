@@ -2,8 +2,8 @@
 
 module EstrelServer
   module Collecting
-    # Stores messages one after the other, so that each goes to the profile that holds its identifier at that moment.
-    # Messages of one kind that follow each other are stored together.
+    # Stores messages so that each goes to the profile that holds its identifier at that moment. Only links change who
+    # does, so what comes between two of them is stored kind by kind, and links that follow each other together.
     #
     # To be used inside a transaction that holds the ingest turn.
     class Sequence
@@ -24,13 +24,38 @@ module EstrelServer
         messages = messages.select(&:content)
         messages.each { |message| message.settle(nil) }
         @catalogue.observe([], messages.map { |message| message.content.source }.uniq)
-        runs = messages.chunk_while { |before, after| run(before) == run(after) }
-        runs.each { |run| store_run(@catalogue.source_id(run.first.content.source), run) }
+        messages.chunk_while { |before, after| link?(before) == link?(after) }.each do |stretch|
+          runs = kind_by_kind?(stretch) ? stretch.group_by { |message| run(message) }.values : in_order(stretch)
+          @identity.mentioned(runs.one? ? {} : first_mentions(stretch))
+          runs.each { |run| store_run(@catalogue.source_id(run.first.content.source), run) }
+        end
+        @identity.mentioned({})
       end
 
       private
 
       def now = Time.now.utc.strftime("%Y-%m-%d %H:%M:%S.%6N")
+
+      def link?(message) = kind(message.content) == "link"
+
+      # Not where an id stands for two things: the first in order is the one that counts.
+      def kind_by_kind?(messages)
+        return false if link?(messages.first)
+
+        kinds = messages.to_h { |message| [[message.content.source, message.content.key], kind(message.content)] }
+        messages.all? do |message|
+          kinds[[message.content.source, message.content.key]] == kind(message.content)
+        end
+      end
+
+      def in_order(messages) = messages.chunk_while { |before, after| run(before) == run(after) }.to_a
+
+      # When, and by whom, each identifier was named first: what is stored kind by kind finds them in another order.
+      def first_mentions(messages)
+        messages.map(&:content).each_with_object({}) do |content, found|
+          found[content.subject] ||= [content.occurred_at, @catalogue.source_id(content.source)]
+        end
+      end
 
       def run(message) = [kind(message.content), message.content.source]
 

@@ -18,6 +18,7 @@ module EstrelServer
         @source_id = nil
         @kinds = IdentifierKind.ids
         @known = {}
+        @mentions = {}
       end
 
       # Says who tells from now on.
@@ -28,6 +29,14 @@ module EstrelServer
       def told_by(source_id, now)
         @source_id = source_id
         @now = now
+      end
+
+      # Says who named identifiers first, and when, where they are not attached in that order.
+      #
+      # @param mentions [Hash{String => Array(String, Integer)}] the time, as the database takes it, and the source's id
+      # @return [void]
+      def mentioned(mentions)
+        @mentions = mentions
       end
 
       # @param identifiers [Array<String>] kind:value
@@ -127,7 +136,8 @@ module EstrelServer
       def rows(owners, since)
         owners.map do |identifier, profile|
           kind, value = Identifiers.split(identifier)
-          [profile, @kinds.fetch(kind), value, @now, since.fetch(identifier), @source_id]
+          at, source = @mentions.fetch(identifier) { [since.fetch(identifier), @source_id] }
+          [profile, @kinds.fetch(kind), value, @now, at, source]
         end
       end
 
