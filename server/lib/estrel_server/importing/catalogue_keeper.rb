@@ -56,6 +56,8 @@ module EstrelServer
       def attribute_overflow(rows)
         names = @attributes.fetch(nil).keys.to_set
         rows.each_with_index.with_object({}) do |(attributes, index), found|
+          next if attributes.each_key.all? { |name| names.include?(name) }
+
           if (names | attributes.keys).size > MAX_ATTRIBUTES
             found[index] = "there are #{names.size} attributes already; at most #{MAX_ATTRIBUTES} are kept"
           else

@@ -92,6 +92,8 @@ module EstrelServer
       # @param identifiers [Array<String>]
       # @return [Array<String>] those that were erased and that nobody holds
       def erased(identifiers)
+        return [] unless ErasedIdentifier.exists?
+
         held = lookup(identifiers)
         ErasedIdentifier.among(identifiers.uniq.reject { |identifier| held.key?(identifier) })
       end

@@ -10,6 +10,8 @@ module EstrelServer
       SEVERAL_PEOPLE = "its identifiers belong to different people"
       SEVERAL_CUSTOMERS = "it would give one person two customer IDs"
       CUSTOMER = /\Acustomer:/
+      COLUMNS = "profile_id, attribute_definition_id, occurred_at, received_at, value"
+      private_constant :COLUMNS
       CONFLICT = "the attribute %s already has another value at that time; the first one is kept"
 
       # @param identity [Identity]
@@ -29,8 +31,9 @@ module EstrelServer
         @catalogue.observe_attributes(rows)
         owned = with_owners(rows, outcome)
         known = known_values(owned)
+        @texts = Hash.new { |texts, value| texts[value] = SQL.json(value) }
         inserted = owned.flat_map { |row, profile, changed| values(row, profile, changed, known, outcome) }
-        SQL.insert("attribute_values", "profile_id, attribute_definition_id, occurred_at, received_at, value", inserted)
+        SQL.load("attribute_values", COLUMNS, inserted)
         outcome
       end
 
@@ -58,6 +61,7 @@ module EstrelServer
           [row, owner, take(row, owner, owners, customers).any?]
         end
         ids = strangers.zip(@identity.create(strangers.size)).to_h
+        @newest = ids.values.first || Float::INFINITY
         since = rows.reverse.flat_map { |row| row.identifiers.map { |identifier| [identifier, row.occurred_at] } }.to_h
         @identity.attach(owners.drop(before).to_h.transform_values { |owner| ids.fetch(owner, owner) }, since)
         matched.map { |row, owner, changed| [row, ids.fetch(owner, owner), changed] }
@@ -84,34 +88,40 @@ module EstrelServer
         added
       end
 
+      # What those who are not new had at these times, by profile and time.
+      #
+      # @return [Hash{Array(Integer, String) => Hash{Integer => String}}] JSON by attribute
       def known_values(owned)
-        times = owned.map { |row, _, _| row.occurred_at }.uniq
-        profiles = owned.map { |_, profile, _| profile }.uniq
-        return {} if profiles.empty?
+        owned = owned.select { |_, profile, _| profile < @newest }
+        return {} if owned.empty?
 
-        quoted = times.map { |time| SQL.quote(time) }.join(",")
+        times = owned.map { |row, _, _| SQL.quote(row.occurred_at) }.uniq
+        profiles = owned.map { |_, profile, _| profile }.uniq
         rows = SQL.connection.select_rows(
-          "SELECT profile_id, attribute_definition_id, CAST(occurred_at AS CHAR), value FROM attribute_values " \
-          "WHERE profile_id IN (#{profiles.join(",")}) AND occurred_at IN (#{quoted})"
+          "SELECT profile_id, CAST(occurred_at AS CHAR), attribute_definition_id, value FROM attribute_values " \
+          "WHERE profile_id IN (#{profiles.join(",")}) AND occurred_at IN (#{times.join(",")})"
         )
-        rows.to_h { |profile, attribute, time, value| [[profile, attribute, time], value] }
+        rows.group_by { |profile, time, _, _| [profile, time] }
+            .transform_values { |held| held.to_h { |_, _, attribute, value| [attribute, value] } }
       end
 
       # The new attribute values of one row as rows to insert; none where the row says nothing new or contradicts.
       def values(row, profile, changed, known, outcome)
-        fresh = row.attributes.filter_map do |name, value|
+        held = known[[profile, row.occurred_at]] ||= {}
+        fresh = {}
+        row.attributes.each do |name, value|
           id = @catalogue.attribute_ids[name] or next # only ever null: nothing to know yet
-          key = [profile, id, row.occurred_at]
-          json = SQL.json(value)
-          next [key, json] unless known.key?(key)
-          next if JSON.parse(known[key]) == value
+          before = held[id]
+          next fresh[id] = @texts[value] if before.nil?
+          next if JSON.parse(before) == value
 
           outcome.conflict(row.row, format(CONFLICT, name))
           return []
         end
-        known.merge!(fresh.to_h)
+        held.merge!(fresh)
         fresh.any? || changed ? outcome.stored += 1 : outcome.known << row.row
-        fresh.map { |key, json| [*key, row.received_at || @now, json] }
+        received = row.received_at || @now
+        fresh.map { |id, json| [profile, id, row.occurred_at, received, json] }
       end
     end
   end

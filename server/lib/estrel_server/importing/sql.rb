@@ -5,7 +5,11 @@ module EstrelServer
     # Builds the multi-row statements that bulk storing lives from.
     module SQL
       SPECIAL = /['\\]/
-      private_constant :SPECIAL
+      # What would end a field or a line of a file to load.
+      BREAKING = /[\\\t\n]/
+      # From so many rows on a file is faster than a statement.
+      WORTH_A_FILE = 2_000
+      private_constant :SPECIAL, :BREAKING, :WORTH_A_FILE
 
       module_function
 
@@ -39,6 +43,34 @@ module EstrelServer
 
         connection.execute("INSERT INTO #{table} (#{columns}) VALUES #{tuples(rows)} #{suffix}")
       end
+
+      # The same as {insert}, through a file where that is faster. The rows' foreign keys were read or made in this very
+      # transaction, under the ingest turn that every change of them needs, so they are not looked up again.
+      #
+      # @param table [String]
+      # @param columns [String] comma-separated
+      # @param rows [Array<Array>]
+      # @return [void]
+      def load(table, columns, rows)
+        return insert(table, columns, rows) if rows.size < WORTH_A_FILE
+
+        path = File.join(EstrelServer.settings.exchange_directory, "#{table}-#{SecureRandom.hex(8)}.tsv")
+        File.open(path, "w") { |file| rows.each { |row| file << row.map { |value| field(value) }.join("\t") << "\n" } }
+        connection.execute("SET SESSION foreign_key_checks = 0")
+        connection.execute("LOAD DATA INFILE #{quote(path)} INTO TABLE #{table} CHARACTER SET utf8mb4 (#{columns})")
+      ensure
+        connection.execute("SET SESSION foreign_key_checks = 1") if path
+        FileUtils.rm_f(path) if path
+      end
+
+      def field(value)
+        case value
+        when Integer then value
+        when nil then "\\N"
+        else value.match?(BREAKING) ? value.gsub(BREAKING) { |found| "\\#{found}" } : value
+        end
+      end
+      private_class_method :field
 
       # @param value [Object]
       # @return [String] JSON text without raw control characters

@@ -15,7 +15,7 @@ module EstrelServer
     # @param identifiers [Array<String>] kind:value
     # @return [Array<String>] those that were erased
     def self.among(identifiers)
-      return [] if identifiers.empty? || !exists?
+      return [] if identifiers.empty?
 
       digests = digests(identifiers)
       found = where(digest: digests.values).pluck(:digest).to_set
