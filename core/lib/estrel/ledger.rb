@@ -3,7 +3,7 @@
 module Estrel
   # The columnar copy of profiles and events that every calculation reads.
   #
-  # A directory of uncompressed Arrow IPC files and one manifest per generation. `CURRENT` names the manifest in force
+  # A directory of uncompressed Arrow IPC files and one manifest per generation. `CURRENT` names the current manifest
   # and is replaced by an atomic rename, so a reader sees one whole generation or another, never half of each. The
   # directory may be deleted at any moment; the server rebuilds it.
   class Ledger
@@ -25,7 +25,7 @@ module Estrel
       @checks = FileChecks.new(@directory)
     end
 
-    # @return [Generation] the generation in force; reopened only when it has changed since the last call. Where that
+    # @return [Generation] the current generation; reopened only when it has changed since the last call. Where that
     #   one is damaged, the newest one before it that is whole
     # @raise [Missing]
     def current
@@ -46,10 +46,10 @@ module Estrel
       false
     end
 
-    # @return [String, nil] what is wrong with the generation in force
+    # @return [String, nil] what is wrong with the current generation
     attr_reader :damage
 
-    # Looks again whether the files of the generation in force are there and as long as they were written. Where they
+    # Looks again whether the files of the current generation are there and as long as they were written. Where they
     # are not, the next call of {#current} opens another one.
     #
     # @return [Boolean]
@@ -65,7 +65,7 @@ module Estrel
       end
     end
 
-    # @return [String, nil] name of the manifest in force
+    # @return [String, nil] name of the current manifest
     def current_manifest_or_nil
       File.read(File.join(@directory, CURRENT)).strip
     rescue Errno::ENOENT

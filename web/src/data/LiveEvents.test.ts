@@ -31,7 +31,7 @@ class Stream {
   }
 }
 
-const arrival = (id: number, more: object = {}) => ({
+const received = (id: number, more: object = {}) => ({
   ...{
     key: `event-${id}`,
     received_at: "2026-10-31T08:00:05.000000Z",
@@ -57,7 +57,7 @@ beforeEach(() => {
   workspace.info = { ...workspace.info!, ready: false };
   serve({
     "GET /sources": { collector: "http://127.0.0.1:4271", sources: [source] },
-    "GET /live-events": { cursor: "5-2-0", rows: [arrival(5)] },
+    "GET /live-events": { cursor: "5-2-0", rows: [received(5)] },
   });
 });
 
@@ -74,20 +74,20 @@ describe("what comes in", () => {
   it("goes on from what was read, newest first, and shows nothing twice after a break", async () => {
     await shown();
     expect(Stream.all[0]!.url).toBe("/api/live-events/live?after=5-2-0");
-    await Stream.all[0]!.tell(arrival(7), arrival(6));
+    await Stream.all[0]!.tell(received(7), received(6));
     await waitFor(() => expect(types()).toEqual(["visit 7", "visit 6", "visit 5"]));
     Stream.all[0]!.onerror();
     await waitFor(() => expect(screen.getByTestId("live").textContent).toBe("connecting…"));
     Stream.all[0]!.onopen();
-    await Stream.all[0]!.tell(arrival(8), arrival(7));
+    await Stream.all[0]!.tell(received(8), received(7));
     await waitFor(() => expect(types()).toEqual(["visit 8", "visit 7", "visit 6", "visit 5"]));
   });
 
   it("can be held, and goes on with what has come meanwhile", async () => {
     const user = await shown();
     await user.click(screen.getByRole("button", { name: "Pause" }));
-    await Stream.all[0]!.tell(arrival(6));
-    await Stream.all[0]!.tell(arrival(7), arrival(6));
+    await Stream.all[0]!.tell(received(6));
+    await Stream.all[0]!.tell(received(7), received(6));
     expect(types()).toEqual(["visit 5"]);
     await user.click(await screen.findByRole("button", { name: "Go on, 2 events waiting" }));
     expect(types()).toEqual(["visit 7", "visit 6", "visit 5"]);
@@ -118,7 +118,7 @@ describe("what comes in", () => {
       payload: '{"id":1}',
       profile_id: null,
     };
-    await Stream.all[0]!.tell(arrival(7, refused), arrival(6, late));
+    await Stream.all[0]!.tell(received(7, refused), received(6, late));
     expect(await screen.findByText("2 h 10 min late")).toBeTruthy();
     expect(screen.getByText("refused: has no time")).toBeTruthy();
     expect(screen.getByText('{"id":1}')).toBeTruthy();

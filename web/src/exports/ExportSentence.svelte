@@ -39,7 +39,7 @@
     rows.map((row) => [String(row.id), row.name] as const);
 </script>
 
-<ol class="sentence" data-testid="plan">
+<ol class="sentence" data-testid="export-sentence">
   <li>
     Export <PhraseSelect
       label="Audience"

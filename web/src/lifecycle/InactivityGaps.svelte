@@ -7,12 +7,12 @@
   import LinePlot from "../charts/LinePlot.svelte";
 
   /** How long inactivity gaps last, of everybody and of groups. */
-  let { study, trial }: { study: Schemas["ThresholdsPicture"]; trial: Trial } = $props();
+  let { thresholds, trial }: { thresholds: Schemas["ThresholdsPicture"]; trial: Trial } = $props();
 
   type Curve = Schemas["Curve"];
   type Group = Schemas["ThresholdsPicture"]["groups"][number];
   const LINES = 6;
-  const days = $derived(Array.from({ length: trial.furthest(study) + 1 }, (_, index) => index));
+  const days = $derived(Array.from({ length: trial.furthest(thresholds) + 1 }, (_, index) => index));
 
   function name(group: Group): string {
     if (group.id !== null) return comparison.name(group.id);
@@ -38,13 +38,15 @@
     };
   }
 
-  const censored = $derived(new Set(study.curve.filter((point) => point[4]! > 0).map((point) => point[0])));
+  const censored = $derived(
+    new Set(thresholds.curve.filter((point) => point[4]! > 0).map((point) => point[0])),
+  );
   const lines = $derived([
     {
-      ...line("everybody", study.curve, "var(--ink)"),
-      ticks: days.map((at) => study.groups.length === 0 && days.length < 200 && censored.has(at)),
+      ...line("everybody", thresholds.curve, "var(--ink)"),
+      ticks: days.map((at) => thresholds.groups.length === 0 && days.length < 200 && censored.has(at)),
     },
-    ...study.groups
+    ...thresholds.groups
       .slice(0, LINES)
       .map((group, index) =>
         line(
@@ -71,5 +73,5 @@
 <p class="soft small max-w-3xl">
   Share of inactivity gaps that last longer than so many days (Kaplan–Meier, 95% band; small marks: gaps not
   over yet).
-  {number(study.gaps)} gaps, the longest {number(study.longest ?? 0)} days.
+  {number(thresholds.gaps)} gaps, the longest {number(thresholds.longest ?? 0)} days.
 </p>

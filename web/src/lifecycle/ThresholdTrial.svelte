@@ -7,9 +7,9 @@
   /** Sliders for the two day counts, what each means for reactivation, and which would keep that under the chosen share. */
   let {
     trial,
-    study,
+    thresholds,
     ruleSet,
-  }: { trial: Trial; study: Schemas["ThresholdsPicture"]; ruleSet: Schemas["RuleSet"] } = $props();
+  }: { trial: Trial; thresholds: Schemas["ThresholdsPicture"]; ruleSet: Schemas["RuleSet"] } = $props();
 
   const counts = $derived([
     {
@@ -18,9 +18,9 @@
       days: trial.dormantAfter,
       least: 1,
       most: 180,
-      back: study.at_dormant,
+      back: thresholds.at_dormant,
       allowed: trial.dormantShare,
-      suggested: study.suggested.active_within,
+      suggested: thresholds.suggested.active_within,
     },
     {
       key: "churned" as const,
@@ -28,9 +28,9 @@
       days: trial.churnedAfter,
       least: 2,
       most: 365,
-      back: study.at_churned,
+      back: thresholds.at_churned,
       allowed: trial.share,
-      suggested: study.suggested.churned_after,
+      suggested: thresholds.suggested.churned_after,
     },
   ]);
 </script>

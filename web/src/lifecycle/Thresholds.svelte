@@ -22,7 +22,7 @@
   const trial = new Trial();
   const ruleSet = $derived(workspace.ruleSet);
   const split = $derived(by(address.get("by")));
-  const study = new Asked("thresholds", () => ({
+  const thresholds = new Asked("thresholds", () => ({
     ...trial.query,
     ...(split ? { by: split, top: TOP } : { audiences: comparison.active }),
   }));
@@ -36,7 +36,7 @@
 </script>
 
 <AnalysisPage
-  asked={study}
+  asked={thresholds}
   title="How long inactivity gaps last"
   term="still_inactive"
   name="inactivity-gaps"
@@ -67,8 +67,8 @@
   {/snippet}
   {#snippet picture(answer)}
     <div class="grid gap-x-8 gap-y-4 lg:grid-cols-[1fr_19rem]">
-      <div class="min-w-0"><InactivityGaps study={answer.picture} {trial} /></div>
-      {#if ruleSet}<ThresholdTrial {trial} study={answer.picture} {ruleSet} />{/if}
+      <div class="min-w-0"><InactivityGaps thresholds={answer.picture} {trial} /></div>
+      {#if ruleSet}<ThresholdTrial {trial} thresholds={answer.picture} {ruleSet} />{/if}
     </div>
   {/snippet}
   {#snippet more(answer)}

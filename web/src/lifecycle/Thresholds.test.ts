@@ -30,7 +30,7 @@ const picture = {
   warnings: ["the first", "Fewer than 50 gaps in activity."],
   groups: [] as object[],
 };
-const study = (more: object = {}, tables: Schemas["AnalysisTable"][] = []) =>
+const thresholds = (more: object = {}, tables: Schemas["AnalysisTable"][] = []) =>
   answerOf("thresholds", { ...picture, ...more } as never, { finding: "30 days are early.", tables });
 const back = (within90: number | null) => ({ "30": 2, "60": 3, "90": within90 });
 const newly: Node = { all: [{ lifecycle: { is: ["churned"], on: "2026-03-25" } }] };
@@ -69,7 +69,7 @@ const effect = answerOf(
 
 beforeEach(() =>
   serve({
-    [`POST ${PATH}`]: study(),
+    [`POST ${PATH}`]: thresholds(),
     "POST /analyses/backtest": backtest,
     "POST /analyses/rules-effect": effect,
   }),
@@ -137,7 +137,7 @@ describe("thresholds", () => {
       { ...group, kind: "not_set", value: null },
     ];
     const table = tableOf("groups", ["group:text", "people:people"], { values: ["yearly", 5] });
-    serve({ [`POST ${PATH}`]: study({ groups }, [table]) });
+    serve({ [`POST ${PATH}`]: thresholds({ groups }, [table]) });
     address.go("/lifecycle/thresholds?by=attribute:plan");
     render(Thresholds);
     await screen.findByRole("table", { name: "groups" });

@@ -46,9 +46,9 @@ export class Trial {
   }
 
   /** How many days are drawn. */
-  furthest(study: Schemas["ThresholdsPicture"]): number {
+  furthest(thresholds: Schemas["ThresholdsPicture"]): number {
     const asked = Math.max(this.churnedAfter * 2, this.churnedAfter + this.horizon, 60);
-    return Math.min(study.longest ?? 1, asked);
+    return Math.min(thresholds.longest ?? 1, asked);
   }
 
   /** Days written below a picture of so many. */

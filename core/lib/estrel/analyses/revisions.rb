@@ -17,16 +17,16 @@ module Estrel
 
       def self.states? = true
 
-      def doing(_found) = "Looking back at what wwith the data received by then"
+      def doing(_found) = "Recomputing past figures with the data received by then"
 
       def partial(part, _found)
-        study = Lifecycle::Revision.new(now, past: workspace.stored.past_rules) do |rules|
+        revision = Lifecycle::Revision.new(now, past: workspace.stored.past_rules) do |rules|
           part.budget.check
           part.lifecycle(rules)
         end
         lateness = Lifecycle::ReceivedThen.new(part.lifecycle).lateness(weeks ? weeks.dates[1] - 6 : workspace.as_of,
                                                                         workspace.as_of)
-        { counts: weeks ? study.counts(weeks) : [], sources: lateness }
+        { counts: weeks ? revision.counts(weeks) : [], sources: lateness }
       end
 
       # @param found [Array] of the only round

@@ -4,7 +4,7 @@ module Estrel
   module Exports
     # When an export is carried out by itself: once on a date, every day, or on a day of every week or month, at a time
     # on the wall clock of the reporting time zone; or after each refresh of the ledger when other people would be
-    # handed over than last time, which has no times of its own. Frozen.
+    # exported than last time, which has no times of its own. Frozen.
     #
     # A month that has no such day has it on its last one. Where daylight saving skips the time, the end of the gap is
     # meant; where it repeats it, the first of the two.

@@ -5,7 +5,7 @@ require "securerandom"
 
 module Estrel
   class Ledger
-    # Writes one new generation beside the one in force and switches to it when it is complete.
+    # Writes one new generation beside the current one and switches to it when it is complete.
     #
     # Files that did not change are carried over by name. Nothing a reader can see changes before {#commit}; a writer
     # that dies half-way leaves stray files that the next commit clears away. One writer at a time: the caller holds
@@ -79,7 +79,7 @@ module Estrel
         put("renamed", frame)
       end
 
-      # Makes the new generation the one in force.
+      # Makes the new generation the current one.
       #
       # @param catalogue [Catalogue]
       # @param facts [Hash] plain JSON, see {Generation#facts}
