@@ -49,7 +49,7 @@ module Estrel
 
       # @param steps [Steps]
       # @return [Array<Array<Hash{String => Integer}>>] per date, people per state on each rung of the ladder from what
-      #   wwith the data received by then to what is known now; adds up over the parts of a ledger
+      #   what was known then to what is known now; adds up over the parts of a ledger
       def counts(steps)
         steps.dates.each_with_index.map do |date, index|
           rule_set, catalogue = then_rules(date)

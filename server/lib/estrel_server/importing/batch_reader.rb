@@ -12,7 +12,7 @@ module EstrelServer
       Batch = Struct.new(:source_rows, :block, :rows, :messages, :refusals, :bytes_done, keyword_init: true)
 
       # @param reader [EventReader, ProfileReader]
-      # @param ordinary [OrdinaryEvents, nil] for JSON lines of events
+      # @param ordinary [OrdinaryEvents, OrdinaryRows, nil] for events
       # @param facts [Collecting::FactReader, nil] for JSON lines of events
       def initialize(reader, ordinary: nil, facts: nil)
         @reader = reader
@@ -68,7 +68,7 @@ module EstrelServer
       end
 
       def ordinary(source_rows)
-        @ordinary&.read(source_rows.map(&:original)) if source_rows.none?(&:fault)
+        @ordinary&.read(source_rows) if source_rows.none?(&:fault)
       end
     end
   end

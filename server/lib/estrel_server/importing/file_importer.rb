@@ -83,7 +83,7 @@ module EstrelServer
         @identity = Identity.new(@now)
         @catalogue = CatalogueKeeper.new
         @store = store_for_kind
-        @batches = BatchReader.new(reader, **(@json && @import.kind == "events" ? quick_readers(sample) : {}))
+        @batches = BatchReader.new(reader, **(@import.kind == "events" ? quick_readers(sample) : {}))
       end
 
       def store_for_kind
@@ -92,13 +92,21 @@ module EstrelServer
         ProfileStore.new(@identity, @catalogue, @now)
       end
 
-      # What only JSON lines of events have: ordinary ones, and the reserved types.
+      # Ordinary events are read many at a time; only JSON lines have the reserved types.
       def quick_readers(sample)
         kinds = IdentifierKind.ids.keys
         @ordinary_store = OrdinaryEventStore.new(@identity, @catalogue, @settings.exchange_directory)
+        return { ordinary: ordinary_rows(sample, kinds) } if @rows == CsvRows
+        return {} unless @json
+
         { ordinary: OrdinaryEvents.new(mapping: @mapping, kinds: kinds, latest: latest, received_at: @now),
           facts: Collecting::FactReader.new(instants: instants(sample), identifiers: Identifiers.new(kinds),
                                             received_at: @now) }
+      end
+
+      def ordinary_rows(sample, kinds)
+        OrdinaryRows.new(mapping: @mapping, column_types: FileHead.column_types(sample, @mapping), kinds: kinds,
+                         format: instants(sample).format, latest: latest, received_at: @now)
       end
 
       def latest = @started_at + (Workspace.current.future_tolerance_minutes * 60)
