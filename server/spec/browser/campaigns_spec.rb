@@ -63,7 +63,7 @@ RSpec.describe "campaigns", type: :feature do
     select "a date", from: "Day 0"
     expect(page).to have_css("[data-testid='finding']", text: "who were there before")
     fill_in("Days before", with: "0").send_keys(:tab)
-    expect(page).to have_css("[role=status]", text: "something under before that makes no sense")
+    expect(page).to have_css("[role=status]", text: "something under before that could not be read")
   end
 
   it "pushes to a destination, goes on after it went wrong, and hears what became of it" do
@@ -80,7 +80,7 @@ RSpec.describe "campaigns", type: :feature do
     expect(page).to have_text("10.1.2.3 is an address inside the network")
     click_button "Change Ferrowick Post"
     fill_in "people in a message", with: "100"
-    click_button "Keep Ferrowick Post"
+    click_button "Save Ferrowick Post"
     expect(page).to have_css("[data-testid='destinations'] tr", text: "100 people in a message")
     expect(page).to be_axe_clean
     lively = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 3 }, "window" => { "last_days" => 7 } } }
