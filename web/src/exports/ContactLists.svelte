@@ -10,9 +10,9 @@
   import Reserved from "../ui/Reserved.svelte";
 
   /** Lists of addresses that are not contacted. */
-  const KINDS = ["email", "phone", "customer"] as const;
+  const KINDS = { email: "e-mail addresses", phone: "phone numbers", customer: "customer IDs" } as const;
   const lists = new Kept((signal) => answer(api.GET("/contact-lists", { signal })));
-  let list = $state<{ name: string; kind: (typeof KINDS)[number] }>({ name: "", kind: "email" });
+  let list = $state<{ name: string; kind: keyof typeof KINDS }>({ name: "", kind: "email" });
 
   async function add(row: Schemas["ContactList"], files: FileList | null) {
     const file = files?.[0];
@@ -57,7 +57,7 @@
           {#each lists.data.lists as row (row.id)}
             <tr>
               <td class="pr-8!">{row.name}</td>
-              <td class="pr-8!">{row.kind}</td>
+              <td class="pr-8!">{KINDS[row.kind]}</td>
               <td class="number">{number(row.size)}</td>
               <td class="soft small pl-6! leading-6">{moment(row.updated_at, workspace.info!.time_zone)}</td>
               <td>
@@ -91,12 +91,7 @@
       <label class="field">A new list called <input required maxlength="255" bind:value={list.name} /></label>
       <label class="field"
         >of <select bind:value={list.kind}
-          >{#each KINDS as kind (kind)}<option value={kind}
-              >{kind === "customer"
-                ? "customer IDs"
-                : kind === "email"
-                  ? "e-mail addresses"
-                  : "phone numbers"}</option
+          >{#each Object.entries(KINDS) as [kind, text] (kind)}<option value={kind}>{text}</option
             >{/each}</select
         ></label
       >

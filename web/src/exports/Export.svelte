@@ -185,7 +185,7 @@
       : ""}{changed ? "; not saved yet, the draft survives a reload" : ""}{#if runs[0]}; last run: <a
         href={address.to(`/exports/runs/${runs[0].id}`)}
         aria-live="polite">{outcomeOf(runs[0])}</a
-      >{#if runs[0].file_name && !runs[0].file_removed_because},
+      >{#if writes && runs[0].file_name && !runs[0].file_removed_because},
         <a href="/api/runs/{runs[0].id}/file" download>download the file</a>{/if}{/if}
   </p>
   {#if problem}<Waiting {problem} />{/if}

@@ -87,7 +87,7 @@
               <span class="soft small" title="The file of this run was removed: {run.file_removed_because}"
                 >removed</span
               >
-            {:else if run.file_name}
+            {:else if run.file_name && session.may("analyst")}
               <a href="/api/runs/{run.id}/file" download>{run.file_name?.split(".").slice(1).join(".")}</a>
               <a class="soft small ml-2" href="/api/runs/{run.id}/manifest" download>manifest</a>
             {:else}–{/if}
