@@ -69,6 +69,9 @@ describe("destinations", () => {
       "It does not work: it answered with a page",
     );
     await user.click(row(2).getByRole("button", { name: "Remove Post" }));
+    await user.keyboard("{Escape}");
+    expect(document.activeElement).toBe(row(2).getByRole("button", { name: "Remove Post" }));
+    await user.keyboard("{Enter}");
     await user.click(row(2).getByRole("button", { name: "Remove for good" }));
     expect((await screen.findByRole("alert")).textContent).toContain("“Sleepy” puts its people there");
     expect(screen.getAllByRole("row")).toHaveLength(3);

@@ -5,7 +5,8 @@ import { address } from "../lib/address.svelte";
 import { fresh, type Written } from "./exports";
 import type { Schemas } from "../lib/api/client";
 import { audienceRow, destination, people, exportRow, run } from "../testing/examples";
-import { catalogue, last, Refused, sent, serve } from "../testing/server";
+import { session } from "../lib/session.svelte";
+import { account, catalogue, last, Refused, sent, serve } from "../testing/server";
 import Export from "./Export.svelte";
 
 const audiences = [
@@ -45,9 +46,25 @@ async function opened(id: number | null) {
   return userEvent.setup();
 }
 const asks = () => sent("/exports/try").map(({ body }) => body as Written);
+/** A viewer's look at it. */
+async function looked() {
+  session.known = { account: { ...account, role: "viewer" }, demo: false, set_up: true };
+  serve({ "GET /exports/9": { ...saved(), runs: [run(6)] } });
+  render(Export, { id: 9 });
+  await screen.findByText(/Only analysts and administrators can change this export/);
+}
 const choose = (label: string) => screen.getByRole("combobox", { name: label });
 
 describe("an export", () => {
+  it("is only read by viewers: nothing is tried, started, changed or downloaded", async () => {
+    await looked();
+    expect(sent("/exports/try")).toEqual([]);
+    expect(screen.queryByRole("button", { name: /Export|Save|Approve|Cancel/ })).toBeNull();
+    expect(screen.queryByRole("link", { name: /file|csv|manifest/ })).toBeNull();
+    expect(screen.getByLabelText("Name of the export")).toHaveProperty("readOnly", true);
+    expect(screen.getByTestId("runs")).toBeTruthy();
+  });
+
   it("begins with an audience, is tried with every change, and stands in the address until it is saved", async () => {
     address.go("/exports/new?audience=5&as_of=2026-09-30");
     const user = await opened(null);

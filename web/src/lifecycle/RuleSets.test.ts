@@ -5,7 +5,8 @@ import { toaster } from "../lib/toasts.svelte";
 import { workspace } from "../lib/workspace.svelte";
 import { user } from "../testing/editing";
 import type { Schemas } from "../lib/api/client";
-import { ruleSet, Refused, sent, serve } from "../testing/server";
+import { session } from "../lib/session.svelte";
+import { account, ruleSet, Refused, sent, serve } from "../testing/server";
 import RuleSets from "./RuleSets.svelte";
 
 const rules = (id: number, name: string, more: Partial<Schemas["RuleSet"]> = {}): Schemas["RuleSet"] => ({
@@ -39,6 +40,14 @@ describe("the lifecycle rules", () => {
     );
     expect(said).toContain("pass_bought is hidden");
     expect(screen.queryByRole("button", { name: "Delete Riders" })).toBeNull();
+  });
+
+  it("are only read by viewers, who learn who can change them", () => {
+    session.known = { account: { ...account, role: "viewer" }, demo: false, set_up: true };
+    render(RuleSets);
+    expect(screen.getAllByRole("button").map((one) => one.textContent)).toEqual(["Versions", "Versions"]);
+    expect(screen.queryByRole("link", { name: /Change|New rule set/ })).toBeNull();
+    expect(screen.getByText("Only analysts and administrators can change rule sets.")).toBeTruthy();
   });
 
   it("are made the default and deleted with a way back each; what uses one is told", async () => {

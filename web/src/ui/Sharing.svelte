@@ -29,7 +29,7 @@
     changed: () => Promise<void>;
   } = $props();
 
-  const may = $derived(row.mine || session.may("administrator"));
+  const may = $derived(session.may(row.mine ? "analyst" : "administrator"));
   const whose = $derived(row.mine ? "yours, " : row.owner ? `${row.owner}, ` : "");
 
   async function toggle() {
