@@ -12,6 +12,14 @@ RSpec.describe "an analyst's path", type: :feature do
                              "where" => [{ "property" => "distance_km", "compare" => "greater", "value" => 5 }] } },
                 { "did" => { "event" => "pass_bought", "count" => { "exactly" => 0 }, "window" => { "last_days" => 60 } } }] }
   end
+  # Every view, in a wide window by day and in a narrow one by night.
+  let(:views) do
+    %w[/ /?compare=1,2,3 /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/rules?edit=new /lifecycle/alerts /people /people?compare=1,2
+       /people/5 /audiences /audiences/new /audiences/1 /audiences/1?why=300 /analyses /analyses/overlap?compare=1,2,3 /analyses/breakdown?by=attribute:plan&compare=1,2
+       /analyses/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31 /exports /exports/new /exports/1 /exports/1?step=no_address /exports/runs
+       /exports/runs/1?measure=did&event=ride_ended&days=60 /exports/campaigns /exports/campaigns?campaign=email%2Fspring_hello /exports/keeping /data /data/sources /data/live
+       /data/catalogue /data/catalogue?type=ride_ended /data/settings /account /account/all /account/log /help /help/lifecycle /help/none]
+  end
 
   before { sign_in }
 
@@ -192,15 +200,6 @@ RSpec.describe "an analyst's path", type: :feature do
     send_keys(:escape)
     expect(page).to have_no_field("Times")
     expect(page).to have_css("button[aria-label^='How often']:focus")
-  end
-
-  # Every view, in a wide window by day and in a narrow one by night.
-  let(:views) do
-    %w[/ /?compare=1,2,3 /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/rules?edit=new /lifecycle/alerts /people /people?compare=1,2
-       /people/5 /audiences /audiences/new /audiences/1 /audiences/1?why=300 /analyses /analyses/overlap?compare=1,2,3 /analyses/breakdown?by=attribute:plan&compare=1,2
-       /analyses/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31 /exports /exports/new /exports/1 /exports/1?step=no_address /exports/runs
-       /exports/runs/1?measure=did&event=ride_ended&days=60 /exports/campaigns /exports/campaigns?campaign=email%2Fspring_hello /exports/keeping /data /data/sources /data/live
-       /data/catalogue /data/catalogue?type=ride_ended /data/settings /account /account/all /account/log /help /help/lifecycle /help/none]
   end
 
   [[1280, "light"], [420, "dark"]].each do |width, mode|
