@@ -60,6 +60,22 @@ RSpec.describe EstrelServer::Collecting::Linker do
     expect(EstrelServer::Link.pluck(:outcome)).to eq(%w[refused attached refused made attached same])
   end
 
+  it "refuses links of an erased identifier, however often one comes, and carries out those beside it" do
+    collect(cloud_event("1", subject: "email:gone@b.example"))
+    EstrelServer::People::Eraser.new(person("gone@b.example"), "asked for").erase
+    again = link("2", "email:gone@b.example", "customer:1")
+    expect(collect(again, link("3", "visitor:v", "customer:1"), again, link("4", "visitor:v", "customer:1"), link("3", "visitor:v", "customer:1")))
+      .to eq(%w[refused stored refused stored known])
+    expect(EstrelServer::Link.pluck(:outcome)).to eq(%w[made same])
+  end
+
+  it "finds when an identifier was named first, whatever is stored before" do
+    collect(attributes("1", "customer:1", plan: "a"), cloud_event("2", subject: "email:x@b.example", time: "2026-05-02T00:00:00Z"),
+            attributes("3", "email:x@b.example", time: "2026-05-09T00:00:00Z", plan: "b"), cloud_event("4", subject: "customer:1"))
+    expect(EstrelServer::Identifier.find_by!(value: "x@b.example").since).to eq(Time.utc(2026, 5, 2))
+    expect(collect(attributes("5", "customer:1", city: "a"), cloud_event("6", subject: "customer:1"), attributes("6", "customer:1", plan: "c"))).to eq(%w[stored stored refused])
+  end
+
   it "makes the ledger follow merges by refreshing as by building anew" do
     collect(*(1..30).map { |index| cloud_event("e#{index}", subject: "visitor:#{index % 6}", type: %w[ride pass][index % 2], time: "2026-05-#{format("%02d", 31 - index)}T00:00:00Z") })
     refresh

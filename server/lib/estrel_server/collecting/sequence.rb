@@ -85,7 +85,7 @@ module EstrelServer
       end
 
       def store_consents(source, messages)
-        facts = without_erased(without_known(source, messages)).map(&:content)
+        facts = unheard(source, messages).map(&:content)
         owners = @identity.resolve(facts.map(&:subject), facts.to_h { |fact| [fact.subject, fact.occurred_at] })
         rows = receive(source, facts).zip(facts).map do |receipt, fact|
           [receipt, owners.fetch(fact.subject), fact.data["channel"], fact.data["given"] ? 1 : 0,
@@ -97,19 +97,21 @@ module EstrelServer
       end
 
       def store_links(source, messages)
-        fresh = without_erased(without_known(source, messages))
+        fresh = unheard(source, messages)
         facts = fresh.map(&:content)
         reasons = Linker.new(@identity).link(facts, receive(source, facts))
         fresh.zip(reasons) { |message, reason| reason ? message.refuse(reason) : message.settle("stored") }
       end
 
-      def without_erased(messages)
-        identifiers = ->(fact) { [fact.subject, *fact.data["same_as"]] }
-        erased = @identity.erased(messages.flat_map { |message| identifiers.call(message.content) })
-        messages.reject do |message|
-          message.refuse(Importing::Identity::ERASED) || true if identifiers.call(message.content).intersect?(erased)
+      # Links or consents that are not known yet, and not about identifiers that were erased.
+      def unheard(source, messages)
+        erased = @identity.erased(messages.flat_map { |message| identifiers(message.content) })
+        without_known(source, messages, erased).reject do |message|
+          message.refuse(Importing::Identity::ERASED) || true if identifiers(message.content).intersect?(erased)
         end
       end
+
+      def identifiers(fact) = [fact.subject, *fact.data["same_as"]]
 
       def settle(messages, outcome)
         outcome.refusals.each { |refusal| refusal.row.refuse(refusal.reason, conflict: refusal.conflict) }
@@ -123,11 +125,11 @@ module EstrelServer
                                       "WHERE source_id = #{source} AND event_key IN (#{keys})").to_h
       end
 
-      # A fact counts once by its source and id; in one run the first one wins.
-      def without_known(source, messages)
+      # A fact counts once by its source and id; in one run the first one wins, unless it is to be refused.
+      def without_known(source, messages, erased = [])
         known = receipts(source, messages)
         keys = messages.map { |message| message.content.key }
-        taken = Event.where(source_id: source, event_key: keys).pluck(:event_key)
+        taken = Event.where(source_id: source, event_key: keys).pluck(:event_key).to_set
         messages.reject do |message|
           fact = message.content
           digest = known[fact.key]
@@ -135,7 +137,7 @@ module EstrelServer
             next message.refuse(CONFLICT, conflict: true) || true
           end
 
-          known[fact.key] = fact.digest
+          known[fact.key] = fact.digest unless erased.any? && identifiers(fact).intersect?(erased)
           message.settle("known") || true if digest
         end
       end
