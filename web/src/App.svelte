@@ -14,12 +14,12 @@
   import { comparison } from "./audiences/comparison.svelte";
   import { workspace } from "./lib/workspace.svelte";
   import { session } from "./lib/session.svelte";
-  import SignIn from "./account/SignIn.svelte";
   import Place from "./shell/Place.svelte";
-  import Empty from "./ui/Empty.svelte";
 
   const load = {
     account: () => import("./account/Account.svelte"),
+    empty: () => import("./ui/Empty.svelte"),
+    signIn: () => import("./account/SignIn.svelte"),
     analyses: () => import("./analyses/Analyses.svelte"),
     audience: () => import("./audiences/AudienceEditor.svelte"),
     audiences: () => import("./audiences/Audiences.svelte"),
@@ -68,9 +68,9 @@
 <Textures />
 <Shortcuts />
 {#if place === "link" && session.known}
-  <SignIn link={parts[1] ?? ""} />
+  <Place load={load.signIn} given={{ link: parts[1] ?? "" }} />
 {:else if session.known && !inside}
-  <SignIn />
+  <Place load={load.signIn} given={{}} />
 {:else if !inside}
   <main id="main" class="px-6 pt-24"><Waiting problem={session.problem} retry={() => session.load()} /></main>
 {:else}
@@ -102,7 +102,7 @@
             there.
           </p>
         {:else if !workspace.info.ready}
-          <Empty />
+          <Place load={load.empty} given={{}} />
         {:else if place === "lifecycle"}
           <Place load={load.lifecycle} given={{ part: parts[1] ?? "" }} />
         {:else if !known}

@@ -5,6 +5,7 @@ import Explained from "./Explained.svelte";
 import { GLOSSARY, termOf } from "./glossary";
 import { guide, GUIDES } from "./guides";
 import Help from "./Help.svelte";
+import "../ui/popover"; // before: loading it takes long here
 
 describe("help", () => {
   it("explains a figure on demand with the words of the glossary", async () => {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Popover } from "@skeletonlabs/skeleton-svelte";
+  import Panel from "../ui/Panel.svelte";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { workspace } from "../lib/workspace.svelte";
@@ -15,43 +15,40 @@
   }
 </script>
 
-<Popover {open} onOpenChange={(details) => (open = details.open)}>
-  <Popover.Trigger
-    title="Lifecycle rules: new for {ruleSet.new_for} days, dormant after {ruleSet.active_within}, churned after {ruleSet.churned_after}"
-    class="inline-block max-w-44 cursor-pointer truncate align-bottom whitespace-nowrap underline decoration-(--ink-state) decoration-2 underline-offset-4"
-  >
+<Panel
+  bind:open
+  hint="Lifecycle rules: new for {ruleSet.new_for} days, dormant after {ruleSet.active_within}, churned after {ruleSet.churned_after}"
+  button="inline-block max-w-44 cursor-pointer truncate align-bottom whitespace-nowrap underline decoration-(--ink-state) decoration-2 underline-offset-4"
+  panel="max-h-[80vh] w-[26rem] overflow-auto"
+  title="Lifecycle rules"
+>
+  {#snippet trigger()}
     <span class="sr-only">Lifecycle rules: </span>{ruleSet.id === null ? "assumed rules" : ruleSet.name}
-  </Popover.Trigger>
-  <Popover.Positioner class="z-40">
-    <Popover.Content class="panel max-h-[80vh] w-[26rem] overflow-auto">
-      <Popover.Title class="mb-2 font-semibold">Lifecycle rules</Popover.Title>
-      <ul>
-        {#each workspace.ruleSets as row (row.id)}
-          <li class="border-b border-(--rule)">
-            <button
-              class="flex w-full cursor-pointer flex-wrap gap-x-3 py-1.5 text-left hover:text-(--accent)"
-              aria-current={row === ruleSet ? "true" : undefined}
-              onclick={() => choose(row)}
-            >
-              <span class={row === ruleSet ? "font-semibold" : ""}>{row.name}</span>
-              <span class="soft small"
-                >new {row.new_for} · dormant {row.active_within} · churned {row.churned_after}{row.default
-                  ? " · default"
-                  : ""}</span
-              >
-            </button>
-          </li>
-        {/each}
-      </ul>
-      <div class="mt-3 flex gap-2">
-        <a
-          class="quiet"
-          href={address.to("/lifecycle/rules", { edit: ruleSet.id === null ? "first" : String(ruleSet.id) })}
-          onclick={() => (open = false)}>Change it…</a
+  {/snippet}
+  <ul>
+    {#each workspace.ruleSets as row (row.id)}
+      <li class="border-b border-(--rule)">
+        <button
+          class="flex w-full cursor-pointer flex-wrap gap-x-3 py-1.5 text-left hover:text-(--accent)"
+          aria-current={row === ruleSet ? "true" : undefined}
+          onclick={() => choose(row)}
         >
-        <a class="quiet" href={address.to("/lifecycle/rules")} onclick={() => (open = false)}>All rule sets</a
-        >
-      </div>
-    </Popover.Content>
-  </Popover.Positioner>
-</Popover>
+          <span class={row === ruleSet ? "font-semibold" : ""}>{row.name}</span>
+          <span class="soft small"
+            >new {row.new_for} · dormant {row.active_within} · churned {row.churned_after}{row.default
+              ? " · default"
+              : ""}</span
+          >
+        </button>
+      </li>
+    {/each}
+  </ul>
+  <div class="mt-3 flex gap-2">
+    <a
+      class="quiet"
+      href={address.to("/lifecycle/rules", { edit: ruleSet.id === null ? "first" : String(ruleSet.id) })}
+      onclick={() => (open = false)}>Change it…</a
+    >
+    <a class="quiet" href={address.to("/lifecycle/rules")} onclick={() => (open = false)}>All rule sets</a>
+  </div>
+</Panel>

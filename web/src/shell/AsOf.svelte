@@ -1,6 +1,6 @@
 <script lang="ts">
   import DateField from "../ui/DateField.svelte";
-  import { Popover } from "@skeletonlabs/skeleton-svelte";
+  import Panel from "../ui/Panel.svelte";
   import { address } from "../lib/address.svelte";
   import { addDays, day } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
@@ -16,53 +16,51 @@
   }
 </script>
 
-<Popover {open} onOpenChange={(details) => (open = details.open)}>
-  <Popover.Trigger
-    class="cursor-pointer whitespace-nowrap underline decoration-(--ink-when) decoration-2 underline-offset-4"
-  >
+<Panel
+  bind:open
+  button="cursor-pointer whitespace-nowrap underline decoration-(--ink-when) decoration-2 underline-offset-4"
+  panel="w-72"
+  title="The date the question is asked for"
+>
+  {#snippet trigger()}
     as of {day(workspace.asOf)}{#if workspace.receivedBy}, using data received by {day(
         workspace.receivedBy,
       )}{/if}
-  </Popover.Trigger>
-  <Popover.Positioner class="z-40">
-    <Popover.Content class="panel w-72">
-      <Popover.Title class="mb-2 font-semibold">The date the question is asked for</Popover.Title>
-      <label class="field">
-        As of the end of
-        <DateField
-          label="As of the end of"
-          value={workspace.asOf}
-          least="1970-01-01"
-          most={info.today}
-          change={choose}
-        />
-      </label>
-      <div class="mt-3 flex flex-wrap gap-2">
-        <button class="quiet" onclick={() => choose(latest)}>Newest data</button>
-        <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -30))}>30 days earlier</button>
-        <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -365))}>A year earlier</button>
-      </div>
-      <label class="field mt-3">
-        Using data received by (with only what had been received by then)
-        <DateField
-          label="Using data received by"
-          optional
-          value={workspace.receivedBy}
-          most={info.today}
-          change={(date) => address.go(address.with({ received_by: date || null, page: null }))}
-        />
-      </label>
-      {#if workspace.receivedBy}
-        <button class="quiet mt-2" onclick={() => address.go(address.with({ received_by: null, page: null }))}
-          >With all that is known now</button
-        >
-      {/if}
-      {#if info.data}
-        <p class="soft small mt-3">
-          There are events from {day(info.data.oldest_day)} to {day(info.data.newest_day)}. Days are those of
-          {info.time_zone}.
-        </p>
-      {/if}
-    </Popover.Content>
-  </Popover.Positioner>
-</Popover>
+  {/snippet}
+  <label class="field">
+    As of the end of
+    <DateField
+      label="As of the end of"
+      value={workspace.asOf}
+      least="1970-01-01"
+      most={info.today}
+      change={choose}
+    />
+  </label>
+  <div class="mt-3 flex flex-wrap gap-2">
+    <button class="quiet" onclick={() => choose(latest)}>Newest data</button>
+    <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -30))}>30 days earlier</button>
+    <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -365))}>A year earlier</button>
+  </div>
+  <label class="field mt-3">
+    Using data received by (with only what had been received by then)
+    <DateField
+      label="Using data received by"
+      optional
+      value={workspace.receivedBy}
+      most={info.today}
+      change={(date) => address.go(address.with({ received_by: date || null, page: null }))}
+    />
+  </label>
+  {#if workspace.receivedBy}
+    <button class="quiet mt-2" onclick={() => address.go(address.with({ received_by: null, page: null }))}
+      >With all that is known now</button
+    >
+  {/if}
+  {#if info.data}
+    <p class="soft small mt-3">
+      There are events from {day(info.data.oldest_day)} to {day(info.data.newest_day)}. Days are those of
+      {info.time_zone}.
+    </p>
+  {/if}
+</Panel>

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { Popover } from "@skeletonlabs/skeleton-svelte";
   import { dateOf } from "../lib/dates";
   import { addDays, day } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
+  import Panel from "./Panel.svelte";
 
   /**
    * A date: typed in any common form, moved by the arrow keys, or chosen from a calendar, which is loaded when it is
@@ -72,35 +72,29 @@
   }
 </script>
 
-<Popover {open} onOpenChange={(details) => (open = details.open)} positioning={{ placement: "bottom-start" }}>
-  <span class="inline-flex items-baseline {phrase ? '' : 'date-field'}">
-    <input
-      class={phrase ? "phrase ink-when w-28" : "w-32"}
-      aria-label={label}
-      aria-invalid={wrong ? "true" : undefined}
-      aria-describedby={wrong ? `${uid}-wrong` : undefined}
-      placeholder={phrase ? undefined : day(today)}
-      autocomplete="off"
-      spellcheck="false"
-      bind:value={text}
-      onkeydown={key}
-      onchange={typed}
-    /><Popover.Trigger class="calendar-button" aria-label="Calendar: {label}">
+<span class="inline-flex items-baseline {phrase ? '' : 'date-field'}">
+  <input
+    class={phrase ? "phrase ink-when w-28" : "w-32"}
+    aria-label={label}
+    aria-invalid={wrong ? "true" : undefined}
+    aria-describedby={wrong ? `${uid}-wrong` : undefined}
+    placeholder={phrase ? undefined : day(today)}
+    autocomplete="off"
+    spellcheck="false"
+    bind:value={text}
+    onkeydown={key}
+    onchange={typed}
+  /><Panel bind:open button="calendar-button" panel="calendar-panel w-72" label="Calendar: {label}" below>
+    {#snippet trigger()}
       <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true">
         <path d="M1.5 3.5h11v9h-11zM1.5 6h11M4.5 1.5v3M9.5 1.5v3" fill="none" stroke="currentColor" />
       </svg>
-    </Popover.Trigger>
-  </span>
-  <Popover.Positioner class="z-40">
-    <Popover.Content class="panel calendar-panel w-72" aria-label="Calendar: {label}">
-      {#if open}
-        {#await import("./Calendar.svelte") then { default: Calendar }}
-          <Calendar value={value || most || today} {least} {most} {today} choose={take} />
-        {/await}
-      {/if}
-    </Popover.Content>
-  </Popover.Positioner>
-</Popover>
+    {/snippet}
+    {#await import("./Calendar.svelte") then { default: Calendar }}
+      <Calendar value={value || most || today} {least} {most} {today} choose={take} />
+    {/await}
+  </Panel>
+</span>
 {#if wrong}<span id="{uid}-wrong" role="alert" class="small text-(--alarm)">{wrong}</span>{/if}
 
 <style>

@@ -49,7 +49,7 @@ describe("overlap", () => {
   it("asks for two audiences before anything is asked of the server", async () => {
     address.go("/analyses/overlap?compare=4,5-");
     render(Overlap);
-    expect(await screen.findByText(/Compare by two to six audiences/)).toBeTruthy();
+    expect(await screen.findByText(/Choose two to six audiences/)).toBeTruthy();
     expect(sent(PATH)).toEqual([]);
   });
 
@@ -91,6 +91,6 @@ describe("overlap", () => {
     render(Overlap);
     await screen.findByTestId("finding");
     expect(last(PATH).body).toMatchObject({ by: null });
-    expect(screen.getByText(/held something under by that makes no sense/)).toBeTruthy();
+    expect(screen.getByText(/held something under by that could not be read/)).toBeTruthy();
   });
 });
