@@ -38,7 +38,7 @@ describe("signing in", () => {
     unmount();
     session.known = { ...outside, set_up: false };
     render(SignIn);
-    expect(screen.getByText(/Nobody has an account yet/)).toBeTruthy();
+    expect(screen.getByText(/There are no accounts yet/)).toBeTruthy();
   });
 
   it("sets a password by a link, of some length, and asks the first administrator for an address", async () => {

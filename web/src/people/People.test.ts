@@ -98,7 +98,7 @@ describe("people", () => {
   it("are nobody, or cannot be asked for", async () => {
     serve({ "GET /people": found([]) });
     const { unmount } = render(People);
-    expect(await screen.findByText(/Nobody fits/)).toBeTruthy();
+    expect(await screen.findByText(/No people match/)).toBeTruthy();
     unmount();
     serve({ "GET /people": new Refused(422, "as_of lies before all data") });
     render(People);
