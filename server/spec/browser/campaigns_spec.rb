@@ -120,6 +120,7 @@ RSpec.describe "campaigns", type: :feature do
     expect(page).to have_css("[data-testid='token'] code", text: /et_/)
     expect(page).to be_axe_clean
     click_button "Revoke nightly"
+    click_button "Revoke for good"
     expect(page).to have_css("[data-testid='tokens'] tr", text: "revoked")
     visit "/audiences"
     click_button "Keep private: Dormant commuters"

@@ -74,6 +74,7 @@ describe("one's own account", () => {
       "GET /account": { ...own, tokens: [token(3, { revoked: true })] },
     });
     await user.click(screen.getByRole("button", { name: "Revoke nightly" }));
+    await user.click(screen.getByRole("button", { name: "Revoke for good" }));
     expect(await screen.findByText("revoked")).toBeTruthy();
   });
 

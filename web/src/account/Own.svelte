@@ -6,6 +6,7 @@
   import { session } from "../lib/session.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import RemoveButton from "../ui/RemoveButton.svelte";
 
   /** One's own account: who it is, the password, and tokens for programs. */
   const SCOPES: Record<string, string> = {
@@ -90,14 +91,14 @@
             <td class="soft small pr-8! leading-6">{row.used_at ? moment(row.used_at, zone) : "never"}</td>
             <td>
               {#if row.revoked}<span class="soft">revoked</span>{:else}
-                <button
-                  class="quiet"
-                  aria-label="Revoke {row.name}"
-                  onclick={() =>
+                <RemoveButton
+                  verb="Revoke"
+                  name={row.name}
+                  remove={() =>
                     own.attempt(() =>
                       answer(api.DELETE("/account/tokens/{id}", { params: { path: { id: row.id } } })),
-                    )}>Revoke</button
-                >
+                    )}
+                />
               {/if}
             </td>
           </tr>
