@@ -110,11 +110,14 @@ module EstrelServer
                               sources: Source.pluck(:id, :name).to_h, messaging: Workspace.current.messages)
       end
 
+      # What has always held is as old as can be, so it tells nothing of when it was heard.
+      def newest_value(history) = history["occurred_at"].max.then { |newest| newest if newest&.positive? }
+
       def facts(events, history)
         { "marks" => @marks, "store" => Workspace.current.store_id, "form" => Estrel::Ledger::Layout::FORM,
           "built_at" => Time.now.utc.iso8601,
           "event_count" => events.sum(&:count), "oldest_occurred_at" => events.filter_map(&:oldest).min,
-          "newest_occurred_at" => events.filter_map(&:newest).max || history["occurred_at"].max,
+          "newest_occurred_at" => events.filter_map(&:newest).max || newest_value(history),
           "newest_received_at" => events.filter_map(&:received).max,
           "oldest_received_at" => events.filter_map(&:first_received).min }
       end
