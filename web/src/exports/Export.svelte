@@ -83,7 +83,11 @@
     if (saved) return writtenOf(saved);
     const wanted = Number(address.get("audience"));
     const audience = audiences.find((row) => row.id === wanted) ?? audiences[0];
-    return audience ? fresh(audience, workspace.catalogue?.columns ?? []) : null;
+    // Without any events there are no states to export.
+    const columns = (workspace.catalogue?.columns ?? []).filter(
+      (column) => workspace.catalogue?.event_types.length || !/^(state|inactive_days)$/.test(column),
+    );
+    return audience ? fresh(audience, columns) : null;
   }
 
   async function look() {
