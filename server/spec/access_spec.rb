@@ -96,8 +96,8 @@ RSpec.describe EstrelServer::Access do
     export = call(:post, "/exports", { name: "Mine", audience_id: mine["id"], as_of: "2026-05-20", rules: { columns: [{ take: "state" }] } })
     call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
     rule_set = call(:post, "/rule-sets", { name: "Mine", activity: ["ride_ended"], new_for: 1, active_within: 2, churned_after: 3 })
-    expect(call(:put, "/rule-sets/#{rule_set["id"]}/sharing", { private: true })["detail"]).to eq("the default rule set is seen by all")
-    expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })["detail"]).to eq("this is used by \"Mine\", so it cannot be private")
+    expect(call(:put, "/rule-sets/#{rule_set["id"]}/sharing", { private: true })["detail"]).to eq("The default rule set is for everybody and cannot be private.")
+    expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })["detail"]).to eq("This is used by \"Mine\", so it cannot be private.")
     call(:put, "/exports/#{export["id"]}/sharing", { private: true })
     expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })).to include("private" => true)
     sign_in("analyst", email: "other@estrel.example")
@@ -107,14 +107,14 @@ RSpec.describe EstrelServer::Access do
     expect(call(:get, "/audiences")["audiences"].map { |row| row.values_at("name", "mine", "private") }).to eq([["Mine", false, true]])
     call(:put, "/audiences/#{mine["id"]}/sharing", { private: false })
     sign_in("analyst", email: "other@estrel.example")
-    expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })["detail"]).to include("only analyst@estrel.example can change who sees this")
+    expect(call(:put, "/audiences/#{mine["id"]}/sharing", { private: true })["detail"]).to include("Only analyst@estrel.example can change who sees this")
   end
 
   it "gives programs tokens that can do no more than their scopes and their owner" do
     fill
     sign_in("analyst")
     reading, writing, administering = [["read"], %w[read write], ["administer"]].map { |scopes| call(:post, "/account/tokens", { name: "job", scopes: scopes }) }
-    expect(call(:post, "/account/tokens", { name: "job", scopes: ["all"] })["detail"]).to include("are some of read, write, administer")
+    expect(call(:post, "/account/tokens", { name: "job", scopes: ["all"] })["detail"]).to include("must be some of read, write, administer")
     expect(call(:get, "/account").to_json).not_to include(reading["token"])
     sign_out
     audience = { name: "x", definition: { "all" => [] } }
@@ -143,7 +143,7 @@ RSpec.describe EstrelServer::Access do
     call(:post, "/people/1/erase", { confirm: "erase this person", reason: "asked to" })
     made = call(:post, "/accounts", { email: "bo@estrel.example", role: "analyst" })
     call(:put, "/accounts/#{made["id"]}", { role: "viewer" })
-    expect(call(:put, "/accounts/#{EstrelServer::Account.find_by(role: "administrator").id}", { role: "viewer" })["detail"]).to eq("this is the last administrator")
+    expect(call(:put, "/accounts/#{EstrelServer::Account.find_by(role: "administrator").id}", { role: "viewer" })["detail"]).to eq("This is the last administrator.")
     done = call(:get, "/log")["entries"].first(6).reject { |row| row["action"] == "exported file removed" }.map { |row| row.values_at("who", "action", "about") }
     expect(done.map { |row| row[1] }).to eq(["rights changed", "account made", "person erased", "export downloaded", "export started"])
     expect(done.last).to eq(["administrator@estrel.example", "export started", "POST /exports/#{export["id"]}/runs"])

@@ -137,11 +137,11 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     allow(Estrel::Statistics::Shares).to receive(:difference).and_raise(Estrel::Error, "too few people")
     audiences = %w[A B].map { |name| call(:post, "/audiences", { name: name, definition: { "all" => [] } })["id"] }
     told = events(streamed("breakdown", { audiences: audiences, by: { profile_type: true } }).last)
-    expect(told.last).to match(["problem", include("status" => 422, "detail" => "too few people")])
+    expect(told.last).to match(["problem", include("status" => 422, "detail" => "Too few people.")])
     expect(streamed("states", { step: "hour" }).first).to eq(422)
     EstrelServer::EventType.update_all(not_activity: true)
     refresh
-    expect(analyse("states")).to include("status" => 409, "detail" => match(/no event type counts as activity yet/))
+    expect(analyse("states")).to include("status" => 409, "detail" => match(/No event type counts as activity yet/))
     expect(analyse("breakdown", by: { profile_type: true })["status"]).to be_nil
   end
 

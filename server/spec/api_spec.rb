@@ -11,8 +11,8 @@ RSpec.describe EstrelServer::API do
 
   it "answers before anything has been imported" do
     expect(call(:get, "/workspace")).to include("ready" => false)
-    expect(analyse("states")).to be_refused(409, /no data has been imported/)
-    expect(call(:get, "/people")).to include("status" => 409, "detail" => "no data has been imported yet")
+    expect(analyse("states")).to be_refused(409, /No data has been imported/)
+    expect(call(:get, "/people")).to include("status" => 409, "detail" => "No data has been imported yet.")
     expect(call(:get, "/imports")).to eq({ "imports" => [] })
   end
 
@@ -117,7 +117,7 @@ RSpec.describe EstrelServer::API do
       expect([path, last_response.status, last_response.media_type]).to eq([path, status, "application/problem+json"])
     end
     fault = call(:post, "/audiences/preview", { definition: { "did" => { "event" => "ride_ende" } } })
-    expect(fault["errors"]).to eq([{ "place" => "did.event", "message" => "no event type \"ride_ende\"; did you mean \"ride_ended\"?" }])
+    expect(fault["errors"]).to eq([{ "place" => "did.event", "message" => "there is no event type \"ride_ende\"; did you mean \"ride_ended\"?" }])
     expect(call(:post, "/audiences", { name: "  ", definition: far })).to be_refused(422, /Name can't be blank/)
     expect(call(:post, "/audiences/preview", { definition: { "all" => [{ "all" => [] }] * 300, "x" => "y" * 1_100_000 } })).to be_refused(413, /longer than 1048576 bytes/)
     deep = (1..60).reduce({ "all" => [] }) { |inner, _| { "not" => inner } }

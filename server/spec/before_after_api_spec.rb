@@ -26,8 +26,8 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
   end
 
   it "refuses what makes no sense" do
-    { { before: 0 } => /before must be a whole number from 1 to 365/, { metric: { event: "rode" } } => /metric.event no event type "rode"/, { first: nil } => /say what was done for the first time/,
-      { from: "2026-05-31" } => /to must lie at most/, { first: { event: "rode" } } => /first.event no event type/, { first: nil, date: "2027-01-01" } => /date lies after/ }.each do |changes, reason|
+    { { before: 0 } => /"Before" must be a whole number from 1 to 365/, { metric: { event: "rode" } } => /metric.event there is no event type "rode"/, { first: nil } => /Choose what was done for the first time/,
+      { from: "2026-05-31" } => /must have 1 to 184 days/, { first: { event: "rode" } } => /first.event there is no event type/, { first: nil, date: "2027-01-01" } => /date lies after/ }.each do |changes, reason|
       expect(ask(**changes)).to be_refused(422, reason)
     end
   end

@@ -42,6 +42,6 @@ RSpec.describe EstrelServer::API::CampaignsEndpoint do
     rows = picture("campaign-results", as_of: "2026-05-20")
     expect(rows["messaging"]["received"]).to eq("ride_ended")
     expect(rows["campaigns"].map { |row| row.values_at("campaign", "channel") }).to eq([[nil, nil]])
-    expect(call(:put, "/campaigns/messaging", { received: "" })["detail"]).to include("every name is a text")
+    expect(call(:put, "/campaigns/messaging", { received: "" })["detail"]).to include("Choose an event type for every kind")
   end
 end

@@ -40,7 +40,7 @@ RSpec.describe "the API of the place Data and of one person" do
       post("/api/sources", JSON.generate(body))
       expect([last_response.status, JSON.parse(last_response.body)["detail"]]).to match([422, fault])
     end
-    expect(call(:post, "/sources/#{id}/keys", { overlap_hours: 9999 })).to be_refused(422, /overlap_hours must be a whole number from 0 to 720/)
+    expect(call(:post, "/sources/#{id}/keys", { overlap_hours: 9999 })).to be_refused(422, /old key still works must be a whole number from 0 to 720/)
   end
 
   it "lists what arrives, with what was refused and why, filtered, and goes on from a cursor" do
@@ -128,7 +128,7 @@ RSpec.describe "the API of the place Data and of one person" do
     definition = URI.encode_www_form(definition: JSON.generate({ "all" => [{ "attribute" => { "name" => "plan", "compare" => "is", "value" => "monthly" } }] }))
     expect(call(:get, "/people?#{definition}")["rows"].map { |row| row["profile_type"] }).to eq(%w[contact])
     expect(call(:get, "/people?profile_type=visitor")["total"]).to eq(1)
-    expect(call(:get, "/people?profile_type=alien")).to be_refused(422, /profile_type must be one of visitor, contact, customer, not "alien"/)
+    expect(call(:get, "/people?profile_type=alien")).to be_refused(422, /"Profile type" must be one of visitor, contact, customer, not "alien"/)
     expect(call(:get, "/people?definition=%7B")).to be_refused(422, /this is not JSON/)
   end
 
@@ -161,7 +161,7 @@ RSpec.describe "the API of the place Data and of one person" do
     refresh
     id = EstrelServer::Identifier.find_by(value: "1").profile_id
     expect(call(:post, "/people/#{id}/erase", { confirm: "yes", reason: "asked" })).to be_refused(422, /erase this person/)
-    expect(call(:post, "/people/#{id}/erase", { confirm: "erase this person", reason: " " })).to be_refused(422, /say why/)
+    expect(call(:post, "/people/#{id}/erase", { confirm: "erase this person", reason: " " })).to be_refused(422, /Say why/)
     removed = call(:post, "/people/#{id}/erase", { confirm: "erase this person", reason: "asked by letter" })["removed"]
     expect(removed).to include("events" => 2, "identifiers" => 2, "attribute_values" => 1, "consents" => 1)
     refresh

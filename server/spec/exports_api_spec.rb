@@ -64,7 +64,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     other = carry_out(new_export("Other", rules: { holdout: holdout["id"] }), "2026-06-20")
     expect(held.call(other)).to include(*held.call(run))
     expect(call(:delete, "/audiences/#{everybody["id"]}")["errors"]).to include({ "place" => "Weekly", "message" => "an export of it" })
-    expect(call(:delete, "/contact-lists/#{list["id"]}")["detail"]).to include("exports use this list: Weekly")
+    expect(call(:delete, "/contact-lists/#{list["id"]}")["detail"]).to include("exports use it: Weekly")
   end
 
   it "exports only who entered and who left since the last run, where that is asked for" do
@@ -87,14 +87,14 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     export = new_export(rules: { guard: 0.2 })
     expect(carry_out(export)["state"]).to eq("done")
     none = call(:post, "/audiences", { name: "Nobody", definition: { "not" => { "all" => [] } } })
-    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })).to be_refused(409, /changed meanwhile; load it again/)
+    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })).to be_refused(409, /changed this export meanwhile/)
     call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2) })
     waiting = carry_out(export)
     expect(waiting).to include("state" => "waiting", "waits_because" => "0 people would be exported now, 6 last time. Approve the run or cancel it.")
     expect(call(:get, "/alerts")["alerts"]).to match([include("run" => waiting["id"], "text" => "Weekly: #{waiting["waits_because"]}", "read" => false)])
     expect(call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })["detail"]).to match(/under way already/)
     call(:post, "/runs/#{waiting["id"]}/approve")
-    expect(call(:post, "/runs/#{waiting["id"]}/approve")).to be_refused(409, /does not wait/)
+    expect(call(:post, "/runs/#{waiting["id"]}/approve")).to be_refused(409, /not waiting for approval/)
     work_off
     expect(call(:get, "/runs/#{waiting["id"]}")).to include("state" => "done", "row_count" => 0)
     again = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
@@ -150,8 +150,8 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     groups = %w[exported holdout].map { |step| call(:get, "/runs/#{run["id"]}/people?step=#{step}")["rows"].map { |row| row["identifiers"].first["value"].to_i } }
     expect(found["groups"].map { |group| group.values_at("people", "hits") }).to eq(groups.map { |ids| [ids.size, (ids & riders).size] })
     expect(found).to include("from" => "2026-05-11", "to" => "2026-05-20", "complete" => true)
-    { { metric: { **rode, measure: "fame" } } => /metric.measure must be one of/, { metric: { event: "rode" } } => /no event type/, { days: 0 } => /days must be/, { size: 3 } => /size must be/,
-      { as_of: "2026-05-01" } => /look at a later date/, { run: 999_999 } => /no run has the number/ }.each do |wrong, message|
+    { { metric: { **rode, measure: "fame" } } => /"Measure" must be one of/, { metric: { event: "rode" } } => /no event type/, { days: 0 } => /"Days" must be/, { size: 3 } => /"Size" must be/,
+      { as_of: "2026-05-01" } => /look at a later date/, { run: 999_999 } => /No run has the number/ }.each do |wrong, message|
       expect(analyse("export-effect", run: run["id"], **wrong)).to include("status" => 422, "detail" => match(message))
     end
   end
@@ -214,19 +214,19 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
   end
 
   it "refuses exports that make no sense, and says what to do" do
-    [[{ audience_id: 0 }, /choose an audience/], [{ version: 7 }, /no such version/], [{ destination_id: 9 }, /no such destination/], [{ name: " " }, /name/i],
-     [{ rules: { columns: ["attribute:plam"] } }, /did you mean "attribute:plan"/], [{ rules: { columns: [] } }, /at least one/], [{ rules: { channel: "fax" } }, /channel is one of/],
-     [{ rules: { holdout: 5 } }, /no holdout/], [{ rules: { lists: [5] } }, /no list/], [{ rules: { messaged: { events: ["rode"], days: 3 } } }, /no event type "rode"/],
-     [{ rules: { messaged: { events: ["ride_ended"], days: 0 } } }, /whole number of days/], [{ rules: { file: { format: "xls" } } }, /format is one of/], [{ rules: { mode: "some" } }, /mode is one of/],
-     [{ rules: { guard: -1 } }, /guard is a share/], [{ rules: { schedule: { every: "day", at: "25:00" } } }, /at is a time/], [{ rules: { colour: 1 } }, /no setting "colour"/]].each do |change, message|
+    [[{ audience_id: 0 }, /Choose an audience/], [{ version: 7 }, /no such version/], [{ destination_id: 9 }, /no such destination/], [{ name: " " }, /name/i],
+     [{ rules: { columns: ["attribute:plam"] } }, /did you mean "attribute:plan"/], [{ rules: { columns: [] } }, /at least one/], [{ rules: { channel: "fax" } }, /channel must be one of/],
+     [{ rules: { holdout: 5 } }, /holdout of this export does not exist/], [{ rules: { lists: [5] } }, /list that this export excludes does not exist/], [{ rules: { messaged: { events: ["rode"], days: 3 } } }, /no event type "rode"/],
+     [{ rules: { messaged: { events: ["ride_ended"], days: 0 } } }, /whole number of days/], [{ rules: { file: { format: "xls" } } }, /format must be one of/], [{ rules: { mode: "some" } }, /mode must be one of/],
+     [{ rules: { guard: -1 } }, /requires approval must be more than 0%/], [{ rules: { schedule: { every: "day", at: "25:00" } } }, /like 07:30/], [{ rules: { colour: 1 } }, /no setting "colour"/]].each do |change, message|
       answer = new_export("Odd", **change)
       expect([answer["status"], answer["detail"]]).to match([422, message]), change.inspect
     end
     new_export
-    expect(new_export["detail"]).to match(/that of another export/)
-    { { name: "x", kind: "folder", settings: { folder: "../etc" } } => /Folder is a plain name/,
+    expect(new_export["detail"]).to match(/taken by another export/)
+    { { name: "x", kind: "folder", settings: { folder: "../etc" } } => /Folder may have letters/,
       { name: "", kind: "folder", settings: { folder: "a" } } => /Name can't be blank/ }.each { |given, reason| expect(call(:post, "/destinations", given)).to be_refused(422, reason) }
-    { { name: "x" } => /what share or what number/, { name: "x", share: 2 } => /Share must be in 0\.\.1/, { name: "x", share: 0.1, number: 3 } => /what share or what number/,
+    { { name: "x" } => /the share or the number/, { name: "x", share: 2 } => /Share must be in 0\.\.1/, { name: "x", share: 0.1, number: 3 } => /the share or the number/,
       { name: "x", number: -1 } => /Number must be in/ }.each { |given, reason| expect(call(:post, "/holdouts", given)).to be_refused(422, reason) }
     expect(call(:get, "/runs/99")).to be_refused(404, /nothing under this address/)
   end

@@ -43,7 +43,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     mixed = import("id,type,subject,time\n4,a,customer:1,1777802400\n5,a,customer:1,1777802400000\n")
     expect([mixed.state, mixed.error]).to match(["failed", /no common format/])
     zoned = "id,type,subject,time\n6,a,customer:1,2026-05-03 12:00:00\n"
-    expect(reasons(import(zoned)).first.last).to match(/has no zone/)
+    expect(reasons(import(zoned)).first.last).to match(/has no time zone/)
     import(zoned, mapping: { "time_zone" => "Europe/Berlin" })
     expect(EstrelServer::Event.find_by(event_key: "6").occurred_at).to eq(Time.utc(2026, 5, 3, 10))
   end

@@ -101,17 +101,17 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       expect(call(:delete, "/audiences/#{many}")["deleted"]).to be(true)
       call(:put, "/rule-sets/#{buyers["id"]}", { default: true })
       expect(call(:get, "/rule-set")).to include("name" => "Far riders", "default" => true)
-      [[{ active_within: 20 }, /greater than/], [{ new_for: 0 }, /whole number/], [{ churned_after: 20.5 }, /whole number/], [{ activity: [] }, /at least one/],
+      [[{ active_within: 20 }, /dormant before they are churned/], [{ new_for: 0 }, /whole number/], [{ churned_after: 20.5 }, /whole number/], [{ activity: [] }, /at least one/],
        [{ activity: ["rdie_ended"] }, /no event type "rdie_ended"; did you mean/], [{ population: 99 }, /no audience/]].each do |change, message|
         expect(call(:post, "/rule-sets", { name: "y", **rules, **change })["errors"].first["message"]).to match(message)
       end
     end
 
     it "refuses ranges, splits and shares that make no sense, and takes 40 years by day" do
-      wrong = [["states", { from: "2026-07-01" }, /from the range ends/], ["states", { step: "hour" }, /step must be one of/], ["states", { compare_with: "never" }, /compare_with must be one of/],
-               ["states", { from: "1900-01-01" }, /from ask for at most/], ["state-movement", { from: "2026-06-20" }, /from the later date/], ["states-by-group", { by: "plan" }, /by must be/],
-               ["thresholds", { share: 2 }, /share must be a number from/], ["thresholds", { active_within: 0 }, /active_within must be/], ["thresholds", { active_within: 30 }, /greater than/],
-               ["backtest", { weeks: 0 }, /weeks must be/], ["states", { wheels: 2 }, /wheels is not known/], ["rules-effect", { tried: rules(activity: ["rdie"]) }, /no event type/]]
+      wrong = [["states", { from: "2026-07-01" }, /range ends/], ["states", { step: "hour" }, /Step.{2} must be one of/], ["states", { compare_with: "never" }, /Compare with.{2} must be one of/],
+               ["states", { from: "1900-01-01" }, /sk for at most/], ["state-movement", { from: "2026-06-20" }, /later date/], ["states-by-group", { by: "plan" }, /By.{2} must be/],
+               ["thresholds", { share: 2 }, /Share.{2} must be a number from/], ["thresholds", { active_within: 0 }, /Active within.{2} must be/], ["thresholds", { active_within: 30 }, /dormant before they are churned/],
+               ["backtest", { weeks: 0 }, /Weeks.{2} must be/], ["states", { wheels: 2 }, /Wheels.{2} is not known/], ["rules-effect", { tried: rules(activity: ["rdie"]) }, /no event type/]]
       wrong.each { |name, question, message| expect([name, analyse(name, as_of: "2026-06-20", **question).then { |told| [told["status"], JSON.generate(told)] }]).to match([name, [422, message]]) }
       expect(analyse("states", rule_set: 77)).to be_refused(404, /nothing under this address/)
       expect(picture("states", from: "1987-01-01", as_of: "2026-06-20", step: "day")["dates"].size).to eq(14_416)
@@ -151,8 +151,8 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       expect(alerts["alerts"].map { |row| row["text"] }).to match([a_string_starting_with("Dormant grew by ")])
       expect(alerts["unread"]).to eq(1)
       expect(call(:post, "/alerts/read")["unread"]).to eq(0)
-      expect(call(:post, "/alert-rules", { kind: "rain" })["detail"]).to match(/a condition is one of/)
-      expect(call(:post, "/alert-rules", { kind: "reactivation_above", settings: { "share" => 2 } })["detail"]).to match(/share is a number from/)
+      expect(call(:post, "/alert-rules", { kind: "rain" })["detail"]).to match(/An alert must be one of/)
+      expect(call(:post, "/alert-rules", { kind: "reactivation_above", settings: { "share" => 2 } })["detail"]).to match(/"Share" must be a number from/)
       expect(call(:delete, "/alert-rules/#{alert_rule["id"]}")).to eq({ "deleted" => true })
       expect(call(:get, "/alerts")["alerts"]).to eq([])
     end

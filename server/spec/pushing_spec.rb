@@ -70,7 +70,7 @@ RSpec.describe EstrelServer::Pushing do
     refused = call(:put, "/destinations/#{row["id"]}", { name: "Post", kind: "webhook", settings: row["settings"], secret: "whsec_short" })
     expect(refused["detail"]).to include("24 to 64 bytes in Base64")
     refused = call(:post, "/destinations", { name: "Slow", kind: "webhook", settings: { url: url, batch_size: 0 } })
-    expect(refused["detail"]).to include("batch size is a whole number from 1 to 5000")
+    expect(refused["detail"]).to include("\"Batch size\" must be a whole number from 1 to 5000")
   end
 
   it "sends again what was not taken, under the same id with the same contents, and not sooner than asked" do
@@ -101,7 +101,7 @@ RSpec.describe EstrelServer::Pushing do
     expect(done["push"]).to include("taken" => 6, "refused" => 0)
     expect(receiver.taken.values).to eq([1] * 6)
     expect(JSON.parse(receiver.seen.last.body)["data"]["people"].map { |person| person["subject"] }).to eq(["customer:2"])
-    expect(call(:post, "/runs/#{run["id"]}/retry-refused")["detail"]).to eq("no one was rejected")
+    expect(call(:post, "/runs/#{run["id"]}/retry-refused")["detail"]).to eq("No one was rejected.")
   end
 
   it "stops at an answer that is no yes, says how far it came, and goes on from there" do
@@ -118,7 +118,7 @@ RSpec.describe EstrelServer::Pushing do
     expect(again(run, "resume")["error"]).to include("redirections are not followed")
     expect(again(run, "resume")).to include("state" => "done", "row_count" => 6)
     expect(receiver.taken.values).to eq([1] * 6)
-    expect(call(:post, "/runs/#{run["id"]}/resume")["detail"]).to include("nothing of this run is left")
+    expect(call(:post, "/runs/#{run["id"]}/resume")["detail"]).to include("Nothing of this run is left")
   end
 
   it "gives a destination up after some attempts, can be cancelled between two batches, and holds the rate" do

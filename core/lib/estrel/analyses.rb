@@ -13,7 +13,7 @@ module Estrel
       # @param errors [Array<Hash{Symbol => String}>]
       def initialize(errors)
         @errors = errors.freeze
-        super(errors.map { |error| error.values_at(:place, :message).reject(&:empty?).join(" ") }.join("; "))
+        super(errors.map { |error| error[:message] }.join("; "))
       end
 
       # @param place [String]

@@ -13,8 +13,7 @@ module Estrel
 
       def initialize(errors)
         @errors = errors.freeze
-        lines = errors.map { |error| error.values_at(:place, :message).reject(&:empty?).join(": ") }
-        super(lines.join("\n"))
+        super(errors.map { |error| error[:message] }.join("; "))
       end
     end
   end

@@ -23,7 +23,7 @@ module Estrel
       @time_zone = time_zone.dup.freeze
       freeze
     rescue TZInfo::InvalidTimezoneIdentifier
-      raise UnknownTimeZone, "no time zone \"#{time_zone}\"; use a name such as \"Europe/Lisbon\" or \"UTC\""
+      raise UnknownTimeZone, "there is no time zone \"#{time_zone}\"; use a name such as \"Europe/Lisbon\" or \"UTC\""
     end
 
     # @param date [Date]

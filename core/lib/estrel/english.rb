@@ -117,6 +117,17 @@ module Estrel
     # @return [String] "app, kiosk and web"
     def list(words, joint) = words.size < 2 ? words.join : "#{words[..-2].join(", ")} #{joint} #{words.last}"
 
+    # @param text [String] a clause that says what is wrong
+    # @return [String] the same as a whole sentence
+    def sentence(text)
+      said = text.match?(/\A[a-z]+(?:[ ,]|\z)/) ? "#{text[0].upcase}#{text[1..]}" : text
+      said.match?(/[.!?…]\z/) ? said : "#{said}."
+    end
+
+    # @param name [String] of a setting, such as "new_for"
+    # @return [String] the same as a label: "\"New for\""
+    def field(name) = "\"#{name.tr("_", " ").capitalize}\""
+
     # @param value [Integer]
     # @return [String] "12,345"
     def number(value) = value.to_s.reverse.scan(/\d{1,3}/).join(",").reverse

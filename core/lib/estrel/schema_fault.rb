@@ -33,20 +33,30 @@ module Estrel
       @schema = error["schema"]
     end
 
-    # @return [Hash{Symbol => String}] `place` and `message`
+    # @return [Hash{Symbol => String}] `place`, and `message`, a clause that names the field itself
     def to_h = { place: self.class.path(segments), message: message }
 
     # @return [String]
     def message
       case @error["type"]
-      when "required" then "is missing: #{@error.dig("details", "missing_keys").join(", ")}"
-      when "minProperties", "maxProperties" then "needs exactly one of #{@schema["properties"].keys.join(", ")}"
-      when "schema" then unknown_key
-      else "#{allowed}, not #{shown}"
+      when "required" then "#{missing.join(" and ")} #{missing.one? ? "is" : "are"} missing"
+      when "minProperties", "maxProperties"
+        "#{field} must be exactly one of #{@schema["properties"].keys.join(", ")}"
+      when "schema" then "#{field} #{unknown_key}"
+      else "#{field} #{allowed}, not #{shown}"
       end
     end
 
     private
+
+    def missing = @error.dig("details", "missing_keys").map { |key| English.field(key) }
+
+    # The innermost name on the way to the value: entries of a list are called by the list.
+    def field
+      name = segments.rindex { |segment| !segment.match?(/\A\d+\z/) } or return "this"
+      inner = segments[name + 1]
+      "#{"entry #{inner.to_i + 1} of " if inner}#{English.field(segments[name])}"
+    end
 
     def segments = unescaped(@error["data_pointer"])
 

@@ -44,11 +44,11 @@ RSpec.describe Estrel::Lifecycle do
     make = ->(**changes) { Estrel::Lifecycle::RuleSet.new(**rule_set.to_h.transform_keys(&:to_sym), **changes) }
     expect do
       make.call(new_for: 0)
-    end.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /new_for: must be a whole number/)
-    expect { make.call(active_within: 1.5) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /active_within/)
+    end.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /"New for" must be a whole number/)
+    expect { make.call(active_within: 1.5) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /"Active within"/)
     expect do
       make.call(churned_after: 7)
-    end.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /greater than active_within/)
+    end.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /dormant before they are churned/)
     expect { make.call(activity: []) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /at least one event type/)
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
       lifecycle = described_class.new(generation, rule_set)

@@ -23,7 +23,7 @@ module EstrelServer
       list.to_a.first(MOST_COLUMNS).map do |json|
         column = json.is_a?(Hash) && Estrel::Exports::Column.parse(json)
         if !column || column.take.start_with?("identifier", "address")
-          raise Error, "such a column cannot be shown; take attributes and figures of events"
+          raise Error, "only attributes and figures of events can be shown as columns"
         end
 
         column

@@ -86,11 +86,11 @@ RSpec.describe EstrelServer::References do
     call(:delete, "/exports/#{export["id"]}")
     call(:delete, "/audiences/#{of["id"]}")
     expect(call(:post, "/rule-sets/#{rule_set["id"]}/restore")["errors"].first["message"]).to include("no audience with the number #{of["id"]}")
-    expect(detail(:post, "/exports/#{export["id"]}/restore")).to include("its audience has been deleted")
+    expect(detail(:post, "/exports/#{export["id"]}/restore")).to include("The audience of this export has been deleted.")
     # As an earlier version could leave it: the default rules are about an audience that is gone.
     EstrelServer::RuleSet.update_all(default: false)
     EstrelServer::RuleSet.where(id: rule_set["id"]).update_all(default: true, deleted_at: nil)
-    expect(detail(:post, "/analyses/states", {})).to include("the default rule set cannot be used", "no audience with the number")
+    expect(detail(:post, "/analyses/states", {})).to include("The default rule set cannot be used", "no audience with the number")
     working = %w[/people /audiences /rule-sets /rule-set /exports /runs /catalogue /catalogue/survey /workspace /alerts /sources /audiences/starting-points]
     expect(working.to_h { |path| [path, call(:get, path) && last_response.status] }).to eq(working.to_h { |path| [path, 200] })
     everybody = audience("Everybody")

@@ -10,8 +10,8 @@ describe("where something is wrong", () => {
     ["columns[0].take", "Column 1"],
     ["rules.columns[4].as", "Column 5"],
     ["activity[0]", "Activity 1"],
-    ["new_for", "New for"],
-    ["settings.batch_size", "Batch size"],
+    ["new_for", ""],
+    ["settings.batch_size", ""],
     ["Weekly letter", "Weekly letter"],
     ["", ""],
   ])("%s is said as %s", (place, said) => expect(placeSaid(place)).toBe(said));

@@ -5,11 +5,11 @@ const NUMBERED: [RegExp, string][] = [
   [/\bsteps\[(\d+)\]/, "Step"],
   [/\blists\[(\d+)\]/, "List"],
 ];
-const PATH = /^[a-z_]+(?:\.[a-z_]+)*$/;
+const PATH = /^[a-z_]+(?:[.[][a-z_\d\]]+)*$/;
 
 /**
- * Where something is wrong, in words instead of as a path in JSON: "Condition 2.1", "Condition 1, step 2", "Column 3",
- * "New for". What is no path, such as the name of an export, stays as it is.
+ * Where something is wrong, in words instead of as a path in JSON: "Condition 2.1", "Condition 1, step 2", "Column 3";
+ * or nothing for a single setting, which its fault names. What is no path, such as the name of an export, stays.
  */
 export function placeSaid(place: string): string {
   const said: string[] = [];
@@ -21,8 +21,7 @@ export function placeSaid(place: string): string {
     const found = place.match(pattern);
     if (found) said.push(`${name.toLowerCase()} ${Number(found[1]) + 1}`);
   }
-  if (!said.length && PATH.test(place)) said.push(place.split(".").at(-1)!.replaceAll("_", " "));
-  const text = said.join(", ") || place;
+  const text = said.join(", ") || (PATH.test(place) ? "" : place);
   return text.charAt(0).toUpperCase() + text.slice(1);
 }
 

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { placeSaid } from "../lib/places";
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import { Resource } from "../lib/resource.svelte";
@@ -146,7 +145,7 @@
     {#if fault}<p role="alert" class="border-l-4 border-(--alarm) pl-3">{fault}</p>{/if}
     {#if problem}
       <div role="alert" class="border-l-4 border-(--alarm) pl-3">
-        {#each problem.errors as row, index (index)}<p>{placeSaid(row.place)}: {row.message}</p>
+        {#each problem.errors as row, index (index)}<p class="first-letter:uppercase">{row.message}.</p>
         {:else}<p>{problem.detail}</p>{/each}
       </div>
     {/if}

@@ -11,16 +11,20 @@
     retry = of ? () => void of.reload() : undefined,
   }: { of?: Resource<unknown> | null; problem?: Problem | null; retry?: (() => void) | undefined } = $props();
 
+  const untold = $derived(
+    problem?.errors.filter(({ message }) => !problem.detail.includes(message.slice(1))) ?? [],
+  );
   const progress = $derived(of?.progress ?? null);
 </script>
 
 {#if problem}
   <div role="alert" class="my-6 max-w-2xl border-l-4 border-(--alarm) pl-4">
     <p class="font-semibold">{problem.detail}</p>
-    {#if problem.errors.length}
+    {#if untold.length}
       <ul class="mt-1 list-disc pl-5">
-        {#each problem.errors as fault, index (index)}
-          <li>{fault.place ? `${placeSaid(fault.place)}: ` : ""}{fault.message}</li>
+        {#each untold as fault, index (index)}
+          {@const place = placeSaid(fault.place)}
+          <li class="first-letter:uppercase">{place ? `${place}: ` : ""}{fault.message}</li>
         {/each}
       </ul>
     {/if}

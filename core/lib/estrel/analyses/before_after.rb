@@ -68,14 +68,18 @@ module Estrel
       def start = @start ||= question["first"] ? first_start : date_start
 
       def first_start
-        from, to = %w[from to].map { |name| day(name) || raise(Invalid.at(name, "is missing")) }
+        from, to = %w[from to].map do |name|
+          day(name) || raise(Invalid.at(name, "choose the period in which it was done for the first time"))
+        end
         Start.first(Metric.selection(question["first"], workspace.catalogue, "first"), from, to,
                     workspace.catalogue.names)
       end
 
       def date_start
-        date = day("date") or raise Invalid.at("", "say what was done for the first time, or a date")
-        raise Invalid.at("date", "lies after #{workspace.as_of}") if date > workspace.as_of
+        date = day("date") or raise Invalid.at("", "choose what was done for the first time, or a date")
+        if date > workspace.as_of
+          raise Invalid.at("date", "the date lies after #{English.date(workspace.as_of)}, the date looked at")
+        end
 
         Start.date(date, question["audience"] && workspace.stored.audience(question["audience"]))
       end

@@ -33,7 +33,7 @@ module Estrel
         @run ||= workspace.stored.run(question["run"]).tap do |found|
           next if found.as_of <= workspace.as_of
 
-          raise Invalid.at("as_of", "the run is of #{found.as_of}; look at a later date")
+          raise Invalid.at("as_of", "this run was made as of #{English.date(found.as_of)}; look at a later date")
         end
       end
 

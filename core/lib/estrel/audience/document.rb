@@ -21,7 +21,7 @@ module Estrel
       # @raise [Invalid]
       def checked
         json = @source.is_a?(String) ? parse : @source
-        refuse("a definition is a JSON object such as {\"all\": []}") unless json.is_a?(Hash)
+        refuse("a definition must be a JSON object such as {\"all\": []}") unless json.is_a?(Hash)
         refuse_too_deep if depth(json) > MAX_DEPTH
         errors = SCHEMA.validate(json).first(20).map { |error| SchemaFault.new(error).to_h }.uniq
         raise Invalid, errors if errors.any?

@@ -22,7 +22,7 @@ module Estrel
         allowed = Comparison::FOR_TYPE.fetch(field.type)
         unless allowed.include?(operator)
           return @faults.add("#{place}.compare", "\"#{field.name}\" is #{TYPES[field.type]}; " \
-                                                 "compare it with one of #{allowed.join(", ")}")
+                                                 "compare it by #{English.either(allowed).tr("_", " ")}")
         end
         return Comparison.new(operator, nil, type: field.type) if Comparison::WITHOUT_VALUE.include?(operator)
 
@@ -39,7 +39,7 @@ module Estrel
       def count(json, place)
         minimum, maximum = json&.fetch("between", nil)
         if maximum && minimum > maximum
-          return @faults.add("#{place}.between", "the range is upside down: #{minimum} is more than #{maximum}")
+          return @faults.add("#{place}.between", "the range begins (#{minimum}) above its end (#{maximum})")
         end
 
         Count.from_h(json)
@@ -53,7 +53,7 @@ module Estrel
         bases = json.slice("ever", "last_days", "last_hours", "first_days").keys
         bases << "from and to" if json.key?("from") || json.key?("to")
         if bases.size > 1 || (bases.empty? && json.any? && !(json.key?("weekdays") || json.key?("hours")))
-          return @faults.add(place, "needs either last_days, last_hours, first_days, from and to, or ever")
+          return @faults.add(place, "choose a period")
         end
         return unless (ends = window_days(json, place))
 
@@ -76,29 +76,27 @@ module Estrel
         return if %w[from to].any? { |key| json[key] && ends[key].nil? }
         return ends unless ends["from"] && ends["to"] && ends["to"] < ends["from"]
 
-        @faults.add(place, "the window ends (#{ends["to"]}) before it starts (#{ends["from"]})")
+        @faults.add(place,
+                    "the period ends (#{English.date(ends["to"])}) before it starts (#{English.date(ends["from"])})")
       end
 
       def values(given, operator, field, place)
         return range(given, field, place) if operator == "between"
         return value(given, field, "#{place}.value") unless Comparison::WITH_LIST.include?(operator)
-        return @faults.add("#{place}.value", "needs a list of values") unless given.is_a?(Array) && given.any?
+        return @faults.add("#{place}.value", "choose at least one value") unless given.is_a?(Array) && given.any?
 
         found = given.each_with_index.map { |entry, index| value(entry, field, "#{place}.value[#{index}]") }
         found if found.none?(&:nil?)
       end
 
       def range(given, field, place)
-        unless given.is_a?(Array) && given.size == 2
-          return @faults.add("#{place}.value",
-                             "needs the two ends of a range")
-        end
+        return @faults.add("#{place}.value", "give both ends of the range") unless given.is_a?(Array) && given.size == 2
 
         first, last = given.each_with_index.map { |entry, index| value(entry, field, "#{place}.value[#{index}]") }
         return if first.nil? || last.nil?
         return [first, last] if first <= last
 
-        @faults.add("#{place}.value", "the range is upside down: #{given[0]} is more than #{given[1]}")
+        @faults.add("#{place}.value", "the range begins (#{given[0]}) above its end (#{given[1]})")
       end
 
       def value(value, field, place)
@@ -111,7 +109,7 @@ module Estrel
         return value if fits
 
         @faults.add(place, "\"#{field.name}\" is #{TYPES[field.type]}; " \
-                           "#{value.nil? ? "a value to compare with is missing" : "#{value.inspect} is not"}")
+                           "#{value.nil? ? "give a value to compare with" : "#{value.inspect} is not"}")
       end
     end
   end

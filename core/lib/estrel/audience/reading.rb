@@ -47,7 +47,7 @@ module Estrel
       def attribute(body, place)
         name = body["name"]
         known = @catalogue.attributes
-        known[name] || fault("#{place}.name", "no attribute \"#{name}\"", name, known.keys)
+        known[name] || fault("#{place}.name", "there is no attribute \"#{name}\"", name, known.keys)
       end
 
       # @param id [Integer]

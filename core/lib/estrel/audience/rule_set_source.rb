@@ -59,7 +59,9 @@ module Estrel
 
       def named(id, version)
         name, rules = @lookup.call(id, version)
-        return Found.new(fault: "no rule set with the number #{id}#{", version #{version}" if version}") unless name
+        unless name
+          return Found.new(fault: "there is no rule set with the number #{id}#{", version #{version}" if version}")
+        end
 
         Found.new(name: name, rule_set: build(rules, id: id, name: name))
       end
@@ -67,7 +69,7 @@ module Estrel
       def population(audience, id, name)
         inner = RuleSetSource.new(@catalogue.whole, @lookup, @audiences, [*@path, [id, name || "this rule_set"]])
         found = AudienceSource.new(@catalogue.whole, @audiences, [], inner).call(audience)
-        fault = found ? found.fault : "no audience with the number #{audience}"
+        fault = found ? found.fault : "there is no audience with the number #{audience}"
         raise Lifecycle::RuleSet::Invalid, [{ place: "population", message: fault }] if fault
 
         Lifecycle::RuleSet::Population.new(id: audience, name: found.name, definition: found.definition)

@@ -18,7 +18,7 @@ module Estrel
       # @return [Selection, nil] nil where a fault was found
       def read(body, place)
         named = %w[event events any_event].select { |key| body.key?(key) }
-        return @faults.add(place, "needs one of event, events or any_event") unless named.one?
+        return @faults.add(place, "choose at least one event type") unless named.one?
 
         types = types(body, named.first, place) or return
         where = group("all", body["where"] || [], types, "#{place}.where")
@@ -34,11 +34,11 @@ module Estrel
         return value_measure(json, field, place) if Measure::VALUES.include?(json["take"])
 
         unless field.type == "number" || json["take"] == "distinct"
-          return @faults.add("#{place}.take", "\"#{field.name}\" is no number, so only distinct, first, last and " \
-                                              "most_frequent can be taken of it")
+          return @faults.add("#{place}.take", "\"#{field.name}\" is not a number, so only its distinct, first, " \
+                                              "last and most frequent values can be taken")
         end
         unless Measure::COMPARISONS.include?(json["compare"])
-          return @faults.add("#{place}.compare", "compare it with one of #{Measure::COMPARISONS.join(", ")}")
+          return @faults.add("#{place}.compare", "choose a comparison: #{English.either(Measure::COMPARISONS)}")
         end
 
         number = Catalogue::Field.new(name: "#{json["take"]} of #{field.name}", type: "number", mixed: false)
@@ -59,7 +59,7 @@ module Estrel
         names = Array(body[key])
         found = names.each_with_index.map do |name, index|
           where = key == "event" ? "#{place}.event" : "#{place}.events[#{index}]"
-          @catalogue.event_type(name) || @faults.add(where, "no event type \"#{name}\"", name,
+          @catalogue.event_type(name) || @faults.add(where, "there is no event type \"#{name}\"", name,
                                                      @catalogue.event_types.keys)
         end
         found.none?(&:nil?) ? found.uniq : nil
@@ -84,7 +84,7 @@ module Estrel
         fields = types.filter_map { |type| type.properties[name] }
         owner = types.one? ? "\"#{types.first.name}\"" : "any of these event types"
         if fields.empty?
-          return @faults.add(place, "no property \"#{name}\" on #{owner}", name, types.flat_map do |type|
+          return @faults.add(place, "there is no property \"#{name}\" on #{owner}", name, types.flat_map do |type|
             type.properties.keys
           end.uniq)
         end

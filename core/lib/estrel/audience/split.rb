@@ -32,7 +32,7 @@ module Estrel
         when "property"
           take = body["take"]
           unless Measure::VALUES.include?(take)
-            raise Invalid, [{ place: "take", message: "take one of #{Measure::VALUES.join(", ")}" }]
+            raise Invalid, [{ place: "take", message: "choose a value: #{English.either(Measure::VALUES)}" }]
           end
 
           { "did" => { "event" => body["event"], "window" => body["window"] || { "ever" => true },

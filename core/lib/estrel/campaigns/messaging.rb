@@ -18,10 +18,13 @@ module Estrel
       # @raise [Error]
       def initialize(names = nil)
         unknown = (names || {}).keys - DEFAULTS.keys
-        raise Error, "messages have no \"#{unknown.first}\"; there are #{DEFAULTS.keys.join(", ")}" if unknown.any?
+        if unknown.any?
+          raise Error, "there is no message event \"#{unknown.first}\"; there are #{DEFAULTS.keys.join(", ")}"
+        end
 
         @to_h = DEFAULTS.merge(names || {}).freeze
-        raise Error, "every name is a text" unless @to_h.values.all? { |name| name.is_a?(String) && !name.empty? }
+        named = @to_h.values.all? { |name| name.is_a?(String) && !name.empty? }
+        raise Error, "choose an event type for every kind of message event" unless named
 
         freeze
       end

@@ -23,7 +23,7 @@ module Estrel
       # @raise [Invalid]
       def self.parse(json)
         json = { "take" => json } if json.is_a?(String)
-        raise Invalid, "a column is an object with take, such as {\"take\": \"state\"}" unless json.is_a?(Hash)
+        raise Invalid, "a column must say what it takes, such as {\"take\": \"state\"}" unless json.is_a?(Hash)
 
         new(**json.slice("take", "as", "event", "property", "days").transform_keys(&:to_sym))
       end
@@ -56,15 +56,15 @@ module Estrel
       end
 
       def check
-        raise Invalid, "the name of a column is at most #{MAX_NAME} characters long" if as.length > MAX_NAME
-        raise Invalid, "the name of a column holds control characters" if as.match?(/[[:cntrl:]]/)
+        raise Invalid, "the name of a column may have at most #{MAX_NAME} characters" if as.length > MAX_NAME
+        raise Invalid, "the name of a column may not contain control characters" if as.match?(/[[:cntrl:]]/)
         return unless figure?
 
-        raise Invalid, "\"#{take}\" needs an event type" unless event.is_a?(String)
-        raise Invalid, "\"sum\" needs a property" if take == "sum" && !property.is_a?(String)
+        raise Invalid, "choose the event type that this column is about" unless event.is_a?(String)
+        raise Invalid, "choose the property to add up" if take == "sum" && !property.is_a?(String)
         return if days.nil? || (days.is_a?(Integer) && days.between?(1, Lifecycle::RuleSet::MAX_DAYS))
 
-        raise Invalid, "days is a whole number from 1 to #{Lifecycle::RuleSet::MAX_DAYS}, or left out"
+        raise Invalid, "the days of a column must be a whole number from 1 to #{Lifecycle::RuleSet::MAX_DAYS}"
       end
     end
   end

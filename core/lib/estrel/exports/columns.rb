@@ -54,20 +54,20 @@ module Estrel
         if column.take == ADDRESS
           return if %w[email sms].include?(@channel)
 
-          raise Invalid, "the address needs a channel, e-mail or SMS"
+          raise Invalid, "choose a channel, e-mail or SMS, to export addresses"
         end
         available = Columns.available(@ledger)
         unknown = available.include?(column.take) ? nil : Catalogue.suggestion(column.take, available)
-        raise Invalid, "no column \"#{column.take}\"#{unknown}" if unknown
+        raise Invalid, "there is no column \"#{column.take}\"#{unknown}" if unknown
         return if @evaluator.states? || column.take == "profile_type" || !Column::FACTS.include?(column.take)
 
-        raise Invalid, "state and days need a rule set with at least one event type"
+        raise Invalid, "states and inactive days need lifecycle rules; choose first what counts as activity"
       end
 
       def check_figure(column)
         types = @ledger.catalogue.event_types
         type = types[column.event] or
-          raise Invalid, "no event type \"#{column.event}\"#{Catalogue.suggestion(column.event, types.keys)}"
+          raise Invalid, "there is no event type \"#{column.event}\"#{Catalogue.suggestion(column.event, types.keys)}"
         return unless column.take == "sum"
 
         field = type.properties[column.property]

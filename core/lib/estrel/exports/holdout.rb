@@ -23,7 +23,7 @@ module Estrel
       # @raise [Invalid]
       def self.share(name, share)
         unless share.is_a?(Numeric) && share.between?(0, 1)
-          raise Invalid, "the share in the holdout is a number from 0 to 1, not #{share.inspect}"
+          raise Invalid, "the share in the holdout must lie between 0% and 100%"
         end
 
         new(name, (share * PLACES).round)

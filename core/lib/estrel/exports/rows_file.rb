@@ -77,7 +77,7 @@ module Estrel
 
         text.encode("Windows-1252")
       rescue Encoding::UndefinedConversionError => e
-        raise Invalid, "Windows-1252 has no #{e.error_char.inspect}; choose UTF-8"
+        raise Invalid, "Windows-1252 cannot write #{e.error_char.inspect}; choose UTF-8"
       end
 
       def head(name)

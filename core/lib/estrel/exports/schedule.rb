@@ -25,7 +25,7 @@ module Estrel
       # @param json [Hash] `every`, `at` and, but for days, `on`
       # @raise [Invalid]
       def initialize(json)
-        raise Invalid, "a schedule is an object with every and at" unless json.is_a?(Hash)
+        raise Invalid, "a schedule must be an object with \"every\" and \"at\"" unless json.is_a?(Hash)
 
         @every, @at, @on = json.values_at("every", "at", "on")
         check
@@ -82,21 +82,21 @@ module Estrel
       end
 
       def check
-        raise Invalid, "every is one of #{UNITS.join(", ")}" unless UNITS.include?(every)
+        raise Invalid, "choose when the export runs: #{UNITS.join(", ")}" unless UNITS.include?(every)
         return check_refresh if refresh?
-        raise Invalid, "at is a time such as 07:30" unless at.is_a?(String) && TIME.match?(at)
+        raise Invalid, "write the time of the run like 07:30" unless at.is_a?(String) && TIME.match?(at)
 
         every == "once" ? check_date : check_day
       end
 
       def check_refresh
-        raise Invalid, "after a refresh needs no at and no on" if at || on
+        raise Invalid, "a run after every refresh has no time and no day" if at || on
       end
 
       def check_date
         Date.strptime(on, "%Y-%m-%d")
       rescue Date::Error, TypeError
-        raise Invalid, "on is a date such as 2026-05-31"
+        raise Invalid, "the date of a scheduled run must be one such as 2026-05-31"
       end
 
       def check_day

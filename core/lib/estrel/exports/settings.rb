@@ -41,7 +41,7 @@ module Estrel
       # @return [Settings]
       # @raise [Invalid]
       def self.parse(json)
-        raise Invalid, "an export is an object" unless json.is_a?(Hash)
+        raise Invalid, "the settings of an export must be an object" unless json.is_a?(Hash)
 
         unknown = json.keys - %w[columns channel messaged lists holdout mode file guard schedule]
         raise Invalid, "an export has no setting \"#{unknown.first}\"" if unknown.any?
@@ -50,7 +50,7 @@ module Estrel
       end
 
       def initialize(json)
-        raise Invalid, "columns is a list" unless json["columns"].is_a?(Array)
+        raise Invalid, "the columns must be a list" unless json["columns"].is_a?(Array)
 
         @columns = json["columns"].map { |column| Column.parse(column) }.freeze
         @channel = json["channel"]
@@ -93,11 +93,11 @@ module Estrel
 
         events = json.is_a?(Hash) ? json["events"] : nil
         unless events.is_a?(Array) && events.all?(String)
-          raise Invalid, "messaged is an object with events, names of event types, and days"
+          raise Invalid, "\"messaged too recently\" needs the names of its event types and a number of days"
         end
 
         @runs_count = json["runs"] == true
-        raise Invalid, "name the events that show who was messaged" if events.empty? && !@runs_count
+        raise Invalid, "choose the events that show who was messaged" if events.empty? && !@runs_count
 
         Suppression::Messaged.new(events: events.uniq.sort, days: json["days"])
       end
@@ -105,16 +105,16 @@ module Estrel
       def numbers(list)
         return list.uniq.freeze if list.is_a?(Array) && list.size <= MAX_LISTS && list.all?(Integer)
 
-        raise Invalid, "lists are up to #{MAX_LISTS} numbers of lists"
+        raise Invalid, "choose at most #{MAX_LISTS} lists"
       end
 
       def check
         suppression
         one_of("mode", mode, MODES)
-        raise Invalid, "holdout is the number of a holdout" unless holdout.nil? || holdout.is_a?(Integer)
+        raise Invalid, "the holdout must be named by its number" unless holdout.nil? || holdout.is_a?(Integer)
         unless guard.nil? || (guard.is_a?(Numeric) && guard.positive?)
           raise Invalid,
-                "guard is a share above 0, or left out"
+                "the change that requires approval must be more than 0%"
         end
 
         check_file
@@ -122,7 +122,7 @@ module Estrel
 
       def check_file
         unknown = file.keys - FILE.keys
-        raise Invalid, "no setting \"#{unknown.first}\" of a file" if unknown.any?
+        raise Invalid, "a file has no setting \"#{unknown.first}\"" if unknown.any?
 
         one_of("format", file["format"], FORMATS)
         one_of("separator", file["separator"], SEPARATORS.keys)
@@ -131,7 +131,9 @@ module Estrel
       end
 
       def one_of(name, value, allowed)
-        raise Invalid, "#{name} is one of #{allowed.join(", ")}, not #{value.inspect}" unless allowed.include?(value)
+        return if allowed.include?(value)
+
+        raise Invalid, "the #{name} must be one of #{allowed.join(", ")}, not #{value.inspect}"
       end
     end
   end

@@ -26,10 +26,10 @@ module Estrel
       # @raise [Invalid]
       def initialize(channel: nil, messaged: nil, lists: [], exported: [])
         unless channel.nil? || Reach::CHANNELS.include?(channel)
-          raise Invalid, "channel is one of #{Reach::CHANNELS.join(", ")}, or left out"
+          raise Invalid, "the channel must be one of #{Reach::CHANNELS.join(", ")}"
         end
         if messaged && !(messaged.days.is_a?(Integer) && messaged.days.between?(1, Lifecycle::RuleSet::MAX_DAYS))
-          raise Invalid, "messaged within is a whole number of days from 1 to #{Lifecycle::RuleSet::MAX_DAYS}"
+          raise Invalid, "\"messaged too recently\" needs a whole number of days from 1 to #{Lifecycle::RuleSet::MAX_DAYS}"
         end
 
         @channel = channel

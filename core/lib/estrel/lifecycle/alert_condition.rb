@@ -24,7 +24,7 @@ module Estrel
       # @param settings [Hash] those left out get their default
       # @raise [Invalid]
       def initialize(kind, settings = {})
-        known = KINDS[kind] or raise Invalid, "a condition is one of #{KINDS.keys.join(", ")}"
+        known = KINDS[kind] or raise Invalid, "an alert must be one of #{KINDS.keys.join(", ")}"
         @kind = kind
         @settings = known.to_h do |name, (default, range)|
           [name, checked(name, settings.fetch(name, default), range)]
@@ -64,8 +64,8 @@ module Estrel
         if fits
           value
         else
-          raise(Invalid,
-                "#{name} is a #{"whole " if whole}number from #{range.begin} to #{range.end}, not #{value.inspect}")
+          raise(Invalid, "#{English.field(name)} must be a #{"whole " if whole}number from #{range.begin} " \
+                         "to #{range.end}, not #{value.inspect}")
         end
       end
 

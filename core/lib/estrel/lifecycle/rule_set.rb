@@ -11,7 +11,7 @@ module Estrel
 
         def initialize(errors)
           @errors = errors.freeze
-          super(errors.map { |error| "#{error[:place]}: #{error[:message]}" }.join("; "))
+          super(errors.map { |error| error[:message] }.join("; "))
         end
       end
 
@@ -106,8 +106,8 @@ module Estrel
           next if catalogue.event_type(sign["event"])
 
           { place: "activity[#{index}]",
-            message: "no event type \"#{sign["event"]}\"#{Catalogue.suggestion(sign["event"],
-                                                                               catalogue.event_types.keys)}" }
+            message: "there is no event type \"#{sign["event"]}\"#{Catalogue.suggestion(sign["event"],
+                                                                                        catalogue.event_types.keys)}" }
         end
         raise Invalid, errors if errors.any?
 
@@ -167,11 +167,11 @@ module Estrel
         end
         errors << { place: "activity", message: "choose at least one event type that counts" } if activity.empty?
         unless channel.nil? || Reach::CHANNELS.include?(channel)
-          errors << { place: "channel", message: "is one of #{Reach::CHANNELS.join(", ")}, or left out" }
+          errors << { place: "channel", message: "the channel must be one of #{Reach::CHANNELS.join(", ")}" }
         end
         if errors.empty? && active_within >= churned_after
           errors << { place: "churned_after",
-                      message: "must be greater than active_within (#{active_within}), or nobody could be dormant" }
+                      message: "people must be dormant before they are churned: give more days than #{active_within}" }
         end
         raise Invalid, errors if errors.any?
       end
@@ -179,7 +179,8 @@ module Estrel
       def day_count_error(place, value)
         return if value.is_a?(Integer) && value.between?(1, MAX_DAYS)
 
-        { place: place, message: "must be a whole number of days from 1 to #{MAX_DAYS}, not #{value.inspect}" }
+        wrong = "must be a whole number of days from 1 to #{MAX_DAYS}, not #{value.inspect}"
+        { place: place, message: "#{English.field(place)} #{wrong}" }
       end
     end
   end

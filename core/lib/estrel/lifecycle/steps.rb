@@ -20,7 +20,7 @@ module Estrel
       # @return [Steps]
       # @raise [Invalid]
       def self.covering(unit, from, to)
-        raise Invalid, "the range ends (#{to}) before it starts (#{from})" if to < from
+        raise Invalid, "the range ends (#{English.date(to)}) before it starts (#{English.date(from)})" if to < from
         raise Invalid, "ask for at most #{MAX_DAYS} days at once" if (to - from) >= MAX_DAYS
 
         ends = []
@@ -35,8 +35,10 @@ module Estrel
       # @param dates [Array<Date>] in ascending order
       # @return [Steps] with one period between each two dates
       def self.between(*dates)
-        raise Invalid, "the later date (#{dates.last}) must lie after the earlier one (#{dates.first})" unless
-          dates.each_cons(2).all? { |one, other| one < other }
+        unless dates.each_cons(2).all? { |one, other| one < other }
+          first, last = dates.values_at(0, -1).map { |date| English.date(date) }
+          raise Invalid, "the later date (#{last}) must lie after the earlier one (#{first})"
+        end
 
         new(dates, unit: "free", whole: true)
       end
@@ -46,7 +48,7 @@ module Estrel
         when "day" then date
         when "week" then date - (date.cwday - 1)
         when "month" then Date.new(date.year, date.month, 1)
-        else raise Invalid, "step is one of #{UNITS.join(", ")}"
+        else raise Invalid, "the step must be one of #{UNITS.join(", ")}"
         end
       end
 

@@ -152,8 +152,8 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
 
   it "refuses what makes no sense" do
     asked do |evaluator|
-      { { from: "2026-05-30", to: "2026-05-08" } => /to must lie/, { metric: { event: "rode" } } => /metric.*no event type/, { before: 0 } => /before must be/,
-        { metric: { event: "ride_ended", measure: "sum", property: "miles" } } => /a number/, { first: nil } => /say what was done/, { hue: 3 } => /hue is not known/ }.each do |wrong, message|
+      { { from: "2026-05-30", to: "2026-05-08" } => /must have 1 to 184 days/, { metric: { event: "rode" } } => /no event type/, { before: 0 } => /"Before" must be/,
+        { metric: { event: "ride_ended", measure: "sum", property: "miles" } } => /a number/, { first: nil } => /choose what was done/, { hue: 3 } => /"Hue" is not known/ }.each do |wrong, message|
         expect { found(evaluator, { **first_pass, **wrong.slice(:from, :to, :first) }, **wrong.except(:from, :to, :first)) }.to raise_error(Estrel::Analyses::Invalid, message), wrong.to_s
       end
       empty = found(evaluator, first_pass(1, 2))

@@ -66,7 +66,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(rode(held: []).finding).to eq("Nobody is in the holdout to measure against.")
     expect(paid(held: [31]).finding).to eq("There are too few people to compare.")
     expect { effect({ event: "ride_ended", measure: "sum", property: "dock" }) }.to raise_error(Estrel::Analyses::Invalid, /no property "dock"/)
-    expect { effect({ event: "ride_ended", measure: "fame" }) }.to raise_error(Estrel::Analyses::Invalid, /metric.measure must be one of people, times, sum/)
+    expect { effect({ event: "ride_ended", measure: "fame" }) }.to raise_error(Estrel::Analyses::Invalid, /"Measure" must be one of people, times, sum/)
     expect { rode(as_of: Date.new(2026, 5, 9)) }.to raise_error(Estrel::Analyses::Invalid, /look at a later date/)
   end
 end

@@ -102,7 +102,7 @@ RSpec.describe "comparing audiences" do
     expect { Estrel::Audience::Split.parse({ "attribute" => "tags" }, lists) }.to raise_error(Estrel::Audience::Invalid, /several/)
     expect { split("attribute" => "plam") }.to raise_error(Estrel::Audience::Invalid, /did you mean "plan"/)
     expect { split("weather" => true) }.to raise_error(Estrel::Audience::Invalid, /split by/)
-    expect { split("property" => { "event" => "ride", "of" => "dock", "take" => "sum" }) }.to raise_error(Estrel::Audience::Invalid, /take one of/)
+    expect { split("property" => { "event" => "ride", "of" => "dock", "take" => "sum" }) }.to raise_error(Estrel::Audience::Invalid, /choose a value/)
   end
 
   # Newcombe 1998, table II: 56/70 against 48/80 gives 0.2 with 0.0524 to 0.3339; 9/10 against 3/10 gives 0.6 with

@@ -96,13 +96,13 @@ RSpec.describe "conditions at their edges" do
     rescue Estrel::Audience::Invalid => e
       e.errors.map { |error| error[:message] }
     end
-    expect(faults.call(order({ "event" => "plan", "next" => true }))).to match([/first step follows nothing/])
-    expect(faults.call({ "did" => { "event" => "ride", "any_event" => true } })).to match([/needs one of event/])
-    expect(faults.call({ "rhythm" => { "event" => "ride", "each" => "week", "last" => 2, "in" => 3 } })).to match([/cannot be more than the 2 weeks/])
-    expect(faults.call({ "did" => { "event" => "ride", "where" => [{ "property" => "km", "compare" => "between", "value" => [5, 2] }] } })).to match([/upside down/])
+    expect(faults.call(order({ "event" => "plan", "next" => true }))).to match([/first step cannot follow/])
+    expect(faults.call({ "did" => { "event" => "ride", "any_event" => true } })).to match([/at least one event type/])
+    expect(faults.call({ "rhythm" => { "event" => "ride", "each" => "week", "last" => 2, "in" => 3 } })).to match([/at most the 2 weeks/])
+    expect(faults.call({ "did" => { "event" => "ride", "where" => [{ "property" => "km", "compare" => "between", "value" => [5, 2] }] } })).to match([/range begins \(5\) above its end/])
     expect(faults.call({ "did" => { "event" => "ride", "count" => { "at_least" => 1 }, "measure" => { "of" => "km", "take" => "sum", "compare" => "is", "value" => 1 } } })).to match([/not both/])
-    expect(faults.call({ "did" => { "event" => "ride", "window" => { "last_days" => 3, "ever" => true } } })).to match([/needs either/])
-    expect(faults.call({ "lifecycle" => { "is" => ["new"], "on" => "2026-05-01", "from" => ["active"] } })).to match([/goes with the state now, and with entered_last_days/])
+    expect(faults.call({ "did" => { "event" => "ride", "window" => { "last_days" => 3, "ever" => true } } })).to match([/choose a period/])
+    expect(faults.call({ "lifecycle" => { "is" => ["new"], "on" => "2026-05-01", "from" => ["active"] } })).to match([/state before can be asked only/])
     expect(faults.call({ "did" => { "events" => %w[ride bye] } })).to match([/no event type "bye"/])
   end
 end

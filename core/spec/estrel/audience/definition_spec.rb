@@ -20,9 +20,9 @@ RSpec.describe Estrel::Audience::Definition do
   it "names the place of a fault and what may have been meant" do
     far = { "property" => "distnce_km", "compare" => "greater", "value" => 5 }
     expect(faults({ "all" => [did, did(where: [far])] })).to eq(
-      ["all[1].did.where[0].property: no property \"distnce_km\" on \"ride_ended\"; did you mean \"distance_km\"?"]
+      ["all[1].did.where[0].property: there is no property \"distnce_km\" on \"ride_ended\"; did you mean \"distance_km\"?"]
     )
-    expect(faults({ "any" => [{ "atribute" => {} }] })).to eq(["any[0].atribute: is not known here; did you mean \"attribute\"?"])
+    expect(faults({ "any" => [{ "atribute" => {} }] })).to eq(["any[0].atribute: \"Atribute\" is not known here; did you mean \"attribute\"?"])
     expect(faults({ "did" => { "event" => "ride_ende" } }).first).to include("did you mean \"ride_ended\"?")
   end
 
@@ -31,8 +31,8 @@ RSpec.describe Estrel::Audience::Definition do
     many = did(count: { "between" => [5, 2] })
     expect(faults({ "all" => [from, many,
                               { "attribute" => { "name" => "plan", "compare" => "greater", "value" => 3 } }] }))
-      .to match([/\Aall\[0\]\.did\.window: .*ends .* before it starts/, /\Aall\[1\]\.did\.count\.between: .*upside down/,
-                 /\Aall\[2\]\.attribute\.compare: "plan" is text; compare it with/])
+      .to match([/\Aall\[0\]\.did\.window: .*ends .* before it starts/, /\Aall\[1\]\.did\.count\.between: .*range begins \(5\) above its end/,
+                 /\Aall\[2\]\.attribute\.compare: "plan" is text; compare it by is, is not/])
   end
 
   it "refuses what is too deep, too long, or no definition at all, without a crash" do

@@ -23,7 +23,7 @@ RSpec.describe Estrel::Exports do
     expect(held.call(fifty).size).to eq(50)
     expect(held.call(fifty)).to all(satisfy { |id| tenth.include?(id) })
     expect([0, 20_000, 30_000].map { |number| held.call(described_class::Holdout.number("spring", number, everybody)).size }).to eq([0, 20_000, 20_000])
-    expect { holdout("spring", 1.1) }.to raise_error(described_class::Invalid, /from 0 to 1/)
+    expect { holdout("spring", 1.1) }.to raise_error(described_class::Invalid, /between 0% and 100%/)
   end
 
   it "tells who entered and who left" do
@@ -66,8 +66,8 @@ RSpec.describe Estrel::Exports do
 
     it "refuses columns that make no sense, and says what to do" do
       { [] => /at least one/, ["attribute:plam"] => /no column "attribute:plam"; did you mean "attribute:plan"/, %w[state state] => /two columns are called "state"/,
-        ["address"] => /needs a channel/, [{ "take" => "sum", "event" => "ride_ended" }] => /needs a property/, [{ "take" => "sum", "event" => "ride_ended", "property" => "dock" }] => /no property "dock" that is a number/,
-        [{ "take" => "last", "event" => "rode" }] => /no event type "rode"/, [{ "take" => "count", "event" => "ride_ended", "days" => 0 }] => /whole number/, [7] => /a column is an object/ }.each do |given, message|
+        ["address"] => /choose a channel/, [{ "take" => "sum", "event" => "ride_ended" }] => /property to add up/, [{ "take" => "sum", "event" => "ride_ended", "property" => "dock" }] => /no property "dock" that is a number/,
+        [{ "take" => "last", "event" => "rode" }] => /no event type "rode"/, [{ "take" => "count", "event" => "ride_ended", "days" => 0 }] => /whole number/, [7] => /a column must say/ }.each do |given, message|
         expect { evaluator { |asked| Estrel::Exports::Columns.new(asked, given.map { |json| column(json) }) } }.to raise_error(described_class::Invalid, message)
       end
     end

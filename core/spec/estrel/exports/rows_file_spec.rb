@@ -52,7 +52,7 @@ RSpec.describe Estrel::Exports::RowsFile do
     expect(written(frame, gzip: true)).to eq(first)
     expect(written(frame, encoding: "utf-8-bom")).to start_with("\xEF\xBB\xBFtext,".b)
     expect(written(frame, encoding: "windows-1252").b).to include("\xE9;\xFC".b)
-    expect { written(Polars::DataFrame.new({ "a" => ["ł"] }), encoding: "windows-1252") }.to raise_error(Estrel::Exports::Invalid, /Windows-1252 has no "ł"/)
+    expect { written(Polars::DataFrame.new({ "a" => ["ł"] }), encoding: "windows-1252") }.to raise_error(Estrel::Exports::Invalid, /Windows-1252 cannot write "ł"/)
     expect(written(frame.head(0))).to eq("text,number,yes,'=odd name\r\n")
   end
 end

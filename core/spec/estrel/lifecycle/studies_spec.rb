@@ -147,8 +147,8 @@ RSpec.describe "studies of the lifecycle" do
     back = { 1 => rides(1, 25), 2 => rides(1, 3) } # of two who had been inactive for 20 days, one was reactivated within five
     expect(told.call("reactivation_above", { "share" => 0.4, "horizon" => 5 }, 31, back)).to start_with("50% of those called churned at 20 inactive days")
     expect(told.call("reactivation_above", { "share" => 0.6, "horizon" => 5 }, 31, back)).to be_nil
-    expect { told.call("revised", { "share" => Float::NAN }, 20) }.to raise_error(Estrel::Lifecycle::AlertCondition::Invalid, /share is a number/)
-    expect { told.call("revised", { "weeks" => 1.5 }, 20) }.to raise_error(/weeks is a whole number/)
+    expect { told.call("revised", { "share" => Float::NAN }, 20) }.to raise_error(Estrel::Lifecycle::AlertCondition::Invalid, /"Share" must be a number/)
+    expect { told.call("revised", { "weeks" => 1.5 }, 20) }.to raise_error(/"Weeks" must be a whole number/)
   end
 
   it "gives the most frequent of 50,000 values groups of their own, and all others one" do
@@ -183,7 +183,7 @@ RSpec.describe "studies of the lifecycle" do
       dormant = Estrel::Audience::Definition.parse({ "lifecycle" => { "is" => %w[new dormant never_active] } }, catalogue: ledger.catalogue)
       expect(evaluator.members(dormant).to_a).to eq([2])
       wrong = far.with(activity: [{ "event" => "ride", "where" => [{ "property" => "km", "compare" => "contains", "value" => "x" }] }])
-      expect { wrong.check(ledger.catalogue) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /activity\[0\]/)
+      expect { wrong.check(ledger.catalogue) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /"km" is a number; compare it by/)
       expect { far.with(activity: ["rdie"]).check(ledger.catalogue) }.to raise_error(/no event type "rdie"/)
     end
   end

@@ -47,9 +47,9 @@ module EstrelServer
         return if role == ANYBODY
         return "sign in first" if bearer.nil?
         return "no token can do this; sign in as a person" if scope == SESSION && bearer.token?
-        return "this takes a token with the scope #{scope}" unless bearer.scope?(scope)
+        return "this needs a token with the scope #{scope}" unless bearer.scope?(scope)
 
-        "this takes an #{role}" unless bearer.at_least?(role)
+        "only #{role}s can do this" unless bearer.at_least?(role)
       end
     end
   end

@@ -28,7 +28,7 @@ module EstrelServer
 
       def run(id)
         row = ExportRun.where(export: Export.visible).find_by(id: id) or return super
-        raise Estrel::Analyses::Invalid.at("run", "has not exported anybody") unless row.state == "done"
+        raise Estrel::Analyses::Invalid.at("run", "this run has not exported anybody") unless row.state == "done"
 
         Run.new(as_of: row.as_of, exported: row.files.ids("exported"), holdout: row.files.ids("holdout"))
       end

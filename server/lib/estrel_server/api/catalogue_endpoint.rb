@@ -62,7 +62,8 @@ module EstrelServer
       def target(name)
         return if name.nil?
 
-        EventType.find_by(name: name.to_s) || raise(Problem.new(422, "no event type #{name.to_s[0, 60].inspect}"))
+        EventType.find_by(name: name.to_s) or
+          raise Problem.new(422, "there is no event type #{name.to_s[0, 60].inspect}")
       end
 
       # How the type was read until now, where that changes.

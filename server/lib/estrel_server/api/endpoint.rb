@@ -185,7 +185,8 @@ module EstrelServer
       def day(text, name)
         Date.strptime(text, "%Y-%m-%d")
       rescue Date::Error, TypeError
-        raise Problem.new(422, "#{name} must be a date such as 2026-05-31, not #{text.to_s[0, 40].inspect}")
+        label = Estrel::English.field(name)
+        raise Problem.new(422, "#{label} must be a date such as 2026-05-31, not #{text.to_s[0, 40].inspect}")
       end
 
       def whole(name, default, range)
@@ -193,14 +194,15 @@ module EstrelServer
         number = Integer(text, 10, exception: false)
         return number if number && range.cover?(number)
 
-        raise Problem.new(422, "#{name} must be a whole number from #{range.min} to #{range.max}")
+        raise Problem.new(422,
+                          "#{Estrel::English.field(name)} must be a whole number from #{range.min} to #{range.max}")
       end
 
       def one_of(name, allowed)
         value = params[name]
         return value if value.nil? || allowed.include?(value)
 
-        raise Problem.new(422, "#{name} must be one of #{allowed.join(", ")}")
+        raise Problem.new(422, "#{Estrel::English.field(name)} must be one of #{allowed.join(", ")}")
       end
 
       # The question of this request: as of its date, using data received by its date, for as long as it is waited for.

@@ -37,7 +37,7 @@ module EstrelServer
         Export.transaction do
           export.lock!
           if given["updated_at"] && given["updated_at"] != instant(export.updated_at)
-            raise Problem.new(409, "this export has been changed meanwhile; load it again")
+            raise Problem.new(409, "somebody changed this export meanwhile; reload it")
           end
 
           export.update!(attributes)
@@ -95,7 +95,7 @@ module EstrelServer
       # Brought back only with what it is made of.
       def usable!(row)
         missing = row.audience.deleted_at ? "audience" : ("destination" if row.destination&.deleted_at)
-        raise Problem.new(409, "its #{missing} has been deleted") if missing
+        raise Problem.new(409, "the #{missing} of this export has been deleted") if missing
 
         checked(row.rules, row.version.definition)
       end
@@ -104,11 +104,11 @@ module EstrelServer
       def checked(rules, definition)
         settings = Estrel::Exports::Settings.parse(rules)
         unless settings.holdout.nil? || Holdout.exists?(settings.holdout)
-          raise Problem.new(422, "there is no holdout with the number #{settings.holdout}")
+          raise Problem.new(422, "the holdout of this export does not exist")
         end
 
         missing = settings.lists - ContactList.where(id: settings.lists).ids
-        raise Problem.new(422, "there is no list with the number #{missing.first}") if missing.any?
+        raise Problem.new(422, "a list that this export excludes does not exist") if missing.any?
 
         check_events(settings)
         Estrel::Exports::Columns.new(question(given || params).whole, settings.columns, channel: settings.channel)
@@ -119,14 +119,15 @@ module EstrelServer
       def check_events(settings)
         types = generation.catalogue.event_types
         unknown = (settings.messaged&.events || []).find { |name| !types.key?(name) } or return
-        raise Problem.new(422, "no event type \"#{unknown}\"#{Estrel::Catalogue.suggestion(unknown, types.keys)}")
+        raise Problem.new(422,
+                          "there is no event type \"#{unknown}\"#{Estrel::Catalogue.suggestion(unknown, types.keys)}")
       end
 
       # Of a saved export by its number, or of one that is written out.
       def preparation(number, asked = question(given))
         saved = number && Export.kept.find(number)
         chosen = given["rules"] ? attributes : { audience: saved&.audience, pinned_version: saved&.pinned_version }
-        raise Problem.new(422, "name an export or write one out") unless chosen[:audience]
+        raise Problem.new(422, "choose an audience to export") unless chosen[:audience]
 
         settings = Estrel::Exports::Settings.parse(given["rules"] ? chosen[:rules] : saved.rules)
         version = chosen[:pinned_version] || chosen[:audience].current
@@ -142,7 +143,7 @@ module EstrelServer
       def step(name)
         return name if Estrel::Exports::Waterfall::STEPS.include?(name)
 
-        raise Problem.new(422, "step is one of #{Estrel::Exports::Waterfall::STEPS.join(", ")}")
+        raise Problem.new(422, "an export has no such step; it has #{Estrel::Exports::Waterfall::STEPS.join(", ")}")
       end
     end
   end

@@ -85,7 +85,7 @@ module EstrelServer
       def columns
         @columns ||= People.columns(JSON.parse(params["columns"] || "[]"))
       rescue JSON::ParserError
-        raise Problem.new(422, "columns must be a JSON list of columns as in exports")
+        raise Problem.new(422, "the columns must be a JSON list of columns as in exports")
       end
 
       def order

@@ -13,8 +13,8 @@ module EstrelServer
       # @param errors [Array<Hash>] faults with `place` and `message`
       # @return [Hash] plain JSON
       def to_h(status, detail, errors = [])
-        { type: "about:blank", title: Rack::Utils::HTTP_STATUS_CODES.fetch(status), status: status, detail: detail,
-          errors: errors }
+        { type: "about:blank", title: Rack::Utils::HTTP_STATUS_CODES.fetch(status), status: status,
+          detail: Estrel::English.sentence(detail), errors: errors }
       end
 
       # @return [Array] a Rack response

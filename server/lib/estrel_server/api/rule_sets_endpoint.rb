@@ -53,7 +53,7 @@ module EstrelServer
         end
 
         users = References.told(record)
-        raise Problem.new(409, "audiences name this rule set; change them first", users) if users.any?
+        raise Problem.new(409, "audiences use this rule set; change them first", users) if users.any?
 
         record.update!(deleted_at: Time.now.utc)
         AlertRule.where(rule_set_id: record.id).destroy_all

@@ -39,7 +39,7 @@ module EstrelServer
       # Who was excluded at a step, or exported.
       get("/runs/:id/people", role: "viewer", scope: "read", personal: "masked") do
         steps = Estrel::Exports::Waterfall::STEPS
-        step = one_of("step", steps) or raise Problem.new(422, "step is one of #{steps.join(", ")}")
+        step = one_of("step", steps) or raise Problem.new(422, "a run has no such step; it has #{steps.join(", ")}")
         page = whole("page", 1, 1..10_000_000)
         raise Problem.new(409, "this run has not yet decided who is exported") unless run.state == "done"
 
@@ -83,7 +83,7 @@ module EstrelServer
       post("/runs/:id/approve", role: "analyst", scope: "write", personal: "none", log: "export approved") do
         ExportRun.transaction do
           run.lock!
-          raise Problem.new(409, "this run does not wait for approval") unless run.state == "waiting"
+          raise Problem.new(409, "this run is not waiting for approval") unless run.state == "waiting"
 
           run.update!(state: "queued", approved: true, waits_because: nil)
           run.enqueue

@@ -53,7 +53,7 @@ module EstrelServer
       put("/account/password", role: "viewer", scope: "session", personal: "none", log: "password changed") do
         hold(account.email)
         unless account.password_digest.nil? || account.authenticate(given["before"].to_s)
-          raise Problem.new(422, "the password before is wrong")
+          raise Problem.new(422, "the current password is wrong")
         end
 
         account.change_password(given["password"])

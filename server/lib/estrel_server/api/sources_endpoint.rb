@@ -34,7 +34,7 @@ module EstrelServer
                                 log: "source or key changed") do
         hours = given.fetch("overlap_hours", DEFAULT_OVERLAP)
         unless hours.is_a?(Integer) && hours.between?(0, SendingKey::MAX_OVERLAP)
-          raise Problem.new(422, "overlap_hours must be a whole number from 0 to #{SendingKey::MAX_OVERLAP}")
+          raise Problem.new(422, "the hours the old key still works must be a whole number from 0 to #{SendingKey::MAX_OVERLAP}")
         end
 
         _, key = source.rotate_key(hours)
@@ -65,7 +65,7 @@ module EstrelServer
           name.is_a?(String) && name.length.between?(1, 255)
         end
 
-        raise Problem.new(422, "allowed_types must be a list of names of event types")
+        raise Problem.new(422, "the allowed event types must be a list of names")
       end
 
       def describe(row)

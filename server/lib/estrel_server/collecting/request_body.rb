@@ -24,7 +24,7 @@ module EstrelServer
         case @env["HTTP_CONTENT_ENCODING"].to_s.downcase
         when "", "identity" then plain
         when "gzip" then unpacked
-        else raise Application::Refused.new(415, "only gzip is unpacked")
+        else raise Application::Refused.new(415, "only gzip compression is read")
         end
       end
 

@@ -38,7 +38,7 @@ module EstrelServer
 
       def suppression
         lists = @settings.lists.map do |id|
-          ContactList.find_by(id: id)&.to_list or raise Error, "there is no list with the number #{id} any more"
+          ContactList.find_by(id: id)&.to_list or raise Error, "a list that this export excludes has been deleted"
         end
         @settings.suppression(lists: lists, exported: @settings.runs_count ? lately_exported : [])
       end
@@ -54,7 +54,7 @@ module EstrelServer
 
       # A run that is carried out keeps how many a number of people turned out to be.
       def holdout_rule(left)
-        row = Holdout.find_by(id: @settings.holdout) or raise Error, "the holdout of this export is gone"
+        row = Holdout.find_by(id: @settings.holdout) or raise Error, "the holdout of this export has been deleted"
         row.rule(left, keep: !@before.nil?)
       end
     end

@@ -37,7 +37,7 @@ module EstrelServer
       def check(kind, value)
         value = value.to_s
         unless @kinds.include?(kind)
-          raise Unusable, "no identifier kind #{shown(kind)}#{Estrel::Catalogue.suggestion(kind, @kinds)}; " \
+          raise Unusable, "there is no identifier kind #{shown(kind)}#{Estrel::Catalogue.suggestion(kind, @kinds)}; " \
                           "a custom ID must be declared first"
         end
         raise Unusable, "the #{kind} identifier is empty" if value.strip.empty?

@@ -45,7 +45,7 @@ module EstrelServer
         flat = head.json? && !@own
         @form = head.form(flat)
         rows = head.rows(flat: flat)
-        raise InputFile::Unreadable, "no row of the file can be read" if rows.empty?
+        raise InputFile::Unreadable, "no row of this file can be read" if rows.empty?
 
         guess = ColumnGuess.new(rows, @file_name, Workspace.current.time_zone)
         @columns = rows.flat_map(&:keys).uniq

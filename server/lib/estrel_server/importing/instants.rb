@@ -39,7 +39,7 @@ module EstrelServer
         return kind if kind && count >= texts.size * 0.9
 
         slashed(texts) or
-          raise(Undetectable, "the times in this file have no common format; name it: #{FORMATS.join(", ")}")
+          raise(Undetectable, "the times in this file have no common format; choose one: #{FORMATS.join(", ")}")
       end
 
       # @param texts [Array<String>]
@@ -139,7 +139,7 @@ module EstrelServer
       def shifted(clock, offset, text)
         local = Time.utc(*clock.scan(/\d+/).first(6).map { |part| Integer(part, 10) }, Integer(clock[-6, 6], 10))
         return database_text(local - seconds(offset)) if offset
-        raise Unusable, "the time #{text} has no zone; name the zone it was written in" unless @zone
+        raise Unusable, "the time #{text} has no time zone; choose the one it was written in" unless @zone
 
         database_text(@zone.local_to_utc(local, &:first))
       rescue TZInfo::PeriodNotFound

@@ -105,7 +105,7 @@ module EstrelServer
         strange = names - known
         return if strange.empty?
 
-        raise Invalid, "no #{what} \"#{strange.first}\" in a mapping; use one of #{known.join(", ")}"
+        raise Invalid, "a mapping has no #{what} \"#{strange.first}\"; use one of #{known.join(", ")}"
       end
     end
   end

@@ -11,7 +11,7 @@ module EstrelServer
     belongs_to :account
 
     validates :name, presence: true, length: { maximum: 255 }
-    validate { errors.add(:scopes, "are some of #{SCOPES.keys.join(", ")}") unless scopes_known? }
+    validate { errors.add(:scopes, "must be some of #{SCOPES.keys.join(", ")}") unless scopes_known? }
 
     scope :usable, -> { where(revoked_at: nil) }
 

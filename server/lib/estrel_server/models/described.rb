@@ -14,7 +14,7 @@ module EstrelServer
       validates :display, length: { maximum: 120 }
       validates :unit, length: { maximum: 24 }
       validates :quantity, inclusion: { in: Estrel::Names::QUANTITIES, allow_nil: true }
-      validate { errors.add(:value_names, "are more than 200") if value_names.to_h.size > 200 }
+      validate { errors.add(:value_names, "may be at most 200") if value_names.to_h.size > 200 }
       scope :personal, -> { where("COALESCE(personal, personal_suggested)") }
     end
 

@@ -41,13 +41,13 @@ module EstrelServer
     def folder_is_plain
       return if settings.is_a?(Hash) && FOLDER.match?(settings["folder"].to_s)
 
-      errors.add(:folder, "is a plain name of letters, digits, points, dashes and underscores")
+      errors.add(:folder, "may have letters, digits, points, dashes and underscores only")
     end
 
     def webhook_can_be_used
       return errors.add(:settings, "are missing") unless settings.is_a?(Hash)
 
-      (settings.keys - WEBHOOK.keys).each { |name| errors.add(:base, "a webhook has no setting \"#{name}\"") }
+      (settings.keys - WEBHOOK.keys).each { |name| errors.add(:base, "A webhook has no setting \"#{name}\"") }
       RANGES.each { |name, range| range_holds(name, range) }
       Pushing::AddressGuard.new.parse(settings["url"])
       Pushing::Signature.new(secret)
@@ -59,11 +59,13 @@ module EstrelServer
       value = settings[name]
       return if value.nil? ? WEBHOOK[name].nil? : value.is_a?(Integer) && range.cover?(value)
 
-      errors.add(:base, "#{name.tr("_", " ")} is a whole number from #{range.min} to #{range.max}")
+      errors.add(:base, "#{Estrel::English.field(name)} must be a whole number from #{range.min} to #{range.max}")
     end
 
     def name_is_free
-      errors.add(:name, "is that of another destination") if self.class.kept.where(name: name).where.not(id: id).exists?
+      return unless self.class.kept.where(name: name).where.not(id: id).exists?
+
+      errors.add(:name, "is taken by another destination")
     end
   end
 end

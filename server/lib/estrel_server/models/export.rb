@@ -42,7 +42,7 @@ module EstrelServer
     private
 
     def name_is_free
-      errors.add(:name, "is that of another export") if self.class.kept.where(name: name).where.not(id: id).exists?
+      errors.add(:name, "is taken by another export") if self.class.kept.where(name: name).where.not(id: id).exists?
     end
   end
 end

@@ -27,7 +27,7 @@ module EstrelServer
     private
 
     def says_how_many
-      errors.add(:base, "say what share or what number is in the holdout") if share.nil? == number.nil?
+      errors.add(:base, "Choose the share or the number of people in the holdout") if share.nil? == number.nil?
     end
   end
 end

@@ -62,7 +62,7 @@ module EstrelServer
     # @return [void]
     # @raise [Error]
     def share(private)
-      raise Error, "the default rule set is seen by all" if private && default
+      raise Error, "the default rule set is for everybody and cannot be private" if private && default
 
       super
     end
@@ -70,7 +70,7 @@ module EstrelServer
     private
 
     def name_is_free
-      errors.add(:name, "is that of another rule set") if self.class.kept.where(name: name).where.not(id: id).exists?
+      errors.add(:name, "is taken by another rule set") if self.class.kept.where(name: name).where.not(id: id).exists?
     end
   end
 end

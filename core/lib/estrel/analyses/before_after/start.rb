@@ -19,7 +19,7 @@ module Estrel
           days = (to - from).to_i
           return new(selection: selection, from: from, to: to, names: names) if (0...MOST).cover?(days)
 
-          raise Invalid.at("to", "must lie at most #{MOST - 1} days after from, and not before it")
+          raise Invalid.at("to", "the period must have 1 to #{MOST} days")
         end
 
         # @param date [Date]

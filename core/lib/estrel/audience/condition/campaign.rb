@@ -55,10 +55,10 @@ module Estrel
           asked = body.slice("was", "streak", "share").keys
           last = body["last"] && body["was"] && !IN_A_ROW.include?(body["was"])
           event = reading.catalogue.messaging.event("received")
-          fault = if asked.size != 1 then ["", "needs one of was, streak and share"]
-                  elsif last then [".last", "goes with opened, clicked and ignored"]
-                  elsif body["within_days"] && body["was"] != "reactivated" then [".within_days",
-                                                                                  "goes with reactivated"]
+          fault = if asked.size != 1 then ["", "choose what people did with the messages"]
+                  elsif last then [".last", "only opened, clicked and ignored can be asked of the last messages"]
+                  elsif body["within_days"] && body["was"] != "reactivated"
+                    [".within_days", "only a reactivation can be asked for within some days"]
                   elsif !reading.catalogue.event_types.key?(event)
                     ["", "no messages are known: there is no event type \"#{event}\""]
                   end

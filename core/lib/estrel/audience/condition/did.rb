@@ -25,7 +25,7 @@ module Estrel
         private_class_method :read_count
 
         def self.read_measure(body, selection, place, reading)
-          return reading.fault(place, "either count or measure, not both") if body["count"]
+          return reading.fault(place, "choose a count or a measure, not both") if body["count"]
 
           found = selection && reading.selections.measure(body["measure"], selection, "#{place}.measure")
           found && { measure: found }

@@ -27,11 +27,11 @@ module Estrel
 
         def self.makes_sense?(body, place, reading)
           times = body.slice("on", "for_at_least_days", "entered_last_days")
-          fault = if times.size > 1 then ["", "name only one of #{times.keys.join(" and ")}"]
+          fault = if times.size > 1 then ["", "choose one time only: on a date, for some days, or entered lately"]
                   elsif body["from"] && (body["on"] || body["for_at_least_days"])
-                    [".from", "goes with the state now, and with entered_last_days"]
+                    [".from", "the state before can be asked only of the state now, or of one entered lately"]
                   elsif body["reactivated"] && body["for_at_least_days"]
-                    [".reactivated", "goes with the state now or on a date, and with entered_last_days"]
+                    [".reactivated", "reactivated people can be asked for now, on a date, or as entered lately"]
                   end
           fault.nil? || reading.fault("#{place}#{fault.first}", fault.last)
         end
@@ -41,7 +41,7 @@ module Estrel
           found = reading.rules(reference)
           return reading.fault(place, found.fault) if found&.fault
           return {} if reference.nil?
-          return reading.fault(place, "names no rule set") unless found
+          return reading.fault(place, "choose the lifecycle rules to use") unless found
 
           { reference: reference, rule_set: found.rule_set, rule_set_name: found.name }
         end

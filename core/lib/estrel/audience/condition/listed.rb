@@ -19,7 +19,7 @@ module Estrel
         def self.read(body, place, reading, _kind)
           return new(body["by"], body["values"]) if reading.catalogue.whole.equal?(reading.catalogue)
 
-          reading.fault(place, "asks about identifiers, which you do not see")
+          reading.fault(place, "this condition asks for identifiers, which viewers do not see")
         end
 
         # @return [String] the kind of identifier: "customer", "email", a custom ID, …

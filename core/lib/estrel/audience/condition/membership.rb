@@ -11,7 +11,7 @@ module Estrel
 
         def self.read(body, place, reading, _kind)
           found = reading.audience(body["id"]) or
-            return reading.fault("#{place}.id", "no audience with the number #{body["id"]}")
+            return reading.fault("#{place}.id", "there is no audience with the number #{body["id"]}")
           return reading.fault("#{place}.id", found.fault) if found.fault
 
           on = body["on"] && reading.fields.day(body["on"], "#{place}.on")

@@ -40,7 +40,7 @@ module Estrel
 
         def self.read_step(row, index, place, reading)
           link = Link.new(row)
-          return reading.fault(place, "the first step follows nothing") if index.zero? && link.to_h.any?
+          return reading.fault(place, "the first step cannot follow another") if index.zero? && link.to_h.any?
 
           selection = reading.selections.read(row, place)
           selection && Step.new(selection, link)

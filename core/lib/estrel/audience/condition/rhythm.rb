@@ -18,7 +18,8 @@ module Estrel
           selection = reading.selections.read(body, place) or return
           needed = body.fetch("in", body["last"])
           if needed > body["last"]
-            return reading.fault("#{place}.in", "cannot be more than the #{body["last"]} #{body["each"]}s looked at")
+            return reading.fault("#{place}.in",
+                                 "at most the #{body["last"]} #{body["each"]}s looked at can be asked for")
           end
 
           new(selection: selection, times: body.fetch("times", 1), unit: body["each"], periods: body["last"],

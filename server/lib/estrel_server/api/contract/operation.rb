@@ -34,7 +34,7 @@ module EstrelServer
           missing = @parameters.each_value.map(&:first).select do |parameter|
             parameter["required"] && !given.key?(parameter["name"])
           end
-          raise Broken, "#{missing.first["name"]} is missing" if missing.any?
+          raise Broken, "#{Estrel::English.field(missing.first["name"])} is missing" if missing.any?
 
           given.each { |name, value| check_parameter(name, value) }
         end
@@ -49,10 +49,7 @@ module EstrelServer
           errors = @contract.faults([*@pointer, "requestBody", "content", JSON_TYPE, "schema"], value)
           return value if errors.empty?
 
-          first = errors.first
-          raise Broken.new(
-            [first[:place].empty? ? "the request" : first[:place], first[:message]].join(" "), errors
-          )
+          raise Broken.new(errors.first[:message], errors)
         end
 
         private
@@ -66,7 +63,7 @@ module EstrelServer
         def pairs(text)
           URI.decode_www_form(text.to_s).each_with_object({}) do |(name, value), found|
             raise Broken, "there is no parameter #{name[0, 60].inspect} here" unless @parameters.key?(name)
-            raise Broken, "#{name} is given more than once" if found.key?(name)
+            raise Broken, "#{Estrel::English.field(name)} is given more than once" if found.key?(name)
 
             found[name] = value unless value.empty?
           end
@@ -76,15 +73,15 @@ module EstrelServer
 
         def check_parameter(name, text)
           parameter, pointer = @parameters.fetch(name)
-          raise Broken, "#{name} contains a NUL character" if text.include?("\0")
+          raise Broken, "#{Estrel::English.field(name)} contains a NUL character" if text.include?("\0")
 
           value = typed(text, @contract.followed(parameter["schema"]))
           fault = value.nil? ? nil : @contract.faults(pointer, value).first
           return unless value.nil? || fault
 
           schema = @contract.followed(parameter["schema"])
-          message = fault ? fault[:message] : "#{Estrel::SchemaFault.type(schema)}, not #{text[0, 40].inspect}"
-          raise Broken, "#{name} #{message}"
+          expected = fault ? fault[:message].delete_prefix("this ") : Estrel::SchemaFault.type(schema)
+          raise Broken, "#{Estrel::English.field(name)} #{expected}#{", not #{text[0, 40].inspect}" unless fault}"
         end
 
         def typed(text, schema)
@@ -97,21 +94,20 @@ module EstrelServer
         end
 
         # What no field of any body can be, whatever its schema says.
-        def check_scalars(value, place = "")
+        #
+        # @param field [String] what the value is called: entries of a list are called by the list
+        def check_scalars(value, field = "the request")
           case value
           when Hash
             value.each do |name, inner|
-              if name.include?("\0")
-                raise Broken,
-                      "a name in #{place.empty? ? "the request" : place} contains a NUL character"
-              end
+              raise Broken, "a name in #{field} contains a NUL character" if name.include?("\0")
 
-              check_scalars(inner, place.empty? ? name : "#{place}.#{name}")
+              check_scalars(inner, Estrel::English.field(name))
             end
-          when Array then value.each_with_index { |inner, index| check_scalars(inner, "#{place}.#{index}") }
-          when String then raise Broken, "#{place} contains a NUL character" if value.include?("\0")
-          when Integer then raise Broken, "#{place} is too large a number" unless INTEGERS.cover?(value)
-          when Float then raise Broken, "#{place} is no finite number" unless value.finite?
+          when Array then value.each { |inner| check_scalars(inner, field) }
+          when String then raise Broken, "#{field} contains a NUL character" if value.include?("\0")
+          when Integer then raise Broken, "#{field} is too large a number" unless INTEGERS.cover?(value)
+          when Float then raise Broken, "#{field} is not a finite number" unless value.finite?
           end
         end
       end
