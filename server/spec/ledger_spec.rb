@@ -70,4 +70,17 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     refresh
     expect(ledger.current.events("ride_ended")["day"].to_a).to eq([Estrel::Calendar.number(Date.new(2026, 5, 4))])
   end
+
+  it "ends with the newest event, else the newest value, and nowhere where all values have always held" do
+    people = "subject,plan\ncustomer:1,monthly\n"
+    import(people, kind: "profiles", mapping: { "always" => true }, name: "people.csv")
+    refresh
+    expect(ledger.current.newest_day).to be_nil
+    import("subject,plan,time\ncustomer:1,yearly,2026-05-09T10:00:00Z\n", kind: "profiles", name: "later.csv")
+    refresh
+    expect(ledger.current.newest_day).to eq(Date.new(2026, 5, 9))
+    import(event("a"))
+    refresh
+    expect(ledger.current.newest_day).to eq(Date.new(2026, 5, 3))
+  end
 end

@@ -9,7 +9,7 @@
   import Waiting from "../ui/Waiting.svelte";
   import WaterfallTable from "./WaterfallTable.svelte";
   import { day, moment, number, plural, shown } from "../lib/format";
-  import { drafted, fresh, outcomeOf, same, stepNamed, writtenOf, type Step, type Written } from "./exports";
+  import { drafted, fresh, offered, outcomeOf, same, stepNamed, writtenOf, type Step, type Written } from "./exports";
   import { polling } from "../lib/polling.svelte";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
@@ -83,11 +83,7 @@
     if (saved) return writtenOf(saved);
     const wanted = Number(address.get("audience"));
     const audience = audiences.find((row) => row.id === wanted) ?? audiences[0];
-    // Without any events there are no states to export.
-    const columns = (workspace.catalogue?.columns ?? []).filter(
-      (column) => workspace.catalogue?.event_types.length || !/^(state|inactive_days)$/.test(column),
-    );
-    return audience ? fresh(audience, columns) : null;
+    return audience ? fresh(audience, offered(workspace.catalogue)) : null;
   }
 
   async function look() {

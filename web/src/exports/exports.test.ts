@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
-import { defaultName, firstColumns, fresh, same, stepSaid, taken, writtenOf } from "./exports";
+import { catalogue } from "../testing/server";
+import { defaultName, firstColumns, fresh, offered, same, stepSaid, taken, writtenOf } from "./exports";
 
 describe("exports", () => {
   it("names columns as the core does", () => {
@@ -22,6 +23,17 @@ describe("exports", () => {
     const saved = { ...settings, id: 1, audience: "Sleepy", newest_version: 2, last_run: null } as never;
     expect(same(writtenOf(saved), settings)).toBe(true);
     expect(same({ ...settings, version: 1 }, settings)).toBe(false);
+  });
+
+  it("offers no states where there are no events to make them of", () => {
+    const columns = ["identifier:email", "profile_type", "state", "inactive_days", "attribute:plan"];
+    expect(offered({ ...catalogue, columns })).toEqual(columns);
+    expect(offered({ ...catalogue, columns, event_types: [] })).toEqual([
+      "identifier:email",
+      "profile_type",
+      "attribute:plan",
+    ]);
+    expect(offered(null)).toEqual([]);
   });
 
   it("says what a step means by the channel", () => {

@@ -96,6 +96,12 @@ export function firstColumns(available: string[]): Column[] {
     .map((take) => ({ take }));
 }
 
+/** The columns that can be exported: without any events there are no states. */
+export function offered(catalogue: Schemas["Catalogue"] | null): string[] {
+  const states = catalogue?.event_types.length ? [] : ["state", "inactive_days"];
+  return (catalogue?.columns ?? []).filter((column) => !states.includes(column));
+}
+
 /** An export nobody has written yet, for an audience. */
 export function fresh(audience: { id: number; name: string }, available: string[]): Written {
   return {

@@ -2,7 +2,8 @@ import { render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
-import { asked, last, Refused, serve } from "../testing/server";
+import { audience } from "../testing/examples";
+import { asked, last, Refused, sent, serve } from "../testing/server";
 import People from "./People.svelte";
 
 const person = (id: number, more: object = {}) => ({
@@ -132,6 +133,28 @@ describe("people", () => {
     });
     await user.click(screen.getByRole("button", { name: "pick none" }));
     expect(screen.queryByRole("link", { name: "write them as a list" })).toBeNull();
+  });
+
+  it("are kept as an audience when those picked are compared, exported by the same, and never without a list", async () => {
+    serve({
+      "GET /people": found([person(1), person(2, { identifiers: [] })]),
+      "POST /audiences": ({ body }) => ({ ...audience(9, "", {} as never), ...(body as object) }),
+    });
+    const user = await shown("/people?as_of=2026-10-31");
+    await user.click(screen.getByLabelText("Pick no identifier (2)"));
+    expect(screen.queryByRole("button", { name: "compare them" })).toBeNull();
+    await user.click(screen.getByLabelText("Pick F00001"));
+    expect(screen.getByText("1 without an identifier cannot be listed")).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "compare them" }));
+    await waitFor(() => expect(address.get("compare")).toBe("9"));
+    expect(sent("/audiences")[0]!.body).toEqual({
+      name: "1 person picked by hand",
+      definition: { all: [{ listed: { by: "customer", values: ["F00001"] } }] },
+    });
+    await user.click(screen.getByLabelText("Pick F00001"));
+    await user.click(screen.getByRole("button", { name: "export them" }));
+    await waitFor(() => expect(address.path).toBe("/exports/new"));
+    expect(address.get("audience")).toBe("9");
   });
 
   it("get further columns, which are sorted by and go along in the file", async () => {

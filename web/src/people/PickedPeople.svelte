@@ -1,13 +1,56 @@
 <script lang="ts">
-  import type { Schemas } from "../lib/api/client";
+  import { comparison, MOST } from "../audiences/comparison.svelte";
+  import { address } from "../lib/address.svelte";
+  import { answer, api, problemOf, type Schemas } from "../lib/api/client";
   import { number } from "../lib/format";
   import { audienceOf } from "../lib/groups";
+  import { said } from "../lib/toasts.svelte";
   import { listed } from "./people";
 
-  /** What can be done with people picked by hand. */
+  /** What can be done with people picked by hand: they are kept as an audience to be compared or exported. */
   let { chosen = $bindable() }: { chosen: Schemas["PersonRow"][] } = $props();
+
+  let keeping = $state(false);
+  const nameless = $derived(chosen.filter(({ identifiers }) => !identifiers.length).length);
+  const group = $derived(listed(chosen));
+
+  /** Keeps them as an audience, and goes on with that. */
+  async function keep(then: (kept: Schemas["Audience"]) => void) {
+    if (keeping) return;
+    keeping = true;
+    const count = chosen.length - nameless;
+    const name = `${number(count)} ${count === 1 ? "person" : "people"} picked by hand`;
+    try {
+      const kept = await answer(api.POST("/audiences", { body: { name, definition: { all: group } } }));
+      said(`Kept as the audience “${name}”`, async () => {
+        comparison.remove(kept.id);
+        await answer(api.DELETE("/audiences/{id}", { params: { path: { id: kept.id } } }));
+      });
+      chosen = [];
+      then(kept);
+    } catch (error) {
+      said(problemOf(error).detail);
+    } finally {
+      keeping = false;
+    }
+  }
 </script>
 
 <span>{number(chosen.length)} picked:</span>
-<a href={audienceOf(listed(chosen))}>write them as a list</a>
+{#if group.length}
+  <button
+    class="underline"
+    disabled={keeping || comparison.chosen.length >= MOST}
+    title={comparison.chosen.length >= MOST ? `The comparison holds ${MOST} audiences; take one out first` : null}
+    onclick={() => keep(({ id, name }) => comparison.add(id, name))}>compare them</button
+  >
+  <button
+    class="underline"
+    disabled={keeping}
+    onclick={() => keep(({ id }) => address.go(address.to("/exports/new", { audience: String(id) })))}
+    >export them</button
+  >
+  <a href={audienceOf(group)}>write them as a list</a>
+{/if}
+{#if nameless}<span class="soft">{number(nameless)} without an identifier cannot be listed</span>{/if}
 <button class="underline" onclick={() => (chosen = [])}>pick none</button>
