@@ -140,7 +140,7 @@
         <tbody>
           {#each shown as row (row.id)}
             <tr>
-              <td class="py-2!">
+              <td class="min-w-64 py-2!">
                 <a class="font-semibold" href={address.to(`/audiences/${row.id}`)}>{row.name}</a>
                 {#if row.folder}<span class="soft small ml-2">in {row.folder}</span>{/if}
                 <span class="ml-2"><Sharing place="audiences" {row} changed={() => list.reload()} /></span>

@@ -74,7 +74,7 @@
       <PeopleTable rows={sample.data.sample} {columns} choosing={session.may("analyst")} bind:chosen>
         {#snippet heads()}<th>Why they are in</th><th><span class="sr-only">Actions</span></th>{/snippet}
         {#snippet cells(row)}
-          <td class="soft small leading-6">{row.facts.join(" · ")}</td>
+          <td class="soft small min-w-72 leading-6">{row.facts.join(" · ")}</td>
           <td class="number"
             ><button
               class="quiet min-h-0! py-0!"

@@ -34,7 +34,7 @@
 
 {#if survey.data}
   {@const data = survey.data}
-  <p class="says mt-2">
+  <p class="says mt-2 max-w-none">
     {plural(data.event_types.length, "event type")} and {plural(data.attributes.length, "attribute")} as of {day(
       data.as_of,
     )}{fresh.length ? `; new in the last seven days: ${fresh.join(", ")}` : ""}.

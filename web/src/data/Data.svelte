@@ -26,7 +26,7 @@
 <Parts name="Data" path="/data" parts={PARTS} {part} />
 {#if workspace.info?.data && part === ""}
   {@const data = workspace.info.data}
-  <p class="says mt-2">
+  <p class="says mt-2 max-w-none">
     {number(data.profiles)} people and {number(data.events)} events, from {day(data.oldest_day)} to {day(
       data.newest_day,
     )}.
@@ -46,7 +46,7 @@
 {:else if part === "catalogue" && workspace.info?.ready}
   <Catalogue />
 {:else if part === "catalogue"}
-  <p class="says mt-6">No events have been received yet.</p>
+  <p class="says mt-6 max-w-none">No events have been received yet.</p>
 {:else}
   <p class="mt-6">There is no such page. Go to <a href={address.to("/data")}>the files</a>.</p>
 {/if}

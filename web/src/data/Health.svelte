@@ -26,7 +26,7 @@
 
 {#if health.data}
   {@const { faults, set_aside } = health.data}
-  <p class="says mt-4" data-testid="health">{finding(faults.length, set_aside.count)}</p>
+  <p class="says mt-4 max-w-none" data-testid="health">{finding(faults.length, set_aside.count)}</p>
   {#if faults.length}
     <h2 class="mt-6">Not working at the moment</h2>
     <div class="overflow-x-auto">

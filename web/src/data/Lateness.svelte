@@ -26,7 +26,7 @@
 
 {#if lateness.data}
   {@const data = lateness.data}
-  <p class="says mt-2" data-testid="lateness-finding">{data.finding}</p>
+  <p class="says mt-2 max-w-none" data-testid="lateness-finding">{data.finding}</p>
   {#if data.lateness.length}
     <Wide label="How late events come">
       <table class="figures" aria-label="Share of events received within a time, per source">

@@ -49,7 +49,7 @@
   }
 </script>
 
-<p class="says mt-2">
+<p class="says mt-2 max-w-none">
   Sources send what people do as it happens, to <code class="text-[0.95rem]"
     >{sources.data?.collector ?? "…"}</code
   >.

@@ -9,7 +9,17 @@
   import Waiting from "../ui/Waiting.svelte";
   import WaterfallTable from "./WaterfallTable.svelte";
   import { day, moment, number, plural, shown } from "../lib/format";
-  import { drafted, fresh, offered, outcomeOf, same, stepNamed, writtenOf, type Step, type Written } from "./exports";
+  import {
+    drafted,
+    fresh,
+    offered,
+    outcomeOf,
+    same,
+    stepNamed,
+    writtenOf,
+    type Step,
+    type Written,
+  } from "./exports";
   import { polling } from "../lib/polling.svelte";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";

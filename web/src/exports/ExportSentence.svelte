@@ -112,16 +112,15 @@
   </li>
   <li>Run it <ExportSchedule bind:schedule={settings.rules.schedule} /></li>
   <li>
-    <PhraseSelect
+    Require approval <PhraseSelect
       label="Guard"
       ink="when"
       value={settings.rules.guard}
       options={[
         ...GUARDS.map(
-          (guard) =>
-            [String(guard), `Require approval if the count changes by more than ${percent(guard)}`] as const,
+          (guard) => [String(guard), `if the count changes by more than ${percent(guard)}`] as const,
         ),
-        ["", "Never require approval"],
+        ["", "never"],
       ]}
       choose={(guard) => (settings.rules.guard = Number(guard) || null)}
     />.

@@ -41,7 +41,9 @@
   <button
     class="underline"
     disabled={keeping || comparison.chosen.length >= MOST}
-    title={comparison.chosen.length >= MOST ? `The comparison holds ${MOST} audiences; take one out first` : null}
+    title={comparison.chosen.length >= MOST
+      ? `The comparison holds ${MOST} audiences; take one out first`
+      : null}
     onclick={() => keep(({ id, name }) => comparison.add(id, name))}>compare them</button
   >
   <button

@@ -74,7 +74,8 @@
 
 <span class="inline-flex items-baseline {phrase ? '' : 'date-field'}">
   <input
-    class={phrase ? "phrase ink-when w-28" : "w-32"}
+    class={phrase ? "phrase ink-when" : "w-32"}
+    size="11"
     aria-label={label}
     aria-invalid={wrong ? "true" : undefined}
     aria-describedby={wrong ? `${uid}-wrong` : undefined}

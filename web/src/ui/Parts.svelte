@@ -18,7 +18,7 @@
 
 <div class="flex flex-wrap items-baseline gap-x-8 gap-y-1">
   <h1>{name}</h1>
-  <nav aria-label="Parts of {name}" class="flex flex-wrap gap-5">
+  <nav aria-label="Parts of {name}" class="flex flex-wrap gap-x-5 gap-y-1">
     {#each parts as [key, title] (key)}
       <a
         href={address.to(key ? `${path}/${key}` : path)}

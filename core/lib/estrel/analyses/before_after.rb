@@ -182,7 +182,7 @@ module Estrel
 
         own = side(@people)
         told = "#{number(@people.height)} people #{start}: #{metric} went from #{amount(own[:mean_before])} to " \
-               "#{amount(own[:mean_after])} per person and day#{interval(own[:difference])}."
+               "#{amount(own[:mean_after])} a day#{interval(own[:difference], ", 95% interval")}."
         matched ? "#{told} #{against}" : told
       end
 
@@ -198,8 +198,8 @@ module Estrel
         change = "from #{amount(matched[:mean_before])} to #{amount(matched[:mean_after])}"
         verdict = if found.nil? || 0.between?(found[:low], found[:high]) then "that is no clear difference"
                   else
-                    done, how = found[:estimate].positive? ? %w[gained on] : %w[fell behind]
-                    "those who did #{done} #{amount(found[:estimate].abs)} #{how} them"
+                    done = found[:estimate].positive? ? "gained" : "lost"
+                    "those who did #{done} #{amount(found[:estimate].abs)}"
                   end
         "#{number(matched[:pairs])} like them who did not went #{change}: #{verdict}#{interval(found)}."
       end
@@ -230,8 +230,8 @@ module Estrel
 
       def number(count) = English.number(count)
 
-      def interval(found)
-        found ? " (#{English.interval(signed(found[:low]), signed(found[:high]))}, 95% interval)" : ""
+      def interval(found, what = "")
+        found ? " (#{English.interval(signed(found[:low]), signed(found[:high]))}#{what})" : ""
       end
 
       def amount(value) = English.rate(value)

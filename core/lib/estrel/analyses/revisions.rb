@@ -9,7 +9,7 @@ module Estrel
       WEEKS = 26
       # What a count can differ by, in words.
       CAUSES = { "late" => "received late", "merged" => "found to be one person", "catalogue" => "catalogue",
-                 "rule_set" => "rule_set" }.freeze
+                 "rule_set" => "rules" }.freeze
       ORDER = "The causes are taken one after the other, in this order: late events, merged people, catalogue, " \
               "rules; together they make up the difference. Profiles merged since count as one, also in " \
               "the figures of the data received by then."

@@ -51,7 +51,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       expect(found[:mean_after]).to be_within(1e-12).of(4.0 / 9)
       # Mean 2/9, standard deviation 0.3849; t of 2 degrees of freedom 4.30265.
       expect(found[:difference].transform_values { |value| value.round(4) }).to eq({ estimate: 0.2222, low: -0.7339, high: 1.1784, p_value: 0.4226 })
-      expect(answer.finding).to start_with("3 people bought a pass for the first time: how often they ended a ride went from 0.222 to 0.444 per person and day (−0.734 to +1.178")
+      expect(answer.finding).to start_with("3 people bought a pass for the first time: how often they ended a ride went from 0.222 to 0.444 a day (−0.734 to +1.178")
     end
   end
 
