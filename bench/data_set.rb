@@ -12,6 +12,7 @@ module Bench
     MESSAGING = { "received" => "app_opened", "opened" => "pass_bought" }.freeze
     PLANS = ["pay as you go", "monthly pass", "day pass", "student"].freeze
     RANDOM = 1 << 20
+    VISIT_GAP = 30 * 60 * 1_000_000
     LATE = 0.02
     LATE_BY = 3 * 86_400 * 1_000_000
     QUARTERS = (1..20).map { |number| format("quarter %02d", number) }.freeze
@@ -29,7 +30,11 @@ module Bench
     def write_ledger(directory)
       writer = Estrel::Ledger::Writer.new(directory, calendar: Estrel::Calendar.new("UTC"))
       types = TYPES.keys.each_with_index.map { |name, index| event_type(index + 1, name) }
-      types.each { |type| writer.put_events(type.id, events(type)) }
+      frames = types.to_h do |type|
+        [type, writer.with_days(events(type)).sort(Estrel::Ledger::Layout::EVENT_ORDER)]
+      end
+      frames.each { |type, frame| writer.put_sorted_events(type.id, frame) }
+      writer.put_spine(Estrel::Ledger::Spine.of(frames, writer.calendar, VISIT_GAP))
       writer.put_attribute_history(history)
       writer.put_profiles(people)
       writer.put_reach(reach)
@@ -40,7 +45,7 @@ module Bench
       writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: %w[plan quarter].map do |name|
         field(name, "text")
       end, messaging: Estrel::Campaigns::Messaging.new(MESSAGING)),
-                    facts: { "event_count" => types.sum(&:count), **bounds,
+                    facts: { "event_count" => types.sum(&:count), **bounds, "visit_gap" => VISIT_GAP,
                              "oldest_received_at" => bounds.fetch("oldest_occurred_at") })
     end
 

@@ -15,7 +15,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
 
   def contents(generation)
     generation.catalogue.event_types.keys.to_h { |type| [type, generation.events(type).rows] }
-              .merge("profiles" => generation.profiles.rows, "history" => generation.attribute_history.rows)
+              .merge("profiles" => generation.profiles.rows, "history" => generation.attribute_history.rows, "spine" => generation.spine.rows)
   end
 
   it "holds what the store holds, typed, sorted by profile and time" do

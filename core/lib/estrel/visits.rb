@@ -20,15 +20,13 @@ module Estrel
     # @param gap [Integer] as in {of}
     # @return [Integer] visits that began in these days, taking nothing before them into account
     def count(generation, from, to, gap)
-      inside = Polars.col("day").is_between(Calendar.number(from), Calendar.number(to))
-      frames = generation.catalogue.event_types.each_key.map do |type|
-        generation.events(type).lazy.filter(inside).select(%w[profile_id occurred_at]).collect
-      end
-      return 0 if frames.empty?
-
-      profile, at = %w[profile_id occurred_at].map { |name| Polars.col(name) }
-      begins = profile.ne_missing(profile.shift(1)) | ((at - at.shift(1)) > gap)
-      Polars.concat(frames).sort(%w[profile_id occurred_at]).select([begins.sum]).item || 0
+      day = Polars.col("key") & (Ledger::Layout::KEY_STEP - 1)
+      rows = generation.spine.filter(day.is_between(Calendar.number(from), Calendar.number(to)))
+      system = Ledger::Spine.system_types(generation.catalogue.event_types.values)
+      start = Polars.col("visit_start")
+      profile = Polars.col("key").floordiv(Ledger::Layout::KEY_STEP)
+      begins = ((start != start.shift(1)) | (profile != profile.shift(1))).fill_null(true)
+      Ledger::Spine.visited(rows, system, gap).filter(start.is_not_null).select([begins.sum]).item || 0
     end
 
     # @param instants [Array<Integer>] of all events of one profile, in order, microseconds

@@ -11,10 +11,12 @@ class Population
   PROPERTY_TYPES = { String => "text", Float => "number", Integer => "number", TrueClass => "boolean",
                      FalseClass => "boolean" }.freeze
 
-  attr_reader :people, :time_zone
+  # system: names of the event types that are no sign of life.
+  attr_reader :people, :time_zone, :system
 
-  def initialize(people, time_zone: "UTC", event_types: {}, attributes: {}, aliases: {})
+  def initialize(people, time_zone: "UTC", event_types: {}, attributes: {}, aliases: {}, system: [])
     @aliases = aliases
+    @system = system
     @people = people
     @time_zone = time_zone
     @event_types = event_types
@@ -24,7 +26,7 @@ class Population
   def calendar = @calendar ||= Estrel::Calendar.new(time_zone)
 
   # What it takes to make another population of the same kind.
-  def settings = { time_zone: @time_zone, event_types: @event_types, attributes: @attributes, aliases: @aliases }
+  def settings = { time_zone: @time_zone, event_types: @event_types, attributes: @attributes, aliases: @aliases, system: @system }
 
   # The same people without everything received after a date. Of somebody of whom nothing was known nothing is left.
   def received_by(date)
@@ -39,7 +41,8 @@ class Population
     @catalogue ||= Estrel::Catalogue.new(
       event_types: @event_types.each_with_index.map do |(name, properties), index|
         fields = properties.to_h { |property, type| [property, field(property, type)] }
-        Estrel::Catalogue::EventType.new(id: index + 1, name: name, properties: fields, count: 0)
+        Estrel::Catalogue::EventType.new(id: index + 1, name: name, properties: fields, count: 0,
+                                         not_activity: @system.include?(name))
       end,
       attributes: @attributes.map { |name, type| field(name, type) }, sources: { 1 => "app", 2 => "kiosk" }, aliases: @aliases
     )
@@ -47,13 +50,17 @@ class Population
 
   def write(directory)
     writer = Estrel::Ledger::Writer.new(directory, calendar: calendar)
-    catalogue.event_types.each_value { |type| writer.put_events(type.id, events_frame(type)) }
+    events = catalogue.event_types.values.to_h do |type|
+      [type, writer.with_days(events_frame(type)).sort(Estrel::Ledger::Layout::EVENT_ORDER)]
+    end
+    events.each { |type, frame| writer.put_sorted_events(type.id, frame) }
     writer.put_attribute_history(history_frame)
     writer.put_profiles(profiles_frame)
     writer.put_reach(reach_frame)
     writer.put_origins(origins_frame)
     writer.put_renamed(renamed_frame)
-    writer.commit(catalogue: catalogue, facts: {})
+    writer.put_spine(Estrel::Ledger::Spine.of(events, calendar, Reference::VISIT_GAP * Estrel::Calendar::MICROS))
+    writer.commit(catalogue: catalogue, facts: { "visit_gap" => Reference::VISIT_GAP * Estrel::Calendar::MICROS })
     Estrel::Ledger.new(directory).current
   end
 

@@ -11,6 +11,7 @@ class RandomPopulation
   DEEDS = { "ride_ended" => { "km" => "number", "dock" => "text", "night" => "boolean" },
             "pass_bought" => { "price" => "number" } }.freeze
   EVENT_TYPES = { **DEEDS, **%w[received opened clicked unsubscribed].to_h { |kind| ["message_#{kind}", { "campaign" => "text", "channel" => "text" }] } }.freeze
+  SYSTEM = %w[message_received message_unsubscribed].freeze
   CAMPAIGNS = %w[spring letter].freeze
   ATTRIBUTES = { "plan" => "text", "age" => "number", "opted_in" => "boolean", "born" => "date", "tags" => "list" }.freeze
   DATES = [Date.new(1990, 2, 28), Date.new(2000, 2, 29), Date.new(2000, 3, 1)].freeze
@@ -21,7 +22,7 @@ class RandomPopulation
 
   def population
     Population.new((1..12).to_h { |id| [id * 3, person] }, time_zone: pick(ZONES), event_types: EVENT_TYPES,
-                                                           attributes: ATTRIBUTES)
+                                                           attributes: ATTRIBUTES, system: SYSTEM)
   end
 
   def rule_set

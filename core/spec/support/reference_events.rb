@@ -43,9 +43,9 @@ module ReferenceEvents
     found = selected(body, person, date)
     return measured?(body["measure"], found) if body["measure"]
 
-    units = { "days" => ->(row) { day(row[:at]) }, "visits" => ->(row) { visit(person, row[:at]) } }
+    units = { "days" => ->(row) { day(row[:at]) }, "visits" => ->(row) { visit(person, row) } }
     unit = units[body.dig("count", "of")]
-    counted?(body["count"], unit ? found.map(&unit).uniq.size : found.size)
+    counted?(body["count"], unit ? found.filter_map(&unit).uniq.size : found.size)
   end
 
   def counted?(count, found)
@@ -98,10 +98,13 @@ module ReferenceEvents
     end
   end
 
-  # The instant at which the visit of an instant began, by all that the person ever did.
-  def visit(person, at)
-    times = person[:events].map { |row| row[:at] }.sort
-    start = at
+  # The instant at which the visit of an event began, by all that the person ever did; nil for system messages, which
+  # belong to none.
+  def visit(person, event)
+    return if @population.system.include?(event[:type])
+
+    times = person[:events].reject { |row| @population.system.include?(row[:type]) }.map { |row| row[:at] }.sort
+    start = event[:at]
     while (earlier = times.reverse.find { |time| time < start && start - time <= Reference::VISIT_GAP })
       start = earlier
     end
@@ -109,7 +112,7 @@ module ReferenceEvents
   end
 
   def visit?(body, person, date)
-    visits = body["all"].map { |row| selected(row, person, date, body["window"]).map { |event| visit(person, event[:at]) } }
+    visits = body["all"].map { |row| selected(row, person, date, body["window"]).filter_map { |event| visit(person, event) } }
     visits.reduce(:&).any?
   end
 
@@ -123,16 +126,19 @@ module ReferenceEvents
   # Every way to go through the steps; the times at which one can be through.
   def reached(body, person, date)
     first, *rest = body["steps"]
-    rest.reduce(selected(first, person, date, body["window"]).map { |row| row[:at] }) do |before, step|
-      candidates = selected(step, person, date, body["window"]).map { |row| row[:at] }
-      candidates.select { |time| before.any? { |earlier| follows?(step, earlier, time, person) } }.uniq
+    ends = rest.reduce(selected(first, person, date, body["window"])) do |before, step|
+      candidates = selected(step, person, date, body["window"])
+      candidates.select { |event| before.any? { |earlier| follows?(step, earlier, event, person) } }
     end
+    ends.map { |event| event[:at] }.uniq
   end
 
-  def follows?(step, earlier, time, person)
+  def follows?(step, before, after, person)
+    earlier = before[:at]
+    time = after[:at]
     time > earlier && (step["within"].nil? || time - earlier <= seconds(step["within"])) &&
       (!step["other_day"] || day(time) > day(earlier)) &&
-      (!step["same_visit"] || visit(person, time) == visit(person, earlier)) &&
+      (!step["same_visit"] || [visit(person, before), visit(person, after)].then { |one, other| one && one == other }) &&
       (!step["next"] || person[:events].none? { |row| row[:at] > earlier && row[:at] < time })
   end
 

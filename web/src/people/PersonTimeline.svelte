@@ -9,6 +9,7 @@
   import Facts from "../ui/Facts.svelte";
   import Pager from "../ui/Pager.svelte";
   import Waiting from "../ui/Waiting.svelte";
+  import { visitsOf } from "./visits";
 
   /** What one person did, newest first, visit by visit. */
   let { about }: { about: Schemas["Person"] } = $props();
@@ -24,12 +25,7 @@
     };
     return answer(api.GET("/people/{id}/events", { params: { path: { id: about.id }, query }, signal }));
   });
-  const visits = $derived(
-    (events.data?.visits ?? []).map((visit) => ({
-      ...visit,
-      rows: events.data!.rows.filter((event) => event.visit === visit.number),
-    })),
-  );
+  const groups = $derived(events.data ? visitsOf(events.data) : []);
 </script>
 
 <div>
@@ -68,20 +64,22 @@
     </p>
   {/if}
   {#if events.data}
-    {#each visits as visit (visit.number)}
+    {#each groups as { visit, rows }, index (index)}
       <h3
         class="mt-4 flex items-baseline gap-3 border-b border-(--rule-strong) text-[0.9rem]"
-        data-testid="visit"
+        data-testid={visit ? "visit" : "no-visit"}
       >
-        <span class="font-semibold">{day(visit.rows[0]!.day)}, {clock(visit.first, zone).slice(0, 5)}</span>
+        <span class="font-semibold"
+          >{day(rows[0]!.day)}, {clock(visit?.first ?? rows.at(-1)!.occurred_at, zone).slice(0, 5)}</span
+        >
         <span class="soft small ml-auto"
-          >visit {number(visit.number)}, {plural(visit.count, "event")}{visit.count > 1
-            ? ` in ${duration(visit.seconds)}`
-            : ""}</span
+          >{#if visit}visit {number(visit.number)}, {plural(visit.count, "event")}{visit.count > 1
+              ? ` in ${duration(visit.seconds)}`
+              : ""}{:else}in no visit{/if}</span
         >
       </h3>
       <ul data-testid="timeline">
-        {#each visit.rows as event (event.id)}
+        {#each rows as event (event.id)}
           <li class="flex gap-3 border-b border-(--rule) py-1">
             <time class="soft small w-16 shrink-0 leading-6" datetime={event.occurred_at}>
               {clock(event.occurred_at, zone)}

@@ -23,17 +23,14 @@ module Estrel
       # @param today [Date]
       # @param rules [Lifecycle::RuleSet, nil]
       # @param stored [Stored]
-      # @param visit_gap [Integer] microseconds
       # @param budget [Budget] asked before each part, and before whatever takes long within one
       # @param parts [Integer] in how many parts the ledger is asked at least
-      def initialize(ledger:, as_of:, today:, rules: nil, stored: Stored.new,
-                     visit_gap: Audience::Evaluator::VISIT_GAP, budget: Budget::NONE, parts: 1)
+      def initialize(ledger:, as_of:, today:, rules: nil, stored: Stored.new, budget: Budget::NONE, parts: 1)
         @ledger = ledger
         @as_of = as_of
         @today = today
         @rules = rules
         @stored = stored
-        @visit_gap = visit_gap
         @budget = budget
         @number = parts
       end
@@ -41,12 +38,12 @@ module Estrel
       # @return [Array<Audience::Evaluator>] of one part of the ledger each
       def parts
         ledger.in_parts(@number).map do |part|
-          Audience::Evaluator.new(part, as_of: as_of, rule_set: rules, visit_gap: @visit_gap, budget: budget)
+          Audience::Evaluator.new(part, as_of: as_of, rule_set: rules, budget: budget)
         end
       end
 
       # @return [Array] what an answer depends on besides the ledger, as plain data
-      def key = [as_of, today, rules&.key, @visit_gap, stored.rules_condition]
+      def key = [as_of, today, rules&.key, stored.rules_condition]
 
       # @return [Catalogue]
       def catalogue = ledger.catalogue

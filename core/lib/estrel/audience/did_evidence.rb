@@ -52,8 +52,8 @@ module Estrel
         when "events" then events.size
         when "days" then events.map { |event| event[:day] }.uniq.size
         else
-          rows = did.selection.rows(evaluator, did.window, keyed: true)
-          evaluator.visits(did.window).marked(rows)["visit"].n_unique
+          rows = did.selection.rows(evaluator, did.window, beside: %w[visit_start])
+          rows["visit_start"].drop_nulls.n_unique
         end
       end
       private_class_method :reached

@@ -12,9 +12,6 @@ module Estrel
     class Evaluator
       include Figures
 
-      # The visit gap where the workspace has not set one, microseconds.
-      VISIT_GAP = 30 * 60 * Calendar::MICROS
-
       # @return [Date]
       attr_reader :as_of
       # @return [Calendar]
@@ -27,13 +24,11 @@ module Estrel
       # @param generation [Ledger::Readable]
       # @param as_of [Date]
       # @param rule_set [Lifecycle::RuleSet, nil] needed by lifecycle conditions only
-      # @param visit_gap [Integer] the longest gap inside a visit, microseconds
       # @param budget [Budget] asked before every condition that has to be computed
-      def initialize(generation, as_of:, rule_set: nil, visit_gap: VISIT_GAP, budget: Budget::NONE)
+      def initialize(generation, as_of:, rule_set: nil, budget: Budget::NONE)
         @generation = generation
         @as_of = as_of
         @rule_set = rule_set
-        @visit_gap = visit_gap
         @budget = budget
         @calendar = generation.calendar
       end
@@ -43,15 +38,14 @@ module Estrel
       # @param ids [Polars::Series] sorted profile ids
       # @return [Evaluator]
       def among(ids)
-        self.class.new(@generation.picked(ids), as_of: as_of, rule_set: @rule_set, visit_gap: @visit_gap,
-                                                budget: @budget)
+        self.class.new(@generation.picked(ids), as_of: as_of, rule_set: @rule_set, budget: @budget)
       end
 
       # The same question, of those only whom the default rule set is about.
       #
       # @return [Evaluator]
       def within_rule_set
-        self.class.new(lifecycle.ledger, as_of: as_of, rule_set: @rule_set, visit_gap: @visit_gap, budget: @budget)
+        self.class.new(lifecycle.ledger, as_of: as_of, rule_set: @rule_set, budget: @budget)
       end
 
       # The same question as of another date.
@@ -59,13 +53,13 @@ module Estrel
       # @param date [Date]
       # @return [Evaluator]
       def at(date)
-        self.class.new(@generation, as_of: date, rule_set: @rule_set, visit_gap: @visit_gap, budget: @budget)
+        self.class.new(@generation, as_of: date, rule_set: @rule_set, budget: @budget)
       end
 
       # @param condition [Object] a condition of the tree
       # @return [Polars::Series] booleans over the ledger's profiles
       def mask(condition)
-        @generation.cache.fetch([:mask, condition.key, @as_of, @rule_set&.key, @visit_gap]) do
+        @generation.cache.fetch([:mask, condition.key, @as_of, @rule_set&.key]) do
           @budget.check
           condition.mask(self)
         end
@@ -76,7 +70,7 @@ module Estrel
       # @param key [Array] names it completely, but for the as-of date
       # @yieldreturn [Object]
       # @return [Object]
-      def remembered(key, &) = @generation.cache.fetch([*key, @as_of, @visit_gap], &)
+      def remembered(key, &) = @generation.cache.fetch([*key, @as_of], &)
 
       # @return [Ledger::Readable] what is asked
       def ledger = @generation
@@ -119,14 +113,10 @@ module Estrel
         first_seen.select(["profile_id"]).join(found, on: "profile_id", how: "left")
       end
 
-      # The visits that matter for events inside a window.
-      #
-      # @param window [Window]
-      # @return [Visits::Index]
-      def visits(window)
-        from = window.first_day(as_of)
-        @generation.cache.fetch([:visits, @visit_gap, from]) { Visits::Index.new(@generation, @visit_gap, from: from) }
-      end
+      # @param type [String] name of an event type
+      # @param column [String] see {Ledger::Readable#beside}
+      # @return [Polars::Series] what the spine says about each of its events
+      def beside(type, column) = @generation.beside(type, column)
 
       # @return [Polars::Series] the type of each profile
       def profile_types = @generation.profiles["profile_type"]
@@ -142,21 +132,6 @@ module Estrel
 
       # @return [Ledger::Timeline]
       def timeline = @generation.timeline
-
-      # When the profile of each row did anything at all before it.
-      #
-      # @param rows [Polars::DataFrame] see {Ledger::Timeline#look_back}
-      # @param window [Window] what was done before it need not be found
-      # @return [Polars::Series] `previous_at`, the latest earlier instant of any of the profile's events, or null
-      def previous_instants(rows, window)
-        first = window.first_day(as_of)
-        found = catalogue.event_types.each_key.map do |type|
-          events = timeline.events(type, first)
-          timeline.look_back(rows, events)
-        end
-        columns = found.each_with_index.map { |series, index| series.alias(index.to_s) }
-        Polars::DataFrame.new(columns).select([Polars.max_horizontal(Polars.all).alias("previous_at")])["previous_at"]
-      end
 
       # @param ids [Polars::Series] profile ids
       # @return [Polars::Series] booleans over the ledger's profiles: true where the profile is among the ids
@@ -239,7 +214,7 @@ module Estrel
       def values_of(split) = remembered([:values, split.key, @rule_set&.key]) { split.values(self) }
 
       # What an answer depends on besides the ledger.
-      def known(key) = [key, @as_of, @rule_set&.key, @visit_gap]
+      def known(key) = [key, @as_of, @rule_set&.key]
 
       def people_of(rule_set)
         remembered([:people_of, rule_set.people_key]) { @generation.picked(ids.filter(population(rule_set))) }

@@ -32,17 +32,19 @@ module Estrel
       # @param before [Polars::DataFrame] events that can be the step before, sorted by profile and time
       # @param candidates [Polars::DataFrame] events that could follow, likewise
       # @param evaluator [Evaluator]
-      # @param window [Window] in which all of them lie
       # @return [Polars::LazyFrame] the candidates that do follow, in order
-      def following(before, candidates, evaluator, window)
+      def following(before, candidates, evaluator)
+        # What belongs to no visit is in none together with others.
+        before = before.filter(Polars.col("visit_start").is_not_null) if same_visit
         joined = latest_before(before, candidates, evaluator)
-        return joined.lazy.filter(condition) unless self.next || same_visit
-
-        joined = joined.filter(condition)
-        joined = next_only(joined, evaluator, window) if self.next
-        joined = in_one_visit(joined, evaluator, window) if same_visit
-        joined.lazy
+        joined = joined.lazy.filter(condition)
+        joined = joined.filter(Polars.col("before_at") == Polars.col("previous_at")) if self.next
+        joined = joined.filter(Polars.col("before_at") >= Polars.col("visit_start")) if same_visit
+        joined
       end
+
+      # @return [Array<String>] what is asked of the spine about the events that follow
+      def beside = [*("previous_at" if self.next), *("visit_start" if same_visit)]
 
       # @return [Hash] plain JSON
       def to_h
@@ -70,17 +72,6 @@ module Estrel
         return after unless within
 
         after & ((Polars.col("occurred_at") - Polars.col("before_at")) <= self.class.micros(within))
-      end
-
-      # The very next: no event of any kind lies between the two.
-      def next_only(joined, evaluator, window)
-        previous = evaluator.previous_instants(joined.drop("before_at"), window)
-        joined.hstack([previous]).filter(Polars.col("before_at") == Polars.col("previous_at"))
-      end
-
-      def in_one_visit(joined, evaluator, window)
-        mine = evaluator.visits(window).marked(joined)
-        mine.filter(Polars.col("before_at") >= Polars.col("visit_start"))
       end
     end
   end

@@ -37,11 +37,15 @@ module Estrel
       # @param window [Window]
       # @param property [String, nil] whose value is wanted as well, as the column `value`
       # @param keyed [Boolean] whether the {Ledger::Timeline}'s number of each is wanted, as the column `key`
-      # @return [Polars::DataFrame] `profile_id`, `occurred_at`, `day` (and `value`, `key`), sorted by profile and time
-      def rows(evaluator, window, property: nil, keyed: false)
+      # @param beside [Array<String>] what is wanted of the spine, see {Ledger::Readable#beside}
+      # @return [Polars::DataFrame] `profile_id`, `occurred_at`, `day` (and `value`, `key`, what stands beside), sorted
+      #   by profile and time
+      def rows(evaluator, window, property: nil, keyed: false, beside: [])
         keyed &&= evaluator.timeline.fits?
-        frames = types(evaluator.catalogue).filter_map { |type| matching(type, evaluator, window, property, keyed) }
-        return none(property, keyed) if frames.empty?
+        frames = types(evaluator.catalogue).filter_map do |type|
+          matching(type, evaluator, window, property, keyed, beside)
+        end
+        return none(property, keyed, beside) if frames.empty?
         return frames.first if frames.one?
 
         Polars.concat(frames).sort(keyed ? "key" : %w[profile_id occurred_at])
@@ -55,7 +59,7 @@ module Estrel
       # @return [Array<Hash{Symbol => Object}>] `type`, `at` (instant), `day` (number) and `value`, in order
       def events_of(evaluator, window, property: nil)
         found = types(evaluator.catalogue).flat_map do |type|
-          rows = matching(type, evaluator, window, property, false)
+          rows = matching(type, evaluator, window, property, false, [])
           rows ? rows.rows(named: true).map { |row| fact(type, row) } : []
         end
         found.sort_by { |fact| [fact[:at], fact[:type]] }
@@ -78,17 +82,23 @@ module Estrel
 
       private
 
-      def matching(type, evaluator, window, property, keyed)
+      def matching(type, evaluator, window, property, keyed, beside)
         return if property && !type.properties.key?(property)
 
-        first = window.first_day(evaluator.as_of)
-        lazy = (keyed ? evaluator.timeline.events(type.name, first) : evaluator.events(type.name)).lazy
+        lazy = source(type, evaluator, window, keyed, beside).lazy
         lazy = lazy.join(evaluator.first_seen.lazy, on: "profile_id", how: "inner") if window.relative?
         lazy = lazy.filter(condition(type, evaluator, window)) unless all?(type, evaluator, window)
         columns = COLUMNS.map { |name| Polars.col(name) }
         columns << Polars.col(Ledger::Layout.property(property)).alias("value") if property
-        columns << Polars.col("key") if keyed
+        columns += [*("key" if keyed), *beside].map { |name| Polars.col(name) }
         lazy.select(columns).collect
+      end
+
+      def source(type, evaluator, window, keyed, beside)
+        # What stands beside lines up with all events of the type, so none may be left out before.
+        first = window.first_day(evaluator.as_of) if beside.empty?
+        events = keyed ? evaluator.timeline.events(type.name, first) : evaluator.events(type.name)
+        beside.empty? ? events : events.with_columns(beside.map { |column| evaluator.beside(type.name, column) })
       end
 
       def condition(type, evaluator, window)
@@ -108,10 +118,11 @@ module Estrel
         { type: type.name, at: row["occurred_at"], day: row["day"], value: row["value"] }
       end
 
-      def none(property, keyed)
+      def none(property, keyed, beside)
         columns = Ledger::Layout::EVENT_COLUMNS.slice(*COLUMNS)
         columns = columns.merge("key" => Polars::UInt64) if keyed
         columns = columns.merge("value" => Polars::Float64) if property
+        columns = columns.merge(beside.to_h { |name| [name, Polars::Int64] })
         Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
       end
     end

@@ -18,7 +18,7 @@ module Estrel
 
       # @param ledger [Ledger::Generation, Ledger::ReceivedBy]
       # @param profile_id [Integer]
-      # @param asked [Hash] as_of, rule set and visit_gap as in {Evaluator#initialize}
+      # @param asked [Hash] as_of and rule set as in {Evaluator#initialize}
       def initialize(ledger, profile_id, **asked)
         @evaluator = Evaluator.new(ledger.slice(profile_id..profile_id), **asked)
       end

@@ -70,10 +70,11 @@ module Estrel
       # @return [Polars::DataFrame] its events, sorted by profile and time; see {Layout::EVENT_COLUMNS}
       def events(type) = frame("events/#{@catalogue.event_types.fetch(type).id}")
 
-      # @param type [String] name of an event type in the catalogue
-      # @return [Polars::DataFrame] the days each profile had such events, as one sorted column `key`: profile times
-      #   {Layout::KEY_STEP} plus day number
-      def days(type) = frame("days/#{@catalogue.event_types.fetch(type).id}")
+      # @return [Polars::DataFrame] all events in order; see {Spine}
+      def spine = frame("spine")
+
+      # @return [Integer] the longest gap inside a visit, microseconds
+      def visit_gap = @facts.fetch("visit_gap")
 
       # The attribute as it stands, where that is kept apart.
       #

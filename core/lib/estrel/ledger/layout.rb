@@ -7,7 +7,7 @@ module Estrel
     # Names from outside are prefixed, so an attribute called `state` never meets our own column of that name.
     module Layout
       # The form of the files; a ledger of another form is built anew.
-      FORM = 6
+      FORM = 7
       # `device` is a number for the device an event came from, or null.
       EVENT_COLUMNS = {
         "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
@@ -57,14 +57,13 @@ module Estrel
       # @return [String] column of a profile's identifier of one kind
       def identifier(kind) = "identifier:#{kind}"
 
-      # The distinct (profile, day) pairs of sorted events: repeats are dropped by looking at the row before.
-      #
-      # @param events [Polars::DataFrame]
-      # @return [Polars::DataFrame] with the sorted column `key`
-      def days(events)
-        keys = events.select([((Polars.col("profile_id") * KEY_STEP) + Polars.col("day")).alias("key")])
-        keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))
-      end
+      # @param events [Polars::DataFrame] sorted
+      # @return [Polars::DataFrame] `key`: profile times {KEY_STEP} plus day, of each
+      def days(events) = events.select([((Polars.col("profile_id") * KEY_STEP) + Polars.col("day")).alias("key")])
+
+      # @param keys [Polars::DataFrame] with the sorted column `key`
+      # @return [Polars::DataFrame] each once: repeats are dropped by looking at the row before
+      def distinct(keys) = keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))
 
       # @param column [Polars::Expr] text as kept in the attribute history
       # @param type [String] one of {Catalogue::TYPES}

@@ -49,8 +49,11 @@ module Estrel
       # @return [Polars::DataFrame] see {Generation#events}
       def events(type) = part([:events, type]) { @whole.events(type) }
 
-      # @return [Polars::DataFrame] see {Generation#days}
-      def days(type) = part([:days, type], "key") { @whole.days(type) }
+      # @return [Polars::DataFrame] see {Generation#spine}
+      def spine = part(:spine, "key") { @whole.spine }
+
+      # @return [Integer] see {Generation#visit_gap}
+      def visit_gap = @whole.visit_gap
 
       # @return [Polars::Series, nil] see {Generation#current_attribute}
       def current_attribute(name)

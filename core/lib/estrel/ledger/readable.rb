@@ -10,6 +10,20 @@ module Estrel
       # @return [Timeline] one number for every profile and instant
       def timeline = cache.fetch([:timeline]) { Timeline.new(self) }
 
+      # What the spine says about each event of a type.
+      #
+      # @param type [String] name of an event type in the catalogue
+      # @param column [String] "visit_start", or "previous_at", the latest earlier instant at which the profile did
+      #   anything ({Spine::NEVER} where there is none)
+      # @return [Polars::Series] in the order of the type's events
+      def beside(type, column)
+        cache.fetch([:beside, type, column]) do
+          marked = column == "previous_at" ? spine.select(["type"]).hstack([Spine.previous(spine)]) : spine
+          own = Polars.col("type") == catalogue.event_types.fetch(type).id
+          marked.lazy.filter(own).select([column]).collect[column]
+        end
+      end
+
       # @return [Integer] how many profiles there are
       def base_size = profiles.height
 

@@ -50,8 +50,18 @@ module Estrel
       # @return [Polars::DataFrame] see {Generation#events}
       def events(type) = @frames[[:events, type]] ||= @generation.events(type).filter(@received)
 
-      # @return [Polars::DataFrame] see {Generation#days}
-      def days(type) = @frames[[:days, type]] ||= Layout.days(events(type))
+      # Visits are those of the events that were known.
+      #
+      # @return [Polars::DataFrame] see {Generation#spine}
+      def spine
+        @frames[:spine] ||= begin
+          known = @generation.spine.filter(Polars.col("received_day") <= Calendar.number(date))
+          Spine.visited(known, Spine.system_types(catalogue.event_types.values), visit_gap)
+        end
+      end
+
+      # @return [Integer] see {Generation#visit_gap}
+      def visit_gap = @generation.visit_gap
 
       # Everybody in the same order; who was not known yet is first seen on no day at all.
       #

@@ -18,9 +18,12 @@ module Estrel
       # @return [Polars::DataFrame] see {Generation#events}
       def events(type) = @frames[[:events, type]] ||= named(type)
 
-      # @return [Polars::DataFrame] see {Generation#days}
-      def days(type)
-        @frames[[:days, type]] ||= parted?(type) ? Layout.days(events(type)) : @whole.days(type)
+      # @return [Polars::DataFrame] see {Generation#spine}
+      def spine
+        types = catalogue.event_types.values
+        return @whole.spine if types.none? { |type| parted?(type.name) }
+
+        @frames[:spine] ||= Spine.of(types.to_h { |type| [type, events(type.name)] }, calendar, visit_gap)
       end
 
       # The part's rows of a frame: all.

@@ -29,12 +29,7 @@ module Estrel
       # @param frame [Polars::DataFrame] sorted by a column that begins with the profile
       # @param column [String] its name: "profile_id", or "key"
       # @return [Polars::DataFrame]
-      def cut(frame, column)
-        step = column == "key" ? Layout::KEY_STEP : 1
-        bounds = Polars.lit([@range.begin * step, (@range.end + 1) * step])
-        first, last = frame.select([Polars.col(column).search_sorted(bounds, side: "left").alias("at")])["at"].to_a
-        frame.slice(first, [last - first, 0].max)
-      end
+      def cut(frame, column) = Rows.between(frame, @range, column)
     end
   end
 end

@@ -36,7 +36,7 @@ module Estrel
       end
 
       def pieces(sorted, rows, profiles)
-        starts, ends = %w[left right].map { |side| positions(sorted, profiles, side) }
+        starts, ends = Rows.bounds(sorted, profiles).get_columns.map(&:to_a)
         pieces = []
         done = 0
         rows.partition_by("profile_id", maintain_order: true).each_with_index do |fresh, index|
@@ -48,11 +48,6 @@ module Estrel
         done < sorted.height ? pieces << sorted.slice(done, sorted.height - done) : pieces
       end
       private_class_method :pieces
-
-      def positions(sorted, profiles, side)
-        sorted.select([Polars.col("profile_id").search_sorted(Polars.lit(profiles), side: side).alias("at")])["at"].to_a
-      end
-      private_class_method :positions
     end
   end
 end

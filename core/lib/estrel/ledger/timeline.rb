@@ -49,9 +49,14 @@ module Estrel
           number.call((@lowest * @step) + @first - shift - 1)
       end
 
-      # @param key [Polars::Expr]
-      # @return [Polars::Expr] the instant of a number
-      def instant(key) = (key % Polars.lit(@step).cast(Polars::UInt64)).cast(Polars::Int64) + (@first - 1)
+      # What tells apart and puts in order the visits of rows with `profile_id` and `visit_start`.
+      #
+      # @return [Array<Polars::Expr>] to be selected
+      def visit_number
+        return [key(Polars.col("visit_start")).alias("visit")] if fits?
+
+        [Polars.col("profile_id").alias("visitor"), Polars.col("visit_start")]
+      end
 
       # An event type's events with their numbers. Those of all events are remembered, since many questions need them;
       # those of the last days are had for less.

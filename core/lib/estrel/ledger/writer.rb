@@ -26,7 +26,10 @@ module Estrel
         @own = []
       end
 
-      # @return [String] of the days it writes
+      # @return [Calendar] of the days it writes
+      attr_reader :calendar
+
+      # @return [String]
       def time_zone = @calendar.time_zone
 
       # @param type_id [Integer]
@@ -38,10 +41,11 @@ module Estrel
       # @param sorted [Polars::DataFrame] the columns of {Layout::EVENT_COLUMNS} and typed properties, in
       #   {Layout::EVENT_ORDER}
       # @return [void]
-      def put_sorted_events(type_id, sorted)
-        put("events/#{type_id}", sorted)
-        put("days/#{type_id}", Layout.days(sorted))
-      end
+      def put_sorted_events(type_id, sorted) = put("events/#{type_id}", sorted)
+
+      # @param frame [Polars::DataFrame] as {Spine::COLUMNS}
+      # @return [void]
+      def put_spine(frame) = put("spine", frame)
 
       # @param frame [Polars::DataFrame] with `occurred_at`
       # @return [Polars::DataFrame] the same with `day`, as the calendar has it

@@ -20,14 +20,15 @@ module Estrel
         @rule_set = rule_set
       end
 
-      # The spells of each event type are found first, which needs no sorting, and then joined where they touch: there
-      # are far fewer of them than of days.
+      # Event types of which every event counts are read together, in the order they stand in. The spells of each
+      # conditional sign of life are found by themselves and then joined where they touch: there are far fewer of them
+      # than of days.
       #
       # @return [Polars::DataFrame] one row per spell, by profile and time: profile_id, start, last, next_start ({NEVER}
       #   for the latest), first_day (of the profile)
       def all
         @ledger.cache.fetch([:spells, @rule_set.activity_key, @rule_set.active_within]) do
-          runs = day_frames.map { |keys| runs(keys) }
+          runs = frames.map { |keys| runs(keys) }
           with_neighbours(runs.one? ? runs.first : joined(runs))
         end
       end
@@ -39,10 +40,10 @@ module Estrel
       # @return [Polars::DataFrame] as {#all}
       def since(day, last = nil) = of(recent_keys(day, last))
 
-      # @return [Polars::DataFrame] the sorted column `key` of all activity days; a day stands once for every event type
-      #   that has it
+      # @return [Polars::DataFrame] the sorted column `key` of all activity days; a day may stand once for all event
+      #   types of which every event counts, and once for each conditional sign of life
       def keys
-        @ledger.cache.fetch([:activity_keys, @rule_set.activity_key]) { Spells.together(day_frames) }
+        @ledger.cache.fetch([:activity_keys, @rule_set.activity_key]) { Spells.together(frames) }
       end
 
       # @return [Polars::DataFrame] `device` and `day` (number) of the days activity came from each device; a day may
@@ -55,18 +56,8 @@ module Estrel
         end
       end
 
-      # @return [Array<Polars::DataFrame>] the activity days of each sign of life, as sorted keys; one without any where
-      #   nothing counts, as when all event types of the rule set are marked as no activity
-      def day_frames
-        found = signs.map do |type, where|
-          next @ledger.days(type.name) unless where
-
-          @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
-            Ledger::Layout.days(@ledger.events(type.name).filter(where.expression(type, @ledger.calendar)))
-          end
-        end
-        found.empty? ? [Spells.together([])] : found
-      end
+      # @return [Array<Polars::DataFrame>] the activity days of each sign of life, as sorted keys
+      def day_frames = signs.map { |type, where| where ? conditional(type, where) : days_of([type]) }
 
       # @param frames [Array<Polars::DataFrame>] sorted keys
       # @return [Polars::DataFrame] all keys, sorted
@@ -77,6 +68,30 @@ module Estrel
       end
 
       private
+
+      # The sorted keys of all activity, in as few frames as there can be; one without any where nothing counts, as when
+      # all event types of the rule set are marked as no activity.
+      def frames
+        plain, others = signs.partition { |_, where| where.nil? }
+        found = others.map { |type, where| conditional(type, where) }
+        found.unshift(days_of(plain.map(&:first))) if plain.any? || others.empty?
+        found
+      end
+
+      def days_of(types)
+        ids = types.map(&:id).sort
+        @ledger.cache.fetch([:days_of, ids]) do
+          of_type = ids.map { |id| Polars.col("type") == id }.reduce(:|) || Polars.lit(false)
+          Ledger::Layout.distinct(@ledger.spine.lazy.filter(of_type).select(["key"]).collect)
+        end
+      end
+
+      def conditional(type, where)
+        @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
+          events = @ledger.events(type.name).filter(where.expression(type, @ledger.calendar))
+          Ledger::Layout.distinct(Ledger::Layout.days(events))
+        end
+      end
 
       def of(keys) = with_neighbours(runs(keys))
 
@@ -127,7 +142,7 @@ module Estrel
       def recent_keys(day, last)
         key, recent, other = %w[key recent other].map { |name| Polars.col(name) }
         day_of = key & (DAY - 1)
-        Spells.together(day_frames.map do |frame|
+        Spells.together(frames.map do |frame|
           frame = frame.filter(day_of <= last) if last
           marked = frame.with_columns([(day_of >= day).alias("recent"),
                                        ((key - key.shift(1)) > APART).fill_null(true).alias("other")])

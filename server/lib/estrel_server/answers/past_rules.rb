@@ -67,8 +67,15 @@ module EstrelServer
           types.delete(name)
         else
           target = types[aliases.delete(name)]
-          types[name] ||= target.dup.tap { |type| type.name = name } if target
+          types[name] ||= apart(target, change.event_type_id, name) if target
           types[name].not_activity = change.was_not_activity if types[name]
+        end
+      end
+
+      def apart(type, id, name)
+        type.dup.tap do |own|
+          own.id = id
+          own.name = name
         end
       end
     end

@@ -53,8 +53,7 @@ module EstrelServer
       def workspace(record)
         today = Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
         Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: today, rules: rule_set, parts: @parts,
-                                        stored: Stored.new(catalogue, record, ledger), budget: @budget,
-                                        visit_gap: Workspace.current.visit_gap)
+                                        stored: Stored.new(catalogue, record, ledger), budget: @budget)
       end
 
       # @param rules [Estrel::Lifecycle::RuleSet, nil] nil for those of the question
@@ -78,7 +77,7 @@ module EstrelServer
 
       private
 
-      def rules = { rule_set: rule_set, visit_gap: Workspace.current.visit_gap }
+      def rules = { rule_set: rule_set }
     end
   end
 end

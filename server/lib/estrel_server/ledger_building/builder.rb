@@ -46,7 +46,7 @@ module EstrelServer
 
         found = previous
         found.nil? || found.facts["marks"] != Snapshot.marks ||
-          found.calendar.time_zone != Workspace.current.time_zone
+          found.calendar.time_zone != Workspace.current.time_zone || found.visit_gap != Workspace.current.visit_gap
       end
 
       private
@@ -82,7 +82,8 @@ module EstrelServer
         writer.put_origins(origins.moved)
         writer.put_renamed(origins.renamed)
         suggest_personal(files.personal, history)
-        facts = facts(events, history).merge("read_as" => type_map.read_as, "set_aside" => files.set_aside)
+        facts = facts(events, history).merge("read_as" => type_map.read_as, "set_aside" => files.set_aside,
+                                             **files.visits)
         writer.commit(catalogue: catalogue, facts: facts)
         facts
       end

@@ -33,6 +33,8 @@ module EstrelServer
         @dump = dump
         @on_progress = on_progress
         @personal = Hash.new { |hash, type| hash[type] = [] }
+        @frames = {}
+        @touched = changes.ids
       end
 
       # @param writer [Estrel::Ledger::Writer]
@@ -44,15 +46,20 @@ module EstrelServer
         @set_aside = before_set_aside.except(*anew.map(&:name))
         parts = read(statements(after, up_to, anew))
         same_days = @previous&.calendar&.time_zone == writer.time_zone
-        @types.map do |type|
+        @types.each do |type|
           old = anew.include?(type) ? nil : previous_events(type)
-          summary(type, frame(type, old, parts.delete(type.id), writer, same_days))
+          @frames[type] = frame(type, old, fresh(parts.delete(type.id), writer), writer, same_days)
         end
+        put_spine(writer, whole: anew.any? || !same_days)
+        @frames.map { |type, frame| summary(type, frame) }
       end
 
       # @return [Hash{Integer => Array<String>}] per event type, as stored, the properties of which new values look
       #   personal
       attr_reader :personal
+
+      # @return [Hash{String => Object}] for the generation's facts: how visits were told apart
+      attr_reader :visits
 
       # @return [Array<Hash>] events that could not be read: per type `event_type`, `count`, and the first `rows`
       def set_aside = @set_aside.values
@@ -119,9 +126,17 @@ module EstrelServer
         part.hstack(PropertyColumns.new(type.properties.values).read(part["properties"])).select(columns(type).keys)
       end
 
+      # What came since, and whose it is.
+      def fresh(parts, writer)
+        return unless parts&.any?
+
+        rows = writer.with_days(Polars.concat(parts))
+        @touched |= rows["profile_id"].unique.to_a if @previous
+        rows
+      end
+
       # The type's events of the new generation, written where they differ from the previous one's.
-      def frame(type, old, parts, writer, same_days)
-        fresh = parts&.any? ? writer.with_days(Polars.concat(parts)) : nil
+      def frame(type, old, fresh, writer, same_days)
         old, moved = old ? @changes.applied_to(old) : [nil, nil]
         old = conform(old, type, writer, same_days) if old
         fresh = [fresh, moved && conform(moved, type, writer, same_days)].compact.reject { |rows| rows.height.zero? }
@@ -132,6 +147,24 @@ module EstrelServer
         @on_progress&.call("writing #{type.name}: #{joined.height} events")
         writer.put_sorted_events(type.id, joined)
         joined
+      end
+
+      # The spine follows the type files: a few profiles are put in order anew, or all where anything else has changed.
+      def put_spine(writer, whole:)
+        gap = Workspace.current.visit_gap
+        system = Estrel::Ledger::Spine.system_types(@frames.keys)
+        whole ||= @previous.facts.values_at("visit_gap", "system_types") != [gap, system] || types_gone?
+        @on_progress&.call("putting all events in order") if whole
+        spine = if whole then Estrel::Ledger::Spine.of(@frames, writer.calendar, gap)
+                else Estrel::Ledger::Spine.renewed(@previous.spine, @frames, @touched, writer.calendar, gap)
+                end
+        @visits = { "visit_gap" => gap, "system_types" => system }
+        writer.put_spine(spine) unless @previous && spine.equal?(@previous.spine)
+      end
+
+      def types_gone?
+        before, now = [@previous.catalogue.event_types.values, @frames.keys].map { |types| types.map(&:id) }
+        (before - now).any?
       end
 
       def empty(type)

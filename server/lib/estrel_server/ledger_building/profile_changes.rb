@@ -17,6 +17,9 @@ module EstrelServer
                   end
       end
 
+      # @return [Array<Integer>] ids of the profiles that were merged, of those they became part of, and of erased ones
+      def ids = [*@into.keys, *@into.values, *@erased].uniq
+
       # @param frame [Polars::DataFrame] events of the previous generation
       # @return [Array(Polars::DataFrame, Polars::DataFrame)] the events that stay where they are, and those that have
       #   moved, with the profile they belong to now

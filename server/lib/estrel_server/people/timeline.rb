@@ -2,7 +2,7 @@
 
 module EstrelServer
   class People
-    # What one person did, newest first, grouped into visits.
+    # What one person did, newest first, grouped into visits. System messages belong to none.
     class Timeline
       # @param profile [Profile]
       # @param calendar [Estrel::Calendar]
@@ -27,7 +27,7 @@ module EstrelServer
                     .includes(:event_type, :source).to_a
         numbers = rows.to_h { |event| [event.id, visit_number(event)] }
         { total: scope.count, rows: rows.map { |event| describe(event, numbers[event.id]) },
-          visits: numbers.values.uniq.map { |number| describe_visit(number) } }
+          visits: numbers.values.compact.uniq.map { |number| describe_visit(number) } }
       end
 
       private
@@ -41,11 +41,20 @@ module EstrelServer
 
       # Over everything done by the as-of date, whatever is shown of it.
       def visits
-        @visits ||= Estrel::Visits.of(seen(@as_of).order(:occurred_at).pluck(:occurred_at).map { |time| micros(time) },
-                                      Workspace.current.visit_gap)
+        @visits ||= begin
+          instants = seen(@as_of).where.not(event_type_id: system_types).order(:occurred_at).pluck(:occurred_at)
+          Estrel::Visits.of(instants.map { |time| micros(time) }, Workspace.current.visit_gap)
+        end
+      end
+
+      def system_types
+        @system_types ||= EventType.pluck(:id, :name).select { |_, name| @catalogue.event_type(name)&.not_activity }
+                                   .map(&:first)
       end
 
       def visit_number(event)
+        return if system_types.include?(event.event_type_id)
+
         at = micros(event.occurred_at)
         visits.bsearch_index { |visit| visit.last >= at }
       end
@@ -53,7 +62,7 @@ module EstrelServer
       def describe(event, visit)
         { id: event.id, type: event.event_type.name, source: event.source.name,
           occurred_at: event.occurred_at.iso8601(6), received_at: event.received_at.iso8601(6),
-          day: @calendar.day_of(micros(event.occurred_at)), properties: shown(event), visit: visit + 1 }
+          day: @calendar.day_of(micros(event.occurred_at)), properties: shown(event), visit: visit && (visit + 1) }
       end
 
       def shown(event) = Access::Disclosure.properties(@catalogue, event.event_type.name, event.properties)

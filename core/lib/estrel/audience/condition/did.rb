@@ -103,9 +103,9 @@ module Estrel
         def counted(evaluator)
           evaluator.remembered([:counted, selection.to_h, window.to_h, count.unit]) do
             by_visits = count.unit == "visits"
-            rows = selection.rows(evaluator, window, keyed: by_visits)
-            rows = evaluator.visits(window).marked(rows) if by_visits
-            rows.lazy.group_by("profile_id").agg([unit.alias("n")]).collect
+            rows = selection.rows(evaluator, window, beside: by_visits ? %w[visit_start] : []).lazy
+            rows = rows.filter(Polars.col("visit_start").is_not_null) if by_visits
+            rows.group_by("profile_id").agg([unit.alias("n")]).collect
           end
         end
 
@@ -114,7 +114,7 @@ module Estrel
         def unit
           return Polars.len if count.unit == "events"
 
-          column = Polars.col(count.unit == "days" ? "day" : "visit")
+          column = Polars.col(count.unit == "days" ? "day" : "visit_start")
           column.ne_missing(column.shift(1)).sum
         end
 

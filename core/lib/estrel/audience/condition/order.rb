@@ -83,7 +83,7 @@ module Estrel
         # @param evaluator [Evaluator]
         # @return [Array<Polars::DataFrame>] for each step the events that can be it
         def reached_steps(evaluator)
-          found = [steps.first.selection.rows(evaluator, window, keyed: true)]
+          found = [rows(steps.first, evaluator)]
           steps.drop(1).each { |step| found << after(found.last, step, evaluator).collect }
           found
         end
@@ -132,14 +132,17 @@ module Estrel
         # The events that can be the last step.
         def last_step(evaluator)
           first, *rest = steps
-          rest.reduce(first.selection.rows(evaluator, window, keyed: true).lazy) do |done, step|
+          rest.reduce(rows(first, evaluator).lazy) do |done, step|
             after(done.collect, step, evaluator)
           end
         end
 
         def after(done, step, evaluator)
-          candidates = step.selection.rows(evaluator, window, keyed: true)
-          step.link.following(done, candidates, evaluator, window)
+          step.link.following(done, rows(step, evaluator), evaluator)
+        end
+
+        def rows(step, evaluator)
+          step.selection.rows(evaluator, window, keyed: true, beside: steps.flat_map { |any| any.link.beside }.uniq)
         end
 
         # Without the ends that were followed by what must not follow, within the time and by the as-of date.

@@ -29,19 +29,19 @@ module Estrel
           freeze
         end
 
-        # The visits of each selection never fall from row to row, so repeats are dropped by looking at the row before;
-        # a visit that all of them have stands as often as there are selections.
+        # Repeats of a visit are dropped by looking at the row before; one that all selections have then stands as often
+        # as there are selections.
         #
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator)
-          visit = Polars.col("visit")
-          visits = selections.map do |selection|
-            marked = evaluator.visits(window).marked(selection.rows(evaluator, window, keyed: true))
-            marked.select(%w[profile_id visit]).filter(visit.ne_missing(visit.shift(1)))
+          number = evaluator.timeline.visit_number
+          found = selections.map do |selection|
+            rows = visited(evaluator, selection).lazy.select([Polars.col("profile_id"), *number])
+            rows.filter(same(number, 1).is_not)
           end
-          all = visits.one? ? visits.first : Polars.concat(visits).sort("visit")
-          evaluator.membership(all.filter(visit == visit.shift(selections.size - 1))["profile_id"])
+          all = found.one? ? found.first : Polars.concat(found).sort(number.map { |column| column.meta.output_name })
+          evaluator.membership(all.filter(same(number, selections.size - 1)).collect["profile_id"])
         end
 
         # @return [Hash] plain JSON
@@ -67,11 +67,23 @@ module Estrel
 
         private
 
+        # What was selected and belongs to a visit.
+        def visited(evaluator, selection)
+          rows = selection.rows(evaluator, window, beside: %w[visit_start])
+          rows.filter(Polars.col("visit_start").is_not_null)
+        end
+
+        # Whether a row is of the same visit as one of the rows before.
+        def same(number, rows)
+          number.map { |column| Polars.col(column.meta.output_name) }
+                .map { |column| column.eq_missing(column.shift(rows)) }.reduce(:&)
+        end
+
         # By the start of each visit, the positions of what was done in it.
         def visits(evaluator)
           found = Hash.new { |hash, start| hash[start] = [] }
           selections.each_with_index do |selection, index|
-            rows = evaluator.visits(window).marked(selection.rows(evaluator, window, keyed: true))
+            rows = visited(evaluator, selection)
             rows["visit_start"].unique.to_a.each { |start| found[start] << index }
           end
           found
