@@ -107,8 +107,8 @@ module Estrel
     # @return [Polars::DataFrame] see {Spells#keys}
     def activity = @spells.keys
 
-    # @return [Array<Polars::DataFrame>] see {Spells#day_frames}
-    def day_frames = @spells.day_frames
+    # @return [Array<Polars::DataFrame>] see {Spells#rows}
+    def activity_rows = @spells.rows(%w[profile_id day received_day])
 
     # @return [Polars::DataFrame] see {Spells#device_days}
     def device_days = @spells.device_days

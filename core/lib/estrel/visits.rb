@@ -20,11 +20,10 @@ module Estrel
     # @param gap [Integer] as in {of}
     # @return [Integer] visits that began in these days, taking nothing before them into account
     def count(generation, from, to, gap)
-      day = Polars.col("key") & (Ledger::Layout::KEY_STEP - 1)
-      rows = generation.spine.filter(day.is_between(Calendar.number(from), Calendar.number(to)))
+      rows = generation.spine.filter(Polars.col("day").is_between(Calendar.number(from), Calendar.number(to)))
       system = Ledger::Spine.system_types(generation.catalogue.event_types.values)
       start = Polars.col("visit_start")
-      profile = Polars.col("key").floordiv(Ledger::Layout::KEY_STEP)
+      profile = Polars.col("profile_id")
       begins = ((start != start.shift(1)) | (profile != profile.shift(1))).fill_null(true)
       Ledger::Spine.visited(rows, system, gap).filter(start.is_not_null).select([begins.sum]).item || 0
     end

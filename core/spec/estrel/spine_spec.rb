@@ -40,7 +40,7 @@ RSpec.describe Estrel::Ledger::Spine do
     starts = visit_starts(rows)
     rows.sort_by { |type, profile, at, id| [profile, at, ids[type], id] }.map do |type, profile, at, _|
       day, received = [at, at + 90_000_000_000].map { |instant| Estrel::Calendar.number(calendar.day_of(instant)) }
-      { "key" => (profile * 65_536) + day, "occurred_at" => at, "received_day" => received, "type" => ids[type],
+      { "profile_id" => profile, "day" => day, "type" => ids[type], "occurred_at" => at, "received_day" => received,
         "visit_start" => (starts.fetch([profile, at]) unless type == "letter") }
     end
   end

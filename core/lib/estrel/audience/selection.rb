@@ -95,9 +95,9 @@ module Estrel
       end
 
       def source(type, evaluator, window, keyed, beside)
-        # What stands beside lines up with all events of the type, so none may be left out before.
-        first = window.first_day(evaluator.as_of) if beside.empty?
-        events = keyed ? evaluator.timeline.events(type.name, first) : evaluator.events(type.name)
+        return evaluator.timeline.events(type.name, window.first_day(evaluator.as_of), beside) if keyed
+
+        events = evaluator.events(type.name)
         beside.empty? ? events : events.with_columns(beside.map { |column| evaluator.beside(type.name, column) })
       end
 

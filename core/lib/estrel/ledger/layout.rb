@@ -57,13 +57,16 @@ module Estrel
       # @return [String] column of a profile's identifier of one kind
       def identifier(kind) = "identifier:#{kind}"
 
-      # @param events [Polars::DataFrame] sorted
-      # @return [Polars::DataFrame] `key`: profile times {KEY_STEP} plus day, of each
-      def days(events) = events.select([((Polars.col("profile_id") * KEY_STEP) + Polars.col("day")).alias("key")])
-
-      # @param keys [Polars::DataFrame] with the sorted column `key`
-      # @return [Polars::DataFrame] each once: repeats are dropped by looking at the row before
-      def distinct(keys) = keys.filter(Polars.col("key").ne_missing(Polars.col("key").shift(1)))
+      # The distinct (profile, day) pairs of sorted rows: repeats are dropped by looking at the row before.
+      #
+      # @param rows [Polars::DataFrame] with `profile_id` and `day`
+      # @return [Polars::DataFrame] with the sorted column `key`
+      def days(rows)
+        profile = Polars.col("profile_id")
+        day = Polars.col("day")
+        fresh = ((profile != profile.shift(1)) | (day != day.shift(1))).fill_null(true)
+        rows.lazy.filter(fresh).select([((profile.cast(Polars::Int64) * KEY_STEP) + day).alias("key")]).collect
+      end
 
       # @param column [Polars::Expr] text as kept in the attribute history
       # @param type [String] one of {Catalogue::TYPES}

@@ -50,7 +50,7 @@ module Estrel
       def events(type) = part([:events, type]) { @whole.events(type) }
 
       # @return [Polars::DataFrame] see {Generation#spine}
-      def spine = part(:spine, "key") { @whole.spine }
+      def spine = part(:spine) { @whole.spine }
 
       # @return [Integer] see {Generation#visit_gap}
       def visit_gap = @whole.visit_gap
@@ -58,12 +58,12 @@ module Estrel
       # @return [Polars::Series, nil] see {Generation#current_attribute}
       def current_attribute(name)
         values = @whole.current_attribute(name) or return
-        cut(@whole.profiles.select(["profile_id"]).with_columns([values.alias("value")]), "profile_id")["value"]
+        cut(@whole.profiles.select(["profile_id"]).with_columns([values.alias("value")]))["value"]
       end
 
       private
 
-      def part(name, column = "profile_id") = @frames[name] ||= cut(yield, column)
+      def part(name) = @frames[name] ||= cut(yield)
     end
   end
 end

@@ -14,10 +14,9 @@ module Estrel
 
       # The part's rows of a frame.
       #
-      # @param frame [Polars::DataFrame] sorted by a column that begins with the profile
-      # @param column [String] its name: "profile_id", or "key"
+      # @param frame [Polars::DataFrame] sorted by `profile_id`
       # @return [Polars::DataFrame]
-      def cut(frame, column) = Rows.of(frame, @ids, column)
+      def cut(frame) = Rows.of(frame, @ids)
     end
   end
 end

@@ -18,11 +18,14 @@ module Estrel
       # @return [Polars::Series] in the order of the type's events
       def beside(type, column)
         cache.fetch([:beside, type, column]) do
-          marked = column == "previous_at" ? spine.select(["type"]).hstack([Spine.previous(spine)]) : spine
+          marked = column == "previous_at" ? spine.select(["type"]).hstack([previous_instants]) : spine
           own = Polars.col("type") == catalogue.event_types.fetch(type).id
           marked.lazy.filter(own).select([column]).collect[column]
         end
       end
+
+      # @return [Polars::Series] see {Spine.previous}
+      def previous_instants = cache.fetch([:previous_instants]) { Spine.previous(spine) }
 
       # @return [Integer] how many profiles there are
       def base_size = profiles.height

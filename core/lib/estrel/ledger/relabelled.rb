@@ -28,10 +28,9 @@ module Estrel
 
       # The part's rows of a frame: all.
       #
-      # @param frame [Polars::DataFrame] sorted by a column that begins with the profile
-      # @param column [String] its name: "profile_id", or "key"
+      # @param frame [Polars::DataFrame]
       # @return [Polars::DataFrame]
-      def cut(frame, _column) = frame
+      def cut(frame) = frame
 
       private
 

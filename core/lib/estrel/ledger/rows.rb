@@ -2,45 +2,38 @@
 
 module Estrel
   class Ledger
-    # Finds the rows of some profiles in a sorted frame by halving. A frame is sorted by a column that begins with the
-    # profile: "profile_id" itself, or "key", the profile times {Layout::KEY_STEP} plus a day.
+    # Finds the rows of some profiles in a frame that is sorted by `profile_id`, by halving.
     module Rows
       module_function
 
       # @param frame [Polars::DataFrame]
       # @param range [Range<Integer>] of profile ids, its end included
-      # @param column [String]
       # @return [Polars::DataFrame] a stretch of the frame; nothing is copied
-      def between(frame, range, column = "profile_id")
-        step = step(column)
-        bounds = Polars.lit([range.begin * step, (range.end + 1) * step])
-        first, last = frame.select([Polars.col(column).search_sorted(bounds, side: "left").alias("at")])["at"].to_a
+      def between(frame, range)
+        first, last = found(frame, Polars::Series.new("bound", [range.begin, range.end + 1], dtype: Polars::Int64)).to_a
         frame.slice(first, [last - first, 0].max)
       end
 
       # @param frame [Polars::DataFrame]
       # @param ids [Polars::Series] sorted profile ids
-      # @param column [String]
       # @return [Polars::DataFrame] the rows of these profiles
-      def of(frame, ids, column = "profile_id")
-        frame.select([Polars.all.gather(numbers(bounds(frame, ids, column)))])
+      def of(frame, ids)
+        frame.select([Polars.all.gather(numbers(bounds(frame, ids)))])
       end
 
       # @param frame [Polars::DataFrame]
       # @param ids [Polars::Series] sorted profile ids
-      # @param column [String]
       # @return [Polars::DataFrame] `start` of each profile's rows, and `after` them
-      def bounds(frame, ids, column = "profile_id")
-        step = step(column)
-        found = %w[start after].each_with_index.map do |name, next_one|
-          bounds = (ids + next_one) * step
-          frame.select([Polars.col(column).search_sorted(bounds, side: "left").cast(Polars::Int64).alias(name)])[name]
-        end
-        Polars::DataFrame.new(found)
+      def bounds(frame, ids)
+        Polars::DataFrame.new([found(frame, ids).alias("start"), found(frame, ids + 1).alias("after")])
       end
 
-      def step(column) = column == "key" ? Layout::KEY_STEP : 1
-      private_class_method :step
+      # The first row of each id, or of what comes after it.
+      def found(frame, ids)
+        ids = ids.cast(frame["profile_id"].dtype)
+        frame.select([Polars.col("profile_id").search_sorted(ids, side: "left").cast(Polars::Int64).alias("at")])["at"]
+      end
+      private_class_method :found
 
       # The numbers of the rows from every start up to what comes after.
       def numbers(ranges)

@@ -26,10 +26,9 @@ module Estrel
 
       # The part's rows of a frame.
       #
-      # @param frame [Polars::DataFrame] sorted by a column that begins with the profile
-      # @param column [String] its name: "profile_id", or "key"
+      # @param frame [Polars::DataFrame] sorted by `profile_id`
       # @return [Polars::DataFrame]
-      def cut(frame, column) = Rows.between(frame, @range, column)
+      def cut(frame) = Rows.between(frame, @range)
     end
   end
 end

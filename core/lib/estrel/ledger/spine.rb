@@ -8,11 +8,12 @@ module Estrel
     #
     # System messages, which are no sign of life, belong to no visit and start none.
     module Spine
-      # `key` is the profile times {Layout::KEY_STEP} plus the day; `received_day` tells what was known by a date;
-      # `type` is the number of the event type in the catalogue; `visit_start` the instant of the first event of the
-      # visit, null for system messages.
-      COLUMNS = { "key" => Polars::Int64, "occurred_at" => Polars::Int64, "received_day" => Polars::Int32,
-                  "type" => Polars::UInt32, "visit_start" => Polars::Int64 }.freeze
+      # Narrow numbers, since reading them is what questions spend their time on. `received_day` tells what was known by
+      # a date; `type` is the number of the event type in the catalogue; `visit_start` the instant of the first event
+      # of the visit, null for system messages.
+      COLUMNS = { "profile_id" => Polars::UInt32, "day" => Polars::Int32, "type" => Polars::UInt32,
+                  "occurred_at" => Polars::Int64, "received_day" => Polars::Int32,
+                  "visit_start" => Polars::Int64 }.freeze
       # Before every instant: in the place of an earlier one where there is none.
       NEVER = -(2**62)
       # Rows that are put in order at once.
@@ -22,7 +23,7 @@ module Estrel
       LAST = 1 << 46
       # Beyond so many touched profiles everything is put in order anew.
       MAX_TOUCHED = 5_000
-      ORDER = %w[key occurred_at type event_id].freeze
+      ORDER = %w[profile_id occurred_at type event_id].freeze
       private_constant :ROWS, :FIRST, :LAST, :MAX_TOUCHED, :ORDER
 
       module_function
@@ -51,7 +52,7 @@ module Estrel
 
         ids = Polars::Series.new("profile_id", touched.sort.uniq, dtype: Polars::Int64)
         theirs = of(events.transform_values { |frame| Rows.of(frame, ids) }, calendar, gap)
-        before, after = [spine, theirs].map { |frame| Rows.bounds(frame, ids, "key").rows }
+        before, after = [spine, theirs].map { |frame| Rows.bounds(frame, ids).rows }
         done = 0
         pieces = before.zip(after).flat_map do |(from, to), (first, last)|
           [spine.slice(done, from - done), theirs.slice(first, last - first)].tap { done = to }
@@ -65,7 +66,7 @@ module Estrel
       # @return [Polars::DataFrame]
       def visited(rows, system, gap)
         at = Polars.col("occurred_at")
-        profile = Polars.col("key").floordiv(Layout::KEY_STEP)
+        profile = Polars.col("profile_id")
         counts = system.map { |id| Polars.col("type") != id }.reduce(:&)
         own = ->(expr) { counts ? Polars.when(counts).then(expr).otherwise(nil) : expr }
         last_at, last_profile = [at, profile].map { |expr| (counts ? own.call(expr).forward_fill : expr).shift(1) }
@@ -77,11 +78,17 @@ module Estrel
       # @param rows [Polars::DataFrame] as {COLUMNS}
       # @return [Polars::Series] the latest earlier instant of the same profile, {NEVER} where there is none
       def previous(rows)
-        at = Polars.col("occurred_at")
-        key = Polars.col("key")
-        other = ((key - key.shift(1)) > (Layout::KEY_STEP / 2)).fill_null(true)
-        found = Polars.when(other).then(NEVER).when(at != at.shift(1)).then(at.shift(1)).otherwise(nil)
-        rows.select([found.forward_fill.alias("previous_at")])["previous_at"]
+        at, profile, tie, found = %w[occurred_at profile_id tie previous_at].map { |name| Polars.col(name) }
+        own = (profile == profile.shift(1)).fill_null(false)
+        marked = rows.select([Polars.when(own).then(at.shift(1)).otherwise(NEVER).alias("previous_at"),
+                              (own & (at == at.shift(1))).alias("tie")])
+        return marked["previous_at"] unless marked["tie"].any
+
+        # What happened at the same instant as the row before has the same before it; such rows are few.
+        rows = marked.select([Polars.arg_where(tie | tie.shift(-1)).alias("row")])["row"]
+        theirs = marked.select([Polars.all.gather(Polars.lit(rows))])
+                       .select([Polars.when(tie).then(nil).otherwise(found).forward_fill.alias("previous_at")])
+        marked["previous_at"].scatter(rows, theirs["previous_at"])
       end
 
       # @param types [Array<Catalogue::EventType>]
@@ -102,11 +109,11 @@ module Estrel
       private_class_method :in_stretches
 
       def sorted(events, calendar)
-        key = (Polars.col("profile_id") * Layout::KEY_STEP) + Polars.col("day")
         received = calendar.day_numbers(Polars.col("received_at"))
         rows = events.map do |type, frame|
-          frame.lazy.select([key.alias("key"), Polars.col("occurred_at"), received.alias("received_day"),
-                             Polars.lit(type.id).cast(Polars::UInt32).alias("type"), Polars.col("event_id")])
+          frame.lazy.select([Polars.col("profile_id").cast(Polars::UInt32), Polars.col("day"),
+                             Polars.lit(type.id).cast(Polars::UInt32).alias("type"), Polars.col("occurred_at"),
+                             received.alias("received_day"), Polars.col("event_id")])
         end
         Polars.concat(rows).collect.sort(ORDER)
       end

@@ -63,9 +63,12 @@ module Estrel
       #
       # @param type [String]
       # @param first [Date, nil] events before this day are left out
-      # @return [Polars::DataFrame] the columns of {Generation#events} and, where all have numbers, `key`
-      def events(type, first)
+      # @param beside [Array<String>] what is wanted of the spine, see {Readable#beside}
+      # @return [Polars::DataFrame] the columns of {Generation#events}, what stands beside, and, where all have numbers,
+      #   `key`
+      def events(type, first, beside = [])
         events = @generation.events(type)
+        events = events.with_columns(beside.map { |column| @generation.beside(type, column) }) if beside.any?
         events = events.filter(Polars.col("day") >= Calendar.number(first)) if first
         return events unless fits?
 

@@ -77,8 +77,8 @@ module Estrel
 
       def by_source(span)
         frames = activity_events(@ledger).map { |events, _| events.filter(Polars.col("day").is_between(*span)) }
-        days = (known_day(true) - Polars.col("day")).alias("days")
-        late = tally(frames.map { |events| latecomers.late(events) }, ["source_id", days])
+        days = Polars.col("received_day") - Polars.col("day")
+        late = tally(frames.map { |events| events.filter(Polars.col("received_day") > Polars.col("day")) }, ["source_id", days.alias("days")])
         tally(frames, ["source_id"]).to_h do |(source), events|
           [source, { events: events, late: late.select { |(of, _), _| of == source }.transform_keys(&:last) }]
         end
@@ -88,7 +88,7 @@ module Estrel
       def tally(frames, keys)
         return {} if frames.empty?
 
-        columns = frames.map { |events| events.select(%w[source_id day received_at]) }
+        columns = frames.map { |events| events.select(%w[source_id day received_day]) }
         Polars.concat(columns).group_by(keys).agg([Polars.len.cast(Polars::Int64).alias("n")]).rows
               .to_h { |*key, count| [key, count] }
       end
@@ -97,17 +97,15 @@ module Estrel
       def affected(late, apart)
         key = [:known_late, @rule_set.activity_key, @rule_set.active_within, late, apart]
         @ledger.cache.fetch(key) do
-          found = [(latecomers.ids if late), (@ledger.origins["profile_id"] if apart)].compact
+          found = [(Latecomers.new(@lifecycle).ids if late), (@ledger.origins["profile_id"] if apart)].compact
           found.empty? ? Polars::Series.new("profile_id", [], dtype: Polars::Int64) : Polars.concat(found).unique.sort
         end
       end
 
-      def latecomers = Latecomers.new(@lifecycle, activity_events(@ledger).map(&:first).zip(@lifecycle.day_frames))
-
       # @return [Array<Array(Polars::DataFrame, Catalogue::EventType)>] the events that count, of each type
       def activity_events(ledger)
         @rule_set.activity_in(ledger.catalogue).map do |type, where|
-          events = ledger.events(type.name)
+          events = ledger.events(type.name).with_columns([ledger.beside(type.name, "received_day")])
           [where ? events.filter(where.expression(type, ledger.calendar)) : events, type]
         end
       end
@@ -118,7 +116,7 @@ module Estrel
         people = @ledger.picked(ids)
         never = Polars.lit(NEVER).cast(Polars::Int32).alias("until")
         frames = activity_events(@ledger).flat_map do |events, _|
-          theirs = people.cut(events.select(%w[profile_id day received_at event_id]), "profile_id")
+          theirs = people.cut(events.select(%w[profile_id day received_day event_id]))
           whole = theirs.select([Polars.col("profile_id"), Polars.col("day"), known_day(late).alias("known"), never,
                                  Polars.col("event_id")])
           apart && people.origins.height.positive? ? owned(whole, people) : [without_repeats(whole.drop("event_id"))]
@@ -137,9 +135,7 @@ module Estrel
       # The day an event could be known from.
       def known_day(late)
         day = Polars.col("day")
-        return day unless late
-
-        Polars.max_horizontal([day, @ledger.calendar.day_numbers(Polars.col("received_at"))])
+        late ? Polars.max_horizontal([day, Polars.col("received_day")]) : day
       end
 
       # Each event once for every owner it had, known from when it came to that owner, until it left.

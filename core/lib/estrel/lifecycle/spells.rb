@@ -5,13 +5,15 @@ module Estrel
     # A profile's activity days, and the *spells* they fall into: runs whose neighbours lie at most `active_within` days
     # apart, so the person never went dormant inside one.
     #
-    # Activity days are sorted keys: profile times {Ledger::Layout::KEY_STEP} plus day number, one per profile and day.
+    # Where activity days are keys, these are the profile times {Ledger::Layout::KEY_STEP} plus the day number.
     class Spells
       DAY = Ledger::Layout::KEY_STEP
       # A day after every other, where a spell has no successor.
       NEVER = DAY - 1
       # Keys of one profile differ by less, those of two by more.
       APART = DAY / 2
+      ROW = %w[profile_id day received_day].freeze
+      private_constant :ROW
 
       # @param ledger [Ledger::Readable]
       # @param rule_set [RuleSet]
@@ -28,8 +30,7 @@ module Estrel
       #   for the latest), first_day (of the profile)
       def all
         @ledger.cache.fetch([:spells, @rule_set.activity_key, @rule_set.active_within]) do
-          runs = frames.map { |keys| runs(keys) }
-          with_neighbours(runs.one? ? runs.first : joined(runs))
+          of(rows)
         end
       end
 
@@ -38,12 +39,14 @@ module Estrel
       # @param day [Integer]
       # @param last [Integer, nil] activity after this day is left out
       # @return [Polars::DataFrame] as {#all}
-      def since(day, last = nil) = of(recent_keys(day, last))
+      def since(day, last = nil) = of(rows.map { |frame| recent(frame, day, last) })
 
       # @return [Polars::DataFrame] the sorted column `key` of all activity days; a day may stand once for all event
       #   types of which every event counts, and once for each conditional sign of life
       def keys
-        @ledger.cache.fetch([:activity_keys, @rule_set.activity_key]) { Spells.together(frames) }
+        @ledger.cache.fetch([:activity_keys, @rule_set.activity_key]) do
+          Spells.together(rows.map { |frame| Ledger::Layout.days(frame) })
+        end
       end
 
       # @return [Polars::DataFrame] `device` and `day` (number) of the days activity came from each device; a day may
@@ -56,8 +59,17 @@ module Estrel
         end
       end
 
-      # @return [Array<Polars::DataFrame>] the activity days of each sign of life, as sorted keys
-      def day_frames = signs.map { |type, where| where ? conditional(type, where) : days_of([type]) }
+      # All activity in order, in as few frames as there can be; one without a row where nothing counts, as when all
+      # event types of the rule set are marked as no activity. A day may stand repeatedly.
+      #
+      # @param columns [Array<String>] some of `profile_id`, `day` and `received_day`
+      # @return [Array<Polars::DataFrame>]
+      def rows(columns = %w[profile_id day])
+        plain, others = signs.partition { |_, where| where.nil? }
+        found = others.map { |type, where| conditional(type, where).select(columns) }
+        found.unshift(unconditional(plain.map(&:first), columns)) if plain.any? || others.empty?
+        found
+      end
 
       # @param frames [Array<Polars::DataFrame>] sorted keys
       # @return [Polars::DataFrame] all keys, sorted
@@ -69,42 +81,32 @@ module Estrel
 
       private
 
-      # The sorted keys of all activity, in as few frames as there can be; one without any where nothing counts, as when
-      # all event types of the rule set are marked as no activity.
-      def frames
-        plain, others = signs.partition { |_, where| where.nil? }
-        found = others.map { |type, where| conditional(type, where) }
-        found.unshift(days_of(plain.map(&:first))) if plain.any? || others.empty?
-        found
-      end
-
-      def days_of(types)
+      def unconditional(types, columns)
         ids = types.map(&:id).sort
-        @ledger.cache.fetch([:days_of, ids]) do
-          of_type = ids.map { |id| Polars.col("type") == id }.reduce(:|) || Polars.lit(false)
-          Ledger::Layout.distinct(@ledger.spine.lazy.filter(of_type).select(["key"]).collect)
-        end
+        of_type = ids.map { |id| Polars.col("type") == id }.reduce(:|) || Polars.lit(false)
+        @ledger.spine.lazy.filter(of_type).select(columns).collect
       end
 
       def conditional(type, where)
         @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
-          events = @ledger.events(type.name).filter(where.expression(type, @ledger.calendar))
-          Ledger::Layout.distinct(Ledger::Layout.days(events))
+          events = @ledger.events(type.name).with_columns([@ledger.beside(type.name, "received_day")])
+          events.filter(where.expression(type, @ledger.calendar)).select(ROW)
         end
       end
 
-      def of(keys) = with_neighbours(runs(keys))
+      def of(frames)
+        runs = frames.map { |rows| runs(rows) }
+        with_neighbours(runs.one? ? runs.first : joined(runs))
+      end
 
-      # Two neighbouring keys of one profile differ by the days between; those of two profiles by more than any
-      # threshold, since real days leave most of the key's low part unused. So one comparison finds where spells end.
-      def runs(keys)
-        key = Polars.col("key")
-        apart = (key - key.shift(1)) > @rule_set.active_within
-        breaks = keys.select([apart.fill_null(true).alias("breaks")])["breaks"]
-        starts = keys.filter(breaks)
-        ends = keys.filter(breaks.to_frame.select([Polars.col("breaks").shift(-1).fill_null(true)]).to_series)
-        starts.select([key.floordiv(DAY).alias("profile_id"), (key % DAY).cast(Polars::Int32).alias("start"),
-                       (ends["key"] % DAY).cast(Polars::Int32).alias("last")])
+      # One comparison with the row before finds where spells begin; they end before the next begins.
+      def runs(rows)
+        profile, day, begins = %w[profile_id day begins].map { |name| Polars.col(name) }
+        apart = (profile != profile.shift(1)) | ((day - day.shift(1)) > @rule_set.active_within)
+        marked = rows.select([apart.fill_null(true).alias("begins")])
+        ends = rows.filter(marked.select([begins.shift(-1).fill_null(true)])["begins"])
+        rows.filter(marked["begins"]).select([profile.cast(Polars::Int64), day.alias("start"),
+                                              ends["day"].alias("last")])
       end
 
       # Runs of several kinds as runs of all: one begins where no earlier one of the profile reaches so near. The latest
@@ -137,18 +139,14 @@ module Estrel
                              opening.forward_fill.alias("first_day")])
       end
 
-      # The first activity of every profile, the last one before the day, and all later ones. Far fewer than all, so
-      # putting them in order takes little; a repeat lies no day behind the one before, so it ends no spell.
-      def recent_keys(day, last)
-        key, recent, other = %w[key recent other].map { |name| Polars.col(name) }
-        day_of = key & (DAY - 1)
-        Spells.together(frames.map do |frame|
-          frame = frame.filter(day_of <= last) if last
-          marked = frame.with_columns([(day_of >= day).alias("recent"),
-                                       ((key - key.shift(1)) > APART).fill_null(true).alias("other")])
-          kept = recent | other | recent.shift(-1).fill_null(true) | other.shift(-1).fill_null(true)
-          frame.filter(marked.select([kept.alias("kept")])["kept"])
-        end)
+      # The first activity of every profile, the last one before the day, and all later ones: far fewer than all.
+      def recent(rows, day, last)
+        profile, recent, other = %w[profile_id recent other].map { |name| Polars.col(name) }
+        rows = rows.filter(Polars.col("day") <= last) if last
+        marked = rows.select([(Polars.col("day") >= day).alias("recent"),
+                              (profile != profile.shift(1)).fill_null(true).alias("other")])
+        kept = recent | other | recent.shift(-1).fill_null(true) | other.shift(-1).fill_null(true)
+        rows.filter(marked.select([kept.alias("kept")])["kept"])
       end
 
       def signs = @rule_set.activity_in(@ledger.catalogue)

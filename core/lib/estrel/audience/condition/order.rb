@@ -83,8 +83,8 @@ module Estrel
         # @param evaluator [Evaluator]
         # @return [Array<Polars::DataFrame>] for each step the events that can be it
         def reached_steps(evaluator)
-          found = [rows(steps.first, evaluator)]
-          steps.drop(1).each { |step| found << after(found.last, step, evaluator).collect }
+          found = [rows(0, evaluator)]
+          (1...steps.size).each { |number| found << after(found.last, number, evaluator).collect }
           found
         end
 
@@ -131,18 +131,20 @@ module Estrel
 
         # The events that can be the last step.
         def last_step(evaluator)
-          first, *rest = steps
-          rest.reduce(rows(first, evaluator).lazy) do |done, step|
-            after(done.collect, step, evaluator)
+          (1...steps.size).reduce(rows(0, evaluator).lazy) do |done, number|
+            after(done.collect, number, evaluator)
           end
         end
 
-        def after(done, step, evaluator)
-          step.link.following(done, rows(step, evaluator), evaluator)
+        def after(done, number, evaluator)
+          steps[number].link.following(done, rows(number, evaluator), evaluator)
         end
 
-        def rows(step, evaluator)
-          step.selection.rows(evaluator, window, keyed: true, beside: steps.flat_map { |any| any.link.beside }.uniq)
+        # The events that could be a step, with what its link and that of the next one ask about them.
+        def rows(number, evaluator)
+          step, following = steps[number, 2]
+          beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
+          step.selection.rows(evaluator, window, keyed: true, beside: beside)
         end
 
         # Without the ends that were followed by what must not follow, within the time and by the as-of date.
