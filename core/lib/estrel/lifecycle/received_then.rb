@@ -78,7 +78,8 @@ module Estrel
       def by_source(span)
         frames = activity_events(@ledger).map { |events, _| events.filter(Polars.col("day").is_between(*span)) }
         days = Polars.col("received_day") - Polars.col("day")
-        late = tally(frames.map { |events| events.filter(Polars.col("received_day") > Polars.col("day")) }, ["source_id", days.alias("days")])
+        late = Polars.col("received_day") > Polars.col("day")
+        late = tally(frames.map { |events| events.filter(late) }, ["source_id", days.alias("days")])
         tally(frames, ["source_id"]).to_h do |(source), events|
           [source, { events: events, late: late.select { |(of, _), _| of == source }.transform_keys(&:last) }]
         end
