@@ -37,6 +37,10 @@ module Estrel
         raise Damaged, "#{manifest_name} cannot be read (#{e.class})"
       end
 
+      # @param path [String] of one of its files
+      # @return [Polars::DataFrame] memory-mapped
+      def self.mapped(path) = Polars.read_ipc(path, memory_map: true, rechunk: false)
+
       def initialize(directory, manifest_name, manifest)
         @directory = directory
         @manifest_name = manifest_name
@@ -129,7 +133,7 @@ module Estrel
 
       def frame(name)
         @mutex.synchronize do
-          @frames[name] ||= Polars.read_ipc(File.join(@directory, @files.fetch(name)), memory_map: true, rechunk: false)
+          @frames[name] ||= Generation.mapped(File.join(@directory, @files.fetch(name)))
         end
       end
     end

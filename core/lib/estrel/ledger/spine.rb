@@ -11,8 +11,9 @@ module Estrel
       # Narrow numbers, since reading them is what questions spend their time on. `received_day` tells what was known by
       # a date; `type` is the number of the event type in the catalogue; `visit_start` the instant of the first event
       # of the visit, null for system messages.
-      COLUMNS = { "profile_id" => Polars::UInt32, "day" => Polars::Int32, "type" => Polars::UInt32,
-                  "occurred_at" => Polars::Int64, "received_day" => Polars::Int32,
+      # Days of the years 1880 to 2059 fit.
+      COLUMNS = { "profile_id" => Polars::UInt32, "day" => Polars::Int16, "type" => Polars::UInt16,
+                  "occurred_at" => Polars::Int64, "received_day" => Polars::Int16,
                   "visit_start" => Polars::Int64 }.freeze
       # Before every instant: in the place of an earlier one where there is none.
       NEVER = -(2**62)
@@ -111,9 +112,10 @@ module Estrel
       def sorted(events, calendar)
         received = calendar.day_numbers(Polars.col("received_at"))
         rows = events.map do |type, frame|
-          frame.lazy.select([Polars.col("profile_id").cast(Polars::UInt32), Polars.col("day"),
-                             Polars.lit(type.id).cast(Polars::UInt32).alias("type"), Polars.col("occurred_at"),
-                             received.alias("received_day"), Polars.col("event_id")])
+          narrow = { "profile_id" => Polars.col("profile_id"), "day" => Polars.col("day"),
+                     "type" => Polars.lit(type.id), "received_day" => received }
+                   .map { |name, expr| expr.cast(COLUMNS.fetch(name)).alias(name) }
+          frame.lazy.select([*narrow, Polars.col("occurred_at"), Polars.col("event_id")])
         end
         Polars.concat(rows).collect.sort(ORDER)
       end

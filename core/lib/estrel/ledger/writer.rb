@@ -40,7 +40,7 @@ module Estrel
       # @param type_id [Integer]
       # @param sorted [Polars::DataFrame] the columns of {Layout::EVENT_COLUMNS} and typed properties, in
       #   {Layout::EVENT_ORDER}
-      # @return [void]
+      # @return [Polars::DataFrame] the same, as it stands in the file
       def put_sorted_events(type_id, sorted) = put("events/#{type_id}", sorted)
 
       # @param frame [Polars::DataFrame] as {Spine::COLUMNS}
@@ -114,6 +114,7 @@ module Estrel
         File.open(path, &:fsync)
         @written[file] = FileChecks.of(path)
         @files[logical] = file
+        Generation.mapped(path)
       end
 
       def replace(name, content)

@@ -105,8 +105,9 @@ module Estrel
         apart = (profile != profile.shift(1)) | ((day - day.shift(1)) > @rule_set.active_within)
         marked = rows.select([apart.fill_null(true).alias("begins")])
         ends = rows.filter(marked.select([begins.shift(-1).fill_null(true)])["begins"])
-        rows.filter(marked["begins"]).select([profile.cast(Polars::Int64), day.alias("start"),
-                                              ends["day"].alias("last")])
+        rows.filter(marked["begins"])
+            .select([profile.cast(Polars::Int64), day.cast(Polars::Int32).alias("start"),
+                     ends["day"].cast(Polars::Int32).alias("last")])
       end
 
       # Runs of several kinds as runs of all: one begins where no earlier one of the profile reaches so near. The latest

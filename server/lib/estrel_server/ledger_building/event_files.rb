@@ -146,7 +146,6 @@ module EstrelServer
         joined = Estrel::Ledger::Splice.insert(old || empty(type), rows || empty(type))
         @on_progress&.call("writing #{type.name}: #{joined.height} events")
         writer.put_sorted_events(type.id, joined)
-        joined
       end
 
       # The spine follows the type files: a few profiles are put in order anew, or all where anything else has changed.
