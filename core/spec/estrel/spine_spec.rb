@@ -64,6 +64,8 @@ RSpec.describe Estrel::Ledger::Spine do
   it "is there without any events, and knows the instant before each, ties left out" do
     expect(described_class.of(frames([]), calendar, gap).height).to eq(0)
     rows = [["ride", 3, 100, 1], ["plan", 3, 100, 2], ["letter", 3, 100, 3], ["ride", 3, 105, 4], ["ride", 6, 90, 5], ["plan", 6, 90, 6]]
+    gone = described_class.renewed(described_class.of(frames(rows), calendar, gap), frames([]), [3, 6], calendar, gap)
+    expect(gone.height).to eq(0)
     never = described_class::NEVER
     expect(described_class.previous(described_class.of(frames(rows), calendar, gap)).to_a).to eq([never, never, never, 100, never, never])
   end

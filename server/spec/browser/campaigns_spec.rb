@@ -142,7 +142,7 @@ RSpec.describe "campaigns", type: :feature do
     fill_in "E-mail address", with: "vi@estrel.example"
     fill_in "Password", with: "not the one at all"
     click_button "Sign in"
-    expect(page).to have_css("[role=alert]", text: "the address or the password is wrong")
+    expect(page).to have_css("[role=alert]", text: "The address or the password is wrong.")
     click_button "Look around"
     visit "/audiences"
     click_button "Share: Dormant commuters"

@@ -85,7 +85,7 @@ RSpec.describe "exports", type: :feature do
     visit "/exports/keeping"
     click_button "Remove Press"
     click_button "Remove for good"
-    expect(page).to have_css("[role=alert]", text: "exports use this list: Docks repaired")
+    expect(page).to have_css("[role=alert]", text: "These exports use it: Docks repaired")
   end
 
   it "says whether a run made a difference" do

@@ -10,8 +10,7 @@ module Estrel
     module Spine
       # Narrow numbers, since reading them is what questions spend their time on. `received_day` tells what was known by
       # a date; `type` is the number of the event type in the catalogue; `visit_start` the instant of the first event
-      # of the visit, null for system messages.
-      # Days of the years 1880 to 2059 fit.
+      # of the visit, null for system messages. Days of the years 1880 to 2059 fit.
       COLUMNS = { "profile_id" => Polars::UInt32, "day" => Polars::Int16, "type" => Polars::UInt16,
                   "occurred_at" => Polars::Int64, "received_day" => Polars::Int16,
                   "visit_start" => Polars::Int64 }.freeze
@@ -58,7 +57,8 @@ module Estrel
         pieces = before.zip(after).flat_map do |(from, to), (first, last)|
           [spine.slice(done, from - done), theirs.slice(first, last - first)].tap { done = to }
         end
-        Polars.concat([none, *pieces, spine.slice(done, spine.height - done)].reject { |piece| piece.height.zero? })
+        pieces << spine.slice(done, spine.height - done)
+        Polars.concat([none, *pieces.reject { |piece| piece.height.zero? }])
       end
 
       # @param rows [Polars::DataFrame] as {COLUMNS}; `visit_start` is made anew, as after rows have been left out
