@@ -71,6 +71,21 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     expect(ledger.current.events("ride_ended")["day"].to_a).to eq([Estrel::Calendar.number(Date.new(2026, 5, 4))])
   end
 
+  it "tells visits apart anew when the visit gap changes, and when events of a type become system messages" do
+    import([event("a"), event("b", time: "2026-05-03T10:40:00Z"), event("c", time: "2026-05-03T10:20:00Z", type: "letter")].join("\n"))
+    refresh
+    visits = -> { ledger.current.spine["visit_start"].to_a.map { |start| start && ((start / 60_000_000) % 1440) - 600 } }
+    expect(visits.call).to eq([0, 0, 0])
+    EstrelServer::EventType.find_by!(name: "letter").update!(not_activity: true)
+    refresh
+    expect(visits.call).to eq([0, nil, 40])
+    EstrelServer::Workspace.current.update!(visit_gap_minutes: 45)
+    expect(described_class.new).to be_behind
+    refresh
+    expect(visits.call).to eq([0, nil, 0])
+    expect(described_class.new).not_to be_behind
+  end
+
   it "ends with the newest event, else the newest value, and nowhere where all values have always held" do
     people = "subject,plan\ncustomer:1,monthly\n"
     import(people, kind: "profiles", mapping: { "always" => true }, name: "people.csv")
