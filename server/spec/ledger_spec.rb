@@ -74,7 +74,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
   it "tells visits apart anew when the visit gap changes, and when events of a type become system messages" do
     import([event("a"), event("b", time: "2026-05-03T10:40:00Z"), event("c", time: "2026-05-03T10:20:00Z", type: "letter")].join("\n"))
     refresh
-    visits = -> { ledger.current.spine["visit_start"].to_a.map { |start| start && ((start / 60_000_000) % 1440) - 600 } }
+    visits = -> { ledger.current.spine["visit_start"].to_a.map { |start| start && (((start / 60_000_000) % 1440) - 600) } }
     expect(visits.call).to eq([0, 0, 0])
     EstrelServer::EventType.find_by!(name: "letter").update!(not_activity: true)
     refresh
