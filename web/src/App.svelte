@@ -135,8 +135,8 @@
 
 <Toast.Group {toaster}>
   {#snippet children(toast)}
-    <Toast {toast} class="panel flex items-center gap-4 py-2">
-      <Toast.Message>
+    <Toast {toast} class="panel mb-10 flex w-[26rem] max-w-[90vw] items-center gap-4 py-2">
+      <Toast.Message class="grow">
         <Toast.Title>{toast.title}</Toast.Title>
       </Toast.Message>
       {#if toast.action}<Toast.ActionTrigger class="quiet">{toast.action.label}</Toast.ActionTrigger>{/if}

@@ -122,6 +122,6 @@ RSpec.describe EstrelServer::Access::Rule do
     expect(answer["total"]).to eq(6)
     expect(raw("GET", "/people?search=customer:1").first).to eq(403)
     expect(raw("GET", "/people?page=1&page=2").last).to match(/Page.{2} is given more than once/)
-    expect(raw("GET", "/people?page[]=1").last).to include("there is no parameter")
+    expect(raw("GET", "/people?page[]=1").last).to include("There is no parameter")
   end
 end

@@ -142,7 +142,6 @@
         ><option value="push">push</option>
       </select>
     </label>
-    {#if fault}<p role="alert" class="border-l-4 border-(--alarm) pl-3">{fault}</p>{/if}
     {#if problem}
       <div role="alert" class="border-l-4 border-(--alarm) pl-3">
         {#each problem.errors as row, index (index)}<p class="first-letter:uppercase">{row.message}.</p>
@@ -150,9 +149,7 @@
       </div>
     {/if}
     <div class="flex gap-2">
-      <button class="act" type="submit" disabled={saving || fault !== null}
-        >{ruleSet ? "Save the rule set" : "Save the rule set"}</button
-      >
+      <button class="act" type="submit" disabled={saving || fault !== null}>Save the rule set</button>
       <button class="quiet" type="button" onclick={done}>Cancel</button>
     </div>
     <p class="soft small">States are recomputed from history, so the past changes with the rule set.</p>
@@ -160,6 +157,7 @@
   <div>
     <h2>What it would change</h2>
     <p class="soft small">Against “{workspace.ruleSet?.name ?? ""}”, everybody seen by the as-of date.</p>
-    {#if !fault}<div class="mt-1"><RuleSetEffect rules={draft} /></div>{/if}
+    {#if fault}<p role="alert" class="mt-3 border-l-4 border-(--alarm) pl-3">{fault}</p>
+    {:else}<div class="mt-1"><RuleSetEffect rules={draft} /></div>{/if}
   </div>
 </div>

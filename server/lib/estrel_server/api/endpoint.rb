@@ -178,7 +178,10 @@ module EstrelServer
         return default_as_of if text.nil? || text.empty?
 
         day(text, "as_of").tap do |date|
-          raise Problem.new(422, "as of #{date} lies in the future; the latest day is #{today}") if date > today
+          next unless date > today
+
+          asked, latest = [date, today].map { |any| Estrel::English.date(any) }
+          raise Problem.new(422, "#{asked} lies in the future; choose a day up to today, #{latest}")
         end
       end
 
