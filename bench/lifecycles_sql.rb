@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 module Bench
-  # The studies of {Lifecycles} in hand-written SQL. A person's activity days are put into a table once, with the day
+  # The questions of {Lifecycles} in hand-written SQL. A person's activity days are put into a table once, with the day
   # that follows each and the first one, which is what every one of them rests on; its making is counted.
   module LifecyclesSQL
     AFTER = (Questions::AS_OF + 1).iso8601

@@ -73,7 +73,7 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     points.each { |row| expect(call(:post, "/audiences/preview", { definition: row["definition"], as_of: "2026-05-31" })["size"]).to eq(row["size"]) }
   end
 
-  it "studies overlap and breakdown of kept audiences" do
+  it "answers overlap and breakdown of kept audiences" do
     many = keep("Many", rides(4))
     few = keep("Few", { "not" => rides(6) })
     overlap = picture("overlap", audiences: [many, few], by: { "attribute" => "plan" })

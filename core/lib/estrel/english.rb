@@ -117,7 +117,7 @@ module Estrel
     # @return [String] "app, kiosk and web"
     def list(words, joint) = words.size < 2 ? words.join : "#{words[..-2].join(", ")} #{joint} #{words.last}"
 
-    # @param text [String] a clause that says what is wrong
+    # @param text [String] what is wrong, in words
     # @return [String] the same as a whole sentence
     def sentence(text)
       said = text.match?(/\A[a-z]+(?:[ ,]|\z)/) ? "#{text[0].upcase}#{text[1..]}" : text

@@ -1,8 +1,8 @@
 # frozen_string_literal: true
 
 module Estrel
-  # Handing an audience over: who of its members is excluded and why, who is in the holdout to measure against, what is
-  # told of the others, and who is new or gone since the last time.
+  # Exporting an audience: who of its members is excluded and why, who is in the holdout to measure against, what the
+  # file says about the others, and who is new or gone since the last time.
   module Exports
     # An export that makes no sense, or asks for what there is not; the message says what to do.
     class Invalid < Error; end

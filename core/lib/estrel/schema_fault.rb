@@ -33,7 +33,7 @@ module Estrel
       @schema = error["schema"]
     end
 
-    # @return [Hash{Symbol => String}] `place`, and `message`, a clause that names the field itself
+    # @return [Hash{Symbol => String}] `place`, and `message`, which names the field itself
     def to_h = { place: self.class.path(segments), message: message }
 
     # @return [String]

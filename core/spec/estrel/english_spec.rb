@@ -18,9 +18,9 @@ RSpec.describe Estrel::English do
     expect([%w[new], %w[new active], %w[new active dormant]].map { |words| described_class.either(words) }).to eq(["new", "new or active", "new, active or dormant"])
   end
 
-  it "makes whole sentences of clauses, but leaves names as they are" do
+  it "makes whole sentences, but leaves names as they are" do
     said = { "choose a period" => "Choose a period.", "ride_ended has no km" => "ride_ended has no km.", "\"Days\" is missing" => "\"Days\" is missing.",
              "Nobody matches!" => "Nobody matches!", "a, b" => "A, b." }
-    expect(said.keys.map { |clause| described_class.sentence(clause) }).to eq(said.values)
+    expect(said.keys.map { |text| described_class.sentence(text) }).to eq(said.values)
   end
 end

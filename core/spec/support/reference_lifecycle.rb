@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-# The studies of the lifecycle in the plainest Ruby there is: one person and one date at a time.
+# The questions about the lifecycle in the plainest Ruby there is: one person and one date at a time.
 module ReferenceLifecycle
   # People per state before and after, of all seen by the later day.
   def movement(before, after, among = nil)

@@ -8,7 +8,7 @@ module Estrel
     # remembered in the generation's cache by condition, date and rule set, so while a sentence is being edited only the
     # condition that changed is computed. Only people first seen by the as-of date can be members.
     #
-    # Everything it counts adds up over the parts of a ledger, see {ShardedEvaluator}.
+    # Everything it counts adds up over the parts of a ledger, see {PartByPart}.
     class Evaluator
       include Figures
 

@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 # Worked by hand: new_for 5, dormant from 7 inactive days, churned from 20.
-RSpec.describe "studies of the lifecycle" do
+RSpec.describe "questions about the lifecycle" do
   let(:rule_set) { Estrel::Lifecycle::RuleSet.new(activity: ["ride"], new_for: 5, active_within: 7, churned_after: 20) }
 
   def may(day) = Date.new(2026, 5, day)
