@@ -86,6 +86,20 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     expect(described_class.new).not_to be_behind
   end
 
+  it "is not read where it is of an older form, as after an upgrade, and is built anew" do
+    import(event("a"))
+    refresh
+    manifest = File.join(ledger.directory, ledger.current.manifest_name)
+    File.write(manifest, File.read(manifest).sub(/"form":\d+/, "\"form\":1"))
+    upgraded = Estrel::Ledger.new(ledger.directory)
+    expect { upgraded.current }.to raise_error(Estrel::Ledger::Missing, /of form 1/)
+    builder = described_class.new(upgraded)
+    expect(builder).to be_behind
+    builder.refresh
+    expect(upgraded.current.facts["event_count"]).to eq(1)
+    expect(builder).not_to be_behind
+  end
+
   it "ends with the newest event, else the newest value, and nowhere where all values have always held" do
     people = "subject,plan\ncustomer:1,monthly\n"
     import(people, kind: "profiles", mapping: { "always" => true }, name: "people.csv")

@@ -31,6 +31,9 @@ module Estrel
       # @raise [Damaged]
       def self.open(directory, manifest_name, checks = FileChecks.new(directory))
         manifest = JSON.parse(File.read(File.join(directory, manifest_name)))
+        form = manifest.fetch("facts")["form"] || Layout::FORM
+        raise Damaged, "#{manifest_name} is of form #{form} instead of #{Layout::FORM}" unless form == Layout::FORM
+
         checks.check(manifest.fetch("written", {}))
         new(directory, manifest_name, manifest)
       rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError => e
