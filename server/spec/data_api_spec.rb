@@ -79,7 +79,7 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(call(:post, "/audiences/preview", { definition: did })).to include("size" => 1, "sentence" => /ended a ride/)
     detail = call(:get, "/catalogue/types/#{type_named("ride_ended").id}")
     expect(detail["properties"].map { |row| row.values_at("name", "top") }.first).to match(["km", [include("count" => 2), include("count" => 1)]])
-    expect(call(:put, "/catalogue/types/#{type_named("ride_ended").id}", { merged_into: "rideEnded" })).to be_refused(422, /ride_ended has other types merged into it; undo those first/)
+    expect(call(:put, "/catalogue/types/#{type_named("ride_ended").id}", { merged_into: "rideEnded" })).to be_refused(422, /Other event types are merged into ride_ended; undo those first/)
     expect(call(:put, "/catalogue/types/#{id}", { merged_into: "rideEnded" })).to be_refused(422, /Merged into cannot be the type itself/)
     expect(call(:put, "/catalogue/types/#{id}", { merged_into: "nothing" })["detail"]).to match(/no event type/)
     call(:put, "/catalogue/types/#{id}", { merged_into: nil })

@@ -73,7 +73,7 @@ module Estrel
         field = type.properties[column.property]
         return if field&.type == "number"
 
-        raise Invalid, "#{column.event} has no property \"#{column.property}\" that is a number"
+        raise Invalid, "there is no property \"#{column.property}\" of #{column.event} that is a number"
       end
 
       def value(column, people)

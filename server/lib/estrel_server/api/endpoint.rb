@@ -181,7 +181,7 @@ module EstrelServer
           next unless date > today
 
           asked, latest = [date, today].map { |any| Estrel::English.date(any) }
-          raise Problem.new(422, "#{asked} lies in the future; choose a day up to today, #{latest}")
+          raise Problem.new(422, "the date #{asked} lies in the future; choose one up to today, #{latest}")
         end
       end
 

@@ -85,7 +85,7 @@ module EstrelServer
 
       def part(json, key)
         value = json[key] || {}
-        raise Invalid, "#{key} must be an object of names" unless value.is_a?(Hash)
+        raise Invalid, "the mapping's #{key} must be an object of names" unless value.is_a?(Hash)
 
         value.to_h { |name, column| [name.to_s, column.to_s] }.freeze
       end

@@ -30,7 +30,7 @@ module EstrelServer
 
       errors.add(:merged_into, "cannot be the type itself") if merged_into_id == id
       errors.add(:merged_into, "is itself read as #{merged_into.merged_into.name}") if merged_into.merged_into_id
-      errors.add(:base, "#{name} has other types merged into it; undo those first") if id && merged.exists?
+      errors.add(:base, "Other event types are merged into #{name}; undo those first") if id && merged.exists?
     end
   end
 end

@@ -58,7 +58,7 @@ module EstrelServer
 
         inside = numbers.find { |number| internal?(number) }
         if inside && !allowed?(uri)
-          raise Refused, "#{uri.hostname} is an address inside the network (#{inside}), which is not allowed here; " \
+          raise Refused, "the host #{uri.hostname} is an address inside the network (#{inside}), which is not allowed here; " \
                          "whoever runs Estrel can allow it with ESTREL_PUSH_HOSTS"
         end
 
