@@ -34,7 +34,8 @@ module Estrel
       return if found.any? && found.all?("number")
 
       names = English.either(types.map(&:name))
-      raise Analyses::Invalid.at("#{place}.property", "there is no property #{property.inspect} of #{names} that is a number")
+      raise Analyses::Invalid.at("#{place}.property",
+                                 "there is no property #{property.inspect} of #{names} that is a number")
     end
     private_class_method :check_number
 
