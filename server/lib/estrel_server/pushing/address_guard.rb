@@ -58,8 +58,8 @@ module EstrelServer
 
         inside = numbers.find { |number| internal?(number) }
         if inside && !allowed?(uri)
-          raise Refused, "the host #{uri.hostname} is an address inside the network (#{inside}), which is not allowed " \
-                         "here; whoever runs Estrel can allow it with ESTREL_PUSH_HOSTS"
+          raise Refused, "the host #{uri.hostname} is an address inside the network (#{inside}), which is not " \
+                         "allowed here; whoever runs Estrel can allow it with ESTREL_PUSH_HOSTS"
         end
 
         Target.new(uri: uri, ip: numbers.first.to_s)
