@@ -43,18 +43,18 @@ RSpec.describe EstrelServer::Collecting::Application do
   end
 
   it "refuses bad events one by one, keeps the good ones, and remembers the refused" do
-    bad = { cloud_event("r1", specversion: "0.3") => /version 0.3/, cloud_event("r2", specversion: "9") => /no CloudEvent/,
+    bad = { cloud_event("r1", specversion: "0.3") => /not 0.3/, cloud_event("r2", specversion: "9") => /not a CloudEvent/,
             cloud_event("r3", subject: nil) => /subject is missing/, cloud_event("r4", time: nil) => /time is missing/,
             cloud_event("", type: "x") => /id is missing/, cloud_event("r5", type: nil) => /type is missing/,
             cloud_event("r6", subject: "customer:#{"x" * 1_000_000}") => /longer than 255/,
-            cloud_event("r7", subject: "customer:a\u0000b") => /control characters/, cloud_event("r8", data: [1]) => /data must be an object/,
+            cloud_event("r7", subject: "customer:a\u0000b") => /control characters/, cloud_event("r8", data: [1]) => /"data" must hold names/,
             cloud_event("r9", time: (Time.now.utc + (365 * 86_400)).iso8601) => /in the future/,
             cloud_event("r10", type: "estrel.nothing") => /reserved/, cloud_event("r11", id: 7) => /id must be text/,
             cloud_event("r12", data: (1..201).to_h { |index| ["p#{index}", 1] }) => /more than 200 properties/,
             link("r13", "visitor:v", "visitor:v") => /linked to itself/, link("r14", "visitor:v", "elephant:v") => /no identifier kind/,
-            attributes("r15", "customer:1", nested: { "a" => 1 }) => /neither a text/,
+            attributes("r15", "customer:1", nested: { "a" => 1 }) => /must be a text, a number/,
             cloud_event("r16", type: "estrel.consent", data: { "channel" => "pigeon", "given" => true }) => /channel must be/,
-            cloud_event("r17", source: "kiosk") => /this key is for the source "app"/, "text" => /not a JSON object/ }
+            cloud_event("r17", source: "kiosk") => /This key belongs to the source "app"/, "text" => /not a JSON object/ }
     answer = send_batch([cloud_event("g1"), *bad.keys, cloud_event("g2", data: { "note" => "\u202Eעברית 🚲" })], key: key)
     expect(last_response.status).to eq(200)
     expect(answer["events"][1..-2].map { |row| row["reason"] }).to match(bad.values)

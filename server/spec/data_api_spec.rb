@@ -51,7 +51,7 @@ RSpec.describe "the API of the place Data and of one person" do
       %w[ride_ended stored], %w[estrel.attributes stored], %w[ride_ended refused], %w[estrel.link refused], %w[estrel.link refused], %w[estrel.link stored]
     )
     refused = call(:get, "/live-events?outcome=refused&type=ride_ended")["rows"]
-    expect(refused).to match([include("reason" => "the time is missing", "payload" => /"id":"c"/, "source" => "app")])
+    expect(refused).to match([include("reason" => "The time is missing.", "payload" => /"id":"c"/, "source" => "app")])
     expect(call(:get, "/live-events?identifier=visitor:v&source=app")["rows"].map { |row| row["type"] }).to include("estrel.link", "ride_ended")
     expect(call(:get, "/live-events?source=nowhere")["rows"]).to eq([])
     collect(cloud_event("f"))

@@ -38,7 +38,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
   it "finds out the format of times per file and never per row" do
     rows = Array.new(20) { |index| "m#{index},a,customer:1,#{1_777_802_400_000 + (index * 500)}\n" }.join
     done = import("id,type,subject,time\n#{rows}x,a,customer:1,2026-05-03T10:00:00Z\n")
-    expect(reasons(done)).to eq([[22, "\"2026-05-03T10:00:00Z\" is not a number of milliseconds"]])
+    expect(reasons(done)).to eq([[22, "\"2026-05-03T10:00:00Z\" is not a number of milliseconds."]])
     expect(EstrelServer::Event.find_by(event_key: "m1").occurred_at).to eq(Time.utc(2026, 5, 3, 10, 0, Rational(1, 2)))
     mixed = import("id,type,subject,time\n4,a,customer:1,1777802400\n5,a,customer:1,1777802400000\n")
     expect([mixed.state, mixed.error]).to match(["failed", /no common format/])
@@ -52,12 +52,12 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     future = (Time.now.utc + 86_400).iso8601
     bad = {
       event("r1", subject: "custmer:1") => /no identifier kind "custmer"; did you mean "customer"/,
-      event("r2", subject: "1") => /names no kind/, event("r3", subject: "customer:") => /identifier is empty/,
-      event("r4", subject: nil) => /subject is missing/, event("r5", time: nil) => /time is missing/,
+      event("r2", subject: "1") => /what kind of identifier/, event("r3", subject: "customer:") => /identifier is empty/,
+      event("r4", subject: nil) => /identifier is missing/, event("r5", time: nil) => /time is missing/,
       event("r6", time: "0001-01-01T00:00:00Z") => /before 1970/, event("r7", time: "9999-12-31T00:00:00Z") => /in the future/,
       event("r8", time: future) => /in the future/, event("r9", time: "2026-02-30T00:00:00Z") => /no such time/,
-      event("r10", type: "") => /type is missing/, event("r11", specversion: "2.0") => /unknown CloudEvents version/,
-      event("r12", data: [1]) => /data must be an object/, event("r13", subject: "customer:#{"x" * 300}") => /longer than 255/,
+      event("r10", type: "") => /type is missing/, event("r11", specversion: "2.0") => /CloudEvents 1.0/,
+      event("r12", data: [1]) => /"data" must hold names/, event("r13", subject: "customer:#{"x" * 300}") => /longer than 255/,
       event("r14", subject: "customer:a\u0007") => /control characters/, "{\"id\":" => /not valid JSON/, "[1]" => /not a JSON object/,
       event("r15").sub("4.5", "NaN") => /not valid JSON/, "{\"id\":\"\xFF\"}" => /not valid UTF-8/,
       event("r16", data: { "note" => "x" * 5_000_000 }) => /longer than 1048576 bytes/
@@ -98,7 +98,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
             { "subject" => "customer:2", "identifiers" => { "email" => "a@b.example" } }].map { |row| JSON.generate(row) }.join("\n")
     done = import(file, kind: "profiles")
     expect(counts(done)).to eq(["done", 3, 2, 0, 1])
-    expect(reasons(done)).to eq([[3, "it would give one person two customer IDs"]])
+    expect(reasons(done)).to eq([[3, "The row would give one person two customer IDs."]])
     expect(EstrelServer::AttributeValue.joins(:attribute_definition).order(:occurred_at).pluck("attribute_definitions.name", :value))
       .to contain_exactly(%w[plan monthly], ["age", 30], ["plan", nil])
     before = stored

@@ -73,7 +73,7 @@ RSpec.describe EstrelServer::Importing::Inspection do
     mapping = { "columns" => { "identifier.customer" => "who", "type" => "what", "time" => "at" } }
     found = inspected(csv, kind: "events", mapping: mapping)
     expect(found[:check]).to include(rows: 22, usable: 20)
-    expect(found[:check][:reasons]).to contain_exactly({ reason: /subject is missing/, count: 1, example: ",a,2026-05-03T10:00:00Z" }, { reason: /not an ISO 8601 time/, count: 1, example: "3,a,nonsense" })
+    expect(found[:check][:reasons]).to contain_exactly({ reason: /identifier is missing/, count: 1, example: ",a,2026-05-03T10:00:00Z" }, { reason: /not a time such as/, count: 1, example: "3,a,nonsense" })
     import(csv, mapping: mapping).update!(shape: found[:shape])
     expect(inspected("at,what,who\n2026-05-04T10:00:00Z,b,1\n")).to include(remembered: true, check: include(usable: 1), mapping: include(mapping))
   end

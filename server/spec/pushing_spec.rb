@@ -126,7 +126,7 @@ RSpec.describe EstrelServer::Pushing do
     9.times { receiver.answer(503) }
     export = new_export(row)
     run = carry_out(export)
-    expect(run["error"]).to eq("the destination answered 503, 8 times in a row")
+    expect(run["error"]).to eq("The destination answered 503, 8 times in a row.")
     receiver.behave
     queued = call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })
     receiver.answer { EstrelServer::ExportRun.where(id: queued["id"]).update_all(cancel_requested: true) && [200, {}, ""] }

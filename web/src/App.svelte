@@ -135,7 +135,7 @@
 
 <Toast.Group {toaster}>
   {#snippet children(toast)}
-    <Toast {toast} class="panel mb-10 flex w-[26rem] max-w-[90vw] items-center gap-4 py-2">
+    <Toast {toast} class="panel mb-20 flex w-[26rem] sm:mb-10 max-w-[90vw] items-center gap-4 py-2">
       <Toast.Message class="grow">
         <Toast.Title>{toast.title}</Toast.Title>
       </Toast.Message>

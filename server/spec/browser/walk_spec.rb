@@ -242,7 +242,7 @@ RSpec.describe "an analyst's path", type: :feature do
     click_button "Import"
     row = find("[data-testid^='import-'][data-state='done']")
     expect(row.all("td").map(&:text)[0..6]).to eq(["own.csv", "events", "done", "3", "2", "0", "1"])
-    expect(page).to have_text("names no kind")
+    expect(page).to have_text("does not say what kind of identifier it is")
     expect(page).to have_text("2 people and 2 events")
     visit "/"
     expect(page).to have_css("[data-testid='finding']", text: "On 20 May 2026, 2 of 2 people are new or active (100%).")

@@ -48,7 +48,7 @@
       {/if}
       {#if row.error}<p>{row.error}</p>{/if}
       {#each row.reasons as reason (reason.reason)}
-        <p class="soft">{plural(reason.count, "row")}: {reason.reason}</p>
+        <p>{reason.reason} <span class="soft">{plural(reason.count, "row")}</span></p>
       {/each}
     </td>
   </tr>

@@ -28,7 +28,7 @@
   </td>
   <td class="small leading-6">
     {#if row.outcome === "refused"}
-      <span class="text-(--alarm)">refused{row.reason ? `: ${row.reason}` : ""}</span>
+      <span class="text-(--alarm)">Refused. {row.reason}</span>
       {#if row.payload}
         <details>
           <summary class="cursor-pointer">as it was</summary>

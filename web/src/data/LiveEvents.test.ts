@@ -114,13 +114,13 @@ describe("what comes in", () => {
       type: "",
       source: null,
       outcome: "refused",
-      reason: "has no time",
+      reason: "The time is missing.",
       payload: '{"id":1}',
       profile_id: null,
     };
     await Stream.all[0]!.tell(received(7, refused), received(6, late));
     expect(await screen.findByText("2 h 10 min late")).toBeTruthy();
-    expect(screen.getByText("refused: has no time")).toBeTruthy();
+    expect(screen.getByText("Refused. The time is missing.")).toBeTruthy();
     expect(screen.getByText('{"id":1}')).toBeTruthy();
   });
 });

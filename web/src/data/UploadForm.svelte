@@ -221,7 +221,7 @@
         </p>
         {#each looked.check.reasons as reason (reason.reason)}
           <p class="small">
-            {plural(reason.count, "row")}: {reason.reason}
+            {reason.reason} <span class="soft">{plural(reason.count, "row")}</span>
             <code class="soft block max-w-3xl truncate" title={reason.example}>{reason.example}</code>
           </p>
         {/each}

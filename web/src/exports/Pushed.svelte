@@ -40,7 +40,7 @@
       "message",
     )}{run.rows_per_second ? `, ${number(run.rows_per_second)} people a second` : ""}.
     {#if push.error && run.state === "running"}
-      <span class="text-(--alarm)">{push.error}.</span>
+      <span class="text-(--alarm)">{push.error}</span>
       {#if push.next_attempt_at}Next attempt at {moment(
           push.next_attempt_at,
           workspace.info!.time_zone,

@@ -45,11 +45,9 @@
         ? `; ${number(data.people.holdout)} are in the holdout, to measure against`
         : ""}.
     {:else if data.push?.half_way}
-      {number(data.push.taken)} people were exported before this run stopped half-way{data.error
-        ? `: ${data.error}`
-        : "."}
+      {number(data.push.taken)} people were exported before this run stopped half-way. {data.error}
     {:else if data.state === "failed"}
-      Nothing was exported: {data.error}.
+      Nothing was exported. {data.error}
     {:else if data.state === "waiting"}
       Nothing has been exported yet: {data.waits_because}
     {:else if data.state === "cancelled"}

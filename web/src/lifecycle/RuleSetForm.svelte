@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { CHANNELS } from "../lib/channels";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
@@ -114,6 +115,7 @@
         <span class="small">{after}</span>
       </label>
     {/each}
+    {#if fault}<p role="alert" class="border-l-4 border-(--alarm) pl-3">{fault}</p>{/if}
     <fieldset>
       <legend class="small mb-1 font-semibold">What counts as activity</legend>
       <Signs signs={draft.activity} change={(activity) => (draft.activity = activity)} />
@@ -137,9 +139,8 @@
         value={draft.channel ?? ""}
         onchange={(event) => (draft.channel = (event.currentTarget.value || null) as Draft["channel"])}
       >
-        <option value="">any channel or none</option><option value="email">email</option><option value="sms"
-          >sms</option
-        ><option value="push">push</option>
+        <option value="">any channel or none</option>
+        {#each CHANNELS as [channel, name] (channel)}<option value={channel}>{name}</option>{/each}
       </select>
     </label>
     {#if problem}
@@ -157,7 +158,7 @@
   <div>
     <h2>What it would change</h2>
     <p class="soft small">Against “{workspace.ruleSet?.name ?? ""}”, everybody seen by the as-of date.</p>
-    {#if fault}<p role="alert" class="mt-3 border-l-4 border-(--alarm) pl-3">{fault}</p>
+    {#if fault}<p class="soft mt-3">Nothing to compare yet.</p>
     {:else}<div class="mt-1"><RuleSetEffect rules={draft} /></div>{/if}
   </div>
 </div>

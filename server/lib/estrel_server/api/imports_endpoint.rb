@@ -88,7 +88,8 @@ module EstrelServer
         reasons = row.rejected.zero? ? [] : row.rejects.group(:reason).order(Arel.sql("COUNT(*) DESC")).limit(5).count
         { id: row.id, kind: row.kind, file_name: row.file_name, state: row.state, bytes_total: row.bytes_total,
           bytes_done: row.bytes_done, rows_read: row.rows_read, stored: row.stored, already_known: row.already_known,
-          rejected: row.rejected, conflicts: row.conflicts, error: row.error, seconds: seconds(row),
+          rejected: row.rejected, conflicts: row.conflicts,
+          error: row.error && Estrel::English.sentence(row.error), seconds: seconds(row),
           reasons: reasons.map { |reason, count| { reason: reason, count: count } },
           created_at: row.created_at.iso8601(6), finished_at: row.finished_at&.iso8601(6) }
       end

@@ -73,11 +73,11 @@ module EstrelServer
       def set_aside
         found = EstrelServer.ledger.any? ? generation.facts.fetch("set_aside", []) : []
         { count: found.sum { |part| part["count"] },
-          rows: found.flat_map do |part|
-            part["rows"].map do |row|
-              row.merge("event_type" => part["event_type"])
-            end
-          end.first(100) }
+          rows: found.flat_map { |part| part["rows"].map { |row| told(part["event_type"], row) } }.first(100) }
+      end
+
+      def told(type, row)
+        row.merge("event_type" => type, "reason" => Estrel::English.sentence(row["reason"]))
       end
 
       def moment(micros) = micros && instant(Time.at(0, micros, :usec).utc)

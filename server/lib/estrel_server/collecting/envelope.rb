@@ -70,12 +70,12 @@ module EstrelServer
       end
 
       def message(number, values)
-        return refused(number, values, "is not a JSON object") unless values.is_a?(Hash)
+        return refused(number, values, "the event is not a JSON object") unless values.is_a?(Hash)
 
         values = judged(values) unless ordinary?(values)
         Message.new(number, -> { Importing::SQL.json(values) }, values)
       rescue CloudEvents::CloudEventsError, ArgumentError => e
-        refused(number, values, "is no CloudEvent: #{e.message.scrub[0, 200]}")
+        refused(number, values, "this is not a CloudEvent: #{e.message.scrub[0, 200]}")
       end
 
       def refused(number, values, reason)
@@ -90,30 +90,29 @@ module EstrelServer
 
       def judged(values)
         event = JSON_FORMAT.decode_hash_structure(values, charset: "utf-8")
-        unless event.spec_version == "1.0"
-          raise CloudEvents::SpecVersionError,
-                "version #{event.spec_version}; 1.0 is read"
-        end
+        check_version(event)
 
         values.slice(*ORDINARY_KEYS).merge("data" => event.data? ? event.data : values["data_base64"])
       end
 
+      def check_version(event)
+        return if event.spec_version == "1.0"
+
+        raise CloudEvents::SpecVersionError, "only version 1.0 can be read, not #{event.spec_version}"
+      end
+
       def binary
         event = BINDING.decode_event(@env.merge("rack.input" => StringIO.new(@body)))
-        unless event.spec_version == "1.0"
-          raise CloudEvents::SpecVersionError,
-                "version #{event.spec_version}; 1.0 is read"
-        end
+        check_version(event)
 
         values = event.to_h.slice(*ORDINARY_KEYS).merge("data" => event.data)
         unless values.values.grep(String).all?(&:valid_encoding?)
-          raise Unreadable.new(400,
-                               "the headers are not valid UTF-8")
+          raise Unreadable.new(400, "the headers are not valid UTF-8")
         end
 
         Message.new(0, -> { Importing::SQL.json(values) }, values)
       rescue CloudEvents::CloudEventsError, ArgumentError => e
-        raise Unreadable.new(400, "this is no CloudEvent: #{e.message.scrub[0, 200]}")
+        raise Unreadable.new(400, "this is not a CloudEvent: #{e.message.scrub[0, 200]}")
       end
     end
   end

@@ -30,11 +30,13 @@ module EstrelServer
       def read(row)
         values = row.values
         kind = KINDS[values["type"]] or
-          raise Unusable, "types that begin with #{RESERVED} are reserved; there are #{KINDS.keys.join(", ")}"
+          raise Unusable,
+                "event types that begin with \"#{RESERVED}\" are reserved for #{Estrel::English.list(KINDS.keys,
+                                                                                                     "and")}"
         raise Unusable, "the time is missing" if values["time"].to_s.empty?
 
         data = values["data"] || {}
-        raise Unusable, "data must be an object" unless data.is_a?(Hash)
+        raise Unusable, Importing::EventReader::NO_PROPERTIES unless data.is_a?(Hash)
 
         Fact.new(row, kind, Importing::Names.checked(values["source"], "source"),
                  Importing::Names.checked(values["id"], "id"),
@@ -48,33 +50,33 @@ module EstrelServer
       def received_at(values) = values["receivedat"] ? @instants.read(values["receivedat"]) : @received_at
 
       def read_attributes(data)
-        raise Unusable, "data names no attribute" if data.empty?
-        raise Unusable, "more than #{MAX_ATTRIBUTES} attributes" if data.size > MAX_ATTRIBUTES
+        raise Unusable, "no attribute is given" if data.empty?
+        raise Unusable, "more than #{MAX_ATTRIBUTES} attributes are given at once" if data.size > MAX_ATTRIBUTES
 
         data.each do |name, value|
           Importing::Names.checked(name, "name of an attribute")
           next unless Importing::Values.attribute_type(value) == "nested"
 
-          raise Unusable, "the attribute #{name[0, 60]} is neither a text, a number, true or false, nor a list of texts"
+          raise Unusable, "the attribute #{name[0, 60]} must be a text, a number, true, false or a list of texts"
         end
         Importing::EventJson.exact(data)
       end
 
       def read_link(data)
-        raise Unusable, "same_as is missing; write the other identifier there" unless data["same_as"].is_a?(String)
+        raise Unusable, "the other identifier is missing; give it as \"same_as\"" unless data["same_as"].is_a?(String)
 
         { "same_as" => @identifiers.read(data["same_as"]) }
       end
 
       def read_consent(data)
         unless Consent::CHANNELS.include?(data["channel"])
-          raise Unusable, "channel must be one of #{Consent::CHANNELS.join(", ")}"
+          raise Unusable, "the channel must be #{Estrel::English.either(Consent::CHANNELS)}"
         end
-        raise Unusable, "given must be true or false" unless [true, false].include?(data["given"])
+        raise Unusable, "\"given\" must be true or false" unless [true, false].include?(data["given"])
 
         evidence = data["evidence"] || ""
         unless evidence.is_a?(String) && evidence.length <= MAX_EVIDENCE
-          raise Unusable, "evidence must be text of at most #{MAX_EVIDENCE} characters"
+          raise Unusable, "the evidence must be text of at most #{MAX_EVIDENCE} characters"
         end
 
         { "channel" => data["channel"], "given" => data["given"], "evidence" => evidence }

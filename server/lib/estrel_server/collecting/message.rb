@@ -36,13 +36,13 @@ module EstrelServer
       # @return [nil] as rows of files have it
       def fault = nil
 
-      # @param reason [String]
+      # @param reason [String] in words; kept as a whole sentence
       # @param forbidden [Boolean] whether the key, not the message, is what is wrong
       # @param conflict [Boolean] whether its id is known with other contents
       # @return [void]
       def refuse(reason, forbidden: false, conflict: false)
         @outcome = "refused"
-        @reason = reason
+        @reason = Estrel::English.sentence(reason)
         @forbidden = forbidden
         @conflict = conflict
         @content = nil

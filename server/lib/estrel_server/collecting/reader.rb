@@ -50,7 +50,7 @@ module EstrelServer
           raise Unusable, "the #{name} is missing" if values[name].nil? || values[name] == ""
           raise Unusable, "the #{name} must be text" unless values[name].is_a?(String)
         end
-        raise Unusable, "data must be an object of properties" unless [nil, Hash].include?(values["data"]&.class)
+        raise Unusable, Importing::EventReader::NO_PROPERTIES unless [nil, Hash].include?(values["data"]&.class)
 
         check_allowed(values)
       end
@@ -58,11 +58,11 @@ module EstrelServer
       def check_allowed(values)
         unless values["source"] == @source.name
           raise Forbidden,
-                "this key is for the source #{@source.name.inspect}, not for #{values["source"][0, 60].inspect}"
+                "this key belongs to the source #{@source.name.inspect}, not to #{values["source"][0, 60].inspect}"
         end
         return if @source.allowed_types.nil? || @source.allowed_types.include?(values["type"])
 
-        raise Forbidden, "the source #{@source.name} may not send #{values["type"][0, 60]}"
+        raise Forbidden, "the source #{@source.name.inspect} may not send #{values["type"][0, 60].inspect} events"
       end
     end
   end

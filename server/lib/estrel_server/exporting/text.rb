@@ -34,7 +34,7 @@ module EstrelServer
           sentence: Access::Disclosure.sentence(version), rules: run.settings.to_h, as_of: run.as_of,
           received_by: run.received_by, state: run.state, people: run.waterfall, row_count: run.row_count,
           bytes: run.bytes, sha256: run.sha256, file_name: run.file_name,
-          file_removed_because: run.files_removed_because, error: run.error,
+          file_removed_because: run.files_removed_because, error: run.error && Estrel::English.sentence(run.error),
           waits_because: run.waits_because, attempts: run.attempts, cancel_requested: run.cancel_requested,
           started_by: run.started_by, note: run.note, seconds: seconds(run), rows_per_second: rate(run),
           push: progress.of(run), created_at: instant(run.created_at), finished_at: instant(run.finished_at) }

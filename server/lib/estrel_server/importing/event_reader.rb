@@ -18,6 +18,8 @@ module EstrelServer
         def device = Importing::Device.number(visitor || subject)
       end
 
+      NO_PROPERTIES = "\"data\" must hold names with their values"
+
       # A row that is no event; the message says why.
       class Unusable < Error; end
 
@@ -54,10 +56,13 @@ module EstrelServer
       def from_json(row)
         values = row.values
         version = values["specversion"]
-        raise Unusable, "unknown CloudEvents version #{version.inspect}; 1.0 is read" if version && version != "1.0"
+        if version && version != "1.0"
+          raise Unusable,
+                "only CloudEvents 1.0 can be read, not #{version.to_s[0, 20].inspect}"
+        end
 
         data = values["data"]
-        raise Unusable, "data must be an object of properties" unless data.nil? || data.is_a?(Hash)
+        raise Unusable, NO_PROPERTIES unless data.nil? || data.is_a?(Hash)
 
         event(row, values["id"], @identifiers.read(values[@names["subject"]]), data || {})
       end
@@ -129,7 +134,7 @@ module EstrelServer
       end
 
       def check_properties(properties)
-        raise Unusable, "more than #{MAX_PROPERTIES} properties" if properties.size > MAX_PROPERTIES
+        raise Unusable, "the event has more than #{MAX_PROPERTIES} properties" if properties.size > MAX_PROPERTIES
 
         properties.each_key { |property| name(property, "name of a property") }
       end

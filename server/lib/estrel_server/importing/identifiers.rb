@@ -22,10 +22,13 @@ module EstrelServer
       # @return [String] the same
       # @raise [Unusable]
       def read(text)
-        raise Unusable, "the subject is missing; write it as customer:1042" if text.nil? || text.to_s.empty?
+        raise Unusable, "nobody is named; the person's identifier is missing" if text.nil? || text.to_s.empty?
 
         kind, value = self.class.split(text.to_s)
-        raise Unusable, "the subject #{shown(text)} names no kind; write it as customer:1042" if value.nil?
+        if value.nil?
+          raise Unusable,
+                "#{shown(text)} does not say what kind of identifier it is; write it as in \"customer:1042\""
+        end
 
         check(kind, value)
       end
@@ -38,7 +41,7 @@ module EstrelServer
         value = value.to_s
         unless @kinds.include?(kind)
           raise Unusable, "there is no identifier kind #{shown(kind)}#{Estrel::Catalogue.suggestion(kind, @kinds)}; " \
-                          "a custom ID must be declared first"
+                          "declare it as a custom ID first"
         end
         raise Unusable, "the #{kind} identifier is empty" if value.strip.empty?
         raise Unusable, "the #{kind} identifier is longer than #{MAX_LENGTH} characters" if value.length > MAX_LENGTH

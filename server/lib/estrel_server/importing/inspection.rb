@@ -124,7 +124,8 @@ module EstrelServer
           found[:reasons][e.message][1] ||= row.original.to_s.dup.force_encoding("UTF-8").scrub[0, 300]
         end
         reasons = found[:reasons].sort_by { |_, (count, _)| -count }.first(REASONS)
-        { **found, reasons: reasons.map { |reason, (count, row)| { reason: reason, count: count, example: row } } }
+        reasons.map! { |reason, (count, row)| { reason: Estrel::English.sentence(reason), count: count, example: row } }
+        { **found, reasons: reasons }
       rescue Instants::Undetectable
         { rows: 0, usable: 0, reasons: [] }
       end

@@ -101,7 +101,8 @@ module EstrelServer
           return "#{text[0, 10]} #{text[11, 8]}.#{text.length == 20 ? "000000" : text[20..-2].ljust(6, "0")}"
         end
 
-        match = ISO.match(text) or raise Unusable, "#{text[0, 60].inspect} is not an ISO 8601 time"
+        match = ISO.match(text) or raise Unusable,
+                                         "#{text[0, 60].inspect} is not a time such as \"2026-10-31T14:05:00Z\""
         year, month, day, hour, minute, second, fraction, offset = match.captures
         unless real_day?("#{year}-#{month}-#{day}") && hour.to_i < 24 && minute.to_i < 60 && second.to_i < 60
           raise Unusable, "there is no such time as #{text[0, 60].inspect}"
@@ -114,7 +115,7 @@ module EstrelServer
 
       # Written anew with its year first, and read as such.
       def year_last(text)
-        match = SLASHED.match(text) or raise Unusable, "#{text[0, 60].inspect} is no date such as 31/10/2026"
+        match = SLASHED.match(text) or raise Unusable, "#{text[0, 60].inspect} is not a date such as \"31/10/2026\""
         one, two, year, hour, minute, second, fraction, half, offset = match.captures
         day, month = format == "day_first" ? [one, two] : [two, one]
         year = year.to_i < 70 ? "20#{year}" : "19#{year}" if year.size == 2

@@ -25,13 +25,13 @@ module EstrelServer
 
       def parse
         values = EventJson.parse(@original)
-        raise EventReader::Unusable, "is not a JSON object" unless values.is_a?(Hash)
+        raise EventReader::Unusable, "the row is not a JSON object" unless values.is_a?(Hash)
 
         values
       rescue JSON::NestingError
-        raise EventReader::Unusable, "is nested more than #{EventJson::MAX_NESTING} levels deep"
+        raise EventReader::Unusable, "the row is nested more than #{EventJson::MAX_NESTING} levels deep"
       rescue JSON::ParserError => e
-        raise EventReader::Unusable, "is not valid JSON: #{e.message.scrub.lines.first.to_s.strip[0, 200]}"
+        raise EventReader::Unusable, "the row is not valid JSON: #{e.message.scrub.lines.first.to_s.strip[0, 200]}"
       end
     end
   end

@@ -85,7 +85,7 @@ module EstrelServer
 
       def part(json, key)
         value = json[key] || {}
-        raise Invalid, "the mapping's #{key} must be an object of names" unless value.is_a?(Hash)
+        raise Invalid, "\"#{key}\" of the mapping must hold names with their columns" unless value.is_a?(Hash)
 
         value.to_h { |name, column| [name.to_s, column.to_s] }.freeze
       end
@@ -105,7 +105,7 @@ module EstrelServer
         strange = names - known
         return if strange.empty?
 
-        raise Invalid, "a mapping has no #{what} \"#{strange.first}\"; use one of #{known.join(", ")}"
+        raise Invalid, "a mapping has no #{what} \"#{strange.first}\"; there are #{known.join(", ")}"
       end
     end
   end

@@ -4,8 +4,10 @@ module EstrelServer
   module Importing
     # What became of a batch of rows: how many were stored, the rows already known, and the rejects.
     class Outcome
-      # A row not stored, with the reason.
-      Refusal = Struct.new(:row, :reason, :conflict)
+      # A row not stored, with the reason, which becomes a whole sentence.
+      Refusal = Struct.new(:row, :reason, :conflict) do
+        def initialize(row, reason, conflict) = super(row, Estrel::English.sentence(reason), conflict)
+      end
 
       # @return [Integer]
       attr_accessor :stored

@@ -31,7 +31,7 @@ module EstrelServer
         raise EventReader::Unusable, row.fault if row.fault
 
         identifiers = identifiers(row.values)
-        raise EventReader::Unusable, "names no identifier" if identifiers.empty?
+        raise EventReader::Unusable, "the row says of nobody; give at least one identifier" if identifiers.empty?
 
         time = row.values[@time]
         Facts.new(row, identifiers, EventJson.exact(attributes(row.values)),
@@ -66,7 +66,7 @@ module EstrelServer
 
       def json_attributes(values)
         attributes = values["attributes"] || {}
-        raise EventReader::Unusable, "attributes must be an object" unless attributes.is_a?(Hash)
+        raise EventReader::Unusable, "\"attributes\" must hold names with their values" unless attributes.is_a?(Hash)
 
         attributes.each_key { |name| Names.checked(name, "name of an attribute") }
       end

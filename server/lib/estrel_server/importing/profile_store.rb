@@ -7,8 +7,8 @@ module EstrelServer
     #
     # To be used inside a transaction that holds the ingest turn.
     class ProfileStore
-      SEVERAL_PEOPLE = "its identifiers belong to different people"
-      SEVERAL_CUSTOMERS = "it would give one person two customer IDs"
+      SEVERAL_PEOPLE = "the identifiers of this row belong to different people"
+      SEVERAL_CUSTOMERS = "the row would give one person two customer IDs"
       CUSTOMER = /\Acustomer:/
       COLUMNS = "profile_id, attribute_definition_id, occurred_at, received_at, value"
       private_constant :COLUMNS

@@ -17,7 +17,7 @@ module EstrelServer
 
         waiting, next_attempt_at, error = waiting_of.fetch(run.id, [0, nil, nil])
         { taken: taken.fetch(run.id, 0), refused: refused.fetch(run.id, 0), waiting: waiting.to_i,
-          messages: messages.fetch(run.id), next_attempt_at: next_attempt_at&.iso8601(6), error: error,
+          messages: messages.fetch(run.id), next_attempt_at: next_attempt_at&.iso8601(6), error: error && Estrel::English.sentence(error),
           half_way: waiting.positive? && run.stopped? }
       end
 
