@@ -31,7 +31,7 @@ module EstrelServer
       # @param identifiers [Array<String>] those of all links
       def initialize(identity, identifiers)
         owners = identity.lookup(identifiers)
-        @by_profile = read(owners.values.uniq)
+        @by_profile = read(identity, owners.values.uniq)
         @by_identifier = owners.transform_values { |profile| @by_profile.fetch(profile) }
         @made = []
       end
@@ -95,13 +95,9 @@ module EstrelServer
 
       private
 
-      def read(profiles)
-        names = IdentifierKind.ids.invert
+      def read(identity, profiles)
         holders = profiles.to_h { |profile| [profile, Holder.new(profile, [], nil, nil)] }
-        rows = Identifier.where(profile_id: profiles).order(:id).pluck(:profile_id, :identifier_kind_id, :value)
-        rows.group_by(&:first).each do |profile, held|
-          holders.fetch(profile).take(held.map { |_, kind, value| "#{names.fetch(kind)}:#{value}" })
-        end
+        identity.held_by(profiles).each { |profile, held| holders.fetch(profile).take(held) }
         holders
       end
     end

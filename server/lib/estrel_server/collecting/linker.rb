@@ -42,7 +42,7 @@ module EstrelServer
 
       private
 
-      def identifiers(fact) = [fact.subject, fact.data["same_as"]]
+      def identifiers(fact) = Rounds.identifiers(fact)
 
       def decide(fact)
         Estrel::Identity.decide(*identifiers(fact).map { |identifier| @holders.party(identifier) })

@@ -3,7 +3,7 @@
 module EstrelServer
   module Collecting
     # Stores messages so that each goes to the profile that holds its identifier at that moment. Only links change who
-    # does, so what comes between two of them is stored kind by kind, and links that follow each other together.
+    # does, so what does not depend on one is stored kind by kind, and links together: see {Rounds}.
     #
     # To be used inside a transaction that holds the ingest turn.
     class Sequence
@@ -24,31 +24,18 @@ module EstrelServer
         messages = messages.select(&:content)
         messages.each { |message| message.settle(nil) }
         @catalogue.observe([], messages.map { |message| message.content.source }.uniq)
-        messages.chunk_while { |before, after| link?(before) == link?(after) }.each do |stretch|
-          runs = kind_by_kind?(stretch) ? stretch.group_by { |message| run(message) }.values : in_order(stretch)
-          @identity.mentioned(runs.one? ? {} : first_mentions(stretch))
-          runs.each { |run| store_run(@catalogue.source_id(run.first.content.source), run) }
+        Rounds.new(@identity, messages).to_a.each do |round|
+          runs = round.others.group_by { |message| run(message) }.values
+          @identity.mentioned(runs.size < 2 ? {} : first_mentions(round.others))
+          runs.each { |run| store_run(run) }
+          @identity.mentioned({})
+          round.links.chunk_while { |before, after| run(before) == run(after) }.each { |run| store_run(run) }
         end
-        @identity.mentioned({})
       end
 
       private
 
       def now = Time.now.utc.strftime("%Y-%m-%d %H:%M:%S.%6N")
-
-      def link?(message) = kind(message.content) == "link"
-
-      # Not where an id stands for two things: the first in order is the one that counts.
-      def kind_by_kind?(messages)
-        return false if link?(messages.first)
-
-        kinds = messages.to_h { |message| [[message.content.source, message.content.key], kind(message.content)] }
-        messages.all? do |message|
-          kinds[[message.content.source, message.content.key]] == kind(message.content)
-        end
-      end
-
-      def in_order(messages) = messages.chunk_while { |before, after| run(before) == run(after) }.to_a
 
       # When, and by whom, each identifier was named first: what is stored kind by kind finds them in another order.
       def first_mentions(messages)
@@ -61,7 +48,8 @@ module EstrelServer
 
       def kind(content) = content.is_a?(Fact) ? content.kind : "event"
 
-      def store_run(source, messages)
+      def store_run(messages)
+        source = @catalogue.source_id(messages.first.content.source)
         @identity.told_by(source, now)
         case kind(messages.first.content)
         when "event" then store_events(source, messages)
@@ -105,13 +93,11 @@ module EstrelServer
 
       # Links or consents that are not known yet, and not about identifiers that were erased.
       def unheard(source, messages)
-        erased = @identity.erased(messages.flat_map { |message| identifiers(message.content) })
+        erased = @identity.erased(messages.flat_map { |message| Rounds.identifiers(message.content) })
         without_known(source, messages, erased).reject do |message|
-          message.refuse(Importing::Identity::ERASED) || true if identifiers(message.content).intersect?(erased)
+          message.refuse(Importing::Identity::ERASED) || true if Rounds.identifiers(message.content).intersect?(erased)
         end
       end
-
-      def identifiers(fact) = [fact.subject, *fact.data["same_as"]]
 
       def settle(messages, outcome)
         outcome.refusals.each { |refusal| refusal.row.refuse(refusal.reason, conflict: refusal.conflict) }
@@ -137,7 +123,7 @@ module EstrelServer
             next message.refuse(CONFLICT, conflict: true) || true
           end
 
-          known[fact.key] = fact.digest unless erased.any? && identifiers(fact).intersect?(erased)
+          known[fact.key] = fact.digest unless erased.any? && Rounds.identifiers(fact).intersect?(erased)
           message.settle("known") || true if digest
         end
       end

@@ -95,11 +95,14 @@ module EstrelServer
 
       def parse(record)
         fields = record.fields || fields_of(record.text)
-        return [nil, "has #{fields.size} fields where the header has #{@headers.size}"] if fields.size != @headers.size
+        if fields.size != @headers.size
+          return [nil,
+                  "the row has #{fields.size} fields where the header has #{@headers.size}"]
+        end
 
         [@headers.zip(fields).to_h, nil]
       rescue CSV::MalformedCSVError => e
-        [nil, "is not valid CSV: #{e.message}"]
+        [nil, "the row is not valid CSV: #{e.message}"]
       end
 
       def fields_of(text) = text.include?('"') ? CSV.parse_line(text, col_sep: @separator) : text.split(@separator, -1)

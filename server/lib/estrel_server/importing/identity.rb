@@ -61,6 +61,24 @@ module EstrelServer
         found.merge(made)
       end
 
+      # @param identifiers [Array<String>]
+      # @return [Hash{String => Array<String>}] those somebody holds, and all else this person holds, with all of these
+      def held_with(identifiers)
+        held = held_by(lookup(identifiers).values.uniq).values
+        held.each_with_object({}) { |all, found| all.each { |identifier| found[identifier] = all } }
+      end
+
+      # @param profiles [Array<Integer>]
+      # @return [Hash{Integer => Array<String>}] what each holds, in the order in which it came to it
+      def held_by(profiles)
+        return {} if profiles.empty?
+
+        names = @kinds.invert
+        rows = SQL.connection.select_rows("SELECT profile_id, identifier_kind_id, value FROM identifiers " \
+                                          "WHERE profile_id IN (#{profiles.join(",")}) ORDER BY id")
+        rows.group_by(&:shift).transform_values { |held| held.map { |kind, value| "#{names.fetch(kind)}:#{value}" } }
+      end
+
       # @param profiles [Array<Integer>]
       # @return [Hash{Integer => String}] the customer identifier of those that have one
       def customers(profiles)
