@@ -103,7 +103,7 @@ module EstrelServer
       # @param since [Hash{String => String}] the time from which each holds
       # @return [void]
       def attach(owners, since)
-        SQL.insert("identifiers", COLUMNS, rows(owners, since))
+        SQL.load("identifiers", COLUMNS, rows(owners, since))
         remember(owners)
       end
 

@@ -34,6 +34,7 @@ module EstrelServer
         @texts = Hash.new { |texts, value| texts[value] = SQL.json(value) }
         inserted = owned.flat_map { |row, profile, changed| values(row, profile, changed, known, outcome) }
         SQL.load("attribute_values", COLUMNS, inserted)
+        IngestTurn.values_stored(inserted.size)
         outcome
       end
 

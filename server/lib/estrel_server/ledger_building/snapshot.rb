@@ -7,12 +7,13 @@ module EstrelServer
     # Whoever stores a batch holds the ingest turn to its end, so row numbers are committed in order and a snapshot
     # holds every row up to the highest number it sees.
     class Snapshot
-      TABLES = { "events" => "events", "attribute_values" => "attribute_values", "merges" => "merges",
-                 "erasures" => "erasures", "identifiers" => "identifiers", "moves" => "identifier_moves",
+      TABLES = { "events" => "events", "merges" => "merges", "erasures" => "erasures",
+                 "identifiers" => "identifiers", "moves" => "identifier_moves",
                  "profiles" => "profiles", "consents" => "consents" }.freeze
       MARKS = "SELECT #{TABLES.map do |name, table|
         "(SELECT COALESCE(MAX(id), 0) FROM #{table}) AS `#{name}`"
       end.join(", ")}," \
+              "(SELECT attribute_values_stored FROM ingest_turns) AS `attribute_values`," \
               "(SELECT catalogue_version FROM workspaces) AS `catalogue`".freeze
 
       # What stands in the store now, one number per kind of change; equal marks mean that nothing has changed.

@@ -2,12 +2,20 @@
 
 module EstrelServer
   # One row; whoever stores a batch holds its lock, so what is received has one order. It counts every change that makes
-  # a remembered owner of an identifier wrong.
+  # a remembered owner of an identifier wrong, and the attribute values that have been added.
   class IngestTurn < Record
     # Waits for the turn; it ends with the transaction.
     #
     # @return [Integer] the version of who holds which identifier
     def self.take = connection.select_value("SELECT identity_version FROM ingest_turns FOR UPDATE")
+
+    # @param count [Integer] of attribute values that have been added
+    # @return [void]
+    def self.values_stored(count)
+      return if count.zero?
+
+      connection.execute("UPDATE ingest_turns SET attribute_values_stored = attribute_values_stored + #{count}")
+    end
 
     # Tells everybody who remembers owners of identifiers to forget them.
     #

@@ -23,7 +23,8 @@ module EstrelServer
       end
 
       def attributes
-        @profile.attribute_values.includes(:attribute_definition).order(:occurred_at, :id).map do |row|
+        rows = @profile.attribute_values.includes(:attribute_definition)
+        rows.order(:occurred_at, :attribute_definition_id).map do |row|
           { name: row.attribute_definition.name, value: row.value, **times(row) }
         end
       end
