@@ -11,9 +11,17 @@ module Bench
     # @param as_of [Date]
     # @return [Estrel::Analyses::Answer]
     def answer(generation, name, question = {}, as_of: Questions::AS_OF)
-      workspace = Estrel::Analyses::Workspace.new(ledger: generation, as_of: as_of, today: as_of + 1,
-                                                  rules: Questions::RULE_SET)
-      Estrel::Analyses.named(name).ask(JSON.parse(JSON.generate(question)), workspace).over
+      ask(name, question, workspace(generation, as_of)).over
+    end
+
+    # @return [Estrel::Analyses::Workspace]
+    def workspace(generation, as_of)
+      Estrel::Analyses::Workspace.new(ledger: generation, as_of: as_of, today: as_of + 1, rules: Questions::RULE_SET)
+    end
+
+    # @return [Estrel::Analyses::Analysis]
+    def ask(name, question, workspace)
+      Estrel::Analyses.named(name).ask(JSON.parse(JSON.generate(question)), workspace)
     end
   end
 end

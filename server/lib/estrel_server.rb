@@ -4,8 +4,10 @@ require_relative "../../core/lib/estrel"
 
 require "active_record"
 require "csv"
+require "etc"
 require "fileutils"
 require "securerandom"
+require "socket"
 require "trilogy"
 require "zlib"
 

@@ -21,6 +21,9 @@ module Estrel
       @cancelled = cancelled
     end
 
+    # @return [Numeric] memory that may be taken
+    attr_reader :bytes
+
     # @return [void]
     # @raise [Exceeded]
     def check

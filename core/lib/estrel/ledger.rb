@@ -39,6 +39,16 @@ module Estrel
       end
     end
 
+    # @param reference [Array(String, Array)] of a generation or what was made of one, see {Generation#reference}
+    # @return [Readable] the same, in this process
+    # @raise [Missing] where its files are gone
+    def referred((name, steps))
+      generation = @mutex.synchronize { named(name) }
+      steps.reduce(generation) { |whole, (method, *given)| whole.public_send(method, *given) }
+    rescue Damaged => e
+      raise Missing, e.message
+    end
+
     # @return [Boolean] whether there is a generation to open
     def any?
       !current.nil?
@@ -73,6 +83,11 @@ module Estrel
     end
 
     private
+
+    # The one referred to last is kept. Whoever refers to it has found its files whole.
+    def named(name)
+      @generation&.manifest_name == name ? @generation : replace(Generation.open(@directory, name, nil))
+    end
 
     def newest_whole(manifest)
       @damage = nil

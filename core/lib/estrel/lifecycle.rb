@@ -113,10 +113,29 @@ module Estrel
     # @return [Polars::DataFrame] see {Spells#device_days}
     def device_days = @spells.device_days
 
+    # @return [Polars::Series] the devices that activity came from
+    def devices
+      ledger.cache.fetch([:devices, rule_set.activity_key]) { device_days["device"].unique }
+    end
+
+    # @param but [Polars::Series] devices that are left out
+    # @return [Gaps] between the days activity came from each device
+    def device_gaps(but)
+      ledger.cache.fetch([:device_gaps, rule_set.activity_key, but.to_a]) do
+        next Gaps.of_devices(device_days, devices) if but.len.zero?
+
+        kept = Polars.col("device").is_in(but).is_not
+        Gaps.of_devices(device_days.filter(kept), devices.alias("device").to_frame.filter(kept)["device"])
+      end
+    end
+
     # @param grouping [Grouping]
     # @return [Gaps] between the activity days of each person
     def gaps(grouping)
-      ledger.cache.fetch([:gaps, rule_set.activity_key, grouping.key]) { Gaps.of(activity, grouping) }
+      ledger.cache.fetch([:gaps, rule_set.activity_key, grouping.key]) do
+        rows = @spells.rows if grouping.whole?
+        rows&.one? ? Gaps.of_days(rows.first) : Gaps.of(activity, grouping)
+      end
     end
 
     # How many days each person was active on of the last days.
@@ -126,10 +145,11 @@ module Estrel
     # @return [Array<Integer>] people active on 1, 2, … of them
     def days_per_person(date, days)
       last = Calendar.number(date)
+      recent = Polars.col("day").is_between(last - days + 1, last)
+      keys = Spells.together(@spells.rows.map { |rows| Ledger::Layout.days(rows.filter(recent)) })
       key = Polars.col("key")
-      recent = activity.filter((key & (Spells::DAY - 1)).is_between(last - days + 1, last))
-      each = recent.filter(key.ne_missing(key.shift(1))).select([key.floordiv(Spells::DAY).alias("profile_id")])
-                   .group_by("profile_id").agg([Polars.len.alias("days")])
+      each = keys.filter(key.ne_missing(key.shift(1))).select([key.floordiv(Spells::DAY).alias("profile_id")])
+                 .group_by("profile_id").agg([Polars.len.alias("days")])
       counts = Tally.of(each, Polars.col("days"))
       Array.new(days) { |index| counts.fetch(index + 1, 0) }
     end

@@ -20,6 +20,8 @@ module EstrelServer
     attr_reader :collector_port
     # @return [Integer] memory of the database's buffer pool, MiB
     attr_reader :database_memory_mb
+    # @return [Integer] processes that answer parts of questions to a large ledger
+    attr_reader :answering_processes
     # @return [Integer] in how many parts the ledger is asked at least
     attr_reader :parts
     # @return [Integer] seconds one question may take
@@ -65,12 +67,8 @@ module EstrelServer
       @var = File.expand_path(env.fetch("ESTREL_VAR", File.join(ROOT, "var")))
       @bind = env.fetch("ESTREL_BIND", "127.0.0.1")
       @port = integer("ESTREL_PORT", 4270, 1..65_535)
-      @web_processes = integer("ESTREL_WEB_PROCESSES", 2, 1..64)
       @collector_port = integer("ESTREL_COLLECTOR_PORT", 4271, 1..65_535)
       @database_memory_mb = integer("ESTREL_DATABASE_MEMORY_MB", 1024, 64..1_000_000)
-      @parts = integer("ESTREL_PARTS", 1, 1..1024)
-      @question_seconds = integer("ESTREL_QUESTION_SECONDS", 30, 1..3600)
-      @question_memory_mb = integer("ESTREL_QUESTION_MEMORY_MB", 4000, 100..1_000_000)
       @database_url = env.fetch("ESTREL_DATABASE_URL", nil)
       @secrets_key = env.fetch("ESTREL_SECRETS_KEY", nil)
       @push_hosts = env.fetch("ESTREL_PUSH_HOSTS", "").split(",").map { |host| host.strip.downcase }.freeze
@@ -80,6 +78,7 @@ module EstrelServer
       @export_days = integer("ESTREL_EXPORT_DAYS", 30, 1..3650)
       @upload_mb = integer("ESTREL_UPLOAD_MB", 2000, 1..1_000_000)
       @unpacked_mb = integer("ESTREL_UNPACKED_MB", 20_000, 1..10_000_000)
+      answering
       reach
       @env = nil
       freeze
@@ -96,6 +95,9 @@ module EstrelServer
 
     # @return [String] where answers are kept until the ledger changes
     def answers_directory = File.join(var, "answers")
+
+    # @return [String] where the processes that answer parts of questions are reached
+    def answering_directory = File.join(var, "answering")
 
     # @return [String] where uploaded files wait to be imported
     def uploads_directory = File.join(var, "uploads")
@@ -119,6 +121,14 @@ module EstrelServer
     def exchange_directory = File.join(var, "exchange")
 
     private
+
+    def answering
+      @web_processes = integer("ESTREL_WEB_PROCESSES", 2, 1..64)
+      @answering_processes = integer("ESTREL_ANSWERING_PROCESSES", Etc.nprocessors, 1..64)
+      @parts = integer("ESTREL_PARTS", 1, 1..1024)
+      @question_seconds = integer("ESTREL_QUESTION_SECONDS", 30, 1..3600)
+      @question_memory_mb = integer("ESTREL_QUESTION_MEMORY_MB", 4000, 100..1_000_000)
+    end
 
     def integer(name, default, range)
       text = @env.fetch(name, default.to_s)

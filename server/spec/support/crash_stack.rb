@@ -10,7 +10,7 @@ class CrashStack
     FileUtils.rm_rf(directory)
     FileUtils.mkdir_p(directory)
     ports = %w[ESTREL_PORT ESTREL_COLLECTOR_PORT ESTREL_STAND_IN_PORT].to_h { |name| [name, Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }] }
-    @environment = { "ESTREL_VAR" => directory, "ESTREL_DEMO" => "off", "APP_ENV" => "production", "ESTREL_WEB_PROCESSES" => "1", **ports, **environment.transform_keys(&:to_s) }
+    @environment = { "ESTREL_VAR" => directory, "ESTREL_DEMO" => "off", "APP_ENV" => "production", "ESTREL_WEB_PROCESSES" => "1", "ESTREL_ANSWERING_PROCESSES" => "1", **ports, **environment.transform_keys(&:to_s) }
     settle({})
     @log = File.join(directory, "log")
     @pids = {}

@@ -3,8 +3,8 @@
 module Estrel
   module Analyses
     # How many people are active, how often they come, and on which days of the week. Findings are about complete days
-    # and periods only. The gaps between people's activity days add up over the parts; a device may be used by people in
-    # several parts, so the days of devices are put together before they are counted.
+    # and periods only. The gaps between people's activity days add up over the parts, and so do those of devices, but
+    # for the few that people in several parts use: the days of these are put together before they are counted.
     class Activity < Analysis
       # The days within which is counted on how many days people come.
       OFTEN = 28
@@ -15,15 +15,30 @@ module Estrel
 
       def self.states? = true
 
-      def partial(part, _found)
+      def more?(found) = found.size < 2
+
+      def doing(found) = found.empty? ? super : "Telling devices apart"
+
+      def partial(part, found)
         lifecycle = part.lifecycle
-        { gaps: lifecycle.gaps(Lifecycle::Grouping.everybody(lifecycle.ledger)), devices: lifecycle.device_days,
+        return on_devices(lifecycle, found.first[:shared]["device"]) if found.any?
+
+        { gaps: lifecycle.gaps(Lifecycle::Grouping.everybody(lifecycle.ledger)),
+          devices: lifecycle.devices.alias("device").to_frame,
           often: lifecycle.days_per_person(workspace.as_of, OFTEN) }
       end
 
-      def answer((found))
+      # Of all devices, only those met in several parts go to the parts again.
+      def settled(round, found)
+        return round if found.any?
+
+        shared = round[:devices].filter(Polars.col("device").is_duplicated).unique
+        { **round.except(:devices), shared: shared }
+      end
+
+      def answer((found, devices))
         @people = Lifecycle::ActivePeople.new(found[:gaps])
-        @devices = Lifecycle::ActivePeople.new(Lifecycle::Gaps.of_devices(found[:devices]))
+        @gaps_of_devices = Lifecycle::ActivePeople.new(devices[:own] + Lifecycle::Gaps.of_devices(devices[:shared]))
         @often = found[:often]
         Answer.new(finding: finding, picture: picture, tables: [now_table, active_table, weekdays_table, often_table],
                    caveats: devices? ? [DEVICES] : [])
@@ -33,13 +48,19 @@ module Estrel
 
       def rests_on = [steps.key]
 
+      # @param shared [Polars::Series] devices that are met in other parts too
+      def on_devices(lifecycle, shared)
+        theirs = lifecycle.device_days.filter(Polars.col("device").is_in(shared))
+        { own: lifecycle.device_gaps(shared), shared: theirs }
+      end
+
       def steps = @steps ||= steps_of_range
 
       def to = workspace.as_of
 
       def picture
         { from: steps.dates.first + 1, to: to, step: steps.unit, dates: steps.dates.drop(1),
-          trailing: after_first(trailing), devices: after_first(@devices.trailing(steps).first), growth: growth,
+          trailing: after_first(trailing), devices: after_first(devices), growth: growth,
           periods: periods, weekdays: weekdays, stickiness: stickiness }
       end
 
@@ -65,6 +86,8 @@ module Estrel
           [window, steps.dates.map { |date| daily.fetch(date)[window] }]
         end
       end
+
+      def devices = @devices ||= @gaps_of_devices.trailing(steps).first
 
       def after_first(counts) = counts.transform_values { |list| list.drop(1) }.transform_keys(&:to_s)
 
@@ -129,7 +152,7 @@ module Estrel
         rows = growth.map do |window, row|
           days = window.to_i
           Table.row([days, *row.values_at(:now, :before), row[:now] - row[:before], row[:share],
-                     *(@devices.trailing(steps).first[days].last if devices?)],
+                     *(devices[days].last if devices?)],
                     people: active.within(to - days + 1, to),
                     cells: { "before" => active.within(to - (2 * days) + 1, to - days) }.compact)
         end
@@ -139,14 +162,14 @@ module Estrel
                    ["growth", "Growth", "growth"], *([["devices", "Devices", "count"]] if devices?)], rows)
       end
 
-      def devices? = @devices.trailing(steps).first["total"].last.positive?
+      def devices? = devices["total"].last.positive?
 
       def active_table
         counts = [*WINDOWS, "total"].map { |window| trailing[window].drop(1) }
-        devices = @devices.trailing(steps).first[28].drop(1)
+        used = devices[28].drop(1)
         rows = steps.dates.drop(1).each_with_index.map do |date, index|
           cells = WINDOWS.to_h { |days| ["within_#{days}", active.within(date - days + 1, date)] }
-          Table.row([date, *counts.map { |list| list[index] }, devices[index]], cells: cells.compact)
+          Table.row([date, *counts.map { |list| list[index] }, used[index]], cells: cells.compact)
         end
         windows = WINDOWS.map { |days| ["within_#{days}", days == 1 ? "that day" : "within #{days} days", "people"] }
         Table.new("active", "Active people, date by date",

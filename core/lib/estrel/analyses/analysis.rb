@@ -54,29 +54,23 @@ module Estrel
       # @raise [Invalid]
       def key = [self.class.address, question, workspace.key, rests_on]
 
-      # @param parts [Array<Audience::Evaluator>]
-      # @param budget [Budget] asked before each part
+      # @param asker [#ask] puts the question to the parts of the ledger, see {InTurn#ask}
       # @yield see {#collect}
       # @return [Answer]
       # @raise [Budget::Exceeded]
-      def over(parts = workspace.parts, budget = workspace.budget, &) = answer(collect(parts, budget, &)).about(self)
+      def over(asker = workspace.in_turn, &) = answer(collect(asker, &)).about(self)
 
       # Goes over all parts as often as it takes.
       #
-      # @param parts [Array<Audience::Evaluator>]
-      # @param budget [Budget]
-      # @yield [done, all, what] before each part: how many there were before it and in all, and what is being done
+      # @param asker [#ask]
+      # @yield [done, all, what] how many parts have been asked, how many there are, and what is being done
       # @return [Array<Object>] what each round has found
       # @raise [Budget::Exceeded]
-      def collect(parts = workspace.parts, budget = workspace.budget)
+      def collect(asker = workspace.in_turn)
         found = []
         while more?(found)
-          partials = parts.each_with_index.map do |part, index|
-            budget.check
-            yield(index, parts.size, doing(found)) if block_given?
-            partial(part, found)
-          end
-          found << partials.reduce { |one, other| merge(one, other) }
+          partials = asker.ask(self, found) { |done, all| yield(done, all, doing(found)) if block_given? }
+          found << settled(partials.reduce { |one, other| merge(one, other) }, found)
         end
         found
       end
@@ -96,6 +90,11 @@ module Estrel
 
       # @return [Object] what two parts have found together
       def merge(one, other) = Sum.of(one, other)
+
+      # @param round [Object] what all parts have found together
+      # @param found [Array<Object>] of the rounds before
+      # @return [Object] what is kept of it: it goes to every part with the next round
+      def settled(round, _found) = round
 
       # @param found [Array<Object>] one for each round
       # @return [Answer]

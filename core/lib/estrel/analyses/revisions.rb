@@ -20,7 +20,7 @@ module Estrel
       def doing(_found) = "Recomputing past figures with the data received by then"
 
       def partial(part, _found)
-        revision = Lifecycle::Revision.new(now, past: workspace.stored.past_rules) do |rules|
+        revision = Lifecycle::Revision.new(now, past: past&.method(:fetch)) do |rules|
           part.budget.check
           part.lifecycle(rules)
         end
@@ -43,7 +43,18 @@ module Estrel
 
       private
 
-      def rests_on = [workspace.stored.rule_changes]
+      def rests_on
+        past
+        [workspace.stored.rule_changes]
+      end
+
+      # The rules at the end of each week; nil where they are those of now.
+      def past
+        return @past if defined?(@past)
+
+        at = workspace.stored.past_rules
+        @past = at && weeks && weeks.dates.to_h { |date| [date, at.call(date)] }
+      end
 
       def now = @now ||= Lifecycle::Revision::Rules.new(workspace.rules, workspace.catalogue)
 

@@ -42,6 +42,40 @@ module Estrel
         end
       end
 
+      # The same in parts that so many can take at once, as many each as can be.
+      #
+      # @param takers [Integer]
+      # @return [self]
+      def for_takers(takers)
+        @number = (ledger.in_parts(@number).size.fdiv(takers).ceil * takers)
+        self
+      end
+
+      # @return [InTurn] asks these parts
+      def in_turn = InTurn.new(parts, budget)
+
+      # What goes to another process, to be put to a ledger there. What is stored stays behind: by then it has been
+      # looked up, see {Analysis#key}.
+      #
+      # @return [Array]
+      def marshal_dump = [as_of, today, rules]
+
+      # @return [void]
+      def marshal_load(dumped)
+        @as_of, @today, @rules = dumped
+      end
+
+      # @param ledger [Ledger::Readable]
+      # @param parts [Integer]
+      # @param budget [Budget]
+      # @return [self]
+      def put_to(ledger, parts:, budget: Budget::NONE)
+        @ledger = ledger
+        @number = parts
+        @budget = budget
+        self
+      end
+
       # @return [Array] what an answer depends on besides the ledger, as plain data
       def key = [as_of, today, rules&.key, stored.rules_condition]
 

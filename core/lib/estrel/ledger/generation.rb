@@ -9,6 +9,8 @@ module Estrel
     class Generation
       include Readable
 
+      # @return [String] where its files are
+      attr_reader :directory
       # @return [String] file name of the manifest
       attr_reader :manifest_name
       # @return [Integer]
@@ -26,7 +28,7 @@ module Estrel
 
       # @param directory [String]
       # @param manifest_name [String]
-      # @param checks [FileChecks] what has been found whole before
+      # @param checks [FileChecks, nil] what has been found whole before; nil where nothing is to be looked at
       # @return [Generation]
       # @raise [Damaged]
       def self.open(directory, manifest_name, checks = FileChecks.new(directory))
@@ -34,7 +36,7 @@ module Estrel
         form = manifest.fetch("facts")["form"] || Layout::FORM
         raise Damaged, "#{manifest_name} is of form #{form} instead of #{Layout::FORM}" unless form == Layout::FORM
 
-        checks.check(manifest.fetch("written", {}))
+        checks&.check(manifest.fetch("written", {}))
         new(directory, manifest_name, manifest)
       rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError => e
         raise Damaged, "#{manifest_name} cannot be read (#{e.class})"
@@ -93,6 +95,9 @@ module Estrel
       attr_reader :files
       # @return [Hash{String => Array(Integer, Integer)}] file name to size and checksum, as they were written
       attr_reader :written
+
+      # @return [Array(String, Array)] how another process finds it, see {Ledger#referred}
+      def reference = [manifest_name, []]
 
       # @return [Integer] in how many parts it has to be asked at least, see {Timeline.parts}
       def parts_needed

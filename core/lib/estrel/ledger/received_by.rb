@@ -26,6 +26,9 @@ module Estrel
         @cache = ResultCache.new
       end
 
+      # @return [Array(String, Array)] see {Generation#reference}
+      def reference = @generation.reference.then { |name, steps| [name, [*steps, [:received_by, date]]] }
+
       # @return [Catalogue]
       def catalogue = @generation.catalogue
 
@@ -78,7 +81,7 @@ module Estrel
 
       # @param count [Integer]
       # @return [Array<ReceivedBy, Slice>]
-      def parts(count) = count == 1 ? [self] : (@parts ||= {})[count] ||= Slice.cut(self, count)
+      def parts(count) = count == 1 ? [self] : (@parts ||= {})[count] ||= Slice.cut(self, count, @generation.spine)
 
       private
 

@@ -5,17 +5,29 @@ module Estrel
     # The part of a ledger that belongs to a range of profiles: a stretch of rows of every file, so nothing is copied.
     # Its results are remembered together with those of the whole.
     class Slice < Part
-      # @param whole [Generation, ReceivedBy]
+      # Slices that take about as long to be asked: the share of the profiles plus that of the events is the same in
+      # all, so that none has more than twice its share of either.
+      #
+      # @param whole [Readable]
       # @param count [Integer]
-      # @return [Array<Slice>] with about as many profiles each; some may hold none
-      def self.cut(whole, count)
+      # @param spine [Polars::DataFrame] what the events are counted in
+      # @return [Array<Slice>] some may hold nobody
+      def self.cut(whole, count, spine = whole.spine)
         ids = whole.profiles["profile_id"]
-        starts = (0...count).map { |part| (ids.len * part) / count }
-        starts.each_with_index.map do |start, part|
-          after = starts[part + 1] || ids.len
+        starts = starts(ids, spine["profile_id"], count)
+        starts.zip([*starts.drop(1), ids.len]).map do |start, after|
           new(whole, start < after ? ids[start]..ids[after - 1] : 0..-1)
         end
       end
+
+      def self.starts(ids, events, count)
+        before = events.search_sorted(ids.cast(events.dtype), side: "left").alias("events")
+        shares = before.to_frame.with_row_index(name: "people").select(
+          [((Polars.col("people") / [ids.len, 1].max) + (Polars.col("events") / [events.len, 1].max)).alias("share")]
+        )["share"]
+        (0...count).map { |part| shares.search_sorted(2.0 * part / count, side: "left") }
+      end
+      private_class_method :starts
 
       # @param whole [Readable]
       # @param range [Range<Integer>] of profile ids, its end included

@@ -9,15 +9,17 @@ module Estrel
       # The longest gap that keeps profiles apart.
       MAX_GAP = 86_400 * Calendar::MICROS
 
-      # In how many parts of about as many profiles each a ledger has to be asked, so that all have numbers in each.
+      # In how many parts a ledger has to be asked, so that all have numbers in each.
       #
       # @param ids [Polars::Series] sorted profile ids
       # @param span [Integer] from the oldest event to the newest, microseconds
       # @return [Integer]
       def self.parts(ids, span)
         numbers = ((ids[-1] || 0) - (ids[0] || 0) + 2) * (span + MAX_GAP + 2)
-        # A tenth more, since profile ids may lie closer together in one part than in another.
-        (numbers.fdiv(LIMIT) * 1.1).ceil.clamp(1, [ids.len, 1].max)
+        # A tenth more, since profile ids may lie closer together in one part than in another; and one of several parts
+        # may hold twice its share of the profiles.
+        parts = numbers.fdiv(LIMIT) * 1.1
+        (parts > 1 ? 2 * parts : parts).ceil.clamp(1, [ids.len, 1].max)
       end
 
       # @param ledger [Readable]

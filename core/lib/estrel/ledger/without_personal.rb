@@ -19,9 +19,13 @@ module Estrel
       def initialize(generation, properties, attributes)
         super(generation)
         @catalogue = generation.catalogue.without(properties, attributes)
+        @reference = [generation.manifest_name, [[:without_personal, properties, attributes]]]
         @known = nil
         @parts = {}
       end
+
+      # @return [Array(String, Array)] see {Generation#reference}
+      attr_reader :reference
 
       # @return [Timeline] see {Readable#timeline}
       def timeline = __getobj__.timeline

@@ -48,6 +48,18 @@ RSpec.describe Estrel::Analyses do
       end
     end
 
+    it "answers the same from parts that are asked elsewhere (ANALYSIS_SEED=#{seed})" do
+      asked(seed) do |one|
+        away = AskedElsewhere.new(one.ledger)
+        one.questions.each do |address, questions|
+          questions.each do |question|
+            here, there = Array.new(2) { described_class.named(address).ask(question, one.workspace(parts: 3)).tap(&:key) }
+            expect(plain(there.over(away))).to eq(plain(here.over)), "#{address} #{question}"
+          end
+        end
+      end
+    end
+
     it "opens every count of people into as many people (ANALYSIS_SEED=#{seed})" do
       asked(seed) do |one|
         each_answer(one, 1) do |address, question, answer|

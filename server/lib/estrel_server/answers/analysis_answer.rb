@@ -18,6 +18,7 @@ module EstrelServer
       # @raise [Estrel::Analyses::Invalid]
       def initialize(analysis, generation, settings = EstrelServer.settings)
         @analysis = analysis
+        @settings = settings
         @kept = Kept.new(settings.answers_directory, generation.manifest_name)
         # Whoever may not ask about everything is answered from a smaller catalogue.
         @key = [self.class.core, analysis.key, Digest::SHA256.hexdigest(JSON.generate(analysis.workspace.catalogue.to_h))]
@@ -29,10 +30,16 @@ module EstrelServer
       def json(&block)
         tell = block || ->(_) {}
         @kept.fetch(@key, waiting: @analysis.workspace.budget.method(:check), progress: tell) do |progress|
-          answer = @analysis.over { |done, all, what| progress.call({ "done" => done, "all" => all, "what" => what }) }
+          answer = @analysis.over(asker) do |done, all, what|
+            progress.call({ "done" => done, "all" => all, "what" => what })
+          end
           JSON.generate(answer.to_h)
         end
       end
+
+      private
+
+      def asker = Pool.worth?(@analysis.workspace.ledger) ? Pool.new(@settings) : @analysis.workspace.in_turn
     end
   end
 end

@@ -15,6 +15,10 @@ module EstrelServer
       desc "serve", "run the web server (for the process manager)"
       def serve = puma("config/puma.rb", "config.ru")
 
+      desc "answer", "answer parts of questions to a large ledger (for the process manager)"
+      method_option :slot, type: :numeric, default: 0, desc: "tells the processes of one machine apart"
+      def answer = Answers::PartProcess.new(options[:slot], checked_settings).run
+
       desc "collect", "run the collector (for the process manager)"
       def collect = puma("config/collector_puma.rb", "config/collector.ru")
 

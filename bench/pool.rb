@@ -1,0 +1,75 @@
+# frozen_string_literal: true
+
+module Bench
+  # The analyses of the lifecycle, asked in this process and in several, in turn, with nothing remembered anywhere: each
+  # time the processes are started anew, so they also open the ledger and start Polars.
+  class Pool
+    FIRST = Lifecycles::FIRST - 6
+    YEAR = Questions::AS_OF - 364
+    QUESTIONS = { "365 days of states" => ["states", { from: YEAR, step: "day" }],
+                  "53 weeks of movement" => ["states", { from: FIRST, step: "week" }],
+                  "the same by 20 values" => ["states-by-group", { from: FIRST, step: "week",
+                                                                   by: { attribute: "quarter" }, top: 20 }],
+                  "thresholds" => ["thresholds", {}], "52-week backtest" => ["backtest", { weeks: 52 }],
+                  "revisions" => ["revisions", { from: FIRST }],
+                  "activity, 365 days" => ["activity", { from: YEAR, step: "day" }] }.freeze
+    REPEATS = 3
+    private_constant :FIRST, :YEAR, :QUESTIONS, :REPEATS
+
+    # @param directory [String] of the ledger
+    # @param count [Integer] of processes
+    def initialize(directory, count)
+      @directory = directory
+      @var = "#{directory}-pool"
+      FileUtils.mkdir_p(@var)
+      FileUtils.ln_sf(directory, File.join(@var, "ledger")) unless File.exist?(File.join(@var, "ledger"))
+      environment = { "ESTREL_VAR" => @var, "ESTREL_ANSWERING_PROCESSES" => count.to_s }
+      @settings = EstrelServer::Settings.from(ENV.to_h.merge(environment))
+    end
+
+    # @yieldparam name [String]
+    # @yieldparam alone [Float] seconds, the median of several
+    # @yieldparam together [Float] the same
+    # @yieldparam memory [Integer] MB that one of the processes has taken at most, mapped files included
+    # @return [void]
+    def each
+      QUESTIONS.each do |name, (address, question)|
+        times = Array.new(REPEATS) do
+          alone = seconds(address, question, &:in_turn)
+          during { |pids| [alone, seconds(address, question) { EstrelServer::Answers::Pool.new(@settings) }, peak(pids)] }
+        end
+        yield name, *times.transpose.map { |list| list.sort[REPEATS / 2] }
+      end
+    end
+
+    private
+
+    def seconds(address, question)
+      GC.start
+      generation = Estrel::Ledger.new(@directory).current
+      workspace = Analyses.workspace(generation, Questions::AS_OF)
+      analysis = Analyses.ask(address, question, workspace).tap(&:key)
+      asker = yield workspace
+      answer, seconds = Clock.timed { analysis.over(asker) }
+      same(address, question, answer)
+      seconds
+    end
+
+    def same(*question, answer)
+      (@answers ||= {})[question] ||= answer.finding
+      raise "another answer to #{question}" unless @answers[question] == answer.finding
+    end
+
+    def during
+      pids = Array.new(@settings.answering_processes) do |slot|
+        Process.spawn({ "ESTREL_VAR" => @var }, EstrelServer::ROOT + "/bin/estrel", "answer", "--slot", slot.to_s)
+      end
+      sleep 0.1 until pids.each_index.all? { |slot| File.socket?(EstrelServer::Answers::Pool.path(@settings, slot)) }
+      yield pids
+    ensure
+      pids.each { |pid| Process.kill("TERM", pid) && Process.wait(pid) }
+    end
+
+    def peak(pids) = pids.map { |pid| File.read("/proc/#{pid}/status")[/VmHWM:\s+(\d+)/, 1].to_i / 1024 }.max
+  end
+end

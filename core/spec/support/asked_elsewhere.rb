@@ -1,0 +1,23 @@
+# frozen_string_literal: true
+
+# Asks three parts as another process would: of the ledger's files, by what has travelled as bytes.
+class AskedElsewhere
+  PARTS = 3
+
+  def initialize(ledger)
+    @reference = ledger.reference
+    @opened = Estrel::Ledger.new(ledger.directory)
+  end
+
+  def ask(analysis, found)
+    Array.new(PARTS) do |part|
+      asked, before = travelled([analysis, found])
+      workspace = asked.workspace.put_to(@opened.referred(@reference), parts: PARTS)
+      travelled(asked.partial(workspace.parts[part], before))
+    end
+  end
+
+  private
+
+  def travelled(object) = Estrel::Transit.load(Estrel::Transit.dump(object))
+end

@@ -1,0 +1,97 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Answers
+    # A process that answers questions to parts of a large ledger, for the {Pool} of the web processes. It takes one
+    # part after the other, of every question in turn, and knows neither the database nor who asks.
+    class PartProcess
+      # @param io [IO]
+      # @param message [Object]
+      # @return [void]
+      def self.write(io, message)
+        bytes = Estrel::Transit.dump(message)
+        io.write([bytes.bytesize].pack("Q>"), bytes)
+      end
+
+      # @param io [IO]
+      # @return [Object, nil] the next message; nil where the other end has gone, or sends something else
+      def self.read(io)
+        size = io.read(8) or return
+        bytes = io.read(size.unpack1("Q>"))
+        Estrel::Transit.load(bytes) if bytes&.bytesize == size.unpack1("Q>")
+      rescue SystemCallError, IOError, ArgumentError, TypeError
+        nil
+      end
+
+      # @param slot [Integer] tells the processes of this machine apart
+      # @param settings [Settings]
+      def initialize(slot, settings = EstrelServer.settings)
+        @path = Pool.path(settings, slot)
+        @ledger = Estrel::Ledger.new(settings.ledger_directory)
+      end
+
+      # Answers until the process ends.
+      def run
+        listener = listen
+        trap("TERM") { exit }
+        warm_up
+        askers = []
+        loop do
+          readable, = IO.select([listener, *askers])
+          readable.each do |io|
+            next askers << listener.accept if io == listener
+
+            askers.delete(io).close unless serve(io)
+          end
+        end
+      ensure
+        FileUtils.rm_f(@path)
+      end
+
+      private
+
+      def listen
+        FileUtils.mkdir_p(File.dirname(@path), mode: 0o700)
+        FileUtils.rm_f(@path)
+        UNIXServer.new(@path)
+      end
+
+      # The first question does not wait for code, threads and files.
+      def warm_up
+        Estrel.eager_load
+        @ledger.current.profiles.lazy.select([Polars.col("profile_id").max]).collect
+      rescue Estrel::Ledger::Missing
+        nil # nothing to be asked about yet
+      end
+
+      # @return [Boolean] whether the one who asks is still there
+      def serve(io)
+        part, task = PartProcess.read(io)
+        return false unless part
+
+        PartProcess.write(io, answer(part, Estrel::Transit.load(task), io))
+        true
+      rescue SystemCallError, IOError
+        false
+      end
+
+      def answer(part, task, asker)
+        analysis = task[:analysis]
+        budget = Estrel::Budget.new(bytes: task[:bytes], cancelled: -> { gone?(asker) })
+        workspace = analysis.workspace.put_to(@ledger.referred(task[:ledger]), parts: task[:parts], budget: budget)
+        budget.check
+        [:found, analysis.partial(workspace.parts[part], task[:found])]
+      rescue Estrel::Ledger::Missing
+        [:missing]
+      rescue Estrel::Error => e
+        [:raised, e]
+      rescue StandardError => e
+        warn e.full_message(highlight: false)
+        [:failed]
+      end
+
+      # Nothing is sent while an answer is waited for.
+      def gone?(asker) = asker.wait_readable(0) && asker.eof?
+    end
+  end
+end

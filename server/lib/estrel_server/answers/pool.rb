@@ -1,0 +1,125 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Answers
+    # Puts a question to the parts of a large ledger in several processes at once, see {PartProcess}. A part goes to the
+    # same process each time, which remembers what it has computed. What no process takes is asked here.
+    class Pool
+      # Events from which parts are worth the way to another process.
+      WORTH = 1_000_000
+      # Seconds between looks whether anybody still waits for the answer.
+      PAUSE = 0.1
+
+      # @param ledger [Estrel::Ledger::Readable]
+      # @return [Boolean]
+      def self.worth?(ledger) = ledger.facts.fetch("event_count", 0) >= WORTH
+
+      # @param settings [Settings]
+      # @param slot [Integer]
+      # @return [String] where a process is reached
+      def self.path(settings, slot) = File.join(settings.answering_directory, "#{slot}.sock")
+
+      # @param settings [Settings]
+      def initialize(settings = EstrelServer.settings)
+        @settings = settings
+      end
+
+      # See {Estrel::Analyses::InTurn#ask}; the block is told how many parts have been answered.
+      #
+      # @raise [Estrel::Budget::Exceeded]
+      def ask(analysis, found, &)
+        round = Round.new(analysis, found, analysis.workspace.for_takers(@settings.answering_processes))
+        processes = (0...@settings.answering_processes).map { |slot| connect(slot) }
+        begin
+          round.ask_processes(processes, &)
+        ensure
+          processes.each { |process| process&.close }
+        end
+        round.ask_here(&)
+      end
+
+      private
+
+      def connect(slot)
+        UNIXSocket.new(Pool.path(@settings, slot))
+      rescue SystemCallError
+        nil # it starts, or does not run here
+      end
+
+      # One question to every part.
+      class Round
+        # @param analysis [Estrel::Analyses::Analysis]
+        # @param found [Array<Object>]
+        # @param workspace [Estrel::Analyses::Workspace] in its parts
+        def initialize(analysis, found, workspace)
+          @analysis = analysis
+          @found = found
+          @workspace = workspace
+          @parts = workspace.parts
+          @answers = {}
+        end
+
+        # @param processes [Array<UNIXSocket, nil>] by slot; nil where there is none
+        # @return [void]
+        def ask_processes(processes, &)
+          @task = Estrel::Transit.dump(task)
+          @waiting = @parts.each_index.group_by { |index| processes[slot(index, processes.size)] }
+          @waiting.delete(nil)
+          asked = @waiting.keys.to_h { |process| [process, send_next(process)] }.compact
+          until asked.empty?
+            @workspace.budget.check
+            yield(@answers.size, @parts.size)
+            readable, = IO.select(asked.keys, nil, nil, PAUSE)
+            (readable || []).each { |process| asked.delete(process) unless receive(process, asked) }
+          end
+        end
+
+        # @return [Array<Object>] what each part has found
+        def ask_here
+          @parts.map.with_index do |part, index|
+            @answers.fetch(index) do
+              @workspace.budget.check
+              yield(@answers.size, @parts.size)
+              @answers[index] = @analysis.partial(part, @found)
+            end
+          end
+        end
+
+        private
+
+        def task
+          { analysis: @analysis, found: @found, ledger: @workspace.ledger.reference, parts: @parts.size,
+            bytes: @workspace.budget.bytes }
+        end
+
+        # The first parts have more events than the last ones where people who came early have, so every other round of
+        # the processes goes backwards.
+        def slot(index, size)
+          round, place = index.divmod(size)
+          round.even? ? place : size - 1 - place
+        end
+
+        # @return [Integer, nil] the part that has been sent; nil where there is none left
+        def send_next(process)
+          part = @waiting.fetch(process).shift
+          PartProcess.write(process, [part, @task]) if part
+          part
+        rescue SystemCallError
+          nil
+        end
+
+        # @return [Integer, nil] the next part that this process is at
+        def receive(process, asked)
+          kind, answer = PartProcess.read(process)
+          case kind
+          when :found then @answers[asked.fetch(process)] = answer
+          when :raised then raise answer
+          else return # it has ended, or cannot read the ledger: the rest is asked here
+          end
+          asked[process] = send_next(process)
+        end
+      end
+      private_constant :Round
+    end
+  end
+end
