@@ -42,7 +42,7 @@ module Bench
         ) AS known
       SQL
       "52-week backtest" => <<~SQL
-        WITH #{RUNS} SELECT day, COUNT(*) FROM #{WEEKS.call(52)} AS weeks
+        WITH #{RUNS} SELECT day, COUNT(*) FROM #{WEEKS.call(51)} AS weeks
         JOIN runs ON d + INTERVAL 90 DAY > day - INTERVAL 7 DAY AND d + INTERVAL 90 DAY <= day AND next_d > day GROUP BY day
       SQL
     }.freeze

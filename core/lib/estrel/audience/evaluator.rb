@@ -113,10 +113,8 @@ module Estrel
         first_seen.select(["profile_id"]).join(found, on: "profile_id", how: "left")
       end
 
-      # @param type [String] name of an event type
-      # @param column [String] see {Ledger::Readable#beside}
-      # @return [Polars::Series] what the spine says about each of its events
-      def beside(type, column) = @generation.beside(type, column)
+      # @return [Polars::DataFrame] see {Ledger::Readable#events_beside}
+      def events_beside(...) = @generation.events_beside(...)
 
       # @return [Polars::Series] the type of each profile
       def profile_types = @generation.profiles["profile_type"]

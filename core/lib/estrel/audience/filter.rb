@@ -24,6 +24,9 @@ module Estrel
         comparison.expression(Polars.col(Ledger::Layout.property(property)), calendar)
       end
 
+      # @return [Array<String>] the property that is looked at
+      def properties = [property]
+
       # @return [Hash] plain JSON
       def to_h = { "property" => property, **comparison.to_h }
     end

@@ -26,6 +26,9 @@ module Estrel
       # @return [Boolean]
       def empty? = filters.empty?
 
+      # @return [Array<String>] the properties that are looked at
+      def properties = filters.flat_map(&:properties)
+
       # @return [Hash] plain JSON
       def to_h = { kind => filters.map(&:to_h) }
     end

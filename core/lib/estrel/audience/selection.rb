@@ -85,7 +85,7 @@ module Estrel
       def matching(type, evaluator, window, property, keyed, beside)
         return if property && !type.properties.key?(property)
 
-        lazy = source(type, evaluator, window, keyed, beside).lazy
+        lazy = source(type, evaluator, window, keyed, beside, needed(type, property)).lazy
         lazy = lazy.join(evaluator.first_seen.lazy, on: "profile_id", how: "inner") if window.relative?
         lazy = lazy.filter(condition(type, evaluator, window)) unless all?(type, evaluator, window)
         columns = COLUMNS.map { |name| Polars.col(name) }
@@ -94,11 +94,18 @@ module Estrel
         lazy.select(columns).collect
       end
 
-      def source(type, evaluator, window, keyed, beside)
-        return evaluator.timeline.events(type.name, window.first_day(evaluator.as_of), beside) if keyed
+      def source(type, evaluator, window, keyed, beside, only)
+        first = window.first_day(evaluator.as_of)
+        return evaluator.timeline.events(type.name, first, beside, only: only) if keyed
+        return evaluator.events(type.name) if beside.empty?
 
-        events = evaluator.events(type.name)
-        beside.empty? ? events : events.with_columns(beside.map { |column| evaluator.beside(type.name, column) })
+        evaluator.events_beside(type.name, beside, first, only: only)
+      end
+
+      # Columns of the events that are looked at.
+      def needed(type, property)
+        asked = [*where.properties, *property].uniq & type.properties.keys
+        [*COLUMNS, *asked.map { |name| Ledger::Layout.property(name) }]
       end
 
       def condition(type, evaluator, window)

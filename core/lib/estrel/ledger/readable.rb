@@ -6,26 +6,41 @@ module Estrel
     module Readable
       # Profiles in a part that is asked at once.
       PEOPLE = 25_000
+      # What is asked of the newest days of the spine.
 
       # @return [Timeline] one number for every profile and instant
       def timeline = cache.fetch([:timeline]) { Timeline.new(self) }
 
+      # A type's events, and what the spine says about each.
+      #
+      # @param type [String] name of an event type in the catalogue
+      # @param columns [Array<String>] some of those of {#beside}
+      # @param first [Date, nil] events before this day are left out
+      # @param only [Array<String>, nil] columns of {Generation#events} that are wanted, `day` among them; nil for all
+      # @return [Polars::DataFrame] these columns, and those
+      def events_beside(type, columns, first = nil, only: nil)
+        events = events(type)
+        events = events.select(only) if only
+        events = events.filter(Polars.col("day") >= Calendar.number(first)) if first
+        columns.empty? ? events : events.with_columns(columns.map { |column| beside(type, column, first) })
+      end
+
       # What the spine says about each event of a type.
       #
       # @param type [String] name of an event type in the catalogue
-      # @param column [String] "visit_start", or "previous_at", the latest earlier instant at which the profile did
-      #   anything ({Spine::NEVER} where there is none)
+      # @param column [String] "visit_start", "received_day", or "previous_at", the latest earlier instant at which the
+      #   profile did anything ({Spine::NEVER} where there is none)
+      # @param first [Date, nil] events before this day are left out, and need not be known
       # @return [Polars::Series] in the order of the type's events
-      def beside(type, column)
-        cache.fetch([:beside, type, column]) do
-          marked = column == "previous_at" ? spine.select(["type"]).hstack([previous_instants]) : spine
-          own = Polars.col("type") == catalogue.event_types.fetch(type).id
-          marked.lazy.filter(own).select([column]).collect[column]
+      def beside(type, column, first = nil)
+        cache.fetch([:beside, type, column, first]) do
+          rows = spine_since(first)
+          rows = rows.select(%w[day type]).hstack([previous_instants(first)]) if column == "previous_at"
+          wanted = Polars.col("type") == catalogue.event_types.fetch(type).id
+          wanted &= Polars.col("day") >= Calendar.number(first) if first
+          rows.lazy.filter(wanted).select([column]).collect[column]
         end
       end
-
-      # @return [Polars::Series] see {Spine.previous}
-      def previous_instants = cache.fetch([:previous_instants]) { Spine.previous(spine) }
 
       # @return [Integer] how many profiles there are
       def base_size = profiles.height
@@ -56,6 +71,25 @@ module Estrel
       # @param range [Range<Integer>] of profile ids, its end included
       # @return [Slice]
       def slice(range) = Slice.new(self, range)
+
+      private
+
+      # The spine, or its newest days, where these hold less than half of all.
+      def spine_since(first)
+        return spine unless first && few_since?(first)
+
+        cache.fetch([:spine_since, first]) { spine.filter(Polars.col("day") >= Calendar.number(first)) }
+      end
+
+      def few_since?(first)
+        cache.fetch([:few_since, first]) do
+          2 * spine.select([(Polars.col("day") >= Calendar.number(first)).sum])["day"][0] < spine.height
+        end
+      end
+
+      def previous_instants(first)
+        cache.fetch([:previous_instants, first]) { Spine.previous(spine_since(first)) }
+      end
     end
   end
 end

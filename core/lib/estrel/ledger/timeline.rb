@@ -66,12 +66,11 @@ module Estrel
       # @param type [String]
       # @param first [Date, nil] events before this day are left out
       # @param beside [Array<String>] what is wanted of the spine, see {Readable#beside}
+      # @param only [Array<String>, nil] see {Readable#events_beside}
       # @return [Polars::DataFrame] the columns of {Generation#events}, what stands beside, and, where all have numbers,
       #   `key`
-      def events(type, first, beside = [])
-        events = @generation.events(type)
-        events = events.with_columns(beside.map { |column| @generation.beside(type, column) }) if beside.any?
-        events = events.filter(Polars.col("day") >= Calendar.number(first)) if first
+      def events(type, first, beside = [], only: nil)
+        events = @generation.events_beside(type, beside, first, only: only)
         return events unless fits?
 
         numbers = -> { events.select([key(Polars.col("occurred_at")).alias("key")])["key"] }

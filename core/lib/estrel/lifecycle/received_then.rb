@@ -106,7 +106,7 @@ module Estrel
       # @return [Array<Array(Polars::DataFrame, Catalogue::EventType)>] the events that count, of each type
       def activity_events(ledger)
         @rule_set.activity_in(ledger.catalogue).map do |type, where|
-          events = ledger.events(type.name).with_columns([ledger.beside(type.name, "received_day")])
+          events = ledger.events_beside(type.name, %w[received_day])
           [where ? events.filter(where.expression(type, ledger.calendar)) : events, type]
         end
       end

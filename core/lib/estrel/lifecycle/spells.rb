@@ -89,7 +89,7 @@ module Estrel
 
       def conditional(type, where)
         @ledger.cache.fetch([:days_of, type.name, where.to_h]) do
-          events = @ledger.events(type.name).with_columns([@ledger.beside(type.name, "received_day")])
+          events = @ledger.events_beside(type.name, %w[received_day])
           events.filter(where.expression(type, @ledger.calendar)).select(ROW)
         end
       end
