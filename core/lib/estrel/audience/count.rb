@@ -20,8 +20,8 @@ module Estrel
       def initialize(minimum, maximum, unit = "events")
         @minimum = minimum
         @maximum = maximum
-        # Once is once and never is never, however it is counted.
-        @unit = once? ? "events" : unit
+        # Once is once and never is never, in days as in events; but a system message makes no visit.
+        @unit = once? && unit == "days" ? "events" : unit
         freeze
       end
 

@@ -43,6 +43,22 @@ module Estrel
         joined
       end
 
+      # Where only who is wanted: only the rarer events of the two are looked up.
+      #
+      # @param before [Polars::DataFrame] as in {#following}
+      # @param candidates [Polars::DataFrame] likewise
+      # @param evaluator [Evaluator]
+      # @return [Polars::LazyFrame] rows of one or the other frame, of everybody for whom there are two that follow each
+      #   other
+      def met(before, candidates, evaluator)
+        return following(before, candidates, evaluator) if self.next || same_visit || other_day ||
+                                                           candidates.height <= before.height
+
+        later = evaluator.timeline.look_forward(before, candidates)
+        before.lazy.with_columns([Polars.col("occurred_at").alias("before_at"), later.alias("occurred_at")])
+              .filter(Polars.col("occurred_at").is_not_null & condition)
+      end
+
       # @return [Array<String>] what is asked of the spine about the events that follow
       def beside = [*("previous_at" if self.next), *("visit_start" if same_visit)]
 

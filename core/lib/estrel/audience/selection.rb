@@ -97,7 +97,6 @@ module Estrel
       def source(type, evaluator, window, keyed, beside, only)
         first = window.first_day(evaluator.as_of)
         return evaluator.timeline.events(type.name, first, beside, only: only) if keyed
-        return evaluator.events(type.name) if beside.empty?
 
         evaluator.events_beside(type.name, beside, first, only: only)
       end

@@ -83,24 +83,29 @@ module Estrel
       #   numbers
       # @param earlier [Polars::DataFrame] likewise
       # @return [Polars::Series] the instants found, null where there is none
-      def look_back(rows, earlier)
-        return look_back_by_profile(rows, earlier) unless fits?
+      def look_back(rows, earlier) = look(rows, earlier, number - 1, "backward")
 
-        look = earlier.select([Polars.col("key").alias("earlier"), Polars.col("profile_id").alias("owner"),
-                               Polars.col("occurred_at").alias("found")])
-        probe = rows.select([Polars.col("profile_id"), (Polars.col("key") - 1).alias("until")])
-        found = probe.join_asof(look, left_on: "until", right_on: "earlier", strategy: "backward")
-        own = Polars.col("owner") == Polars.col("profile_id")
-        found.select([Polars.when(own).then(Polars.col("found")).otherwise(nil).alias("found")])["found"]
-      end
+      # The earliest row of another frame that lies after each row, of the same profile.
+      #
+      # @param rows [Polars::DataFrame] as in {#look_back}
+      # @param later [Polars::DataFrame] likewise
+      # @return [Polars::Series] the instants found, null where there is none
+      def look_forward(rows, later) = look(rows, later, number + 1, "forward")
 
       private
 
-      def look_back_by_profile(rows, earlier)
-        look = earlier.select([Polars.col("profile_id"), Polars.col("occurred_at").alias("until"),
-                               Polars.col("occurred_at").alias("found")])
-        rows.select([Polars.col("profile_id"), (Polars.col("occurred_at") - 1).alias("until")])
-            .join_asof(look, on: "until", by: "profile_id", strategy: "backward")["found"]
+      # What tells the order of one profile's events.
+      def number = Polars.col(fits? ? "key" : "occurred_at")
+
+      def look(rows, others, from, strategy)
+        profile, found = %w[profile_id found].map { |name| Polars.col(name) }
+        there = others.select([number.alias("there"), profile.alias("owner"), Polars.col("occurred_at").alias("found")])
+        probe = rows.select([profile, from.alias("here")])
+        on = { left_on: "here", right_on: "there", strategy: strategy }
+        return probe.join_asof(there, **on, by_left: "profile_id", by_right: "owner")["found"] unless fits?
+
+        own = Polars.col("owner") == profile
+        probe.join_asof(there, **on).select([Polars.when(own).then(found).otherwise(nil).alias("found")])["found"]
       end
     end
   end

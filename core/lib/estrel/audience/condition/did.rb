@@ -94,7 +94,7 @@ module Estrel
 
         # Profile ids with at least one matching event whose count `n` satisfies the condition.
         def fitting(evaluator, condition)
-          return selection.rows(evaluator, window)["profile_id"].unique if count.once?
+          return selection.rows(evaluator, window)["profile_id"].unique if count.once? && count.unit == "events"
 
           counted(evaluator).filter(condition)["profile_id"]
         end

@@ -70,13 +70,8 @@ module Estrel
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator)
-          ends = last_step(evaluator)
-          if absence
-            ends = unfollowed(ends.select(Selection::COLUMNS).collect, evaluator)
-            ends = ends.lazy.filter(Polars.col("occurred_at") < waited_since(evaluator))
-          end
           profile = Polars.col("profile_id")
-          once = ends.select("profile_id").filter(profile.ne_missing(profile.shift(1))).collect
+          once = done(evaluator).select("profile_id").filter(profile.ne_missing(profile.shift(1))).collect
           evaluator.membership(once["profile_id"])
         end
 
@@ -129,11 +124,24 @@ module Estrel
 
         private
 
-        # The events that can be the last step.
-        def last_step(evaluator)
-          (1...steps.size).reduce(rows(0, evaluator).lazy) do |done, number|
-            after(done.collect, number, evaluator)
+        # Rows of everybody who has come through all steps, and has not done what must not follow.
+        def done(evaluator)
+          if absence
+            ends = unfollowed(last_step(evaluator).select(Selection::COLUMNS).collect, evaluator)
+            return ends.lazy.filter(Polars.col("occurred_at") < waited_since(evaluator))
           end
+
+          last = steps.size - 1
+          before = reached(last - 1, evaluator)
+          last.zero? ? before : steps.last.link.met(before.collect, rows(last, evaluator), evaluator)
+        end
+
+        # The events that can be the last step.
+        def last_step(evaluator) = reached(steps.size - 1, evaluator)
+
+        # The events that can be a step.
+        def reached(last, evaluator)
+          (1..last).reduce(rows(0, evaluator).lazy) { |done, number| after(done.collect, number, evaluator) }
         end
 
         def after(done, number, evaluator)
