@@ -43,10 +43,10 @@ module Estrel
       def zero_fits? = minimum.zero?
 
       # @return [Boolean] "did not"
-      def none? = maximum&.zero? || false
+      def none? = zero? && unit == "events"
 
       # @return [Boolean] whether nothing but "ever" or "never" is asked
-      def once? = (minimum == 1 && maximum.nil?) || none?
+      def once? = (minimum == 1 && maximum.nil?) || zero?
 
       # @param column [Polars::Expr] counts of at least one
       # @return [Polars::Expr]
@@ -58,6 +58,8 @@ module Estrel
       def to_h = { **numbers, "of" => unit == "events" ? nil : unit }.compact
 
       private
+
+      def zero? = maximum == 0 # rubocop:disable Style/NumericPredicate
 
       def numbers
         return { "at_least" => minimum } if maximum.nil?

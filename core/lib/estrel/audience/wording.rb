@@ -92,6 +92,8 @@ module Estrel
 
       # "on at least 3 days", "in exactly 2 visits"
       def units(count)
+        return "in no visit" if count.maximum&.zero?
+
         word = count.unit == "days" ? "on" : "in"
         number = if count.maximum.nil? then "at least #{count.minimum}"
                  elsif count.minimum == count.maximum then "exactly #{count.minimum}"
