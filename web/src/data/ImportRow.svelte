@@ -15,7 +15,7 @@
 </script>
 
 <tr data-testid="import-{row.id}" data-state={row.state}>
-  <td class="break-all">{row.file_name}</td>
+  <td class="min-w-40 break-all">{row.file_name}</td>
   <td>{row.kind}</td>
   <td class={row.state === "failed" ? "text-(--alarm)" : ""}>{row.state}</td>
   <td class="number">{number(row.rows_read)}</td>

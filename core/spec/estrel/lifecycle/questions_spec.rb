@@ -160,6 +160,14 @@ RSpec.describe "questions about the lifecycle" do
     expect(grouping.sizes).to eq([*31.downto(12), 50_000 + (2..11).sum])
   end
 
+  it "tells devices apart whose numbers differ in their last bits only" do
+    gaps = ->(devices) { Estrel::Lifecycle::Gaps.of_devices(Polars::DataFrame.new({ "device" => devices, "day" => [9, 3, 1, 1] })).frame.rows.sort }
+    first = Estrel::Lifecycle::Gaps::FIRST
+    [[5, 5, 6, 7], [5 << 13, 5 << 13, 6 << 13, (1 << 60) - 1]].each do |devices|
+      expect(gaps.call(devices)).to eq([[0, 1, first, 2], [0, 3, first, 1], [0, 9, 6, 1]])
+    end
+  end
+
   it "counts nothing of an event type that is marked as no activity" do
     people = { 1 => rides(1, 5) }
     lifecycle(people) do |found, ledger|
