@@ -43,7 +43,7 @@ module Estrel
     # @return [Readable] the same, in this process
     # @raise [Missing] where its files are gone
     def referred((name, steps))
-      generation = @mutex.synchronize { named(name) }
+      generation = @mutex.synchronize { @generation&.manifest_name == name ? @generation : named(name) }
       steps.reduce(generation) { |whole, (method, *given)| whole.public_send(method, *given) }
     rescue Damaged => e
       raise Missing, e.message
@@ -86,7 +86,12 @@ module Estrel
 
     # The one referred to last is kept. Whoever refers to it has found its files whole.
     def named(name)
-      @generation&.manifest_name == name ? @generation : replace(Generation.open(@directory, name, nil))
+      return @referred if @referred&.manifest_name == name
+
+      replaced = @referred
+      @referred = Generation.open(@directory, name, nil)
+      GC.start if replaced
+      @referred
     end
 
     def newest_whole(manifest)

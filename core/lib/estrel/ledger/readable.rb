@@ -6,7 +6,6 @@ module Estrel
     module Readable
       # Profiles in a part that is asked at once.
       PEOPLE = 25_000
-      # What is asked of the newest days of the spine.
 
       # @return [Timeline] one number for every profile and instant
       def timeline = cache.fetch([:timeline]) { Timeline.new(self) }

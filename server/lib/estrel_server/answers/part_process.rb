@@ -59,7 +59,8 @@ module EstrelServer
       # The first question does not wait for code, threads and files.
       def warm_up
         Estrel.eager_load
-        @ledger.current.profiles.lazy.select([Polars.col("profile_id").max]).collect
+        name = @ledger.current_manifest_or_nil or return
+        @ledger.referred([name, []]).profiles.lazy.select([Polars.col("profile_id").max]).collect
       rescue Estrel::Ledger::Missing
         nil # nothing to be asked about yet
       end
