@@ -96,10 +96,16 @@ module Estrel
       ledger.cache.fetch([what, rule_set.key, steps.key, grouping.key], &)
     end
 
+    # Those asked for last are kept: they are counted in several ways.
+    #
     # @param steps [Steps]
     # @param grouping [Grouping]
     # @return [Edges]
-    def edges(steps, grouping) = Edges.of_spells(@spells.all, rule_set, steps, grouping)
+    def edges(steps, grouping)
+      key = [steps.key, grouping.key]
+      @edges = [key, Edges.of_spells(@spells.all, rule_set, steps, grouping)] unless @edges&.first == key
+      @edges.last
+    end
 
     # @return [Polars::DataFrame] see {Spells#all}
     def spells = @spells.all

@@ -30,13 +30,15 @@ module Estrel
 
       private
 
-      def dormant = @dormant ||= @lifecycle.states(@date).filter(Polars.col("state") == "dormant")
-
-      # The spell each is in the aftermath of.
-      def spells
-        day = Calendar.number(@date)
-        latest = @lifecycle.spells.filter((Polars.col("next_start") > day) & (Polars.col("start") <= day))
-        dormant.select(["profile_id"]).join(latest, on: "profile_id", how: "left")
+      # The spell each is in the aftermath of, with the days since. Within a spell nobody is dormant.
+      def dormant
+        @dormant ||= begin
+          day = Calendar.number(@date)
+          begun = (Polars.col("start") <= day) & (Polars.col("next_start") > day)
+          inactive = Polars.lit(day) - Polars.col("last")
+          dormant = inactive.is_between(@rule_set.active_within, @rule_set.churned_after - 1)
+          @lifecycle.spells.filter(begun & dormant).with_columns([inactive.alias("inactive_days")])
+        end
       end
 
       def origins
@@ -45,7 +47,7 @@ module Estrel
         came_back = (start > first) & (eve - start < @rule_set.active_within)
         origin = Polars.when(came_back).then(Polars.lit("reactivated")).when(eve - first < @rule_set.new_for)
                        .then(Polars.lit("new")).otherwise(Polars.lit("active"))
-        counts = spells.select([origin.alias("origin")])["origin"].to_a.tally
+        counts = dormant.select([origin.alias("origin")])["origin"].to_a.tally
         %w[new active reactivated].to_h { |name| [name, counts.fetch(name, 0)] }
       end
 
