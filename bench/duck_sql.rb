@@ -51,7 +51,8 @@ module Bench
     STATE = "CASE WHEN day - d >= 90 THEN 'churned' WHEN day - d >= 30 THEN 'dormant' " \
             "WHEN day - f < 30 THEN 'new' ELSE 'active' END"
     WEEKS = lambda do |count|
-      "(SELECT CAST(DATE '#{Lifecycles::LAST - (7 * count)}' + CAST(7 * n AS INTEGER) AS DATE) AS day FROM range(0, #{count + 1}) t(n))"
+      "(SELECT CAST(DATE '#{Lifecycles::LAST - (7 * count)}' + CAST(7 * n AS INTEGER) AS DATE) AS day " \
+        "FROM range(0, #{count + 1}) t(n))"
     end
     # Every state of a person is a stretch of days; one is added where it begins and taken off where it ends, which is
     # many times faster than joining the days with the dates.

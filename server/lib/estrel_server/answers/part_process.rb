@@ -27,6 +27,7 @@ module EstrelServer
       # @param settings [Settings]
       def initialize(slot, settings = EstrelServer.settings)
         @path = Pool.path(settings, slot)
+        @threads = [Etc.nprocessors / settings.answering_processes, 1].max
         @ledger = Estrel::Ledger.new(settings.ledger_directory)
       end
 
@@ -56,8 +57,10 @@ module EstrelServer
         UNIXServer.new(@path)
       end
 
-      # The first question does not wait for code, threads and files.
+      # The first question does not wait for code, threads and files. There are as many threads as the other processes
+      # leave cores for.
       def warm_up
+        ENV["POLARS_MAX_THREADS"] ||= @threads.to_s
         Estrel.eager_load
         name = @ledger.current_manifest_or_nil or return
         @ledger.referred([name, []]).profiles.lazy.select([Polars.col("profile_id").max]).collect
