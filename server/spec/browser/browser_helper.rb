@@ -9,6 +9,7 @@ require "tmpdir"
 
 ROOT = File.expand_path("../../..", __dir__)
 ENV["ESTREL_VAR"] = File.join(ROOT, "var/browser")
+ENV["ESTREL_ANSWERING_PROCESSES"] = "1"
 %w[ESTREL_PORT ESTREL_COLLECTOR_PORT ESTREL_STAND_IN_PORT].each do |port|
   ENV[port] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
 end
