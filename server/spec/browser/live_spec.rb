@@ -45,7 +45,7 @@ RSpec.describe "data as it comes in", type: :feature do
     answer = send_events(key, event("1"), event("2", time: nil), event("3", subject: "visitor:browser"))
     expect(JSON.parse(answer.body)).to include("stored" => 2, "refused" => 1)
     within("[data-testid='live-events']") do
-      expect(page).to have_css("tr[data-outcome='refused']", text: "the time is missing")
+      expect(page).to have_css("tr[data-outcome='refused']", text: "The time is missing.")
       find("tr[data-outcome='refused'] summary").click
       expect(page).to have_text("\"id\":\"2\"")
     end
