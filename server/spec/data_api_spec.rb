@@ -45,14 +45,21 @@ RSpec.describe "the API of the place Data and of one person" do
 
   it "lists what arrives, with what was refused and why, filtered, and goes on from a cursor" do
     collect(cloud_event("a"), attributes("b", "customer:1", plan: "monthly"), cloud_event("c", time: nil),
-            link("d", "customer:1", "customer:2"), link("e", "visitor:v", "customer:1"))
+            link("d", "customer:1", "customer:2"), link("e", "visitor:v", "customer:1"), link("g", "visitor:v", "customer:3"),
+            cloud_event("h", type: "estrel.consent", data: { "channel" => "sms", "given" => false }))
     rows = call(:get, "/live-events")
     expect(rows["rows"].map { |row| row.values_at("type", "outcome") }).to contain_exactly(
-      %w[ride_ended stored], %w[estrel.attributes stored], %w[ride_ended refused], %w[estrel.link refused], %w[estrel.link refused], %w[estrel.link stored]
+      %w[ride_ended stored], %w[estrel.attributes stored], %w[ride_ended refused], %w[estrel.link refused], %w[estrel.link stored],
+      %w[estrel.link stored], %w[estrel.consent stored]
     )
+    expect(rows["rows"].filter_map { |row| row["told"] }).to contain_exactly(
+      "The same person as customer:1; now identifiers of one person.",
+      "The same person as customer:3; the shared device now belongs to the other customer.", "Consent to SMS withdrawn."
+    )
+    expect(rows["rows"].find { |row| row["type"] == "estrel.attributes" }).to include("contents" => { "plan" => "monthly" }, "subject" => "customer:1")
     refused = call(:get, "/live-events?outcome=refused&type=ride_ended")["rows"]
     expect(refused).to match([include("reason" => "The time is missing.", "payload" => /"id":"c"/, "source" => "app")])
-    expect(call(:get, "/live-events?identifier=visitor:v&source=app")["rows"].map { |row| row["type"] }).to include("estrel.link", "ride_ended")
+    expect(call(:get, "/live-events?identifier=customer:1&source=app")["rows"].map { |row| row["type"] }).to include("estrel.attributes", "ride_ended")
     expect(call(:get, "/live-events?source=nowhere")["rows"]).to eq([])
     collect(cloud_event("f"))
     live = call(:get, "/live-events/live?after=#{rows["cursor"]}")

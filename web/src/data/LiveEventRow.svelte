@@ -1,10 +1,11 @@
 <script lang="ts">
-  import { eventName } from "../lib/names";
+  import { attributeField, propertyField } from "../lib/names";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { clock, day, duration } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
   import Facts from "../ui/Facts.svelte";
+  import { FACTS, receivedName } from "./received";
 
   /** One thing received: stored, or refused with the reason and as it was. */
   let { row }: { row: Schemas["LiveEvent"] } = $props();
@@ -21,7 +22,7 @@
     {#if late !== null && late > 60}<span class="soft small block leading-5">{duration(late)} late</span>{/if}
   </td>
   <td>{row.source ?? "–"}</td>
-  <td class="font-semibold" title={row.type}>{row.type ? eventName(row.type) : "–"}</td>
+  <td class="font-semibold" title={row.type}>{receivedName(row.type) || "–"}</td>
   <td class="max-w-[16rem] break-all">
     {#if row.profile_id}<a href={address.to(`/people/${row.profile_id}`)}>{row.subject ?? row.profile_id}</a>
     {:else}{row.subject || "–"}{/if}
@@ -36,6 +37,10 @@
         </details>
       {/if}
     {/if}
-    <Facts facts={row.contents} />
+    {row.told}
+    <Facts
+      facts={row.contents}
+      field={(name) => (row.type in FACTS ? attributeField(name) : propertyField(name, row.type))}
+    />
   </td>
 </tr>

@@ -7,6 +7,7 @@
   import { plural } from "../lib/format";
   import { Resource } from "../lib/resource.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import { FACTS, receivedName } from "./received";
 
   const SHOWN = 200;
   const FILTERS = ["source", "type", "identifier", "outcome"] as const;
@@ -20,6 +21,13 @@
   const filters = $derived(
     Object.fromEntries(FILTERS.flatMap((name) => (address.get(name) ? [[name, address.get(name)!]] : []))),
   );
+  const types = $derived.by(() => {
+    const named = (workspace.catalogue?.event_types ?? []).map(({ name }) => name);
+    const asked = address.get("type");
+    return [...new Set([...named, ...Object.keys(FACTS), ...(asked ? [asked] : [])])]
+      .map((type): [string, string] => [type, receivedName(type)])
+      .sort(([, one], [, other]) => one.localeCompare(other));
+  });
   const known = new Resource((signal) => answer(api.GET("/sources", { signal })));
   const page = new Resource(async (signal) => {
     const query = filters as { outcome?: "stored" };
@@ -83,21 +91,15 @@
       {#each known.data?.sources ?? [] as source (source.id)}<option value={source.name}>{source.name}</option
         >{/each}
     </select>
-    <input
-      class="w-40"
-      aria-label="Event type"
-      placeholder="event type"
-      list="arriving-types"
+    <select
+      class="max-w-48"
+      aria-label="What"
       value={address.get("type") ?? ""}
       onchange={(event) => filter("type", event.currentTarget.value)}
-    />
-    <datalist id="arriving-types">
-      {#each workspace.catalogue?.event_types ?? [] as type (type.id)}<option value={type.name}
-        ></option>{/each}
-      <option value="estrel.link"></option><option value="estrel.attributes"></option><option
-        value="estrel.consent"
-      ></option>
-    </datalist>
+    >
+      <option value="">events of every type</option>
+      {#each types as [type, name] (type)}<option value={type} title={type}>{name}</option>{/each}
+    </select>
     <input
       class="w-44"
       aria-label="Identifier"

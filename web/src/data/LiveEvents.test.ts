@@ -38,7 +38,7 @@ const received = (id: number, more: object = {}) => ({
     occurred_at: "2026-10-31T08:00:00.000000Z",
   },
   ...{ source: "web", type: `visit ${id}`, subject: "visitor:v1", profile_id: 9, outcome: "stored" },
-  ...{ reason: null, payload: null, contents: { page: "/fares" }, ...more },
+  ...{ told: null, reason: null, payload: null, contents: { page: "/fares" }, ...more },
 });
 const types = () =>
   within(screen.getByTestId("live-events"))
@@ -105,6 +105,20 @@ describe("what comes in", () => {
     await waitFor(() => expect(Stream.all.at(-1)!.url).toContain("outcome=refused"));
     expect(Stream.all.map(({ closed }) => closed).slice(0, -1)).not.toContain(false);
     expect(address.get("outcome")).toBe("refused");
+  });
+
+  it("says in words what is received besides events, and narrows to it by that name", async () => {
+    const user = await shown();
+    const link = { type: "estrel.link", contents: {}, told: "The same person as customer:7, as was known." };
+    await Stream.all[0]!.tell(
+      received(7, link),
+      received(6, { type: "estrel.attributes", contents: { plan: "a" } }),
+    );
+    await waitFor(() => expect(types()).toEqual(["identifiers linked", "attributes changed", "visit 5"]));
+    expect(screen.getByText(link.told)).toBeTruthy();
+    expect(screen.getByTestId("live-events").textContent).not.toMatch(/estrel\./);
+    await user.selectOptions(screen.getByLabelText("What"), "consent changed");
+    await waitFor(() => expect(last("/live-events").query).toEqual({ type: "estrel.consent" }));
   });
 
   it("tells how late something is, and why it was refused", async () => {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { eventName } from "../lib/names";
+  import { eventName, propertyField } from "../lib/names";
   import DateField from "../ui/DateField.svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
@@ -88,7 +88,7 @@
               >{eventName(event.type)}</span
             >
             <span class="small flex-1 leading-6 break-words"
-              ><Facts facts={event.properties} of={event.type} /></span
+              ><Facts facts={event.properties} field={(name) => propertyField(name, event.type)} /></span
             >
             <span class="soft small leading-6">{event.source}</span>
           </li>

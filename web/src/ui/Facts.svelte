@@ -1,26 +1,28 @@
 <script lang="ts">
+  import type { Schemas } from "../lib/api/client";
   import { shown } from "../lib/format";
-  import { propertyField, valueSaid } from "../lib/names";
+  import { valueSaid } from "../lib/names";
 
-  /** Properties with their values on a line. */
+  /** Properties or attributes with their values on a line. */
   let {
     facts,
-    of = null,
+    field,
   }: {
     facts: Record<string, unknown>;
-    /** The event type whose properties they are. */
-    of?: string | null;
+    /** What the catalogue says of one of them. */
+    field: (name: string) => Schemas["Field"] | undefined;
   } = $props();
 
   function said(name: string, value: unknown): string {
-    const field = of ? propertyField(name, of) : undefined;
-    return typeof value === "number" || typeof value === "string" ? valueSaid(field, value) : shown(value);
+    return typeof value === "number" || typeof value === "string"
+      ? valueSaid(field(name), value)
+      : shown(value);
   }
 </script>
 
 {#each Object.entries(facts) as [name, value] (name)}
   <span class="mr-3 inline-block max-w-full break-words"
-    ><span class="soft" title={name}>{(of && propertyField(name, of)?.display) || name}</span>
+    ><span class="soft" title={name}>{field(name)?.display ?? name}</span>
     {said(name, value)}</span
   >
 {/each}

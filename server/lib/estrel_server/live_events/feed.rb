@@ -79,14 +79,15 @@ module EstrelServer
       def receipts(scope)
         scope = scope.where(kind: Collecting::FactReader::KINDS[@type] || "") if @type
         scope = scope.where(subject: @identifier) if @identifier
+        # A link that was refused stands among the refusals, as it was.
+        scope = scope.where.not(id: Link.where(outcome: "refused").select(:receipt_id))
         rows = scope.includes(:source).to_a
-        links = Link.where(receipt_id: rows.map(&:id)).index_by(&:receipt_id)
         holders = holders(rows.map(&:subject))
+        facts = Facts.new(rows, holders)
         rows.map do |row|
-          link = links[row.id]
-          row(row, "receipt", type: TYPES.fetch(row.kind), outcome: link&.outcome == "refused" ? "refused" : "stored",
-                              occurred_at: row.occurred_at, subject: row.subject, profile_id: holders[row.subject],
-                              contents: link ? { same_as: link.other, followed: link.outcome } : {})
+          row(row, "receipt", type: TYPES.fetch(row.kind), outcome: "stored", occurred_at: row.occurred_at,
+                              subject: row.subject, profile_id: holders[row.subject],
+                              told: facts.told(row), contents: facts.contents(row))
         end
       end
 
@@ -99,9 +100,9 @@ module EstrelServer
         end
       end
 
-      def row(record, kind, occurred_at: nil, profile_id: nil, reason: nil, payload: nil, **others)
+      def row(record, kind, occurred_at: nil, **others)
         { key: "#{kind}-#{record.id}", received_at: record.received_at.iso8601(6), source: record.source&.name,
-          occurred_at: occurred_at&.iso8601(6), profile_id: profile_id, reason: reason, payload: payload, **others }
+          occurred_at: occurred_at&.iso8601(6), profile_id: nil, told: nil, reason: nil, payload: nil, **others }
       end
 
       def profiles = holders([@identifier]).values
