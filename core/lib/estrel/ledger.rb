@@ -89,15 +89,33 @@ module Estrel
       return @referred if @referred&.manifest_name == name
 
       replaced = @referred
-      @referred = Generation.open(@directory, name, nil)
+      @referred = open(name)
       GC.start if replaced
       @referred
+    end
+
+    # @param name [String] of a manifest
+    # @param checks [FileChecks, nil] nil where nothing is to be looked at
+    # @return [Generation, WithTail]
+    # @raise [Damaged]
+    def open(name, checks = nil)
+      generation = Generation.open(@directory, name)
+      generation = with_tail(generation) if generation.base_name
+      checks&.check(generation.written)
+      generation
+    end
+
+    # A base that is open stays so, with all that is remembered of it.
+    def with_tail(tail)
+      known = [@generation, @referred].compact.flat_map { |one| one.is_a?(WithTail) ? [one, one.base] : [one] }
+      base = known.find { |one| one.manifest_name == tail.base_name } || Generation.open(@directory, tail.base_name)
+      WithTail.new(base, tail, tail.touched)
     end
 
     def newest_whole(manifest)
       @damage = nil
       [manifest, *older(manifest)].each do |name|
-        return Generation.open(@directory, name, @checks)
+        return open(name, @checks)
       rescue Damaged => e
         @damage ||= e.message
       end

@@ -31,7 +31,7 @@ module Estrel
                   else
                     agreed(channel)
                   end
-        @ledger.profiles["profile_id"].is_in(fitting["profile_id"])
+        @ledger.ids.is_in(fitting["profile_id"])
       end
     end
 

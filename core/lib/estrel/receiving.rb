@@ -47,7 +47,7 @@ module Estrel
     def pauses(now)
       minute = (Polars.col("received_at").floordiv(MINUTE) * MINUTE).alias("received_at")
       frames = @generation.catalogue.event_types.each_key.map do |type|
-        @generation.events(type).lazy.filter(Polars.col("received_at") <= now)
+        @generation.scan(type).filter(Polars.col("received_at") <= now)
                    .select([Polars.col("source_id"), minute]).unique.collect
       end
       return [] if frames.empty?
@@ -105,7 +105,7 @@ module Estrel
       after = calendar.end_of(to)
       window = (Polars.col("received_at") >= from) & (Polars.col("received_at") < after)
       @generation.catalogue.event_types.each_key.map do |type|
-        @generation.events(type).lazy.filter(window)
+        @generation.scan(type).filter(window)
                    .select([Polars.col("source_id"),
                             (Polars.col("received_at") - Polars.col("occurred_at")).alias("late")]).collect
       end

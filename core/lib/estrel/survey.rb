@@ -27,16 +27,7 @@ module Estrel
     end
 
     # @return [Hash{String => Integer}] per event type how many people ever had such events
-    def people
-      @generation.cache.fetch([:people_of_types]) do
-        profile = Polars.col("profile_id")
-        # Rows are sorted by profile.
-        first = (profile != profile.shift(1)).fill_null(true).sum
-        @generation.catalogue.event_types.keys.to_h do |name|
-          [name, @generation.events(name).select([first.alias("people")]).item || 0]
-        end
-      end
-    end
+    def people = @generation.catalogue.event_types.keys.to_h { |name| [name, @generation.people_of(name)] }
 
     # @param type [String] an event type
     # @return [Hash{String => Hash}] per property `share` of events that carry it; `count`, `first_day`, `last_day` and
@@ -79,7 +70,7 @@ module Estrel
     def until_now(type) = @generation.events(type).filter(Polars.col("day") <= @last)
 
     def event_type(name)
-      seen = seen_on(@generation.events(name).lazy.filter(Polars.col("day") <= @last))
+      seen = seen_on(@generation.scan(name).filter(Polars.col("day") <= @last))
       { **seen, fresh: !seen[:first_day].nil? && Calendar.number(seen[:first_day]) > @last - FRESH_DAYS }
     end
 

@@ -13,7 +13,7 @@ class AskedElsewhere
     Array.new(PARTS) do |part|
       asked, before = travelled([analysis, found])
       workspace = asked.workspace.put_to(@opened.referred(@reference), parts: PARTS)
-      travelled(asked.partial(workspace.parts[part], before))
+      travelled(asked.asked_of(workspace.parts[part], before))
     end
   end
 

@@ -48,7 +48,18 @@ class Population
     )
   end
 
-  def write(directory)
+  # The ledger of these people; with `touched`, that of other histories of some of them and of somebody who is gone,
+  # with what is true of them in a tail.
+  def write(directory, touched: nil)
+    touched ? write_with_tail(directory, touched.sort) : write_files(directory)
+    Estrel::Ledger.new(directory).current
+  end
+
+  def first_seen(person) = (person[:events] + person[:attributes]).map { |row| micros(row[:at]) }.min
+
+  protected
+
+  def write_files(directory)
     writer = Estrel::Ledger::Writer.new(directory, calendar: calendar)
     events = catalogue.event_types.values.to_h do |type|
       [type, writer.with_days(events_frame(type)).sort(Estrel::Ledger::Layout::EVENT_ORDER)]
@@ -60,13 +71,27 @@ class Population
     writer.put_origins(origins_frame)
     writer.put_renamed(renamed_frame)
     writer.put_spine(Estrel::Ledger::Spine.of(events, calendar, Reference::VISIT_GAP * Estrel::Calendar::MICROS))
+    yield writer if block_given?
     writer.commit(catalogue: catalogue, facts: { "visit_gap" => Reference::VISIT_GAP * Estrel::Calendar::MICROS })
-    Estrel::Ledger.new(directory).current
   end
 
-  def first_seen(person) = (person[:events] + person[:attributes]).map { |row| micros(row[:at]) }.min
-
   private
+
+  # The base knows of the touched people every other thing only, and nothing of the first.
+  def write_with_tail(directory, touched)
+    before = people.except(touched.first)
+    touched.drop(1).each do |id|
+      before[id] = before.fetch(id).to_h do |name, rows|
+        [name, rows.is_a?(Array) ? rows.each_slice(2).map(&:first) : rows]
+      end
+    end
+    gone = people.keys.max + 1
+    before[gone] = people.values.last
+    self.class.new(before, **settings).write_files(directory)
+    base = Estrel::Ledger.new(directory).current
+    ids = Polars::Series.new("profile_id", [*touched, gone], dtype: Polars::Int64)
+    self.class.new(people.slice(*touched), **settings).write_files(directory) { |writer| writer.put_touched(base, ids) }
+  end
 
   def field(name, type) = Estrel::Catalogue::Field.new(name: name, type: type, mixed: false)
 
@@ -79,7 +104,7 @@ class Population
     times = rows.map { |_, row| micros(row[:at]) }
     received = rows.map { |_, row| micros(row[:received] || row[:at]) }
     columns = { "profile_id" => rows.map(&:first), "occurred_at" => times, "received_at" => received,
-                "event_id" => (0...rows.size).map { |index| event_number(type.name, index) }, "source_id" => rows.map { |_, row| row[:source] || 1 },
+                "event_id" => numbers(type.name), "source_id" => rows.map { |_, row| row[:source] || 1 },
                 "device" => rows.map { |_, row| row[:device] } }
     type.properties.each_value do |property|
       columns[Estrel::Ledger::Layout.property(property.name)] = rows.map { |_, row| row[property.name.to_sym] }
@@ -113,12 +138,15 @@ class Population
     Polars::DataFrame.new(columns, schema_overrides: Estrel::Ledger::Layout::REACH_COLUMNS)
   end
 
-  # Events are numbered within their type.
   def numbered
-    @event_types.keys.flat_map { |type| each_event(type).map.with_index { |(id, row), index| [id, row, event_number(type, index)] } }
+    @event_types.keys.flat_map { |type| each_event(type).zip(numbers(type)).map { |(id, row), number| [id, row, number] } }
   end
 
-  def event_number(type, index) = (@event_types.keys.index(type) * 1_000_000) + index
+  # Events are numbered within their type and person, so that others of these people are numbered alike.
+  def numbers(type)
+    first = @event_types.keys.index(type) * 100_000_000
+    each_event(type).map(&:first).tally.flat_map { |id, count| Array.new(count) { |place| first + (id * 10_000) + place } }
+  end
 
   def origins_frame
     rows = numbered.select { |_, row, _| row[:of] }.flat_map do |id, row, number|
@@ -159,8 +187,10 @@ end
 
 # Gives specs a ledger that disappears with the example.
 module LedgerHelper
-  def with_ledger(population)
-    Dir.mktmpdir("estrel-ledger") { |directory| yield population.write(directory) }
+  # Of every other number for `tail`, what is true of a third of the people lies in a tail.
+  def with_ledger(population, tail: 0)
+    touched = population.people.keys.each_slice(3).map(&:last) if (tail / 8).odd?
+    Dir.mktmpdir("estrel-ledger") { |directory| yield population.write(directory, touched: touched) }
   end
 
   # An analysis of a ledger, ready to be asked.

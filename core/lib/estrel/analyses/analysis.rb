@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require "digest"
+
 module Estrel
   module Analyses
     # One question, and how it is answered: {#partial} is asked of one part of the ledger after another, what it finds
@@ -52,7 +54,7 @@ module Estrel
       #
       # @return [Array] plain data
       # @raise [Invalid]
-      def key = [self.class.address, question, workspace.key, rests_on]
+      def key = [self.class.address, question, workspace.key, basis]
 
       # @param asker [#ask] puts the question to the parts of the ledger, see {InTurn#ask}
       # @yield see {#collect}
@@ -83,6 +85,22 @@ module Estrel
       # @return [String] what the next round does, as progress tells it
       def doing(_found) = "Counting"
 
+      # What a part of the ledger says. Of one with a tail, what the base says is remembered from refresh to refresh
+      # where it can be made up for, see {Ledger::WithTail}.
+      #
+      # @param part [Audience::Evaluator]
+      # @param found [Array<Object>] of the rounds before
+      # @return [Object] see {#partial}
+      def asked_of(part, found)
+        ledger = part.ledger
+        return partial(part, found) unless ledger.is_a?(Ledger::WithTail)
+
+        outdated, renewed = [ledger.outdated, ledger.tail].map { |few| partial(part.of(few), found) }
+        return partial(part, found) unless Sum.exact?(outdated)
+
+        Sum.renewed(remembered(part.of(ledger.base), found), outdated, renewed)
+      end
+
       # @param part [Audience::Evaluator] of a part of the ledger
       # @param found [Array<Object>] of the rounds before
       # @return [Object]
@@ -101,6 +119,16 @@ module Estrel
       def answer(found) = raise(NotImplementedError)
 
       private
+
+      # It is looked up where what is stored can be, and travels with the question.
+      def basis = @basis ||= rests_on
+
+      # As bytes, so that it is known what is kept, and nobody can change it.
+      def remembered(part, found)
+        asked = [self.class.address, question, workspace.as_of, workspace.today, workspace.rules&.key, basis]
+        round = Digest::SHA256.hexdigest(Transit.dump(found))
+        Transit.load(part.ledger.cache.fetch([:partial, asked, round]) { Transit.dump(partial(part, found)) })
+      end
 
       # @return [Array] what the question refers to, as plain data
       def rests_on

@@ -20,7 +20,7 @@ module Estrel
         @parts.each_with_index.map do |part, index|
           @budget.check
           yield(index, @parts.size)
-          analysis.partial(part, found)
+          analysis.asked_of(part, found)
         end
       end
     end

@@ -20,6 +20,53 @@ module Estrel
         else one + other
         end
       end
+
+      # What adds up over people, after the histories of some of them have changed. A number of a tally that has become
+      # nothing goes, as if it had never been counted.
+      #
+      # @param whole [Object] of everybody, as it was
+      # @param outdated [Object] of those whose histories have changed, as they were
+      # @param renewed [Object] of these, as they are
+      # @return [Object] of everybody, as it is
+      def renewed(whole, outdated, renewed)
+        return of(whole, renewed) if whole.nil? || outdated.nil?
+
+        case whole
+        when Hash then of(renewed_hash(whole, outdated, renewed), renewed.except(*whole.keys))
+        when Array then whole.zip(outdated, renewed).map { |parts| renewed(*parts) }
+        else of(whole - outdated, renewed)
+        end
+      end
+
+      # @param found [Object]
+      # @return [Boolean] whether {.renewed} is exact for it: whole numbers, and what can be taken away again
+      def exact?(found)
+        case found
+        when Hash then found.each_value.all? { |value| exact?(value) }
+        when Array then found.all? { |value| exact?(value) }
+        when Integer, nil then true
+        else !found.is_a?(Float) && !found.is_a?(Polars::DataFrame) && found.respond_to?(:-)
+        end
+      end
+
+      def renewed_hash(whole, outdated, renewed)
+        whole.filter_map do |key, value|
+          next [key, of(value, renewed[key])] unless outdated.key?(key)
+
+          left = renewed(value, outdated[key], renewed[key])
+          [key, left] unless !renewed.key?(key) && nothing?(left)
+        end.to_h
+      end
+      private_class_method :renewed_hash
+
+      def nothing?(value)
+        case value
+        when Hash then value.each_value.all? { |inner| nothing?(inner) }
+        when Array then value.all? { |inner| nothing?(inner) }
+        else value.nil? || value == 0 # rubocop:disable Style/NumericPredicate -- it may be no number
+        end
+      end
+      private_class_method :nothing?
     end
   end
 end

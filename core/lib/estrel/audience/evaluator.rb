@@ -38,14 +38,14 @@ module Estrel
       # @param ids [Polars::Series] sorted profile ids
       # @return [Evaluator]
       def among(ids)
-        self.class.new(@generation.picked(ids), as_of: as_of, rule_set: @rule_set, budget: @budget)
+        of(@generation.picked(ids))
       end
 
       # The same question, of those only whom the default rule set is about.
       #
       # @return [Evaluator]
       def within_rule_set
-        self.class.new(lifecycle.ledger, as_of: as_of, rule_set: @rule_set, budget: @budget)
+        of(lifecycle.ledger)
       end
 
       # The same question as of another date.
@@ -61,9 +61,27 @@ module Estrel
       def mask(condition)
         @generation.cache.fetch([:mask, condition.key, @as_of, @rule_set&.key]) do
           @budget.check
-          condition.mask(self)
+          of_each { |evaluator| evaluator.own_mask(condition) }
         end
       end
+
+      # What is told of every person by themselves. Of a ledger with a tail both parts are asked apart, so that what is
+      # remembered of the base stays good.
+      #
+      # @yieldparam evaluator [Evaluator]
+      # @yieldreturn [Polars::Series, Polars::DataFrame] a row for each profile
+      # @return [Polars::Series, Polars::DataFrame] likewise
+      def of_each
+        return yield(self) unless ledger.is_a?(Ledger::WithTail)
+
+        ledger.join(*[ledger.base, ledger.tail].map { |part| yield(of(part)) })
+      end
+
+      # The same question to another ledger.
+      #
+      # @param ledger [Ledger::Readable]
+      # @return [Evaluator]
+      def of(ledger) = self.class.new(ledger, as_of: as_of, rule_set: @rule_set, budget: @budget)
 
       # Remembers something that several conditions may rest on.
       #
@@ -105,13 +123,7 @@ module Estrel
       # @param rule_set [Lifecycle::RuleSet, nil] nil for the default one
       # @return [Polars::DataFrame] `state` and `reactivated` of everybody at the end of a date; null for whom the rule
       #   set is not about
-      def states(date, rule_set = nil)
-        lifecycle = lifecycle(rule_set)
-        found = lifecycle.states(date)
-        return found if lifecycle.ledger.equal?(@generation)
-
-        first_seen.select(["profile_id"]).join(found, on: "profile_id", how: "left")
-      end
+      def states(date, rule_set = nil) = of_each { |evaluator| evaluator.own_states(date, rule_set) }
 
       # @return [Polars::DataFrame] see {Ledger::Readable#events_beside}
       def events_beside(...) = @generation.events_beside(...)
@@ -120,7 +132,7 @@ module Estrel
       def profile_types = @generation.profiles["profile_type"]
 
       # @return [Polars::Series] everybody's profile id
-      def ids = @generation.profiles["profile_id"]
+      def ids = @generation.ids
 
       # @return [Reach] at the end of the as-of date
       def reach = Reach.new(@generation, as_of)
@@ -133,7 +145,7 @@ module Estrel
 
       # @param ids [Polars::Series] profile ids
       # @return [Polars::Series] booleans over the ledger's profiles: true where the profile is among the ids
-      def membership(ids) = @generation.profiles["profile_id"].is_in(ids)
+      def membership(ids) = self.ids.is_in(ids)
 
       # @return [Polars::Series] the same boolean for every profile
       def constant(boolean) = Polars::Series.new("mask", [boolean] * @generation.base_size, dtype: Polars::Boolean)
@@ -194,7 +206,7 @@ module Estrel
       def population(rule_set)
         parts = [seen(as_of)]
         parts << mask(rule_set.population.definition.root) if rule_set.population
-        parts << reach.mask(rule_set.channel) if rule_set.channel
+        parts << reachable_over(rule_set.channel) if rule_set.channel
         parts.reduce(:&)
       end
 
@@ -202,14 +214,38 @@ module Estrel
       # @return [Polars::Series] booleans over the ledger's profiles: who had been seen by the end of the date
       def seen(date)
         @generation.cache.fetch([:seen, date]) do
-          day = Calendar.number(date)
-          @generation.profiles.select([(Polars.col("first_seen_day") <= day).alias("mask")])["mask"]
+          seen = (Polars.col("first_seen_day") <= Calendar.number(date)).alias("mask")
+          of_each { |evaluator| evaluator.ledger.profiles.select([seen])["mask"] }
         end
       end
 
-      private
+      # @param channel [String] of {Reach::CHANNELS}
+      # @return [Polars::Series] booleans over the ledger's profiles: who can be reached over it
+      def reachable_over(channel)
+        of_each { |evaluator| evaluator.remembered([:reachable_over, channel]) { evaluator.reach.mask(channel) } }
+      end
 
-      def values_of(split) = remembered([:values, split.key, @rule_set&.key]) { split.values(self) }
+      # @param split [Split]
+      # @return [Polars::Series] everybody's value
+      def values_of(split)
+        of_each { |evaluator| evaluator.remembered([:values, split.key, @rule_set&.key]) { split.values(evaluator) } }
+      end
+
+      protected
+
+      def own_mask(condition)
+        @generation.cache.fetch([:mask, condition.key, @as_of, @rule_set&.key]) { condition.mask(self) }
+      end
+
+      def own_states(date, rule_set)
+        lifecycle = lifecycle(rule_set)
+        found = lifecycle.states(date)
+        return found if lifecycle.ledger.equal?(@generation)
+
+        first_seen.select(["profile_id"]).join(found, on: "profile_id", how: "left")
+      end
+
+      private
 
       # What an answer depends on besides the ledger.
       def known(key) = [key, @as_of, @rule_set&.key]

@@ -38,7 +38,8 @@ module Estrel
         return 0 if definition.root.awaiting.empty?
 
         possible = definition.conditions.map do |condition|
-          [mask(condition), *condition.awaiting.map { |order| order.undecided(self) }].reduce(:|)
+          awaiting = condition.awaiting.map { |order| of_each { |evaluator| order.undecided(evaluator) } }
+          [mask(condition), *awaiting].reduce(:|)
         end
         count(possible.reduce(seen(as_of), :&) & invert(mask(definition.root)))
       end
@@ -56,7 +57,7 @@ module Estrel
       # @return [Hash{String => Integer}] members that can be reached, per channel of {Reach::CHANNELS}
       def reachable(definition)
         members = inside(definition)
-        Reach::CHANNELS.to_h { |channel| [channel, count(members & reach.mask(channel))] }
+        Reach::CHANNELS.to_h { |channel| [channel, count(members & reachable_over(channel))] }
       end
 
       # How many people are in each exact combination of several definitions.
@@ -69,7 +70,7 @@ module Estrel
         frame = Polars::DataFrame.new(definitions.each_with_index.map { |one, bit| mask(one.root).alias("in #{bit}") })
         bits = frame.columns.each_with_index.map { |name, bit| Polars.col(name).cast(Polars::Int32) * (1 << bit) }
         code = frame.select([bits.sum(Polars.lit(0)).alias("code")])["code"]
-        value = split ? split.values(self) : Polars::Series.new("value", [nil] * code.len, dtype: Polars::String)
+        value = split ? values_of(split) : Polars::Series.new("value", [nil] * code.len, dtype: Polars::String)
         frame = Polars::DataFrame.new([code, value]).filter(seen(as_of))
         frame.group_by(%w[code value]).agg([Polars.len.alias("n")]).rows.to_h { |bits, text, n| [[bits, text], n] }
       end
@@ -108,15 +109,16 @@ module Estrel
         costly, cheap = definition.conditions.partition(&:costly?)
         return seen(as_of) & mask(definition.root) if costly.empty? || cheap.empty?
 
+        of_each { |evaluator| evaluator.narrowed(definition, cheap, costly) }
+      end
+
+      protected
+
+      def narrowed(definition, cheap, costly)
         remembered([:inside, definition.root.key, states? && rule_set.key]) do
           left = cheap.map { |condition| mask(condition) }.reduce(seen(as_of), :&)
-          few = count(left) * FEW <= left.len
-          if few
-            membership(fitting(ids.filter(left), costly))
-          else
-            costly.map do |condition|
-              mask(condition)
-            end.reduce(left, :&)
+          if count(left) * FEW <= left.len then membership(fitting(ids.filter(left), costly))
+          else costly.map { |condition| mask(condition) }.reduce(left, :&)
           end
         end
       end

@@ -81,7 +81,7 @@ module Estrel
 
       # A round number that a fifth of those who paid anything reach.
       def much(type, property)
-        sums = @ledger.events(type.name).lazy.group_by("profile_id")
+        sums = @ledger.scan(type.name).group_by("profile_id")
                       .agg([Polars.col(Ledger::Layout.property(property)).sum.alias("sum")]).collect["sum"]
         rounded(sums.quantile(HIGH) || 0)
       end
@@ -118,7 +118,7 @@ module Estrel
       # How often a fifth of those who do it do it in a month, as of the newest day.
       def often(type)
         day = Polars.col("day")
-        counts = @ledger.events(type.name).lazy.filter(day > day.max - MONTH).group_by("profile_id")
+        counts = @ledger.scan(type.name).filter(day > day.max - MONTH).group_by("profile_id")
                         .agg([Polars.len.alias("n")]).collect["n"]
         [(counts.quantile(HIGH) || 0).ceil, 2].max
       end

@@ -13,6 +13,8 @@ module Estrel
       attr_reader :directory
       # @return [String] file name of the manifest
       attr_reader :manifest_name
+      # @return [String, nil] manifest of the generation of which this one is the tail, see {WithTail}
+      attr_reader :base_name
       # @return [Integer]
       attr_reader :number
       # @return [Catalogue]
@@ -28,15 +30,13 @@ module Estrel
 
       # @param directory [String]
       # @param manifest_name [String]
-      # @param checks [FileChecks, nil] what has been found whole before; nil where nothing is to be looked at
       # @return [Generation]
-      # @raise [Damaged]
-      def self.open(directory, manifest_name, checks = FileChecks.new(directory))
+      # @raise [Damaged] where the manifest cannot be read; the files are not looked at
+      def self.open(directory, manifest_name)
         manifest = JSON.parse(File.read(File.join(directory, manifest_name)))
         form = manifest.fetch("facts")["form"] || Layout::FORM
         raise Damaged, "#{manifest_name} is of form #{form} instead of #{Layout::FORM}" unless form == Layout::FORM
 
-        checks&.check(manifest.fetch("written", {}))
         new(directory, manifest_name, manifest)
       rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError => e
         raise Damaged, "#{manifest_name} cannot be read (#{e.class})"
@@ -53,6 +53,7 @@ module Estrel
         @catalogue = Catalogue.from_h(manifest.fetch("catalogue"))
         @calendar = Calendar.new(manifest.fetch("time_zone"))
         @facts = manifest.fetch("facts").freeze
+        @base_name = manifest["base"]
         @files = manifest.fetch("files").freeze
         @written = manifest.fetch("written", {}).freeze
         @frames = {}
@@ -81,6 +82,9 @@ module Estrel
 
       # @return [Polars::DataFrame] all events in order; see {Spine}
       def spine = frame("spine")
+
+      # @return [Polars::Series, nil] of a tail: ids of the people about whom its base is out of date
+      def touched = base_name && frame("touched")["profile_id"]
 
       # @return [Integer] the longest gap inside a visit, microseconds
       def visit_gap = @facts.fetch("visit_gap")

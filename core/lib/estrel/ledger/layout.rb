@@ -36,6 +36,8 @@ module Estrel
       }.freeze
       # Events that are read as another type than they were stored as, with the name of that.
       RENAMED_COLUMNS = { "event_id" => Polars::Int64, "stored_as" => Polars::String }.freeze
+      # Above every profile id: the spine holds them in 32 bits.
+      AFTER_ALL = (1 << 32) - 1
       # The step of a combined (profile, day) key from one profile to the next; days until the year 2149 fit below.
       KEY_STEP = 1 << 16
       EVENT_ORDER = %w[profile_id occurred_at event_id].freeze

@@ -28,6 +28,9 @@ module Estrel
       # @return [Catalogue]
       def catalogue = @whole.catalogue
 
+      # @return [Hash] see {Generation#facts}
+      def facts = @whole.facts
+
       # @return [Calendar]
       def calendar = @whole.calendar
 

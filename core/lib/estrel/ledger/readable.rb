@@ -41,8 +41,34 @@ module Estrel
         end
       end
 
+      # A type's events for going over them once, in no order.
+      #
+      # @param type [String] name of an event type in the catalogue
+      # @return [Polars::LazyFrame] see {Generation#events}
+      def scan(type) = events(type).lazy
+
+      # @param type [String] name of an event type in the catalogue
+      # @return [Integer] how many people ever had such events
+      def people_of(type)
+        cache.fetch([:people_of, type]) do
+          profile = Polars.col("profile_id") # rows are sorted by it
+          events(type).select([(profile != profile.shift(1)).fill_null(true).sum.alias("people")]).item || 0
+        end
+      end
+
+      # @return [Array(Integer, Integer), nil] instants of the oldest and the newest event; nil where there is none
+      def bounds
+        at = Polars.col("occurred_at")
+        catalogue.event_types.each_key.flat_map do |type|
+          events(type).select([at.min.alias("first"), at.max.alias("last")]).row(0).compact
+        end.minmax.then { |found| found if found.first }
+      end
+
+      # @return [Polars::Series] profile ids, sorted
+      def ids = profiles["profile_id"]
+
       # @return [Integer] how many profiles there are
-      def base_size = profiles.height
+      def base_size = ids.len
 
       # @return [Date, nil] day of the newest event or attribute value
       def newest_day
@@ -61,7 +87,10 @@ module Estrel
       # @param least [Integer] how many parts there are at least
       # @param people [Integer] how many people a part has at most
       # @return [Array<Readable>]
-      def in_parts(least = 1, people: PEOPLE) = parts([least, parts_needed, ((base_size - 1) / people) + 1].max)
+      def in_parts(least = 1, people: PEOPLE) = parts(part_count(least, people))
+
+      # @return [Integer] in how many parts {#in_parts} gives it
+      def part_count(least, people) = [least, parts_needed, ((base_size - 1) / people) + 1].max
 
       # @param ids [Polars::Series] sorted profile ids
       # @return [Picked]

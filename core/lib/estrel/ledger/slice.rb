@@ -17,11 +17,10 @@ module Estrel
       # @param spine [Polars::DataFrame] what the events are counted in
       # @return [Array<Slice>] some may hold nobody
       def self.cut(whole, count, spine = whole.spine)
-        ids = whole.profiles["profile_id"]
-        starts = starts(ids, spine["profile_id"], count)
-        starts.zip([*starts.drop(1), ids.len]).map do |start, after|
-          new(whole, start < after ? ids[start]..ids[after - 1] : 0..-1)
-        end
+        ids = whole.ids
+        after_all = Layout::AFTER_ALL
+        cuts = starts(ids, spine["profile_id"], count).drop(1).map { |start| start < ids.len ? ids[start] : after_all }
+        [0, *cuts].zip([*cuts, after_all]).map { |first, after| new(whole, first..(after - 1)) }
       end
 
       def self.starts(ids, events, count)
@@ -40,6 +39,9 @@ module Estrel
         super(whole, whole.cache.within([:profiles, range]))
         @range = range
       end
+
+      # @return [Range<Integer>] of profile ids; those of all slices of a ledger leave no gap
+      attr_reader :range
 
       # The part's rows of a frame.
       #

@@ -18,13 +18,10 @@ module Estrel
       NEVER = -(2**62)
       # Rows that are put in order at once.
       ROWS = 2_500_000
-      # Below and above all profile ids.
-      FIRST = 0
-      LAST = 1 << 46
       # Beyond so many touched profiles everything is put in order anew.
       MAX_TOUCHED = 5_000
       ORDER = %w[profile_id occurred_at type event_id].freeze
-      private_constant :ROWS, :FIRST, :LAST, :MAX_TOUCHED, :ORDER
+      private_constant :ROWS, :MAX_TOUCHED, :ORDER
 
       module_function
 
@@ -52,13 +49,7 @@ module Estrel
 
         ids = Polars::Series.new("profile_id", touched.sort.uniq, dtype: Polars::Int64)
         theirs = of(events.transform_values { |frame| Rows.of(frame, ids) }, calendar, gap)
-        before, after = [spine, theirs].map { |frame| Rows.bounds(frame, ids).rows }
-        done = 0
-        pieces = before.zip(after).flat_map do |(from, to), (first, last)|
-          [spine.slice(done, from - done), theirs.slice(first, last - first)].tap { done = to }
-        end
-        pieces << spine.slice(done, spine.height - done)
-        Polars.concat([none, *pieces.reject { |piece| piece.height.zero? }])
+        Splice.replace(spine, theirs, ids)
       end
 
       # @param rows [Polars::DataFrame] as {COLUMNS}; `visit_start` is made anew, as after rows have been left out
@@ -103,7 +94,7 @@ module Estrel
 
         count = (events.values.sum(&:height) / ROWS) + 1
         cuts = (1...count).map { |part| largest["profile_id"][(largest.height * part) / count] }.uniq
-        [FIRST, *cuts].zip([*cuts, LAST]).map do |first, after|
+        [0, *cuts].zip([*cuts, Layout::AFTER_ALL]).map do |first, after|
           events.transform_values { |frame| Rows.between(frame, first..(after - 1)) }
         end
       end

@@ -23,6 +23,20 @@ module Estrel
         Polars.concat(pieces(sorted, rows.sort(Layout::EVENT_ORDER), profiles))
       end
 
+      # @param frame [Polars::DataFrame] sorted by `profile_id`
+      # @param rows [Polars::DataFrame] likewise, of some of the profiles only
+      # @param profiles [Polars::Series] sorted ids, of these and of others that have no rows any more
+      # @return [Polars::DataFrame] the frame with these rows in the place of those of the profiles
+      def replace(frame, rows, profiles)
+        before, after = [frame, rows].map { |one| Rows.bounds(one, profiles).rows }
+        done = 0
+        pieces = before.zip(after).flat_map do |(from, to), (first, last)|
+          [frame.slice(done, from - done), rows.slice(first, last - first)].tap { done = to }
+        end
+        pieces << frame.slice(done, frame.height - done)
+        Polars.concat([frame.head(0), *pieces.reject { |piece| piece.height.zero? }]).rechunk
+      end
+
       # @param frame [Polars::DataFrame] of events
       # @param profiles [Array<Integer>]
       # @return [Array(Polars::DataFrame, Polars::DataFrame)] the rows of all others, and those of the profiles

@@ -25,13 +25,9 @@ module Estrel
       # @param ledger [Readable]
       def initialize(ledger)
         @generation = ledger
-        at = Polars.col("occurred_at")
-        bounds = ledger.catalogue.event_types.each_key.flat_map do |type|
-          ledger.events(type).select([at.min.alias("first"), at.max.alias("last")]).row(0).compact
-        end
-        @first = bounds.min || 0
-        @step = (bounds.max || 0) - @first + MAX_GAP + 2
-        ids = ledger.profiles["profile_id"]
+        @first, last = ledger.bounds || [0, 0]
+        @step = last - @first + MAX_GAP + 2
+        ids = ledger.ids
         @lowest = ids.min || 0
         @profiles = (ids.max || 0) - @lowest + 2
       end

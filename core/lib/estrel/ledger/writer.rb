@@ -26,6 +26,10 @@ module Estrel
         @own = []
       end
 
+      # @param logical [String] name of a file
+      # @return [Boolean] whether the previous one is kept unless another is put
+      def carries?(logical) = @files.key?(logical)
+
       # @return [Calendar] of the days it writes
       attr_reader :calendar
 
@@ -83,6 +87,16 @@ module Estrel
         put("renamed", frame)
       end
 
+      # Makes this generation the tail of another, see {WithTail}.
+      #
+      # @param base [Generation]
+      # @param ids [Polars::Series] sorted ids of the people about whom the base is out of date
+      # @return [void]
+      def put_touched(base, ids)
+        @base = base.manifest_name
+        put("touched", ids.alias("profile_id").to_frame)
+      end
+
       # Makes the new generation the current one.
       #
       # @param catalogue [Catalogue]
@@ -92,7 +106,7 @@ module Estrel
         # The random part tells generations apart that have the same number because the directory was deleted between.
         name = "generation-#{@number}-#{SecureRandom.hex(4)}.json"
         manifest = { generation: @number, time_zone: @calendar.time_zone, catalogue: catalogue.to_h,
-                     facts: facts, files: @files, written: @written.slice(*@files.values) }
+                     facts: facts, files: @files, written: @written.slice(*@files.values), base: @base }.compact
         replace(name, JSON.generate(manifest))
         replace(CURRENT, name)
         clear_old
@@ -127,8 +141,10 @@ module Estrel
         File.open(@directory, &:fsync)
       end
 
+      # What a generation needs: its files, and those of the one it is the tail of.
       def files_of(manifest)
-        JSON.parse(File.read(File.join(@directory, manifest)))["files"].values
+        read = JSON.parse(File.read(File.join(@directory, manifest)))
+        [*read["files"].values, *(read["base"] && [read["base"], *files_of(read["base"])])]
       rescue SystemCallError, JSON::ParserError, NoMethodError
         nil
       end
@@ -142,7 +158,7 @@ module Estrel
         used = manifests.to_h { |name| [name, files_of(name)] }.compact
         kept = used.keys.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }
         used = used.values_at(*kept).flatten
-        stale = Dir.children(@directory).grep(/\.arrow\z/) - used + (manifests - kept)
+        stale = Dir.children(@directory).grep(/\.arrow\z/) + manifests - used - kept
         stale.each { |name| FileUtils.rm_f(File.join(@directory, name)) }
       end
     end

@@ -103,6 +103,13 @@ module Estrel
       # @return [Gaps] of both
       def +(other) = Gaps.new(*frames, *other.frames)
 
+      # @param other [Gaps] of some of these people, in the same groups
+      # @return [Gaps] of the others
+      def -(other)
+        less = other.frames.map { |frame| frame.with_columns([Polars.col("n") * -1]) }
+        Gaps.new(Gaps.new(*frames, *less).frame.filter(Polars.col("n") != 0))
+      end
+
       # How long inactivity lasts, of each group: the gaps that had ended by a day, and those that had not
       # (right-censored). The gaps of one person count as independent of each other.
       #

@@ -117,7 +117,7 @@ module Estrel
         people = @ledger.picked(ids)
         never = Polars.lit(NEVER).cast(Polars::Int32).alias("until")
         frames = activity_events(@ledger).flat_map do |events, _|
-          theirs = people.cut(events.select(%w[profile_id day received_day event_id]))
+          theirs = Ledger::Rows.of(events.select(%w[profile_id day received_day event_id]), ids)
           whole = theirs.select([Polars.col("profile_id"), Polars.col("day"), known_day(late).alias("known"), never,
                                  Polars.col("event_id")])
           apart && people.origins.height.positive? ? owned(whole, people) : [without_repeats(whole.drop("event_id"))]

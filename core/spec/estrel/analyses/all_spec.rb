@@ -4,9 +4,9 @@
 RSpec.describe Estrel::Analyses do
   seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(6) { Random.rand(1 << 32) }
 
-  def asked(seed)
+  def asked(seed, tail: 0)
     population = RandomPopulation.new(seed).population
-    with_ledger(population) { |ledger| yield AskedAnalyses.new(seed, population, ledger) }
+    with_ledger(population, tail: tail) { |ledger| yield AskedAnalyses.new(seed, population, ledger) }
   end
 
   # Answers as plain JSON, numbers to as many digits as survive adding up in another order.
@@ -48,8 +48,20 @@ RSpec.describe Estrel::Analyses do
       end
     end
 
+    it "answers the same where what is true of some people lies in a tail, also the second time (ANALYSIS_SEED=#{seed})" do
+      whole = []
+      asked(seed) { |one| each_answer(one, 3) { |_, _, answer| whole << plain(answer) } }
+      asked(seed, tail: 8) do |one|
+        expect(one.ledger).to be_a(Estrel::Ledger::WithTail)
+        2.times do
+          index = -1
+          each_answer(one, 3) { |address, question, answer| expect(plain(answer)).to eq(whole[index += 1]), "#{address} #{question}" }
+        end
+      end
+    end
+
     it "answers the same from parts that are asked elsewhere (ANALYSIS_SEED=#{seed})" do
-      asked(seed) do |one|
+      asked(seed, tail: seed) do |one|
         away = AskedElsewhere.new(one.ledger)
         one.questions.each do |address, questions|
           questions.each do |question|

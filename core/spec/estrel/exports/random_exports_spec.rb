@@ -14,7 +14,7 @@ RSpec.describe "random exports against the reference" do
       date = random.date
       definition = random.definition(1, RandomPopulation::CONDITIONS - ["audience"])
       reference = Reference.new(population, rule_set)
-      with_ledger(population) do |ledger|
+      with_ledger(population, tail: seed) do |ledger|
         evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: date, rule_set: rule_set)
         rule_sets = Estrel::Audience::RuleSetSource.new(ledger.catalogue, ->(*) {}, ->(*) {})
         members = evaluator.members(Estrel::Audience::Definition.parse(definition, catalogue: ledger.catalogue, rule_sets: rule_sets))

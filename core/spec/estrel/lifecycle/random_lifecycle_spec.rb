@@ -10,7 +10,7 @@ RSpec.describe "random lifecycles against the reference" do
     rule_set = random.rule_set
     from, to = [random.date, random.date].sort
     steps = Estrel::Lifecycle::Steps.covering(%w[day week month][seed % 3], from, to)
-    with_ledger(population) do |ledger|
+    with_ledger(population, tail: seed) do |ledger|
       yield AskedLifecycle.new(population, Reference.new(population, rule_set), steps, [random.date, to].max, Estrel::Lifecycle.new(ledger, rule_set), ledger)
     end
   end

@@ -84,7 +84,7 @@ module EstrelServer
         budget = Estrel::Budget.new(bytes: task[:bytes], cancelled: -> { gone?(asker) })
         workspace = analysis.workspace.put_to(@ledger.referred(task[:ledger]), parts: task[:parts], budget: budget)
         budget.check
-        [:found, analysis.partial(workspace.parts[part], task[:found])]
+        [:found, analysis.asked_of(workspace.parts[part], task[:found])]
       rescue Estrel::Ledger::Missing
         [:missing]
       rescue Estrel::Error => e

@@ -80,7 +80,7 @@ module EstrelServer
             @answers.fetch(index) do
               @workspace.budget.check
               yield(@answers.size, @parts.size)
-              @answers[index] = @analysis.partial(part, @found)
+              @answers[index] = @analysis.asked_of(part, @found)
             end
           end
         end
