@@ -3,7 +3,10 @@
 require_relative "server_helper"
 
 RSpec.describe EstrelServer::LedgerBuilding::Builder do
+  include CollectorHelper
+
   let(:ledger) { EstrelServer.ledger }
+  let(:key) { key_for("app") }
 
   def history(first, last)
     (first..last).map do |index|
@@ -16,6 +19,51 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
   def contents(generation)
     generation.catalogue.event_types.keys.to_h { |type| [type, generation.events(type).rows] }
               .merge("profiles" => generation.profiles.rows, "history" => generation.attribute_history.rows, "spine" => generation.spine.rows)
+  end
+
+  def collect(*messages) = outcomes(send_batch(messages, key: key))
+
+  # Everything of a ledger, and what it says of itself.
+  def all_of(generation)
+    facts = generation.facts.slice("event_count", *%w[occurred received].flat_map { |at| ["oldest_#{at}_at", "newest_#{at}_at"] }, "set_aside", "read_as")
+    contents(generation).merge("reach" => generation.reach.rows, "origins" => generation.origins.rows.sort, "renamed" => generation.renamed.rows.sort,
+                               "facts" => facts, "counts" => generation.catalogue.event_types.transform_values(&:count))
+  end
+
+  def anything(random, serial)
+    one, other = [*(1..5).map { |id| "customer:#{id}" }, *(1..6).map { |id| "visitor:#{id}" }, "email:a@b.example", "email:c@d.example"].sample(2, random: random)
+    time = (Time.utc(2026, 5, 1) + random.rand(86_400 * 20)).iso8601
+    case random.rand(12)
+    when 0, 1 then link("l#{serial}", one, other, time: time)
+    when 2, 3 then attributes("a#{serial}", one, time: time, plan: %w[monthly yearly].sample(random: random))
+    when 4 then cloud_event("c#{serial}", subject: one, time: time, type: "estrel.consent", data: { "channel" => "sms", "given" => random.rand < 0.5 })
+    else cloud_event("e#{serial}", subject: one, time: time, type: %w[ride pass letter].sample(random: random), data: { "n" => random.rand(9) })
+    end
+  end
+
+  seeds = ENV["LEDGER_SEED"] ? [Integer(ENV["LEDGER_SEED"])] : Array.new(2) { Random.rand(1 << 30) }
+  seeds.each do |seed|
+    it "comes to the same with tails as by building anew, whatever has come in between (LEDGER_SEED=#{seed})" do
+      random = Random.new(seed)
+      stub_const("EstrelServer::LedgerBuilding::Touched::FEW", { people: [3, 6, 50].sample(random: random), events: 50_000 })
+      serial = 0
+      tails = 0
+      collect(attributes("a", "customer:1", plan: "monthly"), cloud_event("b", type: "ride"), cloud_event("c", type: "pass"), cloud_event("d", type: "letter", data: { "n" => 1 }))
+      6.times do
+        (1 + random.rand(5)).times do
+          collect(*Array.new(1 + random.rand(4)) { anything(random, serial += 1) })
+          if random.rand < 0.1 && (profile = EstrelServer::Profile.where(merged_into_id: nil).to_a.sample(random: random))
+            EstrelServer::People::Eraser.new(profile, "asked").erase
+          end
+          refresh
+          tails += 1 if ledger.current.is_a?(Estrel::Ledger::WithTail)
+        end
+        found = all_of(ledger.current)
+        described_class.new.refresh(rebuild: true)
+        expect(all_of(ledger.current)).to eq(found)
+      end
+      expect(tails).to be_positive
+    end
   end
 
   it "holds what the store holds, typed, sorted by profile and time" do
@@ -59,7 +107,9 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     expect(contents(held)).to eq(before)
     expect(ledger.current.number).to eq(held.number + 4)
     expect(ledger.current.facts["event_count"]).to eq(31)
-    expect(Dir.children(ledger.directory).grep(/json/).size).to eq(Estrel::Ledger::Writer::GENERATIONS_KEPT)
+    expect(ledger.current).to be_a(Estrel::Ledger::WithTail)
+    kept = Estrel::Ledger::Writer::GENERATIONS_KEPT + 1 # with the one of which they are the tails
+    expect(Dir.children(ledger.directory).grep(/json/).size).to eq(kept)
   end
 
   it "computes days anew when the reporting time zone changes" do

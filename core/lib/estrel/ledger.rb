@@ -31,10 +31,10 @@ module Estrel
     def current
       manifest = current_manifest
       @mutex.synchronize do
-        next @generation if @opened == manifest
+        next @generation if @current_name == manifest
 
         replace(newest_whole(manifest))
-        @opened = manifest
+        @current_name = manifest
         @generation
       end
     end
@@ -66,11 +66,11 @@ module Estrel
     def intact?
       manifest = current_manifest_or_nil
       @mutex.synchronize do
-        next false if manifest.nil? || (@damage && @opened == manifest)
-        next true if @opened != manifest || @checks.sizes?(@generation.written)
+        next false if manifest.nil? || (@damage && @current_name == manifest)
+        next true if @current_name != manifest || @checks.sizes?(@generation.written)
 
         @checks.forget
-        @opened = nil
+        @current_name = nil
         false
       end
     end
@@ -89,7 +89,7 @@ module Estrel
       return @referred if @referred&.manifest_name == name
 
       replaced = @referred
-      @referred = open(name)
+      @referred = opened(name)
       GC.start if replaced
       @referred
     end
@@ -98,7 +98,7 @@ module Estrel
     # @param checks [FileChecks, nil] nil where nothing is to be looked at
     # @return [Generation, WithTail]
     # @raise [Damaged]
-    def open(name, checks = nil)
+    def opened(name, checks = nil)
       generation = Generation.open(@directory, name)
       generation = with_tail(generation) if generation.base_name
       checks&.check(generation.written)
@@ -115,7 +115,7 @@ module Estrel
     def newest_whole(manifest)
       @damage = nil
       [manifest, *older(manifest)].each do |name|
-        return open(name, @checks)
+        return opened(name, @checks)
       rescue Damaged => e
         @damage ||= e.message
       end

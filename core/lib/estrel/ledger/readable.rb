@@ -59,9 +59,10 @@ module Estrel
       # @return [Array(Integer, Integer), nil] instants of the oldest and the newest event; nil where there is none
       def bounds
         at = Polars.col("occurred_at")
-        catalogue.event_types.each_key.flat_map do |type|
+        found = catalogue.event_types.each_key.flat_map do |type|
           events(type).select([at.min.alias("first"), at.max.alias("last")]).row(0).compact
-        end.minmax.then { |found| found if found.first }
+        end
+        found.minmax if found.any?
       end
 
       # @return [Polars::Series] profile ids, sorted

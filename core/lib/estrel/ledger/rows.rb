@@ -23,6 +23,13 @@ module Estrel
 
       # @param frame [Polars::DataFrame]
       # @param ids [Polars::Series] sorted profile ids
+      # @return [Integer] how many rows these profiles have
+      def count(frame, ids)
+        bounds(frame, ids).select([(Polars.col("after") - Polars.col("start")).sum.alias("rows")])["rows"][0]
+      end
+
+      # @param frame [Polars::DataFrame]
+      # @param ids [Polars::Series] sorted profile ids
       # @return [Polars::DataFrame] `start` of each profile's rows, and `after` them
       def bounds(frame, ids)
         Polars::DataFrame.new([found(frame, ids).alias("start"), found(frame, ids + 1).alias("after")])

@@ -97,7 +97,10 @@ module Estrel
       def spine = together(:spine)
 
       # @return [Array(Integer, Integer), nil] see {Readable#bounds}
-      def bounds = [*base.bounds, *tail.bounds].minmax.then { |found| found if found.first }
+      def bounds
+        found = [*base.bounds, *tail.bounds]
+        found.minmax if found.any?
+      end
 
       # @return [Polars::Series, nil] see {Generation#current_attribute}
       def current_attribute(name)

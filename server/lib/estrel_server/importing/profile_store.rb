@@ -35,6 +35,7 @@ module EstrelServer
         inserted = owned.flat_map { |row, profile, changed| values(row, profile, changed, known, outcome) }
         SQL.load("attribute_values", COLUMNS, inserted)
         IngestTurn.values_stored(inserted.size)
+        AttributeChange.note(inserted.map(&:first))
         outcome
       end
 

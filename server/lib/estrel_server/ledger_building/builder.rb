@@ -2,7 +2,8 @@
 
 module EstrelServer
   module LedgerBuilding
-    # Copies the store into the ledger: everything at first, afterwards only what has changed since.
+    # Copies the store into the ledger: everything at first, afterwards the histories of those about whom something has
+    # come, into a tail; and everything again when these have become many (see {Touched}).
     #
     # One builder at a time, by a database lock, reading from one snapshot of the store; readers keep the generation
     # they have until the new one is complete.
@@ -27,15 +28,13 @@ module EstrelServer
       # @return [Hash] the new generation's facts
       def refresh(rebuild: false)
         alone do
-          @previous = rebuild ? nil : previous
-          Snapshot.open do |marks|
+          built_on = rebuild ? nil : previous
+          Snapshot.open do |marks, attribute_changes|
             @marks = marks
-            writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
-                                                                   carry_over: @previous)
-            write(writer)
-          rescue StandardError
-            writer&.abandon
-            raise
+            @attribute_changes = attribute_changes
+            touched = built_on && Touched.new(built_on, marks)
+            ids = touched&.ids
+            (ids && write_tail(built_on, touched.base, ids)) || write_whole(touched&.base)
           end
         end
       end
@@ -45,7 +44,7 @@ module EstrelServer
         return true unless @ledger.intact?
 
         found = previous
-        found.nil? || found.facts["marks"] != Snapshot.marks ||
+        found.nil? || found.facts["marks"].except("attribute_changes") != Snapshot.marks ||
           found.calendar.time_zone != Workspace.current.time_zone || found.visit_gap != Workspace.current.visit_gap
       end
 
@@ -66,26 +65,33 @@ module EstrelServer
         nil
       end
 
-      def write(writer)
-        type_map = TypeMap.new
-        dump = Dump.new(@settings.exchange_directory)
-        changes = ProfileChanges.new(@previous)
-        from = @previous ? @previous.facts.fetch("marks").fetch("events") : 0
-        files = EventFiles.new(type_map, @previous, changes, dump, @on_progress)
-        events = files.write(writer, from, @marks["events"])
-        catalogue = catalogue(events)
-        history = History.new(catalogue, dump).read
-        writer.put_attribute_history(history)
-        writer.put_profiles(Profiles.new(catalogue, dump).build(history, events.map(&:firsts)))
-        writer.put_reach(Reach.new(dump).read)
-        origins = Origins.new(dump, Workspace.current.calendar)
-        writer.put_origins(origins.moved)
-        writer.put_renamed(origins.renamed)
-        suggest_personal(files.personal, history)
-        facts = facts(events, history).merge("read_as" => type_map.read_as, "set_aside" => files.set_aside,
-                                             **files.visits)
-        writer.commit(catalogue: catalogue, facts: facts)
+      # What is there of the last ledger of everybody is built on.
+      def write_whole(base)
+        facts = write(base, carry_over: base)
+        # What they tell of is in it. Whoever reads the store now does so from a snapshot.
+        AttributeChange.where("id <= ?", @attribute_changes).delete_all
         facts
+      end
+
+      # @return [Hash, nil] nil where they hold something for which the base has no place
+      def write_tail(previous, base, ids)
+        catch(:no_place) { write(previous.picked(ids), beside: base, ids: ids) }
+      end
+
+      def write(previous, carry_over: nil, beside: nil, ids: nil)
+        writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
+                                                               carry_over: carry_over)
+        copied = Copy.new(previous, writer, dump: Dump.new(@settings.exchange_directory, ids), beside: beside, ids: ids,
+                                            on_progress: @on_progress)
+        copied.write(@marks)
+        suggest_personal(copied.personal, copied.history)
+        facts = { "marks" => @marks.merge("attribute_changes" => @attribute_changes),
+                  "store" => Workspace.current.store_id, "form" => Estrel::Ledger::Layout::FORM,
+                  "built_at" => Time.now.utc.iso8601, **copied.facts }
+        writer.commit(catalogue: copied.catalogue, facts: facts)
+        committed = facts
+      ensure
+        writer&.abandon unless committed
       end
 
       # On a connection of its own, and at once: whoever imports waits for these rows.
@@ -100,27 +106,6 @@ module EstrelServer
             AttributeDefinition.where(name: looks, personal_suggested: false).update_all(personal_suggested: true)
           end
         end.join
-      end
-
-      def catalogue(events)
-        types = events.map { |summary| summary.type.dup.tap { |type| type.count = summary.count }.freeze }
-        attributes = AttributeDefinition.order(:name).map do |row|
-          Estrel::Catalogue::Field.new(name: row.name, type: row.value_type, mixed: row.mixed, **row.shown).freeze
-        end
-        Estrel::Catalogue.new(event_types: types, attributes: attributes, aliases: EventType.aliases,
-                              sources: Source.pluck(:id, :name).to_h, messaging: Workspace.current.messages)
-      end
-
-      # What has always held is as old as can be, so it tells nothing of when it was heard.
-      def newest_value(history) = history["occurred_at"].max.then { |newest| newest if newest&.positive? }
-
-      def facts(events, history)
-        { "marks" => @marks, "store" => Workspace.current.store_id, "form" => Estrel::Ledger::Layout::FORM,
-          "built_at" => Time.now.utc.iso8601,
-          "event_count" => events.sum(&:count), "oldest_occurred_at" => events.filter_map(&:oldest).min,
-          "newest_occurred_at" => events.filter_map(&:newest).max || newest_value(history),
-          "newest_received_at" => events.filter_map(&:received).max,
-          "oldest_received_at" => events.filter_map(&:first_received).min }
       end
     end
   end

@@ -11,8 +11,18 @@ module EstrelServer
       NO_QUOTE = "\x01"
 
       # @param directory [String] where the database may write
-      def initialize(directory)
+      # @param ids [Polars::Series, nil] of the profiles that are wanted; nil for all
+      def initialize(directory, ids = nil)
         @directory = directory
+        @ids = ids
+      end
+
+      # @param column [String] that holds a profile's id
+      # @return [String] a condition that only those fulfil that are wanted
+      def wanted(column)
+        return "TRUE" unless @ids
+
+        @ids.len.zero? ? "FALSE" : "#{column} IN (#{@ids.to_a.join(",")})"
       end
 
       # @param statements [Array<String>] SELECTs

@@ -140,7 +140,8 @@ module EstrelServer
         old, moved = old ? @changes.applied_to(old) : [nil, nil]
         old = conform(old, type, writer, same_days) if old
         fresh = [fresh, moved && conform(moved, type, writer, same_days)].compact.reject { |rows| rows.height.zero? }
-        return old if old && fresh.empty? && old.equal?(previous_events(type))
+        kept = writer.carries?("events/#{type.id}")
+        return old if kept && old && fresh.empty? && old.equal?(previous_events(type))
 
         rows = fresh.any? ? Polars.concat(fresh.map { |part| part.select(columns(type, "day").keys) }) : nil
         joined = Estrel::Ledger::Splice.insert(old || empty(type), rows || empty(type))
@@ -158,7 +159,7 @@ module EstrelServer
                 else Estrel::Ledger::Spine.renewed(@previous.spine, @frames, @touched, writer.calendar, gap)
                 end
         @visits = { "visit_gap" => gap, "system_types" => system }
-        writer.put_spine(spine) unless @previous && spine.equal?(@previous.spine)
+        writer.put_spine(spine) unless writer.carries?("spine") && spine.equal?(@previous.spine)
       end
 
       def types_gone?

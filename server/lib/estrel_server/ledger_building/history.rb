@@ -7,7 +7,7 @@ module EstrelServer
       SELECT = <<~SQL
         SELECT v.profile_id, d.name, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', v.occurred_at),
                TIMESTAMPDIFF(MICROSECOND, '1970-01-01', v.received_at), NULLIF(v.value, 'null')
-        FROM attribute_values v JOIN attribute_definitions d ON d.id = v.attribute_definition_id
+        FROM attribute_values v JOIN attribute_definitions d ON d.id = v.attribute_definition_id WHERE
       SQL
 
       # @param catalogue [Estrel::Catalogue]
@@ -22,7 +22,7 @@ module EstrelServer
         columns = Estrel::Ledger::Layout::HISTORY_COLUMNS
         frame = Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
         salvage = Salvage.new
-        @dump.each([SELECT], columns, nullable: ["value"]) do |rows|
+        @dump.each([SELECT + @dump.wanted("v.profile_id")], columns, nullable: ["value"]) do |rows|
           frame = salvage.read(rows) { |part| part.with_columns([text.alias("value")]) } || frame
         end
         @set_aside = salvage.set_aside

@@ -8,11 +8,11 @@ module EstrelServer
       # By way of the profiles that others have become part of: an index of its own would cost every event something.
       MOVED = <<~SQL
         SELECT STRAIGHT_JOIN e.profile_id, e.id, e.origin_profile_id
-        FROM (SELECT DISTINCT merged_into_id AS id FROM profiles WHERE merged_into_id IS NOT NULL) AS owners
+        FROM (SELECT DISTINCT merged_into_id AS id FROM profiles WHERE merged_into_id IS NOT NULL AND %s) AS owners
         JOIN events e ON e.profile_id = owners.id WHERE e.origin_profile_id IS NOT NULL
       SQL
       RENAMED = <<~SQL
-        SELECT e.id, t.name FROM events e JOIN event_types t ON t.id = e.event_type_id WHERE t.merged_into_id IS NOT NULL
+        SELECT e.id, t.name FROM events e JOIN event_types t ON t.id = e.event_type_id WHERE t.merged_into_id IS NOT NULL AND e.id > %d
       SQL
       NEVER = Estrel::Lifecycle::Spells::NEVER
       private_constant :NEVER
@@ -30,17 +30,18 @@ module EstrelServer
         owners = owners_frame
         rows = [Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)]
         given = { "profile_id" => Polars::Int64, "event_id" => Polars::Int64, "origin_id" => Polars::Int64 }
-        @dump.each([MOVED], given) do |events|
+        @dump.each([format(MOVED, @dump.wanted("merged_into_id"))], given) do |events|
           rows << events.join(owners, on: "origin_id", how: "inner").select(columns.keys)
         end
         Polars.concat(rows)
       end
 
+      # @param after [Integer] only events with higher numbers
       # @return [Polars::DataFrame] as {Estrel::Ledger::Layout::RENAMED_COLUMNS}
-      def renamed
+      def renamed(after: 0)
         columns = Estrel::Ledger::Layout::RENAMED_COLUMNS
         rows = [Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)]
-        @dump.each([RENAMED], columns) { |events| rows << events }
+        @dump.each([format(RENAMED, after)], columns) { |events| rows << events }
         Polars.concat(rows)
       end
 

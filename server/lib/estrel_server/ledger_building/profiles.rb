@@ -5,10 +5,10 @@ module EstrelServer
     # Builds the ledger's profiles: type, identifiers, current attributes and when each was first seen.
     class Profiles
       SELECT = "SELECT id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', created_at) FROM profiles " \
-               "WHERE merged_into_id IS NULL"
+               "WHERE merged_into_id IS NULL AND "
       IDENTIFIERS = <<~SQL
         SELECT i.profile_id, k.name, i.value FROM identifiers i JOIN identifier_kinds k ON k.id = i.identifier_kind_id
-        ORDER BY i.id
+        WHERE %s ORDER BY i.id
       SQL
 
       # @param catalogue [Estrel::Catalogue]
@@ -30,7 +30,7 @@ module EstrelServer
       private
 
       def base
-        read(SELECT, "profile_id" => Polars::Int64, "created_at" => Polars::Int64)
+        read(SELECT + @dump.wanted("id"), "profile_id" => Polars::Int64, "created_at" => Polars::Int64)
       end
 
       def read(statement, columns)
@@ -48,7 +48,8 @@ module EstrelServer
       end
 
       def with_identifiers(frame)
-        rows = read(IDENTIFIERS, "profile_id" => Polars::Int64, "kind" => Polars::String, "value" => Polars::String)
+        columns = { "profile_id" => Polars::Int64, "kind" => Polars::String, "value" => Polars::String }
+        rows = read(format(IDENTIFIERS, @dump.wanted("i.profile_id")), columns)
         rows.partition_by("kind").each do |part|
           name = Estrel::Ledger::Layout.identifier(part["kind"][0])
           first = part.group_by("profile_id", maintain_order: true).agg([Polars.col("value").first.alias(name)])

@@ -10,12 +10,12 @@ module EstrelServer
         SELECT i.profile_id, k.name, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', i.since),
                TIMESTAMPDIFF(MICROSECOND, '1970-01-01', i.created_at), i.value
         FROM identifiers i JOIN identifier_kinds k ON k.id = i.identifier_kind_id WHERE k.name IN ('email', 'phone')
-        ORDER BY i.id
+        AND %s ORDER BY i.id
       SQL
       CONSENTS = <<~SQL
         SELECT profile_id, channel, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', occurred_at),
                TIMESTAMPDIFF(MICROSECOND, '1970-01-01', received_at), given
-        FROM consents ORDER BY occurred_at, id
+        FROM consents WHERE %s ORDER BY occurred_at, id
       SQL
 
       # @param dump [Dump]
@@ -28,8 +28,8 @@ module EstrelServer
         columns = Estrel::Ledger::Layout::REACH_COLUMNS
         frames = [Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)]
         common = columns.slice("profile_id", "channel", "occurred_at", "received_at")
-        @dump.each([ADDRESSES], common.merge("address" => Polars::String)) { |rows| frames << addresses(rows) }
-        @dump.each([CONSENTS], common.merge("given" => Polars::Int64)) { |rows| frames << consents(rows) }
+        @dump.each([format(ADDRESSES, @dump.wanted("i.profile_id"))], common.merge("address" => Polars::String)) { |rows| frames << addresses(rows) }
+        @dump.each([format(CONSENTS, @dump.wanted("profile_id"))], common.merge("given" => Polars::Int64)) { |rows| frames << consents(rows) }
         Polars.concat(frames)
       end
 

@@ -21,11 +21,12 @@ module EstrelServer
       # @return [Hash{String => Integer}]
       def self.marks = Record.connection.select_one(MARKS)
 
-      # @yieldparam marks [Hash{String => Integer}]
+      # @yieldparam marks [Hash{String => Integer}] with that of the attribute changes noted, which are deleted after
+      #   a while
       # @return [Object] the block's result
       def self.open
         Record.connection.execute("START TRANSACTION WITH CONSISTENT SNAPSHOT")
-        yield marks
+        yield marks, AttributeChange.maximum(:id) || 0
       ensure
         Record.connection.execute("COMMIT")
       end

@@ -19,6 +19,16 @@ module EstrelServer
         end
       end
 
+      # @param types [Array<Estrel::Catalogue::EventType>] these, counted
+      # @return [Estrel::Catalogue] with everything else that stands in the store
+      def catalogue(types = @types)
+        attributes = AttributeDefinition.order(:name).map do |row|
+          Estrel::Catalogue::Field.new(name: row.name, type: row.value_type, mixed: row.mixed, **row.shown).freeze
+        end
+        Estrel::Catalogue.new(event_types: types, attributes: attributes, aliases: EventType.aliases,
+                              sources: Source.pluck(:id, :name).to_h, messaging: Workspace.current.messages)
+      end
+
       private
 
       def type(row, fields)
