@@ -1,10 +1,13 @@
 # frozen_string_literal: true
 
 module Bench
-  # Measures how long it takes until an event that the collector has acknowledged is in the ledger.
+  # Measures how long it takes until an event that the collector has acknowledged is in the ledger, and questions asked
+  # before of the ledger as it then is.
   class Freshness
     CHUNK = 1_000_000
     BATCH = 500
+    AS_OF = Date.new(2026, 6, 1)
+    AUDIENCE = { "all" => Questions::AUDIENCE["all"].drop(1) }.freeze
 
     # @param directory [String] where this database lives; removed first
     # @param profiles [Integer]
@@ -77,18 +80,33 @@ module Bench
     end
 
     def measure
-      times = Array.new(@rounds) { |round| round_trip(round) }.sort
-      puts format("from acknowledged to answered, %<rounds>d times %<batch>d events: median %<median>.1f s, " \
-                  "longest %<longest>.1f s",
-                  rounds: @rounds, batch: BATCH, median: times[@rounds / 2], longest: times.last)
+      asked.each_value(&:call)
+      rounds = Array.new(@rounds) { |round| round_trip(round) }
+      puts format("%<rounds>d times %<batch>d events", rounds: @rounds, batch: BATCH)
+      rounds.first.each_key do |what|
+        times = rounds.map { |round| round.fetch(what) }.sort
+        puts format("%<what>s: median %<median>.2f s, longest %<longest>.2f s",
+                    what: what, median: times[@rounds / 2], longest: times.last)
+      end
+      puts format("own memory of who asks: %<own>d MB", own: Memory.own)
     end
 
     def round_trip(round)
       send_batch(round)
       target = EstrelServer::Event.maximum(:id)
       _, seconds = Clock.timed { sleep 0.05 until EstrelServer.ledger.current.facts["marks"]["events"] >= target }
+      times = asked.transform_values { |question| Clock.timed(&question).last }
       sleep rand
-      seconds
+      { "from acknowledged to in the ledger" => seconds, **times }
+    end
+
+    def asked
+      ledger = EstrelServer.ledger.current
+      definition = Estrel::Audience::Definition.parse(AUDIENCE, catalogue: ledger.catalogue)
+      { "audience of two conditions" =>
+          -> { Estrel::Audience::PartByPart.new(ledger, as_of: AS_OF).size(definition) },
+        "states of a year" => -> { Analyses.answer(ledger, "states", as_of: AS_OF) },
+        "thresholds" => -> { Analyses.answer(ledger, "thresholds", as_of: AS_OF) } }
     end
 
     def send_batch(round)

@@ -85,20 +85,13 @@ module Estrel
       # @return [String] what the next round does, as progress tells it
       def doing(_found) = "Counting"
 
-      # What a part of the ledger says. Of one with a tail, what the base says is remembered from refresh to refresh
-      # where it can be made up for, see {Ledger::WithTail}.
+      # What a part of the ledger says; of one with a tail, what its base says is remembered, see {Renewal}.
       #
       # @param part [Audience::Evaluator]
       # @param found [Array<Object>] of the rounds before
       # @return [Object] see {#partial}
       def asked_of(part, found)
-        ledger = part.ledger
-        return partial(part, found) unless ledger.is_a?(Ledger::WithTail)
-
-        outdated, renewed = [ledger.outdated, ledger.tail].map { |few| partial(part.of(few), found) }
-        return partial(part, found) unless Sum.exact?(outdated)
-
-        Sum.renewed(remembered(part.of(ledger.base), found), outdated, renewed)
+        Renewal.ask(part, ->(base) { remembered(base, found) }) { |evaluator| partial(evaluator, found) }
       end
 
       # @param part [Audience::Evaluator] of a part of the ledger

@@ -5,6 +5,10 @@ module Estrel
     # Adds up what was found in two parts of a ledger: numbers, wherever they stand in lists and hashes; the rows of
     # data frames, which are put below each other; and whatever else knows `+`.
     module Sum
+      # What can be taken away again, with `-`, from what it was added to.
+      module Reversible
+      end
+
       module_function
 
       # @param one [Object]
@@ -18,6 +22,19 @@ module Estrel
         when Array then one.zip(other).map { |left, right| of(left, right) }
         when Polars::DataFrame then Polars.concat([one, other])
         else one + other
+        end
+      end
+
+      # @param one [Object]
+      # @param other [Object] a part of it, of the same shape
+      # @return [Object] the rest
+      def less(one, other)
+        return one if other.nil?
+
+        case one
+        when Hash then one.to_h { |key, value| [key, less(value, other[key])] }
+        when Array then one.zip(other).map { |parts| less(*parts) }
+        else one - other
         end
       end
 
@@ -44,8 +61,8 @@ module Estrel
         case found
         when Hash then found.each_value.all? { |value| exact?(value) }
         when Array then found.all? { |value| exact?(value) }
-        when Integer, nil then true
-        else !found.is_a?(Float) && !found.is_a?(Polars::DataFrame) && found.respond_to?(:-)
+        when Integer, Reversible, nil then true
+        else false
         end
       end
 

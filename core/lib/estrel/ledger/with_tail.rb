@@ -14,6 +14,9 @@ module Estrel
     class WithTail
       include Readable
 
+      # Bytes of results kept, beside what the base keeps.
+      KEPT = 200_000_000
+
       # @return [Readable] the rows of {#touched} in it are out of date
       attr_reader :base
       # @return [Readable] of the touched people only, those who are new among them
@@ -27,7 +30,7 @@ module Estrel
       # @param tail [Readable] with the same columns and types
       # @param touched [Polars::Series] sorted profile ids
       # @param cache [ResultCache, ResultCache::Scope]
-      def initialize(base, tail, touched, cache = ResultCache.new)
+      def initialize(base, tail, touched, cache = ResultCache.new(limit: KEPT))
         @base = base
         @tail = tail
         @touched = touched

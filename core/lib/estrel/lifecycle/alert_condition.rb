@@ -73,7 +73,7 @@ module Estrel
       def counted(workspace)
         found = workspace.parts.map do |part|
           workspace.budget.check
-          yield part.lifecycle
+          Analyses::Renewal.ask(part) { |evaluator| yield evaluator.lifecycle }
         end
         found.reduce { |one, other| Analyses::Sum.of(one, other) }
       end

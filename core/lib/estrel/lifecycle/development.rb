@@ -5,6 +5,8 @@ module Estrel
     # The states of people at a series of dates and how they went from one to the next. Those of two parts of a ledger
     # add up.
     class Development
+      include Analyses::Sum::Reversible
+
       # @return [Steps]
       attr_reader :steps
       # @return [Hash{String => Array<Integer>}] per state of {STATES}, and for "reactivated", people at each date
@@ -32,6 +34,14 @@ module Estrel
       # @return [Development] of both
       def +(other)
         Development.new(steps, Analyses::Sum.of(series, other.series), Analyses::Sum.of(movements, other.movements))
+      end
+
+      # @param other [Development] of some of these people
+      # @return [Development] of the others
+      def -(other)
+        Development.new(steps, *%i[series movements].map do |of|
+          Analyses::Sum.less(public_send(of), other.public_send(of))
+        end)
       end
 
       # @return [Integer] position of the last date

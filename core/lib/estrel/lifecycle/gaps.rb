@@ -6,6 +6,8 @@ module Estrel
     # It is counted in one pass over all activity, is small, and tells whatever depends on nothing but the days between
     # one activity and the next, for every date and window.
     class Gaps
+      include Analyses::Sum::Reversible
+
       DAY = Spells::DAY
       # The gap before the first activity of all; longer than any other.
       APART = Spells::APART

@@ -7,6 +7,8 @@ module Estrel
     #
     # Always: (new + active after) − (new + active before) = joined + reactivated − lapsed.
     class Movement
+      include Analyses::Sum::Reversible
+
       ALIVE = %w[new active].freeze
       GONE = %w[dormant churned].freeze
       # Each named part as states before and states after.
@@ -29,6 +31,10 @@ module Estrel
       # @param other [Movement] of other people between the same days
       # @return [Movement] of both
       def +(other) = Movement.new(Analyses::Sum.of(counts, other.counts))
+
+      # @param other [Movement] of some of these people
+      # @return [Movement] of the others
+      def -(other) = Movement.new(counts.to_h { |pair, people| [pair, people - other[*pair]] })
 
       # @param before [String] of {STATES}
       # @param after [String] of {STATES}
