@@ -35,8 +35,8 @@ module Bench
     def each
       QUESTIONS.each do |name, (address, question)|
         times = Array.new(REPEATS) do
-          alone = seconds(address, question, &:in_turn)
-          during { |pids| [alone, seconds(address, question) { EstrelServer::Answers::Pool.new(@settings) }, peak(pids)] }
+          alone = seconds(address, question, Estrel::Analyses::InTurn)
+          during { |pids| [alone, seconds(address, question, EstrelServer::Answers::Pool.new(@settings)), peak(pids)] }
         end
         yield name, *times.transpose.map { |list| list.sort[REPEATS / 2] }
       end
@@ -44,12 +44,11 @@ module Bench
 
     private
 
-    def seconds(address, question)
+    def seconds(address, question, asker)
       GC.start
       generation = Estrel::Ledger.new(@directory).current
       workspace = Analyses.workspace(generation, Questions::AS_OF)
       analysis = Analyses.ask(address, question, workspace).tap(&:key)
-      asker = yield workspace
       answer, seconds = Clock.timed { analysis.over(asker) }
       same(address, question, answer)
       seconds

@@ -89,9 +89,15 @@ module Estrel
       return @referred if @referred&.manifest_name == name
 
       replaced = @referred
-      @referred = opened(name)
+      @referred = found_open(name) || opened(name)
       GC.start if replaced
       @referred
+    end
+
+    # @return [Generation, WithTail, nil]
+    def found_open(name)
+      open = [@generation, @referred].compact.flat_map { |one| one.is_a?(WithTail) ? [one, one.base] : [one] }
+      open.find { |one| one.manifest_name == name }
     end
 
     # @param name [String] of a manifest
@@ -107,8 +113,7 @@ module Estrel
 
     # A base that is open stays so, with all that is remembered of it.
     def with_tail(tail)
-      known = [@generation, @referred].compact.flat_map { |one| one.is_a?(WithTail) ? [one, one.base] : [one] }
-      base = known.find { |one| one.manifest_name == tail.base_name } || Generation.open(@directory, tail.base_name)
+      base = found_open(tail.base_name) || Generation.open(@directory, tail.base_name)
       WithTail.new(base, tail, tail.touched)
     end
 

@@ -5,14 +5,14 @@ class AskedElsewhere
   PARTS = 3
 
   def initialize(ledger)
-    @reference = ledger.reference
     @opened = Estrel::Ledger.new(ledger.directory)
   end
 
   def ask(analysis, found)
+    reference = analysis.workspace.ledger.reference
     Array.new(PARTS) do |part|
       asked, before = travelled([analysis, found])
-      workspace = asked.workspace.put_to(@opened.referred(@reference), parts: PARTS)
+      workspace = asked.workspace.put_to(@opened.referred(reference), parts: PARTS)
       travelled(asked.asked_of(workspace.parts[part], before))
     end
   end

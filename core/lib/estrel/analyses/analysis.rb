@@ -60,7 +60,7 @@ module Estrel
       # @yield see {#collect}
       # @return [Answer]
       # @raise [Budget::Exceeded]
-      def over(asker = workspace.in_turn, &) = answer(collect(asker, &)).about(self)
+      def over(asker = InTurn, &) = answer(collect(asker, &)).about(self)
 
       # Goes over all parts as often as it takes.
       #
@@ -68,11 +68,11 @@ module Estrel
       # @yield [done, all, what] how many parts have been asked, how many there are, and what is being done
       # @return [Array<Object>] what each round has found
       # @raise [Budget::Exceeded]
-      def collect(asker = workspace.in_turn)
+      def collect(asker = InTurn)
         found = []
         while more?(found)
-          partials = asker.ask(self, found) { |done, all| yield(done, all, doing(found)) if block_given? }
-          found << settled(partials.reduce { |one, other| merge(one, other) }, found)
+          round = renewed(asker, found) { |done, all| yield(done, all, doing(found)) if block_given? }
+          found << settled(round, found)
         end
         found
       end
@@ -85,13 +85,18 @@ module Estrel
       # @return [String] what the next round does, as progress tells it
       def doing(_found) = "Counting"
 
-      # What a part of the ledger says; of one with a tail, what its base says is remembered, see {Renewal}.
+      # What a part of the ledger says. What a base says is remembered for after the next refresh, see {Renewal}.
       #
       # @param part [Audience::Evaluator]
       # @param found [Array<Object>] of the rounds before
       # @return [Object] see {#partial}
       def asked_of(part, found)
-        Renewal.ask(part, ->(base) { remembered(base, found) }) { |evaluator| partial(evaluator, found) }
+        return partial(part, found) unless @lasting
+
+        # As bytes, so that it is known what is kept, and nobody can change it.
+        asked = [self.class.address, question, workspace.as_of, workspace.today, workspace.rules&.key, basis]
+        round = Digest::SHA256.hexdigest(Transit.dump(found))
+        Transit.load(part.ledger.cache.fetch([:partial, asked, round]) { Transit.dump(partial(part, found)) })
       end
 
       # @param part [Audience::Evaluator] of a part of the ledger
@@ -116,11 +121,20 @@ module Estrel
       # It is looked up where what is stored can be, and travels with the question.
       def basis = @basis ||= rests_on
 
-      # As bytes, so that it is known what is kept, and nobody can change it.
-      def remembered(part, found)
-        asked = [self.class.address, question, workspace.as_of, workspace.today, workspace.rules&.key, basis]
-        round = Digest::SHA256.hexdigest(Transit.dump(found))
-        Transit.load(part.ledger.cache.fetch([:partial, asked, round]) { Transit.dump(partial(part, found)) })
+      def renewed(asker, found, &)
+        basis # what it rests on is that of the whole
+        Renewal.ask(workspace, ->(few) { partial(few, found) }) do |asked|
+          analysis = asked.equal?(workspace) ? self : lasting(asked)
+          asker.ask(analysis, found, &).reduce { |one, other| merge(one, other) }
+        end
+      end
+
+      # The same question to a base.
+      def lasting(base)
+        dup.tap do |copy|
+          copy.instance_variable_set(:@workspace, base)
+          copy.instance_variable_set(:@lasting, true)
+        end
       end
 
       # @return [Array] what the question refers to, as plain data

@@ -3,13 +3,8 @@
 module Estrel
   module Analyses
     # Asks the parts of the ledger one after the other, in this process.
-    class InTurn
-      # @param parts [Array<Audience::Evaluator>]
-      # @param budget [Budget] asked before each part
-      def initialize(parts, budget = Budget::NONE)
-        @parts = parts
-        @budget = budget
-      end
+    module InTurn
+      module_function
 
       # @param analysis [Analysis]
       # @param found [Array<Object>] what its rounds so far have found
@@ -17,9 +12,10 @@ module Estrel
       # @return [Array<Object>] what each part has found
       # @raise [Budget::Exceeded]
       def ask(analysis, found)
-        @parts.each_with_index.map do |part, index|
-          @budget.check
-          yield(index, @parts.size)
+        parts = analysis.workspace.parts
+        parts.each_with_index.map do |part, index|
+          part.budget.check
+          yield(index, parts.size)
           analysis.asked_of(part, found)
         end
       end

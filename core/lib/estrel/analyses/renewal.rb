@@ -2,25 +2,25 @@
 
 module Estrel
   module Analyses
-    # Asks a part of a ledger for something that adds up over people. Of a ledger with a tail (see {Ledger::WithTail}),
-    # what the base says is made up for, where that is exact; it is the same from one refresh to the next.
+    # Asks a ledger for something that adds up over people. Of one with a tail (see {Ledger::WithTail}) its base is
+    # asked, which says the same from one refresh to the next, and what it says of the people touched is made up for,
+    # wherever that is exact.
     module Renewal
       module_function
 
-      # @param part [Audience::Evaluator]
-      # @param of_base [#call, nil] given the evaluator of a base, says what is remembered of it
-      # @yieldparam evaluator [Audience::Evaluator]
-      # @yieldreturn [Object] for {Sum}
+      # @param workspace [Workspace]
+      # @param of_few [#call] given an {Audience::Evaluator} of some people, says what is asked of these
+      # @yieldparam workspace [Workspace] this one, or one of the base
+      # @yieldreturn [Object] what is asked, of all, for {Sum}
       # @return [Object]
-      def ask(part, of_base = nil)
-        ledger = part.ledger
-        return yield(part) unless ledger.is_a?(Ledger::WithTail)
+      def ask(workspace, of_few)
+        ledger = workspace.ledger
+        return yield(workspace) unless ledger.is_a?(Ledger::WithTail)
 
-        outdated, renewed = [ledger.outdated, ledger.tail].map { |few| yield(part.of(few)) }
-        return yield(part) unless Sum.exact?(outdated)
+        outdated, renewed = [ledger.outdated, ledger.tail].map { |few| of_few.call(workspace.evaluator(few)) }
+        return yield(workspace) unless Sum.exact?(outdated)
 
-        base = part.of(ledger.base)
-        Sum.renewed(of_base ? of_base.call(base) : yield(base), outdated, renewed)
+        Sum.renewed(yield(workspace.of(ledger.base)), outdated, renewed)
       end
     end
   end

@@ -45,7 +45,7 @@ module Estrel
 
       def rests_on
         past
-        [workspace.stored.rule_changes]
+        [workspace.stored.rule_changes, weeks&.key]
       end
 
       # The rules at the end of each week; nil where they are those of now.

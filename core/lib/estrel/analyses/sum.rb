@@ -47,6 +47,7 @@ module Estrel
       # @return [Object] of everybody, as it is
       def renewed(whole, outdated, renewed)
         return of(whole, renewed) if whole.nil? || outdated.nil?
+        return less(whole, outdated) if renewed.nil?
 
         case whole
         when Hash then of(renewed_hash(whole, outdated, renewed), renewed.except(*whole.keys))

@@ -37,10 +37,16 @@ module Estrel
 
       # @return [Array<Audience::Evaluator>] of one part of the ledger each
       def parts
-        ledger.in_parts(@number).map do |part|
-          Audience::Evaluator.new(part, as_of: as_of, rule_set: rules, budget: budget)
-        end
+        ledger.in_parts(@number).map { |part| evaluator(part) }
       end
+
+      # @param part [Ledger::Readable]
+      # @return [Audience::Evaluator]
+      def evaluator(part) = Audience::Evaluator.new(part, as_of: as_of, rule_set: rules, budget: budget)
+
+      # @param ledger [Ledger::Readable]
+      # @return [Workspace] the same but for what is asked
+      def of(ledger) = dup.put_to(ledger, parts: @number, budget: budget)
 
       # The same in parts that so many can take at once, as many each as can be.
       #
@@ -50,9 +56,6 @@ module Estrel
         @number = (ledger.in_parts(@number).size.fdiv(takers).ceil * takers)
         self
       end
-
-      # @return [InTurn] asks these parts
-      def in_turn = InTurn.new(parts, budget)
 
       # What goes to another process, to be put to a ledger there. What is stored stays behind: by then it has been
       # looked up, see {Analysis#key}.

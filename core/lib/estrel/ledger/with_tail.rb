@@ -8,7 +8,7 @@ module Estrel
     #
     # - what is told of every person by themselves is told by the ledger the person lies in, see {#join};
     # - what adds up over people is that of the base, less that of {#outdated}, plus that of the tail, see
-    #   {Analyses::InTurn}.
+    #   {Analyses::Renewal}.
     #
     # What can be asked in neither way reads frames of both, put together here.
     class WithTail

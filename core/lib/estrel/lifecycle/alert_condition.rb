@@ -71,11 +71,13 @@ module Estrel
 
       # What is counted in all parts of the ledger.
       def counted(workspace)
-        found = workspace.parts.map do |part|
+        of_part = lambda do |part|
           workspace.budget.check
-          Analyses::Renewal.ask(part) { |evaluator| yield evaluator.lifecycle }
+          yield part.lifecycle
         end
-        found.reduce { |one, other| Analyses::Sum.of(one, other) }
+        Analyses::Renewal.ask(workspace, of_part) do |asked|
+          asked.parts.map(&of_part).reduce { |one, other| Analyses::Sum.of(one, other) }
+        end
       end
 
       def everybody(lifecycle) = Grouping.everybody(lifecycle.ledger)

@@ -39,9 +39,8 @@ module Estrel
       # @param other [Development] of some of these people
       # @return [Development] of the others
       def -(other)
-        Development.new(steps, *%i[series movements].map do |of|
-          Analyses::Sum.less(public_send(of), other.public_send(of))
-        end)
+        rest = %i[series movements].map { |of| Analyses::Sum.less(public_send(of), other.public_send(of)) }
+        Development.new(steps, *rest)
       end
 
       # @return [Integer] position of the last date

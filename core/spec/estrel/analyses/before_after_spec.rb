@@ -114,7 +114,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
         as_of = Date.new(2025, 11, 25)
         evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: as_of, rule_set: rule_set)
         asked = study(evaluator, { first: { event: "pass_bought" }, from: as_of - 60, to: as_of }, rules: rule_set, before: 6, after: 5)
-        rounds = asked.collect(Estrel::Analyses::InTurn.new([evaluator]))
+        rounds = asked.collect
         days = ->(person, type) { person[:events].select { |row| row[:type] == type }.map { |row| reference.day(row[:at]) }.select { |day| day <= as_of } }
         zero = population.people.transform_values { |person| days.call(person, "pass_bought").min }
         looked_at = zero.select { |id, day| day && day >= as_of - 60 && day + 5 <= as_of && reference.first_seen(population.people[id]) <= day - 6 }

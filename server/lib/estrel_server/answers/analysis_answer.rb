@@ -39,7 +39,7 @@ module EstrelServer
 
       private
 
-      def asker = Pool.worth?(@analysis.workspace.ledger) ? Pool.new(@settings) : @analysis.workspace.in_turn
+      def asker = Pool.worth?(@analysis.workspace.ledger) ? Pool.new(@settings) : Estrel::Analyses::InTurn
     end
   end
 end
