@@ -60,6 +60,14 @@ RSpec.describe EstrelServer::Collecting::Linker do
     expect(EstrelServer::Link.pluck(:outcome)).to eq(%w[refused attached refused made attached same])
   end
 
+  it "keeps the consent of whoever had a device before its present owner is erased, without the device's identifier" do
+    collect(link("1", "visitor:v", "customer:1"), cloud_event("2", subject: "visitor:v", type: "estrel.consent", data: { "channel" => "push", "given" => true }),
+            link("3", "visitor:v", "customer:2"))
+    EstrelServer::People::Eraser.new(person("2"), "asked for").erase
+    expect(EstrelServer::Consent.pluck(:profile_id)).to eq([person("1").id])
+    expect(EstrelServer::Receipt.pluck(:subject)).to eq([""])
+  end
+
   it "refuses links of an erased identifier, however often one comes, and carries out those beside it" do
     collect(cloud_event("1", subject: "email:gone@b.example"))
     EstrelServer::People::Eraser.new(person("gone@b.example"), "asked for").erase

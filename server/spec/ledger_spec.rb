@@ -47,6 +47,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
       random = Random.new(seed)
       stub_const("EstrelServer::LedgerBuilding::Touched::FEW", { people: [4, 50].sample(random: random), events: 50_000 })
       serial = 0
+      stub_const("EstrelServer::LedgerBuilding::Touched::LARGE", [0, 1_000_000].sample(random: random))
       tails = 0
       collect(attributes("a", "customer:1", plan: "monthly"), cloud_event("b", type: "ride"), cloud_event("c", type: "pass"), cloud_event("d", type: "letter", data: { "n" => 1 }))
       12.times do |round|
@@ -55,6 +56,8 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
           if random.rand < 0.05 && (profile = EstrelServer::Profile.where(merged_into_id: nil).to_a.sample(random: random))
             EstrelServer::People::Eraser.new(profile, "asked").erase
           end
+          described_class.new.prepare if random.rand < 0.2
+          collect(anything(random, serial += 1)) if random.rand < 0.5
           refresh
           tails += 1 if ledger.current.is_a?(Estrel::Ledger::WithTail)
         end
@@ -110,6 +113,30 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     expect(ledger.current).to be_a(Estrel::Ledger::WithTail)
     kept = Estrel::Ledger::Writer::GENERATIONS_KEPT + 1 # with the one of which they are the tails
     expect(Dir.children(ledger.directory).grep(/json/).size).to eq(kept)
+  end
+
+  it "takes up a base that was prepared meanwhile, unless it holds somebody who has been erased since" do
+    import([event("a"), event("b", subject: "customer:gone"), event("c", subject: "customer:2")].join("\n"))
+    refresh
+    import(event("d"))
+    described_class.new.prepare
+    import(event("e", subject: "customer:2"))
+    expect(described_class.new).to be_behind
+    refresh
+    expect([ledger.current.touched.len, ledger.current.base.facts["event_count"], ledger.current.facts["event_count"]]).to eq([1, 4, 5])
+    expect(described_class.new).not_to be_behind
+    described_class.new.prepare
+    EstrelServer::People::Eraser.new(EstrelServer::Identifier.find_by!(value: "gone").profile, "asked").erase
+    refresh
+    expect(ledger.current.facts["event_count"]).to eq(4)
+    expect(ledger.current).not_to be_a(Estrel::Ledger::WithTail)
+    expect(described_class.new).not_to be_behind
+    import(event("f"))
+    refresh
+    kept = Dir.children(ledger.directory)
+    expect(kept.grep(/PREPAR/)).to be_empty
+    used = kept.grep(/json/).flat_map { |name| JSON.parse(File.read(File.join(ledger.directory, name)))["files"].values }
+    expect(kept.grep(/arrow/)).to match_array(used.uniq)
   end
 
   it "computes days anew when the reporting time zone changes" do

@@ -14,6 +14,10 @@ module Estrel
     class Damaged < Error; end
 
     CURRENT = "CURRENT"
+    # Names a manifest of a base for tails to come.
+    PREPARED = "PREPARED"
+    # Names what the files of such a base end with while they are written.
+    PREPARING = "PREPARING"
 
     # @return [String] path of the directory
     attr_reader :directory
@@ -76,13 +80,31 @@ module Estrel
     end
 
     # @return [String, nil] name of the current manifest
-    def current_manifest_or_nil
-      File.read(File.join(@directory, CURRENT)).strip
-    rescue Errno::ENOENT
+    def current_manifest_or_nil = noted(CURRENT)
+
+    # @return [Generation, nil] a base for tails to come that somebody has prepared
+    def prepared
+      name = noted(PREPARED)
+      name && Generation.open(@directory, name)
+    rescue Damaged
       nil
     end
 
+    # Forgets a base that has been prepared, where it has been taken up or is of no use.
+    #
+    # @param base [Generation]
+    # @return [void]
+    def forget(base)
+      FileUtils.rm_f(File.join(@directory, PREPARED)) if noted(PREPARED) == base.manifest_name
+    end
+
     private
+
+    def noted(pointer)
+      File.read(File.join(@directory, pointer)).strip
+    rescue Errno::ENOENT
+      nil
+    end
 
     # The one referred to last is kept. Whoever refers to it has found its files whole.
     def named(name)

@@ -8,19 +8,23 @@ module Estrel
     # Writes one new generation beside the current one and switches to it when it is complete.
     #
     # Files that did not change are carried over by name. Nothing a reader can see changes before {#commit}; a writer
-    # that dies half-way leaves stray files that the next commit clears away. One writer at a time: the caller holds
-    # the lock.
+    # that dies half-way leaves stray files that a later commit clears away. One writer at a time, and beside it one
+    # that prepares a base for tails to come: the caller holds the locks.
     class Writer
       GENERATIONS_KEPT = 3
 
       # @param directory [String]
       # @param calendar [Calendar] gives the `day` columns
       # @param carry_over [Generation, nil] whose unchanged files are kept
-      def initialize(directory, calendar:, carry_over: nil)
+      # @param prepares [Boolean] whether it is a base for tails to come, and switches nothing, see {Ledger#prepared}
+      def initialize(directory, calendar:, carry_over: nil, prepares: false)
         @directory = directory.to_s
         @calendar = calendar
         FileUtils.mkdir_p(@directory)
         @number = next_number
+        @token = SecureRandom.hex(4) # tells apart what has the same number
+        @prepares = prepares
+        replace(PREPARING, @token) if prepares
         @files = carry_over ? carry_over.files.dup : {}
         @written = carry_over ? carry_over.written.dup : {}
         @own = []
@@ -103,12 +107,12 @@ module Estrel
       # @param facts [Hash] plain JSON, see {Generation#facts}
       # @return [String] name of the manifest
       def commit(catalogue:, facts:)
-        # The random part tells generations apart that have the same number because the directory was deleted between.
-        name = "generation-#{@number}-#{SecureRandom.hex(4)}.json"
+        name = "generation-#{@number}-#{@token}.json"
         manifest = { generation: @number, time_zone: @calendar.time_zone, catalogue: catalogue.to_h,
                      facts: facts, files: @files, written: @written.slice(*@files.values), base: @base }.compact
         replace(name, JSON.generate(manifest))
-        replace(CURRENT, name)
+        replace(@prepares ? PREPARED : CURRENT, name)
+        FileUtils.rm_f(File.join(@directory, PREPARING)) if @prepares
         clear_old
         name
       end
@@ -121,7 +125,7 @@ module Estrel
       private
 
       def put(logical, frame)
-        file = "#{logical.tr("/", "-")}-#{@number}-#{SecureRandom.hex(4)}.arrow"
+        file = "#{logical.tr("/", "-")}-#{@number}-#{@token}.arrow"
         path = File.join(@directory, file)
         @own << file
         frame.rechunk.write_ipc(path, compression: "uncompressed")
@@ -153,13 +157,22 @@ module Estrel
 
       def manifests = Dir.children(@directory).grep(Generation::MANIFEST)
 
-      # A manifest that cannot be read any more goes.
+      # A manifest that cannot be read any more goes. What another writer prepares stays.
       def clear_old
         used = manifests.to_h { |name| [name, files_of(name)] }.compact
         kept = used.keys.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }
+        kept |= [CURRENT, PREPARED].map { |pointer| noted(pointer) } & used.keys
+        token = noted(PREPARING)
         used = used.values_at(*kept).flatten
         stale = Dir.children(@directory).grep(/\.arrow\z/) + manifests - used - kept
+        stale.reject! { |name| token && name.end_with?("-#{token}.arrow") }
         stale.each { |name| FileUtils.rm_f(File.join(@directory, name)) }
+      end
+
+      def noted(pointer)
+        File.read(File.join(@directory, pointer)).strip
+      rescue Errno::ENOENT
+        nil
       end
     end
   end

@@ -74,10 +74,13 @@ module EstrelServer
         connected { ImportCommand.new(kind, options, self).run(files) }
       end
 
-      desc "ledger build", "rebuild the ledger; ledger refresh adds what is new, ledger follow goes on doing so"
+      desc "ledger build",
+           "rebuild the ledger; refresh adds what is new, follow goes on doing so, prepare writes a new base"
       def ledger(action)
-        raise Thor::Error, "say build, refresh or follow" unless %w[build refresh follow].include?(action)
+        actions = %w[build refresh follow prepare]
+        raise Thor::Error, "say #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
         return follow_store if action == "follow"
+        return connected { LedgerBuilding::Builder.new.prepare } if action == "prepare"
 
         connected do
           started = Process.clock_gettime(Process::CLOCK_MONOTONIC)

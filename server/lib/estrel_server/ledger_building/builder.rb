@@ -3,12 +3,14 @@
 module EstrelServer
   module LedgerBuilding
     # Copies the store into the ledger: everything at first, afterwards the histories of those about whom something has
-    # come, into a tail; and everything again when these have become many (see {Touched}).
+    # come, into a tail; and everything again when these have become many (see {Touched}), which for a large ledger
+    # another process does meanwhile ({#prepare}).
     #
     # One builder at a time, by a database lock, reading from one snapshot of the store; readers keep the generation
     # they have until the new one is complete.
     class Builder
       LOCK = "ledger build"
+      PREPARING = "ledger preparing"
       # Seconds for which another that builds it is waited for.
       PATIENCE = 3600
       private_constant :PATIENCE
@@ -29,19 +31,30 @@ module EstrelServer
       def refresh(rebuild: false)
         alone do
           built_on = rebuild ? nil : previous
-          Snapshot.open do |marks, attribute_changes|
-            @marks = marks
-            @attribute_changes = attribute_changes
-            touched = built_on && Touched.new(built_on, marks)
-            ids = touched&.ids
-            (ids && write_tail(built_on, touched.base, ids)) || write_whole(touched&.base)
-          end
+          prepared = @ledger.prepared
+          seen { (built_on && renewed(prepared, built_on)) || write_whole(base_of(built_on)) }
+            .tap { @ledger.forget(prepared) if prepared }
         end
+      end
+
+      # @return [Boolean] whether what {#refresh} wrote last is so long a tail that a new base should be prepared
+      def long? = @long == true
+
+      # Writes a new base beside whatever is refreshed meanwhile; the next refresh takes it up. Does nothing where
+      # another process is at it.
+      #
+      # @return [void]
+      def prepare
+        Database::AdvisoryLock.new(PREPARING).hold do
+          seen { write(base_of(previous), carry_over: base_of(previous), prepares: true) }
+        end
+      rescue Database::AdvisoryLock::Busy
+        nil
       end
 
       # @return [Boolean] whether the store holds anything the ledger does not, or the ledger is damaged
       def behind?
-        return true unless @ledger.intact?
+        return true if !@ledger.intact? || @ledger.prepared
 
         found = previous
         found.nil? || found.facts["marks"].except("attribute_changes") != Snapshot.marks ||
@@ -65,22 +78,56 @@ module EstrelServer
         nil
       end
 
+      # Reads the store as it stands now.
+      def seen
+        Snapshot.open do |marks, attribute_changes|
+          @marks = marks
+          @attribute_changes = attribute_changes
+          yield
+        end
+      end
+
+      def base_of(ledger) = ledger.is_a?(Estrel::Ledger::WithTail) ? ledger.base : ledger
+
+      # @return [Hash, nil] facts of a tail to the base that was prepared, or else to the one there is; nil where there
+      #   can be none
+      def renewed(prepared, there)
+        [*(prepared if prepared && newer?(prepared, base_of(there))), there].each do |built_on|
+          touched = Touched.new(built_on, @marks)
+          ids = touched.ids
+          facts = ids && write_tail(built_on, touched.base, ids) or next
+          @long = touched.long?
+          return facts
+        end
+        nil
+      end
+
+      # Changes are noted from the base on that there is.
+      def newer?(prepared, base)
+        %w[events attribute_changes].all? { |name| prepared.facts["marks"][name] >= base.facts["marks"][name].to_i }
+      end
+
       # What is there of the last ledger of everybody is built on.
       def write_whole(base)
-        facts = write(base, carry_over: base)
-        # What they tell of is in it. Whoever reads the store now does so from a snapshot.
-        AttributeChange.where("id <= ?", @attribute_changes).delete_all
-        facts
+        write(base, carry_over: base).tap do
+          @long = false
+          told(@attribute_changes)
+        end
       end
 
       # @return [Hash, nil] nil where they hold something for which the base has no place
       def write_tail(previous, base, ids)
-        catch(:no_place) { write(previous.picked(ids), beside: base, ids: ids) }
+        catch(:no_place) { write(previous.picked(ids), beside: base, ids: ids) }&.tap do
+          told(base.facts["marks"]["attribute_changes"])
+        end
       end
 
-      def write(previous, carry_over: nil, beside: nil, ids: nil)
+      # The attribute changes that the base holds are told.
+      def told(attribute_changes) = AttributeChange.where("id <= ?", attribute_changes).delete_all
+
+      def write(previous, carry_over: nil, beside: nil, ids: nil, prepares: false)
         writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
-                                                               carry_over: carry_over)
+                                                               carry_over: carry_over, prepares: prepares)
         copied = Copy.new(previous, writer, dump: Dump.new(@settings.exchange_directory, ids), beside: beside, ids: ids,
                                             on_progress: @on_progress)
         copied.write(@marks)

@@ -7,8 +7,12 @@ module EstrelServer
     # Their whole histories can be written into a tail beside it (see {Estrel::Ledger::WithTail}), unless they are too
     # many, or something has changed that is about everybody.
     class Touched
-      # Of the people, or of the events, that lie in a tail at most.
+      # Of the people, or of the events, that lie in a tail without anything having to be done about it.
       SHARE = 0.05
+      # So many times as many lie there while a new base of a large ledger is prepared.
+      WAITING = 4
+      # From so many events on that takes so long that nobody waits for it.
+      LARGE = 1_000_000
       # So many people, or events of theirs, are never too many.
       FEW = { people: 50, events: 50_000 }.freeze
       PROFILES = {
@@ -42,8 +46,14 @@ module EstrelServer
 
         found = [*known, *since].uniq.sort
         ids = Polars::Series.new("profile_id", found, dtype: Polars::Int64)
-        ids if found.size <= limit(:people, @base.base_size) && few_events?(ids)
+        shares = [found.size.fdiv(limit(:people, @base.base_size)),
+                  events(ids).fdiv(limit(:events, @base.spine.height))]
+        @share = shares.max
+        ids if @share <= (large? ? WAITING : 1)
       end
+
+      # @return [Boolean] whether the tail has grown so long that a new base should be prepared
+      def long? = large? && !@share.nil? && @share > 1
 
       private
 
@@ -71,18 +81,19 @@ module EstrelServer
 
       # One more than there may be is enough to know.
       def since
-        most = limit(:people, @base.base_size) + 1
+        most = (WAITING * limit(:people, @base.base_size)) + 1
         PROFILES.flat_map do |name, statement|
           mark = @previous.facts["marks"].fetch(name)
           Record.connection.select_values("#{format(statement, mark: mark)} LIMIT #{most}")
         end
       end
 
-      def few_events?(ids)
-        Estrel::Ledger::Rows.count(@base.spine, ids) + fresh_events <= limit(:events, @base.spine.height)
-      end
+      def large? = @base.facts["event_count"] >= LARGE
 
-      def fresh_events = @marks["events"] - @base.facts["marks"]["events"]
+      # Of those touched.
+      def events(ids)
+        Estrel::Ledger::Rows.count(@base.spine, ids) + @marks["events"] - @base.facts["marks"]["events"]
+      end
 
       def limit(what, all) = [(all * SHARE).to_i, FEW.fetch(what)].max
     end

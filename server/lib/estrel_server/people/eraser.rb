@@ -45,7 +45,10 @@ module EstrelServer
         Merge.where(link_id: link_ids).or(Merge.where(into_profile_id: @profiles)).delete_all
         Link.where(receipt_id: receipts).delete_all
         consents = Consent.where(profile_id: @profiles).delete_all
-        Receipt.where(id: receipts).delete_all
+        # What somebody else said who had the device before stays, without its identifier.
+        others = Consent.where(receipt_id: receipts).pluck(:receipt_id)
+        Receipt.where(id: others).update_all(subject: "")
+        Receipt.where(id: receipts - others).delete_all
         { "consents" => consents, "links" => link_ids.size }
       end
 

@@ -5,9 +5,11 @@ module EstrelServer
     # Keeps the ledger up to date: looks every moment whether the store has anything new, and refreshes.
     #
     # Under steady load it spends at most half of its time refreshing, so that a large ledger is not written without
-    # end. Also asks the alert rules, and clears away what is kept for a few days only.
+    # end. Where what has come lately has grown long, it has another process prepare a new base meanwhile. Also asks the
+    # alert rules, and clears away what is kept for a few days only.
     class LedgerFollower
       PAUSE = 0.5
+      ESTREL = File.expand_path("../../../../bin/estrel", __dir__)
       CLEAR_EVERY = 3600
       WATCH_EVERY = 60
 
@@ -36,6 +38,7 @@ module EstrelServer
         Record.connection_pool.with_connection do
           @upkeep.step("clearing") { clear_old }
           @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
+          @upkeep.step("preparing") { prepare if @builder.long? }
           @upkeep.step("alerts") { alert_rule }
         end
         [now - started, PAUSE].max
@@ -45,6 +48,17 @@ module EstrelServer
       end
 
       private
+
+      # One process at a time, which gives back its memory when it is done.
+      def prepare
+        _, status = @preparing && Process.wait2(@preparing, Process::WNOHANG)
+        return if @preparing && status.nil?
+
+        @preparing = nil
+        raise Error, "a new base of the ledger could not be prepared" if status && !status.success?
+
+        @preparing = Process.spawn(ESTREL, "ledger", "prepare")
+      end
 
       # Once after a refresh, at most once a minute, and at the beginning of a day.
       def alert_rule
