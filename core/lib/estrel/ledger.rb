@@ -84,8 +84,9 @@ module Estrel
 
     # @return [Generation, nil] a base for tails to come that somebody has prepared
     def prepared
-      name = noted(PREPARED)
-      name && Generation.open(@directory, name)
+      name = noted(PREPARED) or return
+      base = Generation.open(@directory, name)
+      base if @checks.sizes?(base.written)
     rescue Damaged
       nil
     end

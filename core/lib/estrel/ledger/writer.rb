@@ -112,8 +112,8 @@ module Estrel
                      facts: facts, files: @files, written: @written.slice(*@files.values), base: @base }.compact
         replace(name, JSON.generate(manifest))
         replace(@prepares ? PREPARED : CURRENT, name)
-        FileUtils.rm_f(File.join(@directory, PREPARING)) if @prepares
-        clear_old
+        # Who only prepares does not know what is being written beside.
+        @prepares ? FileUtils.rm_f(File.join(@directory, PREPARING)) : clear_old
         name
       end
 

@@ -38,7 +38,7 @@ module EstrelServer
       end
 
       # @return [Boolean] whether what {#refresh} wrote last is so long a tail that a new base should be prepared
-      def long? = @long == true
+      def long? = @long == true && @ledger.prepared.nil?
 
       # Writes a new base beside whatever is refreshed meanwhile; the next refresh takes it up. Does nothing where
       # another process is at it.

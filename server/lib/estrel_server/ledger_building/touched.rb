@@ -8,7 +8,7 @@ module EstrelServer
     # many, or something has changed that is about everybody.
     class Touched
       # Of the people, or of the events, that lie in a tail without anything having to be done about it.
-      SHARE = 0.05
+      SHARE = 0.03
       # So many times as many lie there while a new base of a large ledger is prepared.
       WAITING = 4
       # From so many events on that takes so long that nobody waits for it.
