@@ -46,6 +46,20 @@ RSpec.describe "background work" do
       expect(EstrelServer.ledger.current.events("ride_ended").height).to eq(2)
     end
 
+    it "has one process at a time prepare a new base where the tail is long, and tells where that fails" do
+      allow(builder).to receive(:long?).and_return(true)
+      words = ["sleep 0.3", "exit 1", "exit 0"]
+      allow(Process).to receive(:spawn).and_wrap_original { |spawn, *| spawn.call(words.shift) }
+      2.times { follower.step }
+      expect(Process).to have_received(:spawn).with(/estrel/, "ledger", "prepare").once
+      sleep 0.5
+      follower.step
+      sleep 0.2
+      follower.step
+      expect(EstrelServer::Fault.pluck(:process, :step)).to eq([%w[ledger preparing]])
+      expect(words.size).to eq(1)
+    end
+
     it "clears away what was kept for a few days only, once an hour" do
       kept = EstrelServer::Refusal::KEPT_DAYS * 86_400
       old, new = [-60, 60].map { |by| Time.now.utc - kept + by }

@@ -40,7 +40,7 @@ RSpec.describe EstrelServer::Workers::Upkeep do
   end
 
   it "is how the ledger's follower, the schedule and alerts live through anything" do
-    builder = instance_double(EstrelServer::LedgerBuilding::Builder)
+    builder = instance_double(EstrelServer::LedgerBuilding::Builder, long?: false)
     allow(builder).to receive(:behind?).and_raise(Polars::ComputeError, "unreadable")
     expect(EstrelServer::Workers::LedgerFollower.new(builder).step).to be_positive
     expect(faults.map { |row| row.first(3) }).to eq([["ledger", "refresh", "ComputeError: unreadable"]])

@@ -72,8 +72,14 @@ module Estrel
         last = Calendar.number(@evaluator.as_of)
         names = { "campaign" => @messaging.campaign, "channel" => @messaging.channel }
         texts = names.map { |name, property| text(type, property).alias(name) }
-        @evaluator.events(type.name).lazy.filter(Polars.col("day") <= last)
-                  .select([*%w[profile_id occurred_at day].map { |name| Polars.col(name) }, *texts]).sort(ORDER).collect
+        ordered(@evaluator.events(type.name).lazy.filter(Polars.col("day") <= last)
+                          .select([*%w[profile_id occurred_at day].map { |name| Polars.col(name) }, *texts]).collect)
+      end
+
+      # Events come by profile and time, so only such as fell on one instant may have to change places.
+      def ordered(rows)
+        again = %w[profile_id occurred_at].map { |name| Polars.col(name) == Polars.col(name).shift(1) }.reduce(:&)
+        rows.select([again.any.alias("tied")])["tied"][0] ? rows.sort(ORDER) : rows
       end
 
       def text(type, property)

@@ -44,17 +44,21 @@ module Estrel
         profile = Polars.col("profile_id")
         asked = rows.with_row_index(name: "place")
                     .select([Polars.col("place"), profile, ((profile * STEP) + Polars.col("day")).alias("asked")])
-        found = asked.sort("asked").join_asof(@activity, left_on: "asked", right_on: "found", strategy: strategy)
+        sorted = asked["asked"].is_sorted
+        asked = asked.sort("asked") unless sorted
+        found = asked.join_asof(@activity, left_on: "asked", right_on: "found", strategy: strategy)
         own = Polars.col("found").floordiv(STEP) == profile
         day = Polars.when(own).then(Polars.col("found") % STEP).otherwise(nil)
-        found.with_columns([day.cast(Polars::Int32).alias("day")]).sort("place")["day"]
+        found = found.select([Polars.col("place"), day.cast(Polars::Int32).alias("day")])
+        (sorted ? found : found.sort("place"))["day"]
       end
 
       # Of all time: one who was active only later was never active before, and has no day that is looked back to.
       def first_days
-        key = Polars.col("found")
-        @activity.lazy.select([key.floordiv(STEP).alias("profile_id"), (key % STEP).cast(Polars::Int32).alias("day")])
-                 .group_by("profile_id").agg([Polars.col("day").min.alias("first_day")]).collect
+        key = Polars.col("found") # sorted
+        profile = key.floordiv(STEP)
+        @activity.lazy.filter((profile != profile.shift(1)).fill_null(true))
+                 .select([profile.alias("profile_id"), (key % STEP).cast(Polars::Int32).alias("first_day")]).collect
       end
     end
   end
