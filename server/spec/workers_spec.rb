@@ -49,7 +49,7 @@ RSpec.describe "background work" do
     it "has one process at a time prepare a new base where the tail is long, and tells where that fails" do
       allow(builder).to receive(:long?).and_return(true)
       words = ["sleep 0.3", "exit 1", "exit 0"]
-      allow(Process).to receive(:spawn).and_wrap_original { |spawn, *| spawn.call(words.shift) }
+      allow(Process).to(receive(:spawn).and_wrap_original { |spawn, *| spawn.call(words.shift) })
       2.times { follower.step }
       expect(Process).to have_received(:spawn).with(/estrel/, "ledger", "prepare").once
       sleep 0.5

@@ -44,7 +44,7 @@ module Estrel
         profile = Polars.col("profile_id")
         asked = rows.with_row_index(name: "place")
                     .select([Polars.col("place"), profile, ((profile * STEP) + Polars.col("day")).alias("asked")])
-        sorted = asked["asked"].is_sorted
+        sorted = !asked.select([(Polars.col("asked") < Polars.col("asked").shift(1)).any.alias("falls")])["falls"][0]
         asked = asked.sort("asked") unless sorted
         found = asked.join_asof(@activity, left_on: "asked", right_on: "found", strategy: strategy)
         own = Polars.col("found").floordiv(STEP) == profile
