@@ -34,13 +34,10 @@ module Estrel
       #   (or null)
       # @raise [Error] without a rule set
       def with_states(messages)
-        moments = Lifecycle::Moments.new(@evaluator.lifecycle)
-        last = Calendar.number(@evaluator.as_of)
-        eves = messages.select([Polars.col("profile_id"), (Polars.col("day") - 1).alias("day")])
-        back = moments.next_days(messages.select(%w[profile_id day]))
-        known = Polars.when(Polars.col("back_day") <= last).then(Polars.col("back_day")).otherwise(nil)
-        messages.with_columns([moments.states(eves).alias("state"), back.alias("back_day")])
-                .with_columns([known.alias("back_day")])
+        around = Lifecycle::Moments.new(@evaluator.lifecycle).around(messages.select(%w[profile_id day]))
+        back = Polars.col("next_day")
+        known = Polars.when(back <= Calendar.number(@evaluator.as_of)).then(back).otherwise(nil)
+        messages.hstack(around.select([Polars.col("state"), known.alias("back_day")]))
       end
 
       private

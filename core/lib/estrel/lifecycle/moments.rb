@@ -6,26 +6,29 @@ module Estrel
     # activity, however many days there are.
     class Moments
       STEP = Ledger::Layout::KEY_STEP
+      # After every day of everybody's.
+      NOBODYS = 1 << 62
+      private_constant :NOBODYS
 
       # @param lifecycle [Lifecycle]
       def initialize(lifecycle)
         @lifecycle = lifecycle
         @rule_set = lifecycle.rule_set
-        @activity = lifecycle.activity.select([Polars.col("key").alias("found")])
+        days = lifecycle.activity.select([Polars.col("key").alias("found")])
+        @activity = Polars.concat([days, Polars::DataFrame.new({ "found" => [NOBODYS] })]).rechunk
       end
 
       # @param rows [Polars::DataFrame] `profile_id` and `day` (number), in any order
-      # @return [Polars::Series] `state` at the end of each row's day; null for whom the rule set is not about
-      def states(rows)
-        last = nearest(rows, "backward").alias("last_day")
+      # @return [Polars::DataFrame] `state` at the end of the day before each row's, null for whom the rule set is not
+      #   about; and `next_day`, the first day of activity on or after it, or null
+      def around(rows)
+        found = days_around(rows)
         first = rows.select(["profile_id"]).join(first_days, on: "profile_id", how: "left")["first_day"]
-        known = rows["profile_id"].is_in(@lifecycle.ledger.profiles["profile_id"]).alias("known")
-        Polars::DataFrame.new([rows["day"], last, first, known]).select([state.alias("state")])["state"]
+        known = rows["profile_id"].is_in(@lifecycle.ledger.ids).alias("known")
+        eve = (rows["day"] - 1).alias("day")
+        Polars::DataFrame.new([eve, found["last_day"], first, known, found["next_day"]])
+                         .select([state.alias("state"), Polars.col("next_day")])
       end
-
-      # @param rows [Polars::DataFrame] `profile_id` and `day` (number), in any order
-      # @return [Polars::Series] the first day of activity on or after each row's day, or null
-      def next_days(rows) = nearest(rows, "forward")
 
       private
 
@@ -39,26 +42,35 @@ module Estrel
               .otherwise(Polars.lit("active"))
       end
 
-      # The day of activity of the same person that lies nearest, looking back or ahead.
-      def nearest(rows, strategy)
+      # The last day of activity of the same person before each row's day, and the first on or after it.
+      def days_around(rows)
         profile = Polars.col("profile_id")
         asked = rows.with_row_index(name: "place")
-                    .select([Polars.col("place"), profile, ((profile * STEP) + Polars.col("day")).alias("asked")])
+                    .select([Polars.col("place"), profile, ((profile * STEP) + Polars.col("day") - 1).alias("asked")])
         sorted = !asked.select([(Polars.col("asked") < Polars.col("asked").shift(1)).any.alias("falls")])["falls"][0]
         asked = asked.sort("asked") unless sorted
-        found = asked.join_asof(@activity, left_on: "asked", right_on: "found", strategy: strategy)
-        own = Polars.col("found").floordiv(STEP) == profile
-        day = Polars.when(own).then(Polars.col("found") % STEP).otherwise(nil)
-        found = found.select([Polars.col("place"), day.cast(Polars::Int32).alias("day")])
-        (sorted ? found : found.sort("place"))["day"]
+        before = asked.join_asof(@activity.with_row_index(name: "at"), left_on: "asked", right_on: "found")
+        after = @activity.select([Polars.all.gather((before["at"] + 1).fill_null(0))])["found"].alias("after")
+        found = before.with_columns([after]).lazy.select(
+          [Polars.col("place"), own_day("found").alias("last_day"), own_day("after").alias("next_day")]
+        )
+        (sorted ? found : found.sort("place")).collect
+      end
+
+      def own_day(key)
+        own = Polars.col(key).floordiv(STEP) == Polars.col("profile_id")
+        Polars.when(own).then(Polars.col(key) % STEP).otherwise(nil).cast(Polars::Int32)
       end
 
       # Of all time: one who was active only later was never active before, and has no day that is looked back to.
       def first_days
-        key = Polars.col("found") # sorted
-        profile = key.floordiv(STEP)
-        @activity.lazy.filter((profile != profile.shift(1)).fill_null(true))
-                 .select([profile.alias("profile_id"), (key % STEP).cast(Polars::Int32).alias("first_day")]).collect
+        ids = @lifecycle.ledger.ids
+        at = @activity["found"].search_sorted(ids * STEP, side: "left")
+        active = at.to_frame("at").filter(Polars.col("at") < @activity.height)["at"]
+        key = Polars.col("found")
+        @activity.select([Polars.all.gather(active)]).lazy
+                 .select([key.floordiv(STEP).alias("profile_id"), (key % STEP).cast(Polars::Int32).alias("first_day")])
+                 .unique(subset: "profile_id").collect
       end
     end
   end

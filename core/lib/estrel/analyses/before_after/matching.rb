@@ -109,7 +109,7 @@ module Estrel
         def described(rows)
           return none if rows.height.zero?
 
-          state = @moments.states(rows.with_columns([(Polars.col("day") - 1).alias("day")]))
+          state = @moments.around(rows)["state"]
           rows.with_columns([state.alias("state"), counts(rows).alias("n")])
               .filter(Polars.col("state").is_not_null).with_columns([about.alias("about"), shuffled])
               .select(["profile_id", *ALIKE, "order"])
