@@ -19,7 +19,7 @@ module Estrel
         all = Estrel::Campaigns::Messages.new(part).all
         messages = channel ? all.filter(Polars.col("channel") == channel) : all
         people = Estrel::Campaigns::Streaks.of(messages)
-        { series: series(messages, part), current: people["current"].to_a.tally, bands: bands_of(people),
+        { series: series(messages, part), current: tally(people, "current"), bands: bands_of(people),
           last: last_days(messages), cells: cells_of(messages, people) }
       end
 
@@ -46,9 +46,14 @@ module Estrel
       def series(messages, part)
         messages.partition_by(GROUP, maintain_order: true).to_h do |rows|
           part.budget.check
-          people = Estrel::Campaigns::Streaks.of(rows).select(%w[responded streaks longest]).rows
-          [rows.row(0, named: true).values_at(*GROUP), { messages: rows.height, people: people.tally }]
+          people = tally(Estrel::Campaigns::Streaks.of(rows), %w[responded streaks longest])
+          [rows.row(0, named: true).values_at(*GROUP), { messages: rows.height, people: people }]
         end
+      end
+
+      def tally(people, columns)
+        people.group_by(columns).agg([Polars.len.cast(Polars::Int64).alias("n")]).rows
+              .to_h { |*values, count| [columns.is_a?(Array) ? values : values.first, count] }
       end
 
       def bands_of(people) = bounds.map { |low, high| people.filter(inside(low, high)).height }

@@ -11,26 +11,44 @@ module Estrel
       #   streak that the newest message belongs to; 0 where it was not responded to), `longest`, `streaks` (how many),
       #   `mean` (length of a streak; 0 without any), `share` (responded to)
       def of(messages)
-        length = Polars.col("length")
-        answered = length.filter(length > 0) # rubocop:disable Style/NumericPredicate
-        share = Polars.col("responded").cast(Polars::Float64) / Polars.col("messages")
-        each(messages).group_by("profile_id", maintain_order: true)
-                      .agg([Polars.col("messages").sum.alias("messages"), length.sum.alias("responded"),
-                            length.last.alias("current"), length.max.alias("longest"),
-                            answered.len.cast(Polars::Int64).alias("streaks"),
-                            answered.mean.fill_null(0.0).alias("mean")])
-                      .with_columns([share.alias("share")]).sort("profile_id").collect
+        rows = messages.with_row_index(name: "at")
+        runs = runs(rows)
+        people = stretches(rows, Polars.lit(false)).select(%w[profile_id messages])
+                                                   .hstack([runs.filter(last)["length"].alias("current")])
+        people.lazy.join(answered(runs), on: "profile_id", how: "left")
+              .with_columns([*%w[responded longest streaks].map { |name| Polars.col(name).fill_null(0) },
+                             Polars.col("mean").fill_null(0.0)])
+              .with_columns([(Polars.col("responded") / Polars.col("messages")).alias("share")]).collect
       end
 
-      # Every message that was missed begins a streak anew, of length 0.
-      def each(messages)
-        missed = Polars.col("responded").is_not.cast(Polars::Int64)
-        messages.lazy.with_columns([missed.cum_sum.alias("streak")])
-                .group_by(%w[profile_id streak], maintain_order: true)
-                .agg([Polars.col("responded").sum.cast(Polars::Int64).alias("length"),
-                      Polars.len.cast(Polars::Int64).alias("messages")])
+      # Whether a row is its person's last.
+      def last = (Polars.col("profile_id") != Polars.col("profile_id").shift(-1)).fill_null(true)
+
+      # Messages stand by person and time, so a run begins with every person and with every message that was missed; one
+      # that was missed does not count.
+      def runs(rows)
+        runs = stretches(rows, Polars.col("responded").is_not)
+        runs.with_columns([(Polars.col("messages") - Polars.col("holds").cast(Polars::Int64)).alias("length")])
       end
-      private_class_method :each
+
+      # Stretches of rows that begin with a person or with what a condition holds of, and how many messages each has.
+      def stretches(rows, condition)
+        profile = Polars.col("profile_id")
+        begins = (profile != profile.shift(1)).fill_null(true)
+        at = Polars.col("at").cast(Polars::Int64)
+        rows.lazy.filter(begins | condition)
+            .select([profile, (at.shift(-1).fill_null(rows.height) - at).alias("messages"), condition.alias("holds")])
+            .collect
+      end
+
+      # What there is of everybody who has responded.
+      def answered(runs)
+        length = Polars.col("length")
+        runs.lazy.filter(length > 0).group_by("profile_id") # rubocop:disable Style/NumericPredicate
+            .agg([length.sum.alias("responded"), length.max.alias("longest"),
+                  Polars.len.cast(Polars::Int64).alias("streaks"), length.mean.alias("mean")])
+      end
+      private_class_method :last, :runs, :stretches, :answered
     end
   end
 end
