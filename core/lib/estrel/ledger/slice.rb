@@ -5,9 +5,9 @@ module Estrel
     # The part of a ledger that belongs to a range of profiles: a stretch of rows of every file, so nothing is copied.
     # Its results are remembered together with those of the whole.
     class Slice < Part
-      # Events by which it is told about where a share of them ends.
-      SAMPLE = 50_000
-      private_constant :SAMPLE
+      # Places looked at for each slice to begin at: finding the events before one takes some looks into the spine.
+      PLACES = 100
+      private_constant :PLACES
 
       # Slices that take about as long to be asked: the share of the profiles plus that of the events is the same in
       # all, so that none has much more than twice its share of either.
@@ -24,12 +24,13 @@ module Estrel
       end
 
       def self.starts(ids, events, count)
-        events = events.take_every([events.len / SAMPLE, 1].max)
-        before = events.search_sorted(ids.cast(events.dtype), side: "left").alias("events")
-        shares = before.to_frame.with_row_index(name: "people").select(
-          [((Polars.col("people") / [ids.len, 1].max) + (Polars.col("events") / [events.len, 1].max)).alias("share")]
+        step = [ids.len / (PLACES * count), 1].max
+        before = events.search_sorted(ids.take_every(step).cast(events.dtype), side: "left").alias("events")
+        people = Polars.col("place") * step
+        shares = before.to_frame.with_row_index(name: "place").select(
+          [((people / [ids.len, 1].max) + (Polars.col("events") / [events.len, 1].max)).alias("share")]
         )["share"]
-        (0...count).map { |part| shares.search_sorted(2.0 * part / count, side: "left") }
+        (0...count).map { |part| shares.search_sorted(2.0 * part / count, side: "left") * step }
       end
       private_class_method :starts
 
