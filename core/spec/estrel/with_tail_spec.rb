@@ -1,0 +1,62 @@
+# frozen_string_literal: true
+
+# A ledger with a tail reads as one that was written whole, whatever is made of it. How it answers is looked at with
+# everything else that is held against the reference.
+RSpec.describe Estrel::Ledger::WithTail do
+  def frames(ledger)
+    types = ledger.catalogue.event_types.keys
+    %i[profiles attribute_history reach spine].to_h { |name| [name, ledger.public_send(name).rows] }
+                                              .merge(origins: ledger.origins.rows.sort, ids: ledger.ids.to_a, size: ledger.base_size,
+                                                     scanned: types.map { |type| ledger.scan(type).collect.sort("event_id").rows },
+                                                     events: types.map { |type| ledger.events(type).rows }, people: types.map { |type| ledger.people_of(type) },
+                                                     plan: ledger.current_attribute("plan")&.to_a)
+  end
+
+  # Ways to read some of a ledger, or as it was known.
+  def made_of(ledger, date)
+    limited = ledger.without_personal({ "ride_ended" => ["km"] }, ["born"])
+    ids = ledger.ids.filter(Polars::Series.new("picked", ledger.ids.to_a.map(&:even?)))
+    [ledger, ledger.received_by(date), limited, limited.received_by(date), ledger.picked(ids), ledger.slice(3..7), ledger.slice(3..7).picked(ids.head(4))]
+  end
+
+  # Everything of some parts, put together.
+  def together(parts)
+    parts.map { |part| frames(part).slice(:profiles, :reach, :spine, :events) }.reduce { |one, other| one.merge(other) { |_, left, right| joined(left, right) } }
+  end
+
+  def joined(left, right) = left.first.is_a?(Array) && left.first.first.is_a?(Array) ? left.zip(right).map { |one, other| one + other } : left + right
+
+  # Which differ, since whole ledgers are long to look at.
+  def differing(one, other) = one.zip(other).map { |left, right| left.keys.reject { |name| left[name] == right[name] } }.flatten
+
+  4.times do
+    seed = Random.rand(1 << 32)
+    it "reads as if it had been written whole, and is found again by what refers to it (seed #{seed})" do
+      random = RandomPopulation.new(seed)
+      population = random.population
+      date = random.date
+      whole = with_ledger(population) { |ledger| made_of(ledger, date).map { |one| frames(one) } }
+      with_ledger(population, tail: 8) do |ledger|
+        expect(ledger).to be_a(described_class)
+        made = made_of(ledger, date)
+        expect(differing(made.map { |one| frames(one) }, whole)).to be_empty
+        expect(differing([3, 7].map { |count| together(ledger.parts(count)) }, [whole.first.slice(:profiles, :reach, :spine, :events)] * 2)).to be_empty
+        elsewhere = Estrel::Ledger.new(ledger.directory)
+        expect(differing(made.first(4).map { |one| frames(elsewhere.referred(one.reference)) }, whole.first(4))).to be_empty
+      end
+    end
+  end
+
+  it "keeps what is known of the base when the tail is another" do
+    with_ledger(RandomPopulation.new(1).population, tail: 8) do |first|
+      opened = Estrel::Ledger.new(first.directory)
+      base = opened.current.base
+      base.cache.fetch([:known]) { "before" }
+      writer = Estrel::Ledger::Writer.new(first.directory, calendar: first.calendar, carry_over: first.tail)
+      writer.put_touched(base, first.touched)
+      writer.commit(catalogue: first.catalogue, facts: first.facts)
+      expect(opened.current.tail.manifest_name).not_to eq(first.tail.manifest_name)
+      expect(opened.current.base.cache.fetch([:known]) { "anew" }).to eq("before")
+    end
+  end
+end
