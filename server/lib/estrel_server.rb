@@ -33,5 +33,5 @@ module EstrelServer
   def self.settings = @settings ||= Settings.from(ENV)
 
   # @return [Estrel::Ledger] shared by the threads of this process
-  def self.ledger = @ledger ||= Estrel::Ledger.new(settings.ledger_directory)
+  def self.ledger = @ledger ||= Estrel::Ledger.new(settings.ledger_directory, shelves: true)
 end

@@ -23,8 +23,10 @@ module Estrel
     attr_reader :directory
 
     # @param directory [String, Pathname]
-    def initialize(directory)
+    # @param shelves [Boolean] whether what its parts answer is kept in files, see {Shelf}
+    def initialize(directory, shelves: false)
       @directory = directory.to_s.freeze
+      @shelves = shelves
       @mutex = Mutex.new
       @checks = FileChecks.new(@directory)
     end
@@ -128,15 +130,17 @@ module Estrel
     # @return [Generation, WithTail]
     # @raise [Damaged]
     def opened(name, checks = nil)
-      generation = Generation.open(@directory, name)
+      generation = read(name)
       generation = with_tail(generation) if generation.base_name
       checks&.check(generation.written)
       generation
     end
 
+    def read(name) = Generation.open(@directory, name, shelf: @shelves ? Shelf.new(@directory, name) : nil)
+
     # A base that is open stays so, with all that is remembered of it.
     def with_tail(tail)
-      base = found_open(tail.base_name) || Generation.open(@directory, tail.base_name)
+      base = found_open(tail.base_name) || read(tail.base_name)
       WithTail.new(base, tail, tail.touched)
     end
 

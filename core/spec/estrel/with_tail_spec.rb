@@ -58,4 +58,20 @@ RSpec.describe Estrel::Ledger::WithTail do
       expect(opened.current.base.cache.fetch([:known]) { raise "forgotten" }).to eq(first.number)
     end
   end
+
+  it "has a shelf for each base, on which every process finds what another has answered, until the base goes" do
+    population = RandomPopulation.new(1).population
+    with_ledger(population, tail: 8) do |ledger|
+      shelf = ledger.base.shelf
+      expect(shelf.fetch([:asked, 1]) { { "a" => [1, nil] } }).to eq("a" => [1, nil])
+      elsewhere = Estrel::Ledger.new(ledger.directory, shelves: true).current.base.shelf
+      expect(elsewhere.fetch([:asked, 1]) { raise "asked again" }).to eq("a" => [1, nil])
+      expect([0.5, 0.25].map { |number| shelf.fetch([:asked, 2]) { number } }).to eq([0.5, 0.25])
+      path = Dir.glob(File.join(ledger.directory, "shelf-*", "*")).first
+      File.binwrite(path, File.binread(path)[0..4])
+      expect(elsewhere.fetch([:asked, 1]) { [7] }).to eq([7])
+      Estrel::Ledger::Writer::GENERATIONS_KEPT.times { population.write(ledger.directory) }
+      expect(Dir.glob(File.join(ledger.directory, "shelf-*"))).to be_empty
+    end
+  end
 end

@@ -5,7 +5,7 @@ class AskedElsewhere
   PARTS = 3
 
   def initialize(ledger)
-    @opened = Estrel::Ledger.new(ledger.directory)
+    @opened = Estrel::Ledger.new(ledger.directory, shelves: true)
   end
 
   def ask(analysis, found)

@@ -52,7 +52,7 @@ class Population
   # with what is true of them in a tail.
   def write(directory, touched: nil)
     touched ? write_with_tail(directory, touched.sort) : write_files(directory)
-    Estrel::Ledger.new(directory).current
+    Estrel::Ledger.new(directory, shelves: !touched.nil?).current
   end
 
   def first_seen(person) = (person[:events] + person[:attributes]).map { |row| micros(row[:at]) }.min

@@ -85,18 +85,17 @@ module Estrel
       # @return [String] what the next round does, as progress tells it
       def doing(_found) = "Counting"
 
-      # What a part of the ledger says. What a base says is remembered for after the next refresh, see {Renewal}.
+      # What a part of the ledger says, from the {Ledger::Shelf} where it has said so before.
       #
       # @param part [Audience::Evaluator]
       # @param found [Array<Object>] of the rounds before
       # @return [Object] see {#partial}
       def asked_of(part, found)
-        return partial(part, found) unless @lasting
-
-        # As bytes, so that it is known what is kept, and nobody can change it.
-        asked = [self.class.address, question, workspace.as_of, workspace.today, workspace.rules&.key, basis]
+        ledger = workspace.ledger
+        shelf = ledger.shelf or return partial(part, found)
         round = Digest::SHA256.hexdigest(Transit.dump(found))
-        Transit.load(part.ledger.cache.fetch([:partial, asked, round]) { Transit.dump(partial(part, found)) })
+        asked = [self.class.address, question, workspace.as_of, workspace.today, workspace.rules&.key, basis, round]
+        shelf.fetch([ledger.reference, part.ledger.range, *asked]) { partial(part, found) }
       end
 
       # @param part [Audience::Evaluator] of a part of the ledger
@@ -124,18 +123,13 @@ module Estrel
       def renewed(asker, found, &)
         basis # what it rests on is that of the whole
         Renewal.ask(workspace, ->(few) { partial(few, found) }) do |asked|
-          analysis = asked.equal?(workspace) ? self : lasting(asked)
+          analysis = asked.equal?(workspace) ? self : put_to(asked)
           asker.ask(analysis, found, &).reduce { |one, other| merge(one, other) }
         end
       end
 
       # The same question to a base.
-      def lasting(base)
-        dup.tap do |copy|
-          copy.instance_variable_set(:@workspace, base)
-          copy.instance_variable_set(:@lasting, true)
-        end
-      end
+      def put_to(workspace) = dup.tap { |copy| copy.instance_variable_set(:@workspace, workspace) }
 
       # @return [Array] what the question refers to, as plain data
       def rests_on

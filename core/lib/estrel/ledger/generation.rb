@@ -25,19 +25,22 @@ module Estrel
       attr_reader :facts
       # @return [ResultCache]
       attr_reader :cache
+      # @return [Shelf, nil] what its parts have answered
+      attr_reader :shelf
 
       MANIFEST = /\Ageneration-\d+-\h+\.json\z/ # linear: one run follows the other
 
       # @param directory [String]
       # @param manifest_name [String]
+      # @param shelf [Shelf, nil]
       # @return [Generation]
       # @raise [Damaged] where the manifest cannot be read; the files are not looked at
-      def self.open(directory, manifest_name)
+      def self.open(directory, manifest_name, shelf: nil)
         manifest = JSON.parse(File.read(File.join(directory, manifest_name)))
         form = manifest.fetch("facts")["form"] || Layout::FORM
         raise Damaged, "#{manifest_name} is of form #{form} instead of #{Layout::FORM}" unless form == Layout::FORM
 
-        new(directory, manifest_name, manifest)
+        new(directory, manifest_name, manifest, shelf)
       rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError => e
         raise Damaged, "#{manifest_name} cannot be read (#{e.class})"
       end
@@ -46,8 +49,9 @@ module Estrel
       # @return [Polars::DataFrame] memory-mapped
       def self.mapped(path) = Polars.read_ipc(path, memory_map: true, rechunk: false)
 
-      def initialize(directory, manifest_name, manifest)
+      def initialize(directory, manifest_name, manifest, shelf = nil)
         @directory = directory
+        @shelf = shelf
         @manifest_name = manifest_name
         @number = manifest.fetch("generation")
         @catalogue = Catalogue.from_h(manifest.fetch("catalogue"))

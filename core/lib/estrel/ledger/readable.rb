@@ -7,6 +7,9 @@ module Estrel
       # Profiles in a part that is asked at once.
       PEOPLE = 25_000
 
+      # @return [Range<Integer>, nil] of profile ids, of which it is a slice; nil for all
+      def range = nil
+
       # @return [Timeline] one number for every profile and instant
       def timeline = cache.fetch([:timeline]) { Timeline.new(self) }
 

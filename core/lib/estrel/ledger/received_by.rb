@@ -29,6 +29,9 @@ module Estrel
       # @return [Array(String, Array)] see {Generation#reference}
       def reference = @generation.reference.then { |name, steps| [name, [*steps, [:received_by, date]]] }
 
+      # @return [Shelf, nil] see {Generation#shelf}
+      def shelf = @generation.shelf
+
       # @return [Catalogue]
       def catalogue = @generation.catalogue
 

@@ -60,6 +60,9 @@ module Estrel
       # @return [Integer] see {Generation#visit_gap}
       def visit_gap = base.visit_gap
 
+      # @return [nil] it is another one after every refresh
+      def shelf = nil
+
       # @return [Hash{String => Array(Integer, Integer)}] see {Generation#written}
       def written = base.written.merge(tail.written)
 

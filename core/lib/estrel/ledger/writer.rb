@@ -167,6 +167,14 @@ module Estrel
         stale = Dir.children(@directory).grep(/\.arrow\z/) + manifests - used - kept
         stale.reject! { |name| token && name.end_with?("-#{token}.arrow") }
         stale.each { |name| FileUtils.rm_f(File.join(@directory, name)) }
+        clear_shelves
+      end
+
+      def clear_shelves
+        left = manifests.map { |name| name.delete_suffix(".json") }
+        shelves = Dir.children(@directory).filter_map { |name| Shelf::NAME.match(name) }
+        gone = shelves.reject { |shelf| left.include?(shelf[:generation]) }
+        gone.each { |shelf| FileUtils.rm_rf(File.join(@directory, shelf.to_s)) }
       end
 
       def noted(pointer)

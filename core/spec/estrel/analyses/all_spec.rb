@@ -53,10 +53,13 @@ RSpec.describe Estrel::Analyses do
       asked(seed) { |one| each_answer(one, 3) { |_, _, answer| whole << plain(answer) } }
       asked(seed, tail: 8) do |one|
         expect(one.ledger).to be_a(Estrel::Ledger::WithTail)
-        2.times do
+        shelf = -> { Dir.glob(File.join(one.ledger.directory, "shelf-*", "*")) }
+        sizes = Array.new(2) do
           index = -1
           each_answer(one, 3) { |address, question, answer| expect(plain(answer)).to eq(whole[index += 1]), "#{address} #{question}" }
+          shelf.call.size
         end
+        expect(sizes.first).to be_positive.and eq(sizes.last)
       end
     end
 

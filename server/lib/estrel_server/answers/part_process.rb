@@ -28,7 +28,7 @@ module EstrelServer
       def initialize(slot, settings = EstrelServer.settings)
         @path = Pool.path(settings, slot)
         @threads = [Etc.nprocessors / settings.answering_processes, 1].max
-        @ledger = Estrel::Ledger.new(settings.ledger_directory)
+        @ledger = Estrel::Ledger.new(settings.ledger_directory, shelves: true)
       end
 
       # Answers until the process ends.
