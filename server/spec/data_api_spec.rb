@@ -67,6 +67,18 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(JSON.parse(live[/^data: (.*)$/, 1])).to match([include("type" => "ride_ended", "profile_id" => EstrelServer::Identifier.find_by(value: "1").profile_id)])
   end
 
+  it "says whether the ledger holds everything, also what came into a tail" do
+    up_to_date = -> { call(:get, "/workspace")["data"]["up_to_date"] }
+    collect(cloud_event("a"), attributes("b", "customer:1", plan: "monthly"))
+    refresh
+    expect(up_to_date.call).to be(true)
+    collect(cloud_event("c"), attributes("d", "customer:1", plan: "yearly", time: "2026-05-04T10:00:00Z"))
+    expect(up_to_date.call).to be(false)
+    refresh
+    expect(EstrelServer.ledger.current).to be_a(Estrel::Ledger::WithTail)
+    expect(up_to_date.call).to be(true)
+  end
+
   it "surveys the catalogue, and reads a misspelt type as another one until that is undone" do
     collect(cloud_event("a"), cloud_event("b", type: "rideEnded", data: { "km" => 2, "dock" => "A" }),
             cloud_event("c", subject: "customer:me@a.example", time: "2026-05-30T10:00:00Z"), attributes("d", "customer:1", plan: "monthly"))

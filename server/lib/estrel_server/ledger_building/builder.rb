@@ -57,7 +57,7 @@ module EstrelServer
         return true if !@ledger.intact? || @ledger.prepared
 
         found = previous
-        found.nil? || found.facts["marks"].except("attribute_changes") != Snapshot.marks ||
+        found.nil? || found.facts["marks"] != Snapshot.marks ||
           found.calendar.time_zone != Workspace.current.time_zone || found.visit_gap != Workspace.current.visit_gap
       end
 
@@ -104,7 +104,8 @@ module EstrelServer
 
       # Changes are noted from the base on that there is.
       def newer?(prepared, base)
-        %w[events attribute_changes].all? { |name| prepared.facts["marks"][name] >= base.facts["marks"][name].to_i }
+        marks = [prepared, base].map { |one| [one.facts["marks"]["events"], one.facts["attribute_changes"].to_i] }
+        marks.transpose.all? { |at, before| at >= before }
       end
 
       # What is there of the last ledger of everybody is built on.
@@ -118,7 +119,7 @@ module EstrelServer
       # @return [Hash, nil] nil where they hold something for which the base has no place
       def write_tail(previous, base, ids)
         catch(:no_place) { write(previous.picked(ids), beside: base, ids: ids) }&.tap do
-          told(base.facts["marks"]["attribute_changes"])
+          told(base.facts["attribute_changes"])
         end
       end
 
@@ -132,7 +133,7 @@ module EstrelServer
                                             on_progress: @on_progress)
         copied.write(@marks)
         suggest_personal(copied.personal, copied.history)
-        facts = { "marks" => @marks.merge("attribute_changes" => @attribute_changes),
+        facts = { "marks" => @marks, "attribute_changes" => @attribute_changes,
                   "store" => Workspace.current.store_id, "form" => Estrel::Ledger::Layout::FORM,
                   "built_at" => Time.now.utc.iso8601, **copied.facts }
         writer.commit(catalogue: copied.catalogue, facts: facts)

@@ -62,7 +62,7 @@ module EstrelServer
       def changed_for_all?
         marks = @base.facts["marks"]
         workspace = Workspace.current
-        marks["erasures"] != @marks["erasures"] || !marks.key?("attribute_changes") ||
+        marks["erasures"] != @marks["erasures"] || @base.facts["attribute_changes"].nil? ||
           @base.calendar.time_zone != workspace.time_zone || @base.visit_gap != workspace.visit_gap ||
           recatalogued?
       end
@@ -82,8 +82,9 @@ module EstrelServer
       # One more than there may be is enough to know.
       def since
         most = (WAITING * limit(:people, @base.base_size)) + 1
+        marks = { **@previous.facts["marks"], **@previous.facts.slice("attribute_changes") }
         PROFILES.flat_map do |name, statement|
-          mark = @previous.facts["marks"].fetch(name)
+          mark = marks.fetch(name)
           Record.connection.select_values("#{format(statement, mark: mark)} LIMIT #{most}")
         end
       end
