@@ -19,6 +19,15 @@ module Estrel
     # Names what the files of such a base end with while they are written.
     PREPARING = "PREPARING"
 
+    # @param directory [String] of a ledger
+    # @param pointer [String] {CURRENT}, {PREPARED} or {PREPARING}
+    # @return [String, nil] what it names
+    def self.noted(directory, pointer)
+      File.read(File.join(directory, pointer)).strip
+    rescue Errno::ENOENT
+      nil
+    end
+
     # @return [String] path of the directory
     attr_reader :directory
 
@@ -103,11 +112,7 @@ module Estrel
 
     private
 
-    def noted(pointer)
-      File.read(File.join(@directory, pointer)).strip
-    rescue Errno::ENOENT
-      nil
-    end
+    def noted(pointer) = self.class.noted(@directory, pointer)
 
     # The one referred to last is kept. Whoever refers to it has found its files whole.
     def named(name)

@@ -91,8 +91,8 @@
       </table>
     </Wide>
     <p class="soft small mt-1">
-      By time of receipt in the {data.days} days up to the as-of date; the lightest part came within {data
-        .classes[0]}, the darkest later than {data.classes.at(-2)}.
+      By time of receipt in the {data.days} days up to the as-of date; the leftmost part came within {data
+        .classes[0]}, the rightmost later than {data.classes.at(-2)}.
     </p>
   {/if}
 {:else}

@@ -16,7 +16,7 @@
   );
 </script>
 
-<tr data-outcome={row.outcome}>
+<tr class="narrow-lines" data-outcome={row.outcome}>
   <td class="whitespace-nowrap">
     <span title={row.received_at}>{day(row.received_at)}, {clock(row.received_at, zone)}</span>
     {#if late !== null && late > 60}<span class="soft small block leading-5">{duration(late)} late</span>{/if}

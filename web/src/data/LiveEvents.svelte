@@ -120,11 +120,11 @@
 </div>
 {#if page.data}
   <div class="overflow-x-auto">
-    <table class="figures" data-testid="live-events">
-      <thead>
+    <table class="figures max-sm:block" data-testid="live-events">
+      <thead class="max-sm:sr-only">
         <tr><th>Received</th><th>Source</th><th>What</th><th>Whose</th><th>Contents</th></tr>
       </thead>
-      <tbody>
+      <tbody class="max-sm:block">
         {#each rows as row (row.key)}<LiveEventRow {row} />{/each}
       </tbody>
     </table>

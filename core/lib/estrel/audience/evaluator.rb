@@ -61,7 +61,7 @@ module Estrel
       def mask(condition)
         @generation.cache.fetch([:mask, condition.key, @as_of, @rule_set&.key]) do
           @budget.check
-          of_each { |evaluator| evaluator.own_mask(condition) }
+          of_each { |part| part.equal?(self) ? condition.mask(self) : part.mask(condition) }
         end
       end
 
@@ -232,10 +232,6 @@ module Estrel
       end
 
       protected
-
-      def own_mask(condition)
-        @generation.cache.fetch([:mask, condition.key, @as_of, @rule_set&.key]) { condition.mask(self) }
-      end
 
       def own_states(date, rule_set)
         lifecycle = lifecycle(rule_set)

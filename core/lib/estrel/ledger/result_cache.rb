@@ -54,11 +54,7 @@ module Estrel
         @size -= @entries.shift.last.last while @size > @limit && @entries.size > 1
       end
 
-      def weight(result)
-        return result.bytesize if result.is_a?(String)
-
-        result.respond_to?(:estimated_size) ? [result.estimated_size.to_i, SMALL].max : SMALL
-      end
+      def weight(result) = result.respond_to?(:estimated_size) ? [result.estimated_size.to_i, SMALL].max : SMALL
     end
   end
 end

@@ -161,8 +161,8 @@ module Estrel
       def clear_old
         used = manifests.to_h { |name| [name, files_of(name)] }.compact
         kept = used.keys.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }
-        kept |= [CURRENT, PREPARED].map { |pointer| noted(pointer) } & used.keys
-        token = noted(PREPARING)
+        kept |= [CURRENT, PREPARED].map { |pointer| Ledger.noted(@directory, pointer) } & used.keys
+        token = Ledger.noted(@directory, PREPARING)
         used = used.values_at(*kept).flatten
         stale = Dir.children(@directory).grep(/\.arrow\z/) + manifests - used - kept
         stale.reject! { |name| token && name.end_with?("-#{token}.arrow") }
@@ -175,12 +175,6 @@ module Estrel
         shelves = Dir.children(@directory).filter_map { |name| Shelf::NAME.match(name) }
         gone = shelves.reject { |shelf| left.include?(shelf[:generation]) }
         gone.each { |shelf| FileUtils.rm_rf(File.join(@directory, shelf.to_s)) }
-      end
-
-      def noted(pointer)
-        File.read(File.join(@directory, pointer)).strip
-      rescue Errno::ENOENT
-        nil
       end
     end
   end
