@@ -6,25 +6,26 @@ module Bench
   # The same data in a DuckDB database of its own, on as many threads as there are cores, and the questions of
   # {DuckSQL}. Each is asked once before it is measured, so that its data is in memory.
   class Duck
-    PEERS = File.join(__dir__, "peers")
+    PACKAGE = File.join(__dir__, "duckdb")
     TABLES = ["CREATE OR REPLACE TABLE people AS SELECT * FROM read_parquet('%s/people.parquet')",
               "CREATE OR REPLACE TABLE had AS SELECT * FROM read_parquet('%s/had.parquet')",
               "CREATE OR REPLACE TABLE did AS SELECT * FROM read_parquet('%s/did-*.parquet') " \
               "ORDER BY profile_id, occurred_at", "CHECKPOINT"].freeze
-    REPEATS = 3
-    private_constant :PEERS, :TABLES, :REPEATS
+    private_constant :PACKAGE, :TABLES
 
     # @param directory [String] where this database lives
-    def initialize(directory)
+    # @param repeats [Integer] how often a question is asked
+    def initialize(directory, repeats = 3)
       @directory = directory
+      @repeats = repeats
       @file = File.join(directory, "bench.duckdb")
     end
 
     # @yield with the database running
     def during
-      system("npm", "ci", "--silent", "--no-audit", "--no-fund", chdir: PEERS, exception: true)
+      system("npm", "ci", "--silent", "--no-audit", "--no-fund", chdir: PACKAGE, exception: true)
       FileUtils.mkdir_p(@directory)
-      command = ["node", File.join(PEERS, "ask.mjs"), @file, Etc.nprocessors.to_s]
+      command = ["node", File.join(PACKAGE, "ask.mjs"), @file, Etc.nprocessors.to_s]
       Open3.popen2(*command) do |input, output, process|
         @input = input
         @output = output
@@ -53,8 +54,8 @@ module Bench
     def ask(name)
       statement = DuckSQL.statement(name)
       query(statement)
-      found = Array.new(REPEATS) { query(statement) }
-      [answer(found.last["rows"]), found.map { |one| one["seconds"] }.sort[REPEATS / 2]]
+      found = Array.new(@repeats) { query(statement) }
+      [answer(found.last["rows"]), found.map { |one| one["seconds"] }.sort[@repeats / 2]]
     end
 
     private

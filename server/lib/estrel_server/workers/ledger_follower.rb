@@ -27,6 +27,7 @@ module EstrelServer
       def run
         EstrelServer.eager_load
         Signal.trap("TERM") { exit }
+        Thread.new { read_ahead }
         loop { sleep(step) }
       end
 
@@ -48,6 +49,13 @@ module EstrelServer
       end
 
       private
+
+      def read_ahead
+        ledger = EstrelServer.ledger
+        Estrel::Ledger::Prefetch.new(ledger.directory, ledger.current.written).run
+      rescue Estrel::Ledger::Missing
+        nil # nothing has been built yet
+      end
 
       # One process at a time, which gives back its memory when it is done.
       def prepare
