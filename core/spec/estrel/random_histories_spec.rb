@@ -5,12 +5,6 @@
 RSpec.describe "random histories against the reference" do
   seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(40) { Random.rand(1 << 32) }
 
-  def parsed(json, population, audiences)
-    rule_sets = Estrel::Audience::RuleSetSource.new(population.catalogue, ->(*) {}, ->(*) {})
-    source = Estrel::Audience::AudienceSource.new(population.catalogue, ->(id) { audiences[id] && ["audience #{id}", audiences[id]] }, [], rule_sets)
-    Estrel::Audience::Definition.parse(json, catalogue: population.catalogue, audiences: source, rule_sets: rule_sets)
-  end
-
   # Fails, with the smallest people and definition that still disagree, unless a block's two answers are the same.
   def agree(population, json, about, seed, &)
     disagree = lambda do |people, definition|

@@ -193,6 +193,13 @@ module LedgerHelper
     Dir.mktmpdir("estrel-ledger") { |directory| yield population.write(directory, touched: touched) }
   end
 
+  # A definition that may refer to lifecycle rules and to audiences, `{ id => definition as JSON }`.
+  def parsed(json, population, audiences = {})
+    rule_sets = Estrel::Audience::RuleSetSource.new(population.catalogue, ->(*) {}, ->(*) {})
+    source = Estrel::Audience::AudienceSource.new(population.catalogue, ->(id) { audiences[id] && ["audience #{id}", audiences[id]] }, [], rule_sets)
+    Estrel::Audience::Definition.parse(json, catalogue: population.catalogue, audiences: source, rule_sets: rule_sets)
+  end
+
   # An analysis of a ledger, ready to be asked.
   def analysis(address, question, ledger, as_of:, today: as_of + 1, **workspace)
     asked = Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: today, **workspace)
