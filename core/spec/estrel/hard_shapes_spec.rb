@@ -2,7 +2,8 @@
 
 # Populations of a shape that random ones hardly ever have, against the reference.
 RSpec.describe "populations of hard shapes" do
-  let(:random) { RandomPopulation.new(@seed = Random.rand(1 << 32)) }
+  let(:seed) { Random.rand(1 << 32) }
+  let(:random) { RandomPopulation.new(seed) }
   let(:people) { random.population.people }
   let(:year) { 365 * 86_400 }
 
@@ -22,7 +23,7 @@ RSpec.describe "populations of hard shapes" do
   def known(changed) = changed.reject { |_, person| person[:events].empty? && person[:attributes].empty? }
 
   # As states, counts and audiences are told in one part, in seven, and with a tail.
-  def agree(population, dates = Array.new(2) { random.date })
+  def expect_agreement(population, dates = Array.new(2) { random.date })
     rule_set = random.rule_set
     reference = Reference.new(population, rule_set)
     definitions = Array.new(12) { random.definition(2, RandomPopulation::CONDITIONS - ["audience"]) }
@@ -30,13 +31,13 @@ RSpec.describe "populations of hard shapes" do
       with_ledger(population, tail: tail) do |generation|
         dates.each do |date|
           counts = Estrel::Lifecycle.new(generation, rule_set).counts(date, date).transform_values(&:first)
-          expect(counts).to eq(reference.counts(date).slice(*counts.keys)), "seed #{@seed}, #{date}"
+          expect(counts).to eq(reference.counts(date).slice(*counts.keys)), "seed #{seed}, #{date}"
           definitions.each do |json|
             definition = parsed(json, population)
             found = [1, 7].map do |parts|
               Estrel::Audience::PartByPart.new(generation, parts: parts, as_of: date, rule_set: rule_set).members(definition).to_a
             end
-            expect(found).to eq([reference.members(json, date)] * 2), "seed #{@seed}, #{date}, tail #{tail}: #{json.to_json}"
+            expect(found).to eq([reference.members(json, date)] * 2), "seed #{seed}, #{date}, tail #{tail}: #{json.to_json}"
           end
         end
       end
@@ -45,28 +46,28 @@ RSpec.describe "populations of hard shapes" do
 
   it "takes one person with half of all events" do
     first, others = people.keys.partition { |id| id == people.keys.first }
-    agree(like(people.slice(*others).merge(first.to_h { |id| [id, with_events(people[id], people.values.sum { |person| person[:events].size })] })))
+    expect_agreement(like(people.slice(*others).merge(first.to_h { |id| [id, with_events(people[id], people.values.sum { |person| person[:events].size })] })))
   end
 
   it "takes very many people with one event each" do
     one = ->(id) { [id, { events: [random.send(:event)], attributes: [], reach: [], profile_type: "visitor" }] }
-    agree(like((1..600).to_h(&one)), [random.date])
+    expect_agreement(like((1..600).to_h(&one)), [random.date])
   end
 
   it "takes people without any events" do
-    agree(like(known(people.transform_values { |person| person.merge(events: []) })))
+    expect_agreement(like(known(people.transform_values { |person| person.merge(events: []) })))
   end
 
   it "takes everything at one instant" do
     at = RandomPopulation::START + (30 * 86_400)
-    agree(like(people.transform_values { |person| person.merge(events: person[:events].map { |event| event.merge(at: at) }) }), [at.to_date - 1, at.to_date, at.to_date + 9])
+    expect_agreement(like(people.transform_values { |person| person.merge(events: person[:events].map { |event| event.merge(at: at) }) }), [at.to_date - 1, at.to_date, at.to_date + 9])
   end
 
   it "takes a history of 31 years, and instants before 1970 that an old store holds" do
     changed = people.keys.zip([-30, -61, -12, 0].cycle).to_h { |id, years| [id, shifted(people[id], years * year)] }
     longest = people.keys.last
     changed[longest] = changed[longest].merge(events: [-61, -30, 0].flat_map { |years| shifted(people[longest], years * year)[:events] })
-    agree(like(known(changed)), [random.date, random.date - (365 * 30)])
+    expect_agreement(like(known(changed)), [random.date, random.date - (365 * 30)])
   end
 
   it "takes an event type with 2,000 properties" do
