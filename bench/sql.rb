@@ -55,7 +55,8 @@ module Bench
     # @param generation [Estrel::Ledger::Generation]
     # @return [void]
     def load(generation)
-      TABLES.each { |statement| query(statement.sub("TABLE", "OR REPLACE TABLE")) }
+      owner = client(@database.owner_connection)
+      TABLES.each { |statement| owner.query(statement.sub("TABLE", "OR REPLACE TABLE")) }
       id = Polars.col("profile_id")
       flags = { "email" => id % 5 != 0, "refused" => id % 10 == 3 }.map { |name, is| is.cast(Polars::Int32).alias(name) }
       fill("people", generation.profiles.select([id, Polars.col("attribute:plan"), *flags]))
@@ -85,9 +86,12 @@ module Bench
     end
 
     def query(statement)
-      @client ||= Trilogy.new(**@database.connection.slice(:socket, :username, :password, :database),
-read_timeout: 3600)
+      @client ||= client(@database.connection)
       @client.query(statement)
+    end
+
+    def client(connection)
+      Trilogy.new(**connection.slice(:socket, :username, :password, :database), read_timeout: 3600)
     end
 
     def rows(events, type)

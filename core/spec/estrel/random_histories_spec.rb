@@ -95,6 +95,14 @@ RSpec.describe "random histories against the reference" do
         population.people.keys.sort.select { |id| Estrel::Audience::Why.new(generation, id, **asked).member?(definition) }
       end
       expect(one_by_one).to eq(members), "seed #{seed}"
+      # Every condition says why, also of those who have done nothing.
+      explained = definitions.map do |definition|
+        population.people.keys.sort.select do |id|
+          why = Estrel::Audience::Why.new(generation, id, **asked)
+          why.seen? && why.verdicts(definition).all?(&:holds)
+        end
+      end
+      expect(explained).to eq(members), "seed #{seed}"
     end
   end
 

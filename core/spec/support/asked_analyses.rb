@@ -54,6 +54,7 @@ class AskedAnalyses
       "thresholds" => [{ "horizon" => 5, "audiences" => [1, 2] }, { "by" => { "profile_type" => true }, "churned_after" => rules.churned_after + 3 }],
       "backtest" => [{ "weeks" => 6 }], "revisions" => [{ "from" => from }],
       "rules-effect" => [{ "tried" => { "activity" => [], "new_for" => 1, "active_within" => 1, "churned_after" => 2 } }],
+      "trends" => trends(from),
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
@@ -61,6 +62,19 @@ class AskedAnalyses
   end
 
   private
+
+  def trends(from)
+    rides = { "event" => "ride_ended", "where" => [{ "property" => "night", "compare" => "is", "value" => true }] }
+    passes = { "event" => "pass_bought" }
+    common = { "from" => from, "step" => "day" }
+    [{ "from" => from, "step" => "week", "series" => [rides, passes, { "any_event" => true }], "behind" => "previous" },
+     { **common, "series" => [{ "events" => %w[ride_ended pass_bought] }], "measure" => "per_person", "audiences" => [1, 2] },
+     { **common, "series" => [passes], "measure" => "sum", "property" => "price", "by" => { "attribute" => "plan" }, "top" => 1 },
+     { **common, "series" => [passes], "by" => { "state" => true }, "measure" => "share_of_active" },
+     { **common, "series" => [rides], "by_event" => "dock", "top" => 1 }, { **common, "series" => [rides, passes], "measure" => "times", "combined" => "per", "behind" => "year" },
+     { **common, "series" => [rides], "by_event" => "km", "measure" => "share_of_active" },
+     *%w[mean median p90 min max distinct sum_per_person].map { |measure| { "from" => from, "step" => "month", "series" => [passes], "measure" => measure, "property" => "price" } }]
+  end
 
   def rule_sets = Estrel::Audience::RuleSetSource.new(catalogue, ->(*) {}, ->(_) {})
 

@@ -60,7 +60,7 @@ module Estrel
 
       def measured_value(did, evaluator)
         rows = did.selection.rows(evaluator, did.window, property: did.measure.property)
-        did.measure.taken(rows)["m"][0] || Measure::OF_NOTHING[did.measure.kind]
+        did.measure.taken(rows)["m"].to_a.first || Measure::OF_NOTHING[did.measure.kind]
       end
       private_class_method :measured_value
 

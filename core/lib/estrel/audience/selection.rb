@@ -6,6 +6,9 @@ module Estrel
     # same event. Frozen.
     class Selection
       COLUMNS = %w[profile_id occurred_at day].freeze
+      # What is wanted of each event besides, see {#rows}.
+      Wanted = Struct.new(:property, :keyed, :beside, :split)
+      private_constant :Wanted
 
       # Reads a selection that stands alone, checked as one in a definition is.
       #
@@ -38,14 +41,14 @@ module Estrel
       # @param property [String, nil] whose value is wanted as well, as the column `value`
       # @param keyed [Boolean] whether the {Ledger::Timeline}'s number of each is wanted, as the column `key`
       # @param beside [Array<String>] what is wanted of the spine, see {Ledger::Readable#beside}
-      # @return [Polars::DataFrame] `profile_id`, `occurred_at`, `day` (and `value`, `key`, what stands beside), sorted
-      #   by profile and time
-      def rows(evaluator, window, property: nil, keyed: false, beside: [])
+      # @param split [EventSplit, nil] whose text is wanted as well, as the column `told`
+      # @return [Polars::DataFrame] `profile_id`, `occurred_at`, `day` (and `value`, `key`, what stands beside, `told`),
+      #   sorted by profile and time
+      def rows(evaluator, window, property: nil, keyed: false, beside: [], split: nil)
         keyed &&= evaluator.timeline.fits?
-        frames = types(evaluator.catalogue).filter_map do |type|
-          matching(type, evaluator, window, property, keyed, beside)
-        end
-        return none(property, keyed, beside) if frames.empty?
+        wanted = Wanted.new(property, keyed, beside, split)
+        frames = types(evaluator.catalogue).filter_map { |type| matching(type, evaluator, window, wanted) }
+        return none(wanted) if frames.empty?
         return frames.first if frames.one?
 
         Polars.concat(frames).sort(keyed ? "key" : %w[profile_id occurred_at])
@@ -59,7 +62,7 @@ module Estrel
       # @return [Array<Hash{Symbol => Object}>] `type`, `at` (instant), `day` (number) and `value`, in order
       def events_of(evaluator, window, property: nil)
         found = types(evaluator.catalogue).flat_map do |type|
-          rows = matching(type, evaluator, window, property, false, [])
+          rows = matching(type, evaluator, window, Wanted.new(property, false, [], nil))
           rows ? rows.rows(named: true).map { |row| fact(type, row) } : []
         end
         found.sort_by { |fact| [fact[:at], fact[:type]] }
@@ -82,28 +85,31 @@ module Estrel
 
       private
 
-      def matching(type, evaluator, window, property, keyed, beside)
+      def matching(type, evaluator, window, wanted)
+        property = wanted.property
         return if property && !type.properties.key?(property)
 
-        lazy = source(type, evaluator, window, keyed, beside, needed(type, property)).lazy
+        lazy = source(type, evaluator, window, wanted).lazy
         lazy = lazy.join(evaluator.first_seen.lazy, on: "profile_id", how: "inner") if window.relative?
         lazy = lazy.filter(condition(type, evaluator, window)) unless all?(type, evaluator, window)
         columns = COLUMNS.map { |name| Polars.col(name) }
         columns << Polars.col(Ledger::Layout.property(property)).alias("value") if property
-        columns += [*("key" if keyed), *beside].map { |name| Polars.col(name) }
+        columns += [*("key" if wanted.keyed), *wanted.beside].map { |name| Polars.col(name) }
+        columns << wanted.split.of(type, evaluator.calendar).alias("told") if wanted.split
         lazy.select(columns).collect
       end
 
-      def source(type, evaluator, window, keyed, beside, only)
+      def source(type, evaluator, window, wanted)
         first = window.first_day(evaluator.as_of)
-        return evaluator.timeline.events(type.name, first, beside, only: only) if keyed
+        only = needed(type, wanted)
+        return evaluator.timeline.events(type.name, first, wanted.beside, only: only) if wanted.keyed
 
-        evaluator.events_beside(type.name, beside, first, only: only)
+        evaluator.events_beside(type.name, wanted.beside, first, only: only)
       end
 
       # Columns of the events that are looked at.
-      def needed(type, property)
-        asked = [*where.properties, *property].uniq & type.properties.keys
+      def needed(type, wanted)
+        asked = [*where.properties, *wanted.property, *wanted.split&.property].uniq & type.properties.keys
         [*COLUMNS, *asked.map { |name| Ledger::Layout.property(name) }]
       end
 
@@ -124,11 +130,12 @@ module Estrel
         { type: type.name, at: row["occurred_at"], day: row["day"], value: row["value"] }
       end
 
-      def none(property, keyed, beside)
+      def none(wanted)
         columns = Ledger::Layout::EVENT_COLUMNS.slice(*COLUMNS)
-        columns = columns.merge("key" => Polars::UInt64) if keyed
-        columns = columns.merge("value" => Polars::Float64) if property
-        columns = columns.merge(beside.to_h { |name| [name, Polars::Int64] })
+        columns = columns.merge("value" => Polars::Float64) if wanted.property
+        columns = columns.merge("key" => Polars::UInt64) if wanted.keyed
+        columns = columns.merge(wanted.beside.to_h { |name| [name, Polars::Int64] })
+        columns = columns.merge("told" => Polars::String) if wanted.split
         Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
       end
     end

@@ -20,7 +20,7 @@ module Estrel
         else
           condition = Definition.parse(probe(kind, body), catalogue: catalogue).root
           field = kind == "attribute" ? condition.comparison : condition.measure&.comparison
-          lists(field.type)
+          AsText.check(field.type)
           new(kind, condition: condition, type: field.type, field: told_apart(condition, catalogue.names))
         end
       end
@@ -48,13 +48,6 @@ module Estrel
         names.property_field(condition.measure.property, condition.selection.events)
       end
       private_class_method :told_apart
-
-      def self.lists(type)
-        return unless type == "list"
-
-        raise Invalid, [{ place: "", message: "a list cannot tell people apart, who may have several of its values" }]
-      end
-      private_class_method :lists
 
       # @return [String] "attribute", "property", "state" or "profile_type"
       attr_reader :by
@@ -95,7 +88,8 @@ module Estrel
         case by
         when "state" then { "lifecycle" => { "is" => [value] } }
         when "profile_type" then { "profile_type" => { "is" => [value] } }
-        else compared(value.nil? ? { "compare" => "is_not_set" } : { "compare" => "is", "value" => typed(value) })
+        else compared(value.nil? ? { "compare" => "is_not_set" } : { "compare" => "is",
+                                                                     "value" => AsText.typed(value, @type) })
         end
       end
 
@@ -127,27 +121,7 @@ module Estrel
       end
 
       def text(frame, column, evaluator)
-        value = Polars.col(column)
-        as_text = case @type
-                  when "number" then value.cast(Polars::String).str.replace('\.0$', "")
-                  when "boolean" then words(value)
-                  when "date" then value.cast(Polars::Date).cast(Polars::String)
-                  when "time" then evaluator.calendar.day_numbers(value).cast(Polars::Date).cast(Polars::String)
-                  else value
-                  end
-        frame.select([as_text.alias("value")])["value"]
-      end
-
-      def words(value)
-        Polars.when(value).then(Polars.lit("true")).when(value.is_not).then(Polars.lit("false")).otherwise(nil)
-      end
-
-      def typed(value)
-        case @type
-        when "number" then Float(value)
-        when "boolean" then value == "true"
-        else value
-        end
+        frame.select([AsText.of(Polars.col(column), @type, evaluator.calendar).alias("value")])["value"]
       end
 
       def compared(comparison)

@@ -61,6 +61,19 @@ module Estrel
       end
       private_class_method :next_start
 
+      # As many steps before these, or the same a year before: whole weeks of it, so that the days of the week lie on
+      # each other, and months by their names.
+      #
+      # @param how [String] "previous" or "year"
+      # @return [Steps]
+      def earlier(how)
+        return Steps.new(back(how == "year" ? 12 : size - 1), unit: unit, whole: true) if unit == "month"
+
+        days = unit == "week" ? 7 * (size - 1) : size - 1
+        days = 364 if how == "year"
+        Steps.new(dates.map { |date| date - days }, unit: unit, whole: @whole)
+      end
+
       # @return [Array<Date>]
       attr_reader :dates
       # @return [String] of {UNITS}, or "free"
@@ -106,6 +119,12 @@ module Estrel
       end
 
       private
+
+      # The same months earlier. One that ends early is looked at as far as this one is.
+      def back(months)
+        *ends, last = dates.map { |date| ((date + 1) << months) - 1 }
+        [*ends, @whole ? last : [dates.last << months, ends.last + 1].max]
+      end
 
       # For every day from the first date to the one after the last.
       def table

@@ -81,7 +81,9 @@ RSpec.describe Estrel::Analyses do
           answer.tables.each do |table|
             people = table.columns.each_index.select { |index| table.columns[index].kind == "people" }
             table.rows.product(people).each do |row, index|
-              definition = row.cells[table.columns[index].key] || row.people or next
+              definition = row.cells[table.columns[index].key] || row.people
+              next if definition.nil? || row.values[index].nil?
+
               size = one.workspace.parts.first.size(one.definition(definition))
               expect(row.values[index]).to eq(size), "#{address} #{question}: #{table.key} #{row.values} #{table.columns[index].key} #{definition}"
             end

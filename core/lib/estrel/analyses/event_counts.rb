@@ -1,0 +1,115 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What was counted of events, told apart by group and period: everything an {EventMeasure} is computed from. What of
+    # it parts of a ledger have found is plain data that adds up, so {.of} gives that, and this reads it.
+    #
+    # A *code* is the number of the group times one more than the number of periods, plus that of the period; the last
+    # stands for the whole range, over which people are counted once.
+    class EventCounts
+      # @param steps [Lifecycle::Steps]
+      # @return [Integer] codes of a group
+      def self.width(steps) = steps.size
+
+      # @param rows [Polars::DataFrame] `profile_id`, `day` and `group` (number), sorted by profile and time; `value`
+      #   where a property is measured
+      # @param steps [Lifecycle::Steps] in whose periods all of them lie
+      # @param needs [Array<Symbol>] see {EventMeasure::NEEDS}
+      # @param personal [Boolean] whether all events of a person are in one group
+      # @return [Hash{Symbol => Object}] for {Sum}: by code, `people`, `times`, `sums`, how many are `given` and their
+      #   `spans`; the different `values`, each with how often it occurs, as a data frame
+      def self.of(rows, steps, needs, personal:)
+        coded = rows.with_columns([(Polars.col("group").cast(Polars::Int64) * width(steps)).alias("first"),
+                                   (steps.index(Polars.col("day")) - 1).cast(Polars::Int64).alias("at")])
+                    .with_columns([(Polars.col("first") + Polars.col("at")).alias("code")])
+        needs.to_h { |need| [need, counted(need, coded, steps, personal)] }
+      end
+
+      # @param found [Hash] of {.of}
+      # @param steps [Lifecycle::Steps]
+      # @param grouped [Boolean] whether `active` people are told apart; all groups have the same where they are not
+      def initialize(found, steps, grouped: true)
+        @found = found
+        @width = self.class.width(steps)
+        @grouped = grouped
+      end
+
+      # @param code [Integer]
+      # @return [Integer]
+      def people(code) = @found[:people].fetch(code, 0)
+
+      # @return [Integer]
+      def active(code) = @found[:active].fetch(@grouped ? code : code % @width, 0)
+
+      # @return [Integer]
+      def times(code) = over_range(:times, code) || 0
+
+      # @return [Float]
+      def sum(code) = over_range(:sums, code) || 0.0
+
+      # @return [Integer] how many events have the property
+      def given(code) = over_range(:given, code) || 0
+
+      # @return [Span, nil] from the least value to the greatest
+      def span(code) = over_range(:spans, code)
+
+      # @return [Array<Array(Object, Integer)>] the different values, in order, with how often each occurs
+      def values(code)
+        @values ||= @found[:values].group_by(%w[code value]).agg([Polars.col("n").sum]).sort("value").rows
+                                   .group_by(&:first).transform_values { |rows| rows.map { |_, value, n| [value, n] } }
+        @values.fetch(code, [])
+      end
+
+      class << self
+        private
+
+        def counted(need, coded, steps, personal)
+          whole = Polars.col("first") + (width(steps) - 1)
+          case need
+          when :people, :active
+            people(coded, "code", personal).merge(people(coded.with_columns([whole.alias("whole")]), "whole", personal))
+          when :times then Lifecycle::Tally.of(coded, Polars.col("code"))
+          when :values then values(coded, whole)
+          else of_values(need, coded.lazy.filter(Polars.col("value").is_not_null))
+          end
+        end
+
+        # Whose events are in one group each has them in the order of the codes.
+        def people(coded, code, personal)
+          profile, code = ["profile_id", code].map { |name| Polars.col(name) }
+          return Lifecycle::Tally.of(coded.filter(fresh(profile, code)), code) if personal
+
+          Lifecycle::Tally.of(coded.select([profile, code]).unique, code)
+        end
+
+        def fresh(profile, code) = ((profile != profile.shift(1)) | (code != code.shift(1))).fill_null(true)
+
+        def values(coded, whole)
+          given = coded.filter(Polars.col("value").is_not_null)
+          Polars.concat([Polars.col("code"), whole].map do |code|
+            given.lazy.select([code.alias("code"), Polars.col("value")])
+                 .group_by(%w[code value]).agg([Polars.len.cast(Polars::Int64).alias("n")])
+          end).collect
+        end
+
+        def of_values(need, given)
+          value = Polars.col("value")
+          taken = { sums: [value.sum], given: [Polars.len], spans: [value.min.alias("least"), value.max.alias("most")] }
+          rows = given.group_by("code").agg(taken.fetch(need)).collect.rows
+          rows.to_h { |code, *found| [code, need == :spans ? Span.new(*found) : found.first] }
+        end
+      end
+
+      private
+
+      # Of the whole range, what its periods have together.
+      def over_range(name, code)
+        counts = @found[name]
+        return counts[code] unless ((code + 1) % @width).zero?
+
+        ((code - @width + 1)...code).filter_map { |one| counts[one] }.reduce { |one, other| Sum.of(one, other) }
+      end
+    end
+  end
+end

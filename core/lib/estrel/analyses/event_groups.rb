@@ -1,0 +1,122 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # Into which groups events are told apart: by audiences their people are in, by what people are told apart by, or by
+    # a property of the events themselves; or all are in one. The most frequent values have groups of their own; which
+    # they are has to be found out from all parts first.
+    class EventGroups
+      # How many values are told apart unless another number is asked for.
+      TOP = 5
+
+      # @param audiences [Array<Stored::NamedAudience>]
+      # @param split [Audience::Split, Audience::EventSplit, nil]
+      # @param top [Integer, nil]
+      def initialize(audiences, split, top)
+        @audiences = audiences
+        @split = split
+        @top = top || TOP
+      end
+
+      # @return [Boolean] whether values have to be counted first
+      def counted_first? = !@split.nil?
+
+      # @return [Audience::EventSplit, nil] whose text has to stand beside the events
+      def beside = (@split if of_events?)
+
+      # @return [Boolean] whether all events of a person are in one group
+      def personal? = !of_events?
+
+      # How often each value occurs.
+      #
+      # @param rows [Polars::DataFrame] `profile_id`, and `told` where events are told apart
+      # @param part [Audience::Evaluator]
+      # @param people [Boolean] whether people are counted rather than events
+      # @return [Hash{String, nil => Integer}]
+      def counts(rows, part, people:)
+        told = of_events? ? rows.select(%w[profile_id told]) : with_values(rows, part)
+        told = told.unique if people
+        told.group_by("told").agg([Polars.len.cast(Polars::Int64).alias("n")]).rows.to_h
+      end
+
+      # @param counts [Hash] see {#counts}, of all parts
+      # @return [Array<Array>] see {Lifecycle::Grouping.labels}
+      def labels(counts) = Lifecycle::Grouping.labels(counts, @top)
+
+      # @param rows [Polars::DataFrame] `profile_id`, and `told` where events are told apart
+      # @param part [Audience::Evaluator]
+      # @param labels [Array<Array>, nil] where values were counted
+      # @return [Array<Polars::DataFrame>] the rows with the number of their `group`; somebody who is in several
+      #   audiences is in several of these, each of which is sorted as the rows were
+      def of(rows, part, labels)
+        return by_audience(rows, part) if @audiences.any? && @split.nil?
+        return [in_group(rows, 0)] unless @split
+        return [by_text(rows, labels)] if of_events?
+
+        [part.groups(@split, labels).spread(rows)]
+      end
+
+      # @param labels [Array<Array>, nil]
+      # @return [Array<Hash{Symbol => Object}>] of every group: `id` of the audience, `kind`, `value`, `people_in`, the
+      #   condition that finds its people, and `where`, the filters that find its events
+      def named(labels)
+        return labels.map { |kind, value| of_value(kind, value&.to_s, labels) } if @split
+        return [group("all", nil, nil)] if @audiences.empty?
+
+        @audiences.map do |audience|
+          group("audience", audience.name, { "audience" => { "id" => audience.id } }, id: audience.id)
+        end
+      end
+
+      # @param group [Hash{Symbol => Object}] of {#named}
+      # @return [String]
+      def said(group)
+        case group[:kind]
+        when "all" then "everybody"
+        when "other" then English.counted(group[:value].to_i, "other value")
+        when "not_set" then "not set"
+        when "audience" then group[:value]
+        else @split.said(group[:value])
+        end
+      end
+
+      private
+
+      def of_events? = @split.is_a?(Audience::EventSplit)
+
+      def in_group(rows, number) = rows.with_columns([Polars.lit(number).cast(Polars::Int32).alias("group")])
+
+      def by_audience(rows, part)
+        @audiences.each_with_index.map do |audience, index|
+          in_group(part.group(audience.definition, audience.id).spread(rows), index)
+        end
+      end
+
+      def with_values(rows, part)
+        told = Polars::DataFrame.new([part.ids.alias("profile_id"), part.values_of(@split).alias("told")])
+        rows.select(%w[profile_id]).join(told, on: "profile_id", how: "left")
+      end
+
+      def by_text(rows, labels)
+        names = labels.filter_map { |kind, value| value if kind == :value }
+        known = Polars::DataFrame.new({ "told" => names, "group" => (0...names.size).to_a },
+                                      schema_overrides: { "told" => Polars::String, "group" => Polars::Int32 })
+        rest = %i[not_set other].to_h { |kind| [kind, Polars.lit(labels.index { |label| label.first == kind }).cast(Polars::Int32)] }
+        code = Polars.coalesce([Polars.col("group"),
+                                Polars.when(Polars.col("told").is_null).then(rest[:not_set]).otherwise(rest[:other])])
+        rows.join(known, on: "told", how: "left").with_columns([code.alias("group")])
+      end
+
+      def of_value(kind, value, labels)
+        named = labels.filter_map { |one, name| name if one == :value }
+        return group(kind.to_s, value, nil, where: @split.filters(kind, value, named)) if of_events?
+
+        group(kind.to_s, value, @split.group(kind, value, named)[:people_in])
+      end
+
+      def group(kind, value, people_in, id: nil, where: [])
+        { id: id, kind: kind, value: value, people_in: people_in || { "all" => [] }, where: where }
+      end
+    end
+  end
+end

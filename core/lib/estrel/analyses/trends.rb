@@ -1,0 +1,146 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # How a measure of what people do goes, step by step: of several events beside each other, or of one by another, for
+    # everybody or told apart. Counts add up over the parts, see {EventCounts}; where values are told apart, the most
+    # frequent are found out first. Findings are about complete periods only.
+    class Trends < Analysis
+      # Periods in a picture, and lines, at most.
+      MOST_PERIODS = 1_100
+      MOST_LINES = 40
+
+      def more?(found) = found.size < (groups.counted_first? ? 2 : 1)
+
+      def doing(found) = counting?(found) ? "Counting the values" : super
+
+      def partial(part, found)
+        return values_in(part) if counting?(found)
+
+        labels = found.first if groups.counted_first?
+        [steps, behind].compact.map { |looked_at| Counting.new(self, part, looked_at, labels).to_h }
+      end
+
+      # Of the values only those with groups of their own go to the parts again.
+      def settled(round, found) = counting?(found) ? groups.labels(round) : round
+
+      def answer(found)
+        labels = found.first if groups.counted_first?
+        lines = Lines.new(self, groups.named(labels), found.last)
+        Answer.new(finding: Finding.new(self, lines.all).to_s, picture: picture(lines.all), caveats: caveats,
+                   tables: Tables.new(self, lines.all).all)
+      end
+
+      # @return [Lifecycle::Steps]
+      # @raise [Invalid] for more periods than can be looked at
+      def steps
+        @steps ||= steps_of_range.tap do |found|
+          periods = found.size - 1
+          next if periods <= MOST_PERIODS
+
+          raise Invalid.at("step", "that would be #{English.counted(periods, found.unit)}; look at " \
+                                   "#{found.unit == "day" ? "weeks or months" : "months"}, or at fewer days")
+        end
+      end
+
+      # @return [Lifecycle::Steps, nil] what lies behind
+      def behind = @behind ||= question["behind"] && steps.earlier(question["behind"])
+
+      # @return [Array<Hash{Symbol => Object}>] see {Lifecycle::Steps#periods}; `sound`, whether findings may rest on it
+      def periods
+        @periods ||= begin
+          oldest = workspace.ledger.oldest_day
+          steps.periods(workspace.today).map do |period|
+            { **period, sound: period[:complete] && (oldest.nil? || period[:from] >= oldest) }
+          end
+        end
+      end
+
+      # @return [Array<Audience::Selection>]
+      def selections
+        @selections ||= question["series"].each_with_index.map do |json, index|
+          Metric.selection(json, workspace.catalogue, "series[#{index}]")
+        end
+      end
+
+      # @return [Array<String>] what each of these is called
+      def names
+        phrases = Audience::Phrases.new(workspace.catalogue)
+        selections.map { |selection| phrases.selected(selection, "series").map { |part| part[:text] }.join(" ") }
+      end
+
+      # @return [EventMeasure]
+      def measure
+        @measure ||= EventMeasure.new(*question.values_at("measure", "property"), selections, workspace.catalogue)
+      end
+
+      # @return [String, nil] "per", "plus" or "minus": the first series by the second
+      def combined = question["combined"]
+
+      # @return [EventGroups]
+      def groups = @groups ||= EventGroups.new(audiences, told_apart, question["top"])
+
+      private
+
+      def rests_on
+        check
+        [*super, steps.key, behind&.key, workspace.ledger.oldest_day]
+      end
+
+      def check
+        measure
+        told_apart
+        raise Invalid.at("combined", "choose two events to combine") if combined && selections.size != 2
+        raise NoRules, "no event type counts as activity yet, so nobody is active" if needs_rules?
+        return if told_lines <= MOST_LINES
+
+        raise Invalid.at("top", "that would be #{told_lines} lines; choose fewer events or values")
+      end
+
+      def needs_rules? = measure.needs.include?(:active) && workspace.rules.nil?
+
+      # As many as there can be.
+      def told_lines
+        each = told_apart ? (question["top"] || EventGroups::TOP) + 2 : [audiences.size, 1].max
+        each * (combined ? 1 : selections.size)
+      end
+
+      def told_apart
+        return split unless question["by_event"]
+        raise Invalid.at("by_event", "tell either people apart or events") if split
+
+        @told_apart ||= Audience::EventSplit.new(question["by_event"], selections, workspace.catalogue)
+      rescue Audience::Invalid => e
+        raise Invalid, (e.errors.map { |error| { **error, place: "by_event" } })
+      end
+
+      def counting?(found) = groups.counted_first? && found.empty?
+
+      def values_in(part)
+        people = !%w[times sum].include?(measure.kind)
+        counting = Counting.new(self, part, steps, nil)
+        selections.map { |selection| groups.counts(counting.rows(selection), part, people: people) }
+                  .reduce { |one, other| Sum.of(one, other) }
+      end
+
+      def picture(lines)
+        { from: steps.dates.first + 1, to: workspace.as_of, step: steps.unit,
+          column: combined == "per" ? "mean" : measure.column, unit: measure.unit, quantity: measure.quantity,
+          measure: measure.to_s,
+          periods: periods.map { |period| period.slice(:from, :to, :complete) },
+          behind: behind && { from: behind.dates.first + 1, to: behind.dates.last }, rows: lines.map(&:to_h) }
+      end
+
+      def caveats
+        found = []
+        if split && %w[attribute state].include?(split.by)
+          found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}, whatever it " \
+                   "was when they did it."
+        end
+        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !told_apart
+        found << "Somebody may have events of several values, and counts in each." if question["by_event"]
+        found
+      end
+    end
+  end
+end

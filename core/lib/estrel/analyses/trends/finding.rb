@@ -1,0 +1,130 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Trends
+      # What is said over the picture: of one line the last complete period against the one before and the first, and
+      # its largest jump; of several, which is the highest and which has changed most. Nothing is compared where fewer
+      # than {FEWEST} people are behind it.
+      class Finding
+        FEWEST = 50
+        # One of the compared periods.
+        Point = Struct.new(:at, :value, :people)
+        private_constant :Point
+
+        # @param trends [Trends]
+        # @param lines [Array<Line>]
+        def initialize(trends, lines)
+          @trends = trends
+          @lines = lines
+        end
+
+        # @return [String]
+        def to_s
+          return "Nobody did this in these days." if @lines.all? { |line| line.people.sum.zero? }
+          return "No #{unit} of the range is complete yet." if sound.empty?
+
+          @lines.one? ? of_one(@lines.first) : of_several
+        end
+
+        private
+
+        def unit = @trends.steps.unit
+
+        # The numbers of the periods that findings may rest on.
+        def sound = @sound ||= @trends.periods.each_index.select { |index| @trends.periods[index][:sound] }
+
+        def points(line) = sound.map { |at| Point.new(at, line.values[at], line.people[at]) }
+
+        def of_one(line)
+          points = points(line)
+          last = points.last
+          return "There is nothing to tell of the last complete #{unit}, #{span(last)}." if last.value.nil?
+
+          said = ["#{figure(last.value)} in the last complete #{unit}, #{span(last)}", *compared(points)].join(": ")
+          "#{[said, *jump(points)].join(". ")}."
+        end
+
+        # "1,234 people ended a ride", "2.1 km: median distance"
+        def figure(value)
+          said = said(value)
+          return "#{said} #{@lines.first.name}" if @trends.combined
+          return "#{said} people #{@lines.first.name}" if @trends.measure.people?
+          return "#{said}, the #{@trends.measure} of those who #{@lines.first.name}," if @trends.measure.of_property?
+
+          "#{said} #{@trends.measure} #{@lines.first.name}"
+        end
+
+        def compared(points)
+          last = points.last
+          before = change(points[-2], last)
+          first = change(points.first, last) if points.size > 2
+          said = [before && "#{before} than in the #{unit} before",
+                  first && "#{first} than in the first, #{span(points.first)}"].compact
+          said.empty? ? [] : [said.join(", ")]
+        end
+
+        # "12% more"
+        def change(one, other)
+          growth = growth(one, other) or return
+          return "no more" if growth.zero?
+
+          "#{English.percent(growth.abs)} #{growth.positive? ? "more" : "less"}"
+        end
+
+        # @return [Float, nil] nil where the two cannot be compared
+        def growth(one, other)
+          return if one.nil? || [one, other].any? { |point| point.value.nil? || point.people < FEWEST }
+
+          one.value.positive? ? (other.value - one.value).fdiv(one.value) : nil
+        end
+
+        def jump(points)
+          jumps = points.each_cons(2).filter_map { |one, other| [growth(one, other), other] if growth(one, other) }
+          growth, point = jumps.max_by { |found, _| found.abs }
+          return [] if jumps.size < 3 || growth.zero?
+
+          direction = growth.positive? ? "up" : "down"
+          ["The largest jump was #{direction} by #{English.percent(growth.abs)}, in the #{unit} #{span(point)}"]
+        end
+
+        def of_several
+          told = @lines.reject { |line| line.total.nil? || line.group[:kind] == "other" }
+          highest = told.max_by(&:total) or return ""
+          "“#{highest.name}” is highest over the range, #{said(highest.total)}#{unit_of_total}#{changed}."
+        end
+
+        def unit_of_total = @trends.measure.people? && !@trends.combined ? " people" : ""
+
+        # The one that has changed most from the first complete period to the last.
+        def changed
+          found = @lines.filter_map do |line|
+            growth = growth(points(line).first, points(line).last) if sound.size > 1
+            [line, growth] if growth
+          end
+          return "" if found.size < 2
+
+          line, growth = found.max_by { |_, change| change.abs }
+          direction = growth.negative? ? "less" : "more"
+          "; “#{line.name}” has changed most, #{English.percent(growth.abs)} #{direction} in the last complete " \
+            "#{unit} than in the first"
+        end
+
+        def said(value)
+          return English.rate(value) if @trends.combined == "per"
+
+          @trends.measure.said(value)
+        end
+
+        def span(point)
+          from, to = @trends.periods[point.at].values_at(:from, :to)
+          case unit
+          when "day" then English.date(to)
+          when "month" then to.strftime("%B %Y")
+          else "#{English.date(from)} to #{English.date(to)}"
+          end
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,26 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Trends
+      # One line of the picture: a series, or two combined, of one group. `values` stand in the order of the periods,
+      # nil where there is nothing to tell, and `people` says how many people each is of; `mean` is of the periods that
+      # findings may rest on, `total` of the whole range, `behind` what lies behind, and `shares` what part of all lines
+      # each value is. `did` is the condition, as JSON, of who did it at any time. Frozen.
+      Line = Struct.new(:series, :name, :group, :values, :people, :mean, :total, :behind, :shares, :did,
+                        keyword_init: true) do
+        # @return [Hash{Symbol => Object}] plain JSON
+        def to_h = { **super.except(:people), group: group.except(:where) }
+
+        # @param from [Date]
+        # @param to [Date]
+        # @return [Hash] the condition, as JSON, of who did it in these days
+        def people_in(from, to)
+          kind, body = did.first
+          condition = { kind => { **body, "window" => { "from" => from.iso8601, "to" => to.iso8601 } } }
+          group[:kind] == "all" ? condition : { "all" => [group[:people_in], condition] }
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,93 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Trends
+      # Makes the lines of a picture out of what was counted.
+      class Lines
+        OPERATIONS = { "per" => ->(one, other) { other.zero? ? nil : one.fdiv(other) }, "plus" => :+.to_proc,
+                       "minus" => :-.to_proc }.freeze
+        private_constant :OPERATIONS
+
+        # @param trends [Trends]
+        # @param groups [Array<Hash>] see {EventGroups#named}
+        # @param found [Array<Hash>] of {Counting#to_h}, of the range and of what lies behind
+        def initialize(trends, groups, found)
+          @trends = trends
+          @groups = groups
+          @now, @behind = found.zip([trends.steps, trends.behind]).map { |counted, steps| read(counted, steps) }
+        end
+
+        # @return [Array<Line>] series by series, and of each group by group
+        def all
+          @all ||= begin
+            values = series.map { |index| @groups.each_index.map { |group| values(@now, index, group, @trends.steps) } }
+            sums = values.flatten(1).transpose.map { |column| column.compact.sum }
+            series.flat_map do |index|
+              @groups.each_index.map { |group| line(index, group, values[index][group], sums) }
+            end
+          end
+        end
+
+        private
+
+        def read(counted, steps)
+          counted[:series].map do |counts|
+            EventCounts.new({ **counts, active: counted[:active] }, steps, grouped: @trends.groups.personal?)
+          end
+        end
+
+        # Two that are combined make one.
+        def series = @trends.combined ? [0] : @trends.selections.each_index.to_a
+
+        def line(index, group, values, sums)
+          *values, total = values
+          Line.new(series: index, name: name(index, @groups[group]), group: @groups[group], values: values,
+                   people: people(index, group), mean: mean(values), total: total,
+                   behind: @behind && values(@behind, index, group, @trends.behind)[..-2],
+                   shares: (shares(values, sums) if shared?), did: did(index, @groups[group])).freeze
+        end
+
+        # Of the periods, and of the whole range.
+        def values(counts, index, group, steps)
+          width = EventCounts.width(steps)
+          ((group * width)...((group + 1) * width)).map do |code|
+            next @trends.measure.value(counts[index], code) unless @trends.combined
+
+            one, other = counts.map { |each| @trends.measure.value(each, code) }
+            one && other && OPERATIONS.fetch(@trends.combined).call(one, other)
+          end
+        end
+
+        def people(index, group)
+          width = EventCounts.width(@trends.steps)
+          ((group * width)...(((group + 1) * width) - 1)).map { |code| @now[index].people(code) }
+        end
+
+        def mean(values)
+          told = values.zip(@trends.periods).filter_map { |value, period| value if period[:sound] }
+          told.empty? ? nil : told.sum.fdiv(told.size)
+        end
+
+        def shared? = @trends.measure.additive? && @trends.combined.nil? && (@groups.size * series.size) > 1
+
+        def shares(values, sums)
+          values.zip(sums).map { |value, sum| sum.positive? ? value.fdiv(sum) : nil }
+        end
+
+        def name(index, group)
+          what = @trends.names
+          said = @trends.combined ? what.join(" #{@trends.combined} ") : what[index]
+          return said if group[:kind] == "all"
+
+          series.one? ? @trends.groups.said(group) : "#{said}, #{@trends.groups.said(group)}"
+        end
+
+        def did(index, group)
+          selection = @trends.selections[index].to_h
+          { "did" => { **selection, "where" => [*selection["where"], *group[:where]], "count" => { "at_least" => 1 } } }
+        end
+      end
+    end
+  end
+end
