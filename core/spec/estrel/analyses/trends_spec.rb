@@ -1,0 +1,149 @@
+# frozen_string_literal: true
+
+# Trends against plain Ruby: every line says of whom and of which events it is, so each of its values is counted again
+# from these, one person and one event at a time.
+RSpec.describe Estrel::Analyses::Trends do
+  measures = Estrel::Analyses::EventMeasure::NEEDS.keys
+  seeds = measures.map { ENV["ANALYSIS_SEED"] ? Integer(ENV["ANALYSIS_SEED"]) : Random.rand(1 << 32) }
+
+  def starts(step, from, to)
+    first = { "day" => from, "week" => from - (from.cwday - 1), "month" => Date.new(from.year, from.month, 1) }.fetch(step)
+    found = []
+    while first <= to
+      found << first
+      first = step == "month" ? first >> 1 : first + (step == "week" ? 7 : 1)
+    end
+    found << first
+  end
+
+  def periods(step, from, to) = starts(step, from, to).each_cons(2).map { |start, after| [start, [after - 1, to].min] }
+
+  def earlier(step, how, periods)
+    count = how == "year" ? 12 : periods.size
+    return periods.map { |from, to| [from << count, to.next_day.day == 1 ? (to.next_day << count) - 1 : to << count] } if step == "month"
+
+    days = how == "year" ? 364 : periods.size * (step == "week" ? 7 : 1)
+    periods.map { |range| range.map { |date| date - days } }
+  end
+
+  # The middle ones, or what lies between two values.
+  def quantile(values, share)
+    place = share * (values.size - 1)
+    values.sort.values_at(place.floor, place.ceil).then { |low, high| low + ((high - low) * (place - place.floor)) }
+  end
+
+  def measured(measure, people, values, active)
+    { "people" => people.size, "times" => people.sum(&:size), "sum" => values.sum.to_f, "distinct" => values.uniq.size }.fetch(measure) do
+      case measure
+      when "share_of_active" then active.zero? ? nil : people.size.fdiv(active)
+      when "per_person" then people.empty? ? nil : people.sum(&:size).fdiv(people.size)
+      when "sum_per_person" then people.empty? ? nil : values.sum.fdiv(people.size)
+      else
+        next if values.empty?
+
+        { "mean" => values.sum.fdiv(values.size), "median" => quantile(values, 0.5), "p90" => quantile(values, 0.9),
+          "min" => values.min, "max" => values.max }.fetch(measure)
+      end
+    end
+  end
+
+  measures.zip(seeds).each do |measure, seed|
+    it "counts #{measure} of every line, period and group as plain Ruby does (ANALYSIS_SEED=#{seed})" do
+      random = Random.new(seed)
+      population = RandomPopulation.new(seed).population
+      with_ledger(population, tail: seed) do |ledger|
+        one = AskedAnalyses.new(seed, population, ledger)
+        step, from = [%w[day week month].sample(random: random), one.as_of - random.rand(40)]
+        passes = { "event" => "pass_bought" }
+        series = [passes, { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }, { "events" => %w[ride_ended pass_bought] }]
+        property = "price" if Estrel::Analyses::EventMeasure::OF_PROPERTY.include?(measure)
+        series = [passes, { **passes, "where" => [{ "property" => "price", "compare" => "less", "value" => 2 }] }] if property
+        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" } }, { "by" => { "state" => true } }, { "by_event" => property || "km" }].sample(random: random)
+        series = series.drop(1) if told["by_event"] == "km"
+        behind = [nil, "previous", "year"].sample(random: random)
+        question = { "series" => series, "measure" => measure, "property" => property, "from" => from.iso8601, "step" => step, "behind" => behind, "top" => 2, **told }.compact
+        answer = described_class.ask(question, one.workspace(parts: 3)).over
+        audiences = [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] }
+        reference = Reference.new(population, one.rules, audiences)
+        count = lambda do |row, (first, last)|
+          members = population.people.values.select { |person| reference.exists?(person, one.as_of) && reference.fits?(row[:group][:people_in], person, one.as_of) }
+          window = { "from" => first.iso8601, "to" => last.iso8601 }
+          own = members.map { |person| reference.send(:selected, row[:did]["did"], person, one.as_of, window) }.reject(&:empty?)
+          # Only events that have the property at all are looked at.
+          everybody = told["by_event"] ? population.people.values : members
+          active = everybody.count { |person| reference.send(:activity_days, person, one.as_of).any? { |day| day.between?(first, last) } }
+          measured(measure, own, own.flatten.filter_map { |event| event[(property || "km").to_sym] }, active)
+        end
+
+        now = periods(step, from, one.as_of)
+        same = ->(found, expected) { found.nil? || expected.nil? ? found == expected : (found - expected).abs < 1e-9 }
+        answer.picture[:rows].each do |row|
+          expected = now.map { |period| count.call(row, period) }
+          expect(row[:values].zip(expected).all? { |pair| same.call(*pair) }).to be(true), "#{question} #{row[:name]}: #{row[:values]} instead of #{expected}"
+          expect(same.call(row[:total], count.call(row, [now.first.first, one.as_of]))).to be(true), "#{question} #{row[:name]}: total #{row[:total]}"
+          next unless behind
+
+          before = earlier(step, behind, now).map { |period| count.call(row, period) }
+          expect(row[:behind].zip(before).all? { |pair| same.call(*pair) }).to be(true), "#{question} #{row[:name]}: #{row[:behind]} instead of #{before}"
+        end
+      end
+    end
+  end
+
+  describe "edges" do
+    let(:population) do
+      person = ->(*rows) { { events: rows.map { |type, at, price| { type: type, at: at, price: price } }, attributes: [] } }
+      Population.new({ 1 => person.call(["bought", Time.utc(2026, 3, 2, 23, 30), 2.0], ["bought", Time.utc(2026, 3, 9, 0, 0), 4.0], ["rode", Time.utc(2026, 3, 9, 1), nil]),
+                       2 => person.call(["bought", Time.utc(2026, 3, 15, 22, 59), nil], ["bought", Time.utc(2026, 3, 15, 23, 0), 10.0]) },
+                     time_zone: "Europe/Berlin", event_types: { "bought" => { "price" => "number", "shop" => "text" }, "rode" => {} })
+    end
+    let(:rules) { Estrel::Lifecycle::RuleSet.new(activity: %w[bought], new_for: 3, active_within: 3, churned_after: 9) }
+
+    def asked(question, as_of: Date.new(2026, 3, 16), today: as_of, rules: self.rules)
+      with_ledger(population) { |ledger| return analysis("trends", { "from" => "2026-03-02", "step" => "week", **question }, ledger, as_of: as_of, today: today, rules: rules).over }
+    end
+
+    def values(question, **asked) = asked(question, **asked).picture[:rows].map { |row| row[:values] }
+
+    it "has days as the reporting time zone has them, and counts a person once over the whole range" do
+      row = asked({ "series" => [{ "event" => "bought" }] }).picture[:rows].first
+      expect(row.values_at(:values, :total)).to eq([[1, 2, 1], 2])
+      expect(row[:did]).to eq({ "did" => { "event" => "bought", "where" => [], "count" => { "at_least" => 1 } } })
+    end
+
+    it "divides by nothing nowhere" do
+      passes, rides = %w[bought rode].map { |event| { "event" => event } }
+      expect(values({ "series" => [passes, rides], "combined" => "per", "measure" => "times" })).to eq([[nil, 2.0, nil]])
+      expect(values({ "series" => [passes, rides], "combined" => "minus", "measure" => "times" })).to eq([[1, 1, 1]])
+      expect(values({ "series" => [rides], "measure" => "per_person" })).to eq([[nil, 1.0, nil]])
+      expect(values({ "series" => [rides], "measure" => "share_of_active" })).to eq([[0.0, 0.5, 0.0]])
+    end
+
+    it "leaves missing values out of measures of a property" do
+      expect(%w[sum mean median max distinct].map { |measure| values({ "series" => [{ "event" => "bought" }], "measure" => measure, "property" => "price" }).first })
+        .to eq([[2.0, 4.0, 10.0], [2.0, 4.0, 10.0], [2.0, 4.0, 10.0], [2.0, 4.0, 10.0], [1, 1, 1]])
+      expect(values({ "series" => [{ "event" => "bought" }], "by_event" => "price", "top" => 1 })).to eq([[0, 0, 1], [1, 1, 0], [0, 1, 0]])
+    end
+
+    it "says nothing of periods that are incomplete, begin before the data does, or have few people behind them" do
+      expect(asked({ "series" => [{ "event" => "bought" }] }).finding).to eq("2 people had “bought” events in the last complete week, 9 Mar 2026 to 15 Mar 2026.")
+      expect(asked({ "series" => [{ "event" => "bought" }], "step" => "month" }).finding).to eq("No month of the range is complete yet.")
+      expect(asked({ "series" => [{ "event" => "rode" }] }, as_of: Date.new(2026, 3, 8)).finding).to eq("Nobody did this in these days.")
+    end
+
+    it "refuses what cannot be told, and says why" do
+      { { "series" => [{ "event" => "bought" }], "measure" => "sum", "property" => "shop" } => /no property "shop" of bought that is a number/,
+        { "series" => [{ "event" => "bought" }], "measure" => "mean" } => /no property/,
+        { "series" => [{ "event" => "bought" }], "combined" => "per" } => /choose two events/,
+        { "series" => [{ "event" => "gone" }] } => /gone/,
+        { "series" => [{ "event" => "bought" }], "by_event" => "colour" } => /no property "colour" of bought/,
+        { "series" => [{ "event" => "bought" }], "by_event" => "shop", "by" => { "state" => true } } => /either people apart or events/,
+        { "series" => [{ "event" => "bought" }] * 6, "by_event" => "shop", "top" => 20 } => /132 lines/,
+        { "series" => [{ "event" => "bought" }], "from" => "2006-03-02", "step" => "day" } => /7,320 days; look at weeks or months/,
+        { "series" => [] } => /Series/ }.each do |question, message|
+        expect { asked(question) }.to raise_error(Estrel::Analyses::Invalid, message)
+      end
+      expect { asked({ "series" => [{ "event" => "bought" }], "measure" => "share_of_active" }, rules: nil) }.to raise_error(Estrel::Analyses::Analysis::NoRules)
+    end
+  end
+end
