@@ -164,11 +164,13 @@ module Estrel
     def ratio(value) = format("%.2f", value)
 
     # @param value [Numeric] that may be small
-    # @return [String] with three decimals, or two figures that tell: "1.250", "0.0031"
+    # @return [String] with three decimals, or two figures that tell: "1.250", "0.0031"; with one from a hundred on
     def rate(value)
       return "0" if value.zero?
 
       size = value.abs
+      return fixed(value, 1) if size >= 100
+
       "#{"−" if value.negative?}#{format("%.*f", size >= 0.1 ? 3 : [12, 1 - Math.log10(size).floor].min, size)}"
     end
 

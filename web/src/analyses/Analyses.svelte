@@ -3,11 +3,13 @@
   import BeforeAfter from "./before-after/BeforeAfter.svelte";
   import Breakdown from "./breakdown/Breakdown.svelte";
   import Overlap from "./overlap/Overlap.svelte";
+  import Trends from "./trends/Trends.svelte";
 
   /** The analyses, and the questions they answer. */
   let { name }: { name: string } = $props();
 
   const ANALYSES = [
+    { key: "trends", title: "Trends", asks: "How many people do something, how often, and how does it go?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
       key: "breakdown",
@@ -21,10 +23,10 @@
     },
   ] as const;
   /** What questions have in common goes along when another is asked. */
-  const COMMON = ["audience", "event", "of", "from", "to", "step", "by"];
+  const COMMON = ["audience", "event", "of", "from", "to", "step", "range", "by"];
   const to = (key: string) =>
     address.to(`/analyses/${key}`, Object.fromEntries(COMMON.map((name) => [name, address.get(name)])));
-  const PAGES = { overlap: Overlap, breakdown: Breakdown, "before-after": BeforeAfter };
+  const PAGES = { trends: Trends, overlap: Overlap, breakdown: Breakdown, "before-after": BeforeAfter };
   const Page = $derived(PAGES[name as keyof typeof PAGES]);
 </script>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Selection } from "../audiences/definition";
-  import { namesOf } from "../audiences/editor/values";
+  import { doneOf, namesOf } from "../audiences/editor/values";
   import EventsEditor from "../audiences/editor/EventsEditor.svelte";
 
   /** Which events, as an underlined phrase that opens the editor of audiences. */
@@ -9,10 +9,17 @@
     label,
     selection,
     change,
-  }: { label: string; selection: Selection; change: (selection: Selection) => void } = $props();
+    done = false,
+  }: {
+    label: string;
+    selection: Selection;
+    change: (selection: Selection) => void;
+    /** Whether it says what people did rather than what happened. */
+    done?: boolean;
+  } = $props();
 
   let open = $state(false);
-  const text = $derived(namesOf(selection));
+  const text = $derived(done ? doneOf(selection) : namesOf(selection));
 </script>
 
 <Popover {open} onOpenChange={(details) => (open = details.open)}>

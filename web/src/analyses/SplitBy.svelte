@@ -26,10 +26,13 @@
     choose,
     none = null,
     phrase = false,
+    events = [],
   }: {
     value: string;
     choose: (value: string) => void;
     none?: string | null;
+    /** Properties by which events may be told apart instead of people; these stand there as "event:km". */
+    events?: Schemas["Field"][];
     /** Whether it stands in a sentence. */
     phrase?: boolean;
   } = $props();
@@ -64,6 +67,11 @@
     {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.display}</option
       >{/each}
   </optgroup>
+  {#if events.length}
+    <optgroup label="A property of each event">
+      {#each events as field (field.name)}<option value="event:{field.name}">{field.display}</option>{/each}
+    </optgroup>
+  {/if}
   {#each TAKES as [take, word] (take)}
     <optgroup label="The {word} value of a property">
       {#each properties as field (`${field.event} ${field.name}`)}

@@ -35,6 +35,20 @@ export class Reader {
     });
   }
 
+  /** Several of these, as JSON. */
+  list(name: string): Selection[] {
+    return (
+      this.read(name, (text) => {
+        try {
+          const found: unknown = JSON.parse(text);
+          return Array.isArray(found) ? (found as Selection[]) : null;
+        } catch {
+          return null;
+        }
+      }) ?? []
+    );
+  }
+
   split(name: string) {
     return this.read(name, by);
   }

@@ -63,7 +63,7 @@
       lines.flatMap((line, key) => {
         const end = line.values.findLastIndex(drawn);
         const value = line.values[pointed ?? end] ?? line.values[end];
-        if (end < 0 || !drawn(value)) return [];
+        if (line.behind || end < 0 || !drawn(value)) return [];
         return [{ key, name: line.name, colour: line.colour, value, at: y(line.values[end]!) }];
       }),
       16,

@@ -9,6 +9,8 @@ export type Line = {
   width?: number;
   low?: (number | null)[];
   high?: (number | null)[];
+  /** Whether it stands behind others and is not named at its end. */
+  behind?: boolean;
   /** Where something is marked on the line. */
   ticks?: boolean[];
 };

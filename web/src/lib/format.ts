@@ -33,10 +33,11 @@ export function decimals(value: number, least: number, most: number): string {
   return new Intl.NumberFormat("en-GB", options).format(value).replace("-", "−");
 }
 
-/** A rate, which may be small: three decimals, or two figures that tell. */
+/** A rate, which may be small: three decimals, or two figures that tell; one decimal from a hundred on. */
 export function rate(value: number): string {
   if (value === 0) return "0";
   const size = Math.abs(value);
+  if (size >= 100) return decimals(value, 1, 1).replace("-", "−");
   const figure = size.toFixed(size >= 0.1 ? 3 : Math.min(12, 1 - Math.floor(Math.log10(size))));
   return `${value < 0 ? "−" : ""}${figure}`;
 }

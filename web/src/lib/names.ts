@@ -7,6 +7,11 @@ export function eventName(raw: string): string {
   return eventType(raw)?.noun ?? raw;
 }
 
+/** What whoever did it has done: "ended a ride". */
+export function eventDone(raw: string): string {
+  return eventType(raw)?.phrase ?? `had “${eventName(raw)}” events`;
+}
+
 export function eventType(raw: string): Schemas["EventType"] | undefined {
   const name = workspace.catalogue?.aliases[raw] ?? raw;
   return workspace.catalogue?.event_types.find((type) => type.name === name);

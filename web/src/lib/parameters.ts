@@ -50,12 +50,16 @@ const FORMS: Record<string, (text: string) => boolean> = {
   compare: (text) => text.split(",").every((part) => isWhole(part.replace(/-$/, ""))),
   state: oneOf(STATES),
   profile_type: oneOf("visitor contact customer"),
-  drawn: oneOf("shares"),
+  drawn: oneOf("shares bars"),
   without: (text) => text.split(",").every(oneOf(`${STATES} none`)),
   range: oneOf("90 180 365 all"),
   behind: oneOf("previous year"),
   whose: oneOf("mine shared"),
-  measure: oneOf("back did sum"),
+  measure: oneOf(
+    "back did people times per_person share_of_active sum mean median p90 min max sum_per_person distinct",
+  ),
+  combined: oneOf("per plus minus"),
+  hidden: (text) => text.split(",").every((part) => isWhole(part, 0)),
   columns: (text) => {
     try {
       return Array.isArray(JSON.parse(text));

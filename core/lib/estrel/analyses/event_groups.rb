@@ -39,9 +39,11 @@ module Estrel
         told.group_by("told").agg([Polars.len.cast(Polars::Int64).alias("n")]).rows.to_h
       end
 
+      # One other value stands by itself.
+      #
       # @param counts [Hash] see {#counts}, of all parts
       # @return [Array<Array>] see {Lifecycle::Grouping.labels}
-      def labels(counts) = Lifecycle::Grouping.labels(counts, @top)
+      def labels(counts) = Lifecycle::Grouping.labels(counts, counts.except(nil).size == @top + 1 ? @top + 1 : @top)
 
       # @param rows [Polars::DataFrame] `profile_id`, and `told` where events are told apart
       # @param part [Audience::Evaluator]

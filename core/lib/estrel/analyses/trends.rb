@@ -138,7 +138,9 @@ module Estrel
                    "was when they did it."
         end
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !told_apart
-        found << "Somebody may have events of several values, and counts in each." if question["by_event"]
+        if question["by_event"] && measure.needs.include?(:people)
+          found << "Somebody may have events of several values, and counts in each."
+        end
         found
       end
     end

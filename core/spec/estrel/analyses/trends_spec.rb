@@ -11,7 +11,11 @@ RSpec.describe Estrel::Analyses::Trends do
     found = []
     while first <= to
       found << first
-      first = step == "month" ? first >> 1 : first + (step == "week" ? 7 : 1)
+      first = if step == "month"
+                first >> 1
+              else
+                first + (step == "week" ? 7 : 1)
+              end
     end
     found << first
   end
@@ -20,9 +24,15 @@ RSpec.describe Estrel::Analyses::Trends do
 
   def earlier(step, how, periods)
     count = how == "year" ? 12 : periods.size
-    return periods.map { |from, to| [from << count, to.next_day.day == 1 ? (to.next_day << count) - 1 : to << count] } if step == "month"
+    if step == "month"
+      return periods.map { |from, to| [from << count, to.next_day.day == 1 ? (to.next_day << count) - 1 : to << count] }
+    end
 
-    days = how == "year" ? 364 : periods.size * (step == "week" ? 7 : 1)
+    days = if how == "year"
+             364
+           else
+             periods.size * (step == "week" ? 7 : 1)
+           end
     periods.map { |range| range.map { |date| date - days } }
   end
 
@@ -53,11 +63,14 @@ RSpec.describe Estrel::Analyses::Trends do
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|
         one = AskedAnalyses.new(seed, population, ledger)
-        step, from = [%w[day week month].sample(random: random), one.as_of - random.rand(40)]
+        step = %w[day week month].sample(random: random)
+        from = one.as_of - random.rand(40)
         passes = { "event" => "pass_bought" }
         series = [passes, { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }, { "events" => %w[ride_ended pass_bought] }]
         property = "price" if Estrel::Analyses::EventMeasure::OF_PROPERTY.include?(measure)
-        series = [passes, { **passes, "where" => [{ "property" => "price", "compare" => "less", "value" => 2 }] }] if property
+        if property
+          series = [passes, { **passes, "where" => [{ "property" => "price", "compare" => "less", "value" => 2 }] }]
+        end
         told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" } }, { "by" => { "state" => true } }, { "by_event" => property || "km" }].sample(random: random)
         series = series.drop(1) if told["by_event"] == "km"
         behind = [nil, "previous", "year"].sample(random: random)

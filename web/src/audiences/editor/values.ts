@@ -1,7 +1,7 @@
 import { answer, api, type Schemas } from "../../lib/api/client";
 import type { Attribute, Comparison, Filter, FieldType, Selection, Value } from "../definition";
 import { addDays } from "../../lib/format";
-import { eventName } from "../../lib/names";
+import { eventDone, eventName } from "../../lib/names";
 import { workspace } from "../../lib/workspace.svelte";
 
 export type Found = { value: string; count: number };
@@ -91,6 +91,12 @@ export function frequentTypes(): string[] {
   return offeredTypes()
     .toSorted((one, other) => other.count - one.count)
     .map(({ name }) => name);
+}
+
+/** The same as what people did: "ended a ride or bought a pass". */
+export function doneOf(selection: Selection): string {
+  const names = selection.event ? [selection.event] : selection.events;
+  return names?.map(eventDone).join(" or ") ?? "did anything";
 }
 
 /** Which events are meant, in words. */

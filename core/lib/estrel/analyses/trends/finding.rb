@@ -4,8 +4,8 @@ module Estrel
   module Analyses
     class Trends
       # What is said over the picture: of one line the last complete period against the one before and the first, and
-      # its largest jump; of several, which is the highest and which has changed most. Nothing is compared where fewer
-      # than {FEWEST} people are behind it.
+      # its largest jump; of several, which is the highest, which has changed most, and the largest jump of all. Nothing
+      # is compared with what fewer than {FEWEST} people are behind.
       class Finding
         FEWEST = 50
         # One of the compared periods.
@@ -74,27 +74,38 @@ module Estrel
 
         # @return [Float, nil] nil where the two cannot be compared
         def growth(one, other)
-          return if one.nil? || [one, other].any? { |point| point.value.nil? || point.people < FEWEST }
+          return if one.nil? || one.value.nil? || other.value.nil? || one.people < FEWEST || !one.value.positive?
 
-          one.value.positive? ? (other.value - one.value).fdiv(one.value) : nil
+          (other.value - one.value).fdiv(one.value)
+        end
+
+        # @return [Array(Float, Point), nil] by how much, and where; nil where there is little to choose from
+        def largest_jump(points)
+          jumps = points.each_cons(2).filter_map { |one, other| [growth(one, other), other] if growth(one, other) }
+          found = jumps.max_by { |growth, _| growth.abs }
+          found unless jumps.size < 3 || found.first.zero?
         end
 
         def jump(points)
-          jumps = points.each_cons(2).filter_map { |one, other| [growth(one, other), other] if growth(one, other) }
-          growth, point = jumps.max_by { |found, _| found.abs }
-          return [] if jumps.size < 3 || growth.zero?
-
-          direction = growth.positive? ? "up" : "down"
-          ["The largest jump was #{direction} by #{English.percent(growth.abs)}, in the #{unit} #{span(point)}"]
+          growth, point = largest_jump(points)
+          growth ? ["The largest jump was #{by(growth)}, in the #{unit} #{span(point)}"] : []
         end
+
+        # "up by 12%"
+        def by(growth) = "#{growth.positive? ? "up" : "down"} by #{English.percent(growth.abs)}"
 
         def of_several
           told = @lines.reject { |line| line.total.nil? || line.group[:kind] == "other" }
           highest = told.max_by(&:total) or return ""
-          "“#{highest.name}” is highest over the range, #{said(highest.total)}#{unit_of_total}#{changed}."
+          first = "“#{highest.name}” is highest over the range, #{said(highest.total)}#{unit_of_total}#{changed}."
+          [first, *jump_of_all].join(" ")
         end
 
-        def unit_of_total = @trends.measure.people? && !@trends.combined ? " people" : ""
+        def unit_of_total
+          return "" if @trends.combined
+
+          { "people" => " people", "times" => " times" }.fetch(@trends.measure.kind, "")
+        end
 
         # The one that has changed most from the first complete period to the last.
         def changed
@@ -105,9 +116,13 @@ module Estrel
           return "" if found.size < 2
 
           line, growth = found.max_by { |_, change| change.abs }
-          direction = growth.negative? ? "less" : "more"
-          "; “#{line.name}” has changed most, #{English.percent(growth.abs)} #{direction} in the last complete " \
-            "#{unit} than in the first"
+          "; “#{line.name}” has changed most from the first complete #{unit} to the last, #{by(growth)}"
+        end
+
+        def jump_of_all
+          found = @lines.filter_map { |line| (jump = largest_jump(points(line))) && [line, *jump] }
+          line, growth, point = found.max_by { |_, change, _| change.abs }
+          line ? ["The largest jump: “#{line.name}” #{by(growth)} in the #{unit} #{span(point)}."] : []
         end
 
         def said(value)

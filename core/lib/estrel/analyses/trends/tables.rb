@@ -27,7 +27,7 @@ module Estrel
 
         def over_range
           measured = @trends.measure.unit
-          columns = [["line", "Of", "text"], ["total", "Over the whole range", total_kind, measured],
+          columns = [["line", "What", "text"], ["total", "Over the whole range", total_kind, measured],
                      ["mean", "Mean of complete #{unit}s", mean_kind, measured],
                      ["last", "Last complete #{unit}", total_kind, measured],
                      ["before", "The one before", total_kind, measured], ["change", "Change", "growth"]]

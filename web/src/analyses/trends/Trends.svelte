@@ -1,0 +1,230 @@
+<script lang="ts">
+  import type { Selection } from "../../audiences/definition";
+  import { comparison } from "../../audiences/comparison.svelte";
+  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import { eventFields, frequentTypes } from "../../audiences/editor/values";
+  import LinePlot from "../../charts/LinePlot.svelte";
+  import type { Line as Drawn } from "../../charts/plot";
+  import { address } from "../../lib/address.svelte";
+  import { Asked } from "../../lib/asked.svelte";
+  import { day, percent } from "../../lib/format";
+  import { peopleOf } from "../../lib/groups";
+  import { range } from "../../lib/range.svelte";
+  import { workspace } from "../../lib/workspace.svelte";
+  import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put, selectionText } from "../codec";
+  import EventsPhrase from "../EventsPhrase.svelte";
+  import RangePhrases from "../RangePhrases.svelte";
+  import SplitBy from "../SplitBy.svelte";
+  import LineKey from "./LineKey.svelte";
+  import { alsoText, FORMS, MEASURES, MOST_SERIES, ofProperty, read, type Measure } from "./question";
+  import { ink, peopleIn, said, type Picture } from "./said";
+  import Totals from "./Totals.svelte";
+
+  /** How a measure of what people do goes, step by step. */
+  const MOST_NAMED = 7;
+  let pointed = $state<number | null>(null);
+
+  const asked = $derived.by(() => {
+    const found = read();
+    const series = [found.first ?? { event: frequentTypes()[0] ?? "" }, ...found.also];
+    const fields = eventFields(series[0]!);
+    const fitting = fields.filter(({ type }) => found.measure === "distinct" || type === "number");
+    return { ...found, series, fields, fitting, property: found.property ?? fitting[0]?.name ?? null };
+  });
+  const trends = new Asked("trends", () => {
+    const { series, measure, property, combined, by, byEvent, behind } = asked;
+    if (!series[0]!.event && !series[0]!.events && !series[0]!.any_event) return null;
+    return {
+      series,
+      measure,
+      ...(ofProperty(measure) ? { property } : {}),
+      combined,
+      from: range.from,
+      step: range.step,
+      behind,
+      ...(byEvent ? { by_event: byEvent } : by ? { by } : { audiences: comparison.active }),
+    };
+  });
+  const compared = $derived(asked.by || asked.byEvent ? [] : comparison.active);
+
+  /** What cannot be measured of the events chosen is not offered. */
+  const measures = $derived(
+    (Object.entries(MEASURES) as [Measure, string][]).filter(
+      ([measure]) =>
+        !ofProperty(measure) ||
+        asked.fields.some(({ type }) => measure === "distinct" || type === "number") ||
+        measure === asked.measure,
+    ),
+  );
+
+  /** A question of its own: what was hidden in the picture before means nothing in it. */
+  function ask(changes: Record<string, string | null>) {
+    pointed = null;
+    put({ ...changes, hidden: null });
+  }
+
+  function changeSeries(index: number, selection: Selection) {
+    if (index === 0) return ask({ event: selectionText(selection), of: null });
+    ask({ also: alsoText(asked.also.map((one, at) => (at === index - 1 ? selection : one))) });
+  }
+
+  function add() {
+    const taken = asked.series.map(({ event }) => event);
+    const next = frequentTypes().find((name) => !taken.includes(name)) ?? taken[0] ?? "";
+    ask({ event: selectionText(asked.series[0]!), also: alsoText([...asked.also, { event: next }]) });
+  }
+
+  function remove(index: number) {
+    const [first, ...also] = asked.series.filter((_, at) => at !== index);
+    ask({ event: selectionText(first!), also: alsoText(also), ...(also.length ? {} : { combined: null }) });
+  }
+
+  function lines(data: Picture): Drawn[] {
+    const shares = asked.drawn === "shares";
+    return data.rows.flatMap((line, index) => {
+      if (asked.hidden.includes(index)) return [];
+      const { colour, dashed } = ink(line, index, (id) => comparison.position(id));
+      const own = {
+        name: data.rows.length > 1 ? line.name : "",
+        colour,
+        ...(dashed ? { dash: "5 3" } : {}),
+        values: (shares ? line.shares : line.values) ?? [],
+      };
+      if (!line.behind || shares) return [own];
+      return [{ name: "before", behind: true, colour, dash: "2 4", width: 1.2, values: line.behind }, own];
+    });
+  }
+
+  /** With one line its people of the period; with several they stand beside the picture. */
+  function opener(data: Picture) {
+    const drawn = data.rows.filter((_, index) => !asked.hidden.includes(index));
+    if (drawn.length !== 1) return undefined;
+    return (index: number) => {
+      const period = data.periods[index];
+      if (period) address.go(peopleOf(peopleIn(drawn[0]!, period.from, period.to)));
+    };
+  }
+
+  const least = (data: Picture) =>
+    Math.min(0, ...data.rows.flatMap(({ values }) => values.filter((value) => value !== null)));
+</script>
+
+<AnalysisPage
+  asked={trends}
+  title="{range.step.replace(/^./, (letter) => letter.toUpperCase())} by {range.step}"
+  name="trends"
+  left={asked.left}
+  tables={{ lines: {}, periods: { newest: true } }}
+>
+  {#snippet question()}
+    <PhraseSelect
+      label="Measure"
+      ink="what"
+      value={asked.measure}
+      options={measures}
+      choose={(measure) => ask({ measure: measure === "people" ? null : measure, of: null })}
+    />
+    {#if ofProperty(asked.measure)}
+      <PhraseSelect
+        label="Property"
+        ink="what"
+        value={asked.property}
+        options={asked.fitting.map(({ name, display }) => [name, display] as const)}
+        choose={(of) => ask({ of })}
+      /> when people
+    {/if}
+    {#each asked.series as selection, index (index)}
+      {#if index > 0}
+        {#if asked.series.length === 2}
+          <PhraseSelect
+            label="Beside each other or combined"
+            ink="what"
+            value={asked.combined}
+            options={[
+              ["", "and"],
+              ["per", "per"],
+              ["plus", "plus"],
+              ["minus", "minus"],
+            ]}
+            choose={(combined) => ask({ combined: combined || null })}
+          />
+        {:else}and{/if}
+      {/if}
+      <EventsPhrase
+        label="What was done{index ? `, ${index + 1}` : ''}"
+        {selection}
+        done
+        change={(changed) => changeSeries(index, changed)}
+      />{#if asked.series.length > 1}<button
+          class="soft ml-1 cursor-pointer hover:text-(--accent)"
+          aria-label="Leave out what was done, {index + 1}"
+          onclick={() => remove(index)}>×</button
+        >{/if}
+    {/each}
+    {#if asked.series.length < MOST_SERIES}
+      <button
+        class="small cursor-pointer font-sans underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
+        onclick={add}>+ another event</button
+      >
+    {/if},
+    <RangePhrases behind />, told apart by <SplitBy
+      phrase
+      value={address.get("by") ?? ""}
+      none={comparison.active.length ? "the comparison" : "nothing"}
+      events={asked.fields}
+      choose={(by) => ask({ by: by || null })}
+    />{#if compared.length}:
+      {#each compared as id, index (id)}{index ? ", " : ""}<span class="inline-flex items-baseline gap-1"
+          ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
+        >{/each}{/if}
+  {/snippet}
+  {#snippet beside(answer)}
+    {@const forms = FORMS.filter((form) => form !== "shares" || answer.picture.rows[0]?.shares)}
+    <span class="flex gap-2" role="group" aria-label="Drawn as">
+      {#each forms as form (form)}
+        <button
+          class="small cursor-pointer px-1 {asked.drawn === form ? 'font-semibold' : 'soft underline'}"
+          aria-pressed={asked.drawn === form}
+          onclick={() => put({ drawn: form === "lines" ? null : form })}
+          >{form === "shares" ? "shares of all" : form}</button
+        >
+      {/each}
+    </span>
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      {#if asked.drawn === "bars"}
+        <Totals {data} hidden={asked.hidden} label="{data.measure} over the whole range" />
+      {:else}
+        <LinePlot
+          label="{data.measure}, {data.step} by {data.step}"
+          lines={lines(data)}
+          xs={data.periods.map((_, index) => index)}
+          marks={dateMarks(data.periods.map(({ from }) => from))}
+          format={(value) => (asked.drawn === "shares" ? percent(value) : said(data, value))}
+          least={least(data)}
+          unfinished={firstIncomplete(data.periods)}
+          height={330}
+          room={data.rows.length > MOST_NAMED ? 90 : 150}
+          open={opener(data)}
+          bind:pointed
+        />
+      {/if}
+      <LineKey {data} hidden={asked.hidden} pointed={asked.drawn === "bars" ? null : pointed} />
+    </div>
+    {#if data.behind}
+      <p class="soft small mt-1">
+        Dotted: {day(data.behind.from)} to {day(data.behind.to)}, laid behind.
+      </p>
+    {/if}
+  {/snippet}
+  {#snippet instead()}
+    <p class="soft small mt-1">
+      There are no events yet{workspace.catalogue ? ": import some, or send them." : "."}
+    </p>
+  {/snippet}
+</AnalysisPage>

@@ -1,0 +1,56 @@
+import type { Schemas } from "../../lib/api/client";
+import type { Selection } from "../../audiences/definition";
+import { address } from "../../lib/address.svelte";
+import { Reader } from "../codec";
+
+export type Measure = NonNullable<Schemas["TrendsQuestion"]["measure"]>;
+export const MOST_SERIES = 6;
+/** How a sentence begins that asks for each measure, and how it goes on once a property has been named. */
+export const MEASURES: Record<Measure, string> = {
+  people: "How many people",
+  times: "How often people",
+  per_person: "How many times per person people",
+  share_of_active: "What share of active people",
+  sum: "The total",
+  mean: "The mean",
+  median: "The median",
+  p90: "The 90th percentile of",
+  min: "The lowest",
+  max: "The highest",
+  sum_per_person: "The total per person of",
+  distinct: "The number of different values of",
+};
+const PLAIN: Measure[] = ["people", "times", "per_person", "share_of_active"];
+const COMBINED = ["per", "plus", "minus"] as const;
+export const FORMS = ["lines", "bars", "shares"] as const;
+const OF_EVENTS = "event:";
+
+export function ofProperty(measure: Measure): boolean {
+  return !PLAIN.includes(measure);
+}
+
+/** What the address asks. Null for what it does not say. */
+export function read() {
+  const reader = new Reader();
+  const told = address.get("by");
+  const byEvent = told?.startsWith(OF_EVENTS) ? told.slice(OF_EVENTS.length) : null;
+  const also = reader.list("also");
+  return {
+    first: reader.selection("event"),
+    also: also.slice(0, MOST_SERIES - 1),
+    measure: reader.oneOf("measure", Object.keys(MEASURES) as Measure[]) ?? "people",
+    property: reader.text("of"),
+    combined: also.length === 1 ? reader.oneOf("combined", COMBINED) : null,
+    byEvent,
+    by: byEvent ? null : reader.split("by"),
+    behind: reader.oneOf("behind", ["previous", "year"] as const),
+    drawn: reader.oneOf("drawn", FORMS) ?? "lines",
+    hidden: (address.get("hidden") ?? "").split(",").filter(Boolean).map(Number),
+    left: reader.left,
+  };
+}
+
+/** The other series, as the address holds them. */
+export function alsoText(series: Selection[]): string | null {
+  return series.length ? JSON.stringify(series) : null;
+}

@@ -1,0 +1,27 @@
+import type { Schemas } from "../../lib/api/client";
+import { number, percent, rate } from "../../lib/format";
+import { quantitySaid } from "../../lib/names";
+
+export type Picture = Schemas["TrendsPicture"];
+export type Line = Picture["rows"][number];
+const INKS = 6;
+
+/** A value of the picture, with its unit. */
+export function said({ column, quantity, unit }: Picture, value: number): string {
+  if (column === "share") return percent(value);
+  if (column !== "mean") return number(value);
+  return unit || quantity ? quantitySaid(value, quantity, unit) : rate(value);
+}
+
+/** The ink of a line: that of its audience, or of its place. Beyond the inks there are, lines are dashed. */
+export function ink(line: Line, index: number, position: (id: number) => number) {
+  const place = line.group.id === null ? index : position(line.group.id);
+  return { colour: `var(--comparison-${Math.max(0, place) % INKS})`, dashed: index >= INKS };
+}
+
+/** Who did what a line counts, between two days. */
+export function peopleIn(line: Line, from: string, to: string): object[] {
+  const { did } = line.did as { did: object };
+  const conditions = [{ did: { ...did, window: { from, to } } }];
+  return line.group.kind === "all" ? conditions : [line.group.people_in, ...conditions];
+}
