@@ -137,6 +137,10 @@ module Estrel
     # @return [String] "1 day", "1,200 days"
     def counted(count, thing) = "#{number(count)} #{thing}#{"s" unless count == 1}"
 
+    # @param count [Integer]
+    # @return [String] "1 person", "1,200 people"
+    def people(count) = count == 1 ? "1 person" : "#{number(count)} people"
+
     # @param share [Float]
     # @return [String] "12%"; below ten with one decimal, and never nothing where there is something
     def percent(share)

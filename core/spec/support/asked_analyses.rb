@@ -54,7 +54,7 @@ class AskedAnalyses
       "thresholds" => [{ "horizon" => 5, "audiences" => [1, 2] }, { "by" => { "profile_type" => true }, "churned_after" => rules.churned_after + 3 }],
       "backtest" => [{ "weeks" => 6 }], "revisions" => [{ "from" => from }],
       "rules-effect" => [{ "tried" => { "activity" => [], "new_for" => 1, "active_within" => 1, "churned_after" => 2 } }],
-      "trends" => trends(from),
+      "trends" => trends(from), "ranking" => [{ "from" => from }, { "counted_by" => "times", "audiences" => [1, 2] }],
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],

@@ -3,6 +3,7 @@
   import BeforeAfter from "./before-after/BeforeAfter.svelte";
   import Breakdown from "./breakdown/Breakdown.svelte";
   import Overlap from "./overlap/Overlap.svelte";
+  import Ranking from "./ranking/Ranking.svelte";
   import Trends from "./trends/Trends.svelte";
 
   /** The analyses, and the questions they answer. */
@@ -10,6 +11,7 @@
 
   const ANALYSES = [
     { key: "trends", title: "Trends", asks: "How many people do something, how often, and how does it go?" },
+    { key: "ranking", title: "Ranking", asks: "What do people do most, and how has that changed?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
       key: "breakdown",
@@ -26,7 +28,13 @@
   const COMMON = ["audience", "event", "of", "from", "to", "step", "range", "by"];
   const to = (key: string) =>
     address.to(`/analyses/${key}`, Object.fromEntries(COMMON.map((name) => [name, address.get(name)])));
-  const PAGES = { trends: Trends, overlap: Overlap, breakdown: Breakdown, "before-after": BeforeAfter };
+  const PAGES = {
+    trends: Trends,
+    ranking: Ranking,
+    overlap: Overlap,
+    breakdown: Breakdown,
+    "before-after": BeforeAfter,
+  };
   const Page = $derived(PAGES[name as keyof typeof PAGES]);
 </script>
 

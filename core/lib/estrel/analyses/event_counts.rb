@@ -12,6 +12,21 @@ module Estrel
       # @return [Integer] codes of a group
       def self.width(steps) = steps.size
 
+      # @param steps [Lifecycle::Steps]
+      # @return [Audience::Window] the days of all periods
+      def self.window(steps) = Audience::Window.new(from: steps.dates.first + 1, to: steps.dates.last)
+
+      # @param part [Audience::Evaluator]
+      # @param steps [Lifecycle::Steps]
+      # @return [Polars::DataFrame] `profile_id` and `day` of activity under the lifecycle rules, for {.of}; a day may
+      #   stand repeatedly
+      def self.active_days(part, steps)
+        inside = Polars.col("day").is_between(steps.days.first + 1, steps.days.last)
+        columns = %w[profile_id day].map { |name| Polars.col(name).cast(Polars::Int64) }
+        frames = part.lifecycle.activity_rows.map { |rows| rows.filter(inside).select(columns) }
+        frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id day])
+      end
+
       # @param rows [Polars::DataFrame] `profile_id`, `day` and `group` (number), sorted by profile and time; `value`
       #   where a property is measured
       # @param steps [Lifecycle::Steps] in whose periods all of them lie
@@ -34,6 +49,10 @@ module Estrel
         @width = self.class.width(steps)
         @grouped = grouped
       end
+
+      # @param group [Integer]
+      # @return [Integer] the code of the whole range
+      def whole(group = 0) = ((group + 1) * @width) - 1
 
       # @param code [Integer]
       # @return [Integer]

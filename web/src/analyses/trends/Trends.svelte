@@ -4,6 +4,7 @@
   import ComparisonMark from "../../audiences/ComparisonMark.svelte";
   import { eventFields, frequentTypes } from "../../audiences/editor/values";
   import LinePlot from "../../charts/LinePlot.svelte";
+  import RowBars, { type RowBar } from "../../charts/RowBars.svelte";
   import type { Line as Drawn } from "../../charts/plot";
   import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
@@ -21,7 +22,6 @@
   import LineKey from "./LineKey.svelte";
   import { alsoText, FORMS, MEASURES, MOST_SERIES, ofProperty, read, type Measure } from "./question";
   import { ink, peopleIn, said, type Picture } from "./said";
-  import Totals from "./Totals.svelte";
 
   /** How a measure of what people do goes, step by step. */
   const MOST_NAMED = 7;
@@ -95,6 +95,19 @@
       };
       if (!line.behind || shares) return [own];
       return [{ name: "before", behind: true, colour, dash: "2 4", width: 1.2, values: line.behind }, own];
+    });
+  }
+
+  function bars(data: Picture): RowBar[] {
+    return data.rows.flatMap((line, index) => {
+      if (asked.hidden.includes(index)) return [];
+      return {
+        name: line.name,
+        value: line.total,
+        said: line.total === null ? "–" : said(data, line.total),
+        colour: ink(line, index, (id) => comparison.position(id)).colour,
+        href: peopleOf(peopleIn(line, data.from, data.to)),
+      };
     });
   }
 
@@ -198,7 +211,7 @@
     {@const data = answer.picture}
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       {#if asked.drawn === "bars"}
-        <Totals {data} hidden={asked.hidden} label="{data.measure} over the whole range" />
+        <RowBars rows={bars(data)} label="{data.measure} over the whole range" />
       {:else}
         <LinePlot
           label="{data.measure}, {data.step} by {data.step}"

@@ -26,9 +26,7 @@ module Estrel
         # @param selection [Audience::Selection]
         # @return [Polars::DataFrame] its events in the range, with what is measured and what they are told apart by
         def rows(selection)
-          first, last = @steps.dates.values_at(0, -1)
-          window = Audience::Window.new(from: first + 1, to: last)
-          selection.rows(@part, window, property: @trends.measure.property, split: groups.beside)
+          selection.rows(@part, EventCounts.window(@steps), property: @trends.measure.property, split: groups.beside)
         end
 
         private
@@ -44,17 +42,10 @@ module Estrel
 
         # Where events are told apart, all groups are compared with everybody active.
         def active
-          rows = active_days
+          rows = EventCounts.active_days(@part, @steps)
           each = groups.personal? ? groups.of(rows, @part, @labels) : EventGroups.new([], nil, nil).of(rows, @part, nil)
           each.map { |told| EventCounts.of(told, @steps, %i[active], personal: true)[:active] }
               .reduce { |one, other| Sum.of(one, other) }
-        end
-
-        def active_days
-          inside = Polars.col("day").is_between(@steps.days.first + 1, @steps.days.last)
-          columns = %w[profile_id day].map { |name| Polars.col(name).cast(Polars::Int64) }
-          frames = @part.lifecycle.activity_rows.map { |rows| rows.filter(inside).select(columns) }
-          frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id day])
         end
       end
     end

@@ -49,7 +49,7 @@ module Estrel
         def figure(value)
           said = said(value)
           return "#{said} #{@lines.first.name}" if @trends.combined
-          return "#{said} people #{@lines.first.name}" if @trends.measure.people?
+          return "#{English.people(value)} #{@lines.first.name}" if @trends.measure.people?
           return "#{said}, the #{@trends.measure} of those who #{@lines.first.name}," if @trends.measure.of_property?
 
           "#{said} #{@trends.measure} #{@lines.first.name}"

@@ -1,0 +1,135 @@
+<script lang="ts">
+  import type { Schemas } from "../../lib/api/client";
+  import { comparison } from "../../audiences/comparison.svelte";
+  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import RowBars, { type RowBar } from "../../charts/RowBars.svelte";
+  import { address } from "../../lib/address.svelte";
+  import { Asked } from "../../lib/asked.svelte";
+  import { addDays, day, number } from "../../lib/format";
+  import { peopleOf } from "../../lib/groups";
+  import { workspace } from "../../lib/workspace.svelte";
+  import DateField from "../../ui/DateField.svelte";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put, Reader } from "../codec";
+
+  /** What people do most, by how many did it or how often, and how that has changed. */
+  const DAYS = 30;
+  const SHOWN = 12;
+  const COUNTED = ["people", "times"] as const;
+  type Row = Schemas["RankingPicture"]["rows"][number];
+
+  const asked = $derived.by(() => {
+    const reader = new Reader();
+    return {
+      from: reader.date("from"),
+      counted: reader.oneOf("counted", COUNTED) ?? "people",
+      /** Raw names of the event types that are left out for now. */
+      leftOut: (reader.text("leave") ?? "").split(",").filter(Boolean).map(decodeURIComponent),
+      left: reader.left,
+    };
+  });
+  const from = $derived(asked.from ?? addDays(workspace.asOf, 1 - DAYS));
+  const ranking = new Asked("ranking", () => ({
+    from,
+    counted_by: asked.counted,
+    audiences: comparison.active,
+  }));
+  const shown = (rows: Row[]) => rows.filter(({ event }) => !asked.leftOut.includes(event));
+
+  function bars(rows: Row[]): RowBar[] {
+    return shown(rows)
+      .slice(0, SHOWN)
+      .map((row) => ({
+        name: row.name,
+        value: row[asked.counted],
+        said: number(row[asked.counted]),
+        colour: "var(--ink-soft)",
+        href: peopleOf([row.did]),
+        trend: row.trend,
+      }));
+  }
+
+  const trendsOf = (event: string) =>
+    address.to("/analyses/trends", {
+      event,
+      from,
+      as_of: address.get("as_of"),
+      compare: address.get("compare"),
+    });
+
+  function leave(events: string[]) {
+    put({ leave: events.map(encodeURIComponent).join(",") || null });
+  }
+</script>
+
+<AnalysisPage
+  asked={ranking}
+  title={asked.counted === "people" ? "People" : "Times"}
+  name="ranking"
+  left={asked.left}
+>
+  {#snippet question()}
+    What people do most, from <DateField
+      phrase
+      label="From"
+      value={from}
+      most={workspace.asOf}
+      change={(date) => put({ from: date })}
+    /> to {day(workspace.asOf)}, counted by <PhraseSelect
+      label="Counted by"
+      ink="what"
+      value={asked.counted}
+      options={[
+        ["people", "people"],
+        ["times", "times"],
+      ]}
+      choose={(counted) => put({ counted: counted === "people" ? null : counted })}
+    />{#if comparison.active.length}, beside
+      {#each comparison.active as id, index (id)}{index ? ", " : ""}<span
+          class="inline-flex items-baseline gap-1"
+          ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
+        >{/each}{/if}
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    {@const rows = shown(data.rows)}
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      <RowBars
+        rows={bars(data.rows)}
+        label="What people do most, by {asked.counted}, from {day(data.from)} to {day(data.to)}"
+      />
+      <div data-testid="ranking-key">
+        <ul class="mt-1">
+          {#each rows.slice(0, SHOWN) as row (row.event)}
+            <li class="small flex h-[30px] items-center gap-3 border-b border-(--rule)">
+              <span class="mr-auto">{row.name}</span>
+              <a href={trendsOf(row.event)} aria-label="{row.name} as a trend">trend</a>
+              <button
+                class="cursor-pointer underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
+                aria-label="Leave out {row.name}"
+                onclick={() => leave([...asked.leftOut, row.event])}>leave out</button
+              >
+            </li>
+          {/each}
+        </ul>
+        {#if asked.leftOut.length}
+          <p class="soft small mt-2">
+            Left out: {asked.leftOut
+              .map((event) => data.rows.find((row) => row.event === event)?.name ?? event)
+              .join(", ")}.
+            <button class="cursor-pointer underline" onclick={() => leave([])}>Show all</button>
+          </p>
+        {/if}
+      </div>
+    </div>
+    <p class="soft small mt-1">
+      {data.active === null ? "" : `${number(data.active)} people were active. `}Changes are against {day(
+        data.before.from,
+      )} to {day(data.before.to)}.
+      {rows.length > SHOWN ? `The first ${SHOWN} of ${number(rows.length)} are drawn. ` : ""}<span
+        class="hidden lg:inline">The small lines show people over these days.</span
+      >
+    </p>
+  {/snippet}
+</AnalysisPage>
