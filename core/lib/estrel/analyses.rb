@@ -27,7 +27,7 @@ module Estrel
     # @return [Array<Class>] all of them, as the interface lists them
     def all
       [States, StatesByGroup, StateMovement, Activity, Thresholds, Backtest, Revisions, RulesEffect, Trends, Ranking,
-       Overlap, Breakdown, BeforeAfter, CampaignResults, CampaignDays, ResponseStreaks, ExportEffect]
+       Frequency, Overlap, Breakdown, BeforeAfter, CampaignResults, CampaignDays, ResponseStreaks, ExportEffect]
     end
 
     # @param address [String] such as "before-after"

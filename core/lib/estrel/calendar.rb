@@ -34,6 +34,10 @@ module Estrel
     # @return [Date]
     def self.date(number) = EPOCH + number
 
+    # @param day [Polars::Expr, Integer] day number
+    # @return [Polars::Expr, Integer] number of the week it lies in, which starts on Monday; day number 0 was a Thursday
+    def self.weeks(day) = day.is_a?(Integer) ? (day + 3) / 7 : (day + 3).floordiv(7)
+
     # @param instant [Integer] microseconds since the epoch
     # @return [Date] the calendar day the instant falls on
     def day_of(instant)

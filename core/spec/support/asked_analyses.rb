@@ -55,6 +55,7 @@ class AskedAnalyses
       "backtest" => [{ "weeks" => 6 }], "revisions" => [{ "from" => from }],
       "rules-effect" => [{ "tried" => { "activity" => [], "new_for" => 1, "active_within" => 1, "churned_after" => 2 } }],
       "trends" => trends(from), "ranking" => [{ "from" => from }, { "counted_by" => "times", "audiences" => [1, 2] }],
+      "frequency" => frequency(from),
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
@@ -62,6 +63,14 @@ class AskedAnalyses
   end
 
   private
+
+  def frequency(from)
+    rides = { "event" => "ride_ended" }
+    [{ "from" => from, "series" => [rides, { "any_event" => true }], "behind" => "previous", "over_time" => true, "step" => "week" },
+     { "from" => from, "series" => [rides], "unit" => "days", "of_all" => true, "audiences" => [1, 2], "edges" => [1, 2, 4] },
+     { "from" => from, "series" => [{ "any_event" => true }], "unit" => "visits", "of_all" => true, "by" => { "attribute" => "plan" }, "top" => 1 },
+     { "from" => from, "series" => [{ "any_event" => true }], "unit" => "weeks", "edges" => [2, 3] }]
+  end
 
   def trends(from)
     rides = { "event" => "ride_ended", "where" => [{ "property" => "night", "compare" => "is", "value" => true }] }

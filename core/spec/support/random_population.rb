@@ -225,7 +225,7 @@ class RandomPopulation
     low = @random.rand(3)
     number = pick([{ "at_least" => low + 1 }, { "at_most" => low }, { "exactly" => low },
                    { "between" => [low, low + @random.rand(3)] }])
-    { **number, **maybe("of", pick(%w[events days visits])) }
+    { **number, **maybe("of", pick(%w[events days weeks visits])) }
   end
 
   def window

@@ -43,7 +43,7 @@ module ReferenceEvents
     found = selected(body, person, date)
     return measured?(body["measure"], found) if body["measure"]
 
-    units = { "days" => ->(row) { day(row[:at]) }, "visits" => ->(row) { visit(person, row) } }
+    units = { "days" => ->(row) { day(row[:at]) }, "weeks" => ->(row) { day(row[:at]).then { |day| day - (day.cwday - 1) } }, "visits" => ->(row) { visit(person, row) } }
     unit = units[body.dig("count", "of")]
     counted?(body["count"], unit ? found.filter_map(&unit).uniq.size : found.size)
   end

@@ -6,27 +6,20 @@ module Estrel
     # everybody or told apart. Counts add up over the parts, see {EventCounts}; where values are told apart, the most
     # frequent are found out first. Findings are about complete periods only.
     class Trends < Analysis
+      include OfEvents
+
       # Periods in a picture, and lines, at most.
       MOST_PERIODS = 1_100
       MOST_LINES = 40
 
-      def more?(found) = found.size < (groups.counted_first? ? 2 : 1)
-
-      def doing(found) = counting?(found) ? "Counting the values" : super
-
       def partial(part, found)
-        return values_in(part) if counting?(found)
+        return values(part) if counting?(found)
 
-        labels = found.first if groups.counted_first?
-        [steps, behind].compact.map { |looked_at| Counting.new(self, part, looked_at, labels).to_h }
+        [steps, behind].compact.map { |looked_at| Counting.new(self, part, looked_at, labels(found)).to_h }
       end
 
-      # Of the values only those with groups of their own go to the parts again.
-      def settled(round, found) = counting?(found) ? groups.labels(round) : round
-
       def answer(found)
-        labels = found.first if groups.counted_first?
-        lines = Lines.new(self, groups.named(labels), found.last)
+        lines = Lines.new(self, groups.named(labels(found)), found.last)
         Answer.new(finding: Finding.new(self, lines.all).to_s, picture: picture(lines.all), caveats: caveats,
                    tables: Tables.new(self, lines.all).all)
       end
@@ -56,19 +49,6 @@ module Estrel
         end
       end
 
-      # @return [Array<Audience::Selection>]
-      def selections
-        @selections ||= question["series"].each_with_index.map do |json, index|
-          Metric.selection(json, workspace.catalogue, "series[#{index}]")
-        end
-      end
-
-      # @return [Array<String>] what each of these is called
-      def names
-        phrases = Audience::Phrases.new(workspace.catalogue)
-        selections.map { |selection| phrases.selected(selection, "series").map { |part| part[:text] }.join(" ") }
-      end
-
       # @return [EventMeasure]
       def measure
         @measure ||= EventMeasure.new(*question.values_at("measure", "property"), selections, workspace.catalogue)
@@ -76,9 +56,6 @@ module Estrel
 
       # @return [String, nil] "per", "plus" or "minus": the first series by the second
       def combined = question["combined"]
-
-      # @return [EventGroups]
-      def groups = @groups ||= EventGroups.new(audiences, told_apart, question["top"])
 
       private
 
@@ -114,13 +91,9 @@ module Estrel
         raise Invalid, (e.errors.map { |error| { **error, place: "by_event" } })
       end
 
-      def counting?(found) = groups.counted_first? && found.empty?
-
-      def values_in(part)
-        people = !%w[times sum].include?(measure.kind)
+      def values(part)
         counting = Counting.new(self, part, steps, nil)
-        selections.map { |selection| groups.counts(counting.rows(selection), part, people: people) }
-                  .reduce { |one, other| Sum.of(one, other) }
+        values_in(part, people: !%w[times sum].include?(measure.kind)) { |selection| counting.rows(selection) }
       end
 
       def picture(lines)

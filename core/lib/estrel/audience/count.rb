@@ -3,9 +3,9 @@
 module Estrel
   module Audience
     # How often something must have happened: from `minimum` to `maximum` times, `maximum` nil for no limit, counted by
-    # events, by days or by visits. Frozen.
+    # events, by days, by calendar weeks or by visits. Frozen.
     class Count
-      UNITS = %w[events days visits].freeze
+      UNITS = %w[events days weeks visits].freeze
 
       # @return [Integer]
       attr_reader :minimum
@@ -21,7 +21,7 @@ module Estrel
         @minimum = minimum
         @maximum = maximum
         # Once is once and never is never, in days as in events; but a system message makes no visit.
-        @unit = once? && unit == "days" ? "events" : unit
+        @unit = once? && unit != "visits" ? "events" : unit
         freeze
       end
 

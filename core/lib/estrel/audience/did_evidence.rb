@@ -42,6 +42,7 @@ module Estrel
         return "has not #{names.events(did.selection.events, done: false)}#{like} #{window}" if reached.zero?
 
         how = { "events" => English.times(reached), "days" => "on #{Facts.number(reached, "day")}",
+                "weeks" => "in #{Facts.number(reached, "week")}",
                 "visits" => "in #{Facts.number(reached, "visit")}" }.fetch(did.count.unit)
         "#{names.events(did.selection.events)}#{like} #{how} #{window}"
       end
@@ -51,6 +52,7 @@ module Estrel
         case did.count.unit
         when "events" then events.size
         when "days" then events.map { |event| event[:day] }.uniq.size
+        when "weeks" then events.map { |event| Calendar.weeks(event[:day]) }.uniq.size
         else
           rows = did.selection.rows(evaluator, did.window, beside: %w[visit_start])
           rows["visit_start"].drop_nulls.n_unique

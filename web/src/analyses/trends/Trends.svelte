@@ -1,8 +1,7 @@
 <script lang="ts">
-  import type { Selection } from "../../audiences/definition";
   import { comparison } from "../../audiences/comparison.svelte";
   import ComparisonMark from "../../audiences/ComparisonMark.svelte";
-  import { eventFields, frequentTypes } from "../../audiences/editor/values";
+  import { eventFields } from "../../audiences/editor/values";
   import LinePlot from "../../charts/LinePlot.svelte";
   import RowBars, { type RowBar } from "../../charts/RowBars.svelte";
   import type { Line as Drawn } from "../../charts/plot";
@@ -15,12 +14,13 @@
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
-  import { put, selectionText } from "../codec";
-  import EventsPhrase from "../EventsPhrase.svelte";
+  import { put } from "../codec";
   import RangePhrases from "../RangePhrases.svelte";
+  import { asksSomething, seriesText } from "../series";
+  import SeriesPhrases from "../SeriesPhrases.svelte";
   import SplitBy from "../SplitBy.svelte";
   import LineKey from "./LineKey.svelte";
-  import { alsoText, FORMS, MEASURES, MOST_SERIES, ofProperty, read, type Measure } from "./question";
+  import { FORMS, MEASURES, ofProperty, read, type Measure } from "./question";
   import { ink, peopleIn, said, type Picture } from "./said";
 
   /** How a measure of what people do goes, step by step. */
@@ -29,14 +29,13 @@
 
   const asked = $derived.by(() => {
     const found = read();
-    const series = [found.first ?? { event: frequentTypes()[0] ?? "" }, ...found.also];
-    const fields = eventFields(series[0]!);
+    const fields = eventFields(found.series[0]!);
     const fitting = fields.filter(({ type }) => found.measure === "distinct" || type === "number");
-    return { ...found, series, fields, fitting, property: found.property ?? fitting[0]?.name ?? null };
+    return { ...found, fields, fitting, property: found.property ?? fitting[0]?.name ?? null };
   });
   const trends = new Asked("trends", () => {
     const { series, measure, property, combined, by, byEvent, behind } = asked;
-    if (!series[0]!.event && !series[0]!.events && !series[0]!.any_event) return null;
+    if (!asksSomething(series)) return null;
     return {
       series,
       measure,
@@ -64,22 +63,6 @@
   function ask(changes: Record<string, string | null>) {
     pointed = null;
     put({ ...changes, hidden: null });
-  }
-
-  function changeSeries(index: number, selection: Selection) {
-    if (index === 0) return ask({ event: selectionText(selection), of: null });
-    ask({ also: alsoText(asked.also.map((one, at) => (at === index - 1 ? selection : one))) });
-  }
-
-  function add() {
-    const taken = asked.series.map(({ event }) => event);
-    const next = frequentTypes().find((name) => !taken.includes(name)) ?? taken[0] ?? "";
-    ask({ event: selectionText(asked.series[0]!), also: alsoText([...asked.also, { event: next }]) });
-  }
-
-  function remove(index: number) {
-    const [first, ...also] = asked.series.filter((_, at) => at !== index);
-    ask({ event: selectionText(first!), also: alsoText(also), ...(also.length ? {} : { combined: null }) });
   }
 
   function lines(data: Picture): Drawn[] {
@@ -149,40 +132,22 @@
         choose={(of) => ask({ of })}
       /> when people
     {/if}
-    {#each asked.series as selection, index (index)}
-      {#if index > 0}
-        {#if asked.series.length === 2}
-          <PhraseSelect
-            label="Beside each other or combined"
-            ink="what"
-            value={asked.combined}
-            options={[
-              ["", "and"],
-              ["per", "per"],
-              ["plus", "plus"],
-              ["minus", "minus"],
-            ]}
-            choose={(combined) => ask({ combined: combined || null })}
-          />
-        {:else}and{/if}
-      {/if}
-      <EventsPhrase
-        label="What was done{index ? `, ${index + 1}` : ''}"
-        {selection}
-        done
-        change={(changed) => changeSeries(index, changed)}
-      />{#if asked.series.length > 1}<button
-          class="soft ml-1 cursor-pointer hover:text-(--accent)"
-          aria-label="Leave out what was done, {index + 1}"
-          onclick={() => remove(index)}>×</button
-        >{/if}
-    {/each}
-    {#if asked.series.length < MOST_SERIES}
-      <button
-        class="small cursor-pointer font-sans underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
-        onclick={add}>+ another event</button
-      >
-    {/if},
+    <SeriesPhrases series={asked.series} change={(series) => ask(seriesText(series))}>
+      {#snippet joint()}
+        <PhraseSelect
+          label="Beside each other or combined"
+          ink="what"
+          value={asked.combined}
+          options={[
+            ["", "and"],
+            ["per", "per"],
+            ["plus", "plus"],
+            ["minus", "minus"],
+          ]}
+          choose={(combined) => ask({ combined: combined || null })}
+        />
+      {/snippet}
+    </SeriesPhrases>,
     <RangePhrases behind />, told apart by <SplitBy
       phrase
       value={address.get("by") ?? ""}

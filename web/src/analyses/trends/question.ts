@@ -1,10 +1,9 @@
 import type { Schemas } from "../../lib/api/client";
-import type { Selection } from "../../audiences/definition";
 import { address } from "../../lib/address.svelte";
 import { Reader } from "../codec";
+import { readSeries } from "../series";
 
 export type Measure = NonNullable<Schemas["TrendsQuestion"]["measure"]>;
-export const MOST_SERIES = 6;
 /** How a sentence begins that asks for each measure, and how it goes on once a property has been named. */
 export const MEASURES: Record<Measure, string> = {
   people: "How many people",
@@ -34,13 +33,12 @@ export function read() {
   const reader = new Reader();
   const told = address.get("by");
   const byEvent = told?.startsWith(OF_EVENTS) ? told.slice(OF_EVENTS.length) : null;
-  const also = reader.list("also");
+  const series = readSeries(reader);
   return {
-    first: reader.selection("event"),
-    also: also.slice(0, MOST_SERIES - 1),
+    series,
     measure: reader.oneOf("measure", Object.keys(MEASURES) as Measure[]) ?? "people",
     property: reader.text("of"),
-    combined: also.length === 1 ? reader.oneOf("combined", COMBINED) : null,
+    combined: series.length === 2 ? reader.oneOf("combined", COMBINED) : null,
     byEvent,
     by: byEvent ? null : reader.split("by"),
     behind: reader.oneOf("behind", ["previous", "year"] as const),
@@ -48,9 +46,4 @@ export function read() {
     hidden: (address.get("hidden") ?? "").split(",").filter(Boolean).map(Number),
     left: reader.left,
   };
-}
-
-/** The other series, as the address holds them. */
-export function alsoText(series: Selection[]): string | null {
-  return series.length ? JSON.stringify(series) : null;
 }

@@ -50,6 +50,7 @@
   const UNITS: [Unit, string][] = [
     ["events", "times"],
     ["days", "different days"],
+    ["weeks", "different weeks"],
     ["visits", "different visits"],
   ];
   const TAKES: [Measure["take"], string][] = [

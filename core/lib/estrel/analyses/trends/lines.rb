@@ -76,11 +76,9 @@ module Estrel
         end
 
         def name(index, group)
-          what = @trends.names
-          said = @trends.combined ? what.join(" #{@trends.combined} ") : what[index]
-          return said if group[:kind] == "all"
+          return @trends.line_name(index, group) unless @trends.combined
 
-          series.one? ? @trends.groups.said(group) : "#{said}, #{@trends.groups.said(group)}"
+          group[:kind] == "all" ? @trends.names.join(" #{@trends.combined} ") : @trends.groups.said(group)
         end
 
         def did(index, group)

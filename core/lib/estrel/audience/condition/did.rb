@@ -3,7 +3,7 @@
 module Estrel
   module Audience
     class Condition
-      # *did*: selected events inside a window, counted (by events, days or visits), or a property of them measured. A
+      # *did*: selected events inside a window, counted (by events, days, weeks, visits), or measured by a property. A
       # count that zero fits is "did not" (or "at most"). Frozen.
       class Did < Condition
         def self.schema(_kind)
@@ -109,12 +109,13 @@ module Estrel
           end
         end
 
-        # Days and visits never fall from one row of a person to the next, so each counts where it differs from the
-        # row before.
+        # Days, weeks and visits never fall from one row of a person to the next, so each counts where it differs from
+        # the row before.
         def unit
           return Polars.len if count.unit == "events"
 
-          column = Polars.col(count.unit == "days" ? "day" : "visit_start")
+          column = { "days" => Polars.col("day"), "weeks" => Calendar.weeks(Polars.col("day")),
+                     "visits" => Polars.col("visit_start") }.fetch(count.unit)
           column.ne_missing(column.shift(1)).sum
         end
 

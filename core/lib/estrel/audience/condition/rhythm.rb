@@ -104,9 +104,8 @@ module Estrel
            words.part("at least #{English.times(times)}", "what", "rhythm", "rhythm")]
         end
 
-        # Day number 0 was a Thursday.
         def period
-          return (Polars.col("day") + 3).floordiv(7) if unit == "week"
+          return Calendar.weeks(Polars.col("day")) if unit == "week"
 
           date = Polars.col("day").cast(Polars::Date)
           (date.dt.year.cast(Polars::Int32) * 12) + date.dt.month.cast(Polars::Int32)

@@ -1,0 +1,94 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Frequency
+      # What is said over the picture: of one line how often people did it; of two in which bucket their shares differ
+      # most, where chance does not explain it; of more, who did it most often. Nothing is compared where fewer than
+      # {FEWEST} people did it.
+      class Finding
+        FEWEST = 50
+
+        # @param frequency [Frequency]
+        # @param lines [Array<Line>]
+        def initialize(frequency, lines)
+          @frequency = frequency
+          @lines = lines
+        end
+
+        # @return [String]
+        def to_s
+          return "Nobody did this so often in these days." if @lines.none? { |line| line.mean && line.people.positive? }
+
+          case @lines.size
+          when 1 then of_one(@lines.first)
+          when 2 then of_two(*@lines)
+          else of_several
+          end
+        end
+
+        private
+
+        def of_one(line)
+          index = line.counts.each_index.max_by { |at| line.counts[at] }
+          who = " who #{line.name}" unless @frequency.of_all?
+          "Of #{English.people(line.people)}#{who}, #{English.percent(line.shares[index])} did so #{often(index)}, " \
+            "more than in any other bar; #{last(line)}. The median of those who did is #{number(line.median)}, the " \
+            "mean #{number(line.mean)}."
+        end
+
+        def last(line) = "#{English.percent(line.shares.last)} did so #{often(line.shares.size - 1)}"
+
+        def of_two(one, other)
+          return of_several if [one, other].any? { |line| line.people < FEWEST }
+
+          index, difference = largest_difference(one, other)
+          names = "“#{one.name}” and “#{other.name}”"
+          return "#{names} do not differ beyond chance in how often they did it." unless index
+
+          shares = [one, other].map { |line| English.percent(line.shares[index]) }
+          "#{names} differ most at #{often(index)}: #{shares[0]} and #{shares[1]} (95% interval of the difference: " \
+            "#{interval(difference)} points)."
+        end
+
+        # Each bucket is one comparison, so chance has to be as much less likely (Bonferroni).
+        def largest_difference(one, other)
+          found = one.counts.each_index.filter_map do |index|
+            shares = [other.counts[index], other.people, one.counts[index], one.people]
+            next if Statistics::Shares.p_value(*shares) > 0.05 / one.counts.size
+
+            [index, Statistics::Shares.difference(*shares)]
+          end
+          found.max_by { |_, difference| difference[:estimate].abs }
+        end
+
+        def interval(difference)
+          English.interval(*difference.values_at(:low, :high).map { |value| English.points(value) })
+        end
+
+        def of_several
+          told = @lines.select { |line| line.mean && line.people >= FEWEST }
+          return "Fewer than #{FEWEST} people are in each group." if told.empty?
+
+          most, least = told.minmax_by { |line| -line.mean }
+          said = "“#{most.name}” did it most often, #{number(most.mean)} #{counted} on average"
+          told.one? ? "#{said}." : "#{said}; “#{least.name}” least, #{number(least.mean)}."
+        end
+
+        # "once", "6–10 times", "on 3 days", "in 2 visits"
+        def often(index)
+          range = @frequency.buckets[index]
+          return "not at all" if range == (0..0)
+          return range.end == 1 ? "once" : "#{Frequency.said(range)} times" if @frequency.unit == "events"
+
+          word = range.end == 1 ? @frequency.unit.delete_suffix("s") : @frequency.unit
+          "#{@frequency.unit == "days" ? "on" : "in"} #{Frequency.said(range)} #{word}"
+        end
+
+        def counted = @frequency.unit == "events" ? "times" : @frequency.unit
+
+        def number(value) = (value % 1).zero? ? English.number(value.to_i) : English.rate(value)
+      end
+    end
+  end
+end

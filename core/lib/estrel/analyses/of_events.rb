@@ -1,0 +1,61 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What analyses of events have in common: the events asked about, a series each, and the groups they are told apart
+    # by, see {EventGroups}. Values of a split are counted in a round of their own, before the most frequent can be told
+    # apart.
+    module OfEvents
+      def more?(found) = found.size < (groups.counted_first? ? 2 : 1)
+
+      def doing(found) = counting?(found) ? "Counting the values" : super
+
+      # Of the values only those with groups of their own go to the parts again.
+      def settled(round, found) = counting?(found) ? groups.labels(round) : round
+
+      # @return [Array<Audience::Selection>]
+      # @raise [Invalid]
+      def selections
+        @selections ||= question["series"].each_with_index.map do |json, index|
+          Metric.selection(json, workspace.catalogue, "series[#{index}]")
+        end
+      end
+
+      # @return [Array<String>] what each of these is called
+      def names
+        phrases = Audience::Phrases.new(workspace.catalogue)
+        selections.map { |selection| phrases.selected(selection, "series").map { |part| part[:text] }.join(" ") }
+      end
+
+      # @return [EventGroups]
+      def groups = @groups ||= EventGroups.new(audiences, told_apart, question["top"])
+
+      # @param index [Integer] of the series
+      # @param group [Hash] of {EventGroups#named}
+      # @return [String] what the line of a series and a group is called
+      def line_name(index, group)
+        return names[index] if group[:kind] == "all"
+
+        selections.one? ? groups.said(group) : "#{names[index]}, #{groups.said(group)}"
+      end
+
+      private
+
+      # @return [Audience::Split, Audience::EventSplit, nil]
+      def told_apart = split
+
+      def counting?(found) = groups.counted_first? && found.empty?
+
+      # @return [Array<Array>, nil] see {EventGroups#of}
+      def labels(found) = (found.first if groups.counted_first?)
+
+      # @yieldparam selection [Audience::Selection]
+      # @yieldreturn [Polars::DataFrame] its events in a part
+      # @return [Hash{String, nil => Integer}] see {EventGroups#counts}
+      def values_in(part, people:)
+        selections.map { |selection| groups.counts(yield(selection), part, people: people) }
+                  .reduce { |one, other| Sum.of(one, other) }
+      end
+    end
+  end
+end
