@@ -67,7 +67,7 @@ class AskedAnalyses
   def frequency(from)
     rides = { "event" => "ride_ended" }
     [{ "from" => from, "series" => [rides, { "any_event" => true }], "behind" => "previous", "over_time" => true, "step" => "week" },
-     { "from" => from, "series" => [rides], "unit" => "days", "of_all" => true, "audiences" => [1, 2], "edges" => [1, 2, 4] },
+     { "from" => from, "series" => [rides], "unit" => "days", "of_all" => true, "over_time" => false, "audiences" => [1, 2], "edges" => [1, 2, 4] },
      { "from" => from, "series" => [{ "any_event" => true }], "unit" => "visits", "of_all" => true, "by" => { "attribute" => "plan" }, "top" => 1 },
      { "from" => from, "series" => [{ "any_event" => true }], "unit" => "weeks", "edges" => [2, 3] }]
   end

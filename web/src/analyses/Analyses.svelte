@@ -2,6 +2,7 @@
   import { address } from "../lib/address.svelte";
   import BeforeAfter from "./before-after/BeforeAfter.svelte";
   import Breakdown from "./breakdown/Breakdown.svelte";
+  import Frequency from "./frequency/Frequency.svelte";
   import Overlap from "./overlap/Overlap.svelte";
   import Ranking from "./ranking/Ranking.svelte";
   import Trends from "./trends/Trends.svelte";
@@ -12,6 +13,7 @@
   const ANALYSES = [
     { key: "trends", title: "Trends", asks: "How many people do something, how often, and how does it go?" },
     { key: "ranking", title: "Ranking", asks: "What do people do most, and how has that changed?" },
+    { key: "frequency", title: "Frequency", asks: "How often do people do something, and who does it more?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
       key: "breakdown",
@@ -25,12 +27,13 @@
     },
   ] as const;
   /** What questions have in common goes along when another is asked. */
-  const COMMON = ["audience", "event", "of", "from", "to", "step", "range", "by"];
+  const COMMON = ["audience", "event", "also", "of", "from", "to", "step", "range", "by"];
   const to = (key: string) =>
     address.to(`/analyses/${key}`, Object.fromEntries(COMMON.map((name) => [name, address.get(name)])));
   const PAGES = {
     trends: Trends,
     ranking: Ranking,
+    frequency: Frequency,
     overlap: Overlap,
     breakdown: Breakdown,
     "before-after": BeforeAfter,

@@ -49,6 +49,10 @@ export class Reader {
     );
   }
 
+  parsed<T>(name: string, parse: (text: string) => T | null): T | null {
+    return this.read(name, parse);
+  }
+
   split(name: string) {
     return this.read(name, by);
   }

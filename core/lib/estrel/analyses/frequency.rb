@@ -65,7 +65,9 @@ module Estrel
 
       # @return [Lifecycle::Steps, nil] the periods, where it is asked how the buckets go over time
       def steps
-        @steps ||= question["over_time"] && steps_of_range.tap do |found|
+        return unless question["over_time"]
+
+        @steps ||= steps_of_range.tap do |found|
           next if found.size <= MOST_PERIODS
 
           raise Invalid.at("step", "that would be #{English.counted(found.size - 1, found.unit)}; look at longer steps")

@@ -33,11 +33,14 @@ module Estrel
           index = line.counts.each_index.max_by { |at| line.counts[at] }
           who = " who #{line.name}" unless @frequency.of_all?
           "Of #{English.people(line.people)}#{who}, #{English.percent(line.shares[index])} did so #{often(index)}, " \
-            "more than in any other bar; #{last(line)}. The median of those who did is #{number(line.median)}, the " \
-            "mean #{number(line.mean)}."
+            "more than in any other bar#{last(line, index)}. The median of those who did is #{number(line.median)}, " \
+            "the mean #{number(line.mean)}."
         end
 
-        def last(line) = "#{English.percent(line.shares.last)} did so #{often(line.shares.size - 1)}"
+        def last(line, most)
+          last = line.shares.size - 1
+          most == last ? "" : "; #{English.percent(line.shares.last)} did so #{often(last)}"
+        end
 
         def of_two(one, other)
           return of_several if [one, other].any? { |line| line.people < FEWEST }
@@ -87,7 +90,7 @@ module Estrel
 
         def counted = @frequency.unit == "events" ? "times" : @frequency.unit
 
-        def number(value) = (value % 1).zero? ? English.number(value.to_i) : English.rate(value)
+        def number(value) = English.quantity(value.round(1), "number", nil)
       end
     end
   end

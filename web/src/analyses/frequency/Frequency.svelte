@@ -1,0 +1,212 @@
+<script lang="ts">
+  import { comparison } from "../../audiences/comparison.svelte";
+  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import GroupedBars, { type BarSeries } from "../../charts/GroupedBars.svelte";
+  import LinePlot from "../../charts/LinePlot.svelte";
+  import { address } from "../../lib/address.svelte";
+  import type { Schemas } from "../../lib/api/client";
+  import { Asked } from "../../lib/asked.svelte";
+  import { day, decimals, number, percent } from "../../lib/format";
+  import { peopleOf } from "../../lib/groups";
+  import { range, STEPS } from "../../lib/range.svelte";
+  import { workspace } from "../../lib/workspace.svelte";
+  import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
+  import DateField from "../../ui/DateField.svelte";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put } from "../codec";
+  import { asksSomething, seriesText } from "../series";
+  import SeriesPhrases from "../SeriesPhrases.svelte";
+  import SplitBy from "../SplitBy.svelte";
+  import { edgesOf, FORM_NAMES, FORMS, read, UNITS, type Unit } from "./question";
+
+  /** How often people do something: how many did it once, twice and so on. */
+  type Picture = Schemas["FrequencyPicture"];
+  type Line = Picture["rows"][number];
+  type Bucket = Picture["buckets"][number];
+  const INKS = 6;
+  const TINTS = 8;
+
+  const asked = $derived(read());
+  const frequency = new Asked("frequency", () => {
+    const { series, unit, edges, ofAll, from, by, behind, drawn } = asked;
+    if (!asksSomething(series)) return null;
+    return {
+      ...{ series, unit, from, of_all: ofAll, behind, over_time: drawn === "time" },
+      ...(edges ? { edges } : {}),
+      ...(drawn === "time" ? { step: range.step } : {}),
+      ...(by ? { by } : { audiences: comparison.active }),
+    };
+  });
+
+  function colour(line: Line, index: number): string {
+    const place = line.group.id === null ? index : comparison.position(line.group.id);
+    return `var(--comparison-${Math.max(0, place) % INKS})`;
+  }
+
+  /** Whoever is in a bucket of a line. */
+  function people(line: Line, { from, to }: Bucket, unit: Unit): object[] {
+    const numbers =
+      to === null ? { at_least: from } : from === to ? { exactly: from } : { between: [from, to] };
+    const count = unit === "events" ? numbers : { ...numbers, of: unit };
+    const { did } = line.did as { did: object };
+    const conditions = [{ did: { ...did, count } }];
+    return line.group.kind === "all" ? conditions : [line.group.people_in, ...conditions];
+  }
+
+  function bars(data: Picture): BarSeries[] {
+    const stacked = asked.drawn === "stacked";
+    return data.rows.map((line, index) => ({
+      name: line.name,
+      colour: colour(line, index),
+      values: stacked ? line.counts : line.shares,
+      behind: line.behind,
+      hrefs: data.buckets.map((bucket) => peopleOf(people(line, bucket, data.unit))),
+    }));
+  }
+
+  /** The buckets of the first line, from light to dark. */
+  function overTime(data: Picture) {
+    const buckets = data.buckets.filter(({ to }) => to !== 0);
+    return buckets.map(({ said }, bucket) => ({
+      name: said,
+      colour: `color-mix(in oklab, var(--comparison-0) ${100 - (bucket % TINTS) * 9}%, var(--comparison-1))`,
+      values: (data.rows[0]?.over ?? []).map((shares) => shares[bucket] ?? null),
+    }));
+  }
+
+  /** "3×", "21× or more"; a plain number of days, weeks or visits. */
+  const named = (unit: Unit, said: string) => (unit === "events" ? said.replace(/^[\d,–]+/, "$&×") : said);
+</script>
+
+<AnalysisPage asked={frequency} title="How often" name="frequency" left={asked.left}>
+  {#snippet question()}
+    How often people
+    <SeriesPhrases series={asked.series} change={(series) => put(seriesText(series))} />, from <DateField
+      phrase
+      label="From"
+      value={asked.from}
+      most={workspace.asOf}
+      change={(from) => put({ from })}
+    /> to {day(workspace.asOf)}, counted by <PhraseSelect
+      label="Counted by"
+      ink="what"
+      value={asked.unit}
+      options={Object.entries(UNITS)}
+      choose={(unit) => put({ unit: unit === "events" ? null : unit })}
+    />{#if asked.drawn === "time"}, <PhraseSelect
+        label="Step"
+        ink="when"
+        value={range.step}
+        options={STEPS.map((step) => [step, `${step} by ${step}`] as const)}
+        choose={(step) => put({ step: step === "week" ? null : step })}
+      />{/if}, as shares of <PhraseSelect
+      label="Shares of"
+      ink="who"
+      value={asked.ofAll ? "all" : ""}
+      options={[
+        ["", "those who did"],
+        ["all", "everybody"],
+      ]}
+      choose={(who) => put({ who: who || null })}
+    />, compared with <PhraseSelect
+      label="Compared with"
+      ink="when"
+      value={asked.behind}
+      options={[
+        ["", "nothing"],
+        ["previous", "as many days before"],
+      ]}
+      choose={(behind) => put({ behind: behind || null })}
+    />, told apart by <SplitBy
+      phrase
+      value={asked.by ? (address.get("by") ?? "") : ""}
+      none={comparison.active.length ? "the comparison" : "nothing"}
+      choose={(by) => put({ by: by || null })}
+    />{#if !asked.by && comparison.active.length}:
+      {#each comparison.active as id, index (id)}{index ? ", " : ""}<span
+          class="inline-flex items-baseline gap-1"
+          ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
+        >{/each}{/if}
+  {/snippet}
+  {#snippet beside(answer)}
+    {@const forms = FORMS.filter((form) => form !== "stacked" || answer.picture.rows.length > 1)}
+    <span class="flex gap-2" role="group" aria-label="Drawn">
+      {#each forms as form (form)}
+        <button
+          class="small cursor-pointer px-1 {asked.drawn === form ? 'font-semibold' : 'soft underline'}"
+          aria-pressed={asked.drawn === form}
+          onclick={() => put({ bars: form === "beside" ? null : form })}>{FORM_NAMES[form]}</button
+        >
+      {/each}
+    </span>
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      {#if asked.drawn === "time" && data.periods}
+        <LinePlot
+          label="Shares of those who {data.rows[0]?.name}, by how often, {range.step} by {range.step}"
+          lines={overTime(data)}
+          xs={data.periods.map((_, index) => index)}
+          marks={dateMarks(data.periods.map(({ from }) => from))}
+          format={percent}
+          unfinished={firstIncomplete(data.periods)}
+          height={330}
+        />
+      {:else}
+        <GroupedBars
+          places={data.buckets.map(({ said }) => named(data.unit, said))}
+          series={bars(data)}
+          label="How many people did it how often"
+          format={asked.drawn === "stacked" ? number : percent}
+          stacked={asked.drawn === "stacked"}
+        />
+      {/if}
+      <div data-testid="frequency-key">
+        <ul>
+          {#each data.rows as line, index (index)}
+            <li class="border-b border-(--rule) py-1.5">
+              <div class="flex items-baseline gap-2">
+                <span
+                  class="inline-block h-3 w-3 shrink-0"
+                  style="background: {colour(line, index)}"
+                  aria-hidden="true"
+                ></span>
+                <span>{line.name}</span>
+                <span class="ml-auto font-semibold tabular-nums">{number(line.people)}</span>
+              </div>
+              <p class="soft small">
+                {line.mean === null
+                  ? "–"
+                  : `mean ${decimals(line.mean, 1, 1)}, median ${decimals(line.median ?? 0, 0, 1)}`}
+              </p>
+            </li>
+          {/each}
+        </ul>
+        <label class="small mt-3 block">
+          Bars begin at
+          <input
+            class="mt-1 block w-full"
+            value={(asked.edges ?? data.buckets.map(({ from }) => from).filter(Boolean)).join(", ")}
+            onchange={(event) => {
+              const edges = edgesOf(event.currentTarget.value);
+              put({ edges: edges ? edges.join(",") : event.currentTarget.value || null });
+            }}
+          />
+        </label>
+      </div>
+    </div>
+    <p class="soft small mt-1">
+      {asked.drawn === "time"
+        ? `Of those who ${data.rows[0]?.name}${data.rows.length > 1 ? ", the first of those beside" : ""}.`
+        : "Click a bar to see its people."}
+      {#if data.behind && asked.drawn === "beside"}Dashed: {day(data.behind.from)} to {day(
+          data.behind.to,
+        )}.{/if}
+    </p>
+  {/snippet}
+  {#snippet instead()}
+    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+  {/snippet}
+</AnalysisPage>
