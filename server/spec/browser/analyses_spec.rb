@@ -1,0 +1,93 @@
+# frozen_string_literal: true
+
+require_relative "browser_helper"
+
+# What people do, as an analyst asks it: a sentence is changed, a figure opened, a group kept.
+RSpec.describe "analyses of events", type: :feature do
+  before { sign_in }
+
+  after { quiet_browser }
+
+  def did(event, from, to, **more) = { "did" => { "event" => event, "window" => { "from" => from.iso8601, "to" => to.iso8601 }, **more } }
+
+  def opened = find("[data-testid='people-total']").text
+
+  it "asks how many people do something week by week, changes the question, and keeps those of a week" do
+    visit "/analyses"
+    click_link "How many people do something, how often, and how does it go?"
+    expect(page).to have_css("[data-testid='finding']", text: /people .* in the last complete week, 19 Oct 2026 to 25 Oct 2026/)
+    week = members(did("bike_unlocked", Date.new(2026, 10, 19), Date.new(2026, 10, 25))).len
+    expect(find("[data-testid='finding']").text).to start_with("#{shown(week)} people unlocked a bike")
+    select "How often people", from: "Measure"
+    expect(page).to have_css("[data-testid='finding']", text: "times unlocked a bike")
+    select "plan", from: "Split by"
+    expect(page).to have_css("[data-testid='line-key'] li", count: 3)
+    select "How many people", from: "Measure"
+    expect(page).to be_axe_clean
+    monthly = { "attribute" => { "name" => "plan", "compare" => "is", "value" => "monthly pass" } }
+    expected = members({ "all" => [monthly, did("bike_unlocked", Date.new(2026, 10, 19), Date.new(2026, 10, 25))] }).len
+    row = find("[data-testid='table-lines'] tr", text: "monthly pass")
+    click_button "monthly pass in the picture"
+    expect(page).to have_current_path(/hidden=1/)
+    row.all("a").find { |link| link.text == shown(expected) }.click
+    expect(opened).to start_with("#{shown(expected)} people")
+    page.go_back
+    find("[data-testid='table-lines'] a[aria-label='monthly pass as an audience']").click
+    expect(page).to say("whose plan is monthly pass").and say("who unlocked a bike")
+    expect(size).to eq(members(definition).len)
+  end
+
+  it "finds the broken quarter, reads it with the keyboard, and takes the event along to how often people do it" do
+    visit "/analyses/trends?event=ride_ended&by=event:quarter&measure=times"
+    expect(find("[data-testid='finding']").text).to end_with("The largest jump: “Tannery Quay” down by 100% in the week 6 Jul 2026 to 12 Jul 2026.")
+    picture = find("svg[aria-label^='times, week by week']")
+    picture.send_keys(*([:left] * 10))
+    expect(find("[data-testid='line-key'] p").text).to match(/\A\d+ Aug 2026 to \d+ Aug 2026\z/)
+    within("nav[aria-label='Analyses']") { click_link "Frequency" }
+    expect(page).to have_css("[data-testid='question']", text: "ended a ride")
+  end
+
+  it "divides one event by another, and says what cannot be asked" do
+    visit "/analyses/trends?event=ride_ended"
+    click_button "+ another event"
+    select "per", from: "Beside each other or combined"
+    expect(page).to have_css("[data-testid='line-key'] li", count: 1, text: "ended a ride per")
+    visit "/analyses/trends?event=ride_ended&range=all&step=day&from=1990-01-01"
+    expect(page).to have_css("[role='alert']", text: /look at weeks or months/)
+    select "month by month", from: "Step"
+    expect(page).to have_css("[data-testid='finding']")
+  end
+
+  it "ranks what people do, leaves something out, and goes on to its trend" do
+    visit "/analyses/ranking"
+    rides = members(did("ride_ended", as_of - 29, as_of)).len
+    expect(find("[data-testid='table-ranking'] tr", text: "ride ended")).to have_link(shown(rides))
+    click_button "Leave out message received"
+    expect(page).to have_no_css("a[aria-label^='message received:']")
+    find("a[aria-label='ride ended: #{shown(rides)}']").click
+    expect(opened).to start_with("#{shown(rides)} people")
+    page.go_back
+    click_link "fault reported as a trend"
+    expect(page).to have_css("[data-testid='question']", text: "reported a fault")
+  end
+
+  it "tells how often people do something, where two plans differ, and keeps those of a bar" do
+    visit "/analyses/frequency?event=ride_ended&from=2026-08-01&by=attribute:plan"
+    expect(find("[data-testid='finding']").text).to start_with("“monthly pass” did it most often")
+    monthly = { "attribute" => { "name" => "plan", "compare" => "is", "value" => "monthly pass" } }
+    often = { "count" => { "at_least" => 21 } }
+    expected = members({ "all" => [monthly, did("ride_ended", Date.new(2026, 8, 1), as_of, **often)] }).len
+    row = find("[data-testid='table-buckets'] tr", text: "21 or more")
+    row.all("a").find { |link| link.text == shown(expected) }.click
+    expect(opened).to start_with("#{shown(expected)} people")
+    page.go_back
+    select "days", from: "Counted by"
+    expect(page).to have_css("[data-testid='table-buckets'] th", text: "Days")
+    find("a[aria-label^='monthly pass, 21 or more:']").click
+    days = { "count" => { "at_least" => 21, "of" => "days" } }
+    expect(opened).to start_with("#{shown(members({ "all" => [monthly, did("ride_ended", Date.new(2026, 8, 1), as_of, **days)] }).len)} people")
+    visit "/analyses/frequency?event=ride_ended&compare=1,3"
+    expect(page).to have_css("[data-testid='finding']", text: /differ most at|do not differ beyond chance/)
+    expect(page).to be_axe_clean
+  end
+end
