@@ -88,7 +88,10 @@ module Bench
     def statement(name)
       return counted("attribute only", "count with a property filter", "did not") if name == "three conditions"
 
-      STATEMENTS[name] || (IDS.key?(name) ? "SELECT COUNT(*) FROM (#{IDS[name]})" : nil)
+      known = STATEMENTS[name] || EventsSQL.statement(name, :duck)
+      return known if known
+
+      "SELECT COUNT(*) FROM (#{IDS[name]})" if IDS.key?(name)
     end
 
     def counted(*names)

@@ -46,7 +46,7 @@ module Bench
     private
 
     def ask
-      [Conditions, Lifecycles].each do |questions|
+      [Conditions, Lifecycles, Events].each do |questions|
         questions.new(@directory).each do |name, seconds, *, answer|
           next unless DuckSQL.statement(name)
 

@@ -67,7 +67,8 @@ module Bench
 
     # @return [Array(Object, Float)] answer and seconds; the answer is nil where the limit was reached
     def ask(name)
-      statement = QUESTIONS[name] || LifecyclesSQL.statement(name) || ConditionsSQL.statement(name)
+      statement = QUESTIONS[name] || LifecyclesSQL.statement(name) || EventsSQL.statement(name, :maria) ||
+                  ConditionsSQL.statement(name)
       rows, seconds = Clock.timed { query("SET STATEMENT max_statement_time = #{@limit} FOR #{statement}").to_a }
       [answer(rows), seconds]
     rescue Trilogy::Error => e

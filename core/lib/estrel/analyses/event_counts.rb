@@ -35,9 +35,9 @@ module Estrel
       # @return [Hash{Symbol => Object}] for {Sum}: by code, `people`, `times`, `sums`, how many are `given` and their
       #   `spans`; the different `values`, each with how often it occurs, as a data frame
       def self.of(rows, steps, needs, personal:)
-        coded = rows.with_columns([(Polars.col("group").cast(Polars::Int64) * width(steps)).alias("first"),
-                                   (steps.index(Polars.col("day")) - 1).cast(Polars::Int64).alias("at")])
-                    .with_columns([(Polars.col("first") + Polars.col("at")).alias("code")])
+        kept = %w[profile_id group value].intersection(rows.columns).map { |name| Polars.col(name) }
+        code = (Polars.col("group") * width(steps)) + (steps.index(Polars.col("day")) - 1)
+        coded = rows.lazy.select([*kept, code.alias("code")]).collect
         needs.to_h { |need| [need, counted(need, coded, steps, personal)] }
       end
 
@@ -84,10 +84,10 @@ module Estrel
         private
 
         def counted(need, coded, steps, personal)
-          whole = Polars.col("first") + (width(steps) - 1)
+          whole = (Polars.col("group") * width(steps)) + (width(steps) - 1)
           case need
           when :people, :active
-            people(coded, "code", personal).merge(people(coded.with_columns([whole.alias("whole")]), "whole", personal))
+            people(coded, Polars.col("code"), personal).merge(people(coded, whole, personal))
           when :times then Lifecycle::Tally.of(coded, Polars.col("code"))
           when :values then values(coded, whole)
           else of_values(need, coded.lazy.filter(Polars.col("value").is_not_null))
@@ -96,13 +96,15 @@ module Estrel
 
         # Whose events are in one group each has them in the order of the codes.
         def people(coded, code, personal)
-          profile, code = ["profile_id", code].map { |name| Polars.col(name) }
-          return Lifecycle::Tally.of(coded.filter(fresh(profile, code)), code) if personal
+          profile = Polars.col("profile_id")
+          unless personal
+            once = coded.lazy.select([profile, code.alias("code")]).unique.collect
+            return Lifecycle::Tally.of(once, Polars.col("code"))
+          end
 
-          Lifecycle::Tally.of(coded.select([profile, code]).unique, code)
+          fresh = ((profile != profile.shift(1)) | (code != code.shift(1))).fill_null(true)
+          Lifecycle::Tally.of(coded.filter(fresh), code)
         end
-
-        def fresh(profile, code) = ((profile != profile.shift(1)) | (code != code.shift(1))).fill_null(true)
 
         def values(coded, whole)
           given = coded.filter(Polars.col("value").is_not_null)

@@ -34,7 +34,9 @@ module Estrel
       # @param people [Boolean] whether people are counted rather than events
       # @return [Hash{String, nil => Integer}]
       def counts(rows, part, people:)
-        told = of_events? ? rows.select(%w[profile_id told]) : with_values(rows, part)
+        return of_people(rows, part, people) unless of_events?
+
+        told = rows.select(%w[profile_id told])
         told = told.unique if people
         told.group_by("told").agg([Polars.len.cast(Polars::Int64).alias("n")]).rows.to_h
       end
@@ -94,9 +96,13 @@ module Estrel
         end
       end
 
-      def with_values(rows, part)
+      # Person by person, since all events of one have the same value.
+      def of_people(rows, part, people)
+        number = people ? Polars.lit(1) : Polars.len
+        each = rows.lazy.group_by("profile_id").agg([number.cast(Polars::Int64).alias("n")])
         told = Polars::DataFrame.new([part.ids.alias("profile_id"), part.values_of(@split).alias("told")])
-        rows.select(%w[profile_id]).join(told, on: "profile_id", how: "left")
+        each.join(told.lazy, on: "profile_id", how: "left").group_by("told").agg([Polars.col("n").sum])
+            .collect.rows.to_h
       end
 
       def by_text(rows, labels)

@@ -45,14 +45,19 @@ module Estrel
           "#{[said, *jump(points)].join(". ")}."
         end
 
-        # "1,234 people ended a ride", "2.1 km: median distance"
+        # "1,234 people ended a ride", "The median distance of those who ended a ride was 2.1 km"
         def figure(value)
+          name = @lines.first.name
           said = said(value)
-          return "#{said} #{@lines.first.name}" if @trends.combined
-          return "#{English.people(value)} #{@lines.first.name}" if @trends.measure.people?
-          return "#{said}, the #{@trends.measure} of those who #{@lines.first.name}," if @trends.measure.of_property?
+          return "“#{name}” was #{said}" if @trends.combined
 
-          "#{said} #{@trends.measure} #{@lines.first.name}"
+          case @trends.measure.kind
+          when "people" then "#{English.people(value)} #{name}"
+          when "times" then "People #{name} #{English.counted(value, "time")}"
+          when "per_person" then "Those who #{name} did so #{said} times each"
+          when "share_of_active" then "#{said} of the active people #{name}"
+          else "The #{@trends.measure} of those who #{name} was #{said}"
+          end
         end
 
         def compared(points)
@@ -88,7 +93,7 @@ module Estrel
 
         def jump(points)
           growth, point = largest_jump(points)
-          growth ? ["The largest jump was #{by(growth)}, in the #{unit} #{span(point)}"] : []
+          growth ? ["The largest jump was #{by(growth)}, #{during(point)}"] : []
         end
 
         # "up by 12%"
@@ -122,13 +127,17 @@ module Estrel
         def jump_of_all
           found = @lines.filter_map { |line| (jump = largest_jump(points(line))) && [line, *jump] }
           line, growth, point = found.max_by { |_, change, _| change.abs }
-          line ? ["The largest jump: “#{line.name}” #{by(growth)} in the #{unit} #{span(point)}."] : []
+          line ? ["The largest jump: “#{line.name}” #{by(growth)} #{during(point)}."] : []
         end
 
         def said(value)
           return English.rate(value) if @trends.combined == "per"
 
           @trends.measure.said(value)
+        end
+
+        def during(point)
+          { "day" => "on ", "week" => "in the week " }.fetch(unit, "in ") + span(point)
         end
 
         def span(point)

@@ -1,0 +1,61 @@
+# frozen_string_literal: true
+
+module Bench
+  # The analyses of what people do, each asked with nothing remembered and once more of the same generation; {EventsSQL}
+  # asks the same of databases.
+  class Events
+    AS_OF = Questions::AS_OF
+    YEAR = AS_OF - 364
+    SERIES = { "ride" => { event: "ride_ended" }, "plan" => { event: "trip_planned" },
+               "pass" => { event: "pass_bought" } }.freeze
+
+    # @param directory [String] of the ledger
+    def initialize(directory)
+      @directory = directory
+    end
+
+    # @yieldparam name [String]
+    # @yieldparam cold [Float] seconds, the median of several, nothing remembered
+    # @yieldparam warm [Float] seconds, asked again
+    # @yieldparam answer [Object] comparable with that of a database
+    # @return [void]
+    def each
+      all.each do |name, question|
+        answer = nil
+        warm = nil
+        cold = Questions.new(@directory).seconds(lambda do |generation|
+          answer = question.call(generation)
+          warm = generation
+        end)
+        yield name, cold, Clock.timed { question.call(warm) }.last, answer
+      end
+    end
+
+    private
+
+    def all
+      { "people per day, a year" => method(:people_per_day), "three events by plan, weeks" => method(:by_plan),
+        "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency) }
+    end
+
+    def lines(generation, question) = Analyses.answer(generation, "trends", { from: YEAR, **question }).picture[:rows]
+
+    def people_per_day(generation)
+      lines(generation, { series: [SERIES.fetch("ride")], step: "day" }).sum { |line| line[:values].sum }
+    end
+
+    def by_plan(generation)
+      question = { series: SERIES.values, step: "week", by: { attribute: "plan" } }
+      lines(generation, question).sum { |line| line[:values].sum }
+    end
+
+    def ranking(generation)
+      Analyses.answer(generation, "ranking").picture[:rows].to_h { |row| row.values_at(:event, :people) }
+    end
+
+    def frequency(generation)
+      picture = Analyses.answer(generation, "frequency", { series: [SERIES.fetch("ride")] }).picture
+      picture[:buckets].zip(picture[:rows].first[:counts]).to_h { |bucket, count| [bucket[:said], count] }
+    end
+  end
+end

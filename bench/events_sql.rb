@@ -1,0 +1,39 @@
+# frozen_string_literal: true
+
+module Bench
+  # The questions of {Events} in SQL. What the databases call a day and a week differs.
+  module EventsSQL
+    DAY = ConditionsSQL::DAY
+    FROM = Events::YEAR.iso8601
+    MONDAY = (Events::YEAR - (Events::YEAR.cwday - 1)).iso8601
+    AFTER = (Questions::AS_OF + 1).iso8601
+    NAMES = DataSet::TYPES.keys.each_with_index.map { |name, index| "WHEN #{index + 1} THEN '#{name}'" }.join(" ")
+    STATEMENTS = {
+      "people per day, a year" =>
+        "SELECT SUM(n) FROM (SELECT COUNT(DISTINCT profile_id) AS n FROM did WHERE type = 1 AND occurred_at >= " \
+        "'#{FROM}' AND occurred_at < '#{AFTER}' GROUP BY %<day>s) AS days",
+      "three events by plan, weeks" =>
+        "SELECT SUM(n) FROM (SELECT COUNT(DISTINCT profile_id) AS n FROM did JOIN people ON id = profile_id WHERE " \
+        "type IN (1, 2, 4) AND occurred_at >= '#{MONDAY}' AND occurred_at < '#{AFTER}' " \
+        "GROUP BY type, plan, %<week>s) AS weeks",
+      "ranking, 30 days" =>
+        "SELECT CASE type #{NAMES} END, COUNT(DISTINCT profile_id) FROM did WHERE occurred_at >= '#{DAY.call(29)}' " \
+        "AND occurred_at < '#{AFTER}' GROUP BY type",
+      "frequency, 30 days" =>
+        "SELECT CASE WHEN n >= 21 THEN '21 or more' WHEN n >= 11 THEN '11–20' WHEN n >= 6 THEN '6–10' " \
+        "ELSE CAST(n AS CHAR) END AS bucket, COUNT(*) FROM (SELECT COUNT(*) AS n FROM did WHERE type = 1 AND " \
+        "occurred_at >= '#{DAY.call(29)}' AND occurred_at < '#{AFTER}' GROUP BY profile_id) AS counts GROUP BY bucket"
+    }.freeze
+    PARTS = { duck: { day: "CAST(occurred_at AS DATE)", week: "date_trunc('week', occurred_at)" },
+              maria: { day: "DATE(occurred_at)", week: "YEARWEEK(occurred_at, 3)" } }.freeze
+
+    module_function
+
+    # @param name [String]
+    # @param database [Symbol] :duck or :maria
+    # @return [String, nil] nil where there is none
+    def statement(name, database)
+      STATEMENTS.key?(name) ? format(STATEMENTS[name], **PARTS.fetch(database)) : nil
+    end
+  end
+end
