@@ -37,7 +37,7 @@ module Estrel
                           .filter(Polars.col("occurred_at") < @generation.calendar.end_of(date))
       typed = ->(column, as) { Ledger::Layout.typed(Polars.col(column), type).alias(as) }
       rows.select([profile, Polars.col("occurred_at"),
-                   @generation.calendar.day_numbers(Polars.col("occurred_at")).alias("day"),
+                   @generation.calendar.counted_days(Polars.col("occurred_at")).alias("day"),
                    Polars.col("value").alias("text"), Polars.col("text_before"), typed.call("value", "value"),
                    typed.call("text_before", "before")])
     end

@@ -8,7 +8,9 @@ module Estrel
     EPOCH = Date.new(1970, 1, 1)
     EPOCH_JD = EPOCH.jd
     MICROS = 1_000_000
-    private_constant :EPOCH_JD
+    # The number of a day after all that can be.
+    LAST = (1 << 16) - 2
+    private_constant :EPOCH_JD, :LAST
 
     # Raised for a time zone that is not in the tz database.
     class UnknownTimeZone < Error; end
@@ -68,6 +70,13 @@ module Estrel
     # @param column [Polars::Expr] instants as Int64 microseconds
     # @return [Polars::Expr] day numbers as Int32
     def day_numbers(column) = local(column).dt.replace_time_zone(nil).cast(Polars::Date).cast(Polars::Int32)
+
+    # The same for what people did: whatever an old store holds from before 1970 counts as of its first day, since days
+    # stand in keys as numbers that are not negative.
+    #
+    # @param column [Polars::Expr] instants as Int64 microseconds
+    # @return [Polars::Expr] day numbers as Int32
+    def counted_days(column) = day_numbers(column).clip(0, LAST)
 
     # @param column [Polars::Expr] instants as Int64 microseconds
     # @return [Polars::Expr] hours of the day on the wall clock, 0 to 23

@@ -27,7 +27,8 @@ class Reference
 
   def local(time) = @zone.to_local(time.getutc)
 
-  def day(time) = local(time).then { |local| Date.new(local.year, local.month, local.day) }
+  # What an old store holds from before 1970 counts as of its first day.
+  def day(time) = local(time).then { |local| [Date.new(local.year, local.month, local.day), Date.new(1970)].max }
 
   def state(person, date)
     days = activity_days(person, date)

@@ -95,7 +95,7 @@ module Estrel
         firsts = Polars.concat(seen).group_by("profile_id").agg([Polars.col("occurred_at").min.alias("first")])
         rows = @generation.profiles.lazy.join(firsts, on: "profile_id", how: "left")
         known = Polars.col("first").is_not_null
-        day = Polars.when(known).then(calendar.day_numbers(Polars.col("first"))).otherwise(NEVER).cast(Polars::Int32)
+        day = Polars.when(known).then(calendar.counted_days(Polars.col("first"))).otherwise(NEVER).cast(Polars::Int32)
         seen = [day.alias("first_seen_day"), Polars.col("first").alias("first_seen_at")]
         rows.with_columns(seen).drop("first").collect
       end

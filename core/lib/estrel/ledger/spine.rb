@@ -101,7 +101,7 @@ module Estrel
       private_class_method :in_stretches
 
       def sorted(events, calendar)
-        received = calendar.day_numbers(Polars.col("received_at"))
+        received = calendar.counted_days(Polars.col("received_at"))
         rows = events.map do |type, frame|
           narrow = { "profile_id" => Polars.col("profile_id"), "day" => Polars.col("day"),
                      "type" => Polars.lit(type.id), "received_day" => received }

@@ -57,13 +57,13 @@ module Estrel
 
       # @param frame [Polars::DataFrame] with `occurred_at`
       # @return [Polars::DataFrame] the same with `day`, as the calendar has it
-      def with_days(frame) = frame.with_columns([@calendar.day_numbers(Polars.col("occurred_at")).alias("day")])
+      def with_days(frame) = frame.with_columns([@calendar.counted_days(Polars.col("occurred_at")).alias("day")])
 
       # @param frame [Polars::DataFrame] as {Layout::PROFILE_COLUMNS} without `first_seen_day`, typed attributes and
       #   identifiers beside them
       # @return [void]
       def put_profiles(frame)
-        with_day = frame.with_columns([@calendar.day_numbers(Polars.col("first_seen_at")).alias("first_seen_day")])
+        with_day = frame.with_columns([@calendar.counted_days(Polars.col("first_seen_at")).alias("first_seen_day")])
         put("profiles", with_day.sort("profile_id"))
       end
 
