@@ -141,6 +141,13 @@ module Estrel
     # @return [String] "1 person", "1,200 people"
     def people(count) = count == 1 ? "1 person" : "#{number(count)} people"
 
+    # @param seconds [Numeric]
+    # @return [String] "40 s", "12 min", "3.5 hours", "2 days"
+    def span(seconds)
+      size, name = [[86_400, "days"], [3_600, "hours"], [60, "min"]].find { |unit, _| seconds >= unit } || [1, "s"]
+      "#{quantity(seconds.fdiv(size).round(1), "number", nil)} #{name}"
+    end
+
     # @param share [Float]
     # @return [String] "12%"; below ten with one decimal, and never nothing where there is something
     def percent(share)

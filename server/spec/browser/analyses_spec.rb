@@ -33,8 +33,10 @@ RSpec.describe "analyses of events", type: :feature do
     expect(opened).to start_with("#{shown(expected)} people")
     page.go_back
     find("[data-testid='table-lines'] a[aria-label='monthly pass as an audience']").click
-    expect(page).to say("whose plan is monthly pass").and say("who unlocked a bike")
-    expect(size).to eq(members(definition).len)
+    expect(page).to say("whose plan is monthly pass")
+    expect(page).to say("who unlocked a bike")
+    shown_definition = JSON.parse(find("textarea[aria-label='The definition as JSON']", visible: :all).value)
+    expect(size).to eq(members(shown_definition).len)
   end
 
   it "finds the broken quarter, reads it with the keyboard, and takes the event along to how often people do it" do

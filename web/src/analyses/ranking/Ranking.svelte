@@ -19,13 +19,22 @@
   const COUNTED = ["people", "times"] as const;
   type Row = Schemas["RankingPicture"]["rows"][number];
 
+  /** Names with a comma in them are escaped; null where they cannot be read. */
+  function names(text: string): string[] | null {
+    try {
+      return text.split(",").filter(Boolean).map(decodeURIComponent);
+    } catch {
+      return null;
+    }
+  }
+
   const asked = $derived.by(() => {
     const reader = new Reader();
     return {
       from: reader.date("from"),
       counted: reader.oneOf("counted", COUNTED) ?? "people",
       /** Raw names of the event types that are left out for now. */
-      leftOut: (reader.text("leave") ?? "").split(",").filter(Boolean).map(decodeURIComponent),
+      leftOut: reader.parsed("leave", names) ?? [],
       left: reader.left,
     };
   });

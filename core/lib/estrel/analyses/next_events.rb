@@ -1,0 +1,143 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What people do right after, or right before, something: which event came next, how often, by how many people and
+    # how soon, and what came after that. Times and people add up over the parts.
+    #
+    # The very next event is what an audience's order means by it: whatever happened at the next instant, system
+    # messages included; where several events lie at that instant, each of them is next. So every branch says its
+    # people.
+    class NextEvents < Analysis
+      # Days looked at unless others are asked for.
+      DAYS = 90
+      DEPTH = 2
+      # Branches that are told one by one at each place; the others are put together.
+      TOP = 6
+
+      # One way people went on: `event` the raw name, `share` of the times of the place it branches off, `wait` the
+      # median number of seconds, `ended` how often nothing came after it, `other` how many further event types came
+      # next and how often; `did` the condition of whoever went this way.
+      Branch = Struct.new(:event, :name, :times, :share, :people, :wait, :did, :ended, :other, :branches, :audiences,
+                          keyword_init: true) do
+        # @return [Hash{Symbol => Object}] plain JSON
+        def to_h = { **super, branches: branches.map(&:to_h) }
+      end
+
+      def partial(part, _found) = Paths.new(self, part).found(audiences)
+
+      def answer((found))
+        tree = Tree.new(self, found, audiences.size)
+        Answer.new(finding: finding(tree), picture: picture(tree), caveats: caveats, tables: tables(tree))
+      end
+
+      # @return [Audience::Selection]
+      def selection = @selection ||= Metric.selection(question["event"], workspace.catalogue, "event")
+
+      # @return [Boolean] whether it is about what came before
+      def before? = question["direction"] == "before"
+
+      # @return [Integer, nil] microseconds from one to the next at most; nil where the visit says how long
+      def within = question["within"] && Audience::Link.micros(question["within"])
+
+      # @return [Integer]
+      def depth = question["depth"] || DEPTH
+
+      # @return [Date]
+      def from = day("from") || (workspace.as_of - DAYS + 1)
+
+      # @return [Date]
+      def to = workspace.as_of
+
+      # @param events [Array<String>] raw names, from the one that came first to the last
+      # @return [Hash] the condition, as JSON, of whoever went this way
+      def did(events)
+        link = { "next" => true, **(within ? { "within" => question["within"] } : { "same_visit" => true }) }
+        others = events.map { |name| { "event" => name } }
+        steps = before? ? [*others.reverse, selection.to_h] : [selection.to_h, *others]
+        { "order" => { "steps" => [steps.first, *steps.drop(1).map { |step| { **step, **link } }], **window } }
+      end
+
+      # @return [Hash] the condition, as JSON, of whoever did what it begins with
+      def did_first
+        { "did" => { **selection.to_h, "count" => { "at_least" => 1 }, **window } }
+      end
+
+      # @return [String] what the event is called
+      def name
+        phrases = Audience::Phrases.new(workspace.catalogue)
+        phrases.selected(selection, "event").map { |part| part[:text] }.join(" ")
+      end
+
+      private
+
+      def window = { "window" => { "from" => from.iso8601, "to" => to.iso8601 } }
+
+      def rests_on
+        raise Invalid.at("from", "the days begin after the as-of date") if from > to
+
+        selection
+        [*super, from, to]
+      end
+
+      def finding(tree)
+        return "Nobody did this in these days." if tree.times.zero?
+
+        first = tree.branches.max_by(&:times)
+        nothing = before? ? "came before" : "more followed"
+        ending = "#{English.percent(tree.ended.fdiv(tree.times))} of the times nothing #{nothing} #{limit}."
+        return "People #{name} #{English.counted(tree.times, "time")}; #{ending}" unless first
+
+        "People #{name} #{English.counted(tree.times, "time")}. Right #{before? ? "before" : "after"} it, most often " \
+          "“#{first.name}”: #{English.percent(first.share)} of the times, by #{English.people(first.people)}, " \
+          "#{soon(first)}; #{ending}"
+      end
+
+      def limit = within ? "within #{English.within(question["within"])}" : "in the same visit"
+
+      def soon(branch) = "#{English.span(branch.wait)} #{before? ? "earlier" : "later"} in the median"
+
+      def picture(tree)
+        { from: from, to: to, direction: before? ? "before" : "after", within: question["within"], depth: depth,
+          name: name, times: tree.times, people: tree.people, ended: tree.ended, other: tree.other, did: did_first,
+          ids: audiences.map(&:id), names: audiences.map(&:name), branches: tree.branches.map(&:to_h) }
+      end
+
+      def caveats
+        found = []
+        found << "Somebody who is in several audiences counts in each." if audiences.size > 1
+        found
+      end
+
+      def tables(tree) = [first_table(tree), *(paths_table(tree) if depth > 1)]
+
+      def first_table(tree)
+        told = audiences.each_with_index.flat_map do |audience, index|
+          [["people_#{index}", audience.name, "people"], ["share_#{index}", "Share of its times", "share"]]
+        end
+        columns = [%w[event Event text], %w[times Times count], ["share", "Share of all times", "share"],
+                   %w[people People people], ["wait", "Median wait, s", "mean"], *told]
+        Table.new("next", before? ? "Right before" : "Right after", columns, tree.branches.map { |branch| row(branch) })
+      end
+
+      def row(branch)
+        cells = audiences.each_with_index.to_h do |audience, index|
+          ["people_#{index}", { "all" => [{ "audience" => { "id" => audience.id } }, branch.did] }]
+        end
+        told = branch.audiences.flat_map { |one| one.values_at(:people, :share) }
+        values = branch.to_h.values_at(:name, :times, :share, :people, :wait)
+        Table.row([*values, *told], people: branch.did, cells: cells)
+      end
+
+      def paths_table(tree)
+        columns = [%w[path Path text], %w[times Times count], ["share", "Share of all times", "share"],
+                   %w[people People people], ["wait", "Median wait of the last step, s", "mean"]]
+        rows = tree.paths.select { |names, _| names.size > 1 }.map do |names, branch|
+          values = [branch.times, branch.times.fdiv(tree.times), branch.people, branch.wait]
+          Table.row([names.join(before? ? " ← " : " → "), *values], people: branch.did)
+        end
+        Table.new("paths", "Further on", columns, rows)
+      end
+    end
+  end
+end

@@ -1,0 +1,143 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class NextEvents
+      # Follows the events of a part from instant to instant. All that a person did at one instant is a *moment*; the
+      # next moment of the same person is the next number, so nothing is sorted or joined by more than one number.
+      #
+      # A way through event types is one number: that of the way before, times {#base}, plus the number of the type.
+      class Paths
+        COLUMNS = %w[profile_id occurred_at type visit_start].freeze
+        REACHED = %w[moment way wait visit_start].freeze
+        private_constant :COLUMNS, :REACHED
+
+        # @param analysis [NextEvents]
+        # @param part [Audience::Evaluator]
+        def initialize(analysis, part)
+          @analysis = analysis
+          @part = part
+          @days = [analysis.from, analysis.to].map { |date| Calendar.number(date) }
+        end
+
+        # @param catalogue [Catalogue]
+        # @return [Integer] greater than the number of every event type
+        def self.base(catalogue) = (catalogue.event_types.each_value.map(&:id).max || 0) + 1
+
+        # @param audiences [Array<Stored::NamedAudience>]
+        # @return [Hash{Symbol => Object}] for {Sum}: `times` and `people` by way, 0 being where all begin; `went_on`,
+        #   how often something came next; of each audience `times` and `people` likewise; `waits`, a data frame of the
+        #   microseconds each way's last step took, and how often
+        def found(audiences)
+          prepare
+          masks = audiences.map { |audience| members(audience) }
+          reached = anchors
+          levels = [reached]
+          gone = {}
+          @analysis.depth.times do
+            following = following(reached)
+            gone.update(went_on(following))
+            reached = following.select(REACHED).unique(subset: %w[moment way], maintain_order: true)
+            levels << reached
+          end
+          counted(levels, nil).merge(went_on: gone, waits: waits(levels.drop(1)),
+                                     audiences: masks.map { |mask| counted(levels.first(2), mask) })
+        end
+
+        private
+
+        def prepare
+          inside = Polars.col("day").is_between(*@days)
+          rows = @part.ledger.spine.lazy.filter(inside).select(COLUMNS).collect
+          profile, at = %w[profile_id occurred_at].map { |name| Polars.col(name) }
+          fresh = ((profile != profile.shift(1)) | (at != at.shift(1))).fill_null(true)
+          @rows = rows.with_columns([(fresh.cast(Polars::Int64).cum_sum - 1).alias("moment")])
+          moments = @rows.filter(fresh)
+          @profiles = moments["profile_id"]
+          @instants = moments["occurred_at"]
+        end
+
+        # The moments at which it was done.
+        def anchors
+          found = @analysis.selection.types(@part.catalogue).map { |type| places(type) }
+          rows = @rows.select([Polars.all.gather(Polars.concat(found).sort)])
+          rows = rows.filter(Polars.col("visit_start").is_not_null) unless @analysis.within
+          none = %w[way wait].map { |name| Polars.lit(0).cast(Polars::Int64).alias(name) }
+          rows.with_columns(none).select(REACHED).unique(subset: "moment", maintain_order: true)
+        end
+
+        # Of the events of a type that are meant: a type's rows stand in the spine in the order of its file.
+        def places(type)
+          all = @rows.select([Polars.arg_where(Polars.col("type") == type.id).alias("place")])["place"]
+          where = @analysis.selection.where
+          return all if where.empty?
+
+          events = @part.events(type.name).lazy.filter(Polars.col("day").is_between(*@days))
+          all.filter(events.select([where.expression(type, @part.calendar).alias("fits")]).collect["fits"])
+        end
+
+        # What lies in the moment next to each, as far as it may be.
+        def following(reached)
+          rows = neighbours(reached)
+          own = at(@profiles, rows["moment"]) == at(@profiles, rows["from"])
+          now, from = %w[moment from].map { |name| at(@instants, rows[name]) }
+          way = ((Polars.col("before") * base) + Polars.col("type")).alias("way")
+          told = { "own" => own, "wait" => (now - from).abs, "from_at" => from, "at" => now }
+          rows.with_columns([*told.map { |name, column| column.alias(name) }, way])
+              .filter(Polars.col("own") & may_follow)
+        end
+
+        def neighbours(reached)
+          moment = Polars.col("moment")
+          next_to = moment + (@analysis.before? ? -1 : 1)
+          asked = reached.lazy.select([moment.alias("from"), next_to.alias("moment"), Polars.col("way").alias("before"),
+                                       Polars.col("visit_start").alias("visit")])
+          asked.filter(moment.is_between(0, @profiles.len - 1)).collect
+               .join(@rows.select(%w[moment type visit_start]), on: "moment", how: "inner")
+        end
+
+        def base = @base ||= Paths.base(@part.catalogue)
+
+        def at(series, numbers)
+          places = Polars.lit(numbers.cast(Polars::UInt32))
+          series.alias("value").to_frame.select([Polars.col("value").gather(places)])["value"]
+        end
+
+        # As an order's link has it: the later of the two lies in a visit that had begun by the earlier one.
+        def may_follow
+          return Polars.col("wait") <= @analysis.within if @analysis.within
+
+          begun, earlier = @analysis.before? ? %w[visit at] : %w[visit_start from_at]
+          both = %w[visit visit_start].map { |name| Polars.col(name).is_not_null }.reduce(:&)
+          both & (Polars.col(earlier) >= Polars.col(begun))
+        end
+
+        def went_on(following)
+          once = following.select(%w[from before]).unique
+          Lifecycle::Tally.of(once, Polars.col("before"))
+        end
+
+        def members(audience)
+          @part.ids.filter(@part.mask(audience.definition.root) & @part.seen(@part.as_of))
+        end
+
+        def counted(levels, ids)
+          told = levels.map do |level|
+            rows = level.select(%w[moment way]).with_columns([at(@profiles, level["moment"]).alias("profile_id")])
+            ids ? rows.filter(Polars.col("profile_id").is_in(ids.cast(Polars::UInt32))) : rows
+          end
+          way = Polars.col("way")
+          { times: told.map { |rows| Lifecycle::Tally.of(rows, way) }.reduce(:merge),
+            people: told.map { |rows| Lifecycle::Tally.of(rows.select(%w[profile_id way]).unique, way) }.reduce(:merge) }
+        end
+
+        def waits(levels)
+          frames = levels.map do |level|
+            level.lazy.group_by(%w[way wait]).agg([Polars.len.cast(Polars::Int64).alias("n")]).collect
+          end
+          Polars.concat(frames)
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,108 @@
+# frozen_string_literal: true
+
+# Next events against plain Ruby: every way is walked again, one person and one instant at a time.
+RSpec.describe Estrel::Analyses::NextEvents do
+  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(8) { Random.rand(1 << 32) }
+
+  # The events at the next instant of somebody, as far as they may follow.
+  def following(reference, person, event, question)
+    after = question["direction"] != "before"
+    others = person[:events].select { |row| after ? row[:at] > event[:at] : row[:at] < event[:at] }
+    at = others.map { |row| row[:at] }.then { |times| after ? times.min : times.max }
+    others.select { |row| row[:at] == at && may?(reference, person, event, row, question["within"]) }
+  end
+
+  def may?(reference, person, event, row, within)
+    if within
+      return (row[:at] - event[:at]).abs <= within.values.first * { "hours" => 3600, "days" => 86_400 }.fetch(within.keys.first)
+    end
+
+    visits = [event, row].map { |one| reference.send(:visit, person, one) }
+    visits.none?(&:nil?) && visits.uniq.one?
+  end
+
+  # Ways by their event types: how often, by whom, and how long the last step took.
+  def walked(reference, person, anchors, question, from, to)
+    found = Hash.new { |hash, way| hash[way] = [] }
+    level = anchors.map { |event| [[], event] }
+    question["depth"].times do
+      level = level.flat_map do |way, event|
+        after = following(reference, person, event, question).select { |row| reference.day(row[:at]).between?(from, to) }
+        after.uniq { |row| row[:type] }.map { |row| [[*way, row[:type]], row, (row[:at] - event[:at]).abs] }
+      end
+      level = level.uniq { |way, row, _| [way, row[:at]] }
+      level.each { |way, _, wait| found[way] << wait }
+      level = level.map { |way, row, _| [way, row] }
+    end
+    found
+  end
+
+  def branches(list, before = []) = list.flat_map { |branch| [[[*before, branch[:event]], branch], *branches(branch[:branches], [*before, branch[:event]])] }
+
+  def median(waits) = waits.sort.then { |sorted| (sorted[(sorted.size - 1) / 2] + sorted[sorted.size / 2]).to_f / 2 }
+
+  seeds.each do |seed|
+    it "finds the ways, how often and how soon, and the people that plain Ruby finds (ANALYSIS_SEED=#{seed})" do
+      random = Random.new(seed)
+      population = RandomPopulation.new(seed).population
+      with_ledger(population, tail: seed) do |ledger|
+        one = AskedAnalyses.new(seed, population, ledger)
+        from = one.as_of - random.rand(70)
+        selection = [{ "event" => "ride_ended" }, { "any_event" => true }, { "event" => "pass_bought", "where" => [{ "property" => "price", "compare" => "at_least", "value" => 1 }] }].sample(random: random)
+        question = { "from" => from.iso8601, "event" => selection, "depth" => 1 + random.rand(3), "direction" => %w[after before].sample(random: random),
+                     "within" => [nil, { "days" => 4 }, { "hours" => 30 }].sample(random: random) }
+        stub_const("Estrel::Analyses::NextEvents::TOP", 50)
+        picture = described_class.ask(question.compact, one.workspace(parts: 3)).over.picture
+        reference = Reference.new(population, one.rules)
+        ways = population.people.values.map do |person|
+          window = { "from" => from.iso8601, "to" => one.as_of.iso8601 }
+          anchors = reference.send(:selected, selection, person, one.as_of, window)
+          # What belongs to no visit is in none together with others.
+          anchors = anchors.select { |row| reference.send(:visit, person, row) } unless question["within"]
+          anchors = anchors.uniq { |row| row[:at] }
+          [anchors, walked(reference, person, anchors, question, from, one.as_of)]
+        end
+        anchors = ways.map(&:first)
+        expect(picture.values_at(:times, :people)).to eq([anchors.sum(&:size), anchors.count(&:any?)])
+        expected = ways.flat_map { |_, found| found.keys }.uniq
+        found = branches(picture[:branches]).to_h
+        expect(found.keys).to match_array(expected), "seed #{seed} #{question}"
+        found.each do |way, branch|
+          waits = ways.map { |_, theirs| theirs.fetch(way, []) }
+          expect(branch.values_at(:times, :people)).to eq([waits.sum(&:size), waits.count(&:any?)]), "#{question} #{way}"
+          expect(branch[:wait]).to be_within(1e-6).of(median(waits.flatten)), "#{question} #{way}"
+        end
+      end
+    end
+  end
+
+  def asked(rows, question = {})
+    events = rows.map { |type, minute| { type: type, at: Time.utc(2026, 3, 2, 9) + (minute * 60) } }
+    types = %w[plan ride pay letter].to_h { |name| [name, {}] }
+    with_ledger(Population.new({ 1 => { events: events, attributes: [] } }, event_types: types, system: %w[letter])) do |ledger|
+      return analysis("next-events", { "event" => { "event" => "plan" }, "depth" => 1, **question }, ledger, as_of: Date.new(2026, 3, 31)).over
+    end
+  end
+
+  def told(answer) = answer.picture.then { |picture| [picture[:times], picture[:ended], picture[:branches].to_h { |branch| [branch[:event], branch[:times]] }] }
+
+  it "takes what is tied as next each, ends with the visit or the time, and a message in between is next" do
+    expect(told(asked([["plan", 0], ["ride", 5], ["pay", 5]]))).to eq([1, 0, { "ride" => 1, "pay" => 1 }])
+    expect(told(asked([["plan", 0], ["plan", 0], ["ride", 31]]))).to eq([1, 1, {}])
+    expect(told(asked([["plan", 0], ["ride", 31]], "within" => { "minutes" => 31 }))).to eq([1, 0, { "ride" => 1 }])
+    expect(told(asked([["plan", 0], ["ride", 31]], "within" => { "minutes" => 30 }))).to eq([1, 1, {}])
+    expect(told(asked([["plan", 0], ["letter", 2], ["ride", 5]]))).to eq([1, 1, {}])
+    expect(told(asked([["plan", 0], ["letter", 2], ["ride", 5]], "within" => { "days" => 1 }))).to eq([1, 0, { "letter" => 1 }])
+    expect(told(asked([["ride", 0], ["plan", 3], ["plan", 6]], "direction" => "before"))).to eq([2, 0, { "ride" => 1, "plan" => 1 }])
+    expect(asked([["plan", 0], ["ride", 5]]).finding)
+      .to eq("People had “plan” events 1 time. Right after it, most often “ride”: 100% of the times, by 1 person, 5 min later in the median; 0% of the times nothing more followed in the same visit.")
+    expect { asked([["plan", 0]], "from" => "2026-04-02") }.to raise_error(Estrel::Analyses::Invalid, /after the as-of date/)
+  end
+
+  it "puts beyond the most frequent the others together" do
+    rows = (0..9).flat_map { |number| [["plan", number * 100], ["ride", (number * 100) + 1]] }
+    stub_const("Estrel::Analyses::NextEvents::TOP", 1)
+    picture = asked([*rows, ["plan", 2000], ["pay", 2001]]).picture
+    expect([picture[:branches].map { |branch| branch[:event] }, picture[:other]]).to eq([["ride"], { types: 1, times: 1 }])
+  end
+end
