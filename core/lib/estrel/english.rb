@@ -142,10 +142,15 @@ module Estrel
     def people(count) = count == 1 ? "1 person" : "#{number(count)} people"
 
     # @param seconds [Numeric]
-    # @return [String] "40 s", "12 min", "3.5 hours", "2 days"
-    def span(seconds)
-      size, name = [[86_400, "days"], [3_600, "hours"], [60, "min"]].find { |unit, _| seconds >= unit } || [1, "s"]
-      "#{quantity(seconds.fdiv(size).round(1), "number", nil)} #{name}"
+    # @return [String] in the largest units that say enough: "45 s", "12 min", "2 h 10 min", "3 days"
+    def duration(seconds)
+      return "#{seconds.round} s" if seconds < 59.5
+
+      hours, minutes = (seconds / 60.0).round.divmod(60)
+      return "#{minutes} min" if hours.zero?
+      return counted((seconds / 86_400).floor, "day") if seconds >= 172_800
+
+      minutes.zero? ? "#{hours} h" : "#{hours} h #{minutes} min"
     end
 
     # @param share [Float]

@@ -8,7 +8,7 @@ RSpec.describe Estrel::English do
     "date" => ->(value) { described_class.date(Date.iso8601(value)) }, "days" => ->(value) { described_class.counted(value, "day") },
     "points" => ->(value) { described_class.points(value) }, "ratio" => ->(value) { described_class.ratio(value) },
     "rate" => ->(value) { described_class.rate(value) }, "quantity" => ->(value) { described_class.quantity(*value) },
-    "list" => ->(value) { described_class.list(value, "and") } }.each do |name, written|
+    "duration" => ->(value) { described_class.duration(value) }, "list" => ->(value) { described_class.list(value, "and") } }.each do |name, written|
     it "writes every #{name} in one form" do
       expect(cases.fetch(name).map { |value, _| instance_exec(value, &written) }).to eq(cases.fetch(name).map(&:last))
     end

@@ -10,11 +10,11 @@ RSpec.describe "bad addresses", type: :feature do
       page: "-3", state: "happy", profile_type: "robot", range: "forever", step: "fortnight", behind: "tomorrow", order: "sideways",
       compare: "a,b", definition: "{", by: "weather", groups: "weather", alert: "-1", share: "400", horizon: "0", dormant: "-5",
       churned: "1e9", whose: "theirs", measure: "love", days: "0", since: "then", around: "corner", event: "{", first: "{",
-      before: "0", after: "9999", also: "[", drawn: "oil", hidden: "-1", combined: "with", unit: "moons", edges: "3,2", bars: "up", counted: "sheep", leave: "%", why: "?", search: "", type: "nothing_of_the_kind", edit: "99999999" }
+      before: "0", after: "9999", also: "[", drawn: "oil", hidden: "-1", combined: "with", unit: "moons", edges: "3,2", bars: "up", counted: "sheep", direction: "up", within: "soon", depth: "0", leave: "%", why: "?", search: "", type: "nothing_of_the_kind", edit: "99999999" }
   end
 
   places = %w[/ /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/alerts /people /audiences /audiences/new
-              /analyses /analyses/trends /analyses/ranking /analyses/frequency /analyses/overlap /analyses/breakdown /analyses/before-after /exports /exports/new /exports/runs
+              /analyses /analyses/trends /analyses/ranking /analyses/next-events /analyses/frequency /analyses/overlap /analyses/breakdown /analyses/before-after /exports /exports/new /exports/runs
               /exports/campaigns /exports/keeping /data /data/sources /data/live /data/catalogue /data/health /data/settings
               /account /account/all /account/log].freeze
 

@@ -73,6 +73,24 @@ RSpec.describe "analyses of events", type: :feature do
     expect(page).to have_css("[data-testid='question']", text: "reported a fault")
   end
 
+  it "follows people from event to event, opens a way, and keeps those who went it" do
+    visit "/analyses/next-events?event=trip_planned&depth=3"
+    expect(find("[data-testid='finding']").text).to include("most often “bike unlocked”: 99% of the times")
+    link = { "next" => true, "same_visit" => true }
+    steps = [{ "event" => "trip_planned" }, { "event" => "bike_unlocked", **link }, { "event" => "ride_ended", **link }]
+    window = { "from" => (as_of - 89).iso8601, "to" => as_of.iso8601 }
+    expected = members({ "order" => { "steps" => steps, "window" => window } }).len
+    expect(page).to be_axe_clean
+    row = find("[data-testid='table-paths'] tr", text: "bike unlocked → ride ended", match: :first)
+    row.click_link(shown(expected))
+    expect(opened).to start_with("#{shown(expected)} people")
+    page.go_back
+    within("[data-testid='next-key']") { click_link "bike unlocked" }
+    expect(page).to have_css("[data-testid='finding']", text: "People unlocked a bike")
+    select "before", from: "After or before"
+    expect(page).to have_css("[data-testid='finding']", text: "Right before it, most often “trip planned”")
+  end
+
   it "tells how often people do something, where two plans differ, and keeps those of a bar" do
     visit "/analyses/frequency?event=ride_ended&from=2026-08-01&by=attribute:plan"
     expect(find("[data-testid='finding']").text).to start_with("“monthly pass” did it most often")

@@ -3,6 +3,7 @@
   import BeforeAfter from "./before-after/BeforeAfter.svelte";
   import Breakdown from "./breakdown/Breakdown.svelte";
   import Frequency from "./frequency/Frequency.svelte";
+  import NextEvents from "./next-events/NextEvents.svelte";
   import Overlap from "./overlap/Overlap.svelte";
   import Ranking from "./ranking/Ranking.svelte";
   import Trends from "./trends/Trends.svelte";
@@ -13,6 +14,11 @@
   const ANALYSES = [
     { key: "trends", title: "Trends", asks: "How many people do something, how often, and how does it go?" },
     { key: "ranking", title: "Ranking", asks: "What do people do most, and how has that changed?" },
+    {
+      key: "next-events",
+      title: "Next events",
+      asks: "What do people do right after, or before, something?",
+    },
     { key: "frequency", title: "Frequency", asks: "How often do people do something, and who does it more?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
@@ -33,6 +39,7 @@
   const PAGES = {
     trends: Trends,
     ranking: Ranking,
+    "next-events": NextEvents,
     frequency: Frequency,
     overlap: Overlap,
     breakdown: Breakdown,

@@ -18,7 +18,7 @@
   import AsAudience from "../audiences/AsAudience.svelte";
   import Downloads from "../ui/Downloads.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
-  import { day, days, growth, number, percent, points, rate, ratio, signed } from "../lib/format";
+  import { day, days, duration, growth, number, percent, points, rate, ratio, signed } from "../lib/format";
   import { audienceOf, peopleOf } from "../lib/groups";
   import { ALL_STATES } from "../lifecycle/lifecycle";
   import { stateName, type State } from "../lifecycle/states";
@@ -96,6 +96,7 @@
     if (kind === "growth") return growth(value);
     if (kind === "change") return signed(value);
     if (kind === "days") return days(value);
+    if (kind === "duration") return duration(value);
     if (kind === "points") return `${points(value)} points`;
     if (kind === "ratio") return ratio(value);
     if (kind === "mean") return rate(value);

@@ -25,8 +25,7 @@
 <Popover {open} onOpenChange={(details) => (open = details.open)}>
   <Popover.Trigger class="ink-what cursor-pointer rounded-none text-left" aria-label="{label}: {text}"
     >{text}</Popover.Trigger
-  >
-  <Popover.Positioner class="z-30">
+  ><Popover.Positioner class="z-30">
     <Popover.Content class="panel min-w-64 max-w-96 font-sans text-[15px]">
       <Popover.Title class="small mb-2 font-semibold">{label}</Popover.Title>
       {#if open}<EventsEditor {selection} {change} close={() => (open = false)} />{/if}

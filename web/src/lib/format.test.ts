@@ -25,6 +25,7 @@ describe("the forms the core writes, too", () => {
     const forms = {
       number,
       percent,
+      duration,
       date: day,
       days: (count: number) => plural(count, "day"),
       list,

@@ -58,6 +58,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   measure: oneOf(
     "back did people times per_person share_of_active sum mean median p90 min max sum_per_person distinct",
   ),
+  direction: oneOf("before"),
   counted: oneOf("people times"),
   combined: oneOf("per plus minus"),
   hidden: (text) => text.split(",").every((part) => isWhole(part, 0)),

@@ -95,7 +95,7 @@ module Estrel
 
       def limit = within ? "within #{English.within(question["within"])}" : "in the same visit"
 
-      def soon(branch) = "#{English.span(branch.wait)} #{before? ? "earlier" : "later"} in the median"
+      def soon(branch) = "#{English.duration(branch.wait)} #{before? ? "earlier" : "later"} in the median"
 
       def picture(tree)
         { from: from, to: to, direction: before? ? "before" : "after", within: question["within"], depth: depth,
@@ -116,7 +116,7 @@ module Estrel
           [["people_#{index}", audience.name, "people"], ["share_#{index}", "Share of its times", "share"]]
         end
         columns = [%w[event Event text], %w[times Times count], ["share", "Share of all times", "share"],
-                   %w[people People people], ["wait", "Median wait, s", "mean"], *told]
+                   %w[people People people], ["wait", "Median wait", "duration"], *told]
         Table.new("next", before? ? "Right before" : "Right after", columns, tree.branches.map { |branch| row(branch) })
       end
 
@@ -131,7 +131,7 @@ module Estrel
 
       def paths_table(tree)
         columns = [%w[path Path text], %w[times Times count], ["share", "Share of all times", "share"],
-                   %w[people People people], ["wait", "Median wait of the last step, s", "mean"]]
+                   %w[people People people], ["wait", "Median wait of the last step", "duration"]]
         rows = tree.paths.select { |names, _| names.size > 1 }.map do |names, branch|
           values = [branch.times, branch.times.fdiv(tree.times), branch.people, branch.wait]
           Table.row([names.join(before? ? " ← " : " → "), *values], people: branch.did)

@@ -6,8 +6,8 @@ module Estrel
     # files in one way everywhere; each row, and each cell where that differs, carries the definition of its people.
     class Table
       # What the figures of a column are: a count of people or of things, by how much a count changed, a share of 1, by
-      # what share something grew, a difference of shares, a ratio, a mean, days, a date, a state, or words.
-      KINDS = %w[text people count change share growth points ratio mean days date state flag].freeze
+      # what share something grew, a difference of shares, a ratio, a mean, days, seconds, a date, a state, or words.
+      KINDS = %w[text people count change share growth points ratio mean days duration date state flag].freeze
 
       # `unit` is the one of a measured property; `of` the key of the column whose share it is, for a count that is
       # shown with its share.

@@ -1,0 +1,165 @@
+<script lang="ts">
+  import { comparison } from "../../audiences/comparison.svelte";
+  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import type { Schemas } from "../../lib/api/client";
+  import { Asked } from "../../lib/asked.svelte";
+  import { addDays, day, duration, number, percent } from "../../lib/format";
+  import { address } from "../../lib/address.svelte";
+  import { peopleOf } from "../../lib/groups";
+  import { workspace } from "../../lib/workspace.svelte";
+  import DateField from "../../ui/DateField.svelte";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put, Reader, selectionText } from "../codec";
+  import EventsPhrase from "../EventsPhrase.svelte";
+  import InputPhrase from "../InputPhrase.svelte";
+  import { asksSomething, readSeries } from "../series";
+  import Branches from "./Branches.svelte";
+
+  /** What people do right after, or right before, something. */
+  const DAYS = 90;
+  const MOST_DEPTH = 5;
+  type Within = NonNullable<Schemas["NextEventsQuestion"]["within"]>;
+  const UNITS = ["minutes", "hours", "days"] as const;
+
+  /** As it stands in the address: "7 days". */
+  function withinOf(text: string): Within | null {
+    const [, count, unit] = /^(\d{1,6}) (minutes|hours|days)$/.exec(text) ?? [];
+    return Number(count) >= 1 ? ({ [unit!]: Number(count) } as Within) : null;
+  }
+
+  const asked = $derived.by(() => {
+    const reader = new Reader();
+    return {
+      event: readSeries(reader)[0]!,
+      before: reader.oneOf("direction", ["before"] as const) === "before",
+      within: reader.parsed("within", withinOf),
+      depth: reader.whole("depth", 1, MOST_DEPTH) ?? 2,
+      from: reader.date("from") ?? addDays(workspace.asOf, 1 - DAYS),
+      left: reader.left,
+    };
+  });
+  const next = new Asked("next-events", () => {
+    const { event, before, within, depth, from } = asked;
+    if (!asksSomething([event])) return null;
+    return {
+      ...{ event, within, depth, from, audiences: comparison.active },
+      direction: before ? ("before" as const) : ("after" as const),
+    };
+  });
+  const unit = $derived(UNITS.find((name) => asked.within?.[name] !== undefined) ?? "days");
+  const onwards = (event: string) => address.with({ event, also: null });
+</script>
+
+<AnalysisPage
+  asked={next}
+  title={asked.before ? "What came before" : "What came next"}
+  name="next-events"
+  left={asked.left}
+>
+  {#snippet question()}
+    What people do right <PhraseSelect
+      label="After or before"
+      ink="when"
+      value={asked.before ? "before" : "after"}
+      options={[
+        ["after", "after"],
+        ["before", "before"],
+      ]}
+      choose={(direction) => put({ direction: direction === "before" ? direction : null })}
+    /> they <EventsPhrase
+      label="What was done"
+      selection={asked.event}
+      done
+      change={(event) => put({ event: selectionText(event), also: null })}
+    />, <PhraseSelect
+      label="How soon"
+      ink="when"
+      value={asked.within ? "within" : ""}
+      options={[
+        ["", "in the same visit"],
+        ["within", "within"],
+      ]}
+      choose={(how) => put({ within: how ? "7 days" : null })}
+    />
+    {#if asked.within}
+      <InputPhrase
+        label="How long"
+        value={asked.within[unit] ?? 7}
+        most={10_000}
+        change={(count) => put({ within: `${count} ${unit}` })}
+      />
+      <PhraseSelect
+        label="Unit"
+        ink="when"
+        value={unit}
+        options={UNITS.map((name) => [name, name] as const)}
+        choose={(chosen) => put({ within: `${asked.within?.[unit] ?? 7} ${chosen}` })}
+      />
+    {/if} up to <PhraseSelect
+      label="How far"
+      ink="what"
+      value={asked.depth}
+      options={[1, 2, 3, 4, 5].map(
+        (depth) => [String(depth), depth === 1 ? "one event" : `${depth} events`] as const,
+      )}
+      choose={(depth) => put({ depth: depth === "2" ? null : depth })}
+    /> on, from <DateField
+      phrase
+      label="From"
+      value={asked.from}
+      most={workspace.asOf}
+      change={(from) => put({ from })}
+    /> to {day(workspace.asOf)}{#if comparison.active.length}, beside
+      {#each comparison.active as id, index (id)}{index ? ", " : ""}<span
+          class="inline-flex items-baseline gap-1"
+          ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
+        >{/each}{/if}
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      <Branches
+        {data}
+        label="What people did right {data.direction} they {data.name}, as parts of {number(
+          data.times,
+        )} times"
+      />
+      <div data-testid="next-key">
+        <ul>
+          {#each data.branches as branch (branch.event)}
+            <li class="border-b border-(--rule) py-1.5">
+              <div class="flex items-baseline gap-2">
+                <a href={onwards(branch.event)} title="Go on from here" class="mr-auto">{branch.name}</a>
+                <span class="tabular-nums">{percent(branch.share)}</span>
+                <a class="w-16 text-right font-semibold tabular-nums" href={peopleOf([branch.did])}
+                  >{number(branch.people)}</a
+                >
+              </div>
+              <p class="soft small">{duration(branch.wait)} in the median</p>
+            </li>
+          {/each}
+          {#if data.other}
+            <li class="soft flex border-b border-(--rule) py-1.5">
+              <span class="mr-auto">{number(data.other.types)} other events</span>
+              <span class="w-16 text-right tabular-nums">{number(data.other.times)}×</span>
+            </li>
+          {/if}
+          <li class="flex gap-2 py-1.5">
+            <span class="mr-auto">{asked.before ? "nothing before" : "nothing more"}</span>
+            <span class="tabular-nums">{data.times ? percent(data.ended / data.times) : "–"}</span>
+            <span class="w-16"></span>
+          </li>
+        </ul>
+      </div>
+    </div>
+    <p class="soft small mt-1">
+      Shares are of the times, the numbers behind them people. Pale: nothing {asked.before
+        ? "before"
+        : "more"}, or events that are not told one by one. The name of an event goes on from it.
+    </p>
+  {/snippet}
+  {#snippet instead()}
+    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+  {/snippet}
+</AnalysisPage>

@@ -1,0 +1,83 @@
+import { render, screen, waitFor, within } from "@testing-library/svelte";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import { address } from "../../lib/address.svelte";
+import type { Schemas } from "../../lib/api/client";
+import { answerOf } from "../../testing/answers";
+import { meant } from "../../testing/links";
+import { last, serve } from "../../testing/server";
+import NextEvents from "./NextEvents.svelte";
+
+const PATH = "/analyses/next-events";
+type Branch = Schemas["NextBranch"];
+const way = (...events: string[]) => ({ order: { steps: events.map((event) => ({ event })) } }) as never;
+
+function branch(event: string, times: number, more: Partial<Branch> = {}): Branch {
+  return {
+    ...{ event, name: event.replace("_", " "), times, share: times / 100, people: times / 2, wait: 300 },
+    ...{ did: way("ride_ended", event), ended: 0, other: null, branches: [], audiences: [] },
+    ...more,
+  };
+}
+
+async function shown(query = "") {
+  address.go(`/analyses/next-events${query}`);
+  const deeper = branch("message_opened", 20, { did: way("ride_ended", "pass_bought", "message_opened") });
+  const picture = {
+    ...{ from: "2026-08-03", to: "2026-10-31", direction: "after" as const, within: null, depth: 2 },
+    ...{ name: "ended a ride", times: 100, people: 40, ended: 30, other: { types: 3, times: 10 } },
+    ...{ did: way("ride_ended"), ids: [], names: [] },
+    branches: [branch("pass_bought", 60, { ended: 40, branches: [deeper] })],
+  };
+  serve({ [`POST ${PATH}`]: answerOf("next-events", picture, { finding: "Most bought a pass." }) });
+  render(NextEvents);
+  await screen.findByTestId("finding");
+  return userEvent.setup();
+}
+
+describe("next events", () => {
+  it("looks two events on in the same visit, and every strip opens into its people", async () => {
+    await shown("?event=ride_ended&compare=4");
+    expect(last(PATH).body).toEqual({
+      ...{ as_of: "2026-10-31", event: { event: "ride_ended" }, within: null, depth: 2, from: "2026-08-03" },
+      ...{ audiences: [4], direction: "after" },
+    });
+    const picture = within(screen.getByRole("group", { name: /What people did right after/ }));
+    expect(meant(picture.getByRole("link", { name: /^ended a ride: 100 times/ }))).toEqual([
+      way("ride_ended"),
+    ]);
+    expect(meant(picture.getByRole("link", { name: /^pass bought: 60 times/ }))).toEqual([
+      way("ride_ended", "pass_bought"),
+    ]);
+    expect(meant(picture.getByRole("link", { name: /^message opened: 20 times/ }))).toEqual([
+      way("ride_ended", "pass_bought", "message_opened"),
+    ]);
+    expect(screen.getByTestId("next-key").textContent!.replace(/\s+/g, " ")).toMatch(
+      /pass bought 60% 30 5 min in the median 3 other events 10× nothing more 30%/,
+    );
+  });
+
+  it("looks before, within a time, and further, all of it in the address", async () => {
+    const user = await shown("?event=ride_ended");
+    await user.selectOptions(screen.getByLabelText("After or before"), "before");
+    await user.selectOptions(screen.getByLabelText("How soon"), "within");
+    await user.selectOptions(screen.getByLabelText("Unit"), "hours");
+    await user.selectOptions(screen.getByLabelText("How far"), "4 events");
+    await waitFor(() =>
+      expect(last(PATH).body).toMatchObject({ direction: "before", within: { hours: 7 }, depth: 4 }),
+    );
+    expect(address.get("within")).toBe("7 hours");
+  });
+
+  it("goes on from what came next", async () => {
+    await shown("?event=ride_ended&depth=3");
+    const link = within(screen.getByTestId("next-key")).getByRole("link", { name: "pass bought" });
+    expect(link.getAttribute("href")).toBe("/analyses/next-events?event=pass_bought&depth=3");
+  });
+
+  it("leaves out a time that makes no sense", async () => {
+    await shown("?event=ride_ended&within=0+days");
+    expect(last(PATH).body).toMatchObject({ within: null });
+    expect(screen.getByText(/held something under within/)).toBeTruthy();
+  });
+});
