@@ -19,17 +19,7 @@ module Bench
     # @yieldparam warm [Float] seconds, asked again
     # @yieldparam answer [Object] comparable with that of a database
     # @return [void]
-    def each
-      all.each do |name, question|
-        answer = nil
-        warm = nil
-        cold = Questions.new(@directory).seconds(lambda do |generation|
-          answer = question.call(generation)
-          warm = generation
-        end)
-        yield name, cold, Clock.timed { question.call(warm) }.last, answer
-      end
-    end
+    def each(&) = Questions.new(@directory).each_twice(all, &)
 
     private
 

@@ -35,6 +35,21 @@ module Bench
       times.sort[REPEATS / 2]
     end
 
+    # @yield [name, cold, warm, answer] of each question: seconds with nothing remembered, the median of several; and
+    #   asked again of the same generation
+    # @return [void]
+    def each_twice(questions)
+      questions.each do |name, question|
+        answer = nil
+        asked = nil
+        cold = seconds(lambda do |generation|
+          answer = question.call(generation)
+          asked = generation
+        end)
+        yield name, cold, Clock.timed { question.call(asked) }.last, answer
+      end
+    end
+
     # @return [Object] the answer, for comparing it with the database's
     def answer(question) = question.call(Estrel::Ledger.new(@directory).current)
 

@@ -190,6 +190,13 @@ module Estrel
       "#{"−" if value.negative?}#{format("%.*f", size >= 0.1 ? 3 : [12, 1 - Math.log10(size).floor].min, size)}"
     end
 
+    # @param difference [Hash{Symbol => Float}] of shares, with `low` and `high`
+    # @return [String] "95% interval of the difference: −3.3 to +7.6 points"
+    def interval_of_difference(difference)
+      low, high = difference.values_at(:low, :high).map { |value| points(value) }
+      "95% interval of the difference: #{interval(low, high)} points"
+    end
+
     # @param low [String]
     # @param high [String]
     # @return [String] "−3.3 to +7.6"

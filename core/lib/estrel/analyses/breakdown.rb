@@ -58,11 +58,9 @@ module Estrel
         value = { "other" => "Other values", "not_set" => "Not set" }
                 .fetch(row[:kind]) { "“#{split.said(row[:value])}”" }
         one, other = row[:shares].map { |share| English.precise(share) }
-        "#{value} differs most: #{one} of “#{names[0]}” and #{other} of “#{names[1]}” (95% interval of the " \
-          "difference: #{English.interval(*points(row))} points)."
+        "#{value} differs most: #{one} of “#{names[0]}” and #{other} of “#{names[1]}” " \
+          "(#{English.interval_of_difference(row[:difference])})."
       end
-
-      def points(row) = row[:difference].values_at(:low, :high).map { |value| English.points(value) }
 
       # People per value, one number per audience.
       def per_value

@@ -54,6 +54,16 @@ module Estrel
         Normal.two_sided((hits.fdiv(total) - other_hits.fdiv(other_total)) / Math.sqrt(variance))
       end
 
+      # The difference of two shares, where chance does not explain it although several are compared (Bonferroni).
+      #
+      # @param comparisons [Integer] how many are compared
+      # @return [Hash{Symbol => Float}, nil] see {difference}
+      def clear_difference(hits, total, other_hits, other_total, comparisons)
+        return if p_value(hits, total, other_hits, other_total) > 0.05 / comparisons
+
+        difference(hits, total, other_hits, other_total)
+      end
+
       # The ratio of two shares with its 95% interval on the logarithmic scale (Katz, Baptista, Azen and Pike,
       # Biometrics 34 (1978), 469–474).
       #

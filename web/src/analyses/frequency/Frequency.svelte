@@ -1,6 +1,6 @@
 <script lang="ts">
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import ComparedNames from "../../audiences/ComparedNames.svelte";
   import GroupedBars, { type BarSeries } from "../../charts/GroupedBars.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
   import { address } from "../../lib/address.svelte";
@@ -124,10 +124,7 @@
       none={comparison.active.length ? "the comparison" : "nothing"}
       choose={(by) => put({ by: by || null })}
     />{#if !asked.by && comparison.active.length}:
-      {#each comparison.active as id, index (id)}{index ? ", " : ""}<span
-          class="inline-flex items-baseline gap-1"
-          ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-        >{/each}{/if}
+      <ComparedNames />{/if}
   {/snippet}
   {#snippet beside(answer)}
     {@const forms = FORMS.filter((form) => form !== "stacked" || answer.picture.rows.length > 1)}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import ComparedNames from "../../audiences/ComparedNames.svelte";
   import type { Schemas } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
   import { addDays, day, duration, number, percent } from "../../lib/format";
@@ -111,10 +111,7 @@
       most={workspace.asOf}
       change={(from) => put({ from })}
     /> to {day(workspace.asOf)}{#if comparison.active.length}, beside
-      {#each comparison.active as id, index (id)}{index ? ", " : ""}<span
-          class="inline-flex items-baseline gap-1"
-          ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-        >{/each}{/if}
+      <ComparedNames />{/if}
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}

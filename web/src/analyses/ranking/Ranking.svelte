@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schemas } from "../../lib/api/client";
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import ComparedNames from "../../audiences/ComparedNames.svelte";
   import RowBars, { type RowBar } from "../../charts/RowBars.svelte";
   import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
@@ -95,10 +95,7 @@
       ]}
       choose={(counted) => put({ counted: counted === "people" ? null : counted })}
     />{#if comparison.active.length}, beside
-      {#each comparison.active as id, index (id)}{index ? ", " : ""}<span
-          class="inline-flex items-baseline gap-1"
-          ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-        >{/each}{/if}
+      <ComparedNames />{/if}
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import ComparedNames from "../../audiences/ComparedNames.svelte";
   import { eventFields } from "../../audiences/editor/values";
   import LinePlot from "../../charts/LinePlot.svelte";
   import RowBars, { type RowBar } from "../../charts/RowBars.svelte";
@@ -155,9 +155,7 @@
       events={asked.fields}
       choose={(by) => ask({ by: by || null })}
     />{#if compared.length}:
-      {#each compared as id, index (id)}{index ? ", " : ""}<span class="inline-flex items-baseline gap-1"
-          ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-        >{/each}{/if}
+      <ComparedNames />{/if}
   {/snippet}
   {#snippet beside(answer)}
     {@const forms = FORMS.filter((form) => form !== "shares" || answer.picture.rows[0]?.shares)}

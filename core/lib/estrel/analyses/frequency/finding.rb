@@ -50,23 +50,18 @@ module Estrel
           return "#{names} do not differ beyond chance in how often they did it." unless index
 
           shares = [one, other].map { |line| English.percent(line.shares[index]) }
-          "#{names} differ most at #{often(index)}: #{shares[0]} and #{shares[1]} (95% interval of the difference: " \
-            "#{interval(difference)} points)."
+          "#{names} differ most at #{often(index)}: #{shares[0]} and #{shares[1]} " \
+            "(#{English.interval_of_difference(difference)})."
         end
 
-        # Each bucket is one comparison, so chance has to be as much less likely (Bonferroni).
+        # Each bucket is one comparison.
         def largest_difference(one, other)
           found = one.counts.each_index.filter_map do |index|
-            shares = [other.counts[index], other.people, one.counts[index], one.people]
-            next if Statistics::Shares.p_value(*shares) > 0.05 / one.counts.size
-
-            [index, Statistics::Shares.difference(*shares)]
+            difference = Statistics::Shares.clear_difference(other.counts[index], other.people, one.counts[index],
+                                                             one.people, one.counts.size)
+            [index, difference] if difference
           end
           found.max_by { |_, difference| difference[:estimate].abs }
-        end
-
-        def interval(difference)
-          English.interval(*difference.values_at(:low, :high).map { |value| English.points(value) })
         end
 
         def of_several

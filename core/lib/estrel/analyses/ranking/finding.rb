@@ -59,23 +59,19 @@ module Estrel
 
           shares = place.audiences.first(2).map { |told| English.percent(told[:share]) }
           "“#{@names[0]}” and “#{@names[1]}” differ most in “#{place.name}”: #{shares[0]} and #{shares[1]} of the " \
-            "active ones (95% interval of the difference: #{interval(difference)} points)."
+            "active ones (#{English.interval_of_difference(difference)})."
         end
 
-        # Each type is one comparison, so chance has to be as much less likely (Bonferroni).
+        # Each type is one comparison.
         def largest_difference(all)
           found = @places.filter_map do |place|
             one, other = place.audiences.first(2).map { |told| told[:people] }
             next if one > all[0] || other > all[1]
-            next if Statistics::Shares.p_value(other, all[1], one, all[0]) > 0.05 / @places.size
 
-            [place, Statistics::Shares.difference(other, all[1], one, all[0])]
+            difference = Statistics::Shares.clear_difference(other, all[1], one, all[0], @places.size)
+            [place, difference] if difference
           end
           found.max_by { |_, difference| difference[:estimate].abs }
-        end
-
-        def interval(difference)
-          English.interval(*difference.values_at(:low, :high).map { |value| English.points(value) })
         end
       end
     end
