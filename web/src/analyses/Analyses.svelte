@@ -6,6 +6,7 @@
   import NextEvents from "./next-events/NextEvents.svelte";
   import Overlap from "./overlap/Overlap.svelte";
   import Ranking from "./ranking/Ranking.svelte";
+  import Starting from "./Starting.svelte";
   import Trends from "./trends/Trends.svelte";
 
   /** The analyses, and the questions they answer. */
@@ -64,12 +65,15 @@
   {#if name}<p class="mt-4" role="status">
       There is no analysis called “{name}”. These are the ones there are:
     </p>{/if}
-  <ul class="mt-4 flex max-w-[46rem] flex-col gap-3">
-    {#each ANALYSES as { key, title, asks } (key)}
-      <li>
-        <a class="says" href={to(key)}>{asks}</a>
-        <span class="soft small block">{title}</span>
-      </li>
-    {/each}
-  </ul>
+  <div class="grid grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-6 lg:grid-cols-2">
+    <ul class="mt-4 flex max-w-[46rem] flex-col gap-3">
+      {#each ANALYSES as { key, title, asks } (key)}
+        <li>
+          <a class="says" href={to(key)}>{asks}</a>
+          <span class="soft small block">{title}</span>
+        </li>
+      {/each}
+    </ul>
+    <Starting />
+  </div>
 {/if}

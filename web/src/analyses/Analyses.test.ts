@@ -1,8 +1,11 @@
 import { render, screen, within } from "@testing-library/svelte";
 import { describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
-import { sent } from "../testing/server";
+import { answerOf } from "../testing/answers";
+import { last, Refused, sent, serve } from "../testing/server";
 import Analyses from "./Analyses.svelte";
+
+const did = (event: string) => ({ did: { event, where: [], count: { at_least: 1 } } }) as never;
 
 describe("the analyses", () => {
   it("stand there by the question each answers", () => {
@@ -11,6 +14,47 @@ describe("the analyses", () => {
       "/analyses/breakdown",
     );
     expect(sent("/analyses/overlap")).toEqual([]);
+  });
+
+  it("start with questions about what people do most, and what they did before they paid", async () => {
+    const row = {
+      name: "ride ended",
+      did: did("ride_ended"),
+      people: 40,
+      times: 90,
+      share: 0.5,
+      per_person: 2,
+    };
+    const ranking = {
+      ...{ from: "2026-10-02", to: "2026-10-31", before: { from: "2026-09-02", to: "2026-10-01" } },
+      ...{ counted_by: "people" as const, active: 80, ids: [], names: [], periods: [] },
+      rows: [{ ...row, event: "ride_ended", before: 10, change: 0.1, trend: [1, 2, 3], audiences: [] }],
+    };
+    const next = {
+      ...{
+        from: "2026-08-03",
+        to: "2026-10-31",
+        direction: "before" as const,
+        within: { days: 7 },
+        depth: 1,
+      },
+      ...{ name: "paid", times: 100, people: 40, ended: 100, other: null, did: did("pass_bought") },
+      ...{ ids: [], names: [], branches: [] },
+    };
+    serve({
+      "POST /analyses/ranking": answerOf("ranking", ranking),
+      "POST /analyses/next-events": answerOf("next-events", next),
+      "POST /analyses/frequency": new Refused(503, "later"),
+    });
+    render(Analyses, { name: "" });
+    const starting = within(screen.getByTestId("starting"));
+    const link = starting.getByRole("link", {
+      name: "How many people had “ride ended” events, week by week",
+    });
+    expect(link.getAttribute("href")).toBe("/analyses/trends?event=ride_ended&range=180");
+    expect(await starting.findByText("40 people in the last 30 days")).toBeTruthy();
+    expect(last("/analyses/next-events").body).toMatchObject({ direction: "before", within: { days: 7 } });
+    expect(await starting.findByText("nothing within 7 days")).toBeTruthy();
   });
 
   it("take along what their questions have in common, and the dates, but nothing of their own", () => {
