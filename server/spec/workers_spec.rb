@@ -48,16 +48,23 @@ RSpec.describe "background work" do
 
     it "has one process at a time prepare a new base where the tail is long, and tells where that fails" do
       allow(builder).to receive(:long?).and_return(true)
-      words = ["sleep 0.3", "exit 1", "exit 0"]
-      allow(Process).to(receive(:spawn).and_wrap_original { |spawn, *| spawn.call(words.shift) })
-      2.times { follower.step }
-      expect(Process).to have_received(:spawn).with(/estrel/, "ledger", "prepare").once
-      sleep 0.5
-      follower.step
-      sleep 0.2
-      follower.step
+      Dir.mktmpdir do |directory|
+        gate = File.join(directory, "gate")
+        words = ["until [ -e #{gate} ]; do sleep 0.02; done", "exit 1", "exit 0"]
+        started = []
+        allow(Process).to(receive(:spawn).and_wrap_original { |spawn, *| spawn.call(words.shift).tap { |pid| started << pid } })
+        # Over, and not yet waited for.
+        ended = -> { 500.times { File.read("/proc/#{started.last}/stat").include?(") Z ") ? break : sleep(0.02) } }
+        2.times { follower.step }
+        expect(Process).to have_received(:spawn).with(/estrel/, "ledger", "prepare").once
+        File.write(gate, "")
+        2.times do
+          ended.call
+          follower.step
+        end
+        expect(words.size).to eq(1)
+      end
       expect(EstrelServer::Fault.pluck(:process, :step)).to eq([%w[ledger preparing]])
-      expect(words.size).to eq(1)
     end
 
     it "clears away what was kept for a few days only, once an hour" do

@@ -35,8 +35,11 @@
   ] as const;
   /** What questions have in common goes along when another is asked. */
   const COMMON = ["audience", "event", "also", "of", "from", "to", "step", "range", "by"];
+  /** Only trends tell events apart by a property of their own. */
+  const carried = (key: string, name: string) =>
+    name === "by" && key !== "trends" && address.get("by")?.startsWith("event:") ? null : address.get(name);
   const to = (key: string) =>
-    address.to(`/analyses/${key}`, Object.fromEntries(COMMON.map((name) => [name, address.get(name)])));
+    address.to(`/analyses/${key}`, Object.fromEntries(COMMON.map((name) => [name, carried(key, name)])));
   const PAGES = {
     trends: Trends,
     ranking: Ranking,

@@ -70,4 +70,14 @@ describe("the analyses", () => {
       ),
     );
   });
+
+  it("take along what events are told apart by only where that can be asked", () => {
+    address.go("/analyses/astrology?event=ride_ended&by=event:minutes");
+    render(Analyses, { name: "astrology" });
+    const links = within(screen.getByRole("navigation", { name: "Analyses" }));
+    expect(links.getByRole("link", { name: "Trends" }).getAttribute("href")).toContain("by=event");
+    expect(links.getByRole("link", { name: "Frequency" }).getAttribute("href")).toBe(
+      "/analyses/frequency?event=ride_ended",
+    );
+  });
 });
