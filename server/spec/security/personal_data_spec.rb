@@ -50,7 +50,7 @@ RSpec.describe EstrelServer::Access::PersonalData do
     plain = %w[One Other].map { |name| call(:post, "/audiences", { name: name, definition: everybody })["id"] }
     asked = { "definition" => everybody, "as_of" => "2026-05-20", "person" => person, "from" => "2026-05-01", "audiences" => plain, "by" => { "state" => true }, "activity" => ["ride_ended"], "run" => run["id"],
               "tried" => { "activity" => ["ride_ended"], "new_for" => 1, "active_within" => 2, "churned_after" => 3 },
-              "metric" => { "event" => "ride_ended" }, "before" => 3, "after" => 3, "date" => "2026-05-10", "new_for" => 1, "active_within" => 2, "churned_after" => 3 }
+              "metric" => { "event" => "ride_ended" }, "series" => [{ "event" => "ride_ended" }], "event" => { "event" => "ride_ended" }, "before" => 3, "after" => 3, "date" => "2026-05-10", "new_for" => 1, "active_within" => 2, "churned_after" => 3 }
     calls = ApiHelper::DESCRIPTION["paths"].flat_map do |path, item|
       next [] if path.start_with?("/session", "/workspace/clear")
 
@@ -93,6 +93,11 @@ RSpec.describe EstrelServer::Access::PersonalData do
     expect([about.call("full_name", "name"), about.call("remark", "property"), about.call("tariff", "name"), about.call("plan", "property")]).to eq([422, 422, 200, 200])
     split = [{ attribute: "nickname" }, { property: { event: "ride_ended", of: "mood", take: "last" } }].map { |by| analyse("breakdown", audiences: [], by: by, as_of: "2026-05-20") && last_response.status }
     expect(split).to eq([422, 422])
+    series = [{ event: "ride_ended" }]
+    moody = { event: "ride_ended", where: [{ property: "mood", compare: "is", value: "x" }] }
+    events = [["trends", { series: series, by: { attribute: "nickname" } }], ["trends", { series: series, by_event: "mood" }], ["trends", { series: [moody] }],
+              ["trends", { series: series, measure: "distinct", property: "remark" }], ["frequency", { series: [moody] }], ["next-events", { event: moody }]]
+    expect(events.map { |name, question| analyse(name, as_of: "2026-05-20", **question) && last_response.status }.uniq).to eq([422])
     rules = { activity: [{ event: "ride_ended", where: [{ property: "mood", compare: "is", value: "x" }] }], new_for: 1, active_within: 2, churned_after: 3 }
     expect(analyse("rules-effect", tried: rules) && last_response.status).to eq(422)
     expect(call(:post, "/audiences/preview", { definition: { "lifecycle" => { "is" => ["new"], "rule_set" => { "rules" => rules } } }, as_of: "2026-05-20" }) && last_response.status).to eq(422)

@@ -77,7 +77,7 @@
       />
     {/each}
     {#each drawn as strip, index (index)}
-      <a href={strip.href} aria-label={strip.says}>
+      <a href={strip.href} aria-label="{short(strip.title)} {strip.said}: {strip.says}">
         <rect
           x={left(strip.column)}
           y={strip.top}

@@ -59,12 +59,15 @@
       }));
   }
 
-  const trendsOf = (event: string) =>
-    address.to("/analyses/trends", {
-      event,
-      from,
-      as_of: address.get("as_of"),
-      compare: address.get("compare"),
+  /** Analyses that go on with one event, and how that is said. */
+  const ONWARDS = [
+    ["trends", "trend", "as a trend"],
+    ["next-events", "next", "and what comes next"],
+    ["frequency", "how often", "and how often"],
+  ] as const;
+  const onwards = (analysis: string, event: string) =>
+    address.to(`/analyses/${analysis}`, {
+      ...{ event, from, as_of: address.get("as_of"), compare: address.get("compare") },
     });
 
   function leave(events: string[]) {
@@ -109,8 +112,10 @@
         <ul class="mt-1">
           {#each rows.slice(0, SHOWN) as row (row.event)}
             <li class="small flex h-[30px] items-center gap-3 border-b border-(--rule)">
-              <span class="mr-auto">{row.name}</span>
-              <a href={trendsOf(row.event)} aria-label="{row.name} as a trend">trend</a>
+              <span class="mr-auto lg:sr-only">{row.name}</span>
+              {#each ONWARDS as [analysis, text, says] (analysis)}
+                <a href={onwards(analysis, row.event)} aria-label="{row.name} {says}">{text}</a>
+              {/each}
               <button
                 class="cursor-pointer underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
                 aria-label="Leave out {row.name}"
