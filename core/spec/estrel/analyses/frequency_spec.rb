@@ -26,14 +26,17 @@ RSpec.describe Estrel::Analyses::Frequency do
         told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random)
         question = { "series" => [{ "any_event" => true }, { "event" => "ride_ended" }].first(told.empty? ? 2 : 1), "unit" => unit, "edges" => edges, "from" => from.iso8601,
                      "of_all" => random.rand < 0.5, "behind" => "previous", "over_time" => true, "step" => "day", **told }
-        picture = described_class.ask(question, one.workspace(parts: 3)).over.picture
+        answer = described_class.ask(question, one.workspace(parts: 3)).over
+        picture = answer.picture
         reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
 
-        picture[:rows].each do |row|
+        picture[:rows].each_with_index do |row, index|
+          cell = answer.tables.first.rows.last.cells["people_#{index}"]
+          did = [cell, *cell["all"]].filter_map { |condition| condition["did"] }.first
           people = population.people.values.select { |person| reference.exists?(person, one.as_of) && reference.fits?(row[:group][:people_in], person, one.as_of) }
           numbers = lambda do |first, last|
             window = { "from" => first.iso8601, "to" => last.iso8601 }
-            people.map { |person| number(reference, person, reference.send(:selected, row[:did]["did"], person, one.as_of, window), unit) }
+            people.map { |person| number(reference, person, reference.send(:selected, did, person, one.as_of, window), unit) }
           end
           counts = ->(found, buckets) { buckets.map { |bucket| found.count { |number| (bucket[:from]..bucket[:to]).cover?(number) } } }
           shares = ->(found) { found.sum.zero? ? found.map { nil } : found.map { |count| count.fdiv(found.sum) } }

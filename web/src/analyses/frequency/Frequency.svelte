@@ -4,6 +4,7 @@
   import GroupedBars, { type BarSeries } from "../../charts/GroupedBars.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
   import { address } from "../../lib/address.svelte";
+  import type { Answer } from "../../lib/api/ask";
   import type { Schemas } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
   import { day, decimals, number, percent } from "../../lib/format";
@@ -11,10 +12,10 @@
   import { range, STEPS } from "../../lib/range.svelte";
   import { workspace } from "../../lib/workspace.svelte";
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
-  import DateField from "../../ui/DateField.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put } from "../codec";
+  import SincePhrase from "../SincePhrase.svelte";
   import { asksSomething, seriesText } from "../series";
   import SeriesPhrases from "../SeriesPhrases.svelte";
   import SplitBy from "../SplitBy.svelte";
@@ -23,7 +24,6 @@
   /** How often people do something: how many did it once, twice and so on. */
   type Picture = Schemas["FrequencyPicture"];
   type Line = Picture["rows"][number];
-  type Bucket = Picture["buckets"][number];
   const INKS = 6;
   const TINTS = 8;
 
@@ -44,24 +44,21 @@
     return `var(--comparison-${Math.max(0, place) % INKS})`;
   }
 
-  /** Whoever is in a bucket of a line. */
-  function people(line: Line, { from, to }: Bucket, unit: Unit): object[] {
-    const numbers =
-      to === null ? { at_least: from } : from === to ? { exactly: from } : { between: [from, to] };
-    const count = unit === "events" ? numbers : { ...numbers, of: unit };
-    const { did } = line.did as { did: object };
-    const conditions = [{ did: { ...did, count } }];
-    return line.group.kind === "all" ? conditions : [line.group.people_in, ...conditions];
+  /** Whoever is in a bucket of a line: the condition that the answer's table carries. */
+  function people({ tables }: Answer<"frequency">, bucket: number, line: number): string | null {
+    const found = tables.find(({ key }) => key === "buckets")?.rows[bucket]?.cells[`people_${line}`];
+    return found ? peopleOf([found]) : null;
   }
 
-  function bars(data: Picture): BarSeries[] {
+  function bars(answer: Answer<"frequency">): BarSeries[] {
     const stacked = asked.drawn === "stacked";
+    const data = answer.picture;
     return data.rows.map((line, index) => ({
       name: line.name,
       colour: colour(line, index),
       values: stacked ? line.counts : line.shares,
       behind: line.behind,
-      hrefs: data.buckets.map((bucket) => peopleOf(people(line, bucket, data.unit))),
+      hrefs: data.buckets.map((_, bucket) => people(answer, bucket, index)),
     }));
   }
 
@@ -82,13 +79,9 @@
 <AnalysisPage asked={frequency} title="How often" name="frequency" left={asked.left}>
   {#snippet question()}
     How often people
-    <SeriesPhrases series={asked.series} change={(series) => put(seriesText(series))} />, from <DateField
-      phrase
-      label="From"
-      value={asked.from}
-      most={workspace.asOf}
-      change={(from) => put({ from })}
-    /> to {day(workspace.asOf)}, counted by <PhraseSelect
+    <SeriesPhrases series={asked.series} change={(series) => put(seriesText(series))} />, <SincePhrase
+      from={asked.from}
+    />, counted by <PhraseSelect
       label="Counted by"
       ink="what"
       value={asked.unit}
@@ -154,7 +147,7 @@
       {:else}
         <GroupedBars
           places={data.buckets.map(({ said }) => named(data.unit, said))}
-          series={bars(data)}
+          series={bars(answer)}
           label="How many people did it how often"
           format={asked.drawn === "stacked" ? number : percent}
           stacked={asked.drawn === "stacked"}

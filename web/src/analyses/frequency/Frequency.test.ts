@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import { address } from "../../lib/address.svelte";
 import type { Schemas } from "../../lib/api/client";
-import { answerOf } from "../../testing/answers";
+import { answerOf, tableOf } from "../../testing/answers";
 import { meant } from "../../testing/links";
 import { last, serve } from "../../testing/server";
 import Frequency from "./Frequency.svelte";
@@ -13,15 +13,22 @@ const PATH = "/analyses/frequency";
 const DID = { event: "ride_ended", where: [], window: { from: "2026-10-02", to: "2026-10-31" } };
 type Picture = Schemas["FrequencyPicture"];
 type Line = Picture["rows"][number];
+type Condition = Schemas["AnalysisTable"]["rows"][number]["cells"][string];
 
 function line(name: string, counts: number[], more: Partial<Line> = {}): Line {
   const people = counts.reduce((sum, count) => sum + count, 0);
   return {
     ...{ series: 0, name, people, counts, shares: counts.map((count) => count / people) },
-    ...{ behind: null, over: null, mean: 2.25, median: 2, did: { did: DID } as never },
+    ...{ behind: null, over: null, mean: 2.25, median: 2 },
     group: { id: null, kind: "all", value: null, people_in: { all: [] } },
     ...more,
   };
+}
+
+/** Whoever did it so often, as the core says it. */
+function people({ group }: Line, count: object): Condition {
+  const did = { did: { ...DID, count } };
+  return (group.kind === "all" ? did : { all: [group.people_in, did] }) as Condition;
 }
 
 async function shown(query: string, rows: Line[], more: Partial<Picture> = {}) {
@@ -36,7 +43,17 @@ async function shown(query: string, rows: Line[], more: Partial<Picture> = {}) {
     ...{ periods: null, rows },
     ...more,
   };
-  serve({ [`POST ${PATH}`]: answerOf("frequency", picture, { finding: "Most did so once." }) });
+  const numbers = [{ exactly: 1 }, { between: [2, 5] }, { at_least: 6 }];
+  const table = tableOf(
+    "buckets",
+    ["bucket:text"],
+    ...buckets.map(({ said }, at) => ({
+      values: [said],
+      cells: Object.fromEntries(rows.map((row, index) => [`people_${index}`, people(row, numbers[at]!)])),
+    })),
+  );
+  const told = { finding: "Most did so once.", tables: [table] };
+  serve({ [`POST ${PATH}`]: answerOf("frequency", picture, told) });
   render(Frequency);
   await screen.findByTestId("finding");
   return userEvent.setup();
@@ -77,7 +94,7 @@ describe("frequency", () => {
     expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" } });
     await user.click(screen.getByRole("button", { name: "stacked" }));
     const link = screen.getByRole("link", { name: "day, 1×: 80" });
-    expect(meant(link)).toEqual([people_in, { did: { ...DID, count: { exactly: 1 } } }]);
+    expect(meant(link)).toEqual([{ all: [people_in, { did: { ...DID, count: { exactly: 1 } } }] }]);
     expect(screen.queryByRole("link", { name: /day, 6×/ })).toBeNull();
   });
 

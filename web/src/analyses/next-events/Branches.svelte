@@ -54,14 +54,18 @@
 
   const first = $derived<Strip>({
     ...{ column: 0, top: 0, height: HEIGHT, ink: -1, title: data.name },
-    said: `${number(data.times)} times`,
+    said: `${number(data.times)}×`,
     says: `${data.name}: ${number(data.times)} times, ${number(data.people)} people`,
     href: peopleOf([data.did]),
   });
   const drawn = $derived([first, ...strips(data.branches, 1, 0, HEIGHT, data.times)]);
   const fill = (strip: Strip) => (strip.ink < 0 ? "var(--ink-soft)" : `var(--comparison-${strip.ink})`);
-  const letters = $derived(Math.max(6, Math.floor(column / 8.5) - 6));
-  const short = (name: string) => (name.length > letters ? `${name.slice(0, letters - 1)}…` : name);
+  /** As much of a name as there is room for beside its figure; nothing of it where that is too little. */
+  function short({ title, said }: Strip): string {
+    const room = Math.floor((column - 20) / 7) - said.length - 1;
+    if (title.length <= room) return `${title} `;
+    return room < 4 ? "" : `${title.slice(0, room - 1)}… `;
+  }
 </script>
 
 <div class="mt-1" bind:clientWidth={width}>
@@ -77,7 +81,7 @@
       />
     {/each}
     {#each drawn as strip, index (index)}
-      <a href={strip.href} aria-label="{short(strip.title)} {strip.said}: {strip.says}">
+      <a href={strip.href} aria-label="{short(strip)}{strip.said}: {strip.says}">
         <rect
           x={left(strip.column)}
           y={strip.top}
@@ -95,7 +99,7 @@
         />
         {#if strip.height >= NAMED}
           <text x={left(strip.column) + 10} y={strip.top + 14} class="fill-(--ink) text-[13px]"
-            >{short(strip.title)} <tspan font-weight="600">{strip.said}</tspan></text
+            >{short(strip)}<tspan font-weight="600">{strip.said}</tspan></text
           >
         {/if}
       </a>

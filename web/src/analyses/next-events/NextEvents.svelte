@@ -7,10 +7,10 @@
   import { address } from "../../lib/address.svelte";
   import { peopleOf } from "../../lib/groups";
   import { workspace } from "../../lib/workspace.svelte";
-  import DateField from "../../ui/DateField.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put, Reader, selectionText } from "../codec";
+  import SincePhrase from "../SincePhrase.svelte";
   import EventsPhrase from "../EventsPhrase.svelte";
   import InputPhrase from "../InputPhrase.svelte";
   import { asksSomething, readSeries } from "../series";
@@ -104,13 +104,7 @@
         (depth) => [String(depth), depth === 1 ? "one event" : `${depth} events`] as const,
       )}
       choose={(depth) => put({ depth: depth === "2" ? null : depth })}
-    /> on, from <DateField
-      phrase
-      label="From"
-      value={asked.from}
-      most={workspace.asOf}
-      change={(from) => put({ from })}
-    /> to {day(workspace.asOf)}{#if comparison.active.length}, beside
+    /> on, <SincePhrase from={asked.from} />{#if comparison.active.length}, beside
       <ComparedNames />{/if}
   {/snippet}
   {#snippet picture(answer)}

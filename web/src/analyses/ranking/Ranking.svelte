@@ -8,10 +8,10 @@
   import { addDays, day, number } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
   import { workspace } from "../../lib/workspace.svelte";
-  import DateField from "../../ui/DateField.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put, Reader } from "../codec";
+  import SincePhrase from "../SincePhrase.svelte";
 
   /** What people do most, by how many did it or how often, and how that has changed. */
   const DAYS = 30;
@@ -82,13 +82,7 @@
   left={asked.left}
 >
   {#snippet question()}
-    What people do most, from <DateField
-      phrase
-      label="From"
-      value={from}
-      most={workspace.asOf}
-      change={(date) => put({ from: date })}
-    /> to {day(workspace.asOf)}, counted by <PhraseSelect
+    What people do most, <SincePhrase {from} />, counted by <PhraseSelect
       label="Counted by"
       ink="what"
       value={asked.counted}

@@ -1,15 +1,19 @@
 <script lang="ts">
+  import type { Answer } from "../../lib/api/ask";
   import { comparison } from "../../audiences/comparison.svelte";
   import { day } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
   import { put } from "../codec";
-  import { ink, peopleIn, said, type Picture } from "./said";
+  import { ink, peopleIn, said } from "./said";
 
   /**
    * The lines beside the picture: its legend, what switches them on and off in it, and their values: of the period that
    * is pointed at, or of the whole range. Each opens into the people behind it.
    */
-  let { data, hidden, pointed }: { data: Picture; hidden: number[]; pointed: number | null } = $props();
+  let { answer, hidden, pointed }: { answer: Answer<"trends">; hidden: number[]; pointed: number | null } =
+    $props();
+
+  const data = $derived(answer.picture);
 
   const period = $derived(pointed === null ? null : (data.periods[pointed] ?? null));
   const from = $derived(period?.from ?? data.from);
@@ -32,7 +36,7 @@
       {@const on = !hidden.includes(index)}
       {@const value = pointed === null ? line.total : line.values[pointed]}
       {@const { colour, dashed } = ink(line, index, (id) => comparison.position(id))}
-      {@const people = peopleIn(line, from, to)}
+      {@const people = peopleIn(answer, index, pointed)}
       <li class="border-b border-(--rule) py-1.5">
         <div class="flex items-baseline gap-2">
           <button

@@ -6,6 +6,7 @@
   import RowBars, { type RowBar } from "../../charts/RowBars.svelte";
   import type { Line as Drawn } from "../../charts/plot";
   import { address } from "../../lib/address.svelte";
+  import type { Answer } from "../../lib/api/ask";
   import { Asked } from "../../lib/asked.svelte";
   import { day, percent } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
@@ -81,7 +82,8 @@
     });
   }
 
-  function bars(data: Picture): RowBar[] {
+  function bars(answer: Answer<"trends">): RowBar[] {
+    const data = answer.picture;
     return data.rows.flatMap((line, index) => {
       if (asked.hidden.includes(index)) return [];
       return {
@@ -89,19 +91,16 @@
         value: line.total,
         said: line.total === null ? "–" : said(data, line.total),
         colour: ink(line, index, (id) => comparison.position(id)).colour,
-        href: peopleOf(peopleIn(line, data.from, data.to)),
+        href: peopleOf(peopleIn(answer, index, null)),
       };
     });
   }
 
   /** With one line its people of the period; with several they stand beside the picture. */
-  function opener(data: Picture) {
-    const drawn = data.rows.filter((_, index) => !asked.hidden.includes(index));
+  function opener(answer: Answer<"trends">) {
+    const drawn = [...answer.picture.rows.keys()].filter((index) => !asked.hidden.includes(index));
     if (drawn.length !== 1) return undefined;
-    return (index: number) => {
-      const period = data.periods[index];
-      if (period) address.go(peopleOf(peopleIn(drawn[0]!, period.from, period.to)));
-    };
+    return (period: number) => address.go(peopleOf(peopleIn(answer, drawn[0]!, period)));
   }
 
   const least = (data: Picture) =>
@@ -174,7 +173,7 @@
     {@const data = answer.picture}
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       {#if asked.drawn === "bars"}
-        <RowBars rows={bars(data)} label="{data.measure} over the whole range" />
+        <RowBars rows={bars(answer)} label="{data.measure} over the whole range" />
       {:else}
         <LinePlot
           label="{data.measure}, {data.step} by {data.step}"
@@ -186,11 +185,11 @@
           unfinished={firstIncomplete(data.periods)}
           height={330}
           room={data.rows.length > MOST_NAMED ? 90 : 150}
-          open={opener(data)}
+          open={opener(answer)}
           bind:pointed
         />
       {/if}
-      <LineKey {data} hidden={asked.hidden} pointed={asked.drawn === "bars" ? null : pointed} />
+      <LineKey {answer} hidden={asked.hidden} pointed={asked.drawn === "bars" ? null : pointed} />
     </div>
     {#if data.behind}
       <p class="soft small mt-1">

@@ -3,7 +3,7 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../../lib/address.svelte";
 import type { Schemas } from "../../lib/api/client";
-import { answerOf } from "../../testing/answers";
+import { answerOf, tableOf } from "../../testing/answers";
 import { meant } from "../../testing/links";
 import { last, serve } from "../../testing/server";
 import Trends from "./Trends.svelte";
@@ -15,11 +15,12 @@ const periods = [
   { from: "2026-10-26", to: "2026-10-31", complete: false },
 ];
 type Line = Schemas["TrendsPicture"]["rows"][number];
+type Condition = Schemas["AnalysisTable"]["rows"][number]["cells"][string];
 const RIDES = { event: "ride_ended", where: [], count: { at_least: 1 } };
 
 function line(name: string, values: number[], more: Partial<Line> = {}): Line {
   return {
-    ...{ series: 0, name, values, mean: 12, total: 30, behind: null, shares: null, did: { did: RIDES } },
+    ...{ series: 0, name, values, mean: 12, total: 30, behind: null, shares: null },
     group: { id: null, kind: "all", value: null, people_in: { all: [] } },
     ...more,
   } as Line;
@@ -33,12 +34,35 @@ function plan(value: string, values: number[]): Line {
   });
 }
 
+/** Who did it between two days, as the core says it. */
+function people({ group }: Line, from: string, to: string): Condition {
+  const did = { did: { ...RIDES, window: { from, to } } };
+  return (group.kind === "all" ? did : { all: [group.people_in, did] }) as Condition;
+}
+
 function answered(...rows: Line[]) {
+  const cells = (find: (line: Line) => Condition) =>
+    Object.fromEntries(rows.map((line, index) => [`line_${index}`, find(line)]));
+  const tables = [
+    tableOf(
+      "lines",
+      ["line:text"],
+      ...rows.map((line) => ({
+        values: [line.name],
+        cells: { total: people(line, "2026-10-12", "2026-10-31") },
+      })),
+    ),
+    tableOf(
+      "periods",
+      ["from:date"],
+      ...periods.map(({ from, to }) => ({ values: [from], cells: cells((line) => people(line, from, to)) })),
+    ),
+  ];
   const picture = {
     ...{ from: "2026-10-12", to: "2026-10-31", step: "week" as const, measure: "people" },
     ...{ column: "people" as const, unit: null, quantity: null, periods, behind: null, rows },
   };
-  serve({ [`POST ${PATH}`]: answerOf("trends", picture, { finding: "10 people ended a ride." }) });
+  serve({ [`POST ${PATH}`]: answerOf("trends", picture, { finding: "10 people ended a ride.", tables }) });
 }
 
 async function shown(query = "") {
@@ -97,14 +121,13 @@ describe("trends", () => {
     const [first] = key.getAllByRole("link");
     const window = { from: "2026-10-12", to: "2026-10-31" };
     const monthly = { attribute: { name: "plan", compare: "is", value: "monthly" } };
-    expect(meant(first!)).toEqual([monthly, { did: { ...RIDES, window } }]);
+    expect(meant(first!)).toEqual([{ all: [monthly, { did: { ...RIDES, window } }] }]);
     screen.getByRole("img", { name: /people, week by week/ }).focus();
     await user.keyboard("{ArrowLeft}");
     expect(key.getByText("19 Oct 2026 to 25 Oct 2026")).toBeTruthy();
     expect(key.getAllByRole("link").map((link) => link.textContent)).toEqual(["12"]);
-    expect(meant(key.getByRole("link"))[1]).toEqual({
-      did: { ...RIDES, window: { from: "2026-10-19", to: "2026-10-25" } },
-    });
+    const week = { did: { ...RIDES, window: { from: "2026-10-19", to: "2026-10-25" } } };
+    expect(meant(key.getByRole("link"))).toEqual([{ all: [monthly, week] }]);
   });
 
   it("are switched off and on in the picture; the last one stays", async () => {

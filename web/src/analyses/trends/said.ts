@@ -1,3 +1,4 @@
+import type { Answer } from "../../lib/api/ask";
 import type { Schemas } from "../../lib/api/client";
 import { number, percent, rate } from "../../lib/format";
 import { quantitySaid } from "../../lib/names";
@@ -19,9 +20,10 @@ export function ink(line: Line, index: number, position: (id: number) => number)
   return { colour: `var(--comparison-${Math.max(0, place) % INKS})`, dashed: index >= INKS };
 }
 
-/** Who did what a line counts, between two days. */
-export function peopleIn(line: Line, from: string, to: string): object[] {
-  const { did } = line.did as { did: object };
-  const conditions = [{ did: { ...did, window: { from, to } } }];
-  return line.group.kind === "all" ? conditions : [line.group.people_in, ...conditions];
+/** Who did what a line counts, in a period or over the whole range: the condition that the answer's tables carry. */
+export function peopleIn({ tables }: Answer<"trends">, line: number, period: number | null): object[] {
+  const key = period === null ? "lines" : "periods";
+  const row = tables.find((table) => table.key === key)?.rows[period ?? line];
+  const found = row?.cells[period === null ? "total" : `line_${line}`];
+  return found ? [found] : [];
 }

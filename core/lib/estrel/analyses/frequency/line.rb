@@ -9,7 +9,7 @@ module Estrel
       Line = Struct.new(:series, :name, :group, :people, :counts, :shares, :behind, :over, :mean, :median, :did,
                         keyword_init: true) do
         # @return [Hash{Symbol => Object}] plain JSON
-        def to_h = { **super, group: group.except(:where) }
+        def to_h = { **super.except(:did), group: group.except(:where) }
 
         # @param range [Range<Integer>] a bucket
         # @param unit [String]

@@ -10,7 +10,7 @@ module Estrel
       Line = Struct.new(:series, :name, :group, :values, :people, :mean, :total, :behind, :shares, :did,
                         keyword_init: true) do
         # @return [Hash{Symbol => Object}] plain JSON
-        def to_h = { **super.except(:people), group: group.except(:where) }
+        def to_h = { **super.except(:people, :did), group: group.except(:where) }
 
         # @param from [Date]
         # @param to [Date]
