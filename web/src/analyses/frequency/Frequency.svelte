@@ -10,7 +10,6 @@
   import { day, decimals, number, percent } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
   import { range, STEPS } from "../../lib/range.svelte";
-  import { workspace } from "../../lib/workspace.svelte";
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";

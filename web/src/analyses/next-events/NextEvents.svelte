@@ -3,7 +3,7 @@
   import ComparedNames from "../../audiences/ComparedNames.svelte";
   import type { Schemas } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
-  import { addDays, day, duration, number, percent } from "../../lib/format";
+  import { addDays, duration, number, percent } from "../../lib/format";
   import { address } from "../../lib/address.svelte";
   import { peopleOf } from "../../lib/groups";
   import { workspace } from "../../lib/workspace.svelte";
