@@ -32,7 +32,7 @@ module Estrel
       def settled(round, found)
         return round if found.any?
 
-        shared = round[:devices].filter(Polars.col("device").is_duplicated).unique
+        shared = round[:devices].filter(Polars.col("device").is_duplicated).unique.sort("device")
         { **round.except(:devices), shared: shared }
       end
 

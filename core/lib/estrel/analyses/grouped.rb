@@ -9,6 +9,15 @@ module Estrel
 
       def doing(found) = counting?(found) ? "Counting the values" : super
 
+      # In one order always, since what parts have answered is kept under what they were asked with.
+      def settled(round, found)
+        if counting?(found)
+          round.sort_by { |value, _| [value.nil? ? 1 : 0, value.to_s] }.to_h
+        else
+          super
+        end
+      end
+
       private
 
       # @param group [Hash{Symbol => Object}] see {Groups#named}
