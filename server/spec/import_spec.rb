@@ -174,6 +174,14 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     end
   end
 
+  it "finds people again whom it had known but no longer has in memory" do
+    stub_const("#{described_class}::BATCH", 40)
+    stub_const("EstrelServer::Importing::Identity::MEMORY", 30)
+    lines = Array.new(400) { |index| event("e#{index}", subject: "customer:#{(index * 7) % 90}") }
+    expect(counts(import(lines.join("\n")))).to eq(["done", 400, 400, 0, 0])
+    expect(EstrelServer::Identifier.count).to eq(90)
+  end
+
   it "gives the same data when it was killed in the middle and run again" do
     lines = Array.new(60_000) { |index| event("e#{index}", subject: "customer:#{index % 900}", time: (Time.utc(2026, 1, 1) + (index * 60)).iso8601) }
     Dir.mktmpdir do |directory|

@@ -118,12 +118,13 @@ module EstrelServer
       # The fields whose type is new, as {[owner, name] => type}, and those with numbers out of range.
       def changes(rows, known, &type)
         type ||= Values.method(:type)
+        types = Hash.new { |kinds, value| kinds[value] = type.call(value) }
         fresh = {}
         flagged = Set.new
         rows.each do |owner, fields|
           seen = known[owner]
           fields.each do |name, value|
-            kind = type.call(value)
+            kind = types[value]
             flagged << [owner, name] if value.instance_of?(EventJson::OutOfRange)
             before = seen && seen[name]
             next if kind.nil? || before == kind || before == MIXED

@@ -58,11 +58,31 @@ module EstrelServer
         return [] if block.empty?
 
         @quoted.read(block.reject(&:fault))
-        block.each do |record|
-          values, fault = record.fault ? [nil, record.fault] : parse(record)
-          yield Row.new(record.number, record.text, values, fault)
-        end
+        block.each { |record| yield row(record) }
         []
+      end
+
+      def row(record)
+        return Row.new(record.number, record.text, nil, record.fault) if record.fault
+
+        fields = record.fields
+        return plain_row(record) unless fields || record.text.include?('"')
+
+        fields ||= CSV.parse_line(record.text, col_sep: @separator)
+        return misfit(record, fields.size) if fields.size != @headers.size
+
+        Row.new(record.number, record.text, @headers.zip(fields).to_h)
+      rescue CSV::MalformedCSVError => e
+        Row.new(record.number, record.text, nil, "the row is not valid CSV: #{e.message}")
+      end
+
+      def plain_row(record)
+        size = record.text.count(@separator) + 1
+        size == @headers.size ? PlainRow.new(record.number, record.text, @headers, @separator) : misfit(record, size)
+      end
+
+      def misfit(record, size)
+        Row.new(record.number, record.text, nil, "the row has #{size} fields where the header has #{@headers.size}")
       end
 
       # Yields logical records: one line, or several while a quote is open. One that grows beyond the limit ends there,
@@ -92,20 +112,6 @@ module EstrelServer
 
         "the row is not valid UTF-8" if line.encoding == Encoding::BINARY
       end
-
-      def parse(record)
-        fields = record.fields || fields_of(record.text)
-        if fields.size != @headers.size
-          return [nil,
-                  "the row has #{fields.size} fields where the header has #{@headers.size}"]
-        end
-
-        [@headers.zip(fields).to_h, nil]
-      rescue CSV::MalformedCSVError => e
-        [nil, "the row is not valid CSV: #{e.message}"]
-      end
-
-      def fields_of(text) = text.include?('"') ? CSV.parse_line(text, col_sep: @separator) : text.split(@separator, -1)
     end
   end
 end

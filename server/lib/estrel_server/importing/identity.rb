@@ -43,9 +43,9 @@ module EstrelServer
       # @return [Hash{String => Integer}] those somebody holds, with the profile's id
       def lookup(identifiers)
         wanted = identifiers.uniq
-        missing = wanted.reject { |identifier| @known.key?(identifier) }
-        read(missing) if missing.any?
-        @known.slice(*wanted)
+        found = @known.slice(*wanted)
+        missing = wanted.reject { |identifier| found.key?(identifier) }
+        missing.empty? ? found : found.merge(read(missing))
       end
 
       # @param identifiers [Array<String>]
@@ -161,7 +161,7 @@ module EstrelServer
         end
       end
 
-      def read(identifiers) = remember(select(identifiers, "profile_id"))
+      def read(identifiers) = select(identifiers, "profile_id").tap { |owners| remember(owners) }
 
       # @return [Hash{String => Integer}] a column of the identifiers there are
       def select(identifiers, column)
