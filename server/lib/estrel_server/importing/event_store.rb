@@ -14,6 +14,7 @@ module EstrelServer
       def initialize(identity, catalogue)
         @identity = identity
         @catalogue = catalogue
+        @known = KnownEvents.new(catalogue, identity)
       end
 
       # @param events [Array<EventReader::Event>]
@@ -73,12 +74,7 @@ module EstrelServer
       end
 
       def known_rows(source, events)
-        id = @catalogue.source_id(source) or return []
-        keys = events.map { |event| SQL.quote(event.key) }.join(",")
-        SQL.connection.select_rows(
-          "SELECT event_key, event_type_id, profile_id, CAST(occurred_at AS CHAR), properties FROM events " \
-          "WHERE source_id = #{id} AND event_key IN (#{keys})"
-        ).map { |key, *rest| ["#{source}\n#{key}", rest] }
+        @known.rows(source, events.map(&:key)).map { |key, *rest| ["#{source}\n#{key}", rest] }
       end
 
       # The events of a device that went to another customer stay with the first.

@@ -228,22 +228,20 @@ module EstrelServer
         end
       end
 
-      # A block with an event that is known already is read again row by row, which finds out which and whether it
-      # says the same.
+      # What cannot be stored together is read again row by row, which finds out what is to be said of it.
       def store_block(batch)
-        return if batch.block.nil? || @ordinary_store.store(batch.block)
+        return unless batch.block
 
-        rest = batch.block.rest.to_set
-        batch.block = nil
-        @batches.read_rows(batch.source_rows.reject.with_index { |_, index| rest.include?(index) }, batch)
+        @together = @ordinary_store.store(batch.block)
+        @batches.read_rows(@together.left.map { |index| batch.source_rows[index] }, batch)
         batch.rows.sort_by! { |event| event.row.number }
       end
 
       def count(batch, outcome)
         @import.bytes_done = batch.bytes_done
         @import.rows_read += batch.source_rows.size
-        @import.stored += outcome.stored + (batch.block&.frame&.height || 0)
-        @import.already_known += outcome.already_known
+        @import.stored += outcome.stored + (batch.block ? @together.stored : 0)
+        @import.already_known += outcome.already_known + (batch.block ? @together.known : 0)
         @import.rejected += batch.refusals.size + outcome.refusals.size
         @import.conflicts += outcome.refusals.count(&:conflict)
       end

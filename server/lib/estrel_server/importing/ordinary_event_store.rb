@@ -2,7 +2,7 @@
 
 module EstrelServer
   module Importing
-    # Stores a block of ordinary events in one statement, provided that none of them is known already.
+    # Stores a block of ordinary events in one statement, without those that are known already.
     #
     # To be used inside a transaction that holds the ingest turn.
     class OrdinaryEventStore
@@ -17,25 +17,42 @@ module EstrelServer
         @identity = identity
         @catalogue = catalogue
         @directory = directory
+        @known = KnownEvents.new(catalogue, identity)
+        @seen = false # whether the last block had events that were known already
       end
 
-      # @param block [OrdinaryEvents::Block]
-      # @return [Boolean] false, and nothing stored, where one of the events is known already or cannot be taken
-      def store(block)
-        return true if block.frame.height.zero?
-        return false if @catalogue.overflow(block.examples).any?
+      # What became of a block: how many were stored, how many had been stored exactly so before, and the positions of
+      # those that are to be read row by row.
+      Result = Struct.new(:stored, :known, :left)
 
-        @catalogue.observe(block.examples, block.frame["source"].unique.to_a)
-        return false if @identity.erased(block.frame["subject"].unique.to_a).any?
+      # @param block [Ordinary::Block]
+      # @return [Result]
+      def store(block)
+        frame = block.frame
+        return Result.new(0, 0, frame["row"].to_a) if @catalogue.overflow(block.examples).any?
+
+        @catalogue.observe(block.examples, frame["source"].unique.to_a)
+        return Result.new(0, 0, frame["row"].to_a) if @identity.erased(frame["subject"].unique.to_a).any?
+        return Result.new(frame.height, 0, []) if !@seen && insert(frame)
+
+        same, others, fresh = @known.split(frame)
+        @seen = fresh.height < frame.height
+        insert(fresh)
+        Result.new(fresh.height, same.height, others["row"].to_a)
+      end
+
+      private
+
+      # @return [Boolean] false, and nothing stored, where one of the events is known already
+      def insert(frame)
+        return true if frame.height.zero?
 
         path = File.join(@directory, "events-#{SecureRandom.hex(8)}.tsv")
-        File.write(path, lines(block.frame))
+        File.write(path, lines(frame))
         load(path)
       ensure
         FileUtils.rm_f(path) if path
       end
-
-      private
 
       def lines(frame)
         subjects = frame["subject"].to_a.uniq # in the order of the file: profiles are numbered the same every time
