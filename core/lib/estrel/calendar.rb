@@ -8,9 +8,10 @@ module Estrel
     EPOCH = Date.new(1970, 1, 1)
     EPOCH_JD = EPOCH.jd
     MICROS = 1_000_000
+    DAY = 86_400 * MICROS
     # The number of a day after all that can be.
     LAST = (1 << 16) - 2
-    private_constant :EPOCH_JD, :LAST
+    private_constant :EPOCH_JD, :LAST, :DAY
 
     # Raised for a time zone that is not in the tz database.
     class UnknownTimeZone < Error; end
@@ -82,7 +83,43 @@ module Estrel
     # @return [Polars::Expr] hours of the day on the wall clock, 0 to 23
     def hours_of_day(column) = local(column).dt.hour.cast(Polars::Int32)
 
+    # The same of many instants of which the days are known: only on days of 23 or 25 hours, and before 1970, is each
+    # converted by itself.
+    #
+    # @param instants [Polars::Series] Int64 microseconds
+    # @param days [Polars::Series] their {#counted_days}
+    # @return [Polars::Series] Int32
+    def hours(instants, days)
+      return instants.cast(Polars::Int32) if instants.len.zero?
+
+      first = days.min
+      starts = (first..days.max).map { |day| start_of(self.class.date(day)) }
+      starts = Polars::Series.new("from", starts, dtype: Polars::Int64)
+      at, day = %w[at day].map { |name| Polars.col(name) }
+      hour = (at - Polars.lit(starts).gather((day - first).cast(Polars::UInt32))).floordiv(DAY / 24)
+      odd = day.is_in(odd_days(starts, first)).alias("odd")
+      frame = Polars::DataFrame.new([instants.alias("at"), days.alias("day")])
+      exactly_where(frame.select([at, hour.cast(Polars::Int32).alias("hour"), odd]))
+    end
+
     private
+
+    # Those on which the wall clock does not go from midnight to midnight in a day.
+    def odd_days(starts, first)
+      from = Polars.col("from")
+      clocks = [from, from + DAY].map.with_index { |at, index| local(at).dt.strftime("%T").alias(index.to_s) }
+      starts.to_frame.select(clocks).rows.each_with_index.filter_map do |midnights, index|
+        first + index if midnights.any? { |clock| clock != "00:00:00" } || (first + index).zero?
+      end
+    end
+
+    def exactly_where(hours)
+      return hours["hour"] unless hours["odd"].any
+
+      rows = hours.select([Polars.arg_where(Polars.col("odd")).alias("row")])["row"]
+      exact = hours.filter(Polars.col("odd")).select([hours_of_day(Polars.col("at")).alias("hour")])
+      hours["hour"].scatter(rows, exact["hour"])
+    end
 
     def local(column)
       column.cast(Polars::Datetime.new("us")).dt.replace_time_zone("UTC").dt.convert_time_zone(@time_zone)

@@ -12,6 +12,31 @@ module Estrel
 
     module_function
 
+    # Every visit, one row each.
+    #
+    # @param rows [Polars::DataFrame] of the spine, see {Ledger::Spine::COLUMNS}, from some day on or all of it
+    # @return [Polars::DataFrame] `profile_id`; `day` and `occurred_at` of its first event; `type` of that event;
+    #   `length` in microseconds; `events`, how many; by profile and time. A visit that began before the rows is left
+    #   out.
+    def listed(rows)
+      profile, start, at, row = %w[profile_id visit_start occurred_at row].map { |name| Polars.col(name) }
+      rows = rows.filter(start.is_not_null) if rows["visit_start"].null_count.positive?
+      rows = rows.with_row_index(name: "row")
+      begins = ((profile != profile.shift(1)) | (start != start.shift(1))).fill_null(true)
+      ends = begins.shift(-1).fill_null(true)
+      lasts = rows.lazy.filter(ends).select([at.alias("last_at"), row.alias("last_row")]).collect
+      of_runs(rows.filter(begins).hstack(lasts).filter(at == start))
+    end
+
+    def of_runs(runs)
+      columns = [Polars.col("profile_id").cast(Polars::Int64), Polars.col("day").cast(Polars::Int32),
+                 Polars.col("occurred_at"), Polars.col("type")]
+      length = (Polars.col("last_at") - Polars.col("visit_start")).alias("length")
+      events = (Polars.col("last_row") - Polars.col("row") + 1).cast(Polars::Int64).alias("events")
+      runs.select([*columns, length, events])
+    end
+    private_class_method :of_runs
+
     # How many visits the whole base paid in some days.
     #
     # @param generation [Ledger::Generation]

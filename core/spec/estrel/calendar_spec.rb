@@ -32,4 +32,14 @@ RSpec.describe Estrel::Calendar do
   it "refuses a time zone there is not" do
     expect { described_class.new("Europe/Ferrowick") }.to raise_error(Estrel::Calendar::UnknownTimeZone, /no time zone/)
   end
+
+  it "tells the hours of many instants as of each by itself, on the days when clocks are put back or forward too" do
+    random = Random.new(5)
+    %w[Europe/Lisbon Australia/Lord_Howe America/Sao_Paulo Africa/Monrovia UTC].each do |zone|
+      calendar = described_class.new(zone)
+      instants = Array.new(3_000) { random.rand(-10**12..(1_800_000_000 * 1_000_000)) } + Array.new(400) { |minute| Time.utc(2026, 3, 28, 20).to_i.*(1_000_000) + (minute * 300_000_000) }
+      frame = Polars::DataFrame.new({ "at" => instants }).with_columns([calendar.counted_days(Polars.col("at")).alias("day"), calendar.hours_of_day(Polars.col("at")).alias("hour")])
+      expect(calendar.hours(frame["at"], frame["day"]).to_a).to eq(frame["hour"].to_a), zone
+    end
+  end
 end

@@ -55,7 +55,7 @@ class AskedAnalyses
       "backtest" => [{ "weeks" => 6 }], "revisions" => [{ "from" => from }],
       "rules-effect" => [{ "tried" => { "activity" => [], "new_for" => 1, "active_within" => 1, "churned_after" => 2 } }],
       "trends" => trends(from), "ranking" => [{ "from" => from }, { "counted_by" => "times", "audiences" => [1, 2] }],
-      "frequency" => frequency(from), "next-events" => next_events(from),
+      "frequency" => frequency(from), "next-events" => next_events(from), "visits" => visits(from),
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
@@ -68,6 +68,12 @@ class AskedAnalyses
     rides = { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }
     [{ "from" => from, "event" => rides, "depth" => 3, "audiences" => [1, 2] }, { "from" => from, "event" => { "any_event" => true }, "direction" => "before" },
      { "from" => from, "event" => rides, "within" => { "days" => 9 } }, { "from" => from, "event" => { "event" => "pass_bought" }, "within" => { "hours" => 200 }, "direction" => "before", "depth" => 1 }]
+  end
+
+  def visits(from)
+    [{ "from" => from, "step" => "week" }, { "from" => from, "step" => "day", "audiences" => [1, 2], "unit" => "hours" }, { "from" => from, "step" => "day", "newness" => true },
+     { "from" => from, "step" => "week", "by" => { "attribute" => "plan" }, "top" => 1, "order" => "time" }, { "from" => from, "by_first" => "dock", "top" => 2, "order" => "people" },
+     { "from" => from, "to" => (@as_of - 3).clamp(@from, @as_of).iso8601, "by_doing" => { "event" => "pass_bought" }, "edges" => [60, 1_801] }]
   end
 
   def frequency(from)

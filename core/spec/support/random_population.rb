@@ -34,7 +34,7 @@ class RandomPopulation
 
   def date = (START + (@random.rand(DAYS + 20) * 86_400)).to_date
 
-  CONDITIONS = %w[attribute did did did lifecycle first last rhythm visit order order changed profile_type reachable campaign campaign audience].freeze
+  CONDITIONS = %w[attribute did did did lifecycle first last rhythm visit visited visited order order changed profile_type reachable campaign campaign audience].freeze
   PROFILE_TYPES = %w[visitor contact customer].freeze
   ADDRESSES = { "email" => ["a@example.org", "no address", "b.c@mail.example.org", "a@b"], "sms" => ["+351 900 000 001", "12"] }.freeze
 
@@ -211,6 +211,17 @@ class RandomPopulation
   end
 
   def visit_condition = { "all" => Array.new(1 + @random.rand(2)) { selection }, "window" => window }
+
+  def visited_condition
+    low = @random.rand(3)
+    range = lambda { |most, upper|
+      low_end = @random.rand(most)
+      pick([{ "at_least" => low_end }, { upper => low_end + 1 }, { "at_least" => low_end, upper => low_end + 1 + @random.rand(most) }])
+    }
+    number = pick([{ "at_least" => low + 1 }, { "at_most" => low }, { "exactly" => low }, { "between" => [low, low + @random.rand(3)] }])
+    { "count" => number, **maybe("length", range.call(3_000, "below")), **maybe("events", range.call(4, "at_most")), **maybe("number", range.call(5, "at_most")),
+      **maybe("doing", Array.new(1 + @random.rand(2)) { selection }), "window" => window }
+  end
 
   def order_condition
     steps = Array.new(2 + @random.rand(2)) do |index|

@@ -116,6 +116,28 @@ module ReferenceEvents
     visits.reduce(:&).any?
   end
 
+  # All visits up to a date, in order: when each began, how many seconds it took, how many events it had.
+  def visits(person, date)
+    events = person[:events].select { |row| day(row[:at]) <= date && !@population.system.include?(row[:type]) }
+    events.group_by { |row| visit(person, row) }.sort.each_with_index.map do |(start, rows), index|
+      { at: start, length: rows.map { |row| row[:at] }.max - start, events: rows.size, number: index + 1 }
+    end
+  end
+
+  def visited?(body, person, date)
+    found = visits(person, date).select do |visit|
+      within?(body["window"], visit[:at], person, date) &&
+        %w[length events number].all? { |name| bounds?(body[name], visit[name.to_sym]) } &&
+        (body["doing"] || []).all? { |row| selected(row, person, date, {}).any? { |event| visit(person, event) == visit[:at] } }
+    end
+    counted?(body["count"], found.size)
+  end
+
+  def bounds?(bounds, value)
+    bounds.nil? || ((bounds["at_least"].nil? || value >= bounds["at_least"]) && (bounds["at_most"].nil? || value <= bounds["at_most"]) &&
+      (bounds["below"].nil? || value < bounds["below"]))
+  end
+
   def order?(body, person, date)
     ends = reached(body, person, date)
     return ends.any? unless body["then_not"]

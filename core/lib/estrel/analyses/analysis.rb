@@ -139,10 +139,13 @@ module Estrel
       # @return [Date, nil] a date of the question
       def day(name) = question[name] && Date.iso8601(question[name])
 
-      # @return [Lifecycle::Steps] from a day of the question to the as-of date
+      # @return [Date] the last day looked at: the as-of date, or one before it
+      def last_day = [day("to"), workspace.as_of].compact.min
+
+      # @return [Lifecycle::Steps] from a day of the question to the last day
       # @raise [Invalid]
       def steps_of_range
-        Lifecycle::Steps.covering(question["step"] || "week", day("from") || first_day, workspace.as_of)
+        Lifecycle::Steps.covering(question["step"] || "week", day("from") || first_day, last_day)
       rescue Lifecycle::Steps::Invalid => e
         raise Invalid.at("from", e.message)
       end
@@ -150,8 +153,8 @@ module Estrel
       # A year, or as long as there is data.
       def first_day
         oldest = workspace.ledger.oldest_day
-        year = workspace.as_of - 364
-        oldest && oldest > year ? [oldest, workspace.as_of].min : year
+        year = last_day - 364
+        oldest && oldest > year ? [oldest, last_day].min : year
       end
 
       # @return [Array<Stored::NamedAudience>] those of the question

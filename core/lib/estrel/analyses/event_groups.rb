@@ -32,13 +32,14 @@ module Estrel
       # @param rows [Polars::DataFrame] `profile_id`, and `told` where events are told apart
       # @param part [Audience::Evaluator]
       # @param people [Boolean] whether people are counted rather than events
+      # @param weight [String, nil] column that says what each row counts as
       # @return [Hash{String, nil => Integer}]
-      def counts(rows, part, people:)
-        return of_people(rows, part, people) unless of_events?
+      def counts(rows, part, people:, weight: nil)
+        number = (weight ? Polars.col(weight).sum : Polars.len).cast(Polars::Int64).alias("n")
+        return of_people(rows, part, people ? Polars.lit(1).cast(Polars::Int64).alias("n") : number) unless of_events?
 
-        told = rows.select(%w[profile_id told])
-        told = told.unique if people
-        told.group_by("told").agg([Polars.len.cast(Polars::Int64).alias("n")]).rows.to_h
+        rows = rows.select(%w[profile_id told]).unique if people
+        rows.group_by("told").agg([number]).rows.to_h
       end
 
       # One other value stands by itself.
@@ -97,9 +98,8 @@ module Estrel
       end
 
       # Person by person, since all events of one have the same value.
-      def of_people(rows, part, people)
-        number = people ? Polars.lit(1) : Polars.len
-        each = rows.lazy.group_by("profile_id").agg([number.cast(Polars::Int64).alias("n")])
+      def of_people(rows, part, number)
+        each = rows.lazy.group_by("profile_id").agg([number])
         told = Polars::DataFrame.new([part.ids.alias("profile_id"), part.values_of(@split).alias("told")])
         each.join(told.lazy, on: "profile_id", how: "left").group_by("told").agg([Polars.col("n").sum])
             .collect.rows.to_h

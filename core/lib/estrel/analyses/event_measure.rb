@@ -105,21 +105,12 @@ module Estrel
 
       def ratio(above, below) = below.zero? ? nil : above.fdiv(below)
 
-      # The median and the 90th percentile lie between two values where need be (Hyndman and Fan's seventh definition,
-      # The American Statistician 50 (1996), 361–365).
       def of_values(values)
-        return values.size if kind == "distinct"
-        return if values.empty?
-
-        share = kind == "median" ? 0.5 : 0.9
-        place = share * (values.sum { |_, count| count } - 1)
-        low, high = [place.floor, place.ceil].map { |at| value_at(values, at) }
-        low + ((high - low) * (place - place.floor))
-      end
-
-      # @param values [Array<Array(Numeric, Integer)>] in order, each with how often it occurs
-      def value_at(values, place)
-        values.each { |value, count| return value if (place -= count).negative? }
+        if kind == "distinct"
+          values.size
+        else
+          Statistics::Quantile.of(values, kind == "median" ? 0.5 : 0.9)
+        end
       end
 
       def check(types, catalogue)

@@ -10,7 +10,8 @@ module Estrel
       def self.kinds
         @kinds ||= { "all" => Group, "any" => Group, "not" => Negation, "attribute" => Attribute, "changed" => Changed,
                      "did" => Did, "first" => Moment, "last" => Moment, "rhythm" => Rhythm, "visit" => SameVisit,
-                     "order" => Order, "lifecycle" => LifecycleState, "profile_type" => ProfileType,
+                     "visited" => Visited, "order" => Order, "lifecycle" => LifecycleState,
+                     "profile_type" => ProfileType,
                      "campaign" => Campaign, "reachable" => Reachable, "audience" => Membership,
                      "listed" => Listed }.freeze
       end

@@ -1,0 +1,133 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Visits
+      # Counts the visits of a part of the ledger.
+      class Counting
+        # Above every number of visits of a person, and every number of seconds that is told apart.
+        MOST = 1 << 20
+        HOURS = 7 * 24
+        KEY = %w[profile_id occurred_at type].freeze
+        private_constant :KEY
+
+        # @param analysis [Visits]
+        # @param part [Audience::Evaluator]
+        def initialize(analysis, part)
+          @analysis = analysis
+          @part = part
+          @steps = analysis.steps
+        end
+
+        # @return [Hash{String, nil => Integer}] of each value, visits, people, or microseconds
+        def values
+          order = @analysis.order
+          groups.counts(visits, @part, people: order == "people", weight: (order == "time" ? "length" : nil))
+        end
+
+        # @param labels [Array<Array>, nil] see {EventGroups#of}
+        # @return [Hash{Symbol => Object}] for {Sum}: see {EventCounts.of}; by code microseconds of `time`, visits of a
+        #   `single` event, and `days`, different days of a person; by code and seconds how many visits `lasted` so
+        #   long; `often`, people by group and number of visits; `clock`, visits by group and hour of the week; of
+        #   cohorts the `spent` microseconds by cohort and day since the first, and `heads` by the day on which people
+        #   were first seen
+        def to_h(labels)
+          told = groups.of(visits, @part, labels).map { |rows| counted(rows) }
+          { **told.reduce { |one, other| Sum.of(one, other) }, spent: spent, heads: heads }
+        end
+
+        private
+
+        def groups = @analysis.groups
+
+        def visits
+          @visits ||= begin
+            day = Polars.col("day")
+            inside = day <= Calendar.number(@part.as_of)
+            inside &= day >= Calendar.number(@analysis.from) unless newness?
+            found = Estrel::Visits.listed(@part.ledger.spine.filter(inside))
+            found = Newness.numbered(found) if newness?
+            found = found.filter(day.is_between(Calendar.number(@analysis.from), Calendar.number(@analysis.to)))
+            @analysis.first_property ? told(found) : found
+          end
+        end
+
+        def newness? = groups.is_a?(Newness)
+
+        # With the value of the event that began each; of several at one instant, of the first.
+        def told(visits)
+          window = EventCounts.window(@steps)
+          frames = @analysis.anything.types(@part.catalogue).map { |type| beginnings(type, window) }
+          visits.join(Polars.concat(frames), on: KEY, how: "left")
+        end
+
+        # The events of a type that a visit began with, or that happened at the same instant.
+        def beginnings(type, window)
+          selection = Audience::Selection.new([type.name], Audience::FilterGroup.new("all", []))
+          rows = selection.rows(@part, window, beside: %w[visit_start], split: @analysis.first_property)
+          rows.filter(Polars.col("visit_start") == Polars.col("occurred_at"))
+              .with_columns([Polars.lit(type.id).cast(Polars::UInt16).alias("type")])
+              .select([*KEY, "told"]).unique(subset: KEY, maintain_order: true, keep: "first")
+        end
+
+        def counted(rows)
+          coded = rows.with_columns([code.alias("code")])
+          { **EventCounts.of(coded, @steps, %i[people times], personal: groups.personal?),
+            time: Lifecycle::Tally.of(coded, Polars.col("code"), weight: "length"),
+            lasted: Lifecycle::Tally.of(coded, (Polars.col("code").cast(Polars::Int64) * MOST) + seconds),
+            single: Lifecycle::Tally.of(coded.filter(Polars.col("events") == 1), Polars.col("code")),
+            days: Lifecycle::Tally.of(person_days(coded), Polars.col("code")), often: often(rows),
+            clock: Lifecycle::Tally.of(rows.with_columns([hours(rows).alias("hour")]), (group * HOURS) + hour) }
+        end
+
+        def group = Polars.col("group").cast(Polars::Int64)
+
+        def code = (group * @steps.size) + (@steps.index(Polars.col("day")) - 1)
+
+        def seconds = Polars.col("length").floordiv(Calendar::MICROS).clip(0, MOST - 1)
+
+        def hour = (((Polars.col("day") + 3) % 7).cast(Polars::Int64) * 24) + Polars.col("hour")
+
+        def hours(rows) = @part.calendar.hours(rows["occurred_at"], rows["day"])
+
+        # A person's visits stand by time, but where those are of several groups.
+        def person_days(coded)
+          days = coded.select(%w[profile_id day code])
+          return days.unique unless groups.personal?
+
+          profile, day = %w[profile_id day].map { |name| Polars.col(name) }
+          days.filter(((profile != profile.shift(1)) | (day != day.shift(1))).fill_null(true))
+        end
+
+        def often(rows)
+          each = groups.personal? ? runs(rows) : rows.group_by(%w[profile_id group]).agg([Polars.len.cast(Polars::Int64).alias("n")])
+          Lifecycle::Tally.of(each, (group * MOST) + Polars.col("n").clip(0, MOST - 1))
+        end
+
+        # A person's visits stand together, and are all of one group.
+        def runs(rows)
+          profile, row = %w[profile_id row].map { |name| Polars.col(name) }
+          firsts = rows.select(%w[profile_id group]).with_row_index(name: "row")
+                       .filter((profile != profile.shift(1)).fill_null(true))
+          firsts.with_columns([(row.shift(-1).fill_null(rows.height).cast(Polars::Int64) - row.cast(Polars::Int64)).alias("n")])
+        end
+
+        def since = Polars.col("first_seen_day")
+
+        def new_people
+          inside = since.is_between(Calendar.number(@analysis.from), Calendar.number(@analysis.to))
+          @part.first_seen.filter(inside)
+        end
+
+        def heads = Lifecycle::Tally.of(new_people, since)
+
+        def spent
+          age = Polars.col("day") - since
+          rows = visits.select(%w[profile_id day length]).join(new_people, on: "profile_id", how: "inner")
+                       .filter(age.is_between(0, AGES - 1))
+          Lifecycle::Tally.of(rows, ((@steps.index(since) - 1).cast(Polars::Int64) * AGES) + age, weight: "length")
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,60 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Visits
+      # What is said over the picture: of everybody how many visits, how long these take and when most begin; of groups
+      # whose visits are the longest and the shortest. Groups of fewer than {FEWEST} people are not compared.
+      class Finding
+        FEWEST = 50
+
+        # @param analysis [Visits]
+        # @param lines [Array<Line>]
+        def initialize(analysis, lines)
+          @analysis = analysis
+          @lines = lines
+        end
+
+        # @return [String]
+        def to_s
+          return "Nobody paid a visit in these days." if @lines.none? { |line| line.total(:visits).positive? }
+
+          @lines.one? ? of_one(@lines.first) : of_several
+        end
+
+        private
+
+        def of_one(line)
+          visits = English.counted(line.total(:visits), "visit")
+          median = English.duration(line.total(:median))
+          "#{English.people(line.total(:people))} paid #{visits}, #{each(line)} each; half of the visits took " \
+            "#{median} or less, and #{English.percent(line.total(:single))} had a single event. #{busiest(line)}"
+        end
+
+        # The hour of the week in which most begin.
+        def busiest(line)
+          hour = line.clock.each_index.max_by { |at| line.clock[at] }
+          day = Audience::Wording::WEEKDAYS[hour / 24]
+          "Most begin on #{day} between #{hour % 24}:00 and #{(hour % 24) + 1}:00."
+        end
+
+        def of_several
+          told = @lines.select { |line| line.total(:people) >= FEWEST }
+          return "Fewer than #{FEWEST} people are in each group." if told.empty?
+
+          longest, shortest = told.minmax_by { |line| -line.total(:mean) }
+          return "“#{longest.name}”: visits take #{mean(longest)} on average." if told.one?
+
+          "Visits of “#{longest.name}” take longest, #{mean(longest)} on average, #{often(longest)}; those of " \
+            "“#{shortest.name}” are the shortest, #{mean(shortest)}, #{often(shortest)}."
+        end
+
+        def mean(line) = English.duration(line.total(:mean))
+
+        def often(line) = "#{each(line)} a person"
+
+        def each(line) = English.quantity(line.total(:per_person).round(1), "number", nil)
+      end
+    end
+  end
+end

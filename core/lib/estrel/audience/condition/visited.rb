@@ -1,0 +1,163 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Audience
+    class Condition
+      # *visited*: how many visits somebody has paid, of all or only of those of some length, with so many events, at
+      # some place in the order of a person's visits, or in which something was done. A visit lies in the window where
+      # it begins there; how long it lasted and what was done in it is known up to the as-of date. Frozen.
+      class Visited < Condition
+        SECOND = Calendar::MICROS
+        # What is asked of a visit, by the two ends that may be given, with the column that tells it.
+        RANGES = { "length" => %w[at_least below], "events" => %w[at_least at_most],
+                   "number" => %w[at_least at_most] }.freeze
+        COMPARED = { "at_least" => :>=, "at_most" => :<=, "below" => :< }.freeze
+        private_constant :SECOND, :RANGES, :COMPARED
+
+        def self.schema(_kind)
+          ranges = RANGES.to_h do |name, ends|
+            [name, Schema.object(ends.to_h { |key| [key, Schema.whole(0..1_000_000)] }, "minProperties" => 1)]
+          end
+          doing = Schema.list("maxItems" => 20, "items" => Schema.reference("Selection"))
+          Schema.object({ "count" => Schema.reference("Count"), **ranges, "doing" => doing,
+                          "window" => Schema.reference("Window") })
+        end
+
+        def self.read(body, place, reading, _kind)
+          count = reading.fields.count(body["count"], "#{place}.count")
+          window = reading.fields.window(body["window"], "#{place}.window")
+          doing = (body["doing"] || []).each_with_index.map do |row, index|
+            reading.selections.read(row, "#{place}.doing[#{index}]")
+          end
+          ranges = RANGES.keys.to_h { |name| [name, range(body[name], "#{place}.#{name}", reading)] }
+          return unless count && window && doing.all? && ranges.values.none?(:fault)
+          return reading.fault("#{place}.count.of", "visits are counted here, nothing else") if body.dig("count", "of")
+
+          new(count: count, ranges: ranges.compact, doing: doing, window: window)
+        end
+
+        def self.range(json, place, reading)
+          return json if json.nil? || json.size < 2
+
+          least, most = json.values_at("at_least", json.key?("below") ? "below" : "at_most")
+          return json if least < most || (least == most && !json.key?("below"))
+
+          reading.fault(place, "the range begins (#{least}) above its end (#{most})")
+          :fault
+        end
+        private_class_method :range
+
+        # @return [Count] how many such visits
+        attr_reader :count
+        # @return [Hash{String => Hash{String => Integer}}] `length` in seconds, `events`, `number`: `at_least`,
+        #   `at_most` or `below`
+        attr_reader :ranges
+        # @return [Array<Selection>] all of which were done in the visit
+        attr_reader :doing
+        # @return [Window]
+        attr_reader :window
+
+        def initialize(count:, ranges:, doing:, window:)
+          @count = count
+          @ranges = ranges.freeze
+          @doing = doing.freeze
+          @window = window
+          freeze
+        end
+
+        # @param evaluator [Evaluator]
+        # @return [Polars::Series] booleans over the ledger's profiles
+        def mask(evaluator)
+          each = visits(evaluator).lazy.group_by("profile_id").agg([Polars.len.alias("n")]).collect
+          fits = count.expression(Polars.col("n"))
+          return evaluator.membership(each.filter(fits)["profile_id"]) unless count.zero_fits?
+
+          evaluator.invert(evaluator.membership(each.filter(fits.is_not)["profile_id"]))
+        end
+
+        # @return [Hash] plain JSON
+        def to_h
+          { "visited" => { "count" => count.to_h, **ranges, "doing" => doing.any? ? doing.map(&:to_h) : nil,
+                           "window" => window.to_h }.compact }
+        end
+
+        def parts(words)
+          opening = count.none? ? "who did not pay any visit" : "who paid"
+          told = [words.plain(opening)]
+          told << words.part(VisitWording.number(count), "what", "visited", "visited") unless count.none?
+          told << words.part(VisitWording.ranges(ranges), "what", "visited", "visited") unless ranges.empty?
+          told << words.plain("in which they") if doing.any?
+          did = doing.each_with_index.flat_map do |one, index|
+            [words.plain("and"), *words.beside(one, "visited.doing[#{index}]")]
+          end
+          [*told, *did.drop(1), words.window(window, "visited")]
+        end
+
+        def evidence(evaluator)
+          found = visits(evaluator)
+          facts = found.tail(Facts::MOST).rows(named: true).reverse.map { |row| { what: told(row), at: row["occurred_at"] } }
+          said = "paid #{English.counted(found.height, "such visit")} #{Wording.window(window)}"
+          { found: said, asked: count.none? ? "none" : VisitWording.number(count),
+            nearness: nearness_of(found.height), facts: facts, more: [found.height - Facts::MOST, 0].max }
+        end
+
+        def costly? = true
+
+        private
+
+        # Those that fit, whoever paid them.
+        def visits(evaluator)
+          found = Visits.listed(rows(evaluator))
+          found = numbered(found) if ranges.key?("number")
+          found = doing.reduce(found) { |left, selection| having(left, selection, evaluator) }
+          found = found.join(evaluator.first_seen, on: "profile_id", how: "inner") if window.relative?
+          found.filter([window.expression(evaluator.as_of, evaluator.calendar), *expressions].reduce(:&))
+        end
+
+        # Up to the as-of date; from the window's first day on, where nothing before it has to be known.
+        def rows(evaluator)
+          day = Polars.col("day")
+          inside = day <= Calendar.number(evaluator.as_of)
+          first = window.first_day(evaluator.as_of)
+          inside &= day >= Calendar.number(first) if first && !ranges.key?("number")
+          evaluator.ledger.spine.filter(inside)
+        end
+
+        def numbered(visits)
+          profile = Polars.col("profile_id")
+          visits = visits.with_row_index(name: "row")
+          first = Polars.when(profile.ne_missing(profile.shift(1))).then(Polars.col("row")).otherwise(nil).forward_fill
+          visits.with_columns([(Polars.col("row") - first + 1).alias("number")])
+        end
+
+        def having(visits, selection, evaluator)
+          rows = selection.rows(evaluator, Window.new, beside: %w[visit_start])
+          starts = rows.select([Polars.col("profile_id"), Polars.col("visit_start").alias("occurred_at")]).unique
+          visits.join(starts, on: %w[profile_id occurred_at], how: "semi")
+        end
+
+        def expressions
+          ranges.flat_map do |name, ends|
+            value = Polars.col(name)
+            unit = name == "length" ? SECOND : 1
+            ends.map do |key, bound|
+              COMPARED.fetch(key).to_proc.call(value, bound * unit)
+            end
+          end
+        end
+
+        def told(row)
+          return "a visit of one event began" if row["events"] == 1
+
+          "a visit of #{English.duration(row["length"] / SECOND)} and #{row["events"]} events began"
+        end
+
+        def nearness_of(found)
+          return found.fdiv(count.minimum) if found < count.minimum
+
+          count.maximum && found > count.maximum ? (count.maximum + 1).fdiv(found + 1) : 1.0
+        end
+      end
+    end
+  end
+end

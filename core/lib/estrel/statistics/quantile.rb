@@ -1,0 +1,27 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Statistics
+    # The value below which some share of many lie. It lies between two values where need be (Hyndman and Fan's seventh
+    # definition, The American Statistician 50 (1996), 361–365).
+    module Quantile
+      module_function
+
+      # @param values [Array<Array(Numeric, Integer)>] in order, each with how often it occurs
+      # @param share [Float] 0.5 for the median
+      # @return [Numeric, nil] nil of no values
+      def of(values, share)
+        return if values.empty?
+
+        place = share * (values.sum { |_, count| count } - 1)
+        low, high = [place.floor, place.ceil].map { |at| value_at(values, at) }
+        low + ((high - low) * (place - place.floor))
+      end
+
+      def value_at(values, place)
+        values.each { |value, count| return value if (place -= count).negative? }
+      end
+      private_class_method :value_at
+    end
+  end
+end
