@@ -25,7 +25,9 @@ module Bench
 
     def all
       { "people per day, a year" => method(:people_per_day), "three events by plan, weeks" => method(:by_plan),
-        "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency) }
+        "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency),
+        "visits, 90 days" => ->(generation) { visits(generation, AS_OF - 89) },
+        "visits, all" => ->(generation) { visits(generation, AS_OF - 3_650) } }
     end
 
     def lines(generation, question) = Analyses.answer(generation, "trends", { from: YEAR, **question }).picture[:rows]
@@ -41,6 +43,12 @@ module Bench
 
     def ranking(generation)
       Analyses.answer(generation, "ranking").picture[:rows].to_h { |row| row.values_at(:event, :people) }
+    end
+
+    def visits(generation, from)
+      row = Analyses.answer(generation, "visits", { from: from, step: "month" }).picture[:rows].first
+      visits, people, mean = row[:figures].values_at(:visits, :people, :mean).map { |figure| figure[:total] }
+      [visits, people, (visits * mean).round]
     end
 
     def frequency(generation)

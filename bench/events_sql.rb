@@ -8,6 +8,18 @@ module Bench
     MONDAY = (Events::YEAR - (Events::YEAR.cwday - 1)).iso8601
     AFTER = (Questions::AS_OF + 1).iso8601
     NAMES = DataSet::TYPES.keys.each_with_index.map { |name, index| "WHEN #{index + 1} THEN '#{name}'" }.join(" ")
+    BEGINS = "CASE WHEN occurred_at <= LAG(occurred_at) OVER (PARTITION BY profile_id ORDER BY occurred_at) + " \
+             "INTERVAL 30 MINUTE THEN 0 ELSE 1 END"
+    # Visits that began on or after a day.
+    VISITS = lambda do |from|
+      numbered = "SELECT profile_id, occurred_at, SUM(begins) OVER (PARTITION BY profile_id ORDER BY occurred_at " \
+                 "ROWS UNBOUNDED PRECEDING) AS visit FROM (SELECT profile_id, occurred_at, #{BEGINS} AS begins " \
+                 "FROM did) AS a"
+      "SELECT COUNT(*), COUNT(DISTINCT profile_id), SUM(seconds) FROM (SELECT profile_id, MIN(occurred_at) AS began, " \
+        "%<seconds>s AS seconds FROM (#{numbered}) AS b GROUP BY profile_id, visit) AS c " \
+        "WHERE began >= '#{from}' AND began < '#{AFTER}'"
+    end
+    NINETY = Questions::AS_OF - 89
     STATEMENTS = {
       "people per day, a year" =>
         "SELECT SUM(n) FROM (SELECT COUNT(DISTINCT profile_id) AS n FROM did WHERE type = 1 AND occurred_at >= " \
@@ -22,10 +34,14 @@ module Bench
       "frequency, 30 days" =>
         "SELECT CASE WHEN n >= 21 THEN '21 or more' WHEN n >= 11 THEN '11–20' WHEN n >= 6 THEN '6–10' " \
         "ELSE CAST(n AS CHAR) END AS bucket, COUNT(*) FROM (SELECT COUNT(*) AS n FROM did WHERE type = 1 AND " \
-        "occurred_at >= '#{DAY.call(29)}' AND occurred_at < '#{AFTER}' GROUP BY profile_id) AS counts GROUP BY bucket"
+        "occurred_at >= '#{DAY.call(29)}' AND occurred_at < '#{AFTER}' GROUP BY profile_id) AS counts GROUP BY bucket",
+      "visits, 90 days" => VISITS.call(Date.new(NINETY.year, NINETY.month, 1).iso8601),
+      "visits, all" => VISITS.call("2000-01-01")
     }.freeze
-    PARTS = { duck: { day: "CAST(occurred_at AS DATE)", week: "date_trunc('week', occurred_at)" },
-              maria: { day: "DATE(occurred_at)", week: "YEARWEEK(occurred_at, 3)" } }.freeze
+    PARTS = { duck: { day: "CAST(occurred_at AS DATE)", week: "date_trunc('week', occurred_at)",
+                      seconds: "CAST(epoch(MAX(occurred_at) - MIN(occurred_at)) AS BIGINT)" },
+              maria: { day: "DATE(occurred_at)", week: "YEARWEEK(occurred_at, 3)",
+                       seconds: "TIMESTAMPDIFF(SECOND, MIN(occurred_at), MAX(occurred_at))" } }.freeze
 
     module_function
 

@@ -91,7 +91,7 @@ class AskedAnalyses
     [{ "from" => from, "step" => "week", "series" => [rides, passes, { "any_event" => true }], "behind" => "previous" },
      { **common, "series" => [{ "events" => %w[ride_ended pass_bought] }], "measure" => "per_person", "audiences" => [1, 2] },
      { **common, "series" => [passes], "measure" => "sum", "property" => "price", "by" => { "attribute" => "plan" }, "top" => 1 },
-     { **common, "series" => [passes], "by" => { "state" => true }, "measure" => "share_of_active" },
+     { **common, "to" => (@as_of - 2).clamp(@from, @as_of).iso8601, "series" => [passes], "by" => { "state" => true }, "measure" => "share_of_active" },
      { **common, "series" => [rides], "by_event" => "dock", "top" => 1 }, { **common, "series" => [rides, passes], "measure" => "times", "combined" => "per", "behind" => "year" },
      { **common, "series" => [rides], "by_event" => "km", "measure" => "share_of_active" },
      *%w[mean median p90 min max distinct sum_per_person].map { |measure| { "from" => from, "step" => "month", "series" => [passes], "measure" => measure, "property" => "price" } }]

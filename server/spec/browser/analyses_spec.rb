@@ -110,4 +110,36 @@ RSpec.describe "analyses of events", type: :feature do
     expect(page).to have_css("[data-testid='finding']", text: /differ most at|do not differ beyond chance/)
     expect(page).to be_axe_clean
   end
+
+  it "tells how long visits are, opens an hour of the week, narrows the days by drawing across the picture, and keeps long visits" do
+    visit "/analyses"
+    click_link "How long and how often do people visit, and at what time?"
+    expect(page).to have_css("[data-testid='finding']", text: /people paid [\d,]+ visits, .* had a single event/)
+    click_button "by hour of the week"
+    first("a[aria-label^='Sunday 11:00 to 12:00:']").click
+    began = { "from" => "2025-10-27", "to" => as_of.iso8601, "weekdays" => [7], "hours" => [11, 12] }
+    expect(opened).to start_with("#{shown(members({ "visited" => { "window" => began } }).len)} people")
+    page.go_back
+    click_button "over time"
+    picture = find("svg[aria-label^='visits, week by week']")
+    page.driver.browser.action.move_to(picture.native, -200, 0).click_and_hold.move_by(120, 0).release.perform
+    expect(page).to have_current_path(/from=2026-\d\d-\d\d.*to=2026-\d\d-\d\d/)
+    click_button "Look at all days again"
+    expect(page).to have_no_current_path(/to=2026/)
+    click_button "by length"
+    find("a[aria-label^='everybody, 30–60 min:']").click
+    long = { "visited" => { "length" => { "at_least" => 1_800, "below" => 3_600 }, "events" => { "at_least" => 2 }, "window" => began.slice("from", "to") } }
+    expect(opened).to start_with("#{shown(members(long).len)} people")
+  end
+
+  it "writes an audience of visits by hand" do
+    visit "/audiences/new"
+    start "who paid visits …", "Visits", "a visit of 10 minutes or more"
+    fill_in "Visits", with: "2"
+    close
+    expect(page).to say("at least 2 visits")
+    expect(page).to say("of at least 10 min")
+    asked = { "visited" => { "count" => { "at_least" => 2 }, "length" => { "at_least" => 600 }, "window" => { "last_days" => 30 } } }
+    expect(page).to have_css("[data-testid='size']", text: shown(members(asked).len))
+  end
 end

@@ -8,6 +8,7 @@
   import Ranking from "./ranking/Ranking.svelte";
   import Starting from "./Starting.svelte";
   import Trends from "./trends/Trends.svelte";
+  import Visits from "./visits/Visits.svelte";
 
   /** The analyses, and the questions they answer. */
   let { name }: { name: string } = $props();
@@ -21,6 +22,7 @@
       asks: "What do people do right after, or before, something?",
     },
     { key: "frequency", title: "Frequency", asks: "How often do people do something, and who does it more?" },
+    { key: "visits", title: "Visits", asks: "How long and how often do people visit, and at what time?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
       key: "breakdown",
@@ -35,9 +37,14 @@
   ] as const;
   /** What questions have in common goes along when another is asked. */
   const COMMON = ["audience", "event", "also", "of", "from", "to", "step", "range", "by"];
-  /** Only trends tell events apart by a property of their own. */
-  const carried = (key: string, name: string) =>
-    name === "by" && key !== "trends" && address.get("by")?.startsWith("event:") ? null : address.get(name);
+  /** Some tell events or visits apart in ways that others know nothing of. */
+  const OWN = { trends: /^event:/, visits: /^(?:new|did|first:.*)$/ };
+  const carried = (key: string, name: string) => {
+    const foreign = Object.entries(OWN).some(
+      ([owner, form]) => owner !== key && form.test(address.get("by") ?? ""),
+    );
+    return name === "by" && foreign ? null : address.get(name);
+  };
   const to = (key: string) =>
     address.to(`/analyses/${key}`, Object.fromEntries(COMMON.map((name) => [name, carried(key, name)])));
   const PAGES = {
@@ -45,6 +52,7 @@
     ranking: Ranking,
     "next-events": NextEvents,
     frequency: Frequency,
+    visits: Visits,
     overlap: Overlap,
     breakdown: Breakdown,
     "before-after": BeforeAfter,

@@ -8,7 +8,7 @@
   import PhraseSelect from "../ui/PhraseSelect.svelte";
 
   /** In which steps and over which days something is looked at, as phrases of a sentence. */
-  let { behind = false }: { behind?: boolean } = $props();
+  let { behind = false, until = false }: { behind?: boolean; until?: boolean } = $props();
 
   const OWN = "own";
   const BEHIND = [
@@ -31,14 +31,21 @@
   ink="when"
   value={own ? OWN : range.name}
   options={own ? [...ranges, [OWN, "the days"]] : ranges}
-  choose={(name) => put({ range: name === "365" ? null : name, from: null })}
+  choose={(name) => put({ range: name === "365" ? null : name, from: null, to: null })}
 /> from <DateField
   phrase
   label="From"
   value={range.from}
   most={workspace.asOf}
   change={(from) => put({ from })}
-/> to {day(workspace.asOf)}{#if behind}, compared with <PhraseSelect
+/> to {#if until}<DateField
+    phrase
+    label="To"
+    value={range.to}
+    least={range.from}
+    most={workspace.asOf}
+    change={(to) => put({ to: to === workspace.asOf ? null : to })}
+  />{:else}{day(workspace.asOf)}{/if}{#if behind}, compared with <PhraseSelect
     label="Compared with"
     ink="when"
     value={address.get("behind") ?? ""}

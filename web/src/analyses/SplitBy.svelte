@@ -27,12 +27,21 @@
     none = null,
     phrase = false,
     events = [],
+    eventsAre = "A property of each event",
+    eventsBy = "event",
+    also = [],
   }: {
     value: string;
     choose: (value: string) => void;
     none?: string | null;
     /** Properties by which events may be told apart instead of people; these stand there as "event:km". */
     events?: Schemas["Field"][];
+    /** Under which words these are offered. */
+    eventsAre?: string;
+    /** What stands before them in the address. */
+    eventsBy?: string;
+    /** What else there is to choose, with its words. */
+    also?: readonly (readonly [string, string])[];
     /** Whether it stands in a sentence. */
     phrase?: boolean;
   } = $props();
@@ -63,13 +72,15 @@
   {#if none !== null}<option value="">{none}</option>{/if}
   <option value="state">state</option>
   <option value="profile_type">profile type</option>
+  {#each also as [key, text] (key)}<option value={key}>{text}</option>{/each}
   <optgroup label="Attributes">
     {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.display}</option
       >{/each}
   </optgroup>
   {#if events.length}
-    <optgroup label="A property of each event">
-      {#each events as field (field.name)}<option value="event:{field.name}">{field.display}</option>{/each}
+    <optgroup label={eventsAre}>
+      {#each events as field (field.name)}<option value="{eventsBy}:{field.name}">{field.display}</option
+        >{/each}
     </optgroup>
   {/if}
   {#each TAKES as [take, word] (take)}

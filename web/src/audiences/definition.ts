@@ -25,6 +25,7 @@ export type Changed = Beneath<"changed">;
 export type Did = Beneath<"did">;
 export type Moment = Beneath<"first">;
 export type Rhythm = Beneath<"rhythm">;
+export type Visited = Beneath<"visited">;
 export type Order = Beneath<"order">;
 export type Step = Order["steps"][number];
 export type Lifecycle = Beneath<"lifecycle">;

@@ -28,6 +28,7 @@
     point,
     leave,
     open,
+    narrow,
     openable = false,
     testid,
     children,
@@ -54,6 +55,8 @@
     point?: (index: number, down: number) => void;
     leave?: () => void;
     open?: () => void;
+    /** Told the first and the last place of a stretch that the pointer was drawn across. */
+    narrow?: (first: number, last: number) => void;
     openable?: boolean;
     testid?: string;
     children: Snippet<[Scale, number]>;
@@ -68,6 +71,36 @@
   const first = $derived(places[0] ?? 0);
   const x = $derived(scaleLinear([first, Math.max(places.at(-1) ?? 1, first + 1)], [margin.left, right]));
   const begins = $derived(unfinished === null ? null : x(places[Math.max(0, unfinished - 1)] ?? first));
+
+  /** Where the pointer went down, and whether it has been drawn across the picture since. */
+  let from = $state<number | null>(null);
+  let drawn = false;
+  const stretch = $derived(
+    from === null || pointed === null || from === pointed
+      ? null
+      : [x(places[Math.min(from, pointed)]!), x(places[Math.max(from, pointed)]!)],
+  );
+
+  function down(event: PointerEvent) {
+    drawn = false;
+    if (!narrow || event.button !== 0) return;
+    moved(event);
+    from = pointed;
+    (event.currentTarget as SVGElement).setPointerCapture?.(event.pointerId);
+  }
+
+  function up() {
+    if (from !== null && pointed !== null && from !== pointed) {
+      drawn = true;
+      narrow?.(Math.min(from, pointed), Math.max(from, pointed));
+    }
+    from = null;
+  }
+
+  /** A click that ends a stretch opens nothing. */
+  function clicked() {
+    if (!drawn) open?.();
+  }
 
   function moved(event: PointerEvent) {
     const box = (event.currentTarget as SVGElement).getBoundingClientRect();
@@ -99,9 +132,11 @@
     tabindex="0"
     aria-label="{label}. Left and right arrow choose a place to read."
     class="block {openable ? 'cursor-pointer' : ''}"
+    onpointerdown={down}
     onpointermove={moved}
+    onpointerup={up}
     onpointerleave={leave}
-    onclick={open}
+    onclick={clicked}
     onkeydown={pressed}
     data-testid={testid}
   >
@@ -129,6 +164,17 @@
       />
     {/if}
     {@render over?.(x, right)}
+    {#if stretch}
+      <rect
+        x={stretch[0]}
+        width={stretch[1]! - stretch[0]!}
+        y={margin.top}
+        height={bottom - margin.top}
+        fill="var(--accent)"
+        opacity="0.14"
+        data-testid="stretch"
+      />
+    {/if}
     {#if pointed !== null && pointed < places.length}
       {@const at = x(places[pointed]!)}
       <line

@@ -22,6 +22,7 @@
     room = 150,
     pointed = $bindable(null),
     open,
+    narrow,
   }: {
     lines: Line[];
     xs: number[];
@@ -44,6 +45,8 @@
     room?: number;
     pointed?: number | null;
     open?: (index: number) => void;
+    /** See the chart. */
+    narrow?: (first: number, last: number) => void;
   } = $props();
 
   const LEVELS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100];
@@ -89,6 +92,7 @@
     {unfinished}
     bind:pointed
     open={() => pointed !== null && open?.(pointed)}
+    {narrow}
     openable={Boolean(open)}
   >
     {#snippet children(x, right)}

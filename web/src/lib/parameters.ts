@@ -58,6 +58,10 @@ const FORMS: Record<string, (text: string) => boolean> = {
   measure: oneOf(
     "back did people times per_person share_of_active sum mean median p90 min max sum_per_person distinct",
   ),
+  figure: oneOf("visits people per_person mean median p90 single days per_day"),
+  shown: oneOf("time length often clock since"),
+  unit: oneOf("events days weeks visits seconds minutes hours"),
+  order: oneOf("visits people time"),
   direction: oneOf("before"),
   counted: oneOf("people times"),
   combined: oneOf("per plus minus"),

@@ -27,6 +27,17 @@ class Range {
     return named === "previous" || named === "year" ? named : null;
   }
 
+  /** Where the days end before the as-of date, as questions take it. */
+  get until(): { to?: string } {
+    return this.to === workspace.asOf ? {} : { to: this.to };
+  }
+
+  /** The last day looked at. */
+  get to(): string {
+    const chosen = address.get("to");
+    return chosen && chosen <= workspace.asOf && chosen >= this.from ? chosen : workspace.asOf;
+  }
+
   get from(): string {
     const chosen = address.get("from");
     if (chosen && chosen <= workspace.asOf) return chosen;

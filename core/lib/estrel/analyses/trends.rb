@@ -97,7 +97,7 @@ module Estrel
       end
 
       def picture(lines)
-        { from: steps.dates.first + 1, to: workspace.as_of, step: steps.unit,
+        { from: steps.dates.first + 1, to: steps.dates.last, step: steps.unit,
           column: combined == "per" ? "mean" : measure.column, unit: measure.unit, quantity: measure.quantity,
           measure: measure.to_s,
           periods: periods.map { |period| period.slice(:from, :to, :complete) },

@@ -43,6 +43,7 @@
       ...(ofProperty(measure) ? { property } : {}),
       combined,
       from: range.from,
+      ...range.until,
       step: range.step,
       behind,
       ...(byEvent ? { by_event: byEvent } : by ? { by } : { audiences: comparison.active }),
@@ -147,7 +148,7 @@
         />
       {/snippet}
     </SeriesPhrases>,
-    <RangePhrases behind />, told apart by <SplitBy
+    <RangePhrases behind until />, told apart by <SplitBy
       phrase
       value={address.get("by") ?? ""}
       none={comparison.active.length ? "the comparison" : "nothing"}
@@ -186,6 +187,7 @@
           height={330}
           room={data.rows.length > MOST_NAMED ? 90 : 150}
           open={opener(answer)}
+          narrow={(first, last) => ask({ from: data.periods[first]!.from, to: data.periods[last]!.to })}
           bind:pointed
         />
       {/if}

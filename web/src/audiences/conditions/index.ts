@@ -14,6 +14,7 @@ import Order, { condition as order } from "./Order.svelte";
 import Reachable, { condition as reachable } from "./Reachable.svelte";
 import Rhythm, { condition as rhythm } from "./Rhythm.svelte";
 import Visit, { condition as visit } from "./Visit.svelte";
+import Visited, { condition as visited } from "./Visited.svelte";
 
 type Editor = Component<PhraseProps<never>>;
 
@@ -29,6 +30,7 @@ export const CONDITIONS: (Condition & { editor: Editor })[] = [
   { ...moment, editor: Moment },
   { ...rhythm, editor: Rhythm },
   { ...visit, editor: Visit },
+  { ...visited, editor: Visited },
   { ...order, editor: Order },
   { ...campaign, editor: Campaign },
   { ...lifecycle, editor: Lifecycle },

@@ -7,10 +7,10 @@ module Estrel
       class Line
         # What is told of visits: the words for it, and what the figures are, of {Table::KINDS}. Times are in seconds.
         FIGURES = {
-          visits: %w[Visits count], people: %w[People people], per_person: ["Visits per person", "mean"],
+          visits: %w[Visits count], people: %w[People people], per_person: ["Visits each", "mean"],
           mean: ["Mean length", "duration"], median: ["Median length", "duration"],
-          p90: ["90th percentile of length", "duration"], single: ["Visits of one event", "share"],
-          days: ["Days with a visit per person", "mean"], per_day: ["Time per person and day", "duration"]
+          p90: ["90th percentile", "duration"], single: ["Of one event", "share"],
+          days: ["Days each", "mean"], per_day: ["Time per day", "duration"]
         }.freeze
         SECOND = Calendar::MICROS.to_f
         private_constant :SECOND

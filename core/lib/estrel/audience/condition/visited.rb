@@ -82,9 +82,8 @@ module Estrel
         end
 
         def parts(words)
-          opening = count.none? ? "who did not pay any visit" : "who paid"
-          told = [words.plain(opening)]
-          told << words.part(VisitWording.number(count), "what", "visited", "visited") unless count.none?
+          told = [words.plain(count.none? ? "who did not pay" : "who paid"),
+                  words.part(count.none? ? "any visit" : VisitWording.number(count), "what", "visited", "visited")]
           told << words.part(VisitWording.ranges(ranges), "what", "visited", "visited") unless ranges.empty?
           told << words.plain("in which they") if doing.any?
           did = doing.each_with_index.flat_map do |one, index|
@@ -96,7 +95,8 @@ module Estrel
         def evidence(evaluator)
           found = visits(evaluator)
           facts = found.tail(Facts::MOST).rows(named: true).reverse.map { |row| { what: told(row), at: row["occurred_at"] } }
-          said = "paid #{English.counted(found.height, "such visit")} #{Wording.window(window)}"
+          such = ranges.empty? && doing.empty? ? "visit" : "such visit"
+          said = "paid #{English.counted(found.height, such)} #{Wording.window(window)}"
           { found: said, asked: count.none? ? "none" : VisitWording.number(count),
             nearness: nearness_of(found.height), facts: facts, more: [found.height - Facts::MOST, 0].max }
         end

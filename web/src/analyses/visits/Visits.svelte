@@ -1,0 +1,288 @@
+<script lang="ts">
+  import { comparison } from "../../audiences/comparison.svelte";
+  import ComparedNames from "../../audiences/ComparedNames.svelte";
+  import { frequentTypes, offeredTypes } from "../../audiences/editor/values";
+  import GroupedBars, { type BarSeries } from "../../charts/GroupedBars.svelte";
+  import LinePlot from "../../charts/LinePlot.svelte";
+  import WeekHours from "../../charts/WeekHours.svelte";
+  import type { Answer } from "../../lib/api/ask";
+  import { Asked } from "../../lib/asked.svelte";
+  import { address } from "../../lib/address.svelte";
+  import { day, month, percent } from "../../lib/format";
+  import { peopleOf } from "../../lib/groups";
+  import { range } from "../../lib/range.svelte";
+  import { workspace } from "../../lib/workspace.svelte";
+  import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put, selectionText } from "../codec";
+  import EventsPhrase from "../EventsPhrase.svelte";
+  import RangePhrases from "../RangePhrases.svelte";
+  import SplitBy from "../SplitBy.svelte";
+  import { FIGURES, inUnit, read, said, SHOWN, SHOWN_AS, UNITS, type Picture } from "./question";
+
+  /** How long and how often people visit, and when. */
+  const INKS = 6;
+  const COHORTS = 6;
+  let pointed = $state<number | null>(null);
+
+  const asked = $derived(read());
+  const doing = $derived(asked.doing ?? { event: frequentTypes()[0] ?? "" });
+  const visits = new Asked("visits", () => ({
+    ...{ from: range.from, ...range.until, step: range.step, unit: asked.unit },
+    ...(asked.order === "visits" ? {} : { order: asked.order }),
+    ...(asked.newness
+      ? { newness: true }
+      : asked.first
+        ? { by_first: asked.first }
+        : asked.told === "did"
+          ? { by_doing: doing }
+          : asked.by
+            ? { by: asked.by }
+            : { audiences: comparison.active }),
+  }));
+  const alone = $derived(!asked.told && !comparison.active.length);
+
+  /** Properties of any event, each once, since any may begin a visit. */
+  const properties = $derived(
+    Object.values(
+      Object.fromEntries(
+        offeredTypes().flatMap(({ properties }) => properties.map((field) => [field.name, field])),
+      ),
+    ),
+  );
+
+  function colour(data: Picture, index: number): string {
+    const id = data.rows[index]!.group.id;
+    return `var(--comparison-${Math.max(0, id === null ? index : comparison.position(id)) % INKS})`;
+  }
+
+  /** Whoever paid such visits: the condition that a cell of the answer's tables carries. */
+  function people({ tables }: Answer<"visits">, table: string, row: number, column: string): string | null {
+    const found = tables.find(({ key }) => key === table)?.rows[row]?.cells[column];
+    return found ? peopleOf([found]) : null;
+  }
+
+  function bars(answer: Answer<"visits">, what: "lengths" | "often"): BarSeries[] {
+    const column = what === "lengths" ? "visits" : "people";
+    return answer.picture.rows.map((row, index) => {
+      const all = row[what].reduce((sum, count) => sum + count, 0) || 1;
+      return {
+        name: row.name,
+        colour: colour(answer.picture, index),
+        values: row[what].map((count) => count / all),
+        hrefs: row[what].map((_, at) => people(answer, what, at, `${column}_${index}`)),
+      };
+    });
+  }
+
+  /** The last of those first seen, from dark to light. */
+  function cohorts(data: Picture) {
+    const told = data.cohorts.slice(-COHORTS);
+    return told.map(({ from, seconds }, at) => ({
+      name: data.step === "month" ? `${month(from)} ${from.slice(0, 4)}` : day(from).replace(/ \d{4}$/, ""),
+      colour: `color-mix(in oklab, var(--comparison-0) ${100 - (told.length - 1 - at) * 18}%, var(--comparison-1))`,
+      values: seconds.map((value) => inUnit("per_day", value, data.unit)),
+    }));
+  }
+
+  function opener(answer: Answer<"visits">) {
+    if (answer.picture.rows.length !== 1) return undefined;
+    return (period: number) => {
+      const href = people(answer, "periods", period, "people_0");
+      if (href) address.go(href);
+    };
+  }
+
+  function narrow({ periods }: Picture) {
+    return (first: number, last: number) => {
+      pointed = null;
+      put({ from: periods[first]!.from, to: periods[last]!.to });
+    };
+  }
+
+  const row = (data: Picture) => Math.min(asked.row, data.rows.length - 1);
+</script>
+
+<AnalysisPage
+  asked={visits}
+  title={{
+    time: FIGURES[asked.figure].name,
+    length: "Visits by length",
+    often: "People by visits paid",
+    clock: "Visits by hour of the week",
+    since: "Time spent per day since first seen",
+  }[asked.shown].replace(/^./, (letter) => letter.toUpperCase())}
+  name="visits"
+  left={asked.left}
+  tables={{
+    totals: {},
+    ...(asked.shown === "length" ? { lengths: {} } : {}),
+    ...(asked.shown === "often" ? { often: {} } : {}),
+    ...(asked.shown === "since" ? { spent: { newest: true } } : {}),
+    ...(asked.shown === "clock" ? { clock: {} } : {}),
+    periods: { newest: true },
+  }}
+>
+  {#snippet question()}
+    <PhraseSelect
+      label="What of visits"
+      ink="what"
+      value={asked.figure}
+      options={Object.entries(FIGURES).map(([figure, { asks }]) => [figure, asks] as const)}
+      choose={(figure) => put({ figure: figure === "visits" ? null : figure, shown: null })}
+    />, <RangePhrases until />, told in <PhraseSelect
+      label="Unit of time"
+      ink="what"
+      value={asked.unit}
+      options={Object.entries(UNITS)}
+      choose={(unit) => put({ unit: unit === "minutes" ? null : unit })}
+    />, told apart by <SplitBy
+      phrase
+      value={asked.told}
+      none={comparison.active.length ? "the comparison" : "nothing"}
+      also={[
+        ["new", "first and later visits"],
+        ["did", "who has done something"],
+      ]}
+      events={properties}
+      eventsAre="A property of the event a visit began with"
+      eventsBy="first"
+      choose={(by) => put({ by: by || null, doing: null, row: null })}
+    />{#if asked.told === "did"}: people who
+      <EventsPhrase
+        label="What was done"
+        selection={doing}
+        done
+        change={(selection) => put({ doing: selectionText(selection) })}
+      /> and all others{/if}{#if asked.by || asked.first}, those with the most <PhraseSelect
+        label="Order of values"
+        ink="what"
+        value={asked.order}
+        options={[
+          ["visits", "visits"],
+          ["people", "people"],
+          ["time", "time spent"],
+        ]}
+        choose={(order) => put({ order: order === "visits" ? null : order })}
+      />{/if}{#if !asked.told && comparison.active.length}:
+      <ComparedNames />{/if}
+  {/snippet}
+  {#snippet beside()}
+    <span class="flex flex-wrap gap-2" role="group" aria-label="Drawn">
+      {#each SHOWN as form (form)}
+        <button
+          class="small cursor-pointer px-1 {asked.shown === form ? 'font-semibold' : 'soft underline'}"
+          aria-pressed={asked.shown === form}
+          onclick={() => put({ shown: form === "time" ? null : form })}>{SHOWN_AS[form]}</button
+        >
+      {/each}
+    </span>
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    {@const figure = asked.figure}
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      {#if asked.shown === "time"}
+        <LinePlot
+          label="{FIGURES[figure].name}, {data.step} by {data.step}"
+          lines={data.rows.map((line, index) => ({
+            name: data.rows.length > 1 ? line.name : "",
+            colour: colour(data, index),
+            values: line.figures[figure].values.map((value) => inUnit(figure, value, data.unit)),
+          }))}
+          xs={data.periods.map((_, index) => index)}
+          marks={dateMarks(data.periods.map(({ from }) => from))}
+          format={(value) => said(figure, value, data.unit)}
+          unfinished={firstIncomplete(data.periods)}
+          height={330}
+          open={opener(answer)}
+          narrow={narrow(data)}
+          bind:pointed
+        />
+      {:else if asked.shown === "since"}
+        <LinePlot
+          label="Time spent per person on each day since the first"
+          lines={cohorts(data)}
+          xs={Array.from({ length: data.cohorts[0]?.seconds.length ?? 1 }, (_, age) => age)}
+          marks={[0, 5, 10, 15, 20, 25].map((at) => ({
+            at,
+            text: at === 0 ? "first day" : `${at} days later`,
+          }))}
+          format={(value) => said("per_day", value, data.unit)}
+          height={330}
+        />
+      {:else if asked.shown === "clock"}
+        <WeekHours
+          values={data.rows[row(data)]!.clock}
+          label="Visits by hour of the week{data.rows.length > 1 ? `, ${data.rows[row(data)]!.name}` : ''}"
+          what="visits"
+          colour={colour(data, row(data))}
+          hrefs={data.rows[row(data)]!.clock.map((_, hour) =>
+            people(answer, "clock", hour, `visits_${row(data)}`),
+          )}
+        />
+      {:else}
+        {@const what = asked.shown === "length" ? "lengths" : "often"}
+        <GroupedBars
+          places={asked.shown === "length"
+            ? data.lengths
+            : data.often.map((said) => said.replace(/^[\d,–]+/, "$&×"))}
+          series={bars(answer, what)}
+          label={asked.shown === "length" ? "Visits by length" : "People by how many visits they paid"}
+          format={percent}
+        />
+      {/if}
+      <ul data-testid="visits-key">
+        {#each data.rows as line, index (index)}
+          {@const told =
+            pointed === null || asked.shown !== "time"
+              ? line.figures[figure].total
+              : line.figures[figure].values[pointed]}
+          <li class="border-b border-(--rule) py-1.5">
+            <div class="flex items-baseline gap-2">
+              <span
+                class="inline-block h-3 w-3 shrink-0"
+                style="background: {colour(data, index)}"
+                aria-hidden="true"
+              ></span>
+              {#if asked.shown === "clock" && data.rows.length > 1}
+                <button
+                  class="cursor-pointer text-left {index === row(data) ? 'font-semibold' : 'underline'}"
+                  aria-pressed={index === row(data)}
+                  onclick={() => put({ row: index || null })}>{line.name}</button
+                >
+              {:else}<span>{line.name}</span>{/if}
+              <span class="ml-auto font-semibold whitespace-nowrap tabular-nums"
+                >{said(figure, inUnit(figure, told ?? null, data.unit), data.unit)}</span
+              >
+            </div>
+            <p class="soft small">
+              {said("visits", line.figures.visits.total, "minutes")} visits of
+              {said("people", line.figures.people.total, "minutes")} people, {said(
+                "mean",
+                inUnit("mean", line.figures.mean.total, data.unit),
+                data.unit,
+              )} on average
+            </p>
+          </li>
+        {/each}
+      </ul>
+    </div>
+    <p class="soft small mt-1">
+      {#if asked.shown === "time"}Drag across the picture to look at fewer days.
+        {#if range.to !== workspace.asOf}<button
+            class="cursor-pointer underline"
+            onclick={() => put({ from: null, to: null })}>Look at all days again</button
+          >{/if}
+      {:else if asked.shown === "since"}Those first seen in each of the last {data.cohorts.slice(-COHORTS)
+          .length}
+        {data.step}s with new people; a day is told of those for whom it has come{alone
+          ? ""
+          : ", of everybody"}.
+      {:else if asked.shown === "clock"}When visits begin, from {day(data.from)} to {day(data.to)}. Click an
+        hour to see its people.
+      {:else}Click a bar to see its people.{/if}
+    </p>
+  {/snippet}
+</AnalysisPage>

@@ -1,0 +1,87 @@
+import type { Schemas } from "../../lib/api/client";
+import { address } from "../../lib/address.svelte";
+import { decimals, number, percent } from "../../lib/format";
+import { Reader } from "../codec";
+
+type Question = Schemas["VisitsQuestion"];
+export type Picture = Schemas["VisitsPicture"];
+export type Figure = keyof Picture["rows"][number]["figures"];
+export type Unit = NonNullable<Question["unit"]>;
+/** How a sentence begins that asks for each figure, what the figure is called, and what it is. */
+export const FIGURES: Record<
+  Figure,
+  { asks: string; name: string; is: "count" | "mean" | "time" | "share" }
+> = {
+  visits: { asks: "How many visits people pay", name: "visits", is: "count" },
+  people: { asks: "How many people visit", name: "people", is: "count" },
+  per_person: { asks: "How often each of those who visit does", name: "visits per person", is: "mean" },
+  days: { asks: "On how many days each visits", name: "days with a visit per person", is: "mean" },
+  mean: { asks: "How long visits last on average", name: "mean length", is: "time" },
+  median: { asks: "How long half of the visits last at most", name: "median length", is: "time" },
+  p90: {
+    asks: "How long nine of ten visits last at most",
+    name: "90th percentile of length",
+    is: "time",
+  },
+  per_day: {
+    asks: "How much time each spends on a day with a visit",
+    name: "time per person and day",
+    is: "time",
+  },
+  single: { asks: "What share of visits has a single event", name: "visits of one event", is: "share" },
+};
+export const SHOWN = ["time", "length", "often", "clock", "since"] as const;
+export const SHOWN_AS = {
+  time: "over time",
+  length: "by length",
+  often: "by visits per person",
+  clock: "by hour of the week",
+  since: "since first seen",
+};
+export const UNITS: Record<Unit, string> = { seconds: "seconds", minutes: "minutes", hours: "hours" };
+const SECONDS: Record<Unit, number> = { seconds: 1, minutes: 60, hours: 3600 };
+const SIGNS: Record<Unit, string> = { seconds: "s", minutes: "min", hours: "h" };
+const ORDERS = ["visits", "people", "time"] as const;
+const FIRST = "first:";
+
+/** A figure in the unit it is told in, as pictures draw it. */
+export function inUnit(figure: Figure, value: number | null, unit: Unit): number | null {
+  return value !== null && FIGURES[figure].is === "time" ? value / SECONDS[unit] : value;
+}
+
+/** A figure of {@link inUnit} with its unit. */
+export function said(figure: Figure, value: number | null, unit: Unit): string {
+  if (value === null) return "–";
+  switch (FIGURES[figure].is) {
+    case "count":
+      return number(value);
+    case "share":
+      return percent(value);
+    case "mean":
+      return decimals(value, 1, 1);
+    case "time":
+      return `${decimals(value, 0, 1)} ${SIGNS[unit]}`;
+  }
+}
+
+/** What the address asks. */
+export function read() {
+  const reader = new Reader();
+  const told = address.get("by") ?? "";
+  const first = told.startsWith(FIRST) ? told.slice(FIRST.length) : null;
+  const newness = told === "new";
+  const doing = told === "did" ? (reader.selection("doing") ?? null) : null;
+  return {
+    figure: reader.oneOf("figure", Object.keys(FIGURES) as Figure[]) ?? "visits",
+    shown: reader.oneOf("shown", SHOWN) ?? "time",
+    unit: reader.oneOf("unit", Object.keys(UNITS) as Unit[]) ?? "minutes",
+    order: reader.oneOf("order", ORDERS) ?? "visits",
+    row: reader.whole("row", 0, 20) ?? 0,
+    told,
+    first,
+    newness,
+    doing,
+    by: first || newness || told === "did" ? null : reader.split("by"),
+    left: reader.left,
+  };
+}
