@@ -55,7 +55,7 @@ class AskedAnalyses
       "backtest" => [{ "weeks" => 6 }], "revisions" => [{ "from" => from }],
       "rules-effect" => [{ "tried" => { "activity" => [], "new_for" => 1, "active_within" => 1, "churned_after" => 2 } }],
       "trends" => trends(from), "ranking" => [{ "from" => from }, { "counted_by" => "times", "audiences" => [1, 2] }],
-      "frequency" => frequency(from), "next-events" => next_events(from), "visits" => visits(from),
+      "frequency" => frequency(from), "next-events" => next_events(from), "visits" => visits(from), "experience" => experience(from),
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
@@ -68,6 +68,14 @@ class AskedAnalyses
     rides = { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }
     [{ "from" => from, "event" => rides, "depth" => 3, "audiences" => [1, 2] }, { "from" => from, "event" => { "any_event" => true }, "direction" => "before" },
      { "from" => from, "event" => rides, "within" => { "days" => 9 } }, { "from" => from, "event" => { "event" => "pass_bought" }, "within" => { "hours" => 200 }, "direction" => "before", "depth" => 1 }]
+  end
+
+  def experience(from)
+    rides = { "event" => "ride_ended" }
+    far = { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 2 }] }
+    [{ "series" => [rides, { "event" => "pass_bought" }] }, { "series" => [far], "audiences" => [1, 2], "edges" => [1, 2, 4] },
+     { "series" => [rides], "along" => "day", "by" => { "attribute" => "plan" }, "top" => 1 }, { "series" => [{ "any_event" => true }], "along" => "week", "from" => from },
+     { "series" => [rides, far], "along" => "time", "edges" => [0, 1, 30, 60] }, { "series" => [rides], "along" => "level", "level" => { "event" => "ride_ended", "property" => "km" } }]
   end
 
   def visits(from)

@@ -1,0 +1,220 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Experience
+      # Counts what the people of a part of the ledger did at each place. Along all their events the place of a person
+      # never falls, so nothing has to be sorted.
+      class Counting
+        COLUMNS = %w[profile_id day type occurred_at visit_start].freeze
+        MINUTE = 60 * Calendar::MICROS
+        private_constant :COLUMNS, :MINUTE
+
+        # @param analysis [Experience]
+        # @param part [Audience::Evaluator]
+        def initialize(analysis, part)
+          @analysis = analysis
+          @part = part
+          @edges = analysis.edges
+        end
+
+        # @return [Hash{Symbol => Object}] for {Sum}: of each series `times` and `people` by group and place; `reached`,
+        #   how many people of a group got to each place and no further; `spent`, how many visits they paid there, or
+        #   how many days or weeks they had there
+        def to_h(labels)
+          { series: @analysis.selections.map do |selection|
+            of_groups(placed(selection), labels) do |told|
+              counted(told)
+            end
+          end,
+            reached: of_groups(farthest, labels) { |told| tally(told) },
+            spent: (of_groups(spent, labels) { |told| tally(told, weight: "n") } if @analysis.rated?) }
+        end
+
+        # @param selection [Audience::Selection]
+        # @return [Polars::DataFrame] its events that have a place, by `profile_id` and `at`, the number of the place
+        def placed(selection)
+          frames = selection.types(@part.catalogue).map { |type| of_type(type, selection.where) }
+          frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id at])
+        end
+
+        private
+
+        def of_groups(rows, labels, &)
+          @analysis.groups.of(rows, @part, labels).map(&).reduce { |one, other| Sum.of(one, other) }
+        end
+
+        def counted(told)
+          profile, at = %w[profile_id at].map { |name| Polars.col(name) }
+          fresh = ((profile != profile.shift(1)) | (at != at.shift(1))).fill_null(true)
+          { times: tally(told), people: tally(told.filter(fresh)) }
+        end
+
+        def tally(told, **how)
+          Lifecycle::Tally.of(told, (Polars.col("group").cast(Polars::Int64) * @edges.size) + Polars.col("at"), **how)
+        end
+
+        # Of the events that are meant: a type's rows stand in the spine in the order of its file.
+        def of_type(type, where)
+          theirs = rows.filter(Polars.col("type") == type.id)
+          unless where.empty?
+            events = @part.events(type.name).lazy.filter(Polars.col("day") <= last_day)
+            fits = events.select([where.expression(type, @part.calendar).alias("fits")]).collect
+            theirs = theirs.hstack(fits).filter(Polars.col("fits"))
+          end
+          theirs.filter(Polars.col("at").is_not_null).select(%w[profile_id at])
+        end
+
+        def last_day = Calendar.number(@part.as_of)
+
+        # All events up to the as-of date, each `at` its place; null where it has none.
+        def rows
+          @rows ||= begin
+            all = @part.ledger.spine.lazy.filter(Polars.col("day") <= last_day).select(COLUMNS).collect
+            all = all.with_columns([Polars.col("profile_id").cast(Polars::Int64)])
+            looked_at(all.with_columns([so_far(all)])).select(%w[profile_id type at so_far])
+          end
+        end
+
+        # Whoever was first seen too early has no place, and of days and weeks none that has not passed.
+        def looked_at(rows)
+          at = place(Polars.col("so_far"))
+          return rows.with_columns([at.alias("at")]) unless timed? || @analysis.from
+
+          people = first_seen.select([Polars.col("profile_id"), place_reached.alias("last")])
+          place = Polars.col("place")
+          kept = Polars.when(place <= Polars.col("last")).then(place).otherwise(nil)
+          rows.with_columns([at.alias("place")]).join(people, on: "profile_id",
+                                                              how: "left").with_columns([kept.alias("at")])
+        end
+
+        def timed? = %w[day week].include?(@analysis.along)
+
+        # The number of the place that a number lies in; null before the first.
+        def place(number)
+          whole = number.floor.clip(-1, @edges.last) + 1
+          Polars.lit(place_of_each).gather(whole.cast(Polars::UInt32))
+        end
+
+        # For every whole number from -1 to that at which the last place begins.
+        def place_of_each
+          @place_of_each ||= begin
+            places = (-1..@edges.last).map { |number| @edges.rindex { |edge| number >= edge } }
+            Polars::Series.new("place", places, dtype: Polars::Int64)
+          end
+        end
+
+        # With `first_seen_day`, of those who are looked at.
+        def first_seen
+          found = @part.first_seen.filter(@part.seen(@part.as_of))
+          @analysis.from ? found.filter(Polars.col("first_seen_day") >= Calendar.number(@analysis.from)) : found
+        end
+
+        # The last place that has passed for a person of {#first_seen}; all of them where places are not of time.
+        def place_reached
+          return Polars.lit(@edges.size) unless timed?
+
+          passed = @edges.drop(1).sum(Polars.lit(0)) { |edge| (age >= edge - 1).cast(Polars::Int64) }
+          # The last one has no end: it counts for whoever has come to it.
+          passed = passed - 1 + (age >= @edges.last).cast(Polars::Int64)
+          Polars.when(age >= @edges.first).then(passed).otherwise(-1)
+        end
+
+        # How many whole days or weeks have passed for a person of {#first_seen}, the first being 0.
+        def age
+          days = (Polars.lit(last_day) - Polars.col("first_seen_day")).cast(Polars::Int64)
+          @analysis.along == "week" ? (days + 1).floordiv(7) - 1 : days
+        end
+
+        # What rates are of: `profile_id`, `at`, and `n` visits paid there, or days or weeks had there.
+        def spent
+          return time_had unless @analysis.along == "visit"
+
+          profile, number = %w[profile_id so_far].map { |name| Polars.col(name) }
+          begins = ((profile != profile.shift(1)) | (number != number.shift(1))).fill_null(true)
+          rows.filter(Polars.col("at").is_not_null).filter(begins)
+              .select([profile, Polars.col("at"), Polars.lit(1).cast(Polars::Int64).alias("n")])
+        end
+
+        def time_had
+          people = first_seen.select([Polars.col("profile_id"), place_reached.alias("last"), age.alias("age")])
+          frames = @analysis.places.each_with_index.map do |range, at|
+            had = range.end ? Polars.lit(range.size) : Polars.col("age") - range.begin + 1
+            people.filter(Polars.col("last") >= at)
+                  .select([Polars.col("profile_id"), Polars.lit(at).cast(Polars::Int64).alias("at"),
+                           had.cast(Polars::Int64).alias("n")])
+          end
+          Polars.concat(frames)
+        end
+
+        # What is counted up along the events of a person: visits, days, weeks, minutes spent or the highest level.
+        def so_far(rows)
+          case @analysis.along
+          when "visit" then in_visits(rows) { |begins, _| begins.cast(Polars::Int64) }
+          when "time" then in_visits(rows) { |begins, wait| Polars.when(begins).then(0).otherwise(wait) }
+          when "level" then levels(rows)
+          else days(rows)
+          end
+        end
+
+        def days(rows)
+          since = rows.select(["profile_id"]).join(@part.first_seen, on: "profile_id", how: "left")["first_seen_day"]
+          age = (Polars.col("day").cast(Polars::Int64) - Polars.col("first_seen_day")).alias("so_far")
+          age = age.floordiv(7) if @analysis.along == "week"
+          rows.select(["day"]).with_columns([since]).select([age])["so_far"]
+        end
+
+        # What adds up from event to event of a person, system messages left out, which belong to no visit.
+        #
+        # @yield [begins, wait] whether a visit begins with an event, and the microseconds since the one before
+        # @yieldreturn [Polars::Expr] what each event adds
+        def in_visits(rows)
+          profile, start, at = %w[profile_id visit_start occurred_at].map { |name| Polars.col(name) }
+          rows = rows.with_row_index(name: "row")
+          inside = rows["visit_start"].null_count.zero? ? rows : rows.filter(start.is_not_null)
+          other = profile.ne_missing(profile.shift(1))
+          adds = yield(other | start.ne_missing(start.shift(1)), at - at.shift(1))
+          found = own_sums(inside, adds, other)
+          inside.equal?(rows) ? found : placed_at(rows, inside["row"], found)
+        end
+
+        # Sums up to each row that begin anew with each person.
+        def own_sums(rows, adds, other)
+          sums = rows.select([adds.alias("added"), adds.cum_sum.alias("sum"), other.alias("other")])
+          sum, added = %w[sum added].map { |name| Polars.col(name) }
+          own = sum - Polars.when(Polars.col("other")).then(sum - added).otherwise(nil).forward_fill
+          own = own.floordiv(MINUTE) if @analysis.along == "time"
+          sums.select([own.cast(Polars::Int64).alias("so_far")])["so_far"]
+        end
+
+        # A column that has some values in some rows, and nothing in the others.
+        def placed_at(rows, places, values)
+          never = Polars.when(Polars.col("day").is_null).then(0).otherwise(nil) # as long as the rows
+          rows.select([never.cast(values.dtype).alias("so_far")])["so_far"].scatter(places, values)
+        end
+
+        def levels(rows)
+          type = @part.catalogue.event_types.fetch(@analysis.level["event"])
+          value = Polars.col(Ledger::Layout.property(@analysis.level["property"])).alias("value")
+          values = @part.events(type.name).lazy.filter(Polars.col("day") <= last_day).select([value]).collect["value"]
+          places = rows.select([Polars.arg_where(Polars.col("type") == type.id).alias("row")])["row"]
+          marked = rows.select(["profile_id"]).with_columns([placed_at(rows, places, values)])
+          marked.select([Polars.col("so_far").cum_max.forward_fill.over("profile_id").alias("so_far")])["so_far"]
+        end
+
+        # How far everybody has got: `profile_id` and `at`.
+        def farthest
+          people = first_seen
+          if timed?
+            return people.select([Polars.col("profile_id"),
+                                  place_reached.alias("at")]).filter(Polars.col("at") >= 0)
+          end
+
+          at = Polars.col("at")
+          last = rows.filter(at.is_not_null).group_by("profile_id").agg([at.max]).sort("profile_id")
+          last.join(people.select(["profile_id"]), on: "profile_id", how: "semi")
+        end
+      end
+    end
+  end
+end
