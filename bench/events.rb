@@ -27,7 +27,9 @@ module Bench
       { "people per day, a year" => method(:people_per_day), "three events by plan, weeks" => method(:by_plan),
         "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency),
         "visits, 90 days" => ->(generation) { visits(generation, AS_OF - 89) },
-        "visits, all" => ->(generation) { visits(generation, AS_OF - 3_650) } }
+        "experience, 20 visits" => method(:experience), "visits, all" => lambda { |generation|
+                                                          visits(generation, AS_OF - 3_650)
+                                                        } }
     end
 
     def lines(generation, question) = Analyses.answer(generation, "trends", { from: YEAR, **question }).picture[:rows]
@@ -49,6 +51,12 @@ module Bench
       row = Analyses.answer(generation, "visits", { from: from, step: "month" }).picture[:rows].first
       visits, people, mean = row[:figures].values_at(:visits, :people, :mean).map { |figure| figure[:total] }
       [visits, people, (visits * mean).round]
+    end
+
+    def experience(generation)
+      question = { series: [SERIES.fetch("ride")], edges: (1..20).to_a }
+      row = Analyses.answer(generation, "experience", question).picture[:rows].first
+      row.values_at(:times, :reached).flatten
     end
 
     def frequency(generation)

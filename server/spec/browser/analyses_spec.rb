@@ -132,6 +132,21 @@ RSpec.describe "analyses of events", type: :feature do
     expect(opened).to start_with("#{shown(members(long).len)} people")
   end
 
+  it "tells what people do in their first and later visits, and opens who got how far and who did it there" do
+    visit "/analyses/experience?event=trip_planned&also=#{CGI.escape(JSON.generate([{ event: "ride_ended" }]))}"
+    expect(page).to have_css("[data-testid='finding']", text: /From visit 2 on, “ended a ride” is done more often than “planned a trip”/)
+    expect(page).to be_axe_clean
+    find("a[aria-label^='got that far, 6–10:']").click
+    expect(opened).to start_with("#{shown(members({ "visited" => { "count" => { "at_least" => 6 } } }).len)} people")
+    page.go_back
+    find("a[aria-label^='planned a trip, 1:']").click
+    first_visit = { "visited" => { "number" => { "at_least" => 1, "at_most" => 1 }, "doing" => [{ "event" => "trip_planned" }] } }
+    expect(opened).to start_with("#{shown(members(first_visit).len)} people")
+    page.go_back
+    select "week since first seen", from: "Along"
+    expect(page).to have_css("[data-testid='table-places'] th", text: "Per week")
+  end
+
   it "writes an audience of visits by hand" do
     visit "/audiences/new"
     start "who paid visits …", "Visits", "a visit of 10 minutes or more"

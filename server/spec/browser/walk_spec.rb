@@ -16,7 +16,7 @@ RSpec.describe "an analyst's path", type: :feature do
   let(:views) do
     %w[/ /?compare=1,2,3 /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/rules?edit=new /lifecycle/alerts /people /people?compare=1,2
        /people/5 /audiences /audiences/new /audiences/1 /audiences/1?why=300 /analyses /analyses/trends?by=attribute:plan&behind=previous /analyses/trends?drawn=bars&compare=1,2 /analyses/ranking?compare=1,2
-       /analyses/frequency?compare=1,2&behind=previous /analyses/frequency?bars=time /analyses/visits?by=new /analyses/visits?shown=clock /analyses/visits?shown=length&by=attribute:plan /analyses/visits?shown=since /analyses/next-events?event=trip_planned&depth=3 /analyses/overlap?compare=1,2,3 /analyses/breakdown?by=attribute:plan&compare=1,2
+       /analyses/frequency?compare=1,2&behind=previous /analyses/frequency?bars=time /analyses/visits?by=new /analyses/visits?shown=clock /analyses/visits?shown=length&by=attribute:plan /analyses/visits?shown=since /analyses/experience?along=day /analyses/experience?what=shares&compare=1,2 /analyses/next-events?event=trip_planned&depth=3 /analyses/overlap?compare=1,2,3 /analyses/breakdown?by=attribute:plan&compare=1,2
        /analyses/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31 /exports /exports/new /exports/1 /exports/1?step=no_address /exports/runs
        /exports/runs/1?measure=did&event=ride_ended&days=60 /exports/campaigns /exports/campaigns?campaign=email%2Fspring_hello /exports/keeping /data /data/sources /data/live
        /data/catalogue /data/catalogue?type=ride_ended /data/settings /account /account/all /account/log /help /help/lifecycle /help/none]

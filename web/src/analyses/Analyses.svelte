@@ -2,6 +2,7 @@
   import { address } from "../lib/address.svelte";
   import BeforeAfter from "./before-after/BeforeAfter.svelte";
   import Breakdown from "./breakdown/Breakdown.svelte";
+  import Experience from "./experience/Experience.svelte";
   import Frequency from "./frequency/Frequency.svelte";
   import NextEvents from "./next-events/NextEvents.svelte";
   import Overlap from "./overlap/Overlap.svelte";
@@ -23,6 +24,7 @@
     },
     { key: "frequency", title: "Frequency", asks: "How often do people do something, and who does it more?" },
     { key: "visits", title: "Visits", asks: "How long and how often do people visit, and at what time?" },
+    { key: "experience", title: "Experience", asks: "What do people do as they get to know us?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
       key: "breakdown",
@@ -53,6 +55,7 @@
     "next-events": NextEvents,
     frequency: Frequency,
     visits: Visits,
+    experience: Experience,
     overlap: Overlap,
     breakdown: Breakdown,
     "before-after": BeforeAfter,

@@ -65,7 +65,17 @@ describe("the analyses", () => {
     expect(screen.getByRole("status").textContent).toContain("There is no analysis called “astrology”");
     const links = within(screen.getByRole("navigation", { name: "Analyses" })).getAllByRole("link");
     expect(links.map((link) => link.getAttribute("href"))).toEqual(
-      ["trends", "ranking", "next-events", "frequency", "visits", "overlap", "breakdown", "before-after"].map(
+      [
+        "trends",
+        "ranking",
+        "next-events",
+        "frequency",
+        "visits",
+        "experience",
+        "overlap",
+        "breakdown",
+        "before-after",
+      ].map(
         (name) => `/analyses/${name}?as_of=2026-09-30&compare=4&event=ride_ended&from=2026-01-01&by=state`,
       ),
     );

@@ -26,7 +26,7 @@
 
 {#each series as selection, index (index)}
   {#if index > 0}
-    {#if joint && series.length === 2}{@render joint()}{:else}and{/if}
+    {#if joint && series.length === 2}{@render joint()}{:else}&#32;and{/if}
   {/if}
   <EventsPhrase
     label="What was done{index ? `, ${index + 1}` : ''}"

@@ -3,6 +3,8 @@ import { isDate, isWhole } from "../lib/parameters";
 import type { Selection } from "../audiences/definition";
 import { by } from "./SplitBy.svelte";
 
+const MOST = 1_000_000;
+
 /** Reads a question out of the address. What makes no sense is left out, and remembered by name so that it can be said. */
 export class Reader {
   readonly left: string[] = [];
@@ -64,6 +66,18 @@ export class Reader {
     if (value === null) this.left.push(name);
     return value;
   }
+}
+
+/** Whole numbers that rise: "1,2,3,6". Null where they do not, or are fewer than the least or more than so many. */
+export function rising(text: string, least: number, most: number): number[] | null {
+  const found = text
+    .split(/[\s,;]+/)
+    .filter(Boolean)
+    .map(Number);
+  const rise = found.every(
+    (one, at) => Number.isInteger(one) && one >= least && one <= MOST && one > (found[at - 1] ?? least - 1),
+  );
+  return found.length > 0 && found.length <= most && rise ? found : null;
 }
 
 /** As {@link Reader.selection} reads it. */

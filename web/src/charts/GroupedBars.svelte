@@ -35,6 +35,8 @@
   const margin = { top: 22, bottom: 26, left: 52, right: 8 };
   /** A value is written on a bar that is wider than this. */
   const WRITTEN = 30;
+  /** A picture no higher than this has few levels. */
+  const LOW = 150;
   let width = $state(800);
   const bottom = $derived(height - margin.bottom);
   const step = $derived((width - margin.left - margin.right) / Math.max(1, places.length));
@@ -63,7 +65,7 @@
 <div class="mt-1" bind:clientWidth={width}>
   <svg viewBox="0 0 {width} {height}" {width} {height} role="group" aria-label={label}>
     <Axes
-      levels={y.ticks(4)}
+      levels={y.ticks(height > LOW ? 4 : 1)}
       {y}
       {format}
       left={margin.left}

@@ -61,6 +61,8 @@ const FORMS: Record<string, (text: string) => boolean> = {
   figure: oneOf("visits people per_person mean median p90 single days per_day"),
   shown: oneOf("time length often clock since"),
   unit: oneOf("events days weeks visits seconds minutes hours"),
+  along: oneOf("visit day week time level"),
+  what: oneOf("rates per_person shares people"),
   order: oneOf("visits people time"),
   direction: oneOf("before"),
   counted: oneOf("people times"),

@@ -1,7 +1,7 @@
 import type { Schemas } from "../../lib/api/client";
 import { addDays } from "../../lib/format";
 import { workspace } from "../../lib/workspace.svelte";
-import { Reader } from "../codec";
+import { Reader, rising } from "../codec";
 import { readSeries } from "../series";
 
 export type Unit = NonNullable<Schemas["FrequencyQuestion"]["unit"]>;
@@ -15,19 +15,9 @@ export const FORMS = ["beside", "stacked", "time"] as const;
 export const FORM_NAMES = { beside: "beside each other", stacked: "stacked", time: "over time" };
 const DAYS = 30;
 const MOST_EDGES = 30;
-const MOST = 1_000_000;
 
 /** The least number of each bucket: "1,2,3,6". Null where they do not rise. */
-export function edgesOf(text: string): number[] | null {
-  const found = text
-    .split(/[\s,;]+/)
-    .filter(Boolean)
-    .map(Number);
-  const rise = found.every(
-    (edge, at) => Number.isInteger(edge) && edge >= 1 && edge <= MOST && edge > (found[at - 1] ?? 0),
-  );
-  return found.length > 0 && found.length <= MOST_EDGES && rise ? found : null;
-}
+export const edgesOf = (text: string) => rising(text, 1, MOST_EDGES);
 
 /** What the address asks, and what is asked where it says nothing. */
 export function read() {

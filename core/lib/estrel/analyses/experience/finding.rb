@@ -8,6 +8,9 @@ module Estrel
       # left out.
       class Finding
         FEWEST = 50
+        # Rates that differ by less than this part of the greater are told as alike.
+        ALIKE = 0.1
+        private_constant :ALIKE
 
         # @param analysis [Experience]
         # @param lines [Array<Line>]
@@ -38,7 +41,8 @@ module Estrel
 
         def of_one(line)
           most, least = sound(line).minmax_by { |at| -line.compared[at] }
-          "Those who get that far #{line.name} most often at #{place(most)}, #{rate(line, most)} times a #{each}, and " \
+          "Those who get that far #{line.name} most often at #{place(most)}, #{rate(line,
+                                                                                    most)} times a #{each}, and " \
             "least at #{place(least)}, #{rate(line, least)} times. #{lost(line)}"
         end
 
@@ -52,12 +56,19 @@ module Estrel
           both = sound(one) & sound(other)
           return "“#{one.name}” and “#{other.name}” can be compared at no place." if both.empty?
 
-          at = crossing(one, other, both)
           ends = both.values_at(0, -1).map { |end_of| "#{rates(one, other, end_of)} at #{place(end_of)}" }
           said = "times a #{each}: #{ends.join(", ")}"
+          return "“#{one.name}” and “#{other.name}” end up about as frequent, #{said}." if alike?(one, other, both.last)
+
+          at = crossing(one, other, both)
           return "“#{ahead(one, other, both).name}” stays ahead, #{said} (#{one.name}, #{other.name})." unless at
 
           "From #{place(at)} on, “#{other.name}” is done more often than “#{one.name}”, #{said} (the latter first)."
+        end
+
+        def alike?(one, other, place)
+          low, high = [one, other].map { |line| line.compared[place] }.minmax
+          high - low < ALIKE * high
         end
 
         def ahead(one, other, both) = one.compared[both.last] >= other.compared[both.last] ? one : other

@@ -1,0 +1,185 @@
+<script lang="ts">
+  import { comparison } from "../../audiences/comparison.svelte";
+  import ComparedNames from "../../audiences/ComparedNames.svelte";
+  import GroupedBars from "../../charts/GroupedBars.svelte";
+  import { address } from "../../lib/address.svelte";
+  import type { Answer } from "../../lib/api/ask";
+  import { Asked } from "../../lib/asked.svelte";
+  import { number, percent, rate } from "../../lib/format";
+  import { peopleOf } from "../../lib/groups";
+  import { workspace } from "../../lib/workspace.svelte";
+  import DateField from "../../ui/DateField.svelte";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put } from "../codec";
+  import { asksSomething, seriesText } from "../series";
+  import SeriesPhrases from "../SeriesPhrases.svelte";
+  import SplitBy from "../SplitBy.svelte";
+  import { ALONG, each, edgesOf, levels, MEASURES, measureName, read, type Picture } from "./question";
+
+  /** What people do as they get to know us. */
+  type Line = Picture["rows"][number];
+  const INKS = 6;
+
+  const asked = $derived(read());
+  const experience = new Asked("experience", () => {
+    const { series, along, asksLevel, edges, from, by } = asked;
+    if (!asksSomething(series)) return null;
+    return {
+      ...{ series, along, ...asksLevel },
+      ...(edges ? { edges } : {}),
+      ...(from ? { from } : {}),
+      ...(by ? { by } : { audiences: comparison.active }),
+    };
+  });
+
+  function colour(line: Line, index: number): string {
+    const several = experience.data?.picture.rows.some(({ series }) => series !== line.series);
+    const place = line.group.id === null || several ? index : comparison.position(line.group.id);
+    return `var(--comparison-${Math.max(0, place) % INKS})`;
+  }
+
+  const values = (line: Line) => line[asked.measure];
+  const said = (value: number) =>
+    asked.measure === "shares" ? percent(value) : asked.measure === "people" ? number(value) : rate(value);
+
+  const told = (value: number | null | undefined) =>
+    value === null || value === undefined ? "–" : said(value);
+
+  /** Whoever a cell of the table counts. */
+  function people({ tables }: Answer<"experience">, place: number, column: string): string | null {
+    const found = tables[0]?.rows[place]?.cells[column];
+    return found ? peopleOf([found]) : null;
+  }
+
+  /** One of each group: who got that far is the same for all series. */
+  const groups = ({ rows }: Picture) => rows.filter(({ series }) => series === rows[0]?.series);
+  const short = (text: string) => text.replace(/^(?:visits?|days?|weeks?) /, "").replace(" or later", "+");
+</script>
+
+<AnalysisPage
+  asked={experience}
+  title="{measureName(asked.measure, asked.along).replace(/^./, (letter) =>
+    letter.toUpperCase(),
+  )}, by {asked.along === 'level' ? 'level' : ALONG[asked.along]}"
+  name="experience"
+  left={asked.left}
+>
+  {#snippet question()}
+    As they get to know us, people
+    <SeriesPhrases series={asked.series} change={(series) => put(seriesText(series))} />: <PhraseSelect
+      label="Measure"
+      ink="what"
+      value={asked.measure}
+      options={MEASURES.filter((measure) => measure !== "rates" || each(asked.along)).map(
+        (measure) => [measure, measureName(measure, asked.along)] as const,
+      )}
+      choose={(what) => put({ what: what === "rates" ? null : what })}
+    />, by <PhraseSelect
+      label="Along"
+      ink="when"
+      value={asked.along}
+      options={Object.entries(ALONG).filter(([along]) => along !== "level" || levels().length)}
+      choose={(along) => put({ along: along === "visit" ? null : along, edges: null })}
+    />{#if asked.along === "level"}
+      <PhraseSelect
+        label="Level"
+        ink="what"
+        value={asked.level}
+        options={levels().map(({ key, text }) => [key, text] as const)}
+        choose={(level) => put({ level })}
+      />{/if}, of <PhraseSelect
+      label="Of whom"
+      ink="who"
+      value={asked.from ? "since" : ""}
+      options={[
+        ["", "everybody"],
+        ["since", "those first seen from"],
+      ]}
+      choose={(who) => put({ from: who ? (workspace.info?.data?.oldest_day ?? workspace.asOf) : null })}
+    />{#if asked.from}
+      <DateField
+        phrase
+        label="First seen from"
+        value={asked.from}
+        most={workspace.asOf}
+        change={(from) => put({ from })}
+      /> on{/if}, told apart by <SplitBy
+      phrase
+      value={asked.by ? (address.get("by") ?? "") : ""}
+      none={comparison.active.length ? "the comparison" : "nothing"}
+      choose={(by) => put({ by: by || null })}
+    />{#if !asked.by && comparison.active.length}:
+      <ComparedNames />{/if}
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      <div class="min-w-0">
+        <GroupedBars
+          places={data.places.map((place) => short(place.said))}
+          series={data.rows.map((line, index) => ({
+            name: line.name,
+            colour: colour(line, index),
+            values: values(line),
+            hrefs: data.places.map((_, place) => people(answer, place, `people_${index}`)),
+          }))}
+          label="{measureName(asked.measure, asked.along)}, place by place"
+          format={said}
+          stacked={asked.measure === "shares" && groups(data).length === 1}
+          height={270}
+        />
+        <p class="soft small mt-1">
+          How many got that far{groups(data).length > 1 ? ", group by group" : ""}:
+        </p>
+        <GroupedBars
+          places={data.places.map((place) => short(place.said))}
+          series={groups(data).map((line, index) => ({
+            name: "got that far",
+            colour: groups(data).length > 1 ? colour(line, index) : "var(--rule-strong)",
+            values: line.reached,
+            hrefs: data.places.map((_, place) => people(answer, place, `reached_${index}`)),
+          }))}
+          label="How many people got that far"
+          format={number}
+          height={110}
+        />
+      </div>
+      <div data-testid="experience-key">
+        <p class="soft small">At the first place, and at the last</p>
+        <ul class="mt-1">
+          {#each data.rows as line, index (index)}
+            {@const all = values(line)}
+            <li class="border-b border-(--rule) py-1.5">
+              <div class="flex items-baseline gap-2">
+                <span
+                  class="inline-block h-3 w-3 shrink-0"
+                  style="background: {colour(line, index)}"
+                  aria-hidden="true"
+                ></span>
+                <span>{line.name}</span>
+              </div>
+              <p class="pl-5 font-semibold tabular-nums">
+                {told(all[0])} → {told(all.at(-1))}
+              </p>
+            </li>
+          {/each}
+        </ul>
+        <label class="small mt-3 block">
+          Places begin at
+          <input
+            class="mt-1 block w-full"
+            value={(asked.edges ?? data.places.map(({ from }) => from)).join(", ")}
+            onchange={(event) => {
+              const edges = edgesOf(event.currentTarget.value);
+              put({ edges: edges ? edges.join(",") : event.currentTarget.value || null });
+            }}
+          />
+        </label>
+      </div>
+    </div>
+  {/snippet}
+  {#snippet instead()}
+    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+  {/snippet}
+</AnalysisPage>
