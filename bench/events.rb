@@ -26,11 +26,11 @@ module Bench
     def all
       { "people per day, a year" => method(:people_per_day), "three events by plan, weeks" => method(:by_plan),
         "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency),
-        "visits, 90 days" => ->(generation) { visits(generation, AS_OF - 89) },
-        "experience, 20 visits" => method(:experience), "visits, all" => lambda { |generation|
-                                                          visits(generation, AS_OF - 3_650)
-                                                        } }
+        "experience, 20 visits" => method(:experience), "visits, 90 days" => visits_since(AS_OF - 89),
+        "visits, all" => visits_since(AS_OF - 3_650) }
     end
+
+    def visits_since(from) = ->(generation) { visits(generation, from) }
 
     def lines(generation, question) = Analyses.answer(generation, "trends", { from: YEAR, **question }).picture[:rows]
 

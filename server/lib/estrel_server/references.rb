@@ -18,6 +18,7 @@ module EstrelServer
       when Audience then of_definition(thing.current&.definition)
       when RuleSet then audiences([thing.rules_json&.fetch("population", nil)].compact)
       when Export then [thing.audience, *of_definition(thing.version&.definition)].compact.uniq
+      else []
       end
     end
 
