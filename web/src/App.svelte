@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { notes } from "./notes/notes.svelte";
   import { Toast } from "@skeletonlabs/skeleton-svelte";
   import { onMount } from "svelte";
   import { address } from "./lib/address.svelte";
@@ -56,6 +57,7 @@
   $effect(() => {
     if (!inside) return;
     void workspace.refresh();
+    void notes.load();
     return workspace.keepUp();
   });
   $effect(() => {

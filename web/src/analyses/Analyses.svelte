@@ -7,6 +7,8 @@
   import NextEvents from "./next-events/NextEvents.svelte";
   import Overlap from "./overlap/Overlap.svelte";
   import Ranking from "./ranking/Ranking.svelte";
+  import SavedBar from "./SavedBar.svelte";
+  import SavedList from "./SavedList.svelte";
   import Starting from "./Starting.svelte";
   import Trends from "./trends/Trends.svelte";
   import Visits from "./visits/Visits.svelte";
@@ -74,6 +76,7 @@
       >
     {/each}
   </nav>
+  {#if name in PAGES}{#key name}<SavedBar analysis={name} />{/key}{/if}
 </div>
 {#if Page}{#key name}<Page />{/key}{:else}
   {#if name}<p class="mt-4" role="status">
@@ -88,6 +91,9 @@
         </li>
       {/each}
     </ul>
-    <Starting />
+    <div>
+      <SavedList titles={Object.fromEntries(ANALYSES.map(({ key, title }) => [key, title]))} />
+      <Starting />
+    </div>
   </div>
 {/if}

@@ -6,7 +6,10 @@
 <script lang="ts">
   import { scaleLinear } from "d3-scale";
   import type { Snippet } from "svelte";
+  import { shortened } from "./plot";
   import Axes from "./Axes.svelte";
+  import NotesBelow from "../notes/NotesBelow.svelte";
+  import { notes, type Days } from "../notes/notes.svelte";
 
   /**
    * The paper of a picture whose places lie side by side: its axes, the hatching over what is incomplete, and the place
@@ -29,6 +32,7 @@
     leave,
     open,
     narrow,
+    days = null,
     openable = false,
     testid,
     children,
@@ -57,6 +61,8 @@
     open?: () => void;
     /** Told the first and the last place of a stretch that the pointer was drawn across. */
     narrow?: (first: number, last: number) => void;
+    /** The days that each place is about, where it is about days: what is noted on them is drawn. */
+    days?: Days[] | null;
     openable?: boolean;
     testid?: string;
     children: Snippet<[Scale, number]>;
@@ -100,6 +106,25 @@
   /** A click that ends a stretch opens nothing. */
   function clicked() {
     if (!drawn) open?.();
+  }
+
+  const ROOM = 170;
+  const STAGGER = 3;
+  const marked = $derived(days ? notes.at(days) : []);
+  /** Notes with their words, which stand lower one after the other so that neighbours do not overlap. */
+  const noted = $derived(
+    marked.flatMap((found, place) => {
+      const own = found.filter(({ kind }) => kind === "note").map(({ text }) => text);
+      return own.length ? [{ place, text: own.join("; ") }] : [];
+    }),
+  );
+  /** The day on which a note is being written. */
+  let writing = $state<string | null>(null);
+
+  /** A click below the picture writes a note on that day. */
+  function below(event: MouseEvent) {
+    event.stopPropagation();
+    if (days && pointed !== null) writing = days[pointed]?.to ?? null;
   }
 
   function moved(event: PointerEvent) {
@@ -164,6 +189,40 @@
       />
     {/if}
     {@render over?.(x, right)}
+    {#each marked as found, place (place)}
+      {#if found.some(({ kind }) => kind !== "note") && places[place] !== undefined}
+        <path d="M{x(places[place]!)} {bottom} l-4 7 h8 z" fill="var(--ink-soft)" data-testid="happened"
+          ><title>{found.map(({ text }) => text).join("; ")}</title></path
+        >
+      {/if}
+    {/each}
+    {#each noted as { place, text }, index (place)}
+      {#if places[place] !== undefined}
+        {@const at = x(places[place]!)}
+        {@const turned = at > right - ROOM / 2}
+        <line x1={at} x2={at} y1={margin.top} y2={bottom} stroke="var(--accent)" stroke-dasharray="2 3" />
+        <text
+          x={turned ? at - 5 : at + 5}
+          y={margin.top + 10 + 14 * (index % STAGGER)}
+          text-anchor={turned ? "end" : "start"}
+          class="fill-(--accent) text-[12px]"
+          data-testid="noted"><title>{text}</title>{shortened(text, ROOM)}</text
+        >
+      {/if}
+    {/each}
+    {#if days}
+      <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
+      <rect
+        x={margin.left}
+        width={Math.max(0, right - margin.left)}
+        y={bottom}
+        height={margin.bottom}
+        fill="transparent"
+        class="cursor-text"
+        onclick={below}
+        data-testid="note-here"><title>Click to note something on this date</title></rect
+      >
+    {/if}
     {#if stretch}
       <rect
         x={stretch[0]}
@@ -188,4 +247,5 @@
       />
     {/if}
   </svg>
+  {#if days?.length}<NotesBelow marks={marked.flat()} bind:date={writing} fallback={days.at(-1)!.to} />{/if}
 </div>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { scaleLinear, scaleLog } from "d3-scale";
   import { apart, shortened, type Line } from "./plot";
+  import type { Days } from "../notes/notes.svelte";
   import Chart from "./Chart.svelte";
   import PlotLine from "./PlotLine.svelte";
 
@@ -23,6 +24,7 @@
     pointed = $bindable(null),
     open,
     narrow,
+    days = null,
   }: {
     lines: Line[];
     xs: number[];
@@ -47,6 +49,7 @@
     open?: (index: number) => void;
     /** See the chart. */
     narrow?: (first: number, last: number) => void;
+    days?: Days[] | null;
   } = $props();
 
   const LEVELS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100];
@@ -93,6 +96,7 @@
     bind:pointed
     open={() => pointed !== null && open?.(pointed)}
     {narrow}
+    {days}
     openable={Boolean(open)}
   >
     {#snippet children(x, right)}

@@ -7,6 +7,7 @@
   import Catalogue from "./Catalogue.svelte";
   import Files from "./Files.svelte";
   import Health from "./Health.svelte";
+  import Notes from "./Notes.svelte";
   import Settings from "./Settings.svelte";
   import Sources from "./Sources.svelte";
 
@@ -18,6 +19,7 @@
     ["sources", "Sources"],
     ["live", "Live events"],
     ["catalogue", "Catalogue"],
+    ["notes", "Notes"],
     ["health", "Health"],
     ["settings", "Settings"],
   ] as const;
@@ -37,6 +39,8 @@
   <Files />
 {:else if part === "sources"}
   <Sources />
+{:else if part === "notes"}
+  <Notes />
 {:else if part === "health"}
   <Health />
 {:else if part === "settings"}

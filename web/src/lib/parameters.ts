@@ -41,7 +41,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
     ]),
   ),
   ...Object.fromEntries(
-    ["rules", "audience", "page", "dormant", "churned", "days", "why"].map((name) => [
+    ["rules", "audience", "saved", "page", "dormant", "churned", "days", "why"].map((name) => [
       name,
       (text: string) => isWhole(text),
     ]),
@@ -63,7 +63,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   unit: oneOf("events days weeks visits seconds minutes hours"),
   along: oneOf("visit day week time level"),
   what: oneOf("rates per_person shares people"),
-  order: oneOf("visits people time"),
+  most: oneOf("visits people time"),
   direction: oneOf("before"),
   counted: oneOf("people times"),
   combined: oneOf("per plus minus"),

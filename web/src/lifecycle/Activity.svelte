@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { upTo } from "../notes/notes.svelte";
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { rowsOf } from "../analyses/DataTable.svelte";
   import RangePhrases from "../analyses/RangePhrases.svelte";
@@ -42,6 +43,7 @@
       marks={dateMarks(data.dates)}
       format={number}
       unfinished={firstIncomplete(data.periods)}
+      days={upTo(data.dates)}
       room={120}
       bind:pointed
     />

@@ -8,6 +8,7 @@
   import { dateMarks, firstIncomplete } from "./lifecycle";
   import { apart, way } from "../charts/plot";
   import { stateName, type State } from "./states";
+  import { upTo } from "../notes/notes.svelte";
   import Chart, { type Scale } from "../charts/Chart.svelte";
 
   /**
@@ -95,6 +96,7 @@
     format={shares ? fine : number}
     {marks}
     {unfinished}
+    days={upTo(base.dates)}
     hatch="var(--paper)"
     leap={30}
     bind:pointed

@@ -141,6 +141,7 @@
           marks={dateMarks(data.periods.map(({ from }) => from))}
           format={percent}
           unfinished={firstIncomplete(data.periods)}
+          days={data.periods}
           height={330}
         />
       {:else}

@@ -184,6 +184,7 @@
           format={(value) => (asked.drawn === "shares" ? percent(value) : said(data, value))}
           least={least(data)}
           unfinished={firstIncomplete(data.periods)}
+          days={data.periods}
           height={330}
           room={data.rows.length > MOST_NAMED ? 90 : 150}
           open={opener(answer)}

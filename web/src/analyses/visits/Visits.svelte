@@ -164,7 +164,7 @@
           ["people", "people"],
           ["time", "time spent"],
         ]}
-        choose={(order) => put({ order: order === "visits" ? null : order })}
+        choose={(order) => put({ most: order === "visits" ? null : order })}
       />{/if}{#if !asked.told && comparison.active.length}:
       <ComparedNames />{/if}
   {/snippet}
@@ -195,6 +195,7 @@
           marks={dateMarks(data.periods.map(({ from }) => from))}
           format={(value) => said(figure, value, data.unit)}
           unfinished={firstIncomplete(data.periods)}
+          days={data.periods}
           height={330}
           open={opener(answer)}
           narrow={narrow(data)}

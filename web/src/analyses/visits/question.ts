@@ -75,7 +75,7 @@ export function read() {
     figure: reader.oneOf("figure", Object.keys(FIGURES) as Figure[]) ?? "visits",
     shown: reader.oneOf("shown", SHOWN) ?? "time",
     unit: reader.oneOf("unit", Object.keys(UNITS) as Unit[]) ?? "minutes",
-    order: reader.oneOf("order", ORDERS) ?? "visits",
+    order: reader.oneOf("most", ORDERS) ?? "visits",
     row: reader.whole("row", 0, 20) ?? 0,
     told,
     first,

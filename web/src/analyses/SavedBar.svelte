@@ -1,0 +1,189 @@
+<script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { moment } from "../lib/format";
+  import { Resource } from "../lib/resource.svelte";
+  import { session } from "../lib/session.svelte";
+  import { said } from "../lib/toasts.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+  import { asked, linkTo, moves, OPEN } from "./saved";
+
+  /** Keeps the question on screen under a name; of one that is open says which it is, keeps changes, and shows its versions. */
+  let { analysis }: { analysis: string } = $props();
+
+  type Detail = Schemas["SavedAnalysisDetail"];
+  const id = $derived(Number(address.get(OPEN)) || null);
+  const open = new Resource<Detail | null>(async (signal) =>
+    id ? answer(api.GET("/saved-analyses/{id}", { params: { path: { id } }, signal })) : null,
+  );
+  let writing = $state(false);
+  let showing = $state(false);
+  let refused = $state<Problem | null>(null);
+  let busy = $state(false);
+  let form = $state({ name: "", folder: "", note: "", private: false, moving: true });
+
+  const saved = $derived(open.data && open.data.id === id ? open.data : null);
+  const changed = $derived(
+    saved !== null &&
+      JSON.stringify(sorted(asked(moves(saved.question)))) !== JSON.stringify(sorted(saved.question)),
+  );
+
+  function sorted(question: Record<string, string>) {
+    return Object.entries(question).sort(([one], [other]) => one.localeCompare(other));
+  }
+
+  function begin() {
+    form = saved
+      ? {
+          name: saved.name,
+          folder: saved.folder,
+          note: saved.note,
+          private: saved.private,
+          moving: moves(saved.question),
+        }
+      : { name: "", folder: "", note: "", private: false, moving: true };
+    refused = null;
+    writing = true;
+  }
+
+  async function attempt(work: () => Promise<void>) {
+    if (busy) return;
+    busy = true;
+    refused = null;
+    try {
+      await work();
+      writing = false;
+    } catch (error) {
+      refused = problemOf(error);
+    }
+    busy = false;
+  }
+
+  const add = () =>
+    attempt(async () => {
+      const { moving, ...rest } = form;
+      const body = { ...rest, name: rest.name.trim(), analysis, question: asked(moving) };
+      const made = await answer(api.POST("/saved-analyses", { body }));
+      address.go(address.with({ [OPEN]: String(made.id) }), { replace: true });
+      said(`“${made.name}” is kept`);
+    });
+
+  const change = (more: Partial<typeof form> = {}) =>
+    attempt(async () => {
+      const { moving, ...rest } = { ...form, ...more };
+      const body = {
+        ...(writing ? rest : {}),
+        analysis,
+        question: asked(writing ? moving : moves(saved!.question)),
+        updated_at: saved!.updated_at,
+      };
+      const made = await answer(
+        api.PUT("/saved-analyses/{id}", { params: { path: { id: saved!.id } }, body }),
+      );
+      await open.reload();
+      said(`“${made.name}” is at version ${made.version}`);
+    });
+
+  const remove = () =>
+    attempt(async () => {
+      const { id: gone, name } = saved!;
+      await answer(api.DELETE("/saved-analyses/{id}", { params: { path: { id: gone } } }));
+      const back = address.with({});
+      address.go(address.with({ [OPEN]: null }), { replace: true });
+      said(`“${name}” is deleted`, async () => {
+        await answer(api.POST("/saved-analyses/{id}/restore", { params: { path: { id: gone } } }));
+        address.go(back, { replace: true });
+      });
+    });
+</script>
+
+<div
+  class="small {saved || writing || (id && open.problem) ? 'basis-full' : 'ml-auto'}"
+  data-testid="saved-bar"
+>
+  {#if !writing}
+    <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+      {#if saved}
+        <span
+          ><b>{saved.name}</b><span class="soft"
+            >{saved.folder ? `, in ${saved.folder}` : ""}, version {saved.version}{saved.private
+              ? ", yours alone"
+              : ""}{moves(saved.question) ? ", dates move along" : ""}</span
+          ></span
+        >
+        {#if changed}
+          <span class="soft">changed</span>
+          {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={() => change()}
+              >keep the change</button
+            >{/if}
+          <a href={linkTo(saved.analysis, saved.question, saved.id)}>back to what is kept</a>
+        {/if}
+        {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={begin}
+            >name, folder, dates …</button
+          >{/if}
+        {#if saved.versions.length > 1}<button
+            class="cursor-pointer underline"
+            aria-expanded={showing}
+            onclick={() => (showing = !showing)}>versions</button
+          >{/if}
+      {:else if id && open.problem}
+        <span role="status">There is no such analysis any more, or it is somebody else's alone.</span>
+      {/if}
+      {#if !id && session.may("analyst")}
+        <button class="cursor-pointer underline" onclick={begin}>keep this under a name</button>
+      {/if}
+      {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
+    </div>
+    {#if saved && showing}
+      <ul class="mt-1" data-testid="saved-versions">
+        {#each saved.versions as version (version.version)}
+          <li>
+            <a href={linkTo(version.analysis, version.question, saved.id)}>version {version.version}</a>
+            <span class="soft"
+              >{version.author}, {moment(
+                version.written_at,
+                workspace.info?.time_zone ?? "UTC",
+              )}{saved.note && version.version === saved.version ? `: ${saved.note}` : ""}</span
+            >
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  {:else}
+    <form
+      class="flex flex-wrap items-end gap-3"
+      aria-label={saved ? "Change what is kept" : "Keep this analysis"}
+      onsubmit={(event) => {
+        event.preventDefault();
+        void (saved ? change() : add());
+      }}
+    >
+      <!-- svelte-ignore a11y_autofocus -->
+      <label class="field"
+        >Name <input
+          maxlength="255"
+          required
+          autofocus
+          bind:value={form.name}
+          onkeydown={(event) => event.key === "Escape" && (writing = false)}
+        /></label
+      >
+      <label class="field">Folder <input maxlength="100" bind:value={form.folder} /></label>
+      <label class="field">Note <input maxlength="2000" bind:value={form.note} /></label>
+      <label class="field"
+        >Dates
+        <select bind:value={form.moving}>
+          <option value={true}>move along with the data</option>
+          <option value={false}>stay as they are</option>
+        </select></label
+      >
+      <label class="flex items-center gap-1"
+        ><input type="checkbox" bind:checked={form.private} /> for me alone</label
+      >
+      <button class="action" disabled={busy || !form.name.trim()}>Keep</button>
+      {#if saved}<button type="button" class="cursor-pointer underline" onclick={remove}>Delete</button>{/if}
+      <button type="button" class="cursor-pointer underline" onclick={() => (writing = false)}>Cancel</button>
+      {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
+    </form>
+  {/if}
+</div>

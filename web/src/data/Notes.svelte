@@ -1,0 +1,76 @@
+<script lang="ts">
+  import { day, plural } from "../lib/format";
+  import { session } from "../lib/session.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+  import NoteForm from "../notes/NoteForm.svelte";
+  import { KINDS, notes, type Kind, type Note } from "../notes/notes.svelte";
+
+  /** What is noted on dates, what happened by itself, and which of it pictures show. */
+  let writing = $state(false);
+  let changed = $state<Note | null>(null);
+  const rows = $derived(notes.all.toReversed());
+</script>
+
+<p class="says mt-3 max-w-[46rem]">
+  What is noted on a date is drawn on every picture over time: a release, a new price, a day on which
+  something was broken. Exports and changes of rules stand there by themselves.
+</p>
+<div class="mt-3 flex flex-wrap items-center gap-x-6 gap-y-2">
+  <span class="flex flex-wrap gap-4" role="group" aria-label="Drawn on pictures">
+    {#each Object.entries(KINDS) as [kind, name] (kind)}
+      <label class="flex items-center gap-1"
+        ><input
+          type="checkbox"
+          checked={!notes.hidden.includes(kind as Kind)}
+          onchange={() => notes.switched(kind as Kind)}
+        />
+        {name}</label
+      >
+    {/each}
+  </span>
+  {#if session.may("analyst") && !writing && !changed}
+    <button class="action" onclick={() => (writing = true)}>Note something</button>
+  {/if}
+</div>
+{#if writing || changed}
+  {#key changed?.id}
+    <NoteForm
+      date={workspace.asOf}
+      note={changed}
+      close={() => {
+        writing = false;
+        changed = null;
+      }}
+    />
+  {/key}
+{/if}
+{#if rows.length}
+  <p class="soft small mt-4">
+    {plural(notes.list.length, "note")}, {plural(notes.happened.length, "other date")}
+  </p>
+  <table class="mt-1" data-testid="notes-table">
+    <thead><tr><th>Date</th><th>What</th><th>Whose</th></tr></thead>
+    <tbody>
+      {#each rows as { date, text, kind, note }, index (index)}
+        <tr>
+          <td class="whitespace-nowrap tabular-nums">{day(date)}</td>
+          <td>
+            {#if note && session.may("analyst")}<button
+                class="cursor-pointer text-left underline"
+                onclick={() => (changed = note)}>{text}</button
+              >{:else}{text}{/if}
+          </td>
+          <td class="soft"
+            >{note
+              ? note.private
+                ? "yours alone"
+                : (note.owner ?? "shared")
+              : kind === "export"
+                ? "an export"
+                : "rules"}</td
+          >
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+{:else}<p class="soft mt-4">Nothing is noted yet.</p>{/if}

@@ -1,0 +1,61 @@
+<script lang="ts">
+  import { untrack } from "svelte";
+  import { problemOf, type Problem } from "../lib/api/client";
+  import DateField from "../ui/DateField.svelte";
+  import { notes, type Note } from "./notes.svelte";
+
+  /** Writes a note on a date, or changes one. */
+  let { date, note = null, close }: { date: string; note?: Note | null; close: () => void } = $props();
+
+  let on = $state(untrack(() => note?.date ?? date));
+  let text = $state(untrack(() => note?.text ?? ""));
+  let hidden = $state(untrack(() => note?.private ?? false));
+  let refused = $state<Problem | null>(null);
+  let busy = $state(false);
+
+  async function attempt(work: () => Promise<void>) {
+    if (busy) return;
+    busy = true;
+    refused = null;
+    try {
+      await work();
+      close();
+    } catch (error) {
+      refused = problemOf(error);
+    }
+    busy = false;
+  }
+
+  function keep(event: SubmitEvent) {
+    event.preventDefault();
+    const written = { date: on, text: text.trim(), private: hidden };
+    void attempt(() => (note ? notes.change(note.id, written) : notes.add(written)));
+  }
+</script>
+
+<form
+  class="small my-1 flex flex-wrap items-center gap-3"
+  aria-label={note ? "Change the note" : "A new note"}
+  onsubmit={keep}
+>
+  <DateField label="Date of the note" value={on} change={(iso) => (on = iso)} />
+  <!-- svelte-ignore a11y_autofocus -->
+  <input
+    class="w-72"
+    aria-label="What to note"
+    placeholder="A release, a new price, an outage …"
+    maxlength="200"
+    autofocus
+    bind:value={text}
+    onkeydown={(event) => event.key === "Escape" && close()}
+  />
+  <label class="flex items-center gap-1"><input type="checkbox" bind:checked={hidden} /> for me alone</label>
+  <button class="action" disabled={busy || !text.trim()}>Keep</button>
+  {#if note}<button
+      type="button"
+      class="cursor-pointer underline"
+      onclick={() => attempt(() => notes.remove(note))}>Remove</button
+    >{/if}
+  <button type="button" class="cursor-pointer underline" onclick={close}>Cancel</button>
+  {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
+</form>
