@@ -35,6 +35,15 @@ module EstrelServer
       ] }
     }.freeze
 
+    NOTES = { Ferrowick::FARE_CHANGE => "Minutes cost half as much again",
+              Ferrowick::BROKEN_DAYS.first => "Docks of Tannery Quay broken",
+              Ferrowick::SPRING_CAMPAIGN => "Spring campaign" }.freeze
+    RIDES = JSON.generate([{ event: "ride_ended" }])
+    SAVED = { "Rides by quarter, week by week" => ["trends", { "event" => "ride_ended", "by" => "event:quarter",
+                                                               "measure" => "times" }],
+              "Length of visits by plan" => ["visits", { "shown" => "length", "by" => "attribute:plan" }],
+              "From planning to riding" => ["experience", { "event" => "trip_planned", "also" => RIDES }] }.freeze
+
     # Not to be contacted, and in the holdout of the one export there is.
     LISTED = %w[rider8@post.ferrowick.example rider56@post.ferrowick.example].freeze
     PLAN = {
@@ -66,6 +75,7 @@ module EstrelServer
       keep_rule_sets
       keep_audiences
       keep_plan
+      keep_notes
       keep_stand_in if @settings.stand_in
       # Where somebody has a password, nobody signs in without one.
       Workspace.current.update!(demo: Account.where.not(password_digest: nil).none?)
@@ -125,6 +135,11 @@ module EstrelServer
       AUDIENCES.each do |name, json|
         Audience.create!(name: name).keep(Answers::Asking.definition(json, catalogue), catalogue)
       end
+    end
+
+    def keep_notes
+      NOTES.each { |date, text| Annotation.create!(date: date, text: text) }
+      SAVED.each { |name, asked| SavedAnalysis.create!(name: name, folder: "Every Monday").keep(*asked) }
     end
 
     # The day after the docks were repaired.

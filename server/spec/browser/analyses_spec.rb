@@ -147,6 +147,58 @@ RSpec.describe "analyses of events", type: :feature do
     expect(page).to have_css("[data-testid='table-places'] th", text: "Per week")
   end
 
+  it "writes a note by a click below a picture, sees it on others, and removes it" do
+    visit "/analyses/trends?event=ride_ended&range=90"
+    expect(page).to have_css("[data-testid='notes']", text: "note something on a date")
+    page.driver.browser.action.move_to(find("[data-testid='note-here']").native, 0, 0).click.perform
+    fill_in "What to note", with: "A new kiosk"
+    expect(page).to be_axe_clean
+    click_button "Keep"
+    expect(page).to have_css("[data-testid='noted']", text: "A new kiosk")
+    visit "/?range=90"
+    expect(page).to have_css("[data-testid='notes']", text: "A new kiosk")
+    visit "/data/notes"
+    uncheck "notes"
+    visit "/?range=90"
+    expect(page).to have_css("[data-testid='finding']")
+    expect(page).to have_no_css("[data-testid='noted']")
+    visit "/data/notes"
+    check "notes"
+    click_button "A new kiosk"
+    click_button "Remove"
+    expect(page).to have_no_css("[data-testid='notes-table']", text: "A new kiosk")
+    click_button "Undo"
+    expect(page).to have_css("[data-testid='notes-table']", text: "A new kiosk")
+    click_button "A new kiosk"
+    click_button "Remove"
+  end
+
+  it "keeps an analysis under a name, changes it, opens it from the list, and deletes it" do
+    visit "/analyses/frequency?event=ride_ended&from=2026-10-01"
+    click_button "keep this under a name"
+    fill_in "Name", with: "How often in a month"
+    fill_in "Folder", with: "Mine"
+    click_button "Keep"
+    expect(page).to have_css("[data-testid='saved-bar']", text: "How often in a month, in Mine, version 1, dates move along")
+    select "days", from: "Counted by"
+    click_button "keep the change"
+    expect(page).to have_css("[data-testid='saved-bar']", text: "version 2")
+    expect(page).to be_axe_clean
+    visit "/analyses?as_of=2026-09-30"
+    within("[data-testid='saved-list']") { click_link "How often in a month" }
+    expect(page).to have_css("[data-testid='saved-bar']", text: "version 2, dates move along")
+    expect(page).to have_select("Counted by", selected: "days")
+    click_button "versions"
+    click_link "version 1"
+    expect(page).to have_select("Counted by", selected: "times")
+    click_button "name, folder, dates …"
+    click_button "Delete"
+    expect(page).to have_css("[data-testid='saved-bar']", text: "keep this under a name")
+    visit "/analyses"
+    expect(page).to have_css("[data-testid='saved-list']", text: "From planning to riding")
+    expect(page).to have_no_css("[data-testid='saved-list']", text: "How often in a month")
+  end
+
   it "writes an audience of visits by hand" do
     visit "/audiences/new"
     start "who paid visits …", "Visits", "a visit of 10 minutes or more"

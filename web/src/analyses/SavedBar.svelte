@@ -180,7 +180,7 @@
       <label class="flex items-center gap-1"
         ><input type="checkbox" bind:checked={form.private} /> for me alone</label
       >
-      <button class="action" disabled={busy || !form.name.trim()}>Keep</button>
+      <button class="act" disabled={busy || !form.name.trim()}>Keep</button>
       {#if saved}<button type="button" class="cursor-pointer underline" onclick={remove}>Delete</button>{/if}
       <button type="button" class="cursor-pointer underline" onclick={() => (writing = false)}>Cancel</button>
       {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}

@@ -26,7 +26,7 @@
 
 {#each series as selection, index (index)}
   {#if index > 0}
-    {#if joint && series.length === 2}{@render joint()}{:else}&#32;and{/if}
+    {#if joint && series.length === 2}{@render joint()}{:else}and{/if}
   {/if}
   <EventsPhrase
     label="What was done{index ? `, ${index + 1}` : ''}"
@@ -34,7 +34,7 @@
     done
     change={(changed) => change(series.map((one, at) => (at === index ? changed : one)))}
   />{#if series.length > 1}<button
-      class="soft ml-1 cursor-pointer hover:text-(--accent)"
+      class="soft mx-1 cursor-pointer hover:text-(--accent)"
       aria-label="Leave out what was done, {index + 1}"
       onclick={() => change(series.filter((_, at) => at !== index))}>×</button
     >{/if}

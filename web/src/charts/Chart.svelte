@@ -6,7 +6,6 @@
 <script lang="ts">
   import { scaleLinear } from "d3-scale";
   import type { Snippet } from "svelte";
-  import { shortened } from "./plot";
   import Axes from "./Axes.svelte";
   import NotesBelow from "../notes/NotesBelow.svelte";
   import { notes, type Days } from "../notes/notes.svelte";
@@ -109,6 +108,8 @@
   }
 
   const ROOM = 170;
+  const LETTERS = 26;
+  const short = (text: string) => (text.length > LETTERS ? `${text.slice(0, LETTERS - 1)}…` : text);
   const STAGGER = 3;
   const marked = $derived(days ? notes.at(days) : []);
   /** Notes with their words, which stand lower one after the other so that neighbours do not overlap. */
@@ -205,8 +206,8 @@
           x={turned ? at - 5 : at + 5}
           y={margin.top + 10 + 14 * (index % STAGGER)}
           text-anchor={turned ? "end" : "start"}
-          class="fill-(--accent) text-[12px]"
-          data-testid="noted"><title>{text}</title>{shortened(text, ROOM)}</text
+          class="noted fill-(--accent) text-[12px]"
+          data-testid="noted"><title>{text}</title>{short(text)}</text
         >
       {/if}
     {/each}
@@ -249,3 +250,12 @@
   </svg>
   {#if days?.length}<NotesBelow marks={marked.flat()} bind:date={writing} fallback={days.at(-1)!.to} />{/if}
 </div>
+
+<style>
+  /* Words that lie over lines stay readable. */
+  .noted {
+    paint-order: stroke;
+    stroke: var(--paper);
+    stroke-width: 3px;
+  }
+</style>

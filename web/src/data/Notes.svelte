@@ -29,7 +29,7 @@
     {/each}
   </span>
   {#if session.may("analyst") && !writing && !changed}
-    <button class="action" onclick={() => (writing = true)}>Note something</button>
+    <button class="quiet" onclick={() => (writing = true)}>Note something</button>
   {/if}
 </div>
 {#if writing || changed}
@@ -48,7 +48,7 @@
   <p class="soft small mt-4">
     {plural(notes.list.length, "note")}, {plural(notes.happened.length, "other date")}
   </p>
-  <table class="mt-1" data-testid="notes-table">
+  <table class="figures mt-1 w-auto!" data-testid="notes-table">
     <thead><tr><th>Date</th><th>What</th><th>Whose</th></tr></thead>
     <tbody>
       {#each rows as { date, text, kind, note }, index (index)}

@@ -50,7 +50,7 @@
     onkeydown={(event) => event.key === "Escape" && close()}
   />
   <label class="flex items-center gap-1"><input type="checkbox" bind:checked={hidden} /> for me alone</label>
-  <button class="action" disabled={busy || !text.trim()}>Keep</button>
+  <button class="act" disabled={busy || !text.trim()}>Keep</button>
   {#if note}<button
       type="button"
       class="cursor-pointer underline"
