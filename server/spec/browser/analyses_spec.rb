@@ -150,7 +150,7 @@ RSpec.describe "analyses of events", type: :feature do
   it "writes a note by a click below a picture, sees it on others, and removes it" do
     visit "/analyses/trends?event=ride_ended&range=90"
     expect(page).to have_css("[data-testid='notes']", text: "note something on a date")
-    page.driver.browser.action.move_to(find("[data-testid='note-here']").native, 0, 0).click.perform
+    page.driver.browser.action.move_to(find("[data-testid='note-here']", visible: :all).native, 0, 4).click.perform
     fill_in "What to note", with: "A new kiosk"
     expect(page).to be_axe_clean
     click_button "Keep"
@@ -201,7 +201,10 @@ RSpec.describe "analyses of events", type: :feature do
 
   it "writes an audience of visits by hand" do
     visit "/audiences/new"
-    start "who paid visits …", "Visits", "a visit of 10 minutes or more"
+    size
+    click_button "more …"
+    within("[data-part='content'][data-state='open']") { click_button "who paid visits …" }
+    take("Visits", "a visit of 10 minutes or more")
     fill_in "Visits", with: "2"
     close
     expect(page).to say("at least 2 visits")

@@ -32,6 +32,9 @@
     return Object.entries(question).sort(([one], [other]) => one.localeCompare(other));
   }
 
+  let field = $state<HTMLInputElement>();
+  $effect(() => field?.focus());
+
   function begin() {
     form = saved
       ? {
@@ -158,12 +161,11 @@
         void (saved ? change() : add());
       }}
     >
-      <!-- svelte-ignore a11y_autofocus -->
       <label class="field"
         >Name <input
           maxlength="255"
           required
-          autofocus
+          bind:this={field}
           bind:value={form.name}
           onkeydown={(event) => event.key === "Escape" && (writing = false)}
         /></label

@@ -102,9 +102,13 @@
     from = null;
   }
 
-  /** A click that ends a stretch opens nothing. */
-  function clicked() {
-    if (!drawn) open?.();
+  /** A click that ends a stretch opens nothing; one below the picture writes a note on that day. */
+  function clicked(event: MouseEvent) {
+    if (drawn) return;
+    const box = (event.currentTarget as SVGElement).getBoundingClientRect();
+    const down = ((event.clientY - box.top) / box.height) * height;
+    if (days && pointed !== null && down > bottom) writing = days[pointed]?.to ?? null;
+    else open?.();
   }
 
   const ROOM = 170;
@@ -121,12 +125,6 @@
   );
   /** The day on which a note is being written. */
   let writing = $state<string | null>(null);
-
-  /** A click below the picture writes a note on that day. */
-  function below(event: MouseEvent) {
-    event.stopPropagation();
-    if (days && pointed !== null) writing = days[pointed]?.to ?? null;
-  }
 
   function moved(event: PointerEvent) {
     const box = (event.currentTarget as SVGElement).getBoundingClientRect();
@@ -212,7 +210,6 @@
       {/if}
     {/each}
     {#if days}
-      <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
       <rect
         x={margin.left}
         width={Math.max(0, right - margin.left)}
@@ -220,7 +217,6 @@
         height={margin.bottom}
         fill="transparent"
         class="cursor-text"
-        onclick={below}
         data-testid="note-here"><title>Click to note something on this date</title></rect
       >
     {/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { untrack } from "svelte";
+  import { onMount, untrack } from "svelte";
   import { problemOf, type Problem } from "../lib/api/client";
   import DateField from "../ui/DateField.svelte";
   import { notes, type Note } from "./notes.svelte";
@@ -12,6 +12,9 @@
   let hidden = $state(untrack(() => note?.private ?? false));
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
+  let field = $state<HTMLInputElement>();
+
+  onMount(() => field?.focus());
 
   async function attempt(work: () => Promise<void>) {
     if (busy) return;
@@ -39,13 +42,12 @@
   onsubmit={keep}
 >
   <DateField label="Date of the note" value={on} change={(iso) => (on = iso)} />
-  <!-- svelte-ignore a11y_autofocus -->
   <input
     class="w-72"
     aria-label="What to note"
     placeholder="A release, a new price, an outage …"
     maxlength="200"
-    autofocus
+    bind:this={field}
     bind:value={text}
     onkeydown={(event) => event.key === "Escape" && close()}
   />
