@@ -12,6 +12,8 @@ module Estrel
       DAYS = 30
       # Where the buckets begin unless something else is asked.
       EDGES = [1, 2, 3, 4, 5, 6, 11, 21].freeze
+      # Whole weeks.
+      YEAR = 364
       # Above every number of times.
       MOST = 1 << 20
       # Lines beside each other, and periods over time, at most.
@@ -57,10 +59,10 @@ module Estrel
       # @return [Lifecycle::Steps] the days, as one period
       def range = @range ||= Lifecycle::Steps.between(from - 1, workspace.as_of)
 
-      # @return [Lifecycle::Steps, nil] as many days before
+      # @return [Lifecycle::Steps, nil] as many days before, or the same days of the week a year before
       def behind
-        days = workspace.as_of - from + 1
-        @behind ||= question["behind"] && Lifecycle::Steps.between(from - 1 - days, from - 1)
+        days = question["behind"] == "year" ? YEAR : workspace.as_of - from + 1
+        @behind ||= question["behind"] && Lifecycle::Steps.between(from - 1 - days, workspace.as_of - days)
       end
 
       # @return [Lifecycle::Steps, nil] the periods, where it is asked how the buckets go over time

@@ -108,6 +108,7 @@
       options={[
         ["", "nothing"],
         ["previous", "as many days before"],
+        ["year", "the same days a year before"],
       ]}
       choose={(behind) => put({ behind: behind || null })}
     />, told apart by <SplitBy

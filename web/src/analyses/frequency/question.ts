@@ -29,7 +29,7 @@ export function read() {
     ofAll: reader.oneOf("who", ["all"] as const) === "all",
     from: reader.date("from") ?? addDays(workspace.asOf, 1 - DAYS),
     by: reader.split("by"),
-    behind: reader.oneOf("behind", ["previous"] as const),
+    behind: reader.oneOf("behind", ["previous", "year"] as const),
     drawn: reader.oneOf("bars", FORMS) ?? "beside",
     left: reader.left,
   };

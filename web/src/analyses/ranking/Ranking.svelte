@@ -1,12 +1,14 @@
 <script lang="ts">
-  import type { Schemas } from "../../lib/api/client";
+  import { answer, api, problemOf, type Problem, type Schemas } from "../../lib/api/client";
   import { comparison } from "../../audiences/comparison.svelte";
   import ComparedNames from "../../audiences/ComparedNames.svelte";
   import RowBars, { type RowBar } from "../../charts/RowBars.svelte";
   import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
-  import { addDays, day, number } from "../../lib/format";
+  import { addDays, day, list, number } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
+  import { session } from "../../lib/session.svelte";
+  import { said } from "../../lib/toasts.svelte";
   import { workspace } from "../../lib/workspace.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
@@ -73,6 +75,23 @@
   function leave(events: string[]) {
     put({ leave: events.map(encodeURIComponent).join(",") || null });
   }
+
+  let problem = $state<Problem | null>(null);
+
+  /** Hides event types everywhere but where they are meant already, or shows them again. */
+  async function hide(names: string[], hidden: boolean) {
+    problem = null;
+    const types = (workspace.catalogue?.event_types ?? []).filter(({ name }) => names.includes(name));
+    try {
+      for (const { id } of types)
+        await answer(api.PUT("/catalogue/types/{id}", { params: { path: { id } }, body: { hidden } }));
+      await workspace.refresh();
+      const words = `${list(names)} ${names.length > 1 ? "are" : "is"} hidden`;
+      if (hidden) said(words, () => void hide(names, false));
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
 </script>
 
 <AnalysisPage
@@ -124,6 +143,12 @@
               .map((event) => data.rows.find((row) => row.event === event)?.name ?? event)
               .join(", ")}.
             <button class="cursor-pointer underline" onclick={() => leave([])}>Show all</button>
+            {#if session.may("analyst")}<button
+                class="cursor-pointer underline"
+                title="Hidden event types are offered nowhere; Data, Catalogue shows them again"
+                onclick={() => hide(asked.leftOut, true)}>Hide for good</button
+              >{/if}
+            {#if problem}<span role="alert" class="text-(--alarm)">{problem.detail}</span>{/if}
           </p>
         {/if}
       </div>

@@ -4,7 +4,8 @@ import { describe, expect, it } from "vitest";
 import { address } from "../../lib/address.svelte";
 import { answerOf } from "../../testing/answers";
 import { meant } from "../../testing/links";
-import { last, serve } from "../../testing/server";
+import { last, Refused, serve } from "../../testing/server";
+import { workspace } from "../../lib/workspace.svelte";
 import Ranking from "./Ranking.svelte";
 
 const PATH = "/analyses/ranking";
@@ -59,5 +60,14 @@ describe("the ranking", () => {
     expect(screen.queryByRole("link", { name: /ride ended: / })).toBeNull();
     await user.click(key.getByRole("button", { name: "Show all" }));
     expect(screen.getByRole("link", { name: "ride ended: 40" })).toBeTruthy();
+  });
+
+  it("hides what is left out for good, and says what is refused", async () => {
+    const user = await shown("?leave=ride_ended");
+    const { id } = workspace.catalogue!.event_types.find(({ name }) => name === "ride_ended")!;
+    serve({ [`PUT /catalogue/types/${id}`]: new Refused(409, "Somebody else is at it.") });
+    await user.click(screen.getByRole("button", { name: "Hide for good" }));
+    expect(await screen.findByText("Somebody else is at it.")).toBeTruthy();
+    expect(last(`/catalogue/types/${id}`).body).toEqual({ hidden: true });
   });
 });

@@ -72,12 +72,22 @@ module Estrel
 
         def counted(rows)
           coded = rows.with_columns([code.alias("code")])
-          { **EventCounts.of(coded, @steps, %i[people times], personal: groups.personal?),
-            time: Lifecycle::Tally.of(coded, Polars.col("code"), weight: "length"),
-            lasted: Lifecycle::Tally.of(coded, (Polars.col("code").cast(Polars::Int64) * MOST) + seconds),
-            single: Lifecycle::Tally.of(coded.filter(Polars.col("events") == 1), Polars.col("code")),
+          { **EventCounts.of(coded, @steps, %i[people], personal: groups.personal?), **by_length(coded),
             days: Lifecycle::Tally.of(person_days(coded), Polars.col("code")), often: often(rows),
             clock: Lifecycle::Tally.of(rows.with_columns([hours(rows).alias("hour")]), (group * HOURS) + hour) }
+        end
+
+        # All that adds up over visits, from one look at them: by code and seconds first, which are few.
+        def by_length(coded)
+          key = (Polars.col("code").cast(Polars::Int64) * MOST) + seconds
+          single = (Polars.col("events") == 1).cast(Polars::Int64)
+          each = coded.lazy.select([key.alias("key"), Polars.col("length"), single.alias("single")]).group_by("key")
+                      .agg([Polars.len.cast(Polars::Int64).alias("visits"), Polars.col("length").sum,
+                            Polars.col("single").sum]).collect
+          sums = each.with_columns([Polars.col("key").floordiv(MOST).alias("code")])
+          of = ->(name) { Lifecycle::Tally.of(sums, Polars.col("code"), weight: name) }
+          { lasted: each.select(%w[key visits]).rows.to_h, times: of["visits"], time: of["length"],
+            single: of["single"] }
         end
 
         def group = Polars.col("group").cast(Polars::Int64)
