@@ -7,6 +7,8 @@ module Estrel
     # and how much time people spend on each day since they were first seen. A visit belongs to the day on which it
     # begins. What is counted of visits adds up over the parts.
     class Visits < Analysis
+      include OfEvents
+
       # Periods in a picture, and lines, at most.
       MOST_PERIODS = 1_100
       MOST_LINES = 12
@@ -17,12 +19,6 @@ module Estrel
       # Days since the first that time spent is told of.
       AGES = 30
       private_constant :MOST_PERIODS, :MOST_LINES, :EDGES
-
-      def more?(found) = found.size < (groups.counted_first? ? 2 : 1)
-
-      def doing(found) = counting?(found) ? "Counting the values" : super
-
-      def settled(round, found) = counting?(found) ? groups.labels(round) : round
 
       def partial(part, found)
         counting = Counting.new(self, part)
@@ -130,10 +126,6 @@ module Estrel
       end
 
       def doing_selection = Metric.selection(question["by_doing"], workspace.catalogue, "by_doing")
-
-      def counting?(found) = groups.counted_first? && found.empty?
-
-      def labels(found) = (found.first if groups.counted_first?)
 
       def picture(lines, cohorts)
         { from: from, to: to, step: steps.unit, unit: unit, periods: periods,

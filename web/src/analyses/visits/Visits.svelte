@@ -19,6 +19,7 @@
   import EventsPhrase from "../EventsPhrase.svelte";
   import RangePhrases from "../RangePhrases.svelte";
   import SplitBy from "../SplitBy.svelte";
+  import VisitsKey from "./VisitsKey.svelte";
   import { FIGURES, inUnit, read, said, SHOWN, SHOWN_AS, UNITS, type Picture } from "./question";
 
   /** How long and how often people visit, and when. */
@@ -234,41 +235,13 @@
           format={percent}
         />
       {/if}
-      <ul data-testid="visits-key">
-        {#each data.rows as line, index (index)}
-          {@const told =
-            pointed === null || asked.shown !== "time"
-              ? line.figures[figure].total
-              : line.figures[figure].values[pointed]}
-          <li class="border-b border-(--rule) py-1.5">
-            <div class="flex items-baseline gap-2">
-              <span
-                class="inline-block h-3 w-3 shrink-0"
-                style="background: {colour(data, index)}"
-                aria-hidden="true"
-              ></span>
-              {#if asked.shown === "clock" && data.rows.length > 1}
-                <button
-                  class="cursor-pointer text-left {index === row(data) ? 'font-semibold' : 'underline'}"
-                  aria-pressed={index === row(data)}
-                  onclick={() => put({ row: index || null })}>{line.name}</button
-                >
-              {:else}<span>{line.name}</span>{/if}
-              <span class="ml-auto font-semibold whitespace-nowrap tabular-nums"
-                >{said(figure, inUnit(figure, told ?? null, data.unit), data.unit)}</span
-              >
-            </div>
-            <p class="soft small">
-              {said("visits", line.figures.visits.total, "minutes")} visits of
-              {said("people", line.figures.people.total, "minutes")} people, {said(
-                "mean",
-                inUnit("mean", line.figures.mean.total, data.unit),
-                data.unit,
-              )} on average
-            </p>
-          </li>
-        {/each}
-      </ul>
+      <VisitsKey
+        {data}
+        {figure}
+        period={asked.shown === "time" ? pointed : null}
+        chosen={asked.shown === "clock" && data.rows.length > 1 ? row(data) : null}
+        colour={(index) => colour(data, index)}
+      />
     </div>
     <p class="soft small mt-1">
       {#if asked.shown === "time"}Drag across the picture to look at fewer days.
