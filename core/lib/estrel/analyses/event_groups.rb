@@ -32,10 +32,11 @@ module Estrel
       # @param rows [Polars::DataFrame] `profile_id`, and `told` where events are told apart
       # @param part [Audience::Evaluator]
       # @param people [Boolean] whether people are counted rather than events
-      # @param weight [String, nil] column that says what each row counts as
+      # @param weight [String, nil] column of whole numbers. A row counts as its number and one more: a value whose rows
+      #   all have 0 is a value that occurs, and must not look like one that nobody has any longer
       # @return [Hash{String, nil => Integer}]
       def counts(rows, part, people:, weight: nil)
-        number = (weight ? Polars.col(weight).sum : Polars.len).cast(Polars::Int64).alias("n")
+        number = (weight ? Polars.col(weight).sum + Polars.len : Polars.len).cast(Polars::Int64).alias("n")
         return of_people(rows, part, people ? Polars.lit(1).cast(Polars::Int64).alias("n") : number) unless of_events?
 
         rows = rows.select(%w[profile_id told]).unique if people

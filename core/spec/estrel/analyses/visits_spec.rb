@@ -110,6 +110,19 @@ RSpec.describe Estrel::Analyses::Visits do
     expect(picture(times, from: "2026-03-28", to: "2026-03-28")[:rows].first[:figures].slice(:visits, :mean).transform_values { |figure| figure[:total] }).to eq({ visits: 1, mean: 1_200.0 })
   end
 
+  it "knows a value whose visits have no length also after somebody else's value changed" do
+    people = (1..9).to_h do |id|
+      plan = [{ name: "city", at: Time.utc(2026), value: "North" }, { name: "plan", at: Time.utc(2026), value: "day" }]
+      [id, { events: [{ type: "ride_ended", at: Time.utc(2026, 3, 24, 9, id) }], attributes: id == 1 ? [] : plan }]
+    end
+    population = Population.new(people, event_types: { "ride_ended" => {} }, attributes: { "plan" => "text", "city" => "text" })
+    with_ledger(population, tail: 8) do |ledger|
+      question = { "from" => "2026-03-01", "by" => { "attribute" => "plan" }, "order" => "time" }
+      rows = analysis("visits", question, ledger, as_of: Date.new(2026, 3, 31)).over.picture[:rows]
+      expect(rows.to_h { |row| [row[:name], row[:figures][:people][:total]] }).to eq({ "day" => 8, "not set" => 1 })
+    end
+  end
+
   it "names the time of the week when most begin, and the groups with the longest and the shortest visits" do
     people = (1..120).to_h do |id|
       minutes = id.even? ? [0, 20] : [0, 4]
