@@ -55,7 +55,7 @@ module Bench
       statement = DuckSQL.statement(name)
       query(statement)
       found = Array.new(@repeats) { query(statement) }
-      [answer(found.last["rows"]), found.map { |one| one["seconds"] }.sort[@repeats / 2]]
+      [Peers.told(found.last["rows"]), found.map { |one| one["seconds"] }.sort[@repeats / 2]]
     end
 
     private
@@ -67,8 +67,6 @@ module Bench
 
       found
     end
-
-    def answer(rows) = rows.size == 1 && rows[0].size == 1 ? rows[0][0] : rows.to_h
 
     def save(name, frame) = frame.write_parquet(File.join(@directory, "#{name}.parquet"))
 

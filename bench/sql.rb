@@ -70,7 +70,7 @@ module Bench
       statement = QUESTIONS[name] || LifecyclesSQL.statement(name) || EventsSQL.statement(name, :maria) ||
                   ConditionsSQL.statement(name)
       rows, seconds = Clock.timed { query("SET STATEMENT max_statement_time = #{@limit} FOR #{statement}").to_a }
-      [answer(rows), seconds]
+      [Peers.told(rows), seconds]
     rescue Trilogy::Error => e
       raise unless e.message.include?("max_statement_time")
 
@@ -78,13 +78,6 @@ module Bench
     end
 
     private
-
-    # One number, a count per group, or rows that are not compared.
-    def answer(rows)
-      return rows[0][0] if rows.size == 1 && rows[0].size == 1
-
-      rows.all? { |row| row.size == 2 } ? rows.to_h : rows
-    end
 
     def query(statement)
       @client ||= client(@database.connection)

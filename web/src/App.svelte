@@ -122,7 +122,7 @@
         {:else if place === "audiences"}
           <Place load={load.audiences} given={{}} />
         {:else if place === "analyses"}
-          <Place load={load.analyses} given={{ name: parts[1] ?? "" }} />
+          <Place load={load.analyses} given={{ name: parts[1] ?? "", id: parts[2] ?? "" }} />
         {:else}
           <Place load={load.exports} given={{ part: parts[1] ?? "", id: parts[2] ?? "" }} />
         {/if}

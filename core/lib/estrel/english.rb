@@ -162,6 +162,17 @@ module Estrel
       "#{value < 10 && value % 1 != 0 ? value : (share * 100).round}%"
     end
 
+    # @param share [Float] by which something grew
+    # @return [String] "+12%", "−3.1%", "±0%"
+    def growth(share) = "#{sign(share)}#{percent(share.abs)}"
+
+    # @param count [Integer] by which something changed
+    # @return [String] "+1,200", "−3", "±0"
+    def change(count) = "#{sign(count)}#{number(count.abs)}"
+
+    def sign(value) = { 1 => "+", 0 => "±", -1 => "−" }.fetch(value <=> 0)
+    private_class_method :sign
+
     # @param share [Float]
     # @return [String] "95.8%": with one decimal, for a share that stands beside its difference to another
     def precise(share) = "#{format("%.1f", share * 100)}%"

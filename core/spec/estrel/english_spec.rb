@@ -5,6 +5,7 @@ RSpec.describe Estrel::English do
   let(:cases) { JSON.parse(File.read(File.expand_path("../formats.json", __dir__))) }
 
   { "number" => ->(value) { described_class.number(value) }, "percent" => ->(value) { described_class.percent(value) },
+    "growth" => ->(value) { described_class.growth(value) }, "signed" => ->(value) { described_class.change(value) },
     "date" => ->(value) { described_class.date(Date.iso8601(value)) }, "days" => ->(value) { described_class.counted(value, "day") },
     "points" => ->(value) { described_class.points(value) }, "ratio" => ->(value) { described_class.ratio(value) },
     "rate" => ->(value) { described_class.rate(value) }, "quantity" => ->(value) { described_class.quantity(*value) },

@@ -19,7 +19,7 @@ module EstrelServer
                  API::ExportsEndpoint, API::AnalysesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
                  API::LiveEventsEndpoint, API::LifecycleEndpoint, API::RuleSetsEndpoint, API::AlertsEndpoint,
                  API::RunsEndpoint, API::DestinationsEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
-                 API::AccountsEndpoint, API::AnnotationsEndpoint, API::SavedAnalysesEndpoint].freeze
+                 API::AccountsEndpoint, API::AnnotationsEndpoint, API::SavedAnalysesEndpoint, API::PagesEndpoint].freeze
 
     module_function
 

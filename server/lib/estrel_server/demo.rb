@@ -38,11 +38,31 @@ module EstrelServer
     NOTES = { Ferrowick::FARE_CHANGE => "Minutes cost half as much again",
               Ferrowick::BROKEN_DAYS.first => "Docks of Tannery Quay broken",
               Ferrowick::SPRING_CAMPAIGN => "Spring campaign" }.freeze
-    RIDES = JSON.generate([{ event: "ride_ended" }])
-    SAVED = { "Rides by quarter, week by week" => ["trends", { "event" => "ride_ended", "by" => "event:quarter",
-                                                               "measure" => "times" }],
-              "Length of visits by plan" => ["visits", { "shown" => "length", "by" => "attribute:plan" }],
-              "From planning to riding" => ["experience", { "event" => "trip_planned", "also" => RIDES }] }.freeze
+    # Analyses, each by its address, its question as the address has it, and as it is asked.
+    RIDES = [{ "event" => "ride_ended" }].freeze
+    YEAR = { "from" => "-364", "step" => "week" }.freeze
+    SAVED = {
+      "Rides by quarter, week by week" =>
+        ["trends", { "event" => "ride_ended", "by" => "event:quarter", "measure" => "times" },
+         { "series" => RIDES, "measure" => "times", "by_event" => "quarter", **YEAR }],
+      "Length of visits by plan" =>
+        ["visits", { "shown" => "length", "by" => "attribute:plan" },
+         { "unit" => "minutes", "by" => { "attribute" => "plan" }, **YEAR }],
+      "From planning to riding" =>
+        ["experience", { "event" => "trip_planned", "also" => JSON.generate(RIDES) },
+         { "series" => [{ "event" => "trip_planned" }, *RIDES], "along" => "visit", "audiences" => [] }]
+    }.freeze
+    # A page: headings and words as they are, saved analyses with what is drawn of them, and an audience by name.
+    PAGE = [
+      ["heading", "Where the bikes are ridden"],
+      ["analysis", "Rides by quarter, week by week"],
+      ["text", "Tannery Quay fell in July, when its docks were broken. The riders who met the faults had news of the " \
+               "repair on 27 July."],
+      ["heading", "Who rides, and how"],
+      ["audience", "Dormant commuters"],
+      ["analysis", "Length of visits by plan", { "table" => "lengths", "figure" => "share" }],
+      ["analysis", "From planning to riding", { "table" => "places", "figure" => "each" }]
+    ].freeze
 
     # Not to be contacted, and in the holdout of the one export there is.
     LISTED = %w[rider8@post.ferrowick.example rider56@post.ferrowick.example].freeze
@@ -140,6 +160,16 @@ module EstrelServer
     def keep_notes
       NOTES.each { |date, text| Annotation.create!(date: date, text: text) }
       SAVED.each { |name, asked| SavedAnalysis.create!(name: name, folder: "Every Monday").keep(*asked) }
+      Page.create!(name: "Every Monday", blocks: PAGE.map { |kind, words, drawn| block(kind, words, drawn) })
+    end
+
+    def block(kind, words, drawn)
+      case kind
+      when "analysis"
+        { kind: kind, id: SavedAnalysis.find_by!(name: words).id, table: false, drawn: drawn }.compact
+      when "audience" then { kind: kind, id: Audience.find_by!(name: words).id }
+      else { kind: kind, text: words }
+      end
     end
 
     # The day after the docks were repaired.

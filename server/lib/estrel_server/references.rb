@@ -1,8 +1,9 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # What refers to what among audiences, rule sets and exports: an audience to the audiences and rule sets its
-  # definition names, a rule set to the audience it is about, an export to the audience it exports.
+  # What refers to what among audiences, rule sets, exports and pages: an audience to the audiences and rule sets its
+  # definition names, a rule set to the audience it is about, an export to the audience it exports, a page to the saved
+  # analyses and audiences it shows.
   #
   # Two rules follow. What is used cannot be deleted. And whoever sees a thing sees what it is made of: something
   # private can be used only by what is private to the same person.
@@ -11,25 +12,27 @@ module EstrelServer
 
     module_function
 
-    # @param thing [Audience, RuleSet, Export]
-    # @return [Array<Audience, RuleSet>] what it is made of
+    # @param thing [Audience, RuleSet, Export, Page]
+    # @return [Array<Audience, RuleSet, SavedAnalysis>] what it is made of
     def of(thing)
       case thing
       when Audience then of_definition(thing.current&.definition)
       when RuleSet then audiences([thing.rules_json&.fetch("population", nil)].compact)
       when Export then [thing.audience, *of_definition(thing.version&.definition)].compact.uniq
+      when Page then thing.parts.filter_map(&:used).uniq
       else []
       end
     end
 
-    # @param thing [Audience, RuleSet]
-    # @return [Array<Audience, RuleSet, Export>] what is made of it and has not been deleted, whoever's it is
+    # @param thing [Audience, RuleSet, SavedAnalysis]
+    # @return [Array<Audience, RuleSet, Export, Page>] what is made of it and has not been deleted, whoever's it is
     def users_of(thing)
       audiences, rule_sets = [Audience, RuleSet].map do |model|
         model.where(deleted_at: nil).includes(:versions, :owner)
       end
       exports = Export.where(deleted_at: nil).includes(:audience, :pinned_version, :owner)
-      [*audiences, *rule_sets, *exports].select { |other| other != thing && of(other).include?(thing) }
+      pages = Page.where(deleted_at: nil).includes(:owner)
+      [*audiences, *rule_sets, *exports, *pages].select { |other| other != thing && of(other).include?(thing) }
     end
 
     # @param thing [Audience, RuleSet]
@@ -39,13 +42,19 @@ module EstrelServer
       users_of(thing).map do |user|
         next { place: SOMEBODY_ELSES, message: "uses it" } unless user.class.visible.exists?(user.id)
 
-        { place: user.name, message: if user.is_a?(Audience)
-                                       Access::Disclosure.sentence(user.current)
-                                     else
-                                       user.is_a?(Export) ? "an export of it" : "a rule set about it"
-                                     end }
+        { place: user.name, message: message(user) }
       end
     end
+
+    def message(user)
+      case user
+      when Audience then Access::Disclosure.sentence(user.current)
+      when Export then "an export of it"
+      when Page then "a page that shows it"
+      else "a rule set about it"
+      end
+    end
+    private_class_method :message
 
     # @return [Hash{Integer => Integer}] how many kept audiences, rule sets and exports use each audience
     def uses

@@ -6,6 +6,8 @@
   import Frequency from "./frequency/Frequency.svelte";
   import NextEvents from "./next-events/NextEvents.svelte";
   import Overlap from "./overlap/Overlap.svelte";
+  import Pages from "./pages/Pages.svelte";
+  import { PAGES as NOTEBOOK } from "./pages/pages";
   import Ranking from "./ranking/Ranking.svelte";
   import SavedBar from "./SavedBar.svelte";
   import SavedList from "./SavedList.svelte";
@@ -13,8 +15,8 @@
   import Trends from "./trends/Trends.svelte";
   import Visits from "./visits/Visits.svelte";
 
-  /** The analyses, and the questions they answer. */
-  let { name }: { name: string } = $props();
+  /** The analyses, the questions they answer, and the pages on which saved ones stand. */
+  let { name, id = "" }: { name: string; id?: string } = $props();
 
   const ANALYSES = [
     { key: "trends", title: "Trends", asks: "How many people do something, how often, and how does it go?" },
@@ -75,10 +77,16 @@
         class="no-underline aria-[current=page]:font-semibold aria-[current=page]:underline">{title}</a
       >
     {/each}
+    <a
+      href={address.to(NOTEBOOK)}
+      aria-current={name === "pages" ? "page" : undefined}
+      class="border-l border-(--rule-strong) pl-4 no-underline aria-[current=page]:font-semibold aria-[current=page]:underline"
+      >Pages</a
+    >
   </nav>
   {#if name in PAGES}{#key name}<SavedBar analysis={name} />{/key}{/if}
 </div>
-{#if Page}{#key name}<Page />{/key}{:else}
+{#if Page}{#key name}<Page />{/key}{:else if name === "pages"}<Pages {id} />{:else}
   {#if name}<p class="mt-4" role="status">
       There is no analysis called “{name}”. These are the ones there are:
     </p>{/if}

@@ -64,6 +64,7 @@ describe("the analyses", () => {
     render(Analyses, { name: "astrology" });
     expect(screen.getByRole("status").textContent).toContain("There is no analysis called “astrology”");
     const links = within(screen.getByRole("navigation", { name: "Analyses" })).getAllByRole("link");
+    expect(links.pop()?.getAttribute("href")).toBe("/analyses/pages?as_of=2026-09-30&compare=4");
     expect(links.map((link) => link.getAttribute("href"))).toEqual(
       [
         "trends",

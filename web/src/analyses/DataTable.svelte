@@ -18,10 +18,11 @@
   import AsAudience from "../audiences/AsAudience.svelte";
   import Downloads from "../ui/Downloads.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
-  import { day, days, duration, growth, number, percent, points, rate, ratio, signed } from "../lib/format";
+  import { number, percent } from "../lib/format";
   import { audienceOf, peopleOf } from "../lib/groups";
   import { ALL_STATES } from "../lifecycle/lifecycle";
-  import { stateName, type State } from "../lifecycle/states";
+  import type { State } from "../lifecycle/states";
+  import { said } from "./figures";
 
   /**
    * A table of an answer: sorted by a click on a column, its counts of people open as people, its rows as audiences, and
@@ -52,7 +53,6 @@
 
   type Column = Table["columns"][number];
   type Row = Table["rows"][number];
-  type Value = Row["values"][number];
   const COMPLETE = "complete";
   const SHOWN = 12;
   const WORDS = ["text", "date", "state", "flag"];
@@ -85,22 +85,6 @@
     const words = WORDS.includes(table.columns[column]!.kind);
     if (sorted?.column !== column) sorted = { column, down: !words };
     else sorted = sorted.down === words ? null : { column, down: words };
-  }
-
-  function said(value: Value | undefined, kind: Column["kind"]): string {
-    if (value === null || value === undefined) return "–";
-    if (typeof value === "boolean") return value ? "yes" : "no";
-    if (kind === "date") return day(String(value));
-    if (typeof value === "string") return kind === "state" ? stateName(value) : value;
-    if (kind === "share") return percent(value);
-    if (kind === "growth") return growth(value);
-    if (kind === "change") return signed(value);
-    if (kind === "days") return days(value);
-    if (kind === "duration") return duration(value);
-    if (kind === "points") return `${points(value)} points`;
-    if (kind === "ratio") return ratio(value);
-    if (kind === "mean") return rate(value);
-    return number(value).replace("-", "−");
   }
 
   function definition(row: Row, column: Column) {

@@ -6,7 +6,7 @@
   import { session } from "../lib/session.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
-  import { asked, linkTo, moves, OPEN } from "./saved";
+  import { asked, asks, linkTo, moves, OPEN } from "./saved";
 
   /** Keeps the question on screen under a name; of one that is open says which it is, keeps changes, and shows its versions. */
   let { analysis }: { analysis: string } = $props();
@@ -65,7 +65,8 @@
   const add = () =>
     attempt(async () => {
       const { moving, ...rest } = form;
-      const body = { ...rest, name: rest.name.trim(), analysis, question: asked(moving) };
+      const question = { question: asked(moving), asks: asks(analysis, moving) };
+      const body = { ...rest, name: rest.name.trim(), analysis, ...question };
       const made = await answer(api.POST("/saved-analyses", { body }));
       address.go(address.with({ [OPEN]: String(made.id) }), { replace: true });
       said(`“${made.name}” is kept`);
@@ -74,10 +75,12 @@
   const change = (more: Partial<typeof form> = {}) =>
     attempt(async () => {
       const { moving, ...rest } = { ...form, ...more };
+      const along = writing ? moving : moves(saved!.question);
       const body = {
         ...(writing ? rest : {}),
         analysis,
-        question: asked(writing ? moving : moves(saved!.question)),
+        question: asked(along),
+        asks: asks(analysis, along),
         updated_at: saved!.updated_at,
       };
       const made = await answer(

@@ -1,9 +1,10 @@
 import { render, screen, waitFor } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
-import { describe, expect, it } from "vitest";
+import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
 import type { Schemas } from "../lib/api/client";
 import { last, Refused, sent, serve } from "../testing/server";
+import { lastAsked } from "../lib/asked.svelte";
 import { linkTo } from "./saved";
 import SavedBar from "./SavedBar.svelte";
 import SavedList from "./SavedList.svelte";
@@ -15,6 +16,7 @@ function saved(question: Detail["question"], more: Partial<Detail> = {}): Detail
     version: 2,
     analysis: "trends",
     question,
+    asks: { series: [{ event: "ride_ended" }] },
     author: "ana@estrel.example",
     written_at: "2026-10-31T09:00:00.000000Z",
   };
@@ -51,6 +53,11 @@ async function shown(query: string, detail = saved({ event: "ride_ended", from: 
   return userEvent.setup();
 }
 
+/** What the page of trends asked last, and the same with dates that move along. */
+const ASKED = { series: [{ event: "ride_ended" }], as_of: "2026-10-31", from: "2026-10-01", step: "week" };
+const MOVING = { series: [{ event: "ride_ended" }], from: "-30", step: "week" };
+beforeEach(() => (lastAsked.trends = JSON.stringify(ASKED)));
+
 describe("a saved analysis", () => {
   it("keeps what the address asks, with dates as days before the as-of date, or as they are", async () => {
     const user = await shown("?event=ride_ended&from=2026-10-01&compare=1,2");
@@ -66,6 +73,7 @@ describe("a saved analysis", () => {
       note: "",
       private: false,
       question,
+      asks: MOVING,
     });
     expect(linkTo("trends", question)).toBe(
       "/analyses/trends?event=ride_ended&from=2026-10-01&compare=1%2C2",
@@ -82,7 +90,7 @@ describe("a saved analysis", () => {
     await user.click(screen.getByRole("button", { name: "keep the change" }));
     await waitFor(() =>
       expect(sent("/saved-analyses/7").at(-1)?.body).toEqual({
-        ...{ analysis: "trends", question: { event: "pass_bought", from: "-30" } },
+        ...{ analysis: "trends", question: { event: "pass_bought", from: "-30" }, asks: MOVING },
         updated_at: "2026-10-31T09:00:00.000000Z",
       }),
     );
@@ -100,6 +108,7 @@ describe("a saved analysis", () => {
     expect(await screen.findByText("Somebody changed this analysis meanwhile.")).toBeTruthy();
     expect(last("/saved-analyses/7").body).toMatchObject({
       question: { as_of: "2026-10-31", from: "2026-10-01" },
+      asks: ASKED,
     });
     await user.click(screen.getByRole("button", { name: "Delete" }));
     await waitFor(() => expect(address.get("saved")).toBeNull());

@@ -1,5 +1,7 @@
 import { address } from "../lib/address.svelte";
+import type { AnalysisName } from "../lib/api/ask";
 import type { Schemas } from "../lib/api/client";
+import { lastAsked } from "../lib/asked.svelte";
 import { addDays, daysBetween } from "../lib/format";
 import { isDate } from "../lib/parameters";
 import { workspace } from "../lib/workspace.svelte";
@@ -21,6 +23,22 @@ export function asked(moving: boolean): Question {
   return Object.fromEntries(
     kept.map(([name, text]) =>
       DATES.includes(name) && isDate(text) ? [name, `-${daysBetween(text, workspace.asOf)}`] : [name, text],
+    ),
+  );
+}
+
+/** The question on screen as the analysis takes it, with its dates as they are, or as days before the as-of date. */
+export function asks(analysis: string, moving: boolean): Record<string, unknown> | null {
+  const text = lastAsked[analysis as AnalysisName];
+  if (!text) return null;
+  const own = JSON.parse(text) as Record<string, unknown>;
+  if (!moving) return own;
+  const kept = Object.entries(own).filter(([name]) => !AS_OF.includes(name));
+  return Object.fromEntries(
+    kept.map(([name, value]) =>
+      DATES.includes(name) && typeof value === "string" && isDate(value)
+        ? [name, `-${daysBetween(value, workspace.asOf)}`]
+        : [name, value],
     ),
   );
 }

@@ -3,10 +3,17 @@
   import type { Rules } from "./exports";
   import PhraseSelect from "../ui/PhraseSelect.svelte";
 
-  /** When an export is carried out by itself. */
-  let { schedule = $bindable() }: { schedule: Rules["schedule"] } = $props();
+  /** When an export is carried out, or a page sent, by itself. */
+  let {
+    schedule = $bindable(),
+    refreshes = true,
+  }: {
+    schedule: Rules["schedule"] | undefined;
+    /** Whether it may be carried out after refreshes. */
+    refreshes?: boolean;
+  } = $props();
 
-  const UNITS = [
+  const ALL = [
     ["", "manually only"],
     ["once", "once"],
     ["day", "every day"],
@@ -14,6 +21,7 @@
     ["month", "every month"],
     ["refresh", "after each refresh that changes who is exported"],
   ] as const;
+  const units = $derived(refreshes ? ALL : ALL.filter(([unit]) => unit !== "refresh"));
   const DAY = 86_400_000;
   const WEEK = ["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"].map(
     (name, index) => [String(index + 1), `on ${name}`] as const,
@@ -33,7 +41,7 @@
 </script>
 
 <!-- prettier-ignore -->
-<span><PhraseSelect label="Schedule" ink="when" value={schedule?.every} options={UNITS} choose={every} />{#if schedule?.at}{#if schedule.every === "once"} on <DateField
+<span><PhraseSelect label="Schedule" ink="when" value={schedule?.every} options={units} choose={every} />{#if schedule?.at}{#if schedule.every === "once"} on <DateField
       phrase
       label="Date"
       value={String(schedule.on)}

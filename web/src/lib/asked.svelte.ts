@@ -2,6 +2,9 @@ import { ask, type AnalysisName, type Answer, type Question } from "./api/ask";
 import { Live } from "./live.svelte";
 import { workspace } from "./workspace.svelte";
 
+/** What each analysis was asked last, as text. */
+export const lastAsked: Partial<Record<AnalysisName, string>> = {};
+
 type Own<N extends AnalysisName> = Omit<Question<N>, "as_of" | "received_by" | "rule_set"> &
   Partial<Question<N>>;
 
@@ -16,6 +19,10 @@ export class Asked<N extends AnalysisName> extends Live<Answer<N> | null> {
       const own = question();
       return own && JSON.stringify({ ...workspace.asked, ...own });
     });
-    super(async (signal, tell) => (text ? ask(name, JSON.parse(text) as Question<N>, signal, tell) : null));
+    super(async (signal, tell) => {
+      if (!text) return null;
+      lastAsked[name] = text;
+      return ask(name, JSON.parse(text) as Question<N>, signal, tell);
+    });
   }
 }

@@ -6,6 +6,7 @@ import {
   bytes,
   day,
   duration,
+  growth,
   rate,
   ratio,
   fine,
@@ -32,6 +33,8 @@ describe("the forms the core writes, too", () => {
       points,
       ratio,
       rate,
+      growth,
+      signed,
       quantity: ([value, quantity, unit]: [number, string, string]) => quantitySaid(value, quantity, unit),
     } as Record<string, (value: never) => string>;
     for (const [name, rows] of Object.entries(cases)) {

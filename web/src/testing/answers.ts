@@ -22,6 +22,7 @@ export function answerOf<N extends AnalysisName>(
     finding: "",
     caveats: [],
     tables: [],
+    drawn: null,
     picture,
     ...more,
   } as unknown as Answer<N>;
@@ -37,17 +38,19 @@ export function tableOf(
   columns: string[],
   ...rows: (Pick<Table["rows"][number], "values"> & Partial<Table["rows"][number]>)[]
 ): Table {
+  const all = columns.map((column) => {
+    const [name, kind, of = null] = column.split(":") as [string, Table["columns"][number]["kind"], string?];
+    return { key: name, label: name, kind, unit: null, of };
+  });
+  const numbers = all.slice(1).filter(({ kind }) => !["text", "date", "state", "flag"].includes(kind));
   return answered("AnalysisTable", {
     key,
     title: key,
-    columns: columns.map((column) => {
-      const [name, kind, of = null] = column.split(":") as [
-        string,
-        Table["columns"][number]["kind"],
-        string?,
-      ];
-      return { key: name, label: name, kind, unit: null, of };
-    }),
+    columns: all,
+    figures: numbers.map(({ key: column, label }) => ({
+      ...{ key: column, label },
+      lines: [{ column, name: label }],
+    })),
     rows: rows.map((row) => ({ people: null, cells: {}, ...row })),
   });
 }

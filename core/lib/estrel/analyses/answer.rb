@@ -28,6 +28,17 @@ module Estrel
         freeze
       end
 
+      # What a plain picture of the tables shows, where nobody chooses: the first table over time, or else the first
+      # one, and the first figures in it.
+      #
+      # @return [Hash{Symbol => String}, nil] keys of the `table` and the `figure`, see {Table#figures}; nil where there
+      #   are no figures
+      def drawn
+        told = tables.select { |table| table.rows.any? && table.figures.any? }
+        table = told.find { |one| one.columns.first.kind == "date" && one.rows.size > 1 } || told.first or return
+        { table: table.key, figure: table.figures.first[:key] }
+      end
+
       # @param analysis [Analysis]
       # @return [Answer] that says what it answers
       def about(analysis)
@@ -37,7 +48,9 @@ module Estrel
       end
 
       # @return [Hash{Symbol => Object}] plain JSON
-      def to_h = { **@about, finding: finding, caveats: caveats, tables: tables.map(&:to_h), picture: picture }
+      def to_h
+        { **@about, finding: finding, caveats: caveats, tables: tables.map(&:to_h), drawn: drawn, picture: picture }
+      end
     end
   end
 end

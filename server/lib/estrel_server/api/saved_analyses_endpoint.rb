@@ -28,12 +28,16 @@ module EstrelServer
           saved.assign_attributes(given.key?("name") ? filed : filed.except(:name))
           saved.keep(*asked, author: author) if given.key?("question")
           saved.updated_at = Time.now.utc
+          References.check_private(saved) if saved.private
           saved.save!
         end
         respond(describe(saved.reload))
       end
 
       delete("/saved-analyses/:id", role: "analyst", scope: "write", personal: "none") do
+        users = References.told(saved)
+        raise Problem.new(409, "it stands on a page; take it off there first", users) if users.any?
+
         saved.update!(deleted_at: Time.now.utc)
         respond(describe(saved))
       end
@@ -54,7 +58,7 @@ module EstrelServer
           **(given.key?("private") ? { private: given["private"] } : {}) }
       end
 
-      def asked = [given["analysis"].to_s, given["question"]]
+      def asked = [given["analysis"].to_s, given["question"], given["asks"]]
 
       def refuse_if_changed
         return if given["updated_at"].nil? || given["updated_at"] == instant(saved.updated_at)
@@ -68,7 +72,7 @@ module EstrelServer
       end
 
       def version(row)
-        { version: row.number, analysis: row.analysis, question: row.question, author: row.author,
+        { version: row.number, analysis: row.analysis, question: row.question, asks: row.asks, author: row.author,
           written_at: instant(row.created_at) }
       end
     end

@@ -21,14 +21,16 @@ module EstrelServer
     #
     # @param analysis [String] the address of an analysis
     # @param question [Hash{String => String}] what stands in the address, see {SavedAnalysisVersion}
+    # @param asks [Hash, nil] the same as the API takes it; a page can show the analysis only with it
     # @param author [String] who says so
     # @return [SavedAnalysisVersion]
     # @raise [Error] where there is no such analysis
-    def keep(analysis, question, author: "")
+    def keep(analysis, question, asks = nil, author: "")
       raise Error, "there is no analysis called #{analysis.inspect}" unless Estrel::Analyses.named(analysis)
-      return current if current && [current.analysis, current.question] == [analysis, question]
+      return current if current && [current.analysis, current.question, current.asks] == [analysis, question, asks]
 
-      versions.create!(number: (current&.number || 0) + 1, analysis: analysis, question: question, author: author)
+      versions.create!(number: (current&.number || 0) + 1, analysis: analysis, question: question, asks: asks,
+                       author: author)
     end
   end
 end

@@ -2,8 +2,8 @@
 
 module EstrelServer
   module Workers
-    # Starts the runs of exports whose time has come. Several may work at once: whoever looks at an export holds its
-    # row.
+    # Starts the runs of exports, and sends the pages, whose time has come. Several may work at once: whoever looks at
+    # one holds its row.
     #
     # After a downtime an export whose times were missed runs once, and the run says how many were. The time of the next
     # run is kept, so a clock that is put back starts nothing twice.
@@ -30,11 +30,11 @@ module EstrelServer
       end
 
       # @param now [Integer] microseconds since the epoch
-      # @return [Array<ExportRun>] what was started
+      # @return [Array<ExportRun, PageRun>] what was started
       def tick(now = Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
         Record.connection_pool.with_connection do
-          ids = Export.kept.where("next_run_at <= ?", time(now)).order(:next_run_at).ids
-          started = ids.filter_map { |id| @upkeep.step("export #{id}") { start(id, now) } }
+          started = due(Export, now).filter_map { |id| @upkeep.step("export #{id}") { start(id, now) } }
+          started += due(Page, now).filter_map { |id| @upkeep.step("page #{id}") { send_page(id, now) } }
           started + (@upkeep.step("after a refresh") { after_refresh(now) } || [])
         end
       rescue *Database::Store::AWAY => e
@@ -44,17 +44,34 @@ module EstrelServer
 
       private
 
-      def start(id, now)
-        Export.transaction do
-          export = Export.kept.lock("FOR UPDATE SKIP LOCKED").find_by(id: id)
-          next if export&.next_run_at.nil? || export.next_run_at > time(now)
+      def due(model, now) = model.kept.where("next_run_at <= ?", time(now)).order(:next_run_at).ids
 
-          schedule = export.settings.schedule
+      def start(id, now)
+        in_turn(Export, id, now, ->(export) { export.settings.schedule }) do |export, today, missed|
+          started(export, today, missed)
+        end
+      end
+
+      # Times that were missed are made up for by one.
+      def send_page(id, now)
+        in_turn(Page, id, now, :times.to_proc) do |page, today|
+          newest = EstrelServer.ledger.current.newest_day
+          PageRun.start(page, as_of: [newest || today, today].min, started_by: "schedule")
+        end
+      end
+
+      # Holds a row whose time has come, and sets its next one.
+      def in_turn(model, id, now, schedule_of)
+        model.transaction do
+          row = model.kept.lock("FOR UPDATE SKIP LOCKED").find_by(id: id)
+          next if row&.next_run_at.nil? || row.next_run_at > time(now)
+
+          schedule = schedule_of.call(row)
           calendar = Workspace.current.calendar
-          missed = schedule.times((export.next_run_at.to_r * 1_000_000).to_i, now + 1, calendar) - 1
+          missed = schedule.times((row.next_run_at.to_r * 1_000_000).to_i, now + 1, calendar) - 1
           at = schedule.next_after(now, calendar)
-          export.update_columns(next_run_at: at && time(at))
-          started(export, calendar.day_of(now), missed)
+          row.update_columns(next_run_at: at && time(at))
+          yield(row, calendar.day_of(now), missed)
         end
       end
 

@@ -31,7 +31,7 @@ const overlap = answerOf(
     finding: "They overlap.",
     tables: [
       {
-        ...{ key: "combinations", title: "Every combination" },
+        ...{ key: "combinations", title: "Every combination", figures: [] },
         columns: [
           { key: "in", label: "In exactly", kind: "text", unit: null, of: null },
           { key: "people", label: "People", kind: "people", unit: null, of: null },

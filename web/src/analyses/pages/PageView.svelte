@@ -1,0 +1,213 @@
+<script lang="ts">
+  import { address } from "../../lib/address.svelte";
+  import { answer, api, problemOf, type Problem } from "../../lib/api/client";
+  import { day, moment } from "../../lib/format";
+  import { Resource } from "../../lib/resource.svelte";
+  import { session } from "../../lib/session.svelte";
+  import { said } from "../../lib/toasts.svelte";
+  import { workspace } from "../../lib/workspace.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
+  import AnalysisBlock from "./AnalysisBlock.svelte";
+  import AudienceBlock from "./AudienceBlock.svelte";
+  import BlockWriter from "./BlockWriter.svelte";
+  import Comments from "./Comments.svelte";
+  import PageSettings from "./PageSettings.svelte";
+  import Sendings from "./Sendings.svelte";
+  import { moved, PAGES, written, type Block, type Page, type Written } from "./pages";
+
+  /** A page: headings, words, saved analyses and audiences, read as of the date of the place, or written. */
+  let { id }: { id: number } = $props();
+
+  const path = $derived({ path: { id } });
+  const page = new Resource<Page>((signal) => answer(api.GET("/pages/{id}", { params: path, signal })));
+  const saved = new Resource((signal) => answer(api.GET("/saved-analyses", { signal })));
+  const audiences = new Resource((signal) => answer(api.GET("/audiences", { signal })));
+  const analyses = $derived(saved.data?.saved_analyses ?? []);
+  const kept = $derived((audiences.data?.audiences ?? []).filter(({ deleted }) => !deleted));
+
+  /** What is being written; null while the page is read. A page without anything on it is written at once. */
+  let draft = $state<Written | null>(null);
+  let refused = $state<Problem | null>(null);
+  let busy = $state(false);
+  const shown = $derived<Block[]>(draft?.blocks ?? page.data?.blocks ?? []);
+  const changed = $derived(
+    draft !== null && page.data !== null && JSON.stringify(draft) !== JSON.stringify(written(page.data)),
+  );
+  const documentLink = $derived(
+    `/api/pages/${id}/document.html?${new URLSearchParams({ as_of: workspace.asOf })}`,
+  );
+
+  function begin() {
+    refused = null;
+    draft = page.data && written(page.data);
+  }
+
+  const ADD = { heading: "heading", text: "text" } as const;
+  function add(block: Block) {
+    draft!.blocks = [...draft!.blocks, block];
+  }
+
+  async function keep() {
+    if (busy || !draft || !page.data) return;
+    busy = true;
+    refused = null;
+    const body = { ...draft, name: draft.name.trim(), updated_at: page.data.updated_at };
+    try {
+      await answer(api.PUT("/pages/{id}", { params: path, body }));
+      await page.reload();
+      draft = null;
+      said("The page is kept");
+    } catch (error) {
+      refused = problemOf(error);
+    }
+    busy = false;
+  }
+
+  async function remove() {
+    const { name } = page.data!;
+    try {
+      await answer(api.DELETE("/pages/{id}", { params: path }));
+    } catch (error) {
+      refused = problemOf(error);
+      return;
+    }
+    address.go(address.to(PAGES));
+    said(`“${name}” has been deleted`, async () => {
+      await answer(api.POST("/pages/{id}/restore", { params: path }));
+      address.go(address.to(`${PAGES}/${id}`));
+    });
+  }
+
+  /** Leaving the tab with something written on it is asked about. */
+  function leaving(event: BeforeUnloadEvent) {
+    if (changed) event.preventDefault();
+  }
+</script>
+
+<svelte:window onbeforeunload={leaving} />
+
+{#if page.data}
+  {@const whole = page.data}
+  <article class="mt-4 max-w-[60rem]">
+    {#if draft}
+      <PageSettings bind:draft />
+    {:else}
+      <h2 class="text-[1.7rem]! leading-tight!">{whole.name}</h2>
+    {/if}
+    <p class="soft small mt-1 flex flex-wrap gap-x-4">
+      <span
+        >As of {day(workspace.asOf)}{whole.private
+          ? ", yours alone"
+          : whole.owner
+            ? `, by ${whole.owner}`
+            : ""}{whole.next_run_at
+          ? `; goes to ${whole.destination} ${moment(whole.next_run_at, workspace.info?.time_zone ?? "UTC")}`
+          : ""}</span
+      >
+      {#if !draft}
+        <span class="paperless flex flex-wrap gap-x-4">
+          {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={begin}>write</button
+            >{/if}
+          <button class="cursor-pointer underline" onclick={() => print()}>print</button>
+          <a href={documentLink} download>as one HTML file</a>
+          {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={remove}>delete</button
+            >{/if}
+        </span>
+      {/if}
+    </p>
+
+    <div class="mt-4 flex flex-col gap-8">
+      {#each shown as block, place (block)}
+        {#snippet figure()}
+          {@const one = analyses.find((row) => row.id === block.id)}
+          {@const audience = kept.find((row) => row.id === block.id)}
+          {#if block.kind === "analysis" && one}
+            {#key one.version}<AnalysisBlock
+                {block}
+                saved={one}
+                choose={draft
+                  ? (drawn, table) => {
+                      draft!.blocks[place] = { ...block, table, ...(drawn ? { drawn } : {}) };
+                    }
+                  : null}
+              />{/key}
+          {:else if block.kind === "audience" && audience}<AudienceBlock {audience} />
+          {:else if saved.loading || audiences.loading}<Waiting />
+          {:else}<p class="soft">What stood here is not there any more.</p>{/if}
+        {/snippet}
+        {#if draft}
+          <BlockWriter
+            bind:block={draft.blocks[place]!}
+            {place}
+            last={place === shown.length - 1}
+            move={(by) => (draft!.blocks = moved(draft!.blocks, place, by))}
+            remove={() => (draft!.blocks = draft!.blocks.filter((_, other) => other !== place))}
+            >{@render figure()}</BlockWriter
+          >
+        {:else if block.kind === "heading"}
+          <h2 class="mt-2 text-[1.35rem]!">{block.text}</h2>
+        {:else if block.kind === "text"}
+          <p class="max-w-[46rem] leading-7 whitespace-pre-line">{block.text}</p>
+        {:else}
+          <section class="whole">{@render figure()}</section>
+        {/if}
+      {:else}
+        {#if !draft}<p class="soft">
+            Nothing is on this page yet.{#if session.may("analyst")}
+              Choose “write” to put something on it.{/if}
+          </p>{/if}
+      {/each}
+    </div>
+
+    {#if draft}
+      <div class="mt-6 flex flex-wrap items-center gap-3" data-testid="add-block">
+        {#each Object.entries(ADD) as [kind, name] (kind)}
+          <button class="quiet" onclick={() => add({ kind: kind as keyof typeof ADD, text: "" })}
+            >+ {name}</button
+          >
+        {/each}
+        <select
+          aria-label="Add a saved analysis"
+          value=""
+          onchange={(event) => {
+            add({ kind: "analysis", id: Number(event.currentTarget.value), table: false });
+            event.currentTarget.value = "";
+          }}
+        >
+          <option value="" disabled>+ saved analysis …</option>
+          {#each analyses as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+        </select>
+        <select
+          aria-label="Add an audience"
+          value=""
+          onchange={(event) => {
+            add({ kind: "audience", id: Number(event.currentTarget.value) });
+            event.currentTarget.value = "";
+          }}
+        >
+          <option value="" disabled>+ audience …</option>
+          {#each kept as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
+        </select>
+      </div>
+      {#if !analyses.length}<p class="soft small mt-1">
+          No analysis is kept under a name yet: open one and choose “keep this under a name”.
+        </p>{/if}
+      <p class="mt-6 flex flex-wrap items-center gap-4">
+        <button class="act" disabled={busy || !draft.name.trim()} onclick={keep}>Keep the page</button>
+        <button class="quiet" onclick={() => (draft = null)}
+          >{changed ? "Give the change up" : "Back to reading"}</button
+        >
+      </p>
+    {/if}
+    {#if refused}<Waiting problem={refused} />{/if}
+
+    {#if !draft}
+      <Sendings page={whole} reload={() => page.reload()} />
+      <Comments page={whole} reload={() => page.reload()} />
+    {/if}
+  </article>
+{:else if page.problem?.status === 404}
+  <p class="mt-4" role="status">
+    There is no such page any more, or it is somebody else's alone. <a href={address.to(PAGES)}>All pages</a>
+  </p>
+{:else}<Waiting of={page} />{/if}

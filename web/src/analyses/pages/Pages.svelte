@@ -1,0 +1,76 @@
+<script lang="ts">
+  import { address } from "../../lib/address.svelte";
+  import { answer, api, problemOf, type Problem } from "../../lib/api/client";
+  import { list, moment } from "../../lib/format";
+  import { isWhole } from "../../lib/parameters";
+  import { Resource } from "../../lib/resource.svelte";
+  import { session } from "../../lib/session.svelte";
+  import { workspace } from "../../lib/workspace.svelte";
+  import Waiting from "../../ui/Waiting.svelte";
+  import PageView from "./PageView.svelte";
+  import { PAGES } from "./pages";
+
+  /** The notebook: all its pages, or the one whose number the address has. */
+  let { id }: { id: string } = $props();
+
+  const all = new Resource((signal) => (id ? Promise.resolve(null) : answer(api.GET("/pages", { signal }))));
+  let name = $state("");
+  let refused = $state<Problem | null>(null);
+  let busy = $state(false);
+
+  async function create() {
+    if (busy) return;
+    busy = true;
+    refused = null;
+    try {
+      const made = await answer(api.POST("/pages", { body: { name: name.trim() } }));
+      address.go(address.to(`${PAGES}/${made.id}`));
+    } catch (error) {
+      refused = problemOf(error);
+    }
+    busy = false;
+  }
+</script>
+
+{#if id && isWhole(id)}
+  {#key id}<PageView id={Number(id)} />{/key}
+{:else if id}
+  <p class="mt-4" role="status">There is no such page. <a href={address.to(PAGES)}>All pages</a></p>
+{:else}
+  <p class="says mt-4">
+    A page puts saved analyses, audiences and your own words below each other. Its figures are those of the
+    data there is when somebody reads it.
+  </p>
+  {#if session.may("analyst")}
+    <form
+      class="mt-4 flex flex-wrap items-end gap-3"
+      aria-label="A new page"
+      onsubmit={(event) => {
+        event.preventDefault();
+        void create();
+      }}
+    >
+      <label class="field">Name <input class="w-72" maxlength="255" required bind:value={name} /></label>
+      <button class="act" disabled={busy || !name.trim()}>Create the page</button>
+      {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
+    </form>
+  {/if}
+  {#if all.data}
+    <ul class="mt-5 max-w-[46rem]" data-testid="pages">
+      {#each all.data.pages as page (page.id)}
+        <li class="border-b border-(--rule) py-2">
+          <a class="says" href={address.to(`${PAGES}/${page.id}`)}>{page.name}</a>
+          <p class="soft small">
+            {list(
+              [
+                page.private ? "yours alone" : (page.owner ?? ""),
+                `changed ${moment(page.updated_at, workspace.info?.time_zone ?? "UTC")}`,
+                page.next_run_at ? `sent by itself to ${page.destination}` : "",
+              ].filter(Boolean),
+            )}
+          </p>
+        </li>
+      {:else}<li class="soft">There are no pages yet.</li>{/each}
+    </ul>
+  {:else}<Waiting of={all} />{/if}
+{/if}
