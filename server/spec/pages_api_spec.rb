@@ -73,36 +73,66 @@ RSpec.describe "the API of pages" do
     expect(detail(:post, "/pages", { name: "x", blocks: [{ kind: "heading" }] }).first).to eq(422)
   end
 
-  it "writes over nobody's change, deletes with a way back, and is sent into a folder by hand and by its schedule, as its owner sees it" do
+  it "writes over nobody's change, and deletes with a way back" do
     fill
-    sign_in("analyst")
     page = write("Every Monday", { kind: "analysis", id: saved["id"] }, { kind: "text", text: "Seen" })
     path = "/pages/#{page["id"]}"
     changed = call(:put, path, { blocks: page["blocks"].reverse, updated_at: page["updated_at"] })
     expect(changed["blocks"].map { |block| block["kind"] }).to eq(%w[text analysis])
     expect(detail(:put, path, { name: "Late", updated_at: page["updated_at"] })).to match([409, /omebody changed/])
-    expect(detail(:post, "#{path}/runs", {})).to match([422, /destination/])
-    expect(detail(:put, path, { schedule: { every: "week", at: "07:30", on: 1 } })).to match([422, /destination/])
-    call(:put, path, { destination_id: folder.id, schedule: { every: "week", at: "07:30", on: 1 } })
-    expect(call(:get, path)["next_run_at"]).to match(/T07:30:00/)
-    sign_in("administrator")
-    expect(detail(:delete, "/destinations/#{folder.id}")).to match([409, /1 page is sent there/])
-    sign_in("analyst")
-
-    expect(call(:post, "#{path}/runs", { as_of: "2026-05-20" })).to include("state" => "queued")
-    expect(detail(:post, "#{path}/runs", {}).first).to eq(409)
-    EstrelServer::Pages::Sending.new(EstrelServer::PageRun.last).run
-    file = File.join(folder.directory, "every-monday-2026-05-20.html")
-    expect(File.read(file)).to include("Seen", "<polyline")
-    at = EstrelServer::Page.find(page["id"]).next_run_at
-    started = EstrelServer::Workers::Scheduler.new.tick((at.to_r * 1_000_000).to_i)
-    expect(started.map { |run| [run.class, run.started_by] }).to eq([[EstrelServer::PageRun, "schedule"]])
-    EstrelServer::Account.find_by(email: "analyst@estrel.example").update!(disabled_at: Time.now.utc)
-    EstrelServer::Pages::Sending.new(EstrelServer::PageRun.last).run
-    sign_in("administrator")
-    expect(call(:get, path)["runs"].map { |run| [run["state"], run["error"]] }).to match([["failed", /no account any more/], ["done", nil]])
     call(:delete, path)
     expect(call(:get, "/pages")["pages"]).to eq([])
     expect(call(:post, "#{path}/restore")).to include("name" => "Every Monday")
+  end
+
+  describe "sending" do
+    let(:page) { write("Every Monday", { kind: "analysis", id: saved["id"] }, { kind: "text", text: "Seen" }) }
+    let(:path) { "/pages/#{page["id"]}" }
+
+    before do
+      fill
+      sign_in("analyst")
+    end
+
+    it "goes into a folder by hand and by its schedule, as its owner sees it" do
+      expect(detail(:post, "#{path}/runs", {})).to match([422, /destination/])
+      expect(detail(:put, path, { schedule: { every: "week", at: "07:30", on: 1 } })).to match([422, /destination/])
+      call(:put, path, { destination_id: folder.id, schedule: { every: "week", at: "07:30", on: 1 } })
+      expect(call(:get, path)["next_run_at"]).to match(/T07:30:00/)
+      expect(call(:post, "#{path}/runs", { as_of: "2026-05-20" })).to include("state" => "queued")
+      expect(detail(:post, "#{path}/runs", {}).first).to eq(409)
+      work_off
+      expect(File.read(File.join(folder.directory, "every-monday-2026-05-20.html"))).to include("Seen", "<polyline")
+      at = EstrelServer::Page.find(page["id"]).next_run_at
+      started = EstrelServer::Workers::Scheduler.new.tick((at.to_r * 1_000_000).to_i)
+      expect(started.map { |run| [run.class, run.started_by] }).to eq([[EstrelServer::PageRun, "schedule"]])
+      EstrelServer::Account.find_by(email: "analyst@estrel.example").update!(disabled_at: Time.now.utc)
+      work_off
+      sign_in("administrator")
+      expect(call(:get, path)["runs"].map { |run| [run["state"], run["error"]] }).to match([["failed", /no account any more/], ["done", nil]])
+      expect(detail(:delete, "/destinations/#{folder.id}")).to match([409, /1 page is sent there/])
+    end
+
+    it "goes to a webhook as one signed message, again where that has no time, and says what it is refused for" do
+      receiver = Receiver.new(EstrelServer.settings.stand_in_port)
+      post = EstrelServer::Destination.create!(name: "Post", kind: "webhook", secret: receiver.secret = EstrelServer::Pushing::Signature.secret,
+                                               settings: { "url" => "http://127.0.0.1:#{EstrelServer.settings.stand_in_port}/pages" })
+      call(:put, path, { destination_id: post.id })
+      receiver.answer(503)
+      receiver.answer(200)
+      call(:post, "#{path}/runs", { as_of: "2026-05-20" })
+      sending = EstrelServer::Pages::Sending.new(EstrelServer::PageRun.last)
+      expect { sending.run }.to raise_error(EstrelServer::Pages::Sending::Later)
+      sending.run
+      bodies = receiver.seen.map { |seen| [seen.valid, JSON.parse(seen.body)["type"], JSON.parse(seen.body).dig("data", "html").include?("<polyline")] }
+      expect(bodies).to eq([[true, "page.sent", true]] * 2)
+      expect(receiver.seen.map(&:id).uniq.size).to eq(1)
+      EstrelServer::PageRun.last.update!(state: "queued")
+      receiver.answer(410)
+      EstrelServer::Pages::Sending.new(EstrelServer::PageRun.last).run
+      expect(call(:get, path)["runs"].first).to include("state" => "failed", "error" => /410/)
+    ensure
+      receiver&.stop
+    end
   end
 end

@@ -61,7 +61,7 @@ module EstrelServer
       ["heading", "Who rides, and how"],
       ["audience", "Dormant commuters"],
       ["analysis", "Length of visits by plan", { "table" => "lengths", "figure" => "share" }],
-      ["analysis", "From planning to riding", { "table" => "places", "figure" => "each" }]
+      ["analysis", "From planning to riding", { "table" => "places", "figure" => "rate" }]
     ].freeze
 
     # Not to be contacted, and in the holdout of the one export there is.

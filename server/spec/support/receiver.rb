@@ -62,7 +62,7 @@ class Receiver
 
   def take(people, text)
     refused = text.to_s.start_with?("{") ? JSON.parse(text).fetch("refused", []).map { |row| row["key"] } : []
-    people.each { |person| @taken[person["key"]] += 1 unless refused.include?(person["key"]) }
+    people&.each { |person| @taken[person["key"]] += 1 unless refused.include?(person["key"]) }
   end
 
   def valid?(headers, body)

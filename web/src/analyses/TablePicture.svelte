@@ -85,7 +85,7 @@
     unfinished={unfinished < 0 ? null : unfinished}
     days={periods}
     height={260}
-    room={series.length > 1 ? 150 : 70}
+    room={series.length > 1 ? 190 : 70}
     open={series.length === 1
       ? (place) => {
           const link = people(table.rows[place]!, series[0]!.column);

@@ -15,8 +15,8 @@ module Estrel
       private_constant :WORDS, :NUMBERED
 
       # `unit` is the one of a measured property; `of` the key of the column whose share it is, for a count that is
-      # shown with its share.
-      Column = Struct.new(:key, :label, :kind, :unit, :of)
+      # shown with its share; `line` whose figures they are, where the label does not say that alone.
+      Column = Struct.new(:key, :label, :kind, :unit, :of, :line)
       # `values` in the order of the columns; `people` the definition of the row's, as JSON; `cells` those of single
       # columns by key.
       Row = Struct.new(:values, :people, :cells, keyword_init: true)
@@ -66,8 +66,8 @@ module Estrel
 
       # @param key [String] unique within the answer
       # @param title [String]
-      # @param columns [Array<Array>] of each column `key`, `label`, `kind` of {KINDS}, the unit and what it is a share
-      #   `of`, where it has these
+      # @param columns [Array<Array>] of each column `key`, `label`, `kind` of {KINDS}, the unit, what it is a share
+      #   `of` and its `line`, where it has these
       # @param rows [Array<Row>]
       def initialize(key, title, columns, rows)
         @key = key
@@ -89,9 +89,8 @@ module Estrel
       def figures
         @figures ||= numbers.group_by { |column| column.key.sub(NUMBERED, "") }.map do |key, found|
           labels = found.map(&:label).uniq
-          told = labels.size == found.size
           { key: key, label: labels.one? ? labels.first : key.tr("_", " ").capitalize,
-            lines: found.map { |column| { column: column.key, name: told ? column.label : line_of(column) } } }
+            lines: found.map { |column| { column: column.key, name: line_of(column, labels.one? && found.size > 1) } } }
         end.freeze
       end
 
@@ -104,8 +103,11 @@ module Estrel
 
       def numbers = columns.drop(1).reject { |column| WORDS.include?(column.kind) }
 
-      # What the first column of the same group or event is called.
-      def line_of(column)
+      # Where all are labelled alike, what the first column of the same group or event is called.
+      def line_of(column, alike)
+        return column.line if column.line
+        return column.label unless alike
+
         number = column.key[NUMBERED]
         columns.find { |other| other.key.end_with?(number.to_s) }.label
       end

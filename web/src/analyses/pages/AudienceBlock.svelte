@@ -23,7 +23,7 @@
     <span class="text-[1.1rem]">{found.data.size === 1 ? "person" : "people"}</span>
   </p>
   <p class="soft small">
-    {audience.sentence}
+    {audience.sentence}{audience.sentence.endsWith(".") ? "" : "."}
     {#if found.data.base}{percent(found.data.size / found.data.base)} of everybody.{/if}
   </p>
 {:else}<Waiting of={found} />{/if}

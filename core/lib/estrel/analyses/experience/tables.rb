@@ -32,14 +32,16 @@ module Estrel
 
         def lines
           @lines.each_with_index.flat_map do |line, index|
-            [["people_#{index}", "#{line.name}: people", "people"], ["times_#{index}", "Times", "count"], *rate(index),
-             ["each_#{index}", "Per person", "mean"]]
+            name = line.name
+            [["people_#{index}", "#{name}: people", "people", nil, nil, name],
+             ["times_#{index}", "Times", "count", nil, nil, name], *rate(index, name),
+             ["each_#{index}", "Per person", "mean", nil, nil, name]]
           end
         end
 
         def rated? = @analysis.rated?
 
-        def rate(index) = rated? ? [["rate_#{index}", "Per #{@analysis.along}", "mean"]] : []
+        def rate(index, name) = rated? ? [["rate_#{index}", "Per #{@analysis.along}", "mean", nil, nil, name]] : []
 
         def row(range, at)
           reached = of_groups.map { |line| line.reached[at] }

@@ -33,7 +33,10 @@ module Estrel
 
         def periods
           columns = @lines.each_with_index.flat_map do |line, index|
-            IN_PERIODS.map { |name| ["#{name}_#{index}", label(line, Line::FIGURES.fetch(name).first), Line::FIGURES.fetch(name).last] }
+            IN_PERIODS.map do |name|
+              what, kind = Line::FIGURES.fetch(name).values_at(0, -1)
+              ["#{name}_#{index}", label(line, what), kind, nil, nil, line.name]
+            end
           end
           rows = @analysis.periods.each_with_index.map { |period, at| period_row(period, at) }
           Table.new("periods", "#{@analysis.steps.unit.capitalize} by #{@analysis.steps.unit}",

@@ -27,19 +27,26 @@ module EstrelServer
         def y(value) = BOTTOM - ((BOTTOM - TOP) * (value - least) / (most - least))
 
         def levels
-          (0..LEVELS).map do |level|
-            value = least + ((most - least) * level / LEVELS)
+          step = step_of(most - least)
+          ((least / step).ceil..(most / step).floor).map do |level|
+            value = level * step
             height = y(value).round(1)
             %(<line x1="#{LEFT}" x2="#{RIGHT}" y1="#{height}" y2="#{height}" stroke="#d9d4c8"/>) +
               text(LEFT - 8, height + 4, said(value), anchor: "end")
           end
         end
 
+        # A round one, so that there are some {LEVELS} levels.
+        def step_of(range)
+          size = 10.0**Math.log10(range / LEVELS).floor
+          size * [1, 2, 5, 10].find { |factor| factor * size * LEVELS >= range }
+        end
+
         def dates
           kind = table["columns"].first["kind"]
           (0...rows.size).step([(rows.size / DATES.to_f).ceil, 1].max).map do |place|
             words = Estrel::Analyses::Table.said(rows[place]["values"].first, kind)
-            text(x(place), BOTTOM + 18, words, anchor: place.zero? ? "start" : "middle")
+            text(x(place), BOTTOM + 18, words, anchor: "middle")
           end
         end
 
