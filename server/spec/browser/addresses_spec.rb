@@ -14,7 +14,7 @@ RSpec.describe "bad addresses", type: :feature do
   end
 
   places = %w[/ /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/alerts /people /audiences /audiences/new
-              /analyses /analyses/trends /analyses/ranking /analyses/next-events /analyses/frequency /analyses/visits /analyses/experience /analyses/overlap /analyses/breakdown /analyses/before-after /exports /exports/new /exports/runs
+              /analyses /analyses/trends /analyses/ranking /analyses/next-events /analyses/frequency /analyses/visits /analyses/experience /analyses/overlap /analyses/breakdown /analyses/before-after /analyses/pages /analyses/pages/1 /exports /exports/new /exports/runs
               /exports/campaigns /exports/keeping /data /data/sources /data/live /data/catalogue /data/health /data/settings
               /account /account/all /account/log].freeze
 
@@ -36,7 +36,7 @@ RSpec.describe "bad addresses", type: :feature do
   it "of things that are not there say so" do
     { "/people/abc" => "There is no such page", "/audiences/12x" => "There is no such page", "/elsewhere" => "There is no such page",
       "/analyses/astrology" => "There is no analysis called “astrology”", "/exports/exports" => "There is no such page",
-      "/data/9" => "There is no such page" }.each do |path, text|
+      "/data/9" => "There is no such page", "/analyses/pages/99" => "There is no such page any more", "/analyses/pages/x" => "There is no such page" }.each do |path, text|
       visit path
       expect(page).to have_text(text), path
     end

@@ -199,6 +199,40 @@ RSpec.describe "analyses of events", type: :feature do
     expect(page).to have_no_css("[data-testid='saved-list']", text: "How often in a month")
   end
 
+  it "writes a page of a saved analysis and words, reads it, says something about it, and deletes it" do
+    visit "/analyses/pages"
+    fill_in "Name", with: "For the board"
+    click_button "Create the page"
+    click_button "write"
+    click_button "+ heading"
+    fill_in "heading, block 1", with: "How long people ride"
+    select "Length of visits by plan", from: "Add a saved analysis"
+    expect(page).to have_css("[data-testid='block-writer']", text: "take longest")
+    select "By length: Share", from: "Draw"
+    click_button "+ text"
+    fill_in "text, block 3", with: "Nothing else changed."
+    click_button "Up: text, block 3"
+    select "Dormant commuters", from: "Add an audience"
+    expect(page).to be_axe_clean
+    click_button "Keep the page"
+    expect(page).to have_css("article h2", text: "How long people ride")
+    expect(page).to have_css("[role='group'][aria-label='Share: By length'] rect")
+    words = find("article").text
+    expect(words.index("Nothing else changed.")).to be < words.index("take longest")
+    size = find("article a", text: /\A[\d,]+\z/).text
+    expect(size).to eq(shown(members({ "audience" => { "id" => 2 } }).len))
+    fill_in "Your comment", with: "Why do day passes have single events?"
+    click_button "Say it"
+    expect(page).to have_css("[data-testid='comments'] li", text: "Why do day passes")
+    html = evaluate_async_script("const done = arguments[0]; fetch(document.querySelector('article a[download]').href).then((file) => file.text()).then(done)")
+    expect(html).to include("How long people ride", "Nothing else changed.", "<rect").and match(/As of \d+ Oct 2026/)
+    visit "/analyses/pages"
+    click_link "For the board"
+    click_button "delete"
+    expect(page).to have_css("[data-testid='pages']", text: "Every Monday")
+    expect(page).to have_no_css("[data-testid='pages']", text: "For the board")
+  end
+
   it "writes an audience of visits by hand" do
     visit "/audiences/new"
     size
