@@ -10,7 +10,28 @@ module Estrel
       def duration = last - first
     end
 
+    # What a visit and the event it began with have in common.
+    KEY = %w[profile_id occurred_at type].freeze
+
     module_function
+
+    # Events of a type that are the first at the instant at which a visit began; of a visit they are the beginning where
+    # {.listed} gives it their type.
+    #
+    # @param ledger [Ledger::Readable]
+    # @param type [Catalogue::EventType]
+    # @param first [Date, nil] only of visits from this day on
+    # @param properties [Array<String>] that are wanted beside {KEY}, as far as the type has them
+    # @return [Polars::DataFrame]
+    def beginnings(ledger, type, first, properties:)
+      wanted = (properties & type.properties.keys).map { |name| Ledger::Layout.property(name) }
+      only = ["profile_id", "occurred_at", "day", *wanted]
+      events = ledger.events_beside(type.name, %w[visit_start], first, only: only)
+      events.filter(Polars.col("visit_start") == Polars.col("occurred_at"))
+            .unique(subset: %w[profile_id occurred_at], maintain_order: true, keep: "first")
+            .with_columns([Polars.lit(type.id).cast(Ledger::Spine::COLUMNS.fetch("type")).alias("type")])
+            .select([*KEY, *wanted])
+    end
 
     # Every visit, one row each.
     #

@@ -220,7 +220,7 @@ class RandomPopulation
     }
     number = pick([{ "at_least" => low + 1 }, { "at_most" => low }, { "exactly" => low }, { "between" => [low, low + @random.rand(3)] }])
     { "count" => number, **maybe("length", range.call(3_000, "below")), **maybe("events", range.call(4, "at_most")), **maybe("number", range.call(5, "at_most")),
-      **maybe("doing", Array.new(1 + @random.rand(2)) { selection }), "window" => window }
+      **maybe("doing", Array.new(1 + @random.rand(2)) { selection }), **maybe("began", selection), "window" => window }
   end
 
   def order_condition

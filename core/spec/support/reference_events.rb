@@ -118,9 +118,11 @@ module ReferenceEvents
 
   # All visits up to a date, in order: when each began, how many seconds it took, how many events it had.
   def visits(person, date)
+    types = @population.catalogue.event_types.keys
     events = person[:events].select { |row| day(row[:at]) <= date && !@population.system.include?(row[:type]) }
     events.group_by { |row| visit(person, row) }.sort.each_with_index.map do |(start, rows), index|
-      { at: start, length: rows.map { |row| row[:at] }.max - start, events: rows.size, number: index + 1 }
+      first = rows.min_by { |row| [row[:at], types.index(row[:type]), events.index { |one| one.equal?(row) }] }
+      { at: start, length: rows.map { |row| row[:at] }.max - start, events: rows.size, number: index + 1, first: first }
     end
   end
 
@@ -128,7 +130,8 @@ module ReferenceEvents
     found = visits(person, date).select do |visit|
       within?(body["window"], visit[:at], person, date) &&
         %w[length events number].all? { |name| bounds?(body[name], visit[name.to_sym]) } &&
-        (body["doing"] || []).all? { |row| selected(row, person, date, {}).any? { |event| visit(person, event) == visit[:at] } }
+        (body["doing"] || []).all? { |row| selected(row, person, date, {}).any? { |event| visit(person, event) == visit[:at] } } &&
+        (body["began"].nil? || (named?(body["began"], visit[:first]) && (body["began"]["where"] || []).all? { |filter| holds?(filter, visit[:first]) }))
     end
     counted?(body["count"], found.size)
   end

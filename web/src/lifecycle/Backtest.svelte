@@ -1,5 +1,6 @@
 <script lang="ts">
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
+  import { upTo } from "../notes/notes.svelte";
   import LinePlot from "../charts/LinePlot.svelte";
   import { Asked } from "../lib/asked.svelte";
   import { fine, number } from "../lib/format";
@@ -50,6 +51,7 @@
       xs={rows.map((_, index) => index)}
       marks={dateMarks(rows.map((row) => row.date))}
       format={fine}
+      days={upTo(rows.map((row) => row.date))}
       height={190}
       room={180}
     />

@@ -67,6 +67,7 @@
         xs={data.periods.map((_, index) => index)}
         marks={dateMarks(data.periods.map((period) => period.to))}
         format={ratio}
+        days={data.periods}
         reference={{ at: 1, text: "" }}
         log
         room={210}

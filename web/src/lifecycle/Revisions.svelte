@@ -3,6 +3,7 @@
   import AnalysisPage from "../analyses/AnalysisPage.svelte";
   import { put } from "../analyses/codec";
   import InputPhrase from "../analyses/InputPhrase.svelte";
+  import { upTo } from "../notes/notes.svelte";
   import LinePlot from "../charts/LinePlot.svelte";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
@@ -90,6 +91,7 @@
         marks={dateMarks(rows.map((row) => row.date))}
         format={number}
         least={Math.min(...rows.flatMap((row) => [row.before[chosen]!, row.now[chosen]!])) * 0.95}
+        days={upTo(rows.map((row) => row.date))}
         height={200}
         room={120}
       />

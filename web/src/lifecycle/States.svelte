@@ -96,6 +96,7 @@
           format={(value) => value.toFixed(value < 10 ? 2 : 0)}
           reference={{ at: 1, text: "" }}
           unfinished={firstIncomplete(data.periods)}
+          days={data.periods}
           height={190}
           log
           room={110}

@@ -1,4 +1,5 @@
 <script lang="ts" module>
+  import type { Node, Selection } from "../definition";
   import type { Condition, PhraseProps } from "./condition";
   import { withoutPiece } from "../editor/editing";
   import { namesOf } from "../editor/values";
@@ -29,25 +30,36 @@
         then: "visited",
       },
     ],
-    selections: (node) => (node.visited!.doing ?? []).map((_, index) => `visited.doing[${index}]`),
-    actions: (node, next) => {
-      const doing = node.visited!.doing ?? [];
-      const more = {
-        text: "Add something done in the visit",
-        node: { visited: { ...node.visited!, doing: [...doing, next] } },
-      };
-      if (doing.length === 1) {
-        const rest = { ...node.visited! };
-        delete rest.doing;
-        return [more, { text: `Leave out ${namesOf(doing[0]!)}`, node: { visited: rest } }];
-      }
-      const fewer = doing.map((one, index) => ({
-        text: `Leave out ${namesOf(one)}`,
-        node: withoutPiece(node, `visited.doing[${index}]`),
-      }));
-      return [more, ...fewer];
-    },
+    selections: ({ visited }) => [
+      ...(visited!.began ? ["visited.began"] : []),
+      ...(visited!.doing ?? []).map((_, index) => `visited.doing[${index}]`),
+    ],
+    actions: (node, next) => [...beginning(node, next), ...doings(node, next)],
   };
+
+  function beginning(node: Node, next: Selection) {
+    const { began, ...rest } = node.visited!;
+    const text = began ? "Leave out what the visit began with" : "Say what the visit began with";
+    return [{ text, node: { visited: began ? rest : { ...rest, began: next } } }];
+  }
+
+  function doings(node: Node, next: Selection) {
+    const doing = node.visited!.doing ?? [];
+    const more = {
+      text: "Add something done in the visit",
+      node: { visited: { ...node.visited!, doing: [...doing, next] } },
+    };
+    if (doing.length === 1) {
+      const rest = { ...node.visited! };
+      delete rest.doing;
+      return [more, { text: `Leave out ${namesOf(doing[0]!)}`, node: { visited: rest } }];
+    }
+    const fewer = doing.map((one, index) => ({
+      text: `Leave out ${namesOf(one)}`,
+      node: withoutPiece(node, `visited.doing[${index}]`),
+    }));
+    return [more, ...fewer];
+  }
 </script>
 
 <script lang="ts">

@@ -8,8 +8,6 @@ module Estrel
         # Above every number of visits of a person, and every number of seconds that is told apart.
         MOST = 1 << 20
         HOURS = 7 * 24
-        KEY = %w[profile_id occurred_at type].freeze
-        private_constant :KEY
 
         # @param analysis [Visits]
         # @param part [Audience::Evaluator]
@@ -56,18 +54,13 @@ module Estrel
 
         # With the value of the event that began each; of several at one instant, of the first.
         def told(visits)
-          window = EventCounts.window(@steps)
-          frames = @analysis.anything.types(@part.catalogue).map { |type| beginnings(type, window) }
-          visits.join(Polars.concat(frames), on: KEY, how: "left")
-        end
-
-        # The events of a type that a visit began with, or that happened at the same instant.
-        def beginnings(type, window)
-          selection = Audience::Selection.new([type.name], Audience::FilterGroup.new("all", []))
-          rows = selection.rows(@part, window, beside: %w[visit_start], split: @analysis.first_property)
-          rows.filter(Polars.col("visit_start") == Polars.col("occurred_at"))
-              .with_columns([Polars.lit(type.id).cast(Polars::UInt16).alias("type")])
-              .select([*KEY, "told"]).unique(subset: KEY, maintain_order: true, keep: "first")
+          split = @analysis.first_property
+          key = Estrel::Visits::KEY
+          frames = @part.catalogue.event_types.values.map do |type|
+            Estrel::Visits.beginnings(@part.ledger, type, @analysis.from, properties: [split.property])
+                          .select([*key.map { |name| Polars.col(name) }, split.of(type, @part.calendar).alias("told")])
+          end
+          visits.join(Polars.concat(frames), on: key, how: "left")
         end
 
         def counted(rows)

@@ -65,12 +65,11 @@ module Estrel
 
         # @param window [Hash] as JSON
         # @param visit [Hash] what is asked of the visits besides, see {Audience::Condition::Visited}
-        # @return [Hash, nil] the condition, as JSON, of who paid such visits; nil where none can say it
+        # @return [Hash] the condition, as JSON, of who paid such visits
         def people_in(window: whole, count: { "at_least" => 1 }, **visit)
-          return if group[:where]&.any?
-
+          began = group[:where]&.any? ? { "began" => { "any_event" => true, "where" => group[:where] } } : {}
           condition = { "visited" => { "count" => count, **visit.transform_keys(&:to_s), **(group[:visit] || {}),
-                                       "window" => window } }
+                                       **began, "window" => window } }
           group[:people_in] == { "all" => [] } ? condition : { "all" => [group[:people_in], condition] }
         end
 

@@ -60,7 +60,7 @@ module Estrel
 
         # Of each line, whoever a column counts.
         def cells(name)
-          @lines.each_with_index.to_h { |line, index| ["#{name}_#{index}", yield(line)] }.compact
+          @lines.each_with_index.to_h { |line, index| ["#{name}_#{index}", yield(line)] }
         end
 
         def lengths

@@ -4,8 +4,9 @@ module Estrel
   module Audience
     class Condition
       # *visited*: how many visits somebody has paid, of all or only of those of some length, with so many events, at
-      # some place in the order of a person's visits, or in which something was done. A visit lies in the window where
-      # it begins there; how long it lasted and what was done in it is known up to the as-of date. Frozen.
+      # some place in the order of a person's visits, that began with something, or in which something was done. A visit
+      # lies in the window where it begins there; how long it lasted and what was done in it is known up to the as-of
+      # date. Frozen.
       class Visited < Condition
         SECOND = Calendar::MICROS
         # What is asked of a visit, by the two ends that may be given, with the column that tells it.
@@ -20,7 +21,7 @@ module Estrel
           end
           doing = Schema.list("maxItems" => 20, "items" => Schema.reference("Selection"))
           Schema.object({ "count" => Schema.reference("Count"), **ranges, "doing" => doing,
-                          "window" => Schema.reference("Window") })
+                          "began" => Schema.reference("Selection"), "window" => Schema.reference("Window") })
         end
 
         def self.read(body, place, reading, _kind)
@@ -29,11 +30,12 @@ module Estrel
           doing = (body["doing"] || []).each_with_index.map do |row, index|
             reading.selections.read(row, "#{place}.doing[#{index}]")
           end
+          began = body["began"] && reading.selections.read(body["began"], "#{place}.began")
           ranges = RANGES.keys.to_h { |name| [name, range(body[name], "#{place}.#{name}", reading)] }
-          return unless count && window && doing.all? && ranges.values.none?(:fault)
+          return unless count && window && doing.all? && ranges.values.none?(:fault) && !body["began"] == !began
           return reading.fault("#{place}.count.of", "visits are counted here, nothing else") if body.dig("count", "of")
 
-          new(count: count, ranges: ranges.compact, doing: doing, window: window)
+          new(count: count, ranges: ranges.compact, doing: doing, began: began, window: window)
         end
 
         def self.range(json, place, reading)
@@ -54,13 +56,16 @@ module Estrel
         attr_reader :ranges
         # @return [Array<Selection>] all of which were done in the visit
         attr_reader :doing
+        # @return [Selection, nil] what the first event of the visit was; of several at one instant, the first one
+        attr_reader :began
         # @return [Window]
         attr_reader :window
 
-        def initialize(count:, ranges:, doing:, window:)
+        def initialize(count:, ranges:, doing:, began:, window:)
           @count = count
           @ranges = ranges.freeze
           @doing = doing.freeze
+          @began = began
           @window = window
           freeze
         end
@@ -78,14 +83,15 @@ module Estrel
         # @return [Hash] plain JSON
         def to_h
           { "visited" => { "count" => count.to_h, **ranges, "doing" => doing.any? ? doing.map(&:to_h) : nil,
-                           "window" => window.to_h }.compact }
+                           "began" => began&.to_h, "window" => window.to_h }.compact }
         end
 
         def parts(words)
           told = [words.plain(count.none? ? "who did not pay" : "who paid"),
                   words.part(count.none? ? "any visit" : VisitWording.number(count), "what", "visited", "visited")]
           told << words.part(VisitWording.ranges(ranges), "what", "visited", "visited") unless ranges.empty?
-          told << words.plain("in which they") if doing.any?
+          told += [words.plain("that began when they"), *words.beside(began, "visited.began")] if began
+          told << words.plain("#{"and " if began}in which they") if doing.any?
           did = doing.each_with_index.flat_map do |one, index|
             [words.plain("and"), *words.beside(one, "visited.doing[#{index}]")]
           end
@@ -95,7 +101,7 @@ module Estrel
         def evidence(evaluator)
           found = visits(evaluator)
           facts = found.tail(Facts::MOST).rows(named: true).reverse.map { |row| { what: told(row), at: row["occurred_at"] } }
-          such = ranges.empty? && doing.empty? ? "visit" : "such visit"
+          such = ranges.empty? && doing.empty? && began.nil? ? "visit" : "such visit"
           said = "paid #{English.counted(found.height, such)} #{Wording.window(window)}"
           { found: said, asked: count.none? ? "none" : VisitWording.number(count),
             nearness: nearness_of(found.height), facts: facts, more: [found.height - Facts::MOST, 0].max }
@@ -110,6 +116,7 @@ module Estrel
           found = Visits.listed(rows(evaluator))
           found = numbered(found) if ranges.key?("number")
           found = doing.reduce(found) { |left, selection| having(left, selection, evaluator) }
+          found = beginning(found, evaluator) if began
           found = found.join(evaluator.first_seen, on: "profile_id", how: "inner") if window.relative?
           found.filter([window.expression(evaluator.as_of, evaluator.calendar), *expressions].reduce(:&))
         end
@@ -134,6 +141,15 @@ module Estrel
           rows = selection.rows(evaluator, Window.new, beside: %w[visit_start])
           starts = rows.select([Polars.col("profile_id"), Polars.col("visit_start").alias("occurred_at")]).unique
           visits.join(starts, on: %w[profile_id occurred_at], how: "semi")
+        end
+
+        def beginning(visits, evaluator)
+          first = window.first_day(evaluator.as_of)
+          frames = began.types(evaluator.catalogue).map do |type|
+            Visits.beginnings(evaluator.ledger, type, first, properties: began.where.properties)
+                  .filter(began.where.expression(type, evaluator.calendar)).select(Visits::KEY)
+          end
+          visits.join(Polars.concat(frames), on: Visits::KEY, how: "semi")
         end
 
         def expressions
