@@ -81,6 +81,8 @@ class AskedAnalyses
   def visits(from)
     [{ "from" => from, "step" => "week" }, { "from" => from, "step" => "day", "audiences" => [1, 2], "unit" => "hours" }, { "from" => from, "step" => "day", "newness" => true },
      { "from" => from, "step" => "week", "by" => { "attribute" => "plan" }, "top" => 1, "order" => "time" }, { "from" => from, "by_first" => "dock", "top" => 2, "order" => "people" },
+     { "from" => from, "by" => { "attribute" => "plan" }, "top" => 1, "order" => "sum", "order_by" => { "event" => "ride_ended", "property" => "km" } },
+     { "from" => from, "by_first" => "dock", "top" => 1, "order" => "sum", "order_by" => { "event" => "ride_ended", "property" => "km" } },
      { "from" => from, "to" => (@as_of - 3).clamp(@from, @as_of).iso8601, "by_doing" => { "event" => "pass_bought" }, "edges" => [60, 1_801] }]
   end
 

@@ -68,14 +68,18 @@ export class Reader {
   }
 }
 
-/** Whole numbers that rise: "1,2,3,6". Null where they do not, or are fewer than the least or more than so many. */
-export function rising(text: string, least: number, most: number): number[] | null {
+/** Numbers that rise, whole ones unless parts are allowed: "1,2,3,6". Null where they do not, or are more than so many. */
+export function rising(text: string, least: number, most: number, parts = false): number[] | null {
   const found = text
     .split(/[\s,;]+/)
     .filter(Boolean)
     .map(Number);
   const rise = found.every(
-    (one, at) => Number.isInteger(one) && one >= least && one <= MOST && one > (found[at - 1] ?? least - 1),
+    (one, at) =>
+      (parts ? Number.isFinite(one) : Number.isInteger(one)) &&
+      one >= least &&
+      one <= MOST &&
+      one > (found[at - 1] ?? -1),
   );
   return found.length > 0 && found.length <= most && rise ? found : null;
 }

@@ -63,7 +63,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   unit: oneOf("events days weeks visits seconds minutes hours"),
   along: oneOf("visit day week time level"),
   what: oneOf("rates per_person shares people"),
-  most: oneOf("visits people time"),
+  most: (text) => /^(?:visits|people|time|sum:[^:]+:.+)$/.test(text), // linear: one run, then the rest
   direction: oneOf("before"),
   counted: oneOf("people times"),
   combined: oneOf("per plus minus"),

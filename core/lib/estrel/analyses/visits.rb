@@ -76,8 +76,18 @@ module Estrel
         raise Invalid, (e.errors.map { |error| { **error, place: "by_first" } })
       end
 
-      # @return [String] by what the values with lines of their own are the greatest: visits, people or time
+      # @return [String] by what the values with lines of their own are the greatest: visits, people, time or a sum
       def order = question["order"] || "visits"
+
+      # @return [Metric, nil] of which the sum decides that: of all that people did in these days, or of what they did
+      #   in the visits where these are told apart by their beginning
+      # @raise [Invalid]
+      def summed
+        return unless order == "sum"
+
+        json = { **(question["order_by"] || {}), "measure" => "sum" }
+        @summed ||= Metric.parse(json, workspace.catalogue, "order_by")
+      end
 
       # @return [String] in which lengths are told
       def unit = question["unit"] || "minutes"
@@ -121,6 +131,8 @@ module Estrel
           raise Invalid.at("edges", "each edge has to be higher than the one before")
         end
 
+        summed
+
         most = split || first_property ? (question["top"] || EventGroups::TOP) + 2 : audiences.size
         raise Invalid.at("top", "that would be #{most} lines; choose fewer values") if most > MOST_LINES
       end
@@ -128,7 +140,7 @@ module Estrel
       def doing_selection = Metric.selection(question["by_doing"], workspace.catalogue, "by_doing")
 
       def picture(lines, cohorts)
-        { from: from, to: to, step: steps.unit, unit: unit, periods: periods,
+        { from: from, to: to, step: steps.unit, unit: unit, periods: periods, edges: edges,
           lengths: ["one event", *lengths.map { |range| said(range) }],
           often: often.map { |range| Frequency.said(range) }, rows: lines.map(&:to_h), cohorts: cohorts.to_a }
       end

@@ -110,6 +110,23 @@ RSpec.describe Estrel::Analyses::Visits do
     expect(picture(times, from: "2026-03-28", to: "2026-03-28")[:rows].first[:figures].slice(:visits, :mean).transform_values { |figure| figure[:total] }).to eq({ visits: 1, mean: 1_200.0 })
   end
 
+  it "gives lines of their own to the values of those who brought in most, of people or of what a visit began with" do
+    people = [["day", "North", 1, 5], ["monthly", "South", 3, 1], ["monthly", "South", 3, 1]].each_with_index.to_h do |(plan, gate, visits, price), index|
+      events = (1..visits).flat_map { |day| [{ type: "entered", at: Time.utc(2026, 3, day, 9), gate: gate }, { type: "pass_bought", at: Time.utc(2026, 3, day, 9, 5), price: price / visits.to_f }] }
+      [index + 1, { events: events, attributes: [{ name: "plan", at: Time.utc(2026), value: plan }] }]
+    end
+    population = Population.new(people, event_types: { "entered" => { "gate" => "text" }, "pass_bought" => { "price" => "number" } }, attributes: { "plan" => "text" })
+    with_ledger(population) do |ledger|
+      names = ->(question) { analysis("visits", { "from" => "2026-03-01", "top" => 1, **question }, ledger, as_of: Date.new(2026, 3, 31)).over.picture[:rows].map { |row| [row[:name], row[:figures][:visits][:total]] } }
+      spent = { "order" => "sum", "order_by" => { "event" => "pass_bought", "property" => "price" } }
+      expect(names.call("by" => { "attribute" => "plan" }, **spent)).to eq([["day", 1], ["monthly", 6]])
+      expect(names.call("by" => { "attribute" => "plan" })).to eq([["monthly", 6], ["day", 1]])
+      expect(names.call("by_first" => "gate", **spent)).to eq([["North", 1], ["South", 6]])
+      expect { names.call("by_first" => "gate", "order" => "sum") }.to raise_error(Estrel::Analyses::Invalid, /event/)
+      expect { names.call("by_first" => "gate", "order" => "sum", "order_by" => { "event" => "entered", "property" => "gate" }) }.to raise_error(Estrel::Analyses::Invalid, /is a number/)
+    end
+  end
+
   it "knows a value whose visits have no length also after somebody else's value changed" do
     people = (1..9).to_h do |id|
       plan = [{ name: "city", at: Time.utc(2026), value: "North" }, { name: "plan", at: Time.utc(2026), value: "day" }]

@@ -11,6 +11,7 @@
   import DateField from "../../ui/DateField.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
+  import EdgesField from "../EdgesField.svelte";
   import { put } from "../codec";
   import { asksSomething, seriesText } from "../series";
   import SeriesPhrases from "../SeriesPhrases.svelte";
@@ -165,17 +166,11 @@
             </li>
           {/each}
         </ul>
-        <label class="small mt-3 block">
-          Places begin at
-          <input
-            class="mt-1 block w-full"
-            value={(asked.edges ?? data.places.map(({ from }) => from)).join(", ")}
-            onchange={(event) => {
-              const edges = edgesOf(event.currentTarget.value);
-              put({ edges: edges ? edges.join(",") : event.currentTarget.value || null });
-            }}
-          />
-        </label>
+        <EdgesField
+          label="Places begin at"
+          value={asked.edges ?? data.places.map(({ from }) => from)}
+          parse={edgesOf}
+        />
       </div>
     </div>
   {/snippet}

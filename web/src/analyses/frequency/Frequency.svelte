@@ -13,6 +13,7 @@
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
+  import EdgesField from "../EdgesField.svelte";
   import { put } from "../codec";
   import SincePhrase from "../SincePhrase.svelte";
   import { asksSomething, seriesText } from "../series";
@@ -175,17 +176,11 @@
             </li>
           {/each}
         </ul>
-        <label class="small mt-3 block">
-          Bars begin at
-          <input
-            class="mt-1 block w-full"
-            value={(asked.edges ?? data.buckets.map(({ from }) => from).filter(Boolean)).join(", ")}
-            onchange={(event) => {
-              const edges = edgesOf(event.currentTarget.value);
-              put({ edges: edges ? edges.join(",") : event.currentTarget.value || null });
-            }}
-          />
-        </label>
+        <EdgesField
+          label="Bars begin at"
+          value={asked.edges ?? data.buckets.map(({ from }) => from).filter(Boolean)}
+          parse={edgesOf}
+        />
       </div>
     </div>
     <p class="soft small mt-1">

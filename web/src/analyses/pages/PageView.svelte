@@ -90,6 +90,7 @@
   {@const whole = page.data}
   <article class="mt-4 max-w-[60rem]">
     {#if draft}
+      <h2 class="sr-only">Write “{whole.name}”</h2>
       <PageSettings bind:draft />
     {:else}
       <h2 class="text-[1.7rem]! leading-tight!">{whole.name}</h2>

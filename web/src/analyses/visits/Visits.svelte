@@ -16,11 +16,23 @@
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put, selectionText } from "../codec";
+  import EdgesField from "../EdgesField.svelte";
   import EventsPhrase from "../EventsPhrase.svelte";
   import RangePhrases from "../RangePhrases.svelte";
   import SplitBy from "../SplitBy.svelte";
   import VisitsKey from "./VisitsKey.svelte";
-  import { FIGURES, inUnit, read, said, SHOWN, SHOWN_AS, UNITS, type Picture } from "./question";
+  import {
+    edgesInSeconds,
+    edgesOf,
+    FIGURES,
+    inUnit,
+    read,
+    said,
+    SHOWN,
+    SHOWN_AS,
+    UNITS,
+    type Picture,
+  } from "./question";
 
   /** How long and how often people visit, and when. */
   const INKS = 6;
@@ -31,7 +43,8 @@
   const doing = $derived(asked.doing ?? { event: frequentTypes()[0] ?? "" });
   const visits = new Asked("visits", () => ({
     ...{ from: range.from, ...range.until, step: range.step, unit: asked.unit },
-    ...(asked.order === "visits" ? {} : { order: asked.order }),
+    ...(asked.edges ? { edges: edgesInSeconds(asked.edges, asked.unit) } : {}),
+    ...(asked.ordered.order !== "visits" && (asked.by || asked.first) ? asked.ordered : {}),
     ...(asked.newness
       ? { newness: true }
       : asked.first
@@ -42,6 +55,17 @@
             ? { by: asked.by }
             : { audiences: comparison.active }),
   }));
+  /** Besides visits, people and time, whatever money was spent on. */
+  const orders = $derived<[string, string][]>([
+    ["visits", "visits"],
+    ["people", "people"],
+    ["time", "time spent"],
+    ...offeredTypes().flatMap(({ name, noun, properties }) =>
+      properties
+        .filter(({ quantity, type }) => quantity === "money" && type === "number")
+        .map((field): [string, string] => [`sum:${name}:${field.name}`, `${field.display} of ${noun}`]),
+    ),
+  ]);
   const alone = $derived(!asked.told && !comparison.active.length);
 
   /** Properties of any event, each once, since any may begin a visit. */
@@ -137,7 +161,7 @@
       ink="what"
       value={asked.unit}
       options={Object.entries(UNITS)}
-      choose={(unit) => put({ unit: unit === "minutes" ? null : unit })}
+      choose={(unit) => put({ unit: unit === "minutes" ? null : unit, edges: null })}
     />, told apart by <SplitBy
       phrase
       value={asked.told}
@@ -159,12 +183,8 @@
       /> and all others{/if}{#if asked.by || asked.first}, those with the most <PhraseSelect
         label="Order of values"
         ink="what"
-        value={asked.order}
-        options={[
-          ["visits", "visits"],
-          ["people", "people"],
-          ["time", "time spent"],
-        ]}
+        value={address.get("most") ?? "visits"}
+        options={orders}
         choose={(order) => put({ most: order === "visits" ? null : order })}
       />{/if}{#if !asked.told && comparison.active.length}:
       <ComparedNames />{/if}
@@ -235,13 +255,22 @@
           format={percent}
         />
       {/if}
-      <VisitsKey
-        {data}
-        {figure}
-        period={asked.shown === "time" ? pointed : null}
-        chosen={asked.shown === "clock" && data.rows.length > 1 ? row(data) : null}
-        colour={(index) => colour(data, index)}
-      />
+      <div>
+        <VisitsKey
+          {data}
+          {figure}
+          period={asked.shown === "time" ? pointed : null}
+          chosen={asked.shown === "clock" && data.rows.length > 1 ? row(data) : null}
+          colour={(index) => colour(data, index)}
+        />
+        {#if asked.shown === "length"}
+          <EdgesField
+            label="Bars begin at, in {data.unit}"
+            value={asked.edges ?? data.edges.map((edge) => inUnit("mean", edge, data.unit)!)}
+            parse={edgesOf}
+          />
+        {/if}
+      </div>
     </div>
     <p class="soft small mt-1">
       {#if asked.shown === "time"}Drag across the picture to look at fewer days.

@@ -6,6 +6,7 @@ import { answerOf, tableOf } from "../../testing/answers";
 import { meant } from "../../testing/links";
 import { last, serve } from "../../testing/server";
 import type { Picture } from "./question";
+import { edgesInSeconds, edgesOf } from "./question";
 import Visits from "./Visits.svelte";
 
 const PATH = "/analyses/visits";
@@ -45,7 +46,7 @@ async function shown(query: string, rows = [row("everybody")]) {
     { from: "2026-10-26", to: "2026-10-31", complete: false },
   ];
   const picture: Picture = {
-    ...{ ...window, step: "week", unit: "minutes", periods, rows },
+    ...{ ...window, step: "week", unit: "minutes", periods, edges: [60, 120], rows },
     ...{ lengths: ["one event", "under 1 min", "1 min or more"], often: ["1", "2 or more"] },
     cohorts: [{ from: "2026-10-19", to: "2026-10-25", people: 10, seconds: [120, 60, null] }],
   };
@@ -101,6 +102,27 @@ describe("visits", () => {
     expect(last(PATH).body).not.toHaveProperty("by_doing");
     address.go(`${PATH}?by=first:distance_km`);
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_first: "distance_km" }));
+    expect(last(PATH).body).not.toHaveProperty("order");
+    address.go(`${PATH}?by=attribute:plan&most=sum:pass_bought:price`);
+    const order_by = { event: "pass_bought", property: "price" };
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ order: "sum", order_by }));
+  });
+
+  it("take bars of lengths that rise in the unit they are told in", async () => {
+    const user = await shown("?shown=length");
+    const edges = screen.getByLabelText<HTMLInputElement>("Bars begin at, in minutes");
+    expect(edges.value).toBe("1, 2");
+    await user.clear(edges);
+    await user.type(edges, "0.5, 3, 20");
+    await user.tab();
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ edges: [30, 180, 1200] }));
+    await user.selectOptions(screen.getByLabelText("Unit of time"), "hours");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ unit: "hours" }));
+    expect(last(PATH).body).not.toHaveProperty("edges");
+    expect([edgesOf("3,2"), edgesOf("0"), edgesOf("a"), edgesInSeconds([0.001, 0.01], "seconds")]).toEqual([
+      ...[null, null, null],
+      [1],
+    ]);
   });
 
   it("open the people behind a length, a number of visits and an hour of the week", async () => {

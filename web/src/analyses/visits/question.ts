@@ -1,7 +1,7 @@
 import type { Schemas } from "../../lib/api/client";
 import { address } from "../../lib/address.svelte";
 import { decimals, number, percent } from "../../lib/format";
-import { Reader } from "../codec";
+import { Reader, rising } from "../codec";
 
 type Question = Schemas["VisitsQuestion"];
 export type Picture = Schemas["VisitsPicture"];
@@ -42,6 +42,10 @@ export const UNITS: Record<Unit, string> = { seconds: "seconds", minutes: "minut
 const SECONDS: Record<Unit, number> = { seconds: 1, minutes: 60, hours: 3600 };
 const SIGNS: Record<Unit, string> = { seconds: "s", minutes: "min", hours: "h" };
 const ORDERS = ["visits", "people", "time"] as const;
+const SUM = "sum:";
+const MOST_EDGES = 30;
+/** Parts of a second, or of a unit, that an edge of lengths has at least. */
+const LEAST = 0.01;
 const FIRST = "first:";
 
 /** A figure in the unit it is told in, as pictures draw it. */
@@ -64,6 +68,21 @@ export function said(figure: Figure, value: number | null, unit: Unit): string {
   }
 }
 
+/** Where the bars of lengths begin, in the unit they are told in. */
+export const edgesOf = (text: string) => rising(text, LEAST, MOST_EDGES, true);
+
+/** The same in seconds, as questions take it; edges that fall on the same second are one. */
+export function edgesInSeconds(edges: number[], unit: Unit): number[] {
+  return [...new Set(edges.map((edge) => Math.max(1, Math.round(edge * SECONDS[unit]))))];
+}
+
+/** By what the values with lines of their own are the greatest, as the address has it: "sum:pass_bought:price". */
+function order(text: string | null) {
+  if (!text?.startsWith(SUM)) return { order: ORDERS.find((one) => one === text) ?? "visits" };
+  const [event = "", ...property] = text.slice(SUM.length).split(":");
+  return { order: "sum" as const, order_by: { event, property: property.join(":") } };
+}
+
 /** What the address asks. */
 export function read() {
   const reader = new Reader();
@@ -75,7 +94,8 @@ export function read() {
     figure: reader.oneOf("figure", Object.keys(FIGURES) as Figure[]) ?? "visits",
     shown: reader.oneOf("shown", SHOWN) ?? "time",
     unit: reader.oneOf("unit", Object.keys(UNITS) as Unit[]) ?? "minutes",
-    order: reader.oneOf("most", ORDERS) ?? "visits",
+    ordered: order(reader.text("most")),
+    edges: reader.parsed("edges", edgesOf),
     row: reader.whole("row", 0, 20) ?? 0,
     told,
     first,

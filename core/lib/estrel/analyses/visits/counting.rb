@@ -8,6 +8,8 @@ module Estrel
         # Above every number of visits of a person, and every number of seconds that is told apart.
         MOST = 1 << 20
         HOURS = 7 * 24
+        # A single amount, in thousandths, that is added up.
+        LARGEST = 10**15
 
         # @param analysis [Visits]
         # @param part [Audience::Evaluator]
@@ -17,9 +19,12 @@ module Estrel
           @steps = analysis.steps
         end
 
-        # @return [Hash{String, nil => Integer}] of each value, visits, people, or microseconds
+        # @return [Hash{String, nil => Integer}] of each value, visits, people, microseconds, or thousandths of a sum
+        #   above the visits
         def values
           order = @analysis.order
+          return Sum.of(groups.counts(visits, @part, people: false), sums) if order == "sum"
+
           groups.counts(visits, @part, people: order == "people", weight: (order == "time" ? "length" : nil))
         end
 
@@ -37,6 +42,29 @@ module Estrel
         private
 
         def groups = @analysis.groups
+
+        # Values whose sums are alike are told apart by their visits, so sums count far more. A value below nothing
+        # counts as nothing.
+        def sums
+          rows = summed_rows
+          amount = (Polars.col("value").fill_null(0.0) * 1_000).round.clip(0, LARGEST).cast(Polars::Int64)
+          rows = rows.with_columns([amount.alias("amount")])
+          rows = beside_beginnings(rows) if @analysis.first_property
+          groups.counts(rows, @part, people: false, weight: "amount").transform_values { |sum| sum * MOST }
+        end
+
+        def summed_rows
+          metric = @analysis.summed
+          window = EventCounts.window(@steps)
+          metric.selection.rows(@part, window, property: metric.property, beside: %w[visit_start])
+        end
+
+        # Rows with the value that the visit they lie in began with.
+        def beside_beginnings(rows)
+          start = Polars.col("occurred_at").alias("visit_start")
+          told = visits.select([Polars.col("profile_id"), start, Polars.col("told")])
+          rows.join(told, on: %w[profile_id visit_start], how: "inner")
+        end
 
         def visits
           @visits ||= begin
