@@ -91,6 +91,7 @@ class AskedAnalyses
     [{ "from" => from, "series" => [rides, { "any_event" => true }], "behind" => "previous", "over_time" => true, "step" => "week" },
      { "from" => from, "series" => [rides], "unit" => "days", "of_all" => true, "over_time" => false, "audiences" => [1, 2], "edges" => [1, 2, 4] },
      { "from" => from, "series" => [{ "any_event" => true }], "unit" => "visits", "of_all" => true, "by" => { "attribute" => "plan" }, "top" => 1 },
+     { "from" => from, "series" => [rides], "by" => { "both" => [{ "attribute" => "plan" }, { "profile_type" => true }] }, "top" => 2 },
      { "from" => from, "series" => [{ "any_event" => true }], "unit" => "weeks", "edges" => [2, 3] }]
   end
 
@@ -102,6 +103,7 @@ class AskedAnalyses
      { **common, "series" => [{ "events" => %w[ride_ended pass_bought] }], "measure" => "per_person", "audiences" => [1, 2] },
      { **common, "series" => [passes], "measure" => "sum", "property" => "price", "by" => { "attribute" => "plan" }, "top" => 1 },
      { **common, "to" => (@as_of - 2).clamp(@from, @as_of).iso8601, "series" => [passes], "by" => { "state" => true }, "measure" => "share_of_active" },
+     { **common, "series" => [rides], "by_event" => "dock", "by" => { "attribute" => "plan" }, "top" => 3 }, { **common, "series" => [passes], "by" => { "both" => [{ "attribute" => "plan" }, { "state" => true }] }, "top" => 2 },
      { **common, "series" => [rides], "by_event" => "dock", "top" => 1 }, { **common, "series" => [rides, passes], "measure" => "times", "combined" => "per", "behind" => "year" },
      { **common, "series" => [rides], "by_event" => "km", "measure" => "share_of_active" },
      *%w[mean median p90 min max distinct sum_per_person].map { |measure| { "from" => from, "step" => "month", "series" => [passes], "measure" => measure, "property" => "price" } }]

@@ -42,7 +42,7 @@
     },
   ] as const;
   /** What questions have in common goes along when another is asked. */
-  const COMMON = ["audience", "event", "also", "of", "from", "to", "step", "range", "by"];
+  const COMMON = ["audience", "event", "also", "of", "from", "to", "step", "range", "by", "by_too"];
   /** Some tell events or visits apart in ways that others know nothing of. */
   const OWN = { trends: /^event:/, visits: /^(?:new|did|first:.*)$/ };
   const carried = (key: string, name: string) => {

@@ -4,9 +4,11 @@
 
   /** What people are told apart by, as the API takes it. */
   export type By = Schemas["Split"];
+  /** The name in the address of what they are told apart by besides. */
+  export const BESIDES = "by_too";
 
   /** As it stands in the address: "attribute:plan", "state", "property:most_frequent:ride_ended:quarter". */
-  export function by(text: string | null): By | null {
+  export function by(text: string | null): Schemas["SingleSplit"] | null {
     const [kind, ...rest] = (text ?? "").split(":");
     if (kind === "state") return { state: true };
     if (kind === "profile_type") return { profile_type: true };
@@ -19,6 +21,8 @@
 </script>
 
 <script lang="ts">
+  import { address } from "../lib/address.svelte";
+  import { put } from "./codec";
   import { workspace } from "../lib/workspace.svelte";
 
   let {
@@ -26,6 +30,7 @@
     choose,
     none = null,
     phrase = false,
+    twice = false,
     events = [],
     eventsAre = "A property of each event",
     eventsBy = "event",
@@ -44,6 +49,8 @@
     also?: readonly (readonly [string, string])[];
     /** Whether it stands in a sentence. */
     phrase?: boolean;
+    /** Whether people may be told apart by two things at once; the second stands in the address, see {@link BESIDES}. */
+    twice?: boolean;
   } = $props();
 
   const TAKES = [
@@ -63,6 +70,16 @@
   );
 </script>
 
+{#snippet ofPeople()}
+  <option value="state">state</option>
+  <option value="profile_type">profile type</option>
+{/snippet}
+{#snippet named()}
+  <optgroup label="Attributes">
+    {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.display}</option
+      >{/each}
+  </optgroup>
+{/snippet}
 <select
   class={phrase ? "phrase ink-state" : ""}
   aria-label="Split by"
@@ -70,13 +87,9 @@
   onchange={(event) => choose(event.currentTarget.value)}
 >
   {#if none !== null}<option value="">{none}</option>{/if}
-  <option value="state">state</option>
-  <option value="profile_type">profile type</option>
+  {@render ofPeople()}
   {#each also as [key, text] (key)}<option value={key}>{text}</option>{/each}
-  <optgroup label="Attributes">
-    {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.display}</option
-      >{/each}
-  </optgroup>
+  {@render named()}
   {#if events.length}
     <optgroup label={eventsAre}>
       {#each events as field (field.name)}<option value="{eventsBy}:{field.name}">{field.display}</option
@@ -93,3 +106,15 @@
     </optgroup>
   {/each}
 </select>
+{#if twice && value}
+  and <select
+    class="phrase ink-state"
+    aria-label="And split by"
+    value={address.get(BESIDES) ?? ""}
+    onchange={(event) => put({ [BESIDES]: event.currentTarget.value || null, hidden: null, row: null })}
+  >
+    <option value="">nothing else</option>
+    {@render ofPeople()}
+    {@render named()}
+  </select>
+{/if}

@@ -1,7 +1,7 @@
 import { address } from "../lib/address.svelte";
 import { isDate, isWhole } from "../lib/parameters";
 import type { Selection } from "../audiences/definition";
-import { by } from "./SplitBy.svelte";
+import { BESIDES, by, type By } from "./SplitBy.svelte";
 
 const MOST = 1_000_000;
 
@@ -55,8 +55,16 @@ export class Reader {
     return this.read(name, parse);
   }
 
-  split(name: string) {
-    return this.read(name, by);
+  /** What people are told apart by, by two things at once where the address says so. */
+  split(name: string): By | null {
+    const first = this.read(name, by);
+    const second = first && this.besides();
+    return second ? { both: [first, second] } : first;
+  }
+
+  /** What people are told apart by besides. */
+  besides() {
+    return this.read(BESIDES, by);
   }
 
   private read<T>(name: string, parse: (text: string) => T | null): T | null {

@@ -42,13 +42,13 @@ export function campaignName(raw: string): string {
 }
 
 /** The field whose values people are told apart by; nothing for states and profile types. */
-export function splitField(by: Schemas["Split"] | null): Schemas["Field"] | undefined {
+export function splitField(by: Schemas["SingleSplit"] | null): Schemas["Field"] | undefined {
   if (by?.attribute) return attributeField(by.attribute);
   return by?.property ? propertyField(by.property.of, by.property.event) : undefined;
 }
 
 /** A value of a split, which comes as text. */
-export function groupSaid(by: Schemas["Split"] | null, value: string): string {
+export function groupSaid(by: Schemas["SingleSplit"] | null, value: string): string {
   const field = splitField(by);
   return valueSaid(field, field?.type === "number" ? Number(value) : value);
 }

@@ -2,20 +2,22 @@
 
 module Estrel
   module Analyses
-    # Into which groups events are told apart: by audiences their people are in, by what people are told apart by, or by
-    # a property of the events themselves; or all are in one. The most frequent values have groups of their own; which
-    # they are has to be found out from all parts first.
+    # Into which groups events are told apart: by audiences their people are in, by what people are told apart by, by a
+    # property of the events themselves, or by both of these at once; or all are in one. The most frequent values have
+    # groups of their own; which they are has to be found out from all parts first.
     class EventGroups
       # How many values are told apart unless another number is asked for.
       TOP = 5
 
       # @param audiences [Array<Stored::NamedAudience>]
-      # @param split [Audience::Split, Audience::EventSplit, nil]
+      # @param split [Audience::Split, Audience::PairedSplit, Audience::EventSplit, nil]
       # @param top [Integer, nil]
-      def initialize(audiences, split, top)
+      # @param people [Audience::Split, nil] by which people are told apart besides, where events are
+      def initialize(audiences, split, top, people: nil)
         @audiences = audiences
         @split = split
         @top = top || TOP
+        @people = people
       end
 
       # @return [Boolean] whether values have to be counted first
@@ -39,6 +41,7 @@ module Estrel
         number = (weight ? Polars.col(weight).sum + Polars.len : Polars.len).cast(Polars::Int64).alias("n")
         return of_people(rows, part, people ? Polars.lit(1).cast(Polars::Int64).alias("n") : number) unless of_events?
 
+        rows = crossed(rows, part)
         rows = rows.select(%w[profile_id told]).unique if people
         rows.group_by("told").agg([number]).rows.to_h
       end
@@ -57,14 +60,15 @@ module Estrel
       def of(rows, part, labels)
         return by_audience(rows, part) if @audiences.any? && @split.nil?
         return [in_group(rows, 0)] unless @split
-        return [by_text(rows, labels)] if of_events?
+        return [by_text(crossed(rows, part), labels)] if of_events?
 
         [part.groups(@split, labels).spread(rows)]
       end
 
       # @param labels [Array<Array>, nil]
       # @return [Array<Hash{Symbol => Object}>] of every group: `id` of the audience, `kind`, `value`, `people_in`, the
-      #   condition that finds its people, and `where`, the filters that find its events
+      #   condition that finds its people, and `where`, the filters that find its events; `people_in` is nil where both
+      #   depend on each other, which no condition says
       def named(labels)
         return labels.map { |kind, value| of_value(kind, value&.to_s, labels) } if @split
         return [group("all", nil, nil)] if @audiences.empty?
@@ -82,13 +86,27 @@ module Estrel
         when "other" then English.counted(group[:value].to_i, "other value")
         when "not_set" then "not set"
         when "audience" then group[:value]
-        else @split.said(group[:value])
+        else @people ? said_pair(group[:value]) : @split.said(group[:value])
         end
       end
 
       private
 
       def of_events? = @split.is_a?(Audience::EventSplit)
+
+      # Two values as one, that of the event and that of the person.
+      def crossed(rows, part)
+        return rows unless @people
+
+        each = Polars::DataFrame.new([part.ids.alias("profile_id"), part.values_of(@people).alias("own")])
+        pair = Audience::Pair.of(Polars.col("told"), Polars.col("own"))
+        rows.join(each, on: "profile_id", how: "left").with_columns([pair.alias("told")]).drop("own")
+      end
+
+      def said_pair(value)
+        Audience::Pair.taken_apart(value).zip([@split, @people])
+                      .map { |part, split| part.nil? ? "not set" : split.said(part) }.join(", ")
+      end
 
       def in_group(rows, number) = rows.with_columns([Polars.lit(number).cast(Polars::Int32).alias("group")])
 
@@ -117,10 +135,19 @@ module Estrel
       end
 
       def of_value(kind, value, labels)
+        return of_pair(kind, value) if @people
+
         named = labels.filter_map { |one, name| name if one == :value }
         return group(kind.to_s, value, nil, where: @split.filters(kind, value, named)) if of_events?
 
         group(kind.to_s, value, @split.group(kind, value, named)[:people_in])
+      end
+
+      def of_pair(kind, value)
+        return { **group(kind.to_s, value, nil), people_in: nil } unless kind == :value
+
+        told, own = Audience::Pair.taken_apart(value)
+        group("value", value, @people.condition(own), where: @split.filters(told ? :value : :not_set, told, []))
       end
 
       def group(kind, value, people_in, id: nil, where: [])

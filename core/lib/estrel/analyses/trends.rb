@@ -54,6 +54,11 @@ module Estrel
         @measure ||= EventMeasure.new(*question.values_at("measure", "property"), selections, workspace.catalogue)
       end
 
+      # @return [EventGroups] by a property of the events and by people at once where both are asked for
+      def groups
+        @groups ||= EventGroups.new(audiences, told_apart, question["top"], people: (split if question["by_event"]))
+      end
+
       # @return [String, nil] "per", "plus" or "minus": the first series by the second
       def combined = question["combined"]
 
@@ -84,7 +89,7 @@ module Estrel
 
       def told_apart
         return split unless question["by_event"]
-        raise Invalid.at("by_event", "tell either people apart or events") if split
+        raise Invalid.at("by", "two things at once are as many as there can be") if split && split.by == "both"
 
         @told_apart ||= Audience::EventSplit.new(question["by_event"], selections, workspace.catalogue)
       rescue Audience::Invalid => e
@@ -106,7 +111,7 @@ module Estrel
 
       def caveats
         found = []
-        if split && %w[attribute state].include?(split.by)
+        if split&.changes?
           found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}, whatever it " \
                    "was when they did it."
         end

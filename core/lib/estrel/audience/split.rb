@@ -8,15 +8,16 @@ module Estrel
     # time counts as the day it falls on. Frozen.
     class Split
       # @param json [Hash] one of `{"attribute" => name}`, `{"property" => {"event", "of", "take", "window"}}` with a
-      #   take of {Measure::VALUES}, `{"state" => true}`, `{"profile_type" => true}`
+      #   take of {Measure::VALUES}, `{"state" => true}`, `{"profile_type" => true}`; or `{"both" => [one, other]}`
       # @param catalogue [Catalogue]
-      # @return [Split]
+      # @return [Split, PairedSplit]
       # @raise [Invalid]
       def self.parse(json, catalogue)
         kind, body = json.first
         case kind
         when "state" then new("state")
         when "profile_type" then new("profile_type")
+        when "both" then PairedSplit.new(body.map { |one| parse(one, catalogue) })
         else
           condition = Definition.parse(probe(kind, body), catalogue: catalogue).root
           field = kind == "attribute" ? condition.comparison : condition.measure&.comparison
@@ -62,6 +63,9 @@ module Estrel
 
       # @return [Object] names the split completely
       def key = [by, @condition&.key]
+
+      # @return [Boolean] whether a person may have had another value before
+      def changes? = %w[attribute state].include?(by)
 
       # @param evaluator [Evaluator]
       # @return [Polars::Series] "value": text, one per profile; null where it is not set

@@ -107,6 +107,7 @@
         change={(from) => put({ from })}
       /> on{/if}, told apart by <SplitBy
       phrase
+      twice
       value={asked.by ? (address.get("by") ?? "") : ""}
       none={comparison.active.length ? "the comparison" : "nothing"}
       choose={(by) => put({ by: by || null })}

@@ -114,6 +114,7 @@
       choose={(behind) => put({ behind: behind || null })}
     />, told apart by <SplitBy
       phrase
+      twice
       value={asked.by ? (address.get("by") ?? "") : ""}
       none={comparison.active.length ? "the comparison" : "nothing"}
       choose={(by) => put({ by: by || null })}

@@ -46,7 +46,8 @@
       ...range.until,
       step: range.step,
       behind,
-      ...(byEvent ? { by_event: byEvent } : by ? { by } : { audiences: comparison.active }),
+      ...(byEvent ? { by_event: byEvent } : {}),
+      ...(by ? { by } : byEvent ? {} : { audiences: comparison.active }),
     };
   });
   const compared = $derived(asked.by || asked.byEvent ? [] : comparison.active);
@@ -150,6 +151,7 @@
     </SeriesPhrases>,
     <RangePhrases behind until />, told apart by <SplitBy
       phrase
+      twice
       value={address.get("by") ?? ""}
       none={comparison.active.length ? "the comparison" : "nothing"}
       events={asked.fields}

@@ -112,6 +112,15 @@ describe("trends", () => {
     await user.selectOptions(screen.getByLabelText("Split by"), "event:minutes");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_event: "minutes" }));
     expect(last(PATH).body).not.toHaveProperty("audiences");
+    await user.selectOptions(screen.getByLabelText("And split by"), "state");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ by_event: "minutes", by: { state: true } }));
+    await user.selectOptions(screen.getByLabelText("Split by"), "plan");
+    await waitFor(() =>
+      expect(last(PATH).body).toMatchObject({ by: { both: [{ attribute: "plan" }, { state: true }] } }),
+    );
+    expect(last(PATH).body).not.toHaveProperty("by_event");
+    await user.selectOptions(screen.getByLabelText("Split by"), "the comparison");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ audiences: [4] }));
   });
 
   it("open into the people of the whole range, or of the period that is pointed at", async () => {

@@ -14,8 +14,10 @@ module Estrel
 
         # @param from [Date]
         # @param to [Date]
-        # @return [Hash] the condition, as JSON, of who did it in these days
+        # @return [Hash, nil] the condition, as JSON, of who did it in these days; nil where none can say it
         def people_in(from, to)
+          return if group[:people_in].nil?
+
           kind, body = did.first
           condition = { kind => { **body, "window" => { "from" => from.iso8601, "to" => to.iso8601 } } }
           group[:kind] == "all" ? condition : { "all" => [group[:people_in], condition] }

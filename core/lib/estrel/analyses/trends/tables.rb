@@ -55,7 +55,7 @@ module Estrel
         end
 
         def period_row(period, at)
-          cells = @lines.each_with_index.to_h { |line, index| ["line_#{index}", people(line, period)] }
+          cells = @lines.each_with_index.to_h { |line, index| ["line_#{index}", people(line, period)] }.compact
           values = @lines.map { |line| line.values[at] }
           Table.row([period[:from], period[:to], *values, period[:complete]], cells: cells)
         end
