@@ -26,6 +26,8 @@ class Ferrowick
   # How many riders of each kind there are, their rides per day in an average month, and how they behave.
   KINDS = { commuter: [1_900, 0.245], leisure: [3_600, 0.059], seasonal: [1_800, 0.092], tourist: [1_900, 0.58],
             fare_leaver: [800, 0.116] }.freeze
+  # Up to which of a rider's rides how often a trip is planned first.
+  PLANNED = [[3, 0.95], [10, 0.8], [30, 0.6], [Float::INFINITY, 0.42]].freeze
   CONTACTS = 1_200
   VISITORS = 800
 
@@ -135,6 +137,7 @@ class Ferrowick
   def write_events(riders, out)
     @out = out
     @serial = 0
+    @rides = Hash.new(0)
     riders.each { |rider| live(rider) }
     VISITORS.times { |index| browse(index) }
   end
@@ -179,7 +182,9 @@ class Ferrowick
     distance = (minutes * (0.13 + (@random.rand * 0.12))).round(2)
     quarter = finish(rider, day)
     bike = format("B%03d", @random.rand(700))
-    event("app", "trip_planned", subject, day, second - 300, %("to":"#{quarter}")) if @random.rand < 0.55
+    if @random.rand < planning(rider)
+      event("app", "trip_planned", subject, day, second - ahead(rider, day), %("to":"#{quarter}"))
+    end
     event("bike", "bike_unlocked", subject, day, second, %("bike":"#{bike}"))
     event("bike", "ride_ended", subject, day, second + (minutes * 60),
           %("bike":"#{bike}","distance_km":#{distance},"minutes":#{minutes},"quarter":"#{quarter}",) +
@@ -187,6 +192,15 @@ class Ferrowick
     report(subject, day, second + (minutes * 60) + 60, quarter)
     event("app", "friend_invited", subject, day, second + 4000, %("channel":"link")) if @random.rand < 0.006
   end
+
+  # New riders plan nearly every trip; whoever knows the town just rides.
+  def planning(rider)
+    rides = @rides[rider.number] += 1
+    PLANNED.find { |most, _| rides <= most }.last
+  end
+
+  # Who rides for leisure takes time at weekends, from the plan on.
+  def ahead(rider, day) = rider.kind != :commuter && (day.saturday? || day.sunday?) ? 1_500 : 300
 
   def finish(rider, day)
     quarter = @random.rand < 0.5 ? rider.quarter : pick(QUARTERS)

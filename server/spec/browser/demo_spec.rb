@@ -51,6 +51,31 @@ RSpec.describe Ferrowick do
     expect(members({ "all" => [opened, week] }).len).to eq(members(opened).len)
   end
 
+  def asked(analysis, question)
+    workspace = Estrel::Analyses::Workspace.new(ledger: generation, as_of: described_class::LAST_DAY, today: described_class::LAST_DAY + 1)
+    Estrel::Analyses.named(analysis).ask(question, workspace).over.picture
+  end
+
+  it "has new riders who plan nearly every trip, and experienced ones who just ride" do
+    series = %w[trip_planned bike_unlocked].map { |name| { "event" => name } }
+    planned, unlocked = asked("experience", { "series" => series, "edges" => [1, 2, 4, 11, 31] })[:rows].map { |row| row[:times] }
+    expect(planned[1].fdiv(unlocked[1])).to be > 0.75
+    expect(planned.last.fdiv(unlocked.last)).to be < 0.5
+  end
+
+  it "has longer visits at weekends" do
+    visits = Estrel::Visits.listed(generation.spine).filter(Polars.col("events") > 1)
+    weekend = ((Polars.col("day") + 3) % 7) >= 5
+    means = visits.with_columns([weekend.alias("weekend")]).group_by("weekend").agg([Polars.col("length").mean]).rows.to_h
+    expect(means[true]).to be > 1.3 * means[false]
+  end
+
+  it "has people who plan one trip after the other and then stop" do
+    picture = asked("next-events", { "event" => { "event" => "trip_planned" }, "from" => described_class::FIRST_DAY.iso8601, "depth" => 2 })
+    again, ridden = %w[trip_planned bike_unlocked].map { |name| picture[:branches].find { |branch| branch[:event] == name } }
+    expect(again[:ended].fdiv(again[:times])).to be > 4 * ridden[:ended].fdiv(ridden[:times])
+  end
+
   it "has kiosks that delivered late in February" do
     days = described_class::KIOSKS_OFFLINE.minmax.map { |date| Estrel::Calendar.number(date) }
     passes = generation.events("pass_bought").filter(Polars.col("day").is_between(*days))

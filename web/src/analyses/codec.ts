@@ -55,9 +55,13 @@ export class Reader {
     return this.read(name, parse);
   }
 
+  split(name: string) {
+    return this.read(name, by);
+  }
+
   /** What people are told apart by, by two things at once where the address says so. */
-  split(name: string): By | null {
-    const first = this.read(name, by);
+  splits(name: string): By | null {
+    const first = this.split(name);
     const second = first && this.besides();
     return second ? { both: [first, second] } : first;
   }

@@ -59,7 +59,7 @@ export function read() {
     measure: measure === "rates" && !each(along) ? ("per_person" as const) : measure,
     edges: reader.parsed("edges", edgesOf),
     from: reader.date("from"),
-    by: reader.split("by"),
+    by: reader.splits("by"),
     left: reader.left,
   };
 }

@@ -28,7 +28,7 @@ export function read() {
     edges: reader.parsed("edges", edgesOf),
     ofAll: reader.oneOf("who", ["all"] as const) === "all",
     from: reader.date("from") ?? addDays(workspace.asOf, 1 - DAYS),
-    by: reader.split("by"),
+    by: reader.splits("by"),
     behind: reader.oneOf("behind", ["previous", "year"] as const),
     drawn: reader.oneOf("bars", FORMS) ?? "beside",
     left: reader.left,

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { comparison } from "../../audiences/comparison.svelte";
+  import { comparison, letter } from "../../audiences/comparison.svelte";
   import ComparedNames from "../../audiences/ComparedNames.svelte";
   import type { Schemas } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
@@ -128,6 +128,19 @@
                 >
               </div>
               <p class="soft small">{duration(branch.wait)} in the median</p>
+              {#if branch.audiences.length}
+                <p class="small flex flex-wrap gap-x-3">
+                  {#each branch.audiences as own, index (data.ids[index])}
+                    {@const place = Math.max(0, comparison.position(data.ids[index]!))}
+                    <a
+                      href={peopleOf([{ audience: { id: data.ids[index]! } }, branch.did])}
+                      title="{data.names[index]}: {number(own.people)} people"
+                      style:color="var(--comparison-{place})"
+                      ><b>{letter(place)}</b> {own.share === null ? "–" : percent(own.share)}</a
+                    >
+                  {/each}
+                </p>
+              {/if}
             </li>
           {/each}
           {#if data.other}

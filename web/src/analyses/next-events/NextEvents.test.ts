@@ -20,14 +20,14 @@ function branch(event: string, times: number, more: Partial<Branch> = {}): Branc
   };
 }
 
-async function shown(query = "") {
+async function shown(query = "", compared: { people: number; share: number }[] = []) {
   address.go(`/analyses/next-events${query}`);
   const deeper = branch("message_opened", 20, { did: way("ride_ended", "pass_bought", "message_opened") });
   const picture = {
     ...{ from: "2026-08-03", to: "2026-10-31", direction: "after" as const, within: null, depth: 2 },
     ...{ name: "ended a ride", times: 100, people: 40, ended: 30, other: { types: 3, times: 10 } },
-    ...{ did: way("ride_ended"), ids: [], names: [] },
-    branches: [branch("pass_bought", 60, { ended: 40, branches: [deeper] })],
+    ...{ did: way("ride_ended"), ids: compared.map(() => 4), names: compared.map(() => "Commuters") },
+    branches: [branch("pass_bought", 60, { ended: 40, branches: [deeper], audiences: compared })],
   };
   serve({ [`POST ${PATH}`]: answerOf("next-events", picture, { finding: "Most bought a pass." }) });
   render(NextEvents);
@@ -67,6 +67,13 @@ describe("next events", () => {
       expect(last(PATH).body).toMatchObject({ direction: "before", within: { hours: 7 }, depth: 4 }),
     );
     expect(address.get("within")).toBe("7 hours");
+  });
+
+  it("tells what share of each audience went that way, and opens its people", async () => {
+    await shown("?event=ride_ended&compare=4", [{ people: 12, share: 0.8 }]);
+    const link = within(screen.getByTestId("next-key")).getByRole("link", { name: "A 80%" });
+    expect(link.getAttribute("title")).toBe("Commuters: 12 people");
+    expect(meant(link)).toEqual([{ audience: { id: 4 } }, way("ride_ended", "pass_bought")]);
   });
 
   it("goes on from what came next", async () => {

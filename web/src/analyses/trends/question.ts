@@ -40,7 +40,7 @@ export function read() {
     property: reader.text("of"),
     combined: series.length === 2 ? reader.oneOf("combined", COMBINED) : null,
     byEvent,
-    by: byEvent ? reader.besides() : reader.split("by"),
+    by: byEvent ? reader.besides() : reader.splits("by"),
     behind: reader.oneOf("behind", ["previous", "year"] as const),
     drawn: reader.oneOf("drawn", FORMS) ?? "lines",
     hidden: (address.get("hidden") ?? "").split(",").filter(Boolean).map(Number),

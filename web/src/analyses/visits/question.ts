@@ -101,7 +101,7 @@ export function read() {
     first,
     newness,
     doing,
-    by: first || newness || told === "did" ? null : reader.split("by"),
+    by: first || newness || told === "did" ? null : reader.splits("by"),
     left: reader.left,
   };
 }
