@@ -134,7 +134,7 @@ RSpec.describe "analyses of events", type: :feature do
 
   it "tells what people do in their first and later visits, and opens who got how far and who did it there" do
     visit "/analyses/experience?event=trip_planned&also=#{CGI.escape(JSON.generate([{ event: "ride_ended" }]))}"
-    expect(page).to have_css("[data-testid='finding']", text: /From visit 2 on, “ended a ride” is done more often than “planned a trip”/)
+    expect(page).to have_css("[data-testid='finding']", text: /From visits 4–5 on, “ended a ride” is done more often than “planned a trip”/)
     expect(page).to be_axe_clean
     find("a[aria-label^='got that far, 6–10:']").click
     expect(opened).to start_with("#{shown(members({ "visited" => { "count" => { "at_least" => 6 } } }).len)} people")
