@@ -4,11 +4,14 @@ require "date"
 require "json"
 require "zlib"
 require_relative "ferrowick_messages"
+require_relative "ferrowick_rides"
 require_relative "ferrowick_updates"
 
 # Ferrowick Bikes, an invented bike-share scheme in an invented harbour city: its riders and what they did in fifteen
 # months. Deterministic by seed. demo/README.md says what was planted for analyses to find.
 class Ferrowick
+  include FerrowickRides
+
   SEED = 1871
   FIRST_DAY = Date.new(2025, 8, 1)
   LAST_DAY = Date.new(2026, 10, 31)
@@ -26,8 +29,6 @@ class Ferrowick
   # How many riders of each kind there are, their rides per day in an average month, and how they behave.
   KINDS = { commuter: [1_900, 0.245], leisure: [3_600, 0.059], seasonal: [1_800, 0.092], tourist: [1_900, 0.58],
             fare_leaver: [800, 0.116] }.freeze
-  # Up to which of a rider's rides how often a trip is planned first.
-  PLANNED = [[3, 0.95], [10, 0.8], [30, 0.6], [Float::INFINITY, 0.42]].freeze
   CONTACTS = 1_200
   VISITORS = 800
 
@@ -174,53 +175,6 @@ class Ferrowick
   def renewal?(rider, day)
     switched = switches?(rider) && day >= FARE_CHANGE
     (rider.plan == "monthly pass" || switched) && day != rider.joined && day.mday == 1 + (rider.number % 28)
-  end
-
-  def ride(rider, subject, day)
-    second = (6 * 3600) + @random.rand(15 * 3600)
-    minutes = 4 + @random.rand(rider.kind == :commuter ? 25 : 55)
-    distance = (minutes * (0.13 + (@random.rand * 0.12))).round(2)
-    quarter = finish(rider, day)
-    bike = format("B%03d", @random.rand(700))
-    if @random.rand < planning(rider)
-      event("app", "trip_planned", subject, day, second - ahead(rider, day), %("to":"#{quarter}"))
-    end
-    event("bike", "bike_unlocked", subject, day, second, %("bike":"#{bike}"))
-    event("bike", "ride_ended", subject, day, second + (minutes * 60),
-          %("bike":"#{bike}","distance_km":#{distance},"minutes":#{minutes},"quarter":"#{quarter}",) +
-          %("cost":#{cost(rider, day, minutes)}))
-    report(subject, day, second + (minutes * 60) + 60, quarter)
-    event("app", "friend_invited", subject, day, second + 4000, %("channel":"link")) if @random.rand < 0.006
-  end
-
-  # New riders plan nearly every trip; whoever knows the town just rides.
-  def planning(rider)
-    rides = @rides[rider.number] += 1
-    PLANNED.find { |most, _| rides <= most }.last
-  end
-
-  # Who rides for leisure takes time at weekends, from the plan on.
-  def ahead(rider, day) = rider.kind != :commuter && (day.saturday? || day.sunday?) ? 1_500 : 300
-
-  def finish(rider, day)
-    quarter = @random.rand < 0.5 ? rider.quarter : pick(QUARTERS)
-    return quarter unless quarter == BROKEN_QUARTER && BROKEN_DAYS.cover?(day)
-
-    (QUARTERS - [BROKEN_QUARTER])[@random.rand(QUARTERS.size - 1)]
-  end
-
-  def cost(rider, day, minutes)
-    return 0 unless rider.plan == "pay as you go" && !(switches?(rider) && day >= FARE_CHANGE)
-
-    (1 + (minutes * (day >= FARE_CHANGE ? 0.24 : 0.16))).round(2)
-  end
-
-  def report(subject, day, second, quarter)
-    broken = BROKEN_DAYS.cover?(day)
-    return unless @random.rand < (broken ? 0.06 : 0.012)
-
-    event("app", "fault_reported", subject, day, second,
-          %("part":"#{pick(%w[brake dock saddle light])}","quarter":"#{broken ? BROKEN_QUARTER : quarter}"))
   end
 
   def buy_pass(rider, subject, day)

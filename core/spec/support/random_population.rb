@@ -34,7 +34,7 @@ class RandomPopulation
 
   def date = (START + (@random.rand(DAYS + 20) * 86_400)).to_date
 
-  CONDITIONS = %w[attribute did did did lifecycle first last rhythm visit visited visited order order changed profile_type reachable campaign campaign audience].freeze
+  CONDITIONS = %w[attribute did did did lifecycle first last rhythm visit visited visited order order changed profile_type seen reachable campaign campaign audience].freeze
   PROFILE_TYPES = %w[visitor contact customer].freeze
   ADDRESSES = { "email" => ["a@example.org", "no address", "b.c@mail.example.org", "a@b"], "sms" => ["+351 900 000 001", "12"] }.freeze
 
@@ -210,6 +210,12 @@ class RandomPopulation
     { **selection, "times" => 1 + @random.rand(2), "each" => pick(%w[week month]), "last" => last, **maybe("in", 1 + @random.rand(last)) }
   end
 
+  def seen_condition
+    found = window
+    found = window while found.key?("first_days") || found.key?("after_first_days")
+    { "window" => found }
+  end
+
   def visit_condition = { "all" => Array.new(1 + @random.rand(2)) { selection }, "window" => window }
 
   def visited_condition
@@ -242,7 +248,7 @@ class RandomPopulation
   def window
     from = date
     range = pick([{ "ever" => true }, { "last_days" => 1 + @random.rand(40) }, { "last_hours" => 1 + @random.rand(900) },
-                  { "first_days" => 1 + @random.rand(20) }, { "from" => from.iso8601 }, { "to" => from.iso8601 },
+                  { "first_days" => 1 + @random.rand(20) }, { "after_first_days" => 1 + @random.rand(9), **maybe("first_days", 10 + @random.rand(20)) }, { "from" => from.iso8601 }, { "to" => from.iso8601 },
                   { "from" => from.iso8601, "to" => (from + @random.rand(20)).iso8601 }])
     clock = @random.rand < 0.2 ? { "weekdays" => (1..7).to_a.sample(1 + @random.rand(5), random: @random) } : {}
     { **range, **clock, **(@random.rand < 0.2 ? { "hours" => [@random.rand(24), 1 + @random.rand(24)] } : {}) }

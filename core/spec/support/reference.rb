@@ -82,6 +82,8 @@ class Reference
                    .select { |day| day <= date }.sort
   end
 
+  def seen?(body, person, date) = within?(body["window"], (person[:events] + person[:attributes]).map { |row| row[:at] }.min, person, date)
+
   def profile_type?(body, person, _date) = body["is"].include?(person[:profile_type])
 
   def audience?(body, person, date)

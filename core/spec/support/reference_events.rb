@@ -27,10 +27,12 @@ module ReferenceEvents
     end_of_date = @population.calendar.end_of(date)
     day <= date && (window["last_days"].nil? || day > date - window["last_days"]) &&
       (window["from"].nil? || day >= Date.parse(window["from"])) && (window["to"].nil? || day <= Date.parse(window["to"])) &&
-      (window["first_days"].nil? || day < first_seen(person) + window["first_days"]) &&
+      known?(window, (day - first_seen(person)).to_i) &&
       (window["last_hours"].nil? || @population.micros(time) >= end_of_date - (window["last_hours"] * 3_600_000_000)) &&
       (window["weekdays"].nil? || window["weekdays"].include?(day.cwday)) && hour?(window["hours"], local(time).hour)
   end
+
+  def known?(window, days) = (window["first_days"].nil? || days < window["first_days"]) && (window["after_first_days"].nil? || days >= window["after_first_days"])
 
   def hour?(hours, hour)
     return true unless hours

@@ -44,6 +44,9 @@ module Estrel
       # @return [Date, nil] from which day on people must have been first seen to be looked at
       def from = day("from")
 
+      # @return [Boolean] whether places are days or weeks, which pass whether anything is done or not
+      def timed? = %w[day week].include?(along)
+
       # @return [Hash, nil] `event` and `property` of which the highest value so far is the level
       def level
         return unless along == "level"

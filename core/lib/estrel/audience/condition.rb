@@ -11,7 +11,7 @@ module Estrel
         @kinds ||= { "all" => Group, "any" => Group, "not" => Negation, "attribute" => Attribute, "changed" => Changed,
                      "did" => Did, "first" => Moment, "last" => Moment, "rhythm" => Rhythm, "visit" => SameVisit,
                      "visited" => Visited, "order" => Order, "lifecycle" => LifecycleState,
-                     "profile_type" => ProfileType,
+                     "profile_type" => ProfileType, "seen" => Seen,
                      "campaign" => Campaign, "reachable" => Reachable, "audience" => Membership,
                      "listed" => Listed }.freeze
       end

@@ -51,9 +51,15 @@ module Estrel
       def window(json, place)
         json ||= {}
         bases = json.slice("ever", "last_days", "last_hours", "first_days").keys
+        bases |= %w[first_days] if json.key?("after_first_days")
         bases << "from and to" if json.key?("from") || json.key?("to")
         if bases.size > 1 || (bases.empty? && json.any? && !(json.key?("weekdays") || json.key?("hours")))
           return @faults.add(place, "choose a period")
+        end
+
+        least, most = json.values_at("after_first_days", "first_days")
+        if least && most && least >= most
+          return @faults.add(place, "the period ends on day #{most}, before it starts on day #{least + 1}")
         end
         return unless (ends = window_days(json, place))
 

@@ -3,11 +3,12 @@
 module Estrel
   module Audience
     # The stretch of time a condition looks at: the last N days or hours, between two dates, from or up to one, within N
-    # days of being first seen, or ever; on some weekdays and between some hours of the day where wanted. Frozen.
+    # days of being first seen, not before some of these, or ever; on some weekdays and between some hours of the day
+    # where wanted. Frozen.
     #
     # A window never reaches past the as-of date.
     class Window
-      BASES = %w[last_days last_hours first_days from to].freeze
+      BASES = %w[last_days last_hours first_days after_first_days from to].freeze
       HOUR = 3600 * Calendar::MICROS
       private_constant :HOUR
 
@@ -17,6 +18,8 @@ module Estrel
       attr_reader :last_hours
       # @return [Integer, nil] N of "within N days of being first seen", the day of being first seen counting as one
       attr_reader :first_days
+      # @return [Integer, nil] how many of these days are left out, the first ones
+      attr_reader :after_first_days
       # @return [Date, nil]
       attr_reader :from
       # @return [Date, nil] included
@@ -31,14 +34,17 @@ module Estrel
       # @return [Window]
       def self.from_h(json)
         json ||= {}
-        new(**%w[last_days last_hours first_days weekdays hours].to_h { |name| [name.to_sym, json[name]] },
+        plain = %w[last_days last_hours first_days after_first_days weekdays hours]
+        new(**plain.to_h { |name| [name.to_sym, json[name]] },
             **%w[from to].to_h { |name| [name.to_sym, json[name] && Date.iso8601(json[name])] })
       end
 
-      def initialize(last_days: nil, last_hours: nil, first_days: nil, from: nil, to: nil, weekdays: nil, hours: nil)
+      def initialize(last_days: nil, last_hours: nil, first_days: nil, after_first_days: nil, from: nil, to: nil,
+                     weekdays: nil, hours: nil)
         @last_days = last_days
         @last_hours = last_hours
         @first_days = first_days
+        @after_first_days = after_first_days
         @from = from
         @to = to
         @weekdays = weekdays&.uniq&.sort&.freeze
@@ -50,7 +56,7 @@ module Estrel
       def ever? = BASES.all? { |name| public_send(name).nil? }
 
       # @return [Boolean] whether the day on which a person was first seen is needed to tell
-      def relative? = !first_days.nil?
+      def relative? = !(first_days || after_first_days).nil?
 
       # A day before which nothing lies in the window.
       #
@@ -73,7 +79,7 @@ module Estrel
       # @return [Hash] plain JSON
       def to_h
         base = { "last_days" => last_days, "last_hours" => last_hours, "first_days" => first_days,
-                 "from" => from&.iso8601, "to" => to&.iso8601 }.compact
+                 "after_first_days" => after_first_days, "from" => from&.iso8601, "to" => to&.iso8601 }.compact
         base = { "ever" => true } if base.empty?
         { **base, "weekdays" => weekdays, "hours" => hours }.compact
       end
@@ -87,6 +93,7 @@ module Estrel
         conditions << (day > Calendar.number(as_of) - last_days) if last_days
         conditions << (day >= Calendar.number(from)) if from
         conditions << (day < Polars.col("first_seen_day") + first_days) if first_days
+        conditions << (day >= Polars.col("first_seen_day") + after_first_days) if after_first_days
         conditions << (Polars.col("occurred_at") >= calendar.end_of(as_of) - (last_hours * HOUR)) if last_hours
         conditions
       end

@@ -63,17 +63,23 @@ module Estrel
       # Phrases of {window}.
       def range(window)
         return "in the last #{window.last_hours} hours" if window.last_hours
-        return within_first(window.first_days) if window.first_days
+        return since_first(window) if window.relative?
         return dates(window) unless window.last_days
 
         window.last_days == 1 ? "on the last day" : "in the last #{window.last_days} days"
       end
       private_class_method :range
 
-      def within_first(days)
-        days == 1 ? "on the day of being first seen" : "within #{days} days of being first seen"
+      # The day of being first seen is day 1.
+      def since_first(window)
+        last = window.first_days
+        first = window.after_first_days.to_i + 1
+        return last == 1 ? "on the day of being first seen" : "within #{last} days of being first seen" if first == 1
+        return "from day #{first} since being first seen on" if last.nil?
+
+        "on day#{"s" unless first == last} #{[first, last].uniq.join(" to ")} since being first seen"
       end
-      private_class_method :within_first
+      private_class_method :since_first
 
       def dates(window)
         return "on #{English.date(window.from)}" if window.from && window.from == window.to

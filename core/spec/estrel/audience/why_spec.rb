@@ -46,6 +46,7 @@ RSpec.describe Estrel::Audience::Why do
         [false, "1 of 1 steps; followed each time", 0.9],
       { "lifecycle" => { "is" => ["active"] } } => [false, "dormant on 10 May 2026, inactive for 4 days", 0.0],
       { "reachable" => { "by" => %w[email push] } } => [true, "not by e-mail, by push message", 1.0],
+      { "seen" => { "window" => { "last_days" => 3 } } } => [false, "first seen on 1 May 2026", 0.0],
       { "profile_type" => { "is" => ["visitor"] } } => [false, "A customer", 0.0]
     }.each do |condition, (holds, said, nearness)|
       expect(found(condition)).to eq([holds, said, nearness]), condition.to_json

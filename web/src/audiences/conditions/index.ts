@@ -13,6 +13,7 @@ import Moment, { condition as moment } from "./Moment.svelte";
 import Order, { condition as order } from "./Order.svelte";
 import Reachable, { condition as reachable } from "./Reachable.svelte";
 import Rhythm, { condition as rhythm } from "./Rhythm.svelte";
+import Seen, { condition as seen } from "./Seen.svelte";
 import Visit, { condition as visit } from "./Visit.svelte";
 import Visited, { condition as visited } from "./Visited.svelte";
 
@@ -23,6 +24,7 @@ export const CONDITIONS: (Condition & { editor: Editor })[] = [
   { ...attribute, editor: Attribute },
   { ...changed, editor: Changed },
   { ...profileType, editor: ProfileType },
+  { ...seen, editor: Seen as Editor },
   { ...reachable, editor: Reachable },
   { ...membership, editor: Membership },
   { ...listed, editor: Listed },

@@ -34,7 +34,7 @@
       ? "last_days"
       : window.last_hours
         ? "last_hours"
-        : window.first_days
+        : window.first_days || window.after_first_days
           ? "first_days"
           : window.from && window.to
             ? "between"
@@ -66,6 +66,12 @@
       ever: { ever: true },
     };
     base(bases[next]);
+  }
+
+  /** Days since being first seen, of which the first may be left out; there is always one that is not. */
+  function known(days: number | undefined, without: number | undefined) {
+    const most = days && without ? Math.max(days, without + 1) : days;
+    base({ ...(most ? { first_days: most } : {}), ...(without ? { after_first_days: without } : {}) });
   }
 
   function bound(name: "from" | "to", value: string) {
@@ -105,14 +111,30 @@
         {close}
       /> hours
     </label>
-  {:else if window.first_days}
+  {:else if kind === "first_days"}
+    {#if window.first_days}
+      <label class="flex items-center gap-2">
+        within <Whole
+          label="Days"
+          value={window.first_days}
+          change={(days) => known(days, window.after_first_days)}
+          {close}
+        /> days of being first seen
+      </label>
+    {/if}
     <label class="flex items-center gap-2">
-      within <Whole
-        label="Days"
-        value={window.first_days}
-        change={(days) => base({ first_days: days })}
-        {close}
-      /> days of being first seen
+      <input
+        type="checkbox"
+        checked={Boolean(window.after_first_days)}
+        onchange={(event) => known(window.first_days ?? 8, event.currentTarget.checked ? 1 : undefined)}
+      />
+      but not on the first
+      {#if window.after_first_days}<Whole
+          label="Days left out"
+          value={window.after_first_days}
+          change={(days) => known(window.first_days, days)}
+          {close}
+        />{/if} of these
     </label>
   {/if}
   {#if window.from}

@@ -62,6 +62,13 @@ describe("when", () => {
     expect(now()).toEqual({ from: "2026-09-01" });
     await pick("When", "within … days of being first seen");
     expect(now()).toEqual({ first_days: 7 });
+    await tick(/but not on the first/);
+    await write("Days left out", "9");
+    expect(now()).toEqual({ first_days: 10, after_first_days: 9 });
+    await write("Days", "3");
+    expect(now()).toEqual({ first_days: 10, after_first_days: 9 });
+    await tick(/but not on the first/);
+    expect(now()).toEqual({ first_days: 10 });
     await pick("When", "at any time");
     expect(now()).toEqual({ ever: true });
   });

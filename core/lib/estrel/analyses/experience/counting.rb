@@ -79,7 +79,7 @@ module Estrel
         # Whoever was first seen too early has no place, and of days and weeks none that has not passed.
         def looked_at(rows)
           at = place(Polars.col("so_far"))
-          return rows.with_columns([at.alias("at")]) unless timed? || @analysis.from
+          return rows.with_columns([at.alias("at")]) unless @analysis.timed? || @analysis.from
 
           people = first_seen.select([Polars.col("profile_id"), place_reached.alias("last")])
           place = Polars.col("place")
@@ -87,8 +87,6 @@ module Estrel
           rows.with_columns([at.alias("place")]).join(people, on: "profile_id",
                                                               how: "left").with_columns([kept.alias("at")])
         end
-
-        def timed? = %w[day week].include?(@analysis.along)
 
         # The number of the place that a number lies in; null before the first.
         def place(number)
@@ -112,7 +110,7 @@ module Estrel
 
         # The last place that has passed for a person of {#first_seen}; all of them where places are not of time.
         def place_reached
-          return Polars.lit(@edges.size) unless timed?
+          return Polars.lit(@edges.size) unless @analysis.timed?
 
           passed = @edges.drop(1).sum(Polars.lit(0)) { |edge| (age >= edge - 1).cast(Polars::Int64) }
           # The last one has no end: it counts for whoever has come to it.
@@ -205,7 +203,7 @@ module Estrel
         # How far everybody has got: `profile_id` and `at`.
         def farthest
           people = first_seen
-          if timed?
+          if @analysis.timed?
             return people.select([Polars.col("profile_id"),
                                   place_reached.alias("at")]).filter(Polars.col("at") >= 0)
           end

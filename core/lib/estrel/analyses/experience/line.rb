@@ -65,6 +65,7 @@ module Estrel
         # @param range [Range<Integer>] of {Experience#places}
         # @return [Hash, nil] the condition, as JSON, of who did it there; nil where none can say it
         def people_in(range)
+          return in_days(range) if @analysis.timed?
           return unless @analysis.along == "visit"
 
           number = { "at_least" => range.begin, "at_most" => range.end }.compact
@@ -76,6 +77,7 @@ module Estrel
         # @return [Hash, nil] the condition, as JSON, of who got that far; nil where none can say it
         def got_to(range)
           case @analysis.along
+          when "day", "week" then within(*had(range))
           when "visit" then within({ "visited" => { "count" => { "at_least" => range.begin }, "window" => EVER } })
           when "level"
             within({ "did" => { "event" => @analysis.level["event"], "where" => [], "measure" => highest(range),
@@ -103,11 +105,35 @@ module Estrel
           { "of" => @analysis.level["property"], "take" => "max", "compare" => "at_least", "value" => range.begin }
         end
 
-        # Whom all of this is about; nothing can say when somebody was first seen.
-        def within(condition)
-          return if @analysis.from
+        # Of whoever has had all of the place.
+        def in_days(range)
+          days = days_of(range)
+          window = { "first_days" => days.end && (days.end + 1), "after_first_days" => days.begin }
+          window = window.select { |_, count| count&.positive? }
+          did = { "did" => { **@analysis.selections[series].to_h, "count" => { "at_least" => 1 },
+                                                                  "window" => window.empty? ? EVER : window } }
+          within(*had(range), did)
+        end
 
-          group[:kind] == "all" ? condition : { "all" => [group[:people_in], condition] }
+        # The days since being first seen, the first of which is 0, that a place has.
+        def days_of(range)
+          each = @analysis.along == "week" ? 7 : 1
+          (range.begin * each)..(range.end && (((range.end + 1) * each) - 1))
+        end
+
+        # Whoever was not first seen too lately to have had the place; of one without an end, its first day or week.
+        def had(range)
+          days = days_of(range.end ? range : range.begin..range.begin)
+          return [] if days.end.zero?
+
+          [{ "not" => { "seen" => { "window" => { "last_days" => days.end } } } }]
+        end
+
+        # Whom all of this is about.
+        def within(*conditions)
+          seen = { "seen" => { "window" => { "from" => @analysis.from.iso8601 } } } if @analysis.from
+          all = [(group[:people_in] unless group[:kind] == "all"), seen, *conditions].compact
+          all.one? ? all.first : { "all" => all }
         end
       end
     end
