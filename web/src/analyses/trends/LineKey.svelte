@@ -2,7 +2,6 @@
   import type { Answer } from "../../lib/api/ask";
   import { comparison } from "../../audiences/comparison.svelte";
   import { day } from "../../lib/format";
-  import { peopleOf } from "../../lib/groups";
   import { put } from "../codec";
   import { ink, peopleIn, said } from "./said";
 
@@ -60,8 +59,10 @@
           </button>
           {#if value === null || value === undefined}<span class="soft ml-auto">–</span>
           {:else if value === 0}<span class="soft ml-auto tabular-nums">{said(data, 0)}</span>
-          {:else}<a class="ml-auto font-semibold whitespace-nowrap tabular-nums" href={peopleOf(people)}
+          {:else if people}<a class="ml-auto font-semibold whitespace-nowrap tabular-nums" href={people}
               >{said(data, value)}</a
+            >{:else}<span class="ml-auto font-semibold whitespace-nowrap tabular-nums"
+              >{said(data, value)}</span
             >{/if}
         </div>
       </li>

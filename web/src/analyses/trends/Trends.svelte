@@ -9,7 +9,6 @@
   import type { Answer } from "../../lib/api/ask";
   import { Asked } from "../../lib/asked.svelte";
   import { day, percent } from "../../lib/format";
-  import { peopleOf } from "../../lib/groups";
   import { range } from "../../lib/range.svelte";
   import { workspace } from "../../lib/workspace.svelte";
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
@@ -93,7 +92,7 @@
         value: line.total,
         said: line.total === null ? "–" : said(data, line.total),
         colour: ink(line, index, (id) => comparison.position(id)).colour,
-        href: peopleOf(peopleIn(answer, index, null)),
+        href: peopleIn(answer, index, null),
       };
     });
   }
@@ -102,7 +101,10 @@
   function opener(answer: Answer<"trends">) {
     const drawn = [...answer.picture.rows.keys()].filter((index) => !asked.hidden.includes(index));
     if (drawn.length !== 1) return undefined;
-    return (period: number) => address.go(peopleOf(peopleIn(answer, drawn[0]!, period)));
+    return (period: number) => {
+      const people = peopleIn(answer, drawn[0]!, period);
+      if (people) address.go(people);
+    };
   }
 
   const least = (data: Picture) =>

@@ -139,6 +139,23 @@ describe("trends", () => {
     expect(meant(key.getByRole("link"))).toEqual([{ all: [monthly, week] }]);
   });
 
+  it("open into nobody where no condition says who they are", async () => {
+    const tables = [
+      tableOf("lines", ["line:text"], { values: ["2 other values"] }),
+      tableOf("periods", ["from:date"]),
+    ];
+    const rows = [line("2 other values", [3, 4, 5])];
+    const picture = {
+      ...{ from: "2026-10-12", to: "2026-10-31", step: "week" as const, measure: "people" },
+      ...{ column: "people" as const, unit: null, quantity: null, periods, behind: null, rows },
+    };
+    serve({ [`POST ${PATH}`]: answerOf("trends", picture, { finding: "Many.", tables }) });
+    await shown("?event=ride_ended&by=event:minutes&by_too=state");
+    const key = within(screen.getByTestId("line-key"));
+    expect(key.getByText("30")).toBeTruthy();
+    expect(key.queryByRole("link")).toBeNull();
+  });
+
   it("are switched off and on in the picture; the last one stays", async () => {
     answered(plan("monthly", [10, 12, 8]), plan("day", [4, 5, 1]));
     const user = await shown("?event=ride_ended&by=attribute:plan");

@@ -1,3 +1,4 @@
+import { peopleOf } from "../../lib/groups";
 import type { Answer } from "../../lib/api/ask";
 import type { Schemas } from "../../lib/api/client";
 import { number, percent, rate } from "../../lib/format";
@@ -20,10 +21,13 @@ export function ink(line: Line, index: number, position: (id: number) => number)
   return { colour: `var(--comparison-${Math.max(0, place) % INKS})`, dashed: index >= INKS };
 }
 
-/** Who did what a line counts, in a period or over the whole range: the condition that the answer's tables carry. */
-export function peopleIn({ tables }: Answer<"trends">, line: number, period: number | null): object[] {
+/**
+ * The people who did what a line counts, in a period or over the whole range: a link by the condition that the answer's
+ * tables carry. Null where no condition says who they are.
+ */
+export function peopleIn({ tables }: Answer<"trends">, line: number, period: number | null): string | null {
   const key = period === null ? "lines" : "periods";
   const row = tables.find((table) => table.key === key)?.rows[period ?? line];
   const found = row?.cells[period === null ? "total" : `line_${line}`];
-  return found ? [found] : [];
+  return found ? peopleOf([found]) : null;
 }
