@@ -84,7 +84,7 @@ RSpec.describe EstrelServer::Access do
     changes = operations.grep_v(/\Aget/).reject { |operation| answered.call(operation) { sign_in("viewer") } == 403 }
     expect(changes.grep_v(%r{ /(session|account)(/|\z)})).to match_array(
       %w[/audiences/preview /audiences/sample /audiences/trend /audiences/movement /audiences/why /alerts/read].map { |path| "post #{path}" } +
-      Estrel::Analyses.all.map { |analysis| "post /analyses/#{analysis.address}" }
+      Estrel::Analyses.all.map { |analysis| "post /analyses/#{analysis.address}" } + ["post /pages/{id}/comments", "delete /pages/{id}/comments/{comment}"]
     )
   end
 

@@ -36,10 +36,13 @@ RSpec.describe EstrelServer::Access::Rule do
      "DELETE /account/tokens/:id", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /rule-sets/:id/sharing", "PUT /exports/:id/sharing"]
   end
 
+  # Viewers may say something, and take it back; a token that only reads may not.
+  def said = ["POST /pages/:id/comments", "DELETE /pages/:id/comments/:comment"]
+
   def role_needed(operation)
     return if open_to_all.include?(operation)
     return "administrator" if (administrators + administrators_in_person).include?(operation)
-    return "viewer" if in_person.include?(operation) || asked_by_post.include?(operation)
+    return "viewer" if (in_person + asked_by_post + said).include?(operation)
     return "analyst" if raw_answers.include?(operation)
 
     operation.start_with?("GET") ? "viewer" : "analyst"
@@ -52,6 +55,8 @@ RSpec.describe EstrelServer::Access::Rule do
 
     token = bearer.end_with?(" token")
     return 403 if token && (in_person + administrators_in_person).include?(operation)
+
+    return 403 if bearer == "read token" && said.include?(operation)
 
     held = token ? EstrelServer::ApiToken::SCOPES.fetch(bearer.delete_suffix(" token")) : bearer
     EstrelServer::Account::ROLES.index(held) >= EstrelServer::Account::ROLES.index(needed) ? :in : 403

@@ -67,12 +67,12 @@ module EstrelServer
         respond(sending(run), status: 201)
       end
 
-      post("/pages/:id/comments", role: "viewer", scope: "read", personal: "none") do
+      post("/pages/:id/comments", role: "viewer", scope: "write", personal: "none") do
         row = page.comments.create!(text: given["text"].to_s.strip, account: Access::Current.account, author: author)
         respond(comment(row), status: 201)
       end
 
-      delete("/pages/:id/comments/:comment", role: "viewer", scope: "read", personal: "none") do
+      delete("/pages/:id/comments/:comment", role: "viewer", scope: "write", personal: "none") do
         row = page.comments.find(path_id("comment"))
         raise Problem.new(403, "only whoever wrote a comment can remove it") unless row.mine?
 
