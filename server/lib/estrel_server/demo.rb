@@ -58,8 +58,8 @@ module EstrelServer
       ["analysis", "Rides by quarter, week by week"],
       ["text", "Tannery Quay fell in July, when its docks were broken. The riders who met the faults had news of the " \
                "repair on 27 July."],
+      ["audience", "Met the broken docks"],
       ["heading", "Who rides, and how"],
-      ["audience", "Dormant commuters"],
       ["analysis", "Length of visits by plan", { "table" => "lengths", "figure" => "share" }],
       ["analysis", "From planning to riding", { "table" => "places", "figure" => "rate" }]
     ].freeze
