@@ -12,7 +12,7 @@ module Estrel
       # Kinds that are no numbers to draw.
       WORDS = %w[text date state flag].freeze
       NUMBERED = /_\d{1,3}\z/
-      private_constant :WORDS, :NUMBERED
+      private_constant :NUMBERED
 
       # `unit` is the one of a measured property; `of` the key of the column whose share it is, for a count that is
       # shown with its share; `line` whose figures they are, where the label does not say that alone.

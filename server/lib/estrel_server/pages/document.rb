@@ -57,7 +57,7 @@ module EstrelServer
 
       def said(value, column) = Estrel::Analyses::Table.said(value, column["kind"])
 
-      def words?(column) = %w[text state date flag].include?(column["kind"])
+      def words?(column) = Estrel::Analyses::Table::WORDS.include?(column["kind"])
     end
   end
 end

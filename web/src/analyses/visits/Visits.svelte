@@ -1,7 +1,6 @@
 <script lang="ts">
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparedNames from "../../audiences/ComparedNames.svelte";
-  import { frequentTypes, offeredTypes } from "../../audiences/editor/values";
+  import { frequentTypes } from "../../audiences/editor/values";
   import GroupedBars, { type BarSeries } from "../../charts/GroupedBars.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
   import WeekHours from "../../charts/WeekHours.svelte";
@@ -13,14 +12,11 @@
   import { range } from "../../lib/range.svelte";
   import { workspace } from "../../lib/workspace.svelte";
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
-  import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
-  import { put, selectionText } from "../codec";
+  import { put } from "../codec";
   import EdgesField from "../EdgesField.svelte";
-  import EventsPhrase from "../EventsPhrase.svelte";
-  import RangePhrases from "../RangePhrases.svelte";
-  import SplitBy from "../SplitBy.svelte";
   import VisitsKey from "./VisitsKey.svelte";
+  import VisitsQuestion from "./VisitsQuestion.svelte";
   import {
     edgesInSeconds,
     edgesOf,
@@ -30,7 +26,6 @@
     said,
     SHOWN,
     SHOWN_AS,
-    UNITS,
     type Picture,
   } from "./question";
 
@@ -55,27 +50,7 @@
             ? { by: asked.by }
             : { audiences: comparison.active }),
   }));
-  /** Besides visits, people and time, whatever money was spent on. */
-  const orders = $derived<[string, string][]>([
-    ["visits", "visits"],
-    ["people", "people"],
-    ["time", "time spent"],
-    ...offeredTypes().flatMap(({ name, noun, properties }) =>
-      properties
-        .filter(({ quantity, type }) => quantity === "money" && type === "number")
-        .map((field): [string, string] => [`sum:${name}:${field.name}`, `${field.display} of ${noun}`]),
-    ),
-  ]);
   const alone = $derived(!asked.told && !comparison.active.length);
-
-  /** Properties of any event, each once, since any may begin a visit. */
-  const properties = $derived(
-    Object.values(
-      Object.fromEntries(
-        offeredTypes().flatMap(({ properties }) => properties.map((field) => [field.name, field])),
-      ),
-    ),
-  );
 
   function colour(data: Picture, index: number): string {
     const id = data.rows[index]!.group.id;
@@ -149,47 +124,7 @@
     periods: { newest: true },
   }}
 >
-  {#snippet question()}
-    <PhraseSelect
-      label="What of visits"
-      ink="what"
-      value={asked.figure}
-      options={Object.entries(FIGURES).map(([figure, { asks }]) => [figure, asks] as const)}
-      choose={(figure) => put({ figure: figure === "visits" ? null : figure, shown: null })}
-    />, <RangePhrases until />, told in <PhraseSelect
-      label="Unit of time"
-      ink="what"
-      value={asked.unit}
-      options={Object.entries(UNITS)}
-      choose={(unit) => put({ unit: unit === "minutes" ? null : unit, edges: null })}
-    />, told apart by <SplitBy
-      phrase
-      twice={Boolean(asked.by)}
-      value={asked.told}
-      none={comparison.active.length ? "the comparison" : "nothing"}
-      also={[
-        ["new", "first and later visits"],
-        ["did", "who has done something"],
-      ]}
-      events={properties}
-      eventsAre="A property of the event a visit began with"
-      eventsBy="first"
-      choose={(by) => put({ by: by || null, doing: null, row: null })}
-    />{#if asked.told === "did"}: people who
-      <EventsPhrase
-        label="What was done"
-        selection={doing}
-        done
-        change={(selection) => put({ doing: selectionText(selection) })}
-      /> and all others{/if}{#if asked.by || asked.first}, those with the most <PhraseSelect
-        label="Order of values"
-        ink="what"
-        value={address.get("most") ?? "visits"}
-        options={orders}
-        choose={(order) => put({ most: order === "visits" ? null : order })}
-      />{/if}{#if !asked.told && comparison.active.length}:
-      <ComparedNames />{/if}
-  {/snippet}
+  {#snippet question()}<VisitsQuestion {asked} {doing} />{/snippet}
   {#snippet beside()}
     <span class="flex flex-wrap gap-2" role="group" aria-label="Drawn">
       {#each SHOWN as form (form)}
