@@ -51,13 +51,15 @@ module Estrel
                    .select([Polars.col("profile_id"), Ledger::Layout.typed(Polars.col("value"), type).alias("value")])
     end
 
-    private
-
+    # @param name [String] of an attribute in the catalogue
+    # @return [Polars::DataFrame] the rows of the ledger's history that are about it, see {Ledger::Layout}
     def history(name)
       @generation.cache.fetch([:attribute_history, name]) do
         @generation.attribute_history.filter(Polars.col("attribute") == name)
       end
     end
+
+    private
 
     def newest_change(name) = @generation.cache.fetch([:newest_change, name]) { history(name)["occurred_at"].max || 0 }
   end

@@ -22,15 +22,16 @@ module Estrel
     # @param type [Catalogue::EventType]
     # @param first [Date, nil] only of visits from this day on
     # @param properties [Array<String>] that are wanted beside {KEY}, as far as the type has them
+    # @param beside [Array<String>] see {Ledger::Readable#beside}
     # @return [Polars::DataFrame]
-    def beginnings(ledger, type, first, properties:)
+    def beginnings(ledger, type, first, properties:, beside: [])
       wanted = (properties & type.properties.keys).map { |name| Ledger::Layout.property(name) }
       only = ["profile_id", "occurred_at", "day", *wanted]
-      events = ledger.events_beside(type.name, %w[visit_start], first, only: only)
+      events = ledger.events_beside(type.name, ["visit_start", *beside], first, only: only)
       events.filter(Polars.col("visit_start") == Polars.col("occurred_at"))
             .unique(subset: %w[profile_id occurred_at], maintain_order: true, keep: "first")
             .with_columns([Polars.lit(type.id).cast(Ledger::Spine::COLUMNS.fetch("type")).alias("type")])
-            .select([*KEY, *wanted])
+            .select([*KEY, *wanted, *beside])
     end
 
     # Every visit, one row each.

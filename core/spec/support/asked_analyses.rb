@@ -67,7 +67,7 @@ class AskedAnalyses
   def next_events(from)
     rides = { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }
     [{ "from" => from, "event" => rides, "depth" => 3, "audiences" => [1, 2] }, { "from" => from, "event" => { "any_event" => true }, "direction" => "before" },
-     { "from" => from, "event" => rides, "within" => { "days" => 9 } }, { "from" => from, "event" => { "event" => "pass_bought" }, "within" => { "hours" => 200 }, "direction" => "before", "depth" => 1 }]
+     { "from" => from, "event" => rides, "within" => { "days" => 9 }, "among" => %w[pass_bought message_opened] }, { "from" => from, "event" => { "event" => "pass_bought" }, "within" => { "hours" => 200 }, "direction" => "before", "depth" => 1 }]
   end
 
   def experience(from)
@@ -104,7 +104,7 @@ class AskedAnalyses
      { **common, "series" => [passes], "measure" => "sum", "property" => "price", "by" => { "attribute" => "plan" }, "top" => 1 },
      { **common, "to" => (@as_of - 2).clamp(@from, @as_of).iso8601, "series" => [passes], "by" => { "state" => true }, "measure" => "share_of_active" },
      { **common, "series" => [rides], "by_event" => "dock", "by" => { "attribute" => "plan" }, "top" => 3 }, { **common, "series" => [passes], "by" => { "both" => [{ "attribute" => "plan" }, { "state" => true }] }, "top" => 2 },
-     { **common, "series" => [rides], "by_event" => "dock", "top" => 1 }, { **common, "series" => [rides, passes], "measure" => "times", "combined" => "per", "behind" => "year" },
+     { **common, "series" => [rides], "by_then" => "plan", "top" => 1 }, { **common, "series" => [rides], "by_event" => "dock", "top" => 1 }, { **common, "series" => [rides, passes], "measure" => "times", "combined" => "per", "behind" => "year" },
      { **common, "series" => [rides], "by_event" => "km", "measure" => "share_of_active" },
      *%w[mean median p90 min max distinct sum_per_person].map { |measure| { "from" => from, "step" => "month", "series" => [passes], "measure" => measure, "property" => "price" } }]
   end

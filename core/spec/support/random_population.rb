@@ -70,7 +70,6 @@ class RandomPopulation
     { channel: channel, at: instant, received: later, **fact }
   end
 
-  # Most of what is received late is received days later.
   def later = @random.rand < 0.7 ? nil : START + (@random.rand(DAYS + 20) * 86_400)
 
   # Half of the instants lie exactly on, just before or just after a full hour, where days begin in some zone.
@@ -182,8 +181,8 @@ class RandomPopulation
       return { pick(%w[all any]) => Array.new(@random.rand(3)) { filter(properties, depth - 1) } }
     end
 
-    property, type = pick(properties)
-    { "property" => property, **compare(type) }
+    kind, (name, type) = @random.rand < 0.2 ? ["attribute", pick(ATTRIBUTES.to_a)] : ["property", pick(properties)]
+    { kind => name, **compare(type) }
   end
 
   def did_condition
@@ -231,10 +230,12 @@ class RandomPopulation
 
   def order_condition
     steps = Array.new(2 + @random.rand(2)) do |index|
-      { **selection, **(index.zero? ? {} : { **maybe("within", within), **maybe("next", true), **maybe("same_visit", true), **maybe("other_day", true) }) }
+      { **selection, **(index.zero? ? {} : { **maybe("within", within), **following, **maybe("same_visit", true), **maybe("other_day", true) }) }
     end
     { "steps" => steps, "window" => window, **maybe("then_not", { **selection, "within" => within }) }
   end
+
+  def following = pick([{}, {}, { "next" => true }, { "next" => true, "among" => EVENT_TYPES.keys.sample(1 + @random.rand(2), random: @random) }])
 
   def within = pick([{ "minutes" => 1 + @random.rand(90) }, { "hours" => 1 + @random.rand(48) }, { "days" => 1 + @random.rand(15) }])
 

@@ -7,18 +7,24 @@ module ReferenceEvents
   # The person's events up to the date that a condition means, in order.
   def selected(body, person, date, window = body["window"])
     found = person[:events].select do |row|
-      named?(body, row) && within?(window, row[:at], person, date) && (body["where"] || []).all? { |filter| holds?(filter, row) }
+      named?(body, row) && within?(window, row[:at], person, date) && (body["where"] || []).all? { |filter| holds?(filter, row, person) }
     end
     found.sort_by { |row| row[:at] }
   end
 
   def named?(body, row) = body["any_event"] || [*body["event"], *body["events"]].include?(row[:type])
 
-  def holds?(filter, row)
-    return filter["all"].all? { |inner| holds?(inner, row) } if filter["all"]
-    return filter["any"].any? { |inner| holds?(inner, row) } if filter["any"]
+  def holds?(filter, row, person)
+    return filter["all"].all? { |inner| holds?(inner, row, person) } if filter["all"]
+    return filter["any"].any? { |inner| holds?(inner, row, person) } if filter["any"]
+    return compare?(filter, stood(person, filter["attribute"], row[:at])) if filter["attribute"]
 
     compare?(filter, row[filter["property"].to_sym])
+  end
+
+  # What an attribute was at an instant.
+  def stood(person, attribute, at)
+    person[:attributes].select { |row| row[:name] == attribute && row[:at] <= at }.max_by { |row| row[:at] }&.fetch(:value)
   end
 
   def within?(window, time, person, date)
@@ -133,7 +139,7 @@ module ReferenceEvents
       within?(body["window"], visit[:at], person, date) &&
         %w[length events number].all? { |name| bounds?(body[name], visit[name.to_sym]) } &&
         (body["doing"] || []).all? { |row| selected(row, person, date, {}).any? { |event| visit(person, event) == visit[:at] } } &&
-        (body["began"].nil? || (named?(body["began"], visit[:first]) && (body["began"]["where"] || []).all? { |filter| holds?(filter, visit[:first]) }))
+        (body["began"].nil? || (named?(body["began"], visit[:first]) && (body["began"]["where"] || []).all? { |filter| holds?(filter, visit[:first], person) }))
     end
     counted?(body["count"], found.size)
   end
@@ -166,7 +172,7 @@ module ReferenceEvents
     time > earlier && (step["within"].nil? || time - earlier <= seconds(step["within"])) &&
       (!step["other_day"] || day(time) > day(earlier)) &&
       (!step["same_visit"] || [visit(person, before), visit(person, after)].then { |one, other| one && one == other }) &&
-      (!step["next"] || person[:events].none? { |row| row[:at] > earlier && row[:at] < time })
+      (!step["next"] || person[:events].none? { |row| row[:at] > earlier && row[:at] < time && (step["among"].nil? || step["among"].include?(row[:type])) })
   end
 
   def seconds(within) = within.sum { |unit, count| { "minutes" => 60, "hours" => 3_600, "days" => 86_400 }.fetch(unit) * count }

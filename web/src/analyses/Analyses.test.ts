@@ -37,6 +37,7 @@ describe("the analyses", () => {
         direction: "before" as const,
         within: { days: 7 },
         depth: 1,
+        among: null,
       },
       ...{ name: "paid", times: 100, people: 40, ended: 100, other: null, did: did("pass_bought") },
       ...{ ids: [], names: [], branches: [] },

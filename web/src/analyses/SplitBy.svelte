@@ -34,6 +34,7 @@
     events = [],
     eventsAre = "A property of each event",
     eventsBy = "event",
+    then = false,
     also = [],
   }: {
     value: string;
@@ -45,6 +46,8 @@
     eventsAre?: string;
     /** What stands before them in the address. */
     eventsBy?: string;
+    /** Whether events may be told apart by what an attribute was when they happened, as "then:plan". */
+    then?: boolean;
     /** What else there is to choose, with its words. */
     also?: readonly (readonly [string, string])[];
     /** Whether it stands in a sentence. */
@@ -93,6 +96,13 @@
   {#if events.length}
     <optgroup label={eventsAre}>
       {#each events as field (field.name)}<option value="{eventsBy}:{field.name}">{field.display}</option
+        >{/each}
+    </optgroup>
+  {/if}
+  {#if then}
+    <optgroup label="An attribute as it was at that time">
+      {#each attributes as field (field.name)}<option value="then:{field.name}"
+          >{field.display} at that time</option
         >{/each}
     </optgroup>
   {/if}

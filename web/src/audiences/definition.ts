@@ -13,6 +13,8 @@ export type Comparison = Schemas["Comparison"];
 export type FilterTree = Schemas["Filter"];
 /** A single comparison of a property. */
 export type Filter = Comparison & { property: string };
+/** A comparison of what an attribute of the person was when the event happened. */
+export type StandingFilter = Comparison & { attribute: string };
 export type Selection = Schemas["Selection"];
 export type Count = Schemas["Count"];
 export type Unit = NonNullable<Count["of"]>;

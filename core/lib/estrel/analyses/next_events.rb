@@ -37,6 +37,12 @@ module Estrel
       # @return [Boolean] whether it is about what came before
       def before? = question["direction"] == "before"
 
+      # @return [Array<Catalogue::EventType>, nil] those alone that can come next; nil for all
+      def among
+        named = question["among"] or return
+        @among ||= Metric.selection({ "events" => named }, workspace.catalogue, "among").types(workspace.catalogue)
+      end
+
       # @return [Integer, nil] microseconds from one to the next at most; nil where the visit says how long
       def within = question["within"] && Audience::Link.micros(question["within"])
 
@@ -52,7 +58,8 @@ module Estrel
       # @param events [Array<String>] raw names, from the one that came first to the last
       # @return [Hash] the condition, as JSON, of whoever went this way
       def did(events)
-        link = { "next" => true, **(within ? { "within" => question["within"] } : { "same_visit" => true }) }
+        soon = within ? { "within" => question["within"] } : { "same_visit" => true }
+        link = { "next" => true, **soon, **(among ? { "among" => among.map(&:name) } : {}) }
         others = events.map { |name| { "event" => name } }
         steps = before? ? [*others.reverse, selection.to_h] : [selection.to_h, *others]
         { "order" => { "steps" => [steps.first, *steps.drop(1).map { |step| { **step, **link } }], **window } }
@@ -77,6 +84,7 @@ module Estrel
         raise Invalid.at("from", "the days begin after the as-of date") if from > to
 
         selection
+        among
         [*super, from, to]
       end
 
@@ -84,13 +92,25 @@ module Estrel
         return "Nobody did this in these days." if tree.times.zero?
 
         first = tree.branches.max_by(&:times)
-        nothing = before? ? "came before" : "more followed"
-        ending = "#{English.percent(tree.ended.fdiv(tree.times))} of the times nothing #{nothing} #{limit}."
+        ending = "#{English.percent(tree.ended.fdiv(tree.times))} of the times #{nothing} #{limit}."
         return "People #{name} #{English.counted(tree.times, "time")}; #{ending}" unless first
 
-        "People #{name} #{English.counted(tree.times, "time")}. Right #{before? ? "before" : "after"} it, most often " \
+        "People #{name} #{English.counted(tree.times, "time")}. #{beside}, most often " \
           "“#{first.name}”: #{English.percent(first.share)} of the times, by #{English.people(first.people)}, " \
           "#{soon(first)}; #{ending}"
+      end
+
+      def nothing
+        return before? ? "none of these came before" : "none of these followed" if among
+
+        before? ? "nothing came before" : "nothing more followed"
+      end
+
+      # Where it is said what came next.
+      def beside
+        return "Right #{before? ? "before" : "after"} it" unless among
+
+        "Of the #{English.counted(among.size, "event")} looked at, the #{before? ? "last before" : "next after"} it was"
       end
 
       def limit = within ? "within #{English.within(question["within"])}" : "in the same visit"
@@ -99,14 +119,23 @@ module Estrel
 
       def picture(tree)
         { from: from, to: to, direction: before? ? "before" : "after", within: question["within"], depth: depth,
-          name: name, times: tree.times, people: tree.people, ended: tree.ended, other: tree.other, did: did_first,
-          ids: audiences.map(&:id), names: audiences.map(&:name), branches: tree.branches.map(&:to_h) }
+          among: among&.map(&:name), name: name, times: tree.times, people: tree.people, ended: tree.ended,
+          other: tree.other, did: did_first, ids: audiences.map(&:id), names: audiences.map(&:name),
+          branches: tree.branches.map(&:to_h) }
       end
 
       def caveats
         found = []
+        found << passed_over if among
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1
         found
+      end
+
+      def passed_over
+        names = among.map { |type| "“#{workspace.catalogue.names.event(type.name)}”" }
+        "Only #{English.list(names,
+                             "and")} can come #{before? ? "before" : "next"}; whatever else was done in between " \
+          "is passed over."
       end
 
       def tables(tree) = [first_table(tree), *(paths_table(tree) if depth > 1)]

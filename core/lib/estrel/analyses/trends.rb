@@ -56,7 +56,7 @@ module Estrel
 
       # @return [EventGroups] by a property of the events and by people at once where both are asked for
       def groups
-        @groups ||= EventGroups.new(audiences, told_apart, question["top"], people: (split if question["by_event"]))
+        @groups ||= EventGroups.new(audiences, told_apart, question["top"], people: (split if of_events?))
       end
 
       # @return [String, nil] "per", "plus" or "minus": the first series by the second
@@ -88,12 +88,24 @@ module Estrel
       end
 
       def told_apart
-        return split unless question["by_event"]
+        return split unless of_events?
         raise Invalid.at("by", "two things at once are as many as there can be") if split && split.by == "both"
 
-        @told_apart ||= Audience::EventSplit.new(question["by_event"], selections, workspace.catalogue)
+        @told_apart ||= event_split
       rescue Audience::Invalid => e
-        raise Invalid, (e.errors.map { |error| { **error, place: "by_event" } })
+        raise Invalid, (e.errors.map { |error| { **error, place: question["by_then"] ? "by_then" : "by_event" } })
+      end
+
+      def of_events? = question["by_event"] || question["by_then"]
+
+      def event_split
+        if question["by_then"]
+          raise Invalid.at("by_then", "events are told apart by one thing") if question["by_event"]
+
+          return Audience::AttributeSplit.new(question["by_then"], workspace.catalogue)
+        end
+
+        Audience::EventSplit.new(question["by_event"], selections, workspace.catalogue)
       end
 
       def values(part)
@@ -116,7 +128,7 @@ module Estrel
                    "was when they did it."
         end
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !told_apart
-        if question["by_event"] && measure.needs.include?(:people)
+        if of_events? && measure.needs.include?(:people)
           found << "Somebody may have events of several values, and counts in each."
         end
         found

@@ -27,6 +27,9 @@ module Estrel
       # @return [Array<String>] the property that is looked at
       def properties = [property]
 
+      # @return [Array<String>] what has to stand beside the events, see {Ledger::Readable#beside}: nothing
+      def beside = []
+
       # @return [Hash] plain JSON
       def to_h = { "property" => property, **comparison.to_h }
     end

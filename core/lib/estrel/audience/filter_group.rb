@@ -6,7 +6,7 @@ module Estrel
     class FilterGroup
       # @return [String] "all" or "any"
       attr_reader :kind
-      # @return [Array<Filter, FilterGroup>]
+      # @return [Array<Filter, AttributeFilter, FilterGroup>]
       attr_reader :filters
 
       def initialize(kind, filters)
@@ -28,6 +28,9 @@ module Estrel
 
       # @return [Array<String>] the properties that are looked at
       def properties = filters.flat_map(&:properties)
+
+      # @return [Array<String>] what has to stand beside the events, see {Ledger::Readable#beside}
+      def beside = filters.flat_map(&:beside).uniq
 
       # @return [Hash] plain JSON
       def to_h = { kind => filters.map(&:to_h) }

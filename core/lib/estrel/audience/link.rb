@@ -2,8 +2,8 @@
 
 module Estrel
   module Audience
-    # How a step of an order follows the one before: any time after, within a time, as the very next event, in the same
-    # visit, on another day. Frozen.
+    # How a step of an order follows the one before: any time after, within a time, as the very next event of all or
+    # among some, in the same visit, on another day. Frozen.
     class Link
       UNITS = { "minutes" => 60, "hours" => 3_600, "days" => 86_400 }.freeze
 
@@ -11,15 +11,19 @@ module Estrel
       attr_reader :within
       # @return [Boolean] nothing else in between
       attr_reader :next
+      # @return [Selection, nil] where only these must not lie in between
+      attr_reader :among
       # @return [Boolean]
       attr_reader :same_visit
       # @return [Boolean] on a later day
       attr_reader :other_day
 
       # @param json [Hash]
-      def initialize(json)
+      # @param among [Selection, nil] its event types, read
+      def initialize(json, among: nil)
         @within = json["within"]&.dup&.freeze
         @next = json["next"] == true
+        @among = among
         @same_visit = json["same_visit"] == true
         @other_day = json["other_day"] == true
         freeze
@@ -38,7 +42,7 @@ module Estrel
         before = before.filter(Polars.col("visit_start").is_not_null) if same_visit
         joined = latest_before(before, candidates, evaluator)
         joined = joined.lazy.filter(condition)
-        joined = joined.filter(Polars.col("before_at") == Polars.col("previous_at")) if self.next
+        joined = joined.filter(Polars.col("before_at") >= Polars.col("previous_at")) if self.next
         joined = joined.filter(Polars.col("before_at") >= Polars.col("visit_start")) if same_visit
         joined
       end
@@ -60,11 +64,26 @@ module Estrel
       end
 
       # @return [Array<String>] what is asked of the spine about the events that follow
-      def beside = [*("previous_at" if self.next), *("visit_start" if same_visit)]
+      def beside = [*("previous_at" if self.next && among.nil?), *("visit_start" if same_visit)]
+
+      # The events that can follow, with what the spine does not say.
+      #
+      # @param candidates [Polars::DataFrame] as in {#following}
+      # @param window [Window] in which they lie
+      # @param evaluator [Evaluator]
+      # @return [Polars::DataFrame] where it is the next among some, with `previous_at`, the latest earlier instant of
+      #   one of these
+      def prepared(candidates, window, evaluator)
+        return candidates unless among
+
+        since = Window.new(from: window.first_day(evaluator.as_of))
+        passed = evaluator.timeline.look_back(candidates, among.rows(evaluator, since, keyed: true)).fill_null(Ledger::Spine::NEVER)
+        candidates.with_columns([passed.alias("previous_at")])
+      end
 
       # @return [Hash] plain JSON
       def to_h
-        { "within" => within, "next" => self.next || nil, "same_visit" => same_visit || nil,
+        { "within" => within, "next" => self.next || nil, "among" => among&.events, "same_visit" => same_visit || nil,
           "other_day" => other_day || nil }.compact
       end
 

@@ -90,11 +90,18 @@ module Estrel
 
       def condition(filter, path, selection)
         return group(filter, path, selection) if filter.is_a?(FilterGroup)
+        return standing(filter, path) if filter.is_a?(AttributeFilter)
 
         name = filter.property
         about = property(selection, name)
         [part(names.property(name, selection.events), "what", "property", path, about, raw: name),
          *comparison(filter.comparison, "what", path, about)]
+      end
+
+      def standing(filter, path)
+        name = filter.attribute
+        [part("#{names.attribute(name)} at that time", "what", "property", path, { attribute: name }, raw: name),
+         *comparison(filter.comparison, "what", path, { attribute: name })]
       end
 
       # An empty "all" asks nothing; an empty "any" holds for no event.

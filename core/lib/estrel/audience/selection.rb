@@ -102,14 +102,15 @@ module Estrel
       def source(type, evaluator, window, wanted)
         first = window.first_day(evaluator.as_of)
         only = needed(type, wanted)
-        return evaluator.timeline.events(type.name, first, wanted.beside, only: only) if wanted.keyed
+        beside = [*wanted.beside, *where.beside, *wanted.split&.beside].uniq
+        return evaluator.timeline.events(type.name, first, beside, only: only) if wanted.keyed
 
-        evaluator.events_beside(type.name, wanted.beside, first, only: only)
+        evaluator.events_beside(type.name, beside, first, only: only)
       end
 
       # Columns of the events that are looked at.
       def needed(type, wanted)
-        asked = [*where.properties, *wanted.property, *wanted.split&.property].uniq & type.properties.keys
+        asked = [*where.properties, *wanted.property, *wanted.split&.properties].uniq & type.properties.keys
         [*COLUMNS, *asked.map { |name| Ledger::Layout.property(name) }]
       end
 

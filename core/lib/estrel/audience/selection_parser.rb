@@ -74,9 +74,22 @@ module Estrel
         kind = %w[all any].find { |key| row.key?(key) }
         return group(kind, row[kind], types, "#{place}.#{kind}") if kind
 
+        return attribute_filter(row, place) if row.key?("attribute")
+
         field = field(row["property"], types, "#{place}.property") or return
         comparison = @fields.comparison(row, field, place)
         comparison && Filter.new(field.name, comparison)
+      end
+
+      def attribute_filter(row, place)
+        field = @catalogue.attributes[row["attribute"]]
+        unless field
+          return @faults.add("#{place}.attribute", "there is no attribute \"#{row["attribute"]}\"", row["attribute"],
+                             @catalogue.attributes.keys)
+        end
+
+        comparison = @fields.comparison(row, field, place)
+        comparison && AttributeFilter.new(field.name, comparison)
       end
 
       # A property of the event types, of one type on all that have it.

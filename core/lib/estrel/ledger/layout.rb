@@ -43,6 +43,8 @@ module Estrel
       EVENT_ORDER = %w[profile_id occurred_at event_id].freeze
       HISTORY_ORDER = %w[profile_id attribute occurred_at].freeze
       REACH_ORDER = %w[profile_id channel occurred_at received_at].freeze
+      STANDING = "standing:"
+      private_constant :STANDING
       DTYPES = {
         "text" => Polars::String, "number" => Polars::Float64, "boolean" => Polars::Boolean, "time" => Polars::Int64,
         "date" => Polars::Int32, "list" => Polars::List.new(Polars::String)
@@ -55,6 +57,13 @@ module Estrel
 
       # @return [String] column of a profile's attribute
       def attribute(name) = "attribute:#{name}"
+
+      # @return [String] column of what an attribute was when an event happened, as text
+      def standing(name) = "#{STANDING}#{name}"
+
+      # @param column [String]
+      # @return [String, nil] name of the attribute, where it is such a column
+      def standing_of(column) = (column.delete_prefix(STANDING) if column.start_with?(STANDING))
 
       # @return [String] column of a profile's identifier of one kind
       def identifier(kind) = "identifier:#{kind}"

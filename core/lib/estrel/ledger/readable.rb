@@ -27,15 +27,18 @@ module Estrel
         columns.empty? ? events : events.with_columns(columns.map { |column| beside(type, column, first) })
       end
 
-      # What the spine says about each event of a type.
+      # What the spine, or the history of an attribute, says about each event of a type.
       #
       # @param type [String] name of an event type in the catalogue
       # @param column [String] "visit_start", "received_day", or "previous_at", the latest earlier instant at which the
-      #   profile did anything ({Spine::NEVER} where there is none)
+      #   profile did anything ({Spine::NEVER} where there is none); or one of {Layout.standing}
       # @param first [Date, nil] events before this day are left out, and need not be known
       # @return [Polars::Series] in the order of the type's events
       def beside(type, column, first = nil)
         cache.fetch([:beside, type, column, first]) do
+          attribute = Layout.standing_of(column)
+          next standing(type, attribute, first).alias(column) if attribute
+
           rows = spine_since(first)
           rows = rows.select(%w[day type]).hstack([previous_instants(first)]) if column == "previous_at"
           wanted = Polars.col("type") == catalogue.event_types.fetch(type).id
@@ -105,6 +108,11 @@ module Estrel
       def slice(range) = Slice.new(self, range)
 
       private
+
+      def standing(type, attribute, first)
+        rows = timeline.events(type, first, only: %w[profile_id occurred_at day])
+        timeline.standing(rows, AttributeValues.new(self).history(attribute))
+      end
 
       # The spine, or its newest days, where these hold less than half of all.
       def spine_since(first)

@@ -88,7 +88,34 @@ module Estrel
       # @return [Polars::Series] the instants found, null where there is none
       def look_forward(rows, later) = look(rows, later, number + 1, "forward")
 
+      # The newest value that each row's profile had by the row's instant.
+      #
+      # @param rows [Polars::DataFrame] as in {#look_back}
+      # @param values [Polars::DataFrame] `profile_id`, `occurred_at` and `value`, sorted by the first two; any of them
+      #   may be older or newer than all events
+      # @return [Polars::Series] null where there is none
+      def standing(rows, values)
+        columns = %w[profile_id occurred_at value]
+        unless fits?
+          by_time = { on: "occurred_at", by: "profile_id", strategy: "backward" }
+          return rows.select(columns.first(2)).join_asof(values.select(columns), **by_time)["value"]
+        end
+
+        own = Polars.col("owner") == Polars.col("profile_id")
+        rows.select(%w[profile_id key]).join_asof(numbered(values), on: "key", strategy: "backward")
+            .select([Polars.when(own).then(Polars.col("value")).otherwise(nil).alias("value")])["value"]
+      end
+
       private
+
+      # Values older than every event count as set at the first; those newer than all are of no use.
+      def numbered(values)
+        at = Polars.col("occurred_at")
+        rows = values.filter(at <= @first + @step - MAX_GAP - 2)
+                     .with_columns([Polars.when(at < @first).then(@first).otherwise(at).alias("occurred_at")])
+        rows.select([key(at).alias("key"), Polars.col("profile_id").alias("owner"), Polars.col("value")])
+            .unique(subset: "key", keep: "last", maintain_order: true)
+      end
 
       # What tells the order of one profile's events.
       def number = Polars.col(fits? ? "key" : "occurred_at")

@@ -154,7 +154,11 @@ module Estrel
       def conditions(sign, catalogue, index)
         return if sign["where"] == []
 
-        Audience::Selection.parse(sign, catalogue).where
+        where = Audience::Selection.parse(sign, catalogue).where
+        return where if where.beside.empty?
+
+        message = "what counts as activity can depend on properties of the event only, not on attributes"
+        raise Invalid, [{ place: "activity[#{index}].where", message: message }]
       rescue Audience::Invalid => e
         raise(Invalid, e.errors.map do |error|
           { place: "activity[#{index}].#{error[:place]}", message: error[:message] }

@@ -7,7 +7,8 @@ RSpec.describe Estrel::Analyses::NextEvents do
   # The events at the next instant of somebody, as far as they may follow.
   def following(reference, person, event, question)
     after = question["direction"] != "before"
-    others = person[:events].select { |row| after ? row[:at] > event[:at] : row[:at] < event[:at] }
+    looked_at = person[:events].select { |row| question["among"].nil? || question["among"].include?(row[:type]) }
+    others = looked_at.select { |row| after ? row[:at] > event[:at] : row[:at] < event[:at] }
     at = others.map { |row| row[:at] }.then { |times| after ? times.min : times.max }
     others.select { |row| row[:at] == at && may?(reference, person, event, row, question["within"]) }
   end
@@ -24,15 +25,14 @@ RSpec.describe Estrel::Analyses::NextEvents do
   # Ways by their event types: how often, by whom, and how long the last step took.
   def walked(reference, person, anchors, question, from, to)
     found = Hash.new { |hash, way| hash[way] = [] }
-    level = anchors.map { |event| [[], event] }
+    level = anchors.map { |event| [[], event, event] }
     question["depth"].times do
-      level = level.flat_map do |way, event|
+      level = level.flat_map do |way, event, anchor|
         after = following(reference, person, event, question).select { |row| reference.day(row[:at]).between?(from, to) }
-        after.uniq { |row| row[:type] }.map { |row| [[*way, row[:type]], row, (row[:at] - event[:at]).abs] }
+        after.uniq { |row| row[:type] }.map { |row| [[*way, row[:type]], row, anchor, (row[:at] - event[:at]).abs] }
       end
-      level = level.uniq { |way, row, _| [way, row[:at]] }
-      level.each { |way, _, wait| found[way] << wait }
-      level = level.map { |way, row, _| [way, row] }
+      level = level.uniq { |way, _, anchor| [way, anchor[:at]] }
+      level.each { |way, *, wait| found[way] << wait }
     end
     found
   end
@@ -50,7 +50,7 @@ RSpec.describe Estrel::Analyses::NextEvents do
         from = one.as_of - random.rand(70)
         selection = [{ "event" => "ride_ended" }, { "any_event" => true }, { "event" => "pass_bought", "where" => [{ "property" => "price", "compare" => "at_least", "value" => 1 }] }].sample(random: random)
         question = { "from" => from.iso8601, "event" => selection, "depth" => 1 + random.rand(3), "direction" => %w[after before].sample(random: random),
-                     "within" => [nil, { "days" => 4 }, { "hours" => 30 }].sample(random: random) }
+                     "within" => [nil, { "days" => 4 }, { "hours" => 30 }].sample(random: random), "among" => [nil, ["pass_bought"], %w[message_opened ride_ended]].sample(random: random) }
         stub_const("Estrel::Analyses::NextEvents::TOP", 50)
         picture = described_class.ask(question.compact, one.workspace(parts: 3)).over.picture
         reference = Reference.new(population, one.rules)
@@ -96,6 +96,10 @@ RSpec.describe Estrel::Analyses::NextEvents do
     expect(told(asked([["ride", 0], ["plan", 3], ["plan", 6]], "direction" => "before"))).to eq([2, 0, { "ride" => 1, "plan" => 1 }])
     expect(asked([["plan", 0], ["ride", 5]]).finding)
       .to eq("People had “plan” events 1 time. Right after it, most often “ride”: 100% of the times, by 1 person, 5 min later in the median; 0% of the times nothing more followed in the same visit.")
+    expect(told(asked([["plan", 0], ["ride", 1], ["plan", 2], ["pay", 3], ["ride", 3]], "among" => ["pay"]))).to eq([2, 0, { "pay" => 2 }])
+    expect(told(asked([["pay", 0], ["plan", 0], ["ride", 1], ["pay", 40]], "among" => %w[pay letter]))).to eq([1, 1, {}])
+    expect(asked([["plan", 0], ["ride", 5]], "among" => %w[pay letter]).finding).to eq("People had “plan” events 1 time; 100% of the times none of these followed in the same visit.")
+    expect { asked([["plan", 0]], "among" => ["walk"]) }.to raise_error(Estrel::Analyses::Invalid, /walk/)
     expect { asked([["plan", 0]], "from" => "2026-04-02") }.to raise_error(Estrel::Analyses::Invalid, /after the as-of date/)
   end
 

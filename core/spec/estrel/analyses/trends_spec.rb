@@ -72,7 +72,7 @@ RSpec.describe Estrel::Analyses::Trends do
           series = [passes, { **passes, "where" => [{ "property" => "price", "compare" => "less", "value" => 2 }] }]
         end
         told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" } }, { "by" => { "state" => true } }, { "by_event" => property || "km" }, { "by" => { "both" => [{ "attribute" => "plan" }, { "profile_type" => true }] } },
-                { "by_event" => property || "km", "by" => { "attribute" => "plan" } }].sample(random: random)
+                { "by_event" => property || "km", "by" => { "attribute" => "plan" } }, { "by_then" => "age" }, { "by_then" => "plan", "by" => { "state" => true } }].sample(random: random)
         series = series.drop(1) if told["by_event"] == "km"
         behind = [nil, "previous", "year"].sample(random: random)
         question = { "series" => series, "measure" => measure, "property" => property, "from" => from.iso8601, "step" => step, "behind" => behind, "top" => 2, **told }.compact
@@ -84,7 +84,7 @@ RSpec.describe Estrel::Analyses::Trends do
           window = { "from" => first.iso8601, "to" => last.iso8601 }
           own = members.map { |person| reference.send(:selected, row[:did], person, one.as_of, window) }.reject(&:empty?)
           # Only events that have the property at all are looked at.
-          everybody = told["by_event"] ? population.people.values : members
+          everybody = told["by_event"] || told["by_then"] ? population.people.values : members
           active = everybody.count { |person| reference.send(:activity_days, person, one.as_of).any? { |day| day.between?(first, last) } }
           measured(measure, own, own.flatten.filter_map { |event| event[(property || "km").to_sym] }, active)
         end
@@ -123,6 +123,17 @@ RSpec.describe Estrel::Analyses::Trends do
 
     def values(question, **asked) = asked(question, **asked).picture[:rows].map { |row| row[:values] }
 
+    it "tells apart by what an attribute was when it happened, set at that instant included, whatever it is now" do
+      plans = [["a", Time.utc(2020, 1, 1)], ["b", Time.utc(2026, 3, 9)], ["c", Time.utc(2026, 3, 30)]]
+      riders = { 1 => { events: [Time.utc(2026, 3, 8, 23, 59, 59), Time.utc(2026, 3, 9), Time.utc(2026, 3, 11)].map { |at| { type: "rode", at: at } },
+                        attributes: plans.map { |value, at| { name: "plan", at: at, value: value } } },
+                 2 => { events: [{ type: "rode", at: Time.utc(2026, 3, 12) }], attributes: [{ name: "plan", at: Time.utc(2026, 3, 12, 1), value: "a" }] } }
+      with_ledger(Population.new(riders, event_types: { "rode" => {} }, attributes: { "plan" => "text" })) do |ledger|
+        answer = analysis("trends", { "series" => [{ "event" => "rode" }], "measure" => "times", "from" => "2026-03-02", "step" => "week", "by_then" => "plan" }, ledger, as_of: Date.new(2026, 3, 31)).over
+        expect(answer.picture[:rows].to_h { |row| [row[:name], row[:values].first(2)] }).to eq("b" => [0, 2], "a" => [1, 0], "not set" => [0, 1])
+      end
+    end
+
     it "has days as the reporting time zone has them, and counts a person once over the whole range" do
       answer = asked({ "series" => [{ "event" => "bought" }] })
       expect(answer.picture[:rows].first.values_at(:values, :total)).to eq([[1, 2, 1], 2])
@@ -156,6 +167,7 @@ RSpec.describe Estrel::Analyses::Trends do
         { "series" => [{ "event" => "bought" }], "combined" => "per" } => /choose two events/,
         { "series" => [{ "event" => "gone" }] } => /gone/,
         { "series" => [{ "event" => "bought" }], "by_event" => "colour" } => /no property "colour" of bought/,
+        { "series" => [{ "event" => "bought" }], "by_then" => "colour" } => /no attribute "colour"/, { "series" => [{ "event" => "bought" }], "by_event" => "shop", "by_then" => "plan" } => /by one thing/,
         { "series" => [{ "event" => "bought" }], "by_event" => "shop", "by" => { "both" => [{ "state" => true }, { "profile_type" => true }] } } => /two things at once/,
         { "series" => [{ "event" => "bought" }], "by" => { "both" => [{ "state" => true }] * 2 } } => /two different things/,
         { "series" => [{ "event" => "bought" }] * 6, "by_event" => "shop", "top" => 20 } => /132 lines/,

@@ -34,16 +34,18 @@
       event: readSeries(reader)[0]!,
       before: reader.oneOf("direction", ["before"] as const) === "before",
       within: reader.parsed("within", withinOf),
+      among: reader.selection("among"),
       depth: reader.whole("depth", 1, MOST_DEPTH) ?? 2,
       from: reader.date("from") ?? addDays(workspace.asOf, 1 - DAYS),
       left: reader.left,
     };
   });
   const next = new Asked("next-events", () => {
-    const { event, before, within, depth, from } = asked;
+    const { event, before, within, among, depth, from } = asked;
     if (!asksSomething([event])) return null;
     return {
       ...{ event, within, depth, from, audiences: comparison.active },
+      among: among?.events ?? (among?.event ? [among.event] : null),
       direction: before ? ("before" as const) : ("after" as const),
     };
   });
@@ -96,7 +98,11 @@
         options={UNITS.map((name) => [name, name] as const)}
         choose={(chosen) => put({ within: `${asked.within?.[unit] ?? 7} ${chosen}` })}
       />
-    {/if} up to <PhraseSelect
+    {/if} looking at <EventsPhrase
+      label="What can come next"
+      selection={asked.among ?? { any_event: true }}
+      change={(among) => put({ among: among.any_event ? null : selectionText(among) })}
+    />, up to <PhraseSelect
       label="How far"
       ink="what"
       value={asked.depth}

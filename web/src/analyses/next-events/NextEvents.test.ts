@@ -24,7 +24,14 @@ async function shown(query = "", compared: { people: number; share: number }[] =
   address.go(`/analyses/next-events${query}`);
   const deeper = branch("message_opened", 20, { did: way("ride_ended", "pass_bought", "message_opened") });
   const picture = {
-    ...{ from: "2026-08-03", to: "2026-10-31", direction: "after" as const, within: null, depth: 2 },
+    ...{
+      from: "2026-08-03",
+      to: "2026-10-31",
+      direction: "after" as const,
+      within: null,
+      depth: 2,
+      among: null,
+    },
     ...{ name: "ended a ride", times: 100, people: 40, ended: 30, other: { types: 3, times: 10 } },
     ...{ did: way("ride_ended"), ids: compared.map(() => 4), names: compared.map(() => "Commuters") },
     branches: [branch("pass_bought", 60, { ended: 40, branches: [deeper], audiences: compared })],
@@ -40,7 +47,7 @@ describe("next events", () => {
     await shown("?event=ride_ended&compare=4");
     expect(last(PATH).body).toEqual({
       ...{ as_of: "2026-10-31", event: { event: "ride_ended" }, within: null, depth: 2, from: "2026-08-03" },
-      ...{ audiences: [4], direction: "after" },
+      ...{ audiences: [4], direction: "after", among: null },
     });
     const picture = within(screen.getByRole("group", { name: /What people did right after/ }));
     expect(meant(picture.getByRole("link", { name: /: ended a ride: 100 times/ }))).toEqual([
@@ -67,6 +74,15 @@ describe("next events", () => {
       expect(last(PATH).body).toMatchObject({ direction: "before", within: { hours: 7 }, depth: 4 }),
     );
     expect(address.get("within")).toBe("7 hours");
+  });
+
+  it("looks at chosen events only, and at anything again", async () => {
+    const user = await shown("?event=ride_ended&among=pass_bought");
+    expect(last(PATH).body).toMatchObject({ among: ["pass_bought"] });
+    await user.click(screen.getByRole("button", { name: "What can come next: pass bought" }));
+    await user.click(await screen.findByRole("option", { name: "anything" }));
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ among: null }));
+    expect(address.get("among")).toBeNull();
   });
 
   it("tells what share of each audience went that way, and opens its people", async () => {

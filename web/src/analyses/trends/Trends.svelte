@@ -34,7 +34,7 @@
     return { ...found, fields, fitting, property: found.property ?? fitting[0]?.name ?? null };
   });
   const trends = new Asked("trends", () => {
-    const { series, measure, property, combined, by, byEvent, behind } = asked;
+    const { series, measure, property, combined, by, byEvent, byThen, behind } = asked;
     if (!asksSomething(series)) return null;
     return {
       series,
@@ -46,10 +46,11 @@
       step: range.step,
       behind,
       ...(byEvent ? { by_event: byEvent } : {}),
-      ...(by ? { by } : byEvent ? {} : { audiences: comparison.active }),
+      ...(byThen ? { by_then: byThen } : {}),
+      ...(by ? { by } : byEvent || byThen ? {} : { audiences: comparison.active }),
     };
   });
-  const compared = $derived(asked.by || asked.byEvent ? [] : comparison.active);
+  const compared = $derived(asked.by || asked.byEvent || asked.byThen ? [] : comparison.active);
 
   /** What cannot be measured of the events chosen is not offered. */
   const measures = $derived(
@@ -154,6 +155,7 @@
     <RangePhrases behind until />, told apart by <SplitBy
       phrase
       twice
+      then
       value={address.get("by") ?? ""}
       none={comparison.active.length ? "the comparison" : "nothing"}
       events={asked.fields}

@@ -109,6 +109,8 @@ describe("trends", () => {
     expect(last(PATH).body).toMatchObject({ audiences: [4] });
     await user.selectOptions(screen.getByLabelText("Split by"), "plan");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" } }));
+    await user.selectOptions(screen.getByLabelText("Split by"), "then:plan");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ by_then: "plan" }));
     await user.selectOptions(screen.getByLabelText("Split by"), "event:minutes");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_event: "minutes" }));
     expect(last(PATH).body).not.toHaveProperty("audiences");

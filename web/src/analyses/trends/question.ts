@@ -23,6 +23,7 @@ const PLAIN: Measure[] = ["people", "times", "per_person", "share_of_active"];
 const COMBINED = ["per", "plus", "minus"] as const;
 export const FORMS = ["lines", "bars", "shares"] as const;
 const OF_EVENTS = "event:";
+const THEN = "then:";
 
 export function ofProperty(measure: Measure): boolean {
   return !PLAIN.includes(measure);
@@ -32,7 +33,9 @@ export function ofProperty(measure: Measure): boolean {
 export function read() {
   const reader = new Reader();
   const told = address.get("by");
-  const byEvent = told?.startsWith(OF_EVENTS) ? told.slice(OF_EVENTS.length) : null;
+  const after = (start: string) => (told?.startsWith(start) ? told.slice(start.length) : null);
+  const byEvent = after(OF_EVENTS);
+  const byThen = after(THEN);
   const series = readSeries(reader);
   return {
     series,
@@ -40,7 +43,8 @@ export function read() {
     property: reader.text("of"),
     combined: series.length === 2 ? reader.oneOf("combined", COMBINED) : null,
     byEvent,
-    by: byEvent ? reader.besides() : reader.splits("by"),
+    byThen,
+    by: byEvent || byThen ? reader.besides() : reader.splits("by"),
     behind: reader.oneOf("behind", ["previous", "year"] as const),
     drawn: reader.oneOf("drawn", FORMS) ?? "lines",
     hidden: (address.get("hidden") ?? "").split(",").filter(Boolean).map(Number),

@@ -3,7 +3,8 @@
   import type { Definition, Node, Selection } from "../definition";
   import { indented, moved, outdented, pieceAt, removed, replaced, steps, withPiece } from "./editing";
   import { conditionOf, negated, selections } from "../conditions";
-  import { eventFields, frequentTypes, namesOf, newFilter } from "./values";
+  import { workspace } from "../../lib/workspace.svelte";
+  import { eventFields, frequentTypes, namesOf, newFilter, newStanding } from "./values";
 
   /** What can be done to a condition besides changing its phrases. */
   let {
@@ -24,6 +25,7 @@
 
   let open = $state(false);
   const about = $derived(selections(node));
+  const attributes = $derived(workspace.catalogue?.attributes ?? []);
   const inList = $derived(typeof steps(place).at(-1) === "number");
 
   function put(next: Node) {
@@ -32,8 +34,8 @@
 
   async function addFilter(path: string) {
     const selection = pieceAt<Selection>(node, path)!;
-    const field = eventFields(selection)[0]!;
-    const filter = await newFilter(field.owner, field.name);
+    const field = eventFields(selection)[0];
+    const filter = field ? await newFilter(field.owner, field.name) : await newStanding(attributes[0]!.name);
     put(withPiece(node, path, { ...selection, where: [...(selection.where ?? []), filter] }));
   }
 
@@ -52,7 +54,7 @@
   <Popover.Positioner class="z-30">
     <Popover.Content class="panel flex flex-col items-stretch gap-1 p-2! font-sans text-[15px]">
       {#each about as path (path)}
-        {#if eventFields(pieceAt<Selection>(node, path) ?? {}).length}
+        {#if attributes.length || eventFields(pieceAt<Selection>(node, path) ?? {}).length}
           {@render item(`Add a condition on the event${onWhich(path)}`, () => addFilter(path))}
         {/if}
       {/each}

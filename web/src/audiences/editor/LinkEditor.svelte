@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { Step } from "../definition";
+  import EventsEditor from "./EventsEditor.svelte";
+  import { frequentTypes } from "./values";
   import WithinEditor from "./WithinEditor.svelte";
 
   /** How a step follows the one before. */
@@ -16,11 +18,15 @@
     ["other_day", "on another day"],
   ] as const;
 
-  function set(name: "within" | (typeof FLAGS)[number][0], value: Step["within"] | true | undefined) {
+  function set<Name extends keyof Step>(name: Name, value: Step[Name] | undefined) {
     const next = { ...step, [name]: value };
     if (value === undefined) delete next[name];
+    if (!next.next) delete next.among;
     change(next);
   }
+
+  /** Among which events it is the next, to begin with: the step itself. */
+  const itself = $derived(step.events ?? [step.event ?? frequentTypes()[0] ?? ""]);
 </script>
 
 <label class="flex items-center gap-2 py-0.5">
@@ -44,5 +50,24 @@
     />
     {text}
   </label>
+  {#if name === "next" && step.next}
+    <label class="ml-6 flex items-center gap-2 py-0.5">
+      <input
+        type="checkbox"
+        checked={Boolean(step.among)}
+        onchange={(event) => set("among", event.currentTarget.checked ? itself : undefined)}
+      />
+      of some events only{step.among ? ":" : ""}
+    </label>
+    {#if step.among}
+      <div class="ml-6" role="group" aria-label="Next among these events">
+        <EventsEditor
+          selection={{ events: step.among }}
+          change={({ event, events }) => set("among", events ?? (event ? [event] : undefined))}
+          {close}
+        />
+      </div>
+    {/if}
+  {/if}
 {/each}
 {#if remove}<button class="quiet mt-2" onclick={remove}>Remove this step</button>{/if}

@@ -76,6 +76,19 @@ describe("a phrase of a sentence", () => {
     });
   });
 
+  it("asks of an event what an attribute of the person was at that time", async () => {
+    const { made, panel } = await opened("property", "did.where[0]", did);
+    await user.click(await option(panel, /plan at that time/));
+    await waitFor(() =>
+      expect(made()).toEqual({
+        did: {
+          ...did.did,
+          where: [{ attribute: "plan", compare: "is", value: "8" }, did.did!.where![1]],
+        },
+      }),
+    );
+  });
+
   it("adds to alternatives that are there already", async () => {
     const any = [...did.did!.where!];
     const { made, panel } = await opened("property", "did.where[0].any[1]", {

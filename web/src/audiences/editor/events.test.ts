@@ -117,6 +117,14 @@ describe("which events", () => {
     await tick("in the same visit");
     expect(now()).toEqual({ event: "pass_bought" });
     expect(screen.queryByRole("button", { name: "Remove this step" })).toBeNull();
+    await tick("as the very next event");
+    await tick("of some events only");
+    expect(now()).toEqual({ event: "pass_bought", next: true, among: ["pass_bought"] });
+    await user.click(screen.getByRole("button", { name: "or another event type …" }));
+    await user.click(await screen.findByRole("option", { name: /ride ended/ }));
+    expect(now().among).toEqual(["pass_bought", "ride_ended"]);
+    await tick("as the very next event");
+    expect(now()).toEqual({ event: "pass_bought" });
   });
 
   it("come week by week, in no more weeks than are looked at", async () => {

@@ -58,7 +58,7 @@ module Estrel
         def of_type(type, where)
           theirs = rows.filter(Polars.col("type") == type.id)
           unless where.empty?
-            events = @part.events(type.name).lazy.filter(Polars.col("day") <= last_day)
+            events = @part.events_beside(type.name, where.beside).lazy.filter(Polars.col("day") <= last_day)
             fits = events.select([where.expression(type, @part.calendar).alias("fits")]).collect
             theirs = theirs.hstack(fits).filter(Polars.col("fits"))
           end

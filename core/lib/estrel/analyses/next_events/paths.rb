@@ -4,12 +4,14 @@ module Estrel
   module Analyses
     class NextEvents
       # Follows the events of a part from instant to instant. All that a person did at one instant is a *moment*; the
-      # next moment of the same person is the next number, so nothing is sorted or joined by more than one number.
+      # next moment of the same person is the next number, so nothing is sorted or joined by more than one number. Where
+      # only some event types are looked at, what comes next is the nearest moment at which one of them was done.
       #
       # A way through event types is one number: that of the way before, times {#base}, plus the number of the type.
       class Paths
         COLUMNS = %w[profile_id occurred_at type visit_start].freeze
-        REACHED = %w[moment way wait visit_start].freeze
+        # Where a way has come to that began at an anchor, which is a moment too.
+        REACHED = %w[anchor moment way wait visit_start].freeze
         private_constant :COLUMNS, :REACHED
 
         # @param analysis [NextEvents]
@@ -37,7 +39,7 @@ module Estrel
           @analysis.depth.times do
             following = following(reached)
             gone.update(went_on(following))
-            reached = following.select(REACHED).unique(subset: %w[moment way], maintain_order: true)
+            reached = following.select(REACHED).unique(subset: %w[anchor way], maintain_order: true)
             levels << reached
           end
           counted(levels, nil).merge(went_on: gone, waits: waits(levels.drop(1)),
@@ -47,7 +49,9 @@ module Estrel
         private
 
         def prepare
+          among = @analysis.among
           inside = Polars.col("day").is_between(*@days)
+          inside &= of_types([*among, *@analysis.selection.types(@part.catalogue)]) if among
           rows = @part.ledger.spine.lazy.filter(inside).select(COLUMNS).collect
           profile, at = %w[profile_id occurred_at].map { |name| Polars.col(name) }
           fresh = ((profile != profile.shift(1)) | (at != at.shift(1))).fill_null(true)
@@ -55,7 +59,12 @@ module Estrel
           moments = @rows.filter(fresh)
           @profiles = moments["profile_id"]
           @instants = moments["occurred_at"]
+          @steps = @rows.select(%w[moment type visit_start])
+          @steps = @steps.filter(of_types(among)) if among
         end
+
+        # Comparing with each of a few is faster than looking up in a list.
+        def of_types(types) = types.map(&:id).uniq.map { |id| Polars.col("type") == id }.reduce(:|)
 
         # The moments at which it was done.
         def anchors
@@ -63,7 +72,8 @@ module Estrel
           rows = @rows.select([Polars.all.gather(Polars.concat(found).sort)])
           rows = rows.filter(Polars.col("visit_start").is_not_null) unless @analysis.within
           none = %w[way wait].map { |name| Polars.lit(0).cast(Polars::Int64).alias(name) }
-          rows.with_columns(none).select(REACHED).unique(subset: "moment", maintain_order: true)
+          rows = rows.with_columns([*none, Polars.col("moment").alias("anchor")]).select(REACHED)
+          rows.unique(subset: "moment", maintain_order: true)
         end
 
         # Of the events of a type that are meant: a type's rows stand in the spine in the order of its file.
@@ -72,7 +82,7 @@ module Estrel
           where = @analysis.selection.where
           return all if where.empty?
 
-          events = @part.events(type.name).lazy.filter(Polars.col("day").is_between(*@days))
+          events = @part.events_beside(type.name, where.beside).lazy.filter(Polars.col("day").is_between(*@days))
           all.filter(events.select([where.expression(type, @part.calendar).alias("fits")]).collect["fits"])
         end
 
@@ -90,10 +100,18 @@ module Estrel
         def neighbours(reached)
           moment = Polars.col("moment")
           next_to = moment + (@analysis.before? ? -1 : 1)
-          asked = reached.lazy.select([moment.alias("from"), next_to.alias("moment"), Polars.col("way").alias("before"),
-                                       Polars.col("visit_start").alias("visit")])
-          asked.filter(moment.is_between(0, @profiles.len - 1)).collect
-               .join(@rows.select(%w[moment type visit_start]), on: "moment", how: "inner")
+          asked = reached.select([Polars.col("anchor"), moment.alias("from"), next_to.alias("moment"),
+                                  Polars.col("way").alias("before"), Polars.col("visit_start").alias("visit")])
+          asked = nearest(asked) if @analysis.among
+          asked.filter(moment.is_between(0, @profiles.len - 1)).join(@steps, on: "moment", how: "inner")
+        end
+
+        # The moment at or beyond each at which something was done that is looked at.
+        def nearest(asked)
+          there = @steps.select([Polars.col("moment").alias("found")]).unique.sort("found")
+          asked.sort("moment").join_asof(there, left_on: "moment", right_on: "found",
+                                                strategy: @analysis.before? ? "backward" : "forward")
+               .filter(Polars.col("found").is_not_null).drop("moment").rename({ "found" => "moment" })
         end
 
         def base = @base ||= Paths.base(@part.catalogue)
@@ -113,7 +131,7 @@ module Estrel
         end
 
         def went_on(following)
-          once = following.select(%w[from before]).unique
+          once = following.select(%w[anchor before]).unique
           Lifecycle::Tally.of(once, Polars.col("before"))
         end
 

@@ -20,7 +20,8 @@ module Estrel
 
         def self.schema(_kind)
           within = Schema.reference("Within")
-          link = { "within" => within, **%w[next same_visit other_day].to_h { |key| [key, { "type" => "boolean" }] } }
+          link = { "within" => within, **%w[next same_visit other_day].to_h { |key| [key, { "type" => "boolean" }] },
+                   "among" => Schema::SELECTION.fetch("events") }
           steps = Schema.list("maxItems" => 20, "items" => Schema.object({ **Schema::SELECTION, **link }))
           absence = Schema.object({ **Schema::SELECTION, "within" => within }, required: %w[within])
           Schema.object({ "steps" => steps, "window" => Schema.reference("Window"), "then_not" => absence },
@@ -39,13 +40,21 @@ module Estrel
         end
 
         def self.read_step(row, index, place, reading)
-          link = Link.new(row)
+          among = row["among"] && (read_among(row, place, reading) or return)
+          link = Link.new(row, among: among)
           return reading.fault(place, "the first step cannot follow another") if index.zero? && link.to_h.any?
 
           selection = reading.selections.read(row, place)
           selection && Step.new(selection, link)
         end
         private_class_method :read_step
+
+        def self.read_among(row, place, reading)
+          return reading.fault("#{place}.among", "only the next event can be so among some") unless row["next"] == true
+
+          reading.selections.read({ "events" => row["among"] }, "#{place}.among")
+        end
+        private_class_method :read_among
 
         def self.read_absence(row, place, reading)
           selection = reading.selections.read(row, place)
@@ -152,7 +161,8 @@ module Estrel
         def rows(number, evaluator)
           step, following = steps[number, 2]
           beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
-          step.selection.rows(evaluator, window, keyed: true, beside: beside)
+          found = step.selection.rows(evaluator, window, keyed: true, beside: beside)
+          step.link.prepared(found, window, evaluator)
         end
 
         # Without the ends that were followed by what must not follow, within the time and by the as-of date.
@@ -171,10 +181,16 @@ module Estrel
         def waited_since(evaluator) = evaluator.calendar.end_of(evaluator.as_of) - absence.within
 
         def joint(link, path, words)
-          said = [("as the very next event" if link.next), ("within #{English.within(link.within)}" if link.within),
+          said = [(following(link, words) if link.next), ("within #{English.within(link.within)}" if link.within),
                   ("in the same visit" if link.same_visit), ("on another day" if link.other_day)].compact
           [words.plain("and"),
            words.part(said.empty? ? "then" : "then #{said.join(" ")}", "when", "link", path)]
+        end
+
+        def following(link, words)
+          return "as the very next event" unless link.among
+
+          "as the next of #{English.list(link.among.events.map { |name| "“#{words.names.event(name)}”" }, "and")}"
         end
 
         def absence_parts(words)

@@ -146,8 +146,9 @@ module Estrel
         def beginning(visits, evaluator)
           first = window.first_day(evaluator.as_of)
           frames = began.types(evaluator.catalogue).map do |type|
-            Visits.beginnings(evaluator.ledger, type, first, properties: began.where.properties)
-                  .filter(began.where.expression(type, evaluator.calendar)).select(Visits::KEY)
+            where = began.where
+            Visits.beginnings(evaluator.ledger, type, first, properties: where.properties, beside: where.beside)
+                  .filter(where.expression(type, evaluator.calendar)).select(Visits::KEY)
           end
           visits.join(Polars.concat(frames), on: Visits::KEY, how: "semi")
         end
