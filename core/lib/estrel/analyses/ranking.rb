@@ -66,8 +66,9 @@ module Estrel
 
       def counted(type, part)
         selection = Audience::Selection.new([type.name], Audience::FilterGroup.new("all", []))
-        rows = selection.rows(part, EventCounts.window(range))
-        earlier = selection.rows(part, EventCounts.window(before))
+        both = selection.rows(part, Audience::Window.new(from: before.dates.first + 1, to: workspace.as_of))
+        now = Polars.col("day") >= Calendar.number(from)
+        rows, earlier = [now, now.is_not].map { |wanted| both.filter(wanted) }
         { now: counts(EVERYBODY, rows, range, part, %i[people times]),
           before: counts(EVERYBODY, earlier, before, part, %i[people]),
           audiences: (counts(by_audience, rows, whole, part, %i[people]) if audiences.any?) }
