@@ -26,7 +26,7 @@ module Bench
     def all
       { "people per day, a year" => method(:people_per_day), "three events by plan, weeks" => method(:by_plan),
         "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency),
-        "experience, 20 visits" => method(:experience), "visits, 90 days" => visits_since(AS_OF - 89),
+        "next events, 3 on, 90 days" => method(:next_events), "experience, 20 visits" => method(:experience), "visits, 90 days" => visits_since(AS_OF - 89),
         "visits, all" => visits_since(AS_OF - 3_650) }
     end
 
@@ -56,7 +56,23 @@ module Bench
     def experience(generation)
       question = { series: [SERIES.fetch("ride")], edges: (1..20).to_a }
       row = Analyses.answer(generation, "experience", question).picture[:rows].first
-      row.values_at(:times, :reached).flatten
+      %i[times reached].each_with_object({}) do |what, found|
+        row[what].each_with_index { |count, at| found["#{what} #{at + 1}"] = count }
+      end
+    end
+
+    # Fewer event types than a place has branches of their own, so every way is told.
+    def next_events(generation)
+      question = { event: SERIES.fetch("ride"), depth: 3, from: AS_OF - 89 }
+      ways(Analyses.answer(generation, "next-events", question).picture[:branches])
+    end
+
+    def ways(branches, before = [])
+      branches.each_with_object({}) do |branch, found|
+        way = [*before, DataSet::TYPES.keys.index(branch[:event]) + 1]
+        found[way.join("-")] = branch[:times]
+        found.update(ways(branch[:branches], way))
+      end
     end
 
     def frequency(generation)

@@ -20,6 +20,19 @@ module Bench
         "WHERE began >= '#{from}' AND began < '#{AFTER}'"
     end
     NINETY = Questions::AS_OF - 89
+    # Who did what in which visit in order, the 20th standing for all later ones.
+    IN_VISITS = "SELECT profile_id, type, CAST(LEAST(20, SUM(begins) OVER (PARTITION BY profile_id ORDER BY " \
+                "occurred_at ROWS UNBOUNDED PRECEDING)) AS INTEGER) AS place FROM (SELECT profile_id, type, " \
+                "occurred_at, #{BEGINS} AS begins FROM did WHERE occurred_at < '#{AFTER}') AS a".freeze
+    LEADS = [1, 2, 3].map do |on|
+      "LEAD(type, #{on}) OVER w AS t#{on}, LEAD(occurred_at, #{on}) OVER w AS a#{on}"
+    end.join(", ").freeze
+    # Every ride with the three events after it, and whether each lies in its visit. Events at the same instant come
+    # one after the other here, while Estrel takes each as next.
+    FOLLOWED = "SELECT type, t1, t2, t3, a1 <= occurred_at + INTERVAL 30 MINUTE AS f1, a2 <= a1 + INTERVAL 30 MINUTE " \
+               "AS f2, a3 <= a2 + INTERVAL 30 MINUTE AS f3 FROM (SELECT type, occurred_at, #{LEADS} FROM did WHERE " \
+               "occurred_at >= '#{NINETY.iso8601}' AND occurred_at < '#{AFTER}' WINDOW w AS (PARTITION BY profile_id " \
+               "ORDER BY occurred_at)) AS a WHERE type = 1".freeze
     STATEMENTS = {
       "people per day, a year" =>
         "SELECT SUM(n) FROM (SELECT COUNT(DISTINCT profile_id) AS n FROM did WHERE type = 1 AND occurred_at >= " \
@@ -36,7 +49,16 @@ module Bench
         "ELSE CAST(n AS CHAR) END AS bucket, COUNT(*) FROM (SELECT COUNT(*) AS n FROM did WHERE type = 1 AND " \
         "occurred_at >= '#{DAY.call(29)}' AND occurred_at < '#{AFTER}' GROUP BY profile_id) AS counts GROUP BY bucket",
       "visits, 90 days" => VISITS.call(Date.new(NINETY.year, NINETY.month, 1).iso8601),
-      "visits, all" => VISITS.call("2000-01-01")
+      "visits, all" => VISITS.call("2000-01-01"),
+      "next events, 3 on, 90 days" =>
+        "WITH ways AS (#{FOLLOWED}) SELECT CONCAT(t1, ''), COUNT(*) FROM ways WHERE f1 GROUP BY t1 UNION ALL " \
+        "SELECT CONCAT(t1, '-', t2), COUNT(*) FROM ways WHERE f1 AND f2 GROUP BY t1, t2 UNION ALL " \
+        "SELECT CONCAT(t1, '-', t2, '-', t3), COUNT(*) FROM ways WHERE f1 AND f2 AND f3 GROUP BY t1, t2, t3",
+      "experience, 20 visits" =>
+        "WITH v AS (#{IN_VISITS}), r AS (SELECT profile_id, MAX(place) AS most FROM v GROUP BY profile_id) " \
+        "SELECT CONCAT('times ', place), COUNT(*) FROM v WHERE type = 1 GROUP BY place UNION ALL " \
+        "SELECT CONCAT('reached ', k), COUNT(*) FROM r JOIN (SELECT DISTINCT place AS k FROM v) AS ks ON most >= k " \
+        "GROUP BY k"
     }.freeze
     PARTS = { duck: { day: "CAST(occurred_at AS DATE)", week: "date_trunc('week', occurred_at)",
                       seconds: "CAST(epoch(MAX(occurred_at) - MIN(occurred_at)) AS BIGINT)" },
