@@ -41,10 +41,17 @@
       asks: "What did people do before and after they did something for the first time, or around a date?",
     },
   ] as const;
+  /** What is kept of Lifecycle stands among them. */
+  const LIFECYCLE = {
+    states: "States and movement",
+    activity: "Activity",
+    thresholds: "Thresholds",
+    revisions: "Revisions",
+  };
   /** What questions have in common goes along when another is asked. */
   const COMMON = ["audience", "event", "also", "of", "from", "to", "step", "range", "by", "by_too"];
   /** Some tell events or visits apart in ways that others know nothing of. */
-  const OWN = { trends: /^event:/, visits: /^(?:new|did|first:.*)$/ };
+  const OWN = { trends: /^(?:event|then):/, visits: /^(?:new|did|first:.*)$/ };
   const carried = (key: string, name: string) => {
     const foreign = Object.entries(OWN).some(
       ([owner, form]) => owner !== key && form.test(address.get("by") ?? ""),
@@ -100,7 +107,9 @@
       {/each}
     </ul>
     <div>
-      <SavedList titles={Object.fromEntries(ANALYSES.map(({ key, title }) => [key, title]))} />
+      <SavedList
+        titles={{ ...LIFECYCLE, ...Object.fromEntries(ANALYSES.map(({ key, title }) => [key, title])) }}
+      />
       <Starting />
     </div>
   </div>

@@ -75,6 +75,7 @@ describe("a saved analysis", () => {
       question,
       asks: MOVING,
     });
+    expect(linkTo("states", { range: "90", between: "-7" })).toBe("/?range=90&between=2026-10-24");
     expect(linkTo("trends", question)).toBe(
       "/analyses/trends?event=ride_ended&from=2026-10-01&compare=1%2C2",
     );

@@ -10,8 +10,15 @@ export type Saved = Schemas["SavedAnalysis"];
 export type Question = Schemas["SavedQuestion"];
 const RELATIVE = /^-\d+$/;
 /** Dates that a question is about; those it is asked as of stand in every address. */
-const DATES = ["from", "to"];
+const DATES = ["from", "to", "between", "and"];
 const AS_OF = ["as_of", "received_by"];
+/** Where the analyses are asked that have no place of their own under Analyses. */
+const ELSEWHERE: Record<string, string> = {
+  states: "/",
+  activity: "/lifecycle/activity",
+  thresholds: "/lifecycle/thresholds",
+  revisions: "/lifecycle/revisions",
+};
 /** In the address: which saved analysis is open. */
 export const OPEN = "saved";
 
@@ -56,5 +63,5 @@ export function linkTo(analysis: string, question: Question, open: number | null
   ]);
   const query = new URLSearchParams(Object.fromEntries(texts) as Record<string, string>);
   if (open !== null) query.set(OPEN, String(open));
-  return `/analyses/${analysis}?${query}`;
+  return `${ELSEWHERE[analysis] ?? `/analyses/${analysis}`}?${query}`;
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import SavedBar from "../analyses/SavedBar.svelte";
   import { address } from "../lib/address.svelte";
   import Place from "../shell/Place.svelte";
 
@@ -20,16 +21,26 @@
     ["rules", "Rules"],
     ["alerts", "Alerts"],
   ] as const;
+  /** Which analysis the question of a part is kept as. */
+  const KEPT: Record<string, string> = {
+    "": "states",
+    activity: "activity",
+    thresholds: "thresholds",
+    revisions: "revisions",
+  };
 </script>
 
 <h1 class="sr-only">Lifecycle</h1>
-<nav class="flex flex-wrap gap-x-5 gap-y-1" aria-label="Lifecycle">
-  {#each PARTS as [key, name] (key)}
-    <a
-      href={address.to(key ? `/lifecycle/${key}` : "/")}
-      aria-current={part === key ? "page" : undefined}
-      class="no-underline aria-[current=page]:font-semibold aria-[current=page]:underline">{name}</a
-    >
-  {/each}
-</nav>
+<div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
+  <nav class="flex flex-wrap gap-x-5 gap-y-1" aria-label="Lifecycle">
+    {#each PARTS as [key, name] (key)}
+      <a
+        href={address.to(key ? `/lifecycle/${key}` : "/")}
+        aria-current={part === key ? "page" : undefined}
+        class="no-underline aria-[current=page]:font-semibold aria-[current=page]:underline">{name}</a
+      >
+    {/each}
+  </nav>
+  {#if KEPT[part]}{#key part}<SavedBar analysis={KEPT[part]} />{/key}{/if}
+</div>
 {#key part}<Place load={load[part as keyof typeof load] ?? load[""]} given={{}} />{/key}
