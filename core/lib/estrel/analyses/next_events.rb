@@ -95,7 +95,7 @@ module Estrel
         ending = "#{English.percent(tree.ended.fdiv(tree.times))} of the times #{nothing} #{limit}."
         return "People #{name} #{English.counted(tree.times, "time")}; #{ending}" unless first
 
-        "People #{name} #{English.counted(tree.times, "time")}. #{beside}, most often " \
+        "People #{name} #{English.counted(tree.times, "time")}. #{beside} most often " \
           "“#{first.name}”: #{English.percent(first.share)} of the times, by #{English.people(first.people)}, " \
           "#{soon(first)}; #{ending}"
       end
@@ -108,7 +108,7 @@ module Estrel
 
       # Where it is said what came next.
       def beside
-        return "Right #{before? ? "before" : "after"} it" unless among
+        return "Right #{before? ? "before" : "after"} it," unless among
 
         "Of the #{English.counted(among.size, "event")} looked at, the #{before? ? "last before" : "next after"} it was"
       end

@@ -98,7 +98,7 @@
         options={UNITS.map((name) => [name, name] as const)}
         choose={(chosen) => put({ within: `${asked.within?.[unit] ?? 7} ${chosen}` })}
       />
-    {/if} looking at <EventsPhrase
+    {/if}, looking at <EventsPhrase
       label="What can come next"
       selection={asked.among ?? { any_event: true }}
       change={(among) => put({ among: among.any_event ? null : selectionText(among) })}
