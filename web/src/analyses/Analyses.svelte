@@ -8,6 +8,7 @@
   import Overlap from "./overlap/Overlap.svelte";
   import Pages from "./pages/Pages.svelte";
   import { PAGES as NOTEBOOK } from "./pages/pages";
+  import Retention from "./retention/Retention.svelte";
   import Ranking from "./ranking/Ranking.svelte";
   import SavedBar from "./SavedBar.svelte";
   import SavedList from "./SavedList.svelte";
@@ -29,6 +30,11 @@
     { key: "frequency", title: "Frequency", asks: "How often do people do something, and who does it more?" },
     { key: "visits", title: "Visits", asks: "How long and how often do people visit, and at what time?" },
     { key: "experience", title: "Experience", asks: "What do people do as they get to know us?" },
+    {
+      key: "retention",
+      title: "Retention",
+      asks: "Of people who did something, how many come back, and when?",
+    },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
       key: "breakdown",
@@ -67,6 +73,7 @@
     frequency: Frequency,
     visits: Visits,
     experience: Experience,
+    retention: Retention,
     overlap: Overlap,
     breakdown: Breakdown,
     "before-after": BeforeAfter,

@@ -74,6 +74,7 @@ describe("the analyses", () => {
         "frequency",
         "visits",
         "experience",
+        "retention",
         "overlap",
         "breakdown",
         "before-after",

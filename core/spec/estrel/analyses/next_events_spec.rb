@@ -96,11 +96,14 @@ RSpec.describe Estrel::Analyses::NextEvents do
     expect(told(asked([["ride", 0], ["plan", 3], ["plan", 6]], "direction" => "before"))).to eq([2, 0, { "ride" => 1, "plan" => 1 }])
     expect(asked([["plan", 0], ["ride", 5]]).finding)
       .to eq("People had “plan” events 1 time. Right after it, most often “ride”: 100% of the times, by 1 person, 5 min later in the median; 0% of the times nothing more followed in the same visit.")
+    expect { asked([["plan", 0]], "from" => "2026-04-02") }.to raise_error(Estrel::Analyses::Invalid, /after the as-of date/)
+  end
+
+  it "passes over what is not looked at" do
     expect(told(asked([["plan", 0], ["ride", 1], ["plan", 2], ["pay", 3], ["ride", 3]], "among" => ["pay"]))).to eq([2, 0, { "pay" => 2 }])
     expect(told(asked([["pay", 0], ["plan", 0], ["ride", 1], ["pay", 40]], "among" => %w[pay letter]))).to eq([1, 1, {}])
     expect(asked([["plan", 0], ["ride", 5]], "among" => %w[pay letter]).finding).to eq("People had “plan” events 1 time; 100% of the times none of these followed in the same visit.")
     expect { asked([["plan", 0]], "among" => ["walk"]) }.to raise_error(Estrel::Analyses::Invalid, /walk/)
-    expect { asked([["plan", 0]], "from" => "2026-04-02") }.to raise_error(Estrel::Analyses::Invalid, /after the as-of date/)
   end
 
   it "puts beyond the most frequent the others together" do

@@ -1,0 +1,177 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # Of people who did something, how many did something again, period by period: cohorts by the step in which they
+    # began, and the curve that all of them make together. Counts add up over the parts.
+    #
+    # A *start* is a person's first ever, or the first in every step. A return lies later than the start, so the start
+    # never counts as its own. Period k is the k-th step after the start's, or of elapsed time, so many days of 24 hours
+    # after the start's instant.
+    class Retention < Analysis
+      include OfEvents
+
+      # Cohorts, and lines beside each other, at most.
+      MOST_COHORTS = 130
+      MOST_LINES = 8
+      # Days of 24 hours in an elapsed period.
+      ELAPSED = { "day" => 1, "week" => 7, "month" => 30 }.freeze
+      # How a return counts, and whether it can be told of the period of the start itself.
+      COUNTED = { "in" => true, "or_later" => true, "and_before" => false, "every" => false, "by" => false,
+                  "ranges" => true }.freeze
+
+      def partial(part, found)
+        counting = Counting.new(self, part)
+        counting?(found) ? counting.values : counting.to_h(labels(found))
+      end
+
+      def answer(found)
+        lines = groups.named(labels(found)).each_with_index.map { |group, at| Line.new(self, found.last, group, at) }
+        Answer.new(finding: Finding.new(self, lines).to_s, picture: picture(lines), caveats: caveats,
+                   tables: Tables.new(self, lines).all)
+      end
+
+      # @return [Array<Audience::Selection>] what people begin with, alone
+      def selections = [start]
+
+      # @return [Audience::Selection]
+      def start = @start ||= Metric.selection(question["start"], workspace.catalogue, "start")
+
+      # @return [Audience::Selection]
+      def return_to = @return_to ||= Metric.selection(question["return"], workspace.catalogue, "return")
+
+      # @return [Boolean] whether only the first start ever counts, rather than the first of every step
+      def first? = question["starts"] != "each"
+
+      # @return [Boolean] whether periods are counted from the instant of the start rather than by the calendar
+      def elapsed? = question["elapsed"] == true
+
+      # @return [Integer] microseconds of an elapsed period
+      def elapsed = ELAPSED.fetch(steps.unit) * 86_400 * Calendar::MICROS
+
+      # @return [String] of {COUNTED}
+      def counted = question["counted"] || "in"
+
+      # @return [Lifecycle::Steps] whose periods the cohorts begin in
+      # @raise [Invalid]
+      def steps
+        @steps ||= steps_of_range.tap do |found|
+          next if found.size - 1 <= MOST_COHORTS
+
+          raise Invalid.at("step", "that would be #{English.counted(found.size - 1, "cohort")}; look at " \
+                                   "#{found.unit == "day" ? "weeks or months" : "months"}, or at fewer days")
+        end
+      end
+
+      # @return [Integer] how many there are
+      def cohorts = steps.size - 1
+
+      # @return [Array<Hash{Symbol => Object}>] of each cohort `from`, `to`, `complete`
+      def periods = @periods ||= steps.periods(workspace.today)
+
+      # @return [Array<Range<Integer>>] of each place of the curve, its periods after the start
+      def places
+        @places ||= if counted == "ranges" then question["ranges"].map { |from, to| from..to }
+                    else
+                      ((COUNTED.fetch(counted) ? 0 : 1)...cohorts).map { |period| period..period }
+                    end
+      end
+
+      # @param cohort [Integer]
+      # @param place [Range<Integer>]
+      # @return [Boolean] whether the place has passed for all of the cohort
+      def complete?(cohort, place)
+        return false unless periods[cohort][:complete]
+        return periods[cohort + place.end]&.fetch(:complete) == true unless elapsed?
+
+        calendar = workspace.ledger.calendar
+        passed = calendar.end_of(workspace.as_of) - calendar.end_of(periods[cohort][:to])
+        workspace.ended? && passed >= (place.end + 1) * elapsed
+      end
+
+      # @param place [Range<Integer>]
+      # @return [String] "week 3", "days 1–3"
+      def said(place)
+        return "#{steps.unit} #{place.begin}" if place.size == 1
+
+        "#{steps.unit}s #{place.begin}–#{place.end}"
+      end
+
+      # @param cohort [Integer]
+      # @return [String] "3 Mar 2026", "2 Mar to 8 Mar 2026", "March 2026"
+      def cohort_said(cohort)
+        from, to = periods[cohort].values_at(:from, :to)
+        case steps.unit
+        when "day" then English.date(from)
+        when "month" then from.strftime("%B %Y")
+        else "#{from.strftime("%-d %b")} to #{English.date(to)}"
+        end
+      end
+
+      # @return [String] "bought a pass"
+      def start_words = words(start, "start")
+
+      # @return [String] "ended a ride"
+      def return_words = words(return_to, "return")
+
+      # @return [Integer, nil] number of the place that is looked at cohort by cohort
+      def looked_at = question["at"] && places.index { |place| place.begin == question["at"] }
+
+      private
+
+      def rests_on
+        check
+        [*super, steps.key, counted]
+      end
+
+      def check
+        [start, return_to, steps]
+        check_ranges if counted == "ranges"
+        raise Invalid.at("step", "there is a single #{steps.unit}; look at more days or shorter steps") if places.empty?
+
+        told = split ? (question["top"] || EventGroups::TOP) + 2 : audiences.size
+        raise Invalid.at("top", "that would be #{told} lines; choose fewer values") if told > MOST_LINES
+      end
+
+      def check_ranges
+        ranges = question["ranges"] or raise Invalid.at("ranges", "say which periods belong together")
+        message = if ranges.any? { |from, to| from > to } then "a range of periods ends before it begins"
+                  elsif ranges.flatten.max >= cohorts
+                    "there are only #{English.counted(cohorts, steps.unit)} in these days"
+                  end
+        raise Invalid.at("ranges", message) if message
+      end
+
+      def picture(lines)
+        cohorts = periods.each_index.map do |cohort|
+          { **periods[cohort].slice(:from, :to, :complete),
+            places: places.map { |place| complete?(cohort, place) } }
+        end
+        told = places.map { |place| { from: place.begin, to: place.end, said: said(place) } }
+        { step: steps.unit, elapsed: elapsed?, first: first?, counted: counted, start: start_words,
+          return: return_words, cohorts: cohorts, places: told, at: looked_at, rows: lines.map(&:to_h) }
+      end
+
+      def words(selection, place)
+        phrases = Audience::Phrases.new(workspace.catalogue)
+        phrases.selected(selection, place).map { |part| part[:text] }.join(" ")
+      end
+
+      def caveats
+        found = []
+        oldest = workspace.ledger.oldest_day
+        if first? && oldest && periods.first[:from] <= oldest + 30
+          found << "The data begins on #{English.date(oldest)}: those who had done it before look as if they had " \
+                   "begun then."
+        end
+        found << "A month is 30 days of 24 hours here." if elapsed? && steps.unit == "month"
+        found << "No condition can say these periods, so cells do not open into their people." if elapsed?
+        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
+        if split&.changes?
+          found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}."
+        end
+        found
+      end
+    end
+  end
+end

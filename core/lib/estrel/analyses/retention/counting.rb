@@ -1,0 +1,152 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Retention
+      # Counts who began in a part of the ledger, and who came back when.
+      #
+      # A *block* is one of {BLOCKS} into which people are put by their number, so that it can be told how much figures
+      # would differ with other people, where the same person begins several times.
+      class Counting
+        BLOCKS = 20
+        STARTS = %w[start profile_id occurred_at cohort].freeze
+        private_constant :STARTS
+
+        # @param analysis [Retention]
+        # @return [Integer] in how many blocks people are told of
+        def self.blocks(analysis) = analysis.first? ? 1 : BLOCKS
+
+        # @param analysis [Retention]
+        # @param part [Audience::Evaluator]
+        def initialize(analysis, part)
+          @analysis = analysis
+          @part = part
+          @steps = analysis.steps
+          @window = EventCounts.window(@steps)
+        end
+
+        # @return [Hash{String, nil => Integer}] see {EventGroups#counts}
+        def values = @analysis.groups.counts(begun, @part, people: true)
+
+        # @return [Hash{Symbol => Hash}] for {Sum}: `sizes`, starts by {#code} of group, block, cohort; `cells`, those
+        #   with a return by the code and the place
+        def to_h(labels)
+          each = @analysis.groups.of(begun, @part, labels).map do |told|
+            told = told.with_columns([code.alias("code")])
+            { sizes: Lifecycle::Tally.of(told, Polars.col("code")), cells: cells(told) }
+          end
+          each.reduce { |one, other| Sum.of(one, other) }
+        end
+
+        private
+
+        def code
+          block = Polars.col("profile_id") % Counting.blocks(@analysis)
+          (((Polars.col("group").cast(Polars::Int64) * Counting.blocks(@analysis)) + block) * @analysis.cohorts) +
+            Polars.col("cohort")
+        end
+
+        # Starts in order, each with its number.
+        def begun
+          @begun ||= begin
+            profile = Polars.col("profile_id")
+            rows = @analysis.start.rows(@part, @analysis.first? ? Audience::Window.new : @window)
+            rows = rows.with_columns([(@steps.index(Polars.col("day")) - 1).cast(Polars::Int64).alias("cohort")])
+            again = profile == profile.shift(1)
+            again &= Polars.col("cohort") == Polars.col("cohort").shift(1) unless @analysis.first?
+            inside = Polars.col("day").is_between(@steps.days.first + 1, @steps.days.last)
+            rows.filter(again.fill_null(false).is_not & inside).with_row_index(name: "start").select(STARTS)
+          end
+        end
+
+        # By the code of the start times the number of places, plus the place.
+        def cells(told)
+          found = @analysis.counted == "ranges" ? in_ranges(told) : counted(returned(told))
+          rows = found.join(told.select(%w[start code]), on: "start", how: "inner")
+          Lifecycle::Tally.of(rows, (Polars.col("code") * @analysis.places.size) + Polars.col("place"))
+        end
+
+        # Every period in which there is a return after a start, once: `start` and `period`, in order.
+        def returned(told)
+          found = @analysis.elapsed? ? elapsed(told) : by_calendar(told)
+          number = (Polars.col("start").cast(Polars::Int64) * @analysis.cohorts) + Polars.col("period")
+          sorted = found.select([number.alias("number")])["number"].unique.sort.to_frame
+          sorted.select([Polars.col("number").floordiv(@analysis.cohorts).cast(Polars::UInt32).alias("start"),
+                         (Polars.col("number") % @analysis.cohorts).alias("period")])
+        end
+
+        def by_calendar(told)
+          starts = told.select(STARTS)
+          pairs = latest_returns.join(starts.rename({ "occurred_at" => "began_at" }), on: "profile_id", how: "inner")
+          pairs.lazy.filter(Polars.col("occurred_at") > Polars.col("began_at"))
+               .select([Polars.col("start"), (Polars.col("step") - Polars.col("cohort")).alias("period")]).collect
+        end
+
+        # The last return of each step decides whether there is one after a start in it.
+        def latest_returns
+          @latest_returns ||= begin
+            step = (@steps.index(Polars.col("day")) - 1).cast(Polars::Int64).alias("step")
+            rows = returns.with_columns([step])
+            profile, step = %w[profile_id step].map { |name| Polars.col(name) }
+            last = ((profile != profile.shift(-1)) | (step != step.shift(-1))).fill_null(true)
+            rows.filter(last)
+          end
+        end
+
+        def returns = @analysis.return_to.rows(@part, @window)
+
+        # Cohort by cohort, since everybody may begin in each.
+        def elapsed(told)
+          theirs = returns
+          frames = (0...@analysis.cohorts).filter_map do |cohort|
+            starts = told.filter(Polars.col("cohort") == cohort)
+            elapsed_since(starts, theirs) if starts.height.positive?
+          end
+          frames.empty? ? elapsed_since(told, theirs) : Polars.concat(frames)
+        end
+
+        def elapsed_since(starts, theirs)
+          began = starts.select(%w[start profile_id occurred_at]).rename({ "occurred_at" => "began_at" })
+          began_at, at = %w[began_at occurred_at].map { |name| Polars.col(name) }
+          waited = at - began_at
+          theirs.join(began, on: "profile_id", how: "inner").lazy.filter(at > began_at)
+                .select([Polars.col("start"), waited.floordiv(@analysis.elapsed).alias("period")])
+                .filter(Polars.col("period") < @analysis.cohorts).unique.collect
+        end
+
+        # What of these counts at which place: as the question has it, but for *or later* and *by*, which {Line} adds up
+        # from the last and the first period of each start.
+        def counted(found)
+          first = @analysis.places.first.begin
+          found = found.filter(Polars.col("period") >= first) unless @analysis.counted == "and_before"
+          start, period = %w[start period].map { |name| Polars.col(name) }
+          same = (start == start.shift(1)).fill_null(false)
+          kept = case @analysis.counted
+                 when "or_later" then (start != start.shift(-1)).fill_null(true)
+                 when "by" then same.is_not
+                 when "and_before" then same & (period == period.shift(1) + 1)
+                 when "every" then period == rank(same) + first
+                 else Polars.lit(true)
+                 end
+          found.filter(kept).select([start, (period - first).alias("place")])
+        end
+
+        # How many periods of the same start lie before.
+        def rank(same)
+          row = Polars.int_range(Polars.lit(0), Polars.len)
+          row - Polars.when(same.is_not).then(row).otherwise(nil).forward_fill
+        end
+
+        # Ranges may overlap.
+        def in_ranges(told)
+          found = returned(told)
+          frames = @analysis.places.each_with_index.map do |range, at|
+            found.filter(Polars.col("period").is_between(range.begin, range.end)).select(["start"]).unique
+                 .with_columns([Polars.lit(at).cast(Polars::Int64).alias("place")])
+          end
+          Polars.concat(frames)
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,158 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Retention
+      # What is said over the picture: of one line how many come back at first and at last, where the curve settles,
+      # where it falls most, and which cohorts stand out beyond chance; of two, where they differ most; of more, who
+      # comes back most and least. Nothing is said of what fewer than {FEWEST} starts are behind.
+      class Finding
+        FEWEST = 50
+        # How a return counts, around the name of the place.
+        AT = { "in" => "in %s", "or_later" => "in %s or later", "and_before" => "in %s and in the one before",
+               "every" => "in each one up to %s", "by" => "by %s", "ranges" => "in %s" }.freeze
+        # Those of which a place tells something else than the one before, and may fall.
+        FALLING = %w[in or_later every].freeze
+        private_constant :AT, :FALLING
+
+        # @param analysis [Retention]
+        # @param lines [Array<Line>]
+        def initialize(analysis, lines)
+          @analysis = analysis
+          @lines = lines
+        end
+
+        # @return [String]
+        def to_s
+          return "Nobody began in these days." if @lines.all? { |line| line.sizes.sum.zero? }
+
+          told = @lines.select { |line| sound(line).any? }
+          case told.size
+          when 0 then "Fewer than #{FEWEST} have had the time to come back."
+          when 1 then of_one(told.first)
+          when 2 then of_two(*told)
+          else of_several(told)
+          end
+        end
+
+        private
+
+        # Numbers of the places of a line that findings may rest on; the step of the start itself is none, unless there
+        # is no other.
+        def sound(line)
+          found = @analysis.places.each_index.select { |at| line.curve[at].size >= FEWEST }
+          later = found.select { |at| @analysis.places[at].end.positive? }
+          later.empty? ? found : later
+        end
+
+        def of_one(line)
+          first, *, last = places = sound(line)
+          said = "Of #{began(line.curve[first].size)}, #{figure(line, first)} #{@analysis.return_words} #{at(first)}"
+          said += ", #{figure(line, last)} #{at(last)}#{settled(line, places)}" if last
+          [said, *steepest(line, places), *apart(line, first)].join(". ") << "."
+        end
+
+        def began(count)
+          return "#{English.people(count)} who #{@analysis.start_words} for the first time" if @analysis.first?
+
+          "#{English.counted(count, "first time")} in a #{@analysis.steps.unit} that people #{@analysis.start_words}"
+        end
+
+        # "34% (95% interval 33% to 35%)"
+        def figure(line, at)
+          point = line.curve[at]
+          share, low, high = [point.share, point.low, point.high].map { |one| one && English.percent(one) }
+          low ? "#{share} (95% interval #{English.interval(low, high)})" : share
+        end
+
+        def at(place) = format(AT.fetch(@analysis.counted), @analysis.said(@analysis.places[place]))
+
+        # From where on every share lies within what chance allows of the last one.
+        def settled(line, places)
+          return "" unless @analysis.counted == "in" && places.size > 3
+
+          last = line.curve[places.last]
+          away = places.rindex { |at| apart?(line.curve[at], last) } or return "; it hardly changes"
+          from = places[away + 1]
+          from == places.last ? "" : "; from #{@analysis.said(@analysis.places[from])} on it stays about there"
+        end
+
+        def apart?(point, last) = point.low.nil? || last.low.nil? || point.low > last.high || point.high < last.low
+
+        def steepest(line, places)
+          return [] unless FALLING.include?(@analysis.counted) && places.size > 2
+
+          one, other = places.each_cons(2).max_by { |before, after| line.curve[before].share - line.curve[after].share }
+          before, after = [one, other].map { |place| line.curve[place].share }
+          return [] unless before > after
+
+          names = [one, other].map { |place| @analysis.said(@analysis.places[place]) }
+          ["The steepest loss is from #{names[0]} to #{names[1]}, " \
+           "#{English.percent(before)} to #{English.percent(after)}"]
+        end
+
+        # Each cohort is compared with all others.
+        def apart(line, place)
+          return [] unless @analysis.first?
+
+          found = differences(line, place)
+          worst, best = found.minmax_by(&:last)
+          said = [("#{cohort(line, best, place)} came back most" if best&.last&.positive?),
+                  ("#{cohort(line, worst, place)} least" if worst&.last&.negative?)].compact
+          said.empty? ? [] : ["Beyond chance, #{said.join(", ")}"]
+        end
+
+        def differences(line, place)
+          shares = line.over_time(place)
+          told = shares.each_index.select { |one| shares[one] && line.sizes[one] >= FEWEST }
+          point = line.curve[place]
+          told.filter_map do |one|
+            own = [line.cells[one][place], line.sizes[one]]
+            rest = [point.people - own[0], point.size - own[1]]
+            next if rest[1] < FEWEST
+
+            difference = Statistics::Shares.clear_difference(*own, *rest, told.size)
+            [one, difference[:estimate]] if difference
+          end
+        end
+
+        def cohort(line, found, place)
+          share = English.percent(line.cells[found.first][place].fdiv(line.sizes[found.first]))
+          "#{@analysis.cohort_said(found.first)} (#{share} #{at(place)})"
+        end
+
+        def of_two(one, other)
+          return of_several([one, other]) unless @analysis.first?
+
+          both = sound(one) & sound(other)
+          place, difference = largest_difference(one, other, both)
+          names = "“#{one.name}” and “#{other.name}”"
+          return "#{names} do not differ beyond chance in how many came back." unless place
+
+          shares = [one, other].map { |line| English.percent(line.curve[place].share) }
+          "#{names} differ most #{at(place)}: #{shares[0]} and #{shares[1]} #{@analysis.return_words} " \
+            "(#{English.interval_of_difference(difference)})."
+        end
+
+        # Each place is one comparison.
+        def largest_difference(one, other, places)
+          found = places.filter_map do |place|
+            figures = [other, one].flat_map { |line| line.curve[place].to_h.values_at(:people, :size) }
+            difference = Statistics::Shares.clear_difference(*figures, places.size)
+            [place, difference] if difference
+          end
+          found.max_by { |_, difference| difference[:estimate].abs }
+        end
+
+        def of_several(lines)
+          place = lines.map { |line| sound(line) }.reduce(:&).first
+          return "These have no #{@analysis.steps.unit} in common." unless place
+
+          most, least = lines.minmax_by { |line| -line.curve[place].share }
+          "#{at(place).capitalize}, “#{most.name}” #{@analysis.return_words} most, #{figure(most, place)}; " \
+            "“#{least.name}” least, #{figure(least, place)}."
+        end
+      end
+    end
+  end
+end
