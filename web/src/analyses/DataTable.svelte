@@ -103,7 +103,7 @@
   }
 
   function place({ kind }: Column): string {
-    if (kind === "text") return "max-w-96 pr-5!";
+    if (kind === "text") return "min-w-20 max-w-96 pr-5!";
     return WORDS.includes(kind) ? "pr-5! whitespace-nowrap" : "number pl-5! whitespace-nowrap";
   }
 

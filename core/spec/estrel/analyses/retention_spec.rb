@@ -117,9 +117,11 @@ RSpec.describe Estrel::Analyses::Retention do
     people = back.each_with_index.flat_map do |count, week|
       Array.new(60) { |number| [at(2 + (7 * week)), *(number < count ? [at(9 + (7 * week))] : [])] }
     end
-    row = asked(people, { "at" => 1 }).picture[:rows][0]
+    answer = asked(people, { "at" => 1 })
+    row = answer.picture[:rows][0]
     expect(row[:over_time].first(3)).to eq([0.25, 0.5, 0.75])
     expect(row[:trend][:slope]).to be_within(1e-12).of(0.25)
+    expect(answer.finding).to end_with("Most are lost from week 1 to week 2 (50% to 0%). Beyond chance, 16 Mar to 22 Mar 2026 came back most (75% in week 1), 2 Mar to 8 Mar 2026 least (25%).")
   end
 
   it "has intervals for people who begin several times that hold the truth nineteen times in twenty" do

@@ -48,7 +48,7 @@ module Estrel
         def of_one(line)
           first, *, last = places = sound(line)
           said = "Of #{began(line.curve[first].size)}, #{figure(line, first)} #{@analysis.return_words} #{at(first)}"
-          said += ", #{figure(line, last)} #{at(last)}#{settled(line, places)}" if last
+          said += ", #{figure(line, last, named: false)} #{at(last)}#{settled(line, places)}" if last
           [said, *steepest(line, places), *apart(line, first)].join(". ") << "."
         end
 
@@ -58,11 +58,11 @@ module Estrel
           "#{English.counted(count, "first time")} in a #{@analysis.steps.unit} that people #{@analysis.start_words}"
         end
 
-        # "34% (95% interval 33% to 35%)"
-        def figure(line, at)
+        # "34% (95% interval 33% to 35%)"; of a second one, "12% (11% to 13%)".
+        def figure(line, at, named: true)
           point = line.curve[at]
           share, low, high = [point.share, point.low, point.high].map { |one| one && English.percent(one) }
-          low ? "#{share} (95% interval #{English.interval(low, high)})" : share
+          low ? "#{share} (#{"95% interval " if named}#{English.interval(low, high)})" : share
         end
 
         def at(place) = format(AT.fetch(@analysis.counted), @analysis.said(@analysis.places[place]))
@@ -87,8 +87,7 @@ module Estrel
           return [] unless before > after
 
           names = [one, other].map { |place| @analysis.said(@analysis.places[place]) }
-          ["The steepest loss is from #{names[0]} to #{names[1]}, " \
-           "#{English.percent(before)} to #{English.percent(after)}"]
+          ["Most are lost from #{names[0]} to #{names[1]} (#{English.percent(before)} to #{English.percent(after)})"]
         end
 
         # Each cohort is compared with all others.
@@ -97,9 +96,11 @@ module Estrel
 
           found = differences(line, place)
           worst, best = found.minmax_by(&:last)
-          said = [("#{cohort(line, best, place)} came back most" if best&.last&.positive?),
-                  ("#{cohort(line, worst, place)} least" if worst&.last&.negative?)].compact
-          said.empty? ? [] : ["Beyond chance, #{said.join(", ")}"]
+          said = [("#{cohort(best)} came back most (#{share(line, best, place)}" if best&.last&.positive?),
+                  ("#{cohort(worst)} least (#{share(line, worst, place)}" if worst&.last&.negative?)].compact
+          return [] if said.empty?
+
+          ["Beyond chance, #{["#{said.first} #{at(place)}", *said.drop(1)].join("), ")})"]
         end
 
         def differences(line, place)
@@ -116,10 +117,9 @@ module Estrel
           end
         end
 
-        def cohort(line, found, place)
-          share = English.percent(line.cells[found.first][place].fdiv(line.sizes[found.first]))
-          "#{@analysis.cohort_said(found.first)} (#{share} #{at(place)})"
-        end
+        def cohort(found) = @analysis.cohort_said(found.first)
+
+        def share(line, found, place) = English.percent(line.cells[found.first][place].fdiv(line.sizes[found.first]))
 
         def of_two(one, other)
           return of_several([one, other]) unless @analysis.first?
