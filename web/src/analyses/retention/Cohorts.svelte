@@ -33,7 +33,7 @@
     const condition = row.cells[`at_${place}`];
     const people = line.cells[cohort]![place]!;
     return {
-      text: `Of ${number(line.sizes[cohort]!)} who began ${cohortName(cohort)}, ${number(people)} (${percent(
+      text: `Of the ${number(line.sizes[cohort]!)} of ${cohortName(cohort)}, ${number(people)} (${percent(
         share(cohort, place),
       )}) came back: ${data.places[place]!.said}${data.cohorts[cohort]!.places[place] ? "" : ", which has not passed for all of them"}.`,
       back: condition && peopleOf([condition]),
@@ -43,6 +43,15 @@
   });
 </script>
 
+<p class="small mt-1 min-h-6" role="status" data-testid="cell">
+  {#if detail}{detail.text}
+    {#if detail.back}<a href={detail.back}>who came back</a> ·
+      <a href={detail.not}>who did not</a> ·
+      <a href={detail.keep}>keep those who did not as an audience</a>{/if}
+  {:else}<span class="soft"
+      >A click on a figure says whom it holds. Hatched: not passed for all of them yet.</span
+    >{/if}
+</p>
 <div class="max-w-full overflow-x-auto" role="region" aria-label="Cohorts" tabindex="-1">
   <table class="small border-separate border-spacing-[2px] tabular-nums">
     <thead>
@@ -90,15 +99,6 @@
     </tbody>
   </table>
 </div>
-<p class="small mt-2 min-h-6" role="status" data-testid="cell">
-  {#if detail}{detail.text}
-    {#if detail.back}<a href={detail.back}>who came back</a> ·
-      <a href={detail.not}>who did not</a> ·
-      <a href={detail.keep}>keep those who did not as an audience</a>{/if}
-  {:else}<span class="soft"
-      >A click on a figure says whom it holds. Hatched: not passed for all of them yet.</span
-    >{/if}
-</p>
 
 <style>
   .cell {

@@ -101,7 +101,7 @@ describe("retention", () => {
     await user.click(cohorts.getByRole("button", { name: "19 Oct to 25 Oct 2026, week 1: 8 of 40" }));
     const told = within(screen.getByTestId("cell"));
     expect(screen.getByTestId("cell").textContent).toContain(
-      "Of 40 who began 19 Oct to 25 Oct 2026, 8 (20%) came back: week 1, which has not passed for all of them.",
+      "Of the 40 of 19 Oct to 25 Oct 2026, 8 (20%) came back: week 1, which has not passed for all of them.",
     );
     const cell = { all: [began(0), back(1)] };
     expect(meant(told.getByRole("link", { name: "who came back" }))).toEqual([cell]);
