@@ -232,7 +232,7 @@ class RandomPopulation
     steps = Array.new(2 + @random.rand(2)) do |index|
       { **selection, **(index.zero? ? {} : { **maybe("within", within), **following, **maybe("same_visit", true), **maybe("other_day", true) }) }
     end
-    { "steps" => steps, "window" => window, **maybe("then_not", { **selection, "within" => within }) }
+    { "steps" => steps, "window" => window, **maybe("within", within), **maybe("then_not", { **selection, "within" => within }) }
   end
 
   def following = pick([{}, {}, { "next" => true }, { "next" => true, "among" => EVENT_TYPES.keys.sample(1 + @random.rand(2), random: @random) }])

@@ -159,11 +159,14 @@ module ReferenceEvents
   # Every way to go through the steps; the times at which one can be through.
   def reached(body, person, date)
     first, *rest = body["steps"]
-    ends = rest.reduce(selected(first, person, date, body["window"])) do |before, step|
-      candidates = selected(step, person, date, body["window"])
-      candidates.select { |event| before.any? { |earlier| follows?(step, earlier, event, person) } }
+    begun = selected(first, person, date, body["window"]).map { |event| [event, event[:at]] }
+    ends = rest.reduce(begun) do |before, step|
+      selected(step, person, date, body["window"]).flat_map do |event|
+        starts = before.select { |earlier, _| follows?(step, earlier, event, person) }.map(&:last).uniq
+        starts.select { |start| body["within"].nil? || event[:at] - start <= seconds(body["within"]) }.map { |start| [event, start] }
+      end
     end
-    ends.map { |event| event[:at] }.uniq
+    ends.map { |event, _| event[:at] }.uniq
   end
 
   def follows?(step, before, after, person)

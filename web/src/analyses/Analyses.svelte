@@ -4,6 +4,7 @@
   import Breakdown from "./breakdown/Breakdown.svelte";
   import Experience from "./experience/Experience.svelte";
   import Frequency from "./frequency/Frequency.svelte";
+  import Funnel from "./funnel/Funnel.svelte";
   import NextEvents from "./next-events/NextEvents.svelte";
   import Overlap from "./overlap/Overlap.svelte";
   import Pages from "./pages/Pages.svelte";
@@ -35,6 +36,7 @@
       title: "Retention",
       asks: "Of people who did something, how many come back, and when?",
     },
+    { key: "funnel", title: "Funnel", asks: "How many go from step to step, and where do they stop?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
       key: "breakdown",
@@ -74,6 +76,7 @@
     visits: Visits,
     experience: Experience,
     retention: Retention,
+    funnel: Funnel,
     overlap: Overlap,
     breakdown: Breakdown,
     "before-after": BeforeAfter,

@@ -75,6 +75,7 @@ describe("the analyses", () => {
         "visits",
         "experience",
         "retention",
+        "funnel",
         "overlap",
         "breakdown",
         "before-after",

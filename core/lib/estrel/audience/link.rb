@@ -33,10 +33,12 @@ module Estrel
       # @return [Integer] microseconds
       def self.micros(within) = within.sum { |unit, count| UNITS.fetch(unit) * count } * Calendar::MICROS
 
-      # @param before [Polars::DataFrame] events that can be the step before, sorted by profile and time
+      # @param before [Polars::DataFrame] events that can be the step before, sorted by profile and time; maybe with
+      #   `start_at`, the latest instant at which the first step can have been
       # @param candidates [Polars::DataFrame] events that could follow, likewise
       # @param evaluator [Evaluator]
-      # @return [Polars::LazyFrame] the candidates that do follow, in order
+      # @return [Polars::LazyFrame] the candidates that do follow, in order, with `before_at`, the instant of the step
+      #   before, and its `start_at`
       def following(before, candidates, evaluator)
         # What belongs to no visit is in none together with others.
         before = before.filter(Polars.col("visit_start").is_not_null) if same_visit
@@ -92,12 +94,14 @@ module Estrel
       # Each candidate with the latest event that lies before it, or before its day where another day is asked for.
       def latest_before(before, candidates, evaluator)
         unless other_day
-          found = evaluator.timeline.look_back(candidates, before)
-          return candidates.with_columns([found.alias("before_at")])
+          wanted = { "occurred_at" => "before_at", "start_at" => "start_at" }.slice(*before.columns)
+          found = wanted.map { |name, told| evaluator.timeline.look_back(candidates, before, name).alias(told) }
+          return candidates.with_columns(found)
         end
 
         look = before.select([Polars.col("profile_id"), Polars.col("day").alias("until"),
-                              Polars.col("occurred_at").alias("before_at")])
+                              Polars.col("occurred_at").alias("before_at"),
+                              *(Polars.col("start_at") if before.columns.include?("start_at"))])
         earlier = candidates.with_columns([(Polars.col("day") - 1).alias("until")])
         earlier.join_asof(look, on: "until", by: "profile_id", strategy: "backward").drop("until")
       end

@@ -78,8 +78,9 @@ module Estrel
       # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`, sorted by both, and `key`, where all have
       #   numbers
       # @param earlier [Polars::DataFrame] likewise
+      # @param wanted [String] which column of the row found
       # @return [Polars::Series] the instants found, null where there is none
-      def look_back(rows, earlier) = look(rows, earlier, number - 1, "backward")
+      def look_back(rows, earlier, wanted = "occurred_at") = look(rows, earlier, number - 1, "backward", wanted)
 
       # The earliest row of another frame that lies after each row, of the same profile.
       #
@@ -120,9 +121,9 @@ module Estrel
       # What tells the order of one profile's events.
       def number = Polars.col(fits? ? "key" : "occurred_at")
 
-      def look(rows, others, from, strategy)
+      def look(rows, others, from, strategy, wanted = "occurred_at")
         profile, found = %w[profile_id found].map { |name| Polars.col(name) }
-        there = others.select([number.alias("there"), profile.alias("owner"), Polars.col("occurred_at").alias("found")])
+        there = others.select([number.alias("there"), profile.alias("owner"), Polars.col(wanted).alias("found")])
         probe = rows.select([profile, from.alias("here")])
         on = { left_on: "here", right_on: "there", strategy: strategy }
         return probe.join_asof(there, **on, by_left: "profile_id", by_right: "owner")["found"] unless fits?

@@ -13,7 +13,7 @@
 
   export const condition: Condition = {
     keys: ["order"],
-    phrases: { link: "How it follows", within: "Within" },
+    phrases: { link: "How it follows", within: "Within", total: "All within" },
     offers: [
       {
         about: "what",
@@ -50,15 +50,17 @@
         text: "… and then another step",
         node: { order: { ...order, steps: [...order.steps, next] } },
       };
-      if (order.then_not) return [step];
+      const all = { text: "… all within a time", node: { order: { ...order, within: { days: 14 } } } };
+      const steps = order.steps.length > 1 && !order.within ? [step, all] : [step];
+      if (order.then_not) return steps;
       const not = { ...order, then_not: { ...next, within: WITHIN } };
-      return [step, { text: "… and then not within a time", node: { order: not } }];
+      return [...steps, { text: "… and then not within a time", node: { order: not } }];
     },
   };
 </script>
 
 <script lang="ts">
-  import type { Order, Step } from "../definition";
+  import type { Order, Step, Within } from "../definition";
   import LinkEditor from "../editor/LinkEditor.svelte";
   import WithinEditor from "../editor/WithinEditor.svelte";
 
@@ -75,6 +77,9 @@
     remove={order.steps.length > 2 || order.then_not ? drop : undefined}
     {close}
   />
+{:else if slot === "total"}
+  <WithinEditor within={order.within!} change={put as (within: Within) => void} {close} />
+  <div class="mt-3"><button class="quiet" onclick={drop}>However long it takes</button></div>
 {:else}
   <WithinEditor within={order.then_not!.within} change={(within) => put({ ...piece, within })} {close} />
   <div class="mt-3"><button class="quiet" onclick={drop}>Leave this out</button></div>

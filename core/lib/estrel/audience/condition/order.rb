@@ -3,11 +3,13 @@
 module Estrel
   module Audience
     class Condition
-      # *order*: steps that follow each other, each later than the one before, linked as it says; and, where wanted,
-      # what was then not done within some time. Events at the same instant do not follow each other. Frozen.
+      # *order*: steps that follow each other, each later than the one before, linked as it says, all of them within
+      # some time where wanted; and maybe what was then not done within some time. Events at the same instant do not
+      # follow each other. Frozen.
       #
       # Of all events that can be the step before, the latest is the best one to go on from: it is the nearest in time
-      # and in the same visit if any is. So one look back per event finds out whether it can be reached.
+      # and in the same visit if any is, and none has a later first step. So one look back per event finds out whether
+      # it can be reached.
       class Order < Condition
         # One step: what happened, and the {Link} from the step before (nil for the first).
         Step = Struct.new(:selection, :link) do
@@ -24,8 +26,8 @@ module Estrel
                    "among" => Schema::SELECTION.fetch("events") }
           steps = Schema.list("maxItems" => 20, "items" => Schema.object({ **Schema::SELECTION, **link }))
           absence = Schema.object({ **Schema::SELECTION, "within" => within }, required: %w[within])
-          Schema.object({ "steps" => steps, "window" => Schema.reference("Window"), "then_not" => absence },
-                        required: %w[steps])
+          Schema.object({ "steps" => steps, "window" => Schema.reference("Window"), "within" => within,
+                          "then_not" => absence }, required: %w[steps])
         end
 
         def self.read(body, place, reading, _kind)
@@ -36,7 +38,7 @@ module Estrel
           absence = body["then_not"] && read_absence(body["then_not"], "#{place}.then_not", reading)
           return if window.nil? || steps.any?(&:nil?) || (body["then_not"] && absence.nil?)
 
-          new(steps, window, absence: absence)
+          new(steps, window, absence: absence, within: body["within"])
         end
 
         def self.read_step(row, index, place, reading)
@@ -68,11 +70,14 @@ module Estrel
         attr_reader :window
         # @return [Absence, nil]
         attr_reader :absence
+        # @return [Hash, nil] such as `{"days" => 14}`, from the first step to the last at most
+        attr_reader :within
 
-        def initialize(steps, window, absence: nil)
+        def initialize(steps, window, absence: nil, within: nil)
           @steps = steps.freeze
           @window = window
           @absence = absence
+          @within = within&.dup&.freeze
           freeze
         end
 
@@ -85,9 +90,12 @@ module Estrel
         end
 
         # @param evaluator [Evaluator]
-        # @return [Array<Polars::DataFrame>] for each step the events that can be it
-        def reached_steps(evaluator)
-          found = [rows(0, evaluator)]
+        # @param first [Polars::DataFrame] events that may be the first step
+        # @return [Array<Polars::DataFrame>] for each step the events that can be it, with `before_at`, the latest
+        #   instant at which the step before can have been, and `start_at` likewise of the first, where all have to be
+        #   within some time
+        def reached_steps(evaluator, first = first_step(evaluator))
+          found = [first]
           (1...steps.size).each { |number| found << after(found.last, number, evaluator).collect }
           found
         end
@@ -106,7 +114,8 @@ module Estrel
 
         # @return [Hash] plain JSON
         def to_h
-          { "order" => { "steps" => steps.map(&:to_h), "window" => window.to_h, "then_not" => absence&.to_h }.compact }
+          { "order" => { "steps" => steps.map(&:to_h), "window" => window.to_h, "within" => within,
+                         "then_not" => absence&.to_h }.compact }
         end
 
         def parts(words)
@@ -114,8 +123,12 @@ module Estrel
             path = "order.steps[#{index}]"
             [*(joint(step.link, path, words) if index.positive?), *words.beside(step.selection, path)]
           end
-          [words.plain("who"), *said, words.window(window, "order"), *absence_parts(words)]
+          [words.plain("who"), *said, *total_part(words), words.window(window, "order"), *absence_parts(words)]
         end
+
+        # @param evaluator [Evaluator]
+        # @return [Polars::DataFrame] the events that may be the first step, as {#reached_steps} takes them
+        def first_step(evaluator) = rows(0, evaluator)
 
         # How far one person has come through the steps, and what followed.
         def evidence(evaluator)
@@ -142,7 +155,10 @@ module Estrel
 
           last = steps.size - 1
           before = reached(last - 1, evaluator)
-          last.zero? ? before : steps.last.link.met(before.collect, rows(last, evaluator), evaluator)
+          return before if last.zero?
+          return after(before.collect, last, evaluator) if within
+
+          steps.last.link.met(before.collect, rows(last, evaluator), evaluator)
         end
 
         # The events that can be the last step.
@@ -154,7 +170,10 @@ module Estrel
         end
 
         def after(done, number, evaluator)
-          steps[number].link.following(done, rows(number, evaluator), evaluator)
+          found = steps[number].link.following(done, rows(number, evaluator), evaluator)
+          return found unless within
+
+          found.filter((Polars.col("occurred_at") - Polars.col("start_at")) <= Link.micros(within))
         end
 
         # The events that could be a step, with what its link and that of the next one ask about them.
@@ -162,6 +181,7 @@ module Estrel
           step, following = steps[number, 2]
           beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
           found = step.selection.rows(evaluator, window, keyed: true, beside: beside)
+          found = found.with_columns([Polars.col("occurred_at").alias("start_at")]) if within && number.zero?
           step.link.prepared(found, window, evaluator)
         end
 
@@ -191,6 +211,10 @@ module Estrel
           return "as the very next event" unless link.among
 
           "as the next of #{English.list(link.among.events.map { |name| "“#{words.names.event(name)}”" }, "and")}"
+        end
+
+        def total_part(words)
+          within ? [words.part("all within #{English.within(within)}", "when", "total", "order.within")] : []
         end
 
         def absence_parts(words)

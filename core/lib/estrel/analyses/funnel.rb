@@ -1,0 +1,136 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # How many people go through steps one after the other, and after which of them they stop: each step later than the
+    # one before, all within some time from the first, in one visit, or ever. A step is what an audience's *order* means
+    # by it, so whoever got to a step, or stopped there, can be said by a condition. Counts add up over the parts.
+    class Funnel < Analysis
+      include OfEvents
+
+      # Periods over time, and groups beside each other, at most.
+      MOST_PERIODS = 60
+      MOST_LINES = 8
+      # Days looked at unless others are asked for.
+      DAYS = 90
+
+      def partial(part, found)
+        counting = Counting.new(self, part)
+        counting?(found) ? counting.values : counting.to_h(labels(found))
+      end
+
+      def answer(found)
+        lines = groups.named(labels(found)).each_with_index.map { |group, at| Line.new(self, found.last, group, at) }
+        Answer.new(finding: Finding.new(self, lines).to_s, picture: picture(lines), caveats: caveats,
+                   tables: Tables.new(self, lines).all)
+      end
+
+      # @return [Array<Audience::Selection>]
+      # @raise [Invalid]
+      def selections
+        @selections ||= question["steps"].each_with_index.map do |json, index|
+          Metric.selection(json, workspace.catalogue, "steps[#{index}]")
+        end
+      end
+
+      # @return [Integer] how many steps there are
+      def size = selections.size
+
+      # @return [Boolean] whether visits are counted rather than people
+      def visits? = question["counted"] == "visits"
+
+      # @return [Boolean] whether all steps lie in one visit
+      def same_visit? = question["same_visit"] == true
+
+      # @param count [Integer] of steps, from the first on
+      # @return [Hash] the condition, as JSON, of whoever got so far
+      def order(count)
+        window = { "window" => { "from" => from.iso8601, "to" => workspace.as_of.iso8601 } }
+        return { "did" => { **selections.first.to_h, "count" => { "at_least" => 1 }, **window } } if count == 1
+
+        steps = selections.first(count).each_with_index.map { |selection, at| { **selection.to_h, **link(at) } }
+        { "order" => { "steps" => steps, **window, **question.slice("within").compact } }
+      end
+
+      # @return [Date] the first day on which people may begin
+      def from = day("from") || [workspace.as_of - DAYS + 1, workspace.ledger.oldest_day].compact.max
+
+      # @return [Lifecycle::Steps, nil] by whose periods people begin, where it is asked how that goes over time
+      def steps
+        return unless question["over_time"]
+
+        @steps ||= steps_of_range.tap do |found|
+          next if found.size - 1 <= MOST_PERIODS
+
+          raise Invalid.at("step", "that would be #{English.counted(found.size - 1, found.unit)}; look at longer steps")
+        end
+      end
+
+      # @param at [Integer] number of a step
+      # @return [String] "bought a pass"
+      def words(at)
+        phrases = Audience::Phrases.new(workspace.catalogue)
+        phrases.selected(selections[at], "steps").map { |part| part[:text] }.join(" ")
+      end
+
+      # @return [String] "within 14 days", "in one visit"; empty where they may take as long as they like
+      def limit
+        return "in one visit" if same_visit?
+
+        question["within"] ? "within #{English.within(question["within"])}" : ""
+      end
+
+      private
+
+      def first_day = from
+
+      def rests_on
+        check
+        [*super, from, steps&.key]
+      end
+
+      def check
+        raise Invalid.at("from", "the days begin after the as-of date") if from > workspace.as_of
+        raise Invalid.at("counted", "visits can be counted where all steps lie in one visit") if visits? && !same_visit?
+
+        question["steps"].each_index { |at| passed_over(at) }
+        told = split ? (question["top"] || EventGroups::TOP) + 2 : audiences.size
+        raise Invalid.at("top", "that would be #{told} groups; choose fewer values") if told > MOST_LINES
+      end
+
+      # What must not be done between a step and the one before.
+      def passed_over(at)
+        names = question["steps"][at]["without"] or return
+        raise Invalid.at("steps[0].without", "nothing lies before the first step") if at.zero?
+
+        Metric.selection({ "events" => names }, workspace.catalogue, "steps[#{at}].without").events
+      end
+
+      def link(at)
+        return {} if at.zero?
+
+        without = passed_over(at)
+        { **(without ? { "next" => true, "among" => without } : {}), **(same_visit? ? { "same_visit" => true } : {}) }
+      end
+
+      def picture(lines)
+        { from: from, to: workspace.as_of, within: question["within"], same_visit: same_visit?,
+          counted: visits? ? "visits" : "people", steps: Array.new(size) { |at| words(at) },
+          periods: steps&.periods(workspace.today), rows: lines.map(&:to_h) }
+      end
+
+      def caveats
+        found = []
+        if question["within"] && !same_visit?
+          found << "Whoever began less than #{English.within(question["within"])} before " \
+                   "#{English.date(workspace.as_of)} may still go on."
+        end
+        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
+        if split&.changes?
+          found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}."
+        end
+        found
+      end
+    end
+  end
+end

@@ -1,0 +1,69 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Funnel
+      # The steps one by one, and how it goes over time.
+      class Tables
+        # @param analysis [Funnel]
+        # @param lines [Array<Line>]
+        def initialize(analysis, lines)
+          @analysis = analysis
+          @lines = lines
+        end
+
+        # @return [Array<Table>]
+        def all = [steps, *(over_time if @analysis.steps)]
+
+        private
+
+        # A visit is not a person.
+        def kind = @analysis.visits? ? "count" : "people"
+
+        def steps
+          columns = @lines.each_with_index.flat_map do |line, index|
+            who = @lines.one? ? "" : "#{line.name}: "
+            [["people_#{index}", "#{who}Got there", kind, nil, nil, line.name],
+             ["share_#{index}", "Of the first", "share", nil, nil, line.name], ["low_#{index}", "95% from", "share"],
+             ["high_#{index}", "to", "share"],
+             ["previous_#{index}", "Of the step before", "share", nil, nil, line.name],
+             ["lost_#{index}", "Stopped there", kind, nil, nil, line.name],
+             ["median_#{index}", "Median wait", "duration", nil, nil, line.name],
+             ["lower_#{index}", "a quarter within", "duration"],
+             ["upper_#{index}", "three quarters within", "duration"]]
+          end
+          Table.new("steps", "Step by step", [%w[step Step text], *columns], Array.new(@analysis.size) { |at| row(at) })
+        end
+
+        def row(at)
+          values = @lines.flat_map do |line|
+            step = line.steps[at]
+            [*step.to_h.values_at(:people, :share, :low, :high, :of_previous, :lost),
+             *(step.wait || {}).values_at(:median, :lower, :upper)]
+          end
+          cells = @lines.each_with_index.flat_map { |line, index| people(line, index, at) }
+          Table.row([@analysis.words(at), *values], cells: cells.to_h)
+        end
+
+        def people(line, index, at)
+          last = at == @analysis.size - 1
+          [["people_#{index}", line.got_to(at + 1)], *([["lost_#{index}", line.stopped(at + 1)]] unless last)]
+        end
+
+        def over_time
+          columns = @lines.each_with_index.flat_map do |line, index|
+            who = @lines.one? ? "" : "#{line.name}: "
+            [["began_#{index}", "#{who}Began", "count", nil, nil, line.name],
+             ["end_#{index}", "Got to the end", "share", nil, nil, line.name]]
+          end
+          rows = @analysis.steps.periods(@analysis.workspace.today).each_with_index.map do |period, at|
+            Table.row([period[:from], *@lines.flat_map { |line| ended(line.to_h[:over][at]) }])
+          end
+          Table.new("over", "By when people began", [%w[period From date], *columns], rows)
+        end
+
+        def ended(counts) = [counts.first, counts.first.positive? ? counts.last.fdiv(counts.first) : nil]
+      end
+    end
+  end
+end

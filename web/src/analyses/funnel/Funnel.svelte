@@ -1,0 +1,248 @@
+<script lang="ts">
+  import { comparison } from "../../audiences/comparison.svelte";
+  import ComparedNames from "../../audiences/ComparedNames.svelte";
+  import GroupedBars from "../../charts/GroupedBars.svelte";
+  import LinePlot from "../../charts/LinePlot.svelte";
+  import { address } from "../../lib/address.svelte";
+  import type { Answer } from "../../lib/api/ask";
+  import { Asked } from "../../lib/asked.svelte";
+  import { duration, number, percent } from "../../lib/format";
+  import { audienceOf, peopleOf } from "../../lib/groups";
+  import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import InputPhrase from "../InputPhrase.svelte";
+  import SincePhrase from "../SincePhrase.svelte";
+  import SplitBy from "../SplitBy.svelte";
+  import { put, selectionText } from "../codec";
+  import { asksSomething } from "../series";
+  import Path from "./Path.svelte";
+  import { bare, FORMS, read, stepsText, UNITS, type Picture, type Step } from "./question";
+  import Steps from "./Steps.svelte";
+
+  /** How many people go through steps one after the other, and where they stop. */
+  type Line = Picture["rows"][number];
+  const INKS = 6;
+  let pointed = $state<number | null>(null);
+
+  const asked = $derived(read());
+  const funnel = new Asked("funnel", () => {
+    const { steps, within, visit, from, drawn, step, by } = asked;
+    if (!asksSomething([steps[0]!])) return null;
+    return {
+      ...{ steps, from },
+      ...(visit ? { same_visit: true, counted: visit } : { within }),
+      ...(drawn === "time" ? { over_time: true, step } : {}),
+      ...(by ? { by } : { audiences: comparison.active }),
+    };
+  });
+  const unit = $derived(UNITS.find((name) => asked.within?.[name] !== undefined) ?? "days");
+  const limit = $derived(asked.visit ?? (asked.within ? "within" : ""));
+
+  const ask = (steps: Step[]) => put(stepsText(steps));
+
+  function setLimit(how: string) {
+    put({
+      visit: how === "people" || how === "visits" ? how : null,
+      within: how === "within" ? "14 days" : null,
+    });
+  }
+
+  function colour(line: Line, index: number): string {
+    const place = line.group.id === null ? index : comparison.position(line.group.id);
+    return `var(--comparison-${Math.max(0, place) % INKS})`;
+  }
+
+  /** The condition of whoever got to a step, or stopped there, which the table carries. */
+  function condition(answer: Answer<"funnel">, at: number, what: "people" | "lost", line = 0) {
+    return answer.tables[0]?.rows[at]?.cells[`${what}_${line}`] ?? null;
+  }
+
+  function people(answer: Answer<"funnel">, at: number, what: "people" | "lost", line = 0): string | null {
+    const found = condition(answer, at, what, line);
+    return found && peopleOf([found]);
+  }
+
+  const ends = (line: Line) =>
+    (line.over ?? []).map((counts) => (counts[0] ? counts.at(-1)! / counts[0] : null));
+</script>
+
+<AnalysisPage
+  asked={funnel}
+  title={asked.drawn === "steps" ? "Step by step" : "Who got to the end, by when they began"}
+  name="funnel"
+  left={asked.left}
+>
+  {#snippet question()}
+    Of people who <Steps steps={asked.steps} change={ask} />, <PhraseSelect
+      label="How soon"
+      ink="when"
+      value={limit}
+      options={[
+        ["", "however long it takes"],
+        ["within", "all within"],
+        ["people", "all in one visit"],
+        ["visits", "in one visit, counted by visits"],
+      ]}
+      choose={setLimit}
+    />{#if asked.within && !asked.visit}
+      <InputPhrase
+        label="How long"
+        value={asked.within[unit] ?? 14}
+        most={10_000}
+        change={(count) => put({ within: `${count} ${unit}` })}
+      />
+      <PhraseSelect
+        label="Unit"
+        ink="when"
+        value={unit}
+        options={UNITS.map((name) => [name, name] as const)}
+        choose={(chosen) => put({ within: `${asked.within?.[unit] ?? 14} ${chosen}` })}
+      />{/if}, <SincePhrase from={asked.from} />, told apart by <SplitBy
+      phrase
+      twice
+      value={asked.by ? (address.get("by") ?? "") : ""}
+      none={comparison.active.length ? "the comparison" : "nothing"}
+      choose={(by) => put({ by: by || null })}
+    />{#if !asked.by && comparison.active.length}:
+      <ComparedNames />{/if}
+  {/snippet}
+  {#snippet beside()}
+    <span class="flex gap-2" role="group" aria-label="Drawn as">
+      {#each FORMS as form (form)}
+        <button
+          class="small cursor-pointer px-1 {asked.drawn === form ? 'font-semibold' : 'soft underline'}"
+          aria-pressed={asked.drawn === form}
+          onclick={() => put({ drawn: form === "steps" ? null : form })}
+          >{form === "steps" ? "the steps" : "over time"}</button
+        >
+      {/each}
+      {#if asked.drawn === "time"}
+        <select
+          class="small"
+          aria-label="Step"
+          value={asked.step}
+          onchange={(event) =>
+            put({ step: event.currentTarget.value === "week" ? null : event.currentTarget.value })}
+        >
+          {#each ["day", "week", "month"] as step (step)}<option value={step}>{step} by {step}</option>{/each}
+        </select>
+      {/if}
+    </span>
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      {#if asked.drawn === "time" && data.periods}
+        <LinePlot
+          label="Share of those who began in each {asked.step} who got to the end"
+          lines={data.rows.map((line, index) => ({
+            name: data.rows.length > 1 ? line.name : "",
+            colour: colour(line, index),
+            values: ends(line),
+          }))}
+          xs={data.periods.map((_, index) => index)}
+          marks={dateMarks(data.periods.map(({ from }) => from))}
+          format={percent}
+          unfinished={firstIncomplete(data.periods)}
+          days={data.periods}
+          height={330}
+          room={data.rows.length > 1 ? 150 : 60}
+          bind:pointed
+        />
+      {:else if data.rows.length === 1}
+        <Path
+          names={data.steps}
+          line={data.rows[0]!}
+          got={(at) => people(answer, at, "people")}
+          lost={(at) => people(answer, at, "lost")}
+          label="From step to step, as parts of those who began"
+        />
+      {:else}
+        <GroupedBars
+          places={data.steps.map((name, at) => `${at + 1} ${name}`)}
+          series={data.rows.map((line, index) => ({
+            name: line.name,
+            colour: colour(line, index),
+            values: line.steps.map(({ share }) => share),
+            hrefs: line.steps.map((_, at) => people(answer, at, "people", index)),
+          }))}
+          label="Share of those who began, step by step"
+          format={percent}
+          height={330}
+        />
+      {/if}
+      <div data-testid="funnel-key">
+        {#if data.rows.length > 1}
+          <ul>
+            {#each data.rows as line, index (index)}
+              <li class="border-b border-(--rule) py-1.5">
+                <div class="flex items-baseline gap-2">
+                  <span
+                    class="inline-block h-3 w-3 shrink-0"
+                    style="background: {colour(line, index)}"
+                    aria-hidden="true"
+                  ></span>
+                  <span class="mr-auto">{line.name}</span>
+                  <span class="tabular-nums">{number(line.steps[0]!.people)}</span>
+                </div>
+                <p class="pl-5 font-semibold tabular-nums">
+                  {line.steps.at(-1)!.share === null ? "–" : percent(line.steps.at(-1)!.share!)}
+                  <span class="soft font-normal">to the end</span>
+                </p>
+              </li>
+            {/each}
+          </ul>
+        {:else if data.rows.length}
+          <ol>
+            {#each data.rows[0]!.steps as step, at (at)}
+              {@const stopped = condition(answer, at, "lost")}
+              <li class="border-b border-(--rule) py-1.5">
+                <p>
+                  <b class="tabular-nums">{at + 1}</b>
+                  {data.steps[at]}{#if step.wait}<span class="soft small">
+                      , after {duration(step.wait.median)} ({duration(step.wait.lower)} to {duration(
+                        step.wait.upper,
+                      )})</span
+                    >{/if}
+                </p>
+                {#if stopped && step.lost}
+                  <p class="small flex flex-wrap gap-x-3">
+                    <a href={peopleOf([stopped])}>{number(step.lost)} stopped</a>
+                    <a href={audienceOf([stopped])}>write to them</a>
+                    <a
+                      href={address.to("/analyses/next-events", {
+                        event: selectionText(bare(asked.steps[at]!)),
+                        from: data.from,
+                        within: "1 days",
+                      })}>what comes next</a
+                    >
+                  </p>
+                {/if}
+                {#if at > 0 && !asked.steps[at]?.without}
+                  <button
+                    class="soft small cursor-pointer underline"
+                    onclick={() =>
+                      ask(
+                        asked.steps.map((one, index) =>
+                          index === at
+                            ? {
+                                ...one,
+                                without: [asked.steps[0]!.event ?? asked.steps[0]!.events?.[0] ?? ""],
+                              }
+                            : one,
+                        ),
+                      )}>without something in between</button
+                  >
+                {/if}
+              </li>
+            {/each}
+          </ol>
+        {/if}
+      </div>
+    </div>
+  {/snippet}
+  {#snippet instead()}
+    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+  {/snippet}
+</AnalysisPage>

@@ -1,0 +1,114 @@
+import { fireEvent, render, screen, waitFor, within } from "@testing-library/svelte";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import { address } from "../../lib/address.svelte";
+import type { Schemas } from "../../lib/api/client";
+import { answerOf } from "../../testing/answers";
+import { meant } from "../../testing/links";
+import { last, serve } from "../../testing/server";
+import Funnel from "./Funnel.svelte";
+import { moved } from "./question";
+
+const PATH = "/analyses/funnel";
+const got = (count: number) => ({ order: { steps: Array(count).fill({ event: "ride_ended" }) } });
+const lost = (count: number) => ({ all: [got(count), { not: got(count + 1) }] });
+
+function picture(): Schemas["FunnelPicture"] {
+  const step = (people: number, more: object) => ({
+    ...{ people, share: people / 100, low: 0.1, high: 0.9, of_previous: null, lost: null, wait: null },
+    ...more,
+  });
+  const wait = { lower: 60, median: 600, upper: 6000 };
+  return {
+    ...{ from: "2026-08-03", to: "2026-10-31", within: null, same_visit: false, counted: "people" },
+    ...{ steps: ["planned a trip", "bought a pass"], periods: null },
+    rows: [
+      {
+        ...{
+          name: "everybody",
+          group: { id: null, kind: "all", value: null, people_in: { all: [] } },
+          over: null,
+        },
+        steps: [step(100, { lost: 70 }), step(30, { of_previous: 0.3, wait })],
+      },
+    ],
+  };
+}
+
+function tables(): Schemas["AnalysisTable"][] {
+  const column = (key: string, kind: "text" | "people") => ({
+    ...{ key, label: key, kind, unit: null, of: null, line: null },
+  });
+  return [
+    {
+      ...{ key: "steps", title: "Step by step", figures: [] },
+      columns: [column("step", "text"), column("people_0", "people"), column("lost_0", "people")],
+      rows: [
+        { values: ["planned a trip", 100, 70], people: null, cells: { people_0: got(1), lost_0: lost(1) } },
+        { values: ["bought a pass", 30, null], people: null, cells: { people_0: got(2) } },
+      ],
+    },
+  ] as Schemas["AnalysisTable"][];
+}
+
+async function shown(query = "?event=trip_planned&then=%5B%7B%22event%22%3A%22pass_bought%22%7D%5D") {
+  address.go(`${PATH}${query}`);
+  serve({ [`POST ${PATH}`]: answerOf("funnel", picture(), { finding: "Most stop.", tables: tables() }) });
+  render(Funnel);
+  await screen.findByTestId("finding");
+  return userEvent.setup();
+}
+
+describe("a funnel", () => {
+  it("asks step by step, and opens who got to a step and who stopped there", async () => {
+    await shown();
+    expect(last(PATH).body).toMatchObject({
+      ...{ steps: [{ event: "trip_planned" }, { event: "pass_bought" }], within: null, from: "2026-08-03" },
+      audiences: [],
+    });
+    const path = within(screen.getByRole("group", { name: /From step to step/ }));
+    expect(meant(path.getByRole("link", { name: "Step 2, bought a pass: 30" }))).toEqual([got(2)]);
+    const stopped = path.getByRole("link", { name: /Stopped after step 1, .*: 70, 70% of those/ });
+    expect(meant(stopped)).toEqual([lost(1)]);
+    const key = within(screen.getByTestId("funnel-key"));
+    expect(meant(key.getByRole("link", { name: "write to them" }))).toEqual([lost(1)]);
+    expect(key.getByText(/after 10 min/)).toBeTruthy();
+  });
+
+  it("adds, moves and leaves out steps by keyboard, all of it in the address", async () => {
+    const user = await shown();
+    await user.click(screen.getByRole("button", { name: "+ another step" }));
+    await waitFor(() => expect((last(PATH).body as { steps: object[] }).steps).toHaveLength(3));
+    await fireEvent.keyDown(screen.getByRole("button", { name: /Step 1 of 3: move/ }), { key: "ArrowRight" });
+    await waitFor(() =>
+      expect(last(PATH).body).toMatchObject({
+        steps: [{ event: "pass_bought" }, { event: "trip_planned" }, { event: "pass_bought" }],
+      }),
+    );
+    await user.click(screen.getByRole("button", { name: "Leave out step 3" }));
+    await waitFor(() => expect((last(PATH).body as { steps: object[] }).steps).toHaveLength(2));
+    expect(address.get("then")).toBe('[{"event":"trip_planned"}]');
+  });
+
+  it("takes a time for all steps, a single visit, and what must not lie in between", async () => {
+    const user = await shown();
+    await user.selectOptions(screen.getByLabelText("How soon"), "within");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ within: { days: 14 } }));
+    await user.selectOptions(screen.getByLabelText("How soon"), "visits");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ same_visit: true, counted: "visits" }));
+    await user.click(screen.getByRole("button", { name: "without something in between" }));
+    await waitFor(() =>
+      expect(last(PATH).body).toMatchObject({
+        steps: [{ event: "trip_planned" }, { event: "pass_bought", without: ["trip_planned"] }],
+      }),
+    );
+    await user.click(screen.getByRole("button", { name: "over time" }));
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ over_time: true, step: "week" }));
+  });
+
+  it("lets go of what must not lie before a step that comes first", () => {
+    const steps = [{ event: "a" }, { event: "b", without: ["c"] }];
+    expect(moved(steps, 1, 0)).toEqual([{ event: "b" }, { event: "a" }]);
+    expect(moved(steps, 1, 2)).toBe(steps);
+  });
+});

@@ -1,0 +1,87 @@
+<script lang="ts">
+  import EventsPhrase from "../EventsPhrase.svelte";
+  import { bare, moved, MOST_STEPS, type Step } from "./question";
+
+  /**
+   * The steps as phrases of a sentence: each can be changed, left out, and moved, by dragging it or by the arrow keys on its
+   * handle.
+   */
+  let { steps, change }: { steps: Step[]; change: (steps: Step[]) => void } = $props();
+
+  let dragged = $state<number | null>(null);
+  let over = $state<number | null>(null);
+  let handles = $state<HTMLButtonElement[]>([]);
+
+  const replace = (at: number, step: Step) => change(steps.map((one, index) => (index === at ? step : one)));
+
+  function move(from: number, to: number) {
+    if (to < 0 || to >= steps.length) return;
+    change(moved(steps, from, to));
+    requestAnimationFrame(() => handles[to]?.focus());
+  }
+
+  function key(event: KeyboardEvent, at: number) {
+    const by = { ArrowLeft: -1, ArrowUp: -1, ArrowRight: 1, ArrowDown: 1 }[event.key];
+    if (!by) return;
+    event.preventDefault();
+    move(at, at + by);
+  }
+</script>
+
+{#each steps as step, at (at)}
+  {#if at === 1}, how many then{:else if at > 1}, then{/if}
+  <span
+    class={over === at && dragged !== at ? "outline-2 outline-(--accent)" : ""}
+    role="listitem"
+    draggable="true"
+    ondragstart={(event) => {
+      dragged = at;
+      event.dataTransfer?.setData("text/plain", String(at));
+    }}
+    ondragover={(event) => {
+      event.preventDefault();
+      over = at;
+    }}
+    ondragend={() => (dragged = over = null)}
+    ondrop={(event) => {
+      event.preventDefault();
+      if (dragged !== null) move(dragged, at);
+      dragged = over = null;
+    }}
+    ><button
+      bind:this={handles[at]}
+      class="soft cursor-grab px-0.5 font-sans text-[13px] hover:text-(--accent)"
+      aria-label="Step {at + 1} of {steps.length}: move with the arrow keys"
+      title="Drag, or move with the arrow keys"
+      onkeydown={(event) => key(event, at)}>⠿</button
+    ><EventsPhrase
+      label="Step {at + 1}"
+      selection={step}
+      done
+      change={(changed) => replace(at, { ...changed, ...(step.without ? { without: step.without } : {}) })}
+    />{#if at > 0}{#if step.without}
+        without <EventsPhrase
+          label="Not done before step {at + 1}"
+          selection={{ events: step.without }}
+          change={({ event, events }) =>
+            replace(at, event || events ? { ...step, without: events ?? [event!] } : bare(step))}
+        /> in between<button
+          class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
+          aria-label="Whatever lies before step {at + 1}"
+          onclick={() => replace(at, bare(step))}>×</button
+        >{/if}{/if}{#if steps.length > 2}<button
+        class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
+        aria-label="Leave out step {at + 1}"
+        onclick={() =>
+          change(
+            steps.filter((_, index) => index !== at).map((one, index) => (index === 0 ? bare(one) : one)),
+          )}>×</button
+      >{/if}</span
+  >
+{/each}
+{#if steps.length < MOST_STEPS}
+  <button
+    class="small cursor-pointer font-sans underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
+    onclick={() => change([...steps, { ...bare(steps.at(-1)!) }])}>+ another step</button
+  >
+{/if}
