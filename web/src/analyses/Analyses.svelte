@@ -86,7 +86,7 @@
 
 <div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
   <h1>Analyses</h1>
-  <nav class="flex flex-wrap gap-x-4" aria-label="Analyses">
+  <nav class="flex flex-wrap gap-x-3" aria-label="Analyses">
     {#each ANALYSES as { key, title } (key)}
       <a
         href={to(key)}
@@ -97,7 +97,7 @@
     <a
       href={address.to(NOTEBOOK)}
       aria-current={name === "pages" ? "page" : undefined}
-      class="border-l border-(--rule-strong) pl-4 no-underline aria-[current=page]:font-semibold aria-[current=page]:underline"
+      class="border-l border-(--rule-strong) pl-3 no-underline aria-[current=page]:font-semibold aria-[current=page]:underline"
       >Pages</a
     >
   </nav>

@@ -1,9 +1,7 @@
 <script lang="ts">
   import type { Schemas } from "../lib/api/client";
-  import { COMPARISONS, recompared, shape } from "../audiences/editor/comparisons";
-  import type { Filter } from "../audiences/definition";
-  import { fieldType, newFilter } from "../audiences/editor/values";
-  import ValueInput from "../audiences/editor/ValueInput.svelte";
+  import type { FilterTree } from "../audiences/definition";
+  import Filters from "../audiences/editor/Filters.svelte";
   import { plural } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
 
@@ -14,7 +12,10 @@
   const chosen = $derived(
     signs.map(
       (sign) =>
-        (typeof sign === "string" ? { event: sign, where: [] } : sign) as { event: string; where: Filter[] },
+        (typeof sign === "string" ? { event: sign, where: [] } : sign) as {
+          event: string;
+          where: FilterTree[];
+        },
     ),
   );
   const types = $derived(
@@ -23,7 +24,7 @@
     ),
   );
 
-  function set(next: { event: string; where: Filter[] }[]) {
+  function set(next: { event: string; where: FilterTree[] }[]) {
     change(next.map((sign) => (sign.where.length ? sign : sign.event)));
   }
 
@@ -31,23 +32,14 @@
     set(on ? [...chosen, { event: name, where: [] }] : chosen.filter((sign) => sign.event !== name));
   }
 
-  function filters(name: string, where: Filter[]) {
+  function filters(name: string, where: FilterTree[]) {
     set(chosen.map((sign) => (sign.event === name ? { event: name, where } : sign)));
-  }
-
-  function replace(name: string, index: number, filter: Filter) {
-    const sign = chosen.find((one) => one.event === name)!;
-    filters(
-      name,
-      sign.where.map((other, position) => (position === index ? filter : other)),
-    );
   }
 </script>
 
 <ul class="max-h-96 overflow-auto pr-2">
   {#each types as type (type.id)}
     {@const sign = chosen.find((one) => one.event === type.name)}
-    {@const properties = type.properties.filter((field) => field.type !== "list")}
     <li class="border-b border-(--rule) py-1">
       <label class="flex items-center gap-2">
         <input
@@ -67,76 +59,12 @@
       </label>
       {#if sign}
         <div class="ml-6">
-          {#each sign.where as filter, index (index)}
-            {@const field = { event: type.name, property: filter.property }}
-            {#if filter.property}
-              <div class="mt-1 flex flex-wrap items-center gap-2">
-                <span class="small">{index ? "and" : "only where"}</span>
-                <select
-                  aria-label="Property of {type.noun}"
-                  value={filter.property}
-                  onchange={async (event) =>
-                    replace(type.name, index, await newFilter(type.name, event.currentTarget.value))}
-                >
-                  {#each properties as property (property.name)}<option value={property.name}
-                      >{property.display}</option
-                    >{/each}
-                </select>
-                <select
-                  aria-label="Comparison"
-                  value={filter.compare}
-                  onchange={(event) =>
-                    replace(type.name, index, recompared(filter, event.currentTarget.value, ""))}
-                >
-                  {#each COMPARISONS[fieldType(field)].filter(([compare]) => shape(compare) === "one" || shape(compare) === "none") as [compare, text] (compare)}
-                    <option value={compare}>{text}</option>
-                  {/each}
-                </select>
-                {#if fieldType(field) === "boolean"}
-                  {#if shape(filter.compare) === "one"}
-                    <select
-                      aria-label="Value"
-                      value={String(filter.value)}
-                      onchange={(event) =>
-                        replace(type.name, index, { ...filter, value: event.currentTarget.value === "true" })}
-                    >
-                      <option>true</option><option>false</option>
-                    </select>
-                  {/if}
-                {:else if shape(filter.compare) === "one"}
-                  <span class="w-36"
-                    ><ValueInput
-                      label="Value"
-                      type={fieldType(field)}
-                      value={Array.isArray(filter.value) ? filter.value[0] : filter.value}
-                      change={(value) => replace(type.name, index, { ...filter, value })}
-                      close={() => {}}
-                    /></span
-                  >
-                {/if}
-                <button
-                  class="quiet min-h-0! py-0.5!"
-                  type="button"
-                  aria-label="Leave this condition out"
-                  onclick={() =>
-                    filters(
-                      type.name,
-                      sign.where.filter((_, position) => position !== index),
-                    )}>×</button
-                >
-              </div>
-            {:else}<p class="small mt-1">a group of conditions; change it in the definition</p>{/if}
-          {/each}
-          {#if properties.length && sign.where.length < 8}
-            <button
-              class="small cursor-pointer underline decoration-(--rule-strong) underline-offset-3"
-              type="button"
-              aria-label="{sign.where.length ? 'and where …' : 'only where …'}, for {type.noun}"
-              onclick={async () =>
-                filters(type.name, [...sign.where, await newFilter(type.name, properties[0]!.name)])}
-              >{sign.where.length ? "and where …" : "only where …"}</button
-            >
-          {/if}
+          <Filters
+            name={type.noun}
+            fields={type.properties.map((field) => ({ ...field, owner: type.name }))}
+            where={sign.where}
+            change={(where) => filters(type.name, where)}
+          />
         </div>
       {/if}
     </li>

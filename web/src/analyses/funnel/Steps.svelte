@@ -63,6 +63,7 @@
         without <EventsPhrase
           label="Not done before step {at + 1}"
           selection={{ events: step.without }}
+          filtered={false}
           change={({ event, events }) =>
             replace(at, event || events ? { ...step, without: events ?? [event!] } : bare(step))}
         /> in between<button

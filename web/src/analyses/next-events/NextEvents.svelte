@@ -101,6 +101,7 @@
     {/if}, looking at <EventsPhrase
       label="What can come next"
       selection={asked.among ?? { any_event: true }}
+      filtered={false}
       change={(among) => put({ among: among.any_event ? null : selectionText(among) })}
     />, up to <PhraseSelect
       label="How far"
