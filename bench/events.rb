@@ -27,7 +27,8 @@ module Bench
       { "people per day, a year" => method(:people_per_day), "three events by plan, weeks" => method(:by_plan),
         "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency),
         "next events, 3 on, 90 days" => method(:next_events), "experience, 20 visits" => method(:experience),
-        "visits, 90 days" => visits_since(AS_OF - 89),
+        "retention, 52 weeks, every week's first" => method(:retention),
+        "funnel, 4 steps in 14 days" => method(:funnel), "visits, 90 days" => visits_since(AS_OF - 89),
         "visits, all" => visits_since(AS_OF - 3_650) }
     end
 
@@ -66,6 +67,18 @@ module Bench
     def next_events(generation)
       question = { event: SERIES.fetch("ride"), depth: 3, from: AS_OF - 89 }
       ways(Analyses.answer(generation, "next-events", question).picture[:branches])
+    end
+
+    def retention(generation)
+      question = { start: SERIES.fetch("plan"), return: SERIES.fetch("ride"), starts: "each", from: YEAR }
+      row = Analyses.answer(generation, "retention", question).picture[:rows].first
+      [row[:sizes].sum, row[:cells].flatten.sum]
+    end
+
+    def funnel(generation)
+      steps = [*SERIES.values_at("ride", "plan"), { event: "app_opened" }, SERIES.fetch("pass")]
+      question = { steps: steps, within: { days: 14 }, from: AS_OF - 89 }
+      Analyses.answer(generation, "funnel", question).picture[:rows].first[:steps].map { |step| step[:people] }
     end
 
     def ways(branches, before = [])

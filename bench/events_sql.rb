@@ -60,6 +60,26 @@ module Bench
         "SELECT CONCAT('reached ', k), COUNT(*) FROM r JOIN (SELECT DISTINCT place AS k FROM v) AS ks ON most >= k " \
         "GROUP BY k"
     }.freeze
+    # What only DuckDB is asked, since looking back is a join of its own there.
+    AFTER_STEP = lambda do |type, before|
+      "SELECT b.profile_id, b.occurred_at, a.start FROM (SELECT profile_id, occurred_at FROM did WHERE " \
+        "type = #{type} AND occurred_at >= '#{NINETY.iso8601}' AND occurred_at < '#{AFTER}') AS b ASOF JOIN (#{before}) AS a ON " \
+        "b.profile_id = a.profile_id AND b.occurred_at > a.occurred_at WHERE b.occurred_at <= a.start + INTERVAL 14 DAY"
+    end
+    FIRST_STEP = "SELECT profile_id, occurred_at, occurred_at AS start FROM did WHERE type = 1 AND occurred_at >= " \
+                 "'#{NINETY.iso8601}' AND occurred_at < '#{AFTER}'".freeze
+    STEPS = [2, 3, 4].reduce([FIRST_STEP]) { |done, type| [*done, AFTER_STEP.call(type, "FROM s#{done.size}")] }
+    IN_WEEKS = "FROM did WHERE occurred_at >= '#{MONDAY}' AND occurred_at < '#{AFTER}' AND type = %d " \
+               "GROUP BY profile_id, date_trunc('week', occurred_at)".freeze
+    DUCK_ONLY = {
+      "retention, 52 weeks, every week's first" =>
+        "WITH s AS (SELECT profile_id, MIN(occurred_at) AS began #{format(IN_WEEKS, 2)}), r AS (SELECT profile_id, " \
+        "MAX(occurred_at) AS last #{format(IN_WEEKS, 1)}) SELECT (SELECT COUNT(*) FROM s), (SELECT COUNT(*) FROM s " \
+        "JOIN r ON s.profile_id = r.profile_id AND r.last > s.began)",
+      "funnel, 4 steps in 14 days" =>
+        "WITH #{STEPS.each_with_index.map { |step, at| "s#{at + 1} AS (#{step})" }.join(", ")} SELECT " \
+        "#{(1..4).map { |at| "(SELECT COUNT(DISTINCT profile_id) FROM s#{at})" }.join(", ")}"
+    }.freeze
     PARTS = { duck: { day: "CAST(occurred_at AS DATE)", week: "date_trunc('week', occurred_at)",
                       seconds: "CAST(epoch(MAX(occurred_at) - MIN(occurred_at)) AS BIGINT)" },
               maria: { day: "DATE(occurred_at)", week: "YEARWEEK(occurred_at, 3)",
@@ -71,6 +91,8 @@ module Bench
     # @param database [Symbol] :duck or :maria
     # @return [String, nil] nil where there is none
     def statement(name, database)
+      return DUCK_ONLY[name] if database == :duck && DUCK_ONLY.key?(name)
+
       STATEMENTS.key?(name) ? format(STATEMENTS[name], **PARTS.fetch(database)) : nil
     end
   end

@@ -65,7 +65,7 @@ module Bench
 
           yield [format("%-34<name>s %8.1<ms>f ms", name: name, ms: seconds * 1000),
                  beside("DuckDB", seconds, answer, *@duck.ask(name)),
-                 *(beside("MariaDB", seconds, answer, *@sql.ask(name)) if @sql)].join("   ").strip
+                 *(beside("MariaDB", seconds, answer, *@sql.ask(name)) if @sql&.asks?(name))].join("   ").strip
         end
       end
     end

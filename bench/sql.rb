@@ -65,6 +65,9 @@ module Bench
       query("ANALYZE TABLE people, had, did")
     end
 
+    # @return [Boolean] whether there is a statement that could finish
+    def asks?(name) = !EventsSQL::DUCK_ONLY.key?(name)
+
     # @return [Array(Object, Float)] answer and seconds; the answer is nil where the limit was reached
     def ask(name)
       statement = QUESTIONS[name] || LifecyclesSQL.statement(name) || EventsSQL.statement(name, :maria) ||
