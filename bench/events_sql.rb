@@ -63,7 +63,8 @@ module Bench
     # What only DuckDB is asked, since looking back is a join of its own there.
     AFTER_STEP = lambda do |type, before|
       "SELECT b.profile_id, b.occurred_at, a.start FROM (SELECT profile_id, occurred_at FROM did WHERE " \
-        "type = #{type} AND occurred_at >= '#{NINETY.iso8601}' AND occurred_at < '#{AFTER}') AS b ASOF JOIN (#{before}) AS a ON " \
+        "type = #{type} AND occurred_at >= '#{NINETY.iso8601}' AND occurred_at < '#{AFTER}') AS b ASOF JOIN " \
+        "(#{before}) AS a ON " \
         "b.profile_id = a.profile_id AND b.occurred_at > a.occurred_at WHERE b.occurred_at <= a.start + INTERVAL 14 DAY"
     end
     FIRST_STEP = "SELECT profile_id, occurred_at, occurred_at AS start FROM did WHERE type = 1 AND occurred_at >= " \

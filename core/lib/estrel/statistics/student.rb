@@ -17,12 +17,20 @@ module Estrel
       #   26.7.1 with 26.5.27)
       def two_sided(value, degrees) = beta(degrees / (degrees + (value * value)), degrees / 2.0, 0.5)
 
-      # The 0.975 quantile of a t distribution, by Newton's method from that of the normal distribution. The probability
-      # falls ever less steeply from there, so every step comes nearer from the same side.
+      # The 0.975 quantile of a t distribution; those of few whole degrees, of which many intervals are made, are
+      # remembered.
       #
       # @param degrees [Float] of freedom
       # @return [Float]
       def quantile(degrees)
+        return found_quantile(degrees) unless degrees < 1_000 && degrees == degrees.floor
+
+        (@quantiles ||= {})[degrees] ||= found_quantile(degrees)
+      end
+
+      # By Newton's method from the quantile of the normal distribution. The probability falls ever less steeply from
+      # there, so every step comes nearer from the same side.
+      def found_quantile(degrees)
         value = Normal::Z
         100.times do
           step = (two_sided(value, degrees) - 0.05) / (2 * density(value, degrees))
@@ -31,6 +39,8 @@ module Estrel
         end
         value
       end
+
+      private_class_method :found_quantile
 
       def density(value, degrees)
         scale = Math.lgamma((degrees + 1) / 2)[0] - Math.lgamma(degrees / 2)[0] - (Math.log(degrees * Math::PI) / 2)
