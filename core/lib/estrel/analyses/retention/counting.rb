@@ -61,25 +61,19 @@ module Estrel
 
         # By the code of the start times the number of places, plus the place.
         def cells(told)
-          found = @analysis.counted == "ranges" ? in_ranges(told) : counted(returned(told))
-          rows = found.join(told.select(%w[start code]), on: "start", how: "inner")
+          rows = @analysis.counted == "ranges" ? in_ranges(told) : counted(returned(told))
           Lifecycle::Tally.of(rows, (Polars.col("code") * @analysis.places.size) + Polars.col("place"))
         end
 
-        # Every period in which there is a return after a start, once: `start` and `period`, in order.
-        def returned(told)
-          found = @analysis.elapsed? ? elapsed(told) : by_calendar(told)
-          number = (Polars.col("start").cast(Polars::Int64) * @analysis.cohorts) + Polars.col("period")
-          sorted = found.select([number.alias("number")])["number"].unique.sort.to_frame
-          sorted.select([Polars.col("number").floordiv(@analysis.cohorts).cast(Polars::UInt32).alias("start"),
-                         (Polars.col("number") % @analysis.cohorts).alias("period")])
-        end
+        # Every period in which there is a return after a start, once: `start`, its `code` and `period`.
+        def returned(told) = @analysis.elapsed? ? elapsed(told) : by_calendar(told)
 
         def by_calendar(told)
-          starts = told.select(STARTS)
-          pairs = latest_returns.join(starts.rename({ "occurred_at" => "began_at" }), on: "profile_id", how: "inner")
-          pairs.lazy.filter(Polars.col("occurred_at") > Polars.col("began_at"))
-               .select([Polars.col("start"), (Polars.col("step") - Polars.col("cohort")).alias("period")]).collect
+          starts = told.select([*STARTS, "code"]).rename({ "occurred_at" => "began_at" })
+          latest_returns.lazy.join(starts.lazy, on: "profile_id", how: "inner")
+                        .filter(Polars.col("occurred_at") > Polars.col("began_at"))
+                        .select([Polars.col("start"), Polars.col("code"),
+                                 (Polars.col("step") - Polars.col("cohort")).alias("period")]).collect
         end
 
         # The last return of each step decides whether there is one after a start in it.
@@ -106,11 +100,11 @@ module Estrel
         end
 
         def elapsed_since(starts, theirs)
-          began = starts.select(%w[start profile_id occurred_at]).rename({ "occurred_at" => "began_at" })
+          began = starts.select(%w[start profile_id occurred_at code]).rename({ "occurred_at" => "began_at" })
           began_at, at = %w[began_at occurred_at].map { |name| Polars.col(name) }
           waited = at - began_at
           theirs.join(began, on: "profile_id", how: "inner").lazy.filter(at > began_at)
-                .select([Polars.col("start"), waited.floordiv(@analysis.elapsed).alias("period")])
+                .select([Polars.col("start"), Polars.col("code"), waited.floordiv(@analysis.elapsed).alias("period")])
                 .filter(Polars.col("period") < @analysis.cohorts).unique.collect
         end
 
@@ -118,6 +112,10 @@ module Estrel
         # from the last and the first period of each start.
         def counted(found)
           first = @analysis.places.first.begin
+          place = (Polars.col("period") - first).alias("place")
+          return found.select([Polars.col("code"), place]) if @analysis.counted == "in"
+
+          found = in_order(found)
           found = found.filter(Polars.col("period") >= first) unless @analysis.counted == "and_before"
           start, period = %w[start period].map { |name| Polars.col(name) }
           same = (start == start.shift(1)).fill_null(false)
@@ -126,9 +124,14 @@ module Estrel
                  when "by" then same.is_not
                  when "and_before" then same & (period == period.shift(1) + 1)
                  when "every" then period == rank(same) + first
-                 else Polars.lit(true)
                  end
-          found.filter(kept).select([start, (period - first).alias("place")])
+          found.filter(kept).select([Polars.col("code"), place])
+        end
+
+        # By start and period.
+        def in_order(found)
+          number = (Polars.col("start").cast(Polars::Int64) * @analysis.cohorts) + Polars.col("period")
+          found.with_columns([number.alias("number")]).sort("number")
         end
 
         # How many periods of the same start lie before.
@@ -141,7 +144,7 @@ module Estrel
         def in_ranges(told)
           found = returned(told)
           frames = @analysis.places.each_with_index.map do |range, at|
-            found.filter(Polars.col("period").is_between(range.begin, range.end)).select(["start"]).unique
+            found.filter(Polars.col("period").is_between(range.begin, range.end)).select(%w[start code]).unique
                  .with_columns([Polars.lit(at).cast(Polars::Int64).alias("place")])
           end
           Polars.concat(frames)
