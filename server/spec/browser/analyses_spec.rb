@@ -147,6 +147,35 @@ RSpec.describe "analyses of events", type: :feature do
     expect(page).to have_css("[data-testid='table-places'] th", text: "Per week")
   end
 
+  it "tells who comes back, and opens those of a cohort who did not" do
+    visit "/analyses/retention?event=pass_bought&return=ride_ended&step=month"
+    expect(page).to have_css("[data-testid='finding']", text: /Of [\d,]+ people who bought a pass for the first time, \d+% \(95% interval .*\) ended a ride in month 1/)
+    find("button[aria-label*='December 2025, month 2,']").click
+    expect(page).to have_css("[data-testid='cell']", text: /came back: month 2/)
+    expect(page).to be_axe_clean
+    click_link "who did not"
+    began = { "first" => { "event" => "pass_bought", "window" => { "from" => "2025-12-01", "to" => "2025-12-31" } } }
+    back = { "did" => { "event" => "ride_ended", "window" => { "from" => "2026-02-01", "to" => "2026-02-28" } } }
+    expect(opened).to start_with("#{shown(members({ "all" => [began, { "not" => back }] }).len)} people")
+  end
+
+  it "follows people from step to step, opens who stopped, moves steps by keys, and begins an audience with those lost" do
+    steps = %w[ride_ended pass_bought].map { |event| { event: event } }
+    visit "/analyses/funnel?event=trip_planned&within=14+days&then=#{CGI.escape(JSON.generate(steps))}"
+    expect(page).to have_css("[data-testid='finding']", text: /Of [\d,]+ people who planned a trip, .* went on to the end within 14 days: they bought a pass/)
+    expect(page).to be_axe_clean
+    find("a[aria-label*='stopped after step 2']").click
+    window = { "window" => { "from" => "2026-08-03", "to" => "2026-10-31" } }
+    order = ->(*events) { { "order" => { "steps" => events.map { |event| { "event" => event } }, "within" => { "days" => 14 }, **window } } }
+    stopped = { "all" => [order.call("trip_planned", "ride_ended"), { "not" => order.call("trip_planned", "ride_ended", "pass_bought") }] }
+    expect(opened).to start_with("#{shown(members(stopped).len)} people")
+    page.go_back
+    find("button[aria-label^='Step 3 of 3']").send_keys(:left)
+    expect(page).to have_current_path(/pass_bought.*ride_ended/)
+    click_link "write to them", match: :first
+    expect(page).to have_button("All within: all within 14 days", minimum: 1)
+  end
+
   it "writes a note by a click below a picture, sees it on others, and removes it" do
     visit "/analyses/trends?event=ride_ended&range=90"
     expect(page).to have_css("[data-testid='notes']", text: "note something on a date")

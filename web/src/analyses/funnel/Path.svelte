@@ -62,9 +62,8 @@
       {#if at < line.steps.length - 1 && step.lost}
         <a
           href={lost(at)}
-          aria-label="Stopped after step {at + 1}, {names[at]}: {number(step.lost)}, {percent(
-            step.lost / step.people,
-          )} of those who got there"
+          aria-label="−{number(step.lost)} {percent(step.lost / step.people)} stopped after step {at +
+            1}, {names[at]}"
         >
           <path d={wedge(at)} fill="url(#{uid}-lost)" />
           <text
@@ -77,8 +76,7 @@
             stroke="var(--paper)"
             stroke-width="3"
             >−{number(step.lost)}
-            {#if column > 110}<tspan class="fill-(--ink-soft)">{percent(step.lost / step.people)}</tspan
-              >{/if}</text
+            <tspan class="fill-(--ink-soft)">{percent(step.lost / step.people)}</tspan></text
           >
         </a>
       {/if}
@@ -92,7 +90,7 @@
           opacity="0.22"
         />
       {/if}
-      <a href={got(at)} aria-label="Step {at + 1}, {names[at]}: {number(step.people)}">
+      <a href={got(at)}>
         <rect x={x(at)} y={TOP} width={NODE} height={Math.max(1, high(at))} fill="var(--comparison-0)" />
         <text x={x(at)} y="14" class="fill-(--ink) text-[13px]"
           >{at + 1} {shortened(names[at]!, column - 16)}</text

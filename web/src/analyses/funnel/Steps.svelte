@@ -32,7 +32,8 @@
   {#if at === 1}, how many then{:else if at > 1}, then{/if}
   <span
     class={over === at && dragged !== at ? "outline-2 outline-(--accent)" : ""}
-    role="listitem"
+    role="group"
+    aria-label="Step {at + 1}"
     draggable="true"
     ondragstart={(event) => {
       dragged = at;

@@ -23,6 +23,8 @@
   /** Whether a place has begun for the first of a cohort. */
   const begun = (cohort: number, place: number) => (table.rows[cohort]!.values[place + 2] ?? null) !== null;
   const share = (cohort: number, place: number) => line.cells[cohort]![place]! / (line.sizes[cohort] || 1);
+  const cell = (cohort: number, place: number) =>
+    shares ? percent(share(cohort, place)) : number(line.cells[cohort]![place]!);
   const cohortName = (cohort: number) => String(table.rows[cohort]!.values[0]);
   const short = (said: string) => said.replace(/^(?:days?|weeks?|months?) /, "");
 
@@ -84,12 +86,11 @@
                   class="cell block w-full cursor-pointer px-1 py-0.5 text-right"
                   class:hatched={!cohort.places[at]}
                   aria-pressed={chosen?.cohort === index && chosen.place === at}
-                  aria-label="{cohortName(index)}, {place.said}: {number(line.cells[index]![at]!)} of {number(
-                    line.sizes[index]!,
-                  )}"
+                  aria-label="{cell(index, at)}: {cohortName(index)}, {place.said}, {number(
+                    line.cells[index]![at]!,
+                  )} of {number(line.sizes[index]!)}"
                   style:--tone="{Math.round((share(index, at) / most) * 62)}%"
-                  onclick={() => (chosen = { cohort: index, place: at })}
-                  >{shares ? percent(share(index, at)) : number(line.cells[index]![at]!)}</button
+                  onclick={() => (chosen = { cohort: index, place: at })}>{cell(index, at)}</button
                 >
               </td>
             {:else}<td></td>{/if}
