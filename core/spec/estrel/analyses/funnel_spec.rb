@@ -75,12 +75,13 @@ RSpec.describe Estrel::Analyses::Funnel do
     end
   end
 
-  def asked(rows, question = {})
+  def asked(rows, question = {}, groups: [])
     histories = rows.each_with_index.to_h do |events, index|
-      [index + 1, { events: events.map { |type, minute| { type: type, at: Time.utc(2026, 3, 2, 9) + (minute * 60) } }, attributes: [] }]
+      group = { name: "group", at: Time.utc(2026, 3, 1), value: groups[index] }
+      [index + 1, { events: events.map { |type, minute| { type: type, at: Time.utc(2026, 3, 2, 9) + (minute * 60) } }, attributes: groups.any? ? [group] : [] }]
     end
     types = %w[plan ride pay letter].to_h { |name| [name, {}] }
-    with_ledger(Population.new(histories, event_types: types, system: %w[letter])) do |ledger|
+    with_ledger(Population.new(histories, event_types: types, attributes: { "group" => "text" }, system: %w[letter])) do |ledger|
       steps = %w[plan ride pay].map { |type| { "event" => type } }
       return analysis("funnel", { "steps" => steps, "from" => "2026-03-01", **question }, ledger, as_of: Date.new(2026, 3, 31)).over
     end
@@ -92,10 +93,10 @@ RSpec.describe Estrel::Analyses::Funnel do
     expect(people(asked([[["plan", 0], ["ride", 0], ["pay", 5]], [["plan", 0], ["ride", 1], ["pay", 1]]]))).to eq([2, 1, 0])
     within = { "within" => { "minutes" => 10 } }
     expect(people(asked([[["plan", 0], ["ride", 8], ["pay", 11]], [["plan", 0], ["ride", 3], ["pay", 10]], [["plan", 0], ["plan", 4], ["ride", 8], ["pay", 13]]], within))).to eq([3, 3, 2])
-    expect(people(asked([[["plan", 0], ["ride", 1], ["letter", 2], ["pay", 3]], [["plan", 0], ["ride", 1], ["pay", 3]]], "steps" => [{ "event" => "plan" }, { "event" => "ride" }, { "event" => "pay", "without" => ["letter"] }]))).to eq([2, 2, 1])
+    expect(people(asked([[["plan", 0], ["ride", 1], ["letter", 2], ["pay", 3]], [["plan", 0], ["ride", 1], ["pay", 3]]], { "steps" => [{ "event" => "plan" }, { "event" => "ride" }, { "event" => "pay", "without" => ["letter"] }] }))).to eq([2, 2, 1])
     twice = { "steps" => [{ "event" => "ride" }, { "event" => "ride" }] }
     expect(people(asked([[["ride", 0]], [["ride", 0], ["ride", 0]], [["ride", 0], ["ride", 1]]], twice))).to eq([3, 1])
-    expect(people(asked([[["plan", 0], ["ride", 20], ["pay", 45]], [["plan", 0], ["ride", 31], ["pay", 32]]], "same_visit" => true))).to eq([2, 1, 1])
+    expect(people(asked([[["plan", 0], ["ride", 20], ["pay", 45]], [["plan", 0], ["ride", 31], ["pay", 32]]], { "same_visit" => true }))).to eq([2, 1, 1])
   end
 
   it "says where most are lost, how soon others go on, and opens those who stopped" do
@@ -105,6 +106,14 @@ RSpec.describe Estrel::Analyses::Funnel do
     stopped = answer.tables.first.rows[1].cells["lost_0"]
     expect(stopped["all"].map(&:keys)).to eq([["order"], ["not"]])
     expect(asked([[["ride", 0]]]).finding).to eq("Nobody took the first step in these days.")
+  end
+
+  it "names the step at which two groups differ most, and says nothing where chance explains it" do
+    rows = Array.new(160) { |number| [["plan", 0], ["ride", 10], *(number < 100 ? [["pay", 40]] : [])] }
+    by = { "by" => { "attribute" => "group" } }
+    expect(asked(rows, by, groups: Array.new(160) { |number| number.even? ? "a" : "b" }).finding).to eq("“a” and “b” do not differ beyond chance at any step.")
+    expect(asked(rows, by, groups: Array.new(160) { |number| number < 80 ? "a" : "b" }).finding)
+      .to match(/\A“a” and “b” differ most at step 3: 100% and 25% of those who began had “pay” events \(95% interval of the difference: −8\d.* to −6\d.* points\)\.\z/)
   end
 
   it "refuses what cannot be told, and says why" do

@@ -1,8 +1,6 @@
 <script lang="ts">
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparedNames from "../../audiences/ComparedNames.svelte";
   import GroupedBars from "../../charts/GroupedBars.svelte";
-  import { address } from "../../lib/address.svelte";
   import type { Answer } from "../../lib/api/ask";
   import { Asked } from "../../lib/asked.svelte";
   import { number, percent, rate } from "../../lib/format";
@@ -15,7 +13,7 @@
   import { put } from "../codec";
   import { asksSomething, seriesText } from "../series";
   import SeriesPhrases from "../SeriesPhrases.svelte";
-  import SplitBy from "../SplitBy.svelte";
+  import ToldApart from "../ToldApart.svelte";
   import { ALONG, each, edgesOf, levels, MEASURES, measureName, read, type Picture } from "./question";
 
   /** What people do as they get to know us. */
@@ -105,14 +103,7 @@
         value={asked.from}
         most={workspace.asOf}
         change={(from) => put({ from })}
-      /> on{/if}, told apart by <SplitBy
-      phrase
-      twice
-      value={asked.by ? (address.get("by") ?? "") : ""}
-      none={comparison.active.length ? "the comparison" : "nothing"}
-      choose={(by) => put({ by: by || null })}
-    />{#if !asked.by && comparison.active.length}:
-      <ComparedNames />{/if}
+      /> on{/if}, <ToldApart split={Boolean(asked.by)} />
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}

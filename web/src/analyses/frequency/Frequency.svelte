@@ -1,9 +1,7 @@
 <script lang="ts">
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparedNames from "../../audiences/ComparedNames.svelte";
   import GroupedBars, { type BarSeries } from "../../charts/GroupedBars.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
-  import { address } from "../../lib/address.svelte";
   import type { Answer } from "../../lib/api/ask";
   import type { Schemas } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
@@ -18,7 +16,7 @@
   import SincePhrase from "../SincePhrase.svelte";
   import { asksSomething, seriesText } from "../series";
   import SeriesPhrases from "../SeriesPhrases.svelte";
-  import SplitBy from "../SplitBy.svelte";
+  import ToldApart from "../ToldApart.svelte";
   import { edgesOf, FORM_NAMES, FORMS, read, UNITS, type Unit } from "./question";
 
   /** How often people do something: how many did it once, twice and so on. */
@@ -112,14 +110,7 @@
         ["year", "the same days a year before"],
       ]}
       choose={(behind) => put({ behind: behind || null })}
-    />, told apart by <SplitBy
-      phrase
-      twice
-      value={asked.by ? (address.get("by") ?? "") : ""}
-      none={comparison.active.length ? "the comparison" : "nothing"}
-      choose={(by) => put({ by: by || null })}
-    />{#if !asked.by && comparison.active.length}:
-      <ComparedNames />{/if}
+    />, <ToldApart split={Boolean(asked.by)} />
   {/snippet}
   {#snippet beside(answer)}
     {@const forms = FORMS.filter((form) => form !== "stacked" || answer.picture.rows.length > 1)}

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparedNames from "../../audiences/ComparedNames.svelte";
   import GroupedBars from "../../charts/GroupedBars.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
   import { address } from "../../lib/address.svelte";
@@ -11,13 +10,13 @@
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
-  import InputPhrase from "../InputPhrase.svelte";
   import SincePhrase from "../SincePhrase.svelte";
-  import SplitBy from "../SplitBy.svelte";
+  import WithinPhrases from "../WithinPhrases.svelte";
+  import ToldApart from "../ToldApart.svelte";
   import { put, selectionText } from "../codec";
   import { asksSomething } from "../series";
   import Path from "./Path.svelte";
-  import { bare, FORMS, read, stepsText, UNITS, type Picture, type Step } from "./question";
+  import { bare, FORMS, read, stepsText, type Picture, type Step } from "./question";
   import Steps from "./Steps.svelte";
 
   /** How many people go through steps one after the other, and where they stop. */
@@ -36,7 +35,6 @@
       ...(by ? { by } : { audiences: comparison.active }),
     };
   });
-  const unit = $derived(UNITS.find((name) => asked.within?.[name] !== undefined) ?? "days");
   const limit = $derived(asked.visit ?? (asked.within ? "within" : ""));
 
   const ask = (steps: Step[]) => put(stepsText(steps));
@@ -86,26 +84,9 @@
       ]}
       choose={setLimit}
     />{#if asked.within && !asked.visit}
-      <InputPhrase
-        label="How long"
-        value={asked.within[unit] ?? 14}
-        most={10_000}
-        change={(count) => put({ within: `${count} ${unit}` })}
-      />
-      <PhraseSelect
-        label="Unit"
-        ink="when"
-        value={unit}
-        options={UNITS.map((name) => [name, name] as const)}
-        choose={(chosen) => put({ within: `${asked.within?.[unit] ?? 14} ${chosen}` })}
-      />{/if}, <SincePhrase from={asked.from} />, told apart by <SplitBy
-      phrase
-      twice
-      value={asked.by ? (address.get("by") ?? "") : ""}
-      none={comparison.active.length ? "the comparison" : "nothing"}
-      choose={(by) => put({ by: by || null })}
-    />{#if !asked.by && comparison.active.length}:
-      <ComparedNames />{/if}
+      <WithinPhrases within={asked.within} />{/if}, <SincePhrase from={asked.from} />, <ToldApart
+      split={Boolean(asked.by)}
+    />
   {/snippet}
   {#snippet beside()}
     <span class="flex gap-2" role="group" aria-label="Drawn as">

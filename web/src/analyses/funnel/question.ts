@@ -3,20 +3,13 @@ import type { Schemas } from "../../lib/api/client";
 import { addDays } from "../../lib/format";
 import { workspace } from "../../lib/workspace.svelte";
 import { Reader, selectionText } from "../codec";
+import { withinOf } from "../WithinPhrases.svelte";
 
 export type Picture = Schemas["FunnelPicture"];
 export type Step = Schemas["FunnelStep"];
-export type Within = NonNullable<Schemas["FunnelQuestion"]["within"]>;
-export const UNITS = ["minutes", "hours", "days"] as const;
 export const FORMS = ["steps", "time"] as const;
 export const MOST_STEPS = 10;
 const DAYS = 90;
-
-/** As it stands in the address: "14 days". */
-function withinOf(text: string): Within | null {
-  const [, count, unit] = /^(\d{1,6}) (minutes|hours|days)$/.exec(text) ?? [];
-  return Number(count) >= 1 ? ({ [unit!]: Number(count) } as Within) : null;
-}
 
 /** The steps the address names: the event it is about, and what follows; or the most frequent events. */
 function stepsOf(reader: Reader): Step[] {

@@ -1,7 +1,6 @@
 <script lang="ts">
   import { comparison, letter } from "../../audiences/comparison.svelte";
   import ComparedNames from "../../audiences/ComparedNames.svelte";
-  import type { Schemas } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
   import { addDays, duration, number, percent } from "../../lib/format";
   import { address } from "../../lib/address.svelte";
@@ -12,21 +11,13 @@
   import { put, Reader, selectionText } from "../codec";
   import SincePhrase from "../SincePhrase.svelte";
   import EventsPhrase from "../EventsPhrase.svelte";
-  import InputPhrase from "../InputPhrase.svelte";
+  import WithinPhrases, { withinOf } from "../WithinPhrases.svelte";
   import { asksSomething, readSeries } from "../series";
   import Branches from "./Branches.svelte";
 
   /** What people do right after, or right before, something. */
   const DAYS = 90;
   const MOST_DEPTH = 5;
-  type Within = NonNullable<Schemas["NextEventsQuestion"]["within"]>;
-  const UNITS = ["minutes", "hours", "days"] as const;
-
-  /** As it stands in the address: "7 days". */
-  function withinOf(text: string): Within | null {
-    const [, count, unit] = /^(\d{1,6}) (minutes|hours|days)$/.exec(text) ?? [];
-    return Number(count) >= 1 ? ({ [unit!]: Number(count) } as Within) : null;
-  }
 
   const asked = $derived.by(() => {
     const reader = new Reader();
@@ -49,7 +40,6 @@
       direction: before ? ("before" as const) : ("after" as const),
     };
   });
-  const unit = $derived(UNITS.find((name) => asked.within?.[name] !== undefined) ?? "days");
   const onwards = (event: string) => address.with({ event, also: null });
 </script>
 
@@ -85,19 +75,7 @@
       choose={(how) => put({ within: how ? "7 days" : null })}
     />
     {#if asked.within}
-      <InputPhrase
-        label="How long"
-        value={asked.within[unit] ?? 7}
-        most={10_000}
-        change={(count) => put({ within: `${count} ${unit}` })}
-      />
-      <PhraseSelect
-        label="Unit"
-        ink="when"
-        value={unit}
-        options={UNITS.map((name) => [name, name] as const)}
-        choose={(chosen) => put({ within: `${asked.within?.[unit] ?? 7} ${chosen}` })}
-      />
+      <WithinPhrases within={asked.within} />
     {/if}, looking at <EventsPhrase
       label="What can come next"
       selection={asked.among ?? { any_event: true }}

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { comparison } from "../../audiences/comparison.svelte";
-  import ComparedNames from "../../audiences/ComparedNames.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
   import type { Line as Drawn } from "../../charts/plot";
   import { address } from "../../lib/address.svelte";
@@ -16,7 +15,7 @@
   import EdgesField from "../EdgesField.svelte";
   import EventsPhrase from "../EventsPhrase.svelte";
   import RangePhrases from "../RangePhrases.svelte";
-  import SplitBy from "../SplitBy.svelte";
+  import ToldApart from "../ToldApart.svelte";
   import { put, selectionText } from "../codec";
   import { asksSomething } from "../series";
   import Cohorts from "./Cohorts.svelte";
@@ -149,14 +148,7 @@
         ["1", "from that moment on"],
       ]}
       choose={(elapsed) => ask({ elapsed: elapsed || null })}
-    />; <RangePhrases />, told apart by <SplitBy
-      phrase
-      twice
-      value={asked.by ? (address.get("by") ?? "") : ""}
-      none={comparison.active.length ? "the comparison" : "nothing"}
-      choose={(by) => ask({ by: by || null })}
-    />{#if !asked.by && comparison.active.length}:
-      <ComparedNames />{/if}
+    />; <RangePhrases />, <ToldApart split={Boolean(asked.by)} choose={(by) => ask({ by: by || null })} />
   {/snippet}
   {#snippet beside(answer)}
     <span class="flex gap-2" role="group" aria-label="Drawn as">

@@ -65,8 +65,8 @@ module Estrel
           return "#{names} do not differ beyond chance at any step." unless at
 
           shares = [one, other].map { |line| English.percent(line.steps[at].share) }
-          "#{names} differ most at step #{at + 1}, who #{@analysis.words(at)}: #{shares[0]} and #{shares[1]} of those " \
-            "who began (#{English.interval_of_difference(difference)})."
+          "#{names} differ most at step #{at + 1}: #{shares[0]} and #{shares[1]} of those who began " \
+            "#{@analysis.words(at)} (#{English.interval_of_difference(difference)})."
         end
 
         # Each step is one comparison.

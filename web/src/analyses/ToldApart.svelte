@@ -1,0 +1,25 @@
+<script lang="ts">
+  import { comparison } from "../audiences/comparison.svelte";
+  import ComparedNames from "../audiences/ComparedNames.svelte";
+  import { address } from "../lib/address.svelte";
+  import { put } from "./codec";
+  import SplitBy from "./SplitBy.svelte";
+
+  /** By what people are told apart, at the end of a sentence: one or two things, or the audiences of the comparison. */
+  let {
+    split,
+    choose = (by) => put({ by: by || null }),
+  }: {
+    /** Whether the address names something by which they are. */
+    split: boolean;
+    choose?: (by: string) => void;
+  } = $props();
+</script>
+
+told apart by <SplitBy
+  phrase
+  twice
+  value={split ? (address.get("by") ?? "") : ""}
+  none={comparison.active.length ? "the comparison" : "nothing"}
+  {choose}
+/>{#if !split && comparison.active.length}: <ComparedNames />{/if}
