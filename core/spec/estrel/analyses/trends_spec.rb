@@ -134,6 +134,14 @@ RSpec.describe Estrel::Analyses::Trends do
       end
     end
 
+    it "reads a type that was merged into another since as that one" do
+      person = { events: [{ type: "rode", at: Time.utc(2026, 3, 9) }], attributes: [] }
+      with_ledger(Population.new({ 1 => person }, event_types: { "rode" => {} }, aliases: { "rodé" => "rode" })) do |ledger|
+        answer = analysis("trends", { "series" => [{ "event" => "rodé" }], "from" => "2026-03-09", "step" => "day" }, ledger, as_of: Date.new(2026, 3, 9)).over
+        expect(answer.picture[:rows].first.values_at(:name, :total)).to eq(["had “rode” events", 1])
+      end
+    end
+
     it "has days as the reporting time zone has them, and counts a person once over the whole range" do
       answer = asked({ "series" => [{ "event" => "bought" }] })
       expect(answer.picture[:rows].first.values_at(:values, :total)).to eq([[1, 2, 1], 2])
