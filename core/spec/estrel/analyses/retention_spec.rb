@@ -107,7 +107,7 @@ RSpec.describe Estrel::Analyses::Retention do
     point = answer.picture[:rows][0][:curve][1]
     expect(point.values_at(:people, :size, :share)).to eq([150, 200, 0.75])
     expect(point[:low]..point[:high]).to eq(Range.new(*Estrel::Statistics::Shares.wilson(150, 200)))
-    expect(answer.finding).to match(/\AOf 200 people who had “plan” events for the first time, 75% \(95% interval 69% to 80%\) had “ride” events in week 1, /)
+    expect(answer.finding).to match(/\AOf 200 people who had “plan” events for the first time, 75% \(95% interval 69% to 80%\) had “ride” events in week 1, 25% \(.*\) in week 2\. Most are lost from week 1 to week 2 \(75% to 25%\)\.\z/)
     each = asked(people, { "starts" => "each" }).picture[:rows][0][:curve][1]
     expect([each[:share], each[:low] < 0.75, each[:high] > 0.75]).to eq([0.75, true, true])
   end
@@ -121,7 +121,7 @@ RSpec.describe Estrel::Analyses::Retention do
     row = answer.picture[:rows][0]
     expect(row[:over_time].first(3)).to eq([0.25, 0.5, 0.75])
     expect(row[:trend][:slope]).to be_within(1e-12).of(0.25)
-    expect(answer.finding).to end_with("Most are lost from week 1 to week 2 (50% to 0%). Beyond chance, 16 Mar to 22 Mar 2026 came back most (75% in week 1), 2 Mar to 8 Mar 2026 least (25%).")
+    expect(answer.finding).to eq("Of 180 people who had “plan” events for the first time, 50% (95% interval 43% to 57%) had “ride” events in week 1. Beyond chance, 16 Mar to 22 Mar 2026 came back most (75% in week 1), 2 Mar to 8 Mar 2026 least (25%).")
   end
 
   it "has intervals for people who begin several times that hold the truth nineteen times in twenty" do

@@ -13,11 +13,13 @@ const DAYS = 90;
 
 /** The steps the address names: the event it is about, and what follows; or the most frequent events. */
 function stepsOf(reader: Reader): Step[] {
-  const first = reader.selection("event") as Step | null;
+  const named = reader.selection("event") as Step | null;
   const then = reader.list("then") as Step[];
-  const [one = "", two = one, three] = frequentTypes().toReversed().slice(-3).toReversed();
-  if (!first && !then.length) return [one, two, ...(three ? [three] : [])].map((event) => ({ event }));
-  return [first ?? { event: one }, ...(then.length ? then : [{ event: two }])].slice(0, MOST_STEPS);
+  const [most = "", second = most, third] = frequentTypes();
+  if (!named && !then.length) return [most, second, ...(third ? [third] : [])].map((event) => ({ event }));
+  const first = named ?? { event: most };
+  const other = first.event === most ? second : most;
+  return [first, ...(then.length ? then : [{ event: other }])].slice(0, MOST_STEPS);
 }
 
 /** What the address has to hold for them. */

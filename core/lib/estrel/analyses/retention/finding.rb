@@ -5,12 +5,16 @@ module Estrel
     class Retention
       # What is said over the picture: of one line how many come back at first and at last, where the curve settles,
       # where it falls most, and which cohorts stand out beyond chance; of two, where they differ most; of more, who
-      # comes back most and least. Nothing is said of what fewer than {FEWEST} starts are behind.
+      # comes back most and least. Nothing is said of what fewer than {FEWEST} starts are behind, or fewer than
+      # {COHORTS} cohorts, where others have more: a single one tells as much of its dates.
       class Finding
         FEWEST = 50
-        # How a return counts, around the name of the place.
-        AT = { "in" => "in %s", "or_later" => "in %s or later", "and_before" => "in %s and in the one before",
-               "every" => "in each one up to %s", "by" => "by %s", "ranges" => "in %s" }.freeze
+        COHORTS = 3
+        # When a return counts, in words around the name of the place.
+        AT = { "in" => "%<at>s %<place>s", "or_later" => "%<at>s %<place>s or later",
+               "and_before" => "%<at>s %<place>s and %<at>s the one before",
+               "every" => "%<at>s each one up to %<place>s", "by" => "by %<place>s",
+               "ranges" => "%<at>s %<place>s" }.freeze
         # Those of which a place tells something else than the one before, and may fall.
         FALLING = %w[in or_later every].freeze
         private_constant :AT, :FALLING
@@ -40,7 +44,10 @@ module Estrel
         # Numbers of the places of a line that findings may rest on; the step of the start itself is none, unless there
         # is no other.
         def sound(line)
-          found = @analysis.places.each_index.select { |at| line.curve[at].size >= FEWEST }
+          least = [COHORTS, @analysis.places.each_index.map { |at| line.passed(at) }.max].min
+          found = @analysis.places.each_index.select do |at|
+            line.curve[at].size >= FEWEST && line.passed(at) >= least
+          end
           later = found.select { |at| @analysis.places[at].end.positive? }
           later.empty? ? found : later
         end
@@ -65,7 +72,10 @@ module Estrel
           low ? "#{share} (#{"95% interval " if named}#{English.interval(low, high)})" : share
         end
 
-        def at(place) = format(AT.fetch(@analysis.counted), @analysis.said(@analysis.places[place]))
+        def at(place)
+          format(AT.fetch(@analysis.counted), place: @analysis.said(@analysis.places[place]),
+                                              at: @analysis.steps.unit == "day" ? "on" : "in")
+        end
 
         # From where on every share lies within what chance allows of the last one.
         def settled(line, places)
@@ -80,15 +90,20 @@ module Estrel
         def apart?(point, last) = point.low.nil? || last.low.nil? || point.low > last.high || point.high < last.low
 
         def steepest(line, places)
-          return [] unless FALLING.include?(@analysis.counted) && places.size > 2
+          return [] unless FALLING.include?(@analysis.counted) && places.size > 1
 
-          one, other = places.each_cons(2).max_by { |before, after| line.curve[before].share - line.curve[after].share }
-          before, after = [one, other].map { |place| line.curve[place].share }
-          return [] unless before > after
+          losses = places.each_cons(2).map { |one, other| [one, other, line.beside(one, other), line.curve[other]] }
+          one, other, before, after = losses.select { |*, from, to| falls?(from, to) }
+                                            .max_by { |*, from, to| from.share - to.share }
+          return [] unless one
 
           names = [one, other].map { |place| @analysis.said(@analysis.places[place]) }
-          ["Most are lost from #{names[0]} to #{names[1]} (#{English.percent(before)} to #{English.percent(after)})"]
+          shares = [before, after].map { |point| English.percent(point.share) }
+          ["Most are lost from #{names[0]} to #{names[1]} (#{shares[0]} to #{shares[1]})"]
         end
+
+        # Beyond chance: the two intervals lie apart.
+        def falls?(before, after) = before.low && after.high && before.low > after.high
 
         # Each cohort is compared with all others.
         def apart(line, place)

@@ -38,6 +38,15 @@ module Estrel
         def curve = @curve ||= @analysis.places.each_index.map { |at| point(at) }
 
         # @param at [Integer] number of a place
+        # @return [Integer] how many cohorts in which anybody began it has passed for
+        def passed(at) = cohorts.count { |cohort| told?(cohort, at) && sizes[cohort].positive? }
+
+        # @param at [Integer] number of a place
+        # @param later [Integer] number of a later one
+        # @return [Point] of the first, over the cohorts for which the later one has passed: both are of the same people
+        def beside(at, later) = point(at, cohorts.select { |cohort| told?(cohort, later) })
+
+        # @param at [Integer] number of a place
         # @return [Array<Float, nil>] share of each cohort for which it has passed
         def over_time(at)
           cohorts.map { |cohort| cells[cohort][at].fdiv(sizes[cohort]) if told?(cohort, at) && sizes[cohort].positive? }
@@ -84,8 +93,7 @@ module Estrel
 
         def told?(cohort, at) = @analysis.complete?(cohort, @analysis.places[at])
 
-        def point(at)
-          told = cohorts.select { |cohort| told?(cohort, at) }
+        def point(at, told = cohorts.select { |cohort| told?(cohort, at) })
           people = told.sum { |cohort| cells[cohort][at] }
           size = told.sum { |cohort| sizes[cohort] }
           return Point.new(people: people, size: size).freeze if size.zero?
