@@ -56,7 +56,7 @@ class AskedAnalyses
       "rules-effect" => [{ "tried" => { "activity" => [], "new_for" => 1, "active_within" => 1, "churned_after" => 2 } }],
       "trends" => trends(from), "ranking" => [{ "from" => from }, { "counted_by" => "times", "audiences" => [1, 2] }],
       "frequency" => frequency(from), "next-events" => next_events(from), "visits" => visits(from), "experience" => experience(from),
-      "retention" => retention(from), "funnel" => funnel(from),
+      "retention" => retention(from), "funnel" => funnel(from), "cohort-value" => cohort_value(from),
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
@@ -77,6 +77,12 @@ class AskedAnalyses
     [{ "series" => [rides, { "event" => "pass_bought" }] }, { "series" => [far], "audiences" => [1, 2], "edges" => [1, 2, 4] },
      { "series" => [rides], "along" => "day", "by" => { "attribute" => "plan" }, "top" => 1 }, { "series" => [{ "any_event" => true }], "along" => "week", "from" => from },
      { "series" => [rides, far], "along" => "time", "edges" => [0, 1, 30, 60] }, { "series" => [rides], "along" => "level", "level" => { "event" => "ride_ended", "property" => "km" } }]
+  end
+
+  def cohort_value(from)
+    common = { "from" => from, "start" => { "event" => "ride_ended" }, "value" => { "event" => "pass_bought", "property" => "price" } }
+    [{ **common, "step" => "day", "audiences" => [1, 2], "cost" => 2 }, { **common, "step" => "week", "by" => { "attribute" => "plan" }, "top" => 1 },
+     { **common, "step" => "day", "value" => { "any_event" => true, "measure" => "times" } }]
   end
 
   def funnel(from)

@@ -159,6 +159,17 @@ RSpec.describe "analyses of events", type: :feature do
     expect(opened).to start_with("#{shown(members({ "all" => [began, { "not" => back }] }).len)} people")
   end
 
+  it "tells what people have brought in since their first time, against what it cost to win them" do
+    visit "/analyses/cohort-value?event=pass_bought&step=month"
+    expect(page).to have_css("[data-testid='finding']", text: /A person who bought a pass for the first time has brought in [\d.]+ orrins \(95% interval .*\) by month \d+\./)
+    fill_in "Cost of winning a person", with: "30\n"
+    expect(page).to have_css("[data-testid='finding']", text: /The 30.00 orrins it cost to win a person has come back by month \d/)
+    expect(page).to be_axe_clean
+    within("[data-testid='table-cohorts_0']") { first("tbody a").click }
+    began = { "first" => { "event" => "pass_bought", "window" => { "from" => "2025-11-01", "to" => "2025-11-30" } } }
+    expect(opened).to start_with("#{shown(members(began).len)} people")
+  end
+
   it "follows people from step to step, opens who stopped, moves steps by keys, and begins an audience with those lost" do
     steps = %w[ride_ended pass_bought].map { |event| { event: event } }
     visit "/analyses/funnel?event=trip_planned&within=14+days&then=#{CGI.escape(JSON.generate(steps))}"

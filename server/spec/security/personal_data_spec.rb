@@ -51,7 +51,7 @@ RSpec.describe EstrelServer::Access::PersonalData do
     asked = { "definition" => everybody, "as_of" => "2026-05-20", "person" => person, "from" => "2026-05-01", "audiences" => plain, "by" => { "state" => true }, "activity" => ["ride_ended"], "run" => run["id"],
               "tried" => { "activity" => ["ride_ended"], "new_for" => 1, "active_within" => 2, "churned_after" => 3 },
               "metric" => { "event" => "ride_ended" }, "series" => [{ "event" => "ride_ended" }], "event" => { "event" => "ride_ended" }, "start" => { "event" => "ride_ended" }, "return" => { "event" => "ride_ended" },
-              "steps" => [{ "event" => "ride_ended" }] * 2, "before" => 3, "after" => 3, "date" => "2026-05-10", "new_for" => 1, "active_within" => 2, "churned_after" => 3 }
+              "steps" => [{ "event" => "ride_ended" }] * 2, "value" => { "event" => "ride_ended", "measure" => "times" }, "before" => 3, "after" => 3, "date" => "2026-05-10", "new_for" => 1, "active_within" => 2, "churned_after" => 3 }
     calls = ApiHelper::DESCRIPTION["paths"].flat_map do |path, item|
       next [] if path.start_with?("/session", "/workspace/clear")
 
@@ -99,7 +99,7 @@ RSpec.describe EstrelServer::Access::PersonalData do
     events = [["trends", { series: series, by: { attribute: "nickname" } }], ["trends", { series: series, by_event: "mood" }], ["trends", { series: [moody] }],
               ["trends", { series: series, measure: "distinct", property: "remark" }], ["frequency", { series: [moody] }], ["next-events", { event: moody }],
               ["trends", { series: series, by_then: "nickname" }], ["trends", { series: [{ event: "ride_ended", where: [{ attribute: "nickname", compare: "is_set" }] }] }],
-              ["retention", { start: moody, return: series[0] }], ["funnel", { steps: [*series, moody] }]]
+              ["retention", { start: moody, return: series[0] }], ["funnel", { steps: [*series, moody] }], ["cohort-value", { start: series[0], value: moody.merge(measure: "times") }]]
     expect(events.map { |name, question| analyse(name, as_of: "2026-05-20", **question) && last_response.status }.uniq).to eq([422])
     rules = { activity: [{ event: "ride_ended", where: [{ property: "mood", compare: "is", value: "x" }] }], new_for: 1, active_within: 2, churned_after: 3 }
     expect(analyse("rules-effect", tried: rules) && last_response.status).to eq(422)

@@ -2,6 +2,7 @@
   import { address } from "../lib/address.svelte";
   import BeforeAfter from "./before-after/BeforeAfter.svelte";
   import Breakdown from "./breakdown/Breakdown.svelte";
+  import CohortValue from "./cohort-value/CohortValue.svelte";
   import Experience from "./experience/Experience.svelte";
   import Frequency from "./frequency/Frequency.svelte";
   import Funnel from "./funnel/Funnel.svelte";
@@ -36,6 +37,7 @@
       title: "Retention",
       asks: "Of people who did something, how many come back, and when?",
     },
+    { key: "cohort-value", title: "Value", asks: "What have people brought in since they began?" },
     { key: "funnel", title: "Funnel", asks: "How many go from step to step, and where do they stop?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
@@ -76,6 +78,7 @@
     visits: Visits,
     experience: Experience,
     retention: Retention,
+    "cohort-value": CohortValue,
     funnel: Funnel,
     overlap: Overlap,
     breakdown: Breakdown,

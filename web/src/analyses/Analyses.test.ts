@@ -75,6 +75,7 @@ describe("the analyses", () => {
         "visits",
         "experience",
         "retention",
+        "cohort-value",
         "funnel",
         "overlap",
         "breakdown",

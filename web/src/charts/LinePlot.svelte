@@ -11,6 +11,7 @@
     xs,
     marks,
     format,
+    level = format,
     label,
     height = 230,
     least = 0,
@@ -30,6 +31,8 @@
     xs: number[];
     marks: { at: number; text: string }[];
     format: (value: number) => string;
+    /** How the levels of the axis are written, where that is shorter. */
+    level?: (value: number) => string;
     label: string;
     height?: number;
     least?: number;
@@ -90,7 +93,7 @@
     places={xs}
     {y}
     {levels}
-    {format}
+    format={level}
     {marks}
     {unfinished}
     bind:pointed

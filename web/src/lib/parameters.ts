@@ -62,7 +62,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   shown: oneOf("time length often clock since people"),
   unit: oneOf("events days weeks visits seconds minutes hours"),
   along: oneOf("visit day week time level"),
-  what: oneOf("rates per_person shares people"),
+  what: oneOf("rates per_person shares people so_far running"),
   most: (text) => /^(?:visits|people|time|sum:[^:]+:.+)$/.test(text), // linear: one run, then the rest
   direction: oneOf("before"),
   counted: oneOf("people times or_later and_before every by ranges"),

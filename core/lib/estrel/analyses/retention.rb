@@ -5,14 +5,13 @@ module Estrel
     # Of people who did something, how many did something again, period by period: cohorts by the step in which they
     # began, and the curve that all of them make together. Counts add up over the parts.
     #
-    # A *start* is a person's first ever, or the first in every step. A return lies later than the start, so the start
-    # never counts as its own. Period k is the k-th step after the start's, or of elapsed time, so many days of 24 hours
-    # after the start's instant.
+    # A return lies later than the start, so the start never counts as its own. Period k is the k-th step after the
+    # start's, or of elapsed time, so many days of 24 hours after the start's instant.
     class Retention < Analysis
       include OfEvents
+      include Cohorted
 
-      # Cohorts, and lines beside each other, at most.
-      MOST_COHORTS = 130
+      # Lines beside each other, at most.
       MOST_LINES = 8
       # Days of 24 hours in an elapsed period.
       ELAPSED = { "day" => 1, "week" => 7, "month" => 30 }.freeze
@@ -31,17 +30,8 @@ module Estrel
                    tables: Tables.new(self, lines).all)
       end
 
-      # @return [Array<Audience::Selection>] what people begin with, alone
-      def selections = [start]
-
-      # @return [Audience::Selection]
-      def start = @start ||= Metric.selection(question["start"], workspace.catalogue, "start")
-
       # @return [Audience::Selection]
       def return_to = @return_to ||= Metric.selection(question["return"], workspace.catalogue, "return")
-
-      # @return [Boolean] whether only the first start ever counts, rather than the first of every step
-      def first? = question["starts"] != "each"
 
       # @return [Boolean] whether periods are counted from the instant of the start rather than by the calendar
       def elapsed? = question["elapsed"] == true
@@ -51,23 +41,6 @@ module Estrel
 
       # @return [String] of {COUNTED}
       def counted = question["counted"] || "in"
-
-      # @return [Lifecycle::Steps] whose periods the cohorts begin in
-      # @raise [Invalid]
-      def steps
-        @steps ||= steps_of_range.tap do |found|
-          next if found.size - 1 <= MOST_COHORTS
-
-          raise Invalid.at("step", "that would be #{English.counted(found.size - 1, "cohort")}; look at " \
-                                   "#{found.unit == "day" ? "weeks or months" : "months"}, or at fewer days")
-        end
-      end
-
-      # @return [Integer] how many there are
-      def cohorts = steps.size - 1
-
-      # @return [Array<Hash{Symbol => Object}>] of each cohort `from`, `to`, `complete`
-      def periods = @periods ||= steps.periods(workspace.today)
 
       # @return [Array<Range<Integer>>] of each place of the curve, its periods after the start
       def places
@@ -96,20 +69,6 @@ module Estrel
 
         "#{steps.unit}s #{place.begin}–#{place.end}"
       end
-
-      # @param cohort [Integer]
-      # @return [String] "3 Mar 2026", "2 Mar to 8 Mar 2026", "March 2026"
-      def cohort_said(cohort)
-        from, to = periods[cohort].values_at(:from, :to)
-        case steps.unit
-        when "day" then English.date(from)
-        when "month" then from.strftime("%B %Y")
-        else "#{from.strftime("%-d %b")} to #{English.date(to)}"
-        end
-      end
-
-      # @return [String] "bought a pass"
-      def start_words = words(start, "start")
 
       # @return [String] "ended a ride"
       def return_words = words(return_to, "return")
@@ -152,18 +111,8 @@ module Estrel
           return: return_words, cohorts: cohorts, places: told, at: looked_at, rows: lines.map(&:to_h) }
       end
 
-      def words(selection, place)
-        phrases = Audience::Phrases.new(workspace.catalogue)
-        phrases.selected(selection, place).map { |part| part[:text] }.join(" ")
-      end
-
       def caveats
-        found = []
-        oldest = workspace.ledger.oldest_day
-        if first? && oldest && periods.first[:from] <= oldest + 30
-          found << "The data begins on #{English.date(oldest)}: those who had done it before look as if they had " \
-                   "begun then."
-        end
+        found = [*data_begins]
         found << "A month is 30 days of 24 hours here." if elapsed? && steps.unit == "month"
         found << "No condition can say these periods, so cells do not open into their people." if elapsed?
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split

@@ -42,6 +42,30 @@ module Estrel
           p_value: Student.two_sided(estimate / error, count - 1.0) }
       end
 
+      # The 95% interval of what things amount to per person, of which one person may have several: the delete-a-group
+      # jackknife over blocks of people (P. S. Kott, Journal of Official Statistics 17 (2001), 521–526), with Student's
+      # quantile for one less than the blocks.
+      #
+      # @param blocks [Array<Array(Numeric, Integer)>] of each block, the sum and how many it is divided by
+      # @return [Array(Float, Float), Array(nil, nil)] nil where fewer than two blocks have any
+      def jackknife(blocks)
+        blocks = blocks.select { |_, count| count.positive? }
+        return [nil, nil] if blocks.size < 2
+
+        sum, all = blocks.transpose.map(&:sum)
+        jackknifed(sum.fdiv(all), blocks.map { |own, count| (sum - own).fdiv(all - count) })
+      end
+
+      # @param estimate [Float] of everybody
+      # @param left_out [Array<Float>] the same without one block of people each
+      # @return [Array(Float, Float)] the 95% interval, see {.jackknife}
+      def jackknifed(estimate, left_out)
+        count = left_out.size
+        squares = left_out.sum { |one| (one - estimate)**2 }
+        half = Student.quantile(count - 1.0) * Math.sqrt(squares * (count - 1) / count)
+        [estimate - half, estimate + half]
+      end
+
       # The 95% intervals of the means of values that each of the same number of people has (Student, Biometrika 6
       # (1908), 1–25).
       #

@@ -37,22 +37,11 @@ module Estrel
         [(centre - half) / (1 + square), (centre + half) / (1 + square)]
       end
 
-      # The 95% interval of a share of things of which one person may have several: the delete-a-group jackknife over
-      # blocks of people (P. S. Kott, Journal of Official Statistics 17 (2001), 521–526), with Student's quantile for
-      # one less than the blocks.
+      # The 95% interval of a share of things of which one person may have several, see {Means.jackknife}.
       #
-      # @param blocks [Array<Array(Integer, Integer)>] of each block, hits and total
+      # @param blocks [Array<Array(Integer, Integer)>] of each block of people, hits and total
       # @return [Array(Float, Float), Array(nil, nil)] nil where fewer than two blocks have any
-      def jackknife(blocks)
-        blocks = blocks.select { |_, total| total.positive? }
-        return [nil, nil] if blocks.size < 2
-
-        hits, all = blocks.transpose.map(&:sum)
-        share = hits.fdiv(all)
-        squares = blocks.sum { |own, total| ((hits - own).fdiv(all - total) - share)**2 }
-        half = Student.quantile(blocks.size - 1.0) * Math.sqrt(squares * (blocks.size - 1) / blocks.size)
-        [[share - half, 0.0].max, [share + half, 1.0].min]
-      end
+      def jackknife(blocks) = Means.jackknife(blocks).map { |end_of| end_of&.clamp(0.0, 1.0) }
 
       # How likely two shares are to differ at least so much by chance alone: two-sided z test with the pooled share
       # (Fleiss, Levin and Paik, Statistical Methods for Rates and Proportions, 3rd edition 2003, section 3.2, without

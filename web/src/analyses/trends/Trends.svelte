@@ -188,6 +188,8 @@
           xs={data.periods.map((_, index) => index)}
           marks={dateMarks(data.periods.map(({ from }) => from))}
           format={(value) => (asked.drawn === "shares" ? percent(value) : said(data, value))}
+          level={(value) =>
+            asked.drawn === "shares" ? percent(value) : said({ ...data, unit: null }, value)}
           least={least(data)}
           unfinished={firstIncomplete(data.periods)}
           days={data.periods}

@@ -9,8 +9,6 @@ module Estrel
       # would differ with other people, where the same person begins several times.
       class Counting
         BLOCKS = 20
-        STARTS = %w[start profile_id occurred_at cohort].freeze
-        private_constant :STARTS
 
         # @param analysis [Retention]
         # @return [Integer] in how many blocks people are told of
@@ -46,18 +44,7 @@ module Estrel
             Polars.col("cohort")
         end
 
-        # Starts in order, each with its number.
-        def begun
-          @begun ||= begin
-            profile = Polars.col("profile_id")
-            rows = @analysis.start.rows(@part, @analysis.first? ? Audience::Window.new : @window)
-            rows = rows.with_columns([(@steps.index(Polars.col("day")) - 1).cast(Polars::Int64).alias("cohort")])
-            again = profile == profile.shift(1)
-            again &= Polars.col("cohort") == Polars.col("cohort").shift(1) unless @analysis.first?
-            inside = Polars.col("day").is_between(@steps.days.first + 1, @steps.days.last)
-            rows.filter(again.fill_null(false).is_not & inside).with_row_index(name: "start").select(STARTS)
-          end
-        end
+        def begun = @begun ||= @analysis.starts_in(@part)
 
         # By the code of the start times the number of places, plus the place.
         def cells(told)
@@ -69,7 +56,7 @@ module Estrel
         def returned(told) = @analysis.elapsed? ? elapsed(told) : by_calendar(told)
 
         def by_calendar(told)
-          starts = told.select([*STARTS, "code"]).rename({ "occurred_at" => "began_at" })
+          starts = told.select([*Cohorted::STARTS, "code"]).rename({ "occurred_at" => "began_at" })
           latest_returns.lazy.join(starts.lazy, on: "profile_id", how: "inner")
                         .filter(Polars.col("occurred_at") > Polars.col("began_at"))
                         .select([Polars.col("start"), Polars.col("code"),

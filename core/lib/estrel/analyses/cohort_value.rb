@@ -1,0 +1,91 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What people who began with something have brought in since: a property's total, or how often they did something,
+    # per person of their cohort, period by period or so far; and after how long that has paid what it cost to win them.
+    # What was brought in at the start itself counts. Counts add up over the parts.
+    class CohortValue < Analysis
+      include OfEvents
+      include Cohorted
+
+      # Lines beside each other, at most.
+      MOST_LINES = 8
+      # Periods that a curve is carried on into, and those its continuation rests on.
+      AHEAD = 6
+      BEHIND = 6
+
+      def partial(part, found)
+        counting = Counting.new(self, part)
+        counting?(found) ? counting.values : counting.to_h(labels(found))
+      end
+
+      def answer(found)
+        lines = groups.named(labels(found)).each_with_index.map { |group, at| Line.new(self, found.last, group, at) }
+        Answer.new(finding: Finding.new(self, lines).to_s, picture: picture(lines), caveats: caveats,
+                   tables: Tables.new(self, lines).all)
+      end
+
+      # @return [Metric] what is brought in
+      def metric
+        @metric ||= Metric.parse({ "measure" => "sum", **question["value"] }, workspace.catalogue, "value")
+      end
+
+      # @return [Integer, Float, nil] what winning a person has cost
+      def cost = question["cost"]
+
+      # @param cohort [Integer]
+      # @param period [Integer] after the start's
+      # @return [Boolean] whether it has ended
+      def complete?(cohort, period) = periods[cohort + period]&.fetch(:complete) == true
+
+      # @param period [Integer]
+      # @return [String] "month 3"
+      def said(period) = "#{steps.unit} #{period}"
+
+      # @param value [Numeric]
+      # @return [String] with its unit
+      def told(value) = field ? English.quantity(value, field.quantity, field.unit) : English.rate(value)
+
+      # @return [Catalogue::Field, nil] the property that is added up
+      def field
+        metric.property && workspace.catalogue.names.property_field(metric.property, metric.selection.events)
+      end
+
+      private
+
+      def rests_on
+        check
+        [*super, steps.key, metric.key, cost]
+      end
+
+      def check
+        [start, metric, steps]
+        raise Invalid.at("value", "choose a number, or how often something is done") if metric.share?
+        raise Invalid.at("cost", "a cost has to be more than nothing") if cost && !cost.positive?
+
+        told = split ? (question["top"] || EventGroups::TOP) + 2 : audiences.size
+        raise Invalid.at("top", "that would be #{told} lines; choose fewer values") if told > MOST_LINES
+      end
+
+      def picture(lines)
+        { step: steps.unit, start: start_words, value: metric.to_s, unit: field&.unit, quantity: field&.quantity,
+          cost: cost, cohorts: periods.map { |period| period.slice(:from, :to, :complete) },
+          periods: (0...(cohorts + AHEAD)).map { |period| said(period) }, rows: lines.map(&:to_h) }
+      end
+
+      def caveats
+        found = [*data_begins]
+        if field && metric.kind == "sum"
+          found << "The continuation of a curve is a guess: what a period brings in goes on falling as in the last " \
+                   "#{BEHIND} (a line through their logarithms by least squares), or stays what it was in these."
+        end
+        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
+        if split&.changes?
+          found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}."
+        end
+        found
+      end
+    end
+  end
+end

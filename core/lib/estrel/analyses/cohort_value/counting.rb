@@ -1,0 +1,62 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class CohortValue
+      # Adds up what the people of a part of the ledger have brought in since they began. People are put into {BLOCKS}
+      # by their number, so that it can be told how much figures would differ with other people.
+      class Counting
+        BLOCKS = 20
+
+        # @param analysis [CohortValue]
+        # @param part [Audience::Evaluator]
+        def initialize(analysis, part)
+          @analysis = analysis
+          @part = part
+        end
+
+        # @return [Hash{String, nil => Integer}] see {EventGroups#counts}
+        def values = @analysis.groups.counts(begun, @part, people: true)
+
+        # @return [Hash{Symbol => Hash}] for {Sum}: by group, block and cohort `sizes`, how many began; by these and
+        #   the period `brought`, what they brought in
+        def to_h(labels)
+          each = @analysis.groups.of(begun, @part, labels).map do |told|
+            told = told.with_columns([code.alias("code")])
+            { sizes: Lifecycle::Tally.of(told, Polars.col("code")), brought: brought(told) }
+          end
+          each.reduce { |one, other| Sum.of(one, other) }
+        end
+
+        private
+
+        def begun = @begun ||= @analysis.starts_in(@part)
+
+        def code
+          block = Polars.col("profile_id") % BLOCKS
+          (((Polars.col("group").cast(Polars::Int64) * BLOCKS) + block) * @analysis.cohorts) + Polars.col("cohort")
+        end
+
+        def brought(told)
+          starts = told.select(%w[profile_id occurred_at cohort code]).rename({ "occurred_at" => "began_at" })
+          period = Polars.col("step") - Polars.col("cohort")
+          at = ((Polars.col("code") * @analysis.cohorts) + period).alias("at")
+          rows = valued.lazy.join(starts.lazy, on: "profile_id", how: "inner")
+          rows = rows.filter(Polars.col("occurred_at") >= Polars.col("began_at")).select([at, Polars.col("value")])
+          rows.group_by("at").agg([Polars.col("value").sum]).collect.rows.to_h
+        end
+
+        def valued
+          @valued ||= begin
+            steps = @analysis.steps
+            metric = @analysis.metric
+            rows = metric.selection.rows(@part, EventCounts.window(steps), property: metric.property)
+            value = metric.property ? Polars.col("value").fill_null(0.0) : Polars.lit(1.0)
+            step = (steps.index(Polars.col("day")) - 1).cast(Polars::Int64)
+            rows.select([Polars.col("profile_id"), Polars.col("occurred_at"), step.alias("step"), value.alias("value")])
+          end
+        end
+      end
+    end
+  end
+end

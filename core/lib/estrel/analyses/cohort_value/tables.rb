@@ -1,0 +1,65 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class CohortValue
+      # The curves period by period, and the cohorts one by one.
+      class Tables
+        # @param analysis [CohortValue]
+        # @param lines [Array<Line>]
+        def initialize(analysis, lines)
+          @analysis = analysis
+          @lines = lines
+        end
+
+        # @return [Array<Table>]
+        def all = [curve, *@lines.each_with_index.map { |line, index| cohorts(line, index) }]
+
+        private
+
+        def unit = @analysis.field&.unit
+
+        def curve
+          columns = @lines.each_with_index.flat_map do |line, index|
+            who = @lines.one? ? "" : "#{line.name}: "
+            [["so_far_#{index}", "#{who}So far per person", "mean", unit, nil, line.name],
+             ["low_#{index}", "95% from", "mean", unit], ["high_#{index}", "to", "mean", unit],
+             ["each_#{index}", "In the period per person", "mean", unit, nil, line.name],
+             ["size_#{index}", "Of people", "count"]]
+          end
+          rows = (0...@analysis.cohorts).map { |period| curve_row(period) }
+          Table.new("curve", "Over all cohorts that have had it", [%w[period Period text], *columns], rows)
+        end
+
+        def curve_row(period)
+          values = @lines.flat_map do |line|
+            [line.cumulative[period], *line.intervals[period], line.per_person[period], line.people(period)]
+          end
+          Table.row([@analysis.said(period), *values])
+        end
+
+        def cohorts(line, index)
+          title = "Cohort by cohort, so far per person#{": #{line.name}" unless @lines.one?}"
+          columns = (0...@analysis.cohorts).map { |period| ["at_#{period}", @analysis.said(period), "mean", unit] }
+          rows = @analysis.periods.each_index.map { |cohort| cohort_row(line, cohort) }
+          Table.new("cohorts_#{index}", title, [%w[cohort Began text], %w[size People people], *columns], rows)
+        end
+
+        def cohort_row(line, cohort)
+          size = line.sizes[cohort]
+          totals = line.totals[cohort]
+          values = Array.new(@analysis.cohorts) do |period|
+            totals[..period].sum.fdiv(size) if period < totals.size && size.positive?
+          end
+          Table.row([@analysis.cohort_said(cohort), size, *values], people: began(line, cohort))
+        end
+
+        def began(line, cohort)
+          from, to = @analysis.periods[cohort].values_at(:from, :to).map(&:iso8601)
+          first = { "first" => { **@analysis.start.to_h, "window" => { "from" => from, "to" => to } } }
+          line.group[:kind] == "all" ? first : { "all" => [line.group[:people_in], first] }
+        end
+      end
+    end
+  end
+end

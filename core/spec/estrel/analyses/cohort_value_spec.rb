@@ -1,0 +1,99 @@
+# frozen_string_literal: true
+
+# What cohorts brought in against plain Ruby, one person and one event at a time.
+RSpec.describe Estrel::Analyses::CohortValue do
+  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(8) { Random.rand(1 << 32) }
+
+  # The cohort of a person, and what was brought in from then on by period.
+  def brought(reference, person, question, analysis, as_of)
+    selected = ->(json) { reference.send(:selected, json, person, as_of, {}) }
+    number = ->(row) { analysis.periods.index { |period| reference.day(row[:at]).between?(period[:from], period[:to]) } }
+    first = selected.call(question["start"]).first
+    cohort = first && number.call(first) or return
+    later = selected.call(question["value"]).select { |row| row[:at] >= first[:at] }
+    values = later.group_by { |row| number.call(row) - cohort }
+    [cohort, values.transform_values { |rows| rows.sum { |row| question["value"]["measure"] == "times" ? 1 : row[:price].to_f } }]
+  end
+
+  seeds.each do |seed|
+    it "adds up what every cohort brought in as plain Ruby does (ANALYSIS_SEED=#{seed})" do
+      random = Random.new(seed)
+      population = RandomPopulation.new(seed).population
+      with_ledger(population, tail: seed) do |ledger|
+        one = AskedAnalyses.new(seed, population, ledger)
+        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random)
+        step, days = [["day", 12], ["week", 60], ["month", 70]].sample(random: random)
+        value = [{ "event" => "pass_bought", "property" => "price" }, { "event" => "pass_bought", "measure" => "times" }].sample(random: random)
+        question = { "start" => [{ "event" => "ride_ended" }, { "any_event" => true }, { "event" => "pass_bought" }].sample(random: random), "value" => value, "step" => step,
+                     "from" => (one.as_of - days).iso8601, **told }
+        analysis = described_class.ask(question, one.workspace(parts: 3))
+        reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
+        people = population.people.values.select { |person| reference.exists?(person, one.as_of) }
+        analysis.over.picture[:rows].each do |row|
+          theirs = people.select { |person| reference.fits?(row[:group][:people_in], person, one.as_of) }
+          found = theirs.filter_map { |person| brought(reference, person, question, analysis, one.as_of) }
+          analysis.periods.each_index do |cohort|
+            own = found.select { |number, _| number == cohort }.map(&:last)
+            expect(row[:sizes][cohort]).to eq(own.size), "#{question} #{row[:name]}"
+            row[:totals][cohort].each_with_index { |total, period| expect(total).to be_within(1e-9).of(own.sum { |values| values.fetch(period, 0) }), "#{question} #{row[:name]} #{cohort} #{period}" }
+          end
+          row[:cumulative].each_with_index do |value, period|
+            each = (0..period).map do |at|
+              told = found.select { |cohort, _| analysis.complete?(cohort, at) }
+              told.empty? ? nil : told.sum { |_, values| values.fetch(at, 0) }.fdiv(told.size)
+            end
+            expect(value).to each.any?(&:nil?) ? be_nil : be_within(1e-9).of(each.sum), "#{question} #{row[:name]} so far #{period}"
+          end
+        end
+      end
+    end
+  end
+
+  def asked(people, question = {}, as_of: Date.new(2026, 3, 31))
+    histories = people.each_with_index.to_h do |rows, index|
+      [index + 1, { events: rows.map { |type, day, price| { type: type, at: Time.utc(2026, 3, day, 9), price: price } }, attributes: [] }]
+    end
+    with_ledger(Population.new(histories, event_types: { "joined" => {}, "paid" => { "price" => "number", "shop" => "text" } })) do |ledger|
+      question = { "start" => { "event" => "joined" }, "value" => { "event" => "paid", "property" => "price" }, "from" => "2026-03-02", "step" => "week", **question }
+      return analysis("cohort-value", question, ledger, as_of: as_of).over
+    end
+  end
+
+  it "counts what came with the start, of cohorts that have had the period, and says when the cost has come back" do
+    # Two pay 10 at once and 2 a week later; the third, of the next week, pays 4 at once.
+    early = [["joined", 2, nil], ["paid", 2, 10.0], ["paid", 9, 2.0]]
+    later = [["joined", 10, nil], ["paid", 10, 4.0], ["paid", 17, nil]]
+    people = [[early] * 60, [later] * 40, [[["paid", 3, 99.0], ["joined", 30, nil]]] * 5].flatten(1)
+    answer = asked(people, { "cost" => 8 })
+    row = answer.picture[:rows].first
+    expect(row[:totals].map(&:sum)).to eq([720.0, 160.0, 0.0, 0.0, 0.0])
+    expect(row[:cumulative].map { |value| value&.round(9) }).to eq([7.6, 8.8, 8.8, 8.8, nil])
+    expect(row[:payback][:at]).to eq(1)
+    expect(answer.finding).to start_with("A person who had “joined” events for the first time has brought in 8.8 (95% interval ").and end_with("The 8 it cost to win a person has come back by week 1.")
+    expect(asked(people, { "cost" => 50 }).finding).to end_with("has not come back yet.")
+    expect(asked(people, { "value" => { "event" => "paid", "measure" => "times" } }).picture[:rows].first[:totals].map(&:sum)).to eq([120.0, 80.0, 0.0, 0.0, 0.0])
+    expect(asked([[["paid", 3, 1.0]]]).finding).to eq("Nobody began in these days.")
+  end
+
+  it "carries a curve on as it fell: halves go on halving" do
+    people = [[["joined", 2, nil], *(0...8).map { |day| ["paid", 2 + day, 64.0 / (2**day)] }]] * 3
+    row = asked(people, { "step" => "day" }, as_of: Date.new(2026, 3, 9)).picture[:rows].first
+    expect(row[:projection]).to match([127.5, 127.75, 127.875, 127.9375, 127.96875, 127.984375, 127.9921875].map { |value| be_within(1e-9).of(value) })
+  end
+
+  it "has intervals of what people bring in that hold the truth nineteen times in twenty" do
+    random = Random.new(11)
+    held = Array.new(400) do
+      blocks = Array.new(20) { Array.new(10) { -Math.log(1 - random.rand) * 5 }.then { |values| [values.sum, values.size] } }
+      Estrel::Statistics::Means.jackknife(blocks).then { |low, high| (low..high).cover?(5.0) }
+    end
+    expect(held.count(true)).to be_between(366, 394)
+  end
+
+  it "refuses what cannot be told, and says why" do
+    { { "cost" => 0 } => /more than nothing/, { "value" => { "event" => "paid", "measure" => "people" } } => /choose a number/, { "value" => { "event" => "paid", "property" => "shop" } } => /that is a number/,
+      { "step" => "day", "from" => "2025-03-02" } => /395 cohorts/ }.each do |question, message|
+      expect { asked([[["joined", 2, nil]]], question) }.to raise_error(Estrel::Analyses::Invalid, message)
+    end
+  end
+end

@@ -1,0 +1,192 @@
+<script lang="ts">
+  import { comparison } from "../../audiences/comparison.svelte";
+  import LinePlot from "../../charts/LinePlot.svelte";
+  import type { Line as Drawn } from "../../charts/plot";
+  import { Asked } from "../../lib/asked.svelte";
+  import { number, rate } from "../../lib/format";
+  import { propertyName, quantitySaid } from "../../lib/names";
+  import { range } from "../../lib/range.svelte";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import EventsPhrase from "../EventsPhrase.svelte";
+  import RangePhrases from "../RangePhrases.svelte";
+  import ToldApart from "../ToldApart.svelte";
+  import { put, selectionText } from "../codec";
+  import { asksSomething } from "../series";
+  import { read, SHOWN, SHOWN_WORDS, type Picture } from "./question";
+
+  /** What people who began with something have brought in since. */
+  type Line = Picture["rows"][number];
+  const INKS = 6;
+  const MARKS = 14;
+  const TIMES = "times" as const;
+  let pointed = $state<number | null>(null);
+
+  const asked = $derived(read());
+  const values = new Asked("cohort-value", () => {
+    const { start, value, property, cost, by } = asked;
+    if (!asksSomething([start])) return null;
+    return {
+      ...{ start, from: range.from, step: range.step },
+      value: property ? { ...value, measure: "sum" as const, property } : { ...value, measure: TIMES },
+      ...(cost ? { cost } : {}),
+      ...(by ? { by } : { audiences: comparison.active }),
+    };
+  });
+
+  function ask(changes: Record<string, string | null>) {
+    pointed = null;
+    put(changes);
+  }
+
+  function colour(line: Line, index: number): string {
+    const place = line.group.id === null ? index : comparison.position(line.group.id);
+    return `var(--comparison-${Math.max(0, place) % INKS})`;
+  }
+
+  const told = ({ quantity, unit }: Picture, value: number) =>
+    quantity || unit ? quantitySaid(value, quantity, unit) : rate(value);
+
+  const figures = (line: Line) =>
+    asked.shown === "so_far" ? line.cumulative : asked.shown === "running" ? line.running : line.per_person;
+
+  /** As many places as there are periods, and those of continuations where these are drawn. */
+  function width({ rows, cohorts }: Picture): number {
+    if (asked.shown !== "so_far") return cohorts.length;
+    return Math.max(cohorts.length, ...rows.map((line) => begun(line) + line.projection.length));
+  }
+  /** Where a continuation begins. */
+  const begun = (line: Line) => line.cumulative.findLastIndex((value) => value !== null);
+
+  function lines(data: Picture): Drawn[] {
+    return data.rows.flatMap((line, index): Drawn[] => {
+      const ink = colour(line, index);
+      const own: Drawn = {
+        name: data.rows.length > 1 ? line.name : "",
+        colour: ink,
+        values: figures(line),
+        ...(asked.shown === "so_far" ? { low: line.low, high: line.high } : {}),
+      };
+      if (asked.shown !== "so_far" || !line.projection.length) return [own];
+      const ahead = [...Array<null>(begun(line)).fill(null), ...line.projection];
+      return [own, { name: "continued", behind: true, colour: ink, dash: "2 4", width: 1.4, values: ahead }];
+    });
+  }
+
+  /** A few places along the axis have room for their names. */
+  function marks({ periods }: Picture, count: number) {
+    const each = Math.ceil(count / MARKS);
+    return periods
+      .slice(0, count)
+      .flatMap((said, at) => (at % each ? [] : [{ at, text: said.replace(/^\w+ /, "") }]));
+  }
+
+  function paidBack({ payback }: Line, { periods }: Picture): string {
+    if (!payback || payback.at === null) return "not yet";
+    const span = [payback.low, payback.high].map((at) => (at === null ? "later" : periods[at]));
+    return `by ${periods[payback.at]} (${span[0]} to ${span[1]})`;
+  }
+
+  const lastTold = (line: Line) => figures(line).findLast((value) => value !== null) ?? null;
+</script>
+
+<AnalysisPage
+  asked={values}
+  title="What a person brought in {SHOWN_WORDS[asked.shown]}"
+  name="cohort-value"
+  left={asked.left}
+>
+  {#snippet question()}
+    What people who <EventsPhrase
+      label="What they began with"
+      selection={asked.start}
+      done
+      change={(event) => ask({ event: selectionText(event), also: null })}
+    /> for the first time brought in since: <PhraseSelect
+      label="What is added up"
+      ink="what"
+      value={asked.property ?? TIMES}
+      options={[
+        ...asked.fields.map((name) => [name, `the ${propertyName(name)} of`] as const),
+        [TIMES, "how often they did"] as const,
+      ]}
+      choose={(of) => ask({ of })}
+    />
+    <EventsPhrase
+      label="What brings it in"
+      selection={asked.value}
+      change={(value) => ask({ value: selectionText(value), of: null })}
+    />, <PhraseSelect
+      label="How it is told"
+      ink="when"
+      value={asked.shown}
+      options={SHOWN.map((shown) => [shown, SHOWN_WORDS[shown]] as const)}
+      choose={(what) => ask({ what: what === "so_far" ? null : what })}
+    />, against a cost of
+    <input
+      class="phrase ink-who w-16 text-right"
+      type="number"
+      min="0"
+      step="any"
+      placeholder="none"
+      aria-label="Cost of winning a person"
+      value={asked.cost ?? ""}
+      onchange={(event) => ask({ cost: event.currentTarget.value || null })}
+    />
+    a person; <RangePhrases />, <ToldApart
+      split={Boolean(asked.by)}
+      choose={(by) => ask({ by: by || null })}
+    />
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    {@const count = width(data)}
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
+      <LinePlot
+        label="{data.value} per person, {data.step} by {data.step} since they {data.start}"
+        lines={lines(data)}
+        xs={Array.from({ length: count }, (_, index) => index)}
+        marks={marks(data, count)}
+        format={(value) => told(data, value)}
+        level={(value) => told({ ...data, unit: null }, value)}
+        reference={asked.shown === "so_far" && data.cost
+          ? { at: data.cost, text: `cost ${told(data, data.cost)}` }
+          : null}
+        height={330}
+        room={data.rows.length > 1 ? 170 : 90}
+        bind:pointed
+      />
+      <div data-testid="value-key">
+        <p class="soft small">
+          {pointed === null ? "People who began, and what each brought in" : data.periods[pointed]}
+        </p>
+        <ul class="mt-1">
+          {#each data.rows as line, index (index)}
+            {@const value = pointed === null ? lastTold(line) : (figures(line)[pointed] ?? null)}
+            <li class="border-b border-(--rule) py-1.5">
+              <div class="flex items-baseline gap-2">
+                <span
+                  class="inline-block h-3 w-3 shrink-0"
+                  style="background: {colour(line, index)}"
+                  aria-hidden="true"
+                ></span>
+                <span class="mr-auto">{line.name}</span>
+                <span class="tabular-nums">{number(line.sizes.reduce((sum, size) => sum + size, 0))}</span>
+              </div>
+              <p class="pl-5 font-semibold tabular-nums">{value === null ? "–" : told(data, value)}</p>
+              {#if line.payback}<p class="soft small pl-5">
+                  cost come back {paidBack(line, data)}
+                </p>{/if}
+            </li>
+          {/each}
+        </ul>
+        {#if asked.shown === "so_far" && data.rows.some(({ projection }) => projection.length)}
+          <p class="soft small mt-2">Dotted: how it may go on.</p>
+        {/if}
+      </div>
+    </div>
+  {/snippet}
+  {#snippet instead()}
+    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+  {/snippet}
+</AnalysisPage>

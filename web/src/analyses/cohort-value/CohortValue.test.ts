@@ -1,0 +1,83 @@
+import { render, screen, waitFor } from "@testing-library/svelte";
+import userEvent from "@testing-library/user-event";
+import { describe, expect, it } from "vitest";
+import { address } from "../../lib/address.svelte";
+import type { Schemas } from "../../lib/api/client";
+import { answerOf } from "../../testing/answers";
+import { last, serve } from "../../testing/server";
+import CohortValue from "./CohortValue.svelte";
+
+const PATH = "/analyses/cohort-value";
+
+function picture(
+  more: Partial<Schemas["CohortValuePicture"]["rows"][number]> = {},
+): Schemas["CohortValuePicture"] {
+  return {
+    ...{
+      step: "month",
+      start: "bought a pass",
+      value: "total price",
+      unit: "€",
+      quantity: "money",
+      cost: 20,
+    },
+    cohorts: [{ from: "2026-09-01", to: "2026-09-30", complete: true }],
+    periods: ["month 0", "month 1", "month 2"],
+    rows: [
+      {
+        ...{
+          name: "everybody",
+          group: { id: null, kind: "all", value: null, people_in: { all: [] } },
+          sizes: [40],
+        },
+        ...{ totals: [[600]], per_person: [15], cumulative: [15], low: [14], high: [21], running: [15] },
+        ...{ projection: [15, 18], payback: { at: null, low: 0, high: null } },
+        ...more,
+      },
+    ],
+  };
+}
+
+async function shown(query = "?event=pass_bought&value=ride_ended&of=distance_km&cost=20", more = {}) {
+  address.go(`${PATH}${query}`);
+  serve({ [`POST ${PATH}`]: answerOf("cohort-value", picture(more), { finding: "So much." }) });
+  render(CohortValue);
+  await screen.findByTestId("finding");
+  return userEvent.setup();
+}
+
+describe("cohort value", () => {
+  it("asks what a property amounts to since the first time, against a cost, and says whether that has come back", async () => {
+    await shown();
+    expect(last(PATH).body).toMatchObject({
+      ...{ start: { event: "pass_bought" }, cost: 20, step: "week" },
+      value: { event: "ride_ended", measure: "sum", property: "distance_km" },
+    });
+    expect(screen.getByTestId("value-key").textContent!.replace(/\s+/g, " ")).toMatch(
+      /everybody 40 .*15.00.* cost come back not yet .*how it may go on/,
+    );
+  });
+
+  it("counts instead, tells it otherwise, and lets go of the cost", async () => {
+    const user = await shown("?event=pass_bought&value=ride_ended&of=distance_km&cost=20", {
+      payback: { at: 1, low: 0, high: null },
+    });
+    expect(screen.getByText(/by month 1 \(month 0 to later\)/)).toBeTruthy();
+    await user.selectOptions(screen.getByLabelText("What is added up"), "times");
+    await waitFor(() =>
+      expect(last(PATH).body).toMatchObject({ value: { event: "ride_ended", measure: "times" } }),
+    );
+    await user.selectOptions(screen.getByLabelText("How it is told"), "running");
+    expect(address.get("what")).toBe("running");
+    expect(screen.queryByText(/how it may go on/)).toBeNull();
+    await user.clear(screen.getByLabelText("Cost of winning a person"));
+    await user.tab();
+    await waitFor(() => expect(last(PATH).body).not.toHaveProperty("cost"));
+  });
+
+  it("leaves out a cost that makes no sense", async () => {
+    await shown("?event=pass_bought&cost=-3");
+    expect(last(PATH).body).not.toHaveProperty("cost");
+    expect(screen.getByText(/held something under cost/)).toBeTruthy();
+  });
+});
