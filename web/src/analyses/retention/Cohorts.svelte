@@ -10,6 +10,8 @@
    */
   let { answer, group, shares }: { answer: Answer<"retention">; group: number; shares: boolean } = $props();
 
+  /** How much ink the darkest cell has, of 100: figures on it stay readable in both themes. */
+  const DARKEST = 48;
   let chosen = $state<{ cohort: number; place: number } | null>(null);
   const data = $derived<Picture>(answer.picture);
   const line = $derived(data.rows[group]!);
@@ -89,7 +91,7 @@
                   aria-label="{cell(index, at)}: {cohortName(index)}, {place.said}, {number(
                     line.cells[index]![at]!,
                   )} of {number(line.sizes[index]!)}"
-                  style:--tone="{Math.round((share(index, at) / most) * 62)}%"
+                  style:--tone="{Math.round((share(index, at) / most) * DARKEST)}%"
                   onclick={() => (chosen = { cohort: index, place: at })}>{cell(index, at)}</button
                 >
               </td>
