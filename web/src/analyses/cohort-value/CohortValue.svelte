@@ -153,7 +153,7 @@
           ? { at: data.cost, text: `cost ${told(data, data.cost)}` }
           : null}
         height={330}
-        room={data.rows.length > 1 ? 170 : 90}
+        room={data.rows.length > 1 ? 180 : 120}
         bind:pointed
       />
       <div data-testid="value-key">
