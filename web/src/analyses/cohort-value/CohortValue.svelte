@@ -7,6 +7,7 @@
   import { propertyName, quantitySaid } from "../../lib/names";
   import { range } from "../../lib/range.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import { colourOf } from "../inks";
   import AnalysisPage from "../AnalysisPage.svelte";
   import EventsPhrase from "../EventsPhrase.svelte";
   import RangePhrases from "../RangePhrases.svelte";
@@ -17,7 +18,6 @@
 
   /** What people who began with something have brought in since. */
   type Line = Picture["rows"][number];
-  const INKS = 6;
   const MARKS = 14;
   const TIMES = "times" as const;
   let pointed = $state<number | null>(null);
@@ -39,11 +39,6 @@
     put(changes);
   }
 
-  function colour(line: Line, index: number): string {
-    const place = line.group.id === null ? index : comparison.position(line.group.id);
-    return `var(--comparison-${Math.max(0, place) % INKS})`;
-  }
-
   const told = ({ quantity, unit }: Picture, value: number) =>
     quantity || unit ? quantitySaid(value, quantity, unit) : rate(value);
 
@@ -60,7 +55,7 @@
 
   function lines(data: Picture): Drawn[] {
     return data.rows.flatMap((line, index): Drawn[] => {
-      const ink = colour(line, index);
+      const ink = colourOf(line, index);
       const own: Drawn = {
         name: data.rows.length > 1 ? line.name : "",
         colour: ink,
@@ -167,7 +162,7 @@
               <div class="flex items-baseline gap-2">
                 <span
                   class="inline-block h-3 w-3 shrink-0"
-                  style="background: {colour(line, index)}"
+                  style="background: {colourOf(line, index)}"
                   aria-hidden="true"
                 ></span>
                 <span class="mr-auto">{line.name}</span>

@@ -9,6 +9,7 @@
   import { audienceOf, peopleOf } from "../../lib/groups";
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import { colourOf } from "../inks";
   import AnalysisPage from "../AnalysisPage.svelte";
   import SincePhrase from "../SincePhrase.svelte";
   import WithinPhrases from "../WithinPhrases.svelte";
@@ -21,7 +22,6 @@
 
   /** How many people go through steps one after the other, and where they stop. */
   type Line = Picture["rows"][number];
-  const INKS = 6;
   let pointed = $state<number | null>(null);
 
   const asked = $derived(read());
@@ -44,11 +44,6 @@
       visit: how === "people" || how === "visits" ? how : null,
       within: how === "within" ? "14 days" : null,
     });
-  }
-
-  function colour(line: Line, index: number): string {
-    const place = line.group.id === null ? index : comparison.position(line.group.id);
-    return `var(--comparison-${Math.max(0, place) % INKS})`;
   }
 
   /** The condition of whoever got to a step, or stopped there, which the table carries. */
@@ -119,7 +114,7 @@
           label="Share of those who began in each {asked.step} who got to the end"
           lines={data.rows.map((line, index) => ({
             name: data.rows.length > 1 ? line.name : "",
-            colour: colour(line, index),
+            colour: colourOf(line, index),
             values: ends(line),
           }))}
           xs={data.periods.map((_, index) => index)}
@@ -144,7 +139,7 @@
           places={data.steps.map((name, at) => `${at + 1} ${name}`)}
           series={data.rows.map((line, index) => ({
             name: line.name,
-            colour: colour(line, index),
+            colour: colourOf(line, index),
             values: line.steps.map(({ share }) => share),
             hrefs: line.steps.map((_, at) => people(answer, at, "people", index)),
           }))}
@@ -161,7 +156,7 @@
                 <div class="flex items-baseline gap-2">
                   <span
                     class="inline-block h-3 w-3 shrink-0"
-                    style="background: {colour(line, index)}"
+                    style="background: {colourOf(line, index)}"
                     aria-hidden="true"
                   ></span>
                   <span class="mr-auto">{line.name}</span>

@@ -5,12 +5,13 @@
   import { address } from "../../lib/address.svelte";
   import type { Answer } from "../../lib/api/ask";
   import { Asked } from "../../lib/asked.svelte";
-  import { number, percent, points } from "../../lib/format";
+  import { percent } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
   import { range } from "../../lib/range.svelte";
   import { workspace } from "../../lib/workspace.svelte";
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import { colourOf } from "../inks";
   import AnalysisPage from "../AnalysisPage.svelte";
   import EdgesField from "../EdgesField.svelte";
   import EventsPhrase from "../EventsPhrase.svelte";
@@ -19,11 +20,10 @@
   import { put, selectionText } from "../codec";
   import { asksSomething } from "../series";
   import Cohorts from "./Cohorts.svelte";
+  import Key from "./Key.svelte";
   import { countedWords, edgesOf, FORMS, rangesOf, read, type Counted, type Picture } from "./question";
 
   /** Of people who did something, how many did something again, period by period. */
-  type Line = Picture["rows"][number];
-  const INKS = 6;
   const MARKS = 14;
   const DAYS = { day: 1, week: 7, month: 30 };
   let pointed = $state<number | null>(null);
@@ -46,15 +46,10 @@
     put(changes);
   }
 
-  function colour(line: Line, index: number): string {
-    const place = line.group.id === null ? index : comparison.position(line.group.id);
-    return `var(--comparison-${Math.max(0, place) % INKS})`;
-  }
-
   function curves({ rows }: Picture): Drawn[] {
     return rows.map((line, index) => ({
       name: rows.length > 1 ? line.name : "",
-      colour: colour(line, index),
+      colour: colourOf(line, index),
       values: line.curve.map(({ share }) => share),
       low: line.curve.map(({ low }) => low),
       high: line.curve.map(({ high }) => high),
@@ -63,7 +58,7 @@
 
   function overTime({ rows }: Picture): Drawn[] {
     return rows.flatMap((line, index): Drawn[] => {
-      const ink = colour(line, index);
+      const ink = colourOf(line, index);
       const own = { name: rows.length > 1 ? line.name : "", colour: ink, values: line.over_time ?? [] };
       if (!line.trend) return [own];
       return [{ name: "", behind: true, colour: ink, dash: "2 4", values: line.trend.fitted }, own];
@@ -93,15 +88,6 @@
       if (people) address.go(peopleOf([people]));
     };
   }
-
-  function trendSaid({ trend }: Line, step: string): string | null {
-    if (!trend) return null;
-    const [slope, low, high] = [trend.slope, trend.low, trend.high].map((one) => points(one));
-    return `${slope} points from ${step} to ${step} (95% interval ${low} to ${high})`;
-  }
-
-  const told = (share: number | null | undefined) => (share == null ? "–" : percent(share));
-  const lastTold = (line: Line) => line.curve.findLast(({ share }) => share !== null)?.share;
 </script>
 
 <AnalysisPage
@@ -205,35 +191,7 @@
         />
       {/if}
       <div data-testid="retention-key">
-        <p class="soft small">
-          {asked.drawn === "curve"
-            ? pointed === null
-              ? `People who began; ${data.places[0]?.said ?? ""}, and the last`
-              : data.places[pointed]?.said
-            : "How it changes"}
-        </p>
-        <ul class="mt-1">
-          {#each data.rows as line, index (index)}
-            {@const at = pointed === null ? null : line.curve[pointed]}
-            <li class="border-b border-(--rule) py-1.5">
-              <div class="flex items-baseline gap-2">
-                <span
-                  class="inline-block h-3 w-3 shrink-0"
-                  style="background: {colour(line, index)}"
-                  aria-hidden="true"
-                ></span>
-                <span class="mr-auto">{line.name}</span>
-                <span class="tabular-nums">{number(line.sizes.reduce((sum, size) => sum + size, 0))}</span>
-              </div>
-              <p class="pl-5 font-semibold tabular-nums">
-                {#if asked.drawn === "time"}{trendSaid(line, data.step) ?? "too little to tell"}
-                {:else if at}{told(at.share)}
-                  <span class="soft font-normal">{number(at.people)} of {number(at.size)}</span>
-                {:else}{told(line.curve[0]?.share)} → {told(lastTold(line))}{/if}
-              </p>
-            </li>
-          {/each}
-        </ul>
+        <Key {data} {pointed} overTime={asked.drawn === "time"} />
         {#if asked.counted === "ranges"}
           <EdgesField
             label="Ranges begin at; the last number ends them"

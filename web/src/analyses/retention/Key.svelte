@@ -1,0 +1,49 @@
+<script lang="ts">
+  import { number, percent, points } from "../../lib/format";
+  import { colourOf } from "../inks";
+  import type { Picture } from "./question";
+
+  /** The groups of a retention beside its picture: how many began, and what became of them at the place pointed at. */
+  let { data, pointed, overTime }: { data: Picture; pointed: number | null; overTime: boolean } = $props();
+
+  type Line = Picture["rows"][number];
+
+  function trendSaid({ trend }: Line, step: string): string | null {
+    if (!trend) return null;
+    const [slope, low, high] = [trend.slope, trend.low, trend.high].map((one) => points(one));
+    return `${slope} points from ${step} to ${step} (95% interval ${low} to ${high})`;
+  }
+
+  const told = (share: number | null | undefined) => (share == null ? "–" : percent(share));
+  const lastTold = (line: Line) => line.curve.findLast(({ share }) => share !== null)?.share;
+</script>
+
+<p class="soft small">
+  {!overTime
+    ? pointed === null
+      ? `People who began; ${data.places[0]?.said ?? ""}, and the last`
+      : data.places[pointed]?.said
+    : "How it changes"}
+</p>
+<ul class="mt-1">
+  {#each data.rows as line, index (index)}
+    {@const at = pointed === null ? null : line.curve[pointed]}
+    <li class="border-b border-(--rule) py-1.5">
+      <div class="flex items-baseline gap-2">
+        <span
+          class="inline-block h-3 w-3 shrink-0"
+          style="background: {colourOf(line, index)}"
+          aria-hidden="true"
+        ></span>
+        <span class="mr-auto">{line.name}</span>
+        <span class="tabular-nums">{number(line.sizes.reduce((sum, size) => sum + size, 0))}</span>
+      </div>
+      <p class="pl-5 font-semibold tabular-nums">
+        {#if overTime}{trendSaid(line, data.step) ?? "too little to tell"}
+        {:else if at}{told(at.share)}
+          <span class="soft font-normal">{number(at.people)} of {number(at.size)}</span>
+        {:else}{told(line.curve[0]?.share)} → {told(lastTold(line))}{/if}
+      </p>
+    </li>
+  {/each}
+</ul>
