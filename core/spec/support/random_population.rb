@@ -181,7 +181,9 @@ class RandomPopulation
       return { pick(%w[all any]) => Array.new(@random.rand(3)) { filter(properties, depth - 1) } }
     end
 
-    kind, (name, type) = @random.rand < 0.2 ? ["attribute", pick(ATTRIBUTES.to_a)] : ["property", pick(properties)]
+    kind = pick(%w[attribute so_far property property property property])
+    so_far = [["minutes_spent", "number"], [{ "event" => "ride_ended", "property" => "km" }, "number"]]
+    name, type = pick({ "attribute" => ATTRIBUTES.to_a, "so_far" => so_far, "property" => properties }.fetch(kind))
     { kind => name, **compare(type) }
   end
 

@@ -19,7 +19,7 @@ module ReferenceEvents
     return filter["any"].any? { |inner| holds?(inner, row, person) } if filter["any"]
     return compare?(filter, stood(person, filter["attribute"], row[:at])) if filter["attribute"]
 
-    compare?(filter, row[filter["property"].to_sym])
+    compare?(filter, filter["so_far"] ? so_far(person, filter["so_far"], row) : row[filter["property"].to_sym])
   end
 
   # What an attribute was at an instant.

@@ -44,7 +44,7 @@
               fields={eventFields(selection)}
               where={selection.where ?? []}
               change={(where) => change({ ...selection, where })}
-              standing
+              ofPerson
             />
           </div>
         {/if}

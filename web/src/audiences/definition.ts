@@ -15,6 +15,10 @@ export type FilterTree = Schemas["Filter"];
 export type Filter = Comparison & { property: string };
 /** A comparison of what an attribute of the person was when the event happened. */
 export type StandingFilter = Comparison & { attribute: string };
+/** A comparison of how far the person had got by the event. */
+export type SoFarFilter = Comparison & { so_far: NonNullable<FilterTree["so_far"]> };
+/** A single condition on an event. */
+export type EventCondition = Filter | StandingFilter | SoFarFilter;
 export type Selection = Schemas["Selection"];
 export type Count = Schemas["Count"];
 export type Unit = NonNullable<Count["of"]>;

@@ -6,6 +6,8 @@
     values: (number | null)[];
     /** What lies behind each bar, as an outline. */
     behind?: (number | null)[] | null;
+    /** Between what each may lie, by chance; left out where bars are on top of each other. */
+    intervals?: ([number, number] | number[] | null)[] | null;
     /** Where a click on each bar leads. */
     hrefs: (string | null)[];
   };
@@ -46,7 +48,11 @@
     stacked
       ? Math.max(...places.map((_, place) => sum(place)))
       : Math.max(
-          ...series.flatMap(({ values, behind }) => [...values, ...(behind ?? [])].map((v) => v ?? 0)),
+          ...series.flatMap(({ values, behind, intervals }) =>
+            [...values, ...(behind ?? []), ...(intervals ?? []).map((one) => one?.[1] ?? 0)].map(
+              (v) => v ?? 0,
+            ),
+          ),
         ),
   );
   const y = $derived(scaleLinear([0, Math.max(1e-9, most)], [bottom, margin.top]));
@@ -79,6 +85,7 @@
         {@const value = one.values[at] ?? null}
         {@const from = base(at, index)}
         {@const behind = stacked ? null : (one.behind?.[at] ?? null)}
+        {@const interval = stacked ? null : (one.intervals?.[at] ?? null)}
         {#if behind !== null}
           <rect
             x={left(at, index) - 2}
@@ -96,12 +103,27 @@
             y={y(from + shown)}
             width={Math.max(1, thick - 2)}
             height={Math.max(0, y(from) - y(from + shown))}
-            fill={one.colour}><title>{one.name}, {place}: {format(shown)}</title></rect
+            fill={one.colour}
+            ><title
+              >{one.name}, {place}: {format(shown)}{interval
+                ? ` (95% interval ${format(Math.max(0, interval[0]!))} to ${format(interval[1]!)})`
+                : ""}</title
+            ></rect
           >
+          {#if interval}
+            <line
+              x1={left(at, index) + thick / 2 - 1}
+              x2={left(at, index) + thick / 2 - 1}
+              y1={y(Math.max(0, interval[0]!))}
+              y2={y(interval[1]!)}
+              stroke="var(--ink)"
+              stroke-width="1.5"
+            />
+          {/if}
           {#if thick > WRITTEN && !stacked}
             <text
               x={left(at, index) + thick / 2 - 1}
-              y={y(shown) - 6}
+              y={y(interval ? interval[1]! : shown) - 6}
               text-anchor="middle"
               class="fill-(--ink) text-[12px]">{format(shown)}</text
             >

@@ -110,7 +110,7 @@ module Estrel
       end
 
       def caveats
-        found = ["Of each place only those who have got that far are told of."]
+        found = ["Of each place only those who have got that far are told of. Ranges in brackets are 95% intervals."]
         if %w[day week].include?(along)
           found << "A place of several days or weeks is told of those for whom all of it has passed."
         end

@@ -6,7 +6,7 @@ module Estrel
     class FilterGroup
       # @return [String] "all" or "any"
       attr_reader :kind
-      # @return [Array<Filter, AttributeFilter, FilterGroup>]
+      # @return [Array<Filter, AttributeFilter, SoFarFilter, FilterGroup>]
       attr_reader :filters
 
       def initialize(kind, filters)

@@ -91,6 +91,7 @@ module Estrel
       def condition(filter, path, selection)
         return group(filter, path, selection) if filter.is_a?(FilterGroup)
         return standing(filter, path) if filter.is_a?(AttributeFilter)
+        return so_far(filter, path) if filter.is_a?(SoFarFilter)
 
         name = filter.property
         about = property(selection, name)
@@ -102,6 +103,18 @@ module Estrel
         name = filter.attribute
         [part("#{names.attribute(name)} at that time", "what", "property", path, { attribute: name }, raw: name),
          *comparison(filter.comparison, "what", path, { attribute: name })]
+      end
+
+      def so_far(filter, path)
+        [part(so_far_said(filter), "what", "property", path), *comparison(filter.comparison, "what", path, {})]
+      end
+
+      # "the minutes spent so far", "the highest distance when they ended a ride so far"
+      def so_far_said(filter)
+        return "the minutes spent so far" if filter.minutes?
+
+        event, property = filter.so_far.values_at("event", "property")
+        "the highest #{names.property(property, [event])} so far, when they #{names.events([event])},"
       end
 
       # An empty "all" asks nothing; an empty "any" holds for no event.

@@ -75,6 +75,7 @@ module Estrel
         return group(kind, row[kind], types, "#{place}.#{kind}") if kind
 
         return attribute_filter(row, place) if row.key?("attribute")
+        return so_far_filter(row, place) if row.key?("so_far")
 
         field = field(row["property"], types, "#{place}.property") or return
         comparison = @fields.comparison(row, field, place)
@@ -90,6 +91,22 @@ module Estrel
 
         comparison = @fields.comparison(row, field, place)
         comparison && AttributeFilter.new(field.name, comparison)
+      end
+
+      def so_far_filter(row, place)
+        number = Catalogue::Field.new(name: "so far", type: "number", mixed: false)
+        asked = row["so_far"]
+        so_far = asked == SoFarFilter::MINUTES ? asked : level(asked, "#{place}.so_far")
+        comparison = @fields.comparison(row, number, place)
+        so_far && comparison && SoFarFilter.new(so_far, comparison)
+      end
+
+      def level(level, place)
+        type = types(level, "event", place)&.first or return
+        field = field(level["property"], [type], "#{place}.property") or return
+        return { "event" => type.name, "property" => field.name } if field.type == "number"
+
+        @faults.add("#{place}.property", "\"#{field.name}\" is not a number, so there is no highest value of it")
       end
 
       # A property of the event types, of one type on all that have it.

@@ -31,7 +31,7 @@ module Estrel
       #
       # @param type [String] name of an event type in the catalogue
       # @param column [String] "visit_start", "received_day", or "previous_at", the latest earlier instant at which the
-      #   profile did anything ({Spine::NEVER} where there is none); or one of {Layout.standing}
+      #   profile did anything ({Spine::NEVER} where there is none); or one of {Layout.standing} or of {SoFar}
       # @param first [Date, nil] events before this day are left out, and need not be known
       # @return [Polars::Series] in the order of the type's events
       def beside(type, column, first = nil)
@@ -39,11 +39,9 @@ module Estrel
           attribute = Layout.standing_of(column)
           next standing(type, attribute, first).alias(column) if attribute
 
-          rows = spine_since(first)
-          rows = rows.select(%w[day type]).hstack([previous_instants(first)]) if column == "previous_at"
           wanted = Polars.col("type") == catalogue.event_types.fetch(type).id
           wanted &= Polars.col("day") >= Calendar.number(first) if first
-          rows.lazy.filter(wanted).select([column]).collect[column]
+          with_told(column, first).lazy.filter(wanted).select([column]).collect[column]
         end
       end
 
@@ -112,6 +110,17 @@ module Estrel
       def standing(type, attribute, first)
         rows = timeline.events(type, first, only: %w[profile_id occurred_at day])
         timeline.standing(rows, AttributeValues.new(self).history(attribute))
+      end
+
+      # The spine, or its newest days, with a column that tells something of each row.
+      def with_told(column, first)
+        if SoFar.column?(column)
+          told = cache.fetch([:so_far, column]) { SoFar.of(self, column).alias(column) }
+          return spine.select(%w[day type]).hstack([told])
+        end
+
+        rows = spine_since(first)
+        column == "previous_at" ? rows.select(%w[day type]).hstack([previous_instants(first)]) : rows
       end
 
       # The spine, or its newest days, where these hold less than half of all.

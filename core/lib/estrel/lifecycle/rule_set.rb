@@ -157,7 +157,7 @@ module Estrel
         where = Audience::Selection.parse(sign, catalogue).where
         return where if where.beside.empty?
 
-        message = "what counts as activity can depend on properties of the event only, not on attributes"
+        message = "what counts as activity can depend on properties of the event only"
         raise Invalid, [{ place: "activity[#{index}].where", message: message }]
       rescue Audience::Invalid => e
         raise(Invalid, e.errors.map do |error|

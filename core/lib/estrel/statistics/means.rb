@@ -60,11 +60,25 @@ module Estrel
       # @param left_out [Array<Float>] the same without one block of people each
       # @return [Array(Float, Float)] the 95% interval, see {.jackknife}
       def jackknifed(estimate, left_out)
-        count = left_out.size
-        squares = left_out.sum { |one| (one - estimate)**2 }
-        half = Student.quantile(count - 1.0) * Math.sqrt(squares * (count - 1) / count)
+        half = Student.quantile(left_out.size - 1.0) * jackknife_error(estimate, left_out)
         [estimate - half, estimate + half]
       end
+
+      # @param estimate [Float] of everybody
+      # @param left_out [Array<Float>] the same without one block of people each
+      # @return [Float] two-sided p-value of its being 0, see {.jackknife}
+      def jackknife_p_value(estimate, left_out)
+        error = jackknife_error(estimate, left_out)
+        return estimate.zero? ? 1.0 : 0.0 if error.zero?
+
+        Student.two_sided(estimate / error, left_out.size - 1.0)
+      end
+
+      def jackknife_error(estimate, left_out)
+        count = left_out.size
+        Math.sqrt(left_out.sum { |one| (one - estimate)**2 } * (count - 1) / count)
+      end
+      private_class_method :jackknife_error
 
       # The 95% intervals of the means of values that each of the same number of people has (Student, Biometrika 6
       # (1908), 1–25).

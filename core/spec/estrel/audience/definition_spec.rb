@@ -22,6 +22,8 @@ RSpec.describe Estrel::Audience::Definition do
     expect(faults({ "all" => [did, did(where: [far])] })).to eq(
       ["all[1].did.where[0].property: there is no property \"distnce_km\" on \"ride_ended\"; did you mean \"distance_km\"?"]
     )
+    level = { "so_far" => { "event" => "ride_ended", "property" => "bike" }, "compare" => "at_least", "value" => 5 }
+    expect(faults(did(where: [level]))).to eq(["did.where[0].so_far.property: there is no property \"bike\" on \"ride_ended\""])
     expect(faults({ "any" => [{ "atribute" => {} }] })).to eq(["any[0].atribute: \"Atribute\" is not known here; did you mean \"attribute\"?"])
     expect(faults({ "did" => { "event" => "ride_ende" } }).first).to include("did you mean \"ride_ended\"?")
   end

@@ -33,6 +33,8 @@ RSpec.describe Estrel::Audience::Why do
       ride("count" => { "at_least" => 2, "of" => "days" }) => [true, "had “ride” events on 3 days at any time; asked: on at least 2 days", 1.0],
       ride("measure" => { "of" => "km", "take" => "sum", "compare" => "at_least", "value" => 24 }) => [false, "total km 12; asked: is at least 24", 0.5],
       ride("measure" => { "of" => "dock", "take" => "most_frequent", "compare" => "is", "value" => "y" }) => [true, "most frequent dock y; asked: is y", 1.0],
+      ride("where" => [{ "so_far" => "minutes_spent", "compare" => "at_least", "value" => 5 }], "count" => { "at_least" => 1 }) => [false, "has not had “ride” events like that at any time; asked: at least once", 0.0],
+      ride("where" => [{ "so_far" => { "event" => "ride", "property" => "km" }, "compare" => "at_least", "value" => 3 }], "count" => { "at_least" => 3 }) => [false, "had “ride” events like that twice at any time; asked: at least 3 times", 2 / 3.0],
       { "attribute" => { "name" => "plan", "compare" => "is", "value" => "a" } } => [false, "plan is “b”", 0.0],
       { "attribute" => { "name" => "plan", "compare" => "is", "value" => "a", "ever" => true } } => [true, "plan has had 2 values", 1.0],
       { "changed" => { "name" => "plan", "window" => { "ever" => true } } } => [true, "plan has changed twice", 1.0],

@@ -14,7 +14,7 @@
   import { asksSomething, seriesText } from "../series";
   import SeriesPhrases from "../SeriesPhrases.svelte";
   import ToldApart from "../ToldApart.svelte";
-  import { ALONG, each, edgesOf, levels, MEASURES, measureName, read, type Picture } from "./question";
+  import { ALONG, each, edgesOf, levelChoices, MEASURES, measureName, read, type Picture } from "./question";
 
   /** What people do as they get to know us. */
   type Line = Picture["rows"][number];
@@ -39,6 +39,8 @@
   }
 
   const values = (line: Line) => line[asked.measure];
+  /** Counts of people are what they are. */
+  const intervals = (line: Line) => (asked.measure === "people" ? null : line.intervals[asked.measure]);
   const said = (value: number) =>
     asked.measure === "shares" ? percent(value) : asked.measure === "people" ? number(value) : rate(value);
 
@@ -78,14 +80,14 @@
       label="Along"
       ink="when"
       value={asked.along}
-      options={Object.entries(ALONG).filter(([along]) => along !== "level" || levels().length)}
+      options={Object.entries(ALONG).filter(([along]) => along !== "level" || levelChoices().length)}
       choose={(along) => put({ along: along === "visit" ? null : along, edges: null })}
     />{#if asked.along === "level"}
       <PhraseSelect
         label="Level"
         ink="what"
         value={asked.level}
-        options={levels().map(({ key, text }) => [key, text] as const)}
+        options={levelChoices()}
         choose={(level) => put({ level })}
       />{/if}, of <PhraseSelect
       label="Of whom"
@@ -115,6 +117,7 @@
             name: line.name,
             colour: colour(line, index),
             values: values(line),
+            intervals: intervals(line),
             hrefs: data.places.map((_, place) => people(answer, place, `people_${index}`)),
           }))}
           label="{measureName(asked.measure, asked.along)}, place by place"

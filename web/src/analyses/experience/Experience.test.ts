@@ -18,6 +18,7 @@ async function shown(query: string) {
     ...{ series, name, group: { id: null, kind: "all", value: null, people_in: { all: [] } } },
     ...{ reached: [100, 40], times: [50, 80], people: [50, 30], per_person: [0.5, 2] },
     ...{ rates: [0.5, 0.25], shares: [0.75, 0.4] },
+    intervals: { per_person: [null, null], rates: [[0.4, 0.6], null], shares: [null, null] },
   });
   const picture: Picture = {
     along: "visit",

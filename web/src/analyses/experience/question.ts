@@ -1,5 +1,6 @@
 import type { Schemas } from "../../lib/api/client";
-import { frequentTypes, offeredTypes } from "../../audiences/editor/values";
+import { levels } from "../../audiences/editor/eventConditions";
+import { frequentTypes } from "../../audiences/editor/values";
 import { Reader, rising } from "../codec";
 import { readSeries } from "../series";
 
@@ -34,19 +35,14 @@ export function measureName(measure: Measure, along: Along): string {
 export const edgesOf = (text: string) => rising(text, 0, MOST_EDGES);
 
 /** Numbers of event types, by which people may reach levels: "ride_ended:distance_km". */
-export function levels() {
-  return offeredTypes().flatMap((type) =>
-    type.properties
-      .filter((field) => field.type === "number")
-      .map((field) => ({ key: `${type.name}:${field.name}`, text: `${field.display} of ${type.noun}` })),
-  );
-}
+export const levelChoices = () =>
+  levels().map(({ event, property, text }) => [`${event}:${property}`, text] as const);
 
 /** What the address asks, and what is asked where it says nothing. */
 export function read() {
   const reader = new Reader();
   const along = reader.oneOf("along", Object.keys(ALONG) as Along[]) ?? "visit";
-  const level = reader.text("level") ?? levels()[0]?.key ?? "";
+  const level = reader.text("level") ?? levelChoices()[0]?.[0] ?? "";
   const [event, ...property] = level.split(":");
   const measure = reader.oneOf("what", MEASURES) ?? "rates";
   const series = readSeries(reader);

@@ -3,8 +3,8 @@
   import type { Definition, Node, Selection } from "../definition";
   import { indented, moved, outdented, pieceAt, removed, replaced, steps, withPiece } from "./editing";
   import { conditionOf, negated, selections } from "../conditions";
-  import { workspace } from "../../lib/workspace.svelte";
-  import { eventFields, frequentTypes, namesOf, newFilter, newStanding } from "./values";
+  import { conditionOn, subjects } from "./eventConditions";
+  import { eventFields, frequentTypes, namesOf } from "./values";
 
   /** What can be done to a condition besides changing its phrases. */
   let {
@@ -25,7 +25,6 @@
 
   let open = $state(false);
   const about = $derived(selections(node));
-  const attributes = $derived(workspace.catalogue?.attributes ?? []);
   const inList = $derived(typeof steps(place).at(-1) === "number");
 
   function put(next: Node) {
@@ -34,8 +33,8 @@
 
   async function addFilter(path: string) {
     const selection = pieceAt<Selection>(node, path)!;
-    const field = eventFields(selection)[0];
-    const filter = field ? await newFilter(field.owner, field.name) : await newStanding(attributes[0]!.name);
+    const fields = eventFields(selection);
+    const filter = await conditionOn(subjects(fields)[0]!.value, fields);
     put(withPiece(node, path, { ...selection, where: [...(selection.where ?? []), filter] }));
   }
 
@@ -54,9 +53,7 @@
   <Popover.Positioner class="z-30">
     <Popover.Content class="panel flex flex-col items-stretch gap-1 p-2! font-sans text-[15px]">
       {#each about as path (path)}
-        {#if attributes.length || eventFields(pieceAt<Selection>(node, path) ?? {}).length}
-          {@render item(`Add a condition on the event${onWhich(path)}`, () => addFilter(path))}
-        {/if}
+        {@render item(`Add a condition on the event${onWhich(path)}`, () => addFilter(path))}
       {/each}
       {#each conditionOf(node)?.actions?.(node, next) ?? [] as action, index (index)}
         {@render item(action.text, () => put(action.node))}

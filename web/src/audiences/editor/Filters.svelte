@@ -1,78 +1,59 @@
 <script lang="ts">
-  import type { Schemas } from "../../lib/api/client";
-  import { workspace } from "../../lib/workspace.svelte";
-  import type { Filter, FilterTree, StandingFilter } from "../definition";
+  import type { EventCondition, FilterTree } from "../definition";
   import { COMPARISONS, recompared, shape } from "./comparisons";
-  import { fieldType, newFilter, newStanding, type FieldRef } from "./values";
+  import { comparedType, conditionOn, subjectOf, subjects, type Owned } from "./eventConditions";
   import ValueInput from "./ValueInput.svelte";
 
   /** Conditions that all have to hold on the same event, a line each. */
-  type One = Filter | StandingFilter;
   let {
     name,
     fields,
     where,
     change,
-    standing = false,
+    ofPerson = false,
   }: {
     /** Of the event, for whoever cannot see where the conditions stand. */
     name: string;
     /** The properties there are, each with an event type that has it. */
-    fields: (Schemas["Field"] & { owner: string })[];
+    fields: Owned[];
     where: FilterTree[];
     change: (where: FilterTree[]) => void;
-    /** Whether what an attribute of the person was when the event happened can be asked too. */
-    standing?: boolean;
+    /** Whether what is known of the person at that time can be asked too. */
+    ofPerson?: boolean;
   } = $props();
 
   const MOST = 8;
-  const ATTRIBUTE = "attribute:";
   const usable = $derived(fields.filter(({ type }) => type !== "list"));
-  const attributes = $derived(
-    standing ? (workspace.catalogue?.attributes ?? []).filter(({ type }) => type !== "list") : [],
+  const offered = $derived(
+    subjects(usable).filter(({ value }) => ofPerson || usable.some((field) => field.name === value)),
   );
-  const keyOf = (filter: One) => ("property" in filter ? filter.property : `${ATTRIBUTE}${filter.attribute}`);
 
-  function refOf(filter: One): FieldRef {
-    if (!("property" in filter)) return { attribute: filter.attribute };
-    const owner = fields.find((field) => field.name === filter.property)?.owner ?? "";
-    return { event: owner, property: filter.property };
-  }
-
-  function fresh(key: string): Promise<One> {
-    if (key.startsWith(ATTRIBUTE)) return newStanding(key.slice(ATTRIBUTE.length));
-    return newFilter(fields.find((field) => field.name === key)!.owner, key);
-  }
-
-  const replace = (index: number, filter: One) =>
+  const replace = (index: number, filter: EventCondition) =>
     change(where.map((other, position) => (position === index ? filter : other)));
 
   async function add() {
-    const first = usable[0]?.name ?? `${ATTRIBUTE}${attributes[0]!.name}`;
-    change([...where, await fresh(first)]);
+    change([...where, await conditionOn(offered[0]!.value, usable)]);
   }
 </script>
 
 {#each where as tree, index (index)}
-  {#if tree.property || tree.attribute}
-    {@const filter = tree as One}
-    {@const type = fieldType(refOf(filter))}
+  {#if tree.property || tree.attribute || tree.so_far}
+    {@const filter = tree as EventCondition}
+    {@const type = comparedType(filter, fields)}
     <div class="mt-1 flex flex-wrap items-center gap-2">
       <span class="small">{index ? "and" : "only where"}</span>
       <select
         aria-label="Property of {name}"
-        value={keyOf(filter)}
-        onchange={async (event) => replace(index, await fresh(event.currentTarget.value))}
+        value={subjectOf(filter)}
+        onchange={async (event) => replace(index, await conditionOn(event.currentTarget.value, usable))}
       >
-        {#each usable as field (field.name)}<option value={field.name}>{field.display}</option>{/each}
-        {#each attributes as field (field.name)}<option value="{ATTRIBUTE}{field.name}"
-            >{field.display} at that time</option
-          >{/each}
+        {#each offered as { value, text } (value)}<option {value}>{text}</option>{/each}
       </select>
       <select
         aria-label="Comparison"
         value={filter.compare}
-        onchange={(event) => replace(index, recompared(filter, event.currentTarget.value, "") as One)}
+        onchange={(event) =>
+          replace(index, recompared(filter, event.currentTarget.value, "") as EventCondition)}
       >
         {#each COMPARISONS[type].filter(([compare]) => shape(compare) === "one" || shape(compare) === "none" || compare === filter.compare) as [compare, text] (compare)}
           <option value={compare}>{text}</option>
@@ -108,7 +89,7 @@
     </div>
   {:else}<p class="small mt-1">a group of conditions; change it in the definition</p>{/if}
 {/each}
-{#if usable.length + attributes.length && where.length < MOST}
+{#if offered.length && where.length < MOST}
   <button
     class="small mt-1 cursor-pointer underline decoration-(--rule-strong) underline-offset-3"
     type="button"

@@ -1,9 +1,8 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Schemas } from "../../lib/api/client";
-  import type { Comparison, FilterTree, FieldType, Filter, Node, StandingFilter } from "../definition";
+  import type { Comparison, EventCondition, FilterTree, FieldType, Node } from "../definition";
   import { onMount } from "svelte";
-  import { propertyName } from "../../lib/names";
   import { opening } from "./opening";
   import { pieceAt, withoutPiece, withPiece } from "./editing";
   import { conditionOf } from "../conditions";
@@ -11,8 +10,8 @@
   import CompareEditor from "./CompareEditor.svelte";
   import EventsEditor from "./EventsEditor.svelte";
   import ValueEditor from "./ValueEditor.svelte";
-  import { attributeOptions } from "./choices";
-  import { eventFields, firstValue, newFilter, newStanding, type FieldRef } from "./values";
+  import { conditionOn, subjectOf, subjects } from "./eventConditions";
+  import { eventFields, firstValue, type FieldRef } from "./values";
   import WindowEditor from "./WindowEditor.svelte";
 
   /** One underlined phrase of a sentence, edited where it stands. */
@@ -73,42 +72,19 @@
     return owner ? eventFields(pieceAt(node, owner) ?? {}) : [];
   });
 
-  /** Before the name of an attribute among the properties. */
-  const STANDING = "attribute:";
-  /** What a condition on an event can be about: its properties, and what is known of the person at that time. */
-  const fields = $derived([
-    ...properties.map(({ name, owner, type }) => ({
-      value: name,
-      text: propertyName(name, owner),
-      note: type,
-    })),
-    ...attributeOptions().map(({ value, text, note }) => ({
-      value: `${STANDING}${value}`,
-      text: `${text} at that time`,
-      note,
-    })),
-  ]);
-  const fieldOf = (filter: Filter | StandingFilter) =>
-    "property" in filter ? filter.property : `${STANDING}${filter.attribute}`;
-
-  async function filterOn(field: string): Promise<Filter | StandingFilter | null> {
-    if (field.startsWith(STANDING)) return newStanding(field.slice(STANDING.length));
-    const owner = properties.find((entry) => entry.name === field)?.owner;
-    return owner ? newFilter(owner, field) : null;
-  }
+  const fields = $derived(subjects(properties));
 
   async function changeField(field: string) {
-    const filter = await filterOn(field);
-    if (filter) put(filter);
+    put(await conditionOn(field, properties));
   }
 
   /** Another condition that will do instead of this one. */
   async function orAnother() {
     close();
-    const another = (await filterOn(fields[0]!.value))!;
+    const another = await conditionOn(fields[0]!.value, properties);
     const group = /^(.*\.any)\[\d+\]$/.exec(path)?.[1];
     if (group) change(withPiece(node, group, [...pieceAt<FilterTree[]>(node, group)!, another]));
-    else put({ any: [as<Filter>(), another] });
+    else put({ any: [as<EventCondition>(), another] });
   }
 </script>
 
@@ -129,7 +105,7 @@
         {:else if slot === "events"}
           <EventsEditor selection={as()} change={put} {close} />
         {:else if slot === "property"}
-          <Choice label="Property" value={fieldOf(as())} options={fields} choose={changeField} {close} />
+          <Choice label="Property" value={subjectOf(as())} options={fields} choose={changeField} {close} />
           <div class="mt-3 flex flex-wrap gap-2">
             <button class="quiet" onclick={drop}>Remove this condition</button>
             <button class="quiet" onclick={orAnother}>or another condition …</button>

@@ -1,13 +1,5 @@
 import { answer, api, type Schemas } from "../../lib/api/client";
-import type {
-  Attribute,
-  Comparison,
-  Filter,
-  FieldType,
-  Selection,
-  StandingFilter,
-  Value,
-} from "../definition";
+import type { Attribute, Comparison, Filter, FieldType, Selection, Value } from "../definition";
 import { addDays } from "../../lib/format";
 import { eventDone, eventName } from "../../lib/names";
 import { workspace } from "../../lib/workspace.svelte";
@@ -71,11 +63,6 @@ export async function newAttribute(name: string): Promise<Attribute> {
 
 export async function newFilter(event: string, property: string): Promise<Filter> {
   return { property, ...(await firstComparison({ event, property })) };
-}
-
-/** A condition on what an attribute of the person was when the event happened. */
-export async function newStanding(attribute: string): Promise<StandingFilter> {
-  return { attribute, ...(await firstComparison({ attribute })) };
 }
 
 /** The event types offered for choosing: all but the hidden ones. */

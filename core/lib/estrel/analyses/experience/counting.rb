@@ -6,9 +6,10 @@ module Estrel
       # Counts what the people of a part of the ledger did at each place. Along all their events the place of a person
       # never falls, so nothing has to be sorted.
       class Counting
-        COLUMNS = %w[profile_id day type occurred_at visit_start].freeze
-        MINUTE = 60 * Calendar::MICROS
-        private_constant :COLUMNS, :MINUTE
+        # In how many blocks people are told of, so that it can be told how much figures depend on whom there is.
+        BLOCKS = 20
+        COLUMNS = %w[profile_id day type].freeze
+        private_constant :COLUMNS
 
         # @param analysis [Experience]
         # @param part [Audience::Evaluator]
@@ -18,9 +19,9 @@ module Estrel
           @edges = analysis.edges
         end
 
-        # @return [Hash{Symbol => Object}] for {Sum}: of each series `times` and `people` by group and place; `reached`,
-        #   how many people of a group got to each place and no further; `spent`, how many visits they paid there, or
-        #   how many days or weeks they had there
+        # @return [Hash{Symbol => Object}] for {Sum}: of each series `times` and `people` by group, block and place;
+        #   `reached`, how many people of these got to each place and no further; `spent`, how many visits they paid
+        #   there, or how many days or weeks they had there
         def to_h(labels)
           { series: @analysis.selections.map do |selection|
             of_groups(placed(selection), labels) do |told|
@@ -51,7 +52,9 @@ module Estrel
         end
 
         def tally(told, **how)
-          Lifecycle::Tally.of(told, (Polars.col("group").cast(Polars::Int64) * @edges.size) + Polars.col("at"), **how)
+          block = Polars.col("profile_id") % BLOCKS
+          place = (((Polars.col("group").cast(Polars::Int64) * BLOCKS) + block) * @edges.size) + Polars.col("at")
+          Lifecycle::Tally.of(told, place, **how)
         end
 
         # Of the events that are meant: a type's rows stand in the spine in the order of its file.
@@ -70,9 +73,9 @@ module Estrel
         # All events up to the as-of date, each `at` its place; null where it has none.
         def rows
           @rows ||= begin
-            all = @part.ledger.spine.lazy.filter(Polars.col("day") <= last_day).select(COLUMNS).collect
-            all = all.with_columns([Polars.col("profile_id").cast(Polars::Int64)])
-            looked_at(all.with_columns([so_far(all)])).select(%w[profile_id type at so_far])
+            all = @part.ledger.spine.select(COLUMNS).with_columns([Polars.col("profile_id").cast(Polars::Int64)])
+            all = all.with_columns([so_far(all).alias("so_far")]).filter(Polars.col("day") <= last_day)
+            looked_at(all).select(%w[profile_id type at so_far])
           end
         end
 
@@ -147,10 +150,12 @@ module Estrel
 
         # What is counted up along the events of a person: visits, days, weeks, minutes spent or the highest level.
         def so_far(rows)
+          ledger = @part.ledger
           case @analysis.along
-          when "visit" then in_visits(rows) { |begins, _| begins.cast(Polars::Int64) }
-          when "time" then in_visits(rows) { |begins, wait| Polars.when(begins).then(0).otherwise(wait) }
-          when "level" then levels(rows)
+          when "visit" then Ledger::SoFar.visits(ledger)
+          when "time" then Ledger::SoFar.of(ledger, Ledger::SoFar::MINUTES)
+          when "level"
+            Ledger::SoFar.of(ledger, Ledger::SoFar.highest(*@analysis.level.values_at("event", "property")))
           else days(rows)
           end
         end
@@ -160,44 +165,6 @@ module Estrel
           age = (Polars.col("day").cast(Polars::Int64) - Polars.col("first_seen_day")).alias("so_far")
           age = age.floordiv(7) if @analysis.along == "week"
           rows.select(["day"]).with_columns([since]).select([age])["so_far"]
-        end
-
-        # What adds up from event to event of a person, system messages left out, which belong to no visit.
-        #
-        # @yield [begins, wait] whether a visit begins with an event, and the microseconds since the one before
-        # @yieldreturn [Polars::Expr] what each event adds
-        def in_visits(rows)
-          profile, start, at = %w[profile_id visit_start occurred_at].map { |name| Polars.col(name) }
-          rows = rows.with_row_index(name: "row")
-          inside = rows["visit_start"].null_count.zero? ? rows : rows.filter(start.is_not_null)
-          other = profile.ne_missing(profile.shift(1))
-          adds = yield(other | start.ne_missing(start.shift(1)), at - at.shift(1))
-          found = own_sums(inside, adds, other)
-          inside.equal?(rows) ? found : placed_at(rows, inside["row"], found)
-        end
-
-        # Sums up to each row that begin anew with each person.
-        def own_sums(rows, adds, other)
-          sums = rows.select([adds.alias("added"), adds.cum_sum.alias("sum"), other.alias("other")])
-          sum, added = %w[sum added].map { |name| Polars.col(name) }
-          own = sum - Polars.when(Polars.col("other")).then(sum - added).otherwise(nil).forward_fill
-          own = own.floordiv(MINUTE) if @analysis.along == "time"
-          sums.select([own.cast(Polars::Int64).alias("so_far")])["so_far"]
-        end
-
-        # A column that has some values in some rows, and nothing in the others.
-        def placed_at(rows, places, values)
-          never = Polars.when(Polars.col("day").is_null).then(0).otherwise(nil) # as long as the rows
-          rows.select([never.cast(values.dtype).alias("so_far")])["so_far"].scatter(places, values)
-        end
-
-        def levels(rows)
-          type = @part.catalogue.event_types.fetch(@analysis.level["event"])
-          value = Polars.col(Ledger::Layout.property(@analysis.level["property"])).alias("value")
-          values = @part.events(type.name).lazy.filter(Polars.col("day") <= last_day).select([value]).collect["value"]
-          places = rows.select([Polars.arg_where(Polars.col("type") == type.id).alias("row")])["row"]
-          marked = rows.select(["profile_id"]).with_columns([placed_at(rows, places, values)])
-          marked.select([Polars.col("so_far").cum_max.forward_fill.over("profile_id").alias("so_far")])["so_far"]
         end
 
         # How far everybody has got: `profile_id` and `at`.

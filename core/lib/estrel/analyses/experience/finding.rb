@@ -3,14 +3,11 @@
 module Estrel
   module Analyses
     class Experience
-      # What is said over the picture: of one line where it is done most; of two from where on the second is done more
-      # often than the first; of more, which of them gains most. Places that fewer than {FEWEST} people have got to are
-      # left out.
+      # What is said over the picture, with 95% intervals: of one line where it is done most; of two from where on one
+      # is done more often than the other, beyond chance at so many places (Bonferroni); of more, which of them gains
+      # most. Places that fewer than {FEWEST} people have got to are left out.
       class Finding
         FEWEST = 50
-        # Rates that differ by less than this part of the greater are told as alike.
-        ALIKE = 0.1
-        private_constant :ALIKE
 
         # @param analysis [Experience]
         # @param lines [Array<Line>]
@@ -40,10 +37,15 @@ module Estrel
         end
 
         def of_one(line)
-          most, least = sound(line).minmax_by { |at| -line.compared[at] }
-          "Those who get that far #{line.name} most often at #{place(most)}, #{rate(line,
-                                                                                    most)} times a #{each}, and " \
-            "least at #{place(least)}, #{rate(line, least)} times. #{lost(line)}"
+          most, least = sound(line).minmax_by { |at| -line.compared[at].value }
+          said = "Those who get that far #{line.name} "
+          said += if apart(line.compared[most], line.compared[least], sound(line).size)
+                    "most often at #{place(most)}, #{with_interval(line, most)} times a #{each}, and least at " \
+                      "#{place(least)}, #{with_interval(line, least)} times"
+                  else
+                    "about as often everywhere, #{with_interval(line, most)} times a #{each} at #{place(most)}"
+                  end
+          "#{said}. #{lost(line)}"
         end
 
         # "Of 9,812 people at visit 1, 2,301 have got to visit 21–50."
@@ -56,33 +58,41 @@ module Estrel
           both = sound(one) & sound(other)
           return "“#{one.name}” and “#{other.name}” can be compared at no place." if both.empty?
 
-          ends = both.values_at(0, -1).map { |end_of| "#{rates(one, other, end_of)} at #{place(end_of)}" }
-          said = "times a #{each}: #{ends.join(", ")}"
-          return "“#{one.name}” and “#{other.name}” end up about as frequent, #{said}." if alike?(one, other, both.last)
-
-          at = crossing(one, other, both)
-          return "“#{ahead(one, other, both).name}” stays ahead, #{said} (#{one.name}, #{other.name})." unless at
-
-          "From #{place(at)} on, “#{other.name}” is done more often than “#{one.name}”, #{said} (the latter first)."
+          said = "times a #{each}: #{both.values_at(0, -1).map { |at| rates(one, other, at) }.join(", ")} " \
+                 "(“#{one.name}”, “#{other.name}”)"
+          ahead = both.to_h { |at| [at, ahead_by(other, one, at, both.size)] }
+          case ahead[both.last]
+          when 0 then "“#{one.name}” and “#{other.name}” end up about as frequent, #{said}."
+          when 1 then of_overtaken(one, other, ahead, said)
+          else of_overtaken(other, one, ahead.transform_values(&:-@), said)
+          end
         end
 
-        def alike?(one, other, place)
-          low, high = [one, other].map { |line| line.compared[place] }.minmax
-          high - low < ALIKE * high
+        # @param ahead [Hash{Integer => Integer}] see {#ahead_by}, of the second; 1 at the last place
+        def of_overtaken(one, other, ahead, said)
+          throughout = ahead.values.all?(1) ? "is done more often throughout" : "ends up ahead"
+          return "“#{other.name}” #{throughout}, #{said}." unless ahead.value?(-1)
+
+          from = ahead.keys.reverse.take_while { |at| ahead[at] == 1 }.last
+          "From #{place(from)} on, “#{other.name}” is done more often than “#{one.name}”, #{said}."
         end
 
-        def ahead(one, other, both) = one.compared[both.last] >= other.compared[both.last] ? one : other
+        # 1 where the first is done more often beyond chance, of so many places that are looked at, -1 where less often.
+        def ahead_by(one, other, at, looks)
+          difference = apart(one.compared[at], other.compared[at], looks)
+          difference ? difference <=> 0 : 0
+        end
 
-        # From where on the other is done more often, to the end, having been done less often before.
-        def crossing(one, other, both)
-          more = both.map { |at| other.compared[at] > one.compared[at] }
-          from = more.rindex(false)
-          both[from + 1] if from && more.last
+        # @return [Float, nil] by how much two differ, where chance does not explain it
+        def apart(one, other, looks)
+          found = one.difference(other)
+          found[:estimate] if found && found[:p_value] <= 0.05 / looks
         end
 
         def each = @analysis.rated? ? @analysis.along : "person"
 
-        def rates(one, other, at) = "#{rate(one, at)} and #{rate(other, at)}"
+        # "1.000 (0.980 to 1.020) and 0 at visit 1"
+        def rates(one, other, at) = "#{with_interval(one, at)} and #{with_interval(other, at)} at #{place(at)}"
 
         def of_several
           gains = @lines.map { |line| [line, gain(line)] }
@@ -93,17 +103,24 @@ module Estrel
 
         def gain(line)
           first, last = sound(line).values_at(0, -1)
-          line.compared[last] - line.compared[first]
+          line.compared[last].value - line.compared[first].value
         end
 
         def change(line)
           first, last = sound(line).values_at(0, -1)
-          "from #{rate(line, first)} times a #{each} at #{place(first)} to #{rate(line, last)} at #{place(last)}"
+          "from #{with_interval(line, first)} times a #{each} at #{place(first)} to #{with_interval(line, last)} " \
+            "at #{place(last)}"
+        end
+
+        # "0.121 (0.110 to 0.132)", the interval at 95%.
+        def with_interval(line, at)
+          ratio = line.compared[at]
+          low, high = ratio.interval.map { |end_of| end_of && English.rate([end_of, 0.0].max) }
+          said = English.rate(ratio.value)
+          low && low != high ? "#{said} (#{English.interval(low, high)})" : said
         end
 
         def place(at) = @analysis.said(@analysis.places[at])
-
-        def rate(line, at) = English.rate(line.compared[at])
       end
     end
   end

@@ -30,43 +30,37 @@ module Estrel
         def name = @analysis.line_name(series, group)
 
         # @return [Array<Integer>] how many people have got to each place
-        def reached
-          @reached ||= begin
-            farthest = Array.new(size) { |at| @found[:reached].fetch(first + at, 0) }
-            farthest.each_index.map { |at| farthest.drop(at).sum }
+        def reached = @reached ||= summed(blocks_reached)
+
+        # @return [Array<Integer>] how often it was done at each place
+        def times = @times ||= summed(blocks_of(counted[:times]))
+
+        # @return [Array<Integer>] how many people did it at each place
+        def people = @people ||= summed(blocks_of(counted[:people]))
+
+        # @return [Array<Ratio>] at each place, times per person who got that far
+        def per_person = @per_person ||= ratios(blocks_reached)
+
+        # @return [Array<Ratio>] at each place, times per visit paid there, or per day or week people had there; of
+        #   nothing where neither is counted
+        def rates = @rates ||= ratios(blocks_of(@found[:spent] || {}))
+
+        # @return [Array<Ratio>] what lines are compared by: rates, where there are any
+        def compared = @analysis.rated? ? rates : per_person
+
+        # @return [Array<Ratio>] at each place, what part of all series of the group
+        def shares
+          @shares ||= begin
+            all = @found[:series].map { |one| blocks_of(one[:times]) }
+            ratios(all.transpose.map { |block| block.transpose.map(&:sum) })
           end
         end
 
-        # @return [Array<Integer>] how often it was done at each place
-        def times = counts(:times)
-
-        # @return [Array<Integer>] how many people did it at each place
-        def people = counts(:people)
-
-        # @return [Array<Float, nil>] times per person who got that far
-        def per_person = times.zip(reached).map { |times, people| people.zero? ? nil : times.fdiv(people) }
-
-        # @return [Array<Float, nil>] times per visit paid there, or per day or week people had there
-        def rates
-          return Array.new(size) unless @found[:spent]
-
-          times.zip(size_of(@found[:spent])).map { |times, spent| spent.zero? ? nil : times.fdiv(spent) }
-        end
-
-        # @return [Array<Float, nil>] what lines are compared by: rates, where there are any
-        def compared = @analysis.rated? ? rates : per_person
-
-        # @return [Array<Float, nil>] what part of all series of the group
-        def shares
-          all = @found[:series].map { |counted| size_of(counted[:times]) }.transpose.map(&:sum)
-          times.zip(all).map { |times, sum| sum.zero? ? nil : times.fdiv(sum) }
-        end
-
         # @param range [Range<Integer>] of {Experience#places}
-        # @return [Hash, nil] the condition, as JSON, of who did it there; nil where none can say it
+        # @return [Hash] the condition, as JSON, of who did it there
         def people_in(range)
           return in_days(range) if @analysis.timed?
-          return unless @analysis.along == "visit"
+          return so_far_in(range) unless @analysis.along == "visit"
 
           number = { "at_least" => range.begin, "at_most" => range.end }.compact
           within({ "visited" => { "count" => { "at_least" => 1 }, "number" => number,
@@ -74,11 +68,12 @@ module Estrel
         end
 
         # @param range [Range<Integer>]
-        # @return [Hash, nil] the condition, as JSON, of who got that far; nil where none can say it
+        # @return [Hash] the condition, as JSON, of who got that far
         def got_to(range)
           case @analysis.along
           when "day", "week" then within(*had(range))
           when "visit" then within({ "visited" => { "count" => { "at_least" => range.begin }, "window" => EVER } })
+          when "time" then within(did({ "any_event" => true, "where" => [so_far("at_least", range.begin)] }))
           when "level"
             within({ "did" => { "event" => @analysis.level["event"], "where" => [], "measure" => highest(range),
                                 "window" => EVER } })
@@ -87,19 +82,57 @@ module Estrel
 
         # @return [Hash{Symbol => Object}] plain JSON
         def to_h
+          between = ->(ratio) { ratio.interval if ratio.interval.first }
           { series: series, name: name, group: group.slice(:id, :kind, :value, :people_in), reached: reached,
-            times: times, people: people, per_person: per_person, rates: rates, shares: shares }
+            times: times, people: people, **estimates.transform_values { |ratios| ratios.map(&:value) },
+            intervals: estimates.transform_values { |ratios| ratios.map(&between) } }
         end
 
         private
 
         def size = @analysis.edges.size
 
-        def first = @place * size
+        def estimates = { per_person: per_person, rates: rates, shares: shares }
 
-        def counts(name) = size_of(@found[:series][series][name])
+        def counted = @found[:series][series]
 
-        def size_of(counted) = Array.new(size) { |at| counted.fetch(first + at, 0) }
+        # @return [Array<Array<Integer>>] of each block, what was counted at each place
+        def blocks_of(counted)
+          Array.new(Counting::BLOCKS) do |block|
+            first = ((@place * Counting::BLOCKS) + block) * size
+            Array.new(size) { |at| counted.fetch(first + at, 0) }
+          end
+        end
+
+        def blocks_reached
+          @blocks_reached ||= blocks_of(@found[:reached]).map do |farthest|
+            farthest.each_index.map { |at| farthest.drop(at).sum }
+          end
+        end
+
+        def summed(blocks) = blocks.transpose.map(&:sum)
+
+        # @param each [Array<Array<Integer>>] of each block and place, what times are divided by
+        def ratios(each)
+          pairs = blocks_of(counted[:times]).zip(each).map { |times, of| times.zip(of) }
+          pairs.transpose.map { |blocks| Ratio.new(blocks) }
+        end
+
+        # Whoever did it while having got so far and no further.
+        def so_far_in(range)
+          selection = @analysis.selections[series].to_h
+          bounds = [so_far("at_least", range.begin), (so_far("less", range.end + 1) if range.end)].compact
+          within(did({ **selection, "where" => [*selection["where"], *bounds] }))
+        end
+
+        def so_far(compare, value)
+          what = @analysis.level ? @analysis.level.slice("event", "property") : Audience::SoFarFilter::MINUTES
+          { "so_far" => what, "compare" => compare, "value" => value }
+        end
+
+        def did(selection, window = EVER)
+          { "did" => { **selection, "count" => { "at_least" => 1 }, "window" => window } }
+        end
 
         def highest(range)
           { "of" => @analysis.level["property"], "take" => "max", "compare" => "at_least", "value" => range.begin }
@@ -110,9 +143,7 @@ module Estrel
           days = days_of(range)
           window = { "first_days" => days.end && (days.end + 1), "after_first_days" => days.begin }
           window = window.select { |_, count| count&.positive? }
-          did = { "did" => { **@analysis.selections[series].to_h, "count" => { "at_least" => 1 },
-                                                                  "window" => window.empty? ? EVER : window } }
-          within(*had(range), did)
+          within(*had(range), did(@analysis.selections[series].to_h, window.empty? ? EVER : window))
         end
 
         # The days since being first seen, the first of which is 0, that a place has.

@@ -35,18 +35,25 @@ module Estrel
             name = line.name
             [["people_#{index}", "#{name}: people", "people", nil, nil, name],
              ["times_#{index}", "Times", "count", nil, nil, name], *rate(index, name),
-             ["each_#{index}", "Per person", "mean", nil, nil, name]]
+             ["each_#{index}", "Per person", "mean", nil, nil, name],
+             ["low_#{index}", "95% from", "mean"], ["high_#{index}", "to", "mean"]]
           end
         end
 
         def rated? = @analysis.rated?
 
-        def rate(index, name) = rated? ? [["rate_#{index}", "Per #{@analysis.along}", "mean", nil, nil, name]] : []
+        def rate(index, name)
+          return [] unless rated?
+
+          [["rate_#{index}", "Per #{@analysis.along}", "mean", nil, nil, name],
+           ["rate_low_#{index}", "95% from", "mean"], ["rate_high_#{index}", "to", "mean"]]
+        end
 
         def row(range, at)
           reached = of_groups.map { |line| line.reached[at] }
           figures = @lines.flat_map do |line|
-            [line.people[at], line.times[at], *([line.rates[at]] if rated?), line.per_person[at]]
+            [line.people[at], line.times[at], *([line.rates[at].value, *line.rates[at].interval] if rated?),
+             line.per_person[at].value, *line.per_person[at].interval]
           end
           got = of_groups.each_with_index.to_h { |line, index| ["reached_#{index}", line.got_to(range)] }
           did = @lines.each_with_index.to_h { |line, index| ["people_#{index}", line.people_in(range)] }
