@@ -27,8 +27,8 @@ module Estrel
     # @return [Array<Class>] all of them, as the interface lists them
     def all
       [States, StatesByGroup, StateMovement, Activity, Thresholds, Backtest, Revisions, RulesEffect, Trends, Ranking,
-       NextEvents, Frequency, Visits, Experience, Retention, CohortValue, Funnel, Overlap, Breakdown, BeforeAfter,
-       CampaignResults, CampaignDays, ResponseStreaks, ExportEffect]
+       NextEvents, Frequency, Visits, Experience, Retention, CohortValue, Funnel, Change, Overlap, Breakdown,
+       BeforeAfter, CampaignResults, CampaignDays, ResponseStreaks, ExportEffect]
     end
 
     # @param address [String] such as "before-after"

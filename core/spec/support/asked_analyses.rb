@@ -57,6 +57,7 @@ class AskedAnalyses
       "trends" => trends(from), "ranking" => [{ "from" => from }, { "counted_by" => "times", "audiences" => [1, 2] }],
       "frequency" => frequency(from), "next-events" => next_events(from), "visits" => visits(from), "experience" => experience(from),
       "retention" => retention(from), "funnel" => funnel(from), "cohort-value" => cohort_value(from),
+      "change" => change,
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
@@ -83,6 +84,11 @@ class AskedAnalyses
     common = { "from" => from, "start" => { "event" => "ride_ended" }, "value" => { "event" => "pass_bought", "property" => "price" } }
     [{ **common, "step" => "day", "audiences" => [1, 2], "cost" => 2 }, { **common, "step" => "week", "by" => { "attribute" => "plan" }, "top" => 1 },
      { **common, "step" => "day", "value" => { "any_event" => true, "measure" => "times" } }]
+  end
+
+  def change
+    at = (@as_of - 8).iso8601
+    [{ "of" => { "event" => "ride_ended" }, "step" => "day", "at" => at, "audiences" => [1] }, { "of" => { "any_event" => true }, "measure" => "times", "at" => at }]
   end
 
   def funnel(from)

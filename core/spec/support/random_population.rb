@@ -118,7 +118,7 @@ class RandomPopulation
   def maybe(key, value) = @random.rand < 0.4 ? { key => value } : {}
 
   def attribute_condition
-    { "name" => (name = pick(ATTRIBUTES.keys)), **compare(ATTRIBUTES[name]), **maybe("ever", true) }
+    { "name" => (name = pick(ATTRIBUTES.keys)), **compare(ATTRIBUTES[name]), **pick([{}, { "ever" => true }, { "on" => date.iso8601 }]) }
   end
 
   def changed_condition

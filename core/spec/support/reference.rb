@@ -137,7 +137,10 @@ class Reference
   end
 
   def attribute?(body, person, date)
-    rows = values(person, body["name"], date)
+    on = [body["on"] && Date.parse(body["on"]), date].compact.min
+    return false if body["on"] && !exists?(person, on)
+
+    rows = values(person, body["name"], on)
     return compare?(body, rows.last&.fetch(:value)) unless body["ever"]
 
     rows.empty? ? compare?(body, nil) : rows.any? { |row| compare?(body, row[:value]) }

@@ -77,6 +77,7 @@ describe("the analyses", () => {
         "retention",
         "cohort-value",
         "funnel",
+        "change",
         "overlap",
         "breakdown",
         "before-after",

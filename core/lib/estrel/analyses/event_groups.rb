@@ -124,15 +124,7 @@ module Estrel
             .collect.rows.to_h
       end
 
-      def by_text(rows, labels)
-        names = labels.filter_map { |kind, value| value if kind == :value }
-        known = Polars::DataFrame.new({ "told" => names, "group" => (0...names.size).to_a },
-                                      schema_overrides: { "told" => Polars::String, "group" => Polars::Int32 })
-        rest = %i[not_set other].to_h { |kind| [kind, Polars.lit(labels.index { |label| label.first == kind }).cast(Polars::Int32)] }
-        code = Polars.coalesce([Polars.col("group"),
-                                Polars.when(Polars.col("told").is_null).then(rest[:not_set]).otherwise(rest[:other])])
-        rows.join(known, on: "told", how: "left").with_columns([code.alias("group")])
-      end
+      def by_text(rows, labels) = rows.with_columns([Lifecycle::Grouping.numbers(rows["told"], labels)])
 
       def of_value(kind, value, labels)
         return of_pair(kind, value) if @people

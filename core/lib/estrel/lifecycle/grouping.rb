@@ -55,24 +55,27 @@ module Estrel
       # @param key [Object] names the values and who is looked at completely
       # @return [Grouping]
       def self.values(ledger, values, labels, key:, among: nil)
-        names = labels.filter_map { |kind, name| name if kind == :value }
-        new(ledger, labels, codes(values.alias("value").to_frame, names, labels, among), key: [:values, labels, key])
+        codes = numbers(values, labels)
+        if among
+          codes = Polars::DataFrame.new([codes, among.alias("among")])
+                                   .select([Polars.when(Polars.col("among")).then(Polars.col("group")).otherwise(nil)
+                                                  .alias("group")])["group"]
+        end
+        new(ledger, labels, codes, key: [:values, labels, key])
       end
 
-      def self.codes(frame, names, labels, among)
+      # @param values [Polars::Series] text, or null
+      # @param labels [Array<Array>] of {labels}
+      # @return [Polars::Series] "group": the number of the label of each value
+      def self.numbers(values, labels)
+        names = labels.filter_map { |kind, name| name if kind == :value }
         known = Polars::DataFrame.new({ "value" => names, "group" => (0...names.size).to_a },
                                       schema_overrides: { "value" => Polars::String, "group" => Polars::Int32 })
         rest = Polars.when(Polars.col("value").is_null).then(labels.index { |label| label.first == :not_set })
                      .otherwise(labels.index { |label| label.first == :other }).cast(Polars::Int32)
-        found = frame.join(known, on: "value", how: "left")
-                     .select([Polars.coalesce([Polars.col("group"), rest]).alias("group")])
-        return found["group"] unless among
-
-        found.with_columns([among.alias("among")])
-             .select([Polars.when(Polars.col("among")).then(Polars.col("group")).otherwise(nil)
-                            .alias("group")])["group"]
+        values.alias("value").to_frame.join(known, on: "value", how: "left")
+              .select([Polars.coalesce([Polars.col("group"), rest]).alias("group")])["group"]
       end
-      private_class_method :codes
 
       # @param ledger [Ledger::Readable]
       # @param labels [Array<Object>]

@@ -55,7 +55,8 @@
 
   /** One of each group: who got that far is the same for all series. */
   const groups = ({ rows }: Picture) => rows.filter(({ series }) => series === rows[0]?.series);
-  const short = (text: string) => text.replace(/^(?:visits?|days?|weeks?) /, "").replace(" or later", "+");
+  const short = (text: string) =>
+    text.replace(/^(?:visits?|days?|weeks?) | min$/g, "").replace(/ or (?:later|more)$/, "+");
 </script>
 
 <AnalysisPage
@@ -82,7 +83,7 @@
       value={asked.along}
       options={Object.entries(ALONG).filter(([along]) => along !== "level" || levelChoices().length)}
       choose={(along) => put({ along: along === "visit" ? null : along, edges: null })}
-    />{#if asked.along === "level"}
+    />{#if asked.along === "level"}&nbsp;
       <PhraseSelect
         label="Level"
         ink="what"

@@ -7,6 +7,7 @@
   import type { Line as Drawn } from "../../charts/plot";
   import { address } from "../../lib/address.svelte";
   import type { Answer } from "../../lib/api/ask";
+  import type { Schemas } from "../../lib/api/client";
   import { Asked } from "../../lib/asked.svelte";
   import { day, percent } from "../../lib/format";
   import { range } from "../../lib/range.svelte";
@@ -14,7 +15,7 @@
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
-  import { put } from "../codec";
+  import { put, selectionText } from "../codec";
   import RangePhrases from "../RangePhrases.svelte";
   import { asksSomething, seriesText } from "../series";
   import SeriesPhrases from "../SeriesPhrases.svelte";
@@ -108,6 +109,23 @@
     };
   }
 
+  /** Where it is asked why a period differs from the one before; nothing where that cannot be taken apart. */
+  function why(from: string): string | null {
+    const { series, combined, measure } = asked;
+    if (series.length > 1 || combined || (measure !== "people" && measure !== "times")) return null;
+    const event = selectionText(series[0]!);
+    return address.to("/analyses/change", {
+      event,
+      date: from,
+      step: range.step,
+      measure: measure === "times" ? measure : null,
+    });
+  }
+
+  function whyRow(row: Schemas["AnalysisTable"]["rows"][number], key: string): string | null {
+    return key === "from" ? why(String(row.values[0])) : null;
+  }
+
   const least = (data: Picture) =>
     Math.min(0, ...data.rows.flatMap(({ values }) => values.filter((value) => value !== null)));
 </script>
@@ -117,7 +135,7 @@
   title="{range.step.replace(/^./, (letter) => letter.toUpperCase())} by {range.step}"
   name="trends"
   left={asked.left}
-  tables={{ lines: {}, periods: { newest: true } }}
+  tables={{ lines: {}, periods: { newest: true, href: whyRow } }}
 >
   {#snippet question()}
     <PhraseSelect
@@ -202,6 +220,13 @@
       {/if}
       <LineKey {answer} hidden={asked.hidden} pointed={asked.drawn === "bars" ? null : pointed} />
     </div>
+    {@const ended = data.periods.findLast(({ complete }) => complete)}
+    {#if ended && why(ended.from)}
+      <p class="small mt-1">
+        <a href={why(ended.from)}>Why did the last complete {data.step} change?</a>
+        <span class="soft">Of any other the date in the table below asks it.</span>
+      </p>
+    {/if}
     {#if data.behind}
       <p class="soft small mt-1">
         Dotted: {day(data.behind.from)} to {day(data.behind.to)}, laid behind.

@@ -115,7 +115,7 @@
             comparison={as()}
             {type}
             measured={numeric}
-            ever={path === "attribute" ? (node.attribute!.ever ?? false) : null}
+            ever={path === "attribute" && !node.attribute!.on ? (node.attribute!.ever ?? false) : null}
             fallback={async () => (field ? await firstValue(field) : 1)}
             change={put}
             {close}

@@ -3,18 +3,25 @@
 module Estrel
   module Audience
     class Condition
-      # *attribute*: the value an attribute had at the end of the as-of date, compared; or *was ever*: any of the values
-      # it has had by then. Somebody who never had a value counts as having the missing one. Frozen.
+      # *attribute*: the value an attribute had at the end of the as-of date, or *on* an earlier one, compared; or *was
+      # ever*: any of the values it has had by then. Somebody who never had a value counts as having the missing one.
+      # Frozen.
       class Attribute < Condition
         def self.schema(_kind)
-          Schema.object({ "name" => Schema.reference("Name"), **Schema::COMPARISON, "ever" => { "type" => "boolean" } },
-                        required: %w[name compare])
+          Schema.object({ "name" => Schema.reference("Name"), **Schema::COMPARISON, "ever" => { "type" => "boolean" },
+                          "on" => Schema.reference("Date") }, required: %w[name compare])
         end
 
         def self.read(body, place, reading, _kind)
           field = reading.attribute(body, place) or return
           comparison = reading.fields.comparison(body, field, place)
-          comparison && new(field.name, comparison, ever: body["ever"] == true)
+          on = body["on"] && reading.fields.day(body["on"], "#{place}.on")
+          return if comparison.nil? || (body["on"] && on.nil?)
+          if on && body["ever"]
+            return reading.fault("#{place}.on", "ask for a value as of a date, or for any there has been")
+          end
+
+          new(field.name, comparison, ever: body["ever"] == true, on: on)
         end
 
         # @return [String] name of the attribute
@@ -22,13 +29,18 @@ module Estrel
         # @return [Comparison]
         attr_reader :comparison
 
+        # @return [Date, nil] at whose end it is asked, of those seen by then; the as-of date where nil
+        attr_reader :on
+
         # @param name [String]
         # @param comparison [Comparison]
         # @param ever [Boolean] whether any earlier value will do
-        def initialize(name, comparison, ever: false)
+        # @param on [Date, nil]
+        def initialize(name, comparison, ever: false, on: nil)
           @name = name.dup.freeze
           @comparison = comparison
           @ever = ever
+          @on = on
           freeze
         end
 
@@ -40,24 +52,30 @@ module Estrel
         def mask(evaluator)
           return ever(evaluator) if ever?
 
+          evaluator = at(evaluator)
           values = evaluator.attribute_values(name, comparison.type)
-          values.select([comparison.expression(Polars.col("value"), evaluator.calendar).alias("mask")])["mask"]
+          mask = values.select([comparison.expression(Polars.col("value"), evaluator.calendar).alias("mask")])["mask"]
+          on ? mask & evaluator.seen(evaluator.as_of) : mask
         end
 
         # @return [Hash] plain JSON
-        def to_h = { "attribute" => { "name" => name, **comparison.to_h, "ever" => ever? || nil }.compact }
+        def to_h
+          { "attribute" => { "name" => name, **comparison.to_h, "ever" => ever? || nil, "on" => on&.iso8601 }.compact }
+        end
 
         def parts(words)
-          [words.plain("whose"), words.attribute(name, "attribute"),
+          date = [*(words.part("as of #{English.date(on)}", "when", "on", "attribute") if on)]
+          [words.plain("whose"), words.attribute(name, "attribute"), *date,
            *words.comparison(comparison, "who", "attribute", { attribute: name }, ever: ever?)]
         end
 
         def denied(words)
           opposite = comparison.opposite
-          opposite && !ever? ? Attribute.new(name, opposite).parts(words) : nil
+          opposite && !ever? ? Attribute.new(name, opposite, on: on).parts(words) : nil
         end
 
         def evidence(evaluator)
+          evaluator = at(evaluator)
           rows = Facts.steps(evaluator, name, comparison.type)
           told = ever? ? rows.last(Facts::MOST).reverse : rows.last(1)
           called = evaluator.names.attribute(name)
@@ -66,6 +84,8 @@ module Estrel
         end
 
         private
+
+        def at(evaluator) = on && on < evaluator.as_of ? evaluator.at(on) : evaluator
 
         def ever(evaluator)
           values = evaluator.attribute_history(name, comparison.type)
