@@ -27,7 +27,7 @@ module Estrel
     # @return [Array<Class>] all of them, as the interface lists them
     def all
       [States, StatesByGroup, StateMovement, Activity, Thresholds, Backtest, Revisions, RulesEffect, Trends, Ranking,
-       NextEvents, Frequency, Visits, Experience, Retention, CohortValue, Funnel, Change, Overlap, Breakdown,
+       NextEvents, Frequency, Visits, Experience, Retention, CohortValue, Funnel, Change, Chance, Overlap, Breakdown,
        BeforeAfter, CampaignResults, CampaignDays, ResponseStreaks, ExportEffect]
     end
 

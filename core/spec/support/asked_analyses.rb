@@ -57,7 +57,7 @@ class AskedAnalyses
       "trends" => trends(from), "ranking" => [{ "from" => from }, { "counted_by" => "times", "audiences" => [1, 2] }],
       "frequency" => frequency(from), "next-events" => next_events(from), "visits" => visits(from), "experience" => experience(from),
       "retention" => retention(from), "funnel" => funnel(from), "cohort-value" => cohort_value(from),
-      "change" => change,
+      "change" => change, "chance" => [{ "within_days" => 7 }, { "of" => "lapse", "within_days" => 9 }],
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],

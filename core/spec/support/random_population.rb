@@ -34,7 +34,7 @@ class RandomPopulation
 
   def date = (START + (@random.rand(DAYS + 20) * 86_400)).to_date
 
-  CONDITIONS = %w[attribute did did did lifecycle first last rhythm visit visited visited order order changed profile_type seen reachable campaign campaign audience].freeze
+  CONDITIONS = %w[attribute did did did lifecycle first last rhythm visit visited visited order order changed profile_type seen reachable chance campaign campaign audience].freeze
   PROFILE_TYPES = %w[visitor contact customer].freeze
   ADDRESSES = { "email" => ["a@example.org", "no address", "b.c@mail.example.org", "a@b"], "sms" => ["+351 900 000 001", "12"] }.freeze
 
@@ -101,13 +101,7 @@ class RandomPopulation
     { name: name, at: instant, received: later, value: @random.rand < 0.1 ? nil : value(ATTRIBUTES[name]) }
   end
 
-  def property(name, type)
-    case name
-    when "campaign" then pick(CAMPAIGNS)
-    when "channel" then pick(Reference::CHANNELS)
-    else value(type)
-    end
-  end
+  def property(name, type) = { "campaign" => CAMPAIGNS, "channel" => Reference::CHANNELS }[name]&.then { |list| pick(list) } || value(type)
 
   def value(type)
     { "text" => -> { pick(PLANS) }, "number" => -> { @random.rand(8) / 2.0 }, "boolean" => -> { pick([true, false]) },
@@ -124,6 +118,12 @@ class RandomPopulation
   def changed_condition
     type = ATTRIBUTES[name = pick(ATTRIBUTES.keys)]
     { "name" => name, "window" => window, **maybe("from", compare(type)), **maybe("to", compare(type)) }
+  end
+
+  def chance_condition
+    model = { "of" => pick(Estrel::Propensity::KINDS), "within_days" => 1 + @random.rand(40), "learned_until" => date.iso8601, "intercept" => @random.rand - 0.5,
+              "weights" => Estrel::Propensity::Features::NAMES.transform_values { @random.rand - 0.5 }, **maybe("spend", { "event" => "pass_bought", "property" => "price" }) }
+    { pick(%w[at_least below]) => @random.rand, "model" => model }
   end
 
   def profile_type_condition = { "is" => PROFILE_TYPES.sample(1 + @random.rand(2), random: @random) }
@@ -144,8 +144,7 @@ class RandomPopulation
 
   def lifecycle_condition
     states = -> { Reference::STATES.sample(1 + @random.rand(3), random: @random) }
-    time = pick([{}, { "on" => date.iso8601 }, { "for_at_least_days" => 1 + @random.rand(20) },
-                 { "entered_last_days" => 1 + @random.rand(20) }])
+    time = pick([{}, { "on" => date.iso8601 }, { "for_at_least_days" => 1 + @random.rand(20) }, { "entered_last_days" => 1 + @random.rand(20) }])
     from = time.empty? || time.key?("entered_last_days") ? maybe("from", states.call) : {}
     mark = time.key?("for_at_least_days") ? {} : maybe("reactivated", true)
     { "is" => states.call, **time, **from, **mark, **(@random.rand < 0.3 ? { "rule_set" => { "rules" => rule_set.to_h } } : {}) }

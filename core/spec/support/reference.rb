@@ -4,6 +4,7 @@ require_relative "reference_campaigns"
 require_relative "reference_events"
 require_relative "reference_exports"
 require_relative "reference_lifecycle"
+require_relative "reference_propensity"
 require_relative "reference_so_far"
 
 # The rules in the plainest Ruby there is, one person at a time. Slow on purpose: this is the definition of correct,
@@ -13,6 +14,7 @@ class Reference
   include ReferenceEvents
   include ReferenceLifecycle
   include ReferenceExports
+  include ReferencePropensity
   include ReferenceSoFar
 
   STATES = %w[never_active new active dormant churned].freeze

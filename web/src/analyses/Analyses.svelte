@@ -2,6 +2,7 @@
   import { address } from "../lib/address.svelte";
   import BeforeAfter from "./before-after/BeforeAfter.svelte";
   import Breakdown from "./breakdown/Breakdown.svelte";
+  import Chance from "./chance/Chance.svelte";
   import Change from "./change/Change.svelte";
   import CohortValue from "./cohort-value/CohortValue.svelte";
   import Experience from "./experience/Experience.svelte";
@@ -41,6 +42,7 @@
     { key: "cohort-value", title: "Value", asks: "What have people brought in since they began?" },
     { key: "funnel", title: "Funnel", asks: "How many go from step to step, and where do they stop?" },
     { key: "change", title: "Change", asks: "Why did a number move, and who moved it?" },
+    { key: "chance", title: "Chance", asks: "How likely is it that people come back, or that they lapse?" },
     { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
     {
       key: "breakdown",
@@ -83,6 +85,7 @@
     "cohort-value": CohortValue,
     funnel: Funnel,
     change: Change,
+    chance: Chance,
     overlap: Overlap,
     breakdown: Breakdown,
     "before-after": BeforeAfter,

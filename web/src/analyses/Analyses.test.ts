@@ -78,6 +78,7 @@ describe("the analyses", () => {
         "cohort-value",
         "funnel",
         "change",
+        "chance",
         "overlap",
         "breakdown",
         "before-after",

@@ -36,6 +36,7 @@ export type Order = Beneath<"order">;
 export type Step = Order["steps"][number];
 export type Lifecycle = Beneath<"lifecycle">;
 export type Campaign = Beneath<"campaign">;
+export type Chance = Beneath<"chance">;
 export type Bounds = NonNullable<Campaign["share"]>;
 
 export type FieldType = Schemas["Field"]["type"];

@@ -13,7 +13,7 @@ module Estrel
                      "visited" => Visited, "order" => Order, "lifecycle" => LifecycleState,
                      "profile_type" => ProfileType, "seen" => Seen,
                      "campaign" => Campaign, "reachable" => Reachable, "audience" => Membership,
-                     "listed" => Listed }.freeze
+                     "listed" => Listed, "chance" => Chance }.freeze
       end
 
       # @param kind [String] the key

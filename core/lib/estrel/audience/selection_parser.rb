@@ -46,6 +46,17 @@ module Estrel
         comparison && Measure.new(json["take"], field.name, comparison)
       end
 
+      # @param json [Hash] `event` and `property`
+      # @param place [String]
+      # @return [Hash{String => String}, nil] the same, by the names that are in use; nil where that is no number
+      def number(json, place)
+        type = types(json, "event", place)&.first or return
+        field = field(json["property"], [type], "#{place}.property") or return
+        return { "event" => type.name, "property" => field.name } if field.type == "number"
+
+        @faults.add("#{place}.property", "\"#{field.name}\" of \"#{type.name}\" is not a number")
+      end
+
       private
 
       def value_measure(json, field, place)
@@ -96,17 +107,9 @@ module Estrel
       def so_far_filter(row, place)
         number = Catalogue::Field.new(name: "so far", type: "number", mixed: false)
         asked = row["so_far"]
-        so_far = asked == SoFarFilter::MINUTES ? asked : level(asked, "#{place}.so_far")
+        so_far = asked == SoFarFilter::MINUTES ? asked : number(asked, "#{place}.so_far")
         comparison = @fields.comparison(row, number, place)
         so_far && comparison && SoFarFilter.new(so_far, comparison)
-      end
-
-      def level(level, place)
-        type = types(level, "event", place)&.first or return
-        field = field(level["property"], [type], "#{place}.property") or return
-        return { "event" => type.name, "property" => field.name } if field.type == "number"
-
-        @faults.add("#{place}.property", "\"#{field.name}\" is not a number, so there is no highest value of it")
       end
 
       # A property of the event types, of one type on all that have it.

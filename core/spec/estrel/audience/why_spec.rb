@@ -48,6 +48,8 @@ RSpec.describe Estrel::Audience::Why do
         [false, "1 of 1 steps; followed each time", 0.9],
       { "lifecycle" => { "is" => ["active"] } } => [false, "dormant on 10 May 2026, inactive for 4 days", 0.0],
       { "reachable" => { "by" => %w[email push] } } => [true, "not by e-mail, by push message", 1.0],
+      { "chance" => { "at_least" => 0.8, "model" => { "of" => "come_back", "within_days" => 30, "learned_until" => "2026-05-01", "intercept" => 0.0, "weights" => Estrel::Propensity::Features::NAMES.transform_values { 0.0 } } } } =>
+        [false, "50.0% to come back within 30 days; asked: at least 80%", 0.625],
       { "seen" => { "window" => { "last_days" => 3 } } } => [false, "first seen on 1 May 2026", 0.0],
       { "profile_type" => { "is" => ["visitor"] } } => [false, "A customer", 0.0]
     }.each do |condition, (holds, said, nearness)|

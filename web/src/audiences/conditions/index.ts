@@ -2,6 +2,7 @@ import type { Component } from "svelte";
 import type { Node } from "../definition";
 import Attribute, { condition as attribute } from "./Attribute.svelte";
 import Campaign, { condition as campaign } from "./Campaign.svelte";
+import Chance, { condition as chance } from "./Chance.svelte";
 import Changed, { condition as changed } from "./Changed.svelte";
 import type { Condition, PhraseProps } from "./condition";
 import Did, { condition as did } from "./Did.svelte";
@@ -36,6 +37,7 @@ export const CONDITIONS: (Condition & { editor: Editor })[] = [
   { ...order, editor: Order },
   { ...campaign, editor: Campaign },
   { ...lifecycle, editor: Lifecycle },
+  { ...chance, editor: Chance },
 ];
 
 /** The kind of a condition; nothing for groups and negations. */

@@ -34,8 +34,14 @@
 
   async function choose(value: string) {
     const { offer } = asking!;
-    const node = await offer.begin(value);
-    asking = null;
+    let node: Node;
+    try {
+      node = await offer.begin(value);
+    } catch (error) {
+      return said(error instanceof Error ? error.message : "This condition cannot be added now");
+    } finally {
+      asking = null;
+    }
     if (offer.then) opening.next(place, offer.then, offer.thenAt);
     add(node);
   }

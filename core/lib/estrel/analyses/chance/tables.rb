@@ -1,0 +1,56 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Chance
+      # Tenth by tenth, and what a chance rests on.
+      class Tables
+        # @param analysis [Chance]
+        # @param learned [Hash{Symbol => Object}] of {Learned#to_h}
+        # @param tenths [Tenths]
+        def initialize(analysis, learned, tenths)
+          @analysis = analysis
+          @learned = learned
+          @tenths = tenths
+        end
+
+        # @return [Array<Table>]
+        def all = [by_tenth, weights]
+
+        private
+
+        def by_tenth
+          columns = [%w[chance Chance text], ["people", "People now", "people"], ["expected", "Expected to", "count"],
+                     ["predicted", "Expected when tried", "share"], ["observed", "Did", "share"],
+                     ["low", "95% from", "share"], ["high", "to", "share"], ["lift", "Times the share of all", "ratio"],
+                     ["tested", "Tried on", "count"]]
+          rows = @tenths.to_a.reverse.map do |tenth|
+            figures = tenth.to_h.values_at(:people, :expected, :predicted, :observed, :low, :high, :lift, :tested)
+            Table.row([range(tenth), *figures], people: @tenths.people_in(tenth))
+          end
+          Table.new("tenths", "By how likely it is", columns, rows)
+        end
+
+        def range(tenth)
+          from, to = [tenth.from, tenth.to].map { |share| share && English.precise(share) }
+          return "below #{to}" unless from
+
+          to ? "#{from} to #{to}" : "#{from} or more"
+        end
+
+        def weights
+          rows = @learned[:weights].sort_by { |weight| -Math.log(weight[:odds]).abs }
+                                   .map { |weight| Table.row([weight[:name], weight[:odds], said(weight[:odds])]) }
+          columns = [["name", "With twice the", "text"], ["odds", "Odds times", "ratio"], ["said", "So it is", "text"]]
+          Table.new("weights", "What it rests on", columns, rows)
+        end
+
+        def said(odds)
+          return "about as likely" if Math.log(odds).abs < 0.02
+
+          odds > 1 ? "more likely" : "less likely"
+        end
+      end
+    end
+  end
+end

@@ -1,0 +1,90 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Statistics
+    # Logistic regression with a ridge penalty, by iteratively reweighted least squares (P. McCullagh and J. A. Nelder,
+    # Generalized Linear Models, 2nd ed. 1989, 2.5; S. le Cessie and J. C. van Houwelingen, Ridge estimators in logistic
+    # regression, Applied Statistics 41 (1992), 191–201).
+    module Logistic
+      STEPS = 50
+      NEAR = 1e-10
+      private_constant :STEPS, :NEAR
+
+      module_function
+
+      # Columns are standardised before they are penalised, so that their units do not matter; the intercept is not
+      # penalised.
+      #
+      # @param rows [Polars::DataFrame] of floats
+      # @param outcome [String] column of 0 and 1, both of which occur
+      # @param columns [Array<String>]
+      # @param ridge [Float] half of it times the sum of the squared coefficients is taken from the log-likelihood
+      # @return [Hash{Symbol => Object}] `intercept`, and `weights` by column, in the units of the columns
+      def fit(rows, outcome, columns, ridge: 1.0)
+        scales = scales(rows, columns)
+        varied = columns.select { |name| scales[name].last.positive? }
+        scaled = varied.map { |name| ((Polars.col(name) - scales[name].first) / scales[name].last).alias(name) }
+        beta = solved(rows.select([Polars.col(outcome).cast(Polars::Float64), *scaled]), outcome, varied, ridge)
+        weights = columns.to_h { |name| [name, 0.0] }
+        varied.each_with_index { |name, at| weights[name] = beta[at + 1] / scales[name].last }
+        { intercept: beta.first - varied.sum { |name| weights[name] * scales[name].first }, weights: weights }
+      end
+
+      # @param fit [Hash{Symbol => Object}] of {fit}
+      # @return [Polars::Expr] the probability for each row
+      def probability(fit)
+        terms = fit[:weights].map { |name, weight| Polars.col(name) * weight }
+        sum = terms.sum(Polars.lit(fit[:intercept]))
+        Polars.lit(1.0) / ((sum * -1).exp + 1)
+      end
+
+      def scales(rows, columns)
+        told = rows.select(columns.flat_map do |name|
+          [Polars.col(name).mean.alias("#{name} mean"), Polars.col(name).std.alias("#{name} std")]
+        end).row(0)
+        columns.zip(told.each_slice(2)).to_h { |name, (mean, std)| [name, [mean.to_f, std.to_f]] }
+      end
+
+      def solved(rows, outcome, names, ridge)
+        beta = Array.new(names.size + 1, 0.0)
+        share = rows[outcome].mean.clamp(1e-6, 1 - 1e-6)
+        beta[0] = Math.log(share / (1 - share))
+        STEPS.times do
+          gradient, hessian = derivatives(rows, outcome, names, beta, ridge)
+          step = Linear.solve(hessian, gradient)
+          beta = beta.zip(step).map(&:sum)
+          break if step.map(&:abs).max < NEAR
+        end
+        beta
+      end
+
+      # Of the penalised log-likelihood; the negative of the second.
+      def derivatives(rows, outcome, names, beta, ridge)
+        rows = weighted(rows, outcome, { intercept: beta.first, weights: names.zip(beta.drop(1)).to_h })
+        of = [Polars.lit(1.0), *names.map { |name| Polars.col(name) }]
+        pairs = of.each_index.to_a.repeated_combination(2).to_a
+        sums = [*of.map { |x| x * Polars.col("rest") }, *pairs.map { |i, j| of[i] * of[j] * Polars.col("weight") }]
+        told = rows.select(sums.each_with_index.map { |x, index| x.sum.alias(index.to_s) }).row(0)
+        penalised(told.first(of.size), pairs.zip(told.drop(of.size)), beta, ridge)
+      end
+
+      def weighted(rows, outcome, fit)
+        chance = Polars.col("chance")
+        rows.with_columns([probability(fit).alias("chance")])
+            .with_columns([(Polars.col(outcome) - chance).alias("rest"),
+                           (chance * (Polars.lit(1.0) - chance)).alias("weight")])
+      end
+
+      def penalised(gradient, second, beta, ridge)
+        hessian = Array.new(beta.size) { Array.new(beta.size, 0.0) }
+        second.each { |(i, j), sum| hessian[i][j] = hessian[j][i] = sum }
+        (1...beta.size).each do |at|
+          gradient[at] -= ridge * beta[at]
+          hessian[at][at] += ridge
+        end
+        [gradient, hessian]
+      end
+      private_class_method :scales, :solved, :derivatives, :weighted, :penalised
+    end
+  end
+end

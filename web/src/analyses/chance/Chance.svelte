@@ -1,0 +1,120 @@
+<script lang="ts">
+  import GroupedBars from "../../charts/GroupedBars.svelte";
+  import type { Answer } from "../../lib/api/ask";
+  import { Asked } from "../../lib/asked.svelte";
+  import { number, percent, ratio } from "../../lib/format";
+  import { peopleOf } from "../../lib/groups";
+  import { workspace } from "../../lib/workspace.svelte";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
+  import AnalysisPage from "../AnalysisPage.svelte";
+  import { put } from "../codec";
+  import { KINDS, read, WITHIN } from "./question";
+
+  /** How likely people are to come back, or to lapse. */
+  const SHOWN = 6;
+  const asked = $derived(read());
+  const chance = new Asked("chance", () =>
+    workspace.ruleSet ? { of: asked.of, within_days: asked.within } : null,
+  );
+
+  /** The people of each tenth of now; the table begins with the likeliest. */
+  const hrefs = ({ tables }: Answer<"chance">) =>
+    (tables[0]?.rows ?? []).map((row) => (row.people ? peopleOf([row.people]) : null)).toReversed();
+  const three = ({ estimate, low, high }: { estimate: number; low: number; high: number }) =>
+    `${estimate.toFixed(3)} (${low.toFixed(3)} to ${high.toFixed(3)})`;
+</script>
+
+<AnalysisPage
+  asked={chance}
+  title="Expected, and what came of it, tenth by tenth"
+  name="chance"
+  left={asked.left}
+>
+  {#snippet question()}
+    How likely are <PhraseSelect
+      label="What"
+      ink="state"
+      value={asked.of}
+      options={Object.entries(KINDS)}
+      choose={(of) => put({ of: of === "lapse" ? of : null })}
+    /> within <PhraseSelect
+      label="Within"
+      ink="when"
+      value={String(asked.within)}
+      options={[...new Set([...WITHIN, asked.within])].map((days) => [String(days), `${days} days`] as const)}
+      choose={(within) => put({ within: within === "30" ? null : within })}
+    />?
+  {/snippet}
+  {#snippet picture(answer)}
+    {@const data = answer.picture}
+    {#if data.tenths.length}
+      {@const places = data.tenths.map((_, at) => String(at + 1))}
+      <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_300px]">
+        <div class="min-w-0">
+          <GroupedBars
+            {places}
+            series={[
+              {
+                name: "did when tried",
+                colour: "var(--comparison-0)",
+                values: data.tenths.map(({ observed }) => observed),
+                behind: data.tenths.map(({ predicted }) => predicted),
+                intervals: data.tenths.map(({ low, high }) =>
+                  low === null || high === null ? null : [low, high],
+                ),
+                hrefs: [],
+              },
+            ]}
+            label="What share did when it was tried, from the least likely tenth to the likeliest"
+            format={percent}
+            height={240}
+          />
+          <p class="soft small">
+            From the least likely tenth to the likeliest; dotted: what was expected of it. People now:
+          </p>
+          <GroupedBars
+            {places}
+            series={[
+              {
+                name: "people now",
+                colour: "var(--rule-strong)",
+                values: data.tenths.map(({ people }) => people),
+                hrefs: hrefs(answer),
+              },
+            ]}
+            label="How many people of now are in each tenth"
+            format={number}
+            height={110}
+          />
+        </div>
+        <div data-testid="chance-key">
+          {#if data.discrimination}
+            <p class="soft small">How well it tells them apart (c-statistic, 95% interval)</p>
+            <dl class="mt-1">
+              {#each [["this model", data.discrimination.model], ["days inactive alone", data.discrimination.plain], ["difference", data.discrimination.difference]] as const as [name, estimate] (name)}
+                <div class="border-b border-(--rule) py-1.5">
+                  <dt>{name}</dt>
+                  <dd class="font-semibold tabular-nums">{three(estimate)}</dd>
+                </div>
+              {/each}
+            </dl>
+          {/if}
+          <p class="soft small mt-3">With twice the …, the odds are</p>
+          <dl class="mt-1">
+            {#each data.weights
+              .toSorted((one, other) => Math.abs(Math.log(other.odds)) - Math.abs(Math.log(one.odds)))
+              .slice(0, SHOWN) as { name, odds } (name)}
+              <div class="flex items-baseline justify-between gap-2 border-b border-(--rule) py-1">
+                <dt class="small">{name}</dt>
+                <dd class="font-semibold tabular-nums">× {ratio(odds)}</dd>
+              </div>
+            {/each}
+          </dl>
+        </div>
+      </div>
+    {/if}
+  {/snippet}
+  {#snippet instead()}
+    <p class="soft small mt-1">Nothing counts as activity yet, so nobody can come back or lapse.</p>
+  {/snippet}
+</AnalysisPage>
