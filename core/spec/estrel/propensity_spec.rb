@@ -73,11 +73,12 @@ RSpec.describe Estrel::Propensity do
   it "is calibrated, beats days inactive where people have paces of their own, and opens into the people of a tenth" do
     population = made_up(5)
     answer = learned(population)
-    expect(answer.finding).to match(/\AOf \d+ people who are dormant or churned, \d+ are expected to come back within 30 days\. Of the likeliest tenth \d+% did when it was tried .* It tells people apart better than days inactive alone/)
+    expect(answer.finding).to match(/\AOf \d+ dormant or churned people \d+ are expected to come back within 30 days\. When it was tried, \d+% of the likeliest tenth did .* times the share of all; better than days inactive alone: c-statistic/)
     picture = answer.picture
     expect(picture[:discrimination][:difference][:low]).to be_positive
     inside = picture[:tenths].count { |tenth| tenth[:predicted].between?(tenth[:low] - 0.02, tenth[:high] + 0.02) }
     expect(inside).to be >= 8
+    expect(learned(population, { "of" => "lapse" }).finding).to match(/\AOf \d+ new or active people \d+ are expected to lapse within 30 days\./)
     with_ledger(population) do |ledger|
       rules = Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 14, active_within: 20, churned_after: 60)
       evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 11, 20), rule_set: rules)

@@ -95,7 +95,8 @@
 
 <div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
   <h1>Analyses</h1>
-  <nav class="flex flex-wrap gap-x-3" aria-label="Analyses">
+  {#if name in PAGES}{#key name}<SavedBar analysis={name} />{/key}{/if}
+  <nav class="flex basis-full flex-wrap gap-x-3" aria-label="Analyses">
     {#each ANALYSES as { key, title } (key)}
       <a
         href={to(key)}
@@ -110,7 +111,6 @@
       >Pages</a
     >
   </nav>
-  {#if name in PAGES}{#key name}<SavedBar analysis={name} />{/key}{/if}
 </div>
 {#if Page}{#key name}<Page />{/key}{:else if name === "pages"}<Pages {id} />{:else}
   {#if name}<p class="mt-4" role="status">

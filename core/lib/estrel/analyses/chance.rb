@@ -27,8 +27,8 @@ module Estrel
       def answer(found)
         learned, now = found
         tenths = learned[:model] ? Tenths.new(learned, now || {}) : nil
-        Answer.new(finding: Finding.new(self, learned, tenths).to_s, picture: picture(learned, tenths),
-                   caveats: tenths ? caveats : [], tables: tenths ? Tables.new(self, learned, tenths).all : [])
+        more = { caveats: caveats(learned, tenths), tables: Tables.new(self, learned, tenths).all } if tenths
+        Answer.new(finding: Finding.new(self, learned, tenths).to_s, picture: picture(learned, tenths), **more.to_h)
       end
 
       # @return [String] of {Propensity::KINDS}
@@ -90,9 +90,12 @@ module Estrel
           discrimination: learned[:discrimination], weights: learned[:weights] || [], model: learned[:model] }
       end
 
-      def caveats
-        ["Logistic regression with a ridge penalty, learned from #{English.counted(learned_from.size, "date")} " \
-         "before #{English.date(tested_on)}; no attribute goes in. It is as good as people go on behaving as they did.",
+      def caveats(learned, tenths)
+        expected = tenths.sum { |tenth| tenth.predicted.to_f * tenth.tested }
+        ["When it was tried, on #{English.date(tested_on)}, #{English.number(expected.round)} were expected to and " \
+         "#{English.number(learned[:tested_on][:happened])} did: expect now to be off by as much.",
+         "Logistic regression with a ridge penalty, learned from #{English.counted(learned_from.size, "date")} " \
+         "before that; no attribute goes in. Ranges in brackets are 95% intervals.",
          "A chance says how many of many like this will; not whether one of them will, nor whether a message would " \
          "change it."]
       end

@@ -7,8 +7,9 @@ module Estrel
     # regression, Applied Statistics 41 (1992), 191–201).
     module Logistic
       STEPS = 50
-      NEAR = 1e-10
-      private_constant :STEPS, :NEAR
+      HALVINGS = 30
+      NEAR = 1e-15
+      private_constant :STEPS, :HALVINGS, :NEAR
 
       module_function
 
@@ -32,10 +33,11 @@ module Estrel
 
       # @param fit [Hash{Symbol => Object}] of {fit}
       # @return [Polars::Expr] the probability for each row
-      def probability(fit)
+      def probability(fit) = Polars.lit(1.0) / ((linear(fit) * -1).exp + 1)
+
+      def linear(fit)
         terms = fit[:weights].map { |name, weight| Polars.col(name) * weight }
-        sum = terms.sum(Polars.lit(fit[:intercept]))
-        Polars.lit(1.0) / ((sum * -1).exp + 1)
+        terms.sum(Polars.lit(fit[:intercept]))
       end
 
       def scales(rows, columns)
@@ -49,23 +51,45 @@ module Estrel
         beta = Array.new(names.size + 1, 0.0)
         share = rows[outcome].mean.clamp(1e-6, 1 - 1e-6)
         beta[0] = Math.log(share / (1 - share))
+        likelihood = ->(at) { likelihood(rows, outcome, named(names, at), ridge) }
+        reached = likelihood[beta]
         STEPS.times do
-          gradient, hessian = derivatives(rows, outcome, names, beta, ridge)
-          step = Linear.solve(hessian, gradient)
-          beta = beta.zip(step).map(&:sum)
-          break if step.map(&:abs).max < NEAR
+          step = Linear.solve(*derivatives(rows, outcome, names, beta, ridge))
+          beta, gained = uphill(beta, step, reached, likelihood)
+          reached += gained
+          break if gained < NEAR * reached.abs
         end
         beta
       end
 
+      # A whole step, or as much of it as leads uphill: far from the top a whole one may lead beyond it.
+      def uphill(beta, step, reached, likelihood)
+        HALVINGS.times do |halved|
+          tried = beta.zip(step).map { |from, by| from + (by / (2**halved)) }
+          gained = likelihood[tried] - reached
+          return [tried, gained] if gained >= 0
+        end
+        [beta, 0.0]
+      end
+
+      def named(names, beta) = { intercept: beta.first, weights: names.zip(beta.drop(1)).to_h }
+
+      def likelihood(rows, outcome, fit, ridge)
+        eta = Polars.col("eta")
+        above = eta.clip(0.0, Float::INFINITY)
+        each = (Polars.col(outcome) * eta) - above - ((eta.abs * -1).exp + 1).log
+        sum = rows.with_columns([linear(fit).alias("eta")]).select([each.sum.alias("sum")]).item
+        sum - (ridge / 2 * fit[:weights].each_value.sum { |weight| weight**2 })
+      end
+
       # Of the penalised log-likelihood; the negative of the second.
       def derivatives(rows, outcome, names, beta, ridge)
-        rows = weighted(rows, outcome, { intercept: beta.first, weights: names.zip(beta.drop(1)).to_h })
+        rows = weighted(rows, outcome, named(names, beta))
         of = [Polars.lit(1.0), *names.map { |name| Polars.col(name) }]
         pairs = of.each_index.to_a.repeated_combination(2).to_a
         sums = [*of.map { |x| x * Polars.col("rest") }, *pairs.map { |i, j| of[i] * of[j] * Polars.col("weight") }]
         told = rows.select(sums.each_with_index.map { |x, index| x.sum.alias(index.to_s) }).row(0)
-        penalised(told.first(of.size), pairs.zip(told.drop(of.size)), beta, ridge)
+        penalised(told.first(of.size), pairs.zip(told.drop(of.size)), beta, ridge).reverse
       end
 
       def weighted(rows, outcome, fit)
@@ -84,7 +108,7 @@ module Estrel
         end
         [gradient, hessian]
       end
-      private_class_method :scales, :solved, :derivatives, :weighted, :penalised
+      private_class_method :linear, :scales, :solved, :uphill, :named, :likelihood, :derivatives, :weighted, :penalised
     end
   end
 end

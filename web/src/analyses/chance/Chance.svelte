@@ -106,7 +106,7 @@
               .slice(0, SHOWN) as { name, odds } (name)}
               <div class="flex items-baseline justify-between gap-2 border-b border-(--rule) py-1">
                 <dt class="small">{name}</dt>
-                <dd class="font-semibold tabular-nums">× {ratio(odds)}</dd>
+                <dd class="font-semibold whitespace-nowrap tabular-nums">× {ratio(odds)}</dd>
               </div>
             {/each}
           </dl>

@@ -16,31 +16,31 @@ module Estrel
         end
 
         # @return [String]
-        def to_s = @tenths ? "#{expected} #{lift} #{discrimination}" : @learned[:refused]
+        def to_s = @tenths ? "#{expected} #{lift}; #{discrimination}." : @learned[:refused]
 
         private
 
         def expected
           who, what = @analysis.kind == "lapse" ? ["new or active", "lapse"] : ["dormant or churned", "come back"]
-          "Of #{English.people(@tenths.people)} who are #{who}, #{English.number(@tenths.expected.round)} are " \
-            "expected to #{what} within #{English.counted(@analysis.within, "day")}."
+          "Of #{English.number(@tenths.people)} #{who} people #{English.number(@tenths.expected.round)} are expected " \
+            "to #{what} within #{English.counted(@analysis.within, "day")}."
         end
 
         def lift
           top = @tenths.to_a.last
           low, high = [top.low, top.high].map { |share| English.percent(share) }
-          "Of the likeliest tenth #{English.percent(top.observed)} did when it was tried (95% interval " \
-            "#{English.interval(low, high)}), #{English.ratio(top.lift)} times the share of all."
+          "When it was tried, #{English.percent(top.observed)} of the likeliest tenth did " \
+            "(#{English.interval(low, high)}), #{English.ratio(top.lift)} times the share of all"
         end
 
         def discrimination
           found = @learned[:discrimination]
           one, other = found.values_at(:model, :plain).map { |estimate| format("%.3f", estimate[:estimate]) }
           low, high = found[:difference].values_at(:low, :high)
-          said = "than days inactive alone (c-statistic #{one} against #{other})"
-          return "It tells people apart better #{said}." if low.positive?
+          said = "days inactive alone: c-statistic #{one}, #{other}"
+          return "better than #{said}" if low.positive?
 
-          "It tells people apart #{high.negative? ? "worse" : "no better"} #{said}: use those."
+          "#{high.negative? ? "worse" : "no better"} than #{said}, so go by those"
         end
       end
     end
