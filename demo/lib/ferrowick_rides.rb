@@ -10,12 +10,14 @@ module FerrowickRides
 
   def ride(rider, subject, day)
     second = (6 * 3600) + @random.rand(15 * 3600)
+    @silent = cut_off?(rider, day)
     minutes = 4 + @random.rand(rider.kind == :commuter ? 25 : 55)
     distance = (minutes * (0.13 + (@random.rand * 0.12))).round(2)
     quarter = finish(rider, day)
     bike = format("B%03d", @random.rand(700))
     if @random.rand < planning(rider)
       event("app", "trip_planned", subject, day, second - ahead(rider, day), %("to":"#{quarter}"))
+      @silent ||= without_bike?(rider, day)
     end
     event("bike", "bike_unlocked", subject, day, second, %("bike":"#{bike}"))
     event("bike", "ride_ended", subject, day, second + (minutes * 60),
@@ -23,6 +25,14 @@ module FerrowickRides
           %("cost":#{cost(rider, day, minutes)}))
     report(subject, day, second + (minutes * 60) + 60, quarter)
     event("app", "friend_invited", subject, day, second + 4000, %("channel":"link")) if @random.rand < 0.006
+  end
+
+  def cut_off?(rider, day)
+    rider.quarter == Ferrowick::CUT_OFF_QUARTER && Ferrowick::CUT_OFF_DAYS.cover?(day) && rider.number % 10 < 7
+  end
+
+  def without_bike?(rider, day)
+    rider.quarter == Ferrowick::SHORT_QUARTER && day >= Ferrowick::SHORT_SINCE && (rider.number + day.yday).even?
   end
 
   # New riders plan nearly every trip; whoever knows the town just rides.

@@ -56,6 +56,45 @@ RSpec.describe Ferrowick do
     Estrel::Analyses.named(analysis).ask(question, workspace).over.picture
   end
 
+  def rules = Estrel::Lifecycle::RuleSet.new(activity: %w[ride_ended pass_bought], new_for: 30, active_within: 30, churned_after: 90)
+
+  it "has a week whose fall has one cause, and others without any" do
+    rides = { "of" => { "event" => "ride_ended" }, "measure" => "times" }
+    fall = asked("change", { **rides, "at" => described_class::CUT_OFF_DAYS.first.iso8601 })
+    expect(fall[:reasons].first).to include(said: "home quarter “#{described_class::CUT_OFF_QUARTER}”", clear: true)
+    expect(fall[:reasons].first[:high]).to be < -100
+    quiet = [21, 14].map { |days| asked("change", { **rides, "at" => (described_class::CUT_OFF_DAYS.first - days).iso8601 }) }
+    expect(quiet.flat_map { |week| week[:reasons].select { |reason| reason[:clear] && reason[:split] == "home quarter" } }).to be_empty
+  end
+
+  it "has a step where those of one quarter stop" do
+    funnel = asked("funnel", { "steps" => [{ "event" => "trip_planned" }, { "event" => "bike_unlocked" }], "same_visit" => true, "counted" => "visits",
+                               "from" => "2026-09-01", "by" => { "attribute" => "home_quarter" }, "top" => 6 })
+    shares = funnel[:rows].to_h { |row| [row[:group][:value], row[:steps].last[:share]] }
+    short, others = shares.slice(*described_class::QUARTERS).partition { |quarter, _| quarter == described_class::SHORT_QUARTER }
+    expect(short.first.last).to be < 0.75 * others.map(&:last).min
+  end
+
+  it "has a start after which people stay, and a season that brings in more" do
+    month = lambda do |pass|
+      start = { "event" => "pass_bought", "where" => [filter("pass", pass)] }
+      asked("retention", { "start" => start, "return" => { "event" => "ride_ended" }, "step" => "month", "from" => "2025-09-01" })[:rows].first[:curve][2][:share]
+    end
+    expect(month.call("monthly pass")).to be > 0.7
+    expect(month.call("day pass")).to be < 0.05
+    value = asked("cohort-value", { "start" => { "event" => "ride_ended" }, "value" => { "event" => "ride_ended", "property" => "cost", "measure" => "sum" }, "step" => "month", "from" => "2026-05-01" })
+    row = value[:rows].first
+    may, june = row[:totals].zip(row[:sizes]).first(2).map { |totals, size| totals.first / size }
+    expect(june).to be > 1.2 * may
+  end
+
+  it "has people whose return is more likely than days inactive tell" do
+    workspace = Estrel::Analyses::Workspace.new(ledger: generation, as_of: described_class::LAST_DAY, today: described_class::LAST_DAY + 1, rules: rules)
+    found = Estrel::Analyses.named("chance").ask({}, workspace).over.picture
+    expect(found[:discrimination][:difference][:low]).to be_positive
+    expect(found[:tenths].last[:lift]).to be > 3
+  end
+
   it "has new riders who plan nearly every trip, and experienced ones who just ride" do
     series = %w[trip_planned bike_unlocked].map { |name| { "event" => name } }
     planned, unlocked = asked("experience", { "series" => series, "edges" => [1, 2, 4, 11, 31] })[:rows].map { |row| row[:times] }

@@ -13,7 +13,9 @@ module Estrel
         FEWEST = 50
         PERIODS = [0, 1].freeze
         FIGURES = %i[n y].freeze
-        private_constant :PERIODS, :FIGURES
+        # From which p-value on, divided by its groups, one stands out of a split.
+        LEVEL = 0.05
+        private_constant :PERIODS, :FIGURES, :LEVEL
         # What one group does in both periods.
         Group = Struct.new(:at, :label, :n, :y)
 
@@ -50,14 +52,15 @@ module Estrel
         def behaviour = whole[:behaviour]
 
         # @return [Array<Reason>] the mix, and of each group that is large enough how much more was done than if it had
-        #   changed as all others did. A group that does half of it or more is what others are compared with.
+        #   changed as all others did. A group that does half of it or more is what others are compared with; one that
+        #   stands out of its split is not, or the others would seem to differ from it.
         def reasons
-          half = groups.sum { |group| group.y.sum } / 2.0
-          told = groups.select { |group| group.n.min >= FEWEST && group.y.sum < half && excess(group.at, all).finite? }
-          [Reason.new(self, nil, mix, left_out.map { |one| parts(one)[:mix] }),
-           *told.map do |group|
-             Reason.new(self, group, excess(group.at, all), left_out.map { |one| excess(group.at, one) })
-           end]
+          mix = Reason.new(self, nil, self.mix, left_out.map { |one| parts(one)[:mix] })
+          found = of_groups(large, nil)
+          odd = found.min_by(&:p_value)
+          return [mix, *found] unless odd && odd.p_value <= LEVEL / found.size
+
+          [mix, odd, *of_groups(large - [odd.group], odd.group.at)]
         end
 
         # @param group [Group]
@@ -69,6 +72,21 @@ module Estrel
         def to_h = { name: split.name, size: size, mix: mix, behaviour: behaviour }
 
         private
+
+        def large
+          half = groups.sum { |group| group.y.sum } / 2.0
+          groups.select { |group| group.n.min >= FEWEST && group.y.sum < half }
+        end
+
+        # @param without [Integer, nil] number of a group that the others are not compared with
+        def of_groups(told, without)
+          told.filter_map do |group|
+            excess = excess(group.at, all, without)
+            next unless excess.finite?
+
+            Reason.new(self, group, excess, left_out.map { |one| excess(group.at, one, without) })
+          end
+        end
 
         def size_of_groups = labels.size + 1
 
@@ -123,10 +141,11 @@ module Estrel
 
         # How much more a group did than if what each does had changed by the same ratio as in all other groups, these
         # being as many as they are on average.
-        def excess(at, groups)
+        def excess(at, groups, without)
           own = groups[at]
           rates = rates(*own) or return Float::NAN
-          others = groups.each_with_index.filter_map { |group, index| [group, rates(*group)] unless index == at }
+          others = groups.each_with_index.reject { |_, index| index == at || index == without }
+                         .map { |group, _| [group, rates(*group)] }
           before, after = PERIODS.map do |period|
             others.sum { |group, told| told ? told[period] * (group[0] + group[2]) : 0.0 }
           end
