@@ -28,7 +28,9 @@ module Bench
         "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency),
         "next events, 3 on, 90 days" => method(:next_events), "experience, 20 visits" => method(:experience),
         "retention, 52 weeks, every week's first" => method(:retention),
-        "funnel, 4 steps in 14 days" => method(:funnel), "visits, 90 days" => visits_since(AS_OF - 89),
+        "retention, 90 days of 90 days" => method(:daily_retention), "value, 24 months" => method(:value),
+        "funnel, 4 steps in 14 days" => method(:funnel), "funnel, 8 steps ever" => method(:long_funnel),
+        "change, of a week" => method(:change), "chance, fit and score" => method(:chance), "visits, 90 days" => visits_since(AS_OF - 89),
         "visits, all" => visits_since(AS_OF - 3_650) }
     end
 
@@ -73,6 +75,34 @@ module Bench
       question = { start: SERIES.fetch("plan"), return: SERIES.fetch("ride"), starts: "each", from: YEAR }
       row = Analyses.answer(generation, "retention", question).picture[:rows].first
       [row[:sizes].sum, row[:cells].flatten.sum]
+    end
+
+    def daily_retention(generation)
+      question = { start: SERIES.fetch("plan"), return: SERIES.fetch("ride"), step: "day", from: AS_OF - 89 }
+      row = Analyses.answer(generation, "retention", question).picture[:rows].first
+      [row[:sizes].sum, row[:cells].flatten.sum]
+    end
+
+    def value(generation)
+      question = { start: SERIES.fetch("ride"), value: { event: "pass_bought", measure: "times" }, step: "month",
+                   from: AS_OF - 729 }
+      row = Analyses.answer(generation, "cohort-value", question).picture[:rows].first
+      [row[:sizes].sum, row[:totals].flatten.sum.round]
+    end
+
+    def long_funnel(generation)
+      steps = SERIES.values_at("ride", "plan", "ride", "plan", "ride", "plan", "ride", "pass")
+      question = { steps: steps, from: AS_OF - 729 }
+      Analyses.answer(generation, "funnel", question).picture[:rows].first[:steps].map { |step| step[:people] }
+    end
+
+    def change(generation)
+      Analyses.answer(generation, "change", { of: SERIES.fetch("ride"), measure: "times" }).picture[:total]
+              .values_at(:before, :after)
+    end
+
+    def chance(generation)
+      Analyses.answer(generation, "chance", { of: "lapse" }).picture[:tenths].map { |tenth| tenth[:people] }
     end
 
     def funnel(generation)
