@@ -30,7 +30,8 @@ module Bench
         "retention, 52 weeks, every week's first" => method(:retention),
         "retention, 90 days of 90 days" => method(:daily_retention), "value, 24 months" => method(:value),
         "funnel, 4 steps in 14 days" => method(:funnel), "funnel, 8 steps ever" => method(:long_funnel),
-        "change, of a week" => method(:change), "chance, fit and score" => method(:chance), "visits, 90 days" => visits_since(AS_OF - 89),
+        "change, of a week" => method(:change), "chance, fit and score" => method(:chance),
+        "visits, 90 days" => visits_since(AS_OF - 89),
         "visits, all" => visits_since(AS_OF - 3_650) }
     end
 

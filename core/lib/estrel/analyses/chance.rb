@@ -8,6 +8,8 @@ module Estrel
     class Chance < Analysis
       # At how many dates people are looked at to learn from.
       DATES = 3
+      # About so many are looked at to learn from, and to try it on: of more people every second, third, …
+      MOST = 100_000
 
       def self.states? = true
 
@@ -61,14 +63,22 @@ module Estrel
       # @return [Propensity::Model]
       def model(found) = Propensity::Model.from_h(found.first[:model])
 
+      # @return [Hash{Symbol => Integer}] every how many-th person is looked at for `learning` and for `testing`
+      def every
+        @every ||= { learning: DATES, testing: 1 }.transform_values do |dates|
+          [(workspace.ledger.base_size * dates).fdiv(MOST).ceil, 1].max
+        end
+      end
+
       private
 
-      def rests_on = [*super, spend, learned_from.map(&:iso8601)]
+      def rests_on = [*super, spend, learned_from.map(&:iso8601), every]
 
       def rows(part)
-        features = Propensity::Features.new(part, within, spend)
-        of = ->(dates) { Polars.concat([nobody, *dates.map { |date| at(features, date) }]) }
-        { learning: of[learned_from], testing: of[[tested_on]] }
+        { learning: learned_from, testing: [tested_on] }.to_h do |purpose, dates|
+          features = Propensity::Features.new(part, within, spend, every: every[purpose])
+          [purpose, Polars.concat([nobody, *dates.map { |date| at(features, date) }])]
+        end
       end
 
       def at(features, date)
@@ -95,7 +105,8 @@ module Estrel
         ["When it was tried, on #{English.date(tested_on)}, #{English.number(expected.round)} were expected to and " \
          "#{English.number(learned[:tested_on][:happened])} did: expect now to be off by as much.",
          "Logistic regression with a ridge penalty, learned from #{English.counted(learned_from.size, "date")} " \
-         "before that; no attribute goes in. Ranges in brackets are 95% intervals.",
+         "before that#{" and every #{every[:learning]}th person" if every[:learning] > 1}; no attribute goes in. " \
+         "Ranges in brackets are 95% intervals.",
          "A chance says how many of many like this will; not whether one of them will, nor whether a message would " \
          "change it."]
       end

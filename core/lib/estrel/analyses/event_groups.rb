@@ -68,7 +68,7 @@ module Estrel
       # @param labels [Array<Array>, nil]
       # @return [Array<Hash{Symbol => Object}>] of every group: `id` of the audience, `kind`, `value`, `people_in`, the
       #   condition that finds its people, and `where`, the filters that find its events; `people_in` is nil where both
-      #   depend on each other, which no condition says
+      #   depend on each other, and `pairs` says which filters go with which people
       def named(labels)
         return labels.map { |kind, value| of_value(kind, value&.to_s, labels) } if @split
         return [group("all", nil, nil)] if @audiences.empty?
@@ -127,7 +127,7 @@ module Estrel
       def by_text(rows, labels) = rows.with_columns([Lifecycle::Grouping.numbers(rows["told"], labels)])
 
       def of_value(kind, value, labels)
-        return of_pair(kind, value) if @people
+        return of_pair(kind, value, labels) if @people
 
         named = labels.filter_map { |one, name| name if one == :value }
         return group(kind.to_s, value, nil, where: @split.filters(kind, value, named)) if of_events?
@@ -135,11 +135,24 @@ module Estrel
         group(kind.to_s, value, @split.group(kind, value, named)[:people_in])
       end
 
-      def of_pair(kind, value)
-        return { **group(kind.to_s, value, nil), people_in: nil } unless kind == :value
+      def of_pair(kind, value, labels)
+        return { **group(kind.to_s, value, nil), people_in: nil, pairs: other_pairs(labels) } unless kind == :value
 
         told, own = Audience::Pair.taken_apart(value)
         group("value", value, @people.condition(own), where: @split.filters(told ? :value : :not_set, told, []))
+      end
+
+      # Of people with a value that has pairs, what is told otherwise; and all that others do.
+      def other_pairs(labels)
+        named = labels.filter_map { |kind, value| Audience::Pair.taken_apart(value) if kind == :value }
+        by_people = named.group_by(&:last).transform_values { |pairs| pairs.map(&:first) }
+        rest = by_people.keys.map { |own| { "not" => @people.condition(own) } }
+        [*by_people.map { |own, told| [@people.condition(own), told_otherwise(told)] }, [{ "all" => rest }, []]]
+      end
+
+      def told_otherwise(told)
+        set, *others = @split.filters(:other, nil, told.compact)
+        told.include?(nil) ? [set, *others] : others
       end
 
       def group(kind, value, people_in, id: nil, where: [])

@@ -14,8 +14,8 @@ module Estrel
                 "answered" => "messages answered in the last 90 days", "spend" => "money spent" }.freeze
       RECENT = 90
       YEAR = 364
-      DAY = Ledger::Layout::KEY_STEP
-      private_constant :RECENT, :YEAR, :DAY
+      COUNTED = %w[n lately then lapsed].freeze
+      private_constant :RECENT, :YEAR, :COUNTED
 
       # The number that is taken for money spent: of purchases, by the words that tell them.
       #
@@ -35,10 +35,12 @@ module Estrel
       # @param evaluator [Audience::Evaluator] any as-of date; it needs lifecycle rules
       # @param within [Integer] days that the chance is about
       # @param spend [Hash{String => String}, nil] see {.spend}
-      def initialize(evaluator, within, spend)
+      # @param every [Integer] that so many-th person is looked at, by the profile's number
+      def initialize(evaluator, within, spend, every: 1)
         @evaluator = evaluator
         @within = within
         @spend = spend
+        @every = every
       end
 
       # @param kind [String] of {Propensity::KINDS}
@@ -76,23 +78,41 @@ module Estrel
       # Each activity day of everybody, by profile and time, with the days since the one before.
       def activity
         @activity ||= begin
-          key, profile, day = %w[key profile_id day].map { |name| Polars.col(name) }
-          days = @evaluator.lifecycle.activity.lazy.filter(key.ne_missing(key.shift(1)))
-                           .select([key.floordiv(DAY).alias("profile_id"), (key % DAY).alias("day")]).collect
-          gap = Polars.when(profile == profile.shift(1)).then(day - day.shift(1)).otherwise(0)
-          days.with_columns([gap.alias("gap")])
+          profile, day = %w[profile_id day].map { |name| Polars.col(name) }
+          other = (profile != profile.shift(1)).fill_null(true)
+          days = looked_at.filter(other | (day != day.shift(1)).fill_null(true))
+          days.with_columns([Polars.when(other).then(0).otherwise(day - day.shift(1)).alias("gap")])
         end
       end
 
-      # What activity until a day tells of everybody who had any.
+      # All activity of those who are looked at, in order; a day may stand repeatedly.
+      def looked_at
+        frames = @evaluator.lifecycle.activity_rows.map do |rows|
+          rows = rows.filter((Polars.col("profile_id") % @every).eq(0)) if @every > 1
+          rows.select([Polars.col("profile_id").cast(Polars::Int64), Polars.col("day").cast(Polars::Int64)])
+        end
+        frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id day])
+      end
+
+      # What activity until a day tells of everybody who had any. Rows of one person stand together, so sums up to the
+      # last of them, less those up to the last one of the person before, are their own.
       def known(day)
         at = Polars.col("day")
-        year = day - YEAR
-        activity.lazy.filter(at <= day).group_by("profile_id", maintain_order: true)
-                .agg([at.min.alias("first"), at.max.alias("last"), Polars.len.cast(Polars::Int64).alias("n"),
-                      (at > day - RECENT).sum.cast(Polars::Int64).alias("lately"),
-                      at.is_between(year + 1, year + @within).sum.cast(Polars::Int64).alias("then"),
-                      (Polars.col("gap") >= lapse).sum.cast(Polars::Int64).alias("lapsed")]).collect
+        rows = activity.filter(at <= day)
+        sums = COUNTED.zip(counted(day)).map { |name, one| one.cast(Polars::Int64).cum_sum.alias(name) }
+        rows = rows.with_columns(sums)
+        profile = Polars.col("profile_id")
+        first = rows.filter((profile != profile.shift(1)).fill_null(true))["day"].alias("first")
+        last = rows.filter((profile != profile.shift(-1)).fill_null(true))
+        own = COUNTED.map { |name| Polars.col(name) - Polars.col(name).shift(1).fill_null(0) }
+        last.select([profile, at.alias("last"), *own]).hstack([first])
+      end
+
+      # Each activity day; one of the last; one of the same season a year before; one after a lapse.
+      def counted(day)
+        at = Polars.col("day")
+        [Polars.col("gap") >= 0, at > day - RECENT, at.is_between(day - YEAR + 1, day - YEAR + @within),
+         Polars.col("gap") >= lapse]
       end
 
       def about(kind, day)

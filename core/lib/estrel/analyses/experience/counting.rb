@@ -65,18 +65,27 @@ module Estrel
             fits = events.select([where.expression(type, @part.calendar).alias("fits")]).collect
             theirs = theirs.hstack(fits).filter(Polars.col("fits"))
           end
-          theirs.filter(Polars.col("at").is_not_null).select(%w[profile_id at])
+          theirs.filter(Polars.col("at").is_not_null).select([profile, Polars.col("at")])
         end
 
         def last_day = Calendar.number(@part.as_of)
 
+        # Profiles are narrower in the spine than anywhere else.
+        def profile = Polars.col("profile_id").cast(Polars::Int64)
+
         # All events up to the as-of date, each `at` its place; null where it has none.
         def rows
           @rows ||= begin
-            all = @part.ledger.spine.select(COLUMNS).with_columns([Polars.col("profile_id").cast(Polars::Int64)])
-            all = all.with_columns([so_far(all).alias("so_far")]).filter(Polars.col("day") <= last_day)
+            all = @part.ledger.spine.select(COLUMNS)
+            all = all.with_columns([so_far(all).alias("so_far")])
+            all = all.filter(Polars.col("day") <= last_day) if (all["day"].max || 0) > last_day
             looked_at(all).select(%w[profile_id type at so_far])
           end
+        end
+
+        # Those that have a place.
+        def placed_rows
+          @placed_rows ||= rows["at"].null_count.zero? ? rows : rows.filter(Polars.col("at").is_not_null)
         end
 
         # Whoever was first seen too early has no place, and of days and weeks none that has not passed.
@@ -87,8 +96,8 @@ module Estrel
           people = first_seen.select([Polars.col("profile_id"), place_reached.alias("last")])
           place = Polars.col("place")
           kept = Polars.when(place <= Polars.col("last")).then(place).otherwise(nil)
-          rows.with_columns([at.alias("place")]).join(people, on: "profile_id",
-                                                              how: "left").with_columns([kept.alias("at")])
+          rows.with_columns([at.alias("place"), profile]).join(people, on: "profile_id", how: "left")
+              .with_columns([kept.alias("at")])
         end
 
         # The number of the place that a number lies in; null before the first.
@@ -101,7 +110,7 @@ module Estrel
         def place_of_each
           @place_of_each ||= begin
             places = (-1..@edges.last).map { |number| @edges.rindex { |edge| number >= edge } }
-            Polars::Series.new("place", places, dtype: Polars::Int64)
+            Polars::Series.new("place", places, dtype: Polars::Int16)
           end
         end
 
@@ -131,10 +140,9 @@ module Estrel
         def spent
           return time_had unless @analysis.along == "visit"
 
-          profile, number = %w[profile_id so_far].map { |name| Polars.col(name) }
-          begins = ((profile != profile.shift(1)) | (number != number.shift(1))).fill_null(true)
-          rows.filter(Polars.col("at").is_not_null).filter(begins)
-              .select([profile, Polars.col("at"), Polars.lit(1).cast(Polars::Int64).alias("n")])
+          begins = %w[profile_id so_far].map { |name| Polars.col(name) != Polars.col(name).shift(1) }.reduce(:|)
+          placed_rows.filter(begins.fill_null(true))
+                     .select([profile, Polars.col("at"), Polars.lit(1).cast(Polars::Int64).alias("n")])
         end
 
         def time_had
@@ -161,7 +169,7 @@ module Estrel
         end
 
         def days(rows)
-          since = rows.select(["profile_id"]).join(@part.first_seen, on: "profile_id", how: "left")["first_seen_day"]
+          since = rows.select([profile]).join(@part.first_seen, on: "profile_id", how: "left")["first_seen_day"]
           age = (Polars.col("day").cast(Polars::Int64) - Polars.col("first_seen_day")).alias("so_far")
           age = age.floordiv(7) if @analysis.along == "week"
           rows.select(["day"]).with_columns([since]).select([age])["so_far"]
@@ -169,15 +177,14 @@ module Estrel
 
         # How far everybody has got: `profile_id` and `at`.
         def farthest
-          people = first_seen
           if @analysis.timed?
-            return people.select([Polars.col("profile_id"),
-                                  place_reached.alias("at")]).filter(Polars.col("at") >= 0)
+            reached = first_seen.select([Polars.col("profile_id"), place_reached.alias("at")])
+            return reached.filter(Polars.col("at") >= 0)
           end
 
-          at = Polars.col("at")
-          last = rows.filter(at.is_not_null).group_by("profile_id").agg([at.max]).sort("profile_id")
-          last.join(people.select(["profile_id"]), on: "profile_id", how: "semi")
+          # The place of a person never falls, so it is the one of the last row.
+          other = Polars.col("profile_id") != Polars.col("profile_id").shift(-1)
+          placed_rows.filter(other.fill_null(true)).select([profile, Polars.col("at")])
         end
       end
     end

@@ -10,17 +10,24 @@ module Estrel
       Line = Struct.new(:series, :name, :group, :values, :people, :mean, :total, :behind, :shares, :did,
                         keyword_init: true) do
         # @return [Hash{Symbol => Object}] plain JSON
-        def to_h = { **super.except(:people, :did), group: group.except(:where) }
+        def to_h = { **super.except(:people, :did), group: group.except(:where, :pairs) }
 
         # @param from [Date]
         # @param to [Date]
-        # @return [Hash, nil] the condition, as JSON, of who did it in these days; nil where none can say it
+        # @return [Hash] the condition, as JSON, of who did it in these days
         def people_in(from, to)
-          return if group[:people_in].nil?
+          window = { "from" => from.iso8601, "to" => to.iso8601 }
+          return did_in(window) if group[:kind] == "all"
+          return { "all" => [group[:people_in], did_in(window)] } unless group[:pairs]
 
+          { "any" => group[:pairs].map { |people, where| { "all" => [people, did_in(window, where)] } } }
+        end
+
+        private
+
+        def did_in(window, more = [])
           kind, body = did.first
-          condition = { kind => { **body, "window" => { "from" => from.iso8601, "to" => to.iso8601 } } }
-          group[:kind] == "all" ? condition : { "all" => [group[:people_in], condition] }
+          { kind => { **body, "where" => [*body["where"], *more], "window" => window } }
         end
       end
     end
