@@ -89,6 +89,21 @@ describe("a phrase of a sentence", () => {
     );
   });
 
+  it("asks of an event how far the person had got by then", async () => {
+    const { made, panel } = await opened("property", "did.where[0]", did);
+    await user.click(await option(panel, /minutes spent so far/));
+    const far = { so_far: "minutes_spent", compare: "at_least", value: 1 };
+    await waitFor(() => expect(made()).toEqual({ did: { ...did.did, where: [far, did.did!.where![1]] } }));
+    await user.click(screen.getByRole("button", { name: /: a phrase$/ }));
+    const again = within(await screen.findByRole("dialog"));
+    await user.click(await option(again, /highest distance.* so far/));
+    await waitFor(() =>
+      expect(made()).toMatchObject({
+        did: { where: [{ so_far: { event: "ride_ended", property: "distance_km" } }, {}] },
+      }),
+    );
+  });
+
   it("adds to alternatives that are there already", async () => {
     const any = [...did.did!.where!];
     const { made, panel } = await opened("property", "did.where[0].any[1]", {
