@@ -22,7 +22,7 @@
 
 <div class="mt-1" bind:clientWidth={width}>
   <svg viewBox="0 0 {width} {height}" {width} {height} role="group" aria-label={label}>
-    {#each x.ticks(5) as tick (tick)}
+    {#each x.ticks(width > 560 ? 5 : 2) as tick (tick)}
       <line
         x1={x(tick)}
         x2={x(tick)}

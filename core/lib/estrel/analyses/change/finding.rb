@@ -5,6 +5,10 @@ module Estrel
     class Change
       # What is said over the picture: how the number changed, and what stands out of all that was looked at.
       class Finding
+        # A smaller share says no more than the number.
+        LEAST = 0.001
+        private_constant :LEAST
+
         # @param analysis [Change]
         # @param total [Total]
         # @param reasons [Reasons]
@@ -30,7 +34,8 @@ module Estrel
           how = @total.change.negative? ? "fell" : "rose"
           how = "hardly changed" unless @total.clear?
           low, high = @total.interval.map { |end_of| English.change(end_of.round) }
-          share = " or #{English.growth(@total.change.fdiv(@total.before))}" if @total.before.positive?
+          growth = @total.before.positive? ? @total.change.fdiv(@total.before) : 0
+          share = " or #{English.growth(growth)}" if growth.abs >= LEAST
           "#{subject} #{how}: from #{before} in #{period(0)} to #{after} in #{period(1)}, " \
             "#{English.change(@total.change)}#{share} (95% interval #{English.interval(low, high)})"
         end
