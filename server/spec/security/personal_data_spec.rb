@@ -79,9 +79,10 @@ RSpec.describe EstrelServer::Access::PersonalData do
     expect(calls.count { |verb, path| raw(verb, path, "application/json", JSON.generate(body(asked, path))).last.match?(marker) }).to be > 8
   end
 
-  # Of what is asked, what an analysis takes.
+  # Of what is asked, what an analysis takes. What it is about is something else where a chance is asked for.
   def body(asked, path)
     analysis = Estrel::Analyses.named(path.delete_prefix("/analyses/")) or return asked
+    asked = asked.merge("of" => asked["event"]) unless path == "/analyses/chance"
     asked.slice(*analysis.schema.components.fetch(analysis.schema.question_name)["properties"].keys)
   end
 
