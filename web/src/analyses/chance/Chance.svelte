@@ -8,7 +8,8 @@
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put } from "../codec";
-  import { KINDS, read, WITHIN } from "./question";
+  import KeyFigures from "../KeyFigures.svelte";
+  import { KINDS, read, WITHIN, type Picture } from "./question";
 
   /** How likely people are to come back, or to lapse. */
   const SHOWN = 6;
@@ -22,6 +23,12 @@
     (tables[0]?.rows ?? []).map((row) => (row.people ? peopleOf([row.people]) : null)).toReversed();
   const three = ({ estimate, low, high }: { estimate: number; low: number; high: number }) =>
     `${estimate.toFixed(3)} (${low.toFixed(3)} to ${high.toFixed(3)})`;
+  /** What it rests on most. */
+  const odds = (weights: Picture["weights"]): [string, string][] =>
+    weights
+      .toSorted((one, other) => Math.abs(Math.log(other.odds)) - Math.abs(Math.log(one.odds)))
+      .slice(0, SHOWN)
+      .map((weight) => [weight.name, `× ${ratio(weight.odds)}`]);
 </script>
 
 <AnalysisPage
@@ -89,27 +96,17 @@
         </div>
         <div data-testid="chance-key">
           {#if data.discrimination}
-            <p class="soft small">How well it tells them apart (c-statistic, 95% interval)</p>
-            <dl class="mt-1">
-              {#each [["this model", data.discrimination.model], ["days inactive alone", data.discrimination.plain], ["difference", data.discrimination.difference]] as const as [name, estimate] (name)}
-                <div class="border-b border-(--rule) py-1.5">
-                  <dt>{name}</dt>
-                  <dd class="font-semibold tabular-nums">{three(estimate)}</dd>
-                </div>
-              {/each}
-            </dl>
+            {@const { model, plain, difference } = data.discrimination}
+            <KeyFigures
+              title="How well it tells them apart: c-statistic, 95% interval"
+              figures={[
+                ["this model", three(model)],
+                ["days inactive", three(plain)],
+                ["difference", three(difference)],
+              ]}
+            />
           {/if}
-          <p class="soft small mt-3">With twice the …, the odds are</p>
-          <dl class="mt-1">
-            {#each data.weights
-              .toSorted((one, other) => Math.abs(Math.log(other.odds)) - Math.abs(Math.log(one.odds)))
-              .slice(0, SHOWN) as { name, odds } (name)}
-              <div class="flex items-baseline justify-between gap-2 border-b border-(--rule) py-1">
-                <dt class="small">{name}</dt>
-                <dd class="font-semibold whitespace-nowrap tabular-nums">× {ratio(odds)}</dd>
-              </div>
-            {/each}
-          </dl>
+          <KeyFigures title="With twice the …, the odds are" figures={odds(data.weights)} />
         </div>
       </div>
     {/if}

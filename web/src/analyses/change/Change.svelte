@@ -10,6 +10,7 @@
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put, selectionText } from "../codec";
   import EventsPhrase from "../EventsPhrase.svelte";
+  import KeyFigures from "../KeyFigures.svelte";
   import { asksSomething } from "../series";
   import { read, type Picture } from "./question";
   import ReasonsPlot from "./ReasonsPlot.svelte";
@@ -33,11 +34,13 @@
     });
   }
 
-  const parts = ({ parts: { size, rate }, measure }: Picture) =>
+  const parts = ({ parts: { size, rate }, measure }: Picture): [string, string][] => [
+    ["more or fewer people known", signed(Math.round(size))],
     [
-      ["more or fewer people known", size],
-      [measure === "people" ? "more or fewer of them did it" : "each did it more or less", rate],
-    ] as const;
+      measure === "people" ? "more or fewer of them did it" : "each did it more or less",
+      signed(Math.round(rate)),
+    ],
+  ];
 </script>
 
 <AnalysisPage
@@ -107,24 +110,15 @@
         {/if}
       </div>
       <div data-testid="change-key">
-        <p class="soft small">{data.measure === "people" ? "People" : "Times"}</p>
-        <dl class="mt-1">
-          {#each [[`from ${day(data.before.from)}`, number(data.total.before)], [`from ${day(data.after.from)}`, number(data.total.after)], ["change", signed(data.total.change)]] as [name, value] (name)}
-            <div class="flex items-baseline justify-between gap-2 border-b border-(--rule) py-1.5">
-              <dt>{name}</dt>
-              <dd class="font-semibold tabular-nums">{value}</dd>
-            </div>
-          {/each}
-        </dl>
-        <p class="soft small mt-4">Of the change</p>
-        <dl class="mt-1">
-          {#each parts(data) as [name, value] (name)}
-            <div class="flex items-baseline justify-between gap-2 border-b border-(--rule) py-1.5">
-              <dt>{name}</dt>
-              <dd class="font-semibold tabular-nums">{signed(Math.round(value))}</dd>
-            </div>
-          {/each}
-        </dl>
+        <KeyFigures
+          title={data.measure === "people" ? "People" : "Times"}
+          figures={[
+            [`from ${day(data.before.from)}`, number(data.total.before)],
+            [`from ${day(data.after.from)}`, number(data.total.after)],
+            ["change", signed(data.total.change)],
+          ]}
+        />
+        <KeyFigures title="Of the change" figures={parts(data)} />
       </div>
     </div>
   {/snippet}
