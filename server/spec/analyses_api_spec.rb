@@ -112,6 +112,22 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     expect(Dir.children(EstrelServer.settings.answers_directory).size).to be <= 2
   end
 
+  it "goes on answering about a type that was hidden since, and says which audience is gone and how many are too many" do
+    rides = { series: [{ event: "ride_ended" }], from: "2026-05-01", step: "month", as_of: "2026-05-31" }
+    before = picture("trends", **rides)["rows"]
+    call(:put, "/catalogue/types/#{EstrelServer::EventType.find_by!(name: "ride_ended").id}", { hidden: true })
+    refresh
+    expect(picture("trends", **rides)["rows"]).to eq(before)
+    expect(picture("ranking", as_of: "2026-05-31", from: "2026-05-01")["rows"].map { |row| row["event"] }).not_to include("ride_ended")
+
+    ids = Array.new(2) { |at| call(:post, "/audiences", { name: "Group #{at}", definition: { "all" => [] } })["id"] }
+    call(:delete, "/audiences/#{ids.last}")
+    [["trends", rides], ["ranking", { from: "2026-05-01" }], ["breakdown", { by: { state: true } }]].each do |name, question|
+      expect(analyse(name, **question, as_of: "2026-05-31", audiences: ids)).to be_refused(422, /No audience has the number #{ids.last}/)
+    end
+    expect(analyse("trends", **rides, audiences: (1..12).to_a)).to be_refused(422, /"Audiences" must be a list of at most 6 entries/)
+  end
+
   it "answers anew where another version of Estrel gave the answer" do
     picture("states", **question)
     picture("states", **question)

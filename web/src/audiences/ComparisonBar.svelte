@@ -1,6 +1,6 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
-  import { comparison } from "./comparison.svelte";
+  import { comparison, MOST } from "./comparison.svelte";
   import ComparisonMark from "./ComparisonMark.svelte";
 
   /** The comparison along the bottom edge: a click on an audience compares by it or not. */
@@ -35,6 +35,11 @@
           >
         </span>
       {/each}
+      {#if comparison.beyond}
+        <span class="soft small" role="status"
+          >the first {MOST}, the {comparison.beyond} after them are left out</span
+        >
+      {/if}
       <span class="ml-auto flex gap-3">
         {#if comparison.active.length > 1}
           <a href={address.to("/analyses/overlap")}>How they overlap</a>

@@ -1,5 +1,5 @@
 import { address } from "../lib/address.svelte";
-import { answer, api } from "../lib/api/client";
+import { answer, api, Refusal } from "../lib/api/client";
 import { said } from "../lib/toasts.svelte";
 
 export const MOST = 6;
@@ -8,13 +8,16 @@ const KEPT = "estrel-comparison";
 /** An audience that is compared by: its number, and whether is compared by it just now. */
 export type Chosen = { id: number; on: boolean };
 
-/** "3,5-,7": the numbers in order, those not compared by marked. */
-export function read(text: string | null): Chosen[] {
+function named(text: string | null): Chosen[] {
   return (text ?? "")
     .split(",")
     .map((part) => ({ id: Number.parseInt(part, 10), on: !part.endsWith("-") }))
-    .filter((row) => row.id > 0)
-    .slice(0, MOST);
+    .filter((row) => row.id > 0);
+}
+
+/** "3,5-,7": the numbers in order, those not compared by marked; no more than can be compared. */
+export function read(text: string | null): Chosen[] {
+  return named(text).slice(0, MOST);
 }
 
 export function write(chosen: Chosen[]): string | null {
@@ -31,6 +34,11 @@ class Comparison {
 
   get chosen(): Chosen[] {
     return read(address.get("compare"));
+  }
+
+  /** How many more the address names than can be compared. */
+  get beyond(): number {
+    return Math.max(named(address.get("compare")).length - MOST, 0);
   }
 
   /** Those compared by, as the API takes them. */
@@ -82,8 +90,10 @@ class Comparison {
       try {
         const found = await answer(api.GET("/audiences/{id}", { params: { path: { id } } }));
         this.names = { ...this.names, [id]: found.name };
-      } catch {
+      } catch (error) {
+        if (!(error instanceof Refusal && error.problem.status === 404)) continue;
         this.remove(id);
+        said("An audience has been deleted since, so it left the comparison");
       }
     }
   }

@@ -67,6 +67,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   direction: oneOf("before"),
   counted: oneOf("people times or_later and_before every by ranges"),
   starts: oneOf("each"),
+  chance: oneOf("lapse"),
   elapsed: oneOf("1"),
   combined: oneOf("per plus minus"),
   hidden: (text) => text.split(",").every((part) => isWhole(part, 0)),

@@ -166,6 +166,19 @@ RSpec.describe Estrel::Analyses::Trends do
       expect(values({ "series" => [{ "event" => "bought" }], "by_event" => "price", "top" => 1 })).to eq([[0, 0, 1], [1, 1, 0], [0, 1, 0]])
     end
 
+    it "shows the most frequent of 50,000 values, the rest as others, and all of them together" do
+      count = 50_000
+      rows = Array.new(count) { |at| { type: "bought", at: Time.utc(2026, 3, 9) + at, price: at.to_f, shop: "shop #{at}" } } + Array.new(3) { { type: "bought", at: Time.utc(2026, 3, 10), shop: "shop 7" } }
+      people = rows.each_slice(500).with_index.to_h { |own, id| [id + 1, { events: own, attributes: [] }] }
+      with_ledger(Population.new(people, event_types: { "bought" => { "price" => "number", "shop" => "text" } })) do |ledger|
+        %w[shop price].each do |property|
+          rows = analysis("trends", { "series" => [{ "event" => "bought" }], "measure" => "times", "from" => "2026-03-09", "step" => "week", "by_event" => property, "top" => 2 }, ledger, as_of: Date.new(2026, 3, 16)).over.picture[:rows]
+          expect(rows.to_h { |row| [row[:name], row[:total]] }).to include("49,998 other values" => count - 2, **(property == "shop" ? { "shop 7" => 4 } : { "not set" => 3 }))
+          expect(rows.sum { |row| row[:total] }).to eq(count + 3)
+        end
+      end
+    end
+
     it "says nothing of periods that are incomplete, begin before the data does, or have few people behind them" do
       expect(asked({ "series" => [{ "event" => "bought" }] }).finding).to eq("2 people had “bought” events in the last complete week, 9 Mar 2026 to 15 Mar 2026.")
       expect(asked({ "series" => [{ "event" => "bought" }], "step" => "month" }).finding).to eq("No month of the range is complete yet.")

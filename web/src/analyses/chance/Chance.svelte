@@ -43,7 +43,7 @@
       ink="state"
       value={asked.of}
       options={Object.entries(KINDS)}
-      choose={(of) => put({ of: of === "lapse" ? of : null })}
+      choose={(of) => put({ chance: of === "lapse" ? of : null })}
     /> within <PhraseSelect
       label="Within"
       ink="when"

@@ -14,7 +14,7 @@ export const WITHIN = [7, 14, 30, 60, 90, 180];
 export function read() {
   const reader = new Reader();
   return {
-    of: reader.oneOf("of", ["lapse"] as const) ?? ("come_back" as const),
+    of: reader.oneOf("chance", ["lapse"] as const) ?? ("come_back" as const),
     within: reader.whole("within", 7, 180) ?? 30,
     left: reader.left,
   };
