@@ -1,8 +1,12 @@
 # frozen_string_literal: true
 
+require_relative "random_visits"
+
 # Random histories and random definitions from a seed: few people, few days, many edges (midnights, daylight-saving
 # days, equal timestamps, missing values).
 class RandomPopulation
+  include RandomVisits
+
   ZONES = ["UTC", "Europe/Berlin", "America/New_York", "Pacific/Auckland"].freeze
   PLANS = ["monthly", "pay as you go", "Monthly", ""].freeze
   # Holds the autumn clock change of Berlin and New York and the spring one of Auckland's neighbourhood.
@@ -214,19 +218,6 @@ class RandomPopulation
     found = window
     found = window while found.key?("first_days") || found.key?("after_first_days")
     { "window" => found }
-  end
-
-  def visit_condition = { "all" => Array.new(1 + @random.rand(2)) { selection }, "window" => window }
-
-  def visited_condition
-    low = @random.rand(3)
-    range = lambda { |most, upper|
-      low_end = @random.rand(most)
-      pick([{ "at_least" => low_end }, { upper => low_end + 1 }, { "at_least" => low_end, upper => low_end + 1 + @random.rand(most) }])
-    }
-    number = pick([{ "at_least" => low + 1 }, { "at_most" => low }, { "exactly" => low }, { "between" => [low, low + @random.rand(3)] }])
-    { "count" => number, **maybe("length", range.call(3_000, "below")), **maybe("events", range.call(4, "at_most")), **maybe("number", range.call(5, "at_most")),
-      **maybe("doing", Array.new(1 + @random.rand(2)) { selection }), **maybe("began", selection), "window" => window }
   end
 
   def order_condition

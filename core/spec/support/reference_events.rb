@@ -120,17 +120,19 @@ module ReferenceEvents
   end
 
   def visit?(body, person, date)
-    visits = body["all"].map { |row| selected(row, person, date, body["window"]).filter_map { |event| visit(person, event) } }
-    visits.reduce(:&).any?
+    done = body["all"].map { |row| selected(row, person, date, body["window"]).group_by { |event| visit(person, event) } }
+    done.flat_map(&:keys).compact.any? { |start| body["all"].zip(done).all? { |deed, found| deed?(deed, found[start] || []) } }
   end
+
+  def deed?(deed, found) = deed["measure"] ? measured?(deed["measure"], found) : counted?(deed["count"], found.size)
 
   # All visits up to a date, in order: when each began, how many seconds it took, how many events it had.
   def visits(person, date)
     types = @population.catalogue.event_types.keys
     events = person[:events].select { |row| day(row[:at]) <= date && !@population.system.include?(row[:type]) }
     events.group_by { |row| visit(person, row) }.sort.each_with_index.map do |(start, rows), index|
-      first = rows.min_by { |row| [row[:at], types.index(row[:type]), events.index { |one| one.equal?(row) }] }
-      { at: start, length: rows.map { |row| row[:at] }.max - start, events: rows.size, number: index + 1, first: first }
+      rows = rows.sort_by { |row| [row[:at], types.index(row[:type]), events.index { |one| one.equal?(row) }] }
+      { at: start, length: rows.last[:at] - start, events: rows.size, number: index + 1, began: rows.first, ended: rows.last }
     end
   end
 
@@ -138,8 +140,8 @@ module ReferenceEvents
     found = visits(person, date).select do |visit|
       within?(body["window"], visit[:at], person, date) &&
         %w[length events number].all? { |name| bounds?(body[name], visit[name.to_sym]) } &&
-        (body["doing"] || []).all? { |row| selected(row, person, date, {}).any? { |event| visit(person, event) == visit[:at] } } &&
-        (body["began"].nil? || (named?(body["began"], visit[:first]) && (body["began"]["where"] || []).all? { |filter| holds?(filter, visit[:first], person) }))
+        (body["doing"] || []).all? { |row| deed?(row, selected(row, person, date, {}).select { |event| visit(person, event) == visit[:at] }) } &&
+        body.slice("began", "ended").all? { |name, row| named?(row, visit[name.to_sym]) && (row["where"] || []).all? { |filter| holds?(filter, visit[name.to_sym], person) } }
     end
     counted?(body["count"], found.size)
   end

@@ -273,6 +273,11 @@ RSpec.describe "analyses of events", type: :feature do
     expect(page).to have_no_css("[data-testid='pages']", text: "For the board")
   end
 
+  def do_to_condition(what)
+    find("button[aria-label^='Change condition']").click
+    click_button what
+  end
+
   it "writes an audience of visits by hand" do
     visit "/audiences/new"
     size
@@ -283,7 +288,11 @@ RSpec.describe "analyses of events", type: :feature do
     close
     expect(page).to say("at least 2 visits")
     expect(page).to say("of at least 10 min")
-    asked = { "visited" => { "count" => { "at_least" => 2 }, "length" => { "at_least" => 600 }, "window" => { "last_days" => 30 } } }
+    do_to_condition("Add something done in the visit")
+    do_to_condition("Say how often trip planned")
+    expect(page).to say("in which they planned a trip at least twice")
+    asked = { "visited" => { "count" => { "at_least" => 2 }, "length" => { "at_least" => 600 }, "window" => { "last_days" => 30 },
+                             "doing" => [{ "event" => "trip_planned", "count" => { "at_least" => 2 } }] } }
     expect(page).to have_css("[data-testid='size']", text: shown(members(asked).len))
   end
 end

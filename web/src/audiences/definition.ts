@@ -20,6 +20,8 @@ export type SoFarFilter = Comparison & { so_far: NonNullable<FilterTree["so_far"
 /** A single condition on an event. */
 export type EventCondition = Filter | StandingFilter | SoFarFilter;
 export type Selection = Schemas["Selection"];
+/** A selection, and how often or how much. */
+export type Deed = Schemas["Deed"];
 export type Count = Schemas["Count"];
 export type Unit = NonNullable<Count["of"]>;
 export type Measure = Schemas["Measure"];

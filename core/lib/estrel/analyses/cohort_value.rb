@@ -64,8 +64,7 @@ module Estrel
         raise Invalid.at("value", "choose a number, or how often something is done") if metric.share?
         raise Invalid.at("cost", "a cost has to be more than nothing") if cost && !cost.positive?
 
-        told = split ? (question["top"] || EventGroups::TOP) + 2 : audiences.size
-        raise Invalid.at("top", "that would be #{told} lines; choose fewer values") if told > MOST_LINES
+        check_lines
       end
 
       def picture(lines)

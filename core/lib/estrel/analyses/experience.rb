@@ -14,7 +14,7 @@ module Estrel
                 "level" => [0, 1, 2, 5, 10, 20, 50, 100] }.freeze
       # Lines beside each other, at most.
       MOST_LINES = 12
-      private_constant :EDGES, :MOST_LINES
+      private_constant :EDGES
 
       def partial(part, found)
         counting = Counting.new(self, part)
@@ -86,8 +86,7 @@ module Estrel
         raise Invalid.at("from", "the days begin after the as-of date") if from && from > workspace.as_of
 
         level
-        told = (split ? (question["top"] || EventGroups::TOP) + 2 : [audiences.size, 1].max) * selections.size
-        raise Invalid.at("top", "that would be #{told} lines; choose fewer events or values") if told > MOST_LINES
+        check_lines
       end
 
       def checked_level(asked)

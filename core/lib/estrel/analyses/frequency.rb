@@ -89,11 +89,7 @@ module Estrel
           raise Invalid.at("edges", "each edge has to be higher than the one before")
         end
 
-        each = split ? (question["top"] || EventGroups::TOP) + 2 : [audiences.size, 1].max
-        lines = each * selections.size
-        return if lines <= MOST_LINES
-
-        raise Invalid.at("top", "that would be #{lines} groups of bars; choose fewer events or values")
+        check_lines("groups of bars")
       end
 
       def from = day("from") || (workspace.as_of - DAYS + 1)

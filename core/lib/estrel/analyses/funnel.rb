@@ -94,8 +94,7 @@ module Estrel
         raise Invalid.at("counted", "visits can be counted where all steps lie in one visit") if visits? && !same_visit?
 
         question["steps"].each_index { |at| passed_over(at) }
-        told = split ? (question["top"] || EventGroups::TOP) + 2 : audiences.size
-        raise Invalid.at("top", "that would be #{told} groups; choose fewer values") if told > MOST_LINES
+        check_lines("groups")
       end
 
       # What must not be done between a step and the one before.

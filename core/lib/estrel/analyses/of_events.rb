@@ -28,7 +28,7 @@ module Estrel
       end
 
       # @return [EventGroups]
-      def groups = @groups ||= EventGroups.new(audiences, told_apart, question["top"])
+      def groups = @groups ||= EventGroups.new(audiences, told_apart, top)
 
       # @param index [Integer] of the series
       # @param group [Hash] of {EventGroups#named}
@@ -45,6 +45,22 @@ module Estrel
       def told_apart = split
 
       def counting?(found) = groups.counted_first? && found.empty?
+
+      # How many values have lines of their own: as many as asked for, or as there is room for.
+      def top = question["top"] || ((self.class::MOST_LINES / series_count) - 2).clamp(1, EventGroups::TOP)
+
+      # How many events have lines of their own.
+      def series_count = question.fetch("series", [nil]).size
+
+      # @param what [String] what the picture shows
+      # @raise [Invalid] where the picture has no room for as many lines as there may be
+      def check_lines(what = "lines")
+        lines = (told_apart ? top + 2 : [audiences.size, 1].max) * series_count
+        return if lines <= self.class::MOST_LINES
+
+        raise Invalid.at("top",
+                         "that would be #{lines} #{what}; choose fewer #{"events or " if series_count > 1}values")
+      end
 
       # @return [Array<Array>, nil] see {EventGroups#of}
       def labels(found) = (found.first if groups.counted_first?)

@@ -88,8 +88,7 @@ module Estrel
         check_ranges if counted == "ranges"
         raise Invalid.at("step", "there is a single #{steps.unit}; look at more days or shorter steps") if places.empty?
 
-        told = split ? (question["top"] || EventGroups::TOP) + 2 : audiences.size
-        raise Invalid.at("top", "that would be #{told} lines; choose fewer values") if told > MOST_LINES
+        check_lines
       end
 
       def check_ranges

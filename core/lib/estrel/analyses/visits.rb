@@ -18,7 +18,7 @@ module Estrel
       SECONDS = { "seconds" => 1, "minutes" => 60, "hours" => 3_600 }.freeze
       # Days since the first that time spent is told of.
       AGES = 30
-      private_constant :MOST_PERIODS, :MOST_LINES, :EDGES
+      private_constant :MOST_PERIODS, :EDGES
 
       def partial(part, found)
         counting = Counting.new(self, part)
@@ -59,7 +59,7 @@ module Estrel
       def groups
         @groups ||= if question["newness"] then Newness.new
                     elsif question["by_doing"] then Doing.new(doing_selection, workspace.catalogue)
-                    else EventGroups.new(audiences, first_property || split, question["top"])
+                    else super
                     end
       end
 
@@ -133,9 +133,10 @@ module Estrel
 
         summed
 
-        most = split || first_property ? (question["top"] || EventGroups::TOP) + 2 : audiences.size
-        raise Invalid.at("top", "that would be #{most} lines; choose fewer values") if most > MOST_LINES
+        check_lines
       end
+
+      def told_apart = first_property || split
 
       def doing_selection = Metric.selection(question["by_doing"], workspace.catalogue, "by_doing")
 

@@ -23,7 +23,7 @@ module Estrel
         measure = did.measure
         value = measured_value(did, evaluator)
         names = evaluator.names
-        field = did.measured_field(names)
+        field = measure.field(did.selection, names)
         asked = "#{Wording.comparison(measure.comparison.operator)} #{Wording.values(measure.comparison, names,
                                                                                      field)}".strip
         value = value.round(4) if value.is_a?(Float)

@@ -35,13 +35,21 @@ module Estrel
         taken(rows).filter(comparison.expression(Polars.col("m"), calendar))["profile_id"]
       end
 
-      # @param rows [Polars::DataFrame] as in {#fitting}
-      # @return [Polars::DataFrame] `profile_id` and the measure `m` of everybody with any value
-      def taken(rows)
+      # @param rows [Polars::DataFrame, Polars::LazyFrame] as in {#fitting}
+      # @param by [Array<String>] what has a measure of its own: people, or their visits
+      # @return [Polars::DataFrame] these columns, and the measure `m` of everybody with any value
+      def taken(rows, by: ["profile_id"])
         given = rows.lazy.filter(Polars.col("value").is_not_null)
-        return one_value(given).collect if VALUES.include?(kind)
+        return one_value(given, by).collect if VALUES.include?(kind)
 
-        given.group_by("profile_id").agg([aggregate.alias("m")]).collect
+        given.group_by(by).agg([aggregate.alias("m")]).collect
+      end
+
+      # @param selection [Selection] whose property it is
+      # @param names [Names]
+      # @return [Catalogue::Field, nil] whose values it gives; a number of values has no unit
+      def field(selection, names)
+        names.property_field(property, selection.events) unless kind == "distinct"
       end
 
       # @return [Boolean] whether somebody without any value fits
@@ -59,16 +67,16 @@ module Estrel
         kind == "distinct" ? value.n_unique.cast(Polars::Float64) : value.public_send(kind)
       end
 
-      def one_value(given)
+      def one_value(given, by)
         order = if kind == "most_frequent"
                   rarity = (Polars.len.cast(Polars::Int64) * -1).alias("rank")
-                  given = given.group_by(%w[profile_id value]).agg([rarity])
-                  %w[profile_id rank value]
+                  given = given.group_by([*by, "value"]).agg([rarity])
+                  [*by, "rank", "value"]
                 else
-                  %w[profile_id occurred_at value]
+                  [*by, "occurred_at", "value"]
                 end
         pick = kind == "last" ? Polars.col("value").last : Polars.col("value").first
-        given.sort(order).group_by("profile_id", maintain_order: true).agg([pick.alias("m")])
+        given.sort(order).group_by(by, maintain_order: true).agg([pick.alias("m")])
       end
     end
   end

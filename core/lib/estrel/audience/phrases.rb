@@ -63,6 +63,19 @@ module Estrel
         { event: owner&.name, property: name }
       end
 
+      # @param measure [Measure]
+      # @param selection [Selection]
+      # @param path [String]
+      # @return [Array<Hash>] what a property comes to: "total price is at least 25"
+      def measured(measure, selection, path)
+        about = if Measure::VALUES.include?(measure.kind) then property(selection, measure.property)
+                else { property: measure.property, type: "number" }
+                end
+        [part(Wording::MEASURES.fetch(measure.kind), "what", "count", path),
+         part(names.property(measure.property, selection.events), "what", "count", path, raw: measure.property),
+         *comparison(measure.comparison, "what", "#{path}.measure", about, field: measure.field(selection, names))]
+      end
+
       # @param comparison [Comparison]
       # @param ink [String]
       # @param path [String]

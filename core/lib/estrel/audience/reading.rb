@@ -50,6 +50,23 @@ module Estrel
         known[name] || fault("#{place}.name", "there is no attribute \"#{name}\"", name, known.keys)
       end
 
+      # How often something has to happen, or what a property of it has to come to.
+      #
+      # @param body [Hash] with `count` or `measure`
+      # @param selection [Selection, nil] nil where a fault was found in it
+      # @param place [String]
+      # @return [Hash{Symbol => Count, Measure}, nil] `count` or `measure`; nil where a fault was found
+      def how_much(body, selection, place)
+        unless body["measure"]
+          count = @fields.count(body["count"], "#{place}.count")
+          return count && { count: count }
+        end
+        return fault(place, "choose a count or a measure, not both") if body["count"]
+
+        measure = selection && @selections.measure(body["measure"], selection, "#{place}.measure")
+        measure && { measure: measure }
+      end
+
       # @param id [Integer]
       # @return [AudienceSource::Found, nil]
       def audience(id) = @audiences&.call(id)

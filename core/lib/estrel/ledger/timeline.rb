@@ -53,7 +53,7 @@ module Estrel
       def visit_number
         return [key(Polars.col("visit_start")).alias("visit")] if fits?
 
-        [Polars.col("profile_id").alias("visitor"), Polars.col("visit_start")]
+        [Polars.col("profile_id").alias("visitor"), Polars.col("visit_start").alias("visit")]
       end
 
       # An event type's events with their numbers. Those of all events are remembered, since many questions need them;

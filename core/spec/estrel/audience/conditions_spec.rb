@@ -51,6 +51,28 @@ RSpec.describe "conditions at their edges" do
     expect(members(people, { "did" => { "any_event" => true, "count" => { "at_least" => 2, "of" => "visits" } } }, "2026-05-31")).to eq([2])
   end
 
+  it "counts and measures inside one visit, leaves out what was done in it, and looks at its first and its last event" do
+    ride = ->(at, km) { ["ride", "2026-05-01 #{at}", { km: km }] }
+    people = { 1 => did(ride["10:00", 2.0], ride["10:10", 2.0], ride["10:20", 2.0], ["buy", "2026-05-01 10:50"]),
+               2 => did(ride["10:00", 3.0], ride["10:10", 2.0], ["buy", "2026-05-01 10:11"], ride["12:00", 1.0]),
+               3 => did(["buy", "2026-05-01 08:00"], ride["10:00", 2.0], ride["10:10", 2.0], ride["10:20", 2.0]),
+               4 => did(["ride", "2026-05-01 10:00"], ["buy", "2026-05-01 10:00"], ["plan", "2026-05-01 10:00"]) }
+    rides = ->(**asked) { { "event" => "ride", **asked.transform_keys(&:to_s) } }
+    total = { "of" => "km", "take" => "sum", "compare" => "at_least", "value" => 5 }
+    { [rides[count: { "at_least" => 3 }]] => [1, 3], [rides[count: { "at_least" => 3 }], { "event" => "buy" }] => [1],
+      [rides[count: { "at_least" => 3 }], { "event" => "buy", "count" => { "exactly" => 0 } }] => [3],
+      [rides[measure: total]] => [1, 2, 3], [{ "event" => "buy" }, rides[measure: { **total, "compare" => "less" }]] => [3, 4],
+      [{ "event" => "buy" }, rides[count: { "between" => [1, 2] }]] => [2, 4] }.each do |all, expected|
+      expect(members(people, { "visit" => { "all" => all } }, "2026-05-31")).to eq(expected), all.to_json
+      expect(members(people, { "visited" => { "doing" => all } }, "2026-05-31")).to eq(expected), all.to_json
+    end
+    # Of events at one instant the types decide, in the order of the catalogue.
+    { { "ended" => { "event" => "buy" } } => [1, 2, 3, 4], { "began" => { "event" => "buy" } } => [3], { "began" => rides[], "ended" => rides[] } => [2, 3],
+      { "began" => { "event" => "plan" }, "ended" => { "event" => "buy" } } => [4], { "ended" => rides[where: [{ "property" => "km", "compare" => "is", "value" => 2 }]] } => [3] }.each do |asked, expected|
+      expect(members(people, { "visited" => asked }, "2026-05-31")).to eq(expected), asked.to_json
+    end
+  end
+
   it "looks at calendar weeks that have ended, weeks beginning on Monday" do
     people = { 1 => did(["ride", "2026-05-04 00:00"], ["ride", "2026-05-17 23:59:59"]), 2 => did(["ride", "2026-05-03 23:59:59"], ["ride", "2026-05-17 12:00"]),
                3 => did(["ride", "2026-05-11 12:00"], ["ride", "2026-05-18 12:00"]) }

@@ -59,6 +59,21 @@ RSpec.describe Estrel::Audience::Definition do
       .to eq("all" => [{ "lifecycle" => { "is" => %w[new churned] } }])
   end
 
+  it "says how often and how much was done in a visit, and refuses one in which nothing is asked for" do
+    say = ->(json) { Estrel::Audience::Sentence.new(parse(json), catalogue).to_s }
+    far = { "event" => "ride_ended", "measure" => { "of" => "distance_km", "take" => "sum", "compare" => "at_least", "value" => 25 } }
+    none = { "event" => "pass_bought", "count" => { "exactly" => 0 } }
+    rides = { "event" => "ride_ended", "count" => { "at_least" => 5 } }
+    expect(say.call({ "visit" => { "all" => [far, none], "window" => { "last_days" => 30 } } }))
+      .to eq("People who ended a ride whose total distance km is at least 25 and have not bought a pass within one visit in the last 30 days")
+    expect(say.call({ "visited" => { "doing" => [rides, none], "ended" => { "event" => "ride_ended" }, "began" => { "event" => "pass_bought" } } }))
+      .to eq("People who paid a visit that began when they bought a pass and ended when they ended a ride and in which they ended a ride at least 5 times and have not bought a pass at any time")
+    expect(parse({ "visited" => { "doing" => [far, rides, none] } }).to_h.dig("visited", "doing")).to eq([far, rides, none].map { |deed| { **deed, "where" => [] } })
+    expect(faults({ "visit" => { "all" => [none] } })).to eq(["visit.all: say what happened in the visit, besides what did not"])
+    expect(faults({ "visit" => { "all" => [{ **rides, "count" => { "at_least" => 2, "of" => "days" } }] } })).to eq(["visit.all[0].count.of: inside a visit it is counted how many times, nothing else"])
+    expect(faults({ "visited" => { "doing" => [{ **far, **rides }] } })).to eq(["visited.doing[0]: choose a count or a measure, not both"])
+  end
+
   it "is said in plain English" do
     definition = parse({ "all" => [
                          { "attribute" => { "name" => "plan", "compare" => "is", "value" => "pay as you go" } },

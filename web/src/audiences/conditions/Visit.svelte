@@ -1,13 +1,13 @@
 <script lang="ts" module>
   import { remember } from "../../lib/recent";
   import { eventOptions } from "../editor/choices";
-  import { withoutPiece } from "../editor/editing";
-  import { frequentTypes, namesOf } from "../editor/values";
+  import { deedActions } from "../editor/deeds";
+  import { frequentTypes } from "../editor/values";
   import type { Condition, PhraseProps } from "./condition";
 
   export const condition: Condition = {
     keys: ["visit"],
-    phrases: { visit: "Within one visit" },
+    phrases: { visit: "Within one visit", count: "How often in the visit" },
     offers: [
       {
         about: "what",
@@ -24,31 +24,25 @@
       },
     ],
     selections: (node) => node.visit!.all.map((_, index) => `visit.all[${index}]`),
-    actions: (node, next) => {
-      const visit = node.visit!;
-      const more = {
-        text: "Add something to the visit",
-        node: { visit: { ...visit, all: [...visit.all, next] } },
-      };
-      if (visit.all.length === 1) return [more];
-      const fewer = visit.all.map((one, index) => ({
-        text: `Leave out ${namesOf(one)}`,
-        node: withoutPiece(node, `visit.all[${index}]`),
-      }));
-      return [more, ...fewer];
-    },
+    actions: (node, next) => deedActions(node, "visit.all", next, 1),
   };
 </script>
 
 <script lang="ts">
   import { workspace } from "../../lib/workspace.svelte";
+  import HowOften from "../editor/HowOften.svelte";
+  import type { Deed } from "../definition";
 
-  /** What a visit is. */
-  let { node }: PhraseProps<unknown> = $props();
+  /** What a visit is, and how often something was done in it. */
+  let { slot, piece, node, put, close }: PhraseProps<Deed> = $props();
 </script>
 
-<p class="soft small max-w-64">
-  {node.visit!.all.length === 1 ? "It happens" : "All of it happens"} in the same visit, which ends after {workspace
-    .info?.visit_gap_minutes} minutes without an event. Things are added and left out in the menu at the end of
-  the line.
-</p>
+{#if slot === "count"}
+  <HowOften {piece} {put} {close} units={false} />
+{:else}
+  <p class="soft small max-w-64">
+    {node.visit!.all.length === 1 ? "It happens" : "All of it happens"} in the same visit, which ends after {workspace
+      .info?.visit_gap_minutes} minutes without an event. Things are added and left out, and counted, in the menu
+    at the end of the line.
+  </p>
+{/if}

@@ -1,8 +1,8 @@
 <script lang="ts" module>
   import type { Node, Selection } from "../definition";
   import type { Condition, PhraseProps } from "./condition";
-  import { withoutPiece } from "../editor/editing";
-  import { namesOf } from "../editor/values";
+  import { deedActions } from "../editor/deeds";
+  import { withoutPiece, withPiece } from "../editor/editing";
 
   const STARTS = {
     often: { text: "at least 3 visits", visited: { count: { at_least: 3 } } },
@@ -13,7 +13,7 @@
 
   export const condition: Condition = {
     keys: ["visited"],
-    phrases: { visited: "Which visits" },
+    phrases: { visited: "Which visits", count: "How often in the visit" },
     offers: [
       {
         about: "what",
@@ -31,43 +31,33 @@
       },
     ],
     selections: ({ visited }) => [
-      ...(visited!.began ? ["visited.began"] : []),
+      ...(["began", "ended"] as const).flatMap((end) => (visited![end] ? [`visited.${end}`] : [])),
       ...(visited!.doing ?? []).map((_, index) => `visited.doing[${index}]`),
     ],
-    actions: (node, next) => [...beginning(node, next), ...doings(node, next)],
+    actions: (node, next) => [...ends(node, next), ...deedActions(node, "visited.doing", next, 0)],
   };
 
-  function beginning(node: Node, next: Selection) {
-    const { began, ...rest } = node.visited!;
-    const text = began ? "Leave out what the visit began with" : "Say what the visit began with";
-    return [{ text, node: { visited: began ? rest : { ...rest, began: next } } }];
-  }
-
-  function doings(node: Node, next: Selection) {
-    const doing = node.visited!.doing ?? [];
-    const more = {
-      text: "Add something done in the visit",
-      node: { visited: { ...node.visited!, doing: [...doing, next] } },
-    };
-    if (doing.length === 1) {
-      const rest = { ...node.visited! };
-      delete rest.doing;
-      return [more, { text: `Leave out ${namesOf(doing[0]!)}`, node: { visited: rest } }];
-    }
-    const fewer = doing.map((one, index) => ({
-      text: `Leave out ${namesOf(one)}`,
-      node: withoutPiece(node, `visited.doing[${index}]`),
-    }));
-    return [more, ...fewer];
+  /** What the visit began and ended with. */
+  function ends(node: Node, next: Selection) {
+    return (["began", "ended"] as const).map((end) => {
+      const given = node.visited![end];
+      return {
+        text: `${given ? "Leave out" : "Say"} what the visit ${end} with`,
+        node: given ? withoutPiece(node, `visited.${end}`) : withPiece(node, `visited.${end}`, next),
+      };
+    });
   }
 </script>
 
 <script lang="ts">
-  import type { Count, Visited } from "../definition";
+  import type { Count, Deed, Visited } from "../definition";
+  import HowOften from "../editor/HowOften.svelte";
   import Whole from "../editor/Whole.svelte";
 
-  /** How many visits, and of which kind. */
-  let { piece: visited, put: change, close }: PhraseProps<Visited> = $props();
+  /** How many visits, and of which kind; and how often something was done in each. */
+  let { slot, piece, put, close }: PhraseProps<Visited | Deed> = $props();
+  const visited = $derived(piece as Visited);
+  const change = (next: Visited) => put(next);
 
   type Kind = "at_least" | "exactly" | "at_most" | "between";
   const KINDS: [Kind, string][] = [
@@ -116,74 +106,78 @@
   }
 </script>
 
-<div class="flex flex-col gap-2">
-  <div class="flex flex-wrap items-center gap-2">
-    <select
-      aria-label="How many"
-      value={kind}
-      onchange={(event) => make(event.currentTarget.value as Kind, first, second)}
-    >
-      {#each KINDS as [value, name] (value)}<option {value}>{name}</option>{/each}
-    </select>
-    <Whole
-      label="Visits"
-      min={kind === "at_least" ? 1 : 0}
-      max={MOST}
-      value={first}
-      change={(value) => make(kind, value, second)}
-      {close}
-    />
-    {#if kind === "between"}and <Whole
-        label="Visits at most"
-        min={0}
-        max={MOST}
-        value={second}
-        change={(value) => make(kind, first, value)}
-        {close}
-      />{/if} visits
-  </div>
-  {#each RANGES as range (range.name)}
-    {@const given = ends(range)}
+{#if slot === "count"}
+  <HowOften piece={piece as Deed} {put} {close} units={false} />
+{:else}
+  <div class="flex flex-col gap-2">
     <div class="flex flex-wrap items-center gap-2">
-      <label class="flex items-center gap-2">
-        <input
-          type="checkbox"
-          checked={given !== null}
-          onchange={(event) => bound(range, event.currentTarget.checked ? { at_least: range.one } : null)}
-        />
-        {range.text}
-      </label>
-      {#if given}
-        at least <Whole
-          label="{range.name}, at least"
+      <select
+        aria-label="How many"
+        value={kind}
+        onchange={(event) => make(event.currentTarget.value as Kind, first, second)}
+      >
+        {#each KINDS as [value, name] (value)}<option {value}>{name}</option>{/each}
+      </select>
+      <Whole
+        label="Visits"
+        min={kind === "at_least" ? 1 : 0}
+        max={MOST}
+        value={first}
+        change={(value) => make(kind, value, second)}
+        {close}
+      />
+      {#if kind === "between"}and <Whole
+          label="Visits at most"
           min={0}
-          max={Math.floor(MOST / range.one)}
-          value={Math.round((given.at_least ?? 0) / range.one)}
-          change={(value) => bound(range, { at_least: value ? value * range.one : undefined })}
+          max={MOST}
+          value={second}
+          change={(value) => make(kind, first, value)}
           {close}
-        />
+        />{/if} visits
+    </div>
+    {#each RANGES as range (range.name)}
+      {@const given = ends(range)}
+      <div class="flex flex-wrap items-center gap-2">
         <label class="flex items-center gap-2">
           <input
             type="checkbox"
-            aria-label="{range.name}, {range.most}"
-            checked={given[range.high] !== undefined}
-            onchange={(event) =>
-              bound(range, {
-                [range.high]: event.currentTarget.checked ? (given.at_least ?? 0) + range.one : undefined,
-              })}
+            checked={given !== null}
+            onchange={(event) => bound(range, event.currentTarget.checked ? { at_least: range.one } : null)}
           />
-          and {range.most}
+          {range.text}
         </label>
-        {#if given[range.high] !== undefined}<Whole
-            label="{range.name}, up to"
-            min={1}
+        {#if given}
+          at least <Whole
+            label="{range.name}, at least"
+            min={0}
             max={Math.floor(MOST / range.one)}
-            value={Math.round(given[range.high]! / range.one)}
-            change={(value) => bound(range, { [range.high]: value * range.one })}
+            value={Math.round((given.at_least ?? 0) / range.one)}
+            change={(value) => bound(range, { at_least: value ? value * range.one : undefined })}
             {close}
-          />{/if}
-      {/if}
-      {range.unit}
-    </div>
-  {/each}
-</div>
+          />
+          <label class="flex items-center gap-2">
+            <input
+              type="checkbox"
+              aria-label="{range.name}, {range.most}"
+              checked={given[range.high] !== undefined}
+              onchange={(event) =>
+                bound(range, {
+                  [range.high]: event.currentTarget.checked ? (given.at_least ?? 0) + range.one : undefined,
+                })}
+            />
+            and {range.most}
+          </label>
+          {#if given[range.high] !== undefined}<Whole
+              label="{range.name}, up to"
+              min={1}
+              max={Math.floor(MOST / range.one)}
+              value={Math.round(given[range.high]! / range.one)}
+              change={(value) => bound(range, { [range.high]: value * range.one })}
+              {close}
+            />{/if}
+        {/if}
+        {range.unit}
+      </div>
+    {/each}
+  </div>
+{/if}

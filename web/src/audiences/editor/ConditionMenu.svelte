@@ -38,8 +38,8 @@
     put(withPiece(node, path, { ...selection, where: [...(selection.where ?? []), filter] }));
   }
 
-  function onWhich(path: string): string {
-    return about.length > 1 ? ` on ${namesOf(pieceAt<Selection>(node, path)!)}` : "";
+  function which(path: string): string {
+    return about.length > 1 ? namesOf(pieceAt<Selection>(node, path)!) : "the event";
   }
 
   const next = $derived({ event: frequentTypes()[0] ?? "" });
@@ -51,9 +51,9 @@
     aria-label="Change condition {words}">⋯</Popover.Trigger
   >
   <Popover.Positioner class="z-30">
-    <Popover.Content class="panel flex flex-col items-stretch gap-1 p-2! font-sans text-[15px]">
+    <Popover.Content class="panel flex max-h-(--available-height) flex-col items-stretch gap-1 overflow-y-auto p-2! font-sans text-[15px]">
       {#each about as path (path)}
-        {@render item(`Add a condition on the event${onWhich(path)}`, () => addFilter(path))}
+        {@render item(`Add a condition on ${which(path)}`, () => addFilter(path))}
       {/each}
       {#each conditionOf(node)?.actions?.(node, next) ?? [] as action, index (index)}
         {@render item(action.text, () => put(action.node))}

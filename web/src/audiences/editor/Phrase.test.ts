@@ -172,6 +172,19 @@ describe("a phrase of a sentence", () => {
     expect(panel.getByText(/in the same visit, which ends after 30\s+minutes without an event/)).toBeTruthy();
   });
 
+  it("counts and measures inside a visit by times alone", async () => {
+    const all = [{ event: "ride_ended", count: { at_least: 2 } }, { event: "pass_bought" }];
+    const node: Node = { visit: { all, window: { last_days: 5 } } };
+    const { made, panel } = await opened("count", "visit.all[0]", node);
+    expect(panel.queryByLabelText("Counted by")).toBeNull();
+    await user.selectOptions(panel.getByLabelText("How often"), "not at all");
+    const made_of = (first: object) => ({ visit: { ...node.visit, all: [first, all[1]] } });
+    expect(made()).toEqual(made_of({ event: "ride_ended", count: { exactly: 0 } }));
+    await user.selectOptions(panel.getByLabelText("How often"), "by a property …");
+    const measure = { of: "distance_km", take: "sum", compare: "at_least", value: 1 };
+    await waitFor(() => expect(made()).toEqual(made_of({ event: "ride_ended", measure })));
+  });
+
   it("leaves out what was not to follow", async () => {
     const order = {
       steps: [{ event: "ride_ended" }, { event: "pass_bought" }],

@@ -16,7 +16,7 @@ import {
   withoutPiece,
   withPiece,
 } from "./editing";
-import { negated, selections } from "../conditions";
+import { conditionOf, negated, selections } from "../conditions";
 
 const plan: Node = { attribute: { name: "plan", compare: "is_set" } };
 const age: Node = { attribute: { name: "age", compare: "is_set" } };
@@ -106,5 +106,28 @@ describe("conditions chosen together", () => {
     expect(alternatives(nested, ["all[1].any[1]", "all[1].any[2]"])).toEqual({
       all: [one, { any: [two, { any: [three, one] }] }],
     });
+  });
+});
+
+describe("what happened in a visit", () => {
+  const next = { event: "pass_bought" };
+  const actions = (node: Node) =>
+    Object.fromEntries(conditionOf(node)!.actions!(node, next).map(({ text, node: made }) => [text, made]));
+
+  it("is added, counted and left out, but never all of it where nothing else is asked", () => {
+    const rides = { event: "ride_ended" };
+    const visit = (all: object[]) => ({ visit: { all, window: { ever: true } } }) as unknown as Node;
+    const one = actions(visit([rides]));
+    expect(Object.keys(one)).toEqual(["Add something done in the visit", "Say how often ride ended"]);
+    expect(one["Say how often ride ended"]).toEqual(visit([{ ...rides, count: { at_least: 2 } }]));
+    expect(actions(visit([rides, next]))["Leave out ride ended"]).toEqual(visit([next]));
+  });
+
+  it("may be all there is to leave out of visits that are counted, as may be what they began and ended with", () => {
+    const visited = (more: object) => ({ visited: { count: { at_least: 1 }, ...more } }) as unknown as Node;
+    expect(actions(visited({ doing: [next] }))["Leave out pass bought"]).toEqual(visited({}));
+    expect(actions(visited({}))["Add something done in the visit"]).toEqual(visited({ doing: [next] }));
+    expect(actions(visited({}))["Say what the visit ended with"]).toEqual(visited({ ended: next }));
+    expect(actions(visited({ ended: next }))["Leave out what the visit ended with"]).toEqual(visited({}));
   });
 });

@@ -74,7 +74,7 @@ module Estrel
           visits = Estrel::Visits.listed(@part.ledger.spine.filter(inside))
                                  .filter(Polars.col("day") <= Calendar.number(last))
           frames = catalogue.event_types.values.map do |type|
-            Estrel::Visits.beginnings(@part.ledger, type, first, properties: split.properties)
+            Estrel::Visits.outermost(@part.ledger, type, first, properties: split.properties)
                           .select([*key.map { |name| Polars.col(name) }, split.of(type, @part.calendar).alias("told")])
           end
           visits.join(Polars.concat(frames), on: key, how: "left")

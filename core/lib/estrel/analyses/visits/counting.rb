@@ -85,7 +85,7 @@ module Estrel
           split = @analysis.first_property
           key = Estrel::Visits::KEY
           frames = @part.catalogue.event_types.values.map do |type|
-            Estrel::Visits.beginnings(@part.ledger, type, @analysis.from, properties: split.properties)
+            Estrel::Visits.outermost(@part.ledger, type, @analysis.from, properties: split.properties)
                           .select([*key.map { |name| Polars.col(name) }, split.of(type, @part.calendar).alias("told")])
           end
           visits.join(Polars.concat(frames), on: key, how: "left")

@@ -14,23 +14,9 @@ module Estrel
         def self.read(body, place, reading, _kind)
           selection = reading.selections.read(body, place)
           window = reading.fields.window(body["window"], "#{place}.window")
-          asked = body["measure"] ? read_measure(body, selection, place, reading) : read_count(body, place, reading)
+          asked = reading.how_much(body, selection, place)
           new(selection: selection, window: window, **asked) if selection && window && asked
         end
-
-        def self.read_count(body, place, reading)
-          found = reading.fields.count(body["count"], "#{place}.count")
-          found && { count: found }
-        end
-        private_class_method :read_count
-
-        def self.read_measure(body, selection, place, reading)
-          return reading.fault(place, "choose a count or a measure, not both") if body["count"]
-
-          found = selection && reading.selections.measure(body["measure"], selection, "#{place}.measure")
-          found && { measure: found }
-        end
-        private_class_method :read_measure
 
         # @return [Selection]
         attr_reader :selection
@@ -80,12 +66,6 @@ module Estrel
         def evidence(evaluator) = measure ? DidEvidence.measured(self, evaluator) : DidEvidence.counted(self, evaluator)
 
         def costly? = count&.unit == "visits"
-
-        # @param names [Names]
-        # @return [Catalogue::Field, nil] whose values the measure gives; a number of values has no unit
-        def measured_field(names)
-          names.property_field(measure.property, selection.events) unless measure.kind == "distinct"
-        end
 
         private
 
@@ -138,14 +118,8 @@ module Estrel
         end
 
         def measured_parts(words)
-          about = if Measure::VALUES.include?(measure.kind) then words.property(selection, measure.property)
-                  else { property: measure.property, type: "number" }
-                  end
           [words.plain("who"), *words.selected(selection, "did"), words.window(window, "did"), words.plain("and whose"),
-           words.part(Wording::MEASURES.fetch(measure.kind), "what", "count", "did"),
-           words.part(words.names.property(measure.property, selection.events), "what", "count", "did",
-                      raw: measure.property),
-           *words.comparison(measure.comparison, "what", "did.measure", about, field: measured_field(words.names))]
+           *words.measured(measure, selection, "did")]
         end
       end
     end

@@ -3,63 +3,64 @@
 module Estrel
   module Audience
     class Condition
-      # *within one visit*: something of every selection happened inside one and the same visit. Frozen.
+      # *within one visit*: everything listed happened inside one and the same visit, as often or as much as is asked of
+      # each. Frozen.
       class SameVisit < Condition
         def self.schema(_kind)
-          selections = Schema.list("maxItems" => 20, "items" => Schema.reference("Selection"))
-          Schema.object({ "all" => selections, "window" => Schema.reference("Window") }, required: %w[all])
+          deeds = Schema.list("maxItems" => 20, "items" => Schema.reference("Deed"))
+          Schema.object({ "all" => deeds, "window" => Schema.reference("Window") }, required: %w[all])
         end
 
         def self.read(body, place, reading, _kind)
-          selections = body["all"].each_with_index.map do |row, index|
-            reading.selections.read(row, "#{place}.all[#{index}]")
-          end
+          deeds = body["all"].each_with_index.map { |row, index| Deed.read(row, "#{place}.all[#{index}]", reading) }
           window = reading.fields.window(body["window"], "#{place}.window")
-          new(selections, window) if window && selections.all?
+          return unless window && deeds.all?
+          return new(deeds, window) unless deeds.all?(&:nothing_fits?)
+
+          reading.fault("#{place}.all", "say what happened in the visit, besides what did not")
         end
 
-        # @return [Array<Selection>]
-        attr_reader :selections
-        # @return [Window]
+        # @return [Array<Deed>]
+        attr_reader :deeds
+        # @return [Window] of what was done
         attr_reader :window
 
-        def initialize(selections, window)
-          @selections = selections.freeze
+        def initialize(deeds, window)
+          @deeds = deeds.freeze
           @window = window
           freeze
         end
 
-        # Repeats of a visit are dropped by looking at the row before; one that all selections have then stands as often
-        # as there are selections.
+        # A visit that all deeds are done in stands as often as there are deeds.
         #
         # @param evaluator [Evaluator]
         # @return [Polars::Series] booleans over the ledger's profiles
         def mask(evaluator)
-          number = evaluator.timeline.visit_number
-          found = selections.map do |selection|
-            rows = visited(evaluator, selection).lazy.select([Polars.col("profile_id"), *number])
-            rows.filter(same(number, 1).is_not)
-          end
-          all = found.one? ? found.first : Polars.concat(found).sort(number.map { |column| column.meta.output_name })
-          evaluator.membership(all.filter(same(number, selections.size - 1)).collect["profile_id"])
+          without, with = deeds.partition(&:nothing_fits?)
+          number = evaluator.timeline.visit_number.map { |column| column.meta.output_name }
+          found = with.map { |deed| deed.visits(evaluator, window) }
+          all = found.one? ? found.first : Polars.concat(found).sort(number)
+          all = all.filter(Visits.same(number, with.size - 1)) if with.size > 1
+          all = without.reduce(all) { |left, deed| left.join(deed.visits(evaluator, window), on: number, how: "anti") }
+          evaluator.membership(all.collect["profile_id"])
         end
 
         # @return [Hash] plain JSON
-        def to_h = { "visit" => { "all" => selections.map(&:to_h), "window" => window.to_h } }
+        def to_h = { "visit" => { "all" => deeds.map(&:to_h), "window" => window.to_h } }
 
         def parts(words)
-          events = selections.each_with_index.flat_map do |selection, index|
-            [words.plain("and"), *words.beside(selection, "visit.all[#{index}]")]
+          done = deeds.each_with_index.flat_map do |deed, index|
+            [words.plain("and"), *deed.parts(words, "visit.all[#{index}]")]
           end
-          [words.plain("who"), *events.drop(1), words.part("within one visit", "when", "visit", "visit"),
+          [words.plain("who"), *done.drop(1), words.part("within one visit", "when", "visit", "visit"),
            words.window(window, "visit")]
         end
 
         def evidence(evaluator)
-          start, best = visits(evaluator).max_by { |visit, found| [found.size, visit] }
+          start, best = visits(evaluator).max_by { |visit, fitting| [fitting, visit] }
           return { found: "nothing of it", nearness: 0.0 } unless start
 
-          { found: "#{best.size} of #{selections.size} in the best visit", nearness: best.size.fdiv(selections.size),
+          { found: "#{best} of #{deeds.size} in the best visit", nearness: best.fdiv(deeds.size),
             facts: [{ what: "a visit began", at: start }] }
         end
 
@@ -67,26 +68,12 @@ module Estrel
 
         private
 
-        # What was selected and belongs to a visit.
-        def visited(evaluator, selection)
-          rows = selection.rows(evaluator, window, beside: %w[visit_start])
-          rows.filter(Polars.col("visit_start").is_not_null)
-        end
-
-        # Whether a row is of the same visit as one of the rows before.
-        def same(number, rows)
-          number.map { |column| Polars.col(column.meta.output_name) }
-                .map { |column| column.eq_missing(column.shift(rows)) }.reduce(:&)
-        end
-
-        # By the start of each visit, the positions of what was done in it.
+        # By the start of each visit in which something was done, how many of the deeds fit.
         def visits(evaluator)
-          found = Hash.new { |hash, start| hash[start] = [] }
-          selections.each_with_index do |selection, index|
-            rows = visited(evaluator, selection)
-            rows["visit_start"].unique.to_a.each { |start| found[start] << index }
+          starts = deeds.map { |deed| deed.visits(evaluator, window).collect["visit_start"].to_a }
+          starts.flatten.uniq.to_h do |start|
+            [start, deeds.zip(starts).count { |deed, found| found.include?(start) != deed.nothing_fits? }]
           end
-          found
         end
       end
     end

@@ -4,7 +4,8 @@ module Estrel
   module Audience
     class Condition
       # *visited*: how many visits somebody has paid, of all or only of those of some length, with so many events, at
-      # some place in the order of a person's visits, that began with something, or in which something was done. A visit
+      # some place in the order of a person's visits, that began or ended with something, or in which something was
+      # done as often or as much as is asked. A visit
       # lies in the window where it begins there; how long it lasted and what was done in it is known up to the as-of
       # date. Frozen.
       class Visited < Condition
@@ -13,29 +14,32 @@ module Estrel
         RANGES = { "length" => %w[at_least below], "events" => %w[at_least at_most],
                    "number" => %w[at_least at_most] }.freeze
         COMPARED = { "at_least" => :>=, "at_most" => :<=, "below" => :< }.freeze
-        private_constant :SECOND, :RANGES, :COMPARED
+        # The events at either end of a visit.
+        OUTER = { "began" => :first, "ended" => :last }.freeze
+        private_constant :SECOND, :RANGES, :COMPARED, :OUTER
 
         def self.schema(_kind)
           ranges = RANGES.to_h do |name, ends|
             [name, Schema.object(ends.to_h { |key| [key, Schema.whole(0..1_000_000)] }, "minProperties" => 1)]
           end
-          doing = Schema.list("maxItems" => 20, "items" => Schema.reference("Selection"))
-          Schema.object({ "count" => Schema.reference("Count"), **ranges, "doing" => doing,
-                          "began" => Schema.reference("Selection"), "window" => Schema.reference("Window") })
+          doing = Schema.list("maxItems" => 20, "items" => Schema.reference("Deed"))
+          outer = OUTER.keys.to_h { |name| [name, Schema.reference("Selection")] }
+          Schema.object({ "count" => Schema.reference("Count"), **ranges, "doing" => doing, **outer,
+                          "window" => Schema.reference("Window") })
         end
 
         def self.read(body, place, reading, _kind)
           count = reading.fields.count(body["count"], "#{place}.count")
           window = reading.fields.window(body["window"], "#{place}.window")
           doing = (body["doing"] || []).each_with_index.map do |row, index|
-            reading.selections.read(row, "#{place}.doing[#{index}]")
+            Deed.read(row, "#{place}.doing[#{index}]", reading)
           end
-          began = body["began"] && reading.selections.read(body["began"], "#{place}.began")
+          outer = body.slice(*OUTER.keys).to_h { |name, row| [name, reading.selections.read(row, "#{place}.#{name}")] }
           ranges = RANGES.keys.to_h { |name| [name, range(body[name], "#{place}.#{name}", reading)] }
-          return unless count && window && doing.all? && ranges.values.none?(:fault) && !body["began"] == !began
+          return unless count && window && doing.all? && ranges.values.none?(:fault) && outer.values.all?
           return reading.fault("#{place}.count.of", "visits are counted here, nothing else") if body.dig("count", "of")
 
-          new(count: count, ranges: ranges.compact, doing: doing, began: began, window: window)
+          new(count: count, ranges: ranges.compact, doing: doing, outer: outer, window: window)
         end
 
         def self.range(json, place, reading)
@@ -54,18 +58,19 @@ module Estrel
         # @return [Hash{String => Hash{String => Integer}}] `length` in seconds, `events`, `number`: `at_least`,
         #   `at_most` or `below`
         attr_reader :ranges
-        # @return [Array<Selection>] all of which were done in the visit
+        # @return [Array<Deed>] all of which were done in the visit
         attr_reader :doing
-        # @return [Selection, nil] what the first event of the visit was; of several at one instant, the first one
-        attr_reader :began
+        # @return [Hash{String => Selection}] what the first event of the visit was (`began`), and the last one
+        #   (`ended`); of several at one instant the first or last one
+        attr_reader :outer
         # @return [Window]
         attr_reader :window
 
-        def initialize(count:, ranges:, doing:, began:, window:)
+        def initialize(count:, ranges:, doing:, outer:, window:)
           @count = count
           @ranges = ranges.freeze
           @doing = doing.freeze
-          @began = began
+          @outer = outer.freeze
           @window = window
           freeze
         end
@@ -83,17 +88,20 @@ module Estrel
         # @return [Hash] plain JSON
         def to_h
           { "visited" => { "count" => count.to_h, **ranges, "doing" => doing.any? ? doing.map(&:to_h) : nil,
-                           "began" => began&.to_h, "window" => window.to_h }.compact }
+                           **outer.transform_values(&:to_h), "window" => window.to_h }.compact }
         end
 
         def parts(words)
           told = [words.plain(count.none? ? "who did not pay" : "who paid"),
                   words.part(count.none? ? "any visit" : VisitWording.number(count), "what", "visited", "visited")]
           told << words.part(VisitWording.ranges(ranges), "what", "visited", "visited") unless ranges.empty?
-          told += [words.plain("that began when they"), *words.beside(began, "visited.began")] if began
-          told << words.plain("#{"and " if began}in which they") if doing.any?
+          outer.each_with_index do |(name, selection), index|
+            told += [words.plain("#{index.zero? ? "that" : "and"} #{name} when they"),
+                     *words.beside(selection, "visited.#{name}")]
+          end
+          told << words.plain("#{"and " if outer.any?}in which they") if doing.any?
           did = doing.each_with_index.flat_map do |one, index|
-            [words.plain("and"), *words.beside(one, "visited.doing[#{index}]")]
+            [words.plain("and"), *one.parts(words, "visited.doing[#{index}]")]
           end
           [*told, *did.drop(1), words.window(window, "visited")]
         end
@@ -101,7 +109,7 @@ module Estrel
         def evidence(evaluator)
           found = visits(evaluator)
           facts = found.tail(Facts::MOST).rows(named: true).reverse.map { |row| { what: told(row), at: row["occurred_at"] } }
-          such = ranges.empty? && doing.empty? && began.nil? ? "visit" : "such visit"
+          such = ranges.empty? && doing.empty? && outer.empty? ? "visit" : "such visit"
           said = "paid #{English.counted(found.height, such)} #{Wording.window(window)}"
           { found: said, asked: count.none? ? "none" : VisitWording.number(count),
             nearness: nearness_of(found.height), facts: facts, more: [found.height - Facts::MOST, 0].max }
@@ -113,10 +121,10 @@ module Estrel
 
         # Those that fit, whoever paid them.
         def visits(evaluator)
-          found = Visits.listed(rows(evaluator))
+          found = Visits.listed(rows(evaluator), ends: outer.key?("ended"))
           found = numbered(found) if ranges.key?("number")
-          found = doing.reduce(found) { |left, selection| having(left, selection, evaluator) }
-          found = beginning(found, evaluator) if began
+          found = doing.reduce(found) { |left, deed| having(left, deed, evaluator) }
+          found = outer.reduce(found) { |left, (name, selection)| with_outer(left, name, selection, evaluator) }
           found = found.join(evaluator.first_seen, on: "profile_id", how: "inner") if window.relative?
           found.filter([window.expression(evaluator.as_of, evaluator.calendar), *expressions].reduce(:&))
         end
@@ -137,20 +145,21 @@ module Estrel
           visits.with_columns([(Polars.col("row") - first + 1).alias("number")])
         end
 
-        def having(visits, selection, evaluator)
-          rows = selection.rows(evaluator, Window.new, beside: %w[visit_start])
-          starts = rows.select([Polars.col("profile_id"), Polars.col("visit_start").alias("occurred_at")]).unique
-          visits.join(starts, on: %w[profile_id occurred_at], how: "semi")
+        def having(visits, deed, evaluator)
+          told = deed.visits(evaluator, Window.new).select(Deed::KEY).collect.rename({ "visit_start" => "occurred_at" })
+          visits.join(told, on: told.columns, how: deed.nothing_fits? ? "anti" : "semi")
         end
 
-        def beginning(visits, evaluator)
+        def with_outer(visits, name, selection, evaluator)
           first = window.first_day(evaluator.as_of)
-          frames = began.types(evaluator.catalogue).map do |type|
-            where = began.where
-            Visits.beginnings(evaluator.ledger, type, first, properties: where.properties, beside: where.beside)
+          where = selection.where
+          wanted = { properties: where.properties, beside: where.beside, keep: OUTER.fetch(name) }
+          frames = selection.types(evaluator.catalogue).map do |type|
+            Visits.outermost(evaluator.ledger, type, first, **wanted)
                   .filter(where.expression(type, evaluator.calendar)).select(Visits::KEY)
           end
-          visits.join(Polars.concat(frames), on: Visits::KEY, how: "semi")
+          key = name == "began" ? Visits::KEY : Visits::LAST_KEY
+          visits.join(Polars.concat(frames), left_on: key, right_on: Visits::KEY, how: "semi")
         end
 
         def expressions
