@@ -4,14 +4,17 @@
 class AskedAnalyses
   # What a workspace has stored, from a seed.
   class Stored < Estrel::Analyses::Stored
-    def initialize(definitions, rules, run)
+    def initialize(reader, definitions, rules, run)
       super()
+      @reader = reader
       @definitions = definitions
       @rules = rules
       @run = run
     end
 
     def audience(id) = @definitions.key?(id) ? NamedAudience.new(id: id, name: "Audience #{id}", definition: @definitions[id]) : super
+
+    def definition(json, _catalogue) = @reader.call(json)
 
     def rules(_json) = @rules
 
@@ -31,7 +34,7 @@ class AskedAnalyses
     @as_of = [random.date, random.date, random.date].max
     @from = [random.date, @as_of - 1].min
     definitions = [1, 2].to_h { |id| [id, parse(random.definition(1, RandomPopulation::CONDITIONS - ["audience"]))] }
-    @stored = Stored.new(definitions, random.rule_set, run(Random.new(seed)))
+    @stored = Stored.new(method(:definition), definitions, random.rule_set, run(Random.new(seed)))
   end
 
   def catalogue = ledger.catalogue

@@ -38,6 +38,7 @@ describe("the analyses", () => {
         within: { days: 7 },
         depth: 1,
         among: null,
+        who: null,
       },
       ...{ name: "paid", times: 100, people: 40, ended: 100, other: null, did: did("pass_bought") },
       ...{ ids: [], names: [], branches: [] },

@@ -4,7 +4,8 @@ module Estrel
   module Analyses
     # How many people go through steps one after the other, and after which of them they stop: each step later than the
     # one before, all within some time from the first, in one visit, or ever. A step is what an audience's *order* means
-    # by it, so whoever got to a step, or stopped there, can be said by a condition. Counts add up over the parts.
+    # by it, so whoever got to a step, or stopped there, can be said by a condition. A step that may be skipped is a way
+    # round between the steps before and after it: it keeps nobody from going on. Counts add up over the parts.
     class Funnel < Analysis
       include OfEvents
 
@@ -13,6 +14,8 @@ module Estrel
       MOST_LINES = 8
       # Days looked at unless others are asked for.
       DAYS = 90
+      # Where the second and later bars of waiting times begin, in seconds.
+      WAITS = [60, 600, 3_600, 21_600, 86_400, 259_200, 604_800, 1_209_600, 2_592_000].freeze
 
       def partial(part, found)
         counting = Counting.new(self, part)
@@ -42,13 +45,27 @@ module Estrel
       # @return [Boolean] whether all steps lie in one visit
       def same_visit? = question["same_visit"] == true
 
-      # @param count [Integer] of steps, from the first on
-      # @return [Hash] the condition, as JSON, of whoever got so far
-      def order(count)
-        window = { "window" => { "from" => from.iso8601, "to" => workspace.as_of.iso8601 } }
-        return { "did" => { **selections.first.to_h, "count" => { "at_least" => 1 }, **window } } if count == 1
+      # @return [Array<Integer>] numbers of the steps that may not be skipped
+      def needed = @needed ||= (0...size).reject { |at| question["steps"][at]["optional"] }
 
-        steps = selections.first(count).each_with_index.map { |selection, at| { **selection.to_h, **link(at) } }
+      # @return [Array<Integer>] numbers of those that may
+      def optional = (0...size).to_a - needed
+
+      # @param at [Integer] number of a step
+      # @return [Array<Integer>] the steps that lead there, itself included
+      def way(at) = [*needed.take_while { |one| one < at }, at]
+
+      # @param at [Integer] number of a step
+      # @return [Integer, nil] number of the next step that may not be skipped
+      def after(at) = needed.find { |one| one > at }
+
+      # @param way [Array<Integer>] numbers of steps
+      # @return [Hash] the condition, as JSON, of whoever went through these
+      def order(way)
+        window = { "window" => { "from" => from.iso8601, "to" => workspace.as_of.iso8601 } }
+        return { "did" => { **selections.first.to_h, "count" => { "at_least" => 1 }, **window } } if way.one?
+
+        steps = way.map { |at| { **selections[at].to_h, **link(at) } }
         { "order" => { "steps" => steps, **window, **question.slice("within").compact } }
       end
 
@@ -94,6 +111,10 @@ module Estrel
         raise Invalid.at("counted", "visits can be counted where all steps lie in one visit") if visits? && !same_visit?
 
         question["steps"].each_index { |at| passed_over(at) }
+        unless ([0, size - 1] - needed).empty?
+          raise Invalid.at("steps", "the first and the last step cannot be skipped")
+        end
+
         check_lines("groups")
       end
 
@@ -115,7 +136,7 @@ module Estrel
       def picture(lines)
         { from: from, to: workspace.as_of, within: question["within"], same_visit: same_visit?,
           counted: visits? ? "visits" : "people", steps: Array.new(size) { |at| words(at) },
-          periods: steps&.periods(workspace.today), rows: lines.map(&:to_h) }
+          optional: optional, waits: WAITS, periods: steps&.periods(workspace.today), rows: lines.map(&:to_h) }
       end
 
       def caveats

@@ -46,6 +46,16 @@ module Estrel
       # @return [Integer, nil] microseconds from one to the next at most; nil where the visit says how long
       def within = question["within"] && Audience::Link.micros(question["within"])
 
+      # @return [Audience::Definition, nil] of those whose events alone are looked at; nil for everybody
+      # @raise [Invalid]
+      def who
+        return unless question["who"]
+
+        @who ||= workspace.stored.definition(question["who"], workspace.catalogue)
+      rescue Audience::Invalid => e
+        raise Invalid, (e.errors.map { |error| { **error, place: "who" } })
+      end
+
       # @return [Integer]
       def depth = question["depth"] || DEPTH
 
@@ -62,12 +72,12 @@ module Estrel
         link = { "next" => true, **soon, **(among ? { "among" => among.map(&:name) } : {}) }
         others = events.map { |name| { "event" => name } }
         steps = before? ? [*others.reverse, selection.to_h] : [selection.to_h, *others]
-        { "order" => { "steps" => [steps.first, *steps.drop(1).map { |step| { **step, **link } }], **window } }
+        theirs({ "order" => { "steps" => [steps.first, *steps.drop(1).map { |step| { **step, **link } }], **window } })
       end
 
       # @return [Hash] the condition, as JSON, of whoever did what it begins with
       def did_first
-        { "did" => { **selection.to_h, "count" => { "at_least" => 1 }, **window } }
+        theirs({ "did" => { **selection.to_h, "count" => { "at_least" => 1 }, **window } })
       end
 
       # @return [String] what the event is called
@@ -78,6 +88,10 @@ module Estrel
 
       private
 
+      def who_said = who && Audience::Sentence.new(who, workspace.catalogue).to_s
+
+      def theirs(condition) = who ? { "all" => [who.to_h, condition] } : condition
+
       def window = { "window" => { "from" => from.iso8601, "to" => to.iso8601 } }
 
       def rests_on
@@ -85,7 +99,7 @@ module Estrel
 
         selection
         among
-        [*super, from, to]
+        [*super, from, to, who&.root&.key]
       end
 
       def finding(tree)
@@ -119,7 +133,8 @@ module Estrel
 
       def picture(tree)
         { from: from, to: to, direction: before? ? "before" : "after", within: question["within"], depth: depth,
-          among: among&.map(&:name), name: name, times: tree.times, people: tree.people, ended: tree.ended,
+          who: who_said, among: among&.map(&:name), name: name,
+          times: tree.times, people: tree.people, ended: tree.ended,
           other: tree.other, did: did_first, ids: audiences.map(&:id), names: audiences.map(&:name),
           branches: tree.branches.map(&:to_h) }
       end

@@ -15,6 +15,12 @@ module Estrel
       # @raise [Invalid]
       def audience(id) = missing("audiences", "no audience has the number #{id}")
 
+      # @param json [Hash] a definition as it is written, which may name what is stored
+      # @param catalogue [Catalogue]
+      # @return [Audience::Definition]
+      # @raise [Audience::Invalid]
+      def definition(json, catalogue) = Audience::Definition.parse(json, catalogue: catalogue)
+
       # @param json [Hash] see {Lifecycle::RuleSet#to_h}
       # @return [Lifecycle::RuleSet]
       # @raise [Invalid]

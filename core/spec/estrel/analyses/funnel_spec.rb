@@ -4,11 +4,14 @@
 RSpec.describe Estrel::Analyses::Funnel do
   seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(10) { Random.rand(1 << 32) }
 
+  # The steps that lead to one, itself included.
+  def way(question, at) = [*question["steps"].first(at).reject { |step| step["optional"] }, question["steps"][at]]
+
   # All chains of a person, each as the instants of its steps and the visit of the first.
-  def chains(reference, person, question, as_of, from, to)
-    first, *rest = question["steps"]
+  def chains(reference, person, question, as_of, days, steps = question["steps"].reject { |step| step["optional"] })
+    first, *rest = steps
     selected = ->(step) { reference.send(:selected, step, person, as_of, { "from" => question["from"] }) }
-    begun = selected.call(first).select { |row| reference.day(row[:at]).between?(from, to) }.zip
+    begun = selected.call(first).select { |row| days.cover?(reference.day(row[:at])) }.zip
     rest.reduce([begun]) do |levels, step|
       levels << levels.last.flat_map { |chain| selected.call(step).select { |row| goes_on?(reference, person, question, step, chain, row) }.map { |row| [*chain, row] } }
     end
@@ -47,27 +50,32 @@ RSpec.describe Estrel::Analyses::Funnel do
         rides = { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }
         others = [{ "event" => "pass_bought" }, { "any_event" => true }, { "event" => "ride_ended", "without" => %w[pass_bought message_opened] }, { "events" => %w[message_opened ride_ended] }]
         visit = random.rand < 0.3 ? { "same_visit" => true, "counted" => %w[people visits].sample(random: random) } : {}
-        question = { "steps" => [rides, *Array.new(1 + random.rand(3)) { others.sample(random: random) }], "from" => (one.as_of - random.rand(60)).iso8601,
+        between = Array.new(random.rand(3)) { { **others.sample(random: random), **(random.rand < 0.4 ? { "optional" => true } : {}) } }
+        question = { "steps" => [rides, *between, others.sample(random: random)], "from" => (one.as_of - random.rand(60)).iso8601,
                      "within" => [nil, { "days" => 9 }, { "hours" => 30 }].sample(random: random), "over_time" => random.rand < 0.5, "step" => "week", **visit,
                      **[{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random) }.compact
         answer = described_class.ask(question, one.workspace(parts: 3)).over
         reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
         people = population.people.values.select { |person| reference.exists?(person, one.as_of) }
         from = Date.iso8601(question["from"])
-        told = people.to_h { |person| [person, chains(reference, person, question, one.as_of, from, one.as_of)] }
+        told = people.to_h { |person| [person, chains(reference, person, question, one.as_of, from..one.as_of)] }
         answer.picture[:rows].each do |row|
           theirs = told.select { |person, _| reference.fits?(row[:group][:people_in], person, one.as_of) }
-          expected = Array.new(question["steps"].size) { |at| theirs.sum { |person, levels| units(reference, person, levels[at], question["counted"]) } }
+          ended = ->(steps, days = from..one.as_of) { theirs.sum { |person, _| units(reference, person, chains(reference, person, question, one.as_of, days, steps).last, question["counted"]) } }
+          expected = Array.new(question["steps"].size) { |at| ended.call(way(question, at)) }
           expect(row[:steps].map { |step| step[:people] }).to eq(expected), question.to_s
+          went_on = question["steps"].each_with_index.map { |step, at| step["optional"] ? ended.call([*way(question, at), question["steps"].drop(at + 1).find { |later| !later["optional"] }]) : nil }
+          expect(row[:steps].map { |step| step[:went_on] }).to eq(went_on), question.to_s
           all = theirs.values.map { |levels| waits(levels) }
-          row[:steps].each_index.drop(1).each do |at|
-            own = all.filter_map { |times| times[at - 1] }
+          needed = question["steps"].each_index.reject { |at| question["steps"][at]["optional"] }
+          needed.each_with_index.drop(1).each do |at, number|
+            own = all.filter_map { |times| times[number - 1] }
+            edges = [0, *described_class::WAITS, Float::INFINITY].each_cons(2).map { |low, high| own.count { |wait| wait >= low && wait < high } }
+            expect(row[:steps][at][:spread] || edges.map { 0 }).to eq(edges), "#{question} #{at}"
             expect(row[:steps][at][:wait]&.fetch(:upper)).to own.empty? ? be_nil : be_within(1e-6).of(quantile(own, 0.75)), "#{question} #{at}"
           end
           answer.picture[:periods]&.each_with_index do |period, index|
-            counts = Array.new(expected.size) do |at|
-              theirs.sum { |person, _| units(reference, person, chains(reference, person, question, one.as_of, [period[:from], from].max, period[:to])[at], question["counted"]) }
-            end
+            counts = Array.new(expected.size) { |at| ended.call(way(question, at), [period[:from], from].max..period[:to]) }
             expect(row[:over][index]).to eq(counts), "#{question} #{period}"
           end
         end
@@ -99,6 +107,16 @@ RSpec.describe Estrel::Analyses::Funnel do
     expect(people(asked([[["plan", 0], ["ride", 20], ["pay", 45]], [["plan", 0], ["ride", 31], ["pay", 32]]], { "same_visit" => true }))).to eq([2, 1, 1])
   end
 
+  it "lets nobody be kept from going on by a step that may be skipped, and says who went on from it" do
+    steps = [{ "event" => "plan" }, { "event" => "letter", "optional" => true }, { "event" => "ride" }, { "event" => "pay" }]
+    answer = asked([[["plan", 0], ["letter", 1], ["ride", 2], ["pay", 3]], [["plan", 0], ["ride", 2]], [["plan", 0], ["ride", 2], ["letter", 3], ["pay", 5]], [["plan", 0], ["letter", 1]]], { "steps" => steps })
+    expect(people(answer)).to eq([4, 3, 3, 2])
+    expect(answer.picture[:rows][0][:steps].map { |step| step.values_at(:lost, :went_on) }).to eq([[1, nil], [nil, 1], [1, nil], [nil, nil]])
+    expect(answer.tables[0].rows[1].values[0]).to eq("had “letter” events (may be skipped)")
+    expect(answer.tables[0].rows[0].cells["lost_0"]["all"][1]["not"]["order"]["steps"].map { |step| step["event"] }).to eq(%w[plan ride])
+    expect(answer.tables[1].rows.to_h { |row| [row.values[0], row.values.drop(1)] }).to include("less than 1 min" => [0, 0], "1 min to 10 min" => [3, 2], "1 day to 3 days" => [0, 0])
+  end
+
   it "says where most are lost, how soon others go on, and opens those who stopped" do
     rows = Array.new(90) { |number| [["plan", 0], *([["ride", 10]] if number < 60), *([["pay", 40]] if number < 45)] }
     answer = asked(rows)
@@ -119,7 +137,7 @@ RSpec.describe Estrel::Analyses::Funnel do
   it "refuses what cannot be told, and says why" do
     steps = [{ "event" => "plan" }, { "event" => "ride" }]
     { { "from" => "2026-04-02" } => /after the as-of date/, { "counted" => "visits" } => /all steps lie in one visit/, { "steps" => [{ "event" => "plan", "without" => ["ride"] }, *steps] } => /before the first step/,
-      { "steps" => [*steps, { "event" => "walk" }] } => /walk/, { "over_time" => true, "step" => "day", "from" => "2025-12-01" } => /121 days; look at longer steps/ }.each do |question, message|
+      { "steps" => [*steps, { "event" => "walk" }] } => /walk/, { "steps" => [*steps, { "event" => "pay", "optional" => true }] } => /the last step cannot be skipped/, { "over_time" => true, "step" => "day", "from" => "2025-12-01" } => /121 days; look at longer steps/ }.each do |question, message|
       expect { asked([[["plan", 0]]], question) }.to raise_error(Estrel::Analyses::Invalid, message)
     end
   end

@@ -51,10 +51,12 @@ RSpec.describe Estrel::Analyses::NextEvents do
         selection = [{ "event" => "ride_ended" }, { "any_event" => true }, { "event" => "pass_bought", "where" => [{ "property" => "price", "compare" => "at_least", "value" => 1 }] }].sample(random: random)
         question = { "from" => from.iso8601, "event" => selection, "depth" => 1 + random.rand(3), "direction" => %w[after before].sample(random: random),
                      "within" => [nil, { "days" => 4 }, { "hours" => 30 }].sample(random: random), "among" => [nil, ["pass_bought"], %w[message_opened ride_ended]].sample(random: random) }
+        question["who"] = [nil, { "audience" => { "id" => 1 } }, { "lifecycle" => { "is" => %w[active churned] } }].sample(random: random)
         stub_const("Estrel::Analyses::NextEvents::TOP", 50)
         picture = described_class.ask(question.compact, one.workspace(parts: 3)).over.picture
-        reference = Reference.new(population, one.rules)
-        ways = population.people.values.map do |person|
+        reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
+        theirs = population.people.values.select { |person| question["who"].nil? || (reference.exists?(person, one.as_of) && reference.fits?(question["who"], person, one.as_of)) }
+        ways = theirs.map do |person|
           window = { "from" => from.iso8601, "to" => one.as_of.iso8601 }
           anchors = reference.send(:selected, selection, person, one.as_of, window)
           # What belongs to no visit is in none together with others.
@@ -97,6 +99,7 @@ RSpec.describe Estrel::Analyses::NextEvents do
     expect(asked([["plan", 0], ["ride", 5]]).finding)
       .to eq("People had “plan” events 1 time. Right after it, most often “ride”: 100% of the times, by 1 person, 5 min later in the median; 0% of the times nothing more followed in the same visit.")
     expect { asked([["plan", 0]], "from" => "2026-04-02") }.to raise_error(Estrel::Analyses::Invalid, /after the as-of date/)
+    expect { asked([["plan", 0]], "who" => { "did" => { "event" => "walk" } }) }.to raise_error(Estrel::Analyses::Invalid, /walk/)
   end
 
   it "passes over what is not looked at" do

@@ -21,6 +21,8 @@ module EstrelServer
         NamedAudience.new(id: id, name: row.name, definition: Asking.definition(row.current.definition, @catalogue))
       end
 
+      def definition(json, catalogue) = Asking.definition(json, catalogue)
+
       def rules(json)
         Asking.rule_set(json, @catalogue, of: @record) ||
           raise(Estrel::Analyses::Invalid.at("tried.activity", "choose at least one event type that counts"))

@@ -17,7 +17,8 @@
   import { put, selectionText } from "../codec";
   import { asksSomething } from "../series";
   import Path from "./Path.svelte";
-  import { bare, FORMS, read, stepsText, type Picture, type Step } from "./question";
+  import { bare, FORMS, needed, read, settled, stepsText, type Picture, type Step } from "./question";
+  import { barsOf, linksOf } from "./waits";
   import Steps from "./Steps.svelte";
 
   /** How many people go through steps one after the other, and where they stop. */
@@ -37,7 +38,19 @@
   });
   const limit = $derived(asked.visit ?? (asked.within ? "within" : ""));
 
-  const ask = (steps: Step[]) => put(stepsText(steps));
+  const ask = (steps: Step[]) => put(stepsText(settled(steps)));
+  const TITLES = {
+    steps: "Step by step",
+    waits: "How long it took from step to step",
+    time: "Who got to the end, by when they began",
+  };
+  const FORM_NAMES = { steps: "the steps", waits: "waiting times", time: "over time" };
+  /** How soon something else was done by those who stopped, by what each is called. */
+  const SOON = { "next hour": "1 hours", "the same visit": null, "next day": "1 days" };
+
+  /** A copy of the question with a step changed. */
+  const changed = (at: number, more: Partial<Step>) =>
+    ask(asked.steps.map((one, index) => (index === at ? { ...one, ...more } : one)));
 
   function setLimit(how: string) {
     put({
@@ -47,7 +60,7 @@
   }
 
   /** The condition of whoever got to a step, or stopped there, which the table carries. */
-  function condition(answer: Answer<"funnel">, at: number, what: "people" | "lost", line = 0) {
+  function condition(answer: Answer<"funnel">, at: number, what: "people" | "lost" | "on", line = 0) {
     return answer.tables[0]?.rows[at]?.cells[`${what}_${line}`] ?? null;
   }
 
@@ -56,16 +69,13 @@
     return found && peopleOf([found]);
   }
 
+  const eventOf = (step: Step) => step.event ?? step.events?.[0] ?? "";
+
   const ends = (line: Line) =>
     (line.over ?? []).map((counts) => (counts[0] ? counts.at(-1)! / counts[0] : null));
 </script>
 
-<AnalysisPage
-  asked={funnel}
-  title={asked.drawn === "steps" ? "Step by step" : "Who got to the end, by when they began"}
-  name="funnel"
-  left={asked.left}
->
+<AnalysisPage asked={funnel} title={TITLES[asked.drawn]} name="funnel" left={asked.left}>
   {#snippet question()}
     Of people who <Steps steps={asked.steps} change={ask} />, <PhraseSelect
       label="How soon"
@@ -83,16 +93,27 @@
       split={Boolean(asked.by)}
     />
   {/snippet}
-  {#snippet beside()}
+  {#snippet beside(answer)}
     <span class="flex gap-2" role="group" aria-label="Drawn as">
       {#each FORMS as form (form)}
         <button
           class="small cursor-pointer px-1 {asked.drawn === form ? 'font-semibold' : 'soft underline'}"
           aria-pressed={asked.drawn === form}
-          onclick={() => put({ drawn: form === "steps" ? null : form })}
-          >{form === "steps" ? "the steps" : "over time"}</button
+          onclick={() => put({ drawn: form === "steps" ? null : form })}>{FORM_NAMES[form]}</button
         >
       {/each}
+      {#if asked.drawn === "waits" && answer.picture.rows.length > 1}
+        <select
+          class="small"
+          aria-label="Which wait"
+          value={String(asked.link ?? "")}
+          onchange={(event) => put({ link: event.currentTarget.value })}
+        >
+          {#each linksOf(answer.picture) as at, index (at)}
+            <option value={index ? String(at) : ""}>before step {at + 1}</option>
+          {/each}
+        </select>
+      {/if}
       {#if asked.drawn === "time"}
         <select
           class="small"
@@ -126,9 +147,19 @@
           room={data.rows.length > 1 ? 150 : 60}
           bind:pointed
         />
+      {:else if asked.drawn === "waits"}
+        {@const bars = barsOf(data, asked.link)}
+        <GroupedBars
+          places={bars.places}
+          series={bars.series}
+          label="{TITLES.waits}, as parts of those who took the step"
+          format={percent}
+          height={330}
+        />
       {:else if data.rows.length === 1}
         <Path
           names={data.steps}
+          optional={data.optional}
           line={data.rows[0]!}
           got={(at) => people(answer, at, "people")}
           lost={(at) => people(answer, at, "lost")}
@@ -149,7 +180,23 @@
         />
       {/if}
       <div data-testid="funnel-key">
-        {#if data.rows.length > 1}
+        {#if asked.drawn === "waits"}
+          <ul>
+            {#each barsOf(data, asked.link).series as { name, colour, wait } (name)}
+              <li class="border-b border-(--rule) py-1.5">
+                <div class="flex items-baseline gap-2">
+                  <span class="inline-block h-3 w-3 shrink-0" style="background: {colour}" aria-hidden="true"
+                  ></span>
+                  {name}
+                </div>
+                <p class="small pl-5">
+                  {#if wait}<b>{duration(wait.median)}</b> in the median, half of them {duration(wait.lower)} to
+                    {duration(wait.upper)}{:else}nobody{/if}
+                </p>
+              </li>
+            {/each}
+          </ul>
+        {:else if data.rows.length > 1}
           <ul>
             {#each data.rows as line, index (index)}
               <li class="border-b border-(--rule) py-1.5">
@@ -176,7 +223,9 @@
               <li class="border-b border-(--rule) py-1.5">
                 <p>
                   <b class="tabular-nums">{at + 1}</b>
-                  {data.steps[at]}{#if step.wait}<span class="soft small">
+                  {data.steps[at]}{#if data.optional.includes(at)}<span class="soft small"
+                      >, which may be skipped</span
+                    >{/if}{#if step.wait}<span class="soft small">
                       , after {duration(step.wait.median)} ({duration(step.wait.lower)} to {duration(
                         step.wait.upper,
                       )})</span
@@ -186,30 +235,41 @@
                   <p class="small flex flex-wrap gap-x-3">
                     <a href={peopleOf([stopped])}>{number(step.lost)} stopped</a>
                     <a href={audienceOf([stopped])}>write to them</a>
-                    <a
-                      href={address.to("/analyses/next-events", {
-                        event: selectionText(bare(asked.steps[at]!)),
-                        from: data.from,
-                        within: "1 days",
-                      })}>what comes next</a
-                    >
+                  </p>
+                  <p class="soft small">
+                    what they did instead in {#each Object.entries(SOON) as [words, within], index (words)}{index
+                        ? ", "
+                        : ""}<a
+                        href={address.to("/analyses/next-events", {
+                          event: selectionText(needed(bare(asked.steps[at]!))),
+                          from: data.from,
+                          within,
+                          whom: JSON.stringify(stopped),
+                        })}>{index === 1 ? words : `the ${words}`}</a
+                      >{/each}
                   </p>
                 {/if}
-                {#if at > 0 && !asked.steps[at]?.without}
-                  <button
-                    class="soft small cursor-pointer underline"
-                    onclick={() =>
-                      ask(
-                        asked.steps.map((one, index) =>
-                          index === at
-                            ? {
-                                ...one,
-                                without: [asked.steps[0]!.event ?? asked.steps[0]!.events?.[0] ?? ""],
-                              }
-                            : one,
-                        ),
-                      )}>without something in between</button
-                  >
+                {#if step.went_on !== null}
+                  {@const on = condition(answer, at, "on")}
+                  <p class="small">
+                    <a href={on && peopleOf([on])}>{number(step.went_on)} went on from there</a>
+                  </p>
+                {/if}
+                {#if at > 0}
+                  <p class="soft small flex flex-wrap gap-x-3">
+                    {#if !asked.steps[at]?.without}
+                      <button
+                        class="cursor-pointer underline"
+                        onclick={() => changed(at, { without: [eventOf(asked.steps[0]!)] })}
+                        >without something in between</button
+                      >
+                    {/if}
+                    {#if at < data.steps.length - 1 && !asked.steps[at]?.optional}
+                      <button class="cursor-pointer underline" onclick={() => changed(at, { optional: true })}
+                        >may be skipped</button
+                      >
+                    {/if}
+                  </p>
                 {/if}
               </li>
             {/each}

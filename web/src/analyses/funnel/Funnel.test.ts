@@ -7,7 +7,8 @@ import { answerOf } from "../../testing/answers";
 import { meant } from "../../testing/links";
 import { last, serve } from "../../testing/server";
 import Funnel from "./Funnel.svelte";
-import { moved } from "./question";
+import { moved, settled } from "./question";
+import { barsOf } from "./waits";
 
 const PATH = "/analyses/funnel";
 const got = (count: number) => ({ order: { steps: Array(count).fill({ event: "ride_ended" }) } });
@@ -15,13 +16,23 @@ const lost = (count: number) => ({ all: [got(count), { not: got(count + 1) }] })
 
 function picture(): Schemas["FunnelPicture"] {
   const step = (people: number, more: object) => ({
-    ...{ people, share: people / 100, low: 0.1, high: 0.9, of_previous: null, lost: null, wait: null },
+    ...{
+      people,
+      share: people / 100,
+      low: 0.1,
+      high: 0.9,
+      of_previous: null,
+      lost: null,
+      went_on: null,
+      wait: null,
+    },
+    spread: null,
     ...more,
   });
   const wait = { lower: 60, median: 600, upper: 6000 };
   return {
     ...{ from: "2026-08-03", to: "2026-10-31", within: null, same_visit: false, counted: "people" },
-    ...{ steps: ["planned a trip", "bought a pass"], periods: null },
+    ...{ steps: ["planned a trip", "bought a pass"], optional: [], waits: [60, 86_400], periods: null },
     rows: [
       {
         ...{
@@ -29,7 +40,7 @@ function picture(): Schemas["FunnelPicture"] {
           group: { id: null, kind: "all", value: null, people_in: { all: [] } },
           over: null,
         },
-        steps: [step(100, { lost: 70 }), step(30, { of_previous: 0.3, wait })],
+        steps: [step(100, { lost: 70 }), step(30, { of_previous: 0.3, wait, spread: [3, 24, 3] })],
       },
     ],
   };
@@ -51,9 +62,12 @@ function tables(): Schemas["AnalysisTable"][] {
   ] as Schemas["AnalysisTable"][];
 }
 
-async function shown(query = "?event=trip_planned&then=%5B%7B%22event%22%3A%22pass_bought%22%7D%5D") {
+async function shown(
+  query = "?event=trip_planned&then=%5B%7B%22event%22%3A%22pass_bought%22%7D%5D",
+  data = picture(),
+) {
   address.go(`${PATH}${query}`);
-  serve({ [`POST ${PATH}`]: answerOf("funnel", picture(), { finding: "Most stop.", tables: tables() }) });
+  serve({ [`POST ${PATH}`]: answerOf("funnel", data, { finding: "Most stop.", tables: tables() }) });
   render(Funnel);
   await screen.findByTestId("finding");
   return userEvent.setup();
@@ -73,6 +87,11 @@ describe("a funnel", () => {
     const key = within(screen.getByTestId("funnel-key"));
     expect(meant(key.getByRole("link", { name: "write to them" }))).toEqual([lost(1)]);
     expect(key.getByText(/after 10 min/)).toBeTruthy();
+    const instead = key.getByRole("link", { name: "the next hour" }).getAttribute("href")!;
+    const query = new URLSearchParams(instead.split("?")[1]);
+    expect(Object.fromEntries(query)).toMatchObject({ event: "trip_planned", within: "1 hours" });
+    expect(JSON.parse(query.get("whom")!)).toEqual(lost(1));
+    expect(key.getByRole("link", { name: "the same visit" }).getAttribute("href")).not.toContain("within");
   });
 
   it("adds, moves and leaves out steps by keyboard, all of it in the address", async () => {
@@ -106,9 +125,54 @@ describe("a funnel", () => {
     await waitFor(() => expect(last(PATH).body).toMatchObject({ over_time: true, step: "week" }));
   });
 
-  it("lets go of what must not lie before a step that comes first", () => {
-    const steps = [{ event: "a" }, { event: "b", without: ["c"] }];
-    expect(moved(steps, 1, 0)).toEqual([{ event: "b" }, { event: "a" }]);
-    expect(moved(steps, 1, 2)).toBe(steps);
+  it("lets go of what must not lie before a step that comes first, and of skipping the first and the last one", () => {
+    const steps = [{ event: "a" }, { event: "b", without: ["c"], optional: true }, { event: "d" }];
+    expect(settled(moved(steps, 1, 0))).toEqual([{ event: "b" }, { event: "a" }, { event: "d" }]);
+    expect(settled(moved(steps, 1, 2))[2]).toEqual({ event: "b", without: ["c"] });
+    expect(moved(steps, 1, 3)).toBe(steps);
+  });
+
+  it("lets a step be skipped, and draws it on the way", async () => {
+    const three = [{ event: "pass_bought" }, { event: "ride_ended" }];
+    const data = picture();
+    const line = data.rows[0]!;
+    const further = { ...line, steps: [line.steps[0]!, { ...line.steps[1]!, lost: 5 }, line.steps[1]!] };
+    const user = await shown(`?event=trip_planned&then=${encodeURIComponent(JSON.stringify(three))}`, {
+      ...data,
+      steps: [...data.steps, "ended a ride"],
+      rows: [further],
+    });
+    await user.click(screen.getByRole("button", { name: "may be skipped" }));
+    const steps = [
+      { event: "trip_planned" },
+      { event: "pass_bought", optional: true },
+      { event: "ride_ended" },
+    ];
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ steps }));
+    await user.click(screen.getByRole("button", { name: "Step 2 may not be skipped" }));
+    await waitFor(() => expect(address.get("then")).toBe(JSON.stringify(three)));
+  });
+
+  it("draws how long it took, of one line step by step and of several before one step", async () => {
+    const user = await shown();
+    await user.click(screen.getByRole("button", { name: "waiting times" }));
+    expect(await screen.findByRole("group", { name: /How long it took from step to step/ })).toBeTruthy();
+    const one = barsOf(picture(), null);
+    expect(one.places).toEqual(["< 1 min", "1 min–1 day", "1 day +"]);
+    expect(one.series.map(({ name, values }) => [name, values])).toEqual([
+      ["until they bought a pass", [0.1, 0.8, 0.1]],
+    ]);
+    const data = picture();
+    const line = data.rows[0]!;
+    const none = {
+      ...line,
+      name: "none",
+      steps: line.steps.map((step) => ({ ...step, spread: null, wait: null })),
+    };
+    const two = barsOf({ ...data, rows: [line, none] }, 7);
+    expect(two.series.map(({ name, values }) => [name, values[1]])).toEqual([
+      ["everybody", 0.8],
+      ["none", null],
+    ]);
   });
 });

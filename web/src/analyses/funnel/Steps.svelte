@@ -1,6 +1,6 @@
 <script lang="ts">
   import EventsPhrase from "../EventsPhrase.svelte";
-  import { bare, moved, MOST_STEPS, type Step } from "./question";
+  import { bare, moved, MOST_STEPS, needed, settled, type Step } from "./question";
 
   /**
    * The steps as phrases of a sentence: each can be changed, left out, and moved, by dragging it or by the arrow keys on its
@@ -12,11 +12,12 @@
   let over = $state<number | null>(null);
   let handles = $state<HTMLButtonElement[]>([]);
 
-  const replace = (at: number, step: Step) => change(steps.map((one, index) => (index === at ? step : one)));
+  const put = (next: Step[]) => change(settled(next));
+  const replace = (at: number, step: Step) => put(steps.map((one, index) => (index === at ? step : one)));
 
   function move(from: number, to: number) {
     if (to < 0 || to >= steps.length) return;
-    change(moved(steps, from, to));
+    put(moved(steps, from, to));
     requestAnimationFrame(() => handles[to]?.focus());
   }
 
@@ -59,8 +60,14 @@
       label="Step {at + 1}"
       selection={step}
       done
-      change={(changed) => replace(at, { ...changed, ...(step.without ? { without: step.without } : {}) })}
-    />{#if at > 0}{#if step.without}
+      change={({ event, events, any_event, where }) =>
+        replace(at, { ...step, event, events, any_event, where })}
+    />{#if step.optional}
+      or not<button
+        class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
+        aria-label="Step {at + 1} may not be skipped"
+        onclick={() => replace(at, needed(step))}>×</button
+      >{/if}{#if at > 0}{#if step.without}
         without <EventsPhrase
           label="Not done before step {at + 1}"
           selection={{ events: step.without }}
@@ -74,16 +81,13 @@
         >{/if}{/if}{#if steps.length > 2}<button
         class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
         aria-label="Leave out step {at + 1}"
-        onclick={() =>
-          change(
-            steps.filter((_, index) => index !== at).map((one, index) => (index === 0 ? bare(one) : one)),
-          )}>×</button
+        onclick={() => put(steps.filter((_, index) => index !== at))}>×</button
       >{/if}</span
   >
 {/each}
 {#if steps.length < MOST_STEPS}
   <button
     class="small cursor-pointer font-sans underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
-    onclick={() => change([...steps, { ...bare(steps.at(-1)!) }])}>+ another step</button
+    onclick={() => put([...steps, needed(bare(steps.at(-1)!))])}>+ another step</button
   >
 {/if}

@@ -7,7 +7,7 @@ import { withinOf } from "../WithinPhrases.svelte";
 
 export type Picture = Schemas["FunnelPicture"];
 export type Step = Schemas["FunnelStep"];
-export const FORMS = ["steps", "time"] as const;
+export const FORMS = ["steps", "waits", "time"] as const;
 export const MOST_STEPS = 10;
 const DAYS = 90;
 
@@ -19,7 +19,7 @@ function stepsOf(reader: Reader): Step[] {
   if (!named && !then.length) return [most, second, ...(third ? [third] : [])].map((event) => ({ event }));
   const first = named ?? { event: most };
   const other = first.event === most ? second : most;
-  return [first, ...(then.length ? then : [{ event: other }])].slice(0, MOST_STEPS);
+  return settled([first, ...(then.length ? then : [{ event: other }])].slice(0, MOST_STEPS));
 }
 
 /** What the address has to hold for them. */
@@ -27,13 +27,11 @@ export function stepsText([first, ...then]: Step[]): Record<"event" | "then" | "
   return { event: first ? selectionText(first) : null, then: JSON.stringify(then), also: null };
 }
 
-/** A copy with a step at another place. What must not lie before the first step is let go of. */
+/** A copy with a step at another place. */
 export function moved(steps: Step[], from: number, to: number): Step[] {
   if (to < 0 || to >= steps.length || from === to) return steps;
   const rest = steps.filter((_, index) => index !== from);
-  return [...rest.slice(0, to), steps[from]!, ...rest.slice(to)].map((step, index) =>
-    index === 0 ? bare(step) : step,
-  );
+  return [...rest.slice(0, to), steps[from]!, ...rest.slice(to)];
 }
 
 /** A step without what must not lie before it. */
@@ -41,6 +39,21 @@ export function bare(step: Step): Step {
   const copy = { ...step };
   delete copy.without;
   return copy;
+}
+
+/** A step that may not be skipped. */
+export function needed(step: Step): Step {
+  const copy = { ...step };
+  delete copy.optional;
+  return copy;
+}
+
+/** Nothing lies before the first step, and neither it nor the last one can be skipped. */
+export function settled(steps: Step[]): Step[] {
+  return steps.map((step, index) => {
+    const own = index === 0 || index === steps.length - 1 ? needed(step) : step;
+    return index === 0 ? bare(own) : own;
+  });
 }
 
 /** What the address asks. */
@@ -52,6 +65,7 @@ export function read() {
     visit: reader.oneOf("visit", ["people", "visits"] as const),
     from: reader.date("from") ?? addDays(workspace.asOf, 1 - DAYS),
     drawn: reader.oneOf("drawn", FORMS) ?? "steps",
+    link: reader.whole("link", 1, MOST_STEPS - 1),
     step: reader.oneOf("step", ["day", "month"] as const) ?? ("week" as const),
     by: reader.splits("by"),
     left: reader.left,

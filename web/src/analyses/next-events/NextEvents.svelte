@@ -1,6 +1,7 @@
 <script lang="ts">
   import { comparison, letter } from "../../audiences/comparison.svelte";
   import ComparedNames from "../../audiences/ComparedNames.svelte";
+  import type { Node } from "../../audiences/definition";
   import { Asked } from "../../lib/asked.svelte";
   import { addDays, duration, number, percent } from "../../lib/format";
   import { address } from "../../lib/address.svelte";
@@ -28,14 +29,16 @@
       among: reader.selection("among"),
       depth: reader.whole("depth", 1, MOST_DEPTH) ?? 2,
       from: reader.date("from") ?? addDays(workspace.asOf, 1 - DAYS),
+      who: reader.parsed("whom", (text) => JSON.parse(text) as Node),
       left: reader.left,
     };
   });
   const next = new Asked("next-events", () => {
-    const { event, before, within, among, depth, from } = asked;
+    const { event, before, within, among, depth, from, who } = asked;
     if (!asksSomething([event])) return null;
     return {
       ...{ event, within, depth, from, audiences: comparison.active },
+      ...(who ? { who } : {}),
       among: among?.events ?? (among?.event ? [among.event] : null),
       direction: before ? ("before" as const) : ("after" as const),
     };
@@ -90,7 +93,12 @@
       )}
       choose={(depth) => put({ depth: depth === "2" ? null : depth })}
     /> on, <SincePhrase from={asked.from} />{#if comparison.active.length}, beside
-      <ComparedNames />{/if}
+      <ComparedNames />{/if}{#if asked.who}, only
+      <span class="ink-who">{next.data?.picture.who ?? "some people"}</span><button
+        class="soft mx-0.5 cursor-pointer font-sans hover:text-(--accent)"
+        aria-label="Look at everybody"
+        onclick={() => put({ whom: null })}>×</button
+      >{/if}
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}

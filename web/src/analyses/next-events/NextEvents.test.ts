@@ -31,6 +31,7 @@ async function shown(query = "", compared: { people: number; share: number }[] =
       within: null,
       depth: 2,
       among: null,
+      who: query.includes("whom") ? "People who are new" : null,
     },
     ...{ name: "ended a ride", times: 100, people: 40, ended: 30, other: { types: 3, times: 10 } },
     ...{ did: way("ride_ended"), ids: compared.map(() => 4), names: compared.map(() => "Commuters") },
@@ -62,6 +63,15 @@ describe("next events", () => {
     expect(screen.getByTestId("next-key").textContent!.replace(/\s+/g, " ")).toMatch(
       /pass bought 60% 30 5 min in the median 3 other events 10× nothing more 30%/,
     );
+  });
+
+  it("looks at some people alone where the address says whom, until they are let go of", async () => {
+    const whom = { lifecycle: { is: ["new"] } };
+    const user = await shown(`?event=ride_ended&whom=${encodeURIComponent(JSON.stringify(whom))}`);
+    expect(last(PATH).body).toMatchObject({ who: whom });
+    expect(screen.getByText("People who are new")).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Look at everybody" }));
+    await waitFor(() => expect(last(PATH).body).not.toHaveProperty("who"));
   });
 
   it("looks before, within a time, and further, all of it in the address", async () => {

@@ -51,7 +51,9 @@
     aria-label="Change condition {words}">⋯</Popover.Trigger
   >
   <Popover.Positioner class="z-30">
-    <Popover.Content class="panel flex max-h-(--available-height) flex-col items-stretch gap-1 overflow-y-auto p-2! font-sans text-[15px]">
+    <Popover.Content
+      class="panel flex max-h-(--available-height) flex-col items-stretch gap-1 overflow-y-auto p-2! font-sans text-[15px]"
+    >
       {#each about as path (path)}
         {@render item(`Add a condition on ${which(path)}`, () => addFilter(path))}
       {/each}

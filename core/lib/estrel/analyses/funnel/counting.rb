@@ -14,27 +14,36 @@ module Estrel
         def initialize(analysis, part)
           @analysis = analysis
           @part = part
-          @order = Audience::Definition.parse(analysis.order(analysis.size), catalogue: part.catalogue).root
+          @order = order(analysis.needed)
+          # By the number of each step that may be skipped.
+          @round = analysis.optional.to_h { |at| [at, order([*analysis.way(at), analysis.after(at)])] }
         end
 
         # @return [Hash{String, nil => Integer}] see {EventGroups#counts}
         def values = @analysis.groups.counts(@order.first_step(@part), @part, people: true)
 
         # @return [Hash{Symbol => Object}] for {Sum}: `reached`, how many people or visits got to a step, by group times
-        #   steps plus step; `waits`, a data frame of the microseconds from one step to the next by the same `code` and
-        #   how often each was (`n`); `over`, by period the like of `reached`
+        #   twice the steps plus step, and those who went on from one that may be skipped, by as much plus the number of
+        #   steps; `waits`, a data frame of the microseconds from one step to the next by the same `code` and how often
+        #   each was (`n`); `over`, by period the like of `reached`
         def to_h(labels)
-          found = @order.reached_steps(@part)
-          { reached: reached(found, labels), waits: waits(found, labels), over: (over_time(labels) if @analysis.steps) }
+          first = @order.first_step(@part)
+          found = @order.reached_steps(@part, first)
+          { reached: reached(found, labels), waits: waits(found, labels),
+            over: (over_time(first, labels) if @analysis.steps) }
         end
 
         private
 
+        def order(way) = Audience::Definition.parse(@analysis.order(way), catalogue: @part.catalogue).root
+
         # Groups are those of people.
         def reached(found, labels)
-          each = found.each_with_index.map do |rows, at|
-            grouped(units(rows), labels) { |told| Lifecycle::Tally.of(told, code(at)) }
+          rows = @analysis.needed.zip(found).to_h
+          @round.each do |at, order|
+            rows[at], rows[at + @analysis.size] = order.reached_steps(@part, found.first).last(2)
           end
+          each = rows.map { |at, own| grouped(units(own), labels) { |told| Lifecycle::Tally.of(told, code(at)) } }
           each.reduce { |one, other| Sum.of(one, other) }
         end
 
@@ -50,7 +59,7 @@ module Estrel
           @analysis.groups.of(rows, @part, labels).map(&).reduce { |one, other| Sum.of(one, other) }
         end
 
-        def code(at) = (Polars.col("group").cast(Polars::Int64) * @analysis.size) + at
+        def code(at) = (Polars.col("group").cast(Polars::Int64) * 2 * @analysis.size) + at
 
         # From the furthest step of each person back to the first.
         def waits(found, labels)
@@ -83,17 +92,15 @@ module Estrel
           wait = (Polars.col("occurred_at") - Polars.col("before_at")).alias("wait")
           rows = ends.sort("profile_id").with_columns([wait])
           each = @analysis.groups.of(rows, @part, labels).map do |told|
-            told.lazy.select([code(at).alias("code"), Polars.col("wait")]).group_by(%w[code wait])
+            told.lazy.select([code(@analysis.needed[at]).alias("code"), Polars.col("wait")]).group_by(%w[code wait])
                 .agg([Polars.len.cast(Polars::Int64).alias("n")]).collect
           end
           Polars.concat(each)
         end
 
         # Period by period, since what began in one may go on in the next, and somebody may begin in several.
-        def over_time(labels)
-          steps = @analysis.steps
-          first = @order.first_step(@part)
-          steps.days.each_cons(2).map do |before, last|
+        def over_time(first, labels)
+          @analysis.steps.days.each_cons(2).map do |before, last|
             began = first.filter(Polars.col("day").is_between(before + 1, last))
             began.height.zero? ? {} : reached(@order.reached_steps(@part, began), labels)
           end

@@ -48,10 +48,10 @@ module Estrel
         end
 
         def most_lost(line)
-          at = (0...last).max_by { |step| line.steps[step].lost }
+          at = @analysis.needed[...-1].max_by { |step| line.steps[step].lost }
           lost = line.steps[at].lost
           "Most stop after they #{@analysis.words(at)}: #{English.number(lost)}, " \
-            "#{English.percent(lost.fdiv(line.people[at]))} of those who got there#{waited(line, at + 1)}."
+            "#{English.percent(lost.fdiv(line.people[at]))} of those who got there#{waited(line, @analysis.after(at))}."
         end
 
         def waited(line, at)

@@ -6,9 +6,10 @@ module Estrel
       # One group, step by step.
       class Line
         # What a step comes to: how many `people` (or visits) got there, `share` of the first step with its 95%
-        # interval, `of_previous`, how many stopped there (`lost`), and the `wait` since the step before: quartiles and
-        # median, seconds.
-        Step = Struct.new(:people, :share, :low, :high, :of_previous, :lost, :wait, keyword_init: true)
+        # interval, `of_previous`, how many stopped there (`lost`), of one that may be skipped how many `went_on` from
+        # it, and the `wait` since the step before: quartiles and median, seconds, and its `spread` over {Funnel::WAITS}.
+        Step = Struct.new(:people, :share, :low, :high, :of_previous, :lost, :went_on, :wait, :spread,
+                          keyword_init: true)
 
         # @return [Hash{Symbol => Object}] see {EventGroups#named}
         attr_reader :group
@@ -21,7 +22,7 @@ module Estrel
           @analysis = analysis
           @found = found
           @group = group
-          @first = place * analysis.size
+          @first = place * analysis.size * 2
         end
 
         # @return [String]
@@ -33,13 +34,20 @@ module Estrel
         # @return [Array<Step>]
         def steps = @steps ||= people.each_index.map { |at| step(at) }
 
-        # @param count [Integer] of steps
-        # @return [Hash] the condition, as JSON, of whoever got so far
-        def got_to(count) = within([@analysis.order(count)])
+        # @param at [Integer] number of a step
+        # @return [Hash] the condition, as JSON, of whoever got there
+        def got_to(at) = within([@analysis.order(@analysis.way(at))])
 
-        # @param count [Integer] of steps, not all of them
-        # @return [Hash] the condition, as JSON, of whoever got so far and no further
-        def stopped(count) = within([@analysis.order(count), { "not" => @analysis.order(count + 1) }])
+        # @param at [Integer] number of a step that may not be skipped, and is not the last one
+        # @return [Hash] the condition, as JSON, of whoever got there and no further
+        def stopped(at)
+          further = @analysis.order(@analysis.way(@analysis.after(at)))
+          within([@analysis.order(@analysis.way(at)), { "not" => further }])
+        end
+
+        # @param at [Integer] number of a step that may be skipped
+        # @return [Hash] the condition, as JSON, of whoever went on from there
+        def went_on(at) = within([@analysis.order([*@analysis.way(at), @analysis.after(at)])])
 
         # @return [Hash{Symbol => Object}] plain JSON
         def to_h
@@ -53,11 +61,19 @@ module Estrel
 
         def step(at)
           first = people.first
-          here, after = people[at, 2]
+          here = people[at]
           low, high = Statistics::Shares.wilson(here, first) if first.positive?
+          previous = @analysis.way(at)[-2]
           Step.new(people: here, share: share(here, first), low: low, high: high,
-                   of_previous: (share(here, people[at - 1]) if at.positive?), lost: after && (here - after),
-                   wait: wait(at)).freeze
+                   of_previous: previous && share(here, people[previous]), **further(at, here),
+                   wait: wait(at), spread: spread(at)).freeze
+        end
+
+        def further(at, here)
+          skipped = !@analysis.needed.include?(at)
+          after = @analysis.after(at)
+          { lost: (here - people[after] if after && !skipped),
+            went_on: (@found[:reached].fetch(@first + @analysis.size + at, 0) if skipped) }
         end
 
         def share(part, all) = all.positive? ? part.fdiv(all) : nil
@@ -65,6 +81,13 @@ module Estrel
         def wait(at)
           told = waits[@first + at] or return
           { lower: quantile(told, 0.25), median: quantile(told, 0.5), upper: quantile(told, 0.75) }
+        end
+
+        def spread(at)
+          told = waits[@first + at] or return
+          counts = Array.new(WAITS.size + 1, 0)
+          told.each { |wait, n| counts[WAITS.count { |edge| edge * Calendar::MICROS <= wait }] += n }
+          counts
         end
 
         def quantile(told, share) = Statistics::Quantile.of(told, share).fdiv(Calendar::MICROS)

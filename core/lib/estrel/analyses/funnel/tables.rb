@@ -13,7 +13,7 @@ module Estrel
         end
 
         # @return [Array<Table>]
-        def all = [steps, *(over_time if @analysis.steps)]
+        def all = [steps, waits, *(over_time if @analysis.steps)]
 
         private
 
@@ -28,6 +28,7 @@ module Estrel
              ["high_#{index}", "to", "share"],
              ["previous_#{index}", "Of the step before", "share", nil, nil, line.name],
              ["lost_#{index}", "Stopped there", kind, nil, nil, line.name],
+             *([["on_#{index}", "Went on from there", kind, nil, nil, line.name]] if @analysis.optional.any?),
              ["median_#{index}", "Median wait", "duration", nil, nil, line.name],
              ["lower_#{index}", "a quarter within", "duration"],
              ["upper_#{index}", "three quarters within", "duration"]]
@@ -39,16 +40,48 @@ module Estrel
           values = @lines.flat_map do |line|
             step = line.steps[at]
             [*step.to_h.values_at(:people, :share, :low, :high, :of_previous, :lost),
+             *([step.went_on] if @analysis.optional.any?),
              *(step.wait || {}).values_at(:median, :lower, :upper)]
           end
           cells = @lines.each_with_index.flat_map { |line, index| people(line, index, at) }
-          Table.row([@analysis.words(at), *values], cells: cells.to_h)
+          Table.row(["#{@analysis.words(at)}#{" (may be skipped)" if skipped?(at)}", *values], cells: cells.to_h)
         end
 
+        def skipped?(at) = @analysis.optional.include?(at)
+
         def people(line, index, at)
-          last = at == @analysis.size - 1
-          [["people_#{index}", line.got_to(at + 1)], *([["lost_#{index}", line.stopped(at + 1)]] unless last)]
+          opened = { "people_#{index}" => line.got_to(at) }
+          if skipped?(at) then opened["on_#{index}"] = line.went_on(at)
+          elsif @analysis.after(at) then opened["lost_#{index}"] = line.stopped(at)
+          end
+          opened.to_a
         end
+
+        # Times are those of one chain of each person, see {Counting}.
+        def waits
+          links = @analysis.needed.drop(1)
+          columns = @lines.each_with_index.flat_map do |line, index|
+            links.map do |at|
+              name = [(line.name unless @lines.one?), @analysis.words(at)].compact.join(": ")
+              ["wait_#{at}_#{index}", name, "count", nil, nil, line.name]
+            end
+          end
+          rows = Array.new(WAITS.size + 1) do |bar|
+            counts = @lines.flat_map { |line| links.map { |at| line.steps[at].spread&.fetch(bar) || 0 } }
+            Table.row([waiting(bar), *counts])
+          end
+          Table.new("waits", "How long it took from the step before", [%w[wait Time text], *columns], rows)
+        end
+
+        def waiting(bar)
+          low, high = [bar.zero? ? nil : WAITS[bar - 1], WAITS[bar]].map { |edge| edge && length(edge) }
+          return "less than #{high}" unless low
+
+          high ? "#{low} to #{high}" : "#{low} or longer"
+        end
+
+        # A day is said as one, unlike elsewhere.
+        def length(seconds) = seconds == 86_400 ? "1 day" : English.duration(seconds)
 
         def over_time
           columns = @lines.each_with_index.flat_map do |line, index|

@@ -32,7 +32,7 @@ module Estrel
         #   microseconds each way's last step took, and how often
         def found(audiences)
           prepare
-          masks = audiences.map { |audience| members(audience) }
+          masks = audiences.map { |audience| members(audience.definition) }
           reached = anchors
           levels = [reached]
           gone = {}
@@ -71,6 +71,7 @@ module Estrel
           found = @analysis.selection.types(@part.catalogue).map { |type| places(type) }
           rows = @rows.select([Polars.all.gather(Polars.concat(found).sort)])
           rows = rows.filter(Polars.col("visit_start").is_not_null) unless @analysis.within
+          rows = rows.filter(Polars.col("profile_id").is_in(members(@analysis.who))) if @analysis.who
           none = %w[way wait].map { |name| Polars.lit(0).cast(Polars::Int64).alias(name) }
           rows = rows.with_columns([*none, Polars.col("moment").alias("anchor")]).select(REACHED)
           rows.unique(subset: "moment", maintain_order: true)
@@ -135,14 +136,14 @@ module Estrel
           Lifecycle::Tally.of(once, Polars.col("before"))
         end
 
-        def members(audience)
-          @part.ids.filter(@part.mask(audience.definition.root) & @part.seen(@part.as_of))
+        def members(definition)
+          @part.ids.filter(@part.mask(definition.root) & @part.seen(@part.as_of)).cast(Polars::UInt32)
         end
 
         def counted(levels, ids)
           told = levels.map do |level|
             rows = level.select(%w[moment way]).with_columns([at(@profiles, level["moment"]).alias("profile_id")])
-            ids ? rows.filter(Polars.col("profile_id").is_in(ids.cast(Polars::UInt32))) : rows
+            ids ? rows.filter(Polars.col("profile_id").is_in(ids)) : rows
           end
           way = Polars.col("way")
           { times: told.map { |rows| Lifecycle::Tally.of(rows, way) }.reduce(:merge),
