@@ -62,8 +62,7 @@
       done
       change={({ event, events, any_event, where }) =>
         replace(at, { ...step, event, events, any_event, where })}
-    />{#if step.optional}
-      or not<button
+    />{#if step.optional}&nbsp;or not<button
         class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
         aria-label="Step {at + 1} may not be skipped"
         onclick={() => replace(at, needed(step))}>×</button

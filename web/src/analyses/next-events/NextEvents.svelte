@@ -94,7 +94,7 @@
       choose={(depth) => put({ depth: depth === "2" ? null : depth })}
     /> on, <SincePhrase from={asked.from} />{#if comparison.active.length}, beside
       <ComparedNames />{/if}{#if asked.who}, only
-      <span class="ink-who">{next.data?.picture.who ?? "some people"}</span><button
+      {(next.data?.picture.who ?? "some people").replace(/^People/, "people")}<button
         class="soft mx-0.5 cursor-pointer font-sans hover:text-(--accent)"
         aria-label="Look at everybody"
         onclick={() => put({ whom: null })}>×</button

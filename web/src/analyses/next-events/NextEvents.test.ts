@@ -69,7 +69,7 @@ describe("next events", () => {
     const whom = { lifecycle: { is: ["new"] } };
     const user = await shown(`?event=ride_ended&whom=${encodeURIComponent(JSON.stringify(whom))}`);
     expect(last(PATH).body).toMatchObject({ who: whom });
-    expect(screen.getByText("People who are new")).toBeTruthy();
+    expect(screen.getByText(/, only\s+people who are new/)).toBeTruthy();
     await user.click(screen.getByRole("button", { name: "Look at everybody" }));
     await waitFor(() => expect(last(PATH).body).not.toHaveProperty("who"));
   });
