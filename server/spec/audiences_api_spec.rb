@@ -131,7 +131,10 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
   it "finds people by a list of identifiers, tells what else is asked of them, and gives the list as a file" do
     listed = { "all" => [{ "listed" => { "by" => "customer", "values" => %w[3 4 nobody] } }] }
     seen = call(:post, "/audiences/preview", { definition: listed, as_of: "2026-05-20" })
-    expect(seen).to include("size" => 2, "sentence" => "People who are on a list of 3 customer IDs")
+    expect(seen).to include("size" => 2, "sentence" => "People who are on a list of 3 customer IDs",
+                            "lists" => [{ "by" => "customer", "identifiers" => 3, "missing" => 1, "named" => ["nobody"] }])
+    inside = { "any" => [{ "not" => { "listed" => { "by" => "loyalty", "values" => %w[L2 L1] } } }, listed] }
+    expect(call(:post, "/audiences/preview", { definition: inside, as_of: "2020-01-01" })["lists"].map { |list| list["named"] }).to eq([%w[L1 L2], %w[3 4 nobody]])
     none = { "all" => [{ "not" => { "listed" => { "by" => "loyalty", "values" => ["L1"] } } }] }
     expect(call(:post, "/audiences/preview", { definition: none })).to include("size" => call(:get, "/people")["total"], "sentence" => "People who are not on the list “L1” (loyalty ID)")
     columns = [{ take: "attribute:plan" }, { take: "count", event: "ride_ended" }]

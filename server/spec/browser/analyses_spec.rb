@@ -289,10 +289,10 @@ RSpec.describe "analyses of events", type: :feature do
     expect(page).to say("at least 2 visits")
     expect(page).to say("of at least 10 min")
     do_to_condition("Add something done in the visit")
-    do_to_condition("Say how often trip planned")
-    expect(page).to say("in which they planned a trip at least twice")
+    do_to_condition("Say how often bike unlocked")
+    expect(page).to say("in which they unlocked a bike at least twice")
     asked = { "visited" => { "count" => { "at_least" => 2 }, "length" => { "at_least" => 600 }, "window" => { "last_days" => 30 },
-                             "doing" => [{ "event" => "trip_planned", "count" => { "at_least" => 2 } }] } }
+                             "doing" => [{ "event" => "bike_unlocked", "count" => { "at_least" => 2 } }] } }
     expect(page).to have_css("[data-testid='size']", text: shown(members(asked).len))
   end
 end

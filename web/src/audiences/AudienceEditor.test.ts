@@ -34,6 +34,7 @@ function preview(body: unknown) {
       share: 0.5,
       same_as: [],
       undecided: 0,
+      lists: [],
       emptied_by: null,
     },
     ...{ size: 1000 - 100 * asked.all.length, states: { active: 5 }, reachable: { email: 7 }, digest: "d" },
@@ -68,6 +69,8 @@ beforeEach(() => {
     "POST /audiences/movement": movement,
   });
 });
+
+const lost = { by: "customer", identifiers: 12, missing: 3, named: ["F1", "F2"] };
 
 async function shown(id: number | null = 4) {
   const rendered = render(AudienceEditor, { id });
@@ -200,6 +203,18 @@ describe("an audience being written", () => {
     await waitFor(() => expect(address.path).toBe("/audiences"));
     told.mock.calls.at(-1)![0].action!.onClick();
     await waitFor(() => expect(address.path).toBe("/audiences/4"));
+  });
+
+  it("says what of a list is not found", async () => {
+    serve({
+      "POST /audiences/preview": ({ body }) => ({ ...preview(body), lists: [lost, { ...lost, missing: 0 }] }),
+    });
+    await shown();
+    const found = screen.getAllByText(/are not found/);
+    expect(found.map((one) => one.textContent.replace(/\s+/g, " "))).toEqual([
+      "3 of the 12 on the list are not found (customer IDs)",
+    ]);
+    expect(screen.getByText("F1, F2 and 1 more")).toBeTruthy();
   });
 
   it("offers viewers nothing that they may not do", async () => {

@@ -2,6 +2,7 @@
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
   import { number, percent } from "../lib/format";
+  import { kindName } from "../lib/identifiers";
   import { CHANNELS } from "../lib/channels";
   import StateMix from "../lifecycle/StateMix.svelte";
   import Trend from "./Trend.svelte";
@@ -36,6 +37,19 @@
       : ": it contradicts what stands before it, or leaves out the last of them"}.
   </p>
 {/if}
+{#each preview.lists.filter(({ missing }) => missing) as list, index (index)}
+  <details class="max-w-[46rem]">
+    <summary class="cursor-pointer">
+      {number(list.missing)} of the {number(list.identifiers)} on the list {list.missing === 1 ? "is" : "are"} not
+      found ({kindName(list.by)})
+    </summary>
+    <p class="small mt-1 max-h-40 overflow-y-auto break-all">
+      {list.named.join(", ")}{list.missing > list.named.length
+        ? ` and ${number(list.missing - list.named.length)} more`
+        : ""}
+    </p>
+  </details>
+{/each}
 {#if preview.undecided}
   <p class="soft">
     {number(preview.undecided)} more are undecided: the time to wait has not passed for them.

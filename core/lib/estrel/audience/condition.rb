@@ -76,6 +76,9 @@ module Estrel
 
       # @return [Array<Condition>] those that wait for something not to happen, so that people may still come to fit
       def awaiting = branches.flat_map { |_, inner| inner.awaiting }
+
+      # @return [Array<Listed>] the lists written down in it
+      def lists = branches.flat_map { |_, inner| inner.lists }
     end
   end
 end

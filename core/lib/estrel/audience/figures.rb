@@ -44,6 +44,12 @@ module Estrel
         count(possible.reduce(seen(as_of), :&) & invert(mask(definition.root)))
       end
 
+      # What is found of the lists written down in a definition.
+      #
+      # @param definition [Definition]
+      # @return [Array<Array<String>>] identifiers, for each of {Condition#lists}
+      def listed(definition) = definition.root.lists.map { |list| list.found(self) }
+
       # @param definition [Definition]
       # @return [Hash{String => Integer}] members per state of {Lifecycle::STATES}; empty without a rule set
       def state_mix(definition)

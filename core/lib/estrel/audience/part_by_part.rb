@@ -35,6 +35,9 @@ module Estrel
       # @return [Integer] see {Figures#undecided}
       def undecided(definition) = @parts.sum { |part| part.undecided(definition) }
 
+      # @return [Array<Array<String>>] see {Figures#listed}
+      def listed(definition) = @parts.map { |part| part.listed(definition) }.transpose.map { |found| found.reduce(:|) }
+
       # @return [Hash{String => Integer}] see {Figures#state_mix}
       def state_mix(definition) = added { |part| part.state_mix(definition) }
 

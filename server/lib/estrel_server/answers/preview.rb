@@ -5,6 +5,10 @@ module EstrelServer
     # What the sentence editor shows beside an unsaved definition: its sentence, how many people are left after each
     # condition, what each branch of an alternative adds, their states and the channels they can be reached by.
     class Preview
+      # How many identifiers that are not found are named.
+      NAMED = 200
+      private_constant :NAMED
+
       # @param definition [Estrel::Audience::Definition]
       # @param question [Question]
       def initialize(definition, question)
@@ -22,7 +26,7 @@ module EstrelServer
         { as_of: @question.as_of, received_by: @question.received_by, size: size, base: base,
           share: base.zero? ? 0.0 : size.fdiv(base), same_as: same_as, undecided: evaluator.undecided(@definition),
           states: evaluator.state_mix(@definition), reachable: evaluator.reachable(@definition),
-          emptied_by: steps.index { |step| step[:left].zero? }, definition: @definition.to_h,
+          lists: lists(evaluator), emptied_by: steps.index { |step| step[:left].zero? }, definition: @definition.to_h,
           digest: @definition.digest,
           sentence: sentence.to_s, lines: counted(sentence.lines, steps) }
       end
@@ -33,6 +37,13 @@ module EstrelServer
         lines.zip(steps).map do |line, step|
           step ||= { inner: [] } # of an audience referred to, only the line itself is counted
           line.merge(step.slice(:left, :alone, :adds).compact, lines: counted(line[:lines], step[:inner]))
+        end
+      end
+
+      def lists(evaluator)
+        @definition.root.lists.zip(evaluator.listed(@definition)).map do |list, found|
+          missing = list.values - found
+          { by: list.by, identifiers: list.values.size, missing: missing.size, named: missing.first(NAMED) }
         end
       end
 

@@ -19,13 +19,21 @@
 </script>
 
 <script lang="ts">
+  import { answer, api, problemOf } from "../../lib/api/client";
   import { plural } from "../../lib/format";
+  import { session } from "../../lib/session.svelte";
+  import { said } from "../../lib/toasts.svelte";
   import { untrack } from "svelte";
 
-  /** The identifiers written down: pasted, one a line or by commas, or read from a file. */
-  let { piece, put, close }: PhraseProps<{ by: string; values: string[] }> = $props();
+  /**
+   * The identifiers written down: pasted, one a line or by commas, or read from a file. Kept under a name they are an
+   * audience of their own, with its owner and versions, and the condition asks who is in that.
+   */
+  let { piece, put, change, close }: PhraseProps<{ by: string; values: string[] }> = $props();
 
   const MOST = 5000;
+  let name = $state("");
+  let keeping = $state(false);
   let text = $state(untrack(() => piece.values.join("\n")));
   const values = $derived([
     ...new Set(
@@ -39,6 +47,22 @@
   function take() {
     if (values.length && values.length <= MOST) put({ ...piece, values });
     close();
+  }
+
+  async function keep() {
+    if (keeping) return;
+    keeping = true;
+    try {
+      const definition = { all: [{ listed: { ...piece, values } }] };
+      const kept = await answer(api.POST("/audiences", { body: { name: name.trim(), definition } }));
+      said(`Kept as the audience “${kept.name}”`);
+      change({ audience: { id: kept.id } });
+      close();
+    } catch (error) {
+      said(problemOf(error).detail);
+    } finally {
+      keeping = false;
+    }
   }
 
   async function read(file: File | undefined) {
@@ -72,3 +96,22 @@
 <button class="act mt-2" disabled={!values.length || values.length > MOST} onclick={take}
   >Use {plural(values.length, "identifier")}</button
 >
+{#if session.may("analyst")}
+  <form
+    class="small mt-3 flex items-center gap-2 border-t border-(--rule) pt-3"
+    onsubmit={(event) => {
+      event.preventDefault();
+      void keep();
+    }}
+  >
+    <input
+      class="min-w-0 flex-1"
+      aria-label="Name of the list"
+      placeholder="or keep it under a name"
+      bind:value={name}
+    />
+    <button class="quiet" disabled={!name.trim() || !values.length || values.length > MOST || keeping}
+      >Keep</button
+    >
+  </form>
+{/if}

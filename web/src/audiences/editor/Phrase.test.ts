@@ -1,7 +1,8 @@
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { user } from "../../testing/editing";
-import { serve } from "../../testing/server";
+import { audience } from "../../testing/examples";
+import { last, serve } from "../../testing/server";
 import type { Node } from "../definition";
 import Phrase from "./Phrase.svelte";
 
@@ -164,6 +165,16 @@ describe("a phrase of a sentence", () => {
     await user.paste('F2, F3\nF2;"F4"\n\n');
     await user.click(panel.getByRole("button", { name: "Use 3 identifiers" }));
     expect(made()).toEqual({ listed: { by: "customer", values: ["F2", "F3", "F4"] } });
+  });
+
+  it("keeps a list under a name as an audience, and asks who is in that", async () => {
+    serve({ "POST /audiences": audience(7, "Winners", { all: [] }) });
+    const { made, panel } = await opened("listed", "listed", { listed: { by: "customer", values: ["F1"] } });
+    expect(panel.getByRole("button", { name: "Keep" })).toHaveProperty("disabled", true);
+    await user.type(panel.getByLabelText("Name of the list"), " Winners {Enter}");
+    await waitFor(() => expect(made()).toEqual({ audience: { id: 7 } }));
+    const listed = { by: "customer", values: ["F1"] };
+    expect(last("/audiences").body).toEqual({ name: "Winners", definition: { all: [{ listed }] } });
   });
 
   it("says how long a visit lasts", async () => {

@@ -42,6 +42,15 @@ module Estrel
           known.is_in(values).fill_null(false)
         end
 
+        def lists = [self]
+
+        # @param evaluator [Evaluator]
+        # @return [Array<String>] those on the list that somebody has who has been seen
+        def found(evaluator)
+          known = evaluator.identifiers(by) or return []
+          known.filter(evaluator.seen(evaluator.as_of) & known.is_in(values).fill_null(false)).unique.to_a
+        end
+
         # @return [Hash] plain JSON
         def to_h = { "listed" => { "by" => by, "values" => values } }
 
