@@ -222,9 +222,15 @@ class RandomPopulation
 
   def order_condition
     steps = Array.new(2 + @random.rand(2)) do |index|
-      { **selection, **(index.zero? ? {} : { **maybe("within", within), **following, **maybe("same_visit", true), **maybe("other_day", true) }) }
+      { **selection, **(index.zero? ? maybe("first", true) : { **how_far, **following, **maybe("same_visit", true) }) }
     end
     { "steps" => steps, "window" => window, **maybe("within", within), **maybe("then_not", { **selection, "within" => within }) }
+  end
+
+  # When a step follows.
+  def how_far
+    days = 2 + @random.rand(9)
+    pick([{}, { "within" => within }, { "other_day" => true }, { "within" => within, "other_day" => true }, { "after" => within }, { "after" => { "hours" => @random.rand(1..40) }, "within" => { "days" => days } }])
   end
 
   def following = pick([{}, {}, { "next" => true }, { "next" => true, "among" => EVENT_TYPES.keys.sample(1 + @random.rand(2), random: @random) }])

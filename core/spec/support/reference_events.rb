@@ -162,6 +162,7 @@ module ReferenceEvents
   def reached(body, person, date)
     first, *rest = body["steps"]
     begun = selected(first, person, date, body["window"]).map { |event| [event, event[:at]] }
+    begun = begun.select { |_, at| at == begun.first.last } if first["first"]
     ends = rest.reduce(begun) do |before, step|
       selected(step, person, date, body["window"]).flat_map do |event|
         starts = before.select { |earlier, _| follows?(step, earlier, event, person) }.map(&:last).uniq
@@ -174,11 +175,13 @@ module ReferenceEvents
   def follows?(step, before, after, person)
     earlier = before[:at]
     time = after[:at]
-    time > earlier && (step["within"].nil? || time - earlier <= seconds(step["within"])) &&
+    time > earlier && as_far?(step, time - earlier) &&
       (!step["other_day"] || day(time) > day(earlier)) &&
       (!step["same_visit"] || [visit(person, before), visit(person, after)].then { |one, other| one && one == other }) &&
       (!step["next"] || person[:events].none? { |row| row[:at] > earlier && row[:at] < time && (step["among"].nil? || step["among"].include?(row[:type])) })
   end
+
+  def as_far?(step, seconds) = (step["after"].nil? || seconds > seconds(step["after"])) && (step["within"].nil? || seconds <= seconds(step["within"]))
 
   def seconds(within) = within.sum { |unit, count| { "minutes" => 60, "hours" => 3_600, "days" => 86_400 }.fetch(unit) * count }
 

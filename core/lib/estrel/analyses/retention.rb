@@ -6,7 +6,8 @@ module Estrel
     # began, and the curve that all of them make together. Counts add up over the parts.
     #
     # A return lies later than the start, so the start never counts as its own. Period k is the k-th step after the
-    # start's, or of elapsed time, so many days of 24 hours after the start's instant.
+    # start's, or of elapsed time, so many days of 24 hours after the start's instant: more than so many, and at most as
+    # many more as a period has.
     class Retention < Analysis
       include OfEvents
       include Cohorted

@@ -2,13 +2,15 @@
 
 module Estrel
   module Audience
-    # How a step of an order follows the one before: any time after, within a time, as the very next event of all or
-    # among some, in the same visit, on another day. Frozen.
+    # How a step of an order follows the one before: any time after, more than a time after, within a time, as the very
+    # next event of all or among some, in the same visit, on another day. Frozen.
     class Link
       UNITS = { "minutes" => 60, "hours" => 3_600, "days" => 86_400 }.freeze
 
       # @return [Hash, nil] such as `{"days" => 7}`
       attr_reader :within
+      # @return [Hash, nil] likewise: it follows later than this
+      attr_reader :after
       # @return [Boolean] nothing else in between
       attr_reader :next
       # @return [Selection, nil] where only these must not lie in between
@@ -22,6 +24,7 @@ module Estrel
       # @param among [Selection, nil] its event types, read
       def initialize(json, among: nil)
         @within = json["within"]&.dup&.freeze
+        @after = json["after"]&.dup&.freeze
         @next = json["next"] == true
         @among = among
         @same_visit = json["same_visit"] == true
@@ -57,7 +60,7 @@ module Estrel
       # @return [Polars::LazyFrame] rows of one or the other frame, of everybody for whom there are two that follow each
       #   other
       def met(before, candidates, evaluator)
-        return following(before, candidates, evaluator) if self.next || same_visit || other_day ||
+        return following(before, candidates, evaluator) if self.next || same_visit || other_day || after ||
                                                            candidates.height <= before.height
 
         later = evaluator.timeline.look_forward(before, candidates)
@@ -85,24 +88,26 @@ module Estrel
 
       # @return [Hash] plain JSON
       def to_h
-        { "within" => within, "next" => self.next || nil, "among" => among&.events, "same_visit" => same_visit || nil,
-          "other_day" => other_day || nil }.compact
+        { "after" => after, "within" => within, "next" => self.next || nil, "among" => among&.events,
+          "same_visit" => same_visit || nil, "other_day" => other_day || nil }.compact
       end
 
       private
 
-      # Each candidate with the latest event that lies before it, or before its day where another day is asked for.
+      # Each candidate with the latest event that lies before it; more than a time before it, or before its day, where
+      # that is asked for.
       def latest_before(before, candidates, evaluator)
-        unless other_day
+        unless other_day || after
           wanted = { "occurred_at" => "before_at", "start_at" => "start_at" }.slice(*before.columns)
           found = wanted.map { |name, told| evaluator.timeline.look_back(candidates, before, name).alias(told) }
           return candidates.with_columns(found)
         end
 
-        look = before.select([Polars.col("profile_id"), Polars.col("day").alias("until"),
+        column, back = after ? ["occurred_at", self.class.micros(after) + 1] : ["day", 1]
+        look = before.select([Polars.col("profile_id"), Polars.col(column).alias("until"),
                               Polars.col("occurred_at").alias("before_at"),
                               *(Polars.col("start_at") if before.columns.include?("start_at"))])
-        earlier = candidates.with_columns([(Polars.col("day") - 1).alias("until")])
+        earlier = candidates.with_columns([(Polars.col(column) - back).alias("until")])
         earlier.join_asof(look, on: "until", by: "profile_id", strategy: "backward").drop("until")
       end
 

@@ -18,7 +18,7 @@ RSpec.describe Estrel::Analyses::Retention do
     returns = reference.send(:selected, analysis.question["return"], person, as_of, {}).select { |row| row[:at] > at }
     unit = { "day" => 1, "week" => 7, "month" => 30 }.fetch(analysis.steps.unit) * 86_400
     returns.filter_map do |row|
-      next ((row[:at] - at) / unit).floor if analysis.elapsed?
+      next ((row[:at] - at) / unit).ceil - 1 if analysis.elapsed?
 
       period = analysis.periods.index { |one| reference.day(row[:at]).between?(one[:from], one[:to]) }
       period && (period - cohort)
@@ -92,6 +92,8 @@ RSpec.describe Estrel::Analyses::Retention do
     expect([picture[:rows][0][:cells][0].first(3), picture[:rows][0][:cells][27].first(2)]).to eq([[1, 1, 0], [0, 1]])
     elapsed = asked(people, { "step" => "day", "elapsed" => true }).picture
     expect([elapsed[:rows][0][:cells][0].first(3), elapsed[:rows][0][:cells][27].first(2)]).to eq([[2, 0, 0], [1, 0]])
+    at_once = asked([[at(2), at(3)], [at(2), at(3, 12, 1)]], { "step" => "day", "elapsed" => true })
+    expect(at_once.picture[:rows][0][:cells][0].first(2)).to eq([1, 1])
     expect([picture[:cohorts][29][:places].first(2), elapsed[:cohorts][29][:places].first(2)]).to eq([[true, false], [false, false]])
     expect(picture[:cohorts][27][:places].first(4)).to eq([true, true, true, false])
     expect(asked(people, { "step" => "day" }, today: Date.new(2026, 3, 31)).picture[:cohorts][27][:places].first(3)).to eq([true, true, false])

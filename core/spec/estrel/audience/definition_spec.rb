@@ -59,6 +59,17 @@ RSpec.describe Estrel::Audience::Definition do
       .to eq("all" => [{ "lifecycle" => { "is" => %w[new churned] } }])
   end
 
+  it "says how far steps lie apart, and refuses what cannot be" do
+    order = ->(first, second) { { "order" => { "steps" => [{ "event" => "pass_bought", **first }, { "event" => "ride_ended", **second }] } } }
+    apart = { "after" => { "days" => 7 }, "within" => { "days" => 14 } }
+    definition = parse(order[{ "first" => true }, apart])
+    expect(Estrel::Audience::Sentence.new(definition, catalogue).to_s)
+      .to eq("People who for the first time bought a pass and then more than 7 days later and within 14 days ended a ride at any time")
+    expect(parse(definition.to_h).digest).to eq(definition.digest)
+    expect([order[{}, apart.merge("within" => { "hours" => 168 })], order[{}, apart.merge("other_day" => true)], order[{}, { "first" => true }]].flat_map { |json| faults(json) })
+      .to match([/more than 7 days and at most 168 hours later/, /another day or more than a time later/, /only the first step/])
+  end
+
   it "says how often and how much was done in a visit, and refuses one in which nothing is asked for" do
     say = ->(json) { Estrel::Audience::Sentence.new(parse(json), catalogue).to_s }
     far = { "event" => "ride_ended", "measure" => { "of" => "distance_km", "take" => "sum", "compare" => "at_least", "value" => 25 } }

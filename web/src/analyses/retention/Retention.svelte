@@ -82,7 +82,7 @@
 
   /** With one line the people behind a point of it; with several they are in the table. */
   function opener(answer: Answer<"retention">) {
-    if (answer.picture.rows.length !== 1 || answer.picture.elapsed) return undefined;
+    if (answer.picture.rows.length !== 1) return undefined;
     return (place: number) => {
       const people = answer.tables[0]?.rows[place]?.cells["people_0"];
       if (people) address.go(peopleOf([people]));

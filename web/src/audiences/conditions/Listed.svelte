@@ -79,7 +79,7 @@
 </select>
 <label class="field mt-2"
   >One a line, or separated by commas
-  <textarea rows="8" class="w-80 max-w-full font-mono text-[0.85rem]" bind:value={text}></textarea>
+  <textarea rows="5" class="w-80 max-w-full font-mono text-[0.85rem]" bind:value={text}></textarea>
 </label>
 <label class="small mt-1 block"
   >or from a file

@@ -2,6 +2,7 @@
   import { remember } from "../../lib/recent";
   import { eventOptions } from "../editor/choices";
   import { frequentTypes } from "../editor/values";
+  import type { Order } from "../definition";
   import type { Condition, PhraseProps } from "./condition";
 
   const WITHIN = { days: 7 };
@@ -9,6 +10,16 @@
   /** What is likely to come next: the most frequent of the others. */
   function after(event: string): string {
     return frequentTypes().find((name) => name !== event) ?? event;
+  }
+
+  /** Whether the first step has to be the first of its kind. */
+  function firstTime(order: Order) {
+    const [begin, ...rest] = order.steps;
+    const { first, ...any } = begin!;
+    return {
+      text: first ? "… beginning with any time of it" : "… beginning with the first time of it",
+      node: { order: { ...order, steps: [first ? any : { ...any, first: true }, ...rest] } },
+    };
   }
 
   export const condition: Condition = {
@@ -52,15 +63,16 @@
       };
       const all = { text: "… all within a time", node: { order: { ...order, within: { days: 14 } } } };
       const steps = order.steps.length > 1 && !order.within ? [step, all] : [step];
-      if (order.then_not) return steps;
+      const more = [...steps, firstTime(order)];
+      if (order.then_not) return more;
       const not = { ...order, then_not: { ...next, within: WITHIN } };
-      return [...steps, { text: "… and then not within a time", node: { order: not } }];
+      return [...more, { text: "… and then not within a time", node: { order: not } }];
     },
   };
 </script>
 
 <script lang="ts">
-  import type { Order, Step, Within } from "../definition";
+  import type { Step, Within } from "../definition";
   import LinkEditor from "../editor/LinkEditor.svelte";
   import WithinEditor from "../editor/WithinEditor.svelte";
 

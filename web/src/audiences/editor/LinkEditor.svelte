@@ -22,6 +22,9 @@
     const next = { ...step, [name]: value };
     if (value === undefined) delete next[name];
     if (!next.next) delete next.among;
+    // A step follows on another day or more than a time later, not both.
+    if (name === "after") delete next.other_day;
+    if (name === "other_day") delete next.after;
     change(next);
   }
 
@@ -29,6 +32,18 @@
   const itself = $derived(step.events ?? [step.event ?? frequentTypes()[0] ?? ""]);
 </script>
 
+<label class="flex items-center gap-2 py-0.5">
+  <input
+    type="checkbox"
+    checked={Boolean(step.after)}
+    onchange={(event) => set("after", event.currentTarget.checked ? { days: 1 } : undefined)}
+  />
+  more than a time later {#if step.after}<WithinEditor
+      within={step.after}
+      change={(after) => set("after", after)}
+      {close}
+    />{/if}
+</label>
 <label class="flex items-center gap-2 py-0.5">
   <input
     type="checkbox"

@@ -96,7 +96,9 @@
       aria-label="{title}: {part.text}">{part.text}</Popover.Trigger
     >
     <Popover.Positioner class="z-30">
-      <Popover.Content class="panel min-w-64 max-w-96 font-sans text-[15px]">
+      <Popover.Content
+        class="panel max-h-(--available-height) min-w-64 max-w-96 overflow-y-auto font-sans text-[15px]"
+      >
         <Popover.Title class="small mb-2 font-semibold">{title}</Popover.Title>
         {#if !open}
           <span></span>

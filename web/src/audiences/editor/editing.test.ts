@@ -109,6 +109,18 @@ describe("conditions chosen together", () => {
   });
 });
 
+describe("steps one after the other", () => {
+  it("begin with the first of a kind, or with any", () => {
+    const order = { steps: [{ event: "ride_ended" }, { event: "pass_bought" }] };
+    const made = (node: Node) => conditionOf(node)!.actions!(node, { event: "pass_bought" });
+    const first = made({ order }).find(({ text }) => text === "… beginning with the first time of it")!.node;
+    expect(first).toEqual({ order: { steps: [{ event: "ride_ended", first: true }, order.steps[1]] } });
+    expect(made(first).find(({ text }) => text === "… beginning with any time of it")!.node).toEqual({
+      order,
+    });
+  });
+});
+
 describe("what happened in a visit", () => {
   const next = { event: "pass_bought" };
   const actions = (node: Node) =>

@@ -117,6 +117,12 @@ describe("which events", () => {
     await tick("in the same visit");
     expect(now()).toEqual({ event: "pass_bought" });
     expect(screen.queryByRole("button", { name: "Remove this step" })).toBeNull();
+    await tick("on another day");
+    await tick(/more than a time later/);
+    expect(now()).toEqual({ event: "pass_bought", after: { days: 1 } });
+    await tick("on another day");
+    expect(now()).toEqual({ event: "pass_bought", other_day: true });
+    await tick("on another day");
     await tick("as the very next event");
     await tick("of some events only");
     expect(now()).toEqual({ event: "pass_bought", next: true, among: ["pass_bought"] });

@@ -89,7 +89,7 @@ module Estrel
         def elapsed_since(starts, theirs)
           began = starts.select(%w[start profile_id occurred_at code]).rename({ "occurred_at" => "began_at" })
           began_at, at = %w[began_at occurred_at].map { |name| Polars.col(name) }
-          waited = at - began_at
+          waited = at - began_at - 1 # a period ends with its last instant
           theirs.join(began, on: "profile_id", how: "inner").lazy.filter(at > began_at)
                 .select([Polars.col("start"), Polars.col("code"), waited.floordiv(@analysis.elapsed).alias("period")])
                 .filter(Polars.col("period") < @analysis.cohorts).unique.collect

@@ -3,7 +3,7 @@
 module Estrel
   module Analyses
     class Retention
-      # The conditions, as JSON, of the people behind cohorts and cells. Elapsed periods no condition can say.
+      # The conditions, as JSON, of the people behind cohorts and cells.
       class People
         # @param analysis [Retention]
         # @param group [Hash{Symbol => Object}] see {EventGroups#named}
@@ -19,9 +19,9 @@ module Estrel
 
         # @param cohort [Integer]
         # @param place [Range<Integer>] of {Retention#places}
-        # @return [Hash, nil] whoever of it had a return there
+        # @return [Hash, nil] whoever of it had a return there; nil where it has not begun
         def returned(cohort, place)
-          return if @analysis.elapsed? || @periods[cohort + place.begin].nil?
+          return if @periods[cohort + place.begin].nil?
 
           within([started(cohort), *at(cohort, place)])
         end
@@ -31,7 +31,7 @@ module Estrel
         def on_curve(place)
           range = @analysis.places[place]
           told = @periods.each_index.select { |cohort| @analysis.complete?(cohort, range) }
-          return if told.empty? || @analysis.elapsed?
+          return if told.empty?
 
           { "any" => told.map { |cohort| returned(cohort, range) } }
         end
@@ -48,7 +48,7 @@ module Estrel
         def at(cohort, place)
           period = place.end
           case @analysis.counted
-          when "or_later" then [came_back(cohort, period, @periods.size - 1 - cohort)]
+          when "or_later" then [came_back(cohort, period, last(cohort))]
           when "and_before" then [period - 1, period].map { |one| came_back(cohort, one, one) }
           when "every" then (1..period).map { |one| came_back(cohort, one, one) }
           when "by" then [came_back(cohort, 1, period)]
@@ -56,14 +56,30 @@ module Estrel
           end
         end
 
+        # The last period that is looked at after a start in a cohort.
+        def last(cohort) = @periods.size - 1 - (@analysis.elapsed? ? 0 : cohort)
+
         # In the step of the start itself what comes back has to follow it.
         def came_back(cohort, first, last)
+          return since_start(cohort, first, last) if @analysis.elapsed?
+
           window = days(cohort + first, cohort + last)
           if first.zero?
             return { "order" => { "steps" => [@analysis.start.to_h, @analysis.return_to.to_h], "window" => window } }
           end
 
           { "did" => { **@analysis.return_to.to_h, "count" => { "at_least" => 1 }, "window" => window } }
+        end
+
+        # The first start ever, or the first since the cohort began, which is the one in it.
+        def since_start(cohort, first, last)
+          window = @analysis.first? ? { "ever" => true } : { "from" => @periods[cohort][:from].iso8601 }
+          window = window.except("ever").merge("to" => @periods.last[:to].iso8601)
+          days = @analysis.elapsed / (86_400 * Calendar::MICROS)
+          soon = { "within" => { "days" => (last + 1) * days } }
+          soon["after"] = { "days" => first * days } if first.positive?
+          steps = [{ **@analysis.start.to_h, "first" => true }, { **@analysis.return_to.to_h, **soon }]
+          { "order" => { "steps" => steps, "window" => window } }
         end
 
         def days(first, last)

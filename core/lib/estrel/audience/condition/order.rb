@@ -11,9 +11,10 @@ module Estrel
       # and in the same visit if any is, and none has a later first step. So one look back per event finds out whether
       # it can be reached.
       class Order < Condition
-        # One step: what happened, and the {Link} from the step before (nil for the first).
-        Step = Struct.new(:selection, :link) do
-          def to_h = { **selection.to_h, **link.to_h }
+        # One step: what happened, and the {Link} from the step before; `first` where the first step has to be the first
+        # of its kind in the window.
+        Step = Struct.new(:selection, :link, :first) do
+          def to_h = { **selection.to_h, **link.to_h, **(first ? { "first" => true } : {}) }
         end
         # What must not follow: a selection and the time within which, microseconds and as written.
         Absence = Struct.new(:selection, :within, :written) do
@@ -22,8 +23,8 @@ module Estrel
 
         def self.schema(_kind)
           within = Schema.reference("Within")
-          link = { "within" => within, **%w[next same_visit other_day].to_h { |key| [key, { "type" => "boolean" }] },
-                   "among" => Schema::SELECTION.fetch("events") }
+          flags = %w[next same_visit other_day first].to_h { |key| [key, { "type" => "boolean" }] }
+          link = { "after" => within, "within" => within, **flags, "among" => Schema::SELECTION.fetch("events") }
           steps = Schema.list("maxItems" => 20, "items" => Schema.object({ **Schema::SELECTION, **link }))
           absence = Schema.object({ **Schema::SELECTION, "within" => within }, required: %w[within])
           Schema.object({ "steps" => steps, "window" => Schema.reference("Window"), "within" => within,
@@ -44,12 +45,24 @@ module Estrel
         def self.read_step(row, index, place, reading)
           among = row["among"] && (read_among(row, place, reading) or return)
           link = Link.new(row, among: among)
-          return reading.fault(place, "the first step cannot follow another") if index.zero? && link.to_h.any?
+          fault = unfit(row, index, link)
+          return reading.fault(place, fault) if fault
 
           selection = reading.selections.read(row, place)
-          selection && Step.new(selection, link)
+          selection && Step.new(selection, link, row["first"] == true)
         end
         private_class_method :read_step
+
+        def self.unfit(row, index, link)
+          return "the first step cannot follow another" if index.zero? && link.to_h.any?
+          return "only the first step can be the first of its kind" if row["first"] && index.positive?
+          return unless link.after
+          return "a step follows on another day or more than a time later, not both" if link.other_day
+          return unless link.within && Link.micros(link.after) >= Link.micros(link.within)
+
+          "nothing is both more than #{English.within(link.after)} and at most #{English.within(link.within)} later"
+        end
+        private_class_method :unfit
 
         def self.read_among(row, place, reading)
           return reading.fault("#{place}.among", "only the next event can be so among some") unless row["next"] == true
@@ -123,7 +136,8 @@ module Estrel
             path = "order.steps[#{index}]"
             [*(joint(step.link, path, words) if index.positive?), *words.beside(step.selection, path)]
           end
-          [words.plain("who"), *said, *total_part(words), words.window(window, "order"), *absence_parts(words)]
+          opening = steps.first.first ? "who for the first time" : "who"
+          [words.plain(opening), *said, *total_part(words), words.window(window, "order"), *absence_parts(words)]
         end
 
         # @param evaluator [Evaluator]
@@ -181,6 +195,7 @@ module Estrel
           step, following = steps[number, 2]
           beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
           found = step.selection.rows(evaluator, window, keyed: true, beside: beside)
+          found = found.filter(Polars.col("profile_id").ne_missing(Polars.col("profile_id").shift(1))) if step.first
           found = found.with_columns([Polars.col("occurred_at").alias("start_at")]) if within && number.zero?
           step.link.prepared(found, window, evaluator)
         end
@@ -201,10 +216,16 @@ module Estrel
         def waited_since(evaluator) = evaluator.calendar.end_of(evaluator.as_of) - absence.within
 
         def joint(link, path, words)
-          said = [(following(link, words) if link.next), ("within #{English.within(link.within)}" if link.within),
-                  ("in the same visit" if link.same_visit), ("on another day" if link.other_day)].compact
+          said = [(following(link, words) if link.next), apart(link), ("in the same visit" if link.same_visit),
+                  ("on another day" if link.other_day)].compact
           [words.plain("and"),
            words.part(said.empty? ? "then" : "then #{said.join(" ")}", "when", "link", path)]
+        end
+
+        # "more than 7 days later and within 14 days"
+        def apart(link)
+          said = { "more than %s later" => link.after, "within %s" => link.within }.compact
+          said.map { |form, time| format(form, English.within(time)) }.join(" and ") if said.any?
         end
 
         def following(link, words)
