@@ -2,8 +2,9 @@
 
 module Estrel
   module Analyses
-    # What people who began with something have brought in since: a property's total, or how often they did something,
-    # per person of their cohort, period by period or so far; and after how long that has paid what it cost to win them.
+    # What people who began with something have brought in since: a property's total, how often they did something, or
+    # how many of them did it, per person of their cohort, period by period or so far; and after how long that has paid
+    # what it cost to win them: one figure for everybody, or the mean of an attribute over those who have it.
     # What was brought in at the start itself counts. Counts add up over the parts.
     class CohortValue < Analysis
       include OfEvents
@@ -22,8 +23,8 @@ module Estrel
 
       def answer(found)
         lines = groups.named(labels(found)).each_with_index.map { |group, at| Line.new(self, found.last, group, at) }
-        Answer.new(finding: Finding.new(self, lines).to_s, picture: picture(lines), caveats: caveats,
-                   tables: Tables.new(self, lines).all)
+        Answer.new(finding: Finding.new(self, lines).to_s, picture: picture(lines),
+                   caveats: [*caveats, *unpriced(lines)], tables: Tables.new(self, lines).all)
       end
 
       # @return [Metric] what is brought in
@@ -31,8 +32,14 @@ module Estrel
         @metric ||= Metric.parse({ "measure" => "sum", **question["value"] }, workspace.catalogue, "value")
       end
 
-      # @return [Integer, Float, nil] what winning a person has cost
+      # @return [Integer, Float, nil] what winning a person has cost, where it is one figure
       def cost = question["cost"]
+
+      # @return [String, nil] the attribute that says what it has cost
+      def cost_of = question["cost_of"]
+
+      # @return [Boolean] whether what it has cost is known
+      def costs? = !(cost || cost_of).nil?
 
       # @param cohort [Integer]
       # @param period [Integer] after the start's
@@ -56,21 +63,31 @@ module Estrel
 
       def rests_on
         check
-        [*super, steps.key, metric.key, cost]
+        [*super, steps.key, metric.key, cost, cost_of]
       end
 
       def check
         [start, metric, steps]
-        raise Invalid.at("value", "choose a number, or how often something is done") if metric.share?
         raise Invalid.at("cost", "a cost has to be more than nothing") if cost && !cost.positive?
+        raise Invalid.at("cost_of", "what it costs is one figure or an attribute, not both") if cost && cost_of
+        unless cost_of.nil? || workspace.catalogue.attributes[cost_of]&.type == "number"
+          raise Invalid.at("cost_of", "there is no attribute #{cost_of.inspect} that is a number")
+        end
 
         check_lines
       end
 
       def picture(lines)
         { step: steps.unit, start: start_words, value: metric.to_s, unit: field&.unit, quantity: field&.quantity,
-          cost: cost, cohorts: periods.map { |period| period.slice(:from, :to, :complete) },
+          cohorts: periods.map { |period| period.slice(:from, :to, :complete) },
           periods: (0...(cohorts + AHEAD)).map { |period| said(period) }, rows: lines.map(&:to_h) }
+      end
+
+      def unpriced(lines)
+        count = lines.sum(&:unpriced)
+        return [] if count.zero?
+
+        ["What it cost to win them is not known of #{English.people(count)}; it is the mean over the others."]
       end
 
       def caveats

@@ -12,7 +12,12 @@ RSpec.describe Estrel::Analyses::CohortValue do
     cohort = first && number.call(first) or return
     later = selected.call(question["value"]).select { |row| row[:at] >= first[:at] }
     values = later.group_by { |row| number.call(row) - cohort }
-    [cohort, values.transform_values { |rows| rows.sum { |row| question["value"]["measure"] == "times" ? 1 : row[:price].to_f } }]
+    measured = { "times" => :size.to_proc, "people" => ->(_) { 1 } }.fetch(question["value"]["measure"], ->(rows) { rows.sum { |row| row[:price].to_f } })
+    [cohort, values.transform_values(&measured), cost(person, as_of, reference)]
+  end
+
+  def cost(person, as_of, reference)
+    person[:attributes].select { |row| row[:name] == "age" && reference.day(row[:at]) <= as_of }.max_by { |row| row[:at] }&.fetch(:value)
   end
 
   seeds.each do |seed|
@@ -23,24 +28,27 @@ RSpec.describe Estrel::Analyses::CohortValue do
         one = AskedAnalyses.new(seed, population, ledger)
         told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random)
         step, days = [["day", 12], ["week", 60], ["month", 70]].sample(random: random)
-        value = [{ "event" => "pass_bought", "property" => "price" }, { "event" => "pass_bought", "measure" => "times" }].sample(random: random)
+        value = [{ "event" => "pass_bought", "property" => "price" }, { "event" => "pass_bought", "measure" => "times" }, { "event" => "pass_bought", "measure" => "people" }].sample(random: random)
         question = { "start" => [{ "event" => "ride_ended" }, { "any_event" => true }, { "event" => "pass_bought" }].sample(random: random), "value" => value, "step" => step,
-                     "from" => (one.as_of - days).iso8601, **told }
+                     "from" => (one.as_of - days).iso8601, "cost_of" => [nil, "age"].sample(random: random), **told }
         analysis = described_class.ask(question, one.workspace(parts: 3))
         reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
         people = population.people.values.select { |person| reference.exists?(person, one.as_of) }
         analysis.over.picture[:rows].each do |row|
           theirs = people.select { |person| reference.fits?(row[:group][:people_in], person, one.as_of) }
           found = theirs.filter_map { |person| brought(reference, person, question, analysis, one.as_of) }
+          costs = found.map(&:last)
+          expect(row[:unpriced]).to eq(question["cost_of"] ? costs.count(&:nil?) : 0), "#{question} #{row[:name]}"
+          expect(row[:cost]).to(question["cost_of"] && costs.any? ? be_within(1e-9).of(costs.compact.sum.fdiv(costs.compact.size)) : be_nil, "#{question} #{row[:name]}")
           analysis.periods.each_index do |cohort|
-            own = found.select { |number, _| number == cohort }.map(&:last)
+            own = found.select { |number, _| number == cohort }.map { |one| one[1] }
             expect(row[:sizes][cohort]).to eq(own.size), "#{question} #{row[:name]}"
             row[:totals][cohort].each_with_index { |total, period| expect(total).to be_within(1e-9).of(own.sum { |values| values.fetch(period, 0) }), "#{question} #{row[:name]} #{cohort} #{period}" }
           end
           row[:cumulative].each_with_index do |value, period|
             each = (0..period).map do |at|
-              told = found.select { |cohort, _| analysis.complete?(cohort, at) }
-              told.empty? ? nil : told.sum { |_, values| values.fetch(at, 0) }.fdiv(told.size)
+              told = found.select { |cohort, *| analysis.complete?(cohort, at) }
+              told.empty? ? nil : told.sum { |_, values, _| values.fetch(at, 0) }.fdiv(told.size)
             end
             expect(value).to each.any?(&:nil?) ? be_nil : be_within(1e-9).of(each.sum), "#{question} #{row[:name]} so far #{period}"
           end
@@ -49,11 +57,13 @@ RSpec.describe Estrel::Analyses::CohortValue do
     end
   end
 
-  def asked(people, question = {}, as_of: Date.new(2026, 3, 31))
+  def asked(people, question = {}, as_of: Date.new(2026, 3, 31), costs: [])
     histories = people.each_with_index.to_h do |rows, index|
-      [index + 1, { events: rows.map { |type, day, price| { type: type, at: Time.utc(2026, 3, day, 9), price: price } }, attributes: [] }]
+      cost = costs[index] ? [{ name: "cost", at: Time.utc(2026, 3, 1), value: costs[index] }] : []
+      [index + 1, { events: rows.map { |type, day, price| { type: type, at: Time.utc(2026, 3, day, 9), price: price } }, attributes: cost }]
     end
-    with_ledger(Population.new(histories, event_types: { "joined" => {}, "paid" => { "price" => "number", "shop" => "text" } })) do |ledger|
+    types = { "joined" => {}, "paid" => { "price" => "number", "shop" => "text" } }
+    with_ledger(Population.new(histories, event_types: types, attributes: { "cost" => "number", "plan" => "text" })) do |ledger|
       question = { "start" => { "event" => "joined" }, "value" => { "event" => "paid", "property" => "price" }, "from" => "2026-03-02", "step" => "week", **question }
       return analysis("cohort-value", question, ledger, as_of: as_of).over
     end
@@ -75,6 +85,23 @@ RSpec.describe Estrel::Analyses::CohortValue do
     expect(asked([[["paid", 3, 1.0]]]).finding).to eq("Nobody began in these days.")
   end
 
+  it "takes what it cost from an attribute of those who have it, and lets its own chance widen when it has come back" do
+    people = [[["joined", 2, nil], ["paid", 2, 6.0], ["paid", 9, 2.0]]] * 100
+    figures = asked(people, { "cost_of" => "cost" }, costs: Array.new(80) { 7.5 })
+    expect(figures.picture[:rows].first).to include(cost: 7.5, unpriced: 20, payback: { at: 1, low: 1, high: 1 })
+    expect(figures.caveats.last).to eq("What it cost to win them is not known of 20 people; it is the mean over the others.")
+    apart = asked(people, { "cost_of" => "cost" }, costs: Array.new(100) { |index| index % 20 < 4 ? 30.0 : 0.0 })
+    expect(apart.picture[:rows].first).to include(cost: 6.0, payback: { at: 0, low: 0, high: nil })
+    expect(asked(people, { "cost_of" => "cost" }).picture[:rows].first).to include(cost: nil, unpriced: 100, payback: nil)
+  end
+
+  it "counts in how many weeks people were there, however often in each" do
+    people = [[["joined", 2, nil], ["paid", 2, 1.0], ["paid", 3, 1.0], ["paid", 10, 1.0]], [["joined", 2, nil], ["paid", 10, 1.0]]] * 30
+    answer = asked(people, { "value" => { "event" => "paid", "measure" => "people" } })
+    expect(answer.picture[:rows].first[:per_person].first(3)).to eq([0.5, 1.0, 0.0])
+    expect(answer.finding).to match(/has had “paid” events in 1\.500 \(95% interval .*\) weeks by week 3\./)
+  end
+
   it "carries a curve on as it fell: halves go on halving" do
     people = [[["joined", 2, nil], *(0...8).map { |day| ["paid", 2 + day, 64.0 / (2**day)] }]] * 3
     row = asked(people, { "step" => "day" }, as_of: Date.new(2026, 3, 9)).picture[:rows].first
@@ -91,7 +118,7 @@ RSpec.describe Estrel::Analyses::CohortValue do
   end
 
   it "refuses what cannot be told, and says why" do
-    { { "cost" => 0 } => /more than nothing/, { "value" => { "event" => "paid", "measure" => "people" } } => /choose a number/, { "value" => { "event" => "paid", "property" => "shop" } } => /that is a number/,
+    { { "cost" => 0 } => /more than nothing/, { "cost" => 3, "cost_of" => "cost" } => /not both/, { "cost_of" => "plan" } => /no attribute "plan" that is a number/, { "value" => { "event" => "paid", "property" => "shop" } } => /that is a number/,
       { "step" => "day", "from" => "2025-03-02" } => /395 cohorts/ }.each do |question, message|
       expect { asked([[["joined", 2, nil]]], question) }.to raise_error(Estrel::Analyses::Invalid, message)
     end

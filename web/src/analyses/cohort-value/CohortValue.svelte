@@ -2,6 +2,7 @@
   import { comparison } from "../../audiences/comparison.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
   import type { Line as Drawn } from "../../charts/plot";
+  import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
   import { number, rate } from "../../lib/format";
   import { propertyName, quantitySaid } from "../../lib/names";
@@ -14,25 +15,31 @@
   import ToldApart from "../ToldApart.svelte";
   import { put, selectionText } from "../codec";
   import { asksSomething } from "../series";
-  import { read, SHOWN, SHOWN_WORDS, type Picture } from "./question";
+  import { costAttributes, PEOPLE, read, SHOWN, SHOWN_WORDS, TIMES, type Picture } from "./question";
 
   /** What people who began with something have brought in since. */
   type Line = Picture["rows"][number];
   const MARKS = 14;
-  const TIMES = "times" as const;
+  /** What a person costs where somebody begins to say so. */
+  const COST = "10";
   let pointed = $state<number | null>(null);
 
   const asked = $derived(read());
   const values = new Asked("cohort-value", () => {
-    const { start, value, property, cost, by } = asked;
+    const { start, value, property, people, cost, by } = asked;
     if (!asksSomething([start])) return null;
     return {
       ...{ start, from: range.from, step: range.step },
-      value: property ? { ...value, measure: "sum" as const, property } : { ...value, measure: TIMES },
-      ...(cost ? { cost } : {}),
+      value: property
+        ? { ...value, measure: "sum" as const, property }
+        : { ...value, measure: people ? PEOPLE : TIMES },
+      ...cost,
       ...(by ? { by } : { audiences: comparison.active }),
     };
   });
+
+  /** The one figure that it has cost to win a person. */
+  const figure = $derived(asked.cost && "cost" in asked.cost ? asked.cost.cost : null);
 
   function ask(changes: Record<string, string | null>) {
     pointed = null;
@@ -100,10 +107,11 @@
     /> for the first time brought in since: <PhraseSelect
       label="What is added up"
       ink="what"
-      value={asked.property ?? TIMES}
+      value={asked.property ?? (asked.people ? PEOPLE : TIMES)}
       options={[
         ...asked.fields.map((name) => [name, `the ${propertyName(name)} of`] as const),
         [TIMES, "how often they did"] as const,
+        [PEOPLE, "how many did"] as const,
       ]}
       choose={(of) => ask({ of })}
     />
@@ -117,18 +125,22 @@
       value={asked.shown}
       options={SHOWN.map((shown) => [shown, SHOWN_WORDS[shown]] as const)}
       choose={(what) => ask({ what: what === "so_far" ? null : what })}
-    />, against a cost of
-    <input
-      class="phrase ink-who w-16 text-right"
-      type="number"
-      min="0"
-      step="any"
-      placeholder="none"
-      aria-label="Cost of winning a person"
-      value={asked.cost ?? ""}
-      onchange={(event) => ask({ cost: event.currentTarget.value || null })}
+    />, against <PhraseSelect
+      label="What winning a person has cost"
+      ink="who"
+      value={figure === null ? (address.get("cost") ?? "") : COST}
+      options={[["", "no cost"], [COST, "a cost of"], ...costAttributes()]}
+      choose={(cost) => ask({ cost: cost || null })}
     />
-    a person; <RangePhrases />, <ToldApart
+    {#if figure !== null}<input
+        class="phrase ink-who w-16 text-right"
+        type="number"
+        min="0"
+        step="any"
+        aria-label="Cost of winning a person"
+        value={figure}
+        onchange={(event) => ask({ cost: event.currentTarget.value || null })}
+      /> a person{/if}; <RangePhrases />, <ToldApart
       split={Boolean(asked.by)}
       choose={(by) => ask({ by: by || null })}
     />
@@ -136,6 +148,7 @@
   {#snippet picture(answer)}
     {@const data = answer.picture}
     {@const count = width(data)}
+    {@const cost = data.rows.length === 1 ? data.rows[0]!.cost : figure}
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       <LinePlot
         label="{data.value} per person, {data.step} by {data.step} since they {data.start}"
@@ -144,9 +157,7 @@
         marks={marks(data, count)}
         format={(value) => told(data, value)}
         level={(value) => told({ ...data, unit: null }, value)}
-        reference={asked.shown === "so_far" && data.cost
-          ? { at: data.cost, text: `cost ${told(data, data.cost)}` }
-          : null}
+        reference={asked.shown === "so_far" && cost ? { at: cost, text: `cost ${told(data, cost)}` } : null}
         height={330}
         room={data.rows.length > 1 ? 180 : 120}
         bind:pointed
@@ -170,7 +181,10 @@
               </div>
               <p class="pl-5 font-semibold tabular-nums">{value === null ? "–" : told(data, value)}</p>
               {#if line.payback}<p class="soft small pl-5">
-                  cost come back {paidBack(line, data)}
+                  cost{figure === null && line.cost !== null ? ` of ${told(data, line.cost)}` : ""} come back {paidBack(
+                    line,
+                    data,
+                  )}
                 </p>{/if}
             </li>
           {/each}

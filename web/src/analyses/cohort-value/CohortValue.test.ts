@@ -19,7 +19,6 @@ function picture(
       value: "total price",
       unit: "€",
       quantity: "money",
-      cost: 20,
     },
     cohorts: [{ from: "2026-09-01", to: "2026-09-30", complete: true }],
     periods: ["month 0", "month 1", "month 2"],
@@ -31,7 +30,7 @@ function picture(
           sizes: [40],
         },
         ...{ totals: [[600]], per_person: [15], cumulative: [15], low: [14], high: [21], running: [15] },
-        ...{ projection: [15, 18], payback: { at: null, low: 0, high: null } },
+        ...{ cost: 20, unpriced: 0, projection: [15, 18], payback: { at: null, low: 0, high: null } },
         ...more,
       },
     ],
@@ -73,6 +72,17 @@ describe("cohort value", () => {
     await user.clear(screen.getByLabelText("Cost of winning a person"));
     await user.tab();
     await waitFor(() => expect(last(PATH).body).not.toHaveProperty("cost"));
+  });
+
+  it("takes what people cost from an attribute, and counts how many were there", async () => {
+    const user = await shown("?event=pass_bought&cost=attribute:age", { cost: 12 });
+    expect(last(PATH).body).toMatchObject({ cost_of: "age" });
+    expect(screen.getByTestId("value-key").textContent).toMatch(/cost of 12/);
+    expect(screen.queryByLabelText("Cost of winning a person")).toBeNull();
+    await user.selectOptions(screen.getByLabelText("What winning a person has cost"), "a cost of");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ cost: 10 }));
+    await user.selectOptions(screen.getByLabelText("What is added up"), "how many did");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ value: { measure: "people" } }));
   });
 
   it("leaves out a cost that makes no sense", async () => {

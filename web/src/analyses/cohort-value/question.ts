@@ -1,6 +1,7 @@
 import type { Selection } from "../../audiences/definition";
 import { frequentTypes, numbersOf, offeredTypes } from "../../audiences/editor/values";
 import type { Schemas } from "../../lib/api/client";
+import { workspace } from "../../lib/workspace.svelte";
 import { Reader } from "../codec";
 import { readSeries } from "../series";
 
@@ -14,6 +15,10 @@ export const SHOWN_WORDS: Record<Shown, string> = {
   running: "on average so far",
 };
 
+/** How often people did it, or whether: in place of a property that is added up. */
+export const TIMES = "times" as const;
+export const PEOPLE = "people" as const;
+
 /** An event type with an amount of money, or with any number. */
 function paid(): { event: string; property: string | null } {
   const types = offeredTypes();
@@ -25,9 +30,19 @@ function paid(): { event: string; property: string | null } {
   return { event, property: field };
 }
 
-function costOf(text: string): number | null {
+const ATTRIBUTE = "attribute:";
+
+/** What winning a person has cost, as it stands in the address: one figure, or "attribute:cost". */
+function costOf(text: string): { cost: number } | { cost_of: string } | null {
+  if (text.startsWith(ATTRIBUTE)) return { cost_of: text.slice(ATTRIBUTE.length) };
   const cost = Number(text);
-  return Number.isFinite(cost) && cost > 0 && cost <= 1e9 ? cost : null;
+  return Number.isFinite(cost) && cost > 0 && cost <= 1e9 ? { cost } : null;
+}
+
+/** The attributes that may say what it has cost, with their words, as {@link costOf} reads them. */
+export function costAttributes(): (readonly [string, string])[] {
+  const numbers = (workspace.catalogue?.attributes ?? []).filter(({ type }) => type === "number");
+  return numbers.map(({ name, display }) => [`${ATTRIBUTE}${name}`, `the ${display} of each`] as const);
 }
 
 /** What the address asks, and what is asked where it says nothing. */
@@ -40,7 +55,7 @@ export function read() {
   const fields = numbersOf(value.event);
   const asked = reader.text("of");
   const property =
-    asked === "times"
+    asked === TIMES || asked === PEOPLE
       ? null
       : (asked ?? (value.event === usual.event ? usual.property : (fields[0] ?? null)));
   return {
@@ -48,6 +63,7 @@ export function read() {
     value,
     fields,
     property,
+    people: asked === PEOPLE,
     cost: reader.parsed("cost", costOf),
     shown: reader.oneOf("what", SHOWN) ?? ("so_far" as const),
     by: reader.splits("by"),

@@ -19,11 +19,12 @@ module Estrel
         def values = @analysis.groups.counts(begun, @part, people: true)
 
         # @return [Hash{Symbol => Hash}] for {Sum}: by group, block and cohort `sizes`, how many began; by these and
-        #   the period `brought`, what they brought in
+        #   the period `brought`, what they brought in; where an attribute says what they cost, `costs` and, of how many
+        #   it says so, `priced`
         def to_h(labels)
           each = @analysis.groups.of(begun, @part, labels).map do |told|
             told = told.with_columns([code.alias("code")])
-            { sizes: Lifecycle::Tally.of(told, Polars.col("code")), brought: brought(told) }
+            { sizes: Lifecycle::Tally.of(told, Polars.col("code")), brought: brought(told), **costs(told) }
           end
           each.reduce { |one, other| Sum.of(one, other) }
         end
@@ -42,8 +43,23 @@ module Estrel
           period = Polars.col("step") - Polars.col("cohort")
           at = ((Polars.col("code") * @analysis.cohorts) + period).alias("at")
           rows = valued.lazy.join(starts.lazy, on: "profile_id", how: "inner")
-          rows = rows.filter(Polars.col("occurred_at") >= Polars.col("began_at")).select([at, Polars.col("value")])
+          rows = rows.filter(Polars.col("occurred_at") >= Polars.col("began_at"))
+          rows = rows.unique(subset: %w[profile_id step code]) if @analysis.metric.share?
+          rows = rows.select([at, Polars.col("value")])
           rows.group_by("at").agg([Polars.col("value").sum]).collect.rows.to_h
+        end
+
+        # What the attribute is as of the date asked about.
+        def costs(told)
+          return {} unless @analysis.cost_of
+
+          value = @part.attribute_values(@analysis.cost_of, "number")["value"].cast(Polars::Float64)
+          ids = @part.ids.cast(told["profile_id"].dtype).alias("profile_id")
+          rows = told.select(%w[profile_id code]).join(Polars::DataFrame.new([ids, value]), on: "profile_id",
+                                                                                            how: "inner")
+          rows = rows.filter(Polars.col("value").is_not_null)
+          sums = rows.group_by("code").agg([Polars.col("value").sum]).rows.to_h
+          { costs: sums, priced: Lifecycle::Tally.of(rows, Polars.col("code")) }
         end
 
         def valued

@@ -37,8 +37,12 @@ module Estrel
 
         def of_one(line)
           at = last(line)
-          "A person who #{@analysis.start_words} for the first time has brought in #{figure(line, at)} by " \
-            "#{@analysis.said(at)}.#{" #{paid(line)}" if @analysis.cost}"
+          "A person who #{@analysis.start_words} for the first time has #{did(figure(line, at))} by " \
+            "#{@analysis.said(at)}.#{" #{paid(line)}" if line.cost}"
+        end
+
+        def did(figure)
+          @analysis.metric.share? ? "#{@analysis.metric} in #{figure} #{@analysis.steps.unit}s" : "brought in #{figure}"
         end
 
         # "12.40 € (95% interval 11.90 € to 12.90 €)"
@@ -52,7 +56,7 @@ module Estrel
 
         def paid(line)
           payback = line.payback
-          cost = @analysis.told(@analysis.cost)
+          cost = @analysis.told(line.cost)
           return "The #{cost} it cost to win a person has not come back yet." unless payback.at
 
           "The #{cost} it cost to win a person has come back by #{@analysis.said(payback.at)}#{between(payback)}."

@@ -44,15 +44,13 @@ module Estrel
         def cumulative = @cumulative ||= running_sum(per_person)
 
         # @return [Array<Array(Float, Float)>, Array<Array(nil, nil)>] the 95% interval of each of {#cumulative}
-        def intervals
-          @intervals ||= begin
-            left_out = blocks.map { |block| running_sum(cohorts.map { |period| without(period, block) }) }
-            cumulative.each_with_index.map do |value, period|
-              told = left_out.filter_map { |curve| curve[period] }
-              value && told.size > 1 ? Statistics::Means.jackknifed(value, told) : [nil, nil]
-            end
-          end
-        end
+        def intervals = @intervals ||= jackknifed(cumulative, left_out)
+
+        # @return [Float, Integer, nil] what winning a person has cost; nil where it is not known
+        def cost = @analysis.cost || (mean_cost(nil) if @analysis.cost_of)
+
+        # @return [Integer] of how many the attribute does not say what they cost
+        def unpriced = @analysis.cost_of ? sizes.sum - priced(nil) : 0
 
         # @return [Array<Float, nil>] the mean per person and period up to each period
         def running = cumulative.each_with_index.map { |value, period| value && (value / (period + 1)) }
@@ -73,10 +71,14 @@ module Estrel
 
         # @return [Payback, nil] nil where nothing is said to have been paid
         def payback
-          cost = @analysis.cost or return
-          first = ->(values) { values.index { |value| value && value >= cost } }
-          Payback.new(at: first.call(cumulative), low: first.call(intervals.map(&:last)),
-                      high: first.call(intervals.map(&:first))).freeze
+          return unless cost
+
+          margins = less(cumulative, cost)
+          without = blocks.map { |block| less(left_out[block], @analysis.cost || mean_cost(block)) }
+          between = jackknifed(margins, without)
+          first = ->(values) { values.index { |value| value && value >= 0 } }
+          Payback.new(at: first.call(margins), low: first.call(between.map(&:last)),
+                      high: first.call(between.map(&:first))).freeze
         end
 
         # @param period [Integer]
@@ -91,7 +93,7 @@ module Estrel
         def to_h
           { name: name, group: group.slice(:id, :kind, :value, :people_in), sizes: sizes, totals: totals,
             per_person: per_person, cumulative: cumulative, low: intervals.map(&:first), high: intervals.map(&:last),
-            running: running, projection: projection, payback: payback&.to_h }
+            running: running, projection: projection, cost: cost, unpriced: unpriced, payback: payback&.to_h }
         end
 
         private
@@ -108,6 +110,32 @@ module Estrel
 
         def brought(block, cohort, period)
           @found[:brought].fetch((code(block, cohort) * @analysis.cohorts) + period, 0.0)
+        end
+
+        # The curves without a block of people each.
+        def left_out
+          @left_out ||= blocks.map { |block| running_sum(cohorts.map { |period| without(period, block) }) }
+        end
+
+        def jackknifed(curve, left_out)
+          curve.each_with_index.map do |value, period|
+            told = left_out.filter_map { |other| other[period] }
+            value && told.size > 1 ? Statistics::Means.jackknifed(value, told) : [nil, nil]
+          end
+        end
+
+        def less(curve, cost) = curve.map { |value| value && cost && (value - cost) }
+
+        # Of everybody of whom it is known, or without a block of people.
+        def mean_cost(block)
+          people = priced(block)
+          sum(:costs, block).fdiv(people) if people.positive?
+        end
+
+        def priced(block) = sum(:priced, block)
+
+        def sum(what, block)
+          (blocks.to_a - [block]).sum { |one| cohorts.sum { |cohort| @found[what].fetch(code(one, cohort), 0) } }
         end
 
         # Per person in a period, of everybody or without a block of people.
