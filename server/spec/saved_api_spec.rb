@@ -30,6 +30,30 @@ RSpec.describe "the API of notes and saved analyses" do
       .each { |body, message| expect(refused(:post, "/annotations", body)).to match([422, message]), body.to_s }
   end
 
+  it "keeps groups of one's own, tells people apart by them in their order, and still answers about deleted ones" do
+    fill
+    seasons = [["Before May", { to: "2026-04-30" }], ["May", { from: "2026-05-01" }]].map { |name, window| { name: name, who: { seen: { window: window } } } }
+    kept = call(:post, "/groupings", { name: " Seasons ", groups: seasons })
+    expect(kept).to include("name" => "Seasons", "author" => "administrator@estrel.example")
+    expect(kept["groups"].map { |group| group.values_at("name", "from", "to") }).to eq([["Before May", nil, "2026-04-30"], ["May", "2026-05-01", nil]])
+    told = -> { picture("breakdown", as_of: "2026-05-31", by: { grouping: kept["id"] })["rows"].map { |row| row.values_at("value", "counts") } }
+    people = call(:get, "/people?as_of=2026-05-31")["total"]
+    expect(told.call).to eq([["May", [people]]])
+    call(:put, "/groupings/#{kept["id"]}", { name: "Seasons", updated_at: kept["updated_at"], groups: [{ name: "Often", who: { did: { event: "ride_ended", count: { at_least: 4 } } } }, *seasons] })
+    often = call(:post, "/audiences/preview", { definition: { did: { event: "ride_ended", count: { at_least: 4 } } }, as_of: "2026-05-31" })["size"]
+    expect(told.call).to eq([["Often", [often]], ["May", [people - often]]])
+    expect(refused(:put, "/groupings/#{kept["id"]}", { name: "x", updated_at: kept["updated_at"], groups: seasons })).to match([409, /changed these groups meanwhile/])
+    call(:delete, "/groupings/#{kept["id"]}")
+    expect([call(:get, "/groupings")["groupings"], told.call.size]).to eq([[], 2])
+    expect(call(:post, "/groupings/#{kept["id"]}/restore")["deleted"]).to be(false)
+    { { name: "x", groups: [seasons.first] * 2 } => /two groups are called/i, { name: "x", groups: [{ name: "a", who: { audience: { id: 1 } } }] } => /audience/,
+      { name: " ", groups: seasons } => /name/i, { name: "x", groups: [] } => /groups/i }.each { |body, message| expect(refused(:post, "/groupings", body)).to match([422, message]), body.to_s }
+    expect(analyse("breakdown", as_of: "2026-05-31", by: { grouping: 99 })).to be_refused(422, /no groups have the number 99/i)
+    call(:post, "/groupings", { name: "Picked", groups: [{ name: "some", who: { listed: { by: "customer", values: ["3"] } } }] })
+    sign_in("viewer")
+    expect(call(:get, "/groupings")["groupings"].flat_map { |row| row["groups"] }.map { |group| group["sentence"] }).to include(EstrelServer::Access::Disclosure::HIDDEN)
+  end
+
   it "keeps an analysis with its versions, files, shares, deletes and restores it, and writes over nobody's change" do
     saved = call(:post, "/saved-analyses", { name: "Rides", folder: "Weekly", analysis: "trends", question: { "event" => "ride_ended", "from" => "-30" } })
     expect(saved).to include("version" => 1, "folder" => "Weekly", "question" => { "event" => "ride_ended", "from" => "-30" }, "mine" => true)

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { groupings } from "./groupings/groupings.svelte";
   import { notes } from "./notes/notes.svelte";
   import { Toast } from "@skeletonlabs/skeleton-svelte";
   import { onMount } from "svelte";
@@ -58,6 +59,7 @@
     if (!inside) return;
     void workspace.refresh();
     void notes.load();
+    void groupings.load();
     return workspace.keepUp();
   });
   $effect(() => {

@@ -16,6 +16,19 @@ class AskedAnalyses
 
     def definition(json, _catalogue) = @reader.call(json)
 
+    # The two audiences by name, and seasons.
+    def grouping(id, catalogue)
+      groups = id == 1 ? [["one", { "audience" => { "id" => 1 } }], ["two", { "audience" => { "id" => 2 } }]] : seasons
+      Estrel::Audience::OwnSplit.new(groups.map { |name, json| Estrel::Audience::OwnSplit::Group.new(name, definition(json, catalogue)) })
+    end
+
+    def seasons
+      edges = [nil, "2025-10-10", "2025-10-26", nil].map { |day| day && Date.iso8601(day) }
+      edges.each_cons(2).map do |from, after|
+        ["from #{from}", { "seen" => { "window" => { "from" => from, "to" => after && (after - 1) }.compact.transform_values(&:iso8601) } }]
+      end
+    end
+
     def rules(_json) = @rules
 
     def run(id) = id == 1 ? @run : super
@@ -62,7 +75,7 @@ class AskedAnalyses
       "retention" => retention(from), "funnel" => funnel(from), "cohort-value" => cohort_value(from),
       "change" => change, "chance" => [{ "within_days" => 7 }, { "of" => "lapse", "within_days" => 9 }],
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
-      "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
+      "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "grouping" => 1 } }, { "by" => { "both" => [{ "grouping" => 2 }, { "state" => true }] } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
       "response-streaks" => [{}, { "channel" => "email" }], "export-effect" => effects }
   end

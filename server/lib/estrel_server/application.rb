@@ -19,7 +19,8 @@ module EstrelServer
                  API::ExportsEndpoint, API::AnalysesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
                  API::LiveEventsEndpoint, API::LifecycleEndpoint, API::RuleSetsEndpoint, API::AlertsEndpoint,
                  API::RunsEndpoint, API::DestinationsEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
-                 API::AccountsEndpoint, API::AnnotationsEndpoint, API::SavedAnalysesEndpoint, API::PagesEndpoint].freeze
+                 API::AccountsEndpoint, API::AnnotationsEndpoint, API::SavedAnalysesEndpoint, API::PagesEndpoint,
+                 API::GroupingsEndpoint].freeze
 
     module_function
 

@@ -38,6 +38,9 @@ module EstrelServer
     NOTES = { Ferrowick::FARE_CHANGE => "Minutes cost half as much again",
               Ferrowick::BROKEN_DAYS.first => "Docks of Tannery Quay broken",
               Ferrowick::SPRING_CAMPAIGN => "Spring campaign" }.freeze
+    SEASONS = { "before winter" => [nil, "2025-11-30"], "winter" => %w[2025-12-01 2026-02-28],
+                "spring" => %w[2026-03-01 2026-05-31], "summer" => %w[2026-06-01 2026-08-31],
+                "autumn" => ["2026-09-01", nil] }.freeze
     # Analyses, each by its address, its question as the address has it, and as it is asked.
     RIDES = [{ "event" => "ride_ended" }].freeze
     YEAR = { "from" => "-364", "step" => "week" }.freeze
@@ -159,8 +162,16 @@ module EstrelServer
 
     def keep_notes
       NOTES.each { |date, text| Annotation.create!(date: date, text: text) }
+      keep_seasons
       SAVED.each { |name, asked| SavedAnalysis.create!(name: name, folder: "Every Monday").keep(*asked) }
       Page.create!(name: "Every Monday", blocks: PAGE.map { |kind, words, drawn| block(kind, words, drawn) })
+    end
+
+    def keep_seasons
+      groups = SEASONS.map do |name, (from, to)|
+        { "name" => name, "who" => { "seen" => { "window" => { "from" => from, "to" => to }.compact } } }
+      end
+      Grouping.create!(name: "Seasons of 2025 and 2026", groups: groups)
     end
 
     def block(kind, words, drawn)

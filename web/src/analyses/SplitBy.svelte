@@ -1,5 +1,6 @@
 <script lang="ts" module>
   import type { Schemas } from "../lib/api/client";
+  import { isWhole } from "../lib/parameters";
   import { fieldType, offeredTypes } from "../audiences/editor/values";
 
   /** What people are told apart by, as the API takes it. */
@@ -12,6 +13,7 @@
     const [kind, ...rest] = (text ?? "").split(":");
     if (kind === "state") return { state: true };
     if (kind === "profile_type") return { profile_type: true };
+    if (kind === "grouping" && isWhole(rest[0] ?? "")) return { grouping: Number(rest[0]) };
     if (kind === "attribute" && rest[0]) return { attribute: rest.join(":") };
     const [take, event, ...of] = rest;
     return kind === "property" && take && event && of.length
@@ -22,6 +24,7 @@
 
 <script lang="ts">
   import { address } from "../lib/address.svelte";
+  import { groupings } from "../groupings/groupings.svelte";
   import { put } from "./codec";
   import { workspace } from "../lib/workspace.svelte";
 
@@ -61,6 +64,10 @@
     ["first", "first"],
     ["last", "last"],
   ] as const;
+  /** Groups that the address names and that have been deleted, or never were. */
+  const gone = $derived(
+    value.startsWith("grouping:") && !groupings.list.some(({ id }) => value === `grouping:${id}`),
+  );
   const attributes = $derived(
     (workspace.catalogue?.attributes ?? []).filter(
       (field) => fieldType({ attribute: field.name }) !== "list",
@@ -76,6 +83,12 @@
 {#snippet ofPeople()}
   <option value="state">state</option>
   <option value="profile_type">profile type</option>
+  {#if groupings.list.length || gone}
+    <optgroup label="Groups of your own">
+      {#if gone}<option {value}>groups that are no longer offered</option>{/if}
+      {#each groupings.list as { id, name } (id)}<option value="grouping:{id}">{name}</option>{/each}
+    </optgroup>
+  {/if}
 {/snippet}
 {#snippet named()}
   <optgroup label="Attributes">

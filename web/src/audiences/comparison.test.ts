@@ -26,6 +26,7 @@ describe("a split in the address", () => {
       property: { take: "first", event: "ride_ended", of: "a:b" },
     });
     expect(by("state")).toEqual({ state: true });
+    expect([by("grouping:3"), by("grouping:x")]).toEqual([{ grouping: 3 }, null]);
     expect(by("property:first")).toBeNull();
     expect(by(null)).toBeNull();
   });

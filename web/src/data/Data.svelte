@@ -6,6 +6,7 @@
   import LiveEvents from "./LiveEvents.svelte";
   import Catalogue from "./Catalogue.svelte";
   import Files from "./Files.svelte";
+  import Groups from "./Groups.svelte";
   import Health from "./Health.svelte";
   import Notes from "./Notes.svelte";
   import Settings from "./Settings.svelte";
@@ -20,6 +21,7 @@
     ["live", "Live events"],
     ["catalogue", "Catalogue"],
     ["notes", "Notes"],
+    ["groups", "Groups"],
     ["health", "Health"],
     ["settings", "Settings"],
   ] as const;
@@ -41,6 +43,8 @@
   <Sources />
 {:else if part === "notes"}
   <Notes />
+{:else if part === "groups"}
+  <Groups />
 {:else if part === "health"}
   <Health />
 {:else if part === "settings"}

@@ -162,7 +162,9 @@ module Estrel
 
       # @return [Audience::Split, nil] by what the question tells people apart
       # @raise [Audience::Invalid]
-      def split = @split ||= question["by"] && Audience::Split.parse(question["by"], workspace.catalogue)
+      def split = @split ||= question["by"] && told_apart_by(question["by"])
+
+      def told_apart_by(json) = Audience::Split.parse(json, workspace.catalogue, workspace.stored)
 
       # @return [Lifecycle::RuleSet] the rules, with the day counts that the question tries
       # @raise [Invalid]

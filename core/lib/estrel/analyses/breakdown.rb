@@ -40,7 +40,7 @@ module Estrel
       end
 
       def most
-        first = rows.find { |row| row[:kind] == "value" }
+        first = rows.select { |row| row[:kind] == "value" }.max_by { |row| row[:counts].first }
         return "It is set for none of the #{English.number(totals.first)}." unless first
 
         unset = rows.find { |row| row[:kind] == "not_set" }
@@ -79,7 +79,10 @@ module Estrel
         end
       end
 
-      def named = @named ||= per_value.keys.compact.sort_by { |value| [-per_value[value].sum, value] }
+      def named
+        @named ||= split.order&.intersection(per_value.keys) ||
+                   per_value.keys.compact.sort_by { |value| [-per_value[value].sum, value] }
+      end
 
       def rows
         @rows ||= begin

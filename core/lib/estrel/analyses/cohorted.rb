@@ -10,6 +10,11 @@ module Estrel
       # What is known of every start: its number, the person, when, and in which cohort.
       STARTS = %w[start profile_id occurred_at cohort].freeze
 
+      # Seasons are those in which people began.
+      #
+      # @return [Audience::Split, nil]
+      def split = by_start(super)
+
       # @return [Array<Audience::Selection>] what people begin with, alone
       def selections = [start]
 
@@ -71,6 +76,12 @@ module Estrel
       end
 
       private
+
+      def by_start(found)
+        return found unless first? && found.is_a?(Audience::OwnSplit) && found.seasons
+
+        @by_start ||= found.begun(start, workspace.catalogue)
+      end
 
       # Who had begun before the data does looks as if the first time were now.
       def data_begins

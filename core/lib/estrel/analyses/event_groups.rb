@@ -50,7 +50,11 @@ module Estrel
       #
       # @param counts [Hash] see {#counts}, of all parts
       # @return [Array<Array>] see {Lifecycle::Grouping.labels}
-      def labels(counts) = Lifecycle::Grouping.labels(counts, counts.except(nil).size == @top + 1 ? @top + 1 : @top)
+      def labels(counts)
+        return Lifecycle::Grouping.in_order(counts, @split.order) if @split.order
+
+        Lifecycle::Grouping.labels(counts, counts.except(nil).size == @top + 1 ? @top + 1 : @top)
+      end
 
       # @param rows [Polars::DataFrame] `profile_id`, and `told` where events are told apart
       # @param part [Audience::Evaluator]

@@ -47,7 +47,11 @@ module Estrel
 
       private
 
-      def labels(counts) = Lifecycle::Grouping.labels(counts, @top)
+      def labels(counts)
+        return Lifecycle::Grouping.in_order(counts, @split.order) if @split.order
+
+        Lifecycle::Grouping.labels(counts, @top)
+      end
 
       def named_audience(audience)
         { id: audience.id, kind: "audience", value: audience.name,

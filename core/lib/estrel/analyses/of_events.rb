@@ -55,11 +55,18 @@ module Estrel
       # @param what [String] what the picture shows
       # @raise [Invalid] where the picture has no room for as many lines as there may be
       def check_lines(what = "lines")
-        lines = (told_apart ? top + 2 : [audiences.size, 1].max) * series_count
+        lines = lines_each * series_count
         return if lines <= self.class::MOST_LINES
 
         raise Invalid.at("top",
                          "that would be #{lines} #{what}; choose fewer #{"events or " if series_count > 1}values")
+      end
+
+      # How many lines there may be for each event.
+      def lines_each
+        return [audiences.size, 1].max unless told_apart
+
+        told_apart.order ? told_apart.order.size + 1 : top + 2
       end
 
       # @return [Array<Array>, nil] see {EventGroups#of}

@@ -15,6 +15,12 @@ module Estrel
       # @raise [Invalid]
       def audience(id) = missing("audiences", "no audience has the number #{id}")
 
+      # @param id [Integer] of groups of one's own
+      # @param catalogue [Catalogue]
+      # @return [Audience::OwnSplit]
+      # @raise [Invalid]
+      def grouping(id, _catalogue) = missing("by", "no groups have the number #{id}")
+
       # @param json [Hash] a definition as it is written, which may name what is stored
       # @param catalogue [Catalogue]
       # @return [Audience::Definition]

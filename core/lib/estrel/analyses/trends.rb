@@ -56,7 +56,7 @@ module Estrel
 
       # @return [EventGroups] by a property of the events and by people at once where both are asked for
       def groups
-        @groups ||= EventGroups.new(audiences, told_apart, question["top"], people: (split if of_events?))
+        @groups ||= EventGroups.new(audiences, told_apart, top, people: (split if of_events?))
       end
 
       # @return [String, nil] "per", "plus" or "minus": the first series by the second
@@ -83,8 +83,7 @@ module Estrel
 
       # As many as there can be.
       def told_lines
-        each = told_apart ? (question["top"] || EventGroups::TOP) + 2 : [audiences.size, 1].max
-        each * (combined ? 1 : selections.size)
+        lines_each * (combined ? 1 : selections.size)
       end
 
       def told_apart

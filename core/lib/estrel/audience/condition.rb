@@ -77,6 +77,10 @@ module Estrel
       # @return [Array<Condition>] those that wait for something not to happen, so that people may still come to fit
       def awaiting = branches.flat_map { |_, inner| inner.awaiting }
 
+      # @param _other [Condition]
+      # @return [Boolean] whether it is plain to see that nobody can fit both
+      def apart?(_other) = false
+
       # @return [Array<Listed>] the lists written down in it
       def lists = branches.flat_map { |_, inner| inner.lists }
     end

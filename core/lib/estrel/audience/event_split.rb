@@ -23,6 +23,9 @@ module Estrel
       # @return [Object] names the split completely
       def key = ["event", kind, name]
 
+      # @return [nil] see {Split#order}
+      def order = nil
+
       # @param type [Catalogue::EventType]
       # @param calendar [Calendar]
       # @return [Polars::Expr] the value of each event of the type

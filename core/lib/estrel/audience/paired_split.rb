@@ -25,6 +25,9 @@ module Estrel
       # @return [Object] names the split completely
       def key = [by, *splits.map(&:key)]
 
+      # @return [nil] see {Split#order}
+      def order = nil
+
       # @return [Boolean] see {Split#changes?}
       def changes? = splits.any?(&:changes?)
 

@@ -10,14 +10,16 @@ module Estrel
       # @param json [Hash] one of `{"attribute" => name}`, `{"property" => {"event", "of", "take", "window"}}` with a
       #   take of {Measure::VALUES}, `{"state" => true}`, `{"profile_type" => true}`; or `{"both" => [one, other]}`
       # @param catalogue [Catalogue]
-      # @return [Split, PairedSplit]
+      # @param stored [Analyses::Stored, nil] where groups of one's own are found, `{"grouping" => number}`
+      # @return [Split, PairedSplit, OwnSplit]
       # @raise [Invalid]
-      def self.parse(json, catalogue)
+      def self.parse(json, catalogue, stored = nil)
         kind, body = json.first
         case kind
         when "state" then new("state")
         when "profile_type" then new("profile_type")
-        when "both" then PairedSplit.new(body.map { |one| parse(one, catalogue) })
+        when "both" then PairedSplit.new(body.map { |one| parse(one, catalogue, stored) })
+        when "grouping" then (stored || Analyses::Stored.new).grouping(body, catalogue)
         else
           condition = Definition.parse(probe(kind, body), catalogue: catalogue).root
           field = kind == "attribute" ? condition.comparison : condition.measure&.comparison
@@ -63,6 +65,9 @@ module Estrel
 
       # @return [Object] names the split completely
       def key = [by, @condition&.key]
+
+      # @return [Array<String>, nil] the values in the order in which they are told; nil for the most frequent first
+      def order = nil
 
       # @return [Boolean] whether a person may have had another value before
       def changes? = %w[attribute state].include?(by)

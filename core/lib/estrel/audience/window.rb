@@ -55,6 +55,9 @@ module Estrel
       # @return [Boolean]
       def ever? = BASES.all? { |name| public_send(name).nil? }
 
+      # @return [Boolean] whether it has a first or a last day that are always the same
+      def dates? = !(from || to).nil? && (BASES - %w[from to]).all? { |name| public_send(name).nil? }
+
       # @return [Boolean] whether the day on which a person was first seen is needed to tell
       def relative? = !(first_days || after_first_days).nil?
 

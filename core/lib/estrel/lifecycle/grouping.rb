@@ -46,6 +46,16 @@ module Estrel
          *([[:not_set]] if counts.key?(nil))]
       end
 
+      # Values that are all told, in an order of their own.
+      #
+      # @param counts [Hash{String, nil => Integer}] as in {labels}
+      # @param order [Array<String>]
+      # @return [Array<Array>] likewise
+      def self.in_order(counts, order)
+        told = order.select { |value| counts.key?(value) }.map { |value| [:value, value] }
+        counts.key?(nil) ? [*told, [:not_set]] : told
+      end
+
       # One group per label, of the ledger or a part of it.
       #
       # @param ledger [Ledger::Readable]

@@ -26,7 +26,7 @@ RSpec.describe Estrel::Analyses::CohortValue do
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|
         one = AskedAnalyses.new(seed, population, ledger)
-        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random)
+        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random)
         step, days = [["day", 12], ["week", 60], ["month", 70]].sample(random: random)
         value = [{ "event" => "pass_bought", "property" => "price" }, { "event" => "pass_bought", "measure" => "times" }, { "event" => "pass_bought", "measure" => "people" }].sample(random: random)
         question = { "start" => [{ "event" => "ride_ended" }, { "any_event" => true }, { "event" => "pass_bought" }].sample(random: random), "value" => value, "step" => step,

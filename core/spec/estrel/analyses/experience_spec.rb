@@ -52,7 +52,7 @@ RSpec.describe Estrel::Analyses::Experience do
       with_ledger(population, tail: seed) do |ledger|
         one = AskedAnalyses.new(seed, population, ledger)
         rides = { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }
-        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random)
+        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random)
         from = random.rand < 0.3 ? { "from" => (one.as_of - random.rand(60)).iso8601 } : {}
         question = { "series" => [rides, { "any_event" => true }], "along" => along, "edges" => [[1, 2, 3], [1, 3, 8, 20]].sample(random: random), "level" => { "event" => "ride_ended", "property" => "km" }, **told, **from }
         analysis = described_class.ask(question, one.workspace(parts: 3))

@@ -23,7 +23,7 @@ RSpec.describe Estrel::Analyses::Frequency do
         from = one.as_of - random.rand(60)
         unit = Estrel::Audience::Count::UNITS[place % 4]
         edges = [[1, 2, 3, 5], [1], [2, 4]].sample(random: random)
-        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random)
+        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random)
         question = { "series" => [{ "any_event" => true }, { "event" => "ride_ended" }].first(told.empty? ? 2 : 1), "unit" => unit, "edges" => edges, "from" => from.iso8601,
                      "of_all" => random.rand < 0.5, "behind" => %w[previous year].sample(random: random), "over_time" => true, "step" => "day", **told }
         answer = described_class.ask(question, one.workspace(parts: 3)).over

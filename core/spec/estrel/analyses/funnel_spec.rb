@@ -53,7 +53,7 @@ RSpec.describe Estrel::Analyses::Funnel do
         between = Array.new(random.rand(3)) { { **others.sample(random: random), **(random.rand < 0.4 ? { "optional" => true } : {}) } }
         question = { "steps" => [rides, *between, others.sample(random: random)], "from" => (one.as_of - random.rand(60)).iso8601,
                      "within" => [nil, { "days" => 9 }, { "hours" => 30 }].sample(random: random), "over_time" => random.rand < 0.5, "step" => "week", **visit,
-                     **[{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random) }.compact
+                     **[{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random) }.compact
         answer = described_class.ask(question, one.workspace(parts: 3)).over
         reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
         people = population.people.values.select { |person| reference.exists?(person, one.as_of) }

@@ -43,7 +43,7 @@ RSpec.describe Estrel::Analyses::Retention do
       with_ledger(population, tail: seed) do |ledger|
         one = AskedAnalyses.new(seed, population, ledger)
         rides = { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }
-        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }].sample(random: random)
+        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random)
         step, days = [["day", 12], ["week", 60], ["month", 70]].sample(random: random)
         ranges = counted == "ranges" ? { "ranges" => [[0, 0], [1, 2], [0, 1]] } : {}
         question = { "start" => [rides, { "any_event" => true }, { "event" => "pass_bought" }].sample(random: random), "return" => [rides, { "event" => "pass_bought" }].sample(random: random),

@@ -71,7 +71,7 @@ RSpec.describe Estrel::Analyses::Trends do
         if property
           series = [passes, { **passes, "where" => [{ "property" => "price", "compare" => "less", "value" => 2 }] }]
         end
-        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" } }, { "by" => { "state" => true } }, { "by_event" => property || "km" }, { "by" => { "both" => [{ "attribute" => "plan" }, { "profile_type" => true }] } },
+        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" } }, { "by" => { "state" => true } }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }, { "by_event" => property || "km" }, { "by" => { "both" => [{ "attribute" => "plan" }, { "profile_type" => true }] } },
                 { "by_event" => property || "km", "by" => { "attribute" => "plan" } }, { "by_then" => "age" }, { "by_then" => "plan", "by" => { "state" => true } }].sample(random: random)
         series = series.drop(1) if told["by_event"] == "km"
         behind = [nil, "previous", "year"].sample(random: random)

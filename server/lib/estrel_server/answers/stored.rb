@@ -21,6 +21,8 @@ module EstrelServer
         NamedAudience.new(id: id, name: row.name, definition: Asking.definition(row.current.definition, @catalogue))
       end
 
+      def grouping(id, catalogue) = EstrelServer::Grouping.find_by(id: id)&.split(catalogue) || super
+
       def definition(json, catalogue) = Asking.definition(json, catalogue)
 
       def rules(json)

@@ -2,7 +2,11 @@
   import GroupedBars from "../../charts/GroupedBars.svelte";
   import type { Answer } from "../../lib/api/ask";
   import { Asked } from "../../lib/asked.svelte";
-  import { number, percent, ratio } from "../../lib/format";
+  import { groupings } from "../../groupings/groupings.svelte";
+  import { problemOf } from "../../lib/api/client";
+  import { day, number, percent, ratio } from "../../lib/format";
+  import { session } from "../../lib/session.svelte";
+  import { said } from "../../lib/toasts.svelte";
   import { peopleOf } from "../../lib/groups";
   import { workspace } from "../../lib/workspace.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
@@ -23,6 +27,27 @@
     (tables[0]?.rows ?? []).map((row) => (row.people ? peopleOf([row.people]) : null)).toReversed();
   const three = ({ estimate, low, high }: { estimate: number; low: number; high: number }) =>
     `${estimate.toFixed(3)} (${low.toFixed(3)} to ${high.toFixed(3)})`;
+  let keeping = $state(false);
+
+  /** The tenths become groups by which people are told apart everywhere, by the model as it is now. */
+  async function keepTenths({ picture, tables }: Answer<"chance">) {
+    if (keeping) return;
+    keeping = true;
+    const people = (tables[0]?.rows ?? []).map((row) => row.people).toReversed();
+    const groups = picture.tenths.flatMap((_, at) =>
+      people[at] ? [{ name: `tenth ${at + 1}`, who: people[at] }] : [],
+    );
+    const what = asked.of === "lapse" ? "lapse" : "come back";
+    const name = `Chance to ${what} within ${asked.within} days, tenths of ${day(workspace.asOf)}`;
+    try {
+      const kept = await groupings.add({ name, groups: groups.toReversed() });
+      said(`Kept as groups: “${name}”`, () => groupings.remove(kept));
+    } catch (error) {
+      said(problemOf(error).detail);
+    }
+    keeping = false;
+  }
+
   /** What it rests on most. */
   const odds = (weights: Picture["weights"]): [string, string][] =>
     weights
@@ -105,6 +130,13 @@
                 ["difference", three(difference)],
               ]}
             />
+          {/if}
+          {#if session.may("analyst")}
+            <p class="small mt-3">
+              <button class="cursor-pointer underline" disabled={keeping} onclick={() => keepTenths(answer)}
+                >Tell people apart by these tenths elsewhere</button
+              >
+            </p>
           {/if}
           <KeyFigures title="With twice the …, the odds are" figures={odds(data.weights)} />
         </div>

@@ -1,11 +1,12 @@
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
+import { groupings } from "../../groupings/groupings.svelte";
 import { address } from "../../lib/address.svelte";
 import type { Schemas } from "../../lib/api/client";
 import { answerOf, tableOf } from "../../testing/answers";
 import { meant } from "../../testing/links";
-import { last, serve } from "../../testing/server";
+import { last, sent, serve } from "../../testing/server";
 import Chance from "./Chance.svelte";
 
 const PATH = "/analyses/chance";
@@ -54,6 +55,21 @@ describe("chance", () => {
     const key = within(screen.getByTestId("chance-key"));
     expect(key.getByText("0.810 (0.790 to 0.830)").tagName).toBe("DD");
     expect(key.getAllByText(/^× /).map((odds) => odds.textContent)).toEqual(["× 0.50", "× 1.10"]);
+  });
+
+  it("keeps the tenths as groups by which people are told apart elsewhere, the likeliest first", async () => {
+    const user = await shown("");
+    const kept = { id: 3, name: "Tenths", author: "", updated_at: "", deleted: false, groups: [] };
+    serve({ "POST /groupings": kept, "GET /groupings": { groupings: [kept] } });
+    await user.click(screen.getByRole("button", { name: "Tell people apart by these tenths elsewhere" }));
+    await waitFor(() => expect(groupings.list).toHaveLength(1));
+    expect(sent("/groupings")[0]!.body).toEqual({
+      name: "Chance to come back within 30 days, tenths of 31 Oct 2026",
+      groups: [
+        { name: "tenth 2", who: likely },
+        { name: "tenth 1", who: { lifecycle: { is: ["churned"] } } },
+      ],
+    });
   });
 
   it("asks of lapsing and of other days, all of it in the address, and says why there is no model", async () => {

@@ -53,6 +53,13 @@ module Estrel
           evaluator.membership(model.chances(evaluator).filter(inside)["profile_id"])
         end
 
+        def apart?(other)
+          return false unless other.is_a?(Chance) && other.model.to_h == model.to_h
+
+          (!below.nil? && !other.at_least.nil? && below <= other.at_least) ||
+            (!at_least.nil? && !other.below.nil? && other.below <= at_least)
+        end
+
         # @return [Hash] plain JSON
         def to_h = { "chance" => { "at_least" => at_least, "below" => below, "model" => model.to_h }.compact }
 

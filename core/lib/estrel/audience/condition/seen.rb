@@ -32,6 +32,13 @@ module Estrel
           rows.select([window.expression(evaluator.as_of, evaluator.calendar).alias("mask")])["mask"]
         end
 
+        def apart?(other)
+          return false unless other.is_a?(Seen) && [self, other].all? { |one| one.window.dates? }
+
+          one, later = [window, other.window].sort_by { |window| window.from || Date.new(1, 1, 1) }
+          !one.to.nil? && !later.from.nil? && one.to < later.from
+        end
+
         # @return [Hash] plain JSON
         def to_h = { "seen" => { "window" => window.to_h } }
 
