@@ -2,7 +2,7 @@
 
 # What a chance depends on, against plain Ruby; the regression and the c-statistic against R; and whether a model finds what was planted.
 RSpec.describe Estrel::Propensity do
-  # R 4.2: glm(y ~ x + z, family = binomial); optim over the penalised likelihood of scaled columns; DeLong by its definition.
+  # R 4.2: glm(y ~ x + z, family = binomial), of glm(y ~ x) sqrt(diag(vcov)) and the sandwich of rowsum(scores, p); optim over the penalised likelihood of scaled columns; DeLong by its definition.
   it "fits, and tells apart, as R does" do
     rows = Polars::DataFrame.new({ "x" => [0.5, 1.2, -0.3, 2.2, 0.1, -1.4, 0.7, 1.9, -0.8, 0.3, 1.1, -0.2], "z" => [1, 0, 0, 1, 1, 0, 1, 1, 0, 0, 0, 1].map(&:to_f),
                                    "y" => [1, 1, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0].map(&:to_f) })
@@ -10,6 +10,9 @@ RSpec.describe Estrel::Propensity do
     [[plain[:intercept], -0.0263227521283], [plain[:weights]["x"], 5.8654847509090], [plain[:weights]["z"], -3.6079598301586]].each { |found, told| expect(found).to be_within(1e-8).of(told) }
     ridge = Estrel::Statistics::Logistic.fit(rows, "y", %w[x z])
     [[ridge[:weights]["x"], 1.3663021187], [ridge[:weights]["z"], -0.7273266951], [ridge[:intercept], -0.2194088984]].each { |found, told| expect(found).to be_within(1e-5).of(told) }
+    people = rows.with_columns([Polars::Series.new("p", [1, 1, 2, 3, 3, 4, 5, 5, 6, 7, 7, 7])])
+    errors = [nil, "p"].map { |cluster| Estrel::Statistics::Logistic.fit(people, "y", %w[x], ridge: 0.0, cluster: cluster)[:errors]["x"] }
+    expect(errors).to match([be_within(1e-6).of(2.45847038026), be_within(1e-6).of(1.569025885662)])
     found = Estrel::Statistics::Discrimination.compared(rows.with_columns([(Polars.col("z") * -1).alias("w")]), "y", "x", "w")
     { one: [0.9444444444444, 0.0657342198122], other: [0.5, 0.158113883008], difference: [0.4444444444444, 0.186752625711] }.each do |name, (estimate, error)|
       expect(found[name][:estimate]).to be_within(1e-10).of(estimate)

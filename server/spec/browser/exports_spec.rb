@@ -111,6 +111,30 @@ RSpec.describe "exports", type: :feature do
     expect(page).to be_axe_clean
   end
 
+  it "goes from those a funnel loses to an export that writes to them, and to what came of it" do
+    api(:post, "/holdouts", { name: "Autumn", share: 0.3 })
+    visit "/analyses/funnel?#{URI.encode_www_form(as_of: "2026-09-13", event: "trip_planned", within: "14 days", then: JSON.generate([{ event: "pass_bought" }]))}"
+    click_link "write to them"
+    order = lambda do |*events|
+      { "order" => { "steps" => events.map { |event| { "event" => event } }, "within" => { "days" => 14 }, "window" => { "from" => "2026-06-16", "to" => "2026-09-13" } } }
+    end
+    planned = { "did" => { "event" => "trip_planned", "window" => { "from" => "2026-06-16", "to" => "2026-09-13" } } }
+    people = members({ "all" => [planned, { "not" => order.call("trip_planned", "pass_bought") }] }, on: Date.new(2026, 9, 13)).len
+    expect(page).to have_css("[data-testid='size']", text: shown(people))
+    fill_in "Name of the audience", with: "Planned, bought nothing"
+    click_button "Save"
+    click_link "Export", exact: true
+    select "Autumn, 30%", from: "Holdout"
+    click_button "Save and export"
+    find("[data-testid='runs'] a", text: "people").click
+    visit page.current_url.sub("as_of=2026-09-13", "as_of=2026-10-31")
+    select "how many", from: "Measured by"
+    select "bought a pass", from: "Event"
+    expect(page).to have_css("[data-testid='finding-effect']", text: /of those exported bought a pass, .* of the holdout/)
+    rows = all("[data-testid='table-groups'] tbody tr").map { |row| row.all("td").map(&:text) }
+    expect(rows.sum { |row| row[1].delete(",").to_i }).to eq(people)
+  end
+
   it "says what is wrong with an export, and waits for a word where the number has changed much" do
     visit "/exports/1"
     fill_in "Name of the export", with: " "

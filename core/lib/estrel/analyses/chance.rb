@@ -84,10 +84,11 @@ module Estrel
       def at(features, date)
         rest = kind == "lapse" ? 1.0 : 0.0
         features.at(kind, date).join(features.outcome(kind, date), on: "profile_id", how: "left")
-                .with_columns([Polars.col("happened").fill_null(rest)]).select(columns)
+                .with_columns([Polars.col("happened").fill_null(rest), Polars.col("profile_id").cast(Polars::Float64)])
+                .select(columns)
       end
 
-      def columns = ["happened", *Propensity::Features::NAMES.keys]
+      def columns = ["profile_id", "happened", *Propensity::Features::NAMES.keys]
 
       def nobody
         types = columns.to_h { |name| [name, Polars::Float64] }

@@ -23,6 +23,12 @@ module Estrel
         found
       end
 
+      # @param matrix [Array<Array<Float>>] as in {solve}
+      # @return [Array<Array<Float>>]
+      def inverse(matrix)
+        matrix.each_index.map { |at| solve(matrix, Array.new(matrix.size) { |one| one == at ? 1.0 : 0.0 }) }
+      end
+
       def decomposed(matrix)
         lower = Array.new(matrix.size) { Array.new(matrix.size, 0.0) }
         matrix.each_index do |i|

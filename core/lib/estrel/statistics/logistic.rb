@@ -20,15 +20,22 @@ module Estrel
       # @param outcome [String] column of 0 and 1, both of which occur
       # @param columns [Array<String>]
       # @param ridge [Float] half of it times the sum of the squared coefficients is taken from the log-likelihood
-      # @return [Hash{Symbol => Object}] `intercept`, and `weights` by column, in the units of the columns
-      def fit(rows, outcome, columns, ridge: 1.0)
+      # @param cluster [String, nil] column of what rows have in common that do not stand for themselves, a person's say
+      # @return [Hash{Symbol => Object}] `intercept`, and `weights` by column, in the units of the columns, with their
+      #   standard `errors` (of clusters by the sandwich estimator: P. J. Huber, Proceedings of the Fifth Berkeley
+      #   Symposium 1 (1967), 221–233)
+      def fit(rows, outcome, columns, ridge: 1.0, cluster: nil)
         scales = scales(rows, columns)
         varied = columns.select { |name| scales[name].last.positive? }
         scaled = varied.map { |name| ((Polars.col(name) - scales[name].first) / scales[name].last).alias(name) }
-        beta = solved(rows.select([Polars.col(outcome).cast(Polars::Float64), *scaled]), outcome, varied, ridge)
-        weights = columns.to_h { |name| [name, 0.0] }
-        varied.each_with_index { |name, at| weights[name] = beta[at + 1] / scales[name].last }
-        { intercept: beta.first - varied.sum { |name| weights[name] * scales[name].first }, weights: weights }
+        rows = rows.select([Polars.col(outcome).cast(Polars::Float64), *scaled, *cluster])
+        beta = solved(rows, outcome, varied, ridge)
+        weights, errors = [beta, errors(rows, outcome, varied, beta, ridge, cluster)].map do |values|
+          found = varied.zip(values.drop(1)).to_h
+          columns.to_h { |name| [name, found.key?(name) ? found[name] / scales[name].last : 0.0] }
+        end
+        { intercept: beta.first - varied.sum { |name| weights[name] * scales[name].first }, weights: weights,
+          errors: errors }
       end
 
       # @param fit [Hash{Symbol => Object}] of {fit}
@@ -60,6 +67,29 @@ module Estrel
           break if gained < NEAR * reached.abs
         end
         beta
+      end
+
+      # Of the intercept and each of the scaled columns.
+      def errors(rows, outcome, names, beta, ridge, cluster)
+        hessian, = derivatives(rows, outcome, names, beta, ridge)
+        bread = Linear.inverse(hessian)
+        return bread.each_index.map { |at| Math.sqrt(bread[at][at]) } unless cluster
+
+        meat = scattered(rows, outcome, names, beta, cluster)
+        bread.map do |row|
+          half = meat.map { |other| other.zip(row).sum { |one, two| one * two } }
+          Math.sqrt(half.zip(row).sum { |one, two| one * two })
+        end
+      end
+
+      # The products of the clusters' scores, added up.
+      def scattered(rows, outcome, names, beta, cluster)
+        of = [Polars.lit(1.0), *names.map { |name| Polars.col(name) }]
+        scores = of.each_with_index.map { |x, at| (x * Polars.col("rest")).sum.alias(at.to_s) }
+        each = weighted(rows, outcome, named(names, beta)).group_by(cluster).agg(scores)
+        pairs = of.each_index.to_a.product(of.each_index.to_a)
+        sums = pairs.map { |i, j| (Polars.col(i.to_s) * Polars.col(j.to_s)).sum.alias("#{i} #{j}") }
+        each.select(sums).row(0).each_slice(of.size).to_a
       end
 
       # A whole step, or as much of it as leads uphill: far from the top a whole one may lead beyond it.
@@ -108,7 +138,8 @@ module Estrel
         end
         [gradient, hessian]
       end
-      private_class_method :linear, :scales, :solved, :uphill, :named, :likelihood, :derivatives, :weighted, :penalised
+      private_class_method :linear, :scales, :solved, :errors, :scattered, :uphill, :named, :likelihood, :derivatives,
+                           :weighted, :penalised
     end
   end
 end

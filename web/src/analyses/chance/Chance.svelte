@@ -53,7 +53,7 @@
     weights
       .toSorted((one, other) => Math.abs(Math.log(other.odds)) - Math.abs(Math.log(one.odds)))
       .slice(0, SHOWN)
-      .map((weight) => [weight.name, `× ${ratio(weight.odds)}`]);
+      .map(({ name, odds, low, high }) => [name, `× ${ratio(odds)} (${ratio(low)} to ${ratio(high)})`]);
 </script>
 
 <AnalysisPage

@@ -25,8 +25,8 @@ const picture: Schemas["ChancePicture"] = {
     difference: { estimate: 0.11, low: 0.09, high: 0.13 },
   },
   weights: [
-    { name: "days inactive", odds: 0.5 },
-    { name: "days of activity", odds: 1.1 },
+    { name: "days inactive", odds: 0.5, low: 0.4, high: 0.6 },
+    { name: "days of activity", odds: 1.1, low: 0.9, high: 1.3 },
   ],
   model: { of: "come_back" },
 };
@@ -54,7 +54,10 @@ describe("chance", () => {
     expect(meant(screen.getByRole("link", { name: "people now, 2: 40" }))).toEqual([likely]);
     const key = within(screen.getByTestId("chance-key"));
     expect(key.getByText("0.810 (0.790 to 0.830)").tagName).toBe("DD");
-    expect(key.getAllByText(/^× /).map((odds) => odds.textContent)).toEqual(["× 0.50", "× 1.10"]);
+    expect(key.getAllByText(/^× /).map((odds) => odds.textContent)).toEqual([
+      "× 0.50 (0.40 to 0.60)",
+      "× 1.10 (0.90 to 1.30)",
+    ]);
   });
 
   it("keeps the tenths as groups by which people are told apart elsewhere, the likeliest first", async () => {

@@ -59,7 +59,12 @@ module Estrel
 
         def model
           @model ||= Propensity::Model.new(@analysis.kind, @analysis.within, @analysis.tested_on, @analysis.spend,
-                                           **Statistics::Logistic.fit(@learning, "happened", @names))
+                                           **fitted.slice(:intercept, :weights))
+        end
+
+        # The same people are looked at at several dates.
+        def fitted
+          @fitted ||= Statistics::Logistic.fit(@learning, "happened", @names, cluster: "profile_id")
         end
 
         # By how likely it was, and by the plain rule.
@@ -88,10 +93,13 @@ module Estrel
           { model: found[:one], plain: found[:other], difference: found[:difference] }
         end
 
-        # By what the odds are multiplied by twice as much of something; or by its being so.
+        # By what the odds are multiplied by twice as much of something, or by its being so, with 95% intervals.
         def weights
-          model.weights.map do |name, weight|
-            { name: Propensity::Features::NAMES.fetch(name), odds: Math.exp(weight * (name == "once" ? 1 : Math.log(2))) }
+          fitted[:weights].map do |name, weight|
+            times = name == "once" ? 1 : Math.log(2)
+            margin = Statistics::Normal::Z * fitted[:errors].fetch(name)
+            odds, low, high = [weight, weight - margin, weight + margin].map { |one| Math.exp(one * times) }
+            { name: Propensity::Features::NAMES.fetch(name), odds: odds, low: low, high: high }
           end
         end
       end

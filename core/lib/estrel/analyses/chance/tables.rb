@@ -40,15 +40,16 @@ module Estrel
 
         def weights
           rows = @learned[:weights].sort_by { |weight| -Math.log(weight[:odds]).abs }
-                                   .map { |weight| Table.row([weight[:name], weight[:odds], said(weight[:odds])]) }
-          columns = [["name", "With twice the", "text"], ["odds", "Odds times", "ratio"], ["said", "So it is", "text"]]
+          rows = rows.map { |weight| Table.row([*weight.values_at(:name, :odds, :low, :high), said(weight)]) }
+          columns = [["name", "With twice the", "text"], ["odds", "Odds times", "ratio"], ["low", "95% from", "ratio"],
+                     ["high", "to", "ratio"], ["said", "So it is", "text"]]
           Table.new("weights", "What it rests on", columns, rows)
         end
 
-        def said(odds)
-          return "about as likely" if Math.log(odds).abs < 0.02
+        def said(weight)
+          return "as likely, as far as can be told" if 1.between?(weight[:low], weight[:high])
 
-          odds > 1 ? "more likely" : "less likely"
+          weight[:odds] > 1 ? "more likely" : "less likely"
         end
       end
     end
