@@ -7,6 +7,10 @@
   /** Writes seasons, or changes some: a name and days each. */
   let { grouping = null, close }: { grouping?: Grouping | null; close: () => void } = $props();
 
+  const ENDS = [
+    ["from", "First"],
+    ["to", "Last"],
+  ] as const;
   const empty = (): Season => ({ name: "", from: "", to: "" });
   let name = $state(untrack(() => grouping?.name ?? ""));
   let seasons = $state(untrack(() => (grouping && seasonsOf(grouping)) ?? [empty(), empty()]));
@@ -70,22 +74,16 @@
               bind:value={season.name}
             /></td
           >
-          <td class="pr-3 pb-2"
-            ><DateField
-              label="First day of season {at + 1}"
-              value={season.from}
-              optional
-              change={(iso) => (season.from = iso)}
-            /></td
-          >
-          <td class="pr-3 pb-2"
-            ><DateField
-              label="Last day of season {at + 1}"
-              value={season.to}
-              optional
-              change={(iso) => (season.to = iso)}
-            /></td
-          >
+          {#each ENDS as [end, which] (end)}
+            <td class="pr-3 pb-2"
+              ><DateField
+                label="{which} day of season {at + 1}"
+                value={season[end]}
+                optional
+                change={(iso) => (season[end] = iso)}
+              /></td
+            >
+          {/each}
           <td
             ><button
               type="button"
