@@ -57,7 +57,7 @@ RSpec.describe Estrel::Analyses::CohortValue do
     end
   end
 
-  def asked(people, question = {}, as_of: Date.new(2026, 3, 31), costs: [])
+  def asked(people, question = {}, as_of: Date.new(2026, 3, 31), costs: [], **workspace)
     histories = people.each_with_index.to_h do |rows, index|
       cost = costs[index] ? [{ name: "cost", at: Time.utc(2026, 3, 1), value: costs[index] }] : []
       [index + 1, { events: rows.map { |type, day, price| { type: type, at: Time.utc(2026, 3, day, 9), price: price } }, attributes: cost }]
@@ -65,7 +65,7 @@ RSpec.describe Estrel::Analyses::CohortValue do
     types = { "joined" => {}, "paid" => { "price" => "number", "shop" => "text" } }
     with_ledger(Population.new(histories, event_types: types, attributes: { "cost" => "number", "plan" => "text" })) do |ledger|
       question = { "start" => { "event" => "joined" }, "value" => { "event" => "paid", "property" => "price" }, "from" => "2026-03-02", "step" => "week", **question }
-      return analysis("cohort-value", question, ledger, as_of: as_of).over
+      return analysis("cohort-value", question, ledger, as_of: as_of, **workspace).over
     end
   end
 
@@ -93,6 +93,19 @@ RSpec.describe Estrel::Analyses::CohortValue do
     apart = asked(people, { "cost_of" => "cost" }, costs: Array.new(100) { |index| index % 20 < 4 ? 30.0 : 0.0 })
     expect(apart.picture[:rows].first).to include(cost: 6.0, payback: { at: 0, low: 0, high: nil })
     expect(asked(people, { "cost_of" => "cost" }).picture[:rows].first).to include(cost: nil, unpriced: 100, payback: nil)
+  end
+
+  it "compares by the last period that half of the groups have had, since some are younger" do
+    begun = ->(day, price) { [[["joined", day, nil], ["paid", day, price]]] * 60 }
+    seasons = Estrel::Audience::OwnSplit.new([[nil, "2026-03-04"], ["2026-03-05", "2026-03-11"], ["2026-03-26", nil]].map do |from, to|
+      seen = { "seen" => { "window" => { "from" => from, "to" => to }.compact } }
+      Estrel::Audience::OwnSplit::Group.new("from #{from || "the first"}", Estrel::Audience::Definition.parse(seen, catalogue: Population.new({}, event_types: {}).catalogue))
+    end)
+    stored = Estrel::Analyses::Stored.new.tap { |one| one.define_singleton_method(:grouping) { |_, _| seasons } }
+    people = [begun[2, 3.0], begun[9, 5.0], begun[27, 9.0]].flatten(1)
+    answer = asked(people, { "by" => { "grouping" => 1 }, "step" => "week" }, stored: stored)
+    expect(answer.finding).to match(/\ABy week 2, of the 2 that have had it, a person of “from 2026-03-05” has brought in most, 5 .* of “from the first” least, 3 /)
+    expect(answer.picture[:rows].map { |row| row[:group][:people_in].keys }).to eq([["all"]] * 3)
   end
 
   it "counts in how many weeks people were there, however often in each" do
