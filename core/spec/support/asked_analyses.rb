@@ -4,7 +4,7 @@
 class AskedAnalyses
   # What a workspace has stored, from a seed.
   class Stored < Estrel::Analyses::Stored
-    def initialize(reader, definitions, rules, run)
+    def initialize(definitions, rules, run, reader = nil)
       super()
       @reader = reader
       @definitions = definitions
@@ -47,7 +47,7 @@ class AskedAnalyses
     @as_of = [random.date, random.date, random.date].max
     @from = [random.date, @as_of - 1].min
     definitions = [1, 2].to_h { |id| [id, parse(random.definition(1, RandomPopulation::CONDITIONS - ["audience"]))] }
-    @stored = Stored.new(method(:definition), definitions, random.rule_set, run(Random.new(seed)))
+    @stored = Stored.new(definitions, random.rule_set, run(Random.new(seed)), method(:definition))
   end
 
   def catalogue = ledger.catalogue
