@@ -42,12 +42,13 @@ module Estrel
       #
       # @param evaluator [Evaluator]
       # @param window [Window] of the events
-      # @return [Polars::LazyFrame] {KEY} and {Ledger::Timeline#visit_number}, a row each, in their order
-      def visits(evaluator, window)
+      # @param key [Array<String>] what of {KEY} is wanted
+      # @return [Polars::LazyFrame] the key and {Ledger::Timeline#visit_number}, a row each, in their order
+      def visits(evaluator, window, key: KEY)
         number = evaluator.timeline.visit_number
         rows = selection.rows(evaluator, window, property: measure&.property, beside: %w[visit_start]).lazy
-        rows = rows.filter(Polars.col("visit_start").is_not_null).with_columns(number)
-        told_apart(rows, number.map { |column| column.meta.output_name }, evaluator.calendar)
+        rows = rows.filter(Polars.col("visit_start").is_not_null)
+        told_apart(rows, key, number, evaluator.calendar)
       end
 
       # @return [Hash] plain JSON
@@ -77,19 +78,20 @@ module Estrel
          *words.conditions(selection, path)]
       end
 
-      def told_apart(rows, number, calendar)
-        keys = [*KEY, *number].map { |name| Polars.col(name) }
+      def told_apart(rows, key, number, calendar)
+        names = number.map { |column| column.meta.output_name }
         # Visits follow each other, so each begins where it differs from the row before.
-        return rows.filter(Visits.same(number, 1).is_not).select(keys) if count&.once?
+        return rows.select([*key, *number]).filter(Visits.same(names, 1).is_not) if count&.once?
 
+        rows = rows.with_columns(number)
         if measure
-          found = measure.taken(rows, by: [*KEY, *number])
+          found = measure.taken(rows, by: [*key, *names])
           fits = measure.comparison.expression(Polars.col("m"), calendar)
         else
-          found = rows.group_by([*KEY, *number]).agg([Polars.len.alias("n")])
+          found = rows.group_by([*key, *names]).agg([Polars.len.alias("n")])
           fits = count.expression(Polars.col("n"))
         end
-        found.lazy.filter(nothing_fits? ? fits.is_not : fits).select(keys).sort(number)
+        found.lazy.filter(nothing_fits? ? fits.is_not : fits).select([*key, *names]).sort(names)
       end
     end
   end

@@ -35,6 +35,15 @@ RSpec.describe "conditions at their edges" do
     expect(members(people, order({ "event" => "plan" }, { "event" => "ride", "next" => true }), "2026-05-31")).to eq([1, 3])
   end
 
+  it "begins with the first of a kind, everything at that instant included, and lets steps lie more than a time apart" do
+    people = { 1 => did(["plan", "2026-05-01 10:00"], ["plan", "2026-05-04 10:00"], ["ride", "2026-05-04 10:10"]),
+               2 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-03 10:00"]), 3 => did(["buy", "2026-05-01 10:00"], ["plan", "2026-05-01 10:00"], ["ride", "2026-05-03 10:00:01"]) }
+    apart = { "after" => { "days" => 2 }, "within" => { "days" => 5 } }
+    expect(members(people, order({ "event" => "plan" }, { "event" => "ride", **apart }), "2026-05-31")).to eq([1, 3])
+    expect(members(people, order({ "any_event" => true, "first" => true }, { "event" => "ride", "within" => { "days" => 3 } }), "2026-05-31")).to eq([2, 3])
+    expect(members(people, order({ "events" => %w[plan buy], "first" => true }, { "event" => "ride", **apart }), "2026-05-31")).to eq([1, 3])
+  end
+
   it "decides what was then not done only when the time has passed, and says how many are open" do
     people = { 1 => did(["plan", "2026-05-01 10:00"]), 2 => did(["plan", "2026-05-01 10:00"], ["buy", "2026-05-03 10:00"]),
                3 => did(["plan", "2026-05-01 10:00"], ["buy", "2026-05-03 10:00:01"]) }

@@ -195,9 +195,16 @@ module Estrel
           step, following = steps[number, 2]
           beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
           found = step.selection.rows(evaluator, window, keyed: true, beside: beside)
-          found = found.filter(Polars.col("profile_id").ne_missing(Polars.col("profile_id").shift(1))) if step.first
+          found = firsts(found) if step.first
           found = found.with_columns([Polars.col("occurred_at").alias("start_at")]) if within && number.zero?
           step.link.prepared(found, window, evaluator)
+        end
+
+        # All that lies at the first instant of each person.
+        def firsts(rows)
+          profile, at = %w[profile_id occurred_at].map { |name| Polars.col(name) }
+          first = Polars.when(profile.ne_missing(profile.shift(1))).then(at).otherwise(nil).forward_fill
+          rows.filter(at == first)
         end
 
         # Without the ends that were followed by what must not follow, within the time and by the as-of date.

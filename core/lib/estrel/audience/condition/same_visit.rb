@@ -38,7 +38,7 @@ module Estrel
         def mask(evaluator)
           without, with = deeds.partition(&:nothing_fits?)
           number = evaluator.timeline.visit_number.map { |column| column.meta.output_name }
-          found = with.map { |deed| deed.visits(evaluator, window) }
+          found = with.map { |deed| deed.visits(evaluator, window, key: ["profile_id"]) }
           all = found.one? ? found.first : Polars.concat(found).sort(number)
           all = all.filter(Visits.same(number, with.size - 1)) if with.size > 1
           all = without.reduce(all) { |left, deed| left.join(deed.visits(evaluator, window), on: number, how: "anti") }
