@@ -8,8 +8,6 @@ module Estrel
     class OwnSplit
       # One group: what it is called, and who is in it.
       Group = Struct.new(:name, :definition)
-      # How many groups there are at most.
-      MOST = 12
 
       # @return [Array<Group>]
       attr_reader :groups

@@ -46,7 +46,7 @@
   };
   const FORM_NAMES = { steps: "the steps", waits: "waiting times", time: "over time" };
   /** How soon something else was done by those who stopped, by what each is called. */
-  const SOON = { "next hour": "1 hours", "the same visit": null, "next day": "1 days" };
+  const SOON = { "the next hour": "1 hours", "the same visit": null, "the next day": "1 days" };
 
   /** A copy of the question with a step changed. */
   const changed = (at: number, more: Partial<Step>) =>
@@ -182,7 +182,7 @@
       <div data-testid="funnel-key">
         {#if asked.drawn === "waits"}
           <ul>
-            {#each barsOf(data, asked.link).series as { name, colour, wait } (name)}
+            {#each barsOf(data, asked.link).series as { name, colour, wait }, index (index)}
               <li class="border-b border-(--rule) py-1.5">
                 <div class="flex items-baseline gap-2">
                   <span class="inline-block h-3 w-3 shrink-0" style="background: {colour}" aria-hidden="true"
@@ -245,7 +245,7 @@
                           from: data.from,
                           within,
                           whom: JSON.stringify(stopped),
-                        })}>{index === 1 ? words : `the ${words}`}</a
+                        })}>{words}</a
                       >{/each}
                   </p>
                 {/if}

@@ -132,6 +132,16 @@ describe("a funnel", () => {
     expect(moved(steps, 1, 3)).toBe(steps);
   });
 
+  it("draws how long it took where a step is there twice", async () => {
+    const data = picture();
+    const line = data.rows[0]!;
+    const twice = { ...data, steps: ["ended a ride", "ended a ride", "ended a ride"] };
+    twice.rows = [{ ...line, steps: [line.steps[0]!, line.steps[1]!, line.steps[1]!] }];
+    await shown("?event=ride_ended&drawn=waits", twice);
+    const key = within(screen.getByTestId("funnel-key"));
+    expect(key.getAllByText("until they ended a ride")).toHaveLength(2);
+  });
+
   it("lets a step be skipped, and draws it on the way", async () => {
     const three = [{ event: "pass_bought" }, { event: "ride_ended" }];
     const data = picture();
