@@ -162,6 +162,7 @@ RSpec.describe "analyses of events", type: :feature do
   it "tells what people have brought in since their first time, against what it cost to win them" do
     visit "/analyses/cohort-value?event=pass_bought&step=month"
     expect(page).to have_css("[data-testid='finding']", text: /A person who bought a pass for the first time has brought in [\d.]+ orrins \(95% interval .*\) by month \d+\./)
+    select "a cost of", from: "What winning a person has cost"
     fill_in "Cost of winning a person", with: "30\n"
     expect(page).to have_css("[data-testid='finding']", text: /The 30.00 orrins it cost to win a person has come back by month \d/)
     expect(page).to be_axe_clean
