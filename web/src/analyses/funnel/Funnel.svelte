@@ -2,11 +2,10 @@
   import { comparison } from "../../audiences/comparison.svelte";
   import GroupedBars from "../../charts/GroupedBars.svelte";
   import LinePlot from "../../charts/LinePlot.svelte";
-  import { address } from "../../lib/address.svelte";
   import type { Answer } from "../../lib/api/ask";
   import { Asked } from "../../lib/asked.svelte";
-  import { duration, number, percent } from "../../lib/format";
-  import { audienceOf, peopleOf } from "../../lib/groups";
+  import { percent } from "../../lib/format";
+  import { peopleOf } from "../../lib/groups";
   import { dateMarks, firstIncomplete } from "../../lifecycle/lifecycle";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import { colourOf } from "../inks";
@@ -14,15 +13,17 @@
   import SincePhrase from "../SincePhrase.svelte";
   import WithinPhrases from "../WithinPhrases.svelte";
   import ToldApart from "../ToldApart.svelte";
-  import { put, selectionText } from "../codec";
+  import { put } from "../codec";
   import { asksSomething } from "../series";
+  import LinesKey from "./LinesKey.svelte";
   import Path from "./Path.svelte";
-  import { bare, FORMS, needed, read, settled, stepsText, type Picture, type Step } from "./question";
+  import { FORMS, openedBy, read, settled, stepsText, type Line, type Step } from "./question";
   import { barsOf, linksOf } from "./waits";
   import Steps from "./Steps.svelte";
+  import StepsKey from "./StepsKey.svelte";
+  import WaitsKey from "./WaitsKey.svelte";
 
   /** How many people go through steps one after the other, and where they stop. */
-  type Line = Picture["rows"][number];
   let pointed = $state<number | null>(null);
 
   const asked = $derived(read());
@@ -45,12 +46,6 @@
     time: "Who got to the end, by when they began",
   };
   const FORM_NAMES = { steps: "the steps", waits: "waiting times", time: "over time" };
-  /** How soon something else was done by those who stopped, by what each is called. */
-  const SOON = { "the next hour": "1 hours", "the same visit": null, "the next day": "1 days" };
-
-  /** A copy of the question with a step changed. */
-  const changed = (at: number, more: Partial<Step>) =>
-    ask(asked.steps.map((one, index) => (index === at ? { ...one, ...more } : one)));
 
   function setLimit(how: string) {
     put({
@@ -59,17 +54,10 @@
     });
   }
 
-  /** The condition of whoever got to a step, or stopped there, which the table carries. */
-  function condition(answer: Answer<"funnel">, at: number, what: "people" | "lost" | "on", line = 0) {
-    return answer.tables[0]?.rows[at]?.cells[`${what}_${line}`] ?? null;
-  }
-
   function people(answer: Answer<"funnel">, at: number, what: "people" | "lost", line = 0): string | null {
-    const found = condition(answer, at, what, line);
+    const found = openedBy(answer, at, what, line);
     return found && peopleOf([found]);
   }
-
-  const eventOf = (step: Step) => step.event ?? step.events?.[0] ?? "";
 
   const ends = (line: Line) =>
     (line.over ?? []).map((counts) => (counts[0] ? counts.at(-1)! / counts[0] : null));
@@ -181,99 +169,11 @@
       {/if}
       <div data-testid="funnel-key">
         {#if asked.drawn === "waits"}
-          <ul>
-            {#each barsOf(data, asked.link).series as { name, colour, wait }, index (index)}
-              <li class="border-b border-(--rule) py-1.5">
-                <div class="flex items-baseline gap-2">
-                  <span class="inline-block h-3 w-3 shrink-0" style="background: {colour}" aria-hidden="true"
-                  ></span>
-                  {name}
-                </div>
-                <p class="small pl-5">
-                  {#if wait}<b>{duration(wait.median)}</b> in the median, half of them {duration(wait.lower)} to
-                    {duration(wait.upper)}{:else}nobody{/if}
-                </p>
-              </li>
-            {/each}
-          </ul>
+          <WaitsKey series={barsOf(data, asked.link).series} />
         {:else if data.rows.length > 1}
-          <ul>
-            {#each data.rows as line, index (index)}
-              <li class="border-b border-(--rule) py-1.5">
-                <div class="flex items-baseline gap-2">
-                  <span
-                    class="inline-block h-3 w-3 shrink-0"
-                    style="background: {colourOf(line, index)}"
-                    aria-hidden="true"
-                  ></span>
-                  <span class="mr-auto">{line.name}</span>
-                  <span class="tabular-nums">{number(line.steps[0]!.people)}</span>
-                </div>
-                <p class="pl-5 font-semibold tabular-nums">
-                  {line.steps.at(-1)!.share === null ? "–" : percent(line.steps.at(-1)!.share!)}
-                  <span class="soft font-normal">to the end</span>
-                </p>
-              </li>
-            {/each}
-          </ul>
+          <LinesKey lines={data.rows} />
         {:else if data.rows.length}
-          <ol>
-            {#each data.rows[0]!.steps as step, at (at)}
-              {@const stopped = condition(answer, at, "lost")}
-              <li class="border-b border-(--rule) py-1.5">
-                <p>
-                  <b class="tabular-nums">{at + 1}</b>
-                  {data.steps[at]}{#if data.optional.includes(at)}<span class="soft small"
-                      >, which may be skipped</span
-                    >{/if}{#if step.wait}<span class="soft small">
-                      , after {duration(step.wait.median)} ({duration(step.wait.lower)} to {duration(
-                        step.wait.upper,
-                      )})</span
-                    >{/if}
-                </p>
-                {#if stopped && step.lost}
-                  <p class="small flex flex-wrap gap-x-3">
-                    <a href={peopleOf([stopped])}>{number(step.lost)} stopped</a>
-                    <a href={audienceOf([stopped])}>write to them</a>
-                  </p>
-                  <p class="soft small">
-                    what they did instead in {#each Object.entries(SOON) as [words, within], index (words)}{index
-                        ? ", "
-                        : ""}<a
-                        href={address.to("/analyses/next-events", {
-                          event: selectionText(needed(bare(asked.steps[at]!))),
-                          from: data.from,
-                          within,
-                          whom: JSON.stringify(stopped),
-                        })}>{words}</a
-                      >{/each}
-                  </p>
-                {/if}
-                {#if step.went_on !== null}
-                  {@const on = condition(answer, at, "on")}
-                  <p class="small">
-                    <a href={on && peopleOf([on])}>{number(step.went_on)} went on from there</a>
-                  </p>
-                {/if}
-                {#if at > 0}
-                  <p class="soft small flex flex-wrap gap-x-3">
-                    {#if !asked.steps[at]?.without}
-                      <button
-                        class="cursor-pointer underline"
-                        onclick={() => changed(at, { without: [eventOf(asked.steps[0]!)] })}
-                        >without something in between</button
-                      >
-                    {/if}
-                    {#if at < data.steps.length - 1 && !asked.steps[at]?.optional}
-                      <button class="cursor-pointer underline" onclick={() => changed(at, { optional: true })}
-                        >may be skipped</button
-                      >
-                    {/if}
-                  </p>
-                {/if}
-              </li>
-            {/each}
-          </ol>
+          <StepsKey {answer} steps={asked.steps} change={ask} />
         {/if}
       </div>
     </div>

@@ -1,4 +1,5 @@
 import { frequentTypes } from "../../audiences/editor/values";
+import type { Answer } from "../../lib/api/ask";
 import type { Schemas } from "../../lib/api/client";
 import { addDays } from "../../lib/format";
 import { workspace } from "../../lib/workspace.svelte";
@@ -6,7 +7,9 @@ import { Reader, selectionText } from "../codec";
 import { withinOf } from "../WithinPhrases.svelte";
 
 export type Picture = Schemas["FunnelPicture"];
+export type Line = Picture["rows"][number];
 export type Step = Schemas["FunnelStep"];
+type Condition = Schemas["Condition"];
 export const FORMS = ["steps", "waits", "time"] as const;
 export const MOST_STEPS = 10;
 const DAYS = 90;
@@ -54,6 +57,16 @@ export function settled(steps: Step[]): Step[] {
     const own = index === 0 || index === steps.length - 1 ? needed(step) : step;
     return index === 0 ? bare(own) : own;
   });
+}
+
+/** The condition of whoever got to a step, stopped there, or went on from one that may be skipped, which the table carries. */
+export function openedBy(
+  answer: Answer<"funnel">,
+  at: number,
+  what: "people" | "lost" | "on",
+  line = 0,
+): Condition | null {
+  return answer.tables[0]?.rows[at]?.cells[`${what}_${line}`] ?? null;
 }
 
 /** What the address asks. */

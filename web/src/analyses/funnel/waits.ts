@@ -1,8 +1,7 @@
 import { duration } from "../../lib/format";
 import { colourOf } from "../inks";
-import type { Picture } from "./question";
+import type { Line, Picture } from "./question";
 
-type Line = Picture["rows"][number];
 const DAY = 86_400;
 const COLOURS = 6;
 
