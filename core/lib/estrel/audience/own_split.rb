@@ -13,8 +13,10 @@ module Estrel
       attr_reader :groups
 
       # @param groups [Array<Group>]
-      def initialize(groups)
+      # @param fixed [Boolean] whether people stay in the group they are in, whatever they do
+      def initialize(groups, fixed: false)
         @groups = groups.dup.freeze
+        @fixed = fixed
         freeze
       end
 
@@ -25,7 +27,7 @@ module Estrel
       def key = [by, *groups.map { |group| [group.name, group.definition.root.key] }]
 
       # @return [Boolean] see {Split#changes?}
-      def changes? = seasons.nil?
+      def changes? = !@fixed && seasons.nil?
 
       # @return [Array<String>] the values, in the order in which they are told
       def order = groups.map(&:name)
@@ -48,7 +50,7 @@ module Estrel
           first = { "first" => { **selection.to_h, "window" => window.to_h } }
           Group.new(name, Definition.parse(first, catalogue: catalogue))
         end
-        OwnSplit.new(told)
+        OwnSplit.new(told, fixed: true)
       end
 
       # @param evaluator [Evaluator]

@@ -105,6 +105,9 @@ RSpec.describe Estrel::Analyses::CohortValue do
     people = [begun[2, 3.0], begun[9, 5.0], begun[27, 9.0]].flatten(1)
     answer = asked(people, { "by" => { "grouping" => 1 }, "step" => "week" }, stored: stored)
     expect(answer.finding).to match(/\ABy week 2, of the 2 that have had it, a person of “from 2026-03-05” has brought in most, 5 .* of “from the first” least, 3 /)
+    expect(answer.caveats.grep(/told apart/)).to eq([])
+    often = asked(people, { "by" => { "grouping" => 1 }, "value" => { "event" => "paid", "measure" => "people" } }, stored: stored)
+    expect(often.finding).to include("a person of “from the first” has had “paid” events in the most weeks, 1")
     expect(answer.picture[:rows].map { |row| row[:group][:people_in].keys }).to eq([["all"]] * 3)
   end
 

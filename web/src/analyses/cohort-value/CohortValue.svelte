@@ -41,6 +41,12 @@
   /** The one figure that it has cost to win a person. */
   const figure = $derived(asked.cost && "cost" in asked.cost ? asked.cost.cost : null);
 
+  const title = $derived.by(() => {
+    if (!asked.people) return `What a person brought in ${SHOWN_WORDS[asked.shown]}`;
+    if (asked.shown === "so_far") return `In how many ${range.step}s a person was there so far`;
+    return `What share of people were there ${SHOWN_WORDS[asked.shown]}`;
+  });
+
   function ask(changes: Record<string, string | null>) {
     pointed = null;
     put(changes);
@@ -92,12 +98,7 @@
   const lastTold = (line: Line) => figures(line).findLast((value) => value !== null) ?? null;
 </script>
 
-<AnalysisPage
-  asked={values}
-  title="What a person brought in {SHOWN_WORDS[asked.shown]}"
-  name="cohort-value"
-  left={asked.left}
->
+<AnalysisPage asked={values} {title} name="cohort-value" left={asked.left}>
   {#snippet question()}
     What people who <EventsPhrase
       label="What they began with"
@@ -131,8 +132,7 @@
       value={figure === null ? (address.get("cost") ?? "") : COST}
       options={[["", "no cost"], [COST, "a cost of"], ...costAttributes()]}
       choose={(cost) => ask({ cost: cost || null })}
-    />
-    {#if figure !== null}<input
+    />{#if figure !== null}&nbsp;<input
         class="phrase ink-who w-16 text-right"
         type="number"
         min="0"
@@ -164,7 +164,9 @@
       />
       <div data-testid="value-key">
         <p class="soft small">
-          {pointed === null ? "People who began, and what each brought in" : data.periods[pointed]}
+          {pointed === null
+            ? `People who began, and what each ${asked.people ? "comes to" : "brought in"}`
+            : data.periods[pointed]}
         </p>
         <ul class="mt-1">
           {#each data.rows as line, index (index)}

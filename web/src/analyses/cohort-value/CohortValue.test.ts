@@ -83,6 +83,7 @@ describe("cohort value", () => {
     await waitFor(() => expect(last(PATH).body).toMatchObject({ cost: 10 }));
     await user.selectOptions(screen.getByLabelText("What is added up"), "how many did");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ value: { measure: "people" } }));
+    expect(screen.getByRole("heading", { name: "In how many weeks a person was there so far" })).toBeTruthy();
   });
 
   it("leaves out a cost that makes no sense", async () => {

@@ -69,13 +69,17 @@ module Estrel
           " (95% interval #{@analysis.said(payback.low)} to #{@analysis.said(payback.high)})"
         end
 
+        def did_most
+          @analysis.metric.share? ? "#{@analysis.metric} in the most #{@analysis.steps.unit}s" : "brought in most"
+        end
+
         # By the last period that half of them have had, or more: seasons are not equally old.
         def of_several(lines)
           at = lines.map { |line| last(line) }.sort[(lines.size - 1) / 2]
           told = lines.select { |line| last(line) >= at }
           most, least = told.minmax_by { |line| -line.cumulative[at] }
           of = ", of the #{told.size} that have had it" if told.size < lines.size
-          "By #{@analysis.said(at)}#{of}, a person of “#{most.name}” has brought in most, " \
+          "By #{@analysis.said(at)}#{of}, a person of “#{most.name}” has #{did_most}, " \
             "#{figure(most, at)}; of “#{least.name}” least, #{figure(least, at)}."
         end
       end
