@@ -169,7 +169,7 @@
           {/each}
         </ul>
         <EdgesField
-          label="Bars begin at"
+          label="Bars begin at, or “every 5”"
           value={asked.edges ?? data.buckets.map(({ from }) => from).filter(Boolean)}
           parse={edgesOf}
         />

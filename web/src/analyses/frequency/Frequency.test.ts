@@ -117,13 +117,19 @@ describe("frequency", () => {
 
   it("takes edges that rise, and says where they do not", async () => {
     const user = await shown("?event=ride_ended", [line("ended a ride", [50, 30, 20])]);
-    const field = screen.getByLabelText("Bars begin at");
+    const field = screen.getByLabelText(/^Bars begin at/);
     await user.clear(field);
     await user.type(field, "1, 3; 10{Tab}");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ edges: [1, 3, 10] }));
-    expect([edgesOf("3,3"), edgesOf("0,1"), edgesOf("a"), edgesOf(""), edgesOf("1.5")]).toEqual(
-      Array(5).fill(null),
-    );
+    expect(edgesOf("every 5")).toEqual([1, 6, 11, 16, 21, 26, 31, 36, 41, 46]);
+    expect([
+      edgesOf("every 0"),
+      edgesOf("3,3"),
+      edgesOf("0,1"),
+      edgesOf("a"),
+      edgesOf(""),
+      edgesOf("1.5"),
+    ]).toEqual(Array(6).fill(null));
     await user.clear(field);
     await user.type(field, "5, 2{Tab}");
     expect(await screen.findByText(/held something under edges/)).toBeTruthy();

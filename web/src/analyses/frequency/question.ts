@@ -16,8 +16,15 @@ export const FORM_NAMES = { beside: "beside each other", stacked: "stacked", tim
 const DAYS = 30;
 const MOST_EDGES = 30;
 
-/** The least number of each bucket: "1,2,3,6". Null where they do not rise. */
-export const edgesOf = (text: string) => rising(text, 1, MOST_EDGES);
+/** Buckets of equal size, where that is asked for. */
+const EQUAL = 10;
+
+/** The least number of each bucket: "1,2,3,6", or all of one size: "every 5". Null where they do not rise. */
+export function edgesOf(text: string): number[] | null {
+  const size = /^\s*every\s+(\d{1,5})\s*$/.exec(text)?.[1];
+  if (size === undefined) return rising(text, 1, MOST_EDGES);
+  return Number(size) > 0 ? Array.from({ length: EQUAL }, (_, at) => 1 + at * Number(size)) : null;
+}
 
 /** What the address asks, and what is asked where it says nothing. */
 export function read() {
