@@ -55,6 +55,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   range: oneOf("90 180 365 all"),
   behind: oneOf("previous year"),
   whose: oneOf("mine shared"),
+  top: (text) => isWhole(text, 1, 200),
   measure: oneOf(
     "back did people times per_person share_of_active sum mean median p90 min max sum_per_person distinct",
   ),
@@ -63,7 +64,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   unit: oneOf("events days weeks visits seconds minutes hours"),
   along: oneOf("visit day week time level"),
   what: oneOf("rates per_person shares people so_far running"),
-  most: (text) => /^(?:visits|people|time|sum:[^:]+:.+)$/.test(text), // linear: one run, then the rest
+  most: (text) => /^(?:visits|people|times|time|sum:[^:]+:.+)$/.test(text), // linear: one run, then the rest
   direction: oneOf("before"),
   counted: oneOf("people times or_later and_before every by ranges"),
   starts: oneOf("each"),

@@ -46,12 +46,15 @@ module Estrel
         rows.group_by("told").agg([number]).rows.to_h
       end
 
+      # @return [Array<String>, nil] of values that are all told, in an order of their own
+      def order = @split.order
+
       # One other value stands by itself.
       #
-      # @param counts [Hash] see {#counts}, of all parts
+      # @param counts [Hash] see {#counts}, of all parts; or other numbers, of which the greatest come first
       # @return [Array<Array>] see {Lifecycle::Grouping.labels}
       def labels(counts)
-        return Lifecycle::Grouping.in_order(counts, @split.order) if @split.order
+        return Lifecycle::Grouping.in_order(counts, order) if order
 
         Lifecycle::Grouping.labels(counts, counts.except(nil).size == @top + 1 ? @top + 1 : @top)
       end

@@ -6,7 +6,7 @@ module Estrel
     # by, see {EventGroups}. Values of a split are counted in a round of their own, before the most frequent can be told
     # apart.
     module OfEvents
-      def more?(found) = found.size < (groups.counted_first? ? 2 : 1)
+      def more?(found) = found.size < rounds
 
       def doing(found) = counting?(found) ? "Counting the values" : super
 
@@ -41,6 +41,9 @@ module Estrel
 
       private
 
+      # How often all parts are gone over: before the last time it is known which groups there are.
+      def rounds = groups.counted_first? ? 2 : 1
+
       # @return [Audience::Split, Audience::EventSplit, nil]
       def told_apart = split
 
@@ -70,7 +73,7 @@ module Estrel
       end
 
       # @return [Array<Array>, nil] see {EventGroups#of}
-      def labels(found) = (found.first if groups.counted_first?)
+      def labels(found) = (found[rounds - 2] if groups.counted_first?)
 
       # @yieldparam selection [Audience::Selection]
       # @yieldreturn [Polars::DataFrame] its events in a part

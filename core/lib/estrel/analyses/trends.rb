@@ -3,19 +3,31 @@
 module Estrel
   module Analyses
     # How a measure of what people do goes, step by step: of several events beside each other, or of one by another, for
-    # everybody or told apart. Counts add up over the parts, see {EventCounts}; where values are told apart, the most
-    # frequent are found out first. Findings are about complete periods only.
+    # everybody or told apart. Counts add up over the parts, see {EventCounts}; where values are told apart, those with
+    # the most are found out first, see {Leading}. Findings are about complete periods only.
     class Trends < Analysis
       include OfEvents
 
       # Periods in a picture, and lines, at most.
       MOST_PERIODS = 1_100
       MOST_LINES = 40
+      COMBINED = { "per" => ->(one, other) { other.zero? ? nil : one.fdiv(other) }, "plus" => :+.to_proc,
+                   "minus" => :-.to_proc }.freeze
+      private_constant :COMBINED
 
       def partial(part, found)
         return values(part) if counting?(found)
+        return Counting.new(self, part, leading.range, found.first).to_h if found.size < rounds - 1
 
         [steps, behind].compact.map { |looked_at| Counting.new(self, part, looked_at, labels(found)).to_h }
+      end
+
+      def doing(found) = found.size < rounds - 1 ? "Counting the values" : super
+
+      def settled(round, found)
+        return leading.all(round) if leading && found.empty?
+
+        leading && found.one? ? groups.labels(leading.figures(found.first, round)) : super
       end
 
       def answer(found)
@@ -62,7 +74,45 @@ module Estrel
       # @return [String, nil] "per", "plus" or "minus": the first series by the second
       def combined = question["combined"]
 
+      # @return [Boolean] whether every group has one line, made of two series
+      def combined? = !combined.nil?
+
+      # @param counts [Array<EventCounts>] of each series
+      # @param index [Integer] of the series; any where two are combined
+      # @param code [Integer] see {EventCounts}
+      # @return [Numeric, nil] what is measured; nil where there is nothing to tell it of
+      def figure(counts, index, code)
+        return measure.value(counts[index], code) unless combined?
+
+        one, other = counts.map { |each| measure.value(each, code) }
+        one && other && COMBINED.fetch(combined).call(one, other)
+      end
+
+      # @param found [Hash] of {Counting#to_h}
+      # @param steps [Lifecycle::Steps] over which it was counted
+      # @return [Array<EventCounts>] of each series
+      def read(found, steps)
+        found[:series].map do |counts|
+          EventCounts.new({ **counts, active: found[:active] }, steps, grouped: groups.personal?)
+        end
+      end
+
+      # @return [Leading, nil] where more than people or events have to be counted to know which values have the most
+      def leading
+        return if !groups.counted_first? || groups.order || decided_by != "figure"
+
+        @leading ||= Leading.new(self)
+      end
+
       private
+
+      def rounds = leading ? 3 : super
+
+      # What the values with lines of their own have the most of: people, times or the figure itself.
+      def decided_by
+        most = question["most"] || "figure"
+        most == "figure" && !combined? && %w[people times].include?(measure.kind) ? measure.kind : most
+      end
 
       def rests_on
         check
@@ -72,7 +122,7 @@ module Estrel
       def check
         measure
         told_apart
-        raise Invalid.at("combined", "choose two events to combine") if combined && selections.size != 2
+        raise Invalid.at("combined", "choose two events to combine") if combined? && selections.size != 2
         raise NoRules, "no event type counts as activity yet, so nobody is active" if needs_rules?
         return if told_lines <= MOST_LINES
 
@@ -83,7 +133,7 @@ module Estrel
 
       # As many as there can be.
       def told_lines
-        lines_each * (combined ? 1 : selections.size)
+        lines_each * (combined? ? 1 : selections.size)
       end
 
       def told_apart
@@ -109,7 +159,7 @@ module Estrel
 
       def values(part)
         counting = Counting.new(self, part, steps, nil)
-        values_in(part, people: !%w[times sum].include?(measure.kind)) { |selection| counting.rows(selection) }
+        values_in(part, people: decided_by == "people") { |selection| counting.rows(selection) }
       end
 
       def picture(lines)

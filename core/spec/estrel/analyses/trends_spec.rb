@@ -57,6 +57,17 @@ RSpec.describe Estrel::Analyses::Trends do
     end
   end
 
+  # The values with lines of their own are those that are the greatest where all are told.
+  def expect_the_most(answer, everything, measure)
+    values = ->(found) { found.picture[:rows].select { |row| row[:group][:kind] == "value" }.group_by { |row| row[:group][:value] } }
+    figures = values.call(everything).transform_values do |rows|
+      totals = rows.filter_map { |row| row[:total] }
+      (%w[people times sum].include?(measure) ? totals.sum : totals.max)&.round(6) || -Float::INFINITY
+    end
+    told = values.call(answer).keys
+    expect(told.map { |value| figures.fetch(value) }).to eq(figures.values.max(told.size)), "#{told} of #{figures}"
+  end
+
   measures.zip(seeds).each do |measure, seed|
     it "counts #{measure} of every line, period and group as plain Ruby does (ANALYSIS_SEED=#{seed})" do
       random = Random.new(seed)
@@ -68,9 +79,8 @@ RSpec.describe Estrel::Analyses::Trends do
         passes = { "event" => "pass_bought" }
         series = [passes, { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }, { "events" => %w[ride_ended pass_bought] }]
         property = "price" if Estrel::Analyses::EventMeasure::OF_PROPERTY.include?(measure)
-        if property
-          series = [passes, { **passes, "where" => [{ "property" => "price", "compare" => "less", "value" => 2 }] }]
-        end
+        cheap = { **passes, "where" => [{ "property" => "price", "compare" => "less", "value" => 2 }] }
+        series = [passes, cheap] if property
         told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" } }, { "by" => { "state" => true } }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }, { "by_event" => property || "km" }, { "by" => { "both" => [{ "attribute" => "plan" }, { "profile_type" => true }] } },
                 { "by_event" => property || "km", "by" => { "attribute" => "plan" } }, { "by_then" => "age" }, { "by_then" => "plan", "by" => { "state" => true } }].sample(random: random)
         series = series.drop(1) if told["by_event"] == "km"
@@ -89,6 +99,8 @@ RSpec.describe Estrel::Analyses::Trends do
           measured(measure, own, own.flatten.filter_map { |event| event[(property || "km").to_sym] }, active)
         end
 
+        all_values = described_class.ask({ **question, "top" => 11 }, one.workspace(parts: 2)).over if told["by_event"]
+        expect_the_most(answer, all_values, measure) if all_values
         now = periods(step, from, one.as_of)
         same = ->(found, expected) { found.nil? || expected.nil? ? found == expected : (found - expected).abs < 1e-9 }
         answer.picture[:rows].each_with_index do |row, index|
@@ -102,9 +114,7 @@ RSpec.describe Estrel::Analyses::Trends do
           expected = now.map { |period| count.call(row, period) }
           expect(row[:values].zip(expected).all? { |pair| same.call(*pair) }).to be(true), "#{question} #{row[:name]}: #{row[:values]} instead of #{expected}"
           expect(same.call(row[:total], count.call(row, [now.first.first, one.as_of]))).to be(true), "#{question} #{row[:name]}: total #{row[:total]}"
-          next unless behind
-
-          before = earlier(step, behind, now).map { |period| count.call(row, period) }
+          before = behind ? earlier(step, behind, now).map { |period| count.call(row, period) } : next
           expect(row[:behind].zip(before).all? { |pair| same.call(*pair) }).to be(true), "#{question} #{row[:name]}: #{row[:behind]} instead of #{before}"
         end
       end
@@ -134,6 +144,25 @@ RSpec.describe Estrel::Analyses::Trends do
       with_ledger(Population.new(riders, event_types: { "rode" => {} }, attributes: { "plan" => "text" })) do |ledger|
         answer = analysis("trends", { "series" => [{ "event" => "rode" }], "measure" => "times", "from" => "2026-03-02", "step" => "week", "by_then" => "plan" }, ledger, as_of: Date.new(2026, 3, 31)).over
         expect(answer.picture[:rows].to_h { |row| [row[:name], row[:values].first(2)] }).to eq("b" => [0, 2], "a" => [1, 0], "not set" => [0, 1])
+      end
+    end
+
+    it "gives lines of their own to the values with the most of what is measured over the whole range, or with the most people or events" do
+      bought = ->(shop, *prices) { prices.map { |price| { type: "bought", at: Time.utc(2026, 3, 9), shop: shop, price: price } } }
+      shoppers = { 1 => [*bought.call("a", 2.0, 2.0, 2.0), *bought.call("c", 1.0)], 2 => bought.call("b", 10.0), 3 => [*bought.call("c", 1.0), *bought.call("d", nil)] }
+      shoppers = shoppers.transform_values { |events| { events: events, attributes: [] } }
+      with_ledger(Population.new(shoppers, event_types: { "bought" => { "price" => "number", "shop" => "text" } })) do |ledger|
+        first = lambda do |measure, series: [{ "event" => "bought" }], **more|
+          property = "price" if Estrel::Analyses::EventMeasure::OF_PROPERTY.include?(measure)
+          question = { "series" => series, "measure" => measure, "property" => property, "from" => "2026-03-09", "by_event" => "shop", "top" => 1, **more }.compact
+          analysis("trends", question, ledger, as_of: Date.new(2026, 3, 9), rules: rules).over.picture[:rows].first[:name]
+        end
+        expect(%w[people times sum mean median min distinct per_person sum_per_person share_of_active].map(&first)).to eq(%w[c a b b b b a a b c])
+        expect(%w[people times].map { |most| first.call("mean", "most" => most) }).to eq(%w[c a])
+        dear = { "event" => "bought", "where" => [{ "property" => "price", "compare" => "at_least", "value" => 2 }] }
+        expect(first.call("times", series: [{ "event" => "bought" }, dear], "combined" => "minus")).to eq("c")
+        expect(first.call("times", series: [{ "event" => "bought" }, dear], "combined" => "per")).to eq("a")
+        expect(%w[sum max].map { |measure| first.call(measure, series: [{ "event" => "bought" }, dear]) }).to all(end_with(", b"))
       end
     end
 

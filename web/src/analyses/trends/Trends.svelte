@@ -21,6 +21,7 @@
   import SeriesPhrases from "../SeriesPhrases.svelte";
   import SplitBy from "../SplitBy.svelte";
   import LineKey from "./LineKey.svelte";
+  import TopPhrases, { DECIDING } from "./TopPhrases.svelte";
   import { FORMS, MEASURES, ofProperty, read, type Measure } from "./question";
   import { ink, peopleIn, said, type Picture } from "./said";
 
@@ -35,7 +36,7 @@
     return { ...found, fields, fitting, property: found.property ?? fitting[0]?.name ?? null };
   });
   const trends = new Asked("trends", () => {
-    const { series, measure, property, combined, by, byEvent, byThen, behind } = asked;
+    const { series, measure, property, combined, by, byEvent, byThen, behind, top, most } = asked;
     if (!asksSomething(series)) return null;
     return {
       series,
@@ -48,6 +49,7 @@
       behind,
       ...(byEvent ? { by_event: byEvent } : {}),
       ...(byThen ? { by_then: byThen } : {}),
+      ...(asked.values ? { ...(top ? { top } : {}), most } : {}),
       ...(by ? { by } : byEvent || byThen ? {} : { audiences: comparison.active }),
     };
   });
@@ -178,7 +180,12 @@
       none={comparison.active.length ? "the comparison" : "nothing"}
       events={asked.fields}
       choose={(by) => ask({ by: by || null })}
-    />{#if compared.length}:
+    />{#if asked.values}<TopPhrases
+        figure={asked.combined ? null : (DECIDING.find((name) => name === asked.measure) ?? null)}
+        top={asked.top}
+        most={asked.most}
+        {ask}
+      />{/if}{#if compared.length}:
       <ComparedNames />{/if}
   {/snippet}
   {#snippet beside(answer)}

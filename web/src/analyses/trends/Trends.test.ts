@@ -1,4 +1,4 @@
-import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { fireEvent, render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../../lib/address.svelte";
@@ -123,6 +123,24 @@ describe("trends", () => {
     expect(last(PATH).body).not.toHaveProperty("by_event");
     await user.selectOptions(screen.getByLabelText("Split by"), "the comparison");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ audiences: [4] }));
+  });
+
+  it("have lines for as many values as asked for, with the most of what is counted or of people or events", async () => {
+    const user = await shown("?event=ride_ended&compare=4&top=3");
+    expect(screen.queryByLabelText("How many values")).toBeNull();
+    expect(last(PATH).body).not.toHaveProperty("top");
+    await user.selectOptions(screen.getByLabelText("Split by"), "event:minutes");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ by_event: "minutes", top: 3, most: null }));
+    await user.selectOptions(screen.getByLabelText("Measure"), "The median");
+    const which = screen.getByLabelText<HTMLSelectElement>("Which values");
+    expect(which.selectedOptions[0]!.text).toBe("the highest figure");
+    await user.selectOptions(which, "the most people");
+    await fireEvent.change(screen.getByLabelText("How many values"), { target: { value: "12" } });
+    await waitFor(() =>
+      expect(last(PATH).body).toMatchObject({ measure: "median", top: 12, most: "people" }),
+    );
+    address.go(`${PATH}?event=ride_ended&by=event:minutes&top=21&most=time`);
+    expect(await screen.findByText(/held something under “?top”? and “?most”?/)).toBeTruthy();
   });
 
   it("open into the people of the whole range, or of the period that is pointed at", async () => {

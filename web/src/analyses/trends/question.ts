@@ -2,6 +2,7 @@ import type { Schemas } from "../../lib/api/client";
 import { address } from "../../lib/address.svelte";
 import { Reader } from "../codec";
 import { readSeries } from "../series";
+import { DECIDING, MOST_VALUES } from "./TopPhrases.svelte";
 
 export type Measure = NonNullable<Schemas["TrendsQuestion"]["measure"]>;
 /** How a sentence begins that asks for each measure, and how it goes on once a property has been named. */
@@ -37,6 +38,7 @@ export function read() {
   const byEvent = after(OF_EVENTS);
   const byThen = after(THEN);
   const series = readSeries(reader);
+  const by = byEvent || byThen ? reader.besides() : reader.splits("by");
   return {
     series,
     measure: reader.oneOf("measure", Object.keys(MEASURES) as Measure[]) ?? "people",
@@ -44,7 +46,11 @@ export function read() {
     combined: series.length === 2 ? reader.oneOf("combined", COMBINED) : null,
     byEvent,
     byThen,
-    by: byEvent || byThen ? reader.besides() : reader.splits("by"),
+    by,
+    /** Whether values are told apart of which some may have no line of their own. */
+    values: Boolean(byEvent || byThen || (by && !("grouping" in by))),
+    top: reader.whole("top", 1, MOST_VALUES),
+    most: reader.oneOf("most", DECIDING),
     behind: reader.oneOf("behind", ["previous", "year"] as const),
     drawn: reader.oneOf("drawn", FORMS) ?? "lines",
     hidden: (address.get("hidden") ?? "").split(",").filter(Boolean).map(Number),

@@ -5,17 +5,15 @@ module Estrel
     class Trends
       # Makes the lines of a picture out of what was counted.
       class Lines
-        OPERATIONS = { "per" => ->(one, other) { other.zero? ? nil : one.fdiv(other) }, "plus" => :+.to_proc,
-                       "minus" => :-.to_proc }.freeze
-        private_constant :OPERATIONS
-
         # @param trends [Trends]
         # @param groups [Array<Hash>] see {EventGroups#named}
         # @param found [Array<Hash>] of {Counting#to_h}, of the range and of what lies behind
         def initialize(trends, groups, found)
           @trends = trends
           @groups = groups
-          @now, @behind = found.zip([trends.steps, trends.behind]).map { |counted, steps| read(counted, steps) }
+          now, behind = found
+          @now = trends.read(now, trends.steps)
+          @behind = behind && trends.read(behind, trends.behind)
         end
 
         # @return [Array<Line>] series by series, and of each group by group
@@ -31,14 +29,8 @@ module Estrel
 
         private
 
-        def read(counted, steps)
-          counted[:series].map do |counts|
-            EventCounts.new({ **counts, active: counted[:active] }, steps, grouped: @trends.groups.personal?)
-          end
-        end
-
         # Two that are combined make one.
-        def series = @trends.combined ? [0] : @trends.selections.each_index.to_a
+        def series = @trends.combined? ? [0] : @trends.selections.each_index.to_a
 
         def line(index, group, values, sums)
           *values, total = values
@@ -51,12 +43,7 @@ module Estrel
         # Of the periods, and of the whole range.
         def values(counts, index, group, steps)
           width = EventCounts.width(steps)
-          ((group * width)...((group + 1) * width)).map do |code|
-            next @trends.measure.value(counts[index], code) unless @trends.combined
-
-            one, other = counts.map { |each| @trends.measure.value(each, code) }
-            one && other && OPERATIONS.fetch(@trends.combined).call(one, other)
-          end
+          ((group * width)...((group + 1) * width)).map { |code| @trends.figure(counts, index, code) }
         end
 
         def people(index, group)
@@ -69,14 +56,14 @@ module Estrel
           told.empty? ? nil : told.sum.fdiv(told.size)
         end
 
-        def shared? = @trends.measure.additive? && @trends.combined.nil? && (@groups.size * series.size) > 1
+        def shared? = @trends.measure.additive? && !@trends.combined? && (@groups.size * series.size) > 1
 
         def shares(values, sums)
           values.zip(sums).map { |value, sum| sum.positive? ? value.fdiv(sum) : nil }
         end
 
         def name(index, group)
-          return @trends.line_name(index, group) unless @trends.combined
+          return @trends.line_name(index, group) unless @trends.combined?
 
           group[:kind] == "all" ? @trends.names.join(" #{@trends.combined} ") : @trends.groups.said(group)
         end
