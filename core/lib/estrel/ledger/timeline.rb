@@ -47,6 +47,10 @@ module Estrel
           number.call((@lowest * @step) + @first - shift - 1)
       end
 
+      # @param rows [Polars::DataFrame] with `profile_id` and `occurred_at`
+      # @return [Polars::DataFrame] the same, with `key`, where all have numbers
+      def numbered(rows) = fits? ? rows.with_columns([key(Polars.col("occurred_at")).alias("key")]) : rows
+
       # What tells apart and puts in order the visits of rows with `profile_id` and `visit_start`.
       #
       # @return [Array<Polars::Expr>] to be selected
@@ -82,6 +86,14 @@ module Estrel
       # @return [Polars::Series] the instants found, null where there is none
       def look_back(rows, earlier, wanted = "occurred_at") = look(rows, earlier, number - 1, "backward", wanted)
 
+      # The row of another frame at the instant of each row, of the same profile.
+      #
+      # @param rows [Polars::DataFrame] as in {#look_back}; each has such a row
+      # @param others [Polars::DataFrame] as in {#look_back}
+      # @param wanted [String] which column of the row found
+      # @return [Polars::Series] what stands there
+      def look_at(rows, others, wanted) = look(rows, others, number, "backward", wanted)
+
       # The earliest row of another frame that lies after each row, of the same profile.
       #
       # @param rows [Polars::DataFrame] as in {#look_back}
@@ -103,14 +115,14 @@ module Estrel
         end
 
         own = Polars.col("owner") == Polars.col("profile_id")
-        rows.select(%w[profile_id key]).join_asof(numbered(values), on: "key", strategy: "backward")
+        rows.select(%w[profile_id key]).join_asof(standing_values(values), on: "key", strategy: "backward")
             .select([Polars.when(own).then(Polars.col("value")).otherwise(nil).alias("value")])["value"]
       end
 
       private
 
       # Values older than every event count as set at the first; those newer than all are of no use.
-      def numbered(values)
+      def standing_values(values)
         at = Polars.col("occurred_at")
         rows = values.filter(at <= @first + @step - MAX_GAP - 2)
                      .with_columns([Polars.when(at < @first).then(@first).otherwise(at).alias("occurred_at")])

@@ -18,6 +18,21 @@ module Estrel
         low + ((high - low) * (place - place.floor))
       end
 
+      # The same of columns, for many values.
+      #
+      # @param values [Polars::Series] of numbers, in order
+      # @param counts [Polars::Series] how often each occurs
+      # @param share [Float]
+      # @return [Numeric, nil] nil of no values
+      def of_columns(values, counts, share)
+        return if values.len.zero?
+
+        up_to = counts.cum_sum
+        place = share * (up_to[-1] - 1)
+        low, high = [place.floor, place.ceil].map { |at| values[up_to.search_sorted(at, side: "right")] }
+        low + ((high - low) * (place - place.floor))
+      end
+
       def value_at(values, place)
         values.each { |value, count| return value if (place -= count).negative? }
       end

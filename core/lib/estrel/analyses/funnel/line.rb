@@ -80,21 +80,23 @@ module Estrel
 
         def wait(at)
           told = waits[@first + at] or return
-          { lower: quantile(told, 0.25), median: quantile(told, 0.5), upper: quantile(told, 0.75) }
+          { lower: 0.25, median: 0.5, upper: 0.75 }.transform_values do |share|
+            Statistics::Quantile.of_columns(told["wait"], told["n"], share).fdiv(Calendar::MICROS)
+          end
         end
 
         def spread(at)
           told = waits[@first + at] or return
-          counts = Array.new(WAITS.size + 1, 0)
-          told.each { |wait, n| counts[WAITS.count { |edge| edge * Calendar::MICROS <= wait }] += n }
-          counts
+          starts = WAITS.map { |edge| told["wait"].search_sorted(edge * Calendar::MICROS, side: "left") }
+          [0, *starts, told.height].each_cons(2).map { |from, after| told["n"].slice(from, after - from).sum }
         end
 
-        def quantile(told, share) = Statistics::Quantile.of(told, share).fdiv(Calendar::MICROS)
-
+        # Of the steps with any: `wait` in order, and how often each was (`n`).
         def waits
-          @waits ||= @found[:waits].group_by(%w[code wait]).agg([Polars.col("n").sum]).sort("wait").rows
-                                   .group_by(&:first).transform_values { |rows| rows.map { |row| row.drop(1) } }
+          @waits ||= (@first...(@first + @analysis.size)).each_with_object({}) do |code, each|
+            told = @found[:waits].filter(Polars.col("code") == code)
+            each[code] = told.group_by("wait").agg([Polars.col("n").sum]).sort("wait") if told.height.positive?
+          end
         end
 
         def within(conditions)

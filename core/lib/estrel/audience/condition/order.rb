@@ -107,7 +107,7 @@ module Estrel
         # @return [Array<Polars::DataFrame>] for each step the events that can be it, with `before_at`, the latest
         #   instant at which the step before can have been, and `start_at` likewise of the first, where all have to be
         #   within some time
-        def reached_steps(evaluator, first = first_step(evaluator))
+        def reached_steps(evaluator, first = candidates(0, evaluator))
           found = [first]
           (1...steps.size).each { |number| found << after(found.last, number, evaluator).collect }
           found
@@ -140,9 +140,22 @@ module Estrel
           [words.plain(opening), *said, *total_part(words), words.window(window, "order"), *absence_parts(words)]
         end
 
+        # Whether any later event goes on, however much later.
+        def free? = !within && !absence && steps.none? { |step| step.first || step.link.to_h.any? }
+
+        # The events that could be a step, with what its link and that of the next one ask about them.
+        #
+        # @param number [Integer] of the step
         # @param evaluator [Evaluator]
-        # @return [Polars::DataFrame] the events that may be the first step, as {#reached_steps} takes them
-        def first_step(evaluator) = rows(0, evaluator)
+        # @return [Polars::DataFrame]
+        def candidates(number, evaluator)
+          step, following = steps[number, 2]
+          beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
+          found = step.selection.rows(evaluator, window, keyed: true, beside: beside)
+          found = firsts(found) if step.first
+          found = found.with_columns([Polars.col("occurred_at").alias("start_at")]) if within && number.zero?
+          step.link.prepared(found, window, evaluator)
+        end
 
         # How far one person has come through the steps, and what followed.
         def evidence(evaluator)
@@ -172,7 +185,7 @@ module Estrel
           return before if last.zero?
           return after(before.collect, last, evaluator) if within
 
-          steps.last.link.met(before.collect, rows(last, evaluator), evaluator)
+          steps.last.link.met(before.collect, candidates(last, evaluator), evaluator)
         end
 
         # The events that can be the last step.
@@ -180,24 +193,14 @@ module Estrel
 
         # The events that can be a step.
         def reached(last, evaluator)
-          (1..last).reduce(rows(0, evaluator).lazy) { |done, number| after(done.collect, number, evaluator) }
+          (1..last).reduce(candidates(0, evaluator).lazy) { |done, number| after(done.collect, number, evaluator) }
         end
 
         def after(done, number, evaluator)
-          found = steps[number].link.following(done, rows(number, evaluator), evaluator)
+          found = steps[number].link.following(done, candidates(number, evaluator), evaluator)
           return found unless within
 
           found.filter((Polars.col("occurred_at") - Polars.col("start_at")) <= Link.micros(within))
-        end
-
-        # The events that could be a step, with what its link and that of the next one ask about them.
-        def rows(number, evaluator)
-          step, following = steps[number, 2]
-          beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
-          found = step.selection.rows(evaluator, window, keyed: true, beside: beside)
-          found = firsts(found) if step.first
-          found = found.with_columns([Polars.col("occurred_at").alias("start_at")]) if within && number.zero?
-          step.link.prepared(found, window, evaluator)
         end
 
         # All that lies at the first instant of each person.
