@@ -9,14 +9,16 @@ module Bench
     # @param name [String]
     # @param question [Hash]
     # @param as_of [Date]
+    # @param stored [Estrel::Analyses::Stored]
     # @return [Estrel::Analyses::Answer]
-    def answer(generation, name, question = {}, as_of: Questions::AS_OF)
-      ask(name, question, workspace(generation, as_of)).over
+    def answer(generation, name, question = {}, as_of: Questions::AS_OF, **stored)
+      ask(name, question, workspace(generation, as_of, **stored)).over
     end
 
     # @return [Estrel::Analyses::Workspace]
-    def workspace(generation, as_of)
-      Estrel::Analyses::Workspace.new(ledger: generation, as_of: as_of, today: as_of + 1, rules: Questions::RULE_SET)
+    def workspace(generation, as_of, **stored)
+      Estrel::Analyses::Workspace.new(ledger: generation, as_of: as_of, today: as_of + 1, rules: Questions::RULE_SET,
+                                      **stored)
     end
 
     # @return [Estrel::Analyses::Analysis]

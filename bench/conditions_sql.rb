@@ -7,6 +7,19 @@ module Bench
     DAY = ->(ago) { (Questions::AS_OF - ago).iso8601 }
     # The last four whole weeks before the as-of date's end.
     WEEKS = (Questions::AS_OF + 1).then { |after| after - (after.cwday - 1) }.then { |after| [after - 28, after] }
+    # People who did what is asked for within one visit.
+    IN_A_VISIT = lambda do |asked|
+      <<~SELECT
+        SELECT DISTINCT profile_id FROM (
+          SELECT profile_id, visit FROM (
+            SELECT profile_id, type, SUM(begins) OVER (PARTITION BY profile_id ORDER BY occurred_at) AS visit FROM (
+              SELECT profile_id, type, occurred_at,
+                     COALESCE(TIMESTAMPDIFF(MICROSECOND, LAG(occurred_at) OVER (PARTITION BY profile_id ORDER BY occurred_at),
+                                            occurred_at) > 1800000000, 1) AS begins
+              FROM did WHERE occurred_at >= '#{DAY.call(89)}') AS marked) AS numbered
+          GROUP BY profile_id, visit HAVING #{asked}) AS visits
+      SELECT
+    end
     IDS = {
       "attribute only" => "SELECT id AS profile_id FROM people WHERE plan = 'student'",
       "count with a property filter" =>
@@ -18,16 +31,8 @@ module Bench
                              "GROUP BY profile_id HAVING SUM(JSON_VALUE(properties, '$.distance_km')) >= 50",
       "first time in the last 10 days" => "SELECT profile_id FROM did WHERE type = 4 GROUP BY profile_id " \
                                           "HAVING MIN(occurred_at) >= '#{DAY.call(9)}'",
-      "within one visit" => <<~SELECT,
-        SELECT DISTINCT profile_id FROM (
-          SELECT profile_id, visit FROM (
-            SELECT profile_id, type, SUM(begins) OVER (PARTITION BY profile_id ORDER BY occurred_at) AS visit FROM (
-              SELECT profile_id, type, occurred_at,
-                     COALESCE(TIMESTAMPDIFF(MICROSECOND, LAG(occurred_at) OVER (PARTITION BY profile_id ORDER BY occurred_at),
-                                            occurred_at) > 1800000000, 1) AS begins
-              FROM did WHERE occurred_at >= '#{DAY.call(89)}') AS marked) AS numbered
-          GROUP BY profile_id, visit HAVING SUM(type = 1) > 0 AND SUM(type = 2) > 0) AS visits
-      SELECT
+      "within one visit" => IN_A_VISIT.call("SUM(type = 1) > 0 AND SUM(type = 2) > 0"),
+      "counted within one visit" => IN_A_VISIT.call("SUM(type = 1) > 0 AND SUM(type = 2) > 1"),
       "A then B within 7 days" => <<~SELECT,
         SELECT p.id AS profile_id FROM people p WHERE EXISTS (
           SELECT 1 FROM did a JOIN did b ON b.profile_id = a.profile_id AND b.type = 1 AND b.occurred_at > a.occurred_at

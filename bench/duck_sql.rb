@@ -5,6 +5,17 @@ module Bench
   module DuckSQL
     DAY = ConditionsSQL::DAY
     AFTER = (Questions::AS_OF + 1).iso8601
+    # People who did what is asked for within one visit.
+    IN_A_VISIT = lambda do |asked|
+      <<~SELECT
+        SELECT DISTINCT profile_id FROM (
+          SELECT profile_id, type, SUM(begins) OVER (PARTITION BY profile_id ORDER BY occurred_at) AS visit FROM (
+            SELECT profile_id, type, occurred_at, CASE WHEN occurred_at - LAG(occurred_at) OVER
+              (PARTITION BY profile_id ORDER BY occurred_at) <= INTERVAL 30 MINUTE THEN 0 ELSE 1 END AS begins
+            FROM did WHERE occurred_at >= '#{DAY.call(89)}'))
+        GROUP BY profile_id, visit HAVING #{asked}
+      SELECT
+    end
     IDS = {
       "attribute only" => "SELECT id AS profile_id FROM people WHERE plan = 'student'",
       "count with a property filter" =>
@@ -16,14 +27,8 @@ module Bench
                              "GROUP BY profile_id HAVING SUM(distance_km) >= 50",
       "first time in the last 10 days" => "SELECT profile_id FROM did WHERE type = 4 GROUP BY profile_id " \
                                           "HAVING MIN(occurred_at) >= '#{DAY.call(9)}'",
-      "within one visit" => <<~SELECT,
-        SELECT DISTINCT profile_id FROM (
-          SELECT profile_id, type, SUM(begins) OVER (PARTITION BY profile_id ORDER BY occurred_at) AS visit FROM (
-            SELECT profile_id, type, occurred_at, CASE WHEN occurred_at - LAG(occurred_at) OVER
-              (PARTITION BY profile_id ORDER BY occurred_at) <= INTERVAL 30 MINUTE THEN 0 ELSE 1 END AS begins
-            FROM did WHERE occurred_at >= '#{DAY.call(89)}'))
-        GROUP BY profile_id, visit HAVING bool_or(type = 1) AND bool_or(type = 2)
-      SELECT
+      "within one visit" => IN_A_VISIT.call("bool_or(type = 1) AND bool_or(type = 2)"),
+      "counted within one visit" => IN_A_VISIT.call("bool_or(type = 1) AND COUNT(*) FILTER (type = 2) > 1"),
       "A then B within 7 days" => <<~SELECT,
         SELECT DISTINCT b.profile_id FROM (SELECT profile_id, occurred_at FROM did WHERE type = 1) b
         ASOF JOIN (SELECT profile_id, occurred_at FROM did WHERE type = 2) a

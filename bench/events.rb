@@ -9,6 +9,22 @@ module Bench
     SERIES = { "ride" => { event: "ride_ended" }, "plan" => { event: "trip_planned" },
                "pass" => { event: "pass_bought" } }.freeze
 
+    # As many as make 20 splits, by number: who did one of the types so often in so many days.
+    AUDIENCES = DataSet::TYPES.keys.product([7, 30], [1, 4]).each_with_index.to_h do |(event, days, times), number|
+      did = { "event" => event, "count" => { "at_least" => times }, "window" => { "last_days" => days } }
+      [number + 1, { "did" => did }]
+    end.freeze
+    # What a workspace keeps.
+    Kept = Struct.new(:audiences, :catalogue) do
+      def audience(id)
+        definition = Estrel::Audience::Definition.parse(audiences.fetch(id), catalogue: catalogue)
+        Estrel::Analyses::Stored::NamedAudience.new(id: id, name: "audience #{id}", definition: definition)
+      end
+
+      def rules_condition = {}
+    end
+    private_constant :AUDIENCES, :Kept
+
     # @param directory [String] of the ledger
     def initialize(directory)
       @directory = directory
@@ -27,10 +43,15 @@ module Bench
       { "people per day, a year" => method(:people_per_day), "three events by plan, weeks" => method(:by_plan),
         "ranking, 30 days" => method(:ranking), "frequency, 30 days" => method(:frequency),
         "next events, 3 on, 90 days" => method(:next_events), "experience, 20 visits" => method(:experience),
-        "retention, 52 weeks, every week's first" => method(:retention),
-        "retention, 90 days of 90 days" => method(:daily_retention), "value, 24 months" => method(:value),
+        "retention, 52 weeks" => ->(generation) { retention(generation, from: YEAR) },
+        "retention, 52 weeks, every week's first" => lambda do |generation|
+          retention(generation, from: YEAR, starts: "each")
+        end,
+        "retention, 90 days of 90 days" => ->(generation) { retention(generation, from: AS_OF - 89, step: "day") },
+        "value, 24 months" => method(:value),
         "funnel, 4 steps in 14 days" => method(:funnel), "funnel, 8 steps ever" => method(:long_funnel),
-        "change, of a week" => method(:change), "chance, fit and score" => method(:chance),
+        "change, of a week" => method(:change), "change, 20 splits" => ->(generation) { change(generation, AUDIENCES) },
+        "chance, fit and score" => method(:chance),
         "visits, 90 days" => visits_since(AS_OF - 89),
         "visits, all" => visits_since(AS_OF - 3_650) }
     end
@@ -72,14 +93,8 @@ module Bench
       ways(Analyses.answer(generation, "next-events", question).picture[:branches])
     end
 
-    def retention(generation)
-      question = { start: SERIES.fetch("plan"), return: SERIES.fetch("ride"), starts: "each", from: YEAR }
-      row = Analyses.answer(generation, "retention", question).picture[:rows].first
-      [row[:sizes].sum, row[:cells].flatten.sum]
-    end
-
-    def daily_retention(generation)
-      question = { start: SERIES.fetch("plan"), return: SERIES.fetch("ride"), step: "day", from: AS_OF - 89 }
+    def retention(generation, **more)
+      question = { start: SERIES.fetch("plan"), return: SERIES.fetch("ride"), **more }
       row = Analyses.answer(generation, "retention", question).picture[:rows].first
       [row[:sizes].sum, row[:cells].flatten.sum]
     end
@@ -97,9 +112,11 @@ module Bench
       Analyses.answer(generation, "funnel", question).picture[:rows].first[:steps].map { |step| step[:people] }
     end
 
-    def change(generation)
-      Analyses.answer(generation, "change", { of: SERIES.fetch("ride"), measure: "times" }).picture[:total]
-              .values_at(:before, :after)
+    # Besides audiences people are told apart by their state, their profile type and two attributes.
+    def change(generation, audiences = {})
+      question = { of: SERIES.fetch("ride"), measure: "times", audiences: audiences.keys }
+      stored = Kept.new(audiences, generation.catalogue)
+      Analyses.answer(generation, "change", question, stored: stored).picture[:total].values_at(:before, :after)
     end
 
     def chance(generation)

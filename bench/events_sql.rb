@@ -33,7 +33,24 @@ module Bench
                "AS f2, a3 <= a2 + INTERVAL 30 MINUTE AS f3 FROM (SELECT type, occurred_at, #{LEADS} FROM did WHERE " \
                "occurred_at >= '#{NINETY.iso8601}' AND occurred_at < '#{AFTER}' WINDOW w AS (PARTITION BY profile_id " \
                "ORDER BY occurred_at)) AS a WHERE type = 1".freeze
+    TWO_YEARS = (Questions::AS_OF - 729).then { |day| Date.new(day.year, day.month, 1) }.iso8601
+    # People by their first start, and in how many periods they came back after it.
+    FIRST_STARTS = lambda do |from, period|
+      "WITH s AS (SELECT profile_id, MIN(occurred_at) AS began FROM did WHERE type = 2 GROUP BY profile_id), r AS " \
+        "(SELECT profile_id, MAX(occurred_at) AS last FROM did WHERE type = 1 AND occurred_at >= '#{from}' AND " \
+        "occurred_at < '#{AFTER}' GROUP BY profile_id, #{period}) SELECT (SELECT COUNT(*) FROM s WHERE began >= " \
+        "'#{from}'), (SELECT COUNT(*) FROM s JOIN r ON s.profile_id = r.profile_id AND r.last > s.began " \
+        "WHERE s.began >= '#{from}')"
+    end
+    # From the earliest of each person to the next.
+    FIRST = "s1 AS (SELECT profile_id, MIN(occurred_at) AS at FROM did WHERE type = 1 GROUP BY profile_id)".freeze
+    EARLIEST = [2, 1, 2, 1, 2, 1, 4].reduce([FIRST]) do |done, type|
+      [*done, "s#{done.size + 1} AS (SELECT d.profile_id, MIN(occurred_at) AS at FROM did AS d JOIN s#{done.size} AS " \
+              "s ON d.profile_id = s.profile_id AND d.occurred_at > s.at WHERE type = #{type} GROUP BY d.profile_id)"]
+    end
     STATEMENTS = {
+      "funnel, 8 steps ever" => "WITH #{EARLIEST.join(", ")} SELECT " \
+                                "#{(1..8).map { |at| "(SELECT COUNT(*) FROM s#{at})" }.join(", ")}",
       "people per day, a year" =>
         "SELECT SUM(n) FROM (SELECT COUNT(DISTINCT profile_id) AS n FROM did WHERE type = 1 AND occurred_at >= " \
         "'#{FROM}' AND occurred_at < '#{AFTER}' GROUP BY %<day>s) AS days",
@@ -44,6 +61,13 @@ module Bench
       "ranking, 30 days" =>
         "SELECT CASE type #{NAMES} END, COUNT(DISTINCT profile_id) FROM did WHERE occurred_at >= '#{DAY.call(29)}' " \
         "AND occurred_at < '#{AFTER}' GROUP BY type",
+      "retention, 52 weeks" => FIRST_STARTS.call(MONDAY, "%<week>s"),
+      "retention, 90 days of 90 days" => FIRST_STARTS.call(NINETY.iso8601, "%<day>s"),
+      "value, 24 months" =>
+        "SELECT COUNT(DISTINCT f.profile_id), COUNT(p.profile_id) FROM (SELECT profile_id, MIN(occurred_at) AS began " \
+        "FROM did WHERE type = 1 GROUP BY profile_id) AS f LEFT JOIN did AS p ON p.profile_id = f.profile_id AND " \
+        "p.type = 4 AND p.occurred_at >= f.began AND p.occurred_at < '#{AFTER}' " \
+        "WHERE began >= '#{TWO_YEARS}' AND began < '#{AFTER}'",
       "frequency, 30 days" =>
         "SELECT CASE WHEN n >= 21 THEN '21 or more' WHEN n >= 11 THEN '11–20' WHEN n >= 6 THEN '6–10' " \
         "ELSE CAST(n AS CHAR) END AS bucket, COUNT(*) FROM (SELECT COUNT(*) AS n FROM did WHERE type = 1 AND " \
