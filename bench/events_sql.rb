@@ -43,7 +43,7 @@ module Bench
         "WHERE s.began >= '#{from}')"
     end
     # From the earliest of each person to the next.
-    FIRST = "s1 AS (SELECT profile_id, MIN(occurred_at) AS at FROM did WHERE type = 1 GROUP BY profile_id)".freeze
+    FIRST = "s1 AS (SELECT profile_id, MIN(occurred_at) AS at FROM did WHERE type = 1 GROUP BY profile_id)"
     EARLIEST = [2, 1, 2, 1, 2, 1, 4].reduce([FIRST]) do |done, type|
       [*done, "s#{done.size + 1} AS (SELECT d.profile_id, MIN(occurred_at) AS at FROM did AS d JOIN s#{done.size} AS " \
               "s ON d.profile_id = s.profile_id AND d.occurred_at > s.at WHERE type = #{type} GROUP BY d.profile_id)"]
