@@ -40,6 +40,48 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(file(carry_out(call(:get, "/exports")["exports"].first))).to eq(file(done))
   end
 
+  # Every second person rides often, the others seldom; all pause now and then, or stop.
+  def ride(people, days)
+    random = Random.new(11)
+    lines = (1..people).flat_map do |person|
+      day = random.rand(30)
+      ridden = []
+      while day < days
+        ridden << day
+        day += 1 + random.rand(person.even? ? 6 : 50) + (random.rand < 0.12 ? 30 + random.rand(90) : 0)
+        break if random.rand < 0.03
+      end
+      ridden.map { |one| event("r#{person}-#{one}", subject: "customer:r#{person}", time: (Time.utc(2025, 6, 1, 9) + (one * 86_400)).iso8601, data: {}) }
+    end
+    import(lines.join("\n"))
+    refresh
+  end
+
+  it "has chances as columns, learned once a day and kept, so that a run can be told again" do
+    columns = [{ take: "identifier:customer" }, { take: "chance", of: "lapse", days: 30 }, { take: "chance", of: "come_back", days: 30, as: "back" }]
+    try = -> { call(:post, "/exports/try", { name: "", audience_id: everybody["id"], rules: { columns: columns }, as_of: "2026-05-20" }) }
+    expect(try.call).to include("status" => 422, "detail" => /A chance cannot be told yet/)
+    ride(900, 353)
+    export = call(:post, "/exports", { name: "Likely", audience_id: everybody["id"], rules: { columns: columns }, as_of: "2026-05-20" })
+    done = carry_out(export)
+    expect(done["error"]).to be_nil
+    rows = CSV.parse(file(done), headers: true)
+    expect(rows.headers).to eq(%w[customer chance_to_lapse_within_30_days back])
+    expect(rows.map { |row| row.fields.drop(1).compact.size }.tally.keys).to contain_exactly(1)
+    kept = EstrelServer::ChanceModel.order(:kind).to_a
+    expect(kept.map { |row| [row.kind, row.days, row.as_of.iso8601] }).to eq([["come_back", 30, "2026-05-20"], ["lapse", 30, "2026-05-20"]])
+    manifest = EstrelServer::ExportRun.find(done["id"]).manifest.then { |json| json.is_a?(String) ? JSON.parse(json) : json }
+    expect(manifest["models"]).to match_array(kept.map(&:model))
+    answer = call(:post, "/analyses/chance", { of: "lapse", within_days: 30, as_of: "2026-05-20" })
+    expect(answer["picture"]["model"]).to eq(kept.last.model)
+    ride(2, 340)
+    again = CSV.parse(file(carry_out(export)), headers: true)
+    expect(again.by_col["back"].compact.size).to be_within(2).of(rows.by_col["back"].compact.size)
+    expect(EstrelServer::ChanceModel.order(:kind).map(&:attributes)).to eq(kept.map(&:attributes))
+    listed = call(:get, "/people?#{URI.encode_www_form(as_of: "2026-05-20", columns: JSON.generate(columns.drop(1)), order: "column:0", per_page: 3)}")
+    expect(listed["rows"].map { |person| person["values"].first }).to eq(rows.by_col["chance_to_lapse_within_30_days"].compact.map(&:to_f).max(3))
+  end
+
   it "tells before and after what becomes of everybody, and opens each step into its people" do
     list = call(:post, "/contact-lists", { name: "Do not contact", kind: "customer" })
     header("Content-Type", "text/plain")

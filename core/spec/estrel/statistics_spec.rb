@@ -21,6 +21,16 @@ RSpec.describe Estrel::Statistics do
     end
   end
 
+  # R 4.2: prop.test(x, n, correct = FALSE)$conf.int. For h of n in eight blocks, loo <- sapply(1:8, function(i) sum(h[-i]) / sum(n[-i])) and
+  # sum(h) / sum(n) -/+ qt(.975, 7) * sqrt(7 / 8 * sum((loo - sum(h) / sum(n))^2)).
+  it "draws the bands of shares as R does" do
+    { [150, 200] => [0.685659016880, 0.804918319932], [3, 17] => [0.0619112663762, 0.4102945856883], [0, 12] => [0.0, 0.242494006655] }.each do |counts, told|
+      expect(described_class::Shares.wilson(*counts)).to match(told.map { |value| be_within(1e-9).of(value) })
+    end
+    blocks = [3, 5, 2, 8, 4, 6, 1, 7].zip([10, 12, 9, 15, 11, 10, 8, 13])
+    expect(described_class::Shares.jackknife(blocks)).to match([be_within(1e-9).of(0.2829321608220), be_within(1e-9).of(0.5352496573598)])
+  end
+
   it "tests and sizes shares as worked by hand" do
     # 15/100 against 25/100: pooled 0.2, standard error sqrt(0.2 * 0.8 * 0.02) = 0.0566, z = -1.768, p = 0.0771.
     expect(described_class::Shares.p_value(15, 100, 25, 100)).to be_within(0.0001).of(0.0771)

@@ -11,7 +11,7 @@ module EstrelServer
     MOST_COLUMNS = 8
     private_constant :SLICE, :ORDERED, :MOST_COLUMNS
 
-    # What else can be shown of everybody: attributes, and figures of events. Identifiers stand in the list
+    # What else can be shown of everybody: attributes, figures of events, chances. Identifiers stand in the list
     # anyway, masked.
     #
     # @param list [Array<Hash>, nil] columns as exports have them; at most eight are taken
@@ -23,7 +23,7 @@ module EstrelServer
       list.to_a.first(MOST_COLUMNS).map do |json|
         column = json.is_a?(Hash) && Estrel::Exports::Column.parse(json)
         if !column || column.take.start_with?("identifier", "address")
-          raise Error, "only attributes and figures of events can be shown as columns"
+          raise Error, "only attributes, figures of events and chances can be shown as columns"
         end
 
         column
@@ -96,8 +96,12 @@ module EstrelServer
 
     # @return [Polars::DataFrame] the columns of some people, called as said
     def values(people, columns, names)
-      given = Estrel::Exports::Columns.new(@question.whole, columns).frame(people.select(["profile_id"]))
+      given = columns_of(columns).frame(people.select(["profile_id"]))
       Polars::DataFrame.new(given.columns.zip(names).map { |column, name| given[column].alias(name) })
+    end
+
+    def columns_of(columns)
+      Estrel::Exports::Columns.new(@question.whole, columns, chances: ChanceModel.of(@question))
     end
 
     def told(people)

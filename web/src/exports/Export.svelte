@@ -4,11 +4,12 @@
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import ExportColumns from "./ExportColumns.svelte";
   import ExportSentence from "./ExportSentence.svelte";
+  import FirstRows from "./FirstRows.svelte";
   import RunsTable from "./RunsTable.svelte";
   import StepPeople from "./StepPeople.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import WaterfallTable from "./WaterfallTable.svelte";
-  import { day, moment, number, plural, shown } from "../lib/format";
+  import { day, moment, number, plural } from "../lib/format";
   import {
     drafted,
     fresh,
@@ -25,7 +26,6 @@
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import { session } from "../lib/session.svelte";
-  import Wide from "../ui/Wide.svelte";
 
   /** One export: its sentences, what would become of the audience today, the first rows, and the runs so far. */
   let { id }: { id: number | null } = $props();
@@ -73,12 +73,7 @@
         answer(api.GET("/destinations")),
       ]);
       await look();
-      parts = {
-        audiences: audiences.audiences,
-        lists: lists.lists,
-        holdouts: holdouts.holdouts,
-        destinations: destinations.destinations,
-      };
+      parts = { ...audiences, ...lists, ...holdouts, ...destinations };
       settings = begun(parts.audiences);
     } catch (error) {
       failed = problemOf(error);
@@ -236,28 +231,7 @@
     <ExportColumns bind:columns={settings.rules.columns} channel={settings.rules.channel} />
   {/if}
   {#if trial.data && !trial.problem}
-    <Wide label="The first rows" testid="sample">
-      <table class="figures">
-        <thead
-          ><tr
-            >{#each trial.data.columns as name, index (index)}<th>{name}</th>{/each}</tr
-          ></thead
-        >
-        <tbody>
-          {#each trial.data.rows as row, index (index)}
-            <tr>
-              {#each row as value, at (at)}
-                <td class="small max-w-60 truncate leading-6 {typeof value === 'number' ? 'text-right' : ''}"
-                  >{#if value === null}<span class="soft">·</span>{:else}{shown(value)}{/if}</td
-                >
-              {/each}
-            </tr>
-          {:else}
-            <tr><td class="soft">Nobody would be exported.</td></tr>
-          {/each}
-        </tbody>
-      </table>
-    </Wide>
+    <FirstRows columns={trial.data.columns} rows={trial.data.rows} />
   {/if}
 
   {#if id !== null}

@@ -1,4 +1,4 @@
-import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { fireEvent, render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
@@ -83,6 +83,15 @@ describe("an export", () => {
     );
     const draft = JSON.parse(new URLSearchParams(location.search).get("export")!);
     expect(draft.rules.lists).toEqual([2]);
+    await user.selectOptions(choose("Add a column"), "chance to lapse …");
+    expect(screen.getByPlaceholderText("chance_to_lapse_within_30_days")).toBeTruthy();
+    const days = within(screen.getByTestId("columns")).getByLabelText("days");
+    await fireEvent.change(days, { target: { value: "60" } });
+    await waitFor(() =>
+      expect((asks().at(-1) as { rules: { columns: object[] } }).rules.columns.at(-1)).toEqual({
+        ...{ take: "chance", of: "lapse", days: 60 },
+      }),
+    );
     serve({ "POST /exports": exportRow(9) });
     await user.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(address.path).toBe("/exports/9"));

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { propertyName } from "../lib/names";
   import { numbersOf } from "../audiences/editor/values";
-  import { defaultName, FIGURES, taken, type Column } from "./exports";
+  import { chance, CHANCES, defaultName, FIGURES, taken, type Column } from "./exports";
   import { workspace } from "../lib/workspace.svelte";
 
   /** The columns of an export: what each takes and is called, in order. */
@@ -24,6 +24,11 @@
   }
 
   function add(take: string) {
+    const [, of] = take.split("/");
+    if (of) {
+      columns = [...columns, chance(of as keyof typeof CHANCES)];
+      return;
+    }
     const event = types[0]?.name;
     columns = [...columns, FIGURES.some(([key]) => key === take) ? { take, event } : { take }];
   }
@@ -49,6 +54,19 @@
   {#each columns as column, index (index)}
     <li class="flex flex-wrap items-center gap-2 border-b border-(--rule) py-1">
       <span class="min-w-40">{taken(column)}</span>
+      {#if column.of}
+        <label class="small flex items-center gap-1"
+          >days <input
+            type="number"
+            min="7"
+            max="180"
+            class="w-20"
+            value={column.days}
+            onchange={(event) =>
+              event.currentTarget.value && change(index, { days: Number(event.currentTarget.value) })}
+          /></label
+        >
+      {/if}
       {#if figure(column)}
         <select
           aria-label="Event of column {index + 1}"
@@ -125,6 +143,10 @@
   {#each groups as [name, takes] (name)}
     <optgroup label={name}>
       {#each takes as take (take)}<option value={take}>{taken({ take })}</option>{/each}
+      {#if name === "their state" && takes.includes("state")}
+        {#each Object.entries(CHANCES) as [of, words] (of)}<option value="chance/{of}">{words} …</option
+          >{/each}
+      {/if}
     </optgroup>
   {/each}
   <optgroup label="what they did">

@@ -34,6 +34,15 @@ export const FIGURES: [string, string][] = [
   ["sum", "sum of"],
 ];
 
+/** Chances that can be columns, within so many days unless others are written. */
+export const CHANCES = { come_back: "chance to come back", lapse: "chance to lapse" } as const;
+const WITHIN = 30;
+
+/** A column of a chance. */
+export function chance(of: keyof typeof CHANCES): Column {
+  return { take: "chance", of, days: WITHIN };
+}
+
 const FACTS: Record<string, string> = {
   address: "address of the channel",
   profile_type: "profile type",
@@ -67,6 +76,7 @@ export function stepSaid(step: Step, channel: string | null | undefined): string
 
 /** What a column takes, in words. */
 export function taken(column: Column): string {
+  if (column.of) return `${CHANCES[column.of]} within ${column.days} days`;
   const figure = FIGURES.find(([key]) => key === column.take)?.[1];
   if (!figure) return FACTS[column.take] ?? takenName(column.take);
   const days = column.days ? ` in the last ${column.days} days` : "";
@@ -82,6 +92,7 @@ export function takenName(take: string): string {
 
 /** What a column is called in the file where nothing else is said; as the core has it. */
 export function defaultName(column: Column): string {
+  if (column.of) return `chance_to_${column.of}_within_${column.days}_days`;
   if (!FIGURES.some(([key]) => key === column.take))
     return column.take.replace(/^(identifier|attribute):/, "");
   return [column.take, column.property, column.event, column.days ? `${column.days}_days` : null]

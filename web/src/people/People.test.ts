@@ -176,5 +176,12 @@ describe("people", () => {
     expect([file.get("state"), JSON.parse(file.get("columns")!).length]).toEqual(["dormant", 2]);
     await user.click(screen.getByRole("button", { name: "Leave out the column plan" }));
     await waitFor(() => expect(query()).not.toHaveProperty("order"));
+    serve({ "GET /people": found([person(1, { values: [7, 0.1234] })]) });
+    await user.selectOptions(screen.getByLabelText("Add a column"), "chance to come back");
+    expect(
+      await screen.findByRole("columnheader", { name: "chance to come back within 30 days" }),
+    ).toBeTruthy();
+    expect(await screen.findByText("12%")).toBeTruthy();
+    expect(JSON.parse(query().columns!)[1]).toEqual({ take: "chance", of: "come_back", days: 30 });
   });
 });

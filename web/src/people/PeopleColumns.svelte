@@ -1,15 +1,16 @@
 <script lang="ts">
-  import { FIGURES, taken, type Column } from "../exports/exports";
+  import { chance, CHANCES, FIGURES, taken, type Column } from "../exports/exports";
   import { workspace } from "../lib/workspace.svelte";
 
-  /** Which further columns a list of people has: attributes, and figures of events. */
+  /** Which further columns a list of people has: attributes, chances, and figures of events. */
   let { columns, change }: { columns: Column[]; change: (columns: Column[]) => void } = $props();
 
   const MOST = 8;
 
   function add(value: string) {
     const [take, ...event] = value.split("/");
-    change([...columns, event.length ? { take: take!, event: event.join("/") } : { take: take! }]);
+    if (take === "chance") change([...columns, chance(event[0] as keyof typeof CHANCES)]);
+    else change([...columns, event.length ? { take: take!, event: event.join("/") } : { take: take! }]);
   }
 </script>
 
@@ -31,6 +32,11 @@
         <option value="attribute:{field.name}">{field.display}</option>
       {/each}
     </optgroup>
+    {#if workspace.ruleSet}
+      <optgroup label="Chance">
+        {#each Object.entries(CHANCES) as [of, words] (of)}<option value="chance/{of}">{words}</option>{/each}
+      </optgroup>
+    {/if}
     {#each FIGURES.filter(([take]) => take !== "sum") as [take, text] (take)}
       <optgroup label={text}>
         {#each workspace.catalogue?.event_types ?? [] as type (type.id)}

@@ -2,7 +2,7 @@
   import type { Snippet } from "svelte";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
-  import { day, number } from "../lib/format";
+  import { day, number, percent } from "../lib/format";
   import { attributeField, propertyField, valueSaid } from "../lib/names";
   import { taken, type Column } from "../exports/exports";
   import { comparison } from "../audiences/comparison.svelte";
@@ -57,6 +57,7 @@
     if (value === null || value === undefined) return "–";
     const attribute = /^attribute:(.*)$/.exec(column.take)?.[1];
     if (attribute) return valueSaid(attributeField(attribute), value);
+    if (column.of) return percent(Number(value));
     if (column.take === "sum") return valueSaid(propertyField(column.property!, column.event), value);
     if (typeof value === "number") return number(value);
     return column.take === "first" || column.take === "last"

@@ -19,13 +19,15 @@ module Estrel
       # @param columns [Array<Column>]
       # @param channel [String, nil] whose address can be taken
       # @param digests [Boolean] whether addresses are told as SHA-256 of their normal form
+      # @param chances [#call] gives the {Propensity::Model} of a kind and a number of days, where chances can be taken
       # @raise [Invalid]
-      def initialize(evaluator, columns, channel: nil, digests: false)
+      def initialize(evaluator, columns, channel: nil, digests: false, chances: nil)
         @evaluator = evaluator
         @ledger = evaluator.ledger
         @columns = columns
         @channel = channel
         @digests = digests
+        @chances = chances
         check
       end
 
@@ -39,7 +41,13 @@ module Estrel
         Polars::DataFrame.new(values)
       end
 
+      # @return [Array<Propensity::Model>] by which chances are told
+      # @raise [Invalid]
+      def models = @columns.select(&:chance?).map { |column| model(column) }.uniq
+
       private
+
+      def model(column) = (@models ||= {})[[column.of, column.days]] ||= @chances.call(column.of, column.days)
 
       def check
         raise Invalid, "choose at least one column" if @columns.empty?
@@ -56,12 +64,12 @@ module Estrel
 
           raise Invalid, "choose a channel, e-mail or SMS, to export addresses"
         end
-        available = Columns.available(@ledger)
+        available = [*Columns.available(@ledger), *(Column::CHANCE if @chances)]
         unknown = available.include?(column.take) ? nil : Catalogue.suggestion(column.take, available)
         raise Invalid, "there is no column \"#{column.take}\"#{unknown}" if unknown
-        return if @evaluator.states? || column.take == "profile_type" || !Column::FACTS.include?(column.take)
+        return if @evaluator.states? || !Column::STATES.include?(column.take)
 
-        raise Invalid, "states and inactive days need lifecycle rules; choose first what counts as activity"
+        raise Invalid, "states, inactive days and chances need lifecycle rules; choose first what counts as activity"
       end
 
       def check_figure(column)
@@ -79,10 +87,16 @@ module Estrel
       def value(column, people)
         return address(column, people["address"], @channel) if column.take == ADDRESS
         return joined(people, figure(column)) if column.figure?
+        return joined(people, chance(model(column))) if column.chance?
 
         everybody = @ledger.profiles.select(["profile_id"])
         found = joined(people, everybody.with_columns([taken(column.take).alias("value")]))
         ADDRESSES.key?(column.take) ? address(column, found, ADDRESSES.fetch(column.take)) : found
+      end
+
+      # Of whoever it is about, to four decimal places.
+      def chance(model)
+        model.chances(@evaluator).select([Polars.col("profile_id"), Polars.col("chance").round(4).alias("value")])
       end
 
       def address(column, values, kind)

@@ -16,18 +16,22 @@ module Estrel
       # @param suppression [Suppression]
       # @param holdout [Holdout, Proc, nil] as in {Waterfall#initialize}
       # @param stood [Polars::Series, nil] profile ids exported last time, for changes
+      # @param chances [#call] as in {Columns#initialize}
       # @raise [Invalid] for columns there are not
-      def initialize(settings, evaluator, members, suppression, holdout: nil, stood: nil)
+      def initialize(settings, evaluator, members, suppression, holdout: nil, stood: nil, chances: nil)
         @settings = settings
         @evaluator = evaluator
         @stood = stood
         @waterfall = Waterfall.new(evaluator, members, suppression, holdout: holdout)
-        @columns = Columns.new(evaluator, settings.columns, channel: settings.channel,
+        @columns = Columns.new(evaluator, settings.columns, channel: settings.channel, chances: chances,
                                                             digests: settings.file["digests"])
       end
 
       # @return [Waterfall]
       attr_reader :waterfall
+
+      # @return [Array<Propensity::Model>] see {Columns#models}
+      def models = @columns.models
 
       # @return [Hash{String => Integer}] the waterfall's counts, and where only changes are exported, how many
       #   `entered` and `left`

@@ -64,10 +64,25 @@ RSpec.describe Estrel::Exports do
       expect(digests["address"].to_a).to eq([nil, OpenSSL::Digest.hexdigest("SHA256", "a@b.example")])
     end
 
+    it "tells chances by the model there is, of whom they are about only, and says by which" do
+      weights = Estrel::Propensity::Features::NAMES.keys.to_h { |name| [name, 0.0] }
+      model = Estrel::Propensity::Model.new("lapse", 30, Date.new(2026, 4, 10), nil, intercept: Math.log(0.25 / 0.75), weights: weights)
+      people = Polars::DataFrame.new({ "profile_id" => [2, 1], "address" => [nil, nil] })
+      asked = []
+      evaluator do |found|
+        columns = Estrel::Exports::Columns.new(found, [column("take" => "chance", "of" => "lapse", "days" => 30)], chances: ->(*named) { (asked << named) && model })
+        expect(columns.frame(people).to_h(as_series: false)).to eq({ "chance_to_lapse_within_30_days" => [nil, 0.25] })
+        expect(columns.models).to eq([model])
+      end
+      expect(asked).to eq([["lapse", 30]])
+    end
+
     it "refuses columns that make no sense, and says what to do" do
       { [] => /at least one/, ["attribute:plam"] => /no column "attribute:plam"; did you mean "attribute:plan"/, %w[state state] => /two columns are called "state"/,
         ["address"] => /choose a channel/, [{ "take" => "sum", "event" => "ride_ended" }] => /property to add up/, [{ "take" => "sum", "event" => "ride_ended", "property" => "dock" }] => /no property "dock" of ride_ended that is a number/,
-        [{ "take" => "last", "event" => "rode" }] => /no event type "rode"/, [{ "take" => "count", "event" => "ride_ended", "days" => 0 }] => /whole number/, [7] => /a column must say/ }.each do |given, message|
+        [{ "take" => "last", "event" => "rode" }] => /no event type "rode"/, [{ "take" => "count", "event" => "ride_ended", "days" => 0 }] => /whole number/, [7] => /a column must say/,
+        [{ "take" => "chance", "of" => "stay", "days" => 30 }] => /come_back or lapse/, [{ "take" => "chance", "of" => "lapse", "days" => 6 }] => /whole number from 7 to 180/,
+        [{ "take" => "chance", "of" => "lapse", "days" => 30 }] => /no column "chance"/ }.each do |given, message|
         expect { evaluator { |asked| Estrel::Exports::Columns.new(asked, given.map { |json| column(json) }) } }.to raise_error(described_class::Invalid, message)
       end
     end

@@ -111,7 +111,9 @@ module EstrelServer
         raise Problem.new(422, "a list that this export excludes does not exist") if missing.any?
 
         check_events(settings)
-        Estrel::Exports::Columns.new(question(given || params).whole, settings.columns, channel: settings.channel)
+        asked = question(given || params)
+        Estrel::Exports::Columns.new(asked.whole, settings.columns, channel: settings.channel,
+                                                                    chances: ChanceModel.of(asked))
         parse_definition(definition)
         settings
       end

@@ -10,12 +10,14 @@ module EstrelServer
       # @param sha256 [String] of the file
       # @param counts [Hash{String => Integer}]
       # @param rows [Integer]
-      def initialize(run, headers:, sha256:, counts:, rows:)
+      # @param models [Array<Estrel::Propensity::Model>] by which chances are told
+      def initialize(run, headers:, sha256:, counts:, rows:, models:)
         @run = run
         @headers = headers
         @sha256 = sha256
         @counts = counts
         @rows = rows
+        @models = models
       end
 
       # @return [Hash] plain JSON
@@ -25,8 +27,8 @@ module EstrelServer
                                                 version: version.number, definition: version.definition,
                                                 sentence: version.said },
           rule_set: @run.rule_set, as_of: @run.as_of, as_received_by: @run.received_by,
-          time_zone: Workspace.current.time_zone, rules: @run.rules, people: @counts, columns: @headers, rows: @rows,
-          sha256: @sha256 }
+          time_zone: Workspace.current.time_zone, rules: @run.rules, people: @counts, columns: @headers,
+          models: @models.map(&:to_h), rows: @rows, sha256: @sha256 }
       end
 
       # @return [String]

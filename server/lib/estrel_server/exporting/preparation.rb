@@ -25,7 +25,8 @@ module EstrelServer
           stood = @settings.mode == "changes" ? last_done&.files&.ids(exported) : nil
           members = @question.evaluator.members(@definition)
           Estrel::Exports::Delivery.new(@settings, @question.whole, members, suppression,
-                                        holdout: @settings.holdout && method(:holdout_rule), stood: stood)
+                                        holdout: @settings.holdout && method(:holdout_rule), stood: stood,
+                                        chances: ChanceModel.of(@question))
         end
       end
 

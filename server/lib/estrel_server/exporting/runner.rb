@@ -79,7 +79,8 @@ module EstrelServer
         @run.files.write_steps(delivery.waterfall.frame)
         proceed
         sha256 = Digest::SHA256.file(path).hexdigest
-        manifest = Manifest.new(@run, headers: rows.columns, sha256: sha256, counts: counts, rows: rows.height)
+        manifest = Manifest.new(@run, headers: rows.columns, sha256: sha256, counts: counts,
+                                      rows: rows.height, models: delivery.models)
         written = { file_name: File.basename(path), bytes: File.size(path), sha256: sha256, waterfall: counts,
                     manifest: manifest.to_json }
         deliver(delivery, rows.height, written)
