@@ -9,6 +9,7 @@ module Bench
     SERIES = { "ride" => { event: "ride_ended" }, "plan" => { event: "trip_planned" },
                "pass" => { event: "pass_bought" } }.freeze
 
+    STEPS = SERIES.values_at("ride", "plan", "ride", "plan", "ride", "plan", "ride", "pass").freeze
     # As many as can be asked about at once, by number: who did one of the types so often in 30 days.
     AUDIENCES = DataSet::TYPES.keys.first(3).product([1, 4]).each_with_index.to_h do |(event, times), number|
       did = { "event" => event, "count" => { "at_least" => times }, "window" => { "last_days" => 30 } }
@@ -107,8 +108,7 @@ module Bench
     end
 
     def long_funnel(generation)
-      steps = SERIES.values_at("ride", "plan", "ride", "plan", "ride", "plan", "ride", "pass")
-      question = { steps: steps, from: AS_OF - 729 }
+      question = { steps: STEPS, from: AS_OF - 729 }
       Analyses.answer(generation, "funnel", question).picture[:rows].first[:steps].map { |step| step[:people] }
     end
 

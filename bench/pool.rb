@@ -1,7 +1,7 @@
 # frozen_string_literal: true
 
 module Bench
-  # The analyses of the lifecycle, asked in this process and in several, in turn, with nothing remembered anywhere: each
+  # The analyses that take longest, asked in this process and in several, in turn, with nothing remembered anywhere: each
   # time the processes are started anew, so they also open the ledger and start Polars.
   class Pool
     FIRST = Lifecycles::FIRST - 6
@@ -12,7 +12,19 @@ module Bench
                                                                    by: { attribute: "quarter" }, top: 20 }],
                   "thresholds" => ["thresholds", {}], "52-week backtest" => ["backtest", { weeks: 52 }],
                   "revisions" => ["revisions", { from: FIRST }],
-                  "activity, 365 days" => ["activity", { from: YEAR, step: "day" }] }.freeze
+                  "activity, 365 days" => ["activity", { from: YEAR, step: "day" }],
+                  "three events by plan, weeks" => ["trends", { series: Events::SERIES.values, step: "week",
+                                                                by: { attribute: "plan" }, from: YEAR }],
+                  "next events, 3 on, 90 days" => ["next-events", { event: Events::SERIES.fetch("ride"), depth: 3,
+                                                                    from: Questions::AS_OF - 89 }],
+                  "experience, 20 visits" => ["experience", { series: [Events::SERIES.fetch("ride")],
+                                                              edges: (1..20).to_a }],
+                  "retention, every week's first" => ["retention", { start: Events::SERIES.fetch("plan"),
+                                                                     return: Events::SERIES.fetch("ride"),
+                                                                     starts: "each", from: YEAR }],
+                  "funnel, 8 steps ever" => ["funnel", { steps: Events::STEPS, from: Questions::AS_OF - 729 }],
+                  "chance, fit and score" => ["chance", { of: "lapse" }],
+                  "visits, all" => ["visits", { from: Questions::AS_OF - 3_650, step: "month" }] }.freeze
     REPEATS = 3
     private_constant :FIRST, :YEAR, :QUESTIONS, :REPEATS
 

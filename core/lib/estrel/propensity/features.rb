@@ -14,8 +14,7 @@ module Estrel
                 "answered" => "messages answered in the last 90 days", "spend" => "money spent" }.freeze
       RECENT = 90
       YEAR = 364
-      COUNTED = %w[n lately then lapsed].freeze
-      private_constant :RECENT, :YEAR, :COUNTED
+      private_constant :RECENT, :YEAR
 
       # The number that is taken for money spent: of purchases, by the words that tell them.
       #
@@ -75,13 +74,11 @@ module Estrel
 
       def rules = @evaluator.rule_set
 
-      # Each activity day of everybody, by profile and time, with the days since the one before.
+      # Each activity day of everybody, by profile and time.
       def activity
         @activity ||= begin
           profile, day = %w[profile_id day].map { |name| Polars.col(name) }
-          other = (profile != profile.shift(1)).fill_null(true)
-          days = looked_at.filter(other | (day != day.shift(1)).fill_null(true))
-          days.with_columns([Polars.when(other).then(0).otherwise(day - day.shift(1)).alias("gap")])
+          looked_at.filter(((profile != profile.shift(1)) | (day != day.shift(1))).fill_null(true))
         end
       end
 
@@ -94,25 +91,32 @@ module Estrel
         frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id day])
       end
 
-      # What activity until a day tells of everybody who had any. Rows of one person stand together, so sums up to the
-      # last of them, less those up to the last one of the person before, are their own.
+      # What activity until a day tells of everybody who had any. Rows of one person stand together, so how many there
+      # are follows from where the last of them stands; the rarer ones are counted by themselves.
       def known(day)
-        at = Polars.col("day")
-        rows = activity.filter(at <= day)
-        sums = COUNTED.zip(counted(day)).map { |name, one| one.cast(Polars::Int64).cum_sum.alias(name) }
-        rows = rows.with_columns(sums)
-        profile = Polars.col("profile_id")
-        first = rows.filter((profile != profile.shift(1)).fill_null(true))["day"].alias("first")
-        last = rows.filter((profile != profile.shift(-1)).fill_null(true))
-        own = COUNTED.map { |name| Polars.col(name) - Polars.col(name).shift(1).fill_null(0) }
-        last.select([profile, at.alias("last"), *own]).hstack([first])
+        rows = until_day(day).with_row_index(name: "place")
+        profile, place = %w[profile_id place].map { |name| Polars.col(name) }
+        people = rows.filter((profile != profile.shift(-1)).fill_null(true))
+                     .select([profile, Polars.col("day").alias("last"), place.cast(Polars::Int64).alias("place")])
+                     .with_columns([place.shift(1).fill_null(-1).alias("before")])
+        first = rows["day"].take(people["before"] + 1).alias("first")
+        people = people.with_columns([first, (place - Polars.col("before")).alias("n")])
+        rarer(day).reduce(people) do |frame, (name, which)|
+          counted = rows.filter(which).group_by("profile_id").agg([Polars.len.cast(Polars::Int64).alias(name)])
+          frame.join(counted, on: "profile_id", how: "left").with_columns([Polars.col(name).fill_null(0)])
+        end
       end
 
-      # Each activity day; one of the last; one of the same season a year before; one after a lapse.
-      def counted(day)
-        at = Polars.col("day")
-        [Polars.col("gap") >= 0, at > day - RECENT, at.is_between(day - YEAR + 1, day - YEAR + @within),
-         Polars.col("gap") >= lapse]
+      def until_day(day)
+        newest = activity["day"].max
+        newest && newest > day ? activity.filter(Polars.col("day") <= day) : activity
+      end
+
+      # Activity days of the last, of the same season a year before, and after a lapse.
+      def rarer(day)
+        profile, at = %w[profile_id day].map { |name| Polars.col(name) }
+        { "lately" => at > day - RECENT, "then" => at.is_between(day - YEAR + 1, day - YEAR + @within),
+          "lapsed" => ((at - at.shift(1)) >= lapse) & (profile == profile.shift(1)) }
       end
 
       def about(kind, day)
