@@ -1,8 +1,9 @@
 # frozen_string_literal: true
 
 module Bench
-  # The analyses that take longest, asked in this process and in several, in turn, with nothing remembered anywhere: each
-  # time the processes are started anew, so they also open the ledger and start Polars.
+  # The analyses that take longest, asked in this process and in several, in turn, with nothing remembered anywhere:
+  # each time what parts have answered is forgotten and the processes are started anew, so they also open the ledger and
+  # start Polars.
   class Pool
     FIRST = Lifecycles::FIRST - 6
     YEAR = Questions::AS_OF - 364
@@ -72,6 +73,7 @@ module Bench
     end
 
     def during
+      FileUtils.rm_rf(Dir[File.join(@directory, "shelf-*")])
       pids = Array.new(@settings.answering_processes) do |slot|
         Process.spawn({ "ESTREL_VAR" => @var }, EstrelServer::ROOT + "/bin/estrel", "answer", "--slot", slot.to_s)
       end
