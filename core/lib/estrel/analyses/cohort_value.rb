@@ -24,7 +24,7 @@ module Estrel
       def answer(found)
         lines = groups.named(labels(found)).each_with_index.map { |group, at| Line.new(self, found.last, group, at) }
         Answer.new(finding: Finding.new(self, lines).to_s, picture: picture(lines),
-                   caveats: [*caveats, *unpriced(lines)], tables: Tables.new(self, lines).all)
+                   caveats: [*caveats(lines), *unpriced(lines)], tables: Tables.new(self, lines).all)
       end
 
       # @return [Metric] what is brought in
@@ -90,9 +90,9 @@ module Estrel
         ["What it cost to win them is not known of #{English.people(count)}; it is the mean over the others."]
       end
 
-      def caveats
+      def caveats(lines)
         found = [*data_begins]
-        if field && metric.kind == "sum"
+        if lines.any? { |line| line.projection.any? }
           found << "The continuation of a curve is a guess: what a period brings in goes on falling as in the last " \
                    "#{BEHIND} (a line through their logarithms by least squares), or stays what it was in these."
         end

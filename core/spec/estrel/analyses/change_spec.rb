@@ -63,6 +63,12 @@ RSpec.describe Estrel::Analyses::Change do
     expect(made_up(12).finding).to match(/hardly changed: .* Nothing stands out beyond chance of \d+ reasons looked at\.\z/)
   end
 
+  it "leaves out what has one value only, and says so" do
+    told = made_up(13, people: 200, quarters: %w[west], attributes: 1)
+    expect(told.picture[:splits].map { |split| split[:name] }).to all(satisfy { |name| !name.match?(/quarter/i) })
+    expect(told.caveats.last).to match(/\d splits? of one value only left out\./)
+  end
+
   it "has something stand out in at most one of twenty histories without any cause" do
     wrong = (1..40).count { |seed| made_up(1_000 + seed, people: 400, attributes: 6).picture[:reasons].any? { |reason| reason[:clear] } }
     expect(wrong).to be <= 5 # 2 expected; more in 2 of 100 times

@@ -133,6 +133,11 @@ RSpec.describe Estrel::Analyses::CohortValue do
     expect(held.count(true)).to be_between(366, 394)
   end
 
+  it "says that nobody began, and guesses nothing then" do
+    nobody = asked([[["paid", 2, 4.0]]])
+    expect([nobody.finding, nobody.caveats.grep(/guess/), nobody.picture[:rows][0][:projection]]).to eq(["Nobody began in these days.", [], []])
+  end
+
   it "refuses what cannot be told, and says why" do
     { { "cost" => 0 } => /more than nothing/, { "cost" => 3, "cost_of" => "cost" } => /not both/, { "cost_of" => "plan" } => /no attribute "plan" that is a number/, { "value" => { "event" => "paid", "property" => "shop" } } => /that is a number/,
       { "step" => "day", "from" => "2025-03-02" } => /395 cohorts/ }.each do |question, message|

@@ -107,6 +107,14 @@ RSpec.describe Estrel::Analyses::Funnel do
     expect(people(asked([[["plan", 0], ["ride", 20], ["pay", 45]], [["plan", 0], ["ride", 31], ["pay", 32]]], { "same_visit" => true }))).to eq([2, 1, 1])
   end
 
+  it "says where nobody began, where all went on, and takes no time that is none" do
+    expect(asked([[["ride", 0]]]).finding).to eq("Nobody took the first step in these days.")
+    expect(asked([[["ride", 0]]]).picture[:rows][0][:steps].map { |step| step.values_at(:people, :share, :wait) }).to all(eq([0, nil, nil]))
+    all = asked([[["plan", 0], ["ride", 1], ["pay", 2]]] * 60)
+    expect(all.picture[:rows][0][:steps].map { |step| step.values_at(:people, :share, :lost) }).to eq([[60, 1.0, 0], [60, 1.0, 0], [60, 1.0, nil]])
+    expect { asked([[["plan", 0]]], { "within" => { "minutes" => 0 } }) }.to raise_error(Estrel::Analyses::Invalid, /from 1 to/)
+  end
+
   it "lets nobody be kept from going on by a step that may be skipped, and says who went on from it" do
     steps = [{ "event" => "plan" }, { "event" => "letter", "optional" => true }, { "event" => "ride" }, { "event" => "pay" }]
     answer = asked([[["plan", 0], ["letter", 1], ["ride", 2], ["pay", 3]], [["plan", 0], ["ride", 2]], [["plan", 0], ["ride", 2], ["letter", 3], ["pay", 5]], [["plan", 0], ["letter", 1]]], { "steps" => steps })

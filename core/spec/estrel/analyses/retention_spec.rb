@@ -144,6 +144,21 @@ RSpec.describe Estrel::Analyses::Retention do
     expect([line.low, line.high]).to match([be_within(1e-9).of(-0.0816373580339853), be_within(1e-9).of(0.0456522279224611)])
   end
 
+  it "takes a start that is its own return, people alone in their cohorts, ranges that overlap, and everybody who came back" do
+    daily = { "step" => "day" }
+    same = asked([[at(2)], [at(3)]].map { |plan,| [plan] }, { **daily, "return" => { "event" => "plan" } })
+    expect(same.picture[:rows][0].values_at(:sizes, :cells).map { |found| found.flatten.sum }).to eq([2, 0])
+    twice = asked([[at(2), at(4)]], { **daily, "start" => { "event" => "ride" }, "starts" => "each", "return" => { "event" => "ride" } })
+    expect(twice.picture[:rows][0][:sizes].first(4)).to eq([0, 0, 1, 0])
+    alone = asked((2..28).map { |day| [at(day), at(day + 1)] }, daily)
+    expect(alone.finding).to eq("Fewer than 50 have had the time to come back.")
+    expect(alone.picture[:rows][0][:curve][1].values_at(:people, :size)).to eq([27, 27])
+    ranges = asked([[at(2), at(3), at(9)], [at(2), at(10)]], { **daily, "counted" => "ranges", "ranges" => [[0, 3], [1, 7]] })
+    expect(ranges.picture[:rows][0][:cells][0]).to eq([1, 1])
+    all = asked(Array.new(60) { [at(2), at(3)] }, daily).picture[:rows][0][:curve][1]
+    expect([all[:share], all[:low], all[:high]]).to match([1.0, be_within(0.001).of(0.94), be_within(1e-9).of(1.0)])
+  end
+
   it "refuses what cannot be told, and says why" do
     { { "step" => "day", "from" => "2025-03-02" } => /395 cohorts; look at weeks or months/, { "counted" => "ranges" } => /which periods/,
       { "counted" => "ranges", "ranges" => [[3, 1]] } => /ends before it begins/, { "counted" => "ranges", "ranges" => [[0, 40]] } => /only 5 weeks/,
