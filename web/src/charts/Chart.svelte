@@ -7,6 +7,8 @@
   import { scaleLinear } from "d3-scale";
   import type { Snippet } from "svelte";
   import Axes from "./Axes.svelte";
+  import { above, ROW } from "../notes/above";
+  import NotesAbove from "../notes/NotesAbove.svelte";
   import NotesBelow from "../notes/NotesBelow.svelte";
   import { notes, type Days } from "../notes/notes.svelte";
 
@@ -106,25 +108,23 @@
   function clicked(event: MouseEvent) {
     if (drawn) return;
     const box = (event.currentTarget as SVGElement).getBoundingClientRect();
-    const down = ((event.clientY - box.top) / box.height) * height;
+    const down = depth(event, box);
     if (days && pointed !== null && down > bottom) writing = days[pointed]?.to ?? null;
     else open?.();
   }
 
-  const ROOM = 170;
-  const LETTERS = 26;
-  const short = (text: string) => (text.length > LETTERS ? `${text.slice(0, LETTERS - 1)}…` : text);
-  const STAGGER = 3;
   const marked = $derived(days ? notes.at(days) : []);
-  /** Notes with their words, which stand lower one after the other so that neighbours do not overlap. */
-  const noted = $derived(
-    marked.flatMap((found, place) => {
-      const own = found.filter(({ kind }) => kind === "note").map(({ text }) => text);
-      return own.length ? [{ place, text: own.join("; ") }] : [];
-    }),
+  const noted = $derived(above(marked, places.map(x), width));
+  /** What the words of notes take above the picture, beyond its margin. */
+  const more = $derived(
+    noted.length ? Math.max(0, ROW * (1 + Math.max(...noted.map(({ row }) => row))) + 4 - margin.top) : 0,
   );
   /** The day on which a note is being written. */
   let writing = $state<string | null>(null);
+
+  function depth(event: MouseEvent, box: DOMRect): number {
+    return ((event.clientY - box.top) / box.height) * (height + more) - more;
+  }
 
   function moved(event: PointerEvent) {
     const box = (event.currentTarget as SVGElement).getBoundingClientRect();
@@ -133,7 +133,7 @@
     const index = after < 0 ? places.length - 1 : after;
     const nearer = index > 0 && across - places[index - 1]! < places[index]! - across;
     pointed = nearer ? index - 1 : index;
-    point?.(pointed, ((event.clientY - box.top) / box.height) * height);
+    point?.(pointed, depth(event, box));
   }
 
   function pressed(event: KeyboardEvent) {
@@ -149,9 +149,9 @@
 <div bind:clientWidth={width}>
   <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
   <svg
-    viewBox="0 0 {width} {height}"
+    viewBox="0 {-more} {width} {height + more}"
     {width}
-    {height}
+    height={height + more}
     role="img"
     tabindex="0"
     aria-label="{label}. Left and right arrow choose a place to read."
@@ -195,20 +195,7 @@
         >
       {/if}
     {/each}
-    {#each noted as { place, text }, index (place)}
-      {#if places[place] !== undefined}
-        {@const at = x(places[place]!)}
-        {@const turned = at > right - ROOM / 2}
-        <line x1={at} x2={at} y1={margin.top} y2={bottom} stroke="var(--accent)" stroke-dasharray="2 3" />
-        <text
-          x={turned ? at - 5 : at + 5}
-          y={margin.top + 10 + 14 * (index % STAGGER)}
-          text-anchor={turned ? "end" : "start"}
-          class="noted fill-(--accent) text-[12px]"
-          data-testid="noted"><title>{text}</title>{short(text)}</text
-        >
-      {/if}
-    {/each}
+    <NotesAbove notes={noted} top={margin.top} {bottom} />
     {#if days}
       <rect
         x={margin.left}
@@ -246,12 +233,3 @@
   </svg>
   {#if days?.length}<NotesBelow marks={marked.flat()} bind:date={writing} fallback={days.at(-1)!.to} />{/if}
 </div>
-
-<style>
-  /* Words that lie over lines stay readable. */
-  .noted {
-    paint-order: stroke;
-    stroke: var(--paper);
-    stroke-width: 3px;
-  }
-</style>

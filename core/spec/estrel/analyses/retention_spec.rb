@@ -146,7 +146,7 @@ RSpec.describe Estrel::Analyses::Retention do
 
   it "takes a start that is its own return, people alone in their cohorts, ranges that overlap, and everybody who came back" do
     daily = { "step" => "day" }
-    same = asked([[at(2)], [at(3)]].map { |plan,| [plan] }, { **daily, "return" => { "event" => "plan" } })
+    same = asked([[at(2)], [at(3)]], { **daily, "return" => { "event" => "plan" } })
     expect(same.picture[:rows][0].values_at(:sizes, :cells).map { |found| found.flatten.sum }).to eq([2, 0])
     twice = asked([[at(2), at(4)]], { **daily, "start" => { "event" => "ride" }, "starts" => "each", "return" => { "event" => "ride" } })
     expect(twice.picture[:rows][0][:sizes].first(4)).to eq([0, 0, 1, 0])
