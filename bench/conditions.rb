@@ -25,6 +25,7 @@ module Bench
       "rhythm 4 of 4 weeks" => { "rhythm" => { **RIDE, "each" => "week", "last" => 4 } },
       "was ever" => { "attribute" => { "name" => "plan", "compare" => "is", "value" => "student", "ever" => true } },
       "entered a state in the last week" => { "lifecycle" => { "is" => ["dormant"], "entered_last_days" => 7 } },
+      "on a list of 5,000" => { "listed" => { "by" => "customer", "values" => (1..5_000).map { |id| "C#{id * 7}" } } },
       "reachable by e-mail" => { "reachable" => { "by" => ["email"] } }
     }.freeze
     THREE = { "all" => SINGLE.values_at("attribute only", "count with a property filter", "did not") }.freeze

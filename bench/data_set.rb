@@ -100,6 +100,7 @@ module Bench
     def people
       ids = (1..@profiles).to_a
       Polars::DataFrame.new({ "profile_id" => ids, "profile_type" => ["customer"] * @profiles,
+                              "identifier:customer" => ids.map { |id| "C#{id}" },
                               "first_seen_at" => [0] * @profiles,
                               "attribute:plan" => ids.map { |id| PLANS[id % PLANS.size] },
                               "attribute:quarter" => ids.map { |id| QUARTERS[id % QUARTERS.size] } })
