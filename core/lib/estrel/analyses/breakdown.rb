@@ -49,9 +49,13 @@ module Estrel
         unset ? "#{said}; not set for #{English.number(unset[:counts].first)}." : "#{said}."
       end
 
-      # The value whose shares differ most, of those whose interval leaves out no difference.
+      # The value whose shares differ most, of those that differ beyond chance, so many having been compared.
       def comparison
-        clear = rows.select { |row| (found = row[:difference]) && (found[:low].positive? || found[:high].negative?) }
+        return "There is nobody in one of the two to compare with." unless totals.all?(&:positive?)
+
+        clear = Statistics::Holm.beyond_chance(rows) do |row|
+          Statistics::Shares.p_value(row[:counts][1], totals[1], row[:counts][0], totals[0])
+        end
         row = clear.max_by { |one| one[:difference][:estimate].abs }
         return "No share differs beyond chance between the two." unless row
 
@@ -110,7 +114,8 @@ module Estrel
         return [] unless two?
 
         ["The difference is the second share minus the first, with Newcombe's interval for two independent groups; " \
-         "people who are in both count in both, which makes the interval wider than it needs to be."]
+         "people who are in both count in both, which makes the interval wider than it needs to be. What differs " \
+         "most is told where it is beyond chance among all values that are compared (Holm's method)."]
       end
 
       def table

@@ -10,13 +10,11 @@ module Estrel
 
         # How many are drawn.
         SHOWN = 12
-        LEVEL = 0.05
-        private_constant :LEVEL
 
         # @param decompositions [Array<Decomposition>]
         def initialize(decompositions)
           @all = decompositions.flat_map(&:reasons)
-          @clear = beyond_chance
+          @clear = Statistics::Holm.beyond_chance(@all, &:p_value)
         end
 
         # @return [Integer] how many were looked at
@@ -34,13 +32,6 @@ module Estrel
 
         def ranked
           @ranked ||= @all.sort_by.with_index { |reason, at| [clear?(reason) ? 0 : 1, -reason.amount.abs, at] }
-        end
-
-        # S. Holm, A simple sequentially rejective multiple test procedure, Scandinavian Journal of Statistics 6 (1979),
-        # 65–70.
-        def beyond_chance
-          sorted = @all.sort_by(&:p_value)
-          sorted.take_while.with_index { |reason, at| reason.p_value <= LEVEL / (sorted.size - at) }
         end
       end
     end
