@@ -21,7 +21,7 @@
   const SIZES = { share: [0.005, 0.01, 0.02, 0.05, 0.1], sum: [0.02, 0.05, 0.1, 0.2, 0.5] };
   const USUAL = { share: 0.02, sum: 0.1 };
   const MEASURES = [
-    ["back", "how many became active again"],
+    ["back", "how many came back"],
     ["did", "how many"],
     ["sum", "the sum per person of"],
   ] as const;

@@ -9,8 +9,8 @@ import Effect from "./Effect.svelte";
 
 const group = (people: number, hits: number | null, mean: number) => ({ people, hits, mean, variance: null });
 const shares: Answer<"export-effect">["picture"] = {
-  ...{ outcome: "became new or active again", needed: null },
-  ...{ share: true, from: "2026-10-01", to: "2026-10-14", complete: false, p_value: 0.00001, size: 0.02 },
+  ...{ outcome: "came back", needed: null },
+  ...{ share: true, from: "2026-10-01", to: "2026-10-14", complete: true, p_value: 0.00001, size: 0.02 },
   groups: [group(800, 240, 0.3), group(90, 9, 0.1)],
   difference: { estimate: 0.2, low: 0.12, high: 0.26 },
   relative: { estimate: 2, low: 0.6, high: 4.6 },
@@ -36,8 +36,8 @@ describe("the effect of a run", () => {
     await shown(shares);
     expect(last(PATH).body).toEqual({ as_of: "2026-10-31", run: 5, metric: null, days: 14, size: 0.02 });
     const rows = screen.getAllByRole("row").map((row) => row.textContent!.replace(/\s+/g, " "));
-    expect(rows[1]).toMatch(/Exported incomplete 800 30%/);
-    expect(rows[2]).toMatch(/Holdout incomplete 90 10%/);
+    expect(rows[1]).toMatch(/Exported 800 30%/);
+    expect(rows[2]).toMatch(/Holdout 90 10%/);
     expect(screen.getByRole("img").getAttribute("aria-label")).toBe(
       "Difference +20.0, 95% interval +12.0 to +26.0",
     );

@@ -3,8 +3,9 @@
 module Estrel
   module Analyses
     # Whether an export changed anything: those exported against the holdout, who were chosen by chance from the same
-    # people, over some days after the run. Hits and people add up over the parts; means and variances of a sum are put
-    # together as {Moments}. The estimators are those of {Statistics}.
+    # people, over some days after the run. There is no verdict before these are over: whoever looks every day finds a
+    # difference sooner or later. Hits and people add up over the parts; means and variances of a sum are put together as
+    # {Moments}. The estimators are those of {Statistics}.
     class ExportEffect < Analysis
       # What came of one group: how many people, how many of them it came of (or nil), and the mean per person.
       Group = Struct.new(:people, :hits, :mean, :variance, keyword_init: true)
@@ -21,8 +22,7 @@ module Estrel
 
       def answer((found))
         @groups = found.map { |side| share? ? share(side) : mean(side) }
-        Answer.new(finding: finding, picture: picture, tables: [table],
-                   caveats: complete? ? [] : ["The days to #{English.date(to)} are not over."])
+        Answer.new(finding: finding, picture: picture, tables: [table], caveats: [])
       end
 
       private
@@ -37,7 +37,7 @@ module Estrel
         end
       end
 
-      # What is measured of their events; nil where it is who became new or active again.
+      # What is measured of their events; nil where it is who came back.
       def metric
         return if question["metric"].nil?
 
@@ -47,7 +47,7 @@ module Estrel
       def share? = metric.nil? || metric.share?
 
       def outcome
-        return "became new or active again" if metric.nil?
+        return "came back" if metric.nil?
 
         share? ? metric.to_s : "#{metric} per person"
       end
@@ -68,14 +68,24 @@ module Estrel
       def hits(ids, part)
         return [ids.len, ids.is_in(values(part)["profile_id"]).sum.to_i] if metric
 
-        # Only those who were dormant or churned then.
-        ids = ids.filter(ids.is_in(in_states(part, run.as_of, %w[dormant churned])))
-        [ids.len, ids.is_in(in_states(part, last, %w[new active])).sum.to_i]
+        # Only those who were dormant or churned then, and any activity since.
+        ids = ids.filter(ids.is_in(lapsed(part)))
+        [ids.len, ids.is_in(active(part)).sum.to_i]
       end
 
-      def in_states(part, date, names) = part.ids.filter(part.states(date)["state"].is_in(names).fill_null(false))
+      def lapsed(part)
+        part.ids.filter(part.states(run.as_of)["state"].is_in(%w[dormant churned]).fill_null(false))
+      end
 
-      def values(part) = metric.values(part, *[run.as_of + 1, last].map { |date| Calendar.number(date) })
+      def active(part)
+        inside = Polars.col("day").is_between(*bounds)
+        Polars.concat(part.lifecycle.activity_rows.map { |rows| rows.filter(inside)["profile_id"].unique })
+      end
+
+      def values(part) = metric.values(part, *bounds)
+
+      # The first day that counts, and the last one so far.
+      def bounds = [run.as_of + 1, last].map { |date| Calendar.number(date) }
 
       # What each person has of it; nothing where there is no such event.
       def sums(ids, part)
@@ -99,20 +109,23 @@ module Estrel
 
       def size = question["size"] || (share? ? SIZE : PART)
 
-      # Whether there is anything to compare.
+      # Whether there are people to compare.
       def told? = @groups.all? { |group| group.people > (share? ? 0 : 1) }
 
       def counts = @groups.flat_map { |group| [group.hits, group.people] }
 
+      # Whether something can be said of them.
+      def over? = complete? && told?
+
       def difference
-        return unless told?
+        return unless over?
         return Statistics::Shares.difference(*counts) if share?
 
         Statistics::Means.welch(*@groups.map(&:to_h)).slice(:estimate, :low, :high)
       end
 
       def relative
-        return unless told?
+        return unless over?
         return Statistics::Shares.ratio(*counts)&.transform_values { |value| value - 1 } if share?
 
         other = @groups.last.mean
@@ -120,7 +133,7 @@ module Estrel
       end
 
       def p_value
-        return unless told?
+        return unless over?
 
         share? ? Statistics::Shares.p_value(*counts) : Statistics::Means.welch(*@groups.map(&:to_h))[:p_value]
       end
@@ -147,6 +160,7 @@ module Estrel
       def finding
         return "Nobody is in the holdout to measure against." if @groups.last.people.zero?
         return "There are too few people to compare." unless told?
+        return "No verdict before the end of #{English.date(to)}. Until then: #{figures}." unless complete?
 
         apart = difference
         return "Cannot tell: #{said}#{more}" if 0.between?(apart[:low], apart[:high])
@@ -155,12 +169,15 @@ module Estrel
       end
 
       def said
-        here, there = @groups.map { |group| share? ? English.precise(group.mean) : amount(group.mean) }
         low, high = difference.values_at(:low, :high).map { |value| share? ? points(value) : gained(value) }
-        what = if share? then "#{here} of those exported #{outcome}, #{there} of the holdout"
-               else "the #{outcome} was #{here} among those exported, #{there} among the holdout"
-               end
-        "#{what} (difference #{English.interval(low, high)}, 95% interval)."
+        "#{figures} (difference #{English.interval(low, high)}, 95% interval)."
+      end
+
+      def figures
+        here, there = @groups.map { |group| share? ? English.precise(group.mean) : amount(group.mean) }
+        return "#{here} of those exported #{outcome}, #{there} of the holdout" if share?
+
+        "the #{outcome} was #{here} among those exported, #{there} among the holdout"
       end
 
       def more
