@@ -109,6 +109,14 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(call(:delete, "/contact-lists/#{list["id"]}")["detail"]).to include("exports use it: Weekly")
   end
 
+  it "counts those in the holdout as messaged when those exported are, so that the two stay alike" do
+    holdout = call(:post, "/holdouts", { name: "Summer", number: 2 })
+    export = new_export(rules: { holdout: holdout["id"], messaged: { events: [], days: 10, runs: true } })
+    runs = %w[2026-05-20 2026-05-22 2026-06-01].map { |day| carry_out(export, day)["people"].slice("messaged", "holdout", "exported") }
+    expect(runs).to eq([{ "messaged" => 0, "holdout" => 2, "exported" => 4 }, { "messaged" => 6, "holdout" => 0, "exported" => 0 }, { "messaged" => 0, "holdout" => 2, "exported" => 4 }])
+    expect(call(:post, "/analyses/export-effect", { run: 1, days: 5, metric: { event: "ride_ended", measure: "people" }, as_of: "2026-05-22" })["finding"]).to match(/\ANo verdict before the end of 25 May 2026\./)
+  end
+
   it "exports only who entered and who left since the last run, where that is asked for" do
     active = call(:post, "/audiences", { name: "Riders", definition: { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "last_days" => 5 } } } })
     export = new_export("Changes", audience_id: active["id"], rules: { columns: %w[identifier:customer], mode: "changes" })

@@ -4,14 +4,18 @@ module Estrel
   module Analyses
     # Whether an export changed anything: those exported against the holdout, who were chosen by chance from the same
     # people, over some days after the run. There is no verdict before these are over: whoever looks every day finds a
-    # difference sooner or later. Hits and people add up over the parts; means and variances of a sum are put together as
-    # {Moments}. The estimators are those of {Statistics}.
+    # difference sooner or later. Nor is there one where the holdout is not of the size that was planned: then the two
+    # were not parted by chance alone. Hits and people add up over the parts; means and variances of a sum are put
+    # together as {Moments}. The estimators are those of {Statistics}.
     class ExportEffect < Analysis
       # What came of one group: how many people, how many of them it came of (or nil), and the mean per person.
       Group = Struct.new(:people, :hits, :mean, :variance, keyword_init: true)
       # The difference to be told where nothing else is said: of shares, and of means as a part of that of the holdout.
       SIZE = 0.02
       PART = 0.1
+      # So unlikely a split is no chance (R. Kohavi, D. Tang and Y. Xu, Trustworthy Online Controlled Experiments, 2020,
+      # chapter 21).
+      AMISS = 0.001
 
       def partial(part, _found)
         sides.map do |ids|
@@ -27,7 +31,7 @@ module Estrel
 
       private
 
-      def rests_on = [run.as_of, metric&.key]
+      def rests_on = [run.as_of, run.planned, metric&.key]
 
       def run
         @run ||= workspace.stored.run(question["run"]).tap do |found|
@@ -115,7 +119,20 @@ module Estrel
       def counts = @groups.flat_map { |group| [group.hits, group.people] }
 
       # Whether something can be said of them.
-      def over? = complete? && told?
+      def over? = complete? && told? && !amiss?
+
+      # Whether the split departs from what was planned by more than chance: Pearson's χ² with one degree of freedom,
+      # which is the square of this z.
+      def amiss?
+        planned = run.planned
+        return false unless planned&.between?(1e-9, 1 - 1e-9)
+
+        held, all = people
+        Statistics::Normal.two_sided((held - (all * planned)) / Math.sqrt(all * planned * (1 - planned))) < AMISS
+      end
+
+      # How many are in the holdout, and how many there are in all.
+      def people = [run.holdout.len, run.holdout.len + run.exported.len]
 
       def difference
         return unless over?
@@ -160,12 +177,20 @@ module Estrel
       def finding
         return "Nobody is in the holdout to measure against." if @groups.last.people.zero?
         return "There are too few people to compare." unless told?
+        return "No verdict: #{split}" if amiss?
         return "No verdict before the end of #{English.date(to)}. Until then: #{figures}." unless complete?
 
         apart = difference
         return "Cannot tell: #{said}#{more}" if 0.between?(apart[:low], apart[:high])
 
         "#{apart[:estimate].positive? ? "Higher" : "Lower"} than in the control group: #{said}"
+      end
+
+      def split
+        held, all = people
+        "#{English.precise(held.fdiv(all))} of the people are in the holdout, #{English.precise(run.planned)} were " \
+          "meant to be, and that is not chance. Either the holdout was changed after people had been exported, or " \
+          "one of the two groups was left out of this run more often than the other: #{figures}."
       end
 
       def said

@@ -7,8 +7,9 @@ module Estrel
     class Stored
       # An audience of a number.
       NamedAudience = Struct.new(:id, :name, :definition, keyword_init: true)
-      # A run of an export: its as-of date and the profile ids of those exported and of the holdout, as series.
-      Run = Struct.new(:as_of, :exported, :holdout, keyword_init: true)
+      # A run of an export: its as-of date, the profile ids of those exported and of the holdout, as series, and which
+      # share was meant to be in the holdout (nil where that is not known).
+      Run = Struct.new(:as_of, :exported, :holdout, :planned, keyword_init: true)
 
       # @param id [Integer]
       # @return [NamedAudience]

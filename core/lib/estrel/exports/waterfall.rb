@@ -11,6 +11,7 @@ module Estrel
     class Waterfall
       EXCLUDED = %w[no_address invalid_address consent_withdrawn messaged listed repeated holdout].freeze
       EXPORTED = "exported"
+      HOLDOUT = "holdout"
       STEPS = [*EXCLUDED, EXPORTED].freeze
 
       # @param evaluator [Audience::Evaluator] as of the date of the run
@@ -144,7 +145,7 @@ module Estrel
       def with_holdout(rows)
         left = rows.filter(Polars.col("step").is_null)["profile_id"]
         holdout = @holdout.respond_to?(:call) ? @holdout.call(left) : @holdout
-        rows = marked(rows, left.filter(holdout.mask(left)), "holdout") if holdout
+        rows = marked(rows, left.filter(holdout.mask(left)), HOLDOUT) if holdout
         rows.with_columns([Polars.col("step").fill_null(EXPORTED)])
       end
 

@@ -13,10 +13,10 @@ RSpec.describe Estrel::Analyses::ExportEffect do
 
   def ids(range) = Polars::Series.new("profile_id", range.to_a, dtype: Polars::Int64)
 
-  def effect(metric, exported: 1..30, held: 31..40, as_of: Date.new(2026, 6, 1), **options)
+  def effect(metric, exported: 1..30, held: 31..40, as_of: Date.new(2026, 6, 1), planned: nil, **options)
     with_ledger(Population.new(people, event_types: { "ride_ended" => { "price" => "number" } })) do |ledger|
       rules = Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20)
-      run = Estrel::Analyses::Stored::Run.new(as_of: Date.new(2026, 5, 10), exported: ids(exported), holdout: ids(held))
+      run = Estrel::Analyses::Stored::Run.new(as_of: Date.new(2026, 5, 10), exported: ids(exported), holdout: ids(held), planned: planned)
       analysis("export-effect", { run: 1, metric: metric, **options }, ledger, as_of: as_of, rules: rules, stored: AskedAnalyses::Stored.new({}, nil, run)).over
     end
   end
@@ -52,6 +52,15 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(sum[:relative][:estimate]).to be_within(1e-9).of(5.0)
     back = effect(nil).picture
     expect(back[:groups].map { |group| group.slice(:people, :hits) }).to eq([{ people: 30, hits: 18 }, { people: 10, hits: 1 }])
+  end
+
+  # Ten of forty: of 10% planned, z = 6 / sqrt(3.6) = 3.16, p = 0.0016; of 8%, z = 6.8 / sqrt(2.944) = 3.96, p = 0.00007.
+  it "gives no verdict where the split is not the one that was planned" do
+    expect(rode(planned: 0.25).finding).to start_with("Higher than")
+    expect(rode(planned: 0.1).finding).to start_with("Higher than")
+    amiss = rode(planned: 0.08)
+    expect(amiss.finding).to match(/\ANo verdict: 25\.0% of the people are in the holdout, 8\.0% were meant to be, and that is not chance\..*60\.0% of those exported ended a ride, 10\.0% of the holdout\.\z/)
+    expect(amiss.picture.values_at(:difference, :p_value)).to eq([nil, nil])
   end
 
   it "says what it cannot tell, and how many it would take" do

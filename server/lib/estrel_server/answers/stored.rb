@@ -34,7 +34,8 @@ module EstrelServer
         row = ExportRun.where(export: Export.visible).find_by(id: id) or return super
         raise Estrel::Analyses::Invalid.at("run", "this run has not exported anybody") unless row.state == "done"
 
-        Run.new(as_of: row.as_of, exported: row.files.ids("exported"), holdout: row.files.ids("holdout"))
+        Run.new(as_of: row.as_of, exported: row.files.ids("exported"), holdout: row.files.ids("holdout"),
+                planned: EstrelServer::Holdout.find_by(id: row.settings.holdout)&.planned)
       end
 
       def past_rules = @record.new_record? ? nil : past.method(:at)

@@ -41,16 +41,24 @@ module EstrelServer
         lists = @settings.lists.map do |id|
           ContactList.find_by(id: id)&.to_list or raise Error, "a list that this export excludes has been deleted"
         end
-        @settings.suppression(lists: lists, exported: @settings.runs_count ? lately_exported : [])
+        @settings.suppression(lists: lists, exported: messaged_lately)
+      end
+
+      # Those exported lately, where runs count as messages; and those in a holdout, who would have been messaged: if
+      # only the others were left out of later runs, the two groups would not stay alike.
+      def messaged_lately
+        return [] unless @settings.messaged
+
+        [*(of_runs(exported) if @settings.runs_count), *of_runs(Estrel::Exports::Waterfall::HOLDOUT)].uniq
       end
 
       # By runs of this and other exports over the same channel.
-      def lately_exported
+      def of_runs(step)
         since = @question.as_of - @settings.messaged.days + 1
         runs = ExportRun.reached.where(as_of: since..@question.as_of)
         runs = runs.where(id: ...@before.id) if @before
         same = runs.select { |run| run.settings.channel == @settings.channel }
-        same.flat_map { |run| run.files.ids(exported).to_a }.uniq
+        same.flat_map { |run| run.files.ids(step).to_a }
       end
 
       # A run that is carried out keeps how many a number of people turned out to be.

@@ -24,6 +24,9 @@ module EstrelServer
       found
     end
 
+    # @return [Float, nil] the share that is meant to be held back; nil before the first run of a number
+    def planned = share || places&.fdiv(Estrel::Exports::Holdout::PLACES)
+
     private
 
     def says_how_many
