@@ -210,7 +210,7 @@ module Estrel
         what = share? ? points(size).delete_prefix("+") : "#{format("%g", size * 100)}%"
         missing = found - @groups.sum(&:people)
         " To tell a difference of #{what} takes about #{English.number(found)} people in all, in the same proportion" \
-          "#{", #{English.number(missing)} more than here" if missing.positive?}."
+          "#{", #{English.number(missing)} more than here" if missing.positive?} (power 80%, two-sided level 5%)."
       end
 
       # With the sign as it is printed.
