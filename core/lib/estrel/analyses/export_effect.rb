@@ -175,7 +175,8 @@ module Estrel
       end
 
       def finding
-        return "Nobody is in the holdout to measure against." if @groups.last.people.zero?
+        return "Nobody is in the holdout to measure against." if run.holdout.len.zero?
+        return "Nobody in the holdout was dormant or churned, so nobody could come back." if @groups.last.people.zero?
         return "There are too few people to compare." unless told?
         return "No verdict: #{split}" if amiss?
         return "No verdict before the end of #{English.date(to)}. Until then: #{figures}." unless complete?

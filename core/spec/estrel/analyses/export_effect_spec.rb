@@ -73,6 +73,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(sums.picture).to include(size: 0.1, needed: 14_652)
     expect(sums.finding).to match(/among the holdout \(difference −\d\.\d\d to \+\d\.\d\d, 95% interval\)/)
     expect(sums.finding).to end_with("To tell a difference of 10% takes about 14,652 people in all, in the same proportion, 14,644 more than here (power 80%, two-sided level 5%).")
+    expect(effect(nil, held: [41]).finding).to eq("Nobody in the holdout was dormant or churned, so nobody could come back.")
     expect(rode(held: []).finding).to eq("Nobody is in the holdout to measure against.")
     expect(paid(held: [31]).finding).to eq("There are too few people to compare.")
     expect { effect({ event: "ride_ended", measure: "sum", property: "dock" }) }.to raise_error(Estrel::Analyses::Invalid, /no property "dock"/)
