@@ -19,9 +19,11 @@ module Bench
 
     # @param profiles [Integer]
     # @param events [Integer]
-    def initialize(profiles:, events:)
+    # @param traits [Integer] how many further attributes there are, of four values each
+    def initialize(profiles:, events:, traits: 0)
       @profiles = profiles
       @events = events
+      @traits = (1..traits).map { |number| "trait #{number}" }
       @seed = SEED
     end
 
@@ -42,9 +44,8 @@ module Bench
         columns = Estrel::Ledger::Layout.const_get(columns)
         writer.public_send(put, Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns))
       end
-      writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: %w[plan quarter].map do |name|
-        field(name, "text")
-      end, messaging: Estrel::Campaigns::Messaging.new(MESSAGING)),
+      attributes = ["plan", "quarter", *@traits].map { |name| field(name, "text") }
+      writer.commit(catalogue: Estrel::Catalogue.new(event_types: types, attributes: attributes, messaging: Estrel::Campaigns::Messaging.new(MESSAGING)),
                     facts: { "event_count" => types.sum(&:count), **bounds, "visit_gap" => VISIT_GAP,
                              "oldest_received_at" => bounds.fetch("oldest_occurred_at") })
     end
@@ -103,7 +104,8 @@ module Bench
                               "identifier:customer" => ids.map { |id| "C#{id}" },
                               "first_seen_at" => [0] * @profiles,
                               "attribute:plan" => ids.map { |id| PLANS[id % PLANS.size] },
-                              "attribute:quarter" => ids.map { |id| QUARTERS[id % QUARTERS.size] } })
+                              "attribute:quarter" => ids.map { |id| QUARTERS[id % QUARTERS.size] },
+                              **@traits.to_h { |name| ["attribute:#{name}", ids.map { |id| trait(name, id) }] } })
     end
 
     # Four of five have an e-mail address; every tenth of all has withdrawn consent.
@@ -120,15 +122,20 @@ module Bench
                      ids.filter(id % 10 == 3).select([*common, *refused])])
     end
 
-    # Everybody had another plan in the first year.
+    def trait(name, id) = "#{name} is #{(id / name[/\d+/].to_i) % 4}"
+
+    # Everybody had another plan in the first year; the rest has been so from the start.
     def history
       start = Estrel::Calendar.number(LAST_DAY - DAYS + 1) * 86_400 * 1_000_000
       ids = (1..@profiles).to_a
-      times = [start, start + (365 * 86_400 * 1_000_000)]
-      columns = { "profile_id" => ids + ids, "attribute" => ["plan"] * (2 * @profiles),
-                  "occurred_at" => times.flat_map { |time| [time] * @profiles } }
+      plans = [[start, 1], [start + (365 * 86_400 * 1_000_000), 0]].map do |time, shift|
+        ["plan", time, ids.map { |id| PLANS[(id + shift) % PLANS.size] }]
+      end
+      told = plans + @traits.map { |name| [name, start, ids.map { |id| trait(name, id) }] }
+      columns = { "profile_id" => ids * told.size, "attribute" => told.flat_map { |name,| [name] * @profiles },
+                  "occurred_at" => told.flat_map { |_, time,| [time] * @profiles } }
       columns["received_at"] = columns["occurred_at"]
-      columns["value"] = [1, 0].flat_map { |shift| ids.map { |id| PLANS[(id + shift) % PLANS.size] } }
+      columns["value"] = told.flat_map(&:last)
       Polars::DataFrame.new(columns, schema_overrides: Estrel::Ledger::Layout::HISTORY_COLUMNS)
     end
   end

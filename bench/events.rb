@@ -38,6 +38,18 @@ module Bench
     # @return [void]
     def each(&) = Questions.new(@directory).each_twice(all, &)
 
+    # Why rides changed from one week to the next, told apart by everything there is and by as many audiences as can be
+    # asked about.
+    #
+    # @yieldparam cold [Float] seconds, the median of several, nothing remembered
+    # @yieldparam splits [Integer] how many had more than one value
+    # @return [void]
+    def splits
+      found = nil
+      question = ->(generation) { found = change(generation, AUDIENCES) }
+      Questions.new(@directory).each_twice({ "splits" => question }) { |_, cold, _, _| yield cold, found[:splits].size }
+    end
+
     private
 
     def all
@@ -51,7 +63,8 @@ module Bench
         "retention, 90 days of 90 days" => ->(generation) { retention(generation, from: AS_OF - 89, step: "day") },
         "value, 24 months" => method(:value),
         "funnel, 4 steps in 14 days" => method(:funnel), "funnel, 8 steps ever" => method(:long_funnel),
-        "change, of a week" => method(:change), "change, 10 splits" => ->(generation) { change(generation, AUDIENCES) },
+        "change, of a week" => ->(generation) { changed(change(generation)) },
+        "change, 10 splits" => ->(generation) { changed(change(generation, AUDIENCES)) },
         "chance, fit and score" => method(:chance),
         "visits, 90 days" => visits_since(AS_OF - 89),
         "visits, all" => visits_since(AS_OF - 3_650) }
@@ -116,8 +129,10 @@ module Bench
     def change(generation, audiences = {})
       question = { of: SERIES.fetch("ride"), measure: "times", audiences: audiences.keys }
       stored = Kept.new(audiences, generation.catalogue)
-      Analyses.answer(generation, "change", question, stored: stored).picture[:total].values_at(:before, :after)
+      Analyses.answer(generation, "change", question, stored: stored).picture
     end
+
+    def changed(picture) = picture[:total].values_at(:before, :after)
 
     def chance(generation)
       Analyses.answer(generation, "chance", { of: "lapse" }).picture[:tenths].map { |tenth| tenth[:people] }
