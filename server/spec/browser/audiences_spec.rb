@@ -249,7 +249,7 @@ RSpec.describe "audiences", type: :feature do
         click_button "Save mine as the next version"
       end
       expect(page).to have_text("version 3")
-      find("summary", text: "3 versions").click
+      find("summary", text: "3 versions").send_keys(:enter)
       expect(page).to have_css("option", text: "version 2 by demo@ferrowick.example, ")
     end
     theirs.close

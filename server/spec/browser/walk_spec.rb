@@ -116,7 +116,7 @@ RSpec.describe "an analyst's path", type: :feature do
     order = { "order" => { "steps" => [{ "event" => "trip_planned" }, { "event" => "ride_ended", "within" => { "hours" => 2 } }], "window" => { "last_days" => 30 },
                            "then_not" => { "event" => "pass_bought", "within" => { "days" => 7 } } } }
     visit "/audiences/new?#{URI.encode_www_form(name: "Rode as planned")}"
-    find("summary", text: "As JSON").click
+    find("summary", text: "As JSON").send_keys(:enter)
     fill_in "The definition as JSON", with: JSON.generate(order)
     expect(page).to have_css("[data-testid='line']", text: "who planned a trip and then within 2 hours ended a ride in the last 30 days but have not bought a pass within 7 days", normalize_ws: true)
     expect(size).to eq(members(order).len)
@@ -133,7 +133,7 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(page).to have_css("[data-testid='line']", text: "at least once in each of the last 4 weeks", normalize_ws: true)
     click_button "Save"
     expect(page).to have_text("version 2")
-    find("summary", text: "2 versions").click
+    find("summary", text: "2 versions").send_keys(:enter)
     expect(page).to have_css("[data-testid='versions'] li", text: /new:\s*who unlocked a bike at least once in each of the last 4 weeks/, normalize_ws: true)
     click_button "Restore"
     expect(page).to have_text("The earlier version is version 3 now")
