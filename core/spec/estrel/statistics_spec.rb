@@ -53,4 +53,17 @@ RSpec.describe Estrel::Statistics do
     expect(found[:p_value]).to be_between(0.23, 0.24)
     expect(described_class::Means.welch({ people: 2, mean: 1, variance: 0 }, { people: 2, mean: 1, variance: 0 })).to include(p_value: 1.0)
   end
+
+  it "takes pairs that share people to go together" do
+    random = Random.new(4)
+    values = Array.new(30) { random.rand(-2.0..3.0) }
+    pair = Array.new(30) { |row| [row / 2, 100 + random.rand(6)] }
+    mean = values.sum / 30
+    # Every two pairs that have somebody in common, each with itself too; never less than if there were none.
+    products = values.zip(pair).product(values.zip(pair)).select { |(_, one), (_, other)| one.intersect?(other) }.map { |(one, _), (other, _)| (one - mean) * (other - mean) }
+    alone = values.sum { |value| (value - mean)**2 }
+    error = Math.sqrt(alone / 29 / 30 * [products.sum / alone, 1].max)
+    found = described_class::Means.paired(Polars::Series.new(values), *pair.transpose.map { |who| Polars::Series.new(who) })
+    expect(found[:high] - found[:estimate]).to be_within(1e-9).of(described_class::Student.quantile(pair.map(&:last).uniq.size - 1.0) * error)
+  end
 end

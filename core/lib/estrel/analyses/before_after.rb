@@ -12,12 +12,14 @@ module Estrel
     # everybody has one or all have been looked at; the last round looks at those. What each person has is put together
     # from the parts and compared at the end.
     class BeforeAfter < Analysis
-      CAVEAT = "People choose what they do, so what is seen after may have led to it rather than come of it. The " \
-               "matched people were alike in state and in what they did before, but may differ in all else. Only a " \
+      CAVEAT = "People choose what they do, so what is seen after may have led to it rather than come of it. Only a " \
                "holdout tells what caused what."
+      ALIKE_IN = "Those beside them had not done it by that day, whatever came later. Alike were: their state and " \
+                 "days inactive on the day before, whether they were active on day 0, what they had done in the " \
+                 "days before, and how long they had been known. In all else they may differ."
       DATE_CAVEAT = "Whatever else changed around the date shows here too, the season not least."
       ALIKE = Matching::ALIKE
-      private_constant :CAVEAT, :DATE_CAVEAT, :ALIKE
+      private_constant :CAVEAT, :ALIKE_IN, :DATE_CAVEAT, :ALIKE
 
       def more?(found) = found.empty? || (matched?(found) && !followed?(found))
 
@@ -31,27 +33,27 @@ module Estrel
         return first_round(part) if found.empty?
         return matching(part).candidates(wanted(found), stretches[searches(found).size]) if searching?(found)
 
-        rates(part).of(own_in(part, pairs(found)))
+        followed(part, pairs(found))
       end
 
       def answer(found)
         @found = found.first
         @people = @found[:each].sort(%w[profile_id day])
-        @others = found.last if matched?(found) && pairs(found).height.positive?
-        Answer.new(finding: finding, picture: picture, tables: [table], caveats: caveats)
+        @beside = beside(found) if matched?(found) && pairs(found).height.positive?
+        Answer.new(finding: finding, picture: picture, tables: tables, caveats: caveats)
       end
 
       # Each person beside the one at the same place among those alike.
       #
       # @param found [Array] of the rounds
-      # @return [Polars::DataFrame] `profile_id`, `matched_id` and `day`
+      # @return [Polars::DataFrame] `profile_id`, `matched_id`, `day`, and what is known of each, that of the matched
+      #   ones with "_theirs"
       def pairs(found)
         @pairs ||= begin
-          own, others = [found.first[:alike], candidates(found)].map do |rows|
-            Matching.placed(rows).select(["profile_id", *ALIKE, "place"])
-          end
-          own.join(others.rename({ "profile_id" => "matched_id" }), on: [*ALIKE, "place"], how: "inner")
-             .select(%w[profile_id matched_id day]).sort(%w[profile_id day])
+          own, others = [found.first[:alike], candidates(found)].map { |rows| Matching.placed(rows).drop("order") }
+          theirs = Matching::MEASURED.to_h { |name| [name, "#{name}_theirs"] }
+          own.join(others.rename({ "profile_id" => "matched_id", **theirs }), on: [*ALIKE, "place"], how: "inner")
+             .with_columns([Polars.col("active").alias("active_theirs")]).sort(%w[profile_id day])
         end
       end
 
@@ -96,7 +98,7 @@ module Estrel
 
       def rates(part) = Rates.new(part, metric, before: before, after: after)
 
-      def matching(part) = Matching.new(part, start, metric, before: before, after: after)
+      def matching(part) = Matching.new(part, start, metric, before: before)
 
       # Whether there can be anybody alike: there have to be states, and somebody who did not do it.
       def matchable? = !workspace.rules.nil? && !(start.date? && question["audience"].nil?)
@@ -106,7 +108,7 @@ module Estrel
       def stretches = @stretches ||= Matching.stretches(workspace.ledger.base_size)
 
       # Whoever was found in each round of looking for people alike.
-      def searches(found) = found.drop(1).grep(Polars::DataFrame)
+      def searches(found) = found.drop(1).filter_map { |round| round[:found] }
 
       def searching?(found) = searches(found).size < stretches.size && wanted(found).height.positive?
 
@@ -129,10 +131,28 @@ module Estrel
         Polars.concat([found.first[:alike].head(0), *searches(found)])
       end
 
-      # Those alike who belong to a part, each on the day of whom they stand beside.
-      def own_in(part, pairs)
-        rows = pairs.select([Polars.col("matched_id").alias("profile_id"), Polars.col("day")])
-        rows.filter(rows["profile_id"].is_in(part.ids)).sort(%w[profile_id day])
+      # Those of the pairs who belong to a part: those beside the others, and both as far before that the days after
+      # end on the eve of day 0.
+      def followed(part, pairs)
+        own, theirs = %w[profile_id matched_id].map do |side|
+          rows = pairs.select([Polars.col(side).alias("profile_id"), Polars.col("day")])
+          rows.filter(rows["profile_id"].is_in(part.ids)).sort(%w[profile_id day])
+        end
+        { theirs: rates(part).of(theirs), own_then: earlier(part, own), theirs_then: earlier(part, theirs) }
+      end
+
+      def earlier(part, rows)
+        back = after + 1
+        known = rows.join(part.first_seen, on: "profile_id", how: "left")
+                    .filter(Polars.col("first_seen_day") <= Polars.col("day") - back - before)
+        found = rates(part).of(known.select([Polars.col("profile_id"), Polars.col("day") - back]))[:each]
+        found.with_columns([(Polars.col("day") + back).cast(Polars::Int32).alias("day")])
+      end
+
+      def beside(found)
+        told = found.last
+        Beside.new(pairs(found), [@people, told[:own_then]], [told[:theirs][:each], told[:theirs_then]],
+                   told[:theirs][:days], [found.first[:alike], found[1][:risk]])
       end
 
       def picture
@@ -157,24 +177,12 @@ module Estrel
 
       # Those who have somebody like them, beside these.
       def matched
-        return unless @others
+        return unless @beside
 
         @matched ||= begin
-          rows = compared
-          own_gain, gain = ["", "_theirs"].map { |of| rows["after#{of}"] - rows["before#{of}"] }
-          { pairs: rows.height, series: series(rows.height, @others[:days]),
-            mean_before: rows["before_theirs"].mean, mean_after: rows["after_theirs"].mean,
-            own_before: rows["before"].mean, own_after: rows["after"].mean,
-            difference: Statistics::Means.paired(own_gain - gain) }
+          found = @beside.to_h
+          { **found, series: series(found[:pairs], @beside.days) }
         end
-      end
-
-      # The rates of each pair in a row.
-      def compared
-        theirs = @others[:each].rename({ "profile_id" => "matched_id", "before" => "before_theirs",
-                                         "after" => "after_theirs" })
-        @pairs.join(@people, on: %w[profile_id day], how: "left")
-              .join(theirs, on: %w[matched_id day], how: "left").sort(%w[profile_id day])
       end
 
       def finding
@@ -194,17 +202,32 @@ module Estrel
       end
 
       def against
-        found = matched[:difference]
         change = "from #{amount(matched[:mean_before])} to #{amount(matched[:mean_after])}"
-        verdict = if found.nil? || 0.between?(found[:low], found[:high]) then "that is no clear difference"
-                  else
-                    done = found[:estimate].positive? ? "gained" : "lost"
-                    "those who did #{done} #{amount(found[:estimate].abs)}"
-                  end
-        "#{number(matched[:pairs])} like them who did not went #{change}: #{verdict}#{interval(found)}."
+        "#{number(matched[:pairs])} like them who had not went #{change}: #{verdict}."
       end
 
-      def caveats = [*(DATE_CAVEAT if start.date?), *(CAVEAT unless start.date? && matched.nil?)]
+      def verdict
+        found = matched[:difference]
+        return "too few to tell" if found.nil? || matched[:pairs] < Beside::ENOUGH
+        return "that is no clear difference#{interval(found)}" if Beside.unclear?(found)
+
+        done = found[:estimate].positive? ? "gained" : "lost"
+        "those who did #{done} #{amount(found[:estimate].abs)} more#{interval(found)}#{unlike}"
+      end
+
+      # What speaks against it: they already parted before.
+      def unlike
+        then_apart = matched[:placebo].values_at(:pairs, :difference)
+        return "" if then_apart.first < Beside::ENOUGH || Beside.unclear?(then_apart.last)
+
+        "; but they already parted before day 0#{interval(then_apart.last)}, so it need not come of what they did"
+      end
+
+      def caveats
+        [*(DATE_CAVEAT if start.date?), *(ALIKE_IN if matched), *(CAVEAT unless start.date? && matched.nil?)]
+      end
+
+      def tables = [table, *(balance_table if matched)]
 
       def table
         own = side(@people)
@@ -220,8 +243,18 @@ module Estrel
       def matched_rows
         pairs = matched[:pairs]
         [["Of these, matched", pairs, *matched.values_at(:own_before, :own_after), nil],
-         ["Like them, who did not", pairs, *matched.values_at(:mean_before, :mean_after), nil],
-         ["Change compared with theirs", pairs, nil, nil, matched[:difference]]]
+         ["Like them, who had not", pairs, *matched.values_at(:mean_before, :mean_after), nil],
+         ["Change compared with theirs", pairs, nil, nil, matched[:difference]],
+         ["The same, #{English.counted(after + 1, "day")} earlier", matched[:placebo][:pairs], nil, nil,
+          matched[:placebo][:difference]]]
+      end
+
+      def balance_table
+        rows = matched[:balance].map { |row| Table.row(row.values_at(:label, :all, :at_risk, :before, :after)) }
+        Table.new("balance", "How alike they were before",
+                  [["what", "What", "text"], ["all", "Those who did", "mean"], ["at_risk", "All who had not", "mean"],
+                   ["before", "Apart before matching, in standard deviations", "mean"],
+                   ["after", "After matching", "mean"]], rows)
       end
 
       def side_row(who, people, before, after, difference)

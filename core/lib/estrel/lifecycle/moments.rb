@@ -20,14 +20,15 @@ module Estrel
 
       # @param rows [Polars::DataFrame] `profile_id` and `day` (number), in any order
       # @return [Polars::DataFrame] `state` at the end of the day before each row's, null for whom the rule set is not
-      #   about; and `next_day`, the first day of activity on or after it, or null
+      #   about; `last_day`, the last day of activity before it, or null; and `next_day`, the first one on or after it,
+      #   or null
       def around(rows)
         found = days_around(rows)
         first = rows.select(["profile_id"]).join(first_days, on: "profile_id", how: "left")["first_day"]
         known = rows["profile_id"].is_in(@lifecycle.ledger.ids).alias("known")
         eve = (rows["day"] - 1).alias("day")
         Polars::DataFrame.new([eve, found["last_day"], first, known, found["next_day"]])
-                         .select([state.alias("state"), Polars.col("next_day")])
+                         .select([state.alias("state"), Polars.col("last_day"), Polars.col("next_day")])
       end
 
       private

@@ -24,23 +24,46 @@ module Estrel
           p_value: Student.two_sided(estimate / error, degrees) }
       end
 
-      # The mean of differences, one per person or pair, with its 95% interval and two-sided p-value: the paired t test
-      # (Student, Biometrika 6 (1908), 1–25).
+      # The mean of differences, one per person, with its 95% interval and two-sided p-value: the paired t test
+      # (Student, Biometrika 6 (1908), 1–25). Or one per pair of people, of whom one may be in several pairs: then
+      # differences that share somebody may go together (P. M. Aronow, C. Samii and V. A. Assenova, Political Analysis
+      # 23 (2015), 564–577), and there are as many degrees of freedom as different people on the side with fewer, less
+      # one. It is never taken to be surer than if no pairs shared anybody.
       #
       # @param differences [Polars::Series] of floats
+      # @param pair [Array<Polars::Series>] who is in each pair, the one and the other; nobody where each row is a
+      #   person's own
       # @return [Hash{Symbol => Float}, nil] `estimate`, `low`, `high`, `p_value`; nil for fewer than two
-      def paired(differences)
-        count = differences.len
+      def paired(differences, *pair)
+        count = [differences.len, *pair.map(&:n_unique)].min
         return if count < 2
 
         estimate = differences.mean
-        error = Math.sqrt(differences.var / count)
+        error = Math.sqrt(differences.var / differences.len) * Math.sqrt(shared(differences - estimate, pair))
         return { estimate: estimate, low: estimate, high: estimate, p_value: estimate.zero? ? 1.0 : 0.0 } if error.zero?
 
         half = Student.quantile(count - 1.0) * error
         { estimate: estimate, low: estimate - half, high: estimate + half,
           p_value: Student.two_sided(estimate / error, count - 1.0) }
       end
+
+      # How many times the variance is what it would be if no pairs shared anybody. Rows of the same two people share
+      # both, and count once.
+      def shared(residuals, pair)
+        alone = (residuals * residuals).sum.to_f
+        return 1.0 if pair.empty? || alone.zero?
+
+        one, other = pair.map { |who| Polars::DataFrame.new([who.alias("who"), residuals.alias("apart")]) }
+        both = one.with_columns([other["who"].alias("whom")])
+        [(squares(Polars.concat([one, other]), %w[who]) - squares(both, %w[who whom])) / alone, 1.0].max
+      end
+
+      def squares(rows, by)
+        sums = rows.group_by(by).agg([Polars.col("apart").sum])["apart"].sort
+        (sums * sums).sum
+      end
+      private_class_method :squares
+      private_class_method :shared
 
       # The 95% interval of what things amount to per person, of which one person may have several: the delete-a-group
       # jackknife over blocks of people (P. S. Kott, Journal of Official Statistics 17 (2001), 521–526), with Student's

@@ -3,28 +3,38 @@
 module Estrel
   module Analyses
     class BeforeAfter < Analysis
-      # Finds for each person somebody who was alike on the day before but did not do it: in the same state, with about
-      # as many events of the metric in the days before (none, 1, 2, 3 to 4, 5 to 8, … are about as many), known for as
-      # long, and not having done it by the end of the days after.
+      # Finds for each person somebody who was at risk on her day 0: known by then for about as long, not having done it
+      # by that day, whatever came later; and alike: active on day 0 or not, as she was, in the same state on the eve,
+      # inactive for about as many days, and with about as many events of the metric in the days before (risk-set
+      # matching: Y. P. Li, K. J. Propert and P. R. Rosenbaum, Journal of the American Statistical Association 96
+      # (2001), 870–882). Whoever was left out for what she did after day 0 would make those beside her look better.
       #
-      # Who is taken of several alike is settled by the profiles' numbers, shuffled always in the same way: the first
-      # ones in that order, whatever parts they lie in. So every part gives its first ones, and the first of all are
-      # kept. The order is gone along in stretches, since the first few thousand people are enough for most. The same
-      # person can stand beside others on several days, but once on each.
+      # Who is taken of several alike is settled by the profiles' numbers, shuffled anew for each day, whatever parts
+      # they lie in. So every part gives its first ones, and the first of all are kept. The order of a day is gone along
+      # in stretches, since the first few thousand people are enough for most. The same person can stand beside others
+      # on several days, but once on each.
       class Matching
-        # Shuffles numbers: Knuth's multiplicative hash.
-        MULTIPLIER = 2_654_435_761
+        # Mixes numbers; each is odd, and the last one turns the order of each day by the golden ratio of {MODULUS}.
+        MULTIPLIERS = [2_654_435_761, 2_246_822_519].freeze
+        HALF = 2**16
         MODULUS = 2**32
+        TURN = 2_654_435_769
         # People among whom somebody alike is looked for at first; then among so many times as many.
         FIRST = 2_000
         MORE = 8
         # Rows of people and days that are looked at in one go.
         ROWS = 4_000_000
         STEP = Ledger::Layout::KEY_STEP
-        ALIKE = %w[day state about].freeze
-        private_constant :MULTIPLIER, :MODULUS, :STEP
+        ALIKE = %w[day active state idle about known].freeze
+        # What is known of each that the balance is told of: events of the metric in the days before, days inactive on
+        # the eve (those never active: since first seen), days known.
+        MEASURED = %w[n inactive age].freeze
+        # Up to so many events are told apart one by one; above, each size is so many times the one before.
+        SINGLY = 8
+        WIDER = 1.25
+        private_constant :MULTIPLIERS, :HALF, :MODULUS, :TURN, :STEP, :SINGLY, :WIDER
 
-        # The stretches of the shuffled order, one after the other.
+        # The stretches of a shuffled order, one after the other.
         #
         # @param people [Integer] how many there are
         # @return [Array<Range<Integer>>] their ends left out
@@ -42,18 +52,16 @@ module Estrel
         # @param start [Start]
         # @param metric [Metric]
         # @param before [Integer] days
-        # @param after [Integer] days
-        def initialize(part, start, metric, before:, after:)
+        def initialize(part, start, metric, before:)
           @part = part
           @start = start
           @metric = metric
           @before = before
-          @after = after
         end
 
         # @param people [Polars::DataFrame] `profile_id` and `day`
-        # @return [Polars::DataFrame] the same with what they are matched by ({ALIKE}) and `order`, without those the
-        #   rules are not about
+        # @return [Polars::DataFrame] the same with what they are matched by ({ALIKE}), what is {MEASURED} of them, and
+        #   `order`, without those the rules are not about
         def alike(people)
           return described(people) if people.height.zero?
 
@@ -62,25 +70,28 @@ module Estrel
         end
 
         # @param sought [Polars::DataFrame] {ALIKE} and `n`, how many people are wanted of each
-        # @param stretch [Range<Integer>] of the shuffled order
-        # @return [Polars::DataFrame] `profile_id`, {ALIKE} and `order`: the first n of each
+        # @param stretch [Range<Integer>] of the shuffled order of each day
+        # @return [Hash{Symbol => Polars::DataFrame}] `found`, rows as of {#alike}: the first n of each; and `risk`, of
+        #   all that were looked at, by day how many (`people`), and the sum and the sum of squares of `active` and of
+        #   what is {MEASURED}
         def candidates(sought, stretch)
           prepare(sought["day"])
-          people = pool(stretch)
-          days = sought.select(["day"]).unique.sort("day")
-          size = [ROWS / [people.height, 1].max, 1].max
-          found = (0...days.height).step(size).map do |first|
+          people = pool
+          days = sought["day"].unique.sort
+          size = [ROWS * MODULUS / [people.height * stretch.size, 1].max, 1].max
+          rounds = days.to_a.each_slice(size).map do |few|
             @part.budget.check
-            first_of(people, days.slice(first, size), sought)
+            others = described(at_risk(people, few, stretch))
+            [first_of(others, sought), risk(others)]
           end
-          Polars.concat(found)
+          { found: Polars.concat(rounds.map(&:first)), risk: Polars.concat(rounds.map(&:last)) }
         end
 
         # @param rows [Polars::DataFrame] with {ALIKE} and `order`
         # @return [Polars::DataFrame] with `place`, each one's among those alike
         def self.placed(rows)
-          rows.sort([*ALIKE,
-                     "order"]).with_columns([Polars.col("order").rank(method: "ordinal").over(ALIKE).alias("place")])
+          place = Polars.col("order").rank(method: "ordinal").over(ALIKE).alias("place")
+          rows.sort([*ALIKE, "order"]).with_columns([place])
         end
 
         private
@@ -90,38 +101,98 @@ module Estrel
           @done = done(days.min.to_i - @before, days.max.to_i - 1)
         end
 
-        # Whom there is to be matched with, in a stretch of the shuffled order.
-        def pool(stretch)
+        # Whom there is to be matched with, in one shuffled order.
+        def pool
           @part.first_seen.join(@start.taken(@part).rename({ "day" => "taken_on" }), on: "profile_id", how: "left")
-               .with_columns([shuffled])
-               .filter((Polars.col("order") >= stretch.begin) & (Polars.col("order") < stretch.end)).drop("order")
+               .with_columns([shuffled]).sort("shuffled")
         end
 
-        def first_of(people, days, sought)
+        # Those of a stretch of each day's order who are at risk on it.
+        def at_risk(people, days, stretch)
+          order = people["shuffled"]
+          rows = days.flat_map do |day|
+            sections(day, stretch).map do |from, to|
+              at = order.search_sorted(from, side: "left")
+              people.slice(at, order.search_sorted(to, side: "left") - at)
+                    .with_columns([Polars.lit(day).cast(Polars::Int32).alias("day")])
+            end
+          end
           day = Polars.col("day")
           free = (Polars.col("first_seen_day") <= day - @before) &
-                 (Polars.col("taken_on").is_null | (Polars.col("taken_on") > day + @after))
-          others = described(people.join(days, how: "cross").filter(free).select(%w[profile_id day]))
-          wanted = Matching.placed(others.join(sought, on: ALIKE, how: "inner"))
-          wanted.filter(Polars.col("place") <= Polars.col("n")).select(["profile_id", *ALIKE, "order"])
+                 (Polars.col("taken_on").is_null | (Polars.col("taken_on") > day))
+          Polars.concat(rows).filter(free).select(%w[profile_id day])
+        end
+
+        # A stretch of a day's order in the one all are shuffled in: one section, or two where it begins anew.
+        def sections(day, stretch)
+          from = (stretch.begin - (day * TURN)) % MODULUS
+          to = from + stretch.size
+          to <= MODULUS ? [[from, to]] : [[from, MODULUS], [0, to - MODULUS]]
+        end
+
+        def first_of(others, sought)
+          wanted = Matching.placed(others.join(sought.rename({ "n" => "wanted" }), on: ALIKE, how: "inner"))
+          wanted.filter(Polars.col("place") <= Polars.col("wanted")).select(others.columns)
+        end
+
+        def risk(others)
+          told = [Polars.col("active").cast(Polars::Float64), *MEASURED.map { |name| Polars.col(name) }]
+          others.lazy.group_by("day").agg(
+            [Polars.len.cast(Polars::Int64).alias("people"), *told.map(&:sum),
+             *told.zip(["active", *MEASURED]).map { |value, name| (value * value).sum.alias("#{name}_squares") }]
+          ).collect
         end
 
         def described(rows)
           return none if rows.height.zero?
 
-          state = @moments.around(rows)["state"]
-          rows.with_columns([state.alias("state"), counts(rows).alias("n")])
-              .filter(Polars.col("state").is_not_null).with_columns([about.alias("about"), shuffled])
-              .select(["profile_id", *ALIKE, "order"])
+          around = @moments.around(rows)
+          seen = rows.select(["profile_id"]).join(@part.first_seen, on: "profile_id", how: "left")["first_seen_day"]
+          all = Polars::DataFrame.new([*rows.get_columns, around["state"], around["last_day"], around["next_day"],
+                                       seen, counts(rows).alias("n")])
+          all.filter(Polars.col("state").is_not_null).with_columns(measured).with_columns(classes)
+             .select(["profile_id", *ALIKE, *MEASURED, "order"])
+        end
+
+        def measured
+          day = Polars.col("day")
+          since = Polars.col("last_day").fill_null(Polars.col("first_seen_day"))
+          [(Polars.col("next_day") == day).fill_null(false).alias("active"), Polars.col("n").cast(Polars::Float64),
+           (day - 1 - since).cast(Polars::Float64).alias("inactive"),
+           (day - Polars.col("first_seen_day")).cast(Polars::Float64).alias("age"), order]
+        end
+
+        def classes
+          n = Polars.col("n")
+          many = (n / SINGLY).log(WIDER).ceil + SINGLY
+          [doubled("inactive").alias("idle"), doubled("age").alias("known"),
+           Polars.when(n <= SINGLY).then(n).otherwise(many).cast(Polars::Int64).alias("about")]
+        end
+
+        # 0, 1, 2, 3 to 4, 5 to 8, and so on.
+        def doubled(name)
+          value = Polars.col(name)
+          Polars.when(value < 1).then(Polars.lit(-1.0)).otherwise(value.log(2.0).ceil).cast(Polars::Int64)
         end
 
         def none
-          types = { "profile_id" => Polars::Int64, "day" => Polars::Int32, "state" => Polars::String,
-                    "about" => Polars::Int64, "order" => Polars::Int64 }
+          types = { "profile_id" => Polars::Int64, "day" => Polars::Int32, "active" => Polars::Boolean,
+                    "state" => Polars::String, "idle" => Polars::Int64, "about" => Polars::Int64,
+                    "known" => Polars::Int64, **MEASURED.to_h { |name| [name, Polars::Float64] },
+                    "order" => Polars::Int64 }
           Polars::DataFrame.new(types.transform_values { [] }, schema_overrides: types)
         end
 
-        def shuffled = ((Polars.col("profile_id") * MULTIPLIER) % MODULUS).alias("order")
+        # A number from 0 to below {MODULUS}, the same for a profile always.
+        def shuffled
+          MULTIPLIERS.reduce(Polars.col("profile_id")) do |number, multiplier|
+            mixed = (number * multiplier) % MODULUS
+            (mixed + (mixed.floordiv(HALF) * 5)) % MODULUS
+          end.alias("shuffled")
+        end
+
+        # The same turned by as much for each day.
+        def order = ((shuffled + (Polars.col("day").cast(Polars::Int64) * TURN)) % MODULUS).alias("order")
 
         # The events of the metric in their order, each with how many there are up to it.
         def done(from, to)
@@ -137,12 +208,6 @@ module Estrel
           asked = rows.select([((Polars.col("profile_id") * STEP) + day).alias("key")]).with_row_index(name: "row")
           asked.sort("key").join_asof(@done, on: "key", strategy: "backward").sort("row")["n"].cast(Polars::Int64)
                .fill_null(0)
-        end
-
-        # 0, 1, 2, 3 to 4, 5 to 8, and so on.
-        def about
-          n = Polars.col("n").cast(Polars::Float64)
-          Polars.when(n < 1).then(Polars.lit(-1.0)).otherwise(n.log(2.0).ceil).cast(Polars::Int64)
         end
       end
     end
