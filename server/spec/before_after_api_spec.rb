@@ -8,6 +8,8 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
   before do
     fill
     import([2, 3].map { |person| event("pass-#{person}", type: "pass_bought", subject: "customer:#{person}", time: "2026-05-09T10:00:00Z", data: { "price" => 7 }) }.join("\n"))
+    # Two who were active on that day as well, and bought nothing.
+    import([4, 5].map { |person| event("ride-#{person}-on-the-9th", subject: "customer:#{person}", time: "2026-05-09T10:00:00Z", data: { "km" => 2 }) }.join("\n"))
     refresh
   end
 

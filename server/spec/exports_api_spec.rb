@@ -24,6 +24,9 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     call(:get, "/runs/#{run["id"]}")
   end
 
+  # What a run of long ago did long ago.
+  def exported_at(id, instant) = EstrelServer::ExportRun.find(id).update!(exported_at: instant)
+
   def file(run) = call(:get, "/runs/#{run["id"]}/file")
 
   it "exports an audience as a file that says what the core says, with a manifest beside it" do
@@ -114,7 +117,15 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     export = new_export(rules: { holdout: holdout["id"], messaged: { events: [], days: 10, runs: true } })
     runs = %w[2026-05-20 2026-05-22 2026-06-01].map { |day| carry_out(export, day)["people"].slice("messaged", "holdout", "exported") }
     expect(runs).to eq([{ "messaged" => 0, "holdout" => 2, "exported" => 4 }, { "messaged" => 6, "holdout" => 0, "exported" => 0 }, { "messaged" => 0, "holdout" => 2, "exported" => 4 }])
-    expect(call(:post, "/analyses/export-effect", { run: 1, days: 5, metric: { event: "ride_ended", measure: "people" }, as_of: "2026-05-22" })["finding"]).to match(/\ANo verdict before the end of 25 May 2026\./)
+    EstrelServer::ExportRun.find_each { |run| exported_at(run.id, "#{run.as_of}T18:00:00Z") }
+    rode = { event: "ride_ended", measure: "people" }
+    expect(analyse("export-effect", run: 1, days: 5, metric: rode, as_of: "2026-05-22")["finding"]).to match(/\ANo verdict before the end of 25 May 2026\./)
+    # The two runs that reached anybody reached the same six, so over all there are six.
+    plan = analyse("export-effect", export: export["id"], days: 5, metric: rode, as_of: "2026-06-30")
+    expect(plan["finding"]).to start_with("Over 2 runs, each person from her first on: Too few people for a verdict, 50 at least:")
+    expect(plan["picture"]["groups"].map { |group| group["people"] }).to eq([4, 2])
+    expect(plan["caveats"].join).to include("1 run without a holdout is not counted")
+    expect(analyse("export-effect", export: 99, metric: rode)).to be_refused(422, /no export has the number 99/i)
   end
 
   it "exports only who entered and who left since the last run, where that is asked for" do
@@ -194,14 +205,17 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     holdout = call(:post, "/holdouts", { name: "Half", share: 0.5 })
     run = carry_out(new_export(rules: { holdout: holdout["id"] }), "2026-05-10")
     rode = { event: "ride_ended", measure: "people" }
+    expect(Time.iso8601(call(:get, "/runs/#{run["id"]}")["exported_at"])).to be_within(60).of(Time.now)
+    expect(analyse("export-effect", run: run["id"], metric: rode, as_of: "2026-06-01")["finding"]).to start_with("Nothing can be said yet: this run exported on")
+    exported_at(run["id"], "2026-05-10T20:00:00Z")
     found = picture("export-effect", run: run["id"], metric: rode, days: 10, as_of: "2026-06-01")
     # The n-th of the six rode every five days, up to n + 1 times.
     riders = (1..6).select { |person| (0..person).any? { |ride| (1 + (ride * 5)).between?(11, 20) } }
     groups = %w[exported holdout].map { |step| call(:get, "/runs/#{run["id"]}/people?step=#{step}")["rows"].map { |row| row["identifiers"].first["value"].to_i } }
-    expect(found["groups"].map { |group| group.values_at("people", "hits") }).to eq(groups.map { |ids| [ids.size, (ids & riders).size] })
-    expect(found).to include("from" => "2026-05-11", "to" => "2026-05-20", "complete" => true)
+    expect(found["groups"].map { |group| group.values_at("people", "some") }).to eq(groups.map { |ids| [ids.size, (ids & riders).size] })
+    expect(found).to include("from" => "2026-05-10", "to" => "2026-05-20", "complete" => true)
     { { metric: { **rode, measure: "fame" } } => /"Measure" must be one of/, { metric: { event: "rode" } } => /no event type/, { days: 0 } => /"Days" must be/, { size: 3 } => /"Size" must be/,
-      { as_of: "2026-05-01" } => /look at a later date/, { run: 999_999 } => /No run has the number/ }.each do |wrong, message|
+      { better: "good" } => /"Better" must be/, { run: 999_999 } => /No run has the number/ }.each do |wrong, message|
       expect(analyse("export-effect", run: run["id"], **wrong)).to include("status" => 422, "detail" => match(message))
     end
   end

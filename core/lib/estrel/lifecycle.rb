@@ -114,7 +114,7 @@ module Estrel
     def activity = @spells.keys
 
     # @return [Array<Polars::DataFrame>] see {Spells#rows}
-    def activity_rows = @spells.rows(%w[profile_id day received_day])
+    def activity_rows(columns = %w[profile_id day received_day]) = @spells.rows(columns)
 
     # @return [Polars::DataFrame] see {Spells#device_days}
     def device_days = @spells.device_days

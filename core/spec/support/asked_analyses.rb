@@ -31,7 +31,9 @@ class AskedAnalyses
 
     def rules(_json) = @rules
 
-    def run(id) = id == 1 ? @run : super
+    def run(id) = id == 1 ? @run.first : super
+
+    def runs_of(id) = id == 1 ? @run : super
 
     # The definition of an audience of a number, for definitions that name it.
     def lookup(id) = @definitions[id] && ["Audience #{id}", @definitions[id].to_h]
@@ -47,7 +49,7 @@ class AskedAnalyses
     @as_of = [random.date, random.date, random.date].max
     @from = [random.date, @as_of - 1].min
     definitions = [1, 2].to_h { |id| [id, parse(random.definition(1, RandomPopulation::CONDITIONS - ["audience"]))] }
-    @stored = Stored.new(definitions, random.rule_set, run(Random.new(seed)), method(:definition))
+    @stored = Stored.new(definitions, random.rule_set, runs(Random.new(seed)), method(:definition))
   end
 
   def catalogue = ledger.catalogue
@@ -164,12 +166,17 @@ class AskedAnalyses
 
   def effects
     [{ "run" => 1, "days" => 5 }, { "run" => 1, "metric" => { "any_event" => true, "measure" => "people" } },
-     { "run" => 1, "metric" => { "event" => "ride_ended", "measure" => "sum", "property" => "km" } }]
+     { "run" => 1, "metric" => { "event" => "ride_ended", "measure" => "sum", "property" => "km" } },
+     { "export" => 1, "days" => 3, "by" => { "attribute" => "plan" }, "also" => [{ "any_event" => true, "measure" => "times" }], "metric" => { "event" => "ride_ended", "measure" => "sum", "property" => "km" } }]
   end
 
-  def run(random)
-    exported, holdout = population.people.keys.shuffle(random: random).each_slice(6).first(2)
-    ids = ->(people) { Polars::Series.new("profile_id", people.sort, dtype: Polars::Int64) }
-    Estrel::Analyses::Stored::Run.new(as_of: as_of - 10, exported: ids.call(exported), holdout: ids.call(holdout))
+  # One of which it is not known when it exported, and one on the evening of a day, of some of the same people.
+  def runs(random)
+    people = population.people.keys.shuffle(random: random)
+    ids = ->(some) { Polars::Series.new("profile_id", (some || []).sort, dtype: Polars::Int64) }
+    at = population.calendar.at(as_of - 6, 18, 0)
+    [[as_of - 10, nil, *people.each_slice(people.size / 3).first(2)], [as_of - 8, at, *people.rotate(5).each_slice(people.size / 2).first(2)]].map.with_index do |(day, instant, exported, holdout), place|
+      Estrel::Analyses::Stored::Run.new(id: place + 1, as_of: day, at: instant, exported: ids.call(exported), holdout: ids.call(holdout), channel: "email")
+    end
   end
 end

@@ -183,11 +183,13 @@ module EstrelServer
       end
     end
 
-    # The day after the docks were repaired.
+    # As of the day after the docks were repaired, the next morning.
     def carry_out(export)
       rule_set = Answers::Asking.rule_set(RuleSet.current.rules_json, EstrelServer.ledger.current.catalogue)
-      run = ExportRun.start(export, as_of: Ferrowick::BROKEN_DAYS.last + 1, rule_set: rule_set, queued: false)
+      as_of = Ferrowick::BROKEN_DAYS.last + 1
+      run = ExportRun.start(export, as_of: as_of, rule_set: rule_set, queued: false)
       Exporting::Runner.new(run).run
+      run.update!(exported_at: Time.at(EstrelServer.ledger.current.calendar.at(as_of + 1, 9, 0) / 1_000_000).utc)
     end
 
     def keep_plan

@@ -7,9 +7,23 @@ import { answerOf, tableOf } from "../testing/answers";
 import { last, Refused, serve } from "../testing/server";
 import Effect from "./Effect.svelte";
 
-const group = (people: number, hits: number | null, mean: number) => ({ people, hits, mean, variance: null });
+const group = (people: number, some: number, mean: number) => ({ people, some, mean });
+const band = (mean: number) => ({ mean, low: mean - 0.05, high: mean + 0.05 });
 const shares: Answer<"export-effect">["picture"] = {
-  ...{ outcome: "came back", needed: null },
+  ...{
+    outcome: "came back",
+    needed: null,
+    plan: false,
+    young: 0,
+    cut: null,
+    known_before: "the days inactive",
+  },
+  ...{
+    total: { estimate: 160, low: 96, high: 208 },
+    adjusted: { estimate: 0.19, low: 0.13, high: 0.25, less: 0.2 },
+  },
+  curve: [0, 1].map((day) => ({ day, exported: band(0.1 + day / 5), held: band(0.1) })),
+  within: [],
   ...{ share: true, from: "2026-10-01", to: "2026-10-14", complete: true, p_value: 0.00001, size: 0.02 },
   groups: [group(800, 240, 0.3), group(90, 9, 0.1)],
   difference: { estimate: 0.2, low: 0.12, high: 0.26 },
@@ -26,7 +40,7 @@ async function shown(found: typeof shares, finding = "Higher.") {
     })),
   );
   serve({ [`POST ${PATH}`]: answerOf("export-effect", found, { finding, tables: [table] }) });
-  render(Effect, { run: { id: 5 } as never });
+  render(Effect, { of: { run: 5 } });
   await screen.findByTestId("finding-effect");
   return userEvent.setup();
 }
@@ -38,9 +52,11 @@ describe("the effect of a run", () => {
     const rows = screen.getAllByRole("row").map((row) => row.textContent!.replace(/\s+/g, " "));
     expect(rows[1]).toMatch(/Exported 800 30%/);
     expect(rows[2]).toMatch(/Holdout 90 10%/);
-    expect(screen.getByRole("img").getAttribute("aria-label")).toBe(
-      "Difference +20.0, 95% interval +12.0 to +26.0",
-    );
+    expect(screen.getByRole("img", { name: "Difference +20.0, 95% interval +12.0 to +26.0" })).toBeTruthy();
+    expect(screen.getByRole("img", { name: /came back, of those exported and of the holdout/ })).toBeTruthy();
+    const rest = screen.getByTestId("strips").nextElementSibling!.textContent!.replace(/\s+/g, " ");
+    expect(rest).toContain("in all of those exported +160 people (+96 to +208), of 800");
+    expect(rest).toContain("adjusted for the days inactive: +19.0 (+13.0 to +25.0), the variance 20% less");
     expect(screen.getByText("p < 0.0001")).toBeTruthy();
     expect(screen.getByText(/relative \+200\.0% \(\+60\.0 to \+460\.0\)/)).toBeTruthy();
   });
@@ -80,7 +96,7 @@ describe("the effect of a run", () => {
       { ...shares, difference: null, relative: null, p_value: null },
       "Too few people.",
     );
-    expect(screen.queryByRole("img")).toBeNull();
+    expect(screen.queryByRole("img", { name: /Difference/ })).toBeNull();
     serve({ [`POST ${PATH}`]: new Refused(422, "days must be a whole number from 1 to 365") });
     await user.type(screen.getByLabelText("Within days"), "999{Tab}");
     expect((await screen.findByRole("alert")).textContent).toContain("from 1 to 365");
@@ -90,10 +106,37 @@ describe("the effect of a run", () => {
   it("says sums as they are, with their sign", async () => {
     const found = { estimate: -0.5, low: -1.25, high: 0.25 };
     await shown({
-      ...{ ...shares, share: false, difference: found, relative: null, p_value: 0.2 },
-      groups: [group(800, null, 1.5), group(90, null, 2)],
+      ...{ ...shares, share: false, difference: found, relative: null, p_value: 0.2, adjusted: null },
+      groups: [group(800, 400, 1.5), group(90, 50, 2)],
     });
     expect(screen.getByText("95% interval −1.25 to +0.25")).toBeTruthy();
     expect(screen.getByText("p = 0.2000")).toBeTruthy();
+  });
+
+  it("takes which way is wanted, other outcomes, and groups, and shows these beside each other", async () => {
+    const difference = { estimate: 0.1, low: -0.1, high: 0.3 };
+    const within = [
+      {
+        key: "values",
+        label: "",
+        differ: 0.4,
+        groups: [
+          { name: "dormant", difference },
+          { name: "new", difference: null },
+        ],
+      },
+    ];
+    const user = await shown({ ...shares, within });
+    expect(screen.getByRole("img", { name: /Difference within dormant \+10\.0/ })).toBeTruthy();
+    expect(screen.queryByRole("img", { name: /within new/ })).toBeNull();
+    await user.selectOptions(screen.getByLabelText("Which way is wanted"), "to less");
+    await user.selectOptions(screen.getByLabelText("Split by"), "state");
+    await user.click(screen.getByRole("button", { name: "+ another event" }));
+    await waitFor(() =>
+      expect(last(PATH).body).toEqual({
+        ...{ as_of: "2026-10-31", run: 5, metric: null, days: 14, size: 0.02 },
+        ...{ better: "less", by: { state: true }, also: [{ event: "ride_ended", measure: "people" }] },
+      }),
+    );
   });
 });

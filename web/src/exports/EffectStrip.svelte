@@ -1,66 +1,99 @@
 <script lang="ts">
   import { scaleLinear } from "d3-scale";
   import Explained from "../help/Explained.svelte";
-  import { decimals, points } from "../lib/format";
+  import { decimals, number, percent, points, signed } from "../lib/format";
   import type { Answer } from "../lib/api/ask";
 
-  /** A difference as a strip with its 95% interval and zero, and what else is known of it. */
+  /** Differences as strips with their 95% intervals and zero on one scale, and what else is known of the whole. */
   type Found = Answer<"export-effect">["picture"];
-  let {
-    difference,
-    relative,
-    p,
-    share,
-  }: {
-    difference: NonNullable<Found["difference"]>;
-    relative: Found["relative"];
-    p: number | null;
-    /** Whether it is one of shares, told in points. */
-    share: boolean;
-  } = $props();
+  type Interval = NonNullable<Found["difference"]>;
+  let { found }: { found: Found } = $props();
 
   const WIDTH = 420;
-  const HEIGHT = 44;
-  const reach = $derived(1.15 * Math.max(Math.abs(difference.low), Math.abs(difference.high), 1e-9));
+  const HEIGHT = 30;
+  const strips = $derived(
+    [
+      { name: "all", difference: found.difference, within: false },
+      ...found.within.flatMap(({ groups }) => groups.map((group) => ({ ...group, within: true }))),
+    ].filter((strip): strip is { name: string; difference: Interval; within: boolean } => !!strip.difference),
+  );
+  const reach = $derived(
+    1.15 *
+      Math.max(...strips.flatMap(({ difference: { low, high } }) => [Math.abs(low), Math.abs(high)]), 1e-9),
+  );
   const x = $derived(scaleLinear([-reach, reach], [0, WIDTH]));
 
   function said(value: number): string {
-    return share ? points(value) : `${value > 0 ? "+" : ""}${decimals(value, 2, 2)}`;
+    return found.share ? points(value) : `${value > 0 ? "+" : ""}${decimals(value, 2, 2)}`;
+  }
+
+  function span({ low, high }: Interval): string {
+    return `${said(low)} to ${said(high)}`;
   }
 </script>
 
-<div class="mt-1 flex flex-wrap items-center gap-x-6 gap-y-1">
-  <svg
-    width={WIDTH}
-    height={HEIGHT}
-    viewBox="0 0 {WIDTH} {HEIGHT}"
-    role="img"
-    aria-label="Difference {said(difference.estimate)}, 95% interval {said(difference.low)} to {said(
-      difference.high,
-    )}"
-  >
-    <line x1={x(0)} x2={x(0)} y1="0" y2={HEIGHT} stroke="var(--ink)" stroke-dasharray="4 4" />
-    <rect
-      x={x(difference.low)}
-      y="16"
-      width={Math.max(2, x(difference.high) - x(difference.low))}
-      height="12"
-      fill="var(--state-active)"
-      opacity="0.45"
-    />
-    <rect x={x(difference.estimate) - 2} y="9" width="4" height="26" fill="var(--state-active)" />
-  </svg>
-  <span
-    ><strong>{said(difference.estimate)}{share ? " points" : ""}</strong>
-    <span class="soft">95% interval {said(difference.low)} to {said(difference.high)}</span>
-    <Explained term={share ? "share_interval" : "interval"} /></span
-  >
-  {#if relative}
-    <span class="soft"
-      >relative {points(relative.estimate)}% ({points(relative.low)} to {points(relative.high)})</span
-    >
-  {/if}
-  {#if p !== null}<span class="soft"
-      >p {p < 0.0001 ? "< 0.0001" : `= ${decimals(p, 4, 4)}`} <Explained term="p_value" /></span
-    >{/if}
+<div class="mt-3 space-y-1" data-testid="strips">
+  {#each strips as { name, difference, within } (name)}
+    <div class="flex flex-wrap items-center gap-x-6 gap-y-1">
+      <svg
+        class="max-w-full"
+        width={WIDTH}
+        height={HEIGHT}
+        viewBox="0 0 {WIDTH} {HEIGHT}"
+        role="img"
+        aria-label="Difference{within ? ` within ${name}` : ''} {said(
+          difference.estimate,
+        )}, 95% interval {span(difference)}"
+      >
+        <line x1={x(0)} x2={x(0)} y1="0" y2={HEIGHT} stroke="var(--ink)" stroke-dasharray="4 4" />
+        <rect
+          x={x(difference.low)}
+          y={within ? 12 : 9}
+          width={Math.max(2, x(difference.high) - x(difference.low))}
+          height={within ? 6 : 12}
+          fill={within ? "var(--ink-soft)" : "var(--state-active)"}
+          opacity="0.45"
+        />
+        <rect
+          x={x(difference.estimate) - 2}
+          y="5"
+          width="4"
+          height="20"
+          fill={within ? "var(--ink-soft)" : "var(--state-active)"}
+        />
+      </svg>
+      <span
+        >{#if within}{name}{:else}<strong>{said(difference.estimate)}{found.share ? " points" : ""}</strong
+          >{/if}
+        <span class="soft"
+          >{within
+            ? `${said(difference.estimate)} (${span(difference)})`
+            : `95% interval ${span(difference)}`}</span
+        >
+        {#if !within}<Explained term={found.share ? "share_interval" : "interval"} />{/if}</span
+      >
+    </div>
+  {/each}
 </div>
+<p class="soft small mt-2">
+  {#if found.relative}<span class="mr-4"
+      >relative {points(found.relative.estimate)}% ({points(found.relative.low)} to {points(
+        found.relative.high,
+      )})</span
+    >{/if}
+  {#if found.p_value !== null}<span class="mr-4"
+      >p {found.p_value < 0.0001 ? "< 0.0001" : `= ${decimals(found.p_value, 4, 4)}`}
+      <Explained term="p_value" /></span
+    >{/if}
+  {#if found.total}<span class="mr-4"
+      >in all of those exported {signed(Math.round(found.total.estimate))}{found.share ? " people" : ""} ({signed(
+        Math.round(found.total.low),
+      )} to {signed(Math.round(found.total.high))}), of {number(found.groups[0]?.people ?? 0)}</span
+    >{/if}
+  {#if found.adjusted}<span
+      >adjusted for {found.known_before}: {said(found.adjusted.estimate)} ({span(found.adjusted)}), the
+      variance
+      {percent(Math.abs(found.adjusted.less))}
+      {found.adjusted.less >= 0 ? "less" : "more"}</span
+    >{/if}
+</p>

@@ -2,6 +2,7 @@
   import { onMount, untrack } from "svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import Effect from "./Effect.svelte";
   import ExportColumns from "./ExportColumns.svelte";
   import ExportSentence from "./ExportSentence.svelte";
   import FirstRows from "./FirstRows.svelte";
@@ -149,9 +150,7 @@
     });
   }
 
-  function open(one: Step | null) {
-    address.go(address.with({ step: one, page: null }));
-  }
+  const open = (one: Step | null) => address.go(address.with({ step: one, page: null }));
 
   function loadPeople(one: Step, signal: AbortSignal) {
     const body = { ...JSON.parse(untrack(() => text)), export: id, step: one, page, ...workspace.dates };
@@ -239,6 +238,9 @@
     {#if runs.length}<RunsTable {runs} changed={look} />{:else}<p class="soft">
         This export has not run yet.
       </p>{/if}
+    {#if runs.some(({ state, people }) => state === "done" && people?.holdout)}
+      <Effect of={{ export: id }} />
+    {/if}
   {/if}
 {:else if parts && !failed}
   <p class="says mt-4">There is no audience to export yet.</p>

@@ -8,7 +8,8 @@
   import StepPeople from "./StepPeople.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import WaterfallTable from "./WaterfallTable.svelte";
-  import { day, number } from "../lib/format";
+  import { day, moment, number } from "../lib/format";
+  import { workspace } from "../lib/workspace.svelte";
   import { stepNamed } from "./exports";
   import { polling } from "../lib/polling.svelte";
   import { Resource } from "../lib/resource.svelte";
@@ -37,7 +38,12 @@
 </p>
 {#if run.data}
   {@const data = run.data}
-  <h1>Run {data.id}, as of {day(data.as_of)}</h1>
+  <h1>
+    Run {data.id}, as of {day(data.as_of)}{#if data.exported_at}, exported {moment(
+        data.exported_at,
+        workspace.info!.time_zone,
+      )}{/if}
+  </h1>
   <p class="says mt-1 max-w-none" data-testid="finding">
     {#if data.state === "done" && data.people}
       {number(data.people.exported)} of {number(data.people.audience)} people in “{data.audience}” were
@@ -88,7 +94,7 @@
         />
       {/key}
     {/if}
-    {#if data.state === "done" && data.people.holdout}<Effect run={data} />{/if}
+    {#if data.state === "done" && data.people.holdout}<Effect of={{ run: id }} />{/if}
   {/if}
   {#if data.state === "done"}{@render facts(data)}{/if}
 {:else}

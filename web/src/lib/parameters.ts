@@ -54,6 +54,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   without: (text) => text.split(",").every(oneOf(`${STATES} none`)),
   range: oneOf("90 180 365 all"),
   behind: oneOf("previous year"),
+  better: oneOf("more less"),
   whose: oneOf("mine shared"),
   top: (text) => isWhole(text, 1, 200),
   measure: oneOf(

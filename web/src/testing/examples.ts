@@ -68,7 +68,13 @@ export function run(id: number, more: Partial<Schemas["Run"]> = {}): Schemas["Ru
     ...{ state: "done" as const, people, row_count: 800, bytes: 81_234, sha256: "ab12cd34ef" },
     ...{ file_removed_because: null, file_name: "sleepy.csv.gz", error: null, waits_because: null },
     ...{ attempts: 1, cancel_requested: false, started_by: "hand", note: "", seconds: 1.24 },
-    ...{ rows_per_second: 645, push: null, finished_at: null, created_at: "2026-11-01T06:00:00Z" },
+    ...{
+      rows_per_second: 645,
+      push: null,
+      exported_at: null,
+      finished_at: null,
+      created_at: "2026-11-01T06:00:00Z",
+    },
     ...more,
   };
 }

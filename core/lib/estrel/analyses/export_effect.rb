@@ -3,165 +3,138 @@
 module Estrel
   module Analyses
     # Whether an export changed anything: those exported against the holdout, who were chosen by chance from the same
-    # people, over some days after the run. There is no verdict before these are over: whoever looks every day finds a
-    # difference sooner or later. Nor is there one where the holdout is not of the size that was planned: then the two
-    # were not parted by chance alone. Hits and people add up over the parts; means and variances of a sum are put
-    # together as {Moments}. The estimators are those of {Statistics}.
+    # people, from the instant of the run to the end of some days after; of one run, or of all runs of an export with
+    # each person from her first on, see {Exposed}. The estimators are those of {Comparison}.
     class ExportEffect < Analysis
-      # What came of one group: how many people, how many of them it came of (or nil), and the mean per person.
-      Group = Struct.new(:people, :hits, :mean, :variance, keyword_init: true)
       # The difference to be told where nothing else is said: of shares, and of means as a part of that of the holdout.
       SIZE = 0.02
       PART = 0.1
-      # So unlikely a split is no chance (R. Kohavi, D. Tang and Y. Xu, Trustworthy Online Controlled Experiments, 2020,
-      # chapter 21).
-      AMISS = 0.001
-
-      def partial(part, _found)
-        sides.map do |ids|
-          mine = ids.filter(ids.is_in(part.ids))
-          share? ? hits(mine, part) : Moments.of(sums(mine, part))
+      # Groups within which the two are compared: the key of their table, what it is called, and of each group its name
+      # and {Comparison}.
+      Within = Struct.new(:key, :label, :groups) do
+        # @return [Float, nil] how likely the differences are to differ so much by chance
+        def differ
+          Statistics::ChiSquare.heterogeneity(groups.filter_map do |_, told|
+            told.difference && [told.difference[:estimate], told.spread]
+          end)
         end
       end
 
+      def partial(part, _found)
+        people = exposed_in(part)
+        { people: people, outcomes: outcomes.map { |outcome| outcome.of(part, people) } }
+      end
+
       def answer((found))
-        @groups = found.map { |side| share? ? share(side) : mean(side) }
-        Answer.new(finding: finding, picture: picture, tables: [table], caveats: [])
+        @result = Result.new(exposed, outcomes, found, days, last_over)
+        Answer.new(finding: finding, picture: picture, tables: tables, caveats: caveats)
       end
 
       private
 
-      def rests_on = [run.as_of, run.planned, metric&.key]
+      def rests_on = [plan?, exposed.key, outcomes.map(&:key), split&.key]
 
-      def run
-        @run ||= workspace.stored.run(question["run"]).tap do |found|
-          next if found.as_of <= workspace.as_of
+      def plan? = !question["export"].nil?
 
-          raise Invalid.at("as_of", "this run was made as of #{English.date(found.as_of)}; look at a later date")
+      # Whether anything can be looked at yet.
+      def begun? = exposed.runs.any? && @result.begun?
+
+      def tables = begun? ? Tables.new(@result, plan: plan?, within: within).all : []
+
+      # It is of the whole, and travels with the question.
+      def exposed
+        @exposed ||= begin
+          unless question["run"].nil? ^ question["export"].nil?
+            raise Invalid.at("run", "choose a run, or an export for all of its runs")
+          end
+
+          stored = workspace.stored
+          runs = plan? ? stored.runs_of(question["export"]) : [stored.run(question["run"])]
+          Exposed.new(runs, workspace.ledger.calendar)
         end
       end
 
-      # What is measured of their events; nil where it is who came back.
-      def metric
-        return if question["metric"].nil?
+      def outcomes
+        @outcomes ||= begin
+          parsed = [question["metric"], *question["also"]].map.with_index do |json, place|
+            json && Metric.parse({ "measure" => "people", **json }, workspace.catalogue,
+                                 place.zero? ? "metric" : "also.#{place - 1}")
+          end
+          if parsed.include?(nil) && workspace.rules.nil?
+            raise NoRules, "nobody can come back: no event type counts as activity yet"
+          end
 
-        @metric ||= Metric.parse({ "measure" => "people", **question["metric"] }, workspace.catalogue)
-      end
-
-      def share? = metric.nil? || metric.share?
-
-      def outcome
-        return "came back" if metric.nil?
-
-        share? ? metric.to_s : "#{metric} per person"
+          parsed.map { |metric| Outcome.new(metric, days) }.uniq(&:key)
+        end
       end
 
       def days = question["days"] || 14
 
-      # Those exported, and the holdout.
-      def sides = [run.exported, run.holdout]
+      def last_over = Calendar.number(workspace.as_of) - (workspace.ended? ? 0 : 1)
 
-      # The last day that counts.
-      def to = run.as_of + days
-
-      def complete? = to <= workspace.as_of
-
-      def last = [to, workspace.as_of].min
-
-      # People looked at and, of them, those it came of.
-      def hits(ids, part)
-        return [ids.len, ids.is_in(values(part)["profile_id"]).sum.to_i] if metric
-
-        # Only those who were dormant or churned then, and any activity since.
-        ids = ids.filter(ids.is_in(lapsed(part)))
-        [ids.len, ids.is_in(active(part)).sum.to_i]
+      def exposed_in(part)
+        rows = exposed.rows
+        own = rows.filter(rows["profile_id"].is_in(part.ids)).sort(%w[profile_id run])
+        own.hstack(Standing.new(part, split).of(own))
       end
 
-      def lapsed(part)
-        part.ids.filter(part.states(run.as_of)["state"].is_in(%w[dormant churned]).fill_null(false))
+      def channels = @channels ||= exposed.runs.map(&:channel)
+
+      def within
+        @within ||= begun? && @result.over? ? [by_channel, by_value].compact : []
       end
 
-      def active(part)
-        inside = Polars.col("day").is_between(*bounds)
-        Polars.concat(part.lifecycle.activity_rows.map { |rows| rows.filter(inside)["profile_id"].unique })
+      def by_channel
+        return unless channels.uniq.size > 1
+
+        places = exposed.runs.each_index.group_by { |place| channels[place] }
+        groups = places.filter_map do |channel, of|
+          told = @result.of_runs(of)
+          [channel ? English.channel(channel) : "no channel", told] if told.told?
+        end
+        Within.new("channels", "By channel", groups)
       end
 
-      def values(part) = metric.values(part, *bounds)
+      def by_value
+        return unless split
 
-      # The first day that counts, and the last one so far.
-      def bounds = [run.as_of + 1, last].map { |date| Calendar.number(date) }
-
-      # What each person has of it; nothing where there is no such event.
-      def sums(ids, part)
-        sums = values(part).lazy.group_by("profile_id").agg([Polars.col("value").sum.cast(Polars::Float64)]).collect
-        ids.alias("profile_id").to_frame.join(sums, on: "profile_id", how: "left")["value"].fill_null(0.0)
+        groups = @result.within("value").map { |value, told| [value.nil? ? "not set" : split.said(value), told] }
+        Within.new("values", "By what people were on the day before the run", groups)
       end
 
-      def share((people, hits))
-        Group.new(people: people, hits: hits, mean: people.zero? ? nil : hits.fdiv(people))
-      end
-
-      def mean(moments)
-        Group.new(people: moments.size, mean: moments.mean, variance: moments.variance)
-      end
+      def comparison = @result.comparison
 
       def picture
-        { outcome: outcome, share: share?, from: run.as_of + 1, to: to, complete: complete?,
-          groups: @groups.map(&:to_h), difference: difference, relative: relative, p_value: p_value,
-          needed: needed(size), size: size }
+        { plan: plan?, outcome: outcomes.first.to_s, share: outcomes.first.share?, from: date(@result.from),
+          to: date(@result.to), complete: @result.complete?, young: @result.young,
+          groups: begun? ? comparison.groups.map { |group| group.to_h.slice(:people, :some, :mean) } : [],
+          **verdict, cut: begun? ? comparison.cut : nil, known_before: outcomes.first.known_before,
+          needed: needed, size: size, curve: begun? ? @result.curve : [],
+          within: within.map { |one| parted(one) } }
       end
 
-      def size = question["size"] || (share? ? SIZE : PART)
-
-      # Whether there are people to compare.
-      def told? = @groups.all? { |group| group.people > (share? ? 0 : 1) }
-
-      def counts = @groups.flat_map { |group| [group.hits, group.people] }
-
-      # Whether something can be said of them.
-      def over? = complete? && told? && !amiss?
-
-      # Whether the split departs from what was planned by more than chance: Pearson's χ² with one degree of freedom,
-      # which is the square of this z.
-      def amiss?
-        planned = run.planned
-        return false unless planned&.between?(1e-9, 1 - 1e-9)
-
-        held, all = people
-        Statistics::Normal.two_sided((held - (all * planned)) / Math.sqrt(all * planned * (1 - planned))) < AMISS
+      # Nothing of it before there is a verdict.
+      def verdict
+        over = begun? && @result.over?
+        %i[difference relative p_value total adjusted].to_h { |name| [name, over ? comparison.public_send(name) : nil] }
       end
 
-      # How many are in the holdout, and how many there are in all.
-      def people = [run.holdout.len, run.holdout.len + run.exported.len]
-
-      def difference
-        return unless over?
-        return Statistics::Shares.difference(*counts) if share?
-
-        Statistics::Means.welch(*@groups.map(&:to_h)).slice(:estimate, :low, :high)
+      def parted(one)
+        groups = one.groups.map { |name, told| { name: name, difference: told.difference } }
+        { key: one.key, label: one.label, groups: groups, differ: one.differ }
       end
 
-      def relative
-        return unless over?
-        return Statistics::Shares.ratio(*counts)&.transform_values { |value| value - 1 } if share?
+      def date(number) = number && Calendar.date(number)
 
-        other = @groups.last.mean
-        other.zero? ? nil : difference.transform_values { |value| value / other }
-      end
-
-      def p_value
-        return unless over?
-
-        share? ? Statistics::Shares.p_value(*counts) : Statistics::Means.welch(*@groups.map(&:to_h))[:p_value]
-      end
+      def size = question["size"] || (outcomes.first.share? ? SIZE : PART)
 
       # How many people in all, in the proportion of this run, it takes to tell a difference of a size.
-      def needed(size)
-        return unless told?
+      def needed
+        return unless begun? && comparison.told?
 
-        exported, holdout = @groups
+        exported, holdout = comparison.groups
         times = exported.people.fdiv(holdout.people)
-        return shares_needed(holdout.mean, size, times) if share?
+        return shares_needed(holdout.mean, times) if outcomes.first.share?
 
         difference = size * holdout.mean
         return if difference.zero?
@@ -169,69 +142,55 @@ module Estrel
         Statistics::SampleSize.of_means(holdout.variance, exported.variance, difference, times)
       end
 
-      def shares_needed(share, size, times)
+      def shares_needed(share, times)
         other = share + size
         Statistics::SampleSize.of_shares(share, other, times) unless other >= 1 || share + other <= 0
       end
 
       def finding
-        return "Nobody is in the holdout to measure against." if run.holdout.len.zero?
-        return "Nobody in the holdout was dormant or churned, so nobody could come back." if @groups.last.people.zero?
-        return "There are too few people to compare." unless told?
-        return "No verdict: #{split}" if amiss?
-        return "No verdict before the end of #{English.date(to)}. Until then: #{figures}." unless complete?
-
-        apart = difference
-        return "Cannot tell: #{said}#{more}" if 0.between?(apart[:low], apart[:high])
-
-        "#{apart[:estimate].positive? ? "Higher" : "Lower"} than in the control group: #{said}"
+        Finding.new(@result, plan: plan?, better: question["better"], size: size, needed: needed).to_s
       end
 
-      def split
-        held, all = people
-        "#{English.precise(held.fdiv(all))} of the people are in the holdout, #{English.precise(run.planned)} were " \
-          "meant to be, and that is not chance. Either the holdout was changed after people had been exported, or " \
-          "one of the two groups was left out of this run more often than the other: #{figures}."
-      end
+      def caveats = [differing, switched, without, message, overlapping].compact
 
-      def said
-        low, high = difference.values_at(:low, :high).map { |value| share? ? points(value) : gained(value) }
-        "#{figures} (difference #{English.interval(low, high)}, 95% interval)."
-      end
+      def differing
+        return if within.none?
 
-      def figures
-        here, there = @groups.map { |group| share? ? English.precise(group.mean) : amount(group.mean) }
-        return "#{here} of those exported #{outcome}, #{there} of the holdout" if share?
-
-        "the #{outcome} was #{here} among those exported, #{there} among the holdout"
-      end
-
-      def more
-        found = needed(size) or return ""
-        what = share? ? points(size).delete_prefix("+") : "#{format("%g", size * 100)}%"
-        missing = found - @groups.sum(&:people)
-        " To tell a difference of #{what} takes about #{English.number(found)} people in all, in the same proportion" \
-          "#{", #{English.number(missing)} more than here" if missing.positive?} (power 80%, two-sided level 5%)."
-      end
-
-      # With the sign as it is printed.
-      def signed(text) = text.sub("-", "−")
-
-      def points(value) = "#{English.points(value)} points"
-
-      def gained(value) = "#{"+" if value.positive?}#{amount(value)}"
-
-      def amount(value) = signed(format("%.2f", value))
-
-      def table
-        rows = ["Exported", "Holdout"].zip(@groups).map do |name, group|
-          Table.row([name, group.people, *(group.hits if share?), group.mean, complete?])
+        said = within.map do |one|
+          p_value = one.differ
+          clear = p_value && p_value <= 0.05
+          "#{one.label}: the differences #{clear ? "differ" : "do not differ"} beyond chance" \
+            "#{" (p = #{format("%.3f", p_value)})" if p_value}."
         end
-        Table.new("groups", "Exported and holdout, #{English.date(run.as_of + 1)} to #{English.date(to)}",
-                  [["group", "Group", "text"], ["people", "People", "count"],
-                   *([["hits", "Did", "count"]] if share?),
-                   share? ? ["share", "Share", "share"] : ["mean", "Mean", "mean"],
-                   ["complete", "Complete", "flag"]], rows)
+        "#{said.join(" ")} Of many groups one or the other looks special by chance; what is chosen for its result " \
+          "needs an export of its own to show it again."
+      end
+
+      def switched
+        count = exposed.switched
+        return unless count.positive?
+
+        "#{English.people(count)} #{count == 1 ? "was" : "were"} exported by one run and in the holdout of another; " \
+          "what each was first counts."
+      end
+
+      def without
+        count = exposed.without
+        return unless count.positive? && exposed.runs.any?
+
+        "#{English.counted(count, "run")} without a holdout #{count == 1 ? "is" : "are"} not counted."
+      end
+
+      def message
+        return unless outcomes.first.message?(workspace.catalogue)
+
+        "What is measured is a message itself: those exported have it because they were exported."
+      end
+
+      def overlapping
+        return unless plan? && exposed.runs.size > 1
+
+        "Somebody can be in several runs, so the lines of the table do not add up."
       end
     end
   end

@@ -7,9 +7,10 @@ module Estrel
     class Stored
       # An audience of a number.
       NamedAudience = Struct.new(:id, :name, :definition, keyword_init: true)
-      # A run of an export: its as-of date, the profile ids of those exported and of the holdout, as series, and which
-      # share was meant to be in the holdout (nil where that is not known).
-      Run = Struct.new(:as_of, :exported, :holdout, :planned, keyword_init: true)
+      # A run of an export: its number and as-of date, the instant at which it exported (nil where that is not known),
+      # the profile ids of those exported and of the holdout, as series, which share was meant to be in the holdout (nil
+      # where that is not known), and the channel.
+      Run = Struct.new(:id, :as_of, :at, :exported, :holdout, :planned, :channel, keyword_init: true)
 
       # @param id [Integer]
       # @return [NamedAudience]
@@ -37,6 +38,11 @@ module Estrel
       # @return [Run]
       # @raise [Invalid]
       def run(id) = missing("run", "no run has the number #{id}")
+
+      # @param id [Integer] of an export
+      # @return [Array<Run>] those that exported people, in their order
+      # @raise [Invalid]
+      def runs_of(id) = missing("export", "no export has the number #{id}")
 
       # @return [#call] gives the {Lifecycle::Revision::Rules} that applied at the end of a date; nil where they are
       #   those of now

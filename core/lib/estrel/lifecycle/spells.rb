@@ -12,7 +12,7 @@ module Estrel
       NEVER = DAY - 1
       # Keys of one profile differ by less, those of two by more.
       APART = DAY / 2
-      ROW = %w[profile_id day received_day].freeze
+      ROW = %w[profile_id day occurred_at received_day].freeze
       private_constant :ROW
 
       # @param ledger [Ledger::Readable]
@@ -62,7 +62,7 @@ module Estrel
       # All activity in order, in as few frames as there can be; one without a row where nothing counts, as when all
       # event types of the rule set are marked as no activity. A day may stand repeatedly.
       #
-      # @param columns [Array<String>] some of `profile_id`, `day` and `received_day`
+      # @param columns [Array<String>] some of `profile_id`, `day`, `occurred_at` and `received_day`
       # @return [Array<Polars::DataFrame>]
       def rows(columns = %w[profile_id day])
         plain, others = signs.partition { |_, where| where.nil? }

@@ -1,23 +1,37 @@
 # frozen_string_literal: true
 
 RSpec.describe Estrel::Analyses::ExportEffect do
-  # Forty people who rode on 1 May; of the first thirty, who are exported, eighteen ride again on 12 May, of the other
-  # ten one. Whoever rides again pays 2 for each ride.
-  def people
-    (1..40).to_h do |id|
-      again = id <= 18 || id == 31
-      rides = [Time.utc(2026, 5, 1, 10), *(again ? [Time.utc(2026, 5, 12, 10)] : [])]
-      [id, { events: rides.map { |at| { type: "ride_ended", at: at, price: 2.0 } }, attributes: [] }]
-    end
-  end
+  # Four hundred people who rode on 1 May. Of the first three hundred, who are exported at noon on 10 May, 180 ride on the
+  # 12th; of the other hundred ten. Whoever rides pays 2.
+  let(:rides) { (1..400).to_h { |id| [id, [at(1), *([at(12)] if id <= 180 || (301..310).cover?(id))]] } }
+
+  def at(day, hour = 10) = Time.utc(2026, 5, 1, hour) + ((day - 1) * 86_400)
+
+  def micros(time) = time.to_i * Estrel::Calendar::MICROS
 
   def ids(range) = Polars::Series.new("profile_id", range.to_a, dtype: Polars::Int64)
 
-  def effect(metric, exported: 1..30, held: 31..40, as_of: Date.new(2026, 6, 1), planned: nil, **options)
-    with_ledger(Population.new(people, event_types: { "ride_ended" => { "price" => "number" } })) do |ledger|
+  def run(exported: 1..300, held: 301..400, sent: at(10, 12), **more)
+    Estrel::Analyses::Stored::Run.new(id: 1, as_of: Date.new(2026, 5, 9), at: micros(sent), exported: ids(exported), holdout: ids(held), **more)
+  end
+
+  def stored(runs)
+    Estrel::Analyses::Stored.new.tap do |stored|
+      stored.define_singleton_method(:run) { |_| runs.first }
+      stored.define_singleton_method(:runs_of) { |_| runs }
+    end
+  end
+
+  # Rides as instants or pairs of an instant and what was paid.
+  def effect(metric, runs = [run], rides: self.rides, as_of: Date.new(2026, 6, 1), plans: {}, parts: 1, **question)
+    people = rides.to_h do |id, rows|
+      events = rows.map { |time, price| { type: "ride_ended", at: time, price: price || 2.0 } }
+      [id, { events: events, attributes: (plans[id] || []).map { |time, plan| { name: "plan", at: time, value: plan } } }]
+    end
+    with_ledger(Population.new(people, event_types: { "ride_ended" => { "price" => "number" } }, attributes: { "plan" => "text" })) do |ledger|
       rules = Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20)
-      run = Estrel::Analyses::Stored::Run.new(as_of: Date.new(2026, 5, 10), exported: ids(exported), holdout: ids(held), planned: planned)
-      analysis("export-effect", { run: 1, metric: metric, **options }, ledger, as_of: as_of, rules: rules, stored: AskedAnalyses::Stored.new({}, nil, run)).over
+      which = question.key?(:export) ? {} : { run: 1 }
+      analysis("export-effect", { **which, metric: metric, **question }, ledger, as_of: as_of, rules: rules, stored: stored(runs), parts: parts).over
     end
   end
 
@@ -25,59 +39,113 @@ RSpec.describe Estrel::Analyses::ExportEffect do
 
   def paid(...) = effect({ event: "ride_ended", measure: "sum", property: "price" }, ...)
 
+  def some(answer) = answer.picture[:groups].map { |group| group.values_at(:people, :some) }
+
   it "compares those exported with the holdout, by what they did" do
-    answer = rode
+    answer = rode(by: { "state" => true })
     found = answer.picture
-    expect(found[:groups].map { |group| group.slice(:people, :hits) }).to eq([{ people: 30, hits: 18 }, { people: 10, hits: 1 }])
-    expect(found).to include(from: Date.new(2026, 5, 11), to: Date.new(2026, 5, 24), complete: true)
-    expect(found[:difference]).to eq(Estrel::Statistics::Shares.difference(18, 30, 1, 10))
-    # Pooled share 19/40, standard error sqrt(0.475 * 0.525 * (1/30 + 1/10)) = 0.18235, z = 2.742.
-    expect(found[:p_value]).to be_within(0.0001).of(0.0061)
+    expect(some(answer)).to eq([[300, 180], [100, 10]])
+    expect(found).to include(from: Date.new(2026, 5, 10), to: Date.new(2026, 5, 24), complete: true, young: 0, plan: false)
+    expect(found[:difference]).to eq(Estrel::Statistics::Shares.difference(180, 300, 10, 100))
+    # Half of three hundred came of it.
+    expect(found[:total][:estimate]).to be_within(1e-9).of(150)
+    # Pooled share 190/400, standard error sqrt(0.475 * 0.525 * (1/300 + 1/100)) = 0.05766, z = 8.671.
+    expect(found[:p_value]).to be_within(1e-20).of(Estrel::Statistics::Normal.two_sided(0.5 / Math.sqrt(0.475 * 0.525 / 75)))
     expect(answer.finding).to start_with("Higher than in the control group: 60.0% of those exported ended a ride, 10.0% of the holdout (difference +")
+    expect(found[:curve].map { |row| row[:exported][:mean] }.first(4)).to eq([0.0, 0.0, 0.6, 0.6])
+    expect(found[:curve].last[:held]).to eq({ mean: 0.1, **%i[low high].zip(Estrel::Statistics::Shares.wilson(10, 100)).to_h })
+    expect(answer.tables.map(&:key)).to eq(%w[groups values days])
   end
 
-  it "takes no account of what was done before, or after the days, or is not known yet" do
-    early = rode(as_of: Date.new(2026, 5, 11))
-    expect(early.picture).to include(complete: false)
-    expect(early.finding).to eq("No verdict before the end of 24 May 2026. Until then: 0.0% of those exported ended a ride, 0.0% of the holdout.")
-    expect(early.picture.values_at(:difference, :relative, :p_value)).to eq([nil, nil, nil])
-    expect(early.picture[:groups].map { |group| group[:hits] }).to eq([0, 0])
+  it "counts from the instant of the run, whatever it was as of, to the end of the days" do
+    rows = { [1, 50] => [at(10, 11)], [51, 100] => [at(10, 13)], [301, 320] => [at(24, 23)], [321, 340] => [at(25, 1)], [341, 360] => [at(9, 20)] }
+    rides = (1..400).to_h { |id| [id, [at(1), *rows.find { |(from, to), _| id.between?(from, to) }&.last]] }
+    # Those who rode on the morning of the run were back before it; those of the evening before were not inactive.
+    expect(some(rode(rides: rides))).to eq([[300, 50], [100, 20]])
+    expect(some(effect(nil, rides: rides))).to eq([[250, 50], [80, 20]])
+    early = rode(rides: rides, as_of: Date.new(2026, 5, 12))
+    expect(early.finding).to eq("No verdict before the end of 24 May 2026. Until then: 16.7% of those exported ended a ride, 0.0% of the holdout.")
+    expect(early.picture.values_at(:difference, :relative, :p_value, :total, :adjusted)).to eq([nil] * 5)
+    expect(early.picture[:curve].map { |row| row[:day] }).to eq([0, 1, 2])
+    expect(rode(rides: rides, as_of: Date.new(2026, 5, 9)).finding).to eq("Nothing can be said yet: this run exported on 10 May 2026, after the date looked at.")
   end
 
-  it "measures sums per person, and who came back, be they gone again since" do
-    sum = paid.picture
-    expect(sum[:groups].map { |group| group[:mean] }).to eq([1.2, 0.2])
-    # Variances 4 * 0.6 * 0.4 * 30 / 29 and 4 * 0.1 * 0.9 * 10 / 9.
-    expect(sum[:groups].map { |group| group[:variance] }).to match([be_within(1e-9).of(0.96 * 30 / 29), be_within(1e-9).of(0.4)])
-    expect(sum[:relative][:estimate]).to be_within(1e-9).of(5.0)
-    back = effect(nil).picture
-    expect(back[:groups].map { |group| group.slice(:people, :hits) }).to eq([{ people: 30, hits: 18 }, { people: 10, hits: 1 }])
+  it "measures sums per person up to where few have more, and who came back, be they gone again since" do
+    answer = paid
+    expect(answer.picture[:groups].map { |group| group[:mean] }).to eq([1.2, 0.2])
+    expect(answer.picture[:relative][:estimate]).to be_within(1e-9).of(5.0)
+    expect(some(effect(nil))).to eq([[300, 180], [100, 10]])
+    price = ->(id, time) { { 21 => 1e6, 301 => 5.0 }.fetch(id) { id <= 20 ? id.to_f : 0.0 } * (time == at(1) ? 0 : 1) }
+    cut = paid(rides: rides.to_h { |id, rows| [id, rows.map { |time| [time, price.call(id, time)] }] })
+    # Of 1 to 20, a million and 5 of the holdout, the 95th percentile lies at 0.95 * 21 = 19.95 steps: 19 (the twentieth) and 0.95 of the way to 20.
+    expect(cut.picture[:cut]).to be_within(1e-9).of(19.95)
+    expect(cut.picture[:groups].first[:mean]).to be_within(1e-9).of((190 + (2 * 19.95)) / 300)
+    expect(cut.finding).to match(/Each person's sum counts up to \d\d\.\d\d, which one in twenty of those who have any exceeds\./)
+    expect(cut.tables.first.columns.map(&:key)).to include("uncut")
+    owed = paid(rides: rides.to_h { |id, rows| [id, rows.map { |time| [time, time == at(1) ? 0.0 : -1e12] }] })
+    expect(owed.finding).to start_with("Lower than in the control group")
+    expect(owed.picture[:relative]).to be_nil
+    nothing = paid(rides: rides.transform_values { |rows| rows.first(1) })
+    expect(nothing.finding).to start_with("Cannot tell: the total price (ride ended) per person was 0.00 among those exported, 0.00 among the holdout, and of how much")
   end
 
-  # Ten of forty: of 10% planned, z = 6 / sqrt(3.6) = 3.16, p = 0.0016; of 8%, z = 6.8 / sqrt(2.944) = 3.96, p = 0.00007.
+  # Of 400, a hundred held back: of 25% planned; of 20%, z = 20 / 8 = 2.5, p = 0.012; of 18%, z = 28 / 7.68 = 3.64, p = 0.0003.
   it "gives no verdict where the split is not the one that was planned" do
-    expect(rode(planned: 0.25).finding).to start_with("Higher than")
-    expect(rode(planned: 0.1).finding).to start_with("Higher than")
-    amiss = rode(planned: 0.08)
-    expect(amiss.finding).to match(/\ANo verdict: 25\.0% of the people are in the holdout, 8\.0% were meant to be, and that is not chance\..*60\.0% of those exported ended a ride, 10\.0% of the holdout\.\z/)
+    [0.25, 0.2].each { |planned| expect(rode([run(planned: planned)]).finding).to start_with("Higher than") }
+    amiss = rode([run(planned: 0.18)])
+    expect(amiss.finding).to match(/\ANo verdict: 25\.0% of the people are in the holdout, 18\.0% were meant to be, and that is not chance\..*60\.0% of those exported ended a ride, 10\.0% of the holdout\.\z/)
     expect(amiss.picture.values_at(:difference, :p_value)).to eq([nil, nil])
   end
 
+  # The first run reaches 1 to 150 and holds back 301 to 350; the second everybody, of whom 301 is exported now, the third is not over.
+  it "takes each person over all runs as what she was in the first" do
+    runs = [run(exported: 1..150, held: 301..350, planned: 0.25, channel: "email"), run(exported: [*1..280, 301], held: [*302..390], sent: at(14, 12), planned: 0.25, channel: "sms"),
+            run(exported: 281..300, held: 391..400, sent: at(25, 12), planned: 0.25), run(exported: 1..10, held: [], sent: at(11))]
+    answer = rode(runs, export: 7, parts: 3)
+    # Exported: 1 to 150, all of whom rode on the 12th, and 151 to 280, of whom none did after the 14th. Held: 301 to 310 of 301 to 350 did, of 351 to 390 none.
+    expect(some(answer)).to eq([[280, 150], [90, 10]])
+    expect(answer.picture).to include(plan: true, complete: true, young: 30)
+    expect(answer.finding).to start_with("Over 3 runs, each person from her first on (30 more, whose days are not over, wait): Higher than in the control group: 53.6% of those exported")
+    expect(answer.caveats.join(" ")).to match(/1 person was exported by one run and in the holdout of another.*1 run without a holdout is not counted.*Somebody can be in several runs/)
+    rows = answer.tables.find { |table| table.key == "runs" }.rows.map(&:values)
+    expect(rows.map { |row| row.values_at(0, 1, 2, -1) }).to eq([["2026-05-10", 150, 50, true], ["2026-05-14", 281, 89, true], ["2026-05-25", 20, 10, false]])
+    expect(rows[1].values_at(3, 4)).to eq([0.0, 0.0])
+    # All of those exported by e-mail, a fifth of the holdout; by SMS nobody of both.
+    within = answer.picture[:within].first
+    expect(within[:groups].map { |group| [group[:name], group[:difference][:estimate].round(9)] }).to contain_exactly(["e-mail", 0.8], ["SMS", 0.0])
+    expect(within[:differ]).to be < 0.001
+  end
+
+  it "compares within what people were before the run, adjusts by what was known, and allows for several outcomes" do
+    plans = rides.to_h { |id, _| [id, [[at(2), id.even? ? "year" : "day"], [at(11), "gone"]]] }
+    # What is paid after is what was paid before, and 1 more of those exported.
+    amounts = rides.to_h { |id, _| [id, [[at(1), (id % 10) + 1.0], [at(12), (id % 10) + (id <= 300 ? 2.0 : 1.0) + (id % 7 / 10.0)]]] }
+    answer = paid(rides: amounts, plans: plans, by: { "attribute" => "plan" }, also: [{ event: "ride_ended", measure: "times" }, { event: "ride_ended", measure: "people" }], better: "less")
+    expect(answer.finding).to include("Higher than in the control group, which was not wanted:").and include("This allows for 3 outcomes being looked at.")
+    expect(answer.picture[:within].first[:groups].map { |group| group[:name] }).to contain_exactly("year", "day")
+    # The day before counts as before: the days reach back to 26 April.
+    adjusted = answer.picture[:adjusted]
+    expect(adjusted[:less]).to be > 0.9
+    expect(adjusted[:high] - adjusted[:low]).to be < (answer.picture[:difference][:high] - answer.picture[:difference][:low]) / 3
+    outcomes = answer.tables.find { |table| table.key == "outcomes" }.rows.map(&:values)
+    expect(outcomes.map { |row| [row.first, row.last] }).to eq([["total price (ride ended) per person", true], ["how often they ended a ride per person", false], ["ended a ride", false]])
+  end
+
   it "says what it cannot tell, and how many it would take" do
-    alike = rode(exported: 19..30, held: 32..40)
+    alike = rode([run(exported: 181..300, held: 311..400)])
     expect(alike.finding).to start_with("Cannot tell: 0.0% of those exported ended a ride, 0.0% of the holdout")
     expect(alike.picture[:needed]).to be > 300
-    # Of four each two paid and one paid 2: means 1 and 0.5, variances 4/3 and 1; 10% of 0.5 is 0.05:
-    # 2.8016² (1 + 4/3) / 0.0025 = 7325.6, so 7326 in each group.
-    sums = paid(exported: 17..20, held: 31..34)
-    expect(sums.picture).to include(size: 0.1, needed: 14_652)
+    # Half of forty and of forty paid 2: means 1, variances 40 / 39; a tenth of it is 0.1: 2.8016² * 2 * 40 / 39 / 0.01 = 1610.02, so 1,611 in each group.
+    even = rides.merge((301..340).to_h { |id| [id, [at(1), *([at(12)] if id <= 320)]] })
+    sums = paid([run(exported: 161..200, held: 301..340)], rides: even)
+    expect(sums.picture).to include(size: 0.1, needed: 3_222)
     expect(sums.finding).to match(/among the holdout \(difference −\d\.\d\d to \+\d\.\d\d, 95% interval\)/)
-    expect(sums.finding).to end_with("To tell a difference of 10% takes about 14,652 people in all, in the same proportion, 14,644 more than here (power 80%, two-sided level 5%).")
-    expect(effect(nil, held: [41]).finding).to eq("Nobody in the holdout was dormant or churned, so nobody could come back.")
-    expect(rode(held: []).finding).to eq("Nobody is in the holdout to measure against.")
-    expect(paid(held: [31]).finding).to eq("There are too few people to compare.")
-    expect { effect({ event: "ride_ended", measure: "sum", property: "dock" }) }.to raise_error(Estrel::Analyses::Invalid, /no property "dock"/)
-    expect { effect({ event: "ride_ended", measure: "fame" }) }.to raise_error(Estrel::Analyses::Invalid, /"Measure" must be one of people, times, sum/)
-    expect { rode(as_of: Date.new(2026, 5, 9)) }.to raise_error(Estrel::Analyses::Invalid, /look at a later date/)
+    expect(sums.finding).to end_with("To tell a difference of 10% takes about 3,222 people in all, in the same proportion, 3,142 more than here (power 80%, two-sided level 5%).")
+    { effect(nil, [run(held: [401])]) => "Nobody in the holdout was dormant or churned, so nobody could come back.", rode([run(held: [])]) => "Nobody is in the holdout to measure against.",
+      rode([run(exported: [])]) => "Nobody was exported.", rode([run(exported: 1..30, held: [301])]) => "Too few people for a verdict, 50 at least: 100.0% of those exported ended a ride, 100.0% of the holdout." }
+      .each { |answer, said| expect(answer.finding).to eq(said) }
+    { { event: "ride_ended", measure: "sum", property: "dock" } => /no property "dock"/, { event: "ride_ended", measure: "fame" } => /"Measure" must be one of people, times, sum/ }
+      .each { |metric, message| expect { effect(metric) }.to raise_error(Estrel::Analyses::Invalid, message) }
+    expect { rode(export: 1, run: 1) }.to raise_error(Estrel::Analyses::Invalid, /choose a run, or an export/)
   end
 end

@@ -34,8 +34,13 @@ module EstrelServer
         row = ExportRun.where(export: Export.visible).find_by(id: id) or return super
         raise Estrel::Analyses::Invalid.at("run", "this run has not exported anybody") unless row.state == "done"
 
-        Run.new(as_of: row.as_of, exported: row.files.ids("exported"), holdout: row.files.ids("holdout"),
-                planned: EstrelServer::Holdout.find_by(id: row.settings.holdout)&.planned)
+        told(row)
+      end
+
+      # Those carried out whose files are still there.
+      def runs_of(id)
+        export = Export.visible.find_by(id: id) or return super
+        export.runs.recorded.where.not(exported_at: nil).reorder(:exported_at, :id).map { |row| told(row) }
       end
 
       def past_rules = @record.new_record? ? nil : past.method(:at)
@@ -47,6 +52,13 @@ module EstrelServer
       def exported_by_name(as_of) = ExportRun.exported_by_name(as_of)
 
       private
+
+      def told(row)
+        settings = row.settings
+        Run.new(id: row.id, as_of: row.as_of, at: row.exported_at && (row.exported_at.to_r * 1_000_000).to_i,
+                exported: row.files.ids("exported"), holdout: row.files.ids("holdout"),
+                planned: EstrelServer::Holdout.find_by(id: settings.holdout)&.planned, channel: settings.channel)
+      end
 
       def past = @past ||= PastRules.new(@record, @generation)
     end

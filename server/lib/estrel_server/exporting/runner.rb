@@ -82,7 +82,7 @@ module EstrelServer
         manifest = Manifest.new(@run, headers: rows.columns, sha256: sha256, counts: counts,
                                       rows: rows.height, models: delivery.models)
         written = { file_name: File.basename(path), bytes: File.size(path), sha256: sha256, waterfall: counts,
-                    manifest: manifest.to_json }
+                    manifest: manifest.to_json, exported_at: Time.now.utc }
         deliver(delivery, rows.height, written)
       end
 

@@ -37,7 +37,8 @@ module EstrelServer
           file_removed_because: run.files_removed_because, error: run.error && Estrel::English.sentence(run.error),
           waits_because: run.waits_because, attempts: run.attempts, cancel_requested: run.cancel_requested,
           started_by: run.started_by, note: run.note, seconds: seconds(run), rows_per_second: rate(run),
-          push: progress.of(run), created_at: instant(run.created_at), finished_at: instant(run.finished_at) }
+          push: progress.of(run), created_at: instant(run.created_at), exported_at: instant(run.exported_at),
+          finished_at: instant(run.finished_at) }
       end
 
       def rate(run)

@@ -15,7 +15,17 @@ const picture = {
   ...{ series, mean_before: 0.5, mean_after: 0.75 },
   difference: { estimate: 0.25, low: -0.1, high: 0.6, p_value: 0.1 },
   matched: {
-    ...{ pairs: 100, people: 90, placebo: { pairs: 80, difference: null }, balance: [], series, mean_before: 0.4, mean_after: 0.45, own_before: 0.41, own_after: 0.71 },
+    ...{
+      pairs: 100,
+      people: 90,
+      placebo: { pairs: 80, difference: null },
+      balance: [],
+      series,
+      mean_before: 0.4,
+      mean_after: 0.45,
+      own_before: 0.41,
+      own_after: 0.71,
+    },
     difference: { estimate: 0.25, low: 0.05, high: 0.45, p_value: 0.01 },
   },
 };

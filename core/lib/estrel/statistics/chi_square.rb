@@ -1,0 +1,57 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Statistics
+    # The χ² distribution, and whether differences differ.
+    module ChiSquare
+      TERMS = 500
+      private_constant :TERMS
+
+      module_function
+
+      # @param value [Float] 0 or more
+      # @param degrees [Integer] of freedom
+      # @return [Float] probability of one at least as large: the regularised upper incomplete gamma function, by its
+      #   series or, where that converges slowly, its continued fraction (Abramowitz and Stegun, Handbook of
+      #   Mathematical Functions, 26.4.19 with 6.5.29 and 6.5.31)
+      def upper(value, degrees)
+        return 1.0 if value <= 0
+
+        half = degrees / 2.0
+        at = value / 2.0
+        front = Math.exp((half * Math.log(at)) - at - Math.lgamma(half)[0])
+        at < half + 1 ? 1 - (front * series(half, at)) : front / fraction(half, at)
+      end
+
+      # Whether several estimates are of different things: Cochran's Q (W. G. Cochran, Biometrics 10 (1954), 101–129).
+      #
+      # @param estimates [Array<Array(Float, Float)>] each with its variance
+      # @return [Float, nil] p-value; nil where fewer than two have a variance
+      def heterogeneity(estimates)
+        told = estimates.select { |_, variance| variance&.positive? }
+        return if told.size < 2
+
+        weights = told.map { |_, variance| 1 / variance }
+        mean = told.zip(weights).sum { |(estimate, _), weight| estimate * weight } / weights.sum
+        upper(told.zip(weights).sum { |(estimate, _), weight| weight * ((estimate - mean)**2) }, told.size - 1)
+      end
+
+      def series(half, at)
+        term = sum = 1 / half
+        TERMS.times do |step|
+          term *= at / (half + step + 1)
+          sum += term
+          break if term < sum * 1e-16
+        end
+        sum
+      end
+      private_class_method :series
+
+      # From its far end.
+      def fraction(half, at)
+        TERMS.downto(1).reduce(at) { |tail, step| at + ((step - half) / (1 + (step / tail))) }
+      end
+      private_class_method :fraction
+    end
+  end
+end
