@@ -149,7 +149,7 @@
       options={sizes}
       choose={(size) => put({ size })}
     />
-    <Explained term="minimum_detectable_effect" /> would matter. Besides, who <SeriesPhrases
+    <Explained term="minimum_detectable_effect" /> would matter. Besides: <SeriesPhrases
       series={also}
       change={(series) => put({ also: series.length ? JSON.stringify(series) : null })}
     />; within groups by <SplitBy

@@ -252,7 +252,7 @@ module Estrel
       def balance_table
         rows = matched[:balance].map { |row| Table.row(row.values_at(:label, :all, :at_risk, :before, :after)) }
         Table.new("balance", "How alike they were before",
-                  [["what", "What", "text"], ["all", "Those who did", "mean"], ["at_risk", "All who had not", "mean"],
+                  [["what", "What", "text"], ["all", "Those who did", "mean"], ["others", "All who had not", "mean"],
                    ["before", "Apart before matching, in standard deviations", "mean"],
                    ["after", "After matching", "mean"]], rows)
       end

@@ -142,7 +142,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(sums.finding).to match(/among the holdout \(difference −\d\.\d\d to \+\d\.\d\d, 95% interval\)/)
     expect(sums.finding).to end_with("To tell a difference of 10% takes about 3,222 people in all, in the same proportion, 3,142 more than here (power 80%, two-sided level 5%).")
     { effect(nil, [run(held: [401])]) => "Nobody in the holdout was dormant or churned, so nobody could come back.", rode([run(held: [])]) => "Nobody is in the holdout to measure against.",
-      rode([run(exported: [])]) => "Nobody was exported.", rode([run(exported: 1..30, held: [301])]) => "Too few people for a verdict, 50 at least: 100.0% of those exported ended a ride, 100.0% of the holdout." }
+      effect(nil, rides: rides.transform_values { |rows| [*rows, at(9)] }) => "Nobody was dormant or churned, so nobody could come back.", rode([run(exported: [])]) => "Nobody was exported.", rode([run(exported: 1..30, held: [301])]) => "Too few people for a verdict, 50 at least: 100.0% of those exported ended a ride, 100.0% of the holdout." }
       .each { |answer, said| expect(answer.finding).to eq(said) }
     { { event: "ride_ended", measure: "sum", property: "dock" } => /no property "dock"/, { event: "ride_ended", measure: "fame" } => /"Measure" must be one of people, times, sum/ }
       .each { |metric, message| expect { effect(metric) }.to raise_error(Estrel::Analyses::Invalid, message) }

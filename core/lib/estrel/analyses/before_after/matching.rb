@@ -29,7 +29,7 @@ module Estrel
         # What is known of each that the balance is told of: events of the metric in the days before, days inactive on
         # the eve (those never active: since first seen), days known.
         MEASURED = %w[n inactive age].freeze
-        # Up to so many events are told apart one by one; above, each size is so many times the one before.
+        # Up to so many events or days are told apart one by one; above, each size is so many times the one before.
         SINGLY = 8
         WIDER = 1.25
         private_constant :MULTIPLIERS, :HALF, :MODULUS, :TURN, :STEP, :SINGLY, :WIDER
@@ -163,16 +163,15 @@ module Estrel
         end
 
         def classes
-          n = Polars.col("n")
-          many = (n / SINGLY).log(WIDER).ceil + SINGLY
-          [doubled("inactive").alias("idle"), doubled("age").alias("known"),
-           Polars.when(n <= SINGLY).then(n).otherwise(many).cast(Polars::Int64).alias("about")]
+          age = Polars.col("age")
+          doubled = Polars.when(age < 1).then(Polars.lit(-1.0)).otherwise(age.log(2.0).ceil)
+          [about("inactive").alias("idle"), about("n").alias("about"), doubled.cast(Polars::Int64).alias("known")]
         end
 
-        # 0, 1, 2, 3 to 4, 5 to 8, and so on.
-        def doubled(name)
+        def about(name)
           value = Polars.col(name)
-          Polars.when(value < 1).then(Polars.lit(-1.0)).otherwise(value.log(2.0).ceil).cast(Polars::Int64)
+          many = (value / SINGLY).log(WIDER).ceil + SINGLY
+          Polars.when(value <= SINGLY).then(value).otherwise(many).cast(Polars::Int64)
         end
 
         def none

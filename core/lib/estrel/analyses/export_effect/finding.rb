@@ -44,11 +44,11 @@ module Estrel
         def nobody
           return unless result.one_sided?
 
-          exported, holdout = result.comparison.groups.map(&:people)
-          return "Nobody was exported." if exported.zero? && (outcome.metric || holdout.zero?)
-          return "Nobody is in the holdout to measure against." if outcome.metric
+          return "Nobody was exported." unless result.people.filter(Polars.col("held").is_not).height.positive?
 
-          "Nobody #{holdout.zero? ? "in the holdout" : "exported"} was dormant or churned, so nobody could come back."
+          exported, holdout = comparison.groups.map { |group| group.people.positive? }
+          whom = { [false, true] => " exported", [true, false] => " in the holdout" }.fetch([exported, holdout], "")
+          "Nobody#{whom} was dormant or churned, so nobody could come back."
         end
 
         # What it is about, where that is not one run.

@@ -136,7 +136,7 @@ module Estrel
         def curve
           who = complete? ? mature : people
           last = [days, @over - (who["day"].max || @over)].min
-          return [] if last.negative? || who.height.zero?
+          return [] if last.negative? || comparison.groups.sum(&:people).zero?
 
           step = (last / POINTS.to_f).ceil.clamp(1, nil)
           comparison.curve([*(0..last).step(step), last].uniq)
