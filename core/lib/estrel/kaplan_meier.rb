@@ -8,7 +8,7 @@ module Estrel
   # over the times u ≤ t at which any ended of 1 − ended(u) ÷ at_risk(u). One censored at u is at risk at u. The
   # variance is Greenwood's (Reports on Public Health and Medical Subjects 33 (1926)); the 95% band is pointwise on the
   # scale of log(−log S) (J. D. Kalbfleisch and R. L. Prentice, The Statistical Analysis of Failure Time Data (1980)),
-  # so it stays between 0 and 1.
+  # so it stays between 0 and 1. It is that of durations which are independent of each other, see {ClusteredSurvival}.
   class KaplanMeier
     # One time: `t`, `at_risk` (lasted at least t), `ended` and `censored` at t, `survival` (lasting longer), its
     # standard error `error`, and the ends of its 95% interval `low` and `high` (nil where the variance is unknown).
@@ -73,14 +73,15 @@ module Estrel
         survival *= 1 - over.fdiv(at_risk)
         sum += over == at_risk ? Float::INFINITY : over.fdiv(at_risk * (at_risk - over))
         point = Point.new(t: t, at_risk: at_risk, ended: over, censored: lost, survival: survival,
-                          **band(survival, sum)).freeze
+                          **band(survival, sum, at_risk)).freeze
         at_risk -= over + lost
         point
       end
     end
 
-    def band(survival, sum)
-      return { error: 0.0, low: 1.0, high: 1.0 } if survival >= 1.0
+    # So long as nothing has ended, the least that S may be for so many to show nothing of it.
+    def band(survival, sum, at_risk)
+      return { error: 0.0, low: 0.05**(1.0 / at_risk), high: 1.0 } if survival >= 1.0
       return { error: nil, low: nil, high: nil } if sum.infinite? || survival <= 0
 
       error = Math.sqrt(sum)

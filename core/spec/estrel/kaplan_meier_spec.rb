@@ -40,4 +40,27 @@ RSpec.describe Estrel::KaplanMeier do
     over = described_class.new({ 2 => 4 }, {}).at(2)
     expect([over.survival, over.error, over.low]).to eq([0.0, nil, nil])
   end
+
+  # The n-th of sixty people has 1 + n mod 4 gaps, of which the last is not over. R 4.2, survival: the standard errors of
+  # survfit(Surv(days, over) ~ 1, cluster = person), and without cluster, at 3, 8, 14 and 20 days.
+  it "knows that one person has several, as the robust variance of R does" do
+    gaps = (1..60).to_h { |person| [person, (1..(1 + (person % 4))).map { |gap| 1 + (((person * 7) + (gap * (1 + (person % 3)))) % 23) }] }
+    each = gaps.values.map { |lengths| [lengths[..-2].tally, lengths.last(1).tally] }
+    survival = Estrel::ClusteredSurvival.new(each)
+    { 3 => [0.919112318841, 0.0218091468723], 8 => [0.794957136365, 0.0382592639261], 14 => [0.593035723650, 0.0486223839470], 20 => [0.325865502201, 0.0411692653829] }.each do |days, (estimate, robust)|
+      point = survival.points.reverse.find { |one| one.t <= days }
+      expect(point.survival).to be_within(1e-9).of(estimate)
+      # On the scale of log(-log S) the band is as wide as that of an error of S log S times its own.
+      width = Math.log(Math.log(point.low) / Math.log(point.high)) / 2
+      expect(width * estimate * -Math.log(estimate) / Estrel::Statistics::Student.quantile(59.0)).to be_within(robust * 0.06).of(robust)
+    end
+    expect(survival.whole.points.map(&:survival)).to eq(survival.points.map(&:survival))
+  end
+
+  it "says the least and the most that nothing having ended leaves open" do
+    found = described_class.new({ 9 => 1 }, { 2 => 3, 9 => 20 })
+    expect(found.at(2)).to have_attributes(survival: 1.0, low: be_within(1e-12).of(0.05**(1 / 24.0)), high: 1.0)
+    expect(Estrel::ClusteredSurvival.new([[{}, { 2 => 3 }], [{ 9 => 1 }, { 9 => 20 }]]).ends_within(2, 5)).to match(estimate: 0.0, low: 0.0, high: be_within(1e-12).of(1 - (0.05**(1 / 21.0))))
+    expect(Estrel::ClusteredSurvival.new([]).ends_within(0, 1)).to be_nil
+  end
 end

@@ -30,8 +30,12 @@
   function reactivation(found: Schemas["ThresholdsPicture"]) {
     const most = trial.furthest(found);
     return found.reactivation.filter(
-      (row): row is [number, number | null] => row[0] !== null && row[0]! <= most,
+      (row): row is [number, ...(number | null)[]] => row[0] !== null && row[0]! <= most,
     );
+  }
+
+  function column(rows: (number | null)[][], at: number): (number | null)[] {
+    return rows.map((row) => row[at] ?? null);
   }
 </script>
 
@@ -40,7 +44,7 @@
   title="How long inactivity gaps last"
   term="still_inactive"
   name="inactivity-gaps"
-  tables={{ groups: {} }}
+  tables={{ groups: {}, season: {}, lapses: {} }}
 >
   {#snippet question()}
     How long do people stay inactive, split by <SplitBy
@@ -81,7 +85,15 @@
     >
       <LinePlot
         label="Chance of reactivation after so many inactive days"
-        lines={[{ name: "chance", values: rows.map((row) => row[1]), colour: "var(--state-active)" }]}
+        lines={[
+          {
+            name: "chance",
+            colour: "var(--state-active)",
+            values: column(rows, 1),
+            low: column(rows, 2),
+            high: column(rows, 3),
+          },
+        ]}
         xs={rows.map((row) => row[0])}
         marks={trial.marks(rows.at(-1)?.[0] ?? 0)}
         verticals={trial.verticals}

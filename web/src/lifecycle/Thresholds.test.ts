@@ -25,7 +25,12 @@ const picture = {
     gaps: 40,
     longest: 120,
   },
-  ...{ curve, reactivation: [[30, 0.6] as (number | null)[], [90, 0.08]], at_dormant: 0.6, at_churned: null },
+  ...{
+    curve,
+    reactivation: [[30, 0.6, 0.5, 0.7] as (number | null)[], [90, 0.08, null, null]],
+    at_dormant: 0.6,
+    at_churned: null,
+  },
   suggested: { active_within: 41, churned_after: null },
   warnings: ["the first", "Fewer than 50 gaps in activity."],
   groups: [] as object[],

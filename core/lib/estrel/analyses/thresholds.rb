@@ -10,30 +10,41 @@ module Estrel
 
       # A curve is told at so many times at most.
       MOST_POINTS = 400
+      # What gaps are told apart by, and what their groups are called.
+      KINDS = {
+        "season" => ["Gaps by when they began",
+                     ["January to March", "April to June", "July to September", "October to December"]],
+        "lapses" => ["Gaps by how often the person had gone dormant before", %w[never once twice] + ["3 times or more"]]
+      }.freeze
+      private_constant :KINDS
 
       def self.states? = true
 
       def partial(part, found)
         return groups.counts(part) if counting?(found)
 
-        lifecycle = part.lifecycle
-        { everybody: lifecycle.gaps(Lifecycle::Grouping.everybody(lifecycle.ledger)),
-          counts: states_now(Lifecycle.new(lifecycle.ledger, rules)),
-          groups: groups.of(part, found.first).map { |grouping| [lifecycle.gaps(grouping), grouping.sizes] } }
+        lifecycle = Lifecycle.new(part.lifecycle.ledger, rules)
+        durations = Lifecycle::Durations.new(lifecycle, last)
+        everybody = Lifecycle::Grouping.everybody(lifecycle.ledger)
+        { everybody: [durations.of(everybody), durations.longest(everybody)], counts: states_now(lifecycle),
+          kinds: KINDS.keys.map { |kind| durations.by(kind) },
+          groups: groups.of(part, found.first).map do |grouping|
+            [durations.of(grouping), durations.longest(grouping), grouping.sizes]
+          end }
       end
 
       def answer(found)
         @found = found.last
         @rows = grouped(found.first)
-        Answer.new(finding: finding, picture: picture, tables: [curve_table, *(groups_table if @rows.any?)],
-                   caveats: [*warnings.drop(1), INDEPENDENT])
+        Answer.new(finding: finding, picture: picture,
+                   tables: [curve_table, *(groups_table if @rows.any?), *(kind_tables if estimate.total.positive?)],
+                   caveats: [*warnings.drop(1), SEVERAL])
       end
 
       private
 
-      INDEPENDENT = "Several gaps of one person count as independent, so the band is narrower than it would be for " \
-                    "people."
-      private_constant :INDEPENDENT
+      SEVERAL = "One person has several gaps, so every interval comes of leaving out a part of the people at a time."
+      private_constant :SEVERAL
 
       def rests_on = [*super, rules.key]
 
@@ -49,26 +60,35 @@ module Estrel
 
       def last = Calendar.number(workspace.as_of)
 
-      def estimate = @estimate ||= @found[:everybody].estimates(last, 1).first
+      def survival = @survival ||= Lifecycle::Durations.estimates(@found[:everybody].first, 1).first
 
-      def thresholds = @thresholds ||= of(estimate)
+      def estimate = survival.whole
 
-      def of(estimate) = Lifecycle::Thresholds.new(estimate, rules, horizon: horizon)
+      def thresholds = @thresholds ||= of(survival, Lifecycle::Durations.at_risk(@found[:everybody].last, 1).first)
+
+      def of(survival, at_risk = {})
+        Lifecycle::Thresholds.new(survival, rules, horizon: horizon, at_risk: at_risk)
+      end
 
       def grouped(counts)
-        found = @found[:groups].flat_map { |gaps, people| people.zip(gaps.estimates(last, people.size)) }
-        groups.named(counts).zip(found).map do |named, (people, estimate)|
-          own = of(estimate)
-          { **named, people: people, gaps: estimate.total, curve: curve(estimate),
-                     at_churned: own.reactivation(rules.churned_after), suggested: own.suggested(share) }
+        found = @found[:groups].flat_map do |durations, longest, people|
+          people.zip(Lifecycle::Durations.estimates(durations, people.size),
+                     Lifecycle::Durations.at_risk(longest, people.size))
+        end
+        groups.named(counts).zip(found).map do |named, (people, survival, at_risk)|
+          own = of(survival, at_risk)
+          { **named, people: people, gaps: survival.whole.total, curve: curve(survival),
+                     at_churned: chance(own, rules.churned_after), suggested: own.suggested(share) }
         end
       end
 
+      def chance(thresholds, days) = thresholds.reactivation(days)&.fetch(:estimate)
+
       def picture
         { horizon: horizon, share: share, dormant_share: dormant_share, active_within: rules.active_within,
-          churned_after: rules.churned_after, gaps: estimate.total, longest: estimate.longest, curve: curve(estimate),
-          reactivation: reactivations, at_dormant: thresholds.reactivation(rules.active_within),
-          at_churned: thresholds.reactivation(rules.churned_after),
+          churned_after: rules.churned_after, gaps: estimate.total, longest: estimate.longest, curve: curve(survival),
+          reactivation: reactivations, at_dormant: chance(thresholds, rules.active_within),
+          at_churned: chance(thresholds, rules.churned_after),
           suggested: { active_within: thresholds.suggested(dormant_share), churned_after: thresholds.suggested(share) },
           warnings: warnings, groups: @rows }
       end
@@ -85,7 +105,9 @@ module Estrel
         days = rules.churned_after
         chance = thresholds.reactivation(days)
         if chance
-          "After #{days} inactive days the chance of reactivation within #{horizon} days is #{English.percent(chance)}."
+          interval = chance.values_at(:low, :high).compact.map { |value| English.percent(value) }
+          "After #{days} inactive days the chance of reactivation within #{horizon} days is " \
+            "#{English.percent(chance[:estimate])}#{" (95% interval #{interval.join(" to ")})" if interval.any?}."
         else
           "The history is too short to tell how many are reactivated within #{horizon} days after #{days} " \
             "inactive ones."
@@ -94,12 +116,16 @@ module Estrel
 
       def suggestion
         days = thresholds.suggested(share)
-        days && "From #{days} inactive days on, at most #{English.percent(share)} are reactivated."
+        enough = Lifecycle::Thresholds::ENOUGH
+        return "From #{days} inactive days on, at most #{English.percent(share)} are reactivated." if days
+
+        "No count is known to keep that at #{English.percent(share)} or less, within the data and with #{enough} " \
+          "people inactive for so long."
       end
 
       # The times told: all, or as many as tell the shape, evenly apart.
-      def curve(found)
-        points = found.points
+      def curve(survival)
+        points = survival.points
         every = [(points.size / MOST_POINTS.to_f).ceil, 1].max
         kept = points.each_index.select { |index| (index % every).zero? || index == points.size - 1 }
         told = %i[t survival low high censored at_risk]
@@ -107,17 +133,22 @@ module Estrel
       end
 
       def reactivations
-        last = [(estimate.longest || 0) - horizon, 0].max
-        (0..last).step([last / MOST_POINTS, 1].max).map { |days| [days, thresholds.reactivation(days)] }
+        last = thresholds.furthest
+        (0..last).step([last / MOST_POINTS, 1].max).map do |days|
+          [days, *figures(thresholds, days)]
+        end
       end
 
+      def figures(thresholds, days) = (thresholds.reactivation(days) || {}).values_at(:estimate, :low, :high)
+
       def curve_table
-        rows = curve(estimate).map { |days, *figures| Table.row([days, *figures, thresholds.reactivation(days)]) }
+        rows = curve(survival).map { |days, *told| Table.row([days, *told, *figures(thresholds, days)]) }
         Table.new("curve", "Still inactive after so many days",
                   [["days", "Inactive for", "days"], ["still", "Still inactive", "share"],
                    ["low", "from", "share"], ["high", "to", "share"],
                    ["censored", "Not over yet", "count"], ["at_risk", "At risk", "count"],
-                   ["reactivation", "Reactivated within #{horizon} days", "share"]], rows)
+                   ["reactivation", "Reactivated within #{horizon} days", "share"],
+                   ["reactivation_low", "from", "share"], ["reactivation_high", "to", "share"]], rows)
       end
 
       def groups_table
@@ -130,6 +161,24 @@ module Estrel
                    ["gaps", "Gaps in activity", "count"],
                    ["at_churned", "Reactivated after #{rules.churned_after} days", "share"],
                    ["suggested", "#{English.percent(share)} from", "days"]], rows)
+      end
+
+      # After as many days as make somebody dormant, and churned.
+      def kind_tables
+        after = [rules.active_within, rules.churned_after]
+        KINDS.zip(@found[:kinds]).map do |(kind, (title, names)), counts|
+          rows = names.zip(Lifecycle::Durations.estimates(counts, names.size)).map do |name, survival|
+            chances = after.flat_map { |days| figures(of(survival), days) }
+            Table.row([name, survival.whole.total, *chances])
+          end
+          Table.new(kind, title, [["group", "Group", "text"], ["gaps", "Gaps in activity", "count"],
+                                  *after.flat_map { |days| chance_columns(days) }], rows)
+        end
+      end
+
+      def chance_columns(days)
+        [["after_#{days}", "Reactivated within #{horizon} days after #{days}", "share"],
+         ["after_#{days}_low", "from", "share"], ["after_#{days}_high", "to", "share"]]
       end
     end
   end

@@ -106,12 +106,13 @@ module Estrel
       end
 
       def reactivation(workspace)
-        gaps = counted(workspace) { |lifecycle| lifecycle.gaps(everybody(lifecycle)) }
+        last = Calendar.number(workspace.as_of)
+        gaps = counted(workspace) { |lifecycle| Durations.new(lifecycle, last).of(everybody(lifecycle)) }
         after = workspace.rules.churned_after
-        chance = gaps.estimates(Calendar.number(workspace.as_of), 1).first.ends_within(after, settings["horizon"])
-        return if chance.nil? || chance <= settings["share"]
+        chance = Durations.estimates(gaps, 1).first.ends_within(after, settings["horizon"])
+        return if chance.nil? || chance[:low].nil? || chance[:low] <= settings["share"]
 
-        "#{percent(chance)} of those called churned at #{after} inactive days are reactivated within " \
+        "#{percent(chance[:estimate])} of those called churned at #{after} inactive days are reactivated within " \
           "#{settings["horizon"]} days: the threshold may be too short."
       end
 

@@ -112,29 +112,6 @@ module Estrel
         Gaps.new(Gaps.new(*frames, *less).frame.filter(Polars.col("n") != 0))
       end
 
-      # How long inactivity lasts, of each group: the gaps that had ended by a day, and those that had not
-      # (right-censored). The gaps of one person count as independent of each other.
-      #
-      # @param last [Integer] day number
-      # @param groups [Integer] how many there are
-      # @return [Array<KaplanMeier>]
-      def estimates(last, groups)
-        known = self.until(last)
-        ended = Gaps.by_group(known.lengths, groups) { |days| days }
-        censored = Gaps.by_group(known.last, groups) { |day| last - day }
-        ended.zip(censored).map { |one, other| KaplanMeier.new(one, other) }
-      end
-
-      # @return [Array<Hash{Integer => Integer}>] per group, how many of each number the block makes of the code's rest
-      def self.by_group(counts, groups)
-        found = Array.new(groups) { Hash.new(0) }
-        counts.each do |code, count|
-          group, number = code.divmod(DAY)
-          found[group][yield(number)] += count if count.positive?
-        end
-        found
-      end
-
       # @return [Integer] bytes
       def estimated_size = frames.sum(&:estimated_size)
 
@@ -156,16 +133,6 @@ module Estrel
         back = tally(frame.filter(Polars.col("gap") <= window), Polars.col("day") - Polars.col("gap"))
         tally(frame).to_h { |at, count| [at, count - back.fetch(at, 0)] }
       end
-
-      # Who has been active on a day for the last time so far.
-      #
-      # @return [Hash{Integer => Integer}] as {#begun}
-      def last = over(FIRST - 1)
-
-      # How long the gaps were that have ended.
-      #
-      # @return [Hash{Integer => Integer}] how many by group times {Spells::DAY} plus days
-      def lengths = tally(frame.filter(Polars.col("gap") < FIRST), Polars.col("gap"))
 
       protected
 

@@ -11,31 +11,40 @@ module Estrel
       SHARE = 0.1
       # The share of those called dormant who may be reactivated.
       DORMANT_SHARE = 0.5
+      # Nothing is suggested of days that fewer people have been inactive for.
+      ENOUGH = 50
 
       # @return [KaplanMeier]
-      attr_reader :estimate
+      def estimate = @survival.whole
 
-      # @param estimate [KaplanMeier] of the gaps in activity
+      # @param survival [ClusteredSurvival] of the gaps in activity
       # @param rule_set [RuleSet]
       # @param horizon [Integer] days
-      def initialize(estimate, rule_set, horizon: HORIZON)
-        @estimate = estimate
+      # @param at_risk [Hash{Integer => Integer}] people who have been inactive for longer than so many days
+      def initialize(survival, rule_set, horizon: HORIZON, at_risk: {})
+        @survival = survival
         @rule_set = rule_set
         @horizon = horizon
+        @at_risk = at_risk
       end
 
       # @param days [Integer] inactive days
-      # @return [Float, nil] the chance of reactivation within the horizon, nil where the history is too short to tell
-      def reactivation(days) = estimate.ends_within(days, @horizon)
+      # @return [Hash{Symbol => Float}, nil] `estimate`, `low` and `high` of the chance of reactivation within the
+      #   horizon, see {ClusteredSurvival#ends_within}; nil where the history is too short to tell
+      def reactivation(days) = (@chances ||= {})[days] ||= @survival.ends_within(days, @horizon)
 
-      # The fewest inactive days after which at most a share is reactivated within the horizon.
+      # @return [Integer] the most inactive days of which the chance can be told
+      def furthest = [(estimate.longest || 0) - @horizon, 0].max
+
+      # The fewest inactive days from which on at most a share is reactivated within the horizon, so far as enough
+      # people have been inactive for so long to tell: the upper end of the interval decides.
       #
       # @param share [Float]
-      # @return [Integer, nil] nil where the history is too short for any count to keep it
+      # @return [Integer, nil] nil where no count is known to keep it
       def suggested(share)
-        (1..[(estimate.longest || 0) - @horizon, 0].max).find do |days|
-          (chance = reactivation(days)) && chance <= share
-        end
+        told = (1..furthest).select { |days| @at_risk.fetch(days, 0) >= ENOUGH && reactivation(days) }
+        kept = told.reverse.take_while { |days| (high = reactivation(days)[:high]) && high <= share }
+        kept.last
       end
 
       # @param share [Float] of those called churned who may be reactivated
@@ -47,23 +56,29 @@ module Estrel
 
       private
 
+      # Where that is beyond chance.
       def too_short(share)
         chance = reactivation(@rule_set.churned_after)
-        return if chance.nil? || chance <= share
+        return if chance.nil? || chance[:low].nil? || chance[:low] <= share
 
-        "#{(100 * chance).round}% of those called churned at #{@rule_set.churned_after} inactive days " \
-          "are reactivated within #{@horizon} days, more than the #{(100 * share).round}% you allow: the threshold " \
-          "is too short."
+        "#{percent(chance[:estimate])} of those called churned at #{@rule_set.churned_after} inactive days are " \
+          "reactivated within #{@horizon} days (95% interval #{percent(chance[:low])} to #{percent(chance[:high])}), " \
+          "more than the #{percent(share)} you allow: the threshold is too short."
       end
 
+      def percent(share) = English.percent(share)
+
+      # Somebody active again on the t-th day after the last had been inactive for t − 1 days.
       def out_of_reach(counts)
-        if (estimate.longest || 0) < @rule_set.churned_after
-          return "Nobody can be churned: the longest inactivity there is lasts #{estimate.longest || 0} days, and " \
-                 "churned begins at #{@rule_set.churned_after}."
+        longest = estimate.points.map { |point| point.censored.positive? ? point.t : point.t - 1 }.max || 0
+        after = @rule_set.churned_after
+        if longest < after
+          return "Nobody can be churned: the longest inactivity there is lasts " \
+                 "#{English.counted(longest, "day")}, and churned begins at #{after}."
         end
         return unless counts.fetch("churned").zero?
 
-        "Nobody is churned now: so long as #{@rule_set.churned_after} days nobody stays inactive."
+        "Nobody is churned now: nobody who was ever active has been inactive for #{after} days as of this date."
       end
     end
   end

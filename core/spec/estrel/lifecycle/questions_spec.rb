@@ -55,19 +55,29 @@ RSpec.describe "questions about the lifecycle" do
   end
 
   it "suggests the fewest inactive days that keep reactivations under a share, and warns of thresholds that do not" do
-    # Inactivity gaps: three of one day, one of ten, and one each of 25, 30 and 29 days not over on 31 May.
-    people = { 1 => rides(1, 2), 2 => rides(5, 6), 3 => rides(1, 2, 12), 4 => rides(6), 5 => rides(1) }
+    # Inactivity gaps of forty times five: three of one day, one of ten, and one each of 19, 25, 25, 29 and 30 days not over on 31 May.
+    kinds = [rides(1, 2), rides(5, 6), rides(1, 2, 12), rides(6), rides(1)]
+    people = (0...200).to_h { |number| [number + 1, kinds[number % 5]] }
     lifecycle(people) do |found, ledger|
-      estimate = found.gaps(Estrel::Lifecycle::Grouping.everybody(ledger)).estimates(Estrel::Calendar.number(may(31)), 1).first
-      expect(estimate.total).to eq(9)
-      study = Estrel::Lifecycle::Thresholds.new(estimate, rule_set, horizon: 10)
-      expect(study.reactivation(1)).to be_within(1e-12).of(1.0 / 6)
-      expect([study.suggested(0.2), study.suggested(0.1)]).to eq([1, 10])
+      durations = Estrel::Lifecycle::Durations.new(found, Estrel::Calendar.number(may(31)))
+      everybody = Estrel::Lifecycle::Grouping.everybody(ledger)
+      survival = Estrel::Lifecycle::Durations.estimates(durations.of(everybody), 1).first
+      at_risk = Estrel::Lifecycle::Durations.at_risk(durations.longest(everybody), 1).first
+      expect([survival.whole.total, at_risk[18], at_risk[19], at_risk[29], at_risk[30]]).to eq([360, 200, 160, 40, 0])
+      asked = ->(rules, risk = at_risk) { Estrel::Lifecycle::Thresholds.new(survival, rules, horizon: 10, at_risk: risk) }
+      study = asked.call(rule_set)
+      expect(study.reactivation(1)).to include(estimate: be_within(1e-12).of(1.0 / 6), low: be_between(0.1, 0.16), high: be_between(0.17, 0.25))
+      # The upper end at 1 is above 0.2. From 10 on nobody came back; of 160 that shows at best 1 - 0.05^(1/160).
+      expect([study.suggested(0.3), study.suggested(0.2), study.suggested(0.1), study.suggested(0.01)]).to eq([1, 10, 10, nil])
+      expect(study.reactivation(19)).to match(estimate: 0.0, low: 0.0, high: be_within(1e-12).of(1 - (0.05**(1 / 160.0))))
+      expect(asked.call(rule_set, at_risk.transform_values { |count| count / 5 }).suggested(0.3)).to be_nil
       expect(study.reactivation(25)).to be_nil
       expect(study.warnings(0.1, { "churned" => 1 })).to eq([])
-      soon = Estrel::Lifecycle::Thresholds.new(estimate, rule_set.with(active_within: 1, churned_after: 2), horizon: 10)
-      expect(soon.warnings(0.1, { "churned" => 4 }).join).to include("17% of those called churned at 2 inactive days are reactivated within 10 days")
-      late = Estrel::Lifecycle::Thresholds.new(estimate, rule_set.with(churned_after: 90), horizon: 10)
+      expect(study.warnings(0.1, { "churned" => 0 })).to eq(["Nobody is churned now: nobody who was ever active has been inactive for 20 days as of this date."])
+      soon = asked.call(rule_set.with(active_within: 1, churned_after: 2))
+      expect(soon.warnings(0.05, { "churned" => 4 }).join).to match(/\A17% of those called churned at 2 inactive days are reactivated within 10 days \(95% interval 1\d% to 2\d%\), more than the 5% you allow/)
+      expect(soon.warnings(0.15, { "churned" => 4 })).to eq([])
+      late = asked.call(rule_set.with(churned_after: 90))
       expect(late.warnings(0.1, { "churned" => 0 }).join).to include("the longest inactivity there is lasts 30 days")
     end
   end
@@ -144,9 +154,10 @@ RSpec.describe "questions about the lifecycle" do
     expect(told.call("revised", { "share" => 0.2 }, 20, late)).to be_nil
     expect(told.call("revised", { "share" => 0.1 }, 20, late))
       .to start_with("New on 10 May 2026 was 10 with the data received by then and is 12 now, 20% apart. Mostly events received late")
-    back = { 1 => rides(1, 25), 2 => rides(1, 3) } # of two who had been inactive for 20 days, one was reactivated within five
+    # Of two hundred who had been inactive for 20 days, half were reactivated within five.
+    back = (1..200).to_h { |id| [id, id.odd? ? rides(1, 25) : rides(1, 3)] }
     expect(told.call("reactivation_above", { "share" => 0.4, "horizon" => 5 }, 31, back)).to start_with("50% of those called churned at 20 inactive days")
-    expect(told.call("reactivation_above", { "share" => 0.6, "horizon" => 5 }, 31, back)).to be_nil
+    [0.6, 0.49].each { |share| expect(told.call("reactivation_above", { "share" => share, "horizon" => 5 }, 31, back)).to be_nil }
     expect { told.call("revised", { "share" => Float::NAN }, 20) }.to raise_error(Estrel::Lifecycle::AlertCondition::Invalid, /"Share" must be a number/)
     expect { told.call("revised", { "weeks" => 1.5 }, 20) }.to raise_error(/"Weeks" must be a whole number/)
   end

@@ -72,7 +72,9 @@ RSpec.describe "random lifecycles against the reference" do
         expect(everybody.per_period(one.steps).first).to eq(one.dates.each_cons(2).map { |before, after| one.reference.active_between(before + 1, after) })
 
         periods = one.reference.inactivity_gaps(one.dates.last)
-        estimate = one.lifecycle.gaps(one.everybody).estimates(one.steps.days.last, 1).first
+        durations = Estrel::Lifecycle::Durations.new(one.lifecycle, one.steps.days.last)
+        estimate = Estrel::Lifecycle::Durations.estimates(durations.of(one.everybody), 1).first.whole
+        %w[season lapses].each { |kind| expect(Estrel::Lifecycle::Durations.estimates(durations.by(kind), 4).sum { |found| found.whole.total }).to eq(periods.size) }
         expect(estimate.total).to eq(periods.size)
         [0, 1, 3, 8, 20].each { |time| expect(estimate.survival(time)).to be_within(1e-12).of(one.reference.survival(periods, time)) }
 
