@@ -33,8 +33,10 @@ module Bench
       ids = handed["profile_id"]
       _, seconds = Clock.timed { Estrel::Exports::Changes.between(ids.slice(ids.len / 100), ids) }
       yield "changes of 1 %", seconds, ids.len
-      _, seconds = Clock.timed { effect.to_h }
+      _, seconds = Clock.timed { effect(runs(1), "run") }
       yield "effect over everybody", seconds, @generation.base_size
+      _, seconds = Clock.timed { effect(runs(20), "export") }
+      yield "effect over 20 runs", seconds, @generation.base_size
     end
 
     private
@@ -60,16 +62,26 @@ module Bench
       Dir.mktmpdir { |directory| Clock.timed { file.write(rows, File.join(directory, "rows")) }.last }
     end
 
-    def effect
+    # Everybody, in so many runs, one every other day; every tenth person of a run was in the one before.
+    def runs(number)
       ids = @generation.profiles["profile_id"]
-      held = holdout.mask(ids)
-      others = held.to_frame.select([Polars.col("held").is_not])["held"]
-      run = Estrel::Analyses::Stored::Run.new(as_of: AS_OF - 28, exported: ids.filter(others),
-                                              holdout: ids.filter(held))
+      size = ids.len / number
+      Array.new(number) do |run|
+        own = ids.slice([(run * size) - (size / 10), 0].max, size + (size / 10))
+        held = holdout.mask(own)
+        others = held.to_frame.select([Polars.col("held").is_not])["held"]
+        Estrel::Analyses::Stored::Run.new(id: run + 1, as_of: AS_OF - 70 + (2 * run), exported: own.filter(others),
+                                          holdout: own.filter(held), planned: 0.1, channel: "email")
+      end
+    end
+
+    def effect(runs, which)
       stored = Estrel::Analyses::Stored.new
-      stored.define_singleton_method(:run) { |_| run }
-      workspace = Estrel::Analyses::Workspace.new(ledger: @generation, as_of: AS_OF, today: AS_OF + 1, stored: stored)
-      question = { "run" => 1, "days" => 28, "metric" => { "event" => "ride_ended", "measure" => "people" } }
+      stored.define_singleton_method(:run) { |_| runs.first }
+      stored.define_singleton_method(:runs_of) { |_| runs }
+      workspace = Estrel::Analyses::Workspace.new(ledger: @generation, as_of: AS_OF, today: AS_OF + 1, stored: stored,
+                                                  rules: Questions::RULE_SET)
+      question = { which => 1, "days" => 28, "metric" => { "event" => "ride_ended", "measure" => "people" } }
       Estrel::Analyses::ExportEffect.ask(question, workspace).over
     end
   end

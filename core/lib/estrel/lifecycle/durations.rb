@@ -6,25 +6,24 @@ module Estrel
     # counted is small and adds up over the parts; people are told apart by blocks, for intervals that know that one
     # person has many of them, see {ClusteredSurvival}.
     class Durations
-      BLOCKS = 32
+      BLOCKS = 32 # a power of two: the last bits of a profile's number tell its block
       # What durations, not people, are told apart by: the quarter of the year in which they begin, and how often the
       # person had gone dormant before.
       KINDS = { "season" => 4, "lapses" => 4 }.freeze
       DAY = Spells::DAY
-      MULTIPLIER = 2_654_435_761
-      MODULUS = 2**32
-      private_constant :DAY, :MULTIPLIER, :MODULUS
+      private_constant :DAY
 
       # @param counts [Hash{Integer => Integer}] of {counted}
       # @param groups [Integer] how many there are
       # @return [Array<ClusteredSurvival>] of each group
       def self.estimates(counts, groups)
-        found = Array.new(groups * BLOCKS) { [Hash.new(0), Hash.new(0)] }
+        found = Array.new(groups) { Array.new(BLOCKS) { [Hash.new(0), Hash.new(0)] } }
         counts.each do |code, count|
           place, length = code.divmod(DAY)
-          found[place / 2][place.odd? ? 0 : 1][length] += count if count.positive?
+          half, block = place.divmod(BLOCKS)
+          found[half / 2][block][half.odd? ? 0 : 1][length] += count if count.positive?
         end
-        found.each_slice(BLOCKS).map { |blocks| ClusteredSurvival.new(blocks) }
+        found.map { |blocks| ClusteredSurvival.new(blocks) }
       end
 
       # @param counts [Hash{Integer => Integer}] of {#longest}
@@ -51,62 +50,99 @@ module Estrel
       end
 
       # @param grouping [Grouping]
-      # @return [Hash{Integer => Integer}] how many durations by group, block, whether they have ended, and days
+      # @return [Hash{Integer => Integer}] how many durations by group, whether they have ended, block, and days
       def of(grouping)
-        counted(grouping.spread_keys(rows))
+        return counted(days, Polars.lit(0, dtype: Polars::Int32)) if grouping.whole?
+
+        counted(keyed { |keys| grouping.spread_keys(keys) }, group)
       end
 
+      # Of durations that make somebody dormant; what the others are does not change how these end.
+      #
       # @param kind [String] of {KINDS}
       # @return [Hash{Integer => Integer}] as {#of}, by what the durations are told apart by
       def by(kind)
-        counted(rows.with_columns([kind == "season" ? season : lapses]))
+        told = long.with_columns([kind == "season" ? season : lapses])
+        counted(told, group, Polars.col("length"), Polars.col("ended"))
       end
 
       # @param grouping [Grouping]
-      # @return [Hash{Integer => Integer}] people by group and the most days they have been inactive
+      # @return [Hash{Integer => Integer}] people by group and the most days they have been inactive, of those who have
+      #   been dormant
       def longest(grouping)
-        longest = @longest ||= rows.lazy.group_by(profile.alias("profile_id")).agg([Polars.col("length").max]).collect
-        Tally.of(grouping.spread(longest), (Polars.col("group").cast(Polars::Int64) * DAY) + Polars.col("length"))
+        longest = @longest ||= long.lazy.group_by("profile_id").agg([Polars.col("length").max]).collect
+        Tally.of(grouping.spread(longest), (group.cast(Polars::Int64) * DAY) + Polars.col("length"))
       end
 
       private
 
-      # One row for each activity day of a person, by person and day: `key`, `length` in days, whether it has `ended`.
-      def rows
-        @rows ||= begin
-          key = Polars.col("key")
-          known = @lifecycle.activity.lazy.filter((key % DAY) <= @last)
-          days = known.filter(key.ne_missing(key.shift(-1)))
-          ended = (key.shift(-1).floordiv(DAY) == profile).fill_null(false)
-          length = Polars.when(ended).then(key.shift(-1) - key).otherwise(Polars.lit(@last) - (key % DAY))
-          days.select([key, length.cast(Polars::Int32).alias("length"), ended.alias("ended")]).collect
+      def profile = Polars.col("profile_id")
+
+      def day = Polars.col("day").cast(Polars::Int32)
+
+      def group = Polars.col("group").cast(Polars::Int32)
+
+      # Activity days by person and day; repeats are none.
+      def days
+        @days ||= begin
+          frames = @lifecycle.activity_rows(%w[profile_id day])
+          frames.one? ? known(frames.first) : known(from_keys(@lifecycle.activity))
         end
       end
 
-      def profile = Polars.col("key").floordiv(DAY)
-
-      # By a number that has nothing to do with the order in which people came (D. E. Knuth, The Art of Computer
-      # Programming 3, section 6.4).
-      def block = ((profile * MULTIPLIER) % MODULUS).floordiv(MODULUS / BLOCKS)
-
-      def season
-        month = (Polars.col("key") % DAY).cast(Polars::Int32).cast(Polars::Date).dt.month.cast(Polars::Int32)
-        (month - 1).floordiv(3).alias("group")
+      def known(days)
+        days.height.zero? || days["day"].max <= @last ? days : days.filter(Polars.col("day") <= @last)
       end
 
-      # The running number of lapses so far, less what it was when the person began.
+      def from_keys(keys)
+        key = Polars.col("key")
+        keys.select([key.floordiv(DAY).alias("profile_id"), (key & (DAY - 1)).cast(Polars::Int32).alias("day"),
+                     *(keys.columns - ["key"])])
+      end
+
+      # The same through rows by key.
+      def keyed
+        key = (profile.cast(Polars::Int64) * DAY) + day
+        from_keys(yield(days.select([key.alias("key")])))
+      end
+
+      # Whether the next row is of the same person, so that her inactivity ended on its day.
+      def ended = (profile == profile.shift(-1)).fill_null(false)
+
+      def length = Polars.when(ended).then(day.shift(-1) - day).otherwise(Polars.lit(@last) - day)
+
+      # Those that make somebody dormant, with their `length` and whether they have `ended`. There are few.
+      def long
+        @long ||= begin
+          makes = days.select([(length >= @lifecycle.rule_set.active_within).alias("makes")])["makes"]
+          at = makes.arg_true
+          following = days["day"].to_frame.select([Polars.col("day").shift(-1).gather(at)])["day"].alias("next")
+          ended = days.select([self.ended.gather(at).alias("ended")])["ended"]
+          rows = days.filter(makes).hstack([following, ended])
+          length = Polars.when(Polars.col("ended")).then(Polars.col("next").cast(Polars::Int32)).otherwise(@last) - day
+          rows.select([profile.cast(Polars::Int64), "day", length.alias("length"), "ended"])
+        end
+      end
+
+      def season
+        (day.cast(Polars::Date).dt.month.cast(Polars::Int32) - 1).floordiv(3).alias("group")
+      end
+
+      # How many there are of the person before, all of which made her dormant.
       def lapses
-        lapsed = (Polars.col("ended") & (Polars.col("length") >= @lifecycle.rule_set.active_within)).cast(Polars::Int64)
-        before = lapsed.cum_sum - lapsed
+        before = Polars.arange(0, Polars.len).cast(Polars::Int64)
         begins = profile.ne_missing(profile.shift(1))
         own = before - Polars.when(begins).then(before).otherwise(nil).forward_fill
         own.clip(0, KINDS["lapses"] - 1).cast(Polars::Int32).alias("group")
       end
 
-      def counted(rows)
-        place = (Polars.col("group").cast(Polars::Int64) * BLOCKS) + block
-        code = (((place * 2) + Polars.col("ended").cast(Polars::Int64)) * DAY) + Polars.col("length")
-        Tally.of(rows, code)
+      # A repeat looks as if it had ended on its own day, and is left out.
+      def counted(days, group, length = self.length, ended = self.ended)
+        half = (group * 2) + ended.cast(Polars::Int32)
+        block = (profile & (BLOCKS - 1)).cast(Polars::Int32)
+        code = ((((half * BLOCKS) + block) * DAY) + length).cast(Polars::Int32)
+        counts = days.lazy.select([code.alias("code")]).group_by("code").agg([Polars.len.alias("n")]).collect.rows.to_h
+        counts.reject { |found, _| (found % DAY).zero? && (found / (DAY * BLOCKS)).odd? }
       end
     end
   end

@@ -57,7 +57,7 @@ RSpec.describe "questions about the lifecycle" do
   it "suggests the fewest inactive days that keep reactivations under a share, and warns of thresholds that do not" do
     # Inactivity gaps of forty times five: three of one day, one of ten, and one each of 19, 25, 25, 29 and 30 days not over on 31 May.
     kinds = [rides(1, 2), rides(5, 6), rides(1, 2, 12), rides(6), rides(1)]
-    people = (0...200).to_h { |number| [number + 1, kinds[number % 5]] }
+    people = (1..200).zip(kinds.cycle.first(200).shuffle(random: Random.new(2))).to_h
     lifecycle(people) do |found, ledger|
       durations = Estrel::Lifecycle::Durations.new(found, Estrel::Calendar.number(may(31)))
       everybody = Estrel::Lifecycle::Grouping.everybody(ledger)
@@ -155,7 +155,7 @@ RSpec.describe "questions about the lifecycle" do
     expect(told.call("revised", { "share" => 0.1 }, 20, late))
       .to start_with("New on 10 May 2026 was 10 with the data received by then and is 12 now, 20% apart. Mostly events received late")
     # Of two hundred who had been inactive for 20 days, half were reactivated within five.
-    back = (1..200).to_h { |id| [id, id.odd? ? rides(1, 25) : rides(1, 3)] }
+    back = (1..200).zip([rides(1, 25), rides(1, 3)].cycle.first(200).shuffle(random: Random.new(1))).to_h
     expect(told.call("reactivation_above", { "share" => 0.4, "horizon" => 5 }, 31, back)).to start_with("50% of those called churned at 20 inactive days")
     [0.6, 0.49].each { |share| expect(told.call("reactivation_above", { "share" => share, "horizon" => 5 }, 31, back)).to be_nil }
     expect { told.call("revised", { "share" => Float::NAN }, 20) }.to raise_error(Estrel::Lifecycle::AlertCondition::Invalid, /"Share" must be a number/)
