@@ -75,7 +75,7 @@ module Estrel
       def exposed_in(part)
         rows = exposed.rows
         own = rows.filter(rows["profile_id"].is_in(part.ids)).sort(%w[profile_id run])
-        own.hstack(Standing.new(part, split).of(own))
+        own.hstack(Standing.new(part, split, states: outcomes.any? { |outcome| outcome.metric.nil? }).of(own))
       end
 
       def channels = @channels ||= exposed.runs.map(&:channel)

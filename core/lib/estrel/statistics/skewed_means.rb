@@ -31,12 +31,13 @@ module Estrel
 
       # What a comparison goes by.
       #
-      # @param values [Polars::Series] floats, what each person of a group has
+      # @param values [Polars::Series] floats, what each person of a group has; those who have nothing may be left out
+      # @param people [Integer] how many there are with these
       # @return [Hash{Symbol => Numeric}] `people`, `some` who have anything, `mean` and `variance` (nil where there are
       #   too few)
-      def of(values)
-        moments = Moments.of(values)
-        { people: moments.size, some: (values != 0).sum.to_i, mean: moments.mean, variance: moments.variance }
+      def of(values, people = values.len)
+        moments = Moments.of(values) + Moments.new(people - values.len, people == values.len ? nil : 0.0, 0.0)
+        { people: people, some: (values != 0).sum.to_i, mean: moments.mean, variance: moments.variance }
       end
 
       # @param one [Hash{Symbol => Numeric}] see {of}, of two people or more

@@ -84,10 +84,11 @@ module Estrel
         # @return [Array<Hash{Symbol => Object}>] of each, `day` and for those `exported` and `held` the mean with the
         #   ends of its interval
         def curve(offsets)
-          offsets.map do |offset|
-            exported, held = sides(column(@after.filter(Polars.col("offset") <= offset), cut)).map { |side| band(side) }
-            { day: offset, exported: exported, held: held }
-          end
+          own = @after.join(@people.select(%w[profile_id run held]), on: %w[profile_id run], how: "inner")
+                      .sort(%w[profile_id run offset])
+          sides = [own.filter(Polars.col("held").is_not), own.filter(Polars.col("held"))]
+          courses = sides.zip(groups).map { |rows, group| course(rows, group.people, offsets) }
+          offsets.zip(*courses).map { |offset, one, other| { day: offset, exported: one, held: other } }
         end
 
         # The variance of the difference; of shares as if one more of each group had and one more had not, so that there
@@ -149,13 +150,26 @@ module Estrel
 
         def variance(groups) = groups.sum { |group| group[:variance].to_f / group[:people] }
 
-        def band(side)
-          return { mean: nil, low: nil, high: nil } if side.len.zero?
+        # Of one group, what each has up to each day.
+        def course(rows, people, offsets)
+          return offsets.map { { mean: nil, low: nil, high: nil } } if people.zero?
 
-          told = Statistics::SkewedMeans.of(side)
-          low, high = if share? then Statistics::Shares.wilson(told[:some], told[:people])
-                      else Statistics::SkewedMeans.interval(told)
-                      end
+          offsets.map do |offset|
+            so_far = rows.filter(Polars.col("offset") <= offset)
+            share? ? share(so_far.height, people) : mean(so_far, people)
+          end
+        end
+
+        # Of whoever did it there is one row.
+        def share(did, people)
+          low, high = Statistics::Shares.wilson(did, people)
+          { mean: did.fdiv(people), low: low, high: high }
+        end
+
+        def mean(rows, people)
+          sums = rows.group_by(%w[profile_id run], maintain_order: true).agg([Polars.col("value").sum])["value"]
+          told = Statistics::SkewedMeans.of(cut ? sums.clip(-cut, cut) : sums, people)
+          low, high = Statistics::SkewedMeans.interval(told)
           { mean: told[:mean], low: low, high: high }
         end
       end

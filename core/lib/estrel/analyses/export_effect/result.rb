@@ -134,6 +134,12 @@ module Estrel
 
         # @return [Array<Hash>] see {Comparison#curve}
         def curve
+          @curve ||= course
+        end
+
+        private
+
+        def course
           who = complete? ? mature : people
           last = [days, @over - (who["day"].max || @over)].min
           return [] if last.negative? || comparison.groups.sum(&:people).zero?
@@ -141,8 +147,6 @@ module Estrel
           step = (last / POINTS.to_f).ceil.clamp(1, nil)
           comparison.curve([*(0..last).step(step), last].uniq)
         end
-
-        private
 
         def over(rows) = rows.filter(Polars.col("day") + days <= @over)
 

@@ -7,9 +7,11 @@ module Estrel
       class Standing
         # @param part [Audience::Evaluator]
         # @param split [Audience::Split, nil]
-        def initialize(part, split)
+        # @param states [Boolean] whether it matters who was inactive
+        def initialize(part, split, states:)
           @part = part
           @split = split
+          @states = states
         end
 
         # @param rows [Polars::DataFrame] `profile_id`, `day`, `at`, by profile
@@ -19,7 +21,7 @@ module Estrel
           return none if rows.height.zero?
 
           value = value(rows)
-          return stateless(value) unless @part.states?
+          return stateless(value) unless @states
 
           around = Lifecycle::Moments.new(@part.lifecycle).around(rows.select(%w[profile_id day]))
           seen = rows.select(["profile_id"]).join(@part.first_seen, on: "profile_id", how: "left")["first_seen_day"]
