@@ -62,29 +62,20 @@ module Estrel
         # @param people [Polars::DataFrame] `profile_id` and `day`
         # @return [Polars::DataFrame] the same with what they are matched by ({ALIKE}), what is {MEASURED} of them, and
         #   `order`, without those the rules are not about
-        def alike(people)
-          return described(people) if people.height.zero?
-
-          prepare(people["day"])
-          described(people)
-        end
+        def alike(people) = described(people)
 
         # @param sought [Polars::DataFrame] {ALIKE} and `n`, how many people are wanted of each
         # @param stretch [Range<Integer>] of the shuffled order of each day
         # @return [Hash{Symbol => Polars::DataFrame}] `found`, rows as of {#alike}: the first n of each; and `risk`, of
-        #   all that were looked at, by day how many (`people`), and the sum and the sum of squares of `active` and of
-        #   what is {MEASURED}
+        #   all that were looked at in the first stretch, by day how many (`people`), and the sum and the sum of squares
+        #   of `active` and of what is {MEASURED}
         def candidates(sought, stretch)
-          prepare(sought["day"])
-          people = pool
-          days = sought["day"].unique.sort
-          size = [ROWS * MODULUS / [people.height * stretch.size, 1].max, 1].max
-          rounds = days.to_a.each_slice(size).map do |few|
-            @part.budget.check
-            others = described(at_risk(people, few, stretch))
-            [first_of(others, sought), risk(others)]
-          end
-          { found: Polars.concat(rounds.map(&:first)), risk: Polars.concat(rounds.map(&:last)) }
+          return sampled(sought, stretch) if stretch.begin.zero?
+
+          active, not_active = [true, false].map { |one| sought.filter(Polars.col("active") == one) }
+          found = [first_of(described(active_on(active["day"].unique, stretch)), active),
+                   *in_turn(not_active["day"], stretch) { |others| first_of(others, not_active) }]
+          { found: Polars.concat(found), risk: risk(none) }
         end
 
         # @param rows [Polars::DataFrame] with {ALIKE} and `order`
@@ -96,31 +87,66 @@ module Estrel
 
         private
 
-        def prepare(days)
-          @moments = Lifecycle::Moments.new(@part.lifecycle)
-          @done = done(days.min.to_i - @before, days.max.to_i - 1)
+        def sampled(sought, stretch)
+          rounds = in_turn(sought["day"], stretch) { |others| [first_of(others, sought), risk(others)] }
+          { found: Polars.concat(rounds.map(&:first)), risk: Polars.concat(rounds.map(&:last)) }
         end
+
+        # Everybody at risk in a stretch, a few days at a time; at least once.
+        def in_turn(days, stretch)
+          size = [ROWS * MODULUS / [pool.height * stretch.size, 1].max, 1].max
+          days = days.unique.sort.to_a
+          return [yield(none)] if days.empty?
+
+          days.each_slice(size).map do |few|
+            @part.budget.check
+            yield described(at_risk(few, stretch))
+          end
+        end
+
+        def moments = @part.remembered([:moments]) { Lifecycle::Moments.new(@part.lifecycle) }
 
         # Whom there is to be matched with, in one shuffled order.
         def pool
-          @part.first_seen.join(@start.taken(@part).rename({ "day" => "taken_on" }), on: "profile_id", how: "left")
-               .with_columns([shuffled]).sort("shuffled")
+          @pool ||= @part.remembered([:pool, @start.key]) do
+            taken = @start.taken(@part).rename({ "day" => "taken_on" })
+            @part.first_seen.join(taken, on: "profile_id", how: "left").with_columns([shuffled]).sort("shuffled")
+          end
         end
 
-        # Those of a stretch of each day's order who are at risk on it.
-        def at_risk(people, days, stretch)
-          order = people["shuffled"]
-          rows = days.flat_map do |day|
-            sections(day, stretch).map do |from, to|
-              at = order.search_sorted(from, side: "left")
-              people.slice(at, order.search_sorted(to, side: "left") - at)
-                    .with_columns([Polars.lit(day).cast(Polars::Int32).alias("day")])
-            end
-          end
+        # Whoever is at risk and active on some days, in a stretch of the order of each: there are far fewer than at
+        # risk, so they are looked for from their activity.
+        def active_on(days, stretch)
+          return no_days if days.len.zero?
+
+          key = Polars.col("key")
+          rows = @part.lifecycle.activity.lazy
+                      .select([key.floordiv(STEP).alias("profile_id"), (key % STEP).cast(Polars::Int32).alias("day")])
+                      .filter(Polars.col("day").is_in(days)).with_columns([order])
+                      .filter((Polars.col("order") >= stretch.begin) & (Polars.col("order") < stretch.end)).collect
+          free(rows.join(pool, on: "profile_id", how: "inner"))
+        end
+
+        def no_days = none.select(%w[profile_id day])
+
+        def free(rows)
           day = Polars.col("day")
           free = (Polars.col("first_seen_day") <= day - @before) &
                  (Polars.col("taken_on").is_null | (Polars.col("taken_on") > day))
-          Polars.concat(rows).filter(free).select(%w[profile_id day])
+          rows.filter(free).select(%w[profile_id day]).unique.sort(%w[profile_id day])
+        end
+
+        # Those of a stretch of each day's order who are at risk on it.
+        def at_risk(days, stretch)
+          order = pool["shuffled"]
+          rows = days.flat_map do |day|
+            sections(day, stretch).map do |from, to|
+              at = order.search_sorted(from, side: "left")
+              pool.slice(at, order.search_sorted(to, side: "left") - at)
+                  .with_columns([Polars.lit(day).cast(Polars::Int32).alias("day")])
+            end
+          end
+          free(Polars.concat(rows))
         end
 
         # A stretch of a day's order in the one all are shuffled in: one section, or two where it begins anew.
@@ -146,7 +172,7 @@ module Estrel
         def described(rows)
           return none if rows.height.zero?
 
-          around = @moments.around(rows)
+          around = moments.around(rows)
           seen = rows.select(["profile_id"]).join(@part.first_seen, on: "profile_id", how: "left")["first_seen_day"]
           all = Polars::DataFrame.new([*rows.get_columns, around["state"], around["last_day"], around["next_day"],
                                        seen, counts(rows).alias("n")])
@@ -194,9 +220,12 @@ module Estrel
         def order = ((shuffled + (Polars.col("day").cast(Polars::Int64) * TURN)) % MODULUS).alias("order")
 
         # The events of the metric in their order, each with how many there are up to it.
-        def done(from, to)
-          key = ((Polars.col("profile_id") * STEP) + Polars.col("day")).alias("key")
-          @metric.values(@part, from, to).select([key]).sort("key").with_row_index(name: "n", offset: 1)
+        def done
+          @done ||= @part.remembered([:done, @metric.key, @start.range, @before]) do
+            key = ((Polars.col("profile_id") * STEP) + Polars.col("day")).alias("key")
+            from, to = @start.range.minmax
+            @metric.values(@part, from - @before, to - 1).select([key]).sort("key").with_row_index(name: "n", offset: 1)
+          end
         end
 
         # How many events each had in the days before.
@@ -205,7 +234,7 @@ module Estrel
         # How many events there are up to a day of a person, those of all people before counted too.
         def up_to(rows, day)
           asked = rows.select([((Polars.col("profile_id") * STEP) + day).alias("key")]).with_row_index(name: "row")
-          asked.sort("key").join_asof(@done, on: "key", strategy: "backward").sort("row")["n"].cast(Polars::Int64)
+          asked.sort("key").join_asof(done, on: "key", strategy: "backward").sort("row")["n"].cast(Polars::Int64)
                .fill_null(0)
         end
       end

@@ -55,6 +55,9 @@ module Estrel
           @definition && members(evaluator)
         end
 
+        # @return [Range<Integer>] the numbers of the days on which a day 0 can lie
+        def range = @date ? (Calendar.number(@date)..Calendar.number(@date)) : @range
+
         # @return [Array] names it completely
         def key = [@selection&.to_h, @range, @date, @definition&.root&.key, @name]
 
