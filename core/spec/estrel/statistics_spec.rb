@@ -66,4 +66,47 @@ RSpec.describe Estrel::Statistics do
     found = described_class::Means.paired(Polars::Series.new(values), *pair.transpose.map { |who| Polars::Series.new(who) })
     expect(found[:high] - found[:estimate]).to be_within(1e-9).of(described_class::Student.quantile(pair.map(&:last).uniq.size - 1.0) * error)
   end
+
+  it "compares shares of groups that overlap by what they do not share" do
+    shares = described_class::Shares
+    apart = shares.overlapping([56, 70], [48, 80], [0, 0])
+    expect(apart.slice(:estimate, :low, :high)).to match(shares.difference(56, 70, 48, 80).transform_values { |value| be_within(1e-12).of(value) })
+    expect(apart[:p_value]).to be_within(1e-12).of(shares.p_value(56, 70, 48, 80))
+    expect(shares.overlapping([0, 0], [0, 0], [7, 30])).to include(estimate: 0.0, low: 0.0, high: 0.0, p_value: 1.0)
+    random = Random.new(6)
+    draw = ->(size) { [Array.new(size) { random.rand < 0.3 }.count(true), size] }
+    found = Array.new(600) { shares.overlapping(draw.call(80), draw.call(120), draw.call(400)) }
+    expect(found.count { |one| !0.between?(one[:low], one[:high]) }).to be_between(15, 46)
+    expect(found.count { |one| one[:p_value] <= 0.05 }).to be_between(15, 46)
+  end
+
+  it "says how far sets go together, with its interval" do
+    lift = described_class::Lift
+    # 60 of 1,000 in both of 200 and 200: 1.5 times 40; the variance of its logarithm (1000/60 - 5 - 5 + 2 * 1.5 - 1) / 1000.
+    expect(lift.of(60, [200, 200], [60], 1000)).to match(estimate: be_within(1e-12).of(1.5), low: be_within(1e-9).of(1.5 * Math.exp(-1.959963984540054 * Math.sqrt((8 + (2 / 3.0)) / 1000))),
+                                                         high: be_within(1e-9).of(1.5 * Math.exp(1.959963984540054 * Math.sqrt((8 + (2 / 3.0)) / 1000))), p_value: be < 0.0001)
+    expect(lift.of(0, [200, 200], [0], 1000)).to match(estimate: 0.0, low: 0.0, high: be_within(1e-9).of(3.6888794541 / 40), p_value: be < 1e-16)
+    expect(lift.of(3, [10, 10], [3], 40)).to include(low: nil, p_value: 1.0)
+    expect(lift.of(0, [0, 10], [0], 100)).to be_nil
+    random = Random.new(2)
+    found = Array.new(600) do
+      people = Array.new(500) { [random.rand < 0.3, random.rand < 0.2] }
+      both = people.count { |in_one, in_other| in_one && in_other }
+      lift.of(both, [people.count(&:first), people.count(&:last)], [both], 500)
+    end
+    expect(found.count { |one| !1.between?(one[:low], one[:high]) }).to be_between(15, 46)
+  end
+
+  # R 4.2: friedman.test(rbind(c(9, 7, 7), c(3, 2, 5), c(8, 6, 6), c(5, 4, 1), c(7, 3, 4))) and pchisq(x, df, lower.tail = FALSE).
+  it "knows the chi-square distribution and Friedman's test as R does" do
+    chi = described_class::ChiSquare
+    { [3.84, 1] => 0.0500435212487052, [0.5, 3] => 0.918891411654676, [12, 4] => 0.0173512652366645, [30, 5] => 1.47485810384431e-05, [100, 80] => 0.064570368921133 }
+      .each { |(value, degrees), told| expect(chi.upper(value, degrees)).to be_within(told * 1e-9).of(told) }
+    expect(chi.friedman([[9, 7, 7], [3, 2, 5], [8, 6, 6], [5, 4, 1], [7, 3, 4]])).to be_within(1e-9).of(5.7777777777778)
+    expect(chi.friedman([[1, 1, 1], [2, 2, 2]])).to eq(0.0)
+    expect(chi.upper(0, 3)).to eq(1.0)
+    # Two estimates 0 and 2 of variance 1: weights alike, Q = 2.
+    expect(chi.heterogeneity([[0.0, 1.0], [2.0, 1.0]])).to be_within(1e-12).of(chi.upper(2.0, 1))
+    expect(chi.heterogeneity([[0.0, 1.0], [2.0, nil]])).to be_nil
+  end
 end

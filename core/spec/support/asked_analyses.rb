@@ -76,7 +76,7 @@ class AskedAnalyses
       "frequency" => frequency(from), "next-events" => next_events(from), "visits" => visits(from), "experience" => experience(from),
       "retention" => retention(from), "funnel" => funnel(from), "cohort-value" => cohort_value(from),
       "change" => change, "chance" => [{ "within_days" => 7 }, { "of" => "lapse", "within_days" => 9 }],
-      "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
+      "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "base" => "known" }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "grouping" => 1 } }, { "by" => { "both" => [{ "grouping" => 2 }, { "state" => true }] } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
       "response-streaks" => [{}, { "channel" => "email" }], "export-effect" => effects }

@@ -37,6 +37,69 @@ class MadeUp < Population
     new(seen, { "ride_ended" => rides, "pass_bought" => bought })
   end
 
+  # Days on which people ride from the first day on, each at a rate of her own.
+  def self.ride_days(random, people:, days: 90)
+    Array.new(people) do
+      rate = 0.03 + (0.5 * (random.rand**2))
+      (0...days).select { random.rand < rate }
+    end
+  end
+
+  # A plan that exports every five days whoever has not ridden for a week and was neither messaged nor held back within
+  # twenty days; for a week after, those exported ride more often by `gain`.
+  def self.plan(seed, gain: 0.0, people: 1200) = Plan.new(Random.new(seed), gain, people)
+
+  # The population, the runs, and by how much the share who ride within the days differs in truth.
+  class Plan
+    DAYS = 7
+    RUNS = (20..70).step(7).to_a.freeze
+    HELD = 0.2
+
+    attr_reader :population, :runs, :truth
+
+    def initialize(random, gain, people)
+      @chances = Array.new(people) { Array.new(90) { random.rand } }
+      @rates = Array.new(people) { 0.01 + (0.3 * (random.rand**2)) }
+      @held = Array.new(people) { random.rand < HELD }
+      @gain = gain
+      @rode = Array.new(people) { [] }
+      @reached = Array.new(people) { [] }
+      @runs = []
+      (0...90).each { |day| go_through(day) }
+      @population = MadeUp.new((1..people).to_h { |id| [id, 0] }, { "ride_ended" => events })
+      @truth = true_difference
+    end
+
+    private
+
+    def go_through(day)
+      @rates.each_index do |person|
+        messaged = !@held[person] && @reached[person].any? { |run| day > run && day <= run + DAYS }
+        @rode[person] << day if @chances[person][day] < @rates[person] + (messaged ? @gain : 0)
+      end
+      export(day) if RUNS.include?(day)
+    end
+
+    def export(day)
+      who = @rates.each_index.select { |person| @rode[person].none? { |ride| ride > day - 7 } && @reached[person].none? { |run| run > day - 20 } }
+      who.each { |person| @reached[person] << day }
+      exported, holdout = [false, true].map { |held| Polars::Series.new("profile_id", who.select { |person| @held[person] == held }.map { |person| person + 1 }, dtype: Polars::Int64) }
+      at = ((Estrel::Calendar.number(FIRST) + day) * DAY) + (DAY * 3 / 4)
+      @runs << Estrel::Analyses::Stored::Run.new(id: @runs.size + 1, as_of: MadeUp.date(day - 1), at: at, exported: exported, holdout: holdout, planned: HELD, channel: "email")
+    end
+
+    def events = @rode.each_with_index.flat_map { |days, person| days.map { |day| [person + 1, day] } }.transpose
+
+    # Of everybody who was reached, from her first run on, with the same chances: riding more often or not.
+    def true_difference
+      first = @reached.each_with_index.filter_map { |runs, person| [person, runs.first] if runs.any? }
+      shares = [@gain, 0].map do |more|
+        first.count { |person, run| ((run + 1)..(run + DAYS)).any? { |day| @chances[person][day] < @rates[person] + more } }.fdiv(first.size)
+      end
+      shares[0] - shares[1]
+    end
+  end
+
   # seen: `{ id => day }`; events: `{ type => [ids, days, { property => numbers }] }`, days counted from {FIRST}.
   def initialize(seen, events, time_zone: "UTC")
     types = events.transform_values { |_, _, numbers| (numbers || {}).transform_values { "number" } }

@@ -60,6 +60,8 @@ module ReferenceCampaigns
 
   def reactivated_after?(row, person, date, days)
     on = day(row[:at])
-    %w[dormant churned].include?(state(person, on - 1)) && activity_days(person, date).any? { |day| day >= on && day < on + days }
+    activity = person[:events].select { |event| @rule_set.event_types.include?(event[:type]) && day(event[:at]) <= date }.map { |event| event[:at] }
+    inactive = %w[dormant churned].include?(state(person, on - 1)) && activity.none? { |at| day(at) == on && at < row[:at] }
+    inactive && activity.any? { |at| at >= row[:at] && day(at) < on + days }
   end
 end

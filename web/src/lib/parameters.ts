@@ -55,6 +55,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   range: oneOf("90 180 365 all"),
   behind: oneOf("previous year"),
   better: oneOf("more less"),
+  base: (text) => ["everybody", "customers", "known"].includes(text) || isWhole(text),
   whose: oneOf("mine shared"),
   top: (text) => isWhole(text, 1, 200),
   measure: oneOf(

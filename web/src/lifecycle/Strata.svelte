@@ -38,8 +38,8 @@
   // How many were new or active so much earlier can be compared with counts only.
   const compared = $derived(shares ? null : base.compared);
   const top = $derived(
-    [...(layers.at(-1)?.map((point) => point[1]) ?? []), ...(compared?.alive ?? [])].reduce(
-      (most, value) => Math.max(most, value),
+    [...(layers.at(-1)?.map((point) => point[1]) ?? []), ...(compared?.alive ?? [])].reduce<number>(
+      (most, value) => Math.max(most, value ?? 0),
       1,
     ),
   );
@@ -119,7 +119,9 @@
     {/snippet}
     {#snippet over(x, right)}
       {#if compared}
-        {@const earlier = way(compared.alive.map((count, index) => [x(index), y(count)]))}
+        {@const earlier = way(
+          compared.alive.flatMap((count, index) => (count === null ? [] : [[x(index), y(count)] as const])),
+        )}
         <path d={earlier} fill="none" stroke="var(--paper)" stroke-width="4" stroke-opacity="0.8" />
         <path d={earlier} fill="none" stroke="var(--ink)" stroke-width="1.8" stroke-dasharray="6 4" />
       {/if}
@@ -138,8 +140,8 @@
         <a href={people(state, dateAt(shown))}>{figureAt(state, shown)} {stateName(state)}</a>
       </span>
     {/each}
-    {#if compared}<span class="soft"
-        >{number(compared.alive[shown] ?? 0)} new or active so much earlier (broken line)</span
+    {#if compared && compared.alive[shown] != null}<span class="soft"
+        >{number(compared.alive[shown])} new or active so much earlier (broken line)</span
       >{/if}
     {#if unfinished !== null && shown >= unfinished}<span class="soft">incomplete</span>{/if}
     <span class="soft small ml-auto">Click a layer to see its people; ← → choose a date.</span>

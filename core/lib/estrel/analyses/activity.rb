@@ -95,7 +95,8 @@ module Estrel
       def growth
         @growth ||= WINDOWS.to_h do |window|
           before, now = [to - window, to].map { |date| daily.fetch(date)[window] }
-          [window.to_s, { before: before, now: now, share: before.zero? ? nil : (now - before).fdiv(before) }]
+          told = before.positive? && workspace.reaches?(to, (2 * window) - 1)
+          [window.to_s, { before: before, now: now, share: told ? (now - before).fdiv(before) : nil }]
         end
       end
 
@@ -134,13 +135,20 @@ module Estrel
       end
 
       def busiest
-        known = weekdays.reject { |row| row[:mean].nil? }
-        return "" if known.size < 7
+        return "" unless weekdays_differ?
 
-        most, least = known.minmax_by { |row| -row[:mean] }
+        most, least = weekdays.minmax_by { |row| -row[:mean] }
         names = [most, least].map { |row| Date::DAYNAMES[row[:weekday] % 7] }
         "; most on a #{names[0]} (#{number(most[:mean].round)}), fewest on a #{names[1]} " \
           "(#{number(least[:mean].round)})"
+      end
+
+      # Beyond chance, week by week: M. Friedman, Journal of the American Statistical Association 32 (1937), 675–701.
+      def weekdays_differ?
+        days = daily.select { |date, _| date > steps.dates.first && date < workspace.today }
+        weeks = days.group_by { |date, _| date - date.cwday }.values.select { |week| week.size == 7 }
+        weeks = weeks.map { |week| week.sort.map { |_, active| active[1] } }
+        weeks.size > 2 && Statistics::ChiSquare.upper(Statistics::ChiSquare.friedman(weeks), 6) <= 0.05
       end
 
       def number(value) = English.number(value)

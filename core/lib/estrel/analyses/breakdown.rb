@@ -54,7 +54,7 @@ module Estrel
         return "There is nobody in one of the two to compare with." unless totals.all?(&:positive?)
 
         clear = Statistics::Holm.beyond_chance(rows) do |row|
-          Statistics::Shares.p_value(row[:counts][1], totals[1], row[:counts][0], totals[0])
+          row[:difference][:p_value]
         end
         row = clear.max_by { |one| one[:difference][:estimate].abs }
         return "No share differs beyond chance between the two." unless row
@@ -66,16 +66,17 @@ module Estrel
           "(#{English.interval_of_difference(row[:difference])})."
       end
 
-      # People per value, one number per audience.
+      # People per value, one number per combination of audiences, by its code.
       def per_value
         @per_value ||= begin
-          found = Hash.new { |hash, value| hash[value] = Array.new(definitions.size, 0) }
-          @combinations.each do |(code, value), people|
-            definitions.each_index { |bit| found[value][bit] += people unless code.nobits?(1 << bit) }
-          end
-          found.reject { |_, counts| counts.sum.zero? }
+          found = Hash.new { |hash, value| hash[value] = Array.new(1 << definitions.size, 0) }
+          @combinations.each { |(code, value), people| found[value][code] += people if code.positive? }
+          found.default_proc = nil
+          found
         end
       end
+
+      def exclusive = @exclusive ||= per_value.values.transpose.map(&:sum)
 
       def totals
         @totals ||= definitions.each_index.map do |bit|
@@ -85,7 +86,7 @@ module Estrel
 
       def named
         @named ||= split.order&.intersection(per_value.keys) ||
-                   per_value.keys.compact.sort_by { |value| [-per_value[value].sum, value] }
+                   per_value.keys.compact.sort_by { |value| [-counted(per_value[value]).sum, value] }
       end
 
       def rows
@@ -99,23 +100,32 @@ module Estrel
         end
       end
 
-      def row(group, counts)
+      def row(group, codes)
+        counts = counted(codes)
         shares = counts.zip(totals).map { |count, total| total.zero? ? 0.0 : count.fdiv(total) }
-        { **group, counts: counts, shares: shares, difference: difference(counts) }
+        { **group, counts: counts, shares: shares, difference: difference(codes) }
       end
 
-      def difference(counts)
-        return unless counts.size == 2 && totals.all?(&:positive?)
+      # People per audience, of those per combination.
+      def counted(codes)
+        definitions.each_index.map do |bit|
+          codes.each_with_index.sum { |people, code| code.nobits?(1 << bit) ? 0 : people }
+        end
+      end
 
-        Statistics::Shares.difference(counts[1], totals[1], counts[0], totals[0])
+      # The second share less the first.
+      def difference(codes)
+        return unless two? && totals.all?(&:positive?)
+
+        Statistics::Shares.overlapping(*[2, 1, 3].map { |code| [codes[code], exclusive[code]] })
       end
 
       def caveats
         return [] unless two?
 
-        ["The difference is the second share minus the first, with Newcombe's interval for two independent groups; " \
-         "people who are in both count in both, which makes the interval wider than it needs to be. What differs " \
-         "most is told where it is beyond chance among all values that are compared (Holm's method)."]
+        ["The difference is the second share minus the first, with an interval that allows for people who are in " \
+         "both. What differs most is told where it is beyond chance among all values that are compared (Holm's " \
+         "method)."]
       end
 
       def table

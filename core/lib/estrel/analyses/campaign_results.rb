@@ -6,8 +6,10 @@ module Estrel
     # are of the messages received. Messages and people add up over the parts.
     class CampaignResults < Analysis
       BACK_DAYS = Estrel::Campaigns::Results::BACK_DAYS
-      CAVEAT = "Shares are of the messages received. Reactivated: of those dormant or churned on the day " \
-               "before their message, who were active within #{BACK_DAYS} days. Only a holdout tells whether " \
+      # Of fewer messages to dormant or churned people nothing is said.
+      ENOUGH = 50
+      CAVEAT = "Shares are of the messages received. Reactivated: of those dormant or churned until " \
+               "their message, who were active from then on within #{BACK_DAYS} days. Only a holdout tells whether " \
                "they would have been reactivated anyway: see the page of a run.".freeze
       # The counts that a condition finds the people of, with what it asks for.
       ASKED = { "messages" => "sent", "opened" => "opened", "clicked" => "clicked", "unsubscribed" => "unsubscribed",
@@ -61,14 +63,18 @@ module Estrel
 
         latest = campaigns.first
         told = "#{name(latest)} was the last, with #{English.percent(share(latest, "responded", "messages"))} " \
-               "of #{number(latest["messages"])} messages responded to."
-        best = campaigns.select { |row| row["inactive"].positive? }.max_by { |row| share(row, "back", "inactive") }
+               "of #{number(latest["messages"])} messages responded to#{" so far" unless latest["complete"]}."
+        best = judged.max_by { |row| share(row, "back", "inactive") }
         return told if best.nil? || best["back"].zero?
 
+        low, high = Statistics::Shares.wilson(best["back"], best["inactive"]).map { |share| English.percent(share) }
         "#{told} Most people were reactivated within #{BACK_DAYS} days of #{name(best)}: " \
           "#{English.percent(share(best, "back", "inactive"))} of #{number(best["inactive"])} messages to dormant or " \
-          "churned people."
+          "churned people (95% interval #{English.interval(low, high)})."
       end
+
+      # Campaigns that can be the best: all of whose messages are old enough, with enough of them.
+      def judged = campaigns.select { |row| row["complete"] && row["inactive"] >= ENOUGH }
 
       def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
 

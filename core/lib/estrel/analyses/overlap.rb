@@ -9,19 +9,56 @@ module Estrel
       # How many values of a split are told apart unless another number is asked for; the others are added up.
       TOP = 8
 
+      # What everybody is, where it is not all people.
+      BASES = { "customers" => %w[customer], "known" => %w[customer contact] }.freeze
+      private_constant :BASES
+
       def partial(part, _found)
-        { everybody: part.base, combinations: part.combinations(audiences.map(&:definition), split: split) }
+        return whole(part) unless base
+
+        found = part.combinations([*audiences.map(&:definition), base], split: split)
+        inside = found.select { |(code, _), _| code.anybits?(1 << audiences.size) }
+        { everybody: inside.values.sum,
+          combinations: inside.transform_keys { |code, value| [code & ((1 << audiences.size) - 1), value] } }
       end
 
       def answer((found))
         @everybody, @combinations = found.values_at(:everybody, :combinations)
-        Answer.new(finding: finding, picture: picture, tables: [regions_table, pairs_table])
+        Answer.new(finding: finding, picture: picture, tables: [regions_table, pairs_table],
+                   caveats: base ? ["Looked at are #{among} only."] : [])
       end
 
       private
 
+      def whole(part)
+        { everybody: part.base, combinations: part.combinations(audiences.map(&:definition), split: split) }
+      end
+
+      def rests_on = [*super, base&.root&.key]
+
+      # Among whom the audiences are looked at; nil for everybody.
+      def base
+        @base ||= base_condition && workspace.stored.definition({ "all" => [base_condition] }, workspace.catalogue)
+      end
+
+      def base_condition
+        case question["base"]
+        when nil, "everybody" then nil
+        when *BASES.keys then { "profile_type" => { "is" => BASES[question["base"]] } }
+        else { "audience" => { "id" => Integer(question["base"], 10) } }
+        end
+      end
+
+      def among
+        case question["base"]
+        when "customers" then "customers"
+        when "known" then "customers and contacts"
+        else "the people in “#{workspace.stored.audience(Integer(question["base"], 10)).name}”"
+        end
+      end
+
       def picture
-        { everybody: @everybody, any: any, ids: audiences.map(&:id), names: names,
+        { everybody: @everybody, any: any, among: base_condition, ids: audiences.map(&:id), names: names,
           columns: columns.map { |column| column.slice(:kind, :value) }, regions: regions, audiences: each,
           pairs: pairs }
       end
@@ -41,13 +78,23 @@ module Estrel
         "#{closest}".strip
       end
 
-      # The pair that goes together most, or least, compared with chance.
+      # The pair that goes together most, or least, of those beyond chance among all pairs; one with nobody in common
+      # goes together least of all.
       def closest
-        told = pairs.select { |pair| pair[:lift]&.positive? }
-        pair = told.max_by { |one| Math.log(one[:lift]).abs } or return ""
+        clear = Statistics::Holm.beyond_chance(pairs.select { |pair| pair[:lift] }) { |pair| pair[:p_value] }
+        pair = clear.max_by { |one| one[:lift].zero? ? Float::INFINITY : Math.log(one[:lift]).abs } or return ""
         one, other = names.values_at(*pair[:pair]).map { |name| "“#{name}”" }
-        times = pair[:lift] >= 1 ? "#{pair[:lift].round(1)} times" : "#{(pair[:lift] * 100).round}% of"
-        "#{English.number(pair[:count])} are in #{one} and #{other}, #{times} what chance would give."
+        return nothing_in_common(pair, one, other) if pair[:lift].zero?
+
+        "#{English.number(pair[:count])} are in #{one} and #{other}, #{times(pair[:lift])} what chance would give " \
+          "(95% interval #{pair.values_at(:low, :high).map { |lift| English.ratio(lift) }.join(" to ")})."
+      end
+
+      def times(lift) = lift >= 1 ? "#{lift.round(1)} times" : "#{(lift * 100).round}% of"
+
+      def nothing_in_common(pair, one, other)
+        expected = sizes.values_at(*pair[:pair]).reduce(:*).fdiv(@everybody)
+        "Nobody is in both #{one} and #{other}; by chance #{English.number(expected.round)} would be."
       end
 
       def people(count) = "#{English.number(count)} #{count == 1 ? "person is" : "people are"}"
@@ -81,8 +128,13 @@ module Estrel
         @pairs ||= audiences.each_index.to_a.combination(2).map do |one, other|
           both = together((1 << one) | (1 << other))
           { pair: [one, other], count: both, shares: [share(both, sizes[one]), share(both, sizes[other])],
-            lift: lift(both, sizes[one].fdiv([@everybody, 1].max) * sizes[other]) }
+            **lifted(Statistics::Lift.of(both, sizes.values_at(one, other), [both], @everybody)) }
         end
+      end
+
+      def lifted(found)
+        found ||= { estimate: nil, low: nil, high: nil, p_value: nil }
+        { lift: found[:estimate], **found.slice(:low, :high, :p_value) }
       end
 
       # How many people would be in exactly this combination if being in one audience said nothing about the others.
@@ -117,13 +169,13 @@ module Estrel
         shown = regions.select { |region| region[:count].positive? }.sort_by { |region| -region[:count] }
         rows = shown.map do |region|
           inside = region[:inside]
-          members = audiences.each_index.map { |bit| member(bit, inside.include?(bit)) }
+          members = [*audiences.each_index.map { |bit| member(bit, inside.include?(bit)) }, *([base_condition] if base)]
           Table.row([said(inside), *region.values_at(:count, :share, :lift), *region[:split]],
                     people: { "all" => members }, cells: split_cells(members))
         end
         Table.new("combinations", "Every combination",
                   [["in", "In exactly", "text"], ["people", "People", "people"],
-                   ["share", "Share of everybody", "share"],
+                   ["share", base ? "Share of these" : "Share of everybody", "share"],
                    ["lift", "Lift over chance", "ratio"], *split_columns], rows)
       end
 
@@ -156,14 +208,14 @@ module Estrel
 
       def pairs_table
         rows = pairs.map do |pair|
-          Table.row([*names.values_at(*pair[:pair]), pair[:count], *pair[:shares], pair[:lift]],
-                    people: { "all" => pair[:pair].map { |bit| member(bit, true) } })
+          Table.row([*names.values_at(*pair[:pair]), pair[:count], *pair[:shares], *pair.values_at(:lift, :low, :high)],
+                    people: { "all" => [*pair[:pair].map { |bit| member(bit, true) }, *([base_condition] if base)] })
         end
         Table.new("pairs", "Two by two",
                   [["one", "Audience", "text"], ["other", "and", "text"],
                    ["people", "People in both", "people"], ["of_one", "of the first", "share"],
                    ["of_other", "of the second", "share"],
-                   ["lift", "Lift over chance", "ratio"]], rows)
+                   ["lift", "Lift over chance", "ratio"], ["low", "from", "ratio"], ["high", "to", "ratio"]], rows)
       end
     end
   end

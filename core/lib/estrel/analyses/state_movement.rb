@@ -33,8 +33,16 @@ module Estrel
 
       def finding
         joined, back, lapsed = %w[joined reactivated lapsed].map { |name| English.number(@movement.part(name)) }
+        return too_early unless workspace.reaches?(from, workspace.rules.churned_after)
+
         "From #{English.date(from)} to #{English.date(to)} #{joined} joined, #{back} were reactivated and " \
           "#{lapsed} lapsed."
+      end
+
+      def too_early
+        "Nothing is said of this: the data begins on #{English.date(workspace.ledger.oldest_day)}, and until " \
+          "#{workspace.rules.churned_after} days later nobody could have churned and everybody looks as if she had " \
+          "joined."
       end
 
       def caveats = workspace.ended? ? [] : ["#{English.date(to)} has not ended."]

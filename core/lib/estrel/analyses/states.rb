@@ -40,7 +40,14 @@ module Estrel
       def steps = @steps ||= steps_of_range
 
       def caveats
-        workspace.ended? ? [] : ["#{English.date(workspace.as_of)} has not ended; the finding leaves it out."]
+        [*(workspace.ended? ? [] : ["#{English.date(workspace.as_of)} has not ended; the finding leaves it out."]),
+         *(nothing_earlier if @earlier && compared_alive.nil?)]
+      end
+
+      def nothing_earlier
+        "So much earlier there is nothing to compare with: the data begins on " \
+          "#{English.date(workspace.ledger.oldest_day)}, and until #{workspace.rules.churned_after} days later " \
+          "nobody could have churned."
       end
 
       # Up to the last day that has ended.
@@ -91,9 +98,16 @@ module Estrel
       end
 
       def compared_alive
-        @earlier && { to: workspace.as_of - days_earlier,
-                      alive: @earlier["new"].zip(@earlier["active"]).map(&:sum).drop(1) }
+        return unless @earlier
+
+        alive = @earlier["new"].zip(@earlier["active"], compared.dates).map do |one, other, date|
+          one + other if settled?(date)
+        end
+        { to: workspace.as_of - days_earlier, alive: alive.drop(1) } if alive.drop(1).any?
       end
+
+      # Whether the data had begun so long before a date that people could have churned by then.
+      def settled?(date) = workspace.reaches?(date, workspace.rules.churned_after)
 
       def dormant
         spans = Lifecycle::DormantPeople.spans(workspace.rules)
@@ -115,8 +129,7 @@ module Estrel
       # Whether the range begins on a day before which nobody could have churned yet, since the data had only begun.
       # Nothing is compared with such a day.
       def begun_since?
-        begun = workspace.ledger.oldest_day
-        @told.people(0).zero? || (begun && @told.steps.dates.first < begun + workspace.rules.churned_after)
+        @told.people(0).zero? || !settled?(@told.steps.dates.first)
       end
 
       def change_said
@@ -141,7 +154,12 @@ module Estrel
         { gained: gained, lapsed: lapsed, ratio: lapsed.zero? ? nil : gained.fdiv(lapsed) }
       end
 
-      def complete_movements = steps.unit == "day" ? [] : @told.complete(workspace.today).map(&:last)
+      # Of periods in which whoever joined had not been there before the data began.
+      def complete_movements
+        return [] if steps.unit == "day"
+
+        @told.complete(workspace.today).select { |period, _| settled?(period[:from] - 1) }.map(&:last)
+      end
 
       # How the gain/loss ratio stood over the complete weeks or months.
       def ratio_said
@@ -152,7 +170,7 @@ module Estrel
         below = ratios.count { |one| one < 1 }
         "#{number(gained)} joined or were reactivated and #{number(lapsed)} lapsed from #{steps.unit} to " \
           "#{steps.unit} (gain/loss ratio #{ratio ? English.ratio(ratio) : "–"}), which was below 1 in #{below} of " \
-          "#{ratios.size} complete #{steps.unit}s."
+          "#{English.counted(ratios.size, "complete #{steps.unit}")}."
       end
 
       def change(difference)

@@ -85,6 +85,15 @@ module Estrel
       # @return [Catalogue]
       def catalogue = ledger.catalogue
 
+      # @param date [Date]
+      # @param days [Integer]
+      # @return [Boolean] whether the data had begun so many days before a date; before that, everybody looks as if she
+      #   had only come
+      def reaches?(date, days)
+        oldest = ledger.oldest_day
+        oldest.nil? || date - days >= oldest
+      end
+
       # @return [Boolean] whether the as-of date has ended
       def ended? = as_of < today
     end

@@ -30,17 +30,43 @@ module Estrel
 
       # @param messages [Polars::DataFrame] of {#all}
       # @return [Polars::DataFrame] with `state`, the person's at the end of the day before the message (null for whom
-      #   the default rule set is not about), and `back_day`, the first day of activity from the day of the message on
-      #   (or null)
+      #   the default rule set is not about), `inactive`, whether she was dormant or churned until the instant of the
+      #   message, and `back_day`, the first day of activity from that instant on (or null)
       # @raise [Error] without a rule set
       def with_states(messages)
-        around = Lifecycle::Moments.new(@evaluator.lifecycle).around(messages.select(%w[profile_id day]))
-        back = Polars.col("next_day")
-        known = Polars.when(back <= Calendar.number(@evaluator.as_of)).then(back).otherwise(nil)
-        messages.hstack(around.select([Polars.col("state"), known.alias("back_day")]))
+        moments = Lifecycle::Moments.new(@evaluator.lifecycle)
+        around = moments.around(messages.select(%w[profile_id day]))
+        later = moments.around(messages.select([Polars.col("profile_id"), Polars.col("day") + 1]))["next_day"]
+        rows = Polars::DataFrame.new([*messages.select(%w[profile_id day occurred_at]).get_columns, around["state"],
+                                      around["next_day"], later.alias("later")])
+        messages.hstack(rows.hstack(on_the_day(rows)).select([Polars.col("state"), inactive, back_day]))
       end
 
       private
+
+      # The first and the last activity on the day of each message.
+      def on_the_day(rows)
+        days = rows.filter(Polars.col("next_day") == Polars.col("day")).select(%w[profile_id day]).unique
+        at = Polars.col("occurred_at")
+        found = @evaluator.lifecycle.activity_rows(%w[profile_id day occurred_at]).map do |frame|
+          frame.select([Polars.col("profile_id").cast(Polars::Int64), Polars.col("day").cast(Polars::Int32), at])
+               .join(days, on: %w[profile_id day], how: "semi")
+        end
+        each = Polars.concat(found).group_by(%w[profile_id day]).agg([at.min.alias("first"), at.max.alias("last")])
+        rows.select(%w[profile_id day]).join(each, on: %w[profile_id day], how: "left").select(%w[first last])
+      end
+
+      def inactive
+        early = (Polars.col("first") < Polars.col("occurred_at")).fill_null(false)
+        (Polars.col("state").is_in(%w[dormant churned]).fill_null(false) & early.is_not).alias("inactive")
+      end
+
+      # On the day itself only what came after the message.
+      def back_day
+        after = (Polars.col("last") >= Polars.col("occurred_at")).fill_null(false)
+        day = Polars.when(after).then(Polars.col("day")).otherwise(Polars.col("later"))
+        Polars.when(day <= Calendar.number(@evaluator.as_of)).then(day).otherwise(nil).alias("back_day")
+      end
 
       def compute
         sent = rows("received").with_row_index(name: "row")

@@ -5,8 +5,8 @@ module Estrel
     # What came of the messages of every campaign, by channel and by the state people were in on the day before their
     # message. What is counted adds up over the parts of a ledger.
     #
-    # Somebody *was reactivated* who was dormant or churned on that day and showed activity within {BACK_DAYS} days, the
-    # day of the message being the first.
+    # Somebody *was reactivated* who was dormant or churned until the instant of the message and showed activity from
+    # then on within {BACK_DAYS} days, the day of the message being the first.
     class Results
       BACK_DAYS = Audience::Condition::Campaign::WITHIN_DAYS
       # How far a campaign is followed, days.
@@ -67,7 +67,7 @@ module Estrel
 
       def sum(condition, name) = condition.sum.cast(Polars::Int64).alias(name)
 
-      def inactive = Polars.col("state").is_in(%w[dormant churned]).fill_null(false)
+      def inactive = Polars.col("inactive")
 
       def back(days) = inactive & ((Polars.col("back_day") - Polars.col("day")) < days).fill_null(false)
 

@@ -80,11 +80,16 @@ module Estrel
         end
       end
 
+      # Before the data is as old as that, everybody looks as if she had only come.
+      def settled?(workspace, date) = workspace.reaches?(date, workspace.rules.churned_after)
+
       def everybody(lifecycle) = Grouping.everybody(lifecycle.ledger)
 
       def gain_loss(workspace)
         last_sunday = workspace.as_of - (workspace.as_of.cwday % 7)
         steps = Steps.covering("week", last_sunday - (7 * settings["weeks"]) + 1, last_sunday)
+        return unless settled?(workspace, steps.dates.first)
+
         movements = counted(workspace) { |lifecycle| lifecycle.movements(steps, everybody(lifecycle)).first }
         ratios = movements.map(&:gain_loss_ratio)
         return unless ratios.all? { |ratio| ratio && ratio < settings["ratio"] }
@@ -96,6 +101,8 @@ module Estrel
 
       def dormant(workspace)
         dates = [workspace.as_of - settings["days"], workspace.as_of]
+        return unless settled?(workspace, dates.first)
+
         before, now = counted(workspace) do |lifecycle|
           dates.map { |date| lifecycle.counts(date, date)["dormant"].first }
         end
@@ -124,7 +131,14 @@ module Estrel
 
         state = row.most_moved
         "#{English.state(state).capitalize} on #{English.date(row.date)} was #{number(row.before[state])} with the " \
-          "data received by then and is #{number(row.now[state])} now, #{percent(row.moved)} apart. #{row.hint}"
+          "data received by then and is #{number(row.now[state])} now#{apart(row)}. #{row.hint}"
+      end
+
+      # Of next to nothing, any part is large.
+      def apart(row)
+        return "" if row.before[row.most_moved] < Revision::SMALL
+
+        ", #{percent(row.moved)} apart"
       end
 
       def days(count) = count == 1 ? "a day" : "#{count} days"

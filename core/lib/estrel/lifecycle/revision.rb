@@ -10,24 +10,26 @@ module Estrel
     class Revision
       CAUSES = %w[late merged catalogue rule_set].freeze
       STATES = SEEN_STATES
+      # People below which a change counts by itself, not as a share.
+      SMALL = 10
 
       # What the rules were at the end of a date. Compared by value.
       Rules = Struct.new(:rule_set, :catalogue)
 
       # One date: counts per state as known `before` (then) and `now`, and per cause what it changed.
       Row = Struct.new(:date, :before, :now, :causes, keyword_init: true) do
-        # @return [Float] the largest change of a state, as a share of what it was then; 0 where it was nothing
+        # @return [Float] the largest change of a state, as a share of what it was then, or of {SMALL} where it was less
         def moved = share(most_moved)
 
         # @return [String] the state with the largest change
         def most_moved = before.keys.max_by { |state| share(state) }
 
-        # @return [String] what the change hints at
-        def hint = HINTS.fetch(CAUSES.max_by { |name| causes[name].values.sum(&:abs) })
+        # @return [String] what the change of that state hints at
+        def hint = HINTS.fetch(CAUSES.max_by { |name| causes[name][most_moved].abs })
 
         private
 
-        def share(state) = before[state].zero? ? 0.0 : (now[state] - before[state]).abs.fdiv(before[state])
+        def share(state) = (now[state] - before[state]).abs.fdiv([before[state], SMALL].max)
       end
 
       HINTS = {

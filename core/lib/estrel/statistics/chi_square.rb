@@ -36,6 +36,24 @@ module Estrel
         upper(told.zip(weights).sum { |(estimate, _), weight| weight * ((estimate - mean)**2) }, told.size - 1)
       end
 
+      # How far the ranks of several values within each block depart from what chance would make of them (M. Friedman,
+      # Journal of the American Statistical Association 32 (1937), 675–701), corrected for ties.
+      #
+      # @param blocks [Array<Array<Numeric>>] of each block the values, in the same order
+      # @return [Float] of a χ² distribution with one degree less than there are values; 0 where all are alike
+      def friedman(blocks)
+        width = blocks.first.size
+        ranks = blocks.map { |values| values.map { |value| mean_rank(values, value) } }
+        apart = ranks.transpose.sum { |own| (own.sum - (blocks.size * (width + 1) / 2.0))**2 }
+        spread = ranks.flatten.sum { |rank| (rank - ((width + 1) / 2.0))**2 }
+        spread.zero? ? 0.0 : (width - 1) * apart / spread
+      end
+
+      def mean_rank(values, value)
+        values.count { |other| other < value } + ((values.count(value) + 1) / 2.0)
+      end
+      private_class_method :mean_rank
+
       def series(half, at)
         term = sum = 1 / half
         TERMS.times do |step|

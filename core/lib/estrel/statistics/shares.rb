@@ -24,6 +24,42 @@ module Estrel
           high: estimate + Math.hypot(high - share, other - other_low) }
       end
 
+      # The difference of the shares of two groups that some people are in both of: it is made of the shares of those in
+      # the one alone, in the other alone and in both, whose score intervals are put together by square-and-add (G. Y.
+      # Zou, W. Huang and X. Zhang, Computational Statistics & Data Analysis 53 (2009), 1080–1085). Without anybody in
+      # both it is {difference}.
+      #
+      # @param one [Array(Integer, Integer)] hits and total of those in the first group alone
+      # @param other [Array(Integer, Integer)] in the second alone
+      # @param both [Array(Integer, Integer)]
+      # @return [Hash{Symbol => Float}] `estimate`, `low`, `high`: first share minus second, `p_value` as of {p_value}
+      def overlapping(one, other, both)
+        sizes = [one, other].map { |_, total| total + both[1] }
+        parts = [[one, 1.0 / sizes[0]], [other, -1.0 / sizes[1]], [both, (1.0 / sizes[0]) - (1.0 / sizes[1])]]
+        parts = parts.select { |(_, total), _| total.positive? }
+        estimate = parts.sum { |(hits, _), weight| hits * weight }
+        low, high = [false, true].map { |up| Math.sqrt(parts.sum { |part| reach(*part, up)**2 }) }
+        variance = pooled(parts)
+        { estimate: estimate, low: estimate - low, high: estimate + high,
+          p_value: variance.zero? ? 1.0 : Normal.two_sided(estimate / Math.sqrt(variance)) }
+      end
+
+      # The variance of a difference if all parts had one share.
+      def pooled(parts)
+        hits, total = parts.map(&:first).transpose.map(&:sum)
+        share = hits.fdiv(total)
+        share * (1 - share) * parts.sum { |(_, size), weight| size * (weight**2) }
+      end
+      private_class_method :pooled
+
+      # How far a part of a difference may reach beyond its estimate.
+      def reach((hits, total), weight, upwards)
+        low, high = wilson(hits, total)
+        share = hits.fdiv(total)
+        (weight.positive? == upwards ? high - share : share - low) * weight * total
+      end
+      private_class_method :reach
+
       # A share's 95% score interval (E. B. Wilson, Journal of the American Statistical Association 22 (1927), 209–212).
       #
       # @param hits [Integer]

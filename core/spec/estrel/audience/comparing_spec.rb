@@ -24,7 +24,7 @@ RSpec.describe "comparing audiences" do
   # What an analysis of some audiences finds.
   def compared(address, generation, definitions, **question)
     numbered = definitions.each_with_index.to_h { |definition, index| [index + 1, definition] }
-    stored = AskedAnalyses::Stored.new(numbered, nil, nil)
+    stored = AskedAnalyses::Stored.new(numbered, nil, nil, method(:definition))
     analysis(address, { audiences: numbered.keys, **question }, generation, as_of: as_of, stored: stored).over.picture
   end
 
@@ -40,7 +40,9 @@ RSpec.describe "comparing audiences" do
       expect(found[:audiences].map { |row| row.slice(:count, :only) })
         .to eq([{ count: 4, only: 1 }, { count: 3, only: 1 }, { count: 3, only: 1 }])
       # Rode and bought: 2 of 4 and 2 of 3; by chance 4 × 3 / 8 = 1.5.
-      expect(found[:pairs].first).to eq(pair: [0, 1], count: 2, shares: [0.5, 2.fdiv(3)], lift: 2 / 1.5)
+      expect(found[:pairs].first).to include(pair: [0, 1], count: 2, shares: [0.5, 2.fdiv(3)], lift: 2 / 1.5, low: nil)
+      # Without the visitor, who is in none of them: by chance 4 × 3 / 7.
+      expect(compared("overlap", generation, [rode, bought, plan_a], base: "customers")).to include(everybody: 7, any: 6, pairs: include(include(pair: [0, 1], lift: 2 / (12 / 7.0))))
       # In exactly rode and bought, not plan a: by chance 8 × 4/8 × 3/8 × 5/8 = 0.9375.
       expect(found[:regions].find { |region| region[:inside] == [0, 1] }[:lift]).to be_within(1e-12).of(1 / 0.9375)
     end
@@ -76,7 +78,9 @@ RSpec.describe "comparing audiences" do
       rows = compared("breakdown", generation, [rode, bought], by: { attribute: "plan" })[:rows]
       expect(rows.map { |row| [row[:value], row[:counts]] }).to eq([["b", [2, 1]], ["a", [2, 1]], ["c", [0, 1]]].sort_by { |value, counts| [-counts.sum, value] })
       a = rows.find { |row| row[:value] == "a" }
-      expect(a[:difference]).to eq(Estrel::Statistics::Shares.difference(1, 3, 2, 4))
+      # Of 6, who only bought, none; of 1 and 3, who only rode, one; of 2 and 4 one.
+      expect(a[:difference]).to eq(Estrel::Statistics::Shares.overlapping([0, 1], [1, 2], [1, 2]))
+      expect(a[:difference][:estimate]).to be_within(1e-12).of((1.0 / 3) - 0.5)
     end
   end
 

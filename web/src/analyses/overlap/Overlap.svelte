@@ -1,6 +1,10 @@
 <script lang="ts">
   import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
+  import { answer, api } from "../../lib/api/client";
+  import { Resource } from "../../lib/resource.svelte";
+  import { workspace } from "../../lib/workspace.svelte";
+  import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import SplitBy from "../SplitBy.svelte";
   import ComparisonMark from "../../audiences/ComparisonMark.svelte";
   import { comparison } from "../../audiences/comparison.svelte";
@@ -11,10 +15,16 @@
   /** How the audiences compared by overlap, combination by combination. */
   const read = $derived.by(() => {
     const reader = new Reader();
-    return { split: reader.split("by"), left: reader.left };
+    return { split: reader.split("by"), base: reader.text("base"), left: reader.left };
   });
   const audiences = $derived(comparison.active);
-  const overlap = new Asked("overlap", () => (audiences.length > 1 ? { audiences, by: read.split } : null));
+  const overlap = new Asked("overlap", () =>
+    audiences.length > 1 ? { audiences, by: read.split, ...(read.base ? { base: read.base } : {}) } : null,
+  );
+  const bases = new Resource(async (signal) => {
+    const list = await answer(api.GET("/audiences", { params: { query: workspace.dates }, signal }));
+    return list.audiences.map((row) => [String(row.id), `those in “${row.name}”`] as const);
+  });
 </script>
 
 <AnalysisPage
@@ -31,7 +41,18 @@
           ? " and "
           : ", "}<span class="inline-flex items-baseline gap-1"
         ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-      >{:else}audiences{/each} overlap, split by <SplitBy
+      >{:else}audiences{/each} overlap among <PhraseSelect
+      label="Among whom"
+      ink="who"
+      value={read.base ?? ""}
+      options={[
+        ["", "everybody"],
+        ["customers", "customers"],
+        ["known", "customers and contacts"],
+        ...(bases.data ?? []),
+      ]}
+      choose={(base) => put({ base: base || null })}
+    />, split by <SplitBy
       phrase
       value={read.split ? (address.get("by") ?? "") : ""}
       none="nothing"

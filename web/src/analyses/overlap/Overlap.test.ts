@@ -19,13 +19,22 @@ const exactly = (words: string, people: number, all: object[]) => ({
 const overlap = answerOf(
   "overlap",
   {
-    ...{ ids: [4, 5], names: ["Commuters", "Far riders"], everybody: 1000, any: 400, columns: [] },
+    ...{
+      ids: [4, 5],
+      names: ["Commuters", "Far riders"],
+      everybody: 1000,
+      any: 400,
+      among: null as object | null,
+      columns: [],
+    },
     audiences: [
       { count: 300, only: 200, only_share: 2 / 3, share: 0.3 },
       { count: 200, only: 100, only_share: 0.5, share: 0.2 },
     ],
     regions: [region([0], 200), region([1], 100), region([0, 1], 100)],
-    pairs: [{ pair: [0, 1], count: 100, shares: [1 / 3, 0.5], lift: 1.7 }],
+    pairs: [
+      { pair: [0, 1], count: 100, shares: [1 / 3, 0.5], lift: 1.7, low: 1.4, high: 2.1, p_value: 0.001 },
+    ],
   },
   {
     finding: "They overlap.",

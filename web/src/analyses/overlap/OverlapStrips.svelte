@@ -1,5 +1,6 @@
 <script lang="ts">
   import { scaleLinear } from "d3-scale";
+  import type { Node } from "../../audiences/definition";
   import type { Schemas } from "../../lib/api/client";
   import { number, percent } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
@@ -43,9 +44,10 @@
   }
 
   function definition(region: Region) {
-    return data.ids.map((id, index) =>
+    const inside = data.ids.map((id, index): Node =>
       region.inside.includes(index) ? { audience: { id } } : { not: { audience: { id } } },
     );
+    return data.among ? [...inside, data.among as Node] : inside;
   }
 </script>
 

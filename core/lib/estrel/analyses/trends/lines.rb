@@ -36,7 +36,7 @@ module Estrel
           *values, total = values
           Line.new(series: index, name: name(index, @groups[group]), group: @groups[group], values: values,
                    people: people(index, group), mean: mean(values), total: total,
-                   behind: @behind && values(@behind, index, group, @trends.behind)[..-2],
+                   behind: (behind(index, group) if @behind),
                    shares: (shares(values, sums) if shared?), did: did(index, @groups[group])).freeze
         end
 
@@ -44,6 +44,13 @@ module Estrel
         def values(counts, index, group, steps)
           width = EventCounts.width(steps)
           ((group * width)...((group + 1) * width)).map { |code| @trends.figure(counts, index, code) }
+        end
+
+        # Of periods before the data began nothing is known, which is not none.
+        def behind(index, group)
+          values(@behind, index, group, @trends.behind)[..-2].zip(@trends.behind.dates).map do |value, before|
+            value if @trends.workspace.reaches?(before + 1, 0)
+          end
         end
 
         def people(index, group)

@@ -166,8 +166,7 @@ module Estrel
           when "opened", "clicked", "unsubscribed" then Polars.col("#{was}_at").is_not_null
           when "ignored" then Polars.col("responded").is_not
           else
-            inactive = Polars.col("state").is_in(%w[dormant churned]).fill_null(false)
-            inactive & ((Polars.col("back_day") - Polars.col("day")) < within_days).fill_null(false)
+            Polars.col("inactive") & ((Polars.col("back_day") - Polars.col("day")) < within_days).fill_null(false)
           end
         end
 
