@@ -42,7 +42,7 @@ const newly: Node = { all: [{ lifecycle: { is: ["churned"], on: "2026-03-25" } }
 const backtest = answerOf(
   "backtest",
   {
-    churned_after: 90,
+    ...{ churned_after: 90, people: 100, between: 2 },
     rows: Array.from({ length: 12 }, (_, week) => ({
       ...{ date: `2026-0${1 + Math.floor(week / 4)}-${10 + (week % 4) * 5}`, churned: 50, newly: 10 },
       ...{ back: back(4), newly_back: back(week === 11 ? null : 4) },

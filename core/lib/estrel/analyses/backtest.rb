@@ -19,8 +19,9 @@ module Estrel
 
       def answer((counts))
         @rows = Lifecycle::Backtest.rows(counts, weeks, workspace.as_of)
-        picture = { churned_after: rules.churned_after, rows: @rows.map(&:to_h) }
-        Answer.new(finding: finding, picture: picture, tables: [table])
+        @people, @between = counts.values_at(:people, :between)
+        picture = { churned_after: rules.churned_after, people: @people, between: @between, rows: @rows.map(&:to_h) }
+        Answer.new(finding: finding, picture: picture, tables: [table], caveats: @between.zero? ? [] : [unseen])
       end
 
       private
@@ -43,8 +44,12 @@ module Estrel
         return "Nobody was called churned long enough ago to tell who were reactivated." if called.zero?
 
         back = told.sum { |row| row.newly_back[WITHIN.max] }
-        "Of #{English.number(called)} people called churned in these weeks, #{(100.0 * back / called).round}% came " \
-          "back within #{WITHIN.max} days."
+        "#{English.people(@people)} were called churned in these weeks, #{English.number(called)} times in all; in " \
+          "#{English.percent(back.fdiv(called))} of these they came back within #{WITHIN.max} days."
+      end
+
+      def unseen
+        "Besides, #{English.counted(@between, "time")} somebody became churned and was back before the end of the week."
       end
 
       def table

@@ -31,17 +31,39 @@ module Estrel
       end
 
       # @param steps [Steps] the past dates
-      # @return [Hash] for `:churned` and each of {WITHIN}, `all` and `newly`: people at each date
-      def counts(steps) = { churned: within(steps, nil), **WITHIN.to_h { |days| [days, within(steps, days)] } }
+      # @return [Hash] for `:churned` and each of {WITHIN}, `all` and `newly`: people at each date; `people`, how many
+      #   different ones are newly churned at a date of which all is known; and `between`, how often somebody became
+      #   churned and was back before the next date
+      def counts(steps)
+        { churned: within(steps, nil), **WITHIN.to_h { |days| [days, within(steps, days)] },
+          people: people(steps), between: between(steps) }
+      end
 
       private
 
+      def churned = Polars.col("last") + @lifecycle.rule_set.churned_after
+
+      # Activity after the day looked from is not known.
+      def following
+        start = Polars.col("next_start")
+        Polars.when(start > Calendar.number(@as_of)).then(Spells::NEVER).otherwise(start)
+      end
+
+      def people(steps)
+        told = steps.dates.count { |date| date + WITHIN.max <= @as_of }
+        at = Polars.col("from")
+        rows = ends(steps, churned, following)
+        rows.filter((at >= 1) & (at < told) & (at < Polars.col("to")))["profile_id"].n_unique
+      end
+
+      def between(steps)
+        at = Polars.col("from")
+        went = @lifecycle.spells.filter(churned < following)
+        ends(steps, churned, following, went).filter((at >= 1) & (at < steps.size) & (at == Polars.col("to"))).height
+      end
+
       # How many spells leave somebody churned at each date; with days, only those followed by another within them.
       def within(steps, days)
-        churned = Polars.col("last") + @lifecycle.rule_set.churned_after
-        following = Polars.col("next_start")
-        # Activity after the day looked from is not known.
-        following = Polars.when(following > Calendar.number(@as_of)).then(Spells::NEVER).otherwise(following)
         from = days ? Polars.max_horizontal([churned, following - days]) : churned
         { all: covered(steps, from, following), newly: newly(steps, churned, from, following) }
       end
@@ -66,8 +88,8 @@ module Estrel
         Array.new(steps.size) { |index| counts.fetch(index, 0) }
       end
 
-      def ends(steps, from, to)
-        @lifecycle.spells.select([steps.index(from).alias("from"), steps.index(to).alias("to")])
+      def ends(steps, from, to, spells = @lifecycle.spells)
+        spells.select(["profile_id", steps.index(from).alias("from"), steps.index(to).alias("to")])
       end
     end
   end

@@ -113,6 +113,20 @@ RSpec.describe "questions about the lifecycle" do
     end
   end
 
+  # Churned after 20 inactive days. 1 is churned from 21 January on and back on 3 May; 2 twice, from the 26th of January and of March on; 3 became
+  # churned on Tuesday 10 February and was back on the 12th, within the week; 4 never was.
+  it "counts people and times apart in a backtest, and who was back before a week's end" do
+    on = ->(*dates) { { events: dates.map { |month, day| { type: "ride", at: Time.utc(2026, month, day, 12) } }, attributes: [] } }
+    people = { 1 => on.call([1, 1], [5, 3]), 2 => on.call([1, 6], [3, 6]), 3 => on.call([1, 21], [2, 12], [2, 28], [3, 15], [4, 1], [4, 20], [5, 9], [5, 25]), 4 => on.call(*(1..31).map { |day| [5, day] }) }
+    lifecycle(people) do |_, ledger|
+      answer = analysis("backtest", { weeks: 24 }, ledger, as_of: Date.new(2026, 6, 10), rules: rule_set).over
+      # Of the weeks that ended ninety days before.
+      expect(answer.picture.slice(:people, :between)).to eq({ people: 2, between: 1 })
+      expect(answer.finding).to eq("2 people were called churned in these weeks, 2 times in all; in 50% of these they came back within 90 days.")
+      expect(answer.caveats).to eq(["Besides, 1 time somebody became churned and was back before the end of the week."])
+    end
+  end
+
   it "revises nothing where everything was received in time" do
     lifecycle({ 1 => rides(1, 20), 2 => rides(3) }) do |found, _|
       steps = Estrel::Lifecycle::Steps.between(may(9), may(23))

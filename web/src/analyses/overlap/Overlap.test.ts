@@ -24,7 +24,7 @@ const overlap = answerOf(
       names: ["Commuters", "Far riders"],
       everybody: 1000,
       any: 400,
-      among: null as object | null,
+      among: null,
       columns: [],
     },
     audiences: [
