@@ -28,7 +28,7 @@ module Estrel
     def all
       [States, StatesByGroup, StateMovement, Activity, Thresholds, Backtest, Revisions, RulesEffect, Trends, Ranking,
        NextEvents, Frequency, Visits, Experience, Retention, CohortValue, Funnel, Change, Chance, Overlap, Breakdown,
-       BeforeAfter, CampaignResults, CampaignDays, ResponseStreaks, ExportEffect]
+       BeforeAfter, CampaignResults, CampaignDays, ResponseStreaks, ExportEffect, HoldoutSize]
     end
 
     # @param address [String] such as "before-after"

@@ -79,7 +79,8 @@ class AskedAnalyses
       "overlap" => [{ "audiences" => [1, 2] }, { "audiences" => [1, 2], "base" => "known" }, { "audiences" => [1, 2], "by" => { "attribute" => "plan" }, "top" => 1 }],
       "breakdown" => [{ "by" => { "state" => true } }, { "by" => { "grouping" => 1 } }, { "by" => { "both" => [{ "grouping" => 2 }, { "state" => true }] } }, { "by" => { "property" => { "event" => "ride_ended", "of" => "dock", "take" => "last" } }, "top" => 1, "audiences" => [1, 2] }],
       "before-after" => before_after, "campaign-results" => [{}], "campaign-days" => [{ "campaign" => "spring", "channel" => "email" }],
-      "response-streaks" => [{}, { "channel" => "email" }], "export-effect" => effects }
+      "response-streaks" => [{}, { "channel" => "email" }], "export-effect" => effects,
+      "holdout-size" => [{ "audience" => 1, "people" => 400, "share" => 0.1, "days" => 5 }, { "audience" => 2, "people" => 40, "share" => 0.5, "metric" => { "event" => "ride_ended", "measure" => "sum", "property" => "km" } }] }
   end
 
   private

@@ -9,7 +9,7 @@
   import RunsTable from "./RunsTable.svelte";
   import StepPeople from "./StepPeople.svelte";
   import Waiting from "../ui/Waiting.svelte";
-  import WaterfallTable from "./WaterfallTable.svelte";
+  import WouldBe from "./WouldBe.svelte";
   import { day, moment, number, plural } from "../lib/format";
   import {
     drafted,
@@ -201,19 +201,14 @@
           Only analysts and administrators can change this export and see what it would send.
         </p>
       {:else if trial.data && !trial.problem}
-        <p class="says" data-testid="finding">
-          {number(trial.data.people.exported)} of {plural(trial.data.people.audience, "person", "people")} would
-          be exported.
-        </p>
-        <div class="mt-2 overflow-x-auto" aria-busy={trial.loading}>
-          <WaterfallTable
-            people={trial.data.people}
-            before={trial.data.before}
-            channel={settings.rules.channel}
-            opened={step}
-            {open}
-          />
-        </div>
+        <WouldBe
+          {...trial.data}
+          {settings}
+          loading={trial.loading}
+          holdout={parts.holdouts.find(({ id }) => id === settings?.rules.holdout) ?? null}
+          opened={step}
+          {open}
+        />
       {:else}
         <Waiting problem={trial.problem} retry={() => trial.reload()} />
       {/if}

@@ -9,6 +9,7 @@ module Estrel
       # The difference to be told where nothing else is said: of shares, and of means as a part of that of the holdout.
       SIZE = 0.02
       PART = 0.1
+      NO_RULES = "nobody can come back: no event type counts as activity yet"
       # Groups within which the two are compared: the key of their table, what it is called, and of each group its name
       # and {Comparison}.
       Within = Struct.new(:key, :label, :groups) do
@@ -60,9 +61,7 @@ module Estrel
             json && Metric.parse({ "measure" => "people", **json }, workspace.catalogue,
                                  place.zero? ? "metric" : "also.#{place - 1}")
           end
-          if parsed.include?(nil) && workspace.rules.nil?
-            raise NoRules, "nobody can come back: no event type counts as activity yet"
-          end
+          raise NoRules, NO_RULES if parsed.include?(nil) && workspace.rules.nil?
 
           parsed.map { |metric| Outcome.new(metric, days) }.uniq(&:key)
         end

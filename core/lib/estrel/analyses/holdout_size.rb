@@ -1,0 +1,162 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    # What a holdout can show before anything is sent: how small a difference, for so many people in a run, and how many
+    # people and runs a difference that matters takes. It goes by what came of the same audience in the last days that
+    # are over, when nobody was sent this.
+    class HoldoutSize < Analysis
+      # Of fewer people it is not known what comes of them.
+      ENOUGH = ExportEffect::Result::ENOUGH
+      # How often a plan runs, in words.
+      EVERY = { "day" => "days", "week" => "weeks", "month" => "months" }.freeze
+      private_constant :EVERY
+
+      def partial(part, _found)
+        rows = members(part)
+        people = rows.hstack(ExportEffect::Standing.new(part, nil, states: outcome.metric.nil?).of(rows))
+        told = outcome.about(people)
+        sums = outcome.of(part, told)[:after].group_by("profile_id").agg([Polars.col("value").sum])
+        told.select(["profile_id"]).join(sums, on: "profile_id", how: "left").fill_null(0.0)
+      end
+
+      def answer((found))
+        values = found.sort("profile_id")["value"]
+        cut = Statistics::SkewedMeans.cut([values]) if outcome.cut?
+        @usual = Statistics::SkewedMeans.of(cut ? values.clip(-cut, cut) : values)
+        Answer.new(finding: finding, picture: picture)
+      end
+
+      private
+
+      def rests_on = [audience.definition.root.key, outcome.key]
+
+      def audience = @audience ||= workspace.stored.audience(question["audience"])
+
+      def outcome
+        @outcome ||= begin
+          json = question["metric"]
+          raise NoRules, ExportEffect::NO_RULES if json.nil? && workspace.rules.nil?
+
+          metric = json && Metric.parse({ "measure" => "people", **json }, workspace.catalogue)
+          ExportEffect::Outcome.new(metric, days)
+        end
+      end
+
+      def days = question["days"] || 14
+
+      # The first day of the last ones that are over.
+      def from = workspace.as_of - (workspace.ended? ? 0 : 1) - days
+
+      # The members on the day before, as if they had been exported as it ended.
+      def members(part)
+        evaluator = part.at(from - 1)
+        ids = evaluator.members(audience.definition).alias("profile_id")
+        fixed = { "run" => [0, Polars::Int32], "day" => [Calendar.number(from), Polars::Int32],
+                  "at" => [part.calendar.start_of(from), Polars::Int64] }
+        ids.to_frame.with_columns(fixed.map { |name, (value, type)| Polars.lit(value).cast(type).alias(name) })
+           .sort("profile_id")
+      end
+
+      def people = question["people"]
+
+      def share = question["share"]
+
+      def size = question["size"] || (outcome.share? ? ExportEffect::SIZE : ExportEffect::PART)
+
+      def known? = @usual[:people] >= ENOUGH && @usual[:some].positive? && share.between?(1e-6, 1 - 1e-6)
+
+      # People in all to tell a difference of a size, of shares in points, of means as a part of the mean.
+      def needed(size)
+        times = (1 - share) / share
+        mean, variance = @usual.values_at(:mean, :variance)
+        return Statistics::SampleSize.of_means(variance, variance, size * mean, times) unless outcome.share?
+
+        # Up, or where there is no room down.
+        other = mean + size < 1 ? mean + size : mean - size
+        Statistics::SampleSize.of_shares(mean, other, times) if other.positive?
+      end
+
+      # The smallest difference that one run of so many people can tell; nil where none can be.
+      def smallest
+        return unless known? && people.positive?
+
+        sizes = [0.0, outcome.share? ? [@usual[:mean], 1 - @usual[:mean]].max : 10.0]
+        return unless enough?(sizes.last * 0.999)
+
+        40.times { sizes[enough?(sizes.sum / 2) ? 1 : 0] = sizes.sum / 2 }
+        sizes.last
+      end
+
+      def enough?(size) = size.positive? && (count = needed(size)) && count <= people
+
+      def runs
+        count = needed(size) if known? && people.positive?
+        count&.fdiv(people)&.ceil
+      end
+
+      def picture
+        { usual: @usual.slice(:people, :some, :mean), share: outcome.share?, from: from, days: days,
+          smallest: smallest, needed: known? ? needed(size) : nil, size: size, runs: runs }
+      end
+
+      def finding
+        return "Without a holdout nothing can be said of what this does." if share.zero?
+        return "Nobody is left to be exported, so nothing could be seen." if share >= 1
+        return unknown unless known?
+
+        "#{usual} #{shows} #{takes}"
+      end
+
+      def unknown
+        if @usual[:people] < ENOUGH
+          return "There were only #{English.people(@usual[:people])} to go by (#{whom}), too few to tell how large a " \
+                 "holdout has to be."
+        end
+
+        "None of #{English.number(@usual[:people])} people (#{whom}) #{outcome} in the days that are over, so it " \
+          "cannot be told how large a holdout has to be."
+      end
+
+      def whom
+        which = outcome.metric ? "" : ", of those dormant or churned"
+        "in “#{audience.name}” on #{English.date(from - 1)}#{which}"
+      end
+
+      def usual
+        number = English.number(@usual[:people])
+        told = if outcome.share? then "#{English.precise(@usual[:mean])} #{outcome}"
+               else "the #{outcome} was #{format("%.2f", @usual[:mean])}"
+               end
+        "Of #{number} people #{whom}, #{told} within #{days} days."
+      end
+
+      def shows
+        held = "a holdout of #{English.percent(share)} of #{English.people(people)}"
+        return "#{held.capitalize} can show nothing." unless smallest
+
+        "#{held.capitalize} can show a difference of #{told(smallest)} or more."
+      end
+
+      def takes
+        count = needed(size) or return ""
+        return "That is less than the #{told(size)} that would matter." if count <= people
+
+        "For #{told(size)} it takes about #{English.number(count)} people#{how_long} (power 80%, two-sided level 5%)."
+      end
+
+      def how_long
+        return "" unless runs
+
+        unit = EVERY[question["every"]]
+        ": #{English.counted(runs, "run")} of as many others each#{", #{runs} #{unit}" if unit}"
+      end
+
+      def told(size)
+        return "#{format("%.0f", size * 100)}% of the mean" unless outcome.share?
+
+        "#{English.points(size).delete_prefix("+")} points"
+      end
+    end
+  end
+end
