@@ -150,7 +150,7 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
 
   it "says what went wrong in a stream too, and that nothing counts as activity yet" do
     sign_in
-    allow(Estrel::Statistics::Shares).to receive(:difference).and_raise(Estrel::Error, "too few people")
+    allow(Estrel::Statistics::Shares).to receive(:overlapping).and_raise(Estrel::Error, "too few people")
     audiences = %w[A B].map { |name| call(:post, "/audiences", { name: name, definition: { "all" => [] } })["id"] }
     told = events(streamed("breakdown", { audiences: audiences, by: { profile_type: true } }).last)
     expect(told.last).to match(["problem", include("status" => 422, "detail" => "Too few people.")])

@@ -120,9 +120,13 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       after = picture("states", from: "2026-07-01", as_of: "2026-09-30", step: "week")
       expect(after["periods"].sum { |row| row["joined"] + row["reactivated"] }).to eq(0)
       expect(after["states"].to_h { |row| row.values_at("state", "count") }).to include("churned" => 6, "active" => 0)
-      compared = picture("states", from: "2026-05-18", as_of: "2026-06-14", step: "week", compare_with: "previous")
-      earlier = picture("states", from: "2026-04-20", as_of: "2026-05-17", step: "week")
-      expect(compared["compared"]).to eq({ "to" => "2026-05-17", "alive" => earlier["counts"]["new"].zip(earlier["counts"]["active"]).map(&:sum) })
+      compared = picture("states", from: "2026-06-08", as_of: "2026-06-21", step: "week", compare_with: "previous")
+      earlier = picture("states", from: "2026-05-25", as_of: "2026-06-07", step: "week")
+      # The data begins on 1 May, and churned is who has been inactive for 20 days.
+      too_early = analyse("states", from: "2026-05-11", as_of: "2026-05-24", step: "week", compare_with: "previous")
+      expect([too_early["picture"]["compared"], too_early["caveats"]]).to match([nil, include(/So much earlier there is nothing to compare with: the data begins on 1 May 2026/)])
+      expect(analyse("state-movement", from: "2026-05-20", as_of: "2026-06-20")["finding"]).to match(/\ANothing is said of this: the data begins on 1 May 2026/)
+      expect(compared["compared"]).to eq({ "to" => "2026-06-07", "alive" => earlier["counts"]["new"].zip(earlier["counts"]["active"]).map(&:sum) })
       before = analyse("states", from: "2020-01-01", as_of: "2020-03-01", step: "month")
       expect([before["picture"]["people"], before["finding"]]).to eq([0, "Nobody had been seen by 1 Mar 2020."])
     end
@@ -147,6 +151,11 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     it "alert_rules conditions and tells once a day" do
       alert_rule = call(:post, "/alert-rules", { kind: "dormant_grew", settings: { "share" => 0.5, "days" => 12 } })
       expect(alert_rule["said"]).to eq("dormant grew by 50% or more within 12 days")
+      # So long as the data has only begun, nothing is compared with it.
+      EstrelServer::Workers::Alerting.new(EstrelServer.ledger.current).run
+      expect(call(:get, "/alerts")["alerts"]).to eq([])
+      import([event("long-ago", subject: "customer:9", time: "2026-03-01T10:00:00Z")].join("\n"))
+      refresh
       2.times { EstrelServer::Workers::Alerting.new(EstrelServer.ledger.current).run }
       # On 31 May two had been inactive for 10 to 19 days, twelve days before one.
       alerts = call(:get, "/alerts")
