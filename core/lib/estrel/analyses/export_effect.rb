@@ -150,7 +150,7 @@ module Estrel
         Finding.new(@result, plan: plan?, better: question["better"], size: size, needed: needed).to_s
       end
 
-      def caveats = [differing, switched, without, message, overlapping].compact
+      def caveats = [differing, switched, merged, without, message, overlapping].compact
 
       def differing
         return if within.none?
@@ -171,6 +171,14 @@ module Estrel
 
         "#{English.people(count)} #{count == 1 ? "was" : "were"} exported by one run and in the holdout of another; " \
           "what each was first counts."
+      end
+
+      def merged
+        count = exposed.merged
+        return unless count.positive?
+
+        "#{English.people(count)} #{count == 1 ? "has" : "have"} become part of another profile since and " \
+          "#{count == 1 ? "counts" : "count"} as that one."
       end
 
       def without

@@ -17,11 +17,13 @@ module Estrel
         people = rows.hstack(ExportEffect::Standing.new(part, nil, states: outcome.metric.nil?).of(rows))
         told = outcome.about(people)
         sums = outcome.of(part, told)[:after].group_by("profile_id").agg([Polars.col("value").sum])
-        told.select(["profile_id"]).join(sums, on: "profile_id", how: "left").fill_null(0.0)
+        { members: rows.height,
+          told: told.select(["profile_id"]).join(sums, on: "profile_id", how: "left").fill_null(0.0) }
       end
 
       def answer((found))
-        values = found.sort("profile_id")["value"]
+        values = found[:told].sort("profile_id")["value"]
+        @about = found[:members].zero? ? 0.0 : values.len.fdiv(found[:members])
         cut = Statistics::SkewedMeans.cut([values]) if outcome.cut?
         @usual = Statistics::SkewedMeans.of(cut ? values.clip(-cut, cut) : values)
         Answer.new(finding: finding, picture: picture)
@@ -60,13 +62,16 @@ module Estrel
 
       def people = question["people"]
 
+      # How many of them the outcome is about: of coming back, as many as were dormant or churned then.
+      def counted = (people * @about).round
+
       def share = question["share"]
 
       def size = question["size"] || (outcome.share? ? ExportEffect::SIZE : ExportEffect::PART)
 
       def known? = @usual[:people] >= ENOUGH && @usual[:some].positive? && share.between?(1e-6, 1 - 1e-6)
 
-      # People in all to tell a difference of a size, of shares in points, of means as a part of the mean.
+      # People it is about to tell a difference of a size, of shares in points, of means as a part of the mean.
       def needed(size)
         times = (1 - share) / share
         mean, variance = @usual.values_at(:mean, :variance)
@@ -79,7 +84,7 @@ module Estrel
 
       # The smallest difference that one run of so many people can tell; nil where none can be.
       def smallest
-        return unless known? && people.positive?
+        return unless known? && counted.positive?
 
         sizes = [0.0, outcome.share? ? [@usual[:mean], 1 - @usual[:mean]].max : 10.0]
         return unless enough?(sizes.last * 0.999)
@@ -88,16 +93,19 @@ module Estrel
         sizes.last
       end
 
-      def enough?(size) = size.positive? && (count = needed(size)) && count <= people
+      def enough?(size) = size.positive? && (count = needed(size)) && count <= counted
 
       def runs
-        count = needed(size) if known? && people.positive?
+        count = in_all if known? && people.positive?
         count&.fdiv(people)&.ceil
       end
 
+      # People to be exported or held back for a difference of the size that matters.
+      def in_all = needed(size)&.fdiv(@about)&.ceil
+
       def picture
         { usual: @usual.slice(:people, :some, :mean), share: outcome.share?, from: from, days: days,
-          smallest: smallest, needed: known? ? needed(size) : nil, size: size, runs: runs }
+          smallest: smallest, needed: known? ? in_all : nil, size: size, runs: runs }
       end
 
       def finding
@@ -132,14 +140,15 @@ module Estrel
       end
 
       def shows
-        held = "a holdout of #{English.percent(share)} of #{English.people(people)}"
-        return "#{held.capitalize} can show nothing." unless smallest
+        about = ", of whom about #{English.number(counted)} would be dormant or churned," if outcome.metric.nil?
+        held = "A holdout of #{English.percent(share)} of #{English.people(people)}#{about}"
+        return "#{held} can show nothing." unless smallest
 
-        "#{held.capitalize} can show a difference of #{told(smallest)} or more."
+        "#{held} can show a difference of #{told(smallest)} or more."
       end
 
       def takes
-        count = needed(size) or return ""
+        count = in_all or return ""
         return "That is less than the #{told(size)} that would matter." if count <= people
 
         "For #{told(size)} it takes about #{English.number(count)} people#{how_long} (power 80%, two-sided level 5%)."

@@ -9,8 +9,9 @@ module Estrel
       NamedAudience = Struct.new(:id, :name, :definition, keyword_init: true)
       # A run of an export: its number and as-of date, the instant at which it exported (nil where that is not known),
       # the profile ids of those exported and of the holdout, as series, which share was meant to be in the holdout (nil
-      # where that is not known), and the channel.
-      Run = Struct.new(:id, :as_of, :at, :exported, :holdout, :planned, :channel, keyword_init: true)
+      # where that is not known), the channel, and how many of these people have become part of another profile since,
+      # as whom they count.
+      Run = Struct.new(:id, :as_of, :at, :exported, :holdout, :planned, :channel, :merged, keyword_init: true)
 
       # @param id [Integer]
       # @return [NamedAudience]

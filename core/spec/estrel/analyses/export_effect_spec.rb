@@ -116,6 +116,13 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(within[:differ]).to be < 0.001
   end
 
+  it "counts two who have become one once, and not where one was exported and the other held back" do
+    # 1 and 2 are one now; 3 was also 350, and 301 twice.
+    answer = rode([run(exported: [1, 1, *3..300], held: [3, 301, 301, *302..400], merged: 4)])
+    expect(some(answer)).to eq([[298, 178], [100, 10]])
+    expect(answer.caveats).to include("4 people have become part of another profile since and count as that one.")
+  end
+
   it "compares within what people were before the run, adjusts by what was known, and allows for several outcomes" do
     plans = rides.to_h { |id, _| [id, [[at(2), id.even? ? "year" : "day"], [at(11), "gone"]]] }
     # What is paid after is what was paid before, and 1 more of those exported.

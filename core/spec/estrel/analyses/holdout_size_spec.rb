@@ -1,11 +1,12 @@
 # frozen_string_literal: true
 
 RSpec.describe Estrel::Analyses::HoldoutSize do
-  # Two hundred rode on 1 May; sixty again on 20 May, for 2 or, every third of them, 50.
+  # Two hundred rode on 1 May, the last twenty on the 16th as well; sixty again on 20 May, for 2 or, every third of them, 50.
   def asked(day: 31, **question)
     people = (1..200).to_h do |id|
       rides = [{ type: "ride_ended", at: Time.utc(2026, 5, 1, 10), price: 1.0 }]
       rides << { type: "ride_ended", at: Time.utc(2026, 5, 20, 10), price: (id % 3).zero? ? 50.0 : 2.0 } if id <= 60
+      rides << { type: "ride_ended", at: Time.utc(2026, 5, 16, 10), price: 0.0 } if id > 180
       [id, { events: rides, attributes: [] }]
     end
     with_ledger(Population.new(people, event_types: { "ride_ended" => { "price" => "number" } })) do |ledger|
@@ -18,13 +19,14 @@ RSpec.describe Estrel::Analyses::HoldoutSize do
   it "says what a holdout can show, and how many people and runs it takes" do
     answer = asked(every: "week")
     found = answer.picture
-    # From 17 to 31 May sixty of the two hundred, all of whom were dormant, came back.
-    expect(found[:usual]).to eq({ people: 200, some: 60, mean: 0.3 })
-    expect(found[:needed]).to eq(Estrel::Statistics::SampleSize.of_shares(0.3, 0.32, 9.0))
-    expect(Estrel::Statistics::SampleSize.of_shares(0.3, 0.3 + found[:smallest], 9.0)).to be <= 1_000
-    expect(Estrel::Statistics::SampleSize.of_shares(0.3, 0.3 + found[:smallest] - 0.001, 9.0)).to be > 1_000
+    # From 17 to 31 May sixty of the 180 who were dormant came back; twenty could not. Of a thousand nine hundred can.
+    expect(found[:usual]).to match(people: 180, some: 60, mean: be_within(1e-12).of(1 / 3.0))
+    takes = ->(size) { Estrel::Statistics::SampleSize.of_shares(1 / 3.0, (1 / 3.0) + size, 9.0) }
+    expect(found[:needed]).to eq((takes.call(0.02) / 0.9).ceil)
+    expect(takes.call(found[:smallest])).to be <= 900
+    expect(takes.call(found[:smallest] - 0.001)).to be > 900
     expect(found[:runs]).to eq((found[:needed] / 1_000.0).ceil)
-    expect(answer.finding).to match(/\AOf 200 people in “Audience 1” on 16 May 2026, of those dormant or churned, 30\.0% came back within 14 days\. A holdout of 10% of 1,000 people can show a difference of \d+\.\d points or more\. For 2\.0 points it takes about [\d,]+ people: (\d+) runs of as many others each, \1 weeks \(power/)
+    expect(answer.finding).to match(/\AOf 180 people in “Audience 1” on 16 May 2026, of those dormant or churned, 33\.3% came back within 14 days\. A holdout of 10% of 1,000 people, of whom about 900 would be dormant or churned, can show a difference of \d+\.\d points or more\. For 2\.0 points it takes about [\d,]+ people: (\d+) runs of as many others each, \1 weeks \(power/)
     expect(asked(size: 0.5).finding).to end_with("That is less than the 50.0 points that would matter.")
   end
 
@@ -36,7 +38,7 @@ RSpec.describe Estrel::Analyses::HoldoutSize do
   end
 
   it "warns where it can show nothing, and where nothing is known" do
-    { { people: 3 } => /A holdout of 10% of 3 people can show nothing\./, { share: 0 } => /\AWithout a holdout/, { share: 1 } => /\ANobody is left/, { people: 0 } => /can show nothing/,
+    { { people: 3 } => /A holdout of 10% of 3 people, of whom about 3 would be dormant or churned, can show nothing\./, { share: 0 } => /\AWithout a holdout/, { share: 1 } => /\ANobody is left/, { people: 0 } => /can show nothing/,
       { days: 8 } => /\ANone of 140 people .* came back in the days that are over/, { day: 16 } => /only 0 people to go by .* too few to tell how large/ }
       .each { |question, said| expect(asked(**question).finding).to match(said), question.to_s }
     expect { asked(audience: 9) }.to raise_error(Estrel::Analyses::Invalid, /no audience has the number 9/)

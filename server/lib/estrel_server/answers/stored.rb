@@ -55,10 +55,26 @@ module EstrelServer
 
       def told(row)
         settings = row.settings
+        exported, holdout = %w[exported holdout].map { |step| row.files.ids(step) }
         Run.new(id: row.id, as_of: row.as_of, at: row.exported_at && (row.exported_at.to_r * 1_000_000).to_i,
-                exported: row.files.ids("exported"), holdout: row.files.ids("holdout"),
+                exported: as_now(exported), holdout: as_now(holdout), merged: merged(exported) + merged(holdout),
                 planned: EstrelServer::Holdout.find_by(id: settings.holdout)&.planned, channel: settings.channel)
       end
+
+      # Whoever has become part of another profile is that one now.
+      def as_now(ids)
+        return ids if merges.empty?
+
+        now = ids.to_a.map do |id|
+          id = merges[id] while merges.key?(id)
+          id
+        end
+        Polars::Series.new("profile_id", now, dtype: Polars::Int64)
+      end
+
+      def merged(ids) = merges.empty? ? 0 : ids.to_a.count { |id| merges.key?(id) }
+
+      def merges = @merges ||= Merge.pluck(:from_profile_id, :into_profile_id).to_h
 
       def past = @past ||= PastRules.new(@record, @generation)
     end

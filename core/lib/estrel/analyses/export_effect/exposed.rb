@@ -35,6 +35,9 @@ module Estrel
         # @return [Array<Integer>] of each run, the number of the day on which it exported
         attr_reader :days
 
+        # @return [Integer] people of the runs who have become part of another profile since
+        def merged = runs.sum { |run| run.merged || 0 }
+
         # @return [Integer] people who were exported by one run and held back by another
         def switched
           groups = rows.group_by("profile_id").agg([Polars.col("held").n_unique.alias("groups")])
@@ -69,10 +72,16 @@ module Estrel
         def of_run(place)
           run = runs[place]
           fixed = { "run" => place, "day" => @days[place], "at" => @instants[run], "first" => true }
-          Polars.concat([[run.exported, false], [run.holdout, true]].map do |ids, held|
+          both = [[run.exported, false], [run.holdout, true]].map do |ids, held|
             columns = { **fixed, "held" => held }.map { |name, value| Polars.lit(value).alias(name) }
             typed(ids.alias("profile_id").to_frame.with_columns(columns))
-          end)
+          end
+          once(Polars.concat(both))
+        end
+
+        # Two who have become one count once; not at all where one was exported and the other held back.
+        def once(rows)
+          rows.unique(maintain_order: true).filter(Polars.col("held").n_unique.over("profile_id") == 1)
         end
 
         def typed(rows) = rows.select(COLUMNS.map { |name, type| Polars.col(name).cast(type) })
