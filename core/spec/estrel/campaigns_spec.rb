@@ -51,6 +51,16 @@ RSpec.describe Estrel::Campaigns do
     end
   end
 
+  # On the 10th nobody can say yet that 2 will not respond to the letter of the 9th; on the 24th 3 has had nothing else.
+  it "does not end a streak by a message that is too young to have been answered" do
+    asked(10) { |evaluator| expect(members(evaluator, streak: { of: "current", at_least: 1 })).to eq([1, 2]) }
+    asked(12) { |evaluator| expect(members(evaluator, streak: { of: "current", at_least: 1 })).to eq([1]) }
+    asked(24) do |evaluator|
+      found = Estrel::Campaigns::Streaks.of(Estrel::Campaigns::Messages.new(evaluator).all)
+      expect(found.select(%w[profile_id messages responded current share]).rows).to eq([[1, 4, 3, 1, 0.75], [2, 4, 1, 0, 1 / 3.0], [3, 1, 0, 0, 0.0], [4, 1, 1, 1, 1.0]])
+    end
+  end
+
   it "knows who ignored the last ones, and asks nobody who had fewer" do
     asked do |evaluator|
       expect(members(evaluator, was: "ignored", last: 3)).to eq([2])

@@ -27,10 +27,20 @@ module ReferenceCampaigns
     found = messages(person, date).select { |row| looked_at?(body, row, person, date) }
     found = found.size >= body["last"] ? found.last(body["last"]) : [] if body["last"]
     return false if found.empty?
-    return bounded?(body["share"], found.count { |row| responded?(row) }.fdiv(found.size)) if body["share"]
-    return bounded?(body["streak"], run(body["streak"]["of"], found)) if body["streak"]
+    return settled_streak?(body, found.reject { |row| young?(row, date) }) if body["share"] || body["streak"]
 
     found.public_send(body["last"] ? :all? : :any?) { |row| answered?(body, row, person, date) }
+  end
+
+  # Nobody has answered yet, and it is not three days old.
+  def young?(message, date) = !responded?(message) && @population.micros(message[:at]) >= @population.calendar.end_of(date) - (3 * 86_400 * 1_000_000)
+
+  def settled_streak?(body, found)
+    if body["share"]
+      return bounded?(body["share"], found.empty? ? 0.0 : found.count { |row| responded?(row) }.fdiv(found.size))
+    end
+
+    bounded?(body["streak"], found.empty? ? 0 : run(body["streak"]["of"], found))
   end
 
   def looked_at?(body, row, person, date)

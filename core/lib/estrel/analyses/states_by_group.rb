@@ -23,12 +23,18 @@ module Estrel
         @rows = groups.named(found.first).zip(found.last || []).map { |named, developed| row(named, developed) }
         picture = { from: steps.dates.first + 1, to: workspace.as_of, step: steps.unit,
                     periods: steps.periods(workspace.today), rows: @rows }
-        Answer.new(finding: finding, picture: picture, tables: [table])
+        Answer.new(finding: finding, picture: picture, tables: [table], caveats: caveats)
       end
 
       private
 
       def rests_on = [*super, steps.key]
+
+      def caveats
+        return [] unless split&.changes?
+
+        ["People are told apart by what is true of them on #{English.date(workspace.as_of)}, at earlier dates too."]
+      end
 
       def steps = @steps ||= steps_of_range
 

@@ -12,6 +12,8 @@ module Estrel
       # Also the order in which a person's messages follow each other.
       ORDER = %w[profile_id occurred_at campaign channel].freeze
       WHAT_CAME = %w[opened clicked unsubscribed].freeze
+      # So long after a message it is not known yet whether somebody will respond to it: three days, in microseconds.
+      ANSWERED = 3 * 86_400 * Calendar::MICROS
 
       # @param evaluator [Audience::Evaluator]
       def initialize(evaluator)
@@ -20,7 +22,8 @@ module Estrel
       end
 
       # @return [Polars::DataFrame] one row per message, in {ORDER}: `profile_id`, `occurred_at`, `day`, `campaign`,
-      #   `channel`, `opened_at`, `clicked_at`, `unsubscribed_at` (instants or null), `responded` (boolean)
+      #   `channel`, `opened_at`, `clicked_at`, `unsubscribed_at` (instants or null), `responded` (boolean), and whether
+      #   it is too `young` to say that nobody will respond
       def all = @evaluator.remembered([:messages]) { compute }
 
       # Messages that could not be delivered.
@@ -74,7 +77,9 @@ module Estrel
           found.join(firsts(kind, sent), on: "row", how: "left")
         end
         responded = Messaging::RESPONSES.map { |kind| Polars.col("#{kind}_at").is_not_null }.reduce(:|)
-        came.sort("row").drop("row").with_columns([responded.alias("responded")])
+        last = @evaluator.calendar.end_of(@evaluator.as_of) - ANSWERED
+        young = responded.is_not & (Polars.col("occurred_at") >= last)
+        came.sort("row").drop("row").with_columns([responded.alias("responded"), young.alias("young")])
       end
 
       # The first of a kind of event of each message.

@@ -2,23 +2,32 @@
 
 module Estrel
   module Campaigns
-    # Response streaks: how many messages in a row each person responded to. A message not responded to ends a streak.
+    # Response streaks: how many messages in a row each person responded to. A message not responded to ends a streak;
+    # one that is too young to say so does not, and is left out.
     module Streaks
       module_function
 
       # @param messages [Polars::DataFrame] some of {Messages#all}, in its order
       # @return [Polars::DataFrame] one row per person: `profile_id`, `messages`, `responded` (how many), `current` (the
       #   streak that the newest message belongs to; 0 where it was not responded to), `longest`, `streaks` (how many),
-      #   `mean` (length of a streak; 0 without any), `share` (responded to)
+      #   `mean` (length of a streak; 0 without any), `share` (responded to; 0 without any)
       def of(messages)
-        rows = messages.with_row_index(name: "at")
-        runs = runs(rows)
-        people = stretches(rows, Polars.lit(false)).select(%w[profile_id messages])
-                                                   .hstack([runs.filter(last)["length"].alias("current")])
-        people.lazy.join(answered(runs), on: "profile_id", how: "left")
-              .with_columns([*%w[responded longest streaks].map { |name| Polars.col(name).fill_null(0) },
-                             Polars.col("mean").fill_null(0.0)])
-              .with_columns([(Polars.col("responded") / Polars.col("messages")).alias("share")]).collect
+        settled = messages.filter(Polars.col("young").is_not).with_row_index(name: "at")
+        runs = runs(settled)
+        newest = per_person(settled, "settled").hstack([runs.filter(last)["length"].alias("current")])
+        share = (Polars.col("responded") / Polars.col("settled")).fill_null(0.0)
+        per_person(messages.with_row_index(name: "at"), "messages").lazy
+                                                                   .join(newest.lazy, on: "profile_id", how: "left").join(answered(runs), on: "profile_id", how: "left")
+                                                                                                                    .with_columns([*%w[current responded longest streaks].map do |name|
+                                                                                                                                    Polars.col(name).fill_null(0)
+                                                                                                                                  end,
+                                                                                                                                   Polars.col("mean").fill_null(0.0)])
+                                                                                                                    .with_columns([share.alias("share")]).drop("settled").collect
+      end
+
+      # How many rows each person has.
+      def per_person(rows, name)
+        stretches(rows, Polars.lit(false)).select([Polars.col("profile_id"), Polars.col("messages").alias(name)])
       end
 
       # Whether a row is its person's last.
@@ -48,7 +57,7 @@ module Estrel
             .agg([length.sum.alias("responded"), length.max.alias("longest"),
                   Polars.len.cast(Polars::Int64).alias("streaks"), length.mean.alias("mean")])
       end
-      private_class_method :last, :runs, :stretches, :answered
+      private_class_method :last, :runs, :per_person, :stretches, :answered
     end
   end
 end
