@@ -15,14 +15,12 @@ module Estrel
         settled = messages.filter(Polars.col("young").is_not).with_row_index(name: "at")
         runs = runs(settled)
         newest = per_person(settled, "settled").hstack([runs.filter(last)["length"].alias("current")])
+        all = per_person(messages.with_row_index(name: "at"), "messages").join(newest, on: "profile_id", how: "left")
+        counts = %w[current responded longest streaks].map { |name| Polars.col(name).fill_null(0) }
+        found = all.join(answered(runs).collect, on: "profile_id", how: "left")
+                   .with_columns([*counts, Polars.col("mean").fill_null(0.0)])
         share = (Polars.col("responded") / Polars.col("settled")).fill_null(0.0)
-        per_person(messages.with_row_index(name: "at"), "messages").lazy
-                                                                   .join(newest.lazy, on: "profile_id", how: "left").join(answered(runs), on: "profile_id", how: "left")
-                                                                                                                    .with_columns([*%w[current responded longest streaks].map do |name|
-                                                                                                                                    Polars.col(name).fill_null(0)
-                                                                                                                                  end,
-                                                                                                                                   Polars.col("mean").fill_null(0.0)])
-                                                                                                                    .with_columns([share.alias("share")]).drop("settled").collect
+        found.with_columns([share.alias("share")]).drop("settled")
       end
 
       # How many rows each person has.

@@ -6,6 +6,8 @@ module Estrel
       # Those exported against the holdout, by one outcome: the difference with its interval, the same relative to the
       # holdout, in all, and adjusted for what was known of everybody before.
       class Comparison
+        # Of sums of fewer people than this no band is drawn: it would reach beyond everything.
+        FEW = 5
         # What came of one group: people, how many of them have any of it, and of what each has the mean and variance.
         Group = Struct.new(:people, :some, :mean, :variance, keyword_init: true) do
           # @return [Boolean] whether anybody has any of it
@@ -169,7 +171,7 @@ module Estrel
         def mean(rows, people)
           sums = rows.group_by(%w[profile_id run], maintain_order: true).agg([Polars.col("value").sum])["value"]
           told = Statistics::SkewedMeans.of(cut ? sums.clip(-cut, cut) : sums, people)
-          low, high = Statistics::SkewedMeans.interval(told)
+          low, high = Statistics::SkewedMeans.interval(told) if told[:some] >= FEW
           { mean: told[:mean], low: low, high: high }
         end
       end
