@@ -38,25 +38,54 @@ module Estrel
       # @raise [Error] without a rule set
       def with_states(messages)
         moments = Lifecycle::Moments.new(@evaluator.lifecycle)
-        around = moments.around(messages.select(%w[profile_id day]))
-        later = moments.around(messages.select([Polars.col("profile_id"), Polars.col("day") + 1]))["next_day"]
-        rows = Polars::DataFrame.new([*messages.select(%w[profile_id day occurred_at]).get_columns, around["state"],
-                                      around["next_day"], later.alias("later")])
-        messages.hstack(rows.hstack(on_the_day(rows)).select([Polars.col("state"), inactive, back_day]))
+        rows = messages.select(%w[profile_id day occurred_at])
+        rows = rows.hstack(moments.around(rows.select(%w[profile_id day])).select(%w[state next_day]))
+        rows = rows.hstack(on_the_day(rows))
+        rows = rows.hstack([later(rows, moments)])
+        messages.hstack(rows.select([Polars.col("state"), inactive, back_day]))
       end
 
       private
 
-      # The first and the last activity on the day of each message.
+      # The first and the last activity on the day of each message, or null. Activity stands by person and time, so
+      # they are found by halving.
       def on_the_day(rows)
-        days = rows.filter(Polars.col("next_day") == Polars.col("day")).select(%w[profile_id day]).unique
-        at = Polars.col("occurred_at")
+        key = (Polars.col("profile_id").cast(Polars::Int64) * Ledger::Layout::KEY_STEP) + Polars.col("day")
+        asked = rows.select([key.alias("key")])
         found = @evaluator.lifecycle.activity_rows(%w[profile_id day occurred_at]).map do |frame|
-          frame.select([Polars.col("profile_id").cast(Polars::Int64), Polars.col("day").cast(Polars::Int32), at])
-               .join(days, on: %w[profile_id day], how: "semi")
+          ends(asked, frame.select([key.alias("key")])["key"], frame["occurred_at"])
         end
-        each = Polars.concat(found).group_by(%w[profile_id day]).agg([at.min.alias("first"), at.max.alias("last")])
-        rows.select(%w[profile_id day]).join(each, on: %w[profile_id day], how: "left").select(%w[first last])
+        return found.first if found.one?
+
+        firsts, lasts = %w[first last].map { |name| found.each_with_index.map { |one, at| one[name].alias(at.to_s) } }
+        Polars::DataFrame.new([Polars::DataFrame.new(firsts).select([Polars.min_horizontal("*").alias("first")])["first"],
+                               Polars::DataFrame.new(lasts).select([Polars.max_horizontal("*").alias("last")])["last"]])
+      end
+
+      # Where a key has no rows, both ends of where these would be are the same.
+      def ends(asked, keys, instants)
+        sorted = Polars.lit(keys.rechunk)
+        places = asked.select(%w[left right].map do |side|
+          sorted.search_sorted(Polars.col("key"), side: side).cast(Polars::Int64).alias(side)
+        end)
+        any = Polars.when(Polars.col("left") < Polars.col("right"))
+        index = places.select([any.then(Polars.col("left")).otherwise(nil).alias("first"),
+                               any.then(Polars.col("right") - 1).otherwise(nil).alias("last")])
+        at = instants.to_frame("at")
+        Polars::DataFrame.new(index.columns.map do |name|
+          at.select([Polars.col("at").gather(index[name])])["at"].alias(name)
+        end)
+      end
+
+      # The first day of activity after that of each message whose day has none from its instant on.
+      def later(rows, moments)
+        late = (Polars.col("next_day") == Polars.col("day")) & (Polars.col("last") < Polars.col("occurred_at"))
+        rows = rows.select([Polars.col("profile_id"), Polars.col("day"), late.fill_null(false).alias("late")])
+                   .with_row_index(name: "row")
+        few = rows.filter(Polars.col("late"))
+        next_days = moments.around(few.select([Polars.col("profile_id"), Polars.col("day") + 1]))["next_day"]
+        found = few.select(["row"]).hstack([next_days.alias("later")])
+        rows.select(["row"]).join(found, on: "row", how: "left")["later"]
       end
 
       def inactive
@@ -67,7 +96,8 @@ module Estrel
       # On the day itself only what came after the message.
       def back_day
         after = (Polars.col("last") >= Polars.col("occurred_at")).fill_null(false)
-        day = Polars.when(after).then(Polars.col("day")).otherwise(Polars.col("later"))
+        day = Polars.when(after | (Polars.col("next_day") != Polars.col("day"))).then(Polars.col("next_day"))
+                    .otherwise(Polars.col("later"))
         Polars.when(day <= Calendar.number(@evaluator.as_of)).then(day).otherwise(nil).alias("back_day")
       end
 
