@@ -118,6 +118,13 @@ module CoreAnswers
     JSON.parse(Net::HTTP.start(uri.host, uri.port) { |http| http.request(request) }.body)
   end
 
+  # The run whose page is open, made today, as if it had exported at the end of a day that the demo's data know.
+  def exported_on(date)
+    EstrelServer::Database::Store.connect
+    last = Time.at((generation.calendar.end_of(date) / 1_000_000) - 1).utc
+    EstrelServer::ExportRun.find(page.current_path[/\d+\z/]).update!(exported_at: last)
+  end
+
   def shown(number) = number.to_s.reverse.scan(/\d{1,3}/).join(",").reverse
 end
 
