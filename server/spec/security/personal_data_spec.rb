@@ -48,7 +48,7 @@ RSpec.describe EstrelServer::Access::PersonalData do
     person = EstrelServer::Identifier.find_by!(value: planted[:identifier]).profile_id
     everybody = { "all" => [] }
     plain = %w[One Other].map { |name| call(:post, "/audiences", { name: name, definition: everybody })["id"] }
-    asked = { "definition" => everybody, "as_of" => "2026-05-20", "person" => person, "from" => "2026-05-01", "audiences" => plain, "by" => { "state" => true }, "activity" => ["ride_ended"], "run" => run["id"],
+    asked = { "definition" => everybody, "as_of" => "2026-05-20", "person" => person, "from" => "2026-05-01", "audiences" => plain, "by" => { "state" => true }, "activity" => ["ride_ended"], "run" => run["id"], "audience" => plain[0], "people" => 100, "share" => 0.1,
               "tried" => { "activity" => ["ride_ended"], "new_for" => 1, "active_within" => 2, "churned_after" => 3 },
               "metric" => { "event" => "ride_ended" }, "series" => [{ "event" => "ride_ended" }], "event" => { "event" => "ride_ended" }, "start" => { "event" => "ride_ended" }, "return" => { "event" => "ride_ended" },
               "steps" => [{ "event" => "ride_ended" }] * 2, "value" => { "event" => "ride_ended", "measure" => "times" }, "before" => 3, "after" => 3, "date" => "2026-05-10", "new_for" => 1, "active_within" => 2, "churned_after" => 3 }
