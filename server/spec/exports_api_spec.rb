@@ -220,6 +220,22 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     end
   end
 
+  it "counts whoever has become part of another profile since as that one, and not at all where the two were parted" do
+    import(%w[phone tablet desk].map { |device| event("v-#{device}", subject: "visitor:#{device}", time: "2026-05-02T10:00:00Z") }.join("\n"))
+    refresh
+    holdout = call(:post, "/holdouts", { name: "A third", share: 0.34 })
+    run = carry_out(new_export(rules: { columns: %w[identifier:customer], holdout: holdout["id"] }), "2026-05-10")
+    exported_at(run["id"], "2026-05-10T20:00:00Z")
+    import(%w[phone tablet desk].each_with_index.map { |device, at| event("l-#{device}", type: "estrel.link", subject: "visitor:#{device}", time: "2026-05-03T10:00:00Z", data: { "same_as" => "customer:#{at + 1}" }) }.join("\n"))
+    refresh
+    into = EstrelServer::Merge.pluck(:from_profile_id, :into_profile_id).to_h
+    kept = EstrelServer::ExportRun.find(run["id"]).files
+    groups = %w[exported holdout].map { |step| kept.ids(step).to_a.map { |id| into.fetch(id, id) }.uniq }
+    told = analyse("export-effect", run: run["id"], metric: { event: "ride_ended", measure: "people" }, days: 10, as_of: "2026-06-01")
+    expect([into.size, told["caveats"]]).to match([3, include("3 people have become part of another profile since and count as that one.")])
+    expect(told["picture"]["groups"].map { |group| group["people"] }).to eq([(groups[0] - groups[1]).size, (groups[1] - groups[0]).size])
+  end
+
   it "carries exports out when their time has come: once after a downtime, never twice" do
     export = new_export(rules: { schedule: { every: "day", at: "07:30" } })
     scheduler = EstrelServer::Workers::Scheduler.new

@@ -92,7 +92,7 @@ module Estrel
 
       def nobody
         types = columns.to_h { |name| [name, Polars::Float64] }
-        Polars::DataFrame.new(types.transform_values { [] }, schema_overrides: types)
+        Ledger::Layout.empty(types)
       end
 
       def picture(learned, tenths)

@@ -137,7 +137,7 @@ module Estrel
         columns = columns.merge("key" => Polars::UInt64) if wanted.keyed
         columns = columns.merge(wanted.beside.to_h { |name| [name, Polars::Int64] })
         columns = columns.merge("told" => Polars::String) if wanted.split
-        Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
+        Ledger::Layout.empty(columns)
       end
     end
   end

@@ -149,7 +149,7 @@ module Estrel
       def none
         schema = Ledger::Layout::EVENT_COLUMNS.slice("profile_id", "occurred_at", "day")
                                               .merge("campaign" => TEXT, "channel" => TEXT)
-        Polars::DataFrame.new(schema.transform_values { [] }, schema_overrides: schema)
+        Ledger::Layout.empty(schema)
       end
     end
   end

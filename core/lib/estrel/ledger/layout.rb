@@ -58,6 +58,10 @@ module Estrel
       # @return [String] column of a profile's attribute
       def attribute(name) = "attribute:#{name}"
 
+      # @param columns [Hash{String => Class}] Polars types
+      # @return [Polars::DataFrame] without rows
+      def empty(columns) = Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)
+
       # @return [String] column of what an attribute was when an event happened, as text
       def standing(name) = "#{STANDING}#{name}"
 

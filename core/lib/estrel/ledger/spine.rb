@@ -113,7 +113,7 @@ module Estrel
       private_class_method :sorted
 
       # @return [Polars::DataFrame] without a row
-      def none = Polars::DataFrame.new(COLUMNS.transform_values { [] }, schema_overrides: COLUMNS)
+      def none = Ledger::Layout.empty(COLUMNS)
     end
   end
 end

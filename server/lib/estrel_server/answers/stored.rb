@@ -55,14 +55,18 @@ module EstrelServer
 
       def told(row)
         settings = row.settings
-        exported, holdout = %w[exported holdout].map { |step| row.files.ids(step) }
-        Run.new(id: row.id, as_of: row.as_of, at: row.exported_at && (row.exported_at.to_r * 1_000_000).to_i,
-                exported: as_now(exported), holdout: as_now(holdout), merged: merged(exported) + merged(holdout),
+        at = row.exported_at
+        people = %w[exported holdout].map { |step| row.files.ids(step) }
+        merges = at ? Merge.where(merged_at: at..).pluck(:from_profile_id, :into_profile_id).to_h : {}
+        exported, holdout = people.map { |ids| as_now(ids, merges) }
+        Run.new(id: row.id, as_of: row.as_of, at: at && (at.to_r * 1_000_000).to_i,
+                exported: exported, holdout: holdout,
+                merged: people.sum { |ids| merges.empty? ? 0 : ids.to_a.count { |id| merges.key?(id) } },
                 planned: EstrelServer::Holdout.find_by(id: settings.holdout)&.planned, channel: settings.channel)
       end
 
-      # Whoever has become part of another profile is that one now.
-      def as_now(ids)
+      # Whoever has become part of another profile since is that one now.
+      def as_now(ids, merges)
         return ids if merges.empty?
 
         now = ids.to_a.map do |id|
@@ -71,10 +75,6 @@ module EstrelServer
         end
         Polars::Series.new("profile_id", now, dtype: Polars::Int64)
       end
-
-      def merged(ids) = merges.empty? ? 0 : ids.to_a.count { |id| merges.key?(id) }
-
-      def merges = @merges ||= Merge.pluck(:from_profile_id, :into_profile_id).to_h
 
       def past = @past ||= PastRules.new(@record, @generation)
     end

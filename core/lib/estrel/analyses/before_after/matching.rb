@@ -205,7 +205,7 @@ module Estrel
                     "state" => Polars::String, "idle" => Polars::Int64, "about" => Polars::Int64,
                     "known" => Polars::Int64, **MEASURED.to_h { |name| [name, Polars::Float64] },
                     "order" => Polars::Int64 }
-          Polars::DataFrame.new(types.transform_values { [] }, schema_overrides: types)
+          Ledger::Layout.empty(types)
         end
 
         # A number from 0 to below {MODULUS}, the same for a profile always.

@@ -61,7 +61,7 @@ module Estrel
         def none
           types = { "profile_id" => Polars::Int64, "day" => Polars::Int32, "before" => Polars::Float64,
                     "after" => Polars::Float64 }
-          Polars::DataFrame.new(types.transform_values { [] }, schema_overrides: types)
+          Ledger::Layout.empty(types)
         end
       end
     end

@@ -86,7 +86,7 @@ module Estrel
 
         def typed(rows) = rows.select(COLUMNS.map { |name, type| Polars.col(name).cast(type) })
 
-        def none = Polars::DataFrame.new(COLUMNS.transform_values { [] }, schema_overrides: COLUMNS)
+        def none = Ledger::Layout.empty(COLUMNS)
 
         # The runs stand in their order.
         def firsts(rows)

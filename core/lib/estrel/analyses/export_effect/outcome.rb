@@ -113,7 +113,7 @@ module Estrel
         def no_values(more = [])
           types = { "profile_id" => Polars::Int64, "run" => Polars::Int32, **more.to_h { |name| [name, Polars::Int32] },
                     "value" => Polars::Float64 }
-          Polars::DataFrame.new(types.transform_values { [] }, schema_overrides: types)
+          Ledger::Layout.empty(types)
         end
       end
     end

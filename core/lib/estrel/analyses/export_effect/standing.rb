@@ -35,7 +35,7 @@ module Estrel
 
         def none
           types = { "lapsed" => Polars::Boolean, "inactive" => Polars::Float64, "value" => Polars::String }
-          Polars::DataFrame.new(types.transform_values { [] }, schema_overrides: types)
+          Ledger::Layout.empty(types)
         end
 
         def lapsed
