@@ -94,6 +94,19 @@ describe("overlap", () => {
     expect(screen.queryByRole("link", { name: "see them" })).toBeNull();
   });
 
+  it("looks among customers where that is asked, and says shares of these", async () => {
+    address.go("/analyses/overlap?compare=4,5&base=customers");
+    const among = { profile_type: { is: ["customer"] } };
+    const picture = { ...overlap.picture, among: among as never };
+    serve({ [`POST ${PATH}`]: { ...overlap, picture }, "GET /audiences": { audiences: [] } });
+    render(Overlap);
+    const strips = within(await screen.findByTestId("strips"));
+    expect(last(PATH).body).toMatchObject({ audiences: [4, 5], base: "customers" });
+    expect(meant(strips.getByRole("link", { name: "In exactly A: 200" }))).toEqual([A, { not: B }, among]);
+    expect(screen.getByTestId("strips").textContent).toMatch(/30% of these/);
+    expect(screen.getByTestId("strips").textContent).not.toMatch(/of everybody/);
+  });
+
   it("leaves out of the address what makes no sense, and says so", async () => {
     address.go("/analyses/overlap?compare=4,5&by=weather");
     serve({ [`POST ${PATH}`]: overlap });

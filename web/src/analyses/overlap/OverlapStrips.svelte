@@ -103,7 +103,8 @@
           </a>
         {/each}
         <text x={x(strip.count) + 8} y="34" class="fill-(--ink) text-[13px]"
-          >{number(strip.count)}<tspan class="fill-(--ink-soft)">, {percent(strip.share)} of everybody</tspan
+          >{number(strip.count)}<tspan class="fill-(--ink-soft)"
+            >, {percent(strip.share)} of {data.among ? "these" : "everybody"}</tspan
           ></text
         >
         <text x={x(strip.count) + 8} y="49" class="fill-(--ink-soft) text-[12px]"
