@@ -122,10 +122,10 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       expect(after["states"].to_h { |row| row.values_at("state", "count") }).to include("churned" => 6, "active" => 0)
       compared = picture("states", from: "2026-06-08", as_of: "2026-06-21", step: "week", compare_with: "previous")
       earlier = picture("states", from: "2026-05-25", as_of: "2026-06-07", step: "week")
-      # The data begins on 1 May, and churned is who has been inactive for 20 days.
+      # Activity begins on 1 May, and churned is who has been inactive for 20 days.
       too_early = analyse("states", from: "2026-05-11", as_of: "2026-05-24", step: "week", compare_with: "previous")
-      expect([too_early["picture"]["compared"], too_early["caveats"]]).to match([nil, include(/So much earlier there is nothing to compare with: the data begins on 1 May 2026/)])
-      expect(analyse("state-movement", from: "2026-05-20", as_of: "2026-06-20")["finding"]).to match(/\ANothing is said of this: the data begins on 1 May 2026/)
+      expect([too_early["picture"]["compared"], too_early["caveats"]]).to match([nil, include(/So much earlier there is nothing to compare with: activity begins on 1 May 2026/)])
+      expect(analyse("state-movement", from: "2026-05-20", as_of: "2026-06-20")["finding"]).to match(/\ANothing is said of this: activity begins on 1 May 2026/)
       expect(compared["compared"]).to eq({ "to" => "2026-06-07", "alive" => earlier["counts"]["new"].zip(earlier["counts"]["active"]).map(&:sum) })
       before = analyse("states", from: "2020-01-01", as_of: "2020-03-01", step: "month")
       expect([before["picture"]["people"], before["finding"]]).to eq([0, "Nobody had been seen by 1 Mar 2020."])

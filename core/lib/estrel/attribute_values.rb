@@ -52,6 +52,13 @@ module Estrel
     end
 
     # @param name [String] of an attribute in the catalogue
+    # @return [Date, nil] the day of the oldest value there is of anybody
+    def begins(name)
+      oldest = @generation.cache.fetch([:oldest_change, name]) { history(name)["occurred_at"].min }
+      oldest && @generation.calendar.day_of(oldest)
+    end
+
+    # @param name [String] of an attribute in the catalogue
     # @return [Polars::DataFrame] the rows of the ledger's history that are about it, see {Ledger::Layout}
     def history(name)
       @generation.cache.fetch([:attribute_history, name]) do

@@ -59,22 +59,54 @@ RSpec.describe Estrel::Lifecycle do
   end
 
   it "says nothing about a day that has not ended" do
-    with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
-      question = { "from" => "2026-05-02", "step" => "day" }
+    with_ledger(Population.new({ 1 => ride(1, 23) }, event_types: { "ride" => {} })) do |generation|
+      question = { "from" => "2026-05-24", "step" => "day" }
       ask = ->(asked, **dates) { analysis("states", asked, generation, rules: rule_set, **dates).over }
-      found = ->(today) { ask.call(question, as_of: Date.new(2026, 5, 3), today: today) }
-      expect(found.call(Date.new(2026, 5, 3)).finding).to start_with("On 2 May 2026")
-      expect(found.call(Date.new(2026, 5, 3)).caveats.join).to include("3 May 2026 has not ended")
-      expect(found.call(Date.new(2026, 5, 4)).finding).to start_with("On 3 May 2026, 1 of 1 people are new or active (100%). Since 1 May 2026 that number did not change")
+      found = ->(today) { ask.call(question, as_of: Date.new(2026, 5, 25), today: today) }
+      expect(found.call(Date.new(2026, 5, 25)).finding).to start_with("On 24 May 2026")
+      expect(found.call(Date.new(2026, 5, 25)).caveats.join).to include("25 May 2026 has not ended")
+      expect(found.call(Date.new(2026, 5, 26)).finding).to start_with("On 25 May 2026, 1 of 1 people are new or active (100%). Since 23 May 2026 that number did not change")
     end
   end
 
   it "compares nothing with days before which nobody could have churned yet" do
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
-      allow(generation).to receive(:oldest_day).and_return(Date.new(2026, 5, 1))
       finding = ->(from) { analysis("states", { "from" => from, "step" => "day" }, generation, rules: rule_set, as_of: Date.new(2026, 5, 23), today: Date.new(2026, 5, 24)).over.finding }
       expect(finding.call("2026-05-21")).to eq("On 23 May 2026, 0 of 1 people are new or active (0%).")
       expect(finding.call("2026-05-22")).to end_with("(0%). Since 21 May 2026 that number did not change; dormant did not change and churned did not change.")
+    end
+  end
+
+  # Orders since January, rides since 1 May; churned is who has been inactive for ten days, so states are settled on 11 May.
+  it "says nothing of states before activity is old enough, however old other events are" do
+    people = { 1 => { events: [{ type: "ordered", at: Time.utc(2026, 1, 5) }, { type: "rode", at: Time.utc(2026, 5, 1, 9) }, { type: "rode", at: Time.utc(2026, 5, 12, 9) }], attributes: [] } }
+    with_ledger(Population.new(people, event_types: { "ordered" => {}, "rode" => {} })) do |ledger|
+      rules = Estrel::Lifecycle::RuleSet.new(activity: ["rode"], new_for: 2, active_within: 3, churned_after: 10)
+      told = ->(from) { analysis("state-movement", { from: from }, ledger, as_of: Date.new(2026, 5, 14), rules: rules).over.finding }
+      expect(told.call("2026-05-10")).to start_with("Nothing is said of this: activity begins on 1 May 2026")
+      expect(told.call("2026-05-11")).to start_with("From 11 May 2026 to 14 May 2026 0 joined, 1 were reactivated")
+    end
+  end
+
+  # 1 and 2 ride on 1 and 8 May, 3 on the 5th, 4 rode on 20 April. 1 goes from a day pass to a year's on the 4th, 2 has a day pass from the 1st on, 3 gets one on the 6th, 4 a year's on the 3rd.
+  it "tells groups apart by what people were at the time, where that was recorded" do
+    plans = { 1 => [[1, "day"], [4, "year"]], 2 => [[1, "day"]], 3 => [[6, "day"]], 4 => [[3, "year"]] }
+    rides = { 1 => ride(1, 8), 2 => ride(1, 8), 3 => ride(5), 4 => { events: [{ type: "ride", at: Time.utc(2026, 4, 20, 12) }] } }
+    people = plans.to_h { |id, values| [id, { **rides[id], attributes: values.map { |day, plan| { name: "plan", at: Time.utc(2026, 5, day, 8), value: plan } } }] }
+    with_ledger(Population.new(people, event_types: { "ride" => {} }, attributes: { "plan" => "text" })) do |ledger|
+      told = lambda do |from, parts = 1|
+        answer = analysis("states-by-group", { from: from, step: "day", by: { attribute: "plan" } }, ledger, as_of: Date.new(2026, 5, 9), rules: rule_set, parts: parts).over
+        [answer.picture[:rows].to_h { |row| [row[:value], [row[:people], row[:before].values.sum, row[:parts].values_at("joined", "retained")]] }, answer.caveats.join]
+      end
+      # By day passes from the end of 2 May: 1 and 2 at first; retained 2 + 2 (to the 4th), then 2 alone for five days, and 3 from the 7th on for three; she joined without a pass.
+      by, caveat = told.call("2026-05-03")
+      expect(by).to eq({ "day" => [2, 2, [0, 2 + 2 + 5 + 3]], "year" => [2, 0, [0, 5]], nil => [0, 1, [1, 1]] })
+      expect(caveat).to eq("People are told apart by what was true of them at each date, over a period by what was when it began.")
+      expect(told.call("2026-05-03", 3)).to eq(told.call("2026-05-03"))
+      # Before 1 May nothing is recorded, so 4 counts as what she is on the 9th; those of the 1st join with the pass of that day.
+      early, caveat = told.call("2026-04-25")
+      expect(early.transform_values { |row| [row[1], row.last.first] }).to eq({ "day" => [0, 2], "year" => [1, 0], nil => [0, 1] })
+      expect(caveat).to end_with("The record of that begins on 1 May 2026; before, what is true on 9 May 2026 counts.")
     end
   end
 end

@@ -4,12 +4,13 @@
 class AskedAnalyses
   # What a workspace has stored, from a seed.
   class Stored < Estrel::Analyses::Stored
-    def initialize(definitions, rules, run, reader = nil)
+    def initialize(definitions, rules, run, reader = nil, standing: nil)
       super()
       @reader = reader
       @definitions = definitions
       @rules = rules
       @run = run
+      @standing = standing
     end
 
     def audience(id) = @definitions.key?(id) ? NamedAudience.new(id: id, name: "Audience #{id}", definition: @definitions[id]) : super
@@ -35,6 +36,8 @@ class AskedAnalyses
 
     def runs_of(id) = id == 1 ? @run : super
 
+    def standing_holdout(id) = id == 1 ? @standing : super
+
     # The definition of an audience of a number, for definitions that name it.
     def lookup(id) = @definitions[id] && ["Audience #{id}", @definitions[id].to_h]
   end
@@ -49,7 +52,7 @@ class AskedAnalyses
     @as_of = [random.date, random.date, random.date].max
     @from = [random.date, @as_of - 1].min
     definitions = [1, 2].to_h { |id| [id, parse(random.definition(1, RandomPopulation::CONDITIONS - ["audience"]))] }
-    @stored = Stored.new(definitions, random.rule_set, runs(Random.new(seed)), method(:definition))
+    @stored = Stored.new(definitions, random.rule_set, runs(Random.new(seed)), method(:definition), standing: standing(seed))
   end
 
   def catalogue = ledger.catalogue
@@ -166,9 +169,13 @@ class AskedAnalyses
   end
 
   def effects
-    [{ "run" => 1, "days" => 5 }, { "run" => 1, "metric" => { "any_event" => true, "measure" => "people" } },
+    [{ "run" => 1, "days" => 5, "also" => [{ "lifecycle" => "was_active" }] }, { "standing" => 1, "metric" => { "lifecycle" => "is_active" } }, { "run" => 1, "metric" => { "any_event" => true, "measure" => "people" } },
      { "run" => 1, "metric" => { "event" => "ride_ended", "measure" => "sum", "property" => "km" } },
      { "export" => 1, "days" => 3, "by" => { "attribute" => "plan" }, "also" => [{ "any_event" => true, "measure" => "times" }], "metric" => { "event" => "ride_ended", "measure" => "sum", "property" => "km" } }]
+  end
+
+  def standing(seed)
+    Estrel::Analyses::Stored::StandingHoldout.new(id: 1, from: as_of - 9, to: as_of - 2, share: 0.4, holdout: Estrel::Exports::Holdout.share("standing #{seed}", 0.4))
   end
 
   # One of which it is not known when it exported, and one on the evening of a day, of some of the same people.

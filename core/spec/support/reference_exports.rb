@@ -2,7 +2,8 @@
 
 # Exporting in the plainest Ruby there is: one person and one step after the other.
 module ReferenceExports
-  # The step that keeps each person back, or "exported". `listed` holds addresses in plain.
+  # The step that keeps each person back, or "exported". `listed` holds addresses in plain, `held` whom
+  # each holdout holds, by its step and in their order.
   def waterfall(ids, date, channel:, events:, days:, listed:, held:)
     taken = []
     ids.to_h do |id|
@@ -13,11 +14,13 @@ module ReferenceExports
       step ||= "listed" if facts(person, "email", date).any? { |row| listed.include?(row[:address]&.downcase) }
       step ||= "repeated" if address && taken.include?(address)
       taken << address if step.nil? && address
-      [id, step || (held.include?(id) ? "holdout" : "exported")]
+      [id, step || held_back(id, held) || "exported"]
     end
   end
 
   private
+
+  def held_back(id, held) = held.find { |_, holdout| holdout.include?(id) }&.first
 
   def newest_valid(person, channel, date)
     facts(person, channel, date).filter_map do |row|

@@ -20,7 +20,7 @@ module EstrelServer
                  API::LiveEventsEndpoint, API::LifecycleEndpoint, API::RuleSetsEndpoint, API::AlertsEndpoint,
                  API::RunsEndpoint, API::DestinationsEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
                  API::AccountsEndpoint, API::AnnotationsEndpoint, API::SavedAnalysesEndpoint, API::PagesEndpoint,
-                 API::GroupingsEndpoint].freeze
+                 API::GroupingsEndpoint, API::StandingHoldoutsEndpoint].freeze
 
     module_function
 

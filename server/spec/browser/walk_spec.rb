@@ -227,6 +227,7 @@ RSpec.describe "an analyst's path", type: :feature do
 
   it "removes the demo, imports files of her own by upload, and sees their base" do
     visit "/data"
+    expect(page).to have_button("Leave the demo…")
     expect(page).to be_axe_clean
     click_button "Leave the demo…"
     fill_in "Write “remove all data” to go on", with: "remove all data"

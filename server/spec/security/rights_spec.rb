@@ -12,7 +12,7 @@ RSpec.describe EstrelServer::Access::Rule do
   let(:administrators) do
     ["GET /log", "GET /log.csv", "PUT /workspace", "POST /workspace/clear", "POST /workspace/demo", "POST /people/:id/erase", "POST /sources", "PUT /sources/:id", "POST /sources/:id/keys",
      "DELETE /sources/:id/keys/:key", "POST /destinations", "PUT /destinations/:id", "DELETE /destinations/:id", "POST /destinations/:id/try",
-     "PUT /campaigns/messaging"]
+     "PUT /campaigns/messaging", "POST /standing-holdouts", "POST /standing-holdouts/:id/end", "DELETE /standing-holdouts/:id"]
   end
   let(:raw_answers) do
     ["GET /live-events", "GET /live-events/live", "GET /imports/:id/rejects.csv", "GET /runs/:id/file", "GET /runs/:id/manifest", "GET /people/:id/everything.json",

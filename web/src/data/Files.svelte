@@ -14,6 +14,7 @@
   const POLL = 600;
 
   let problem = $state<Problem | null>(null);
+  let removing = $state(false);
   const imports = new Resource((signal) => answer(api.GET("/imports", { signal })));
   const working = $derived(
     imports.data?.imports.some((row) => row.state === "queued" || row.state === "running") ?? false,
@@ -63,7 +64,9 @@
       Set a password under <a href={address.to("/account")}>your account</a> first; your own data ends signing in
       without one.
     </p>
-    {#if session.may("administrator")}<RemoveAll done={removed} label="Leave the demo…" />{/if}
+    {#if session.may("administrator")}<button class="quiet" onclick={() => (removing = true)}
+        >Leave the demo…</button
+      >{/if}
   </div>
 {:else}
   <FirstSteps />
@@ -103,5 +106,7 @@
 {#if workspace.info?.ready && !workspace.info.demo && session.may("administrator")}
   <h2 class="mt-10">Start over</h2>
   <p class="mb-2 max-w-xl">To start over with other files, remove everything first.</p>
-  <RemoveAll done={removed} />
+  <button class="quiet" onclick={() => (removing = true)}>Remove all data…</button>
 {/if}
+<!-- It outlives the buttons that open it, which go with the data. -->
+<RemoveAll bind:open={removing} done={removed} />

@@ -6,11 +6,10 @@
   import Waiting from "../ui/Waiting.svelte";
 
   /** Removes everything, after having said what that is; it cannot be undone. */
-  let { done, label = "Remove all data…" }: { done: () => void; label?: string } = $props();
+  let { open = $bindable(), done }: { open: boolean; done: () => void } = $props();
 
   const WORDS = "remove all data";
 
-  let open = $state(false);
   let typed = $state("");
   let working = $state(false);
   let problem = $state<Problem | null>(null);
@@ -31,7 +30,6 @@
 </script>
 
 <Dialog {open} onOpenChange={(details) => (open = details.open)}>
-  <Dialog.Trigger class="quiet">{label}</Dialog.Trigger>
   <Dialog.Backdrop class="fixed inset-0 z-40 bg-black/40" />
   <Dialog.Positioner class="fixed inset-0 z-50 flex items-center justify-center">
     <Dialog.Content class="panel w-[30rem]">

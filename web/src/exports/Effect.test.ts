@@ -2,33 +2,11 @@ import { render, screen, waitFor } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import { address } from "../lib/address.svelte";
-import type { Answer } from "../lib/api/ask";
 import { answerOf, tableOf } from "../testing/answers";
+import { effect as shares, group } from "../testing/effect";
 import { last, Refused, serve } from "../testing/server";
 import Effect from "./Effect.svelte";
 
-const group = (people: number, some: number, mean: number) => ({ people, some, mean });
-const band = (mean: number) => ({ mean, low: mean - 0.05, high: mean + 0.05 });
-const shares: Answer<"export-effect">["picture"] = {
-  ...{
-    outcome: "came back",
-    needed: null,
-    plan: false,
-    young: 0,
-    cut: null,
-    known_before: "the days inactive",
-  },
-  ...{
-    total: { estimate: 160, low: 96, high: 208 },
-    adjusted: { estimate: 0.19, low: 0.13, high: 0.25, less: 0.2 },
-  },
-  curve: [0, 1].map((day) => ({ day, exported: band(0.1 + day / 5), held: band(0.1) })),
-  within: [],
-  ...{ share: true, from: "2026-10-01", to: "2026-10-14", complete: true, p_value: 0.00001, size: 0.02 },
-  groups: [group(800, 240, 0.3), group(90, 9, 0.1)],
-  difference: { estimate: 0.2, low: 0.12, high: 0.26 },
-  relative: { estimate: 2, low: 0.6, high: 4.6 },
-};
 const PATH = "/analyses/export-effect";
 
 async function shown(found: typeof shares, finding = "Higher.") {
@@ -48,7 +26,13 @@ async function shown(found: typeof shares, finding = "Higher.") {
 describe("the effect of a run", () => {
   it("gives both groups, the difference with its interval, and how sure it is", async () => {
     await shown(shares);
-    expect(last(PATH).body).toEqual({ as_of: "2026-10-31", run: 5, metric: null, days: 14, size: 0.02 });
+    expect(last(PATH).body).toEqual({
+      as_of: "2026-10-31",
+      run: 5,
+      metric: { lifecycle: "came_back" },
+      days: 14,
+      size: 0.02,
+    });
     const rows = screen.getAllByRole("row").map((row) => row.textContent!.replace(/\s+/g, " "));
     expect(rows[1]).toMatch(/Exported 800 30%/);
     expect(rows[2]).toMatch(/Holdout 90 10%/);
@@ -134,7 +118,7 @@ describe("the effect of a run", () => {
     await user.click(screen.getByRole("button", { name: "+ another event" }));
     await waitFor(() =>
       expect(last(PATH).body).toEqual({
-        ...{ as_of: "2026-10-31", run: 5, metric: null, days: 14, size: 0.02 },
+        ...{ as_of: "2026-10-31", run: 5, metric: { lifecycle: "came_back" }, days: 14, size: 0.02 },
         ...{ better: "less", by: { state: true }, also: [{ event: "ride_ended", measure: "people" }] },
       }),
     );

@@ -96,6 +96,10 @@ describe("an export", () => {
     await user.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(address.path).toBe("/exports/9"));
     expect(sent("/exports")[0]!.body).toMatchObject({ name: "Far riders", rules: { holdout: 3 } });
+    const shows = () => last("/analyses/holdout-size").body;
+    expect(shows()).toMatchObject({ audience: 5, share: 0.1, days: 14, metric: { lifecycle: "came_back" } });
+    await user.selectOptions(choose("Measured by, in advance"), "how many are new or active at the end");
+    await waitFor(() => expect(shows()).toMatchObject({ metric: { lifecycle: "is_active" } }));
   });
 
   it("says what would become of everybody, step by step, and opens a step into its people", async () => {

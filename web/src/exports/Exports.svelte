@@ -7,6 +7,7 @@
   import ExportList from "./ExportList.svelte";
   import Run from "./Run.svelte";
   import Runs from "./Runs.svelte";
+  import Standing from "./Standing.svelte";
 
   /** Exporting: the exports, their runs, and what exports refer to. */
   let { part, id }: { part: string; id: string } = $props();
@@ -15,6 +16,7 @@
     ["", "Exports"],
     ["runs", "Runs"],
     ["campaigns", "Campaigns"],
+    ["standing", "Standing holdout"],
     ["keeping", "Lists, holdouts, destinations"],
   ] as const;
   const single = $derived(/^(new|\d+)$/.test(part));
@@ -32,6 +34,8 @@
     <Runs />
   {:else if part === "campaigns"}
     <Campaigns />
+  {:else if part === "standing"}
+    <Standing />
   {:else if part === "keeping"}
     <Keeping />
   {:else}

@@ -73,7 +73,7 @@
           <div class="strip">
             <div class="left" style:width={width(row.left)}></div>
             <div
-              class={row.step === "holdout" ? "holdout" : "excluded"}
+              class={row.step.endsWith("holdout") ? "holdout" : "excluded"}
               style:width={width(row.kept)}
               style:min-width={row.kept ? "3px" : "0"}
             ></div>

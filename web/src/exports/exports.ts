@@ -24,6 +24,7 @@ export const EXCLUDED: Step[] = [
   "messaged",
   "listed",
   "repeated",
+  "standing_holdout",
   "holdout",
 ];
 
@@ -60,6 +61,7 @@ const STEPS: Record<Step, string> = {
   messaged: "messaged too recently",
   listed: "on a list",
   repeated: "same address twice",
+  standing_holdout: "standing holdout",
   holdout: "holdout",
   exported: "exported",
 };

@@ -81,6 +81,10 @@ export const GLOSSARY = {
     name: "Holdout (control group)",
     text: "Members who are not messaged on purpose, to measure against; who they are depends on the person and the holdout alone, so it is the same in every run.",
   },
+  standing_holdout: {
+    name: "Standing holdout",
+    text: "A share of everybody whom no export messages for a time, most often a quarter, to measure all marketing against.",
+  },
   excluded: {
     name: "Excluded",
     text: "Not exported: no address, an invalid one, consent withdrawn, messaged too recently, on a list, or the same address twice.",

@@ -59,7 +59,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   whose: oneOf("mine shared"),
   top: (text) => isWhole(text, 1, 200),
   measure: oneOf(
-    "back did people times per_person share_of_active sum mean median p90 min max sum_per_person distinct",
+    "back active state did people times per_person share_of_active sum mean median p90 min max sum_per_person distinct",
   ),
   figure: oneOf("visits people per_person mean median p90 single days per_day"),
   shown: oneOf("time length often clock since people"),

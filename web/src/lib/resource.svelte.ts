@@ -17,6 +17,8 @@ export class Resource<T> {
   cancelled = $state(false);
   private load: (signal: AbortSignal, tell: Tell) => Promise<T>;
   private running: AbortController | null = null;
+  /** Whether what it was loaded for is no longer shown. */
+  private gone = false;
 
   constructor(load: (signal: AbortSignal, tell: Tell) => Promise<T>) {
     this.load = load;
@@ -24,9 +26,13 @@ export class Resource<T> {
       void this.reload();
       return () => this.running?.abort();
     });
+    $effect(() => () => {
+      this.gone = true;
+    });
   }
 
   async reload(): Promise<void> {
+    if (this.gone) return;
     this.running?.abort();
     const mine = new AbortController();
     this.running = mine;

@@ -57,6 +57,7 @@ export const people: Schemas["Waterfall"] = {
   messaged: 0,
   listed: 0,
   repeated: 0,
+  standing_holdout: 0,
   holdout: 50,
   exported: 800,
 };

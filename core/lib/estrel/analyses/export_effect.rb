@@ -4,12 +4,12 @@ module Estrel
   module Analyses
     # Whether an export changed anything: those exported against the holdout, who were chosen by chance from the same
     # people, from the instant of the run to the end of some days after; of one run, or of all runs of an export with
-    # each person from her first on, see {Exposed}. The estimators are those of {Comparison}.
+    # each person from her first on, see {Exposed}. Or whether all marketing did: everybody known when a standing
+    # holdout began, from that instant to its end. The estimators are those of {Comparison}.
     class ExportEffect < Analysis
       # The difference to be told where nothing else is said: of shares, and of means as a part of that of the holdout.
       SIZE = 0.02
       PART = 0.1
-      NO_RULES = "nobody can come back: no event type counts as activity yet"
       # Groups within which the two are compared: the key of their table, what it is called, and of each group its name
       # and {Comparison}.
       Within = Struct.new(:key, :label, :groups) do
@@ -23,7 +23,8 @@ module Estrel
 
       def partial(part, _found)
         people = exposed_in(part)
-        { people: people, outcomes: outcomes.map { |outcome| outcome.of(part, people) } }
+        { people: people, outcomes: outcomes.map { |outcome| outcome.of(part, people) },
+          reached: standing ? reached(part, people) : nil }.compact
       end
 
       def answer((found))
@@ -33,48 +34,67 @@ module Estrel
 
       private
 
-      def rests_on = [plan?, exposed.key, outcomes.map(&:key), split&.key]
+      def rests_on = [plan?, exposed.key, outcomes.map(&:key), days, split&.key]
 
       def plan? = !question["export"].nil?
+
+      # @return [Stored::StandingHoldout, nil]
+      def standing
+        @standing ||= question["standing"] && workspace.stored.standing_holdout(question["standing"])
+      end
+
+      def words
+        return Words::STANDING if standing
+
+        plan? ? Words::PLAN : Words::RUN
+      end
 
       # Whether anything can be looked at yet.
       def begun? = exposed.runs.any? && @result.begun?
 
-      def tables = begun? ? Tables.new(@result, plan: plan?, within: within).all : []
+      def tables = begun? ? Tables.new(@result, words, plan: plan?, within: within).all : []
 
       # It is of the whole, and travels with the question.
-      def exposed
-        @exposed ||= begin
-          unless question["run"].nil? ^ question["export"].nil?
-            raise Invalid.at("run", "choose a run, or an export for all of its runs")
-          end
+      def exposed = @exposed ||= Exposed.new(runs, workspace.ledger.calendar)
 
-          stored = workspace.stored
-          runs = plan? ? stored.runs_of(question["export"]) : [stored.run(question["run"])]
-          Exposed.new(runs, workspace.ledger.calendar)
+      def runs
+        unless question.values_at("run", "export", "standing").compact.one?
+          raise Invalid.at("run", "choose a run, or an export for all of its runs, or a standing holdout")
         end
+
+        stored = workspace.stored
+        return [standing.run(workspace.ledger)] if standing
+
+        plan? ? stored.runs_of(question["export"]) : [stored.run(question["run"])]
       end
 
       def outcomes
         @outcomes ||= begin
-          parsed = [question["metric"], *question["also"]].map.with_index do |json, place|
-            json && Metric.parse({ "measure" => "people", **json }, workspace.catalogue,
-                                 place.zero? ? "metric" : "also.#{place - 1}")
-          end
-          raise NoRules, NO_RULES if parsed.include?(nil) && workspace.rules.nil?
-
-          parsed.map { |metric| Outcome.new(metric, days) }.uniq(&:key)
+          asked = { "metric" => question["metric"] }
+          (question["also"] || []).each_with_index { |json, place| asked["also.#{place}"] = json }
+          asked.map { |place, json| Outcome.parse(json, days, workspace, place) }.uniq(&:key)
         end
       end
 
-      def days = question["days"] || 14
+      def days = @days ||= question["days"] || (standing ? standing.days : 14)
 
       def last_over = Calendar.number(workspace.as_of) - (workspace.ended? ? 0 : 1)
 
       def exposed_in(part)
         rows = exposed.rows
         own = rows.filter(rows["profile_id"].is_in(part.ids)).sort(%w[profile_id run])
-        own.hstack(Standing.new(part, split, states: outcomes.any? { |outcome| outcome.metric.nil? }).of(own))
+        own.hstack(Standing.new(part, split, states: outcomes.any?(&:states?)).of(own))
+      end
+
+      # Who received a message in these days all the same.
+      def reached(part, people)
+        type = workspace.catalogue.messaging.event("received")
+        known = workspace.catalogue.event_types.key?(type)
+        return people.head(0).select(["held"]) unless known && people.height.positive?
+
+        day = Calendar.number(standing.from)
+        received = part.events(type).filter(Polars.col("day").is_between(day, day + days))
+        people.join(received.select(["profile_id"]), on: "profile_id", how: "semi").select(["held"])
       end
 
       def channels = @channels ||= exposed.runs.map(&:channel)
@@ -98,7 +118,7 @@ module Estrel
         return unless split
 
         groups = @result.within("value").map { |value, told| [value.nil? ? "not set" : split.said(value), told] }
-        Within.new("values", "By what people were on the day before the run", groups)
+        Within.new("values", "By what people were on the day before #{words.parted}", groups)
       end
 
       def comparison = @result.comparison
@@ -147,10 +167,10 @@ module Estrel
       end
 
       def finding
-        Finding.new(@result, plan: plan?, better: question["better"], size: size, needed: needed).to_s
+        Finding.new(@result, words, plan: plan?, better: question["better"], size: size, needed: needed).to_s
       end
 
-      def caveats = [differing, switched, merged, without, message, overlapping].compact
+      def caveats = [differing, switched, merged, without, message, overlapping, messaged, later].compact
 
       def differing
         return if within.none?
@@ -198,6 +218,22 @@ module Estrel
         return unless plan? && exposed.runs.size > 1
 
         "Somebody can be in several runs, so the lines of the table do not add up."
+      end
+
+      # Nothing keeps others from messaging the holdout.
+      def messaged
+        return unless standing && begun?
+
+        held, others = [true, false].map do |held|
+          all = @result.people.filter(Polars.col("held") == held).height
+          English.percent(@result.reached.filter(Polars.col("held") == held).height.fdiv([all, 1].max))
+        end
+        "#{held} of the standing holdout received a message in these days all the same, and #{others} of those not " \
+          "held back. Estrel’s exports leave the holdout out; what else sends messages has to be told."
+      end
+
+      def later
+        "Only people known before #{English.date(standing.from)} are compared." if standing
       end
     end
   end

@@ -45,13 +45,15 @@ module Estrel
         told.map { |kind, value| { id: nil, **@split.group(kind, value&.to_s, names) } }
       end
 
-      private
-
+      # @param counts [Hash]
+      # @return [Array<Array>] of the values of the split, see {Lifecycle::Grouping.labels}
       def labels(counts)
         return Lifecycle::Grouping.in_order(counts, @split.order) if @split.order
 
         Lifecycle::Grouping.labels(counts, @top)
       end
+
+      private
 
       def named_audience(audience)
         { id: audience.id, kind: "audience", value: audience.name,

@@ -4,7 +4,7 @@ module Estrel
   module Analyses
     # What a holdout can show before anything is sent: how small a difference, for so many people in a run, and how many
     # people and runs a difference that matters takes. It goes by what came of the same audience in the last days that
-    # are over, when nobody was sent this.
+    # are over, when nobody was sent this. Of no audience, it is about holding a share of everybody back.
     class HoldoutSize < Analysis
       # Of fewer people it is not known what comes of them.
       ENOUGH = ExportEffect::Result::ENOUGH
@@ -14,7 +14,7 @@ module Estrel
 
       def partial(part, _found)
         rows = members(part)
-        people = rows.hstack(ExportEffect::Standing.new(part, nil, states: outcome.metric.nil?).of(rows))
+        people = rows.hstack(ExportEffect::Standing.new(part, nil, states: outcome.states?).of(rows))
         told = outcome.about(people)
         sums = outcome.of(part, told)[:after].group_by("profile_id").agg([Polars.col("value").sum])
         { members: rows.height,
@@ -23,7 +23,8 @@ module Estrel
 
       def answer((found))
         values = found[:told].sort("profile_id")["value"]
-        @about = found[:members].zero? ? 0.0 : values.len.fdiv(found[:members])
+        @members = found[:members]
+        @about = @members.zero? ? 0.0 : values.len.fdiv(@members)
         cut = Statistics::SkewedMeans.cut([values]) if outcome.cut?
         @usual = Statistics::SkewedMeans.of(cut ? values.clip(-cut, cut) : values)
         Answer.new(finding: finding, picture: picture)
@@ -31,19 +32,17 @@ module Estrel
 
       private
 
-      def rests_on = [audience.definition.root.key, outcome.key]
+      def rests_on = [definition.root.key, outcome.key]
 
-      def audience = @audience ||= workspace.stored.audience(question["audience"])
+      # @return [Stored::NamedAudience, nil]
+      def audience = @audience ||= question["audience"] && workspace.stored.audience(question["audience"])
 
-      def outcome
-        @outcome ||= begin
-          json = question["metric"]
-          raise NoRules, ExportEffect::NO_RULES if json.nil? && workspace.rules.nil?
-
-          metric = json && Metric.parse({ "measure" => "people", **json }, workspace.catalogue)
-          ExportEffect::Outcome.new(metric, days)
-        end
+      def definition
+        everybody = { "all" => [] }
+        @definition ||= audience&.definition || Audience::Definition.parse(everybody, catalogue: workspace.catalogue)
       end
+
+      def outcome = @outcome ||= ExportEffect::Outcome.parse(question["metric"], days, workspace)
 
       def days = question["days"] || 14
 
@@ -53,14 +52,14 @@ module Estrel
       # The members on the day before, as if they had been exported as it ended.
       def members(part)
         evaluator = part.at(from - 1)
-        ids = evaluator.members(audience.definition).alias("profile_id")
+        ids = evaluator.members(definition).alias("profile_id")
         fixed = { "run" => [0, Polars::Int32], "day" => [Calendar.number(from), Polars::Int32],
                   "at" => [part.calendar.start_of(from), Polars::Int64] }
         ids.to_frame.with_columns(fixed.map { |name, (value, type)| Polars.lit(value).cast(type).alias(name) })
            .sort("profile_id")
       end
 
-      def people = question["people"]
+      def people = question["people"] || @members
 
       # How many of them the outcome is about: of coming back, as many as were dormant or churned then.
       def counted = (people * @about).round
@@ -72,7 +71,7 @@ module Estrel
       def known? = @usual[:people] >= ENOUGH && @usual[:some].positive? && share.between?(1e-6, 1 - 1e-6)
 
       # People it is about to tell a difference of a size, of shares in points, of means as a part of the mean.
-      def needed(size)
+      def needed(size, share = self.share)
         times = (1 - share) / share
         mean, variance = @usual.values_at(:mean, :variance)
         return Statistics::SampleSize.of_means(variance, variance, size * mean, times) unless outcome.share?
@@ -127,8 +126,8 @@ module Estrel
       end
 
       def whom
-        which = outcome.metric ? "" : ", of those dormant or churned"
-        "in “#{audience.name}” on #{English.date(from - 1)}#{which}"
+        which = outcome.lapsed? ? ", of those dormant or churned" : ""
+        "#{audience ? "in “#{audience.name}”" : "known"} on #{English.date(from - 1)}#{which}"
       end
 
       def usual
@@ -140,7 +139,7 @@ module Estrel
       end
 
       def shows
-        about = ", of whom about #{English.number(counted)} would be dormant or churned," if outcome.metric.nil?
+        about = ", of whom about #{English.number(counted)} would be dormant or churned," if outcome.lapsed?
         held = "A holdout of #{English.percent(share)} of #{English.people(people)}#{about}"
         return "#{held} can show nothing." unless smallest
 
@@ -149,10 +148,23 @@ module Estrel
 
       def takes
         count = in_all or return ""
+        return held_back(count) unless audience
         return "That is less than the #{told(size)} that would matter." if count <= people
 
         "For #{told(size)} it takes about #{English.number(count)} people#{how_long} (power 80%, two-sided level 5%)."
       end
+
+      # Everybody is all there are, so it is the share that has to be larger.
+      def held_back(count)
+        return "That is less than the #{told(size)} that would matter." if count <= people
+        return "For #{told(size)} there are not people enough (power 80%, two-sided level 5%)." unless enough_by?(0.5)
+
+        shares = [share, 0.5]
+        20.times { shares[enough_by?(shares.sum / 2) ? 1 : 0] = shares.sum / 2 }
+        "For #{told(size)} it takes #{English.percent(shares.last)} (power 80%, two-sided level 5%)."
+      end
+
+      def enough_by?(share) = (count = needed(size, share)) && count <= counted
 
       def how_long
         return "" unless runs

@@ -40,7 +40,7 @@ module Estrel
       end
 
       def too_early
-        "Nothing is said of this: the data begins on #{English.date(workspace.ledger.oldest_day)}, and until " \
+        "Nothing is said of this: activity begins on #{English.date(workspace.activity_begins)}, and until " \
           "#{workspace.rules.churned_after} days later nobody could have churned and everybody looks as if she had " \
           "joined."
       end

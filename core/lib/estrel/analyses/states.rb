@@ -45,8 +45,8 @@ module Estrel
       end
 
       def nothing_earlier
-        "So much earlier there is nothing to compare with: the data begins on " \
-          "#{English.date(workspace.ledger.oldest_day)}, and until #{workspace.rules.churned_after} days later " \
+        "So much earlier there is nothing to compare with: activity begins on " \
+          "#{English.date(workspace.activity_begins)}, and until #{workspace.rules.churned_after} days later " \
           "nobody could have churned."
       end
 

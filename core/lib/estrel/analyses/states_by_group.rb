@@ -4,6 +4,7 @@ module Estrel
   module Analyses
     # The states of several groups of people beside each other, and how each moved over the complete periods of a range.
     # People add up over the parts; of a split its values are counted first, so that the most frequent are told apart.
+    # Whoever goes from one value to another counts by the one she had at the time.
     class StatesByGroup < Analysis
       include Grouped
 
@@ -13,7 +14,8 @@ module Estrel
       def self.states? = true
 
       def partial(part, found)
-        return groups.counts(part) if counting?(found)
+        return counts(part) if counting?(found)
+        return developed_then(part, found.first) if changing?
 
         lifecycle = part.lifecycle
         groups.of(part, found.first).flat_map { |grouping| Lifecycle::Development.of(lifecycle, steps, grouping) }
@@ -28,12 +30,45 @@ module Estrel
 
       private
 
-      def rests_on = [*super, steps.key]
+      def rests_on = [*super, steps.key, recorded_from]
+
+      def changing? = split&.changes?
+
+      # Values that nobody has any more have people at earlier dates.
+      def counts(part)
+        now = groups.counts(part)
+        return now unless changing?
+
+        earlier = steps.dates.map { |date| groups.counts(at(part, date)).transform_values { 0 } }
+        [now, *earlier].reduce { |one, other| Sum.of(one, other) }
+      end
+
+      def developed_then(part, counts)
+        labels = groups.labels(counts)
+        people = part.within_rule_set
+        values = Polars.concat(steps.dates.map { |date| at(people, date).values_of(split).alias("value") })
+        Lifecycle::Regrouped.of(people, steps, labels.size, Lifecycle::Grouping.numbers(values, labels))
+      end
+
+      # Who goes by what: before attributes are recorded their values of today are the best there is.
+      def at(part, date) = recorded_from && date < recorded_from ? part : part.at(date)
+
+      # The day from which all attributes that people are told apart by are known.
+      def recorded_from
+        return @recorded_from if defined?(@recorded_from)
+
+        values = AttributeValues.new(workspace.ledger)
+        @recorded_from = (changing? ? split.attributes : []).filter_map { |name| values.begins(name) }.max
+      end
 
       def caveats
-        return [] unless split&.changes?
+        return [] unless changing?
 
-        ["People are told apart by what is true of them on #{English.date(workspace.as_of)}, at earlier dates too."]
+        told = "People are told apart by what was true of them at each date, over a period by what was when it began."
+        return [told] unless recorded_from && recorded_from > steps.dates.first
+
+        ["#{told} The record of that begins on #{English.date(recorded_from)}; before, what is true on " \
+         "#{English.date(workspace.as_of)} counts."]
       end
 
       def steps = @steps ||= steps_of_range

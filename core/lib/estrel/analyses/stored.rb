@@ -13,6 +13,26 @@ module Estrel
       # as whom they count.
       Run = Struct.new(:id, :as_of, :at, :exported, :holdout, :planned, :channel, :merged, keyword_init: true)
 
+      # A holdout over all marketing: its number, first and last date, whom it holds (an {Exports::Holdout}) and which
+      # share of everybody that is.
+      StandingHoldout = Struct.new(:id, :from, :to, :holdout, :share, keyword_init: true) do
+        # @return [Integer] days after the first one
+        def days = [(to - from).to_i, 1].max
+
+        # What it did, as a run does it: at the start of its first day it parted everybody known by then.
+        #
+        # @param ledger [Ledger::Readable]
+        # @return [Run]
+        def run(ledger)
+          profiles = ledger.profiles
+          ids = profiles.filter(Polars.col("first_seen_day") < Calendar.number(from))["profile_id"].cast(Polars::Int64)
+          held = holdout.mask(ids)
+          others = held.to_frame.select([Polars.col("held").is_not])["held"]
+          Run.new(id: id, as_of: from - 1, at: ledger.calendar.start_of(from), exported: ids.filter(others),
+                  holdout: ids.filter(held), planned: share)
+        end
+      end
+
       # @param id [Integer]
       # @return [NamedAudience]
       # @raise [Invalid]
@@ -44,6 +64,11 @@ module Estrel
       # @return [Array<Run>] those that exported people, in their order
       # @raise [Invalid]
       def runs_of(id) = missing("export", "no export has the number #{id}")
+
+      # @param id [Integer] of a standing holdout
+      # @return [StandingHoldout]
+      # @raise [Invalid]
+      def standing_holdout(id) = missing("standing", "no standing holdout has the number #{id}")
 
       # @return [#call] gives the {Lifecycle::Revision::Rules} that applied at the end of a date; nil where they are
       #   those of now

@@ -76,6 +76,7 @@ module Estrel
         @ledger = ledger
         @number = parts
         @budget = budget
+        @activity_begins = nil
         self
       end
 
@@ -85,14 +86,14 @@ module Estrel
       # @return [Catalogue]
       def catalogue = ledger.catalogue
 
+      # @return [Date, nil] the day of the first activity by the rules; before it nothing is known of states
+      def activity_begins = @activity_begins ||= evaluator(ledger).lifecycle.first_day
+
       # @param date [Date]
       # @param days [Integer]
-      # @return [Boolean] whether the data had begun so many days before a date; before that, everybody looks as if she
+      # @return [Boolean] whether activity had begun so many days before a date; before that, everybody looks as if she
       #   had only come
-      def reaches?(date, days)
-        oldest = ledger.oldest_day
-        oldest.nil? || date - days >= oldest
-      end
+      def reaches?(date, days) = activity_begins.nil? || date - days >= activity_begins
 
       # @return [Boolean] whether the as-of date has ended
       def ended? = as_of < today

@@ -29,6 +29,9 @@ module Estrel
       # @return [Boolean] see {Split#changes?}
       def changes? = !@fixed && seasons.nil?
 
+      # @return [Array<String>] see {Split#attributes}
+      def attributes = []
+
       # @return [Array<String>] the values, in the order in which they are told
       def order = groups.map(&:name)
 

@@ -31,6 +31,9 @@ module Estrel
       # @return [Boolean] see {Split#changes?}
       def changes? = splits.any?(&:changes?)
 
+      # @return [Array<String>] see {Split#attributes}
+      def attributes = splits.flat_map(&:attributes)
+
       # @param evaluator [Evaluator]
       # @return [Polars::Series] "value": text, one per profile, see {Pair}
       def values(evaluator)

@@ -70,7 +70,10 @@ module Estrel
       def order = nil
 
       # @return [Boolean] whether a person may have had another value before
-      def changes? = %w[attribute state].include?(by)
+      def changes? = by != "profile_type"
+
+      # @return [Array<String>] the attributes it goes by, whose values before their record begins are not known
+      def attributes = by == "attribute" ? [@condition.name] : []
 
       # @param evaluator [Evaluator]
       # @return [Polars::Series] "value": text, one per profile; null where it is not set

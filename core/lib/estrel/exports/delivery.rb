@@ -14,15 +14,16 @@ module Estrel
       # @param evaluator [Audience::Evaluator] as of the date
       # @param members [Polars::Series] profile ids
       # @param suppression [Suppression]
-      # @param holdout [Holdout, Proc, nil] as in {Waterfall#initialize}
+      # @param standing [Holdout, nil] as in {Waterfall#initialize}
+      # @param holdout [Holdout, Proc, nil] likewise
       # @param stood [Polars::Series, nil] profile ids exported last time, for changes
       # @param chances [#call] as in {Columns#initialize}
       # @raise [Invalid] for columns there are not
-      def initialize(settings, evaluator, members, suppression, holdout: nil, stood: nil, chances: nil)
+      def initialize(settings, evaluator, members, suppression, standing: nil, holdout: nil, stood: nil, chances: nil)
         @settings = settings
         @evaluator = evaluator
         @stood = stood
-        @waterfall = Waterfall.new(evaluator, members, suppression, holdout: holdout)
+        @waterfall = Waterfall.new(evaluator, members, suppression, standing: standing, holdout: holdout)
         @columns = Columns.new(evaluator, settings.columns, channel: settings.channel, chances: chances,
                                                             digests: settings.file["digests"])
       end

@@ -7,21 +7,26 @@ module Estrel
     #
     # The steps, in order: no address; an address of a form that cannot be reached; consent withdrawn; messaged too
     # recently; listed as not to be contacted; the same address as another member, who is exported instead; in the
-    # holdout. Without a channel nobody is messaged, so the steps about addresses and consent exclude nobody.
+    # standing holdout over all marketing; in the holdout of the export. Without a channel nobody is messaged, so the
+    # steps about addresses and consent exclude nobody.
     class Waterfall
-      EXCLUDED = %w[no_address invalid_address consent_withdrawn messaged listed repeated holdout].freeze
       EXPORTED = "exported"
+      STANDING_HOLDOUT = "standing_holdout"
       HOLDOUT = "holdout"
+      EXCLUDED = (%w[no_address invalid_address consent_withdrawn messaged listed repeated] +
+                 [STANDING_HOLDOUT, HOLDOUT]).freeze
       STEPS = [*EXCLUDED, EXPORTED].freeze
 
       # @param evaluator [Audience::Evaluator] as of the date of the run
       # @param members [Polars::Series] profile ids
       # @param suppression [Suppression]
+      # @param standing [Holdout, nil] the one over all marketing
       # @param holdout [Holdout, Proc, nil] a proc is given the ids left and returns the holdout
-      def initialize(evaluator, members, suppression, holdout: nil)
+      def initialize(evaluator, members, suppression, standing: nil, holdout: nil)
         @evaluator = evaluator
         @members = members.sort
         @suppression = suppression
+        @standing = standing
         @holdout = holdout
       end
 
@@ -143,10 +148,15 @@ module Estrel
       end
 
       def with_holdout(rows)
-        left = rows.filter(Polars.col("step").is_null)["profile_id"]
-        holdout = @holdout.respond_to?(:call) ? @holdout.call(left) : @holdout
-        rows = marked(rows, left.filter(holdout.mask(left)), HOLDOUT) if holdout
+        rows = held_back(rows, @standing, STANDING_HOLDOUT)
+        rows = held_back(rows, @holdout, HOLDOUT)
         rows.with_columns([Polars.col("step").fill_null(EXPORTED)])
+      end
+
+      def held_back(rows, holdout, step)
+        left = rows.filter(Polars.col("step").is_null)["profile_id"]
+        holdout = holdout.call(left) if holdout.respond_to?(:call)
+        holdout ? marked(rows, left.filter(holdout.mask(left)), step) : rows
       end
 
       def marked(rows, ids, step)

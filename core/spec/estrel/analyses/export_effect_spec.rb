@@ -138,6 +138,70 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(outcomes.map { |row| [row.first, row.last] }).to eq([["total price (ride ended) per person", true], ["how often they ended a ride per person", false], ["ended a ride", false]])
   end
 
+  # Exported at noon on 10 May: 1 to 100 rode on the 8th, 101 to 200 on the 12th, 201 to 300 on the 12th and 16th, 301 to 400 never again after the 1st. New or active is who rode
+  # less than five days ago.
+  it "tells who was active, and who is new or active at the end, day by day" do
+    later = [[1, 100, at(8)], [101, 300, at(12)], [201, 300, at(16)]]
+    rides = (1..400).to_h { |id| [id, [at(1), *later.select { |from, to, _| id.between?(from, to) }.map(&:last)]] }
+    active = effect({ lifecycle: "was_active" }, rides: rides, days: 8)
+    expect(some(active)).to eq([[300, 200], [100, 0]])
+    expect(active.finding).to start_with("Higher than in the control group: 66.7% of those exported were active, 0.0% of the holdout")
+    state = effect({ lifecycle: "is_active" }, rides: rides, days: 8)
+    # On the 18th those of the 16th alone; on the 12th those of the 8th and the 12th; on the 13th those of the 8th no longer; the others up to the 16th.
+    expect(some(state)).to eq([[300, 100], [100, 0]])
+    expect(state.picture[:curve].map { |row| (row[:exported][:mean] * 3).round(9) }).to eq([1, 1, 3, 2, 2, 2, 2, 1, 1])
+    expect(state.picture[:known_before]).to eq("the days inactive")
+  end
+
+  it "agrees with the states of each day, of random people" do
+    seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(4) { Random.rand(1 << 32) }
+    seeds.each do |seed|
+      random = RandomPopulation.new(seed)
+      rules = random.rule_set
+      with_ledger(random.population) do |ledger|
+        day = random.date
+        days = 1 + (seed % 20)
+        part = Estrel::Audience::Evaluator.new(ledger, as_of: day + days, rule_set: rules)
+        columns = { "run" => Polars::Int32, "day" => Polars::Int32, "at" => Polars::Int64 }.zip([0, Estrel::Calendar.number(day), ledger.calendar.at(day, 12, 0)])
+        people = ledger.profiles.select(["profile_id"]).with_columns(columns.map { |(name, type), value| Polars.lit(value).cast(type).alias(name) })
+        people = people.hstack(described_class::Standing.new(part, nil, states: true).of(people))
+        turns = described_class::LifecycleOutcome.new("is_active", days, rules).of(part, people)[:after]
+        (0..days).each do |offset|
+          told = turns.filter(Polars.col("offset") <= offset).group_by("profile_id").agg([Polars.col("value").sum]).filter(Polars.col("value") != 0)
+          states = part.at(day + offset).states(day + offset)["state"].is_in(%w[new active])
+          expect(told["profile_id"].sort.to_a.zip(told["value"].unique.to_a)).to eq(ledger.ids.filter(states).to_a.zip([1.0])), "ANALYSIS_SEED=#{seed}, day #{offset}"
+        end
+      end
+    end
+  end
+
+  # Of a fifth held back from 10 May to the 20th, those of even numbers up to 200 ride on the 15th; 401 comes later. The message of the 14th reaches one of each group.
+  it "measures all marketing by a standing holdout, among everybody known when it began" do
+    rule = Estrel::Exports::Holdout.share("all", 0.2)
+    held = (1..400).select { |id| rule.place(id) < rule.limit }
+    rides = (1..401).to_h { |id| [id, id == 401 ? [at(11)] : [at(1), *([at(15)] if id <= 200 && id.even?)]] }
+    one = Estrel::Analyses::Stored::StandingHoldout.new(id: 1, from: Date.new(2026, 5, 10), to: Date.new(2026, 5, 20), holdout: rule, share: 0.2)
+    stored = Estrel::Analyses::Stored.new.tap { |all| all.define_singleton_method(:standing_holdout) { |_| one } }
+    people = rides.to_h { |id, rows| [id, { events: rows.map { |time| { type: "ride_ended", at: time, price: 2.0 } }, attributes: [] }] }
+    [held.first, 401, ((1..400).to_a - held).first].each { |id| people[id][:events] << { type: "message_received", at: at(14) } }
+    asked = lambda do |as_of, **question|
+      with_ledger(Population.new(people, event_types: { "ride_ended" => { "price" => "number" }, "message_received" => {} }, system: ["message_received"])) do |ledger|
+        rules = Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20)
+        analysis("export-effect", { standing: 1, metric: { lifecycle: "was_active" }, **question }, ledger, as_of: as_of, rules: rules, stored: stored, parts: 3).over
+      end
+    end
+    answer = asked.call(Date.new(2026, 5, 21), also: [{ lifecycle: "is_active" }, { event: "ride_ended", measure: "sum", property: "price" }], by: { "state" => true })
+    rode = [(1..400).to_a - held, held].map { |ids| [ids.size, ids.count { |id| id <= 200 && id.even? }] }
+    expect(some(answer)).to eq(rode)
+    expect(answer.picture).to include(from: Date.new(2026, 5, 10), to: Date.new(2026, 5, 20), complete: true)
+    expect(answer.finding).to match(/\A(Cannot tell|Higher|Lower).* of those not held back were active, \d+\.\d% of the standing holdout.*This allows for 3 outcomes/)
+    expect(answer.caveats.join(" ")).to include("#{format("%.1f", 100.0 / held.size)}% of the standing holdout received a message in these days all the same, and 0.3% of those not held back.").and include("Only people known before 10 May 2026 are compared.")
+    expect(answer.tables.map { |table| [table.key, table.title] }).to include(["groups", "Not held back and standing holdout, 10 May 2026 to 20 May 2026"], ["values", "By what people were on the day before the holdout began"], ["days", "Up to each day after the holdout began"])
+    expect(asked.call(Date.new(2026, 5, 19)).finding).to start_with("No verdict before the end of 20 May 2026. Until then:")
+    expect(asked.call(Date.new(2026, 5, 9)).finding).to eq("Nothing can be said yet: the standing holdout begins on 10 May 2026, after the date looked at.")
+    expect { asked.call(Date.new(2026, 5, 21), run: 1) }.to raise_error(Estrel::Analyses::Invalid, /or a standing holdout/)
+  end
+
   it "says what it cannot tell, and how many it would take" do
     alike = rode([run(exported: 181..300, held: 311..400)])
     expect(alike.finding).to start_with("Cannot tell: 0.0% of those exported ended a ride, 0.0% of the holdout")
@@ -148,8 +212,8 @@ RSpec.describe Estrel::Analyses::ExportEffect do
     expect(sums.picture).to include(size: 0.1, needed: 3_222)
     expect(sums.finding).to match(/among the holdout \(difference −\d\.\d\d to \+\d\.\d\d, 95% interval\)/)
     expect(sums.finding).to end_with("To tell a difference of 10% takes about 3,222 people in all, in the same proportion, 3,142 more than here (power 80%, two-sided level 5%).")
-    { effect(nil, [run(held: [401])]) => "Nobody in the holdout was dormant or churned, so nobody could come back.", rode([run(held: [])]) => "Nobody is in the holdout to measure against.",
-      effect(nil, rides: rides.transform_values { |rows| [*rows, at(9)] }) => "Nobody was dormant or churned, so nobody could come back.", rode([run(exported: [])]) => "Nobody was exported.", rode([run(exported: 1..30, held: [301])]) => "Too few people for a verdict, 50 at least: 100.0% of those exported ended a ride, 100.0% of the holdout." }
+    { effect(nil, [run(held: [401])]) => "There is nobody among the holdout.", rode([run(held: [])]) => "Nobody is in the holdout to measure against.",
+      effect(nil, rides: rides.transform_values { |rows| [*rows, at(9)] }) => "Nobody was dormant or churned, so nobody could come back.", rode([run(exported: [])]) => "There is nobody among those exported.", rode([run(exported: 1..30, held: [301])]) => "Too few people for a verdict, 50 at least: 100.0% of those exported ended a ride, 100.0% of the holdout." }
       .each { |answer, said| expect(answer.finding).to eq(said) }
     { { event: "ride_ended", measure: "sum", property: "dock" } => /no property "dock"/, { event: "ride_ended", measure: "fame" } => /"Measure" must be one of people, times, sum/ }
       .each { |metric, message| expect { effect(metric) }.to raise_error(Estrel::Analyses::Invalid, message) }

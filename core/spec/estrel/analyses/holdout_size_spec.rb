@@ -37,6 +37,18 @@ RSpec.describe Estrel::Analyses::HoldoutSize do
     expect(answer.finding).to match(/the total price \(ride ended\) per person was 5\.40 within 14 days\. A holdout of 50% of 1,000 people can show a difference of \d+% of the mean or more\./)
   end
 
+  # Of 200 who rode on 1 May or later sixty were active from 17 to 31 May; a tenth of them held back shows more than 5 points, half of them less than 20.
+  it "says how large a share of everybody it takes" do
+    all = ->(**more) { asked(audience: nil, people: nil, metric: { lifecycle: "was_active" }, **more) }
+    takes = ->(size, share) { Estrel::Statistics::SampleSize.of_shares(0.3, 0.3 + size, (1 - share) / share) }
+    shares = (1..500).map { |permille| permille / 1_000.0 }
+    expect(takes.call(0.05, 0.5)).to be > 200
+    expect(all.call(size: 0.05).finding).to match(/\AOf 200 people known on 16 May 2026, 30\.0% were active within 14 days\. A holdout of 10% of 200 people can show a difference of \d+\.\d points or more\. For 5\.0 points there are not people enough/)
+    needed = shares.find { |share| takes.call(0.25, share) <= 200 }
+    expect(all.call(size: 0.25).finding).to include("For 25.0 points it takes #{Estrel::English.percent(needed)} (power 80%").or include("For 25.0 points it takes #{Estrel::English.percent(needed - 0.001)} (power 80%")
+    expect(all.call(size: 0.6).finding).to end_with("That is less than the 60.0 points that would matter.")
+  end
+
   it "warns where it can show nothing, and where nothing is known" do
     { { people: 3 } => /A holdout of 10% of 3 people, of whom about 3 would be dormant or churned, can show nothing\./, { share: 0 } => /\AWithout a holdout/, { share: 1 } => /\ANobody is left/, { people: 0 } => /can show nothing/,
       { days: 8 } => /\ANone of 140 people .* came back in the days that are over/, { day: 16 } => /only 0 people to go by .* too few to tell how large/ }

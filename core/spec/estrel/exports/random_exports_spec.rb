@@ -18,14 +18,14 @@ RSpec.describe "random exports against the reference" do
         evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: date, rule_set: rule_set)
         rule_sets = Estrel::Audience::RuleSetSource.new(ledger.catalogue, ->(*) {}, ->(*) {})
         members = evaluator.members(Estrel::Audience::Definition.parse(definition, catalogue: ledger.catalogue, rule_sets: rule_sets))
-        holdout = Estrel::Exports::Holdout.share("export #{seed}", 0.3)
+        standing, holdout = %w[all export].map { |name| Estrel::Exports::Holdout.share("#{name} #{seed}", 0.3) }
         [nil, "email", "sms", "push"].each do |channel|
           messaged = Estrel::Exports::Suppression::Messaged.new(events: ["pass_bought"], days: 10)
           rules = Estrel::Exports::Suppression.new(channel: channel, messaged: messaged, lists: [list(["B.C@mail.example.org "])])
-          waterfall = Estrel::Exports::Waterfall.new(evaluator, members, rules, holdout: holdout)
+          waterfall = Estrel::Exports::Waterfall.new(evaluator, members, rules, standing: standing, holdout: holdout)
           ids = members.to_a
           expected = reference.waterfall(ids, date, channel: channel, events: ["pass_bought"], days: 10, listed: ["b.c@mail.example.org"],
-                                                    held: ids.select { |id| holdout.place(id) < holdout.limit })
+                                                    held: { "standing_holdout" => standing, "holdout" => holdout }.transform_values { |one| ids.select { |id| one.place(id) < one.limit } })
           expect(waterfall.frame.rows.to_h { |id, step, _| [id, step] }).to eq(expected), "by #{channel}"
           expect(waterfall.counts.except("audience").values.sum).to eq(ids.size)
           # By a channel, those excluded for their address or consent are exactly those who cannot be reached.

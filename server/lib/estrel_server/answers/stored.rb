@@ -43,6 +43,8 @@ module EstrelServer
         export.runs.recorded.where.not(exported_at: nil).reorder(:exported_at, :id).map { |row| told(row) }
       end
 
+      def standing_holdout(id) = StandingHoldout.find_by(id: id)&.told || super
+
       def past_rules = @record.new_record? ? nil : past.method(:at)
 
       def rule_changes = past.changes.map { |change| { at: change[:at].iso8601(6), what: change[:what] } }

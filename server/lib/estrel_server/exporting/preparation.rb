@@ -2,9 +2,13 @@
 
 module EstrelServer
   module Exporting
-    # Gathers what an export rests on besides the ledger: lists, the holdout, earlier runs. What is exported follows
+    # Gathers what an export rests on besides the ledger: lists, holdouts, earlier runs. What is exported follows
     # from that in {Estrel::Exports::Delivery}.
     class Preparation
+      # Who would have been messaged.
+      HELD_BACK = [Estrel::Exports::Waterfall::STANDING_HOLDOUT, Estrel::Exports::Waterfall::HOLDOUT].freeze
+      private_constant :HELD_BACK
+
       # @param definition [Estrel::Audience::Definition]
       # @param settings [Estrel::Exports::Settings]
       # @param question [Question]
@@ -25,6 +29,7 @@ module EstrelServer
           stood = @settings.mode == "changes" ? last_done&.files&.ids(exported) : nil
           members = @question.evaluator.members(@definition)
           Estrel::Exports::Delivery.new(@settings, @question.whole, members, suppression,
+                                        standing: StandingHoldout.on(day)&.rule,
                                         holdout: @settings.holdout && method(:holdout_rule), stood: stood,
                                         chances: ChanceModel.of(@question))
         end
@@ -49,7 +54,8 @@ module EstrelServer
       def messaged_lately
         return [] unless @settings.messaged
 
-        [*(of_runs(exported) if @settings.runs_count), *of_runs(Estrel::Exports::Waterfall::HOLDOUT)].uniq
+        steps = [*(exported if @settings.runs_count), *HELD_BACK]
+        steps.flat_map { |step| of_runs(step) }.uniq
       end
 
       # By runs of this and other exports over the same channel.
@@ -59,6 +65,12 @@ module EstrelServer
         runs = runs.where(id: ...@before.id) if @before
         same = runs.select { |run| run.settings.channel == @settings.channel }
         same.flat_map { |run| run.files.ids(step).to_a }
+      end
+
+      # The day on which it is exported, whatever it is as of; a run that is begun anew stays what it was.
+      def day
+        at = (@before&.created_at || Time.now.utc).to_r
+        Workspace.current.calendar.day_of((at * 1_000_000).to_i)
       end
 
       # A run that is carried out keeps how many a number of people turned out to be.

@@ -5,11 +5,11 @@ module EstrelServer
   class Workspace < Record
     # The tables that hold people, what is known of them, and what was made of it.
     DATA_TABLES = %w[page_comments page_runs pages saved_analysis_versions saved_analyses annotations groupings
-                     chance_models alerts alert_rules catalogue_changes push_refusals push_batches export_runs exports
-                     destinations contact_list_entries contact_lists holdouts audience_versions audiences rejects
-                     imports consents identifier_moves merges links receipts refusals events attribute_values
-                     identifiers profiles event_properties event_types attribute_definitions rule_set_versions
-                     rule_sets].freeze
+                     chance_models alerts alert_rules catalogue_changes push_refusals push_batches export_runs
+                     exports destinations contact_list_entries contact_lists holdouts standing_holdouts
+                     audience_versions audiences rejects imports consents identifier_moves merges links receipts
+                     refusals events attribute_values identifiers profiles event_properties event_types
+                     attribute_definitions rule_set_versions rule_sets].freeze
 
     attribute :messaging, :json
 

@@ -158,11 +158,10 @@ module Estrel
 
           offsets.map do |offset|
             so_far = rows.filter(Polars.col("offset") <= offset)
-            share? ? share(so_far.height, people) : mean(so_far, people)
+            share? ? share(so_far["value"].sum.to_i, people) : mean(so_far, people)
           end
         end
 
-        # Of whoever did it there is one row.
         def share(did, people)
           low, high = Statistics::Shares.wilson(did, people)
           { mean: did.fdiv(people), low: low, high: high }

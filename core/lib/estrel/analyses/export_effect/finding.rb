@@ -6,12 +6,14 @@ module Estrel
       # What came of an export, in words.
       class Finding
         # @param result [Result]
+        # @param words [Words]
         # @param plan [Boolean] whether it is about all runs
         # @param better [String, nil] "more" or "less" where it is said which is wanted
         # @param size [Float] the difference that would matter
         # @param needed [Integer, nil] people it takes to tell it
-        def initialize(result, plan:, better:, size:, needed:)
+        def initialize(result, words, plan:, better:, size:, needed:)
           @result = result
+          @words = words
           @plan = plan
           @better = better
           @size = size
@@ -37,18 +39,21 @@ module Estrel
         def share? = outcome.share?
 
         def not_begun
-          "Nothing can be said yet: #{@plan ? "the first run" : "this run"} exported on " \
-            "#{date(result.from)}, after the date looked at."
+          "Nothing can be said yet: #{@words.not_begun} #{date(result.from)}, after the date looked at."
         end
 
         def nobody
           return unless result.one_sided?
 
-          return "Nobody was exported." unless result.people.filter(Polars.col("held").is_not).height.positive?
+          held = result.people["held"].sum
+          return "There is nobody among #{@words.held}." if held.zero?
+          return "There is nobody among #{@words.others}." if held == result.people.height
 
-          exported, holdout = comparison.groups.map { |group| group.people.positive? }
-          whom = { [false, true] => " exported", [true, false] => " in the holdout" }.fetch([exported, holdout], "")
-          "Nobody#{whom} was dormant or churned, so nobody could come back."
+          empty = [@words.others, @words.held].zip(comparison.groups).select { |_, group| group.people.zero? }
+          among = empty.one? ? " of #{empty.first.first}" : ""
+          return "Nobody#{among} was dormant or churned, so nobody could come back." if outcome.lapsed?
+
+          "The lifecycle rules are about nobody#{among}."
         end
 
         # What it is about, where that is not one run.
@@ -93,9 +98,8 @@ module Estrel
           people = result.people
           held, meant = [people["held"].sum.fdiv(people.height), result.exposed.planned(people)]
                         .map { |share| English.precise(share) }
-          "#{held} of the people are in the holdout, #{meant} were meant to be, and that is not chance. Either the " \
-            "holdout was changed after people had been exported, or one of the two groups was left out more often " \
-            "than the other: #{figures}."
+          "#{held} of the people are in #{@words.held}, #{meant} were meant to be, and that is not chance. " \
+            "#{@words.reasons}: #{figures}."
         end
 
         def said
@@ -119,9 +123,9 @@ module Estrel
 
         def figures
           here, there = comparison.groups.map { |group| share? ? share(group) : amount(group.mean || 0.0) }
-          return "#{here} of those exported #{outcome}, #{there} of the holdout" if share?
+          return "#{here} of #{@words.others} #{outcome}, #{there} of #{@words.held}" if share?
 
-          "the #{outcome} was #{here} among those exported, #{there} among the holdout"
+          "the #{outcome} was #{here} among #{@words.others}, #{there} among #{@words.held}"
         end
 
         def share(group) = English.precise(group.mean || 0.0)

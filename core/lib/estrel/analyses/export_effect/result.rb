@@ -44,6 +44,9 @@ module Estrel
         # Everybody once, as of her first run.
         def people = @people ||= @found[:people].filter(Polars.col("first")).sort("profile_id")
 
+        # @return [Polars::DataFrame] `held` of each who received a message in the days; of standing holdouts alone
+        def reached = @found[:reached]
+
         # Those whose days are over.
         def mature = @mature ||= over(people)
 

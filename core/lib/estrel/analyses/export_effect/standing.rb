@@ -15,8 +15,9 @@ module Estrel
         end
 
         # @param rows [Polars::DataFrame] `profile_id`, `day`, `at`, by profile
-        # @return [Polars::DataFrame] of each: `lapsed`, whether dormant or churned until the instant; `inactive`, how
-        #   many days on the day before (of those never active, since first seen); and the `value` of the split then
+        # @return [Polars::DataFrame] of each: `ruled`, whether the lifecycle rules are about her; `lapsed`, whether
+        #   dormant or churned until the instant; `inactive`, how many days on the day before (of those never active,
+        #   since first seen); and the `value` of the split then
         def of(rows)
           return none if rows.height.zero?
 
@@ -27,14 +28,16 @@ module Estrel
           seen = rows.select(["profile_id"]).join(@part.first_seen, on: "profile_id", how: "left")["first_seen_day"]
           since = Polars.col("last_day").fill_null(Polars.col("first_seen_day"))
           Polars::DataFrame.new([rows["day"], around["state"], around["last_day"], seen, early(rows), value])
-                           .select([lapsed, (Polars.col("day") - 1 - since).cast(Polars::Float64).clip(0, nil)
-                                                                           .fill_null(0.0).alias("inactive"), "value"])
+                           .select([Polars.col("state").is_not_null.alias("ruled"), lapsed,
+                                    (Polars.col("day") - 1 - since).cast(Polars::Float64).clip(0, nil)
+                                                                   .fill_null(0.0).alias("inactive"), "value"])
         end
 
         private
 
         def none
-          types = { "lapsed" => Polars::Boolean, "inactive" => Polars::Float64, "value" => Polars::String }
+          types = { "ruled" => Polars::Boolean, "lapsed" => Polars::Boolean, "inactive" => Polars::Float64,
+                    "value" => Polars::String }
           Ledger::Layout.empty(types)
         end
 
@@ -44,7 +47,8 @@ module Estrel
         end
 
         def stateless(value)
-          value.to_frame.select([Polars.lit(false).alias("lapsed"), Polars.lit(0.0).alias("inactive"), "value"])
+          value.to_frame.select([*%w[ruled lapsed].map { |name| Polars.lit(false).alias(name) },
+                                 Polars.lit(0.0).alias("inactive"), "value"])
         end
 
         # Whether there was activity on the day of the run before it.

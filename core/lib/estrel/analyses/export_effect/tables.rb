@@ -6,10 +6,12 @@ module Estrel
       # What came of an export, in tables.
       class Tables
         # @param result [Result]
+        # @param words [Words]
         # @param plan [Boolean] whether it is about all runs
         # @param within [Array<Within>]
-        def initialize(result, plan:, within:)
+        def initialize(result, words, plan:, within:)
           @result = result
+          @words = words
           @plan = plan
           @within = within
         end
@@ -25,12 +27,16 @@ module Estrel
 
         def kind = outcome.share? ? "share" : "mean"
 
+        def others = @words.columns.first
+
+        def held = @words.columns.last
+
         def groups
           uncut = @result.comparison.uncut if @result.comparison.cut
-          rows = ["Exported", "Holdout"].zip(@result.comparison.groups).map.with_index do |(name, group), side|
+          rows = @words.columns.zip(@result.comparison.groups).map.with_index do |(name, group), side|
             Table.row([name, group.people, group.some, group.mean, *(uncut[side] if uncut), @result.complete?])
           end
-          Table.new("groups", "Exported and holdout, #{period}",
+          Table.new("groups", "#{others} and #{held.downcase}, #{period}",
                     [["group", "Group", "text"], ["people", "People", "count"],
                      ["hits", outcome.share? ? "Did" : "Have any", "count"],
                      outcome.share? ? ["share", "Share", "share"] : ["mean", "Mean", "mean"],
@@ -51,7 +57,7 @@ module Estrel
                        told.p_value, clear])
           end
           Table.new("outcomes", "By each outcome",
-                    [["outcome", "Outcome", "text"], ["exported", "Exported", "text"], ["holdout", "Holdout", "text"],
+                    [["outcome", "Outcome", "text"], ["exported", others, "text"], ["holdout", held, "text"],
                      ["difference", "Difference", "text"], ["interval", "95% interval", "text"],
                      ["p", "p", "ratio"], ["clear", "Beyond chance among all", "flag"]], rows)
         end
@@ -88,9 +94,9 @@ module Estrel
 
         def compared
           apart = outcome.share? ? "points" : "mean"
-          [["exported", "People exported", "count"], ["held", "in the holdout", "count"],
+          [["exported", "People #{others.downcase}", "count"], ["held", "in #{@words.held}", "count"],
            ["exported_mean", outcome.share? ? "Share" : "Mean", kind],
-           ["held_mean", outcome.share? ? "Share of the holdout" : "Mean of the holdout", kind],
+           ["held_mean", "#{outcome.share? ? "Share" : "Mean"} of #{@words.held}", kind],
            ["difference", "Difference", apart], ["low", "from", apart], ["high", "to", apart]]
         end
 
@@ -99,9 +105,9 @@ module Estrel
             Table.row([row[:day], *row[:exported].values_at(:mean, :low, :high),
                        *row[:held].values_at(:mean, :low, :high)])
           end
-          Table.new("days", "Up to each day after the export",
-                    [["day", "Day", "count"], ["exported", "Exported", kind], ["exported_low", "from", kind],
-                     ["exported_high", "to", kind], ["held", "Holdout", kind], ["held_low", "from", kind],
+          Table.new("days", "Up to each day after #{@words.parted}",
+                    [["day", "Day", "count"], ["exported", others, kind], ["exported_low", "from", kind],
+                     ["exported_high", "to", kind], ["held", held, kind], ["held_low", "from", kind],
                      ["held_high", "to", kind]], rows)
         end
       end

@@ -48,8 +48,9 @@ module Estrel
 
         # Of periods before the data began nothing is known, which is not none.
         def behind(index, group)
+          oldest = @trends.workspace.ledger.oldest_day
           values(@behind, index, group, @trends.behind)[..-2].zip(@trends.behind.dates).map do |value, before|
-            value if @trends.workspace.reaches?(before + 1, 0)
+            value if oldest.nil? || before + 1 >= oldest
           end
         end
 

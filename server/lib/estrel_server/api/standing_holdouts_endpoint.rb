@@ -1,0 +1,52 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module API
+    # Holdouts over all marketing.
+    class StandingHoldoutsEndpoint < Endpoint
+      get("/standing-holdouts", role: "viewer", scope: "read", personal: "none") do
+        respond({ today: today, holdouts: StandingHoldout.order(first_day: :desc).map { |row| told(row) } })
+      end
+
+      post("/standing-holdouts", role: "administrator", scope: "administer", personal: "none",
+                                 log: "standing holdout changed") do
+        first, last = %w[first_day last_day].map { |name| day(given[name], name) }
+        unless first > today
+          raise Problem.new(422,
+                            "a standing holdout begins tomorrow or later, so that it holds from the start of a day")
+        end
+
+        row = one_at_a_time { StandingHoldout.create!(share: given["share"], first_day: first, last_day: last) }
+        respond(told(row), status: 201)
+      end
+
+      # Everybody can be messaged again from tomorrow on.
+      post("/standing-holdouts/:id/end", role: "administrator", scope: "administer", personal: "none",
+                                         log: "standing holdout changed") do
+        row = StandingHoldout.find(path_id)
+        raise Problem.new(409, "this standing holdout has not begun; call it off instead") unless row.begun?(today)
+        raise Problem.new(409, "this standing holdout has ended already") if row.last_day <= today
+
+        row.last_day = today
+        row.save!(validate: false) # it may have been shorter than one that is planned
+        respond(told(row))
+      end
+
+      delete("/standing-holdouts/:id", role: "administrator", scope: "administer", personal: "none",
+                                       log: "standing holdout changed") do
+        row = StandingHoldout.find(path_id)
+        raise Problem.new(409, "this standing holdout has begun; end it instead") if row.begun?(today)
+
+        row.destroy!
+        respond({ deleted: true })
+      end
+
+      private
+
+      # Of two at once the second sees the first.
+      def one_at_a_time(&) = Database::AdvisoryLock.new("standing holdouts").hold(wait: 5, &)
+
+      def told(row) = { id: row.id, share: row.share, first_day: row.first_day, last_day: row.last_day }
+    end
+  end
+end

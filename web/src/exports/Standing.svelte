@@ -1,0 +1,153 @@
+<script lang="ts">
+  import Explained from "../help/Explained.svelte";
+  import InputPhrase from "../analyses/InputPhrase.svelte";
+  import { address } from "../lib/address.svelte";
+  import { answer, api, type Schemas } from "../lib/api/client";
+  import { Asked } from "../lib/asked.svelte";
+  import { addDays, day, days, daysBetween, percent } from "../lib/format";
+  import { Kept } from "../lib/kept.svelte";
+  import { session } from "../lib/session.svelte";
+  import { said } from "../lib/toasts.svelte";
+  import PhraseSelect from "../ui/PhraseSelect.svelte";
+  import RemoveButton from "../ui/RemoveButton.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import Effect from "./Effect.svelte";
+  import { spans, type Span } from "./quarters";
+
+  /** A share of everybody whom no export messages for a quarter, and what all marketing does by it. */
+  type Row = Schemas["StandingHoldout"];
+  const SHARE = 5;
+  const MOST = 50;
+  const kept = new Kept((signal) => answer(api.GET("/standing-holdouts", { signal })));
+  const rows = $derived(kept.data?.holdouts ?? []);
+  const today = $derived(kept.data?.today ?? "");
+  const offered = $derived(
+    today
+      ? spans(
+          today,
+          rows.map(({ first_day, last_day }) => ({ first: first_day, last: last_day })),
+        )
+      : [],
+  );
+  let share = $state(SHARE);
+  let first = $state<string | null>(null);
+  const span = $derived(offered.find((one) => one.first === first) ?? offered[0]);
+  /** What is shown below: the one in the address, or the last that has begun. */
+  const shown = $derived(
+    rows.find(({ id }) => String(id) === address.get("standing")) ??
+      rows.find((row) => row.first_day <= today),
+  );
+  const shows = new Asked("holdout-size", () => ({
+    share: share / 100,
+    metric: { lifecycle: "was_active" as const },
+    days: span ? daysBetween(span.first, span.last) : 90,
+  }));
+
+  const named = ({ first, last }: Span) => `${day(first)} to ${day(last)}`;
+  const ofRow = ({ first_day, last_day }: Row) => named({ first: first_day, last: last_day });
+
+  function stands({ first_day, last_day }: Row): string {
+    if (last_day < today) return "over";
+    if (first_day > today) return `begins in ${days(daysBetween(today, first_day))}`;
+    return last_day === today ? "ends today" : `in force, ${days(daysBetween(today, last_day))} to go`;
+  }
+
+  function begin({ first, last }: Span) {
+    void kept.attempt(async () => {
+      await answer(
+        api.POST("/standing-holdouts", { body: { share: share / 100, first_day: first, last_day: last } }),
+      );
+      said(`${percent(share / 100)} of everybody will be held back from ${day(first)} on`);
+    });
+  }
+
+  function stop(row: Row): Promise<void> {
+    const params = { path: { id: row.id } };
+    return kept.attempt(() =>
+      row.first_day > today
+        ? answer(api.DELETE("/standing-holdouts/{id}", { params }))
+        : answer(api.POST("/standing-holdouts/{id}/end", { params })),
+    );
+  }
+</script>
+
+<p class="says mt-3 max-w-[46rem]">
+  What does all marketing together change? A standing holdout <Explained term="standing_holdout" /> keeps a small
+  share of everybody, drawn by chance, out of every export for a quarter. Afterwards they are compared with the
+  others.
+</p>
+{#if kept.refused}<Waiting problem={kept.refused} />{/if}
+{#if kept.data}
+  {#if session.may("administrator")}
+    {#if span}
+      <form
+        class="says mt-3"
+        aria-label="A new standing holdout"
+        onsubmit={(event) => {
+          event.preventDefault();
+          begin(span);
+        }}
+      >
+        Hold <InputPhrase
+          label="Share of everybody, percent"
+          value={share}
+          most={MOST}
+          change={(value) => (share = Math.min(MOST, Math.max(1, Number(value))))}
+        />% of everybody back from all exports, <PhraseSelect
+          label="When"
+          ink="when"
+          value={span.first}
+          options={offered.map((one) => [one.first, named(one)] as const)}
+          choose={(chosen) => (first = chosen)}
+        />.
+        <button class="quiet ml-3 font-sans">Begin on {day(span.first)}</button>
+      </form>
+      {#if shows.data}
+        <p class="soft small mt-1 max-w-[60rem]" data-testid="standing-shows">{shows.data.finding}</p>
+      {/if}
+    {/if}
+  {:else}
+    <p class="soft small mt-3">Only administrators can begin and end a standing holdout.</p>
+  {/if}
+  {#if rows.length}
+    <table class="figures mt-4 w-auto!" data-testid="standing-holdouts">
+      <thead><tr><th>Standing holdout</th><th class="number">Share</th><th></th><th></th></tr></thead>
+      <tbody>
+        {#each rows as row (row.id)}
+          <tr>
+            <td class="pr-8!">
+              {#if row.first_day > today}{ofRow(row)}{:else}<a
+                  href={address.with({ standing: String(row.id) })}
+                  aria-current={row.id === shown?.id ? "true" : undefined}>{ofRow(row)}</a
+                >{/if}
+            </td>
+            <td class="number pr-8!">{percent(row.share)}</td>
+            <td class="pr-8!">{stands(row)}</td>
+            <td>
+              {#if session.may("administrator") && row.last_day > today}
+                <RemoveButton
+                  name={ofRow(row)}
+                  verb={row.first_day > today ? "Call off" : "End today"}
+                  remove={() => stop(row)}
+                />
+              {/if}
+            </td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+    <p class="soft small mt-1 max-w-[46rem]">
+      Whom it holds and how long is fixed once it has begun. It can be ended early; everybody can be messaged
+      again from the next day on.
+    </p>
+  {/if}
+  {#if shown}
+    {#key shown.id}<Effect of={{ standing: shown.id }} />{/key}
+  {:else}
+    <p class="soft mt-4">
+      {rows.length
+        ? `What it shows stands here from ${day(addDays(rows.at(-1)!.first_day, 1))} on.`
+        : "There has been none yet."}
+    </p>
+  {/if}
+{:else}<Waiting problem={kept.problem} retry={() => kept.reload()} />{/if}
