@@ -90,14 +90,25 @@ RSpec.describe Estrel::Campaigns do
       results = told.call("campaign-results")
       letters = results.picture[:campaigns].find { |row| row["campaign"] == "letter" }
       expect(letters).to include("channel" => "email", "messages" => 9, "people" => 3, "opened" => 4, "clicked" => 1, "responded" => 4, "unsubscribed" => 1, "bounced" => 1,
-                                 "inactive" => 3, "back" => 1, "first_day" => Date.new(2026, 5, 2), "last_day" => Date.new(2026, 5, 23), "complete" => false)
+                                 "settled" => 9, "inactive" => 2, "back" => 1, "first_day" => Date.new(2026, 5, 2), "last_day" => Date.new(2026, 5, 23), "complete" => false)
       expect(letters["states"].to_h { |row| [row["state"], row["messages"]] }).to eq("never_active" => 4, "new" => 1, "active" => 1, "dormant" => 2, "churned" => 1)
       curve = told.call("campaign-days", { campaign: "letter", channel: "email" }).picture[:days]
       expect(curve[0]).to include("messages" => 9, "opened" => 3, "clicked" => 1, "inactive" => 3, "back" => 1)
       expect(curve[1]).to include("messages" => 9, "opened" => 4)
       expect(curve[8]).to include("messages" => 6, "opened" => 3)
-      expect(results.finding).to include("“letter” by e-mail was the last, with 44% of 9 messages responded to")
+      expect(results.finding).to include("“letter” by e-mail was the last, with 44% of 9 messages responded to.")
     end
+    # Three days after the letters of the 16th are over, those of the 23rd are not, nor are two weeks after any but those of the 2nd and 9th.
+    asked(25) do |evaluator|
+      results = analysis("campaign-results", {}, evaluator.ledger, as_of: evaluator.as_of, rules: rule_set).over
+      letters = results.picture[:campaigns].find { |row| row["campaign"] == "letter" }
+      expect(letters).to include("messages" => 9, "settled" => 6, "opened" => 3, "clicked" => 1, "responded" => 3, "unsubscribed" => 0, "inactive" => 1, "back" => 1)
+      expect(results.finding).to include("with 50% of 6 messages responded to; 3 more are less than 3 days old.")
+      cells = results.tables.first.rows.find { |row| row.values.first == "letter" }.cells
+      found = cells.transform_values { |condition| members(evaluator, **condition["campaign"].transform_keys(&:to_sym)) }
+      expect(found).to eq("messages" => [1, 2, 3], "settled" => [1, 2], "opened" => [1, 2], "clicked" => [1], "unsubscribed" => [], "ignored" => [1, 2], "back" => [2])
+    end
+    asked(2) { |evaluator| expect(analysis("campaign-results", {}, evaluator.ledger, as_of: evaluator.as_of, rules: rule_set).over.finding).to eq("“letter” by e-mail was the last; its messages are less than 3 days old.") }
   end
 
   it "tells campaigns by the streaks of response to them, and people by how much they respond" do

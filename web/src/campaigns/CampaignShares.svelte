@@ -3,16 +3,18 @@
   import { day, fine, number } from "../lib/format";
   import { address } from "../lib/address.svelte";
   import { audienceOf } from "../lib/groups";
+  import type { Answer } from "../lib/api/ask";
   import { addressOf, condition, messagesOf, named, type Campaign } from "./campaigns";
 
   /** The latest campaigns, one a row: which shares of their messages were opened and clicked, and who was reactivated. */
-  let { campaigns }: { campaigns: Campaign[] } = $props();
+  let { found }: { found: Answer<"campaign-results">["picture"] } = $props();
 
   const MOST = 8;
   const ROW = 36;
   const TOP = 30;
   const LABEL = 250;
   let width = $state(1100);
+  const campaigns = $derived(found.campaigns);
   const shown = $derived(campaigns.slice(0, MOST));
   const height = $derived(TOP + shown.length * ROW + 24);
   const left = $derived(Math.min(LABEL, Math.max(200, width * 0.42)));
@@ -27,10 +29,12 @@
     },
   ] as const;
   type Mark = (typeof MARKS)[number];
+  /** Up to when messages were received that count. */
+  const until = ({ was }: Mark) => (was === "reactivated" ? found.over : found.settled);
 
   const share = (part: number, whole: number) => (whole ? part / whole : null);
   function valueOf(row: Campaign, mark: Mark): number | null {
-    return mark.was === "reactivated" ? share(row.back, row.inactive) : share(row[mark.was], row.messages);
+    return mark.was === "reactivated" ? share(row.back, row.inactive) : share(row[mark.was], row.settled);
   }
   const most = $derived(
     Math.max(0.05, ...shown.flatMap((row) => MARKS.map((mark) => valueOf(row, mark) ?? 0))),
@@ -81,7 +85,7 @@
         {@const value = values[at]}
         {#if value !== null && value !== undefined}
           <a
-            href={audienceOf(condition({ was: mark.was, ...messagesOf(row) }))}
+            href={audienceOf(condition({ was: mark.was, ...messagesOf(row) }, until(mark)))}
             aria-label="{named(row)}: {fine(value)} of {mark.of} {mark.text}; as an audience"
           >
             <title>{fine(value)} of {mark.of} {mark.text}</title>

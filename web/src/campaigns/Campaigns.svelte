@@ -39,7 +39,7 @@
     {#snippet question()}How many people opened, clicked, unsubscribed and were reactivated, campaign by
       campaign{/snippet}
     {#snippet picture(answer)}
-      <CampaignShares campaigns={answer.picture.campaigns} />
+      <CampaignShares found={answer.picture} />
     {/snippet}
     {#snippet more(answer)}
       {@const data = answer.picture}

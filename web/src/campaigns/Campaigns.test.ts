@@ -10,6 +10,7 @@ import Campaigns from "./Campaigns.svelte";
 const state = {
   state: "dormant",
   messages: 300,
+  settled: 300,
   opened: 90,
   clicked: 30,
   unsubscribed: 3,
@@ -28,6 +29,7 @@ const spring = {
     people: 380,
     responded: 130,
     messages: 400,
+    settled: 400,
     bounced: 20,
     opened: 120,
     clicked: 40,
@@ -48,7 +50,8 @@ const messaging = {
   ...{ received: "message_received", bounced: "message_bounced", opened: "message_opened" },
   ...{ clicked: "message_clicked", unsubscribed: "unsubscribed", campaign: "campaign", channel: "channel" },
 };
-const results = { back_days: 14, campaigns: [spring, nameless], messaging };
+const dates = { settled: "2026-10-28", over: "2026-10-18" };
+const results = { back_days: 14, campaigns: [spring, nameless], messaging, ...dates };
 const response = {
   points: [
     { campaign: "Spring", channel: "email", messages: 400, people: 380, mean: 0.4, longest: 3 },

@@ -32,8 +32,9 @@ export function addressOf({
   return `${channel ?? ""}/${campaign ?? ""}`;
 }
 
-export function condition(condition: Condition): Node[] {
-  return [{ campaign: { ...condition, window: { ever: true } } }];
+/** Of messages received up to a day, or at any time. */
+export function condition(condition: Condition, to?: string): Node[] {
+  return [{ campaign: { ...condition, window: to ? { to } : { ever: true } } }];
 }
 
 export function named(row: { campaign: string | null; channel: string | null }): string {

@@ -12,8 +12,9 @@
   import { percent, rate } from "../lib/format";
   import PhraseSelect from "../ui/PhraseSelect.svelte";
   import EffectStrip from "./EffectStrip.svelte";
-  import { Measured, MEASURES, type Outcome } from "./measure.svelte";
+  import { Measured, type Outcome } from "./measure.svelte";
   import MeasurePhrase from "./MeasurePhrase.svelte";
+  import SumPhrase from "./SumPhrase.svelte";
 
   /**
    * Whether a run, or all runs of an export, made a difference: those exported against the holdout, chosen by chance.
@@ -31,7 +32,13 @@
     ["more", "to more"],
     ["less", "to less"],
   ] as const;
-  /** What all marketing is measured by, each besides the others. */
+  /** What all marketing is measured by, and what of it is always told besides. */
+  const OF_ALL = [
+    ["active", "how many were active"],
+    ["state", "how many are new or active at the end"],
+    ["sum", "revenue per person"],
+    ["back", "how many came back"],
+  ] as const;
   const ALWAYS = ["active", "state", "sum"] as const;
   type Picture = Answer<"export-effect">["picture"];
   // One page is about one of them.
@@ -71,8 +78,8 @@
     ...(also.length ? { also } : {}),
   }));
 
-  const held = standing ? "standing holdout" : "holdout";
-  const others = standing ? "not held back" : "exported";
+  const held = standing ? "held back" : "holdout";
+  const others = standing ? "others" : "exported";
   const heading = () => {
     if (standing) return "Does marketing change anything?";
     return "run" in of ? "Did it change anything?" : "Did it change anything, over all runs?";
@@ -110,10 +117,12 @@
 >
   {#snippet question()}
     {#if standing}
-      Whether all marketing changed <MeasurePhrase
-        {measured}
-        paid
-        offered={MEASURES.filter(([key]) => key !== "did")}
+      Whether all marketing changed <PhraseSelect
+        label="Measured by"
+        ink="what"
+        value={measured.measure}
+        options={OF_ALL}
+        choose={(measure) => put({ measure, size: null })}
       /> to the end of the holdout,
     {:else}
       Whether the export changed <MeasurePhrase {measured} /> within <InputPhrase
@@ -129,7 +138,7 @@
       value={better ?? ""}
       options={WANTED}
       choose={(better) => put({ better: better || null })}
-    />; a difference of <PhraseSelect
+    />{#if standing}; revenue is <SumPhrase {measured} />{/if}; a difference of <PhraseSelect
       label="Minimum detectable effect"
       ink="what"
       value={size}
@@ -150,7 +159,7 @@
     {@const data = answer.picture}
     {#if data.curve.length}
       <LinePlot
-        label="{data.outcome}, of those {others} and of the {held}, day by day"
+        label="{data.outcome}, {others} and {held}, up to each day"
         lines={lines(data)}
         xs={data.curve.map(({ day }) => day)}
         marks={marks(data)}
@@ -159,6 +168,6 @@
         height={220}
       />
     {/if}
-    {#if data.difference}<EffectStrip found={data} />{/if}
+    {#if data.difference}<EffectStrip found={data} others={standing ? "not held back" : "exported"} />{/if}
   {/snippet}
 </AnalysisPage>

@@ -7,7 +7,7 @@
   /** Differences as strips with their 95% intervals and zero on one scale, and what else is known of the whole. */
   type Found = Answer<"export-effect">["picture"];
   type Interval = NonNullable<Found["difference"]>;
-  let { found }: { found: Found } = $props();
+  let { found, others }: { found: Found; others: string } = $props();
 
   const WIDTH = 420;
   const HEIGHT = 30;
@@ -86,7 +86,8 @@
       <Explained term="p_value" /></span
     >{/if}
   {#if found.total}<span class="mr-4"
-      >in all of those exported {signed(Math.round(found.total.estimate))}{found.share ? " people" : ""} ({signed(
+      >in all of those {others}
+      {signed(Math.round(found.total.estimate))}{found.share ? " people" : ""} ({signed(
         Math.round(found.total.low),
       )} to {signed(Math.round(found.total.high))}), of {number(found.groups[0]?.people ?? 0)}</span
     >{/if}

@@ -4,7 +4,7 @@
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
   import { Asked } from "../lib/asked.svelte";
-  import { addDays, day, days, daysBetween, percent } from "../lib/format";
+  import { day, days, daysBetween, percent } from "../lib/format";
   import { Kept } from "../lib/kept.svelte";
   import { session } from "../lib/session.svelte";
   import { said } from "../lib/toasts.svelte";
@@ -71,47 +71,57 @@
   }
 </script>
 
-<p class="says mt-3 max-w-[46rem]">
-  What does all marketing together change? A standing holdout <Explained term="standing_holdout" /> keeps a small
-  share of everybody, drawn by chance, out of every export for a quarter. Afterwards they are compared with the
-  others.
-</p>
-{#if kept.refused}<Waiting problem={kept.refused} />{/if}
+{#snippet lead()}
+  <p class="says mt-3 max-w-none">
+    A standing holdout <Explained term="standing_holdout" /> keeps a small share of everybody, drawn by chance,
+    out of every export for a quarter. Afterwards they are compared with the others: what does all marketing change?
+  </p>
+{/snippet}
+
 {#if kept.data}
-  {#if session.may("administrator")}
-    {#if span}
-      <form
-        class="says mt-3"
-        aria-label="A new standing holdout"
-        onsubmit={(event) => {
-          event.preventDefault();
-          begin(span);
-        }}
-      >
-        Hold <InputPhrase
-          label="Share of everybody, percent"
-          value={share}
-          most={MOST}
-          change={(value) => (share = Math.min(MOST, Math.max(1, Number(value))))}
-        />% of everybody back from all exports, <PhraseSelect
-          label="When"
-          ink="when"
-          value={span.first}
-          options={offered.map((one) => [one.first, named(one)] as const)}
-          choose={(chosen) => (first = chosen)}
-        />.
-        <button class="quiet ml-3 font-sans">Begin on {day(span.first)}</button>
-      </form>
-      {#if shows.data}
-        <p class="soft small mt-1 max-w-[60rem]" data-testid="standing-shows">{shows.data.finding}</p>
-      {/if}
+  {#if shown}
+    {#key shown.id}<Effect of={{ standing: shown.id }} />{/key}
+    <h2 class="mt-8">Standing holdouts</h2>
+  {/if}
+  {@render lead()}
+  {#if kept.refused}<Waiting problem={kept.refused} />{/if}
+  {#if !session.may("administrator")}
+    <p class="soft small mt-2">Only administrators can begin and end a standing holdout.</p>
+  {:else if span}
+    <form
+      class="says mt-2 max-w-none"
+      aria-label="A new standing holdout"
+      onsubmit={(event) => {
+        event.preventDefault();
+        begin(span);
+      }}
+    >
+      Hold <InputPhrase
+        label="Share of everybody, percent"
+        value={share}
+        most={MOST}
+        change={(value) => (share = Math.min(MOST, Math.max(1, Number(value))))}
+      />% of everybody back from all exports, <PhraseSelect
+        label="When"
+        ink="when"
+        value={span.first}
+        options={offered.map((one) => [one.first, named(one)] as const)}
+        choose={(chosen) => (first = chosen)}
+      />.
+      <button class="quiet ml-3 font-sans text-base">Begin on {day(span.first)}</button>
+    </form>
+    {#if shows.data}
+      <p class="soft small mt-1 max-w-[60rem]" data-testid="standing-shows">{shows.data.finding}</p>
     {/if}
-  {:else}
-    <p class="soft small mt-3">Only administrators can begin and end a standing holdout.</p>
   {/if}
   {#if rows.length}
     <table class="figures mt-4 w-auto!" data-testid="standing-holdouts">
-      <thead><tr><th>Standing holdout</th><th class="number">Share</th><th></th><th></th></tr></thead>
+      <thead>
+        <tr>
+          <th>Standing holdout</th><th class="number pr-8!">Share</th><th>How it stands</th>
+          <th><span class="sr-only">End it</span></th>
+        </tr>
+      </thead>
       <tbody>
         {#each rows as row (row.id)}
           <tr>
@@ -140,14 +150,7 @@
       Whom it holds and how long is fixed once it has begun. It can be ended early; everybody can be messaged
       again from the next day on.
     </p>
-  {/if}
-  {#if shown}
-    {#key shown.id}<Effect of={{ standing: shown.id }} />{/key}
   {:else}
-    <p class="soft mt-4">
-      {rows.length
-        ? `What it shows stands here from ${day(addDays(rows.at(-1)!.first_day, 1))} on.`
-        : "There has been none yet."}
-    </p>
+    <p class="soft mt-4">There has been none yet.</p>
   {/if}
 {:else}<Waiting problem={kept.problem} retry={() => kept.reload()} />{/if}

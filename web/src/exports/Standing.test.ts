@@ -91,7 +91,7 @@ describe("standing holdouts", () => {
     const paid = { event: "ride_ended", measure: "sum", property: "distance_km" };
     const [active, state] = [{ lifecycle: "was_active" }, { lifecycle: "is_active" }];
     expect(metrics(last(EFFECT).body)).toEqual([active, state, paid]);
-    await user.selectOptions(screen.getByLabelText("Measured by"), "the sum per person of");
+    await user.selectOptions(screen.getByLabelText("Measured by"), "revenue per person");
     await waitFor(() => expect(metrics(last(EFFECT).body)).toEqual([paid, active, state]));
     await user.selectOptions(screen.getByLabelText("Event"), "pass_bought");
     await waitFor(() => expect(last(EFFECT).body).toMatchObject({ metric: { property: "price" } }));

@@ -2,31 +2,35 @@
 
 module Estrel
   module Analyses
-    # What came of every campaign, by channel and by the state people were in on the day before their message. Shares
-    # are of the messages received. Messages and people add up over the parts.
+    # What came of every campaign, by channel and by the state people were in on the day before their message: of the
+    # messages whose days are over, see {Campaigns::Results}. Messages and people add up over the parts.
     class CampaignResults < Analysis
-      BACK_DAYS = Estrel::Campaigns::Results::BACK_DAYS
+      Results = Estrel::Campaigns::Results
+      BACK_DAYS = Results::BACK_DAYS
+      SETTLED_DAYS = Results::SETTLED_DAYS
       # Of fewer messages to dormant or churned people nothing is said.
       ENOUGH = 50
-      CAVEAT = "Shares are of the messages received. Reactivated: of those dormant or churned until " \
+      CAVEAT = "A message counts once its days are over: opened, clicked, unsubscribed and ignored after " \
+               "#{SETTLED_DAYS} days, reactivated after #{BACK_DAYS}. Reactivated: of those dormant or churned until " \
                "their message, who were active from then on within #{BACK_DAYS} days. Only a holdout tells whether " \
                "they would have been reactivated anyway: see the page of a run.".freeze
       # The counts that a condition finds the people of, with what it asks for.
-      ASKED = { "messages" => "sent", "opened" => "opened", "clicked" => "clicked", "unsubscribed" => "unsubscribed",
-                "ignored" => "ignored", "back" => "reactivated" }.freeze
+      ASKED = { "messages" => "sent", "settled" => "sent", "opened" => "opened", "clicked" => "clicked",
+                "unsubscribed" => "unsubscribed", "ignored" => "ignored", "back" => "reactivated" }.freeze
       NAMES = [%w[campaign Campaign text], %w[channel Channel text]].freeze
       COMPLETE = %w[complete Complete flag].freeze
-      private_constant :CAVEAT, :ASKED, :NAMES, :COMPLETE
+      private_constant :Results, :CAVEAT, :ASKED, :NAMES, :COMPLETE
 
       def self.states? = true
 
       def doing(_found) = "Reading the messages"
 
-      def partial(part, _found) = Estrel::Campaigns::Results.new(part).counts
+      def partial(part, _found) = Results.new(part).counts
 
       def answer((found))
         @found = found
-        picture = { messaging: workspace.catalogue.messaging.to_h, back_days: BACK_DAYS, campaigns: campaigns }
+        picture = { messaging: workspace.catalogue.messaging.to_h, back_days: BACK_DAYS, campaigns: campaigns,
+                    settled: Results.settled(workspace.as_of), over: Results.over(workspace.as_of) }
         Answer.new(finding: finding, picture: picture, tables: [table, states_table],
                    caveats: campaigns.empty? ? [] : [CAVEAT])
       end
@@ -47,7 +51,7 @@ module Estrel
       def campaign(key, row, exported)
         first, last = row[:days].to_a.map { |day| Calendar.date(day) }
         { "campaign" => key[0], "channel" => key[1], **row[:counts], "first_day" => first, "last_day" => last,
-          "bounced" => @found[:bounced].fetch(key, 0), "complete" => last + BACK_DAYS - 1 <= workspace.as_of,
+          "bounced" => @found[:bounced].fetch(key, 0), "complete" => last <= Results.over(workspace.as_of),
           "exported" => exported, "states" => states(key) }
       end
 
@@ -62,8 +66,7 @@ module Estrel
         return "Nobody has been sent a message yet." if campaigns.empty?
 
         latest = campaigns.first
-        told = "#{name(latest)} was the last, with #{English.percent(share(latest, "responded", "messages"))} " \
-               "of #{number(latest["messages"])} messages responded to#{" so far" unless latest["complete"]}."
+        told = "#{name(latest)} was the last#{responded(latest)}."
         best = judged.max_by { |row| share(row, "back", "inactive") }
         return told if best.nil? || best["back"].zero?
 
@@ -73,8 +76,19 @@ module Estrel
           "churned people (95% interval #{English.interval(low, high)})."
       end
 
-      # Campaigns that can be the best: all of whose messages are old enough, with enough of them.
-      def judged = campaigns.select { |row| row["complete"] && row["inactive"] >= ENOUGH }
+      # How many responded as far as that is known, and of how many messages it is not.
+      def responded(row)
+        young = row["messages"] - row["settled"]
+        days = "less than #{SETTLED_DAYS} days old"
+        return "; its messages are #{days}" if row["settled"].zero?
+
+        more = "; #{number(young)} more #{young == 1 ? "is" : "are"} #{days}" if young.positive?
+        ", with #{English.percent(share(row, "responded", "settled"))} of #{number(row["settled"])} messages " \
+          "responded to#{more}"
+      end
+
+      # Campaigns that can be the best: with enough messages whose days are over.
+      def judged = campaigns.select { |row| row["inactive"] >= ENOUGH }
 
       def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
 
@@ -86,7 +100,7 @@ module Estrel
 
       def table
         rows = campaigns.map do |row|
-          cells = ASKED.transform_values { |was| messages(row, was) }
+          cells = cells(row)
           Table.row([*names(row), row["last_day"], *came_of(row), *row.values_at("exported", "bounced", "first_day"),
                      row["complete"]], people: cells["messages"], cells: cells)
         end
@@ -99,7 +113,7 @@ module Estrel
       def states_table
         rows = campaigns.flat_map do |row|
           row["states"].map do |found|
-            cells = ASKED.transform_values { |was| messages(row, was, "from" => [found["state"]]) }
+            cells = cells(row, "from" => [found["state"]])
             Table.row([*names(row), found["state"], *came_of(found), row["complete"]], people: cells["messages"],
                                                                                        cells: cells)
           end
@@ -113,19 +127,31 @@ module Estrel
       def names(row) = [called(row), row["channel"] && English.channel(row["channel"])]
 
       def came_of(row)
-        [*row.values_at("messages", "opened", "clicked", "unsubscribed"), row["messages"] - row["responded"],
-         *row.values_at("inactive", "back")]
+        [*row.values_at("messages", "settled", "opened", "clicked", "unsubscribed"),
+         row["settled"] - row["responded"], *row.values_at("inactive", "back")]
       end
 
       def came
-        [["messages", "Messages", "count"],
-         *%w[opened clicked unsubscribed ignored].map { |key| [key, key.capitalize, "count", nil, "messages"] },
+        [["messages", "Messages", "count"], ["settled", "#{SETTLED_DAYS} days old", "count"],
+         *%w[opened clicked unsubscribed ignored].map { |key| [key, key.capitalize, "count", nil, "settled"] },
          ["inactive", "To dormant or churned people", "count"], ["back", "Reactivated", "count", nil, "inactive"]]
       end
 
-      def messages(row, was, more = {})
-        { "campaign" => { "was" => was, "name" => row["campaign"], "channel" => row["channel"], **more,
-                          "window" => { "ever" => true } }.compact }
+      # The people of each count.
+      def cells(row, more = {})
+        ASKED.to_h do |key, was|
+          [key, { "campaign" => { "was" => was, "name" => row["campaign"], "channel" => row["channel"], **more,
+                                  "window" => window(key) }.compact }]
+        end
+      end
+
+      # When the messages were received that count.
+      def window(key)
+        case key
+        when "messages" then { "ever" => true }
+        when "back" then { "to" => Results.over(workspace.as_of).iso8601 }
+        else { "to" => Results.settled(workspace.as_of).iso8601 }
+        end
       end
     end
   end

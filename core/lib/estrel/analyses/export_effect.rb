@@ -229,7 +229,7 @@ module Estrel
           English.percent(@result.reached.filter(Polars.col("held") == held).height.fdiv([all, 1].max))
         end
         "#{held} of the standing holdout received a message in these days all the same, and #{others} of those not " \
-          "held back. Estrel’s exports leave the holdout out; what else sends messages has to be told."
+          "held back. Estrel’s exports leave the holdout out; whatever else sends messages has to do so too."
       end
 
       def later

@@ -6,14 +6,17 @@ module Estrel
     # message. What is counted adds up over the parts of a ledger.
     #
     # Somebody *was reactivated* who was dormant or churned until the instant of the message and showed activity from
-    # then on within {BACK_DAYS} days, the day of the message being the first.
+    # then on within {BACK_DAYS} days, the day of the message being the first. What came of messages is told of those
+    # whose days are over: {SETTLED_DAYS} after that of the message for responses, {BACK_DAYS} for reactivation.
     class Results
       BACK_DAYS = Audience::Condition::Campaign::WITHIN_DAYS
+      # After so many days it is known who responds.
+      SETTLED_DAYS = 3
       # How far a campaign is followed, days.
       FOLLOWED = 28
       DAY = 86_400 * Calendar::MICROS
       GROUP = %w[campaign channel].freeze
-      COUNTS = ["messages", "people", *Messages::WHAT_CAME, "responded", "inactive", "back"].freeze
+      COUNTS = ["messages", "people", "settled", *Messages::WHAT_CAME, "responded", "inactive", "back"].freeze
       private_constant :DAY, :GROUP
 
       # @param evaluator [Audience::Evaluator] with lifecycle rules
@@ -21,6 +24,14 @@ module Estrel
         @evaluator = evaluator
         @messages = Messages.new(evaluator)
       end
+
+      # @param as_of [Date]
+      # @return [Date] the last day of whose messages it is known who responded
+      def self.settled(as_of) = as_of - SETTLED_DAYS
+
+      # @param as_of [Date]
+      # @return [Date] the last day of whose messages it is known who was reactivated
+      def self.over(as_of) = as_of - BACK_DAYS + 1
 
       # @return [Hash{Symbol => Hash}] by `[campaign, channel]`, or with the state as a third, `counts` of {COUNTS} and
       #   `days`, the {Analyses::Span} of the days of the messages, as numbers; `bounced`: messages by campaign and
@@ -51,7 +62,8 @@ module Estrel
       def counted(keys)
         rows = frame.lazy.group_by(keys).agg([Polars.len.cast(Polars::Int64).alias("messages"),
                                               Polars.col("profile_id").n_unique.cast(Polars::Int64).alias("people"),
-                                              *came, sum(inactive, "inactive"), sum(back(BACK_DAYS), "back"),
+                                              *came, sum(inactive & over, "inactive"),
+                                              sum(back(BACK_DAYS) & over, "back"),
                                               Polars.col("day").min.alias("first"),
                                               Polars.col("day").max.alias("last")])
                     .collect.rows(named: true)
@@ -61,9 +73,13 @@ module Estrel
       end
 
       def came
-        sums = Messages::WHAT_CAME.map { |kind| sum(Polars.col("#{kind}_at").is_not_null, kind) }
-        [*sums, sum(Polars.col("responded"), "responded")]
+        sums = Messages::WHAT_CAME.map { |kind| sum(Polars.col("#{kind}_at").is_not_null & settled, kind) }
+        [sum(settled, "settled"), *sums, sum(Polars.col("responded") & settled, "responded")]
       end
+
+      def settled = Polars.col("day").le(Calendar.number(self.class.settled(@evaluator.as_of)))
+
+      def over = Polars.col("day").le(Calendar.number(self.class.over(@evaluator.as_of)))
 
       def sum(condition, name) = condition.sum.cast(Polars::Int64).alias(name)
 
