@@ -73,8 +73,8 @@ module Estrel
           return sampled(sought, stretch) if stretch.begin.zero?
 
           active, not_active = [true, false].map { |one| sought.filter(Polars.col("active") == one) }
-          found = [first_of(described(active_on(active["day"].unique, stretch)), active),
-                   *in_turn(not_active["day"], stretch) { |others| first_of(others, not_active) }]
+          found = [like(active_on(active["day"].unique, stretch), active),
+                   *in_turn(not_active["day"], stretch) { |rows| like(rows, not_active) }]
           { found: Polars.concat(found), risk: risk(none) }
         end
 
@@ -88,7 +88,10 @@ module Estrel
         private
 
         def sampled(sought, stretch)
-          rounds = in_turn(sought["day"], stretch) { |others| [first_of(others, sought), risk(others)] }
+          rounds = in_turn(sought["day"], stretch) do |rows|
+            others = described(rows)
+            [first_of(others, sought), risk(others)]
+          end
           { found: Polars.concat(rounds.map(&:first)), risk: Polars.concat(rounds.map(&:last)) }
         end
 
@@ -96,15 +99,18 @@ module Estrel
         def in_turn(days, stretch)
           size = [ROWS * MODULUS / [pool.height * stretch.size, 1].max, 1].max
           days = days.unique.sort.to_a
-          return [yield(none)] if days.empty?
+          return [yield(no_days)] if days.empty?
 
           days.each_slice(size).map do |few|
             @part.budget.check
-            yield described(at_risk(few, stretch))
+            yield at_risk(few, stretch)
           end
         end
 
-        def moments = @part.remembered([:moments]) { Lifecycle::Moments.new(@part.lifecycle) }
+        def moments = @moments ||= remembered(:moments) { Lifecycle::Moments.new(@part.lifecycle) }
+
+        # What goes by the lifecycle rules.
+        def remembered(*what, &) = @part.remembered([*what, @part.lifecycle.rule_set.key], &)
 
         # Whom there is to be matched with, in one shuffled order.
         def pool
@@ -119,12 +125,20 @@ module Estrel
         def active_on(days, stretch)
           return no_days if days.len.zero?
 
-          key = Polars.col("key")
-          rows = @part.lifecycle.activity.lazy
-                      .select([key.floordiv(STEP).alias("profile_id"), (key % STEP).cast(Polars::Int32).alias("day")])
-                      .filter(Polars.col("day").is_in(days)).with_columns([order])
-                      .filter((Polars.col("order") >= stretch.begin) & (Polars.col("order") < stretch.end)).collect
+          rows = active_days.filter((Polars.col("order") >= stretch.begin) & (Polars.col("order") < stretch.end) &
+                                    Polars.col("day").is_in(days))
           free(rows.join(pool, on: "profile_id", how: "inner"))
+        end
+
+        # The days of activity among which are all that can be asked for, each with its place in the order of the day.
+        def active_days
+          @active_days ||= remembered(:active_days, @start.range) do
+            key = Polars.col("key")
+            day = (key % STEP).cast(Polars::Int32).alias("day")
+            first, last = @start.range.minmax
+            @part.lifecycle.activity.lazy.select([key, day]).filter(Polars.col("day").is_between(first, last))
+                 .select([key.floordiv(STEP).alias("profile_id"), Polars.col("day")]).with_columns([order]).collect
+          end
         end
 
         def no_days = none.select(%w[profile_id day])
@@ -156,6 +170,8 @@ module Estrel
           to <= MODULUS ? [[from, to]] : [[from, MODULUS], [0, to - MODULUS]]
         end
 
+        def like(rows, sought) = first_of(described(rows, sought), sought)
+
         def first_of(others, sought)
           wanted = Matching.placed(others.join(sought.rename({ "n" => "wanted" }), on: ALIKE, how: "inner"))
           wanted.filter(Polars.col("place") <= Polars.col("wanted")).select(others.columns)
@@ -169,29 +185,41 @@ module Estrel
           ).collect
         end
 
-        def described(rows)
+        # With {ALIKE}, {MEASURED} and `order`. Where somebody is sought, whoever is not like any of them goes before
+        # the rest is looked up.
+        def described(rows, sought = nil)
+          rows = fitting(aged(rows), sought, %w[day known])
           return none if rows.height.zero?
 
-          around = moments.around(rows)
-          seen = rows.select(["profile_id"]).join(@part.first_seen, on: "profile_id", how: "left")["first_seen_day"]
-          all = Polars::DataFrame.new([*rows.get_columns, around["state"], around["last_day"], around["next_day"],
-                                       seen, counts(rows).alias("n")])
-          all.filter(Polars.col("state").is_not_null).with_columns(measured).with_columns(classes)
-             .select(["profile_id", *ALIKE, *MEASURED, "order"])
+          rows = fitting(standing(rows), sought, %w[day known active state idle])
+          return none if rows.height.zero?
+
+          n = Polars.col("n").cast(Polars::Float64)
+          rows.hstack([counts(rows).alias("n")]).with_columns([n, about("n").alias("about"), order])
+              .select(["profile_id", *ALIKE, *MEASURED, "order"])
         end
 
-        def measured
+        def fitting(rows, sought, columns)
+          sought ? rows.join(sought.select(columns).unique, on: columns, how: "semi") : rows
+        end
+
+        # With how long each has been known.
+        def aged(rows)
+          age = (Polars.col("day") - Polars.col("first_seen_day")).cast(Polars::Float64)
+          doubled = Polars.when(age < 1).then(Polars.lit(-1.0)).otherwise(age.log(2.0).ceil)
+          rows.select(%w[profile_id day]).join(@part.first_seen, on: "profile_id", how: "left")
+              .with_columns([age.alias("age"), doubled.cast(Polars::Int64).alias("known")])
+        end
+
+        # With how each stood on the eve, and whether active on the day, without those the rules are not about.
+        def standing(rows)
           day = Polars.col("day")
           since = Polars.col("last_day").fill_null(Polars.col("first_seen_day"))
-          [(Polars.col("next_day") == day).fill_null(false).alias("active"), Polars.col("n").cast(Polars::Float64),
-           (day - 1 - since).cast(Polars::Float64).alias("inactive"),
-           (day - Polars.col("first_seen_day")).cast(Polars::Float64).alias("age"), order]
-        end
-
-        def classes
-          age = Polars.col("age")
-          doubled = Polars.when(age < 1).then(Polars.lit(-1.0)).otherwise(age.log(2.0).ceil)
-          [about("inactive").alias("idle"), about("n").alias("about"), doubled.cast(Polars::Int64).alias("known")]
+          rows.hstack(moments.around(rows.select(%w[profile_id day])).get_columns)
+              .filter(Polars.col("state").is_not_null)
+              .with_columns([(Polars.col("next_day") == day).fill_null(false).alias("active"),
+                             (day - 1 - since).cast(Polars::Float64).alias("inactive")])
+              .with_columns([about("inactive").alias("idle")])
         end
 
         def about(name)
