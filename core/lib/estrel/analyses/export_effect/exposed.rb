@@ -53,21 +53,23 @@ module Estrel
         # @param people [Polars::DataFrame] some of {#rows}
         # @return [Float, nil] nil where it is not known what was planned
         def departure(people)
-          planned = of_each(people)
-          return if planned.any?(&:nil?)
+          shares = shares(people)
+          return if shares.any? { |share, _| share.nil? }
 
-          variance = planned.sum { |share| share * (1 - share) }
-          variance < 1e-9 ? nil : (people["held"].sum - planned.sum) / Math.sqrt(variance)
+          variance = shares.sum { |share, count| count * share * (1 - share) }
+          variance < 1e-9 ? nil : (people["held"].sum - meant(shares)) / Math.sqrt(variance)
         end
 
         # @param people [Polars::DataFrame]
         # @return [Float] the share that was meant to be held back
-        def planned(people) = of_each(people).sum / people.height
+        def planned(people) = meant(shares(people)) / people.height
 
         private
 
-        # The share that was meant to be held back by the run of each.
-        def of_each(people) = people["run"].to_a.map { |run| runs[run].planned }
+        # The share that was meant to be held back by each run, and how many are of it.
+        def shares(people) = people["run"].value_counts.rows.map { |run, count| [runs[run].planned, count] }
+
+        def meant(shares) = shares.sum { |share, count| share * count }
 
         def of_run(place)
           run = runs[place]
