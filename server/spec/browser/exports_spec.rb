@@ -115,13 +115,42 @@ RSpec.describe "exports", type: :feature do
     # The same over all runs of the export, of which there is one, on its own page; and what its holdout can show of the next.
     finding = find("[data-testid='finding-effect']").text
     click_link "Late riders"
+    # All of them have ridden of late, so that nobody could come back.
+    expect(page).to have_css("[data-testid='holdout-shows']", text: "There were only 0 people to go by")
     select "how many", from: "Measured by"
     select "ended a ride", from: "Event"
     fill_in("Within days", with: "7").send_keys(:tab)
     expect(page).to have_css("[data-testid='finding-effect']", text: "Over 1 run, each person from her first on: #{finding}")
-    # All of them have ridden of late, so that nobody could come back.
-    expect(page).to have_css("[data-testid='holdout-shows']", text: "There were only 0 people to go by")
+    expect(page).to have_css("[data-testid='holdout-shows']", text: /% ended a ride within 7 days\. A holdout of 30%/)
     expect(page).to be_axe_clean
+  end
+
+  it "holds a share of everybody back from all exports for a quarter, and measures all marketing by it" do
+    visit "/exports"
+    click_link "Standing holdout"
+    expect(page).to have_text("There has been none yet.")
+    expect(page).to be_axe_clean
+    fill_in("Share of everybody, percent", with: "10").send_keys(:tab)
+    expect(page).to have_css("[data-testid='standing-shows']", text: /were active within \d+ days\. A holdout of 10% of [\d,]+ people can show/)
+    find("select[aria-label='When'] option:last-child").select_option
+    find("button", text: "Begin on").send_keys(:enter)
+    expect(page).to have_css("[data-testid='standing-holdouts'] tr", text: /10% begins in \d+ days/, normalize_ws: true)
+    click_button "Call off"
+    click_button "Call off for good"
+    expect(page).to have_text("There has been none yet.")
+    EstrelServer::Database::Store.connect
+    standing = EstrelServer::StandingHoldout.create!(share: 0.1, first_day: Date.new(2026, 7, 1), last_day: Date.new(2026, 9, 30))
+    visit "/exports/standing?measure=state"
+    expect(page).to have_css("[data-testid='finding-effect']", text: /of those not held back were new or active at the end, .* of the standing holdout .* allows for 3 outcomes/)
+    known = generation.profiles.filter(Polars.col("first_seen_day") < Estrel::Calendar.number(Date.new(2026, 7, 1)))["profile_id"].to_a
+    held, others = known.partition { |id| standing.rule.place(id) < standing.rule.limit }
+    alive = Estrel::Lifecycle.new(generation, rule_set).states(Date.new(2026, 9, 30)).then { |states| generation.ids.filter(states["state"].is_in(%w[new active])).to_a }
+    rows = all("[data-testid='table-groups'] tbody tr").map { |row| row.all("td").map(&:text) }
+    expect(rows.map { |row| row[0..2] }).to eq([["Not held back", others], ["Standing holdout", held]].map { |name, ids| [name, shown(ids.size), shown((ids & alive).size)] })
+    expect(all("[data-testid='table-outcomes'] tbody tr").map { |row| row.first("td").text }).to eq(["were new or active at the end", "were active", "total price (pass bought) per person"])
+    expect(page).to be_axe_clean
+  ensure
+    EstrelServer::StandingHoldout.delete_all
   end
 
   it "goes from those a funnel loses to an export that writes to them, and to what came of it" do
