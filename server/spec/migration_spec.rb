@@ -59,7 +59,7 @@ RSpec.describe EstrelServer::Database::Store do
     expect(ActiveRecord::Base.connection.select_rows("SELECT digest, sentence FROM audience_versions").first)
       .to eq([Digest::SHA256.hexdigest(JSON.generate(definition)), "never active people"])
     expect(json("SELECT rules FROM exports")["columns"].map { |row| row["take"] }).to eq(%w[profile_type inactive_days attribute:kind])
-    expect(json("SELECT waterfall FROM export_runs WHERE received_by = '2026-04-30'")).to eq("exported" => 3, "holdout" => 1)
+    expect(json("SELECT waterfall FROM export_runs WHERE received_by = '2026-04-30'")).to eq("exported" => 3, "holdout" => 1, "standing_holdout" => 0)
     expect(ActiveRecord::Base.connection.select_values("SELECT kind FROM alert_rules")).to eq(["reactivation_above"])
     expect(Polars.read_ipc(steps, memory_map: false)["step"].to_a).to eq(%w[exported holdout listed])
   end
