@@ -109,4 +109,34 @@ RSpec.describe Estrel::Lifecycle do
       expect(caveat).to end_with("The record of that begins on 1 May 2026; before, what is true on 9 May 2026 counts.")
     end
   end
+
+  # One person and one date at a time: in which group she is is drawn for each date, or none.
+  it "counts people at each date by the group they are in then, and over periods by the one they were in before" do
+    Array.new(6) { Random.rand(1 << 32) }.each do |seed|
+      random = RandomPopulation.new(seed)
+      rules = random.rule_set
+      from, to = [random.date, random.date].sort
+      with_ledger(random.population) do |ledger|
+        part = Estrel::Audience::Evaluator.new(ledger, as_of: to, rule_set: rules)
+        steps = Estrel::Lifecycle::Steps.covering(%w[day week].sample(random: Random.new(seed)), from, to)
+        draw = Random.new(seed)
+        groups = steps.dates.map { ledger.ids.to_a.map { [nil, 0, 1, 2].sample(random: draw) } }
+        found = Estrel::Lifecycle::Regrouped.of(part, steps, 3, Polars::Series.new("group", groups.flatten, dtype: Polars::Int32))
+        known = steps.dates.map { |date| ledger.profiles["first_seen_day"].to_a.map { |day| day <= Estrel::Calendar.number(date) } }
+        states = steps.dates.zip(known).map { |date, seen| part.states(date)["state"].to_a.zip(seen).map { |state, there| state if there } }
+        counted = steps.dates.each_index.map { |at| groups[at].zip(states[at]).select { |pair| pair.none?(&:nil?) }.tally }
+        moved = steps.dates.each_index.to_a.each_cons(2).map do |one, other|
+          ledger.ids.to_a.each_index.filter_map do |who|
+            group = (groups[one][who] if states[one][who]) || groups[other][who]
+            [group, states[one][who] || "never_active", states[other][who]] if group && states[other][who]
+          end.tally
+        end
+        3.times do |group|
+          expect(steps.dates.each_index.map { |at| found[group].states(at) }).to eq(counted.map { |counts| Estrel::Lifecycle::STATES.to_h { |state| [state, counts.fetch([group, state], 0)] } }), "seed #{seed}"
+          tables = moved.map { |counts| Estrel::Lifecycle::STATES.map { |before| Estrel::Lifecycle::STATES.map { |after| counts.fetch([group, before, after], 0) } } }
+          expect(found[group].movements.map(&:table)).to eq(tables), "seed #{seed}"
+        end
+      end
+    end
+  end
 end

@@ -3,8 +3,8 @@
 module Estrel
   class Lifecycle
     # The development of groups that people go from one to the other of: at a date everybody counts in the group she was
-    # in then, and over a period in the one she was in when it began, or, first seen in it, when it ended. All dates are
-    # one pass. Who was reactivated is not told.
+    # in then, and over a period in the one she was in when it began, or, in none yet, when it ended. All dates are one
+    # pass. Who was reactivated is not told.
     class Regrouped
       WIDTH = STATES.size
       NEVER = STATES.index("never_active")
