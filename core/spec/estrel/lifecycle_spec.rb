@@ -128,7 +128,8 @@ RSpec.describe Estrel::Lifecycle do
         moved = steps.dates.each_index.to_a.each_cons(2).map do |one, other|
           ledger.ids.to_a.each_index.filter_map do |who|
             group = (groups[one][who] if states[one][who]) || groups[other][who]
-            [group, states[one][who] || "never_active", states[other][who]] if group && states[other][who]
+            state = states[other][who]
+            [group, states[one][who] || "never_active", state] if group && state
           end.tally
         end
         3.times do |group|
