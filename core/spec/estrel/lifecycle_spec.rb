@@ -123,7 +123,9 @@ RSpec.describe Estrel::Lifecycle do
         groups = steps.dates.map { ledger.ids.to_a.map { [nil, 0, 1, 2].sample(random: draw) } }
         found = Estrel::Lifecycle::Regrouped.of(part, steps, 3, Polars::Series.new("group", groups.flatten, dtype: Polars::Int32))
         known = steps.dates.map { |date| ledger.profiles["first_seen_day"].to_a.map { |day| day <= Estrel::Calendar.number(date) } }
-        states = steps.dates.zip(known).map { |date, seen| part.states(date)["state"].to_a.zip(seen).map { |state, there| state if there } }
+        states = steps.dates.zip(known).map do |date, seen|
+          part.states(date)["state"].to_a.zip(seen).map { |state, there| state if there }
+        end
         counted = steps.dates.each_index.map { |at| groups[at].zip(states[at]).select { |pair| pair.none?(&:nil?) }.tally }
         moved = steps.dates.each_index.to_a.each_cons(2).map do |one, other|
           ledger.ids.to_a.each_index.filter_map do |who|
