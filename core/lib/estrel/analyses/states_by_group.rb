@@ -22,7 +22,8 @@ module Estrel
       end
 
       def answer(found)
-        @rows = groups.named(found.first).zip(found.last || []).map { |named, developed| row(named, developed) }
+        named = groups.named(split ? valued(found.first) : found.first)
+        @rows = named.zip(found.last || []).map { |group, developed| row(group, developed) }
         picture = { from: steps.dates.first + 1, to: workspace.as_of, step: steps.unit,
                     periods: steps.periods(workspace.today), rows: @rows }
         Answer.new(finding: finding, picture: picture, tables: [table], caveats: caveats)
@@ -34,17 +35,22 @@ module Estrel
 
       def changing? = split&.changes?
 
-      # Values that nobody has any more have people at earlier dates.
+      # People per value; where these change, now and, added up, at all dates.
       def counts(part)
         now = groups.counts(part)
         return now unless changing?
 
-        earlier = steps.dates.map { |date| groups.counts(at(part, date)).transform_values { 0 } }
-        [now, *earlier].reduce { |one, other| Sum.of(one, other) }
+        ever = steps.dates.map { |date| groups.counts(at(part, date)) }.reduce(now) { |one, other| Sum.of(one, other) }
+        ever.to_h { |value, people| [value, [now.fetch(value, 0), people]] }
+      end
+
+      # People per value now; values that nobody has any more have some at earlier dates.
+      def valued(counts)
+        changing? ? counts.reject { |_, (_, ever)| ever.zero? }.transform_values(&:first) : counts
       end
 
       def developed_then(part, counts)
-        labels = groups.labels(counts)
+        labels = groups.labels(valued(counts))
         people = part.within_rule_set
         values = Polars.concat(steps.dates.map { |date| at(people, date).values_of(split).alias("value") })
         Lifecycle::Regrouped.of(people, steps, labels.size, Lifecycle::Grouping.numbers(values, labels))
