@@ -21,7 +21,7 @@ function held() {
 const settled = () => new Promise((resolve) => setTimeout(resolve));
 
 describe("something loaded", () => {
-  it("keeps the answer before while it asks again, and takes the newest answer only", async () => {
+  it("keeps the answer before while it asks again, takes the newest answer only, and asks nothing once it is not shown", async () => {
     const { asks, resource, stop } = held();
     expect(resource.loading).toBe(true);
     asks[0]!.give("first");
@@ -39,6 +39,8 @@ describe("something loaded", () => {
     void resource.reload();
     stop();
     expect(asks[3]!.signal.aborted).toBe(true);
+    await resource.reload();
+    expect(asks).toHaveLength(4);
   });
 
   it("tells what went wrong beside the answer before, until it works again", async () => {
