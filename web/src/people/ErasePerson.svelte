@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Dialog } from "@skeletonlabs/skeleton-svelte";
+  import { tick } from "svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, type Problem } from "../lib/api/client";
   import { said } from "../lib/toasts.svelte";
@@ -26,6 +27,7 @@
         api.POST("/people/{id}/erase", { params, body: { confirm: typed, reason } }),
       );
       open = false;
+      await tick(); // the dialog closes before the page it is on goes
       said(`${name} has been erased, with ${removed.events} events`);
       address.go(address.to("/people"));
       await workspace.refresh();
