@@ -50,6 +50,19 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
     expect(carry_out(export)["people"]).to include("standing_holdout" => 0, "exported" => 6)
   end
 
+  it "lists and downloads whom it holds, before it begins too, masked for viewers" do
+    standing = EstrelServer::StandingHoldout.find(hold_back["id"])
+    held = EstrelServer::Profile.ids.select { |id| standing.rule.place(id) < standing.rule.limit }
+    list = ->(**more) { call(:get, "/people?#{URI.encode_www_form(as_of: "2026-05-20", held_by: standing.id, **more)}") }
+    expect(list.call["rows"].map { |row| row["id"] }).to match_array(held)
+    expect(list.call(profile_type: "visitor")["total"]).to eq(0)
+    file = -> { CSV.parse(raw("GET", "/people.csv?as_of=2026-05-20&held_by=#{standing.id}").last, headers: true) }
+    expect(file.call.map { |row| row["id"].to_i }).to match_array(held)
+    expect(call(:get, "/people?held_by=987654")["status"]).to eq(404)
+    sign_in("viewer")
+    expect(file.call.map { |row| row["identifiers"] }.join).to include("•••")
+  end
+
   it "keeps a run that is begun anew to the day on which it was started" do
     in_force(from: today - 10, to: today - 1)
     export = new_export

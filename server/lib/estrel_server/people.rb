@@ -46,6 +46,7 @@ module EstrelServer
     # @param profile_type [String, nil] of {TYPES}
     # @param definitions [Array<Estrel::Audience::Definition>] all of which must fit
     # @param search [String, nil] part of an identifier's beginning
+    # @param held_by [Estrel::Exports::Holdout, nil] only whom it holds
     # @param order [String, Integer] of {Estrel::Roster::ORDERS}, or the position of a column
     # @param page [Integer] from 1
     # @param per_page [Integer]
@@ -89,9 +90,10 @@ module EstrelServer
 
     private
 
-    def chosen(state: nil, profile_type: nil, definitions: [], search: nil)
+    def chosen(state: nil, profile_type: nil, definitions: [], search: nil, held_by: nil)
       among = [*definitions.map { |definition| members(definition) }, *(search && [found(search)])]
-      roster.where(state: state, profile_type: profile_type, among: among)
+      people = roster.where(state: state, profile_type: profile_type, among: among)
+      held_by ? people.filter(held_by.mask(people["profile_id"])) : people
     end
 
     # @return [Polars::DataFrame] the columns of some people, called as said

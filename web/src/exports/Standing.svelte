@@ -131,7 +131,12 @@
                   aria-current={row.id === shown?.id ? "true" : undefined}>{ofRow(row)}</a
                 >{/if}
             </td>
-            <td class="number pr-8!">{percent(row.share)}</td>
+            <td class="number pr-8!"
+              ><a
+                href={address.to("/people", { held_by: String(row.id) })}
+                aria-label="{percent(row.share)}: the people held back">{percent(row.share)}</a
+              ></td
+            >
             <td class="pr-8!">{stands(row)}</td>
             <td>
               {#if session.may("administrator") && row.last_day > today}
@@ -148,7 +153,8 @@
     </table>
     <p class="soft small mt-1 max-w-[46rem]">
       Whom it holds and how long is fixed once it has begun. It can be ended early; everybody can be messaged
-      again from the next day on.
+      again from the next day on. The share opens into its people, for what else sends messages and has to
+      leave them out.
     </p>
   {:else}
     <p class="soft mt-4">There has been none yet.</p>

@@ -72,6 +72,8 @@ describe("standing holdouts", () => {
     expect(rows[2]).toBe("1 Oct 2026 to 31 Dec 2026, 10%, in force, 33 days to go, End today");
     expect(rows[3]).toBe("1 Jul 2026 to 30 Sep 2026, 5%, over, ");
     expect(screen.getByLabelText("When").textContent).not.toContain("1 Jan 2027");
+    const held = screen.getByRole("link", { name: "10%: the people held back" });
+    expect(held.getAttribute("href")).toMatch(/^\/people\?.*held_by=2/);
     await user.click(screen.getByRole("button", { name: "End today 1 Oct 2026 to 31 Dec 2026" }));
     await user.click(screen.getByRole("button", { name: "End today for good" }));
     await waitFor(() => expect(sent("/standing-holdouts/2/end")).toHaveLength(1));

@@ -41,10 +41,9 @@ const FORMS: Record<string, (text: string) => boolean> = {
     ]),
   ),
   ...Object.fromEntries(
-    ["rules", "audience", "saved", "page", "dormant", "churned", "days", "why"].map((name) => [
-      name,
-      (text: string) => isWhole(text),
-    ]),
+    ["rules", "audience", "saved", "page", "dormant", "churned", "days", "why", "held_by", "standing"].map(
+      (name) => [name, (text: string) => isWhole(text)],
+    ),
   ),
   ...{ alert: isNumber, size: isNumber, definition: isDefinition, whom: isDefinition },
   compare: (text) => text.split(",").every((part) => isWhole(part.replace(/-$/, ""))),

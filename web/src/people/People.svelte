@@ -30,22 +30,24 @@
   let field = $state<HTMLInputElement>();
   let timer: ReturnType<typeof setTimeout>;
   const audienceId = $derived(address.get("audience"));
+  /** The standing holdout that holds them. */
+  const heldBy = $derived(address.get("held_by"));
 
   const ORDER = /^(last_day|first_day|inactive_days|column:\d)$/;
   const columns = $derived(columnsOf(address.get("columns")));
   let chosen = $state.raw<Schemas["PersonRow"][]>([]);
   /** The filters in the address, as the API takes them. */
   const download = $derived.by(() => {
-    const kept = ["state", "profile_type", "audience", "definition", "search"].flatMap((name) =>
+    const kept = ["state", "profile_type", "audience", "definition", "search", "held_by"].flatMap((name) =>
       address.get(name) ? [[name, address.get(name)!]] : [],
     );
     const dates = Object.entries(workspace.dates).map(([name, value]) => [name, String(value)]);
     const asked = columns.length ? [["columns", JSON.stringify(columns)]] : [];
     return `/api/people.csv?${new URLSearchParams([...dates, ...kept, ...asked])}`;
   });
-  /** Everybody found, as a definition can say it; what is searched for it cannot. */
+  /** Everybody found, as a definition can say it; what is searched for it cannot, nor who is held back. */
   const everybody = $derived.by(() => {
-    if (address.get("search")) return null;
+    if (address.get("search") || heldBy) return null;
     const written = address.get("definition");
     const state = address.get("state");
     const type = address.get("profile_type");
@@ -65,6 +67,7 @@
       audience: audienceId ? Number(audienceId) : undefined,
       definition: address.get("definition") ?? undefined,
       search: address.get("search") ?? undefined,
+      held_by: heldBy ? Number(heldBy) : undefined,
       order: ORDER.exec(address.get("order") ?? "")?.[0],
       columns: columns.length ? JSON.stringify(columns) : undefined,
       page: Number(address.get("page") ?? 1),
@@ -160,7 +163,10 @@
     {people.data.total === 1 ? "person" : "people"}
     {address.get("state") ? `${stateName(address.get("state")!)} ` : ""}{address.get("definition")
       ? "found "
-      : ""}as of {day(people.data.as_of)}
+      : ""}{#if heldBy}held back by <a href={address.to("/exports/standing", { standing: heldBy })}
+        >a standing holdout</a
+      >{" "}{/if}as of {day(people.data.as_of)}{#if heldBy}
+      <a class="small ml-3" href={address.with({ held_by: null, page: null })}>everybody</a>{/if}
   </p>
   {#if people.data.total === 0}
     <p class="soft">No people match. Try another state, another date, or the beginning of an identifier.</p>

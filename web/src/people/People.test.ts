@@ -49,6 +49,16 @@ describe("people", () => {
     );
   });
 
+  it("are those whom a standing holdout holds, to be downloaded", async () => {
+    await shown("/people?held_by=4");
+    expect(query()).toMatchObject({ held_by: "4" });
+    expect(screen.getByTestId("people-total").textContent).toMatch(/2\s+people\s+held back by/);
+    const link = (name: string) => screen.getByRole("link", { name }).getAttribute("href");
+    expect(link("a standing holdout")).toMatch(/^\/exports\/standing\?.*standing=4/);
+    expect(link("Download the list")).toContain("held_by=4");
+    expect(screen.queryByRole("link", { name: /as an audience/ })).toBeNull();
+  });
+
   it("are narrowed by state, profile type, search and order, beginning with the first page again", async () => {
     const user = await shown("/people?page=3&state=dormant");
     expect(query()).toEqual({ as_of: "2026-10-31", state: "dormant", page: "3" });

@@ -101,8 +101,11 @@ module EstrelServer
         raise Problem.new(403, "viewers cannot search for identifiers") if params["search"] && !Access::Disclosure.all?
 
         { state: one_of("state", Estrel::Lifecycle::STATES), profile_type: one_of("profile_type", People::TYPES),
-          definitions: definitions, search: params["search"].to_s.empty? ? nil : params["search"] }
+          definitions: definitions, search: params["search"].to_s.empty? ? nil : params["search"], held_by: held_by }
       end
+
+      # Only those whom a standing holdout holds.
+      def held_by = params["held_by"] && StandingHoldout.find(params["held_by"]).rule
 
       # The kept audience and the conditions of the moment that are asked for.
       def definitions
