@@ -165,7 +165,7 @@
       ? "found "
       : ""}{#if heldBy}held back by <a href={address.to("/exports/standing", { standing: heldBy })}
         >a standing holdout</a
-      >{" "}{/if}as of {day(people.data.as_of)}{#if heldBy}
+      >&nbsp;{/if}as of {day(people.data.as_of)}{#if heldBy}
       <a class="small ml-3" href={address.with({ held_by: null, page: null })}>everybody</a>{/if}
   </p>
   {#if people.data.total === 0}
