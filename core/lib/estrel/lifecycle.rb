@@ -116,13 +116,8 @@ module Estrel
     # @return [Array<Polars::DataFrame>] see {Spells#rows}
     def activity_rows(columns = %w[profile_id day received_day]) = @spells.rows(columns)
 
-    # @return [Date, nil] the first day with activity of anybody, in all of the ledger
-    def first_day
-      number = ledger.cache.fetch([:first_day, rule_set.activity_key]) do
-        activity_rows(["day"]).filter_map { |rows| rows["day"].min }.min
-      end
-      number && Calendar.date(number)
-    end
+    # @return [Hash{Integer => Integer}] people by the number of the day on which they were first active
+    def firsts = Tally.of(spells.filter(Polars.col("start") == Polars.col("first_day")), Polars.col("start"))
 
     # @return [Polars::DataFrame] see {Spells#device_days}
     def device_days = @spells.device_days

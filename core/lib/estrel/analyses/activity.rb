@@ -38,6 +38,7 @@ module Estrel
 
       def answer((found, devices))
         @people = Lifecycle::ActivePeople.new(found[:gaps])
+        @beginning = Lifecycle::Beginning.new([found[:gaps].frame["day"].min].compact)
         @gaps_of_devices = Lifecycle::ActivePeople.new(devices[:own] + Lifecycle::Gaps.of_devices(devices[:shared]))
         @often = found[:often]
         Answer.new(finding: finding, picture: picture, tables: [now_table, active_table, weekdays_table, often_table],
@@ -95,7 +96,7 @@ module Estrel
       def growth
         @growth ||= WINDOWS.to_h do |window|
           before, now = [to - window, to].map { |date| daily.fetch(date)[window] }
-          told = before.positive? && workspace.reaches?(to, (2 * window) - 1)
+          told = before.positive? && @beginning.reached?(to, (2 * window) - 1)
           [window.to_s, { before: before, now: now, share: told ? (now - before).fdiv(before) : nil }]
         end
       end

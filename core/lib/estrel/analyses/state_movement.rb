@@ -8,12 +8,14 @@ module Estrel
 
       def partial(part, _found)
         lifecycle = part.lifecycle
-        lifecycle.movements(steps, Lifecycle::Grouping.everybody(lifecycle.ledger)).first.first
+        everybody = Lifecycle::Grouping.everybody(lifecycle.ledger)
+        { movement: lifecycle.movements(steps, everybody).first.first, firsts: lifecycle.firsts }
       end
 
-      def answer((movement))
-        @movement = movement
-        picture = { from: from, to: to, complete: workspace.ended?, **movement.to_h }
+      def answer((found))
+        @movement = found[:movement]
+        @beginning = Lifecycle::Beginning.new(found[:firsts].keys)
+        picture = { from: from, to: to, complete: workspace.ended?, **@movement.to_h }
         Answer.new(finding: finding, picture: picture, tables: [table], caveats: caveats)
       end
 
@@ -33,14 +35,14 @@ module Estrel
 
       def finding
         joined, back, lapsed = %w[joined reactivated lapsed].map { |name| English.number(@movement.part(name)) }
-        return too_early unless workspace.reaches?(from, workspace.rules.churned_after)
+        return too_early unless @beginning.reached?(from, workspace.rules.churned_after)
 
         "From #{English.date(from)} to #{English.date(to)} #{joined} joined, #{back} were reactivated and " \
           "#{lapsed} lapsed."
       end
 
       def too_early
-        "Nothing is said of this: activity begins on #{English.date(workspace.activity_begins)}, and until " \
+        "Nothing is said of this: activity begins on #{English.date(@beginning.date)}, and until " \
           "#{workspace.rules.churned_after} days later nobody could have churned and everybody looks as if she had " \
           "joined."
       end

@@ -23,12 +23,13 @@ module Estrel
         of = ->(steps) { Lifecycle::Development.of(lifecycle, steps, everybody).first }
         { shown: of.call(steps), ended: ended.equal?(steps) ? nil : of.call(ended),
           compared: compared && lifecycle.series(compared, everybody).first,
-          dormant: Lifecycle::DormantPeople.new(lifecycle, workspace.as_of).counts }
+          dormant: Lifecycle::DormantPeople.new(lifecycle, workspace.as_of).counts, firsts: lifecycle.firsts }
       end
 
       def answer((found))
         @shown, @earlier, @dormant = found.values_at(:shown, :compared, :dormant)
         @told = found[:ended] || @shown
+        @beginning = Lifecycle::Beginning.new(found[:firsts].keys)
         Answer.new(finding: finding, picture: picture, tables: [now_table, periods_table, origins_table, dormant_table],
                    caveats: caveats)
       end
@@ -46,7 +47,7 @@ module Estrel
 
       def nothing_earlier
         "So much earlier there is nothing to compare with: activity begins on " \
-          "#{English.date(workspace.activity_begins)}, and until #{workspace.rules.churned_after} days later " \
+          "#{English.date(@beginning.date)}, and until #{workspace.rules.churned_after} days later " \
           "nobody could have churned."
       end
 
@@ -106,8 +107,8 @@ module Estrel
         { to: workspace.as_of - days_earlier, alive: alive.drop(1) } if alive.drop(1).any?
       end
 
-      # Whether the data had begun so long before a date that people could have churned by then.
-      def settled?(date) = workspace.reaches?(date, workspace.rules.churned_after)
+      # Whether activity had begun so long before a date that people could have churned by then.
+      def settled?(date) = @beginning.reached?(date, workspace.rules.churned_after)
 
       def dormant
         spans = Lifecycle::DormantPeople.spans(workspace.rules)

@@ -76,7 +76,6 @@ module Estrel
         @ledger = ledger
         @number = parts
         @budget = budget
-        @activity_begins = nil
         self
       end
 
@@ -85,15 +84,6 @@ module Estrel
 
       # @return [Catalogue]
       def catalogue = ledger.catalogue
-
-      # @return [Date, nil] the day of the first activity by the rules; before it nothing is known of states
-      def activity_begins = @activity_begins ||= evaluator(ledger).lifecycle.first_day
-
-      # @param date [Date]
-      # @param days [Integer]
-      # @return [Boolean] whether activity had begun so many days before a date; before that, everybody looks as if she
-      #   had only come
-      def reaches?(date, days) = activity_begins.nil? || date - days >= activity_begins
 
       # @return [Boolean] whether the as-of date has ended
       def ended? = as_of < today

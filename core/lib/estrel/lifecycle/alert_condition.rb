@@ -80,8 +80,9 @@ module Estrel
         end
       end
 
-      # Before the data is as old as that, everybody looks as if she had only come.
-      def settled?(workspace, date) = workspace.reaches?(date, workspace.rules.churned_after)
+      def settled?(workspace, date)
+        Beginning.new(counted(workspace, &:firsts).keys).reached?(date, workspace.rules.churned_after)
+      end
 
       def everybody(lifecycle) = Grouping.everybody(lifecycle.ledger)
 
