@@ -2,7 +2,7 @@
 
 RSpec.describe Estrel::Analyses::HoldoutSize do
   # Two hundred rode on 1 May, the last twenty on the 16th as well; sixty again on 20 May, for 2 or, every third of them, 50.
-  def asked(day: 31, **question)
+  def asked(day: 31, active: ["ride_ended"], **question)
     people = (1..200).to_h do |id|
       rides = [{ type: "ride_ended", at: Time.utc(2026, 5, 1, 10), price: 1.0 }]
       rides << { type: "ride_ended", at: Time.utc(2026, 5, 20, 10), price: (id % 3).zero? ? 50.0 : 2.0 } if id <= 60
@@ -11,7 +11,7 @@ RSpec.describe Estrel::Analyses::HoldoutSize do
     end
     with_ledger(Population.new(people, event_types: { "ride_ended" => { "price" => "number" } })) do |ledger|
       everybody = Estrel::Audience::Definition.parse({ "all" => [] }, catalogue: ledger.catalogue)
-      rules = Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 1, active_within: 5, churned_after: 20)
+      rules = active && Estrel::Lifecycle::RuleSet.new(activity: active, new_for: 1, active_within: 5, churned_after: 20)
       analysis("holdout-size", { audience: 1, share: 0.1, people: 1_000, **question }, ledger, as_of: Date.new(2026, 5, day), rules: rules, stored: AskedAnalyses::Stored.new({ 1 => everybody }, nil, nil), parts: 2).over
     end
   end
@@ -53,6 +53,8 @@ RSpec.describe Estrel::Analyses::HoldoutSize do
     { { people: 3 } => /A holdout of 10% of 3 people, of whom about 3 would be dormant or churned, can show nothing\./, { share: 0 } => /\AWithout a holdout/, { share: 1 } => /\ANobody is left/, { people: 0 } => /can show nothing/,
       { days: 8 } => /\ANone of 140 people .* came back in the days that are over/, { day: 16 } => /only 0 people to go by .* too few to tell how large/ }
       .each { |question, said| expect(asked(**question).finding).to match(said), question.to_s }
+    [nil, { lifecycle: "was_active" }].each { |metric| expect { asked(active: nil, metric: metric) }.to raise_error(Estrel::Analyses::Analysis::NoRules, /no event type counts as activity/) }
+    expect(asked(active: nil, metric: { event: "ride_ended" }).finding).to include("ended a ride within 14 days")
     expect { asked(audience: 9) }.to raise_error(Estrel::Analyses::Invalid, /no audience has the number 9/)
   end
 end

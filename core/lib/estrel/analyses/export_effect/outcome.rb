@@ -13,13 +13,13 @@ module Estrel
         # @param place [String] where it stands, for faults
         # @return [Outcome]
         # @raise [Invalid]
-        # @raise [NoRules]
+        # @raise [Analysis::NoRules]
         def self.parse(json, days, workspace, place = "metric")
           kind = json.nil? ? LifecycleOutcome::CAME_BACK : json["lifecycle"]
           return new(Metric.parse({ "measure" => "people", **json }, workspace.catalogue, place), days) unless kind
 
           rules = workspace.rules or
-            raise NoRules, "nobody can be active or come back: no event type counts as activity yet"
+            raise Analysis::NoRules, "nobody can be active or come back: no event type counts as activity yet"
           LifecycleOutcome.new(kind, days, rules)
         end
 
