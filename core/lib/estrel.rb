@@ -23,6 +23,9 @@ module Estrel
   # Any refusal the core makes on purpose. The message says what is wrong and what to do.
   class Error < StandardError; end
 
+  # Names the code that computes: what other code has computed and kept may be told otherwise, or be of another shape.
+  EDITION = Digest::SHA256.hexdigest(Dir[File.join(__dir__, "**/*.*")].map { |file| File.read(file) }.join).freeze
+
   LOADER = Zeitwerk::Loader.new
   LOADER.push_dir(__dir__)
   LOADER.setup

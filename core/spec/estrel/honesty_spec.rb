@@ -42,6 +42,20 @@ RSpec.describe MadeUp do
     at_most(found.count { |one| !one[:ratio].between?(one[:ratio_low], one[:ratio_high]) }, of: found.size)
   end
 
+  it "takes a sample of very many people for how they differ, and all of them for everything else" do
+    Dir.mktmpdir do |directory|
+      Honesty.with(described_class.riders(5, people: 4_000), directory) do |ledger|
+        all, some = [1, 4].map do |every|
+          durations = Estrel::Lifecycle::Durations.new(Estrel::Lifecycle.new(ledger, MadeUp::RULES), Estrel::Calendar.number(described_class.date(89)), every: every)
+          Estrel::Lifecycle::Durations.estimates(durations.of(Estrel::Lifecycle::Grouping.everybody(ledger)), 1).first
+        end
+        expect(some.whole.points).to eq(all.whole.points)
+        [3, 10, 30].each { |days| expect(some.points[days].error).to be_within(0.15 * all.points[days].error).of(all.points[days].error) }
+      end
+    end
+    expect([0, 49_999, 99_999, 100_000, 400_000, 1_000_000].map { |people| Estrel::Lifecycle::Durations.every(people) }).to eq([1, 1, 1, 2, 8, 16])
+  end
+
   # Of people each of whom stays away in her own way, again and again.
   it "has bands of how long people stay inactive that know of people" do
     found = results(:inactive, 40)

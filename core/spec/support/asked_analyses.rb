@@ -57,6 +57,18 @@ class AskedAnalyses
 
   def catalogue = ledger.catalogue
 
+  # What held for that which the people of a row did, as filters, where they are told apart by what "plan" was then.
+  def then_so(answer, row)
+    return [] unless answer.caveats.any?(/by what “plan” was/)
+
+    values = answer.picture[:rows].filter_map { |one| one[:group][:value] if one[:group][:kind] == "value" }
+    case row[:group][:kind]
+    when "value" then [{ "attribute" => "plan", "compare" => "is", "value" => row[:group][:value] }]
+    when "other" then [{ "attribute" => "plan", "compare" => "is_set" }, *values.map { |value| { "attribute" => "plan", "compare" => "is_not", "value" => value } }]
+    else [{ "attribute" => "plan", "compare" => "is_not_set" }]
+    end
+  end
+
   def workspace(parts: 1, **settings)
     Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: as_of + 1, rules: rules, stored: stored, parts: parts, **settings)
   end
@@ -117,12 +129,13 @@ class AskedAnalyses
     steps = [{ "event" => "ride_ended" }, { "event" => "pass_bought" }]
     [{ "from" => from, "steps" => steps, "within" => { "days" => 9 }, "audiences" => [1, 2] }, { "from" => from, "steps" => [{ "any_event" => true }, *steps], "by" => { "attribute" => "plan" }, "top" => 1 },
      { "from" => from, "steps" => [steps[0], { **steps[0], "without" => %w[pass_bought] }], "over_time" => true, "step" => "week" },
-     { "from" => from, "steps" => steps, "same_visit" => true }, { "from" => from, "steps" => steps, "same_visit" => true, "counted" => "visits" }]
+     { "from" => from, "steps" => steps, "by" => { "both" => [{ "attribute" => "plan" }, { "state" => true }] }, "top" => 1 }, { "from" => from, "steps" => steps, "same_visit" => true }, { "from" => from, "steps" => steps, "same_visit" => true, "counted" => "visits" }]
   end
 
   def retention(from)
     common = { "from" => from, "start" => { "event" => "ride_ended" }, "return" => { "any_event" => true } }
     [{ **common, "step" => "day", "audiences" => [1, 2] }, { **common, "step" => "week", "starts" => "each", "by" => { "attribute" => "plan" }, "top" => 1, "at" => 1 },
+     { **common, "step" => "week", "by" => { "both" => [{ "state" => true }, { "attribute" => "plan" }] }, "top" => 2 }, { **common, "step" => "week", "starts" => "each", "by" => { "both" => [{ "attribute" => "age" }, { "attribute" => "plan" }] }, "top" => 2 },
      { **common, "step" => "day", "counted" => "every" }, { **common, "step" => "day", "counted" => "and_before" }, { **common, "step" => "day", "counted" => "or_later", "starts" => "each" },
      { **common, "step" => "day", "counted" => "ranges", "ranges" => [[0, 0], [1, 1]] }, { **common, "step" => "day", "elapsed" => true, "counted" => "by" }]
   end
@@ -153,7 +166,7 @@ class AskedAnalyses
      { **common, "series" => [passes], "measure" => "sum", "property" => "price", "by" => { "attribute" => "plan" }, "top" => 1 },
      { **common, "to" => (@as_of - 2).clamp(@from, @as_of).iso8601, "series" => [passes], "by" => { "state" => true }, "measure" => "share_of_active" },
      { **common, "series" => [rides], "by_event" => "dock", "by" => { "attribute" => "plan" }, "top" => 3 }, { **common, "series" => [passes], "by" => { "both" => [{ "attribute" => "plan" }, { "state" => true }] }, "top" => 2 },
-     { **common, "series" => [rides], "by_then" => "plan", "top" => 1 }, { **common, "series" => [rides], "by_event" => "dock", "top" => 1 }, { **common, "series" => [rides, passes], "measure" => "times", "combined" => "per", "behind" => "year" },
+     { **common, "series" => [rides], "by" => { "attribute" => "plan" }, "top" => 1 }, { **common, "series" => [rides], "by_event" => "dock", "top" => 1 }, { **common, "series" => [rides, passes], "measure" => "times", "combined" => "per", "behind" => "year" },
      { **common, "series" => [rides], "by_event" => "km", "measure" => "share_of_active" },
      *%w[mean median p90 min max distinct sum_per_person].map { |measure| { "from" => from, "step" => "month", "series" => [passes], "measure" => measure, "property" => "price" } }]
   end

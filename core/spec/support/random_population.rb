@@ -174,10 +174,12 @@ class RandomPopulation
 
   def selection
     types = pick([[pick(DEEDS.keys)], [pick(DEEDS.keys)], DEEDS.keys, nil])
-    properties = (types || DEEDS.keys).flat_map { |type| EVENT_TYPES[type].to_a }.uniq
+    properties = properties_of(types || DEEDS.keys)
     named = { nil => { "any_event" => true }, 1 => { "event" => types&.first }, 2 => { "events" => types } }
     { **named.fetch(types&.size), "where" => Array.new(@random.rand(3)) { filter(properties) } }
   end
+
+  def properties_of(types) = types.flat_map { |type| EVENT_TYPES[type].to_a }.uniq
 
   def filter(properties, depth = 1)
     if depth.positive? && @random.rand < 0.25
@@ -205,7 +207,11 @@ class RandomPopulation
     { "of" => "km", "take" => pick(%w[sum mean min max distinct]), "compare" => compare, "value" => compared(compare, "number") }
   end
 
-  def first_condition = { **selection, "window" => window }
+  def first_condition
+    chosen = selection
+    types = [*chosen["event"], *chosen["events"]]
+    { **chosen, "window" => window, **maybe("then", Array.new(1 + @random.rand(2)) { filter(properties_of(types.empty? ? DEEDS.keys : types)) }) }
+  end
 
   alias last_condition first_condition
 

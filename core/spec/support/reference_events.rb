@@ -12,6 +12,9 @@ module ReferenceEvents
     found.sort_by { |row| row[:at] }
   end
 
+  # Whether all of some filters hold for an event of a person.
+  def all_hold?(filters, row, person) = filters.all? { |filter| holds?(filter, row, person) }
+
   def named?(body, row) = body["any_event"] || [*body["event"], *body["events"]].include?(row[:type])
 
   def holds?(filter, row, person)
@@ -86,8 +89,9 @@ module ReferenceEvents
   end
 
   def moment?(kind, body, person, date)
-    row = selected(body, person, date, {}).public_send(kind)
-    !row.nil? && within?(body["window"], row[:at], person, date)
+    rows = selected(body, person, date, {})
+    at = rows.public_send(kind)&.fetch(:at)
+    rows.any? { |row| row[:at] == at && all_hold?(body["then"] || [], row, person) } && within?(body["window"], at, person, date)
   end
 
   def rhythm?(body, person, date)

@@ -33,11 +33,27 @@ module ReferenceLifecycle
   end
 
   # Every inactivity gap: its days, and whether it has ended.
-  def inactivity_gaps(date)
-    @population.people.values.flat_map do |person|
+  def inactivity_gaps(date) = gaps_by_person(date).flatten(1)
+
+  def gaps_by_person(date)
+    @population.people.values.map do |person|
       days = activity_days(person, date).uniq
       ended = days.each_cons(2).map { |one, other| [(other - one).to_i, true] }
       days.empty? ? [] : [*ended, [(date - days.last).to_i, false]]
+    end
+  end
+
+  # The variance of log S(t) straight from its definition: what each person adds to it, squared.
+  def robust_variance(people, time)
+    at_risk = ->(u) { people.sum { |gaps| gaps.count { |days, _| days >= u } } }
+    over = ->(u) { people.sum { |gaps| gaps.count { |days, ended| ended && days == u } } }
+    people.sum do |gaps|
+      adds = (0..time).sum do |u|
+        next 0 if over[u].zero?
+
+        (gaps.count { |days, ended| ended && days == u } - (gaps.count { |days, _| days >= u } * over[u].fdiv(at_risk[u]))) / (at_risk[u] - over[u])
+      end
+      adds**2
     end
   end
 

@@ -119,7 +119,7 @@ module Estrel
         catalogue = workspace.catalogue
         told = catalogue.attributes.each_value.select { |field| TOLD_APART.include?(field.type) }
         known = told.map { |field| { "attribute" => field.name } }
-        known = [*({ "state" => true } if workspace.rules), { "profile_type" => true }, *known]
+        known = [({ "state" => true } if workspace.rules), { "profile_type" => true }, *known].compact
         known.map { |json| SplitByPeople.of(json, catalogue) }
       end
 

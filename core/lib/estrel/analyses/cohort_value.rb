@@ -8,6 +8,7 @@ module Estrel
     # What was brought in at the start itself counts. Counts add up over the parts.
     class CohortValue < Analysis
       include OfEvents
+      include AtTheTime
       include Cohorted
 
       # Lines beside each other, at most.
@@ -97,10 +98,7 @@ module Estrel
                    "#{BEHIND} (a line through their logarithms by least squares), or stays what it was in these."
         end
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
-        if split&.changes?
-          found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}."
-        end
-        found
+        found + told_by("when they began")
       end
     end
   end

@@ -66,16 +66,56 @@ module Estrel
       # @param part [Audience::Evaluator]
       # @return [Polars::DataFrame] its starts in order, see {STARTS}
       def starts_in(part)
-        profile, cohort = %w[profile_id cohort].map { |name| Polars.col(name) }
-        rows = start.rows(part, first? ? Audience::Window.new : EventCounts.window(steps))
+        window = first? ? Audience::Window.new : EventCounts.window(steps)
+        rows = start.rows(part, window)
         rows = rows.with_columns([(steps.index(Polars.col("day")) - 1).cast(Polars::Int64).alias("cohort")])
-        again = profile == profile.shift(1)
-        again &= cohort == cohort.shift(1) unless first?
-        inside = Polars.col("day").is_between(steps.days.first + 1, steps.days.last)
-        rows.filter(again.fill_null(false).is_not & inside).with_row_index(name: "start").select(STARTS)
+        rows = first? ? first_ever(rows) : first_of_each(rows)
+        rows.with_row_index(name: "start").select(STARTS)
+      end
+
+      # @param starts [Polars::DataFrame] of {#starts_in}
+      # @param part [Audience::Evaluator]
+      # @param labels [Array<Array>, nil] see {EventGroups#of}
+      # @return [Array<Polars::DataFrame>] the same by group, of which somebody begins in one only once in a cohort
+      def in_groups(starts, part, labels)
+        found = groups.of(starts, part, labels)
+        return found if first? || groups.personal?
+
+        found.map { |rows| rows.unique(subset: %w[profile_id cohort group], maintain_order: true) }
+      end
+
+      # @param where [Array<Hash>] filters, as JSON, of what some begin with
+      # @return [Hash] as JSON, what they begin with; whoever begins once begins with the first, whatever it is
+      def start_of(where) = first? ? start.to_h : { **start.to_h, "where" => [*start.to_h["where"], *where] }
+
+      # @param window [Hash] as JSON
+      # @param where [Array<Hash>] filters, as JSON, that hold for the start
+      # @return [Hash] the condition, as JSON, of whoever began in it
+      def began_in(window, where)
+        return { "did" => { **start_of(where), "count" => { "at_least" => 1 }, "window" => window } } unless first?
+
+        { "first" => { **start.to_h, "window" => window, **(where.empty? ? {} : { "then" => where }) } }
       end
 
       private
+
+      def first_ever(rows)
+        profile = Polars.col("profile_id")
+        rows.filter(profile.ne_missing(profile.shift(1)) & inside)
+      end
+
+      # Of each person and cohort; of each group too, see {#in_groups}, where one person may be in several.
+      def first_of_each(rows)
+        return rows.filter(inside) unless groups.personal?
+
+        profile, cohort = %w[profile_id cohort].map { |name| Polars.col(name) }
+        again = (profile == profile.shift(1)) & (cohort == cohort.shift(1))
+        rows.filter(again.fill_null(false).is_not & inside)
+      end
+
+      def inside = Polars.col("day").is_between(steps.days.first + 1, steps.days.last)
+
+      def first_looked_at = steps.dates.first + 1
 
       def by_start(found)
         return found unless first? && found.is_a?(Audience::OwnSplit) && found.seasons

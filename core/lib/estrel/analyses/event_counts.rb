@@ -8,6 +8,10 @@ module Estrel
     # A *code* is the number of the group times one more than the number of periods, plus that of the period; the last
     # stands for the whole range, over which people are counted once.
     class EventCounts
+      # Above every code: a power of two.
+      CODES = 1 << 32
+      private_constant :CODES
+
       # @param steps [Lifecycle::Steps]
       # @return [Integer] codes of a group
       def self.width(steps) = steps.size
@@ -18,13 +22,14 @@ module Estrel
 
       # @param part [Audience::Evaluator]
       # @param steps [Lifecycle::Steps]
-      # @return [Polars::DataFrame] `profile_id` and `day` of activity under the lifecycle rules, for {.of}; a day may
-      #   stand repeatedly
+      # @return [Polars::DataFrame] `profile_id`, `occurred_at` and `day` of activity under the lifecycle rules, in
+      #   order, for {.of}; a day may stand repeatedly
       def self.active_days(part, steps)
         inside = Polars.col("day").is_between(steps.days.first + 1, steps.days.last)
-        columns = %w[profile_id day].map { |name| Polars.col(name).cast(Polars::Int64) }
-        frames = part.lifecycle.activity_rows.map { |rows| rows.filter(inside).select(columns) }
-        frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id day])
+        names = %w[profile_id occurred_at day]
+        columns = names.map { |name| Polars.col(name).cast(Polars::Int64) }
+        frames = part.lifecycle.activity_rows(names).map { |rows| rows.filter(inside).select(columns) }
+        frames.one? ? frames.first : Polars.concat(frames).sort(%w[profile_id occurred_at])
       end
 
       # @param rows [Polars::DataFrame] `profile_id`, `day` and `group` (number), sorted by profile and time; `value`
@@ -98,8 +103,9 @@ module Estrel
         def people(coded, code, personal)
           profile = Polars.col("profile_id")
           unless personal
-            once = coded.lazy.select([profile, code.alias("code")]).unique.collect
-            return Lifecycle::Tally.of(once, Polars.col("code"))
+            own = profile.cast(Polars::Int64) - (coded["profile_id"].min || 0)
+            once = Lifecycle::Tally.different(coded, (own * CODES) + code)
+            return Lifecycle::Tally.of(once, Polars.col("number") & (CODES - 1))
           end
 
           fresh = ((profile != profile.shift(1)) | (code != code.shift(1))).fill_null(true)

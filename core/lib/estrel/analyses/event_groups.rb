@@ -24,14 +24,18 @@ module Estrel
       def counted_first? = !@split.nil?
 
       # @return [Audience::EventSplit, nil] whose text has to stand beside the events
-      def beside = (@split if of_events?)
+      def beside = (@split if of_events? && !at_a_time?)
 
       # @return [Boolean] whether all events of a person are in one group
       def personal? = !of_events?
 
+      # @return [Boolean] whether all that a person does at a time is in one group
+      def at_a_time? = of_events? && @split.of_people?
+
       # How often each value occurs.
       #
-      # @param rows [Polars::DataFrame] `profile_id`, and `told` where events are told apart
+      # @param rows [Polars::DataFrame] `profile_id`, and `told` where something has to stand {#beside}; where it is
+      #   {#at_a_time?}, `occurred_at`
       # @param part [Audience::Evaluator]
       # @param people [Boolean] whether people are counted rather than events
       # @param weight [String, nil] column of whole numbers. A row counts as its number and one more: a value whose rows
@@ -39,7 +43,10 @@ module Estrel
       # @return [Hash{String, nil => Integer}]
       def counts(rows, part, people:, weight: nil)
         number = (weight ? Polars.col(weight).sum + Polars.len : Polars.len).cast(Polars::Int64).alias("n")
-        return of_people(rows, part, people ? Polars.lit(1).cast(Polars::Int64).alias("n") : number) unless of_events?
+        unless of_events?
+          return of_people(rows, part, people ? Polars.lit(1).cast(Polars::Int64).alias("n") : number)
+        end
+        return coded_counts(rows, part, people, number) if at_a_time?
 
         rows = crossed(rows, part)
         rows = rows.select(%w[profile_id told]).unique if people
@@ -62,11 +69,12 @@ module Estrel
       # @param rows [Polars::DataFrame] `profile_id`, and `told` where events are told apart
       # @param part [Audience::Evaluator]
       # @param labels [Array<Array>, nil] where values were counted
-      # @return [Array<Polars::DataFrame>] the rows with the number of their `group`; somebody who is in several
-      #   audiences is in several of these, each of which is sorted as the rows were
+      # @return [Array<Polars::DataFrame>] the rows that are in one, with the number of their `group`; somebody who is
+      #   in several audiences is in several of these, each of which is sorted as the rows were
       def of(rows, part, labels)
         return by_audience(rows, part) if @audiences.any? && @split.nil?
         return [in_group(rows, 0)] unless @split
+        return [by_code(rows, part, labels)] if at_a_time?
         return [by_text(crossed(rows, part), labels)] if of_events?
 
         [part.groups(@split, labels).spread(rows)]
@@ -101,11 +109,46 @@ module Estrel
 
       def of_events? = @split.is_a?(Audience::EventSplit)
 
+      # What people were at each row, and what they are besides.
+      def coded(rows, part)
+        told = @split.at(rows, part.ledger)
+        return told unless @people
+
+        texts, codes = Audience::Coded.numbers(part.values_of(@people))
+        own = Polars::DataFrame.new([part.ids.cast(rows["profile_id"].dtype).alias("profile_id"), codes.alias("own")])
+        own = rows.select("profile_id").join(own, on: "profile_id", how: "left")["own"]
+        told.beside(Audience::Coded.new(own, texts))
+      end
+
+      def coded_counts(rows, part, people, number)
+        told = coded(rows, part)
+        rows = rows.with_columns([told.codes])
+        found = people ? people_by_code(rows, told.width) : rows.group_by("told").agg([number]).rows
+        found.to_h { |code, n| [told.text(code), n] }
+      end
+
+      def people_by_code(rows, width)
+        number = (Polars.col("profile_id").cast(Polars::Int64) * width) + Polars.col("told")
+        Lifecycle::Tally.of(Lifecycle::Tally.different(rows, number), Polars.col("number") % width)
+      end
+
+      def by_code(rows, part, labels)
+        told = coded(rows, part)
+        codes = told.codes.unique
+        texts = Polars::Series.new("value", codes.to_a.map { |code| told.text(code) }, dtype: Polars::String)
+        groups = Polars::DataFrame.new([codes, Lifecycle::Grouping.numbers(texts, labels)])
+        grouped(rows.with_columns([told.codes]).join(groups, on: "told", how: "left"))
+      end
+
+      # What had no such value where values were counted, as in the days before, is in no group.
+      def grouped(rows) = rows["group"].null_count.zero? ? rows : rows.filter(Polars.col("group").is_not_null)
+
       # Two values as one, that of the event and that of the person.
       def crossed(rows, part)
         return rows unless @people
 
-        each = Polars::DataFrame.new([part.ids.alias("profile_id"), part.values_of(@people).alias("own")])
+        ids = part.ids.cast(rows["profile_id"].dtype).alias("profile_id")
+        each = Polars::DataFrame.new([ids, part.values_of(@people).alias("own")])
         pair = Audience::Pair.of(Polars.col("told"), Polars.col("own"))
         rows.join(each, on: "profile_id", how: "left").with_columns([pair.alias("told")]).drop("own")
       end
@@ -131,7 +174,9 @@ module Estrel
             .collect.rows.to_h
       end
 
-      def by_text(rows, labels) = rows.with_columns([Lifecycle::Grouping.numbers(rows["told"], labels)])
+      def by_text(rows, labels)
+        grouped(rows.with_columns([Lifecycle::Grouping.numbers(rows["told"], labels)]))
+      end
 
       def of_value(kind, value, labels)
         return of_pair(kind, value, labels) if @people

@@ -114,6 +114,7 @@ module Estrel
           found << "A place of several days or weeks is told of those for whom all of it has passed."
         end
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
+        found << as_known if split&.changes?
         found
       end
     end

@@ -7,6 +7,7 @@ module Estrel
     # up over the parts.
     class Frequency < Analysis
       include OfEvents
+      include AtTheTime
 
       # Days looked at unless others are asked for.
       DAYS = 30
@@ -65,6 +66,11 @@ module Estrel
         @behind ||= question["behind"] && Lifecycle::Steps.between(from - 1 - days, workspace.as_of - days)
       end
 
+      # @param line [Line]
+      # @param range [Range<Integer>] a bucket
+      # @return [Hash] the condition, as JSON, of whoever of the line is in it
+      def people_in(line, range) = people_of(line.group) { |where| [line.did_so_often(range, unit, where)] }
+
       # @return [Lifecycle::Steps, nil] the periods, where it is asked how the buckets go over time
       def steps
         return unless question["over_time"]
@@ -93,6 +99,11 @@ module Estrel
       end
 
       def from = day("from") || (workspace.as_of - DAYS + 1)
+
+      def first_looked_at = [range, behind].compact.map { |one| one.dates.first + 1 }.min
+
+      # Those who did not do it at all are of a value on the as-of date alone.
+      def told_parts = of_all? ? [[], [split].compact] : super
 
       # The first day of the steps, see {Analysis#steps_of_range}.
       def first_day = from
@@ -160,6 +171,10 @@ module Estrel
         found = []
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
         found << "What belongs to no visit, as system messages do, is not counted." if unit == "visits"
+        return [*found, *(as_known if split&.changes?)] if of_all?
+
+        found += told_by("when they did it")
+        found << "Whoever had several values in these days counts under each, with what they did meanwhile." if moving
         found
       end
     end

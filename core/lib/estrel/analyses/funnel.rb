@@ -8,6 +8,7 @@ module Estrel
     # round between the steps before and after it: it keeps nobody from going on. Counts add up over the parts.
     class Funnel < Analysis
       include OfEvents
+      include AtTheTime
 
       # Periods over time, and groups beside each other, at most.
       MOST_PERIODS = 60
@@ -60,12 +61,14 @@ module Estrel
       def after(at) = needed.find { |one| one > at }
 
       # @param way [Array<Integer>] numbers of steps
+      # @param where [Array<Hash>] filters, as JSON, of the first step besides its own
       # @return [Hash] the condition, as JSON, of whoever went through these
-      def order(way)
+      def order(way, where = [])
         window = { "window" => { "from" => from.iso8601, "to" => workspace.as_of.iso8601 } }
-        return { "did" => { **selections.first.to_h, "count" => { "at_least" => 1 }, **window } } if way.one?
+        first = { **selections.first.to_h, "where" => [*selections.first.to_h["where"], *where] }
+        return { "did" => { **first, "count" => { "at_least" => 1 }, **window } } if way.one?
 
-        steps = way.map { |at| { **selections[at].to_h, **link(at) } }
+        steps = way.map { |at| at.zero? ? first : { **selections[at].to_h, **link(at) } }
         { "order" => { "steps" => steps, **window, **question.slice("within").compact } }
       end
 
@@ -101,6 +104,8 @@ module Estrel
 
       def first_day = from
 
+      def first_looked_at = from
+
       def rests_on
         check
         [*super, from, steps&.key]
@@ -127,8 +132,6 @@ module Estrel
       end
 
       def link(at)
-        return {} if at.zero?
-
         without = passed_over(at)
         { **(without ? { "next" => true, "among" => without } : {}), **(same_visit? ? { "same_visit" => true } : {}) }
       end
@@ -146,9 +149,8 @@ module Estrel
                    "#{English.date(workspace.as_of)} may still go on."
         end
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
-        if split&.changes?
-          found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}."
-        end
+        found += told_by("at the first step")
+        found << "Somebody may begin with several values, and counts in each." unless groups.personal?
         found
       end
     end

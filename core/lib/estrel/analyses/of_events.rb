@@ -47,6 +47,12 @@ module Estrel
       # @return [Audience::Split, Audience::EventSplit, nil]
       def told_apart = split
 
+      # @param more [String] how the sentence ends
+      # @return [String] by which of their values people are told apart
+      def as_known(more = ", whatever it was before")
+        "People are told apart by what is known of them on #{English.date(workspace.as_of)}#{more}."
+      end
+
       def counting?(found) = groups.counted_first? && found.empty?
 
       # How many values have lines of their own: as many as asked for, or as there is room for.

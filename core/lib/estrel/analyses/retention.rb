@@ -10,6 +10,7 @@ module Estrel
     # many more as a period has.
     class Retention < Analysis
       include OfEvents
+      include AtTheTime
       include Cohorted
 
       # Lines beside each other, at most.
@@ -116,10 +117,7 @@ module Estrel
         found << "A month is 30 days of 24 hours here." if elapsed? && steps.unit == "month"
         found << "No condition can say these periods, so cells do not open into their people." if elapsed?
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
-        if split&.changes?
-          found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}."
-        end
-        found
+        found + told_by("when they began")
       end
     end
   end

@@ -33,7 +33,7 @@ module Estrel
 
       def rests_on = [*super, steps.key, recorded_from]
 
-      def changing? = split&.changes?
+      def changing? = split&.changes? && split.parts.none?(&:as_of?)
 
       # People per value; where these change, now and, added up, at all dates.
       def counts(part)

@@ -24,7 +24,7 @@ module Estrel
         return groups.counts(part) if counting?(found)
 
         lifecycle = Lifecycle.new(part.lifecycle.ledger, rules)
-        durations = Lifecycle::Durations.new(lifecycle, last)
+        durations = Lifecycle::Durations.new(lifecycle, last, every: basis.last)
         everybody = Lifecycle::Grouping.everybody(lifecycle.ledger)
         { everybody: [durations.of(everybody), durations.longest(everybody)], counts: states_now(lifecycle),
           kinds: KINDS.keys.map { |kind| durations.by(kind) },
@@ -38,15 +38,18 @@ module Estrel
         @rows = grouped(found.first)
         Answer.new(finding: finding, picture: picture,
                    tables: [curve_table, *(groups_table if @rows.any?), *(kind_tables if estimate.total.positive?)],
-                   caveats: [*warnings.drop(1), SEVERAL])
+                   caveats: [*warnings.drop(1), several])
       end
 
       private
 
-      SEVERAL = "One person has several gaps, so every interval comes of leaving out a part of the people at a time."
-      private_constant :SEVERAL
+      def rests_on = [*super, rules.key, Lifecycle::Durations.every(workspace.ledger.base_size)]
 
-      def rests_on = [*super, rules.key]
+      def several
+        every = basis.last
+        "One person has several gaps, so every interval takes people, not gaps, as independent of each other" \
+          "#{"; how they differ is told by one in #{every} of them" if every > 1}."
+      end
 
       def rules = @rules ||= tried_rules
 

@@ -7,6 +7,7 @@ module Estrel
     # the most are found out first, see {Leading}. Findings are about complete periods only.
     class Trends < Analysis
       include OfEvents
+      include AtTheTime
 
       # Periods in a picture, and lines, at most.
       MOST_PERIODS = 1_100
@@ -66,11 +67,6 @@ module Estrel
         @measure ||= EventMeasure.new(*question.values_at("measure", "property"), selections, workspace.catalogue)
       end
 
-      # @return [EventGroups] by a property of the events and by people at once where both are asked for
-      def groups
-        @groups ||= EventGroups.new(audiences, told_apart, top, people: (split if of_events?))
-      end
-
       # @return [String, nil] "per", "plus" or "minus": the first series by the second
       def combined = question["combined"]
 
@@ -93,7 +89,8 @@ module Estrel
       # @return [Array<EventCounts>] of each series
       def read(found, steps)
         found[:series].map do |counts|
-          EventCounts.new({ **counts, active: found[:active] }, steps, grouped: groups.personal?)
+          EventCounts.new({ **counts, active: found[:active] }, steps,
+                          grouped: groups.personal? || groups.at_a_time?)
         end
       end
 
@@ -137,25 +134,17 @@ module Estrel
       end
 
       def told_apart
-        return split unless of_events?
+        return split unless question["by_event"]
         raise Invalid.at("by", "two things at once are as many as there can be") if split && split.by == "both"
 
-        @told_apart ||= event_split
+        @told_apart ||= Audience::EventSplit.new(question["by_event"], selections, workspace.catalogue)
       rescue Audience::Invalid => e
-        raise Invalid, (e.errors.map { |error| { **error, place: question["by_then"] ? "by_then" : "by_event" } })
+        raise Invalid, (e.errors.map { |error| { **error, place: "by_event" } })
       end
 
-      def of_events? = question["by_event"] || question["by_then"]
+      def of_events = [*(told_apart if question["by_event"])]
 
-      def event_split
-        if question["by_then"]
-          raise Invalid.at("by_then", "events are told apart by one thing") if question["by_event"]
-
-          return Audience::AttributeSplit.new(question["by_then"], workspace.catalogue)
-        end
-
-        Audience::EventSplit.new(question["by_event"], selections, workspace.catalogue)
-      end
+      def first_looked_at = [steps, behind].compact.map { |one| one.dates.first + 1 }.min
 
       def values(part)
         counting = Counting.new(self, part, steps, nil)
@@ -171,13 +160,9 @@ module Estrel
       end
 
       def caveats
-        found = []
-        if split&.changes?
-          found << "People are told apart by what is known of them on #{English.date(workspace.as_of)}, whatever it " \
-                   "was when they did it."
-        end
+        found = told_by("when they did it")
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !told_apart
-        if of_events? && measure.needs.include?(:people)
+        if !groups.personal? && measure.needs.include?(:people)
           found << "Somebody may have events of several values, and counts in each."
         end
         found

@@ -8,6 +8,7 @@ module Estrel
     # begins. What is counted of visits adds up over the parts.
     class Visits < Analysis
       include OfEvents
+      include AtTheTime
 
       # Periods in a picture, and lines, at most.
       MOST_PERIODS = 1_100
@@ -76,6 +77,9 @@ module Estrel
         raise Invalid, (e.errors.map { |error| { **error, place: "by_first" } })
       end
 
+      # @return [Boolean] whether visits are told apart by what was so when they began
+      def at_the_beginning? = !question["newness"] && !question["by_doing"] && !moving.nil?
+
       # @return [String] by what the values with lines of their own are the greatest: visits, people, time or a sum
       def order = question["order"] || "visits"
 
@@ -138,6 +142,10 @@ module Estrel
 
       def told_apart = first_property || split
 
+      def of_events = [*first_property]
+
+      def first_looked_at = from
+
       def doing_selection = Metric.selection(question["by_doing"], workspace.catalogue, "by_doing")
 
       def picture(lines, cohorts)
@@ -150,6 +158,7 @@ module Estrel
         found = ["A visit ends after #{English.duration(workspace.ledger.visit_gap.fdiv(Calendar::MICROS))} " \
                  "without an event; one of a single event has no length."]
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
+        found += told_by("when their visits began")
         found << "Somebody may have visits of several values, and counts in each." unless groups.personal?
         found
       end

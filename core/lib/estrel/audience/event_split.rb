@@ -23,6 +23,9 @@ module Estrel
       # @return [Object] names the split completely
       def key = ["event", kind, name]
 
+      # @return [Boolean] whether it is something of the people, which all they do at a time has in common
+      def of_people? = false
+
       # @return [nil] see {Split#order}
       def order = nil
 
@@ -51,10 +54,14 @@ module Estrel
       def filters(group, value, named)
         case group
         when :value then [compared("is", value)]
-        when :other then [{ kind => name, "compare" => "is_set" }, *named.map { |one| compared("is_not", one) }]
+        when :other then [{ kind => name, "compare" => "is_set" }, *named.map { |one| unlike(one) }]
         else [{ kind => name, "compare" => "is_not_set" }]
         end
       end
+
+      # @param value [String, nil]
+      # @return [Hash] the filter, as JSON, that finds the events with another value
+      def unlike(value) = value.nil? ? { kind => name, "compare" => "is_set" } : compared("is_not", value)
 
       private
 

@@ -32,6 +32,15 @@ module Estrel
       # @return [Array<String>] see {Split#attributes}
       def attributes = []
 
+      # @return [Array<OwnSplit>] see {Split#parts}
+      def parts = [self]
+
+      # @return [Boolean] see {Split#as_of?}
+      def as_of? = false
+
+      # @return [Boolean] see {Split#at_the_time?}
+      def at_the_time? = false
+
       # @return [Array<String>] the values, in the order in which they are told
       def order = groups.map(&:name)
 

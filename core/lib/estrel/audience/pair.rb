@@ -20,6 +20,14 @@ module Estrel
         first.str.n_chars.cast(Polars::String) + Polars.lit(":") + first + second
       end
 
+      # @param left [String, nil]
+      # @param right [String, nil]
+      # @return [String] as {of}
+      def text(left, right)
+        first, second = [left, right].map { |one| one.nil? ? MISSING : "#{THERE}#{one}" }
+        "#{first.size}:#{first}#{second}"
+      end
+
       # @param text [String] of {of}
       # @return [Array(String, String)] either may be nil
       def taken_apart(text)

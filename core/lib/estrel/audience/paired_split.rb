@@ -25,6 +25,9 @@ module Estrel
       # @return [Object] names the split completely
       def key = [by, *splits.map(&:key)]
 
+      # @return [Array<Split>] see {Split#parts}
+      def parts = splits
+
       # @return [nil] see {Split#order}
       def order = nil
 

@@ -49,11 +49,14 @@ module Estrel
       # @return [Hash] when
       def window(window, path) = part(Wording.window(window), "when", "window", path)
 
-      # @return [Array<Hash>] the conditions on properties
-      def conditions(selection, path)
-        filters = selection.where.filters.each_with_index.reject { |filter, _| empty?(filter) }
+      # @param group [FilterGroup]
+      # @param key [String] under which these stand
+      # @param opening [String] the word before the first of them
+      # @return [Array<Hash>] the conditions on events, those of the selection unless others are given
+      def conditions(selection, path, group = selection.where, key = "where", opening: "where")
+        filters = group.filters.each_with_index.reject { |filter, _| empty?(filter) }
         filters.each_with_index.flat_map do |(filter, place), index|
-          [plain(index.zero? ? "where" : "and"), *condition(filter, "#{path}.where[#{place}]", selection)]
+          [plain(index.zero? ? opening : "and"), *condition(filter, "#{path}.#{key}[#{place}]", selection)]
         end
       end
 

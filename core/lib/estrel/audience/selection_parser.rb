@@ -25,6 +25,12 @@ module Estrel
         where && Selection.new(named.first == "any_event" ? nil : types.map(&:name), where)
       end
 
+      # @param rows [Array<Hash>, nil] conditions on its events besides its own
+      # @param selection [Selection]
+      # @param place [String]
+      # @return [FilterGroup, nil] nil where there is a fault
+      def conditions(rows, selection, place) = group("all", rows || [], selection.types(@catalogue), place)
+
       # @param json [Hash]
       # @param selection [Selection]
       # @param place [String]

@@ -7,14 +7,15 @@ module Estrel
     # Gives every person one value as text, or none, and for a value the condition that finds the people who have it. A
     # time counts as the day it falls on. Frozen.
     class Split
-      # @param json [Hash] one of `{"attribute" => name}`, `{"property" => {"event", "of", "take", "window"}}` with a
-      #   take of {Measure::VALUES}, `{"state" => true}`, `{"profile_type" => true}`; or `{"both" => [one, other]}`
+      # @param json [Hash] one of `{"attribute" => name}`, to which `"as_of" => true` may be added,
+      #   `{"property" => {"event", "of", "take", "window"}}` with a take of {Measure::VALUES}, `{"state" => true}`,
+      #   `{"profile_type" => true}`; or `{"both" => [one, other]}`
       # @param catalogue [Catalogue]
       # @param stored [Analyses::Stored, nil] where groups of one's own are found, `{"grouping" => number}`
       # @return [Split, PairedSplit, OwnSplit]
       # @raise [Invalid]
       def self.parse(json, catalogue, stored = nil)
-        kind, body = json.first
+        kind, body = one_thing(json)
         case kind
         when "state" then new("state")
         when "profile_type" then new("profile_type")
@@ -24,9 +25,21 @@ module Estrel
           condition = Definition.parse(probe(kind, body), catalogue: catalogue).root
           field = kind == "attribute" ? condition.comparison : condition.measure&.comparison
           AsText.check(field.type)
-          new(kind, condition: condition, type: field.type, field: told_apart(condition, catalogue.names))
+          new(kind, condition: condition, type: field.type, field: told_apart(condition, catalogue.names),
+                    as_of: json["as_of"] == true)
         end
       end
+
+      def self.one_thing(json)
+        kinds = json.except("as_of")
+        unless kinds.one? && (!json.key?("as_of") || kinds.key?("attribute"))
+          raise Invalid,
+                [{ place: "", message: "tell people apart by one thing; only an attribute can be as of a date" }]
+        end
+
+        kinds.first
+      end
+      private_class_method :one_thing
 
       # A definition that reads everything the split needs, so that it is checked as definitions are.
       def self.probe(kind, body)
@@ -55,8 +68,14 @@ module Estrel
       # @return [String] "attribute", "property", "state" or "profile_type"
       attr_reader :by
 
-      def initialize(by, condition: nil, type: nil, field: nil)
+      # @param by [String]
+      # @param condition [Condition, nil] that reads all it needs
+      # @param type [String, nil] of its values
+      # @param field [Catalogue::Field, nil] whose values they are
+      # @param as_of [Boolean] whether an attribute's value on the as-of date is asked for, also where others are known
+      def initialize(by, condition: nil, type: nil, field: nil, as_of: false)
         @by = by
+        @as_of = as_of
         @condition = condition
         @type = type
         @field = field
@@ -65,6 +84,15 @@ module Estrel
 
       # @return [Object] names the split completely
       def key = [by, @condition&.key]
+
+      # @return [Array<Split>] each thing that people are told apart by
+      def parts = [self]
+
+      # @return [Boolean] whether what is known on the as-of date is asked for, whatever it was before
+      def as_of? = @as_of
+
+      # @return [Boolean] whether it is an attribute that is looked at when something happened, where that is known
+      def at_the_time? = by == "attribute" && !as_of?
 
       # @return [Array<String>, nil] the values in the order in which they are told; nil for the most frequent first
       def order = nil

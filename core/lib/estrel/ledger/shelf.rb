@@ -5,8 +5,8 @@ require "fileutils"
 
 module Estrel
   class Ledger
-    # What parts of one generation have answered, in files beside it: for all processes, after a restart, and, where it
-    # is the base of tails, after every refresh.
+    # What parts of one generation have answered, in files beside it: for all processes of one edition, after a restart,
+    # and, where it is the base of tails, after every refresh.
     class Shelf
       # Files kept; those used longest ago go first.
       MOST = 2_000
@@ -22,7 +22,7 @@ module Estrel
       # @yieldreturn [Object] the answer, computed when there is none; kept where {Analyses::Sum.exact?}
       # @return [Object]
       def fetch(key)
-        path = File.join(@directory, Digest::SHA256.hexdigest(key.inspect))
+        path = File.join(@directory, Digest::SHA256.hexdigest([EDITION, key].inspect))
         kept(path) || yield.tap { |found| keep(path, found) if Analyses::Sum.exact?(found) }
       end
 

@@ -119,6 +119,38 @@ module Estrel
             .select([Polars.when(own).then(Polars.col("value")).otherwise(nil).alias("value")])["value"]
       end
 
+      # From when on numbers hold, for {#holding}: of every profile none at first.
+      #
+      # @param numbers [Polars::DataFrame] `profile_id`, `occurred_at` and `code`, as in {#standing}
+      # @return [Polars::DataFrame]
+      def runs(numbers)
+        numbers = numbers.select([Polars.col("profile_id"), Polars.col("occurred_at"),
+                                  Polars.col("code").cast(Polars::Int64).alias("value")])
+        return numbers unless fits?
+
+        start = @generation.ids.cast(Polars::Int64).alias("profile_id").to_frame
+                           .with_columns([Polars.lit(@first - 1).cast(Polars::Int64).alias("occurred_at"),
+                                          Polars.lit(nil).cast(Polars::Int64).alias("value")])
+        start = start.select([key(Polars.col("occurred_at")).alias("key"), Polars.col("value")])
+        Polars.concat([start, standing_values(numbers).select(%w[key value])]).sort("key")
+      end
+
+      # The newest number that each row's profile had by the row's instant. Where each begins to hold is found by
+      # halving, so few numbers for many rows take hardly longer than writing them down.
+      #
+      # @param rows [Polars::DataFrame] as in {#look_back}
+      # @param runs [Polars::DataFrame] of {#runs}
+      # @return [Polars::Series] null where there is none
+      def holding(rows, runs)
+        return standing(rows, runs) unless fits?
+
+        place = Polars.col("key").search_sorted(Polars.lit(runs["key"]), side: "left").cast(Polars::Int64)
+        at = numbered(rows).select([place.alias("at")])["at"]
+        length = Polars.col("at").shift(-1).fill_null(rows.height) - Polars.col("at")
+        runs.with_columns([at]).with_columns([length.alias("length")]).filter(Polars.col("length") != 0)
+            .select([Polars.col("value").repeat_by("length")]).explode("value")["value"]
+      end
+
       private
 
       # Values older than every event count as set at the first; those newer than all are of no use.

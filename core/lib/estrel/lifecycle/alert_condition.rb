@@ -115,7 +115,8 @@ module Estrel
 
       def reactivation(workspace)
         last = Calendar.number(workspace.as_of)
-        gaps = counted(workspace) { |lifecycle| Durations.new(lifecycle, last).of(everybody(lifecycle)) }
+        every = Durations.every(workspace.ledger.base_size)
+        gaps = counted(workspace) { |lifecycle| Durations.new(lifecycle, last, every: every).of(everybody(lifecycle)) }
         after = workspace.rules.churned_after
         chance = Durations.estimates(gaps, 1).first.ends_within(after, settings["horizon"])
         return if chance.nil? || chance[:low].nil? || chance[:low] <= settings["share"]

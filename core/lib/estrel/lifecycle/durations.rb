@@ -3,28 +3,50 @@
 module Estrel
   class Lifecycle
     # How long people stay inactive: from each activity day to the next, or as long as nothing has come yet. What is
-    # counted is small and adds up over the parts; people are told apart by blocks, for intervals that know that one
-    # person has many of them, see {ClusteredSurvival}.
+    # counted is small and adds up over the parts: how many durations there are of each *kind*, which is twice the days
+    # and one more if it has ended, and how often one person has one kind beside another, for intervals that know that
+    # one person has many of them, see {ClusteredSurvival}. Of very many people some tell the latter for all: the
+    # variance is then that of a sample of them.
     class Durations
-      BLOCKS = 32 # a power of two: the last bits of a profile's number tell its block
+      # How many people tell how people differ, at least, where there are more.
+      ENOUGH = 50_000
       # What durations, not people, are told apart by: the quarter of the year in which they begin, and how often the
       # person had gone dormant before.
       KINDS = { "season" => 4, "lapses" => 4 }.freeze
       DAY = Spells::DAY
-      private_constant :DAY
+      # Above every kind.
+      KIND = 2 * DAY
+      # An odd number near 2^32 divided by the golden ratio, for scattering (D. E. Knuth, The Art of Computer
+      # Programming 3, section 6.4).
+      SCATTER = 2_654_435_761
+      private_constant :DAY, :KIND, :SCATTER
 
-      # @param counts [Hash{Integer => Integer}] of {counted}
+      # @param people [Integer] how many there are in the whole ledger
+      # @return [Integer] one of how many tells how people differ: a power of two
+      def self.every(people) = 1 << [(people / ENOUGH).bit_length - 1, 0].max
+
+      # @param found [Hash{Symbol => Hash}] of {#of} or {#by}
       # @param groups [Integer] how many there are
       # @return [Array<ClusteredSurvival>] of each group
-      def self.estimates(counts, groups)
-        found = Array.new(groups) { Array.new(BLOCKS) { [Hash.new(0), Hash.new(0)] } }
-        counts.each do |code, count|
-          place, length = code.divmod(DAY)
-          half, block = place.divmod(BLOCKS)
-          found[half / 2][block][half.odd? ? 0 : 1][length] += count if count.positive?
+      def self.estimates(found, groups)
+        kinds = by_group(found[:kinds], KIND)
+        pairs = by_group(found[:pairs], KIND * KIND)
+        Array.new(groups) do |group|
+          ended, censored = kinds.fetch(group, []).partition { |kind, _| kind.odd? }.map do |half|
+            half.to_h { |kind, count| [kind / 2, count] }
+          end
+          beside = pairs.fetch(group, []).to_h { |pair, count| [pair.divmod(KIND), count] }
+          ClusteredSurvival.new(ended, censored, beside)
         end
-        found.map { |blocks| ClusteredSurvival.new(blocks) }
       end
+
+      def self.by_group(counts, width)
+        counts.each_with_object({}) do |(code, count), groups|
+          group, rest = code.divmod(width)
+          (groups[group] ||= []) << [rest, count] if count.positive?
+        end
+      end
+      private_class_method :by_group
 
       # @param counts [Hash{Integer => Integer}] of {#longest}
       # @param groups [Integer] how many there are
@@ -44,26 +66,27 @@ module Estrel
 
       # @param lifecycle [Lifecycle]
       # @param last [Integer] day number; what lies after is left out
-      def initialize(lifecycle, last)
+      # @param every [Integer] see {every}
+      def initialize(lifecycle, last, every: 1)
         @lifecycle = lifecycle
         @last = last
+        @every = every
       end
 
       # @param grouping [Grouping]
-      # @return [Hash{Integer => Integer}] how many durations by group, whether they have ended, block, and days
+      # @return [Hash{Symbol => Hash{Integer => Integer}}] for {Analyses::Sum}: `kinds`, how many durations by group and
+      #   kind; `pairs`, by group and two kinds in order, how often people have the one times how often the other
       def of(grouping)
-        return counted(days, Polars.lit(0, dtype: Polars::Int32)) if grouping.whole?
-
-        counted(keyed { |keys| grouping.spread_keys(keys) }, group)
+        counted(grouping.whole? ? in_one_group : in_groups(grouping), grouping.size, @every)
       end
 
       # Of durations that make somebody dormant; what the others are does not change how these end.
       #
-      # @param kind [String] of {KINDS}
-      # @return [Hash{Integer => Integer}] as {#of}, by what the durations are told apart by
-      def by(kind)
-        told = long.with_columns([kind == "season" ? season : lapses])
-        counted(told, group, Polars.col("length"), Polars.col("ended"))
+      # @param by [String] of {KINDS}
+      # @return [Hash{Symbol => Hash{Integer => Integer}}] as {#of}, by what the durations are told apart by
+      def by(by)
+        told = long.with_columns([by == "season" ? season : lapses])
+        counted(told.select([profile, group, Polars.col("kind")]), KINDS.fetch(by))
       end
 
       # @param grouping [Grouping]
@@ -96,31 +119,32 @@ module Estrel
 
       def from_keys(keys)
         key = Polars.col("key")
-        keys.select([key.floordiv(DAY).alias("profile_id"), (key & (DAY - 1)).cast(Polars::Int32).alias("day"),
-                     *(keys.columns - ["key"])])
+        keys.select([key.floordiv(DAY).alias("profile_id"), (key & (DAY - 1)).cast(Polars::Int32).alias("day")])
       end
 
-      # The same through rows by key.
-      def keyed
-        key = (profile.cast(Polars::Int64) * DAY) + day
-        from_keys(yield(days.select([key.alias("key")])))
+      # The kind of the duration from each day on. The next row is the next day, if it is of the same person.
+      def kinds
+        @kinds ||= begin
+          ended = (profile == profile.shift(-1)).fill_null(false)
+          told = Polars.when(ended).then(((day.shift(-1) - day) * 2) + 1).otherwise((Polars.lit(@last) - day) * 2)
+          days.select([told.cast(Polars::Int32).alias("kind")])["kind"]
+        end
       end
 
-      # Whether the next row is of the same person, so that her inactivity ended on its day.
-      def ended = (profile == profile.shift(-1)).fill_null(false)
+      def in_one_group = days.select([profile, Polars.lit(0).alias("group")]).with_columns([kinds])
 
-      def length = Polars.when(ended).then(day.shift(-1) - day).otherwise(Polars.lit(@last) - day)
+      def in_groups(grouping)
+        keys = days.select([((profile.cast(Polars::Int64) * DAY) + day).alias("key")]).with_columns([kinds])
+        grouping.spread_keys(keys).select([Polars.col("key").floordiv(DAY).alias("profile_id"), group,
+                                           Polars.col("kind")])
+      end
 
-      # Those that make somebody dormant, with their `length` and whether they have `ended`. There are few.
+      # Those that make somebody dormant, with their `length`. There are few.
       def long
         @long ||= begin
-          makes = days.select([(length >= @lifecycle.rule_set.active_within).alias("makes")])["makes"]
-          at = makes.arg_true
-          following = days["day"].to_frame.select([Polars.col("day").shift(-1).gather(at)])["day"].alias("next")
-          ended = days.select([self.ended.gather(at).alias("ended")])["ended"]
-          rows = days.filter(makes).hstack([following, ended])
-          length = Polars.when(Polars.col("ended")).then(Polars.col("next").cast(Polars::Int32)).otherwise(@last) - day
-          rows.select([profile.cast(Polars::Int64), "day", length.alias("length"), "ended"])
+          makes = kinds.to_frame.select([Polars.col("kind") >= 2 * @lifecycle.rule_set.active_within])["kind"]
+          rows = days.filter(makes).select([profile.cast(Polars::Int64), day]).with_columns([kinds.filter(makes)])
+          rows.with_columns([Polars.col("kind").floordiv(2).alias("length")])
         end
       end
 
@@ -137,12 +161,64 @@ module Estrel
       end
 
       # A repeat looks as if it had ended on its own day, and is left out.
-      def counted(days, group, length = self.length, ended = self.ended)
-        half = (group * 2) + ended.cast(Polars::Int32)
-        block = (profile & (BLOCKS - 1)).cast(Polars::Int32)
-        code = ((((half * BLOCKS) + block) * DAY) + length).cast(Polars::Int32)
-        counts = days.lazy.select([code.alias("code")]).group_by("code").agg([Polars.len.alias("n")]).collect.rows.to_h
-        counts.reject { |found, _| (found % DAY).zero? && (found / (DAY * BLOCKS)).odd? }
+      #
+      # @param told [Polars::DataFrame] `profile_id`, `group` and `kind`, by profile
+      # @param groups [Integer] how many there are
+      # @param every [Integer] of how many people one tells how often somebody has one kind beside another
+      def counted(told, groups, every = 1)
+        each = each_kind(every == 1 ? told : some(told, every), groups)
+        counts = every == 1 ? Tally.of(each, coded, weight: "n") : all_kinds(told)
+        { kinds: counts.reject { |code, _| code % KIND == 1 }, pairs: pairs(each, every) }
+      end
+
+      # A narrow number is counted faster.
+      def all_kinds(told)
+        code = coded.cast(Polars::Int32).alias("code")
+        told.lazy.select([code]).group_by("code").agg([Polars.len.alias("n")]).collect.rows.to_h
+      end
+
+      def coded = (Polars.col("group") * KIND) + Polars.col("kind")
+
+      # People one in so many, by their numbers, in which there may be an order.
+      def some(told, every)
+        bits = (every - 1) << 16
+        told.filter(((profile.cast(Polars::Int64) * SCATTER) & bits).eq(0))
+      end
+
+      # Of each person and group, the kinds of durations with their number `n`, by `owner`, which tells both. Sorting
+      # one narrow column is much faster than grouping by it.
+      def each_kind(told, groups)
+        from, to = told.select([profile.min.alias("from"), profile.max.alias("to")]).row(0).map(&:to_i)
+        kinds = (told["kind"].max || 0) + 1
+        type = (to - from + 1) * groups * kinds < 2**32 ? Polars::UInt32 : Polars::Int64
+        owner = ((profile - from).cast(type) * groups) + group.cast(type)
+        code = ((owner * kinds) + Polars.col("kind").cast(type)).cast(type)
+        parted(told.lazy.select([code.alias("code")]), groups, kinds)
+      end
+
+      def parted(codes, groups, kinds)
+        code, row, kind = %w[code row kind].map { |name| Polars.col(name) }
+        rows = codes.sort("code").with_row_index(name: "row").collect
+        owner = code.cast(Polars::Int64).floordiv(kinds)
+        n = row.shift(-1).fill_null(rows.height).cast(Polars::Int64) - row.cast(Polars::Int64)
+        rows.filter(code.ne_missing(code.shift(1)))
+            .select([owner.alias("owner"), (owner % groups).alias("group"),
+                     (code.cast(Polars::Int64) % kinds).alias("kind"), n.alias("n")]).filter(kind != 1)
+      end
+
+      # Each row with those of the same owner that stand so many rows after it, from none on until there are none.
+      def pairs(each, every)
+        apart = (0..).lazy.map { |rows| pairs_apart(each, rows) }.take_while { |found| found.height.positive? }.to_a
+        counts = apart.empty? ? {} : Tally.of(Polars.concat(apart), Polars.col("pair"), weight: "n")
+        counts.transform_values { |count| count * every }
+      end
+
+      def pairs_apart(each, rows)
+        owner, group, kind, n = %w[owner group kind n].map { |name| Polars.col(name) }
+        pair = (((group * KIND) + kind) * KIND) + kind.shift(-rows)
+        each.lazy.select([(owner == owner.shift(-rows)).fill_null(false).alias("same"), pair.alias("pair"),
+                          (n * n.shift(-rows)).alias("n")])
+            .filter(Polars.col("same")).group_by("pair").agg([Polars.col("n").sum]).collect
       end
     end
   end

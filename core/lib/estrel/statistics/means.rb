@@ -83,15 +83,8 @@ module Estrel
       # @param left_out [Array<Float>] the same without one block of people each
       # @return [Array(Float, Float)] the 95% interval, see {.jackknife}
       def jackknifed(estimate, left_out)
-        half = jackknife_half(estimate, left_out)
+        half = Student.quantile(left_out.size - 1.0) * jackknife_error(estimate, left_out)
         [estimate - half, estimate + half]
-      end
-
-      # @param estimate [Float] of everybody
-      # @param left_out [Array<Float>] the same without one block of people each
-      # @return [Float] how far the 95% interval reaches to each side, see {.jackknife}
-      def jackknife_half(estimate, left_out)
-        Student.quantile(left_out.size - 1.0) * jackknife_error(estimate, left_out)
       end
 
       # @param estimate [Float] of everybody

@@ -5,11 +5,11 @@ RSpec.describe Estrel::Analyses::CohortValue do
   seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(8) { Random.rand(1 << 32) }
 
   # The cohort of a person, and what was brought in from then on by period.
-  def brought(reference, person, question, analysis, as_of)
+  def brought(reference, person, question, analysis, as_of, then_so)
     selected = ->(json) { reference.send(:selected, json, person, as_of, {}) }
     number = ->(row) { analysis.periods.index { |period| reference.day(row[:at]).between?(period[:from], period[:to]) } }
     first = selected.call(question["start"]).first
-    cohort = first && number.call(first) or return
+    cohort = first && reference.send(:all_hold?, then_so, first, person) && number.call(first) or return
     later = selected.call(question["value"]).select { |row| row[:at] >= first[:at] }
     values = later.group_by { |row| number.call(row) - cohort }
     measured = { "times" => :size.to_proc, "people" => ->(_) { 1 } }.fetch(question["value"]["measure"], ->(rows) { rows.sum { |row| row[:price].to_f } })
@@ -34,9 +34,10 @@ RSpec.describe Estrel::Analyses::CohortValue do
         analysis = described_class.ask(question, one.workspace(parts: 3))
         reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
         people = population.people.values.select { |person| reference.exists?(person, one.as_of) }
-        analysis.over.picture[:rows].each do |row|
+        answer = analysis.over
+        answer.picture[:rows].each do |row|
           theirs = people.select { |person| reference.fits?(row[:group][:people_in], person, one.as_of) }
-          found = theirs.filter_map { |person| brought(reference, person, question, analysis, one.as_of) }
+          found = theirs.filter_map { |person| brought(reference, person, question, analysis, one.as_of, one.then_so(answer, row)) }
           costs = found.map(&:last)
           expect(row[:unpriced]).to eq(question["cost_of"] ? costs.count(&:nil?) : 0), "#{question} #{row[:name]}"
           expect(row[:cost]).to(question["cost_of"] && costs.any? ? be_within(1e-9).of(costs.compact.sum.fdiv(costs.compact.size)) : be_nil, "#{question} #{row[:name]}")

@@ -21,11 +21,12 @@ RSpec.describe Estrel::Analyses::Frequency do
       with_ledger(population, tail: seed) do |ledger|
         one = AskedAnalyses.new(seed, population, ledger)
         from = one.as_of - random.rand(60)
+        behind = ["previous", "year", nil].sample(random: random)
         unit = Estrel::Audience::Count::UNITS[place % 4]
         edges = [[1, 2, 3, 5], [1], [2, 4]].sample(random: random)
-        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random)
+        told = [{}, { "audiences" => [1, 2] }, *[{ "by" => { "attribute" => "plan" }, "top" => 2 }] * 3, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random)
         question = { "series" => [{ "any_event" => true }, { "event" => "ride_ended" }].first(told.empty? ? 2 : 1), "unit" => unit, "edges" => edges, "from" => from.iso8601,
-                     "of_all" => random.rand < 0.5, "behind" => %w[previous year].sample(random: random), "over_time" => true, "step" => "day", **told }
+                     "of_all" => random.rand < 0.3, "over_time" => true, "step" => "day", **(behind ? { "behind" => behind } : {}), **told }
         answer = described_class.ask(question, one.workspace(parts: 3)).over
         picture = answer.picture
         reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
@@ -44,8 +45,9 @@ RSpec.describe Estrel::Analyses::Frequency do
           about = "#{question} #{row[:name]}"
           expect(row[:counts]).to eq(counts.call(now, picture[:buckets])), about
           expect(row[:shares]).to eq(shares.call(row[:counts])), about
-          days = question["behind"] == "year" ? 364 : (one.as_of - from).to_i + 1
-          expect(row[:behind]).to eq(shares.call(counts.call(numbers.call(from - days, one.as_of - days), picture[:buckets]))), about
+          expect(did["where"]).to eq(one.then_so(answer, row)), about
+          days = behind == "year" ? 364 : (one.as_of - from).to_i + 1
+          expect(row[:behind]).to eq(behind && shares.call(counts.call(numbers.call(from - days, one.as_of - days), picture[:buckets]))), about
           of_those = picture[:buckets].reject { |bucket| bucket[:to]&.zero? }
           # Below the first edge nobody is in a bucket of a period, unless the first edge is one.
           next unless edges.first == 1
@@ -81,6 +83,7 @@ RSpec.describe Estrel::Analyses::Frequency do
     alike = crowd(Array.new(200) { |index| (index / 2).even? ? 1 : 4 }, %w[day monthly])
     expect(finding(alike, { "by" => { "attribute" => "plan" } })).to eq("“day” and “monthly” do not differ beyond chance in how often they did it.")
     expect(finding(crowd([1, 4] * 20, %w[day monthly]), { "by" => { "attribute" => "plan" } })).to eq("Fewer than 50 people are in each group.")
+    expect(finding(crowd([1] * 60, ["day"] * 2), { "by" => { "attribute" => "plan" } })).to start_with("Of 60 people who ended a ride (“day”), 100% did so once")
     expect(finding(crowd([1, 1]), { "edges" => [2] })).to eq("Nobody did this so often in these days.")
   end
 

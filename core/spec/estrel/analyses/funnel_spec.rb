@@ -8,10 +8,10 @@ RSpec.describe Estrel::Analyses::Funnel do
   def way(question, at) = [*question["steps"].first(at).reject { |step| step["optional"] }, question["steps"][at]]
 
   # All chains of a person, each as the instants of its steps and the visit of the first.
-  def chains(reference, person, question, as_of, days, steps = question["steps"].reject { |step| step["optional"] })
+  def chains(reference, person, question, as_of, days, steps = question["steps"].reject { |step| step["optional"] }, then_so: [])
     first, *rest = steps
     selected = ->(step) { reference.send(:selected, step, person, as_of, { "from" => question["from"] }) }
-    begun = selected.call(first).select { |row| days.cover?(reference.day(row[:at])) }.zip
+    begun = selected.call(first).select { |row| days.cover?(reference.day(row[:at])) && reference.send(:all_hold?, then_so, row, person) }.zip
     rest.reduce([begun]) do |levels, step|
       levels << levels.last.flat_map { |chain| selected.call(step).select { |row| goes_on?(reference, person, question, step, chain, row) }.map { |row| [*chain, row] } }
     end
@@ -58,10 +58,11 @@ RSpec.describe Estrel::Analyses::Funnel do
         reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
         people = population.people.values.select { |person| reference.exists?(person, one.as_of) }
         from = Date.iso8601(question["from"])
-        told = people.to_h { |person| [person, chains(reference, person, question, one.as_of, from..one.as_of)] }
         answer.picture[:rows].each do |row|
-          theirs = told.select { |person, _| reference.fits?(row[:group][:people_in], person, one.as_of) }
-          ended = ->(steps, days = from..one.as_of) { theirs.sum { |person, _| units(reference, person, chains(reference, person, question, one.as_of, days, steps).last, question["counted"]) } }
+          then_so = one.then_so(answer, row)
+          theirs = people.select { |person| reference.fits?(row[:group][:people_in], person, one.as_of) }
+                         .to_h { |person| [person, chains(reference, person, question, one.as_of, from..one.as_of, then_so: then_so)] }
+          ended = ->(steps, days = from..one.as_of) { theirs.sum { |person, _| units(reference, person, chains(reference, person, question, one.as_of, days, steps, then_so: then_so).last, question["counted"]) } }
           expected = Array.new(question["steps"].size) { |at| ended.call(way(question, at)) }
           expect(row[:steps].map { |step| step[:people] }).to eq(expected), question.to_s
           went_on = question["steps"].each_with_index.map { |step, at| step["optional"] ? ended.call([*way(question, at), question["steps"].drop(at + 1).find { |later| !later["optional"] }]) : nil }

@@ -6,8 +6,10 @@ RSpec.describe Estrel::Analyses::Retention do
   asked = kinds.map { |kind| [kind, ENV["ANALYSIS_SEED"] ? Integer(ENV["ANALYSIS_SEED"]) : Random.rand(1 << 32)] }
 
   # The instants at which somebody began, with the number of the cohort.
-  def begun(reference, person, question, analysis, as_of)
+  def begun(reference, person, question, analysis, as_of, then_so)
     rows = reference.send(:selected, question["start"], person, as_of, {})
+    rows = rows.first(1) if analysis.first?
+    rows = rows.select { |row| reference.send(:all_hold?, then_so, row, person) }
     numbered = rows.map { |row| [row[:at], analysis.periods.index { |period| reference.day(row[:at]).between?(period[:from], period[:to]) }] }
     analysis.first? ? numbered.first(1).select(&:last) : numbered.select(&:last).uniq(&:last)
   end
@@ -43,7 +45,7 @@ RSpec.describe Estrel::Analyses::Retention do
       with_ledger(population, tail: seed) do |ledger|
         one = AskedAnalyses.new(seed, population, ledger)
         rides = { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] }
-        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random)
+        told = [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "by" => { "attribute" => "plan" }, "top" => 1 }, { "by" => { "grouping" => 1 } }, { "by" => { "grouping" => 2 } }].sample(random: random)
         step, days = [["day", 12], ["week", 60], ["month", 70]].sample(random: random)
         ranges = counted == "ranges" ? { "ranges" => [[0, 0], [1, 2], [0, 1]] } : {}
         question = { "start" => [rides, { "any_event" => true }, { "event" => "pass_bought" }].sample(random: random), "return" => [rides, { "event" => "pass_bought" }].sample(random: random),
@@ -55,7 +57,7 @@ RSpec.describe Estrel::Analyses::Retention do
         people = population.people.values.select { |person| reference.exists?(person, one.as_of) }
         answer.picture[:rows].each_with_index do |row, place|
           theirs = people.select { |person| reference.fits?(row[:group][:people_in], person, one.as_of) }
-          starts = theirs.flat_map { |person| begun(reference, person, question, analysis, one.as_of).map { |start| [start.last, came_back(reference, person, start, analysis, one.as_of)] } }
+          starts = theirs.flat_map { |person| begun(reference, person, question, analysis, one.as_of, one.then_so(answer, row)).map { |start| [start.last, came_back(reference, person, start, analysis, one.as_of)] } }
           table = answer.tables.find { |found| found.key == "cohorts_#{place}" }
           analysis.periods.each_index do |cohort|
             own = starts.select { |number, _| number == cohort }.map(&:last)

@@ -40,14 +40,15 @@ RSpec.describe Estrel::Analyses::Visits do
         edges = [[60, 1_800, 1_801], [1]].sample(random: random)
         question = { "from" => (to - random.rand(40)).iso8601, "to" => to.iso8601, "step" => %w[day week].sample(random: random), "edges" => edges, **told_apart[place % told_apart.size] }
         analysis = described_class.ask(question, one.workspace(parts: 3))
-        picture = analysis.over.picture
+        answer = analysis.over
+        picture = answer.picture
         reference = Reference.new(population, one.rules, [1, 2].to_h { |id| [id, one.stored.audience(id).definition.to_h] })
         known = population.people.values.select { |person| reference.exists?(person, one.as_of) }.to_h { |person| [person, reference.send(:visits, person, one.as_of)] }
 
         picture[:rows].each do |row|
           newness = { "first visits" => [1], "later visits" => (2..) }[row[:name]]
           theirs = known.select { |person, _| reference.fits?(row[:group][:people_in], person, one.as_of) }
-                        .transform_values { |visits| visits.select { |visit| newness.nil? || newness.include?(visit[:number]) } }
+                        .to_h { |person, visits| [person, visits.select { |visit| (newness.nil? || newness.include?(visit[:number])) && reference.send(:all_hold?, one.then_so(answer, row), visit[:began], person) }] }
           paid = lambda do |from, last|
             theirs.transform_values { |visits| visits.select { |visit| reference.day(visit[:at]).between?(from, last) } }.reject { |_, visits| visits.empty? }
           end

@@ -35,6 +35,20 @@ RSpec.describe "conditions at their edges" do
     expect(members(people, order({ "event" => "plan" }, { "event" => "ride", "next" => true }), "2026-05-31")).to eq([1, 3])
   end
 
+  it "knows what held on the first event, or on one of several at that instant, whatever holds for later ones" do
+    tier = ->(value, time) { { name: "tier", at: at(time), value: value } }
+    people = { 1 => did(["ride", "2026-05-01 10:00", { km: 5 }], ["ride", "2026-05-02 10:00", { km: 1 }]), 2 => did(["ride", "2026-05-01 10:00", { km: 1 }], ["ride", "2026-05-02 10:00", { km: 5 }]),
+               3 => did(["ride", "2026-05-01 10:00", { km: 1 }], ["ride", "2026-05-01 10:00", { km: 5 }]).merge(attributes: [tier["gold", "2026-05-01 10:00"], tier["blue", "2026-05-03 10:00"]]) }
+    first = ->(*held) { { "first" => { "event" => "ride", "window" => { "ever" => true }, "then" => held } } }
+    far = { "property" => "km", "compare" => "at_least", "value" => 5 }
+    gold = { "attribute" => "tier", "compare" => "is", "value" => "gold" }
+    expect([first[far], first[far, gold], first[]].map { |json| members(people, json, "2026-05-31") }).to eq([[1, 3], [3], [1, 2, 3]])
+    expect(members(people, { "last" => first[far]["first"] }, "2026-05-31")).to eq([2, 3])
+    said = members(people, first[far, gold], "2026-05-31") { |evaluator, definition| [Estrel::Audience::Sentence.new(definition, evaluator.catalogue).to_s, definition.to_h] }
+    expect(said.first).to eq("People who had “ride” events for the first time at any time and then km is at least 5 and tier at that time is gold")
+    expect(said.last["first"]["then"].size).to eq(2)
+  end
+
   it "begins with the first of a kind, everything at that instant included, and lets steps lie more than a time apart" do
     people = { 1 => did(["plan", "2026-05-01 10:00"], ["plan", "2026-05-04 10:00"], ["ride", "2026-05-04 10:10"]),
                2 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-03 10:00"]), 3 => did(["buy", "2026-05-01 10:00"], ["plan", "2026-05-01 10:00"], ["ride", "2026-05-03 10:00:01"]) }

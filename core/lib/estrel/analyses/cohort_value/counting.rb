@@ -22,7 +22,7 @@ module Estrel
         #   the period `brought`, what they brought in; where an attribute says what they cost, `costs` and, of how many
         #   it says so, `priced`
         def to_h(labels)
-          each = @analysis.groups.of(begun, @part, labels).map do |told|
+          each = @analysis.in_groups(begun, @part, labels).map do |told|
             told = told.with_columns([code.alias("code")])
             { sizes: Lifecycle::Tally.of(told, Polars.col("code")), brought: brought(told), **costs(told) }
           end

@@ -56,8 +56,9 @@ module Estrel
 
         def began(line, cohort)
           from, to = @analysis.periods[cohort].values_at(:from, :to).map(&:iso8601)
-          first = { "first" => { **@analysis.start.to_h, "window" => { "from" => from, "to" => to } } }
-          line.group[:kind] == "all" ? first : { "all" => [line.group[:people_in], first] }
+          @analysis.people_of(line.group) do |where|
+            [@analysis.began_in({ "from" => from, "to" => to }, where)]
+          end
         end
       end
     end

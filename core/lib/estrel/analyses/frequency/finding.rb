@@ -31,7 +31,8 @@ module Estrel
 
         def of_one(line)
           index = line.counts.each_index.max_by { |at| line.counts[at] }
-          who = " who #{line.name}" unless @frequency.of_all?
+          who = " who #{@frequency.names[line.series]}" unless @frequency.of_all?
+          who = "#{who} (“#{@frequency.groups.said(line.group)}”)" unless line.group[:kind] == "all"
           "Of #{English.people(line.people)}#{who}, #{English.percent(line.shares[index])} did so #{often(index)}, " \
             "more than in any other bar#{last(line, index)}. The median of those who did is #{number(line.median)}, " \
             "the mean #{number(line.mean)}."

@@ -9,19 +9,19 @@ module Estrel
       Line = Struct.new(:series, :name, :group, :people, :counts, :shares, :behind, :over, :mean, :median, :did,
                         keyword_init: true) do
         # @return [Hash{Symbol => Object}] plain JSON
-        def to_h = { **super.except(:did), group: group.except(:where) }
+        def to_h = { **super.except(:did), group: group.except(:where, :pairs) }
 
         # @param range [Range<Integer>] a bucket
         # @param unit [String]
-        # @return [Hash] the condition, as JSON, of whoever is in it
-        def people_in(range, unit)
+        # @param where [Array<Hash>] filters, as JSON, of what the group did
+        # @return [Hash] the condition, as JSON, of having done it so often
+        def did_so_often(range, unit, where)
           count = if range.end.nil? then { "at_least" => range.begin }
                   elsif range.begin == range.end then { "exactly" => range.begin }
                   else { "between" => [range.begin, range.end] }
                   end
           count = { **count, "of" => unit } unless unit == "events"
-          condition = { "did" => { **did["did"], "count" => count } }
-          group[:kind] == "all" ? condition : { "all" => [group[:people_in], condition] }
+          { "did" => { **did["did"], "where" => [*did["did"]["where"], *where], "count" => count } }
         end
       end
     end

@@ -42,7 +42,7 @@ module Estrel
             [line.counts[index], line.shares[index], *([line.behind[index]] if line.behind)]
           end
           cells = @lines.each_with_index.to_h do |line, place|
-            ["people_#{place}", line.people_in(range, @frequency.unit)]
+            ["people_#{place}", @frequency.people_in(line, range)]
           end
           Table.row([Frequency.said(range), *values, *(difference(index) if two?)],
                     people: (cells["people_0"] if @lines.one?), cells: cells)

@@ -36,18 +36,19 @@ module Estrel
 
         # @param at [Integer] number of a step
         # @return [Hash] the condition, as JSON, of whoever got there
-        def got_to(at) = within([@analysis.order(@analysis.way(at))])
+        def got_to(at) = of_group { |where| [@analysis.order(@analysis.way(at), where)] }
 
         # @param at [Integer] number of a step that may not be skipped, and is not the last one
         # @return [Hash] the condition, as JSON, of whoever got there and no further
         def stopped(at)
-          further = @analysis.order(@analysis.way(@analysis.after(at)))
-          within([@analysis.order(@analysis.way(at)), { "not" => further }])
+          { "all" => [got_to(at), { "not" => got_to(@analysis.after(at)) }] }
         end
 
         # @param at [Integer] number of a step that may be skipped
         # @return [Hash] the condition, as JSON, of whoever went on from there
-        def went_on(at) = within([@analysis.order([*@analysis.way(at), @analysis.after(at)])])
+        def went_on(at)
+          of_group { |where| [@analysis.order([*@analysis.way(at), @analysis.after(at)], where)] }
+        end
 
         # @return [Hash{Symbol => Object}] plain JSON
         def to_h
@@ -99,10 +100,7 @@ module Estrel
           end
         end
 
-        def within(conditions)
-          all = [(group[:people_in] unless group[:kind] == "all"), *conditions].compact
-          all.one? ? all.first : { "all" => all }
-        end
+        def of_group(&) = @analysis.people_of(group, &)
       end
     end
   end

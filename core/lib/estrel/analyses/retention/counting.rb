@@ -29,7 +29,7 @@ module Estrel
         # @return [Hash{Symbol => Hash}] for {Sum}: `sizes`, starts by {#code} of group, block, cohort; `cells`, those
         #   with a return by the code and the place
         def to_h(labels)
-          each = @analysis.groups.of(begun, @part, labels).map do |told|
+          each = @analysis.in_groups(begun, @part, labels).map do |told|
             told = told.with_columns([code.alias("code")])
             { sizes: Lifecycle::Tally.of(told, Polars.col("code")), cells: cells(told) }
           end

@@ -15,7 +15,7 @@ module Estrel
 
         # @param cohort [Integer]
         # @return [Hash] whoever began in it
-        def began(cohort) = within([started(cohort)])
+        def began(cohort) = of_group { |where| [started(cohort, where)] }
 
         # @param cohort [Integer]
         # @param place [Range<Integer>] of {Retention#places}
@@ -23,7 +23,7 @@ module Estrel
         def returned(cohort, place)
           return if @periods[cohort + place.begin].nil?
 
-          within([started(cohort), *at(cohort, place)])
+          of_group { |where| [started(cohort, where), *at(cohort, place, where)] }
         end
 
         # @param place [Integer] number of one
@@ -38,21 +38,18 @@ module Estrel
 
         private
 
-        def started(cohort)
-          window = { "window" => days(cohort, cohort) }
-          return { "first" => { **@analysis.start.to_h, **window } } if @analysis.first?
+        def of_group(&) = @analysis.people_of(@group, &)
 
-          { "did" => { **@analysis.start.to_h, "count" => { "at_least" => 1 }, **window } }
-        end
+        def started(cohort, where) = @analysis.began_in(days(cohort, cohort), where)
 
-        def at(cohort, place)
+        def at(cohort, place, where)
           period = place.end
           case @analysis.counted
-          when "or_later" then [came_back(cohort, period, last(cohort))]
-          when "and_before" then [period - 1, period].map { |one| came_back(cohort, one, one) }
-          when "every" then (1..period).map { |one| came_back(cohort, one, one) }
-          when "by" then [came_back(cohort, 1, period)]
-          else [came_back(cohort, place.begin, period)]
+          when "or_later" then [came_back(cohort, period, last(cohort), where)]
+          when "and_before" then [period - 1, period].map { |one| came_back(cohort, one, one, where) }
+          when "every" then (1..period).map { |one| came_back(cohort, one, one, where) }
+          when "by" then [came_back(cohort, 1, period, where)]
+          else [came_back(cohort, place.begin, period, where)]
           end
         end
 
@@ -60,36 +57,32 @@ module Estrel
         def last(cohort) = @periods.size - 1 - (@analysis.elapsed? ? 0 : cohort)
 
         # In the step of the start itself what comes back has to follow it.
-        def came_back(cohort, first, last)
-          return since_start(cohort, first, last) if @analysis.elapsed?
+        def came_back(cohort, first, last, where)
+          return since_start(cohort, first, last, where) if @analysis.elapsed?
 
           window = days(cohort + first, cohort + last)
           if first.zero?
-            return { "order" => { "steps" => [@analysis.start.to_h, @analysis.return_to.to_h], "window" => window } }
+            steps = [@analysis.start_of(where), @analysis.return_to.to_h]
+            return { "order" => { "steps" => steps, "window" => window } }
           end
 
           { "did" => { **@analysis.return_to.to_h, "count" => { "at_least" => 1 }, "window" => window } }
         end
 
         # The first start ever, or the first since the cohort began, which is the one in it.
-        def since_start(cohort, first, last)
+        def since_start(cohort, first, last, where)
           window = @analysis.first? ? { "ever" => true } : { "from" => @periods[cohort][:from].iso8601 }
           window = window.except("ever").merge("to" => @periods.last[:to].iso8601)
           days = @analysis.elapsed / (86_400 * Calendar::MICROS)
           soon = { "within" => { "days" => (last + 1) * days } }
           soon["after"] = { "days" => first * days } if first.positive?
-          steps = [{ **@analysis.start.to_h, "first" => true }, { **@analysis.return_to.to_h, **soon }]
+          steps = [{ **@analysis.start_of(where), "first" => true }, { **@analysis.return_to.to_h, **soon }]
           { "order" => { "steps" => steps, "window" => window } }
         end
 
         def days(first, last)
           to = (@periods[last] || @periods.last)[:to]
           { "from" => @periods[first][:from].iso8601, "to" => to.iso8601 }
-        end
-
-        def within(conditions)
-          all = [(@group[:people_in] unless @group[:kind] == "all"), *conditions].compact
-          all.one? ? all.first : { "all" => all }
         end
       end
     end

@@ -40,9 +40,11 @@ module Estrel
           each.reduce { |one, other| Sum.of(one, other) }
         end
 
-        # Where events are told apart, all groups are compared with everybody active.
+        # Where events are told apart by something of their own, all groups are compared with everybody active.
         def active
           rows = EventCounts.active_days(@part, @steps)
+          return counted(rows, %i[active])[:active] if groups.at_a_time?
+
           each = groups.personal? ? groups.of(rows, @part, @labels) : EventGroups.new([], nil, nil).of(rows, @part, nil)
           each.map { |told| EventCounts.of(told, @steps, %i[active], personal: true)[:active] }
               .reduce { |one, other| Sum.of(one, other) }

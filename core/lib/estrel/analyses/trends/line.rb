@@ -17,7 +17,7 @@ module Estrel
         # @return [Hash] the condition, as JSON, of who did it in these days
         def people_in(from, to)
           window = { "from" => from.iso8601, "to" => to.iso8601 }
-          return did_in(window) if group[:kind] == "all"
+          return did_in(window) if group[:people_in] == { "all" => [] }
           return { "all" => [group[:people_in], did_in(window)] } unless group[:pairs]
 
           { "any" => group[:pairs].map { |people, where| { "all" => [people, did_in(window, where)] } } }

@@ -8,6 +8,10 @@ module Estrel
         # Above every number of visits of a person, and every number of seconds that is told apart.
         MOST = 1 << 20
         HOURS = 7 * 24
+        # Above every number of a day in the range, and every code; powers of two.
+        DAYS = 1 << 16
+        CODES = 1 << 16
+        private_constant :DAYS, :CODES
         # A single amount, in thousandths, that is added up.
         LARGEST = 10**15
 
@@ -49,7 +53,7 @@ module Estrel
           rows = summed_rows
           amount = (Polars.col("value").fill_null(0.0) * 1_000).round.clip(0, LARGEST).cast(Polars::Int64)
           rows = rows.with_columns([amount.alias("amount")])
-          rows = beside_beginnings(rows) if @analysis.first_property
+          rows = beside_beginnings(rows) if @analysis.at_the_beginning?
           groups.counts(rows, @part, people: false, weight: "amount").transform_values { |sum| sum * MOST }
         end
 
@@ -59,11 +63,12 @@ module Estrel
           metric.selection.rows(@part, window, property: metric.property, beside: %w[visit_start])
         end
 
-        # Rows with the value that the visit they lie in began with.
+        # Rows as if they stood where the visit began that they lie in.
         def beside_beginnings(rows)
-          start = Polars.col("occurred_at").alias("visit_start")
-          told = visits.select([Polars.col("profile_id"), start, Polars.col("told")])
-          rows.join(told, on: %w[profile_id visit_start], how: "inner")
+          began = visits.with_columns([Polars.col("occurred_at").alias("visit_start")])
+          began = began.select(%w[profile_id visit_start occurred_at told].intersection(began.columns))
+          rows.drop("occurred_at").join(began, on: %w[profile_id visit_start], how: "inner")
+              .sort(%w[profile_id occurred_at])
         end
 
         def visits
@@ -123,11 +128,17 @@ module Estrel
 
         # A person's visits stand by time, but where those are of several groups.
         def person_days(coded)
-          days = coded.select(%w[profile_id day code])
-          return days.unique unless groups.personal?
-
           profile, day = %w[profile_id day].map { |name| Polars.col(name) }
+          return days_of_groups(coded) unless groups.personal?
+
+          days = coded.select(%w[profile_id day code])
           days.filter(((profile != profile.shift(1)) | (day != day.shift(1))).fill_null(true))
+        end
+
+        def days_of_groups(coded)
+          day = Polars.col("day").cast(Polars::Int64) - Calendar.number(@analysis.from)
+          number = (((Polars.col("profile_id") * DAYS) + day) * CODES) + Polars.col("code")
+          Lifecycle::Tally.different(coded, number).select([(Polars.col("number") & (CODES - 1)).alias("code")])
         end
 
         def often(rows)

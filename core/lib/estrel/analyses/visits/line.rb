@@ -67,10 +67,11 @@ module Estrel
         # @param visit [Hash] what is asked of the visits besides, see {Audience::Condition::Visited}
         # @return [Hash] the condition, as JSON, of who paid such visits
         def people_in(window: whole, count: { "at_least" => 1 }, **visit)
-          began = group[:where]&.any? ? { "began" => { "any_event" => true, "where" => group[:where] } } : {}
-          condition = { "visited" => { "count" => count, **visit.transform_keys(&:to_s), **(group[:visit] || {}),
-                                       **began, "window" => window } }
-          group[:people_in] == { "all" => [] } ? condition : { "all" => [group[:people_in], condition] }
+          @analysis.people_of(group) do |where|
+            began = where.any? ? { "began" => { "any_event" => true, "where" => where } } : {}
+            [{ "visited" => { "count" => count, **visit.transform_keys(&:to_s), **(group[:visit] || {}), **began,
+                              "window" => window } }]
+          end
         end
 
         # @return [Hash{Symbol => Object}] plain JSON
