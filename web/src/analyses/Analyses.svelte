@@ -65,7 +65,7 @@
   /** What questions have in common goes along when another is asked. */
   const COMMON = ["audience", "event", "also", "of", "from", "to", "step", "range", "by", "by_too"];
   /** Some tell events or visits apart in ways that others know nothing of. */
-  const OWN = { trends: /^(?:event|then):/, visits: /^(?:new|did|first:.*)$/ };
+  const OWN = { trends: /^event:/, visits: /^(?:new|did|first:.*)$/ };
   const carried = (key: string, name: string) => {
     const foreign = Object.entries(OWN).some(
       ([owner, form]) => owner !== key && form.test(address.get("by") ?? ""),

@@ -8,13 +8,14 @@
   /** The name in the address of what they are told apart by besides. */
   export const BESIDES = "by_too";
 
-  /** As it stands in the address: "attribute:plan", "state", "property:most_frequent:ride_ended:quarter". */
+  /** As it stands in the address: "attribute:plan", "as_of:plan", "state", "property:most_frequent:ride_ended:quarter". */
   export function by(text: string | null): Schemas["SingleSplit"] | null {
     const [kind, ...rest] = (text ?? "").split(":");
     if (kind === "state") return { state: true };
     if (kind === "profile_type") return { profile_type: true };
     if (kind === "grouping" && isWhole(rest[0] ?? "")) return { grouping: Number(rest[0]) };
-    if (kind === "attribute" && rest[0]) return { attribute: rest.join(":") };
+    if ((kind === "attribute" || kind === "then") && rest[0]) return { attribute: rest.join(":") };
+    if (kind === "as_of" && rest[0]) return { attribute: rest.join(":"), as_of: true };
     const [take, event, ...of] = rest;
     return kind === "property" && take && event && of.length
       ? { property: { take, event, of: of.join(":") } }
@@ -26,6 +27,7 @@
   import { address } from "../lib/address.svelte";
   import { groupings } from "../groupings/groupings.svelte";
   import { put } from "./codec";
+  import { day } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
 
   let {
@@ -37,7 +39,7 @@
     events = [],
     eventsAre = "A property of each event",
     eventsBy = "event",
-    then = false,
+    overTime = false,
     also = [],
   }: {
     value: string;
@@ -49,8 +51,8 @@
     eventsAre?: string;
     /** What stands before them in the address. */
     eventsBy?: string;
-    /** Whether events may be told apart by what an attribute was when they happened, as "then:plan". */
-    then?: boolean;
+    /** Whether attributes are looked at when something happened, unless those of the as-of date are asked for. */
+    overTime?: boolean;
     /** What else there is to choose, with its words. */
     also?: readonly (readonly [string, string])[];
     /** Whether it stands in a sentence. */
@@ -64,6 +66,10 @@
     ["first", "first"],
     ["last", "last"],
   ] as const;
+  /** With its spaces, which a block would lose at its beginning. */
+  const AND = " and ";
+  /** Where only one time is looked at, an attribute is as of then; kept addresses may say "then:plan". */
+  const offered = (text: string) => text.replace(overTime ? /^then:/ : /^(?:then|as_of):/, "attribute:");
   /** Groups that the address names and that have been deleted, or never were. */
   const gone = $derived(
     value.startsWith("grouping:") && !groupings.list.some(({ id }) => value === `grouping:${id}`),
@@ -91,15 +97,24 @@
   {/if}
 {/snippet}
 {#snippet named()}
-  <optgroup label="Attributes">
-    {#each attributes as field (field.name)}<option value="attribute:{field.name}">{field.display}</option
+  <optgroup label={overTime ? "An attribute as it was at that time" : "Attributes"}>
+    {#each attributes as field (field.name)}<option value="attribute:{field.name}"
+        >{field.display}{overTime ? " at that time" : ""}</option
       >{/each}
   </optgroup>
+  {#if overTime}
+    {@const asOf = day(workspace.asOf)}
+    <optgroup label="An attribute as of {asOf}">
+      {#each attributes as field (field.name)}<option value="as_of:{field.name}"
+          >{field.display} as of {asOf}</option
+        >{/each}
+    </optgroup>
+  {/if}
 {/snippet}
 <select
   class={phrase ? "phrase ink-state" : ""}
   aria-label="Split by"
-  {value}
+  value={offered(value)}
   onchange={(event) => choose(event.currentTarget.value)}
 >
   {#if none !== null}<option value="">{none}</option>{/if}
@@ -112,13 +127,6 @@
         >{/each}
     </optgroup>
   {/if}
-  {#if then}
-    <optgroup label="An attribute as it was at that time">
-      {#each attributes as field (field.name)}<option value="then:{field.name}"
-          >{field.display} at that time</option
-        >{/each}
-    </optgroup>
-  {/if}
   {#each TAKES as [take, word] (take)}
     <optgroup label="The {word} value of a property">
       {#each properties as field (`${field.event} ${field.name}`)}
@@ -128,12 +136,10 @@
       {/each}
     </optgroup>
   {/each}
-</select>
-{#if twice && value}
-  and <select
+</select>{#if twice && value}{AND}<select
     class="phrase ink-state"
     aria-label="And split by"
-    value={address.get(BESIDES) ?? ""}
+    value={offered(address.get(BESIDES) ?? "")}
     onchange={(event) => put({ [BESIDES]: event.currentTarget.value || null, hidden: null, row: null })}
   >
     <option value="">nothing else</option>

@@ -8,10 +8,13 @@
   /** By what people are told apart, at the end of a sentence: one or two things, or the audiences of the comparison. */
   let {
     split,
+    overTime = false,
     choose = (by) => put({ by: by || null }),
   }: {
     /** Whether the address names something by which they are. */
     split: boolean;
+    /** See {@link SplitBy}. */
+    overTime?: boolean;
     choose?: (by: string) => void;
   } = $props();
 </script>
@@ -19,6 +22,7 @@
 told apart by <SplitBy
   phrase
   twice
+  {overTime}
   value={split ? (address.get("by") ?? "") : ""}
   none={comparison.active.length ? "the comparison" : "nothing"}
   {choose}

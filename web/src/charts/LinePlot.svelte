@@ -80,6 +80,9 @@
     ),
   );
 
+  /** Those that lie in the picture. */
+  const inside = $derived(verticals.filter(({ at }) => at >= (xs[0] ?? 0) && at <= (xs.at(-1) ?? 0)));
+
   function drawn(value: number | null | undefined): value is number {
     return value !== null && value !== undefined && (!log || value > 0);
   }
@@ -116,20 +119,28 @@
           >{reference.text}</text
         >
       {/if}
-      {#each verticals.filter(({ at }) => at >= (xs[0] ?? 0) && at <= (xs.at(-1) ?? 0)) as { at, text }, index (index)}
+      {#each inside as { at }, index (index)}
         <line x1={x(at)} x2={x(at)} y1={margin.top} y2={bottom} stroke="var(--ink)" stroke-dasharray="4 3" />
-        <text x={x(at) + 5} y={margin.top + 10 + 15 * (index % 3)} class="fill-(--ink) text-[12px]"
-          >{text}</text
-        >
       {/each}
     {/snippet}
     {#snippet over(x, right)}
       {#each lines as line, index (index)}
         <PlotLine {line} {xs} {x} {y} {drawn} {steps} {pointed} hollow={reference?.at} />
       {/each}
+      {#each inside as { at, text }, index (index)}
+        <text
+          x={x(at) + 5}
+          y={margin.top + 10 + 15 * (index % 3)}
+          class="fill-(--ink) text-[12px]"
+          paint-order="stroke"
+          stroke="var(--paper)"
+          stroke-width="3">{text}</text
+        >
+      {/each}
       {#each names as end (end.key)}
         <text x={right + 8} y={end.at + 4} class="text-[13px]" fill={end.colour}>
-          {shortened(end.name, room)} <tspan font-weight="600">{format(end.value)}</tspan>
+          {shortened(end.name, room - 8, format(end.value))}
+          <tspan font-weight="600">{format(end.value)}</tspan>
         </text>
       {/each}
     {/snippet}

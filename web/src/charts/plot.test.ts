@@ -8,6 +8,8 @@ describe("drawing", () => {
       10, 27, 50,
     ]);
     expect(apart([{ at: 58 }, { at: 59 }], 17, 60).map((label) => label.at)).toEqual([43, 60]);
+    // Those that have room stay where they are.
+    expect(apart([{ at: 2 }, { at: 58 }, { at: 59 }], 17, 60).map((label) => label.at)).toEqual([2, 43, 60]);
   });
 
   it("leaves out names that would touch the one before", () => {
@@ -39,7 +41,8 @@ describe("drawing", () => {
   });
 
   it("shortens names to the room there is", () => {
-    expect(shortened("Dormant commuters", 150)).toBe("Dormant com…");
+    expect(shortened("Dormant commuters", 150)).toBe("Dormant co…");
+    expect(shortened("Dormant commuters", 150, "4%")).toBe("Dormant commuters");
     expect(shortened("Riders", 150)).toBe("Riders");
   });
 });

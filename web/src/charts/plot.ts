@@ -18,6 +18,8 @@ export type Line = {
 type Point = [number, number];
 /** How wide a letter of a name is, about. */
 const LETTER = 6.5;
+/** The width of a letter of a label, of which some are bold. */
+const LABEL = 7;
 /** Null where there is none. */
 type Points = (Point | null)[];
 
@@ -27,8 +29,11 @@ export function apart<T extends { at: number }>(labels: T[], gap: number, bottom
   for (let index = 1; index < labels.length; index++) {
     labels[index]!.at = Math.max(labels[index]!.at, labels[index - 1]!.at + gap);
   }
-  const over = labels.length ? labels.at(-1)!.at - bottom : 0;
-  if (over > 0) labels.forEach((label) => (label.at -= over));
+  let room = bottom;
+  for (const label of labels.toReversed()) {
+    label.at = Math.min(label.at, room);
+    room = label.at - gap;
+  }
   return labels;
 }
 
@@ -68,8 +73,8 @@ export function band(low: Points, high: Points, steps = false): string {
   );
 }
 
-/** A name as long as there is room for it and a number behind it. */
-export function shortened(name: string, room: number): string {
-  const most = Math.max(4, Math.floor(room / 7.5) - 8);
+/** A name as long as there is room for it and what is said behind it. */
+export function shortened(name: string, room: number, behind = "1,000,000"): string {
+  const most = Math.max(4, Math.floor(room / LABEL) - behind.length - 1);
   return name.length > most ? `${name.slice(0, most - 1)}…` : name;
 }

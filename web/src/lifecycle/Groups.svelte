@@ -51,6 +51,7 @@
         ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
       >{:else}groups{/each} split by <SplitBy
       phrase
+      overTime
       value={split ? (address.get("groups") ?? "") : ""}
       none={comparison.active.length ? "the comparison" : "nothing"}
       choose={(value) => put({ groups: value || null })}

@@ -141,6 +141,7 @@
         value={figure}
         onchange={(event) => ask({ cost: event.currentTarget.value || null })}
       /> a person{/if}; <RangePhrases />, <ToldApart
+      overTime
       split={Boolean(asked.by)}
       choose={(by) => ask({ by: by || null })}
     />

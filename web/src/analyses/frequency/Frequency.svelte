@@ -60,14 +60,23 @@
     }));
   }
 
-  /** The buckets of the first line, from light to dark. */
+  /** The line whose buckets are drawn over time: the one chosen, or the first. */
+  const followed = ({ rows }: Picture) => rows[asked.line] ?? rows[0];
+
+  /** Its buckets, from light to dark. */
   function overTime(data: Picture) {
     const buckets = data.buckets.filter(({ to }) => to !== 0);
     return buckets.map(({ said }, bucket) => ({
       name: said,
       colour: `color-mix(in oklab, var(--comparison-0) ${100 - (bucket % TINTS) * 9}%, var(--comparison-1))`,
-      values: (data.rows[0]?.over ?? []).map((shares) => shares[bucket] ?? null),
+      values: (followed(data)?.over ?? []).map((shares) => shares[bucket] ?? null),
     }));
+  }
+
+  /** "those who ended a ride", "“monthly pass”". */
+  function whose(data: Picture): string {
+    const line = followed(data);
+    return line?.group.kind === "all" ? `those who ${line.name}` : `“${line?.name ?? ""}”`;
   }
 
   /** "3×", "21× or more"; a plain number of days, weeks or visits. */
@@ -110,7 +119,7 @@
         ["year", "the same days a year before"],
       ]}
       choose={(behind) => put({ behind: behind || null })}
-    />, <ToldApart split={Boolean(asked.by)} />
+    />, <ToldApart split={Boolean(asked.by)} overTime={!asked.ofAll} />
   {/snippet}
   {#snippet beside(answer)}
     {@const forms = FORMS.filter((form) => form !== "stacked" || answer.picture.rows.length > 1)}
@@ -129,7 +138,7 @@
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       {#if asked.drawn === "time" && data.periods}
         <LinePlot
-          label="Shares of those who {data.rows[0]?.name}, by how often, {range.step} by {range.step}"
+          label="Shares of {whose(data)}, by how often, {range.step} by {range.step}"
           lines={overTime(data)}
           xs={data.periods.map((_, index) => index)}
           marks={dateMarks(data.periods.map(({ from }) => from))}
@@ -157,7 +166,15 @@
                   style="background: {colour(line, index)}"
                   aria-hidden="true"
                 ></span>
-                <span>{line.name}</span>
+                {#if asked.drawn === "time" && data.rows.length > 1}
+                  <button
+                    class="cursor-pointer text-left {line === followed(data) ? 'font-semibold' : 'underline'}"
+                    aria-pressed={line === followed(data)}
+                    onclick={() => put({ line: index || null })}>{line.name}</button
+                  >
+                {:else}
+                  <span>{line.name}</span>
+                {/if}
                 <span class="ml-auto font-semibold tabular-nums">{number(line.people)}</span>
               </div>
               <p class="soft small">
@@ -177,7 +194,7 @@
     </div>
     <p class="soft small mt-1">
       {asked.drawn === "time"
-        ? `Of those who ${data.rows[0]?.name}${data.rows.length > 1 ? ", the first of those beside" : ""}.`
+        ? `Of ${whose(data)}.${data.rows.length > 1 ? " Choose beside of whom." : ""}`
         : "Click a bar to see its people."}
       {#if data.behind && asked.drawn === "beside"}Dashed: {day(data.behind.from)} to {day(
           data.behind.to,

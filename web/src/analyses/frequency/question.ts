@@ -15,6 +15,7 @@ export const FORMS = ["beside", "stacked", "time"] as const;
 export const FORM_NAMES = { beside: "beside each other", stacked: "stacked", time: "over time" };
 const DAYS = 30;
 const MOST_EDGES = 30;
+const MOST_LINES = 12;
 
 /** Buckets of equal size, where that is asked for. */
 const EQUAL = 10;
@@ -38,6 +39,7 @@ export function read() {
     by: reader.splits("by"),
     behind: reader.oneOf("behind", ["previous", "year"] as const),
     drawn: reader.oneOf("bars", FORMS) ?? "beside",
+    line: reader.whole("line", 0, MOST_LINES - 1) ?? 0,
     left: reader.left,
   };
 }

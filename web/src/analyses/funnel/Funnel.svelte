@@ -78,6 +78,7 @@
       choose={setLimit}
     />{#if asked.within && !asked.visit}
       <WithinPhrases within={asked.within} />{/if}, <SincePhrase from={asked.from} />, <ToldApart
+      overTime
       split={Boolean(asked.by)}
     />
   {/snippet}

@@ -134,7 +134,11 @@
         ["1", "from that moment on"],
       ]}
       choose={(elapsed) => ask({ elapsed: elapsed || null })}
-    />; <RangePhrases />, <ToldApart split={Boolean(asked.by)} choose={(by) => ask({ by: by || null })} />
+    />; <RangePhrases />, <ToldApart
+      overTime
+      split={Boolean(asked.by)}
+      choose={(by) => ask({ by: by || null })}
+    />
   {/snippet}
   {#snippet beside(answer)}
     <span class="flex gap-2" role="group" aria-label="Drawn as">

@@ -36,7 +36,7 @@
     return { ...found, fields, fitting, property: found.property ?? fitting[0]?.name ?? null };
   });
   const trends = new Asked("trends", () => {
-    const { series, measure, property, combined, by, byEvent, byThen, behind, top, most } = asked;
+    const { series, measure, property, combined, by, byEvent, behind, top, most } = asked;
     if (!asksSomething(series)) return null;
     return {
       series,
@@ -48,12 +48,11 @@
       step: range.step,
       behind,
       ...(byEvent ? { by_event: byEvent } : {}),
-      ...(byThen ? { by_then: byThen } : {}),
       ...(asked.values ? { ...(top ? { top } : {}), most } : {}),
-      ...(by ? { by } : byEvent || byThen ? {} : { audiences: comparison.active }),
+      ...(by ? { by } : byEvent ? {} : { audiences: comparison.active }),
     };
   });
-  const compared = $derived(asked.by || asked.byEvent || asked.byThen ? [] : comparison.active);
+  const compared = $derived(asked.by || asked.byEvent ? [] : comparison.active);
 
   /** What cannot be measured of the events chosen is not offered. */
   const measures = $derived(
@@ -175,7 +174,7 @@
     <RangePhrases behind until />, told apart by <SplitBy
       phrase
       twice
-      then
+      overTime
       value={address.get("by") ?? ""}
       none={comparison.active.length ? "the comparison" : "nothing"}
       events={asked.fields}

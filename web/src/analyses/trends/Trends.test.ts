@@ -107,16 +107,17 @@ describe("trends", () => {
   it("tell people apart, or the events themselves", async () => {
     const user = await shown("?event=ride_ended&compare=4");
     expect(last(PATH).body).toMatchObject({ audiences: [4] });
-    await user.selectOptions(screen.getByLabelText("Split by"), "plan");
+    await user.selectOptions(screen.getByLabelText("Split by"), "plan at that time");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" } }));
-    await user.selectOptions(screen.getByLabelText("Split by"), "then:plan");
-    await waitFor(() => expect(last(PATH).body).toMatchObject({ by_then: "plan" }));
+    await user.selectOptions(screen.getByLabelText("Split by"), "as_of:plan");
+    await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { attribute: "plan", as_of: true } }));
     await user.selectOptions(screen.getByLabelText("Split by"), "event:minutes");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_event: "minutes" }));
     expect(last(PATH).body).not.toHaveProperty("audiences");
+    expect(screen.getByLabelText("And split by").previousSibling?.textContent).toMatch(/^\s+and\s+$/);
     await user.selectOptions(screen.getByLabelText("And split by"), "state");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_event: "minutes", by: { state: true } }));
-    await user.selectOptions(screen.getByLabelText("Split by"), "plan");
+    await user.selectOptions(screen.getByLabelText("Split by"), "plan at that time");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ by: { both: [{ attribute: "plan" }, { state: true }] } }),
     );

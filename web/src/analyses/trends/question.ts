@@ -24,7 +24,6 @@ const PLAIN: Measure[] = ["people", "times", "per_person", "share_of_active"];
 const COMBINED = ["per", "plus", "minus"] as const;
 export const FORMS = ["lines", "bars", "shares"] as const;
 const OF_EVENTS = "event:";
-const THEN = "then:";
 
 export function ofProperty(measure: Measure): boolean {
   return !PLAIN.includes(measure);
@@ -34,21 +33,18 @@ export function ofProperty(measure: Measure): boolean {
 export function read() {
   const reader = new Reader();
   const told = address.get("by");
-  const after = (start: string) => (told?.startsWith(start) ? told.slice(start.length) : null);
-  const byEvent = after(OF_EVENTS);
-  const byThen = after(THEN);
+  const byEvent = told?.startsWith(OF_EVENTS) ? told.slice(OF_EVENTS.length) : null;
   const series = readSeries(reader);
-  const by = byEvent || byThen ? reader.besides() : reader.splits("by");
+  const by = byEvent ? reader.besides() : reader.splits("by");
   return {
     series,
     measure: reader.oneOf("measure", Object.keys(MEASURES) as Measure[]) ?? "people",
     property: reader.text("of"),
     combined: series.length === 2 ? reader.oneOf("combined", COMBINED) : null,
     byEvent,
-    byThen,
     by,
     /** Whether values are told apart of which some may have no line of their own. */
-    values: Boolean(byEvent || byThen || (by && !("grouping" in by))),
+    values: Boolean(byEvent || (by && !("grouping" in by))),
     top: reader.whole("top", 1, MOST_VALUES),
     most: reader.oneOf("most", DECIDING),
     behind: reader.oneOf("behind", ["previous", "year"] as const),

@@ -96,7 +96,7 @@ describe("visits", () => {
     await waitFor(() => expect(last(PATH).body).toMatchObject({ newness: true }));
     await user.selectOptions(by, "who has done something");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_doing: { event: "ride_ended" } }));
-    await user.selectOptions(by, "plan");
+    await user.selectOptions(by, "plan at that time");
     await user.selectOptions(screen.getByLabelText("Order of values"), "time spent");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" }, order: "time" }));
     expect(last(PATH).body).not.toHaveProperty("by_doing");

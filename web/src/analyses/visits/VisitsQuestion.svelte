@@ -56,6 +56,7 @@
   choose={(unit) => put({ unit: unit === "minutes" ? null : unit, edges: null })}
 />, told apart by <SplitBy
   phrase
+  overTime
   twice={Boolean(asked.by)}
   value={asked.told}
   none={comparison.active.length ? "the comparison" : "nothing"}

@@ -20,6 +20,7 @@
       },
     ],
     selections: (node) => [node.first ? "first" : "last"],
+    moments: (node) => [node.first ? "first" : "last"],
   };
 </script>
 

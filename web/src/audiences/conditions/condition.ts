@@ -37,6 +37,8 @@ export type Condition = {
   phrases?: Record<string, string>;
   /** The paths of everything that says which events are meant. */
   selections?: (node: Node) => string[];
+  /** The paths of what says at which event further conditions may hold, and no others. */
+  moments?: (node: Node) => ("first" | "last")[];
   /** What can be done to it besides changing its phrases. */
   actions?: (node: Node, next: Selection) => { text: string; node: Node }[];
   /** Its opposite, where that is not simply what it does not hold for. */

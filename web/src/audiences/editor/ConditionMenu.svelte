@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
-  import type { Definition, Node, Selection } from "../definition";
+  import type { Definition, Moment, Node, Selection } from "../definition";
   import { indented, moved, outdented, pieceAt, removed, replaced, steps, withPiece } from "./editing";
   import { conditionOf, negated, selections } from "../conditions";
   import { conditionOn, subjects } from "./eventConditions";
@@ -31,11 +31,11 @@
     change(replaced(definition, place, next));
   }
 
-  async function addFilter(path: string) {
-    const selection = pieceAt<Selection>(node, path)!;
+  async function addFilter(path: string, key: "where" | "then" = "where") {
+    const selection = pieceAt<Selection & Pick<Moment, "then">>(node, path)!;
     const fields = eventFields(selection);
     const filter = await conditionOn(subjects(fields)[0]!.value, fields);
-    put(withPiece(node, path, { ...selection, where: [...(selection.where ?? []), filter] }));
+    put(withPiece(node, path, { ...selection, [key]: [...(selection[key] ?? []), filter] }));
   }
 
   function which(path: string): string {
@@ -56,6 +56,9 @@
     >
       {#each about as path (path)}
         {@render item(`Add a condition on ${which(path)}`, () => addFilter(path))}
+      {/each}
+      {#each conditionOf(node)?.moments?.(node) ?? [] as path (path)}
+        {@render item(`Add a condition on the ${path} time`, () => addFilter(path, "then"))}
       {/each}
       {#each conditionOf(node)?.actions?.(node, next) ?? [] as action, index (index)}
         {@render item(action.text, () => put(action.node))}
