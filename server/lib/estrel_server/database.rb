@@ -19,6 +19,10 @@ module EstrelServer
     OWNERS_RIGHTS = "ALTER, CREATE, DROP, INDEX, REFERENCES, TRIGGER, CREATE VIEW, SHOW VIEW, CREATE ROUTINE, " \
                     "ALTER ROUTINE, EVENT, EXECUTE, DELETE HISTORY"
     private_constant :USER, :USERS_RIGHTS, :OWNERS_RIGHTS
+    # How a database elsewhere is spoken to, by what its address says of TLS.
+    TLS = { "off" => {}, "required" => { ssl: true, ssl_mode: Trilogy::SSL_REQUIRED_NOVERIFY },
+            "verify" => { ssl: true, ssl_mode: Trilogy::SSL_VERIFY_IDENTITY,
+                          ssl_ca: "/etc/ssl/certs/ca-certificates.crt" } }.freeze
     # The longest path a Unix socket may have is about 107 bytes.
     MAX_SOCKET_PATH = 100
 
@@ -45,6 +49,11 @@ module EstrelServer
     #
     # @return [Hash]
     def owner_connection = elsewhere? ? connection : connection.merge(username: OWNER, password: password_of(OWNER))
+
+    # The connection of whoever may do everything, as backups need.
+    #
+    # @return [Hash]
+    def administrator_connection = elsewhere? ? connection : owner_connection.merge(username: "root")
 
     # @return [Hash] of the messaging stand-in's own database, beside Estrel's
     def stand_in_connection = owner_connection.merge(database: STAND_IN)
@@ -129,9 +138,15 @@ module EstrelServer
       end
     end
 
+    # @return [Trilogy] a connection apart from those of Active Record
+    # @raise [SystemCallError, Trilogy::Error]
+    def client
+      Trilogy.new(**connection.slice(:host, :port, :socket, :username, :password, :database, *TLS["verify"].keys))
+    end
+
     # @return [Boolean]
     def reachable?
-      Trilogy.new(**connection.slice(:host, :port, :socket, :username, :password, :database)).close
+      client.close
       true
     rescue SystemCallError, Trilogy::Error
       false
@@ -146,7 +161,14 @@ module EstrelServer
     def remote
       uri = URI(@settings.database_url)
       { host: uri.hostname, port: uri.port || 3306, username: URI.decode_www_form_component(uri.user.to_s),
-        password: URI.decode_www_form_component(uri.password.to_s), database: uri.path.delete_prefix("/") }
+        password: URI.decode_www_form_component(uri.password.to_s), database: uri.path.delete_prefix("/"),
+        **tls(URI.decode_www_form(uri.query.to_s).to_h) }
+    end
+
+    # "required": nobody can listen; "verify": and it is the one that is meant.
+    def tls(query)
+      how = TLS.fetch(query["tls"] || "off")
+      query["ca"] ? how.merge(ssl_ca: query["ca"]) : how
     end
 
     # For the process manager, which would start it again and again.
@@ -207,11 +229,22 @@ module EstrelServer
     UMASK = { "UMASK" => "0600", "UMASK_DIR" => "0700" }.freeze
     private_constant :UMASK
 
+    # What has changed since a backup, where that is asked for.
+    def logging
+      days = @settings.binary_log_days
+      return ["--skip-log-bin"] if days.zero?
+
+      directory = File.join(@directory, "changes")
+      FileUtils.mkdir_p(directory, mode: 0o700)
+      ["--log-bin=#{File.join(directory, "changes")}", "--binlog-format=ROW", "--server-id=1", "--sync-binlog=1",
+       "--binlog-expire-logs-seconds=#{days * 86_400}", "--log-bin-trust-function-creators=1"]
+    end
+
     def command
       [UMASK, "mariadbd", "--no-defaults", "--datadir=#{data}", "--user=#{user}", "--socket=#{socket}",
        "--skip-networking", "--pid-file=#{File.join(@directory, "server.pid")}", "--init-file=#{init_file}",
        "--tmpdir=#{temporary}", "--secure-file-priv=#{@settings.exchange_directory}", "--character-set-server=utf8mb4",
-       "--collation-server=utf8mb4_bin", "--skip-log-bin", "--max-allowed-packet=64M", "--innodb-log-file-size=512M",
+       "--collation-server=utf8mb4_bin", "--max-allowed-packet=64M", "--innodb-log-file-size=512M", *logging,
        "--innodb-buffer-pool-size=#{@settings.database_memory_mb}M", "--sql-mode=TRADITIONAL"]
     end
   end

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-require "openssl"
+require_relative "certificate"
 
 # nginx as docs/examples/nginx.conf has it, on free ports of loopback, with a certificate made for the occasion.
 class TlsFront
@@ -12,7 +12,9 @@ class TlsFront
     @directory = directory
     FileUtils.mkdir_p(directory)
     @port, @plain_port = Array.new(2) { Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port } }
-    @certificate = certify
+    made = Certificate.new(*NAMES)
+    made.write(path("estrel.crt"), path("estrel.key"))
+    @certificate = made.itself
     example = File.read(File.join(ROOT, "docs/examples/nginx.conf"))
     changes = { "/run/estrel-nginx.pid" => path("pid"), "/var/log/estrel-nginx.log" => path("log"), "/etc/ssl/" => path(""), "listen 443" => "listen 127.0.0.1:#{port}",
                 "listen 80" => "listen 127.0.0.1:#{plain_port}", ":4270" => ":#{web_port}", ":4271" => ":#{collector_port}" }
@@ -48,22 +50,4 @@ class TlsFront
   private
 
   def path(name) = File.join(@directory, name)
-
-  def certify
-    key = OpenSSL::PKey::RSA.new(2048)
-    certificate = OpenSSL::X509::Certificate.new
-    certificate.version = 2
-    certificate.serial = 1
-    certificate.subject = certificate.issuer = OpenSSL::X509::Name.parse("/CN=#{NAMES.first}")
-    certificate.public_key = key.public_key
-    certificate.not_before = Time.now - 60
-    certificate.not_after = Time.now + 3600
-    extensions = OpenSSL::X509::ExtensionFactory.new(certificate, certificate)
-    certificate.add_extension(extensions.create_extension("subjectAltName", NAMES.map { |name| "DNS:#{name}" }.join(",")))
-    certificate.add_extension(extensions.create_extension("basicConstraints", "CA:TRUE", true))
-    certificate.sign(key, OpenSSL::Digest.new("SHA256"))
-    File.write(path("estrel.key"), key.to_pem)
-    File.write(path("estrel.crt"), certificate.to_pem)
-    certificate
-  end
 end

@@ -20,7 +20,22 @@ module EstrelServer
         database.wait_until_reachable
         ActiveRecord.default_timezone = :utc
         Settings::Secrets.configure(settings)
+        ActiveRecord.query_transformers |= [Log::IN_SQL]
+        Delayed::Worker.plugins |= [Workers::Told]
         ActiveRecord::Base.establish_connection(database.connection)
+      end
+
+      # Whether the tables are those this version knows. Later ones have more, which is no harm.
+      #
+      # @return [void]
+      # @raise [Error] where they are earlier ones
+      def check_version
+        context = ActiveRecord::MigrationContext.new(MIGRATIONS)
+        there = context.current_version
+        known = context.migrations.last.version
+        raise Error, "the tables are those of an earlier version; run bin/estrel setup" if there < known
+
+        Log.warning("the tables are those of a later version", known: known, there: there) if there > known
       end
 
       # Brings the tables up to date, as their owner; safe to call from several processes at once.

@@ -1,0 +1,71 @@
+# frozen_string_literal: true
+
+require "digest"
+
+module EstrelServer
+  module BackingUp
+    # A directory with everything that cannot be made anew: the database as SQL, files that wait to be imported or were
+    # exported, and `manifest.json`, which says what belongs to it. The ledger and what is computed from it are not in
+    # it.
+    class Copy
+      FORMAT = 1
+      SQL = "database.sql.gz"
+      MANIFEST = "manifest.json"
+      # Directories under `var` that are kept.
+      KEPT = %w[uploads exports outbox].freeze
+
+      # @return [String]
+      attr_reader :directory
+
+      # @param directory [String]
+      def initialize(directory)
+        @directory = File.expand_path(directory)
+      end
+
+      # @param name [String] within it
+      # @return [String]
+      def path(name) = File.join(directory, name)
+
+      # @return [Hash{String => Object}]
+      # @raise [Error] where it is none, or one of another kind
+      def manifest
+        @manifest ||= JSON.parse(File.read(path(MANIFEST))).tap do |found|
+          next if found["format"] == FORMAT
+
+          raise Error, "#{directory} was written by another version, whose backups have another form"
+        end
+      rescue Errno::ENOENT, Errno::ENOTDIR, JSON::ParserError
+        raise Error, "#{directory} is no backup, or one that was not finished"
+      end
+
+      # Whole or not at all: a directory without it is no backup.
+      #
+      # @param facts [Hash{String => Object}]
+      # @return [void]
+      def finish(facts)
+        @manifest = { "format" => FORMAT, **facts, "files" => digests }
+        File.write(path("#{MANIFEST}.part"), JSON.pretty_generate(@manifest))
+        File.rename(path("#{MANIFEST}.part"), path(MANIFEST))
+      end
+
+      # @return [void]
+      # @raise [Error] where files are missing or are not as they were
+      def check
+        was = manifest["files"]
+        now = digests
+        wrong = was.reject { |name, digest| now[name] == digest }.keys
+        return if wrong.empty?
+
+        raise Error, "#{wrong.first}#{" and #{wrong.size - 1} more" if wrong.size > 1} in #{directory} " \
+                     "#{now.key?(wrong.first) ? "is not what was written" : "is missing"}"
+      end
+
+      private
+
+      def digests
+        names = Dir.glob("**/*", File::FNM_DOTMATCH, base: directory).select { |name| File.file?(path(name)) }
+        (names - [MANIFEST, "#{MANIFEST}.part"]).sort.to_h { |name| [name, Digest::SHA256.file(path(name)).hexdigest] }
+      end
+    end
+  end
+end
