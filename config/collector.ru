@@ -3,5 +3,8 @@
 require_relative "../server/lib/estrel_server"
 
 EstrelServer::Database::Store.connect
+EstrelServer::Database::Store.check_version
 EstrelServer.eager_load
+EstrelServer.started_as("collector")
+use EstrelServer::Figures::Requests
 run EstrelServer::Collecting::Application

@@ -6,6 +6,7 @@ settings = EstrelServer.settings
 workers settings.web_processes
 preload_app!
 threads 1, 5
+before_worker_boot { EstrelServer.started_as("web") }
 bind "tcp://#{settings.bind}:#{settings.port}"
 worker_shutdown_timeout 5
 environment "production"

@@ -15,12 +15,13 @@ module EstrelServer
         @answer = answer
         @problem = problem
         @bearer = Access::Current.bearer
+        @context = Log.context
       end
 
       # @yieldparam event [String]
       # @return [void]
       def each(&block)
-        Access::Current.set(bearer: @bearer) { tell(block) }
+        Log.with(**@context) { Access::Current.set(bearer: @bearer) { tell(block) } }
       rescue StandardError => e
         told = @problem.call(e) or raise
         yield event("problem", JSON.generate(told))

@@ -73,7 +73,8 @@ module EstrelServer
         part, task = PartProcess.read(io)
         return false unless part
 
-        PartProcess.write(io, answer(part, Estrel::Transit.load(task), io))
+        task = Estrel::Transit.load(task)
+        PartProcess.write(io, Log.with(**task[:log].to_h) { answer(part, task, io) })
         true
       rescue SystemCallError, IOError
         false
@@ -90,7 +91,7 @@ module EstrelServer
       rescue Estrel::Error => e
         [:raised, e]
       rescue StandardError => e
-        warn e.full_message(highlight: false)
+        Log.error("a part of a question could not be answered", e)
         [:failed]
       end
 

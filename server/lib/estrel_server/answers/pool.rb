@@ -89,7 +89,7 @@ module EstrelServer
 
         def task
           { analysis: @analysis, found: @found, ledger: @workspace.ledger.reference, parts: @parts.size,
-            bytes: @workspace.budget.bytes }
+            bytes: @workspace.budget.bytes, log: Log.context }
         end
 
         # The first parts have more events than the last ones where people who came early have, so every other round of

@@ -48,8 +48,8 @@ module EstrelServer
         headers("retry-after" => "1") && problem(503, "the store does not answer; send the request again")
       end
       error do |e|
-        warn "#{e.class}: #{e.message}\n#{e.backtrace.first(12).join("\n")}"
-        problem(500, "something went wrong here; the log has the details")
+        Log.error("events could not be taken", e)
+        problem(500, API::Problems.unforeseen)
       end
       not_found { problem(404, "events go to POST /events") if response.body.empty? }
 
@@ -66,6 +66,9 @@ module EstrelServer
         refuse(429, "the source #{source.name} has reached its limit", "retry-after" => wait.to_s) if wait
         read(source, messages)
         settings.batcher.store(source, messages)
+        messages.map(&:outcome).tally.each do |outcome, events|
+          Figures.count(:events_total, { source: source.name, outcome: outcome }, by: events)
+        end
         Workspace.end_demo if settings.directory.contents.demo && !source.demo
         respond(status_of(envelope, messages), summary(messages))
       end

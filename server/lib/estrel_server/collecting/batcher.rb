@@ -61,7 +61,7 @@ module EstrelServer
       rescue StandardError => e
         return requests.each { |request| carry_out([request]) } if requests.size > 1
 
-        warn "#{e.class}: #{e.message}\n#{e.backtrace.first(8).join("\n")}"
+        Log.error("events could not be stored", e)
         requests.first.answer << e
       end
     end

@@ -28,12 +28,14 @@ module EstrelServer
       #
       # @param rebuild [Boolean] start from nothing
       # @return [Hash] the new generation's facts
+      # @raise [Disk::Full]
       def refresh(rebuild: false)
         alone do
-          built_on = rebuild ? nil : previous
-          prepared = @ledger.prepared
-          seen { (built_on && renewed(prepared, built_on)) || write_whole(base_of(built_on)) }
-            .tap { @ledger.forget(prepared) if prepared }
+          Disk.check(@settings.var)
+          facts, seconds = Figures.timed { written(rebuild ? nil : previous) }
+          Figures.time(:refresh_seconds, seconds)
+          Log.info("ledger refreshed", seconds: seconds.round(3), events: facts["event_count"])
+          facts
         end
       end
 
@@ -62,6 +64,12 @@ module EstrelServer
       end
 
       private
+
+      def written(built_on)
+        prepared = @ledger.prepared
+        seen { (built_on && renewed(prepared, built_on)) || write_whole(base_of(built_on)) }
+          .tap { @ledger.forget(prepared) if prepared }
+      end
 
       def alone(&)
         Database::AdvisoryLock.new(LOCK).hold(wait: PATIENCE, &)

@@ -44,7 +44,7 @@ module EstrelServer
         end
         [now - started, PAUSE].max
       rescue *Database::Store::AWAY => e
-        warn "the ledger cannot be followed: #{e.message}"
+        Log.error("the ledger cannot be followed", e)
         5 * PAUSE
       end
 
@@ -86,6 +86,8 @@ module EstrelServer
 
         @cleared_at = now
         Refusal.clear_old
+        AccountSession.clear_old
+        OneTimeLink.clear_old
         Fault.clear_old
         Access::Attempts.new(EstrelServer.settings.attempts_directory).clear_old
         Exporting::Retention.new.clear_old

@@ -38,7 +38,7 @@ module EstrelServer
           started + (@upkeep.step("after a refresh") { after_refresh(now) } || [])
         end
       rescue *Database::Store::AWAY => e
-        warn "the schedule cannot be looked at: #{e.message}"
+        Log.error("the schedule cannot be looked at", e)
         []
       end
 

@@ -62,12 +62,13 @@ module EstrelServer
         state = @states[name]
         state.failures += 1
         @clean.delete(name)
-        warn "#{@process}: #{name}: #{error.class}: #{error.message}\n#{error.backtrace&.first(8)&.join("\n")}"
+        Log.error("a step failed", error, of: @process, step: name)
+        Figures.count(:faults_total, { process: @process })
         state.not_before = now + pause(name)
         Fault.keep(@process, name, error)
         nil
       rescue StandardError => e
-        warn "#{@process}: the fault cannot be kept: #{e.class}"
+        Log.error("a fault cannot be kept", e)
       end
     end
   end

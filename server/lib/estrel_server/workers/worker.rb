@@ -1,7 +1,5 @@
 # frozen_string_literal: true
 
-require "delayed_job_active_record"
-
 module EstrelServer
   module Workers
     # A background worker for one queue. There can be several, on several machines, each with a name of its own.
@@ -28,7 +26,7 @@ module EstrelServer
           begin
             upkeep.step("taking jobs") { work }
           rescue *Database::Store::AWAY => e
-            warn "the worker waits for the database: #{e.message}"
+            Log.error("the worker waits for the database", e)
           end
           sleep(PAUSE) unless @stopped
         end
@@ -52,7 +50,7 @@ module EstrelServer
       end
 
       def configure
-        Delayed::Worker.logger = Logger.new($stdout)
+        Delayed::Worker.logger = nil # what it does is told in the log
         Delayed::Worker.sleep_delay = PAUSE
         Delayed::Worker.max_run_time = LONGEST
         Delayed::Worker.raise_signal_exceptions = :term
