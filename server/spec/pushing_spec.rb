@@ -10,6 +10,7 @@ RSpec.describe EstrelServer::Pushing do
   let(:url) { "http://127.0.0.1:#{EstrelServer.settings.stand_in_port}/people?list=7" }
 
   before do
+    Delayed::Job.delete_all
     fill
     receiver
   end
@@ -52,6 +53,30 @@ RSpec.describe EstrelServer::Pushing do
     carry_out(export)
     expect(receiver.taken.size).to eq(12)
     expect(receiver.taken.values.uniq).to eq([1])
+  end
+
+  it "tells of ended runs and of alerts whoever wants to know, again under the same id, and says where that was of no use" do
+    silent = destination
+    destination("Notices", url: url.sub("people", "notices"), notices: true)
+    expect(call(:get, "/destinations")["destinations"].map { |row| row["settings"]["notices"] }).to eq([true, false])
+    run = carry_out(new_export(silent))
+    told = -> { receiver.seen.map { |seen| [seen.id, JSON.parse(seen.body)] }.reject { |_, body| body["type"] == "people.exported" } }
+    work_off
+    expect(told.call.map(&:last)).to match([include("type" => "run.ended", "data" => { "run" => EstrelServer::ExportRun.find(run["id"]).token, "number" => run["id"], "export" => "Push", "audience" => "Everybody", "as_of" => "2026-05-20", "state" => "done", "exported" => 6, "error" => nil })])
+    expect(receiver.seen.last.valid).to be(true)
+
+    receiver.answer(503)
+    EstrelServer::Alert.create!(about: Date.new(2026, 5, 20), text: "Look here", created_at: Time.now.utc)
+    work_off
+    Delayed::Job.update_all(run_at: Time.now.utc)
+    work_off
+    alerts = told.call.drop(1)
+    expect([alerts.size, alerts.map(&:first).uniq.size, alerts.last.last["data"]["text"]]).to eq([2, 1, "Look here"])
+
+    call(:put, "/destinations/#{silent["id"]}", { name: "Post", kind: "webhook", settings: { url: "https://10.0.0.1/", notices: true } })
+    EstrelServer::Alert.create!(about: Date.new(2026, 5, 20), text: "Once more", created_at: Time.now.utc)
+    EstrelServer::Jobs::NoticeJob.new.max_attempts.times { work_off.then { Delayed::Job.update_all(run_at: Time.now.utc) } }
+    expect(EstrelServer::Fault.where(process: "notices").pluck(:message)).to contain_exactly(/10\.0\.0\.1|inside the network/)
   end
 
   it "keeps secrets encrypted and never shows them again; one that is none is refused" do

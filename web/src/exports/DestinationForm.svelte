@@ -16,22 +16,37 @@
     leave: () => void;
   } = $props();
 
-  const NEW = { name: "", kind: "folder", folder: "", url: "", size: 500, rate: null, timeout: 30 };
+  const NEW = {
+    name: "",
+    kind: "folder",
+    folder: "",
+    url: "",
+    size: 500,
+    rate: null,
+    timeout: 30,
+    notices: false,
+  };
   type Fields = Omit<typeof NEW, "rate"> & { rate: number | null; secret: string };
   let fields = $state<Fields>(untrack(begun));
   let working = $state(false);
 
   function begun(): Fields {
     if (!row) return { ...NEW, secret: "" };
-    const { url, batch_size, rows_per_second, timeout } = row.settings;
-    const settings = { url: url!, size: batch_size!, rate: rows_per_second ?? null, timeout: timeout! };
+    const { url, batch_size, rows_per_second, timeout, notices = false } = row.settings;
+    const settings = {
+      url: url!,
+      size: batch_size!,
+      rate: rows_per_second ?? null,
+      timeout: timeout!,
+      notices,
+    };
     return { ...NEW, name: row.name, kind: row.kind, ...settings, secret: "" };
   }
 
   function given(): Schemas["DestinationGiven"] {
-    const { name, folder, url, size, rate, timeout, secret } = fields;
+    const { name, folder, url, size, rate, timeout, notices, secret } = fields;
     if (fields.kind === "folder") return { name, kind: "folder", settings: { folder } };
-    const settings = { url, batch_size: size, timeout, ...(rate ? { rows_per_second: rate } : {}) };
+    const settings = { url, batch_size: size, timeout, notices, ...(rate ? { rows_per_second: rate } : {}) };
     return { name, kind: "webhook", settings, ...(secret ? { secret } : {}) };
   }
 
@@ -67,6 +82,9 @@
     <NumberField label="people in a message" required max="5000" bind:value={fields.size} />
     <NumberField label="at most a second" max="100000" placeholder="any" bind:value={fields.rate} />
     <NumberField label="seconds for an answer" required max="120" bind:value={fields.timeout} />
+    <label class="flex items-center gap-2 pb-1.5"
+      ><input type="checkbox" bind:checked={fields.notices} /> also told of ended runs and alerts</label
+    >
     <label class="field"
       >secret <input
         type="password"

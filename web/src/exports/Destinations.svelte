@@ -47,9 +47,9 @@
   }
 
   function told(row: Row): string {
-    const { batch_size, rows_per_second, timeout } = row.settings;
+    const { batch_size, rows_per_second, timeout, notices } = row.settings;
     const rate = rows_per_second ? `, at most ${number(rows_per_second)} people a second` : "";
-    return `${plural(batch_size!, "person", "people")} in a message${rate}, waits ${timeout} s for an answer`;
+    return `${plural(batch_size!, "person", "people")} in a message${rate}, waits ${timeout} s for an answer${notices ? ", told of ended runs and alerts" : ""}`;
   }
 
   function remove({ id }: Row): Promise<void> {

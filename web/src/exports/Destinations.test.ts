@@ -34,7 +34,7 @@ describe("destinations", () => {
     expect(last("/destinations").method).toBe("GET");
     expect(sent("/destinations")[0]!.body).toEqual({
       ...{ name: "Post", kind: "webhook" },
-      settings: { url: webhook.settings.url, batch_size: 250, timeout: 30 },
+      settings: { url: webhook.settings.url, batch_size: 250, timeout: 30, notices: false },
     });
     expect((await screen.findByTestId("secret")).textContent).toContain("whsec_abc");
     await user.click(screen.getByRole("button", { name: "I have saved it" }));
@@ -57,7 +57,7 @@ describe("destinations", () => {
     await user.click(screen.getByRole("button", { name: "Save Post" }));
     expect(sent("/destinations/2")[0]!.body).toEqual({
       ...{ name: "Post", kind: "webhook" },
-      settings: { url: webhook.settings.url, batch_size: 500, timeout: 30 },
+      settings: { url: webhook.settings.url, batch_size: 500, timeout: 30, notices: false },
     });
     await screen.findByRole("button", { name: "Create the destination" });
     serve({

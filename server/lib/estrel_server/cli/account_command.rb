@@ -36,6 +36,17 @@ module EstrelServer
         @shell.say "the password is set once by this link: #{address(OneTimeLink.issue(row))}"
       end
 
+      # Takes away the second factor of somebody whose phone and codes are gone.
+      #
+      # @param email [String]
+      # @return [void]
+      def reset(email)
+        row = found(email)
+        note("second factor taken away", row)
+        row.second_factor.remove
+        @shell.say "#{row.email} signs in with the password alone now"
+      end
+
       # @param email [String]
       # @param scopes [Array<String>]
       # @return [void]

@@ -7,6 +7,8 @@ module EstrelServer
   module CLI
     # The command line: `bin/estrel help` lists everything.
     class Main < Thor
+      include Connecting
+
       def self.exit_on_failure? = true
 
       desc "describe", "print the description of the API, that of every analysis included, as OpenAPI in JSON"
@@ -17,7 +19,11 @@ module EstrelServer
 
       desc "answer", "answer parts of questions to a large ledger (for the process manager)"
       method_option :slot, type: :numeric, default: 0, desc: "tells the processes of one machine apart"
-      def answer = Answers::PartProcess.new(options[:slot], checked_settings).run
+      def answer
+        settings = checked_settings
+        EstrelServer.started_as("answers")
+        Answers::PartProcess.new(options[:slot], settings).run
+      end
 
       desc "collect", "run the collector (for the process manager)"
       def collect = puma("config/collector_puma.rb", "config/collector.ru")
@@ -28,7 +34,7 @@ module EstrelServer
       desc "work QUEUE", "run a background worker for the queue imports or exports (for the process manager)"
       method_option :slot, type: :numeric, default: 1, desc: "tells several workers of a queue on one machine apart"
       def work(queue)
-        Database::Store.connect(checked_settings)
+        working_as(queue)
         Workers::Worker.new(queue, options[:slot]).run
       end
 
@@ -43,13 +49,14 @@ module EstrelServer
 
       desc "schedule", "start runs of exports when their time has come (for the process manager)"
       def schedule
-        Database::Store.connect(checked_settings)
+        working_as("schedule")
         Workers::Scheduler.new.run
       end
 
       desc "setup", "create or update the database's tables, and fill an empty workspace with the demo"
       def setup
         settings = checked_settings
+        Figures.clear
         EstrelServer::Database.new(settings).during do
           FileUtils.chmod_R("go-rwx", settings.var)
           Database::Store.connect(settings)
@@ -57,6 +64,28 @@ module EstrelServer
           Demo.new(settings, method(:say)).fill_if_empty if settings.demo
           AccountCommand.new(self, settings).first
         end
+      end
+
+      desc "backup DIR", "copy everything that cannot be made anew into a new directory, while Estrel goes on"
+      method_option :keys, desc: "a new file for the keys, to be kept apart from the rest"
+      def backup(directory)
+        connected { BackupCommand.new(self, checked_settings).backup(directory, options[:keys]) }
+      end
+
+      desc "restore DIR", "fill an empty ESTREL_VAR with a backup"
+      method_option :keys, desc: "the file with the keys"
+      method_option :logs, desc: "the directory with the binary logs, to follow what has changed since"
+      method_option :until, desc: "up to when they are followed, as in 2026-11-29T06:00:00Z"
+      def restore(directory)
+        plainly do
+          BackupCommand.new(self, checked_settings)
+                       .restore(directory, keys: options[:keys], logs: options[:logs], till: options[:until])
+        end
+      end
+
+      desc "verify DIR", "restore a backup into a scratch database and compare every table with what was backed up"
+      def verify(directory)
+        plainly { BackupCommand.new(self, checked_settings).verify(directory) }
       end
 
       desc "import KIND FILE…", "import events or profiles from CSV or JSON Lines files, plain or gzip"
@@ -83,9 +112,8 @@ module EstrelServer
         return connected { LedgerBuilding::Builder.new.prepare } if action == "prepare"
 
         connected do
-          started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-          facts = LedgerBuilding::Builder.new { |message| say message }.refresh(rebuild: action == "build")
-          seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - started
+          builder = LedgerBuilding::Builder.new { |message| say message }
+          facts, seconds = Figures.timed { builder.refresh(rebuild: action == "build") }
           say format("%<events>d events in the ledger, %<seconds>.1f s", events: facts["event_count"], seconds: seconds)
         end
       end
@@ -106,23 +134,35 @@ module EstrelServer
         end
       end
 
-      desc "account ACTION [EMAIL]", "list accounts; add one, make a password link, or issue a token for its programs"
+      desc "account ACTION [EMAIL]",
+           "list accounts; add one, make a password link, take a second factor away (reset), or issue a token"
       method_option :role, enum: %w[viewer analyst administrator], default: "analyst",
                            desc: "of an account that is added"
       method_option :scopes, type: :array, default: ["read"], desc: "of a token: read, write, administer"
       def account(action = "list", email = nil)
-        raise Thor::Error, "say list, add, link or token" unless %w[list add link token].include?(action)
+        actions = %w[list add link reset token]
+        raise Thor::Error, "say #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
         raise Thor::Error, "name the e-mail address" unless email || action == "list"
 
         connected do
           command = AccountCommand.new(self, checked_settings)
           case action
           when "list" then command.list
-          when "link" then command.link(email)
+          when "link", "reset" then command.public_send(action, email)
           when "add" then command.add(email, options[:role])
           else command.token(email, options[:scopes])
           end
         end
+      end
+
+      desc "write DIR", "write shared audiences, rule sets and groups into files, for a repository"
+      def write(directory) = connected { DefinitionFilesCommand.new(self).write(directory) }
+
+      desc "apply DIR", "make and change audiences, rule sets and groups as files say; shows the difference first"
+      method_option :yes, type: :boolean, desc: "do not ask"
+      method_option :check, type: :boolean, desc: "only show the difference; the exit code is 1 where there is one"
+      def apply(directory)
+        connected { DefinitionFilesCommand.new(self).apply(directory, yes: options[:yes], check: options[:check]) }
       end
 
       map "send" => :send_file
@@ -171,7 +211,7 @@ module EstrelServer
 
       no_commands do
         def follow_store
-          Database::Store.connect(checked_settings)
+          working_as("ledger")
           Workers::LedgerFollower.new.run
         end
 
@@ -180,23 +220,6 @@ module EstrelServer
           checked_settings
           require "puma/cli"
           Puma::CLI.new(["-C", File.join(ROOT, config), File.join(ROOT, application)]).run
-        end
-
-        def checked_settings
-          EstrelServer.settings
-        rescue Settings::Invalid => e
-          raise Thor::Error, e.message
-        end
-
-        def connected
-          settings = checked_settings
-          EstrelServer::Database.new(settings).during do
-            Database::Store.connect(settings)
-            Database::Store.migrate
-            yield
-          end
-        rescue Error, Estrel::Error, ActiveRecord::RecordInvalid => e
-          raise Thor::Error, e.message
         end
       end
     end

@@ -56,12 +56,14 @@ module EstrelServer
         settle(batch, people, @connection.post(batch.message_id, body(batch, people)))
         hold_rate(batch.row_count)
       rescue Connection::NoAnswer => e
+        Figures.count(:push_batches_total, { outcome: "unanswered" })
         again(batch, e.message)
       rescue Connection::Impossible => e
         stop(batch, e.message)
       end
 
       def settle(batch, people, answer)
+        Figures.count(:push_batches_total, { outcome: answer.verdict.to_s })
         case answer.verdict
         when :taken then batch.take(refused(people, answer))
         when :again then again(batch, answer.to_s, answer.retry_after)

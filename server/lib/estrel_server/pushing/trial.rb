@@ -12,9 +12,7 @@ module EstrelServer
 
       # @return [Hash] `works`, and `says`, in words
       def to_h
-        started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-        answer = @connection.post("msg_try_#{SecureRandom.hex(8)}", body)
-        seconds = Process.clock_gettime(Process::CLOCK_MONOTONIC) - started
+        answer, seconds = Figures.timed { @connection.post("msg_try_#{SecureRandom.hex(8)}", body) }
         works = answer.verdict == :taken
         { works: works, says: works ? format("it answered within %.2f s and took the message", seconds) : answer.to_s }
       rescue Connection::NoAnswer, Connection::Impossible => e

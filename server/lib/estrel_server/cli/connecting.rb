@@ -1,0 +1,44 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module CLI
+    # How a command comes by its settings and the database. What goes wrong with either is said in a sentence.
+    module Connecting
+      private
+
+      def checked_settings
+        EstrelServer.settings.tap(&:check_directory)
+      rescue Settings::Invalid => e
+        raise Thor::Error, e.message
+      end
+
+      def connected
+        plainly do
+          EstrelServer::Database.new(checked_settings).during do
+            Database::Store.connect
+            Database::Store.migrate
+            yield
+          end
+        end
+      end
+
+      # For a process that goes on and on.
+      def working_as(kind)
+        plainly do
+          Database::Store.connect(checked_settings)
+          Database::Store.check_version
+        end
+        EstrelServer.started_as(kind)
+      end
+
+      # What goes wrong is said in a sentence.
+      def plainly
+        yield
+      rescue Error, Estrel::Error, ActiveRecord::RecordInvalid => e
+        raise Thor::Error, e.message
+      rescue *Database::Store::AWAY
+        raise Thor::Error, "the database has gone away; run this again once it is back"
+      end
+    end
+  end
+end
