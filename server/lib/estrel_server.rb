@@ -4,6 +4,7 @@ require_relative "../../core/lib/estrel"
 
 require "active_record"
 require "csv"
+require "delayed_job_active_record"
 require "etc"
 require "fileutils"
 require "securerandom"
@@ -28,6 +29,16 @@ module EstrelServer
 
   # @return [void] load every constant, so that a missing or misnamed file shows at once
   def self.eager_load = LOADER.eager_load
+
+  # Tells the log and the figures what this process is.
+  #
+  # @param kind [String] as config/supervisor.conf names it
+  # @return [void]
+  def self.started_as(kind)
+    Log.process = kind
+    Log.everything = true
+    Figures.register(kind)
+  end
 
   # @return [Settings] from the environment, checked once
   def self.settings = @settings ||= Settings.from(ENV)

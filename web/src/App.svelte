@@ -21,6 +21,7 @@
   const load = {
     account: () => import("./account/Account.svelte"),
     empty: () => import("./ui/Empty.svelte"),
+    own: () => import("./account/Own.svelte"),
     signIn: () => import("./account/SignIn.svelte"),
     analyses: () => import("./analyses/Analyses.svelte"),
     audience: () => import("./audiences/AudienceEditor.svelte"),
@@ -55,8 +56,10 @@
     void session.load();
   });
   const inside = $derived(session.account !== null);
+  /** Whether a second factor has to be set up before anything else. */
+  const heldUp = $derived(session.account?.second_factor === "missing");
   $effect(() => {
-    if (!inside) return;
+    if (!inside || heldUp) return;
     void workspace.refresh();
     void notes.load();
     void groupings.load();
@@ -75,6 +78,12 @@
   <Place load={load.signIn} given={{ link: parts[1] ?? "" }} />
 {:else if session.known && !inside}
   <Place load={load.signIn} given={{}} />
+{:else if heldUp}
+  <main id="main" class="mx-auto w-full max-w-3xl px-6 pt-16 pb-16">
+    <h1>Set up your second factor</h1>
+    <p class="mt-2">Whoever runs Estrel asks for one before anything else.</p>
+    <Place load={load.own} given={{}} />
+  </main>
 {:else if !inside}
   <main id="main" class="px-6 pt-24"><Waiting problem={session.problem} retry={() => session.load()} /></main>
 {:else}

@@ -2,7 +2,6 @@
 
 require "rack"
 require "rack/protection"
-require "delayed_job_active_record"
 
 module EstrelServer
   # The Rack application: protection and security headers before everything, the API under /api, and the built front
@@ -34,8 +33,17 @@ module EstrelServer
         use Rack::Deflater, if: ->(_, _, headers, _) { headers["content-type"] != "text/event-stream" }
         use Rack::Protection::HostAuthorization, permitted_hosts: settings.hosts, logging: false
         use Rack::Protection::HttpOrigin, permitted_origins: [settings.public_url]
-        run Parts.new(Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])), front_end)
+        run Parts.new(*Application.parts(settings), front_end: front_end)
       end
+    end
+
+    # @param settings [Settings]
+    # @return [Array<#call>] the API, what watches over it, its figures, and signing in by a provider
+    def parts(settings)
+      health = Health.new(settings.var)
+      api = Figures::Requests.new(Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])))
+      [api, health, Figures::Page.new(health, settings),
+       Access::ProviderSignIn.new(Access::Provider.of(settings), settings)]
     end
 
     # Where the sender's example page may send to: the collector by its public address, and, where all is plain HTTP, by
@@ -45,22 +53,37 @@ module EstrelServer
     end
     private_class_method :collectors
 
-    # The API for addresses under /api, spelt exactly so, and the front end for all others.
+    # The API for addresses under /api, spelt exactly so, what watches over it under /health and /metrics, signing in by
+    # a provider under /sign-in, and the front end for all others.
     class Parts
       API_PATH = "/api"
+      HEALTH_PATH = "/health/"
+      FIGURES_PATH = "/metrics"
 
       # @param api [#call]
+      # @param health [#call]
+      # @param figures [#call]
+      # @param provider [#call]
       # @param front_end [#call]
-      def initialize(api, front_end)
+      def initialize(api, health, figures, provider, front_end:)
         @api = api
+        @provider = provider
+        @health = health
+        @figures = figures
         @front_end = front_end
       end
 
       def call(env)
         path = env["PATH_INFO"]
+        return @figures.call(env) if path == FIGURES_PATH
+        return @provider.call(env) if path.start_with?(Access::ProviderSignIn::PATH)
+        return @health.call(env) if path.start_with?(HEALTH_PATH)
         return @front_end.call(env) unless path.start_with?("#{API_PATH}/")
 
-        @api.call(env.merge("SCRIPT_NAME" => API_PATH, "PATH_INFO" => path.delete_prefix(API_PATH)))
+        status, headers, body = @api.call(env.merge("SCRIPT_NAME" => API_PATH,
+                                                    "PATH_INFO" => path.delete_prefix(API_PATH)))
+        # What is answered may be about people, and is of this moment.
+        [status, { "cache-control" => "no-store" }.merge(headers), body]
       end
     end
 

@@ -99,7 +99,7 @@ RSpec.describe EstrelServer::Access::PersonalData do
     moody = { event: "ride_ended", where: [{ property: "mood", compare: "is", value: "x" }] }
     events = [["trends", { series: series, by: { attribute: "nickname" } }], ["trends", { series: series, by_event: "mood" }], ["trends", { series: [moody] }],
               ["trends", { series: series, measure: "distinct", property: "remark" }], ["frequency", { series: [moody] }], ["next-events", { event: moody }],
-              ["trends", { series: series, by_then: "nickname" }], ["trends", { series: [{ event: "ride_ended", where: [{ attribute: "nickname", compare: "is_set" }] }] }],
+              ["trends", { series: series, by: { attribute: "nickname", as_of: true } }], ["trends", { series: [{ event: "ride_ended", where: [{ attribute: "nickname", compare: "is_set" }] }] }],
               ["next-events", { event: series[0], who: { did: moody } }], ["retention", { start: moody, return: series[0] }], ["funnel", { steps: [*series, moody] }], ["cohort-value", { start: series[0], value: moody.merge(measure: "times") }], ["change", { of: moody, step: "day" }]]
     expect(events.map { |name, question| analyse(name, as_of: "2026-05-20", **question) && last_response.status }.uniq).to eq([422])
     rules = { activity: [{ event: "ride_ended", where: [{ property: "mood", compare: "is", value: "x" }] }], new_for: 1, active_within: 2, churned_after: 3 }

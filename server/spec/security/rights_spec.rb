@@ -7,8 +7,11 @@ RSpec.describe EstrelServer::Access::Rule do
 
   # Written out here once more, so that a slip in a declaration shows.
   let(:open_to_all) { ["GET /session", "POST /session", "DELETE /session", "POST /session/demo", "POST /session/link", "GET /schemas/audience-definition.json"] }
-  let(:in_person) { ["GET /account", "PUT /account/password", "POST /account/tokens", "DELETE /account/tokens/:id"] }
-  let(:administrators_in_person) { ["GET /accounts", "POST /accounts", "PUT /accounts/:id", "POST /accounts/:id/link"] }
+  let(:in_person) do
+    ["GET /account", "PUT /account/password", "POST /account/tokens", "DELETE /account/tokens/:id", "DELETE /account/sessions", "DELETE /account/sessions/:id",
+     "POST /account/second-factor", "PUT /account/second-factor", "DELETE /account/second-factor"]
+  end
+  let(:administrators_in_person) { ["GET /accounts", "POST /accounts", "PUT /accounts/:id", "POST /accounts/:id/link", "DELETE /accounts/:id/second-factor"] }
   let(:administrators) do
     ["GET /log", "GET /log.csv", "PUT /workspace", "POST /workspace/clear", "POST /workspace/demo", "POST /people/:id/erase", "POST /sources", "PUT /sources/:id", "POST /sources/:id/keys",
      "DELETE /sources/:id/keys/:key", "POST /destinations", "PUT /destinations/:id", "DELETE /destinations/:id", "POST /destinations/:id/try",
@@ -32,7 +35,8 @@ RSpec.describe EstrelServer::Access::Rule do
 
   def logged
     ["POST /exports/:id/runs", "POST /runs/:id/approve", "POST /runs/:id/resume", "POST /runs/:id/retry-refused", "GET /runs/:id/file", "POST /people/:id/erase",
-     "GET /people/:id/everything.json", "PUT /accounts/:id", "POST /accounts", "POST /accounts/:id/link", "PUT /account/password", "POST /account/tokens",
+     "GET /people/:id/everything.json", "PUT /accounts/:id", "POST /accounts", "POST /accounts/:id/link", "DELETE /accounts/:id/second-factor", "PUT /account/second-factor", "DELETE /account/second-factor", "PUT /account/password",
+     "DELETE /account/sessions", "DELETE /account/sessions/:id", "POST /account/tokens",
      "DELETE /account/tokens/:id", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /rule-sets/:id/sharing", "PUT /exports/:id/sharing"]
   end
 

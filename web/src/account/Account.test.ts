@@ -8,7 +8,7 @@ import Accounts from "./Accounts.svelte";
 import Own from "./Own.svelte";
 import SignIn from "./SignIn.svelte";
 
-const outside = { account: null, demo: false, set_up: true };
+const outside = { account: null, demo: false, provider: null, set_up: true };
 
 describe("signing in", () => {
   it("takes an address and a password, and says no without losing the address", async () => {
@@ -23,16 +23,36 @@ describe("signing in", () => {
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     expect((await screen.findByRole("alert")).textContent).toContain("is wrong");
     expect(screen.getByLabelText("E-mail address")).toHaveProperty("value", account.email);
-    serve({ "POST /session": { account, demo: false, set_up: true } });
+    serve({ "POST /session": { account, demo: false, provider: null, set_up: true } });
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     await waitFor(() => expect(session.account).toEqual(account));
     expect(sent("/session").at(-1)!.body).toEqual({ email: account.email, password: "wrong" });
   });
 
+  it("asks for a code once the password has been right, where there is a second factor", async () => {
+    session.known = outside;
+    const message = "enter the code that your application shows";
+    serve({ "POST /session": new Refused(401, message, [{ place: "code", message }]) });
+    render(SignIn);
+    const user = userEvent.setup();
+    await user.type(screen.getByLabelText("E-mail address"), account.email);
+    await user.type(screen.getByLabelText("Password"), "right{Enter}");
+    await user.type(await screen.findByLabelText(/^Code from your phone/), "123 456");
+    serve({ "POST /session": { account, demo: false, provider: null, set_up: true } });
+    await user.click(screen.getByRole("button", { name: "Sign in" }));
+    await waitFor(() => expect(session.account).toEqual(account));
+    expect(sent("/session").at(-1)!.body).toEqual({
+      email: account.email,
+      password: "right",
+      code: "123 456",
+    });
+  });
+
   it("offers the demo where that is allowed, and tells how the first administrator begins", async () => {
-    session.known = { ...outside, demo: true };
+    session.known = { ...outside, demo: true, provider: "Ferrowick" };
     const { unmount } = render(SignIn);
-    serve({ "POST /session/demo": { account, demo: true, set_up: true } });
+    expect(screen.getByRole("link", { name: "sign in by Ferrowick" }).getAttribute("target")).toBe("_self");
+    serve({ "POST /session/demo": { account, demo: true, provider: null, set_up: true } });
     await userEvent.click(screen.getByRole("button", { name: "Look around" }));
     await waitFor(() => expect(session.account).toEqual(account));
     unmount();
@@ -59,8 +79,83 @@ describe("signing in", () => {
 });
 
 describe("one's own account", () => {
+  const nothing = { account, scopes: [], tokens: [], sessions: [], codes_left: 0 };
+
+  it("sets up a second factor, shows the codes to keep once, and takes it away for the password", async () => {
+    session.known = { account, demo: false, provider: null, set_up: true };
+    serve({
+      "GET /account": { ...nothing, codes_left: 10 },
+      "POST /account/second-factor": {
+        secret: "ABCD EFGH",
+        picture: "<svg xmlns='http://www.w3.org/2000/svg'/>",
+      },
+      "PUT /account/second-factor": new Refused(422, "the code is wrong"),
+    });
+    render(Own);
+    const user = userEvent.setup();
+    await user.type(await screen.findByLabelText("your password"), "my password{Enter}");
+    expect((await screen.findByTestId("secret")).textContent).toBe("ABCD EFGH");
+    expect(screen.getByAltText(/to scan/).getAttribute("src")).toMatch(/^data:image\/svg/);
+    await user.type(screen.getByLabelText(/^The code it shows/), "123456{Enter}");
+    expect((await screen.findByRole("alert")).textContent).toContain("is wrong");
+    serve({ "PUT /account/second-factor": { codes: ["aaaaa-bbbbb"] } });
+    await user.click(screen.getByRole("button", { name: "Ask for codes from now on" }));
+    expect((await screen.findByTestId("codes")).textContent).toContain("aaaaa-bbbbb");
+    serve({
+      "GET /session": {
+        account: { ...account, second_factor: "on" },
+        demo: false,
+        provider: null,
+        set_up: true,
+      },
+    });
+    await user.click(screen.getByRole("button", { name: "I have them" }));
+    expect(await screen.findByText(/10 of the codes/)).toBeTruthy();
+    serve({
+      "DELETE /account/second-factor": { account },
+      "GET /session": { account, demo: false, provider: null, set_up: true },
+    });
+    await user.type(screen.getByLabelText("your password"), "my password");
+    await user.click(screen.getByRole("button", { name: "Take it away" }));
+    expect(await screen.findByRole("button", { name: "Set it up" })).toBeTruthy();
+    expect(sent("/account/second-factor").map(({ method, body }) => [method, body])).toEqual([
+      ["POST", { password: "my password" }],
+      ["PUT", { code: "123456" }],
+      ["PUT", { code: "123456" }],
+      ["DELETE", { password: "my password" }],
+    ]);
+  });
+
+  it("lists where one is signed in, and signs out of one and of all others", async () => {
+    const moments = { created_at: "2026-10-01T08:00:00.000000Z", used_at: "2026-10-02T08:00:00.000000Z" };
+    const here = {
+      id: 1,
+      here: true,
+      from_address: "203.0.113.9",
+      agent: "Firefox/144.0 (X11; Linux)",
+      ...moments,
+    };
+    const other = { ...here, id: 2, here: false, agent: "Chrome/140 Safari/537 (Windows NT)" };
+    serve({
+      "GET /account": { ...nothing, sessions: [here, other] },
+      "DELETE /account/sessions/2": { sessions: [here] },
+    });
+    render(Own);
+    const user = userEvent.setup();
+    const table = within(await screen.findByTestId("sessions"));
+    expect(table.getByText("Firefox, Linux").closest("tr")!.textContent).toContain("this one");
+    await user.click(table.getByRole("button", { name: "Sign out Chrome, Windows" }));
+    serve({
+      "DELETE /account/sessions": { sessions: [here] },
+      "GET /account": { ...nothing, sessions: [here] },
+    });
+    await user.click(screen.getByRole("button", { name: "Sign out everywhere else" }));
+    await waitFor(() => expect(screen.queryByText("Chrome, Windows")).toBeNull());
+    expect(sent("/account/sessions/2")).toHaveLength(1);
+  });
+
   it("issues tokens that are shown once, and revokes them", async () => {
-    const own = { account, scopes: ["read", "write"], tokens: [token(3)] };
+    const own = { ...nothing, scopes: ["read", "write"], tokens: [token(3)] };
     serve({ "GET /account": own, "POST /account/tokens": { ...token(3), token: "et_secret" } });
     render(Own);
     const user = userEvent.setup();
@@ -79,7 +174,7 @@ describe("one's own account", () => {
   });
 
   it("keeps what was typed where the password before is wrong", async () => {
-    serve({ "GET /account": { account, scopes: [], tokens: [] } });
+    serve({ "GET /account": nothing });
     serve({ "PUT /account/password": new Refused(422, "the password before is another") });
     render(Own);
     const user = userEvent.setup();

@@ -2,6 +2,7 @@
   import { answer, api, type Schemas } from "../lib/api/client";
   import Waiting from "../ui/Waiting.svelte";
   import { Kept } from "../lib/kept.svelte";
+  import RemoveButton from "../ui/RemoveButton.svelte";
 
   /** Who uses Estrel, and what each may do. */
   type Row = Schemas["AccountRow"];
@@ -33,6 +34,11 @@
     );
   }
 
+  const reset = (row: Row) =>
+    accounts.attempt(() =>
+      answer(api.DELETE("/accounts/{id}/second-factor", { params: { path: { id: row.id } } })),
+    );
+
   const again = (row: Row) =>
     accounts.attempt(async () =>
       show(await answer(api.POST("/accounts/{id}/link", { params: { path: { id: row.id } } }))),
@@ -62,7 +68,9 @@
           <tr>
             <td class="pr-8!"
               >{row.email}{#if row.disabled}<span class="soft small ml-2">deactivated</span
-                >{:else if !row.set_up}<span class="soft small ml-2">no password yet</span>{/if}</td
+                >{:else if !row.set_up}<span class="soft small ml-2">no password yet</span
+                >{:else if row.second_factor === "on"}<span class="soft small ml-2">second factor</span
+                >{/if}</td
             >
             <td class="pr-8!">
               <select
@@ -78,6 +86,13 @@
               <button class="quiet" aria-label="A new link for {row.email}" onclick={() => again(row)}
                 >A new link</button
               >
+              {#if row.second_factor === "on"}
+                <RemoveButton
+                  verb="Take the second factor away"
+                  name="that of {row.email}"
+                  remove={() => reset(row)}
+                />
+              {/if}
               <button
                 class="quiet"
                 aria-label="{row.disabled ? 'Reactivate' : 'Deactivate'} {row.email}"

@@ -7,6 +7,8 @@
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import RemoveButton from "../ui/RemoveButton.svelte";
+  import SecondFactor from "./SecondFactor.svelte";
+  import Sessions from "./Sessions.svelte";
 
   /** One's own account: who it is, the password, and tokens for programs. */
   const SCOPES: Record<string, string> = {
@@ -62,6 +64,10 @@
   >
   <button class="quiet">Change the password</button>
 </form>
+{#if own.data}
+  <SecondFactor {own} codesLeft={own.data.codes_left} />
+  <Sessions {own} sessions={own.data.sessions} {zone} />
+{/if}
 <h2 class="mt-8">Tokens for programs</h2>
 <p class="soft max-w-2xl">
   A program that sends a token as <code>Authorization: Bearer …</code> may do what its scope and your role allow.

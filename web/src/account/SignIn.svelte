@@ -8,6 +8,9 @@
 
   let email = $state("");
   let password = $state("");
+  let code = $state("");
+  /** Whether a code is asked for beside the password; known once the password has been right. */
+  let asked = $state(false);
   let working = $state(false);
   const first = $derived(link !== null && session.known?.set_up === false);
 
@@ -15,15 +18,17 @@
     working = true;
     const inside = await session.take(way);
     working = false;
+    asked ||= session.problem?.errors.some(({ place }) => place === "code") ?? false;
     if (inside && link) location.assign("/");
   }
 
   function submit(event: SubmitEvent) {
     event.preventDefault();
+    const more = asked ? { code } : {};
     void enter(() =>
       link
-        ? answer(api.POST("/session/link", { body: { key: link, email, password } }))
-        : answer(api.POST("/session", { body: { email, password } })),
+        ? answer(api.POST("/session/link", { body: { key: link, email, password, ...more } }))
+        : answer(api.POST("/session", { body: { email, password, ...more } })),
     );
   }
 </script>
@@ -52,8 +57,20 @@
         bind:value={password}
       /></label
     >
+    {#if asked}
+      <label class="field"
+        >Code from your phone, or one you have kept
+        <!-- svelte-ignore a11y_autofocus -->
+        <input required autofocus autocomplete="one-time-code" bind:value={code} /></label
+      >
+    {/if}
     <div><button class="act" disabled={working}>{link ? "Set it and go in" : "Sign in"}</button></div>
   </form>
+  {#if session.known?.provider && !link}
+    <p class="mt-4">
+      or <a href="/sign-in/begin" target="_self">sign in by {session.known.provider}</a>
+    </p>
+  {/if}
   {#if session.problem}<div class="mt-4"><Waiting problem={session.problem} /></div>{/if}
   {#if session.known?.demo && !link}
     <p class="mt-8 border-t border-(--rule) pt-4">

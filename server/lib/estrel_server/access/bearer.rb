@@ -7,17 +7,26 @@ module EstrelServer
     class Bearer
       # @return [Account]
       attr_reader :account
+      # @return [AccountSession, nil] nil for a token
+      attr_reader :session
 
       # @param account [Account]
       # @param scopes [Array<String>, nil] of a token; nil for a session
-      def initialize(account, scopes: nil)
+      # @param session [AccountSession, nil]
+      def initialize(account, scopes: nil, session: nil)
         @account = account
         @scopes = scopes
+        @session = session
         freeze
       end
 
       # @return [Boolean]
       def token? = !@scopes.nil?
+
+      # Whoever comes from a provider has shown there what is asked for there.
+      #
+      # @return [Boolean] whether a second factor has to be set up before anything else
+      def held_up? = !token? && session&.through != "provider" && account.second_factor.missing?
 
       # A wider scope holds the narrower ones.
       #

@@ -8,7 +8,6 @@ module EstrelServer
     # Every address of the API has one form: lower-case words, numbers without signs or leading zeros, nothing encoded.
     # Any other spelling is no address of it.
     class Gate
-      COOKIE = "estrel_session"
       CANONICAL = %r{\A(?:/[a-z][a-z-]*(?:\.[a-z]+)?|/[1-9]\d{0,18})+\z} # linear: every segment begins with its slash
       # What somebody who has not signed in may send, bytes.
       STRANGER_BODY = 64 << 10
@@ -43,8 +42,8 @@ module EstrelServer
           token = ApiToken.of(authorization.delete_prefix("Bearer "))
           return token && Bearer.new(token.account, scopes: token.scopes)
         end
-        session = AccountSession.of(request.cookies[COOKIE])
-        session && Bearer.new(session.account)
+        session = AccountSession.of(SessionCookie.read(request))
+        session && Bearer.new(session.account, session: session)
       end
     end
   end

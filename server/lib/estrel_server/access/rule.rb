@@ -27,8 +27,9 @@ module EstrelServer
       # @param scope [String]
       # @param personal [String]
       # @param log [String, nil]
+      # @param early [Boolean] whether it may be asked while a second factor has to be set up
       # @raise [ArgumentError] for what makes no sense
-      def initialize(role:, scope:, personal:, log: nil)
+      def initialize(role:, scope:, personal:, log: nil, early: false)
         raise ArgumentError, "role #{role.inspect}" unless [ANYBODY, *Roles::ALL].include?(role)
         raise ArgumentError, "scope #{scope.inspect}" unless SCOPES.include?(scope)
         raise ArgumentError, "personal #{personal.inspect}" unless PERSONAL.include?(personal)
@@ -38,6 +39,7 @@ module EstrelServer
         @scope = scope
         @personal = personal
         @log = log
+        @early = early
         freeze
       end
 
@@ -47,6 +49,7 @@ module EstrelServer
         return if role == ANYBODY
         return "sign in first" if bearer.nil?
         return "no token can do this; sign in as a person" if scope == SESSION && bearer.token?
+        return "set up your second factor first, under Account" if bearer.held_up? && !@early
         return "this needs a token with the scope #{scope}" unless bearer.scope?(scope)
 
         "only #{role}s can do this" unless bearer.at_least?(role)

@@ -34,6 +34,14 @@ module EstrelServer
       post("/accounts/:id/link", role: "administrator", scope: "session", personal: "none",
                                  log: "password link made") { respond({ **describe(row), link: link(row) }) }
 
+      # For somebody whose phone and codes are gone.
+      delete("/accounts/:id/second-factor", role: "administrator", scope: "session", personal: "none",
+                                            log: "second factor taken away") do
+        row.second_factor.remove
+        row.account_sessions.delete_all
+        respond({ **describe(row), link: nil })
+      end
+
       get("/log", role: "administrator", scope: "administer", personal: "none") do
         page = whole("page", 1, 1..1_000_000)
         rows = AuditEntry.order(id: :desc).offset((page - 1) * LISTED).limit(LISTED)
@@ -66,7 +74,8 @@ module EstrelServer
 
       def describe(account)
         { id: account.id, email: account.email, role: account.role, disabled: !account.disabled_at.nil?,
-          set_up: !account.password_digest.nil?, created_at: instant(account.created_at) }
+          second_factor: account.second_factor.state, set_up: !account.password_digest.nil?,
+          created_at: instant(account.created_at) }
       end
 
       def entry_of(entry)

@@ -46,8 +46,8 @@ module EstrelServer
         when Estrel::Error, Error then API::Problems.to_h(422, error.message, [])
         when IOError, SystemCallError then nil # nobody reads any more
         else
-          warn "#{error.class}: #{error.message}\n#{error.backtrace.first(12).join("\n")}"
-          API::Problems.to_h(500, "something went wrong here; the log has the details", [])
+          Log.error("a question could not be answered", error)
+          API::Problems.to_h(500, Problems.unforeseen, [])
         end
       end
     end

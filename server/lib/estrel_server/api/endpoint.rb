@@ -48,6 +48,7 @@ module EstrelServer
 
           named = path.scan(/:([a-z_]+)/).flatten # linear: our own paths
           condition do
+            request.env[Figures::Requests::ROUTE] = path
             admit(rule)
             keep_to(operation, named)
           end
@@ -73,8 +74,8 @@ module EstrelServer
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
       error(*Database::Store::AWAY) { problem(503, "the database does not answer; try again in a moment") }
       error do |e|
-        warn "#{e.class}: #{e.message}\n#{e.backtrace.first(12).join("\n")}"
-        problem(500, "something went wrong here; the log has the details")
+        Log.error("a request could not be answered", e)
+        problem(500, Problems.unforeseen)
       end
       not_found { problem(404, "there is nothing under this address") if response.body.empty? }
 

@@ -79,6 +79,7 @@ module EstrelServer
       def keep(upload)
         directory = EstrelServer.settings.uploads_directory
         FileUtils.mkdir_p(directory)
+        Disk.check(directory, upload[:tempfile].size)
         path = File.join(directory, SecureRandom.hex(12))
         FileUtils.cp(upload[:tempfile].path, path)
         path

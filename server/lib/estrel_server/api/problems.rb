@@ -17,6 +17,12 @@ module EstrelServer
           detail: Estrel::English.sentence(detail), errors: errors }
       end
 
+      # @return [String] what is said of a fault of ours
+      def unforeseen
+        request = Log.context[:request]
+        "something went wrong here; the log has the details#{" under #{request}" if request}"
+      end
+
       # @return [Array] a Rack response
       def response(status, detail, **headers)
         [status, { "content-type" => TYPE, **headers.transform_keys(&:to_s) }, [JSON.generate(to_h(status, detail))]]

@@ -10,7 +10,7 @@ module EstrelServer
 
       get("/session", role: "anybody", scope: "session", personal: "none") do
         account = Access::Current.account
-        respond({ account: account && describe(account), demo: demo?, set_up: Account.exists? })
+        respond({ account: account && describe(account), **way_in, set_up: Account.exists? })
       end
 
       post("/session", role: "anybody", scope: "session", personal: "none") do
@@ -21,6 +21,7 @@ module EstrelServer
           raise Problem.new(401, "the address or the password is wrong")
         end
 
+        ask_for_code(account)
         sign_in(account)
       end
 
@@ -34,28 +35,62 @@ module EstrelServer
       # Sets a password by a one-time link.
       post("/session/link", role: "anybody", scope: "session", personal: "none") do
         hold(given["key"])
-        sign_in(OneTimeLink.use(given["key"], email: given["email"], password: given["password"]))
+        account = OneTimeLink.use(given["key"], email: given["email"], password: given["password"]) do |found|
+          ask_for_code(found)
+        end
+        sign_in(account)
       end
 
       delete("/session", role: "anybody", scope: "session", personal: "none") do
-        session = AccountSession.of(request.cookies[Access::Gate::COOKIE])
+        session = AccountSession.of(Access::SessionCookie.read(request))
         AuditEntry.add("signed out", who: session.account.email, from_address: peer) if session
         session&.delete
-        response.delete_cookie(Access::Gate::COOKIE, path: "/")
-        respond({ account: nil, demo: demo?, set_up: true })
+        Access::SessionCookie.delete(response)
+        respond({ account: nil, **way_in, set_up: true })
       end
 
-      get("/account", role: "viewer", scope: "session", personal: "none") do
+      get("/account", role: "viewer", scope: "session", personal: "none", early: true) do
         tokens = account.api_tokens.order(id: :desc).map { |token| describe_token(token) }
-        respond({ account: describe(account), tokens: tokens, scopes: ApiToken::SCOPES.keys })
+        respond({ account: describe(account), tokens: tokens, scopes: ApiToken::SCOPES.keys, sessions: sessions,
+                  codes_left: account.second_factor.codes_left })
       end
 
-      put("/account/password", role: "viewer", scope: "session", personal: "none", log: "password changed") do
-        hold(account.email)
-        unless account.password_digest.nil? || account.authenticate(given["before"].to_s)
-          raise Problem.new(422, "the current password is wrong")
-        end
+      delete("/account/sessions", role: "viewer", scope: "session", personal: "none",
+                                  early: true, log: "sessions ended") do
+        account.account_sessions.where.not(id: Access::Current.bearer.session.id).delete_all
+        respond({ sessions: sessions })
+      end
 
+      delete("/account/sessions/:id", role: "viewer", scope: "session", personal: "none",
+                                      early: true, log: "session ended") do
+        account.account_sessions.find(path_id).delete
+        respond({ sessions: sessions })
+      end
+
+      # A secret, for whoever knows the password; see {Access::SecondFactor}.
+      post("/account/second-factor", role: "viewer", scope: "session", personal: "none", early: true) do
+        check_password(given["password"])
+        respond(account.second_factor.propose, status: 201)
+      end
+
+      put("/account/second-factor", role: "viewer", scope: "session", personal: "none",
+                                    early: true, log: "second factor set up") do
+        hold(account.email)
+        codes = account.second_factor.confirm(given["code"])
+        open_session(account)
+        respond({ codes: codes })
+      end
+
+      delete("/account/second-factor", role: "viewer", scope: "session", personal: "none", early: true,
+                                       log: "second factor taken away") do
+        check_password(given["password"])
+        account.second_factor.remove
+        respond({ account: describe(account) })
+      end
+
+      put("/account/password", role: "viewer", scope: "session", personal: "none",
+                               early: true, log: "password changed") do
+        check_password(given["before"])
         account.change_password(given["password"])
         sign_in(account)
       end
@@ -88,14 +123,51 @@ module EstrelServer
 
       def attempts = @attempts ||= Access::Attempts.new(EstrelServer.settings.attempts_directory)
 
-      def sign_in(account)
-        AuditEntry.add("signed in", who: account.email, from_address: peer)
-        response.set_cookie(Access::Gate::COOKIE, value: AccountSession.open(account), path: "/", httponly: true,
-                                                  same_site: :strict, secure: EstrelServer.settings.https?)
-        respond({ account: describe(account), demo: demo?, set_up: true })
+      def check_password(password)
+        hold(account.email)
+        return if account.password_digest.nil? || account.authenticate(password.to_s)
+
+        raise Problem.new(422, "the current password is wrong")
       end
 
-      def describe(account) = { id: account.id, email: account.email, role: account.role }
+      # Where there is a second factor, the password alone lets nobody in.
+      def ask_for_code(account)
+        factor = account.second_factor
+        return if !factor.on? || factor.passes?(given["code"])
+
+        asked = given["code"].to_s.empty?
+        AuditEntry.add("sign-in refused", who: account.email, from_address: peer) unless asked
+        message = asked ? "enter the code that your application shows" : "the code is wrong, or has been used"
+        raise Problem.new(401, message, [{ place: "code", message: message }])
+      end
+
+      def sign_in(account)
+        AuditEntry.add("signed in", who: account.email, from_address: peer)
+        open_session(account)
+        respond({ account: describe(account), **way_in, set_up: true })
+      end
+
+      # Besides the password.
+      def way_in
+        settings = EstrelServer.settings
+        { demo: demo?, provider: settings.oidc_issuer && settings.oidc_name }
+      end
+
+      def open_session(account)
+        key = AccountSession.open(account, from_address: peer, agent: request.user_agent)
+        Access::SessionCookie.set(response, key)
+      end
+
+      def describe(account)
+        { id: account.id, email: account.email, role: account.role, second_factor: account.second_factor.state }
+      end
+
+      def sessions
+        account.account_sessions.alive.order(used_at: :desc).map do |row|
+          { id: row.id, here: row.id == Access::Current.bearer.session.id, created_at: instant(row.created_at),
+            used_at: instant(row.used_at), from_address: row.from_address.to_s, agent: row.agent.to_s }
+        end
+      end
 
       def describe_token(row)
         { id: row.id, name: row.name, hint: row.hint, scopes: row.scopes, created_at: instant(row.created_at),

@@ -1,5 +1,7 @@
 # frozen_string_literal: true
 
+require "zxcvbn"
+
 module EstrelServer
   # Somebody who uses Estrel. Until a password has been set by a one-time link, nobody can sign in as them.
   class Account < Record
@@ -9,8 +11,14 @@ module EstrelServer
     MIN_PASSWORD = 12
     # bcrypt looks at no more bytes.
     MAX_PASSWORD = 72
+    # From 0 to 4: below, few enough tries find it for somebody who knows the usual ones, and ours (D. L. Wheeler,
+    # Proceedings of the 25th USENIX Security Symposium (2016), 157–173).
+    LEAST_SCORE = 3
+    private_constant :LEAST_SCORE
 
     has_secure_password validations: false
+    encrypts :totp_secret
+    attribute :recovery_digests, :json
     has_many :account_sessions, dependent: :delete_all
     has_many :one_time_links, dependent: :delete_all
     has_many :api_tokens, dependent: :delete_all
@@ -22,6 +30,7 @@ module EstrelServer
     validates :role, inclusion: { in: ROLES }
     validates :password, length: { minimum: MIN_PASSWORD }, allow_nil: true
     validate { errors.add(:password, "is longer than #{MAX_PASSWORD} bytes") if password.to_s.bytesize > MAX_PASSWORD }
+    validate :password_is_unusual, if: -> { password && errors[:password].empty? }
 
     scope :usable, -> { where(disabled_at: nil) }
 
@@ -69,7 +78,17 @@ module EstrelServer
       end
     end
 
+    # @return [Access::SecondFactor]
+    def second_factor = Access::SecondFactor.new(self)
+
     private
+
+    def password_is_unusual
+      known = ["estrel", *email.to_s.split(/[@.]/)]
+      return if Zxcvbn.zxcvbn(password.scrub, known)["score"] >= LEAST_SCORE
+
+      errors.add(:password, "is easy to guess; take a longer or less usual one")
+    end
 
     def end_tokens = api_tokens.usable.update_all(revoked_at: Time.now.utc)
   end

@@ -15,12 +15,21 @@ module EstrelServer
       where(created_at: (now - LONGEST).., used_at: (now - IDLE)..)
     }
 
+    # Forgets those that have ended.
+    #
+    # @return [void]
+    def self.clear_old = where.not(id: alive.select(:id)).delete_all
+
     # @param account [Account]
+    # @param from_address [String, nil] of the peer
+    # @param agent [String, nil] what the browser says of itself
+    # @param through [String] "password" or "provider"
     # @return [String] the key
-    def self.open(account)
+    def self.open(account, from_address: nil, agent: nil, through: "password")
       key = SecureRandom.urlsafe_base64(32)
       now = Time.now.utc
-      create!(account: account, digest: SendingKey.digest(key), created_at: now, used_at: now)
+      create!(account: account, digest: SendingKey.digest(key), created_at: now, used_at: now,
+              through: through, from_address: from_address.to_s[0, 64], agent: agent.to_s.scrub[0, 255])
       key
     end
 

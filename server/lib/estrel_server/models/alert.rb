@@ -7,6 +7,8 @@ module EstrelServer
     belongs_to :alert_rule, optional: true
     belongs_to :export_run, optional: true
 
+    after_create_commit { Pushing::Notice.of_alert(self) }
+
     # @param run [ExportRun]
     # @param text [String]
     # @return [void]

@@ -9,7 +9,8 @@ module EstrelServer
     KINDS = %w[folder webhook].freeze
     FOLDER = /\A[A-Za-z0-9][A-Za-z0-9._-]{0,99}\z/
     # What a webhook can be set to, and the default where there is one.
-    WEBHOOK = { "url" => nil, "batch_size" => 500, "rows_per_second" => nil, "timeout" => 30 }.freeze
+    WEBHOOK = { "url" => nil, "batch_size" => 500, "rows_per_second" => nil, "timeout" => 30,
+                "notices" => false }.freeze
     RANGES = { "batch_size" => 1..5000, "rows_per_second" => 1..100_000, "timeout" => 1..120 }.freeze
 
     attribute :settings, :json
@@ -28,6 +29,9 @@ module EstrelServer
 
     # @return [Boolean]
     def webhook? = kind == "webhook"
+
+    # @return [Boolean] whether it is told when runs have ended and of alerts
+    def notified? = webhook? && settings["notices"] == true
 
     # @return [String] the folder's path
     def directory = File.join(EstrelServer.settings.outbox_directory, settings.fetch("folder"))
@@ -49,6 +53,7 @@ module EstrelServer
 
       (settings.keys - WEBHOOK.keys).each { |name| errors.add(:base, "A webhook has no setting \"#{name}\"") }
       RANGES.each { |name, range| range_holds(name, range) }
+      errors.add(:base, "Notices must be true or false") unless [true, false].include?(settings["notices"])
       Pushing::AddressGuard.new.parse(settings["url"])
       Pushing::Signature.new(secret)
     rescue Pushing::AddressGuard::Refused, Pushing::Signature::Invalid => e

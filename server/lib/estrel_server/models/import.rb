@@ -14,6 +14,7 @@ module EstrelServer
     before_validation { self.observed_at ||= Time.current }
     after_create { Workspace.end_demo }
     after_update_commit :remove_upload, if: :finished?
+    after_update_commit :count_rows
 
     # Marks imports whose process is gone as failed, so that nobody waits for them.
     #
@@ -40,6 +41,16 @@ module EstrelServer
     # @return [void]
     def remove_upload
       FileUtils.rm_f(path) if path.start_with?(File.join(EstrelServer.settings.uploads_directory, ""))
+    end
+
+    # Counts what has come since the last time it was saved.
+    #
+    # @return [void]
+    def count_rows
+      { "stored" => "stored", "already_known" => "known", "rejected" => "rejected" }.each do |column, outcome|
+        before, now = saved_change_to_attribute(column)
+        Figures.count(:imported_rows_total, { outcome: outcome }, by: now - before) if now
+      end
     end
 
     # @return [Database::AdvisoryLock] held while the file is read

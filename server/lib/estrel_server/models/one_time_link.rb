@@ -17,11 +17,17 @@ module EstrelServer
       key
     end
 
+    # Forgets those that are of no use any more.
+    #
+    # @return [void]
+    def self.clear_old = where(expires_at: ...Time.now.utc).delete_all
+
     # Uses a link up.
     #
     # @param key [String]
     # @param email [String] of the first administrator
     # @param password [String]
+    # @yieldparam account [Account] before anything is changed; raises where it may not be
     # @return [Account]
     # @raise [Error] where the link is of no use any more
     # @raise [ActiveRecord::RecordInvalid]
@@ -32,6 +38,7 @@ module EstrelServer
         raise Error, "choose a password" if password.to_s.empty?
 
         account = link.account || first_administrator(email)
+        yield account
         link.delete
         account.change_password(password)
         account

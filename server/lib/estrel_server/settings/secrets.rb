@@ -18,6 +18,13 @@ module EstrelServer
                                            key_derivation_salt: derived(key, "salt"))
       end
 
+      # @param settings [Settings]
+      # @param purpose [String]
+      # @return [String] 32 bytes for something else that is kept secret
+      def key(settings, purpose)
+        OpenSSL::HMAC.digest("SHA256", settings.secrets_key || kept(settings.secrets_key_file), purpose)
+      end
+
       # @param path [String]
       # @return [String]
       def kept(path)

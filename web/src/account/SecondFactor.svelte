@@ -1,0 +1,123 @@
+<script lang="ts">
+  import { answer, api, type Schemas } from "../lib/api/client";
+  import type { Kept } from "../lib/kept.svelte";
+  import { session } from "../lib/session.svelte";
+  import { said } from "../lib/toasts.svelte";
+
+  /** A code from an application on one's phone, asked for beside the password. */
+  let {
+    own,
+    codesLeft,
+  }: {
+    own: Kept<{ account: Schemas["Account"] }>;
+    /** Of those that were kept for when the phone is gone. */
+    codesLeft: number;
+  } = $props();
+
+  let password = $state("");
+  let code = $state("");
+  let proposed = $state<{ secret: string; picture: string } | null>(null);
+  let codes = $state<string[] | null>(null);
+  const on = $derived(session.account?.second_factor === "on");
+
+  /** Who is signed in, with what has changed. */
+  async function refresh() {
+    session.known = await answer(api.GET("/session"));
+  }
+
+  async function propose(event: SubmitEvent) {
+    event.preventDefault();
+    await own.attempt(async () => {
+      proposed = await answer(api.POST("/account/second-factor", { body: { password } }));
+      password = "";
+    });
+  }
+
+  async function confirm(event: SubmitEvent) {
+    event.preventDefault();
+    await own.attempt(async () => {
+      codes = (await answer(api.PUT("/account/second-factor", { body: { code } }))).codes;
+      code = "";
+      proposed = null;
+    });
+  }
+
+  async function keep() {
+    codes = null;
+    await refresh();
+  }
+
+  async function remove(event: SubmitEvent) {
+    event.preventDefault();
+    await own.attempt(async () => {
+      await answer(api.DELETE("/account/second-factor", { body: { password } }));
+      password = "";
+      await refresh();
+      said("The second factor is taken away; the password alone signs you in");
+    });
+  }
+</script>
+
+{#snippet askedPassword(verb: string, submit: (event: SubmitEvent) => Promise<void>)}
+  <form class="mt-1 flex flex-wrap items-end gap-3" onsubmit={submit}>
+    <input type="text" autocomplete="username" class="hidden" value={session.account?.email} readonly />
+    <label class="field"
+      >your password <input type="password" autocomplete="current-password" bind:value={password} /></label
+    >
+    <button class="quiet">{verb}</button>
+  </form>
+{/snippet}
+
+<h2 class="mt-8">Second factor</h2>
+{#if codes}
+  <div class="mt-2 border-l-4 border-(--accent) pl-3" role="status" data-testid="codes">
+    <p>
+      From now on you are asked for a code when you sign in. Keep these ten elsewhere, for when your phone is
+      gone: each signs you in once, and they are shown this once.
+    </p>
+    <ul class="mt-2 grid max-w-md grid-cols-2 gap-x-6 font-semibold">
+      {#each codes as one (one)}<li><code>{one}</code></li>{/each}
+    </ul>
+    <button class="quiet mt-2" onclick={keep}>I have them</button>
+  </div>
+{:else if on}
+  <p class="soft max-w-2xl">
+    You are asked for a code from your phone when you sign in. {codesLeft} of the codes you have kept are left.
+  </p>
+  {@render askedPassword("Take it away", remove)}
+{:else if proposed}
+  <div class="mt-2 flex flex-wrap items-start gap-6">
+    <img
+      class="h-44 w-44 border border-(--rule)"
+      alt="The secret, for an application to scan"
+      src="data:image/svg+xml,{encodeURIComponent(proposed.picture)}"
+    />
+    <form class="flex max-w-md flex-col gap-3" onsubmit={confirm}>
+      <p>
+        Scan this with an application that makes codes, or type in <code
+          class="font-semibold"
+          data-testid="secret">{proposed.secret}</code
+        >
+      </p>
+      <label class="field"
+        >The code it shows now <input
+          required
+          inputmode="numeric"
+          autocomplete="one-time-code"
+          pattern="[0-9 ]{'{6,7}'}"
+          bind:value={code}
+        /></label
+      >
+      <div class="flex gap-3">
+        <button class="act">Ask for codes from now on</button>
+        <button type="button" class="quiet" onclick={() => (proposed = null)}>Not now</button>
+      </div>
+    </form>
+  </div>
+{:else}
+  <p class="soft max-w-2xl">
+    A code from an application on your phone, beside the password: whoever has learnt the password alone
+    cannot sign in.
+  </p>
+  {@render askedPassword("Set it up", propose)}
+{/if}
