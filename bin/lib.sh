@@ -47,6 +47,19 @@ gems() {
   quietly bundle install
 }
 
+# Debian 12 has a Node.js that is too old for the front end's build; then a newer one comes from the package registry.
+node_js() {
+  local at="$root/var/node" machine
+  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit((a === 20 && b >= 19) || (a === 22 && b >= 12) || a > 22 ? 0 : 1)' && return
+  machine=$(dpkg --print-architecture | sed s/amd64/x64/)
+  if [ ! -x "$at/node_modules/node-linux-$machine/bin/node" ]; then
+    say "Installing Node.js"
+    mkdir -p "$at"
+    quietly npm --prefix "$at" install --no-save --no-audit --no-fund --loglevel=error "node-linux-$machine@22.12.0" npm@10.9.2
+  fi
+  export PATH="$at/node_modules/node-linux-$machine/bin:$at/node_modules/.bin:$PATH"
+}
+
 npm_packages() {
   say "Installing front-end packages"
   # Not `npm ci`: it refuses a lock file in which optional packages for other platforms are missing, and npm leaves
@@ -64,6 +77,7 @@ setup() {
   set -euo pipefail
   packages ruby ruby-dev bundler build-essential nodejs ca-certificates mariadb-server libmariadb-dev supervisor
   command -v npm >/dev/null || packages npm
+  node_js
   # Neither needs the other.
   gems &
   local gems=$!
