@@ -15,10 +15,13 @@ RSpec.describe EstrelServer::Access do
 
   it "lets the first administrator in by a link that works once, and others by theirs" do
     sign_out
-    expect(call(:get, "/session")).to eq({ "account" => nil, "demo" => false, "set_up" => false })
+    expect(call(:get, "/session")).to eq({ "account" => nil, "demo" => false, "provider" => nil, "set_up" => false })
     expect(status(:get, "/people")).to eq(401)
     key = EstrelServer::OneTimeLink.issue
     expect(call(:post, "/session/link", { key: key, email: "Ada@Estrel.example", password: "short" })["detail"]).to include("Password is too short")
+    %w[passwordpassword qwertyuiopas 123123123123].each do |usual|
+      expect(call(:post, "/session/link", { key: key, email: "Ada@Estrel.example", password: usual })["detail"]).to include("is easy to guess"), usual
+    end
     expect(call(:post, "/session/link", { key: key, email: "Ada@Estrel.example", password: password })["account"]).to include("email" => "ada@estrel.example", "role" => "administrator")
     expect(call(:get, "/session")["account"]["email"]).to eq("ada@estrel.example")
     expect(call(:post, "/session/link", { key: key, email: "eve@estrel.example", password: password })["detail"]).to include("has been used")

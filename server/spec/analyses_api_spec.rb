@@ -132,7 +132,7 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     picture("states", **question)
     picture("states", **question)
     expect(kept.size).to eq(1)
-    allow(EstrelServer::Answers::AnalysisAnswer).to receive(:core).and_return("another")
+    stub_const("Estrel::EDITION", "another")
     picture("states", **question)
     expect(kept.size).to eq(2)
   end

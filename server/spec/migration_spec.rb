@@ -41,6 +41,18 @@ RSpec.describe EstrelServer::Database::Store do
     run("INSERT INTO watches (kind, settings, created_at) VALUES ('comeback_above', '{}', NOW())")
   end
 
+  it "is noticed by processes of a later version, which do not work with it" do
+    expect { described_class.check_version }.to raise_error(EstrelServer::Error, "the tables are those of an earlier version; run bin/estrel setup")
+    migrate
+    expect { described_class.check_version }.not_to raise_error
+    run("INSERT INTO schema_migrations (version) VALUES ('20991231000001')")
+    EstrelServer::Log.output = said = StringIO.new
+    described_class.check_version
+    expect(said.string).to include("those of a later version")
+  ensure
+    EstrelServer::Log.output = nil
+  end
+
   it "renames tables and columns, and rewrites definitions, exports and runs as they are read now" do
     fill
     steps = File.join(EstrelServer.settings.exports_directory, "steps-of-run-7.arrow")

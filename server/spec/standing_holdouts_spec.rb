@@ -12,8 +12,14 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
 
   def hold_back(share: 0.5, from: today + 1, to: from.is_a?(Date) ? from + 90 : today + 90) = call(:post, "/standing-holdouts", { share: share, first_day: from.as_json, last_day: to.as_json })
 
-  # One that began before today.
-  def in_force(from: today - 3, to: today + 30, share: 0.5) = EstrelServer::StandingHoldout.create!(share: share, first_day: from, last_day: to)
+  def held_by(standing) = EstrelServer::Profile.ids.select { |id| standing.rule.place(id) < standing.rule.limit }
+
+  # One that began before today. Whom it holds depends on its first day: of few people it may be nobody, or all of them,
+  # so it begins on the latest day, up to the one given, from which on it holds some.
+  def in_force(from: today - 3, to: today + 30)
+    0.step.lazy.map { |days| EstrelServer::StandingHoldout.new(share: 0.5, first_day: from - days, last_day: to) }
+     .find { |standing| held_by(standing).size.between?(1, 5) }.tap(&:save!)
+  end
 
   def new_export(name = "Weekly", **rules)
     call(:post, "/exports", { name: name, audience_id: everybody["id"], rules: { columns: [{ take: "identifier:customer" }], **rules }, as_of: "2026-05-20" })
@@ -33,11 +39,10 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
     expect(carry_out(export)["people"]).to include("standing_holdout" => 0, "exported" => 6)
     call(:delete, "/standing-holdouts/#{coming["id"]}")
     standing = in_force
-    held = EstrelServer::Profile.ids.select { |id| standing.rule.place(id) < standing.rule.limit }
+    held = held_by(standing)
     done = carry_out(export)
     expect(done["people"]).to include("standing_holdout" => held.size, "exported" => 6 - held.size)
     expect(ids(done, "standing_holdout")).to match_array(held)
-    expect(held.size).to be_between(1, 5)
     # Of those left, the holdout of an export takes its own share; and whoever was held back counts as messaged.
     half = call(:post, "/holdouts", { name: "Half", number: 1 })
     other = new_export("Other", holdout: half["id"], messaged: { events: [], days: 5, runs: true })
@@ -52,7 +57,7 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
 
   it "lists and downloads whom it holds, before it begins too, masked for viewers" do
     standing = EstrelServer::StandingHoldout.find(hold_back["id"])
-    held = EstrelServer::Profile.ids.select { |id| standing.rule.place(id) < standing.rule.limit }
+    held = held_by(standing)
     list = ->(**more) { call(:get, "/people?#{URI.encode_www_form(as_of: "2026-05-20", held_by: standing.id, **more)}") }
     expect(list.call["rows"].map { |row| row["id"] }).to match_array(held)
     expect(list.call(profile_type: "visitor")["total"]).to eq(0)
@@ -74,13 +79,13 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
 
   it "measures what came of it, among everybody known when it began" do
     standing = in_force(from: Date.new(2026, 5, 3), to: Date.new(2026, 5, 20))
-    held = EstrelServer::Profile.ids.select { |id| standing.rule.place(id) < standing.rule.limit }
+    held = held_by(standing)
     told = analyse("export-effect", standing: standing.id, metric: { lifecycle: "was_active" }, as_of: "2026-06-01")
     expect(told["finding"]).to match(/\AToo few people for a verdict, 50 at least: .* of those not held back were active, .* of the standing holdout\./)
     people = told["picture"]["groups"].map { |group| group["people"] }
     expect(people.sum).to be_between(1, 6)
     expect(people.last).to be <= held.size
-    expect(told["picture"]).to include("from" => "2026-05-03", "to" => "2026-05-20", "complete" => true)
+    expect(told["picture"]).to include("from" => standing.first_day.iso8601, "to" => "2026-05-20", "complete" => true)
     expect(analyse("export-effect", standing: 99)).to be_refused(422, /no standing holdout has the number 99/i)
     expect(analyse("export-effect", standing: standing.id, metric: { lifecycle: "fame" })).to be_refused(422, /must be one of/)
   end

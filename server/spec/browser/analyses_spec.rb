@@ -20,12 +20,13 @@ RSpec.describe "analyses of events", type: :feature do
     expect(find("[data-testid='finding']").text).to start_with("#{shown(week)} people unlocked a bike")
     select "How often people", from: "Measure"
     expect(page).to have_css("[data-testid='finding']", text: /People unlocked a bike [\d,]+ times in the last complete week/)
-    select "plan", from: "Split by"
-    expect(page).to have_css("[data-testid='line-key'] li", count: 3)
+    select "plan at that time", from: "Split by"
+    expect(page).to have_css("[data-testid='line-key'] li", count: 4)
+    expect(page).to have_text("People are told apart by what “plan” was when they did it.")
     select "How many people", from: "Measure"
     expect(page).to be_axe_clean
-    monthly = { "attribute" => { "name" => "plan", "compare" => "is", "value" => "monthly pass" } }
-    expected = members({ "all" => [monthly, did("bike_unlocked", Date.new(2026, 10, 19), Date.new(2026, 10, 25))] }).len
+    monthly = { "where" => [{ "attribute" => "plan", "compare" => "is", "value" => "monthly pass" }] }
+    expected = members({ "did" => { **did("bike_unlocked", Date.new(2026, 10, 19), Date.new(2026, 10, 25))["did"], **monthly } }).len
     row = find("[data-testid='table-lines'] tr", text: "monthly pass")
     click_button "monthly pass in the picture"
     expect(page).to have_current_path(/hidden=1/)
@@ -33,8 +34,7 @@ RSpec.describe "analyses of events", type: :feature do
     expect(opened).to start_with("#{shown(expected)} people")
     page.go_back
     find("[data-testid='table-lines'] a[aria-label='monthly pass as an audience']").click
-    expect(page).to say("whose plan is monthly pass")
-    expect(page).to say("who unlocked a bike")
+    expect(page).to say("who unlocked a bike at least once where plan at that time is monthly pass")
     shown_definition = JSON.parse(find("textarea[aria-label='The definition as JSON']", visible: :all).value)
     expect(size).to eq(members(shown_definition).len)
   end
@@ -122,8 +122,12 @@ RSpec.describe "analyses of events", type: :feature do
     page.go_back
     click_button "over time"
     picture = find("svg[aria-label^='visits, week by week']")
+    of_all = find("[data-testid='finding']").text
     page.driver.browser.action.move_to(picture.native, -200, 0).click_and_hold.move_by(120, 0).release.perform
     expect(page).to have_current_path(/from=2026-\d\d-\d\d.*to=2026-\d\d-\d\d/)
+    # What stands below the picture moves when the answer comes.
+    expect(page).to have_no_css("[data-testid='finding']", exact_text: of_all)
+    expect(page).to have_css("[data-testid='finding']", text: /people paid [\d,]+ visits/)
     click_button "Look at all days again"
     expect(page).to have_no_current_path(/to=2026/)
     click_button "by length"

@@ -59,6 +59,21 @@ RSpec.describe "audiences", type: :feature do
     expect(page).to be_axe_clean
   end
 
+  it "asks what held the first time somebody did something" do
+    visit "/audiences/new"
+    add "who did it for the first time …"
+    take "Event type", /\Aride ended/
+    select "at any time", from: "When"
+    close
+    find("button[aria-label^='Change condition who ended a ride']").click
+    click_button "Add a condition on the first time"
+    expect(page).to say("who ended a ride for the first time at any time and then")
+    json = definition["all"].first
+    expect(json["first"]["then"].size).to eq(1)
+    expect(size).to eq(members(json).len)
+    expect(page).to be_axe_clean
+  end
+
   it "counts by days, measures a property, sees several event types, lists of values, hours of the day, and states over time" do
     visit "/audiences/new"
     start "who did …", "Event type", /\Aride ended/

@@ -35,7 +35,7 @@ RSpec.describe "lifecycle", type: :feature do
     expect(size).to eq(came_back)
     visit "/?step=month"
     expect(page).to have_css("[data-testid='finding']", text: "gain/loss ratio")
-    select "plan", from: "Split by"
+    select "plan at that time", from: "Split by"
     expect(page).to have_css("[data-testid='table-groups'] tr", text: "monthly pass")
     expect(page).to be_axe_clean
   end

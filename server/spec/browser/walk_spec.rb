@@ -220,6 +220,7 @@ RSpec.describe "an analyst's path", type: :feature do
         expect(faults).to eq([]), "#{path}: #{faults.join("; ")}"
       end
     ensure
+      visit "/" # what went wrong may have been that a page did not come
       page.execute_script("localStorage.setItem('estrel-mode', 'light')")
       Chromium.resize(page.driver.browser, 1280, 800)
     end

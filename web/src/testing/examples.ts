@@ -95,7 +95,16 @@ export function accountRow(
   email: string,
   more: Partial<Schemas["AccountRow"]> = {},
 ): Schemas["AccountRow"] {
-  return { id, email, role: "viewer", disabled: false, set_up: true, created_at: MOMENT, ...more };
+  return {
+    id,
+    email,
+    role: "viewer",
+    disabled: false,
+    second_factor: "off",
+    set_up: true,
+    created_at: MOMENT,
+    ...more,
+  };
 }
 
 export function token(id: number, more: Partial<Schemas["Token"]> = {}): Schemas["Token"] {

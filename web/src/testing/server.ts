@@ -88,6 +88,7 @@ export const account: Schemas["Account"] = {
   id: 1,
   email: "ana@estrel.example",
   role: "administrator",
+  second_factor: "off",
 };
 
 export const info: Schemas["Workspace"] = {

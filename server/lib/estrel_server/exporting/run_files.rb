@@ -23,8 +23,9 @@ module EstrelServer
 
       # @param frame [Polars::DataFrame]
       # @return [String] path
-      # @raise [Estrel::Exports::Invalid, SystemCallError]
+      # @raise [Estrel::Exports::Invalid, Disk::Full, SystemCallError]
       def write_rows(frame)
+        Disk.check(@settings.var, frame.estimated_size)
         whole(beside(name)) { |part| rows_file.write(frame, part) }
       end
 

@@ -182,6 +182,7 @@ module EstrelServer
 
       def store(batch)
         @cancelling.check(at_once: true)
+        Disk.check(@settings.var)
         Record.transaction do
           owners_as_of(IngestTurn.take)
           outcome = batch.messages ? store_in_order(batch) : store_by_kind(batch)
