@@ -219,6 +219,7 @@ module EstrelServer
         def puma(config, application)
           checked_settings
           require "puma/cli"
+          AnswerBuffers.apply
           Puma::CLI.new(["-C", File.join(ROOT, config), File.join(ROOT, application)]).run
         end
       end
