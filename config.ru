@@ -3,6 +3,6 @@
 require_relative "server/lib/estrel_server"
 
 EstrelServer::Database::Store.connect
-EstrelServer::Database::Store.check_version
+EstrelServer::Database::Store.check
 EstrelServer.eager_load
 run EstrelServer::Application.build

@@ -3,7 +3,7 @@
 require_relative "../server/lib/estrel_server"
 
 EstrelServer::Database::Store.connect
-EstrelServer::Database::Store.check_version
+EstrelServer::Database::Store.check
 EstrelServer.eager_load
 EstrelServer.started_as("collector")
 use EstrelServer::Figures::Requests

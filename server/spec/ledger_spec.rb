@@ -66,6 +66,11 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
         expect(all_of(ledger.current)).to eq(found)
       end
       expect(tails).to be_positive
+      # From a database elsewhere the rows come over the connection.
+      found = all_of(ledger.current)
+      allow_any_instance_of(EstrelServer::Database).to receive(:beside?).and_return(false) # rubocop:disable RSpec/AnyInstance
+      described_class.new.refresh(rebuild: true)
+      expect(all_of(ledger.current)).to eq(found)
     end
   end
 

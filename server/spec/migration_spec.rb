@@ -42,12 +42,12 @@ RSpec.describe EstrelServer::Database::Store do
   end
 
   it "is noticed by processes of a later version, which do not work with it" do
-    expect { described_class.check_version }.to raise_error(EstrelServer::Error, "the tables are those of an earlier version; run bin/estrel setup")
+    expect { described_class.check }.to raise_error(EstrelServer::Error, "the tables are those of an earlier version; run bin/estrel setup")
     migrate
-    expect { described_class.check_version }.not_to raise_error
+    expect { described_class.check }.not_to raise_error
     run("INSERT INTO schema_migrations (version) VALUES ('20991231000001')")
     EstrelServer::Log.output = said = StringIO.new
-    described_class.check_version
+    described_class.check
     expect(said.string).to include("those of a later version")
   ensure
     EstrelServer::Log.output = nil

@@ -19,6 +19,14 @@ module EstrelServer
     OWNERS_RIGHTS = "ALTER, CREATE, DROP, INDEX, REFERENCES, TRIGGER, CREATE VIEW, SHOW VIEW, CREATE ROUTINE, " \
                     "ALTER ROUTINE, EVENT, EXECUTE, DELETE HISTORY"
     private_constant :USER, :USERS_RIGHTS, :OWNERS_RIGHTS
+    # Long IN lists are to be looked up in the index, not turned into a join, as the server would do from 1,000 values on.
+    VARIABLES = { in_predicate_conversion_threshold: 0 }.freeze
+    # Where the database may have several servers: after a failover nothing is read, or written, before all that was
+    # written elsewhere is there.
+    OF_SEVERAL = { wsrep_sync_wait: 7 }.freeze
+    # A connection whose other end is gone without a word is given up after some ten seconds.
+    KEPT_ALIVE = { keepalive_enabled: true, keepalive_idle: 5, keepalive_interval: 2, keepalive_count: 3 }.freeze
+    private_constant :VARIABLES, :OF_SEVERAL, :KEPT_ALIVE
     # How a database elsewhere is spoken to, by what its address says of TLS.
     TLS = { "off" => {}, "required" => { ssl: true, ssl_mode: Trilogy::SSL_REQUIRED_NOVERIFY },
             "verify" => { ssl: true, ssl_mode: Trilogy::SSL_VERIFY_IDENTITY,
@@ -35,14 +43,16 @@ module EstrelServer
       @directory = settings.database_directory
     end
 
-    # Connection settings for Active Record. Long IN lists are to be looked up in the index, not turned into a join, as
-    # the server would do from 1,000 values on.
+    # Connection settings for Active Record.
     #
     # @return [Hash]
     def connection
-      { variables: { in_predicate_conversion_threshold: 0 }, adapter: "trilogy", encoding: "utf8mb4", pool: 12,
-        connect_timeout: 5, **(elsewhere? ? remote : local) }
+      { variables: elsewhere? ? { **VARIABLES, **OF_SEVERAL } : VARIABLES, adapter: "trilogy", encoding: "utf8mb4",
+        pool: 12, connect_timeout: 5, **(elsewhere? ? remote : local) }
     end
+
+    # @return [Boolean] whether the server reads and writes files of this machine
+    def beside? = !elsewhere?
 
     # The connection of whoever sets up the tables. Everybody else has no right to change their form, so that nobody
     # can do away with what keeps the log as it is.
@@ -162,7 +172,7 @@ module EstrelServer
       uri = URI(@settings.database_url)
       { host: uri.hostname, port: uri.port || 3306, username: URI.decode_www_form_component(uri.user.to_s),
         password: URI.decode_www_form_component(uri.password.to_s), database: uri.path.delete_prefix("/"),
-        **tls(URI.decode_www_form(uri.query.to_s).to_h) }
+        **KEPT_ALIVE, **tls(URI.decode_www_form(uri.query.to_s).to_h) }
     end
 
     # "required": nobody can listen; "verify": and it is the one that is meant.

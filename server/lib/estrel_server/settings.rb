@@ -34,6 +34,8 @@ module EstrelServer
     attr_reader :database_url
     # @return [String, nil] what secrets are encrypted with; nil for a key that is made and kept under `var`
     attr_reader :secrets_key
+    # @return [String, nil] under which erased people are remembered; nil for a key that is made and kept under `var`
+    attr_reader :erasure_key
     # @return [Array<String>] hosts inside the network, maybe with a port, that may be pushed to
     attr_reader :push_hosts
     # @return [Integer] the longest pause after the first failed attempt of a push, milliseconds
@@ -86,6 +88,7 @@ module EstrelServer
       @binary_log_days = integer("ESTREL_BINARY_LOG_DAYS", 0, 0..3650)
       @database_url = checked_database(secret("ESTREL_DATABASE_URL"))
       @secrets_key = secret("ESTREL_SECRETS_KEY")
+      @erasure_key = secret("ESTREL_ERASURE_KEY")
       @push_hosts = env.fetch("ESTREL_PUSH_HOSTS", "").split(",").map { |host| host.strip.downcase }.freeze
       @push_pause_ms = integer("ESTREL_PUSH_PAUSE_MS", 1000, 1..600_000)
       @second_factor = one_of("ESTREL_SECOND_FACTOR", Access::SecondFactor::POLICIES)

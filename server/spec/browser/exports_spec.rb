@@ -104,8 +104,9 @@ RSpec.describe "exports", type: :feature do
     select "how many", from: "Measured by"
     select "ended a ride", from: "Event"
     fill_in("Within days", with: "7").send_keys(:tab)
+    expect(page).to have_current_path(/[?&]days=7\b/, url: true)
     # In the holdout by chance alone, of people to whom nothing was sent: no effect can be found but by luck.
-    expect(page).to have_css("[data-testid='finding-effect']", text: /of those exported ended a ride, .* of the holdout .difference/)
+    expect(page).to have_css("[aria-busy='false'] [data-testid='finding-effect']", text: /of those exported ended a ride, .* of the holdout .difference/)
     rows = all("[data-testid='table-groups'] tbody tr").map { |row| row.all("td").map(&:text) }
     expect(rows.sum { |row| row[1].delete(",").to_i }).to eq(members(riders, on: Date.new(2026, 9, 13)).len)
     after = { "did" => { "event" => "ride_ended", "count" => { "at_least" => 1 }, "window" => { "from" => "2026-09-14", "to" => "2026-09-20" } } }

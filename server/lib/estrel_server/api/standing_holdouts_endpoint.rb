@@ -44,7 +44,7 @@ module EstrelServer
       private
 
       # Of two at once the second sees the first.
-      def one_at_a_time(&) = Database::AdvisoryLock.new("standing holdouts").hold(wait: 5, &)
+      def one_at_a_time(&) = Database::Lease.new("standing holdouts").hold(wait: 5, &)
 
       def told(row) = { id: row.id, share: row.share, first_day: row.first_day, last_day: row.last_day }
     end

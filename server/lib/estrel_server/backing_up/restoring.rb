@@ -33,6 +33,7 @@ module EstrelServer
           load
           follow(later, till) if later.any?
           settle
+          Workspace.current.update!(keys_digest: nil) unless keys
         end
         files
         @copy.manifest

@@ -12,11 +12,14 @@ module EstrelServer
         raise Thor::Error, e.message
       end
 
-      def connected
+      # @param new_keys [Boolean] whether the keys by which the database was written are lost
+      def connected(new_keys: false)
         plainly do
           EstrelServer::Database.new(checked_settings).during do
             Database::Store.connect
             Database::Store.migrate
+            Workspace.current.update!(keys_digest: nil) if new_keys
+            Database::Store.check
             yield
           end
         end
@@ -26,7 +29,7 @@ module EstrelServer
       def working_as(kind)
         plainly do
           Database::Store.connect(checked_settings)
-          Database::Store.check_version
+          Database::Store.check
         end
         EstrelServer.started_as(kind)
       end

@@ -54,13 +54,12 @@ module EstrelServer
       end
 
       desc "setup", "create or update the database's tables, and fill an empty workspace with the demo"
+      method_option :new_keys, type: :boolean, desc: "go on where the keys that secrets were written with are lost"
       def setup
         settings = checked_settings
         Figures.clear
-        EstrelServer::Database.new(settings).during do
+        connected(new_keys: options[:new_keys]) do
           FileUtils.chmod_R("go-rwx", settings.var)
-          Database::Store.connect(settings)
-          Database::Store.migrate(settings)
           Demo.new(settings, method(:say)).fill_if_empty if settings.demo
           AccountCommand.new(self, settings).first
         end

@@ -127,15 +127,11 @@ module EstrelServer
 
       # @return [Array<Integer>] ids of the links
       def record
-        return [] if @steps.empty?
-
         rows = @steps.map do |step|
           [step.receipt, *identifiers(step.fact), step.decision.action.to_s, step.profile, step.fact.occurred_at,
            step.fact.received_at]
         end
-        Importing::SQL.insert("links", COLUMNS, rows)
-        first = Record.connection.select_value("SELECT LAST_INSERT_ID()")
-        (first...(first + rows.size)).to_a
+        Importing::SQL.insert_numbered("links", COLUMNS, rows)
       end
 
       # Gives devices to whom they have come.

@@ -130,15 +130,11 @@ module EstrelServer
 
       # @return [Array<Integer>] ids of the receipts
       def receive(source, facts)
-        return [] if facts.empty?
-
         rows = facts.map do |fact|
           [source, fact.key, fact.kind, fact.digest, fact.subject, fact.occurred_at, fact.received_at]
         end
         columns = "source_id, event_key, kind, content_digest, subject, occurred_at, received_at"
-        Importing::SQL.insert("receipts", columns, rows)
-        first = Record.connection.select_value("SELECT LAST_INSERT_ID()")
-        (first...(first + facts.size)).to_a
+        Importing::SQL.insert_numbered("receipts", columns, rows)
       end
     end
   end

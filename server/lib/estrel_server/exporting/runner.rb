@@ -21,8 +21,8 @@ module EstrelServer
       def run(goes_on: false)
         return @run unless @run.under_way?
 
-        alone = @run.alone do |lock|
-          @lock = lock
+        alone = @run.alone do |lease|
+          @lease = lease
           @run.reload
           carry_out(goes_on) if @run.under_way?
         end
@@ -123,7 +123,7 @@ module EstrelServer
       end
 
       def proceed
-        @lock.check
+        @lease.check
         raise Cancelled, "cancelled" if cancelled?
       end
 

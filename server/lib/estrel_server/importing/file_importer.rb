@@ -64,8 +64,8 @@ module EstrelServer
       end
 
       def alone(&)
-        @import.lock.hold(&)
-      rescue Database::AdvisoryLock::Busy
+        @import.lease.hold(&)
+      rescue Database::Lease::Busy
         raise Error, "this import is already running in another process"
       end
 

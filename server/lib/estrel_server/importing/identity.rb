@@ -92,11 +92,7 @@ module EstrelServer
       # @param count [Integer]
       # @return [Array<Integer>] ids of that many new profiles
       def create(count)
-        return [] if count.zero?
-
-        SQL.insert("profiles", "created_at", Array.new(count) { [@now] })
-        first = SQL.connection.select_value("SELECT LAST_INSERT_ID()")
-        (first...(first + count)).to_a
+        SQL.insert_numbered("profiles", "created_at", Array.new(count) { [@now] })
       end
 
       # @param owners [Hash{String => Integer}] free identifiers and the profiles that get them

@@ -47,14 +47,12 @@ module EstrelServer
       def insert(frame)
         return true if frame.height.zero?
 
-        path = File.join(@directory, "events-#{SecureRandom.hex(8)}.tsv")
-        File.write(path, lines(frame))
-        load(path)
-      ensure
-        FileUtils.rm_f(path) if path
+        rows = numbered(frame)
+        SQL.files? ? load_file(rows) : at_once { SQL.in_statements("events", EventStore::COLUMNS, rows.rows) }
       end
 
-      def lines(frame)
+      # @return [Polars::DataFrame] {LINE} as text
+      def numbered(frame)
         subjects = frame["subject"].to_a.uniq # in the order of the file: profiles are numbered the same every time
         numbered = { "profile_id" => ["subject", @identity.resolve(subjects, since(frame))],
                      "device" => ["subject", subjects.to_h { |subject| [subject, Importing::Device.number(subject)] }],
@@ -63,9 +61,7 @@ module EstrelServer
         joined = numbered.reduce(frame) do |rows, (name, (by, ids))|
           rows.join(table(by, name, ids), on: by, how: "left")
         end
-        fields = LINE.map { |name| Polars.col(name).cast(Polars::String).fill_null(NOTHING) }
-        line = Polars.concat_str(fields, sep: "\t")
-        "#{joined.sort(%w[profile_id occurred_at]).select([line.str.concat("\n")]).item}\n"
+        joined.sort(%w[profile_id occurred_at]).select(LINE.map { |name| Polars.col(name).cast(Polars::String) })
       end
 
       # The time of each subject's first event.
@@ -79,16 +75,25 @@ module EstrelServer
         Polars::DataFrame.new({ key => ids.keys, value => ids.values }, schema_overrides: { value => Polars::Int64 })
       end
 
-      # The rows' foreign keys were read or made in this very transaction, under the ingest turn that every change of
-      # them needs; having the database look each up again would cost a quarter of the time.
-      def load(path)
+      def load_file(rows)
+        path = File.join(@directory, "events-#{SecureRandom.hex(8)}.tsv")
+        line = Polars.concat_str(LINE.map { |name| Polars.col(name).fill_null(NOTHING) }, sep: "\t")
+        File.write(path, "#{rows.select([line.str.concat("\n")]).item}\n")
         columns = EventStore::COLUMNS.sub("device", "@device")
-        SQL.connection.execute("SET SESSION foreign_key_checks = 0")
-        Record.transaction(requires_new: true) do
+        at_once do
           SQL.connection.execute("LOAD DATA INFILE #{SQL.quote(path)} INTO TABLE events CHARACTER SET utf8mb4 " \
                                  "FIELDS TERMINATED BY '\\t' ESCAPED BY '' (#{columns}) " \
                                  "SET device = NULLIF(@device, '#{NOTHING}')")
         end
+      ensure
+        FileUtils.rm_f(path) if path
+      end
+
+      # All or nothing. The rows' foreign keys were read or made in this very transaction, under the ingest turn that
+      # every change of them needs; having the database look each up again would cost a quarter of the time.
+      def at_once(&)
+        SQL.connection.execute("SET SESSION foreign_key_checks = 0")
+        Record.transaction(requires_new: true, &)
         true
       rescue ActiveRecord::RecordNotUnique
         false

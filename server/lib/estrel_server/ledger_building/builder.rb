@@ -6,11 +6,11 @@ module EstrelServer
     # come, into a tail; and everything again when these have become many (see {Touched}), which for a large ledger
     # another process does meanwhile ({#prepare}).
     #
-    # One builder at a time, by a database lock, reading from one snapshot of the store; readers keep the generation
+    # One builder at a time (see {Turn}), reading from one snapshot of the store; readers keep the generation
     # they have until the new one is complete.
     class Builder
-      LOCK = "ledger build"
-      PREPARING = "ledger preparing"
+      BUILDING = "building"
+      PREPARING = "preparing"
       # Seconds for which another that builds it is waited for.
       PATIENCE = 3600
       private_constant :PATIENCE
@@ -47,10 +47,10 @@ module EstrelServer
       #
       # @return [void]
       def prepare
-        Database::AdvisoryLock.new(PREPARING).hold do
+        Turn.new(@ledger.directory, PREPARING).take do
           seen { write(base_of(previous), carry_over: base_of(previous), prepares: true) }
         end
-      rescue Database::AdvisoryLock::Busy
+      rescue Turn::Taken
         nil
       end
 
@@ -72,8 +72,8 @@ module EstrelServer
       end
 
       def alone(&)
-        Database::AdvisoryLock.new(LOCK).hold(wait: PATIENCE, &)
-      rescue Database::AdvisoryLock::Busy
+        Turn.new(@ledger.directory, BUILDING).take(wait: PATIENCE, &)
+      rescue Turn::Taken
         raise Error, "another process has been building the ledger for an hour"
       end
 
@@ -137,7 +137,7 @@ module EstrelServer
       def write(previous, carry_over: nil, beside: nil, ids: nil, prepares: false)
         writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
                                                                carry_over: carry_over, prepares: prepares)
-        copied = Copy.new(previous, writer, dump: Dump.new(@settings.exchange_directory, ids), beside: beside, ids: ids,
+        copied = Copy.new(previous, writer, dump: Dump.new(@settings, ids), beside: beside, ids: ids,
                                             on_progress: @on_progress)
         copied.write(@marks)
         suggest_personal(copied.personal, copied.history)

@@ -2,18 +2,23 @@
 
 module EstrelServer
   module LedgerBuilding
-    # Gets large answers out of the database as Polars frames: the database writes them to files, Polars reads those.
+    # Gets large answers out of the database as Polars frames: they are written to files, which Polars reads.
     #
-    # No row passes through a Ruby object. While one answer is read, the database already writes the next.
+    # A database beside writes them itself, and no row passes through a Ruby object; from one elsewhere they come over
+    # the connection. While one answer is read, the next is already written.
     class Dump
       # A character that occurs in no field; nothing is ever quoted, since identifiers and names hold no control
       # characters and JSON escapes them.
       NO_QUOTE = "\x01"
+      # What is written where there is nothing.
+      NOTHING = "NULL"
+      private_constant :NOTHING
 
-      # @param directory [String] where the database may write
+      # @param settings [Settings]
       # @param ids [Polars::Series, nil] of the profiles that are wanted; nil for all
-      def initialize(directory, ids = nil)
-        @directory = directory
+      def initialize(settings, ids = nil)
+        @directory = settings.exchange_directory.tap { |path| FileUtils.mkdir_p(path, mode: 0o700) }
+        @writing = method(Database.new(settings).beside? ? :have_written : :fetch)
         @ids = ids
       end
 
@@ -48,17 +53,27 @@ module EstrelServer
       def write_later(statement)
         path = File.join(@directory, "ledger-#{SecureRandom.hex(8)}.tsv")
         connection = Record.connection
-        Thread.new do
-          connection.execute("#{statement} INTO OUTFILE #{connection.quote(path)} " \
-                             "FIELDS TERMINATED BY '\\t' ESCAPED BY ''")
-          path
+        Thread.new { @writing.call(connection, statement, path) && path }
+      end
+
+      def have_written(connection, statement, path)
+        connection.execute("#{statement} INTO OUTFILE #{connection.quote(path)} " \
+                           "FIELDS TERMINATED BY '\\t' ESCAPED BY ''")
+        true
+      end
+
+      # Fields come as the database writes them.
+      def fetch(connection, statement, path)
+        answer = connection.raw_connection.query_with_flags(statement, Trilogy::QUERY_FLAGS_NONE)
+        File.open(path, "wb", 0o600) do |file|
+          answer.each { |row| file << row.map { |field| field || NOTHING }.join("\t") << "\n" }
         end
       end
 
       def read(path, columns, nullable)
         given = columns.keys.each_with_index.to_h { |name, index| ["column_#{index + 1}", name] }
         types = given.to_h { |column, name| [column, columns.fetch(name)] }
-        nothing = given.invert.slice(*nullable).values.to_h { |column| [column, "NULL"] }
+        nothing = given.invert.slice(*nullable).values.to_h { |column| [column, NOTHING] }
         Polars.read_csv(path, has_header: false, sep: "\t", quote_char: NO_QUOTE, dtypes: types,
                               null_values: nothing.empty? ? nil : nothing)
               .rename(given)

@@ -58,14 +58,14 @@ module EstrelServer
     # @return [void]
     def enqueue(at = nil, goes_on: false) = Delayed::Job.enqueue(Jobs::ExportJob.new(id, goes_on), run_at: at)
 
-    # Runs the block unless another worker is at this run. The database frees the lock when its holder is gone.
+    # Runs the block unless another worker is at this run. It is free again soon after its holder is gone.
     #
-    # @yieldparam lock [Database::AdvisoryLock]
+    # @yieldparam lease [Database::Lease]
     # @return [Boolean] whether it was run
     def alone(&)
-      Database::AdvisoryLock.new("run #{id}").hold(&)
+      Database::Lease.new("run #{id}").hold(&)
       true
-    rescue Database::AdvisoryLock::Busy
+    rescue Database::Lease::Busy
       false
     end
 

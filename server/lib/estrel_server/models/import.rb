@@ -21,7 +21,7 @@ module EstrelServer
     # @return [void]
     def self.settle_interrupted
       where(state: "running").find_each do |import|
-        next unless import.lock.free?
+        next unless import.lease.free?
 
         import.update!(state: "failed", finished_at: Time.current,
                        error: "interrupted; import the same file again to continue, nothing is stored twice")
@@ -53,8 +53,8 @@ module EstrelServer
       end
     end
 
-    # @return [Database::AdvisoryLock] held while the file is read
-    def lock = Database::AdvisoryLock.new("import #{id}")
+    # @return [Database::Lease] held while the file is read
+    def lease = Database::Lease.new("import #{id}")
 
     # @return [Boolean]
     def finished? = %w[done failed cancelled].include?(state)

@@ -20,8 +20,8 @@ module EstrelServer
         return unless @run.under_way?
 
         @run.update!(state: "running")
-        Database::AdvisoryLock.new("page run #{@run.id}").hold { send_page }
-      rescue Database::AdvisoryLock::Busy
+        Database::Lease.new("page run #{@run.id}").hold { send_page }
+      rescue Database::Lease::Busy
         raise Later, "another worker is at it"
       rescue Later
         raise

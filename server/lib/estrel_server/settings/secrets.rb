@@ -4,15 +4,16 @@ require "openssl"
 
 module EstrelServer
   class Settings
-    # The key under which Active Record encrypts secrets: the one given (`ESTREL_SECRETS_KEY`), or one made at the first
-    # start and kept in a file that only the owner can read, apart from the database.
+    # The key under which Active Record encrypts secrets, and the one that tells erased people when they come back: those
+    # given (`ESTREL_SECRETS_KEY`, `ESTREL_ERASURE_KEY`), or ones made at the first start and kept in files that only the
+    # owner can read. All machines that share a database need the same.
     module Secrets
       module_function
 
       # @param settings [Settings]
       # @return [void]
       def configure(settings)
-        key = settings.secrets_key || kept(settings.secrets_key_file)
+        key = of_secrets(settings)
         ActiveRecord::Encryption.configure(primary_key: derived(key, "primary"),
                                            deterministic_key: derived(key, "deterministic"),
                                            key_derivation_salt: derived(key, "salt"))
@@ -22,8 +23,31 @@ module EstrelServer
       # @param purpose [String]
       # @return [String] 32 bytes for something else that is kept secret
       def key(settings, purpose)
-        OpenSSL::HMAC.digest("SHA256", settings.secrets_key || kept(settings.secrets_key_file), purpose)
+        OpenSSL::HMAC.digest("SHA256", of_secrets(settings), purpose)
       end
+
+      # @param settings [Settings]
+      # @return [String] under which the identifiers of erased people are remembered
+      def erasure(settings) = settings.erasure_key || kept(settings.erasure_key_file)
+
+      # Notes by which keys the database is written the first time, and compares afterwards.
+      #
+      # @param settings [Settings]
+      # @return [void]
+      # @raise [Error] where they are others
+      def check(settings)
+        ours = Digest::SHA256.hexdigest([of_secrets(settings), erasure(settings)].map { |key| derived(key, "known") }.join)
+        noted = Workspace.current.keys_digest
+        return Workspace.current.update!(keys_digest: ours) if noted.nil?
+        return if noted == ours
+
+        raise Error, "the keys of this machine are not those that this database is written with; give all machines " \
+                     "the same ESTREL_SECRETS_KEY and ESTREL_ERASURE_KEY, or, where the old ones are lost, run " \
+                     "bin/estrel setup --new-keys"
+      end
+
+      def of_secrets(settings) = settings.secrets_key || kept(settings.secrets_key_file)
+      private_class_method :of_secrets
 
       # @param path [String]
       # @return [String]

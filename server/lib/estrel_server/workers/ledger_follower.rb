@@ -89,6 +89,7 @@ module EstrelServer
         AccountSession.clear_old
         OneTimeLink.clear_old
         Fault.clear_old
+        Database::Lease.clear_old
         Access::Attempts.new(EstrelServer.settings.attempts_directory).clear_old
         Exporting::Retention.new.clear_old
       end

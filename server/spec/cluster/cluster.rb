@@ -1,0 +1,140 @@
+# frozen_string_literal: true
+
+require "net/http"
+
+# Three database servers in a cluster, set up by the examples of docs/examples, and Estrel's processes on hosts of their
+# own, each of which reaches the cluster by its own HAProxy.
+class Cluster
+  DATABASES = { one: 11, two: 12, three: 13 }.freeze
+  ESTREL = { web: 21, collecting: 22 }.freeze
+  EXAMPLES = File.join(ROOT, "docs/examples")
+  PORTS = { database: 3306, proxy: 3307, web: 4270, collector: 4271 }.freeze
+
+  attr_reader :token
+
+  def initialize(directory)
+    @directory = directory
+    FileUtils.rm_rf(directory)
+    FileUtils.mkdir_p(directory)
+    FileUtils.chmod(0o755, directory)
+    @password = SecureRandom.hex(12)
+    @hosts = Hosts.new({ **DATABASES, **ESTREL })
+  end
+
+  def start
+    DATABASES.each_key { |name| install(name) }
+    DATABASES.each_key { |name| start_database(name, first: name == :one) && wait { joined?(name) } }
+    ESTREL.each_key { |host| proxy(host) }
+    wait { query("SELECT 1") }
+    estrel("setup")
+    @token = estrel("account", "add", "cluster@estrel.example", "--role", "administrator") && estrel("account", "token", "cluster@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
+    %i[web ledger collector].each { |part| start_estrel(part) }
+    wait { api("/session") }
+    wait { Net::HTTP.get_response(URI("#{collector}/health")) }
+  end
+
+  def start_database(name, first: false)
+    @hosts.start(name, :database, "mariadbd", "--defaults-file=#{conf(name)}", *("--wsrep-new-cluster" if first), log: log(name))
+  end
+
+  def kill_database(name) = @hosts.kill(name, :database)
+
+  def start_estrel(part)
+    words = { web: ["serve"], ledger: %w[ledger follow], collector: ["collect"] }.fetch(part)
+    @hosts.start(host_of(part), part, File.join(ROOT, "bin/estrel"), *words, log: log(part), environment: environment(host_of(part)))
+  end
+
+  def kill_estrel(part) = @hosts.kill(host_of(part), part)
+
+  def restart_proxy(host)
+    @hosts.kill(host, :proxy)
+    proxy(host)
+  end
+
+  def estrel(*words) = @hosts.run(:web, environment(:web), File.join(ROOT, "bin/estrel"), *words)
+
+  # @return [Boolean] whether the server belongs to the majority and has all that was written
+  def joined?(name) = asked(name, "SHOW STATUS LIKE 'wsrep_local_state'").to_a.dig(0, 1) == "4"
+
+  # @return [Array<Array>, nil] the rows, from whichever server is written to; nil where none answers
+  def query(statement)
+    DATABASES.each_key.lazy.filter_map { |name| asked(name, statement) if joined?(name) }.first
+  end
+
+  # @return [Hash, nil] what the API answers; nil where it says that it cannot
+  def api(path, body = nil)
+    uri = URI("http://#{@hosts.address(:web)}:#{PORTS[:web]}/api#{path}")
+    request = (body ? Net::HTTP::Post : Net::HTTP::Get).new(uri, "content-type" => "application/json", "authorization" => "Bearer #{@token}")
+    request.body = JSON.generate(body) if body
+    answer = Net::HTTP.start(uri.host, uri.port, open_timeout: 2, read_timeout: 30) { |http| http.request(request) }
+    JSON.parse(answer.body) if answer.is_a?(Net::HTTPOK)
+  rescue SystemCallError, EOFError, Timeout::Error
+    nil
+  end
+
+  def collector = "http://#{@hosts.address(:collecting)}:#{PORTS[:collector]}"
+
+  def cut_off(name) = @hosts.cut_off(name)
+
+  def slow(name, milliseconds) = @hosts.slow(name, milliseconds)
+
+  def mend(name) = @hosts.mend(name)
+
+  def stop
+    @hosts.remove
+  end
+
+  def wait(seconds = 60)
+    deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + seconds
+    until (found = yield)
+      raise "waited #{seconds} seconds; see #{@directory}" if Process.clock_gettime(Process::CLOCK_MONOTONIC) > deadline
+
+      sleep 0.1
+    end
+    found
+  rescue SystemCallError, EOFError, Timeout::Error
+    sleep 0.1
+    retry
+  end
+
+  private
+
+  def host_of(part) = part == :collector ? :collecting : :web
+
+  def log(name) = File.join(@directory, "#{name}.log")
+
+  def conf(name) = File.join(@directory, "#{name}.cnf")
+
+  def environment(host)
+    directory = File.join(@directory, host.to_s)
+    { "ESTREL_VAR" => directory, "ESTREL_DATABASE_URL" => "mysql://estrel:#{@password}@127.0.0.1:#{PORTS[:proxy]}/estrel", "ESTREL_BIND" => @hosts.address(host), "ESTREL_DEMO" => "off", "APP_ENV" => "production",
+      "ESTREL_WEB_PROCESSES" => "1", "ESTREL_SECRETS_KEY" => "0" * 64, "ESTREL_ERASURE_KEY" => "1" * 64, "ESTREL_HOSTS" => @hosts.address(host) }
+  end
+
+  # As the example has it, with a directory and the rights of its own, and little memory.
+  def install(name)
+    data = File.join(@directory, name.to_s)
+    system("mariadb-install-db", "--no-defaults", "--datadir=#{data}", "--user=mysql", "--skip-test-db", "--auth-root-authentication-method=normal", out: log(name), err: %i[child out], exception: true)
+    users = { "estrel" => "GRANT ALL ON estrel.* TO 'estrel'@'%'", "check_estrel" => "SELECT 1" }.map { |user, grant| "CREATE USER IF NOT EXISTS '#{user}'@'%' IDENTIFIED BY '#{@password}';\n#{grant};" }
+    File.write(File.join(@directory, "init.sql"), "CREATE DATABASE IF NOT EXISTS estrel CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;\n#{users.join("\n")}\n")
+    example = File.read(File.join(EXAMPLES, "galera.cnf")).gsub("= #{Hosts::NET}.11", "= #{@hosts.address(name)}").sub("pool_size = 1G", "pool_size = 128M").sub("log_file_size = 512M", "log_file_size = 64M")
+    File.write(conf(name), "#{example}datadir = #{data}\nsocket = #{data}/socket\npid_file = #{data}/pid\nuser = mysql\ntmpdir = #{data}\n#{"init_file = #{@directory}/init.sql\n" if name == :one}")
+  end
+
+  def proxy(host)
+    check = File.join(@directory, "galera-check")
+    File.write(check, File.read(File.join(EXAMPLES, "galera-check")).gsub("/etc/haproxy/galera-check.cnf", "#{check}.cnf"), perm: 0o755)
+    File.write("#{check}.cnf", "[client]\npassword=#{@password}\n")
+    File.write(File.join(@directory, "haproxy.cfg"), File.read(File.join(EXAMPLES, "haproxy.cfg")).sub("/etc/haproxy/galera-check\n", "#{check}\n"))
+    @hosts.start(host, :proxy, "haproxy", "-db", "-f", File.join(@directory, "haproxy.cfg"), log: log("proxy-#{host}"))
+  end
+
+  def asked(name, statement)
+    client = Trilogy.new(host: @hosts.address(name), username: "estrel", password: @password, database: "estrel", connect_timeout: 1, read_timeout: 5)
+    client.query(statement).to_a
+  rescue Trilogy::Error, SystemCallError
+    nil
+  ensure
+    client&.close
+  end
+end
