@@ -141,6 +141,41 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(collect(cloud_event("soon", time: (Time.now.utc + 50_000).iso8601))["stored"]).to eq(1)
   end
 
+  it "keeps events for as long as is said: older ones leave every answer at once, then the store, and are refused when they come late" do
+    month = ->(back, day = 1) { (Date.today << back).then { |at| Date.new(at.year, at.month, day) } }
+    sent = ->(id, date) { cloud_event(id, subject: "customer:#{id}", time: "#{date.iso8601}T00:00:00Z") }
+    collect(sent.call("old", month.call(3, 2)), sent.call("last", month.call(2) - 1), sent.call("first", month.call(2)), sent.call("new", month.call(1)))
+    refresh
+    kept = -> { EstrelServer.ledger.current.events("ride_ended").join(EstrelServer.ledger.current.profiles, on: "profile_id")["identifier:customer"].to_a.sort }
+    change = ->(body) { raw("PUT", "/workspace", "application/json", JSON.generate(body)) }
+    sign_in
+    expect(change.call(kept_months: 2)).to match([422, /removes all events before .* for good/])
+    expect([EstrelServer::Workspace.current.kept_months, kept.call.size]).to eq([nil, 4])
+    answer = call(:put, "/workspace", { kept_months: 2, confirm: "remove old events" })
+    expect(answer["workspace"]).to include("kept_months" => 2, "events_from" => month.call(2).iso8601)
+    expect(answer["changed"]).to eq([{ "name" => "kept_months", "before" => nil, "after" => 2 }])
+    expect([kept.call, EstrelServer::Event.count]).to eq([%w[first new], 4])
+
+    retention = EstrelServer::Workers::EventRetention.new
+    expect([retention.carry_out, retention.carry_out, EstrelServer::Event.pluck(:event_key).sort]).to eq([2, 0, %w[first new]])
+    expect(EstrelServer::AuditEntry.last.about).to eq("2 that occurred before #{month.call(2).iso8601}")
+    expect(refresh["event_count"]).to eq(2)
+    forget_directory
+    expect(collect(sent.call("late", month.call(2) - 1), sent.call("just", month.call(2)))).to include("stored" => 1, "refused" => 1)
+    # Both ways of reading a file, and attributes, which are no events.
+    lines = [[2, -1], [2, 0], [4, 0]].map { |back, days| event("f#{back}#{days}", time: "#{(month.call(back) + days).iso8601}T12:00:00Z") }
+    [{}, { "ignore" => ["nothing"] }].each { |mapping| expect(reasons(import(lines.join("\n"), mapping: mapping)).map(&:last)).to eq(["The time #{(month.call(2) - 1).iso8601}T12:00:00Z is before those of which events are kept.", "The time #{month.call(4).iso8601}T12:00:00Z is before those of which events are kept."]) }
+    expect(collect(attributes("a", "customer:new", time: "2020-01-01T00:00:00Z", plan: "monthly"))).to include("stored" => 1)
+
+    call(:put, "/workspace", { kept_months: nil })
+    forget_directory
+    expect(collect(sent.call("late", month.call(2) - 1))).to include("stored" => 1)
+    refresh
+    expect([kept.call, retention.carry_out]).to eq([%w[1 first just late new], 0])
+    sign_in
+    expect([change.call(kept_months: 0), change.call(kept_months: "ever")].map(&:first)).to eq([422, 422])
+  end
+
   it "finds people by profile type and by what they are and did" do
     collect(cloud_event("a"), cloud_event("b", subject: "visitor:v"), attributes("c", "email:a@b.example", plan: "monthly"))
     refresh

@@ -3,7 +3,7 @@
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem } from "../lib/api/client";
   import Waiting from "../ui/Waiting.svelte";
-  import { number, signed } from "../lib/format";
+  import { day, number, signed } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
 
   const ZONES = Intl.supportedValuesOf("timeZone");
@@ -11,21 +11,34 @@
     time_zone: "reporting time zone",
     visit_gap_minutes: "visit gap",
     future_tolerance_minutes: "tolerance for future times",
+    kept_months: "number of months for which events are kept",
   };
+  const WORDS = "remove old events";
 
   let draft = $state(
     untrack(() => ({
       time_zone: workspace.info!.time_zone,
       visit_gap_minutes: workspace.info!.visit_gap_minutes,
       future_tolerance_minutes: workspace.info!.future_tolerance_minutes,
+      kept_months: workspace.info!.kept_months as number | null,
     })),
   );
+  let said = $state("");
   let problem = $state<Problem | null>(null);
   let working = $state(false);
   let outcome = $state.raw<{
     changed: { name: string; before?: unknown; after?: unknown }[];
     effects: { what: string; before: number; after: number }[];
   } | null>(null);
+
+  /** The first day of which events would be kept, where there are older ones. */
+  const removedBefore = $derived.by(() => {
+    if (!draft.kept_months || draft.kept_months === workspace.info!.kept_months) return null;
+    const [year, month] = workspace.info!.today.split("-").map(Number) as [number, number];
+    const first = new Date(Date.UTC(year, month - 1 - draft.kept_months, 1)).toISOString().slice(0, 10);
+    const oldest = workspace.info!.data?.oldest_day;
+    return oldest && oldest < first ? first : null;
+  });
 
   async function save(event: SubmitEvent) {
     event.preventDefault();
@@ -34,7 +47,11 @@
     problem = null;
     outcome = null;
     try {
-      outcome = await answer(api.PUT("/workspace", { body: draft }));
+      const confirm = removedBefore ? { confirm: said.trim() } : {};
+      outcome = await answer(
+        api.PUT("/workspace", { body: { ...draft, kept_months: draft.kept_months || null, ...confirm } }),
+      );
+      said = "";
       await workspace.refresh();
     } catch (error) {
       problem = problemOf(error);
@@ -83,6 +100,31 @@
         required
       />
     </label>
+    <label class="field">
+      <span class="font-semibold">Events are kept for, months</span>
+      <span class="soft small"
+        >Counted from the first of a month; older ones are removed, and rejected when they come late. Empty
+        for all of them.</span
+      >
+      <input
+        type="number"
+        min="1"
+        max="1200"
+        class="w-28 text-right"
+        placeholder="all"
+        bind:value={draft.kept_months}
+      />
+    </label>
+    {#if removedBefore}
+      <label class="field">
+        <span role="alert"
+          >All events before {day(removedBefore)} will be removed for good: from every answer now, and from the
+          store within a day. Backups made before still hold them.</span
+        >
+        <span class="soft small">Write “{WORDS}” to go on</span>
+        <input class="w-72" bind:value={said} autocomplete="off" required pattern={WORDS} />
+      </label>
+    {/if}
     <div class="flex items-center gap-4">
       <button class="act" disabled={working}>{working ? "Recomputing…" : "Save the settings"}</button>
       {#if working}<span role="status" class="soft">Days, states and visits are being recomputed.</span>{/if}
@@ -97,7 +139,7 @@
     {:else}
       <p class="says">
         {#each outcome.changed as change, index (change.name)}{index ? "; the " : "The "}{NAMES[change.name]} went
-          from {change.before} to {change.after}{/each}.
+          from {change.before ?? "all"} to {change.after ?? "all"}{/each}.
       </p>
       {#if outcome.effects.length}
         <table class="figures mt-3 max-w-xl">

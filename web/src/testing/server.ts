@@ -101,6 +101,8 @@ export const info: Schemas["Workspace"] = {
   today: "2026-11-01",
   visit_gap_minutes: 30,
   future_tolerance_minutes: 60,
+  kept_months: null,
+  events_from: null,
   data: null,
 };
 

@@ -171,7 +171,7 @@ module EstrelServer
         "the default rule set cannot be used: #{@rule_set_fault}; change it or make another one the default"
       end
 
-      def today = Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
+      def today = Workspace.current.today
 
       def default_as_of = [generation.newest_day || today, today].min
 

@@ -52,7 +52,8 @@ module EstrelServer
         row = Workspace.current
         common = { demo: row.demo, rebuilding: !ready? && Profile.exists?, time_zone: row.time_zone,
                    visit_gap_minutes: row.visit_gap_minutes, today: today,
-                   future_tolerance_minutes: row.future_tolerance_minutes }
+                   future_tolerance_minutes: row.future_tolerance_minutes, kept_months: row.kept_months,
+                   events_from: row.events_from }
         return { ready: false, generation: nil, default_as_of: nil, data: nil, **common } unless ready?
 
         facts = generation.facts

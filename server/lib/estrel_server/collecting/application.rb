@@ -84,7 +84,8 @@ module EstrelServer
       def read(source, messages)
         contents = settings.directory.contents
         now = Time.now.utc
-        Reader.new(source, kinds: contents.kinds, latest: now + contents.tolerance, now: now).read(messages)
+        Reader.new(source, kinds: contents.kinds, latest: now + contents.tolerance, earliest: contents.kept_from,
+                           now: now).read(messages)
       end
 
       # A batch is answered event by event. The single forms say it with the status as well.

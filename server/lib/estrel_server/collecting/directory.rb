@@ -3,7 +3,7 @@
 module EstrelServer
   module Collecting
     # What the collector needs of the store at every request, looked up once a second: keys, sources, identifier kinds
-    # and the tolerance for future times. So a revoked key is refused a second later at the latest.
+    # the tolerance for future times, and from when on events are kept. So a revoked key is refused a second later at the latest.
     class Directory
       FRESH_FOR = 1.0
       # How often the last use of a key is noted, seconds.
@@ -12,7 +12,7 @@ module EstrelServer
       # A source as the collector sees it.
       Source = Struct.new(:id, :name, :allowed_types, :events_per_minute, :demo, keyword_init: true)
       # Everything at one moment.
-      Contents = Struct.new(:keys, :kinds, :tolerance, :demo)
+      Contents = Struct.new(:keys, :kinds, :tolerance, :demo, :kept_from)
 
       def initialize
         @mutex = Mutex.new
@@ -53,7 +53,8 @@ module EstrelServer
             [key.digest, [key.id, key.expires_at, source_of(key.source, key.demo)]]
           end
           workspace = Workspace.current
-          Contents.new(keys, IdentifierKind.ids.keys, workspace.future_tolerance_minutes * 60, workspace.demo)
+          Contents.new(keys, IdentifierKind.ids.keys, workspace.future_tolerance_minutes * 60, workspace.demo,
+                       workspace.kept_from)
         end
       end
 

@@ -13,13 +13,14 @@ module EstrelServer
       # @param kinds [Array<String>] identifier kinds
       # @param latest [Time] the latest instant accepted
       # @param now [Time] of receipt
-      def initialize(source, kinds:, latest:, now:)
+      # @param earliest [Time, nil] from when on events are kept
+      def initialize(source, kinds:, latest:, now:, earliest: nil)
         @source = source
-        common = { instants: Importing::Instants.new("iso8601", latest: latest),
-                   identifiers: Importing::Identifiers.new(kinds),
+        common = { identifiers: Importing::Identifiers.new(kinds),
                    received_at: now.getutc.strftime("%Y-%m-%d %H:%M:%S.%6N") }
-        @events = Importing::EventReader.new(mapping: Importing::Mapping.new, **common)
-        @facts = FactReader.new(**common)
+        kept = Importing::Instants.new("iso8601", latest: latest, earliest: earliest)
+        @events = Importing::EventReader.new(mapping: Importing::Mapping.new, instants: kept, **common)
+        @facts = FactReader.new(instants: Importing::Instants.new("iso8601", latest: latest), **common)
       end
 
       # Reads every message, in place.

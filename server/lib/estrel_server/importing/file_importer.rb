@@ -99,17 +99,20 @@ module EstrelServer
         return { ordinary: ordinary_rows(sample, kinds) } if @rows == CsvRows
         return {} unless @json
 
-        { ordinary: OrdinaryEvents.new(mapping: @mapping, kinds: kinds, latest: latest, received_at: @now),
+        { ordinary: OrdinaryEvents.new(mapping: @mapping, kinds: kinds, latest: latest, earliest: earliest,
+                                       received_at: @now),
           facts: Collecting::FactReader.new(instants: instants(sample), identifiers: Identifiers.new(kinds),
                                             received_at: @now) }
       end
 
       def ordinary_rows(sample, kinds)
         OrdinaryRows.new(mapping: @mapping, column_types: FileHead.column_types(sample, @mapping), kinds: kinds,
-                         format: instants(sample).format, latest: latest, received_at: @now)
+                         format: instants(sample).format, latest: latest, earliest: earliest, received_at: @now)
       end
 
       def latest = @started_at + (Workspace.current.future_tolerance_minutes * 60)
+
+      def earliest = Workspace.current.kept_from
 
       # Attributes without a time of their own get the time the file's contents were first seen, so that importing the
       # same file again changes nothing.
@@ -137,17 +140,19 @@ module EstrelServer
 
       def reader(sample)
         identifiers = Identifiers.new(IdentifierKind.ids.keys)
-        common = { mapping: @mapping, instants: instants(sample), identifiers: identifiers,
+        common = { mapping: @mapping, identifiers: identifiers,
                    column_types: @rows == CsvRows ? FileHead.column_types(sample, @mapping) : {} }
-        return EventReader.new(received_at: @now, **common) if @import.kind == "events"
+        if @import.kind == "events"
+          return EventReader.new(instants: instants(sample, earliest: earliest), received_at: @now, **common)
+        end
 
-        ProfileReader.new(observed_at: database_time(@import.observed_at), **common)
+        ProfileReader.new(instants: instants(sample), observed_at: database_time(@import.observed_at), **common)
       end
 
-      def instants(sample)
+      def instants(sample, earliest: nil)
         times = sample.filter_map { |values| values[@mapping.column("time")] }
         Instants.new(@mapping.time_format || Instants.detect(times), time_zone: @mapping.time_zone,
-                                                                     latest: latest)
+                                                                     latest: latest, earliest: earliest)
       end
 
       def database_time(time) = time.getutc.strftime("%Y-%m-%d %H:%M:%S.%6N")

@@ -150,8 +150,9 @@ module EstrelServer
 
       def reader(sample)
         times = sample.filter_map { |values| values[@mapping.column("time")] }
-        instants = Instants.new(@mapping.time_format || Instants.detect(times), latest: latest,
-                                                                                time_zone: @mapping.time_zone)
+        instants = Instants.new(@mapping.time_format || Instants.detect(times),
+                                latest: latest, earliest: @kind == "profiles" ? nil : Workspace.current.kept_from,
+                                time_zone: @mapping.time_zone)
         now = FileImporter::BEGINNING.strftime("%Y-%m-%d %H:%M:%S.%6N") # only tried, never stored
         common = { mapping: @mapping, instants: instants,
                    identifiers: Identifiers.new([*IdentifierKind.ids.keys, *@mapping.custom_ids]),

@@ -72,10 +72,12 @@ module EstrelServer
 
       # @param format [String] one of {FORMATS}
       # @param latest [Time] the latest instant accepted
+      # @param earliest [Time, nil] from when on events are kept
       # @param time_zone [String, nil] for times written without one; nil refuses them
-      def initialize(format, latest:, time_zone: nil)
+      def initialize(format, latest:, earliest: nil, time_zone: nil)
         @format = format
         @latest = database_text(latest)
+        @earliest = earliest && database_text(earliest)
         @zone = time_zone && TZInfo::Timezone.get(time_zone)
         @real_days = {}
       end
@@ -90,6 +92,7 @@ module EstrelServer
                end
         raise Unusable, "the time #{value} is before 1970; a clock was wrong" if text < EARLIEST
         raise Unusable, "the time #{value} is in the future" if text > @latest
+        raise Unusable, "the time #{value} is before those of which events are kept" if @earliest && text < @earliest
 
         text
       end

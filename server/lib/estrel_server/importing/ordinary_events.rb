@@ -24,10 +24,11 @@ module EstrelServer
       # @param kinds [Array<String>] the identifier kinds there are
       # @param latest [Time] the latest instant accepted
       # @param received_at [String] for events that carry no time of receipt
-      def initialize(mapping:, kinds:, latest:, received_at:)
+      # @param earliest [Time, nil] from when on events are kept
+      def initialize(mapping:, kinds:, latest:, received_at:, earliest: nil)
         @plain = mapping.plain?
         @subject = identifier_form(kinds)
-        @latest = (latest.to_r * 1_000_000).to_i
+        @earliest, @latest = [earliest, latest].map { |time| (time.to_r * 1_000_000).to_i }
         @received_at = received_at
       end
 
@@ -70,12 +71,14 @@ module EstrelServer
         column = ->(name) { Polars.col(name) }
         twice = frame.select(%w[source id]).is_duplicated
         [column["specversion"] == "1.0", *plain_names,
-         column["subject"].str.contains(@subject), column["time"].str.contains(TIME), column["occurred"] <= @latest,
+         column["subject"].str.contains(@subject), column["time"].str.contains(TIME), accepted_time,
          column["opened"] == 2, column["signature"].str.contains(SIGNATURE_FORM),
          column["envelope"].str.count_matches(ENVELOPE_KEYS) == received_keys,
          column["line"].str.contains("[\\t\\r]|\\\\u[dD][89a-fA-F]").is_not, Polars.lit(twice).is_not]
           .map { |condition| condition.fill_null(false) }.reduce(:&)
       end
+
+      def accepted_time = Polars.col("occurred").is_between(@earliest, @latest)
 
       # Seven keys of the envelope, each once, and an eighth where the event carries its time of receipt.
       def received_keys

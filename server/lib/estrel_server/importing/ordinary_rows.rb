@@ -25,7 +25,8 @@ module EstrelServer
       # @param kinds [Array<String>] the identifier kinds there are
       # @param latest [Time] the latest instant accepted
       # @param received_at [String]
-      def initialize(mapping:, column_types:, format:, kinds:, latest:, received_at:)
+      # @param earliest [Time, nil] from when on events are kept
+      def initialize(mapping:, column_types:, format:, kinds:, latest:, received_at:, earliest: nil)
         @mapping = mapping
         @types = column_types
         @identifiers = mapping.identifier_columns
@@ -33,7 +34,7 @@ module EstrelServer
         taken = [*@names.values, *@identifiers.values]
         @properties = column_types.keys.reject { |name| taken.include?(name) || mapping.field(name).nil? }
         @subject = identifier_form(kinds)
-        @latest = (latest.to_r * 1_000_000).to_i
+        @earliest, @latest = [earliest, latest].map { |time| (time.to_r * 1_000_000).to_i }
         @received_at = received_at
         @ordinary = format == "iso8601" && ordinary_columns?
       end
@@ -152,7 +153,7 @@ module EstrelServer
         plain = @properties.map { |name| field(name).str.contains(SPECIAL).fill_null(false).is_not }
         numbers = @properties.select { |name| @types[name] == "number" }.map { |name| sure_number?(name) }
         [*plain_names, column["subject"].str.contains(@subject), column["time"].str.contains(TIME),
-         column["occurred"] <= @latest, *plain, *numbers, Polars.lit(twice).is_not]
+         column["occurred"].is_between(@earliest, @latest), *plain, *numbers, Polars.lit(twice).is_not]
           .map { |condition| condition.fill_null(false) }.reduce(:&)
       end
     end

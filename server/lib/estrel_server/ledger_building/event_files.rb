@@ -78,7 +78,13 @@ module EstrelServer
         ranges = @previous.nil? ? [] : (after...up_to).step(CHUNK).map { |from| "#{range(from, up_to)}#{others}" }
         ranges = (0...up_to).step(CHUNK).map { |from| range(from, up_to) } if @previous.nil?
         ranges << "event_type_id IN (#{ids}) AND id <= #{up_to}" unless ids.empty? || @previous.nil?
-        ranges.map { |range| SELECT + range }
+        ranges.map { |range| SELECT + range + kept }
+      end
+
+      # Older ones may still be there, see {Workers::EventRetention}.
+      def kept
+        from = Workspace.current.kept_from
+        from ? " AND occurred_at >= '#{from.strftime("%F %T")}'" : ""
       end
 
       def range(from, up_to) = "id > #{from} AND id <= #{[from + CHUNK, up_to].min}"

@@ -16,6 +16,7 @@ module EstrelServer
     validate :time_zone_exists
     validates :visit_gap_minutes, numericality: { only_integer: true, in: 1..1440 }
     validates :future_tolerance_minutes, numericality: { only_integer: true, in: 0..525_600 }
+    validates :kept_months, numericality: { only_integer: true, in: 1..1200 }, allow_nil: true
 
     # @return [Workspace]
     def self.current = first || create!
@@ -48,8 +49,21 @@ module EstrelServer
     # @return [Estrel::Campaigns::Messaging]
     def messages = Estrel::Campaigns::Messaging.new(messaging)
 
-    # @return [String] tells this store from another one, and from itself before everything was removed
-    def store_id = created_at.iso8601(6)
+    # @return [String] tells this store from another one, from itself before everything was removed, and before it kept
+    #   other events
+    def store_id = [created_at.iso8601(6), events_from&.iso8601].compact.join(" ")
+
+    # @return [Date] in the reporting time zone
+    def today = calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
+
+    # Sets from when on events are kept: from the first of a month, so that it changes once a month.
+    #
+    # @param day [Date] today
+    # @return [void]
+    def keep_by(day) = self.events_from = kept_months && (day << kept_months).then { |last| Date.new(last.year, last.month, 1) }
+
+    # @return [Time, nil] the instant from which on events are kept; nil where all are
+    def kept_from = events_from && Time.at(0, calendar.start_of(events_from), :usec).utc
 
     # @return [Integer] the longest gap inside a visit, microseconds
     def visit_gap = visit_gap_minutes * 60 * 1_000_000

@@ -4,7 +4,9 @@ module EstrelServer
   class Settings
     # Changes the workspace's settings, has what depends on them recomputed, and says what changed.
     class Change
-      NAMES = %w[time_zone visit_gap_minutes future_tolerance_minutes].freeze
+      NAMES = %w[time_zone visit_gap_minutes future_tolerance_minutes kept_months].freeze
+      # What is to be said where events would go.
+      WORDS = "remove old events"
       # Days up to the as-of date whose visits are counted before and after.
       VISIT_DAYS = 30
 
@@ -12,23 +14,36 @@ module EstrelServer
       # @param default_as_of [Date]
       def initialize(json, default_as_of:)
         @json = json.slice(*NAMES)
+        @confirmed = json["confirm"] == WORDS
         @as_of = default_as_of
       end
 
       # @return [Hash] `changed` (name, before, after) and `effects` (what, before, after)
       # @raise [ActiveRecord::RecordInvalid]
+      # @raise [Error] where events would be removed, and nobody has said so
       def carry_out
         row = Workspace.current
         row.assign_attributes(@json)
         row.validate!
-        changed = row.changes.map { |name, (before, after)| { name: name, before: before, after: after } }
+        check_removal(row)
+        changed = row.changes.slice(*NAMES).map { |name, (before, after)| { name: name, before: before, after: after } }
         before = counts
         row.save!
-        LedgerBuilding::Builder.new.refresh if row.saved_change_to_time_zone? && before
+        anew = row.saved_change_to_time_zone? || row.saved_change_to_kept_months?
+        LedgerBuilding::Builder.new.refresh if anew && before
         { changed: changed, effects: changed.any? && before ? effects(before, counts) : [] }
       end
 
       private
+
+      def check_removal(row)
+        row.keep_by(row.today) if row.kept_months_changed?
+        oldest = EstrelServer.ledger.any? ? EstrelServer.ledger.current.oldest_day : nil
+        return if @confirmed || row.events_from.nil? || oldest.nil? || oldest >= row.events_from
+
+        raise Error, "this removes all events before #{Estrel::English.date(row.events_from)} for good; say " \
+                     "{\"confirm\": \"#{WORDS}\"} to do this"
+      end
 
       def counts
         generation = EstrelServer.ledger.current

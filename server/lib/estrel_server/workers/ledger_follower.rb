@@ -38,6 +38,7 @@ module EstrelServer
         started = now
         Record.connection_pool.with_connection do
           @upkeep.step("clearing") { clear_old }
+          @upkeep.step("removing old events") { remove_old_events }
           @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
           @upkeep.step("preparing") { prepare if @builder.long? }
           @upkeep.step("alerts") { alert_rule }
@@ -80,6 +81,15 @@ module EstrelServer
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      # At the beginning of a day.
+      def remove_old_events
+        today = Workspace.current.today
+        return if today == @removed_on
+
+        EventRetention.new.carry_out
+        @removed_on = today
+      end
 
       def clear_old
         return if @cleared_at && now - @cleared_at < CLEAR_EVERY

@@ -1,0 +1,36 @@
+import { render, screen } from "@testing-library/svelte";
+import userEvent from "@testing-library/user-event";
+import { beforeEach, describe, expect, it } from "vitest";
+import { session } from "../lib/session.svelte";
+import { workspace } from "../lib/workspace.svelte";
+import { account, longKept, sent, serve } from "../testing/server";
+import Settings from "./Settings.svelte";
+
+beforeEach(() => {
+  workspace.info = longKept;
+  session.account = account;
+  serve({ "GET /workspace": longKept });
+});
+
+describe("how long events are kept", () => {
+  it("is all of them, says what would be removed, and asks for the words before it is", async () => {
+    const changed = [{ name: "kept_months", before: null, after: 12 }];
+    serve({ "PUT /workspace": { changed, effects: [], workspace: { ...longKept, kept_months: 12 } } });
+    render(Settings);
+    const months = screen.getByLabelText(/Events are kept for/);
+    expect((months as HTMLInputElement).value).toBe("");
+    await userEvent.type(months, "400");
+    expect(screen.queryByRole("alert")).toBeNull();
+    await userEvent.clear(months);
+    await userEvent.type(months, "12");
+    expect(screen.getByRole("alert").textContent).toContain("before 1 Nov 2025 will be removed for good");
+    await userEvent.click(screen.getByRole("button", { name: "Save the settings" }));
+    expect(sent("/workspace")).toEqual([]);
+    await userEvent.type(screen.getByLabelText(/Write “remove old events”/), "remove old events");
+    await userEvent.click(screen.getByRole("button", { name: "Save the settings" }));
+    expect(sent("/workspace")[0]!.body).toMatchObject({ kept_months: 12, confirm: "remove old events" });
+    expect((await screen.findByTestId("settings-outcome")).textContent).toContain(
+      "The number of months for which events are kept went from all to 12.",
+    );
+  });
+});
