@@ -141,39 +141,54 @@ RSpec.describe "the API of the place Data and of one person" do
     expect(collect(cloud_event("soon", time: (Time.now.utc + 50_000).iso8601))["stored"]).to eq(1)
   end
 
-  it "keeps events for as long as is said: older ones leave every answer at once, then the store, and are refused when they come late" do
-    month = ->(back, day = 1) { (Date.today << back).then { |at| Date.new(at.year, at.month, day) } }
-    sent = ->(id, date) { cloud_event(id, subject: "customer:#{id}", time: "#{date.iso8601}T00:00:00Z") }
-    collect(sent.call("old", month.call(3, 2)), sent.call("last", month.call(2) - 1), sent.call("first", month.call(2)), sent.call("new", month.call(1)))
-    refresh
-    kept = -> { EstrelServer.ledger.current.events("ride_ended").join(EstrelServer.ledger.current.profiles, on: "profile_id")["identifier:customer"].to_a.sort }
-    change = ->(body) { raw("PUT", "/workspace", "application/json", JSON.generate(body)) }
-    sign_in
-    expect(change.call(kept_months: 2)).to match([422, /removes all events before .* for good/])
-    expect([EstrelServer::Workspace.current.kept_months, kept.call.size]).to eq([nil, 4])
-    answer = call(:put, "/workspace", { kept_months: 2, confirm: "remove old events" })
-    expect(answer["workspace"]).to include("kept_months" => 2, "events_from" => month.call(2).iso8601)
-    expect(answer["changed"]).to eq([{ "name" => "kept_months", "before" => nil, "after" => 2 }])
-    expect([kept.call, EstrelServer::Event.count]).to eq([%w[first new], 4])
+  describe "how long events are kept" do
+    let(:retention) { EstrelServer::Workers::EventRetention.new }
 
-    retention = EstrelServer::Workers::EventRetention.new
-    expect([retention.carry_out, retention.carry_out, EstrelServer::Event.pluck(:event_key).sort]).to eq([2, 0, %w[first new]])
-    expect(EstrelServer::AuditEntry.last.about).to eq("2 that occurred before #{month.call(2).iso8601}")
-    expect(refresh["event_count"]).to eq(2)
-    forget_directory
-    expect(collect(sent.call("late", month.call(2) - 1), sent.call("just", month.call(2)))).to include("stored" => 1, "refused" => 1)
-    # Both ways of reading a file, and attributes, which are no events.
-    lines = [[2, -1], [2, 0], [4, 0]].map { |back, days| event("f#{back}#{days}", time: "#{(month.call(back) + days).iso8601}T12:00:00Z") }
-    [{}, { "ignore" => ["nothing"] }].each { |mapping| expect(reasons(import(lines.join("\n"), mapping: mapping)).map(&:last)).to eq(["The time #{(month.call(2) - 1).iso8601}T12:00:00Z is before those of which events are kept.", "The time #{month.call(4).iso8601}T12:00:00Z is before those of which events are kept."]) }
-    expect(collect(attributes("a", "customer:new", time: "2020-01-01T00:00:00Z", plan: "monthly"))).to include("stored" => 1)
+    before do
+      collect(sent("old", first_of(3) + 1), sent("last", first_of(2) - 1), sent("first", first_of(2)), sent("new", first_of(1)))
+      refresh
+      sign_in
+    end
 
-    call(:put, "/workspace", { kept_months: nil })
-    forget_directory
-    expect(collect(sent.call("late", month.call(2) - 1))).to include("stored" => 1)
-    refresh
-    expect([kept.call, retention.carry_out]).to eq([%w[1 first just late new], 0])
-    sign_in
-    expect([change.call(kept_months: 0), change.call(kept_months: "ever")].map(&:first)).to eq([422, 422])
+    def first_of(months_ago) = (Date.today << months_ago).then { |day| Date.new(day.year, day.month, 1) }
+
+    def sent(id, date) = cloud_event(id, subject: "customer:#{id}", time: "#{date.iso8601}T00:00:00Z")
+
+    def kept = EstrelServer.ledger.current.events("ride_ended").join(EstrelServer.ledger.current.profiles, on: "profile_id")["identifier:customer"].to_a.sort
+
+    def change(**body) = raw("PUT", "/workspace", "application/json", JSON.generate(body))
+
+    it "is as long as is said: older ones leave every answer at once, and the store soon" do
+      expect(change(kept_months: 2)).to match([422, /removes all events before .* for good/])
+      expect([change(kept_months: 0), change(kept_months: "ever")].map(&:first)).to eq([422, 422])
+      expect([EstrelServer::Workspace.current.kept_months, kept.size]).to eq([nil, 4])
+      answer = call(:put, "/workspace", { kept_months: 2, confirm: "remove old events" })
+      expect(answer["workspace"]).to include("kept_months" => 2, "events_from" => first_of(2).iso8601)
+      expect(answer["changed"]).to eq([{ "name" => "kept_months", "before" => nil, "after" => 2 }])
+      expect([kept, EstrelServer::Event.count]).to eq([%w[first new], 4])
+      expect([retention.carry_out, retention.carry_out, EstrelServer::Event.pluck(:event_key).sort]).to eq([2, 0, %w[first new]])
+      expect(EstrelServer::AuditEntry.last.about).to eq("2 that occurred before #{first_of(2).iso8601}")
+      expect([refresh["event_count"], kept]).to eq([2, %w[first new]])
+      EstrelServer::Workspace.current.update!(events_from: first_of(3)) # as it was a month ago
+      expect([retention.carry_out, EstrelServer::Workspace.current.events_from]).to eq([0, first_of(2)])
+    end
+
+    it "has older ones refused when they come late, however they come, until all are kept again" do
+      call(:put, "/workspace", { kept_months: 2, confirm: "remove old events" })
+      forget_directory
+      expect(collect(sent("late", first_of(2) - 1), sent("just", first_of(2)))).to include("stored" => 1, "refused" => 1)
+      lines = [first_of(2) - 1, first_of(2), first_of(4)].map { |date| event("f#{date}", time: "#{date.iso8601}T12:00:00Z") }
+      reason = ->(date) { "The time #{date.iso8601}T12:00:00Z is before those of which events are kept." }
+      # Read together, and one by one.
+      [{}, { "ignore" => ["nothing"] }].each { |mapping| expect(reasons(import(lines.join("\n"), mapping: mapping))).to eq([[1, reason.call(first_of(2) - 1)], [3, reason.call(first_of(4))]]) }
+      told = attributes("a", "customer:new", time: "2020-01-01T00:00:00Z", plan: "monthly")
+      expect([collect(told)["stored"], import(JSON.generate({ **told, "id" => "b" })).stored]).to eq([1, 1])
+      call(:put, "/workspace", { kept_months: nil })
+      forget_directory
+      expect(collect(sent("late", first_of(2) - 1))).to include("stored" => 1)
+      refresh
+      expect([kept, retention.carry_out]).to eq([%w[1 first just last late new old], 0])
+    end
   end
 
   it "finds people by profile type and by what they are and did" do

@@ -19,7 +19,8 @@ module EstrelServer
     OWNERS_RIGHTS = "ALTER, CREATE, DROP, INDEX, REFERENCES, TRIGGER, CREATE VIEW, SHOW VIEW, CREATE ROUTINE, " \
                     "ALTER ROUTINE, EVENT, EXECUTE, DELETE HISTORY"
     private_constant :USER, :USERS_RIGHTS, :OWNERS_RIGHTS
-    # Long IN lists are to be looked up in the index, not turned into a join, as the server would do from 1,000 values on.
+    # Long IN lists are to be looked up in the index, not turned into a join, as the server would do from 1,000 values
+    # on.
     VARIABLES = { in_predicate_conversion_threshold: 0 }.freeze
     # Where the database may have several servers: after a failover nothing is read, or written, before all that was
     # written elsewhere is there.

@@ -87,8 +87,7 @@ module EstrelServer
       @database_memory_mb = integer("ESTREL_DATABASE_MEMORY_MB", 1024, 64..1_000_000)
       @binary_log_days = integer("ESTREL_BINARY_LOG_DAYS", 0, 0..3650)
       @database_url = checked_database(secret("ESTREL_DATABASE_URL"))
-      @secrets_key = secret("ESTREL_SECRETS_KEY")
-      @erasure_key = secret("ESTREL_ERASURE_KEY")
+      @secrets_key, @erasure_key = %w[ESTREL_SECRETS_KEY ESTREL_ERASURE_KEY].map { |name| secret(name) }
       @push_hosts = env.fetch("ESTREL_PUSH_HOSTS", "").split(",").map { |host| host.strip.downcase }.freeze
       @push_pause_ms = integer("ESTREL_PUSH_PAUSE_MS", 1000, 1..600_000)
       @second_factor = one_of("ESTREL_SECOND_FACTOR", Access::SecondFactor::POLICIES)

@@ -22,8 +22,10 @@ class Cluster
   end
 
   def start
-    DATABASES.each_key { |name| install(name) }
-    DATABASES.each_key { |name| start_database(name, first: name == :one) && wait { joined?(name) } }
+    DATABASES.each_key do |name|
+      install(name)
+      start_database(name, first: name == :one) && wait { joined?(name) }
+    end
     ESTREL.each_key { |host| proxy(host) }
     wait { query("SELECT 1") }
     estrel("setup")
@@ -34,7 +36,9 @@ class Cluster
   end
 
   def start_database(name, first: false)
-    @hosts.start(name, :database, "mariadbd", "--defaults-file=#{conf(name)}", *("--wsrep-new-cluster" if first), log: log(name))
+    @hosts.start(name, :database, "mariadbd", "--defaults-file=#{conf(name)}", *(if first
+                                                                                   "--wsrep-new-cluster"
+                                                                                 end), log: log(name))
   end
 
   def kill_database(name) = @hosts.kill(name, :database)

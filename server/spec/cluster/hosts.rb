@@ -3,7 +3,7 @@
 # Machines for a spec, as network namespaces on one bridge, each with an address of its own.
 class Hosts
   NET = "10.77.0"
-  HERE = "#{NET}.254"
+  HERE = "#{NET}.254".freeze
 
   # @param addresses [Hash{Symbol => Integer}] the last number of each host's address
   def initialize(addresses)
@@ -52,8 +52,8 @@ class Hosts
   end
 
   def remove
-    @slow.keys.each { |host| mend(host) }
-    @pids.each { |host, started| started.keys.each { |name| kill(host, name) } }
+    @slow.keys.dup.each { |host| mend(host) }
+    @pids.each { |host, started| started.keys.dup.each { |name| kill(host, name) } }
     @addresses.each_key { |host| system("ip", "netns", "del", space(host)) }
     system("ip", "link", "del", bridge)
   end

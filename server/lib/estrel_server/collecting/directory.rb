@@ -3,7 +3,8 @@
 module EstrelServer
   module Collecting
     # What the collector needs of the store at every request, looked up once a second: keys, sources, identifier kinds
-    # the tolerance for future times, and from when on events are kept. So a revoked key is refused a second later at the latest.
+    # the tolerance for future times, and from when on
+    # events are kept. So a revoked key is refused a second later at the latest.
     class Directory
       FRESH_FOR = 1.0
       # How often the last use of a key is noted, seconds.

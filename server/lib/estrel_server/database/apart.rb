@@ -2,8 +2,8 @@
 
 module EstrelServer
   class Database
-    # Prepended to Active Record's adapter: a database server that has lost the others says that it is not prepared. That
-    # is treated like a connection that has failed, since the next one may reach a server that has not.
+    # Prepended to Active Record's adapter: a database server that has lost the others says that it is not prepared.
+    # That is treated like a connection that has failed, since the next one may reach a server that has not.
     module Apart
       NOT_PREPARED = 1047
 

@@ -115,7 +115,8 @@ module EstrelServer
         nil
       end
 
-      # Who holds a lease, as a word: the machine since it was started, the process since it was, and a number of its own.
+      # Who holds a lease, as a word: the machine since it was started, the process since it was, and a number of its
+      # own.
       module Holder
         # Where a machine tells which one it is, and which of its processes are seen by each other.
         BOOT = "/proc/sys/kernel/random/boot_id"

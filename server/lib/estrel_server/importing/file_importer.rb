@@ -79,6 +79,7 @@ module EstrelServer
         @json = @rows == JsonRows
         sample = head.rows(flat: @mapping.flat?)
         @now = database_time(@started_at)
+        @earliest = Workspace.current.kept_from if @import.kind == "events"
         reader = reader(sample)
         @identity = Identity.new(@now)
         @catalogue = CatalogueKeeper.new
@@ -96,23 +97,21 @@ module EstrelServer
       def quick_readers(sample)
         kinds = IdentifierKind.ids.keys
         @ordinary_store = OrdinaryEventStore.new(@identity, @catalogue, @settings.exchange_directory)
-        return { ordinary: ordinary_rows(sample, kinds) } if @rows == CsvRows
+        common = { mapping: @mapping, kinds: kinds, latest: latest, earliest: @earliest, received_at: @now }
+        if @rows == CsvRows
+          format = instants(sample).format
+          return { ordinary: OrdinaryRows.new(column_types: column_types(sample), format: format, **common) }
+        end
         return {} unless @json
 
-        { ordinary: OrdinaryEvents.new(mapping: @mapping, kinds: kinds, latest: latest, earliest: earliest,
-                                       received_at: @now),
-          facts: Collecting::FactReader.new(instants: instants(sample), identifiers: Identifiers.new(kinds),
-                                            received_at: @now) }
+        { ordinary: OrdinaryEvents.new(**common),
+          facts: Collecting::FactReader.new(instants: instants(sample, earliest: nil),
+                                            identifiers: Identifiers.new(kinds), received_at: @now) }
       end
 
-      def ordinary_rows(sample, kinds)
-        OrdinaryRows.new(mapping: @mapping, column_types: FileHead.column_types(sample, @mapping), kinds: kinds,
-                         format: instants(sample).format, latest: latest, earliest: earliest, received_at: @now)
-      end
+      def column_types(sample) = @rows == CsvRows ? FileHead.column_types(sample, @mapping) : {}
 
       def latest = @started_at + (Workspace.current.future_tolerance_minutes * 60)
-
-      def earliest = Workspace.current.kept_from
 
       # Attributes without a time of their own get the time the file's contents were first seen, so that importing the
       # same file again changes nothing.
@@ -139,17 +138,14 @@ module EstrelServer
       def rows(input) = @rows.new(input)
 
       def reader(sample)
-        identifiers = Identifiers.new(IdentifierKind.ids.keys)
-        common = { mapping: @mapping, identifiers: identifiers,
-                   column_types: @rows == CsvRows ? FileHead.column_types(sample, @mapping) : {} }
-        if @import.kind == "events"
-          return EventReader.new(instants: instants(sample, earliest: earliest), received_at: @now, **common)
-        end
+        common = { mapping: @mapping, instants: instants(sample), column_types: column_types(sample),
+                   identifiers: Identifiers.new(IdentifierKind.ids.keys) }
+        return EventReader.new(received_at: @now, **common) if @import.kind == "events"
 
-        ProfileReader.new(instants: instants(sample), observed_at: database_time(@import.observed_at), **common)
+        ProfileReader.new(observed_at: database_time(@import.observed_at), **common)
       end
 
-      def instants(sample, earliest: nil)
+      def instants(sample, earliest: @earliest)
         times = sample.filter_map { |values| values[@mapping.column("time")] }
         Instants.new(@mapping.time_format || Instants.detect(times), time_zone: @mapping.time_zone,
                                                                      latest: latest, earliest: earliest)

@@ -56,11 +56,13 @@ module EstrelServer
         return [] if rows.empty?
 
         insert(table, columns, rows)
-        connection.select_values("SELECT id FROM #{table} WHERE id >= LAST_INSERT_ID() ORDER BY id LIMIT #{rows.size}")
+        connection.select_values("SELECT id FROM #{table} WHERE id >= LAST_INSERT_ID() " \
+                                 "ORDER BY id LIMIT #{rows.size}")
       end
 
-      # The same as {insert}, through a file where that is faster and can be. The rows' foreign keys were read or made in this very
-      # transaction, under the ingest turn that every change of them needs, so they are not looked up again.
+      # The same as {insert}, through a file where that is faster and can be. The rows' foreign keys were read or made
+      # in this very transaction, under the ingest turn that every change of them needs, so they are not looked up
+      # again.
       #
       # @param table [String]
       # @param columns [String] comma-separated

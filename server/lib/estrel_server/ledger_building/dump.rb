@@ -18,7 +18,7 @@ module EstrelServer
       # @param ids [Polars::Series, nil] of the profiles that are wanted; nil for all
       def initialize(settings, ids = nil)
         @directory = settings.exchange_directory.tap { |path| FileUtils.mkdir_p(path, mode: 0o700) }
-        @writing = method(Database.new(settings).beside? ? :have_written : :fetch)
+        @writing = method(Database.new(settings).beside? ? :outfile : :fetch)
         @ids = ids
       end
 
@@ -53,13 +53,15 @@ module EstrelServer
       def write_later(statement)
         path = File.join(@directory, "ledger-#{SecureRandom.hex(8)}.tsv")
         connection = Record.connection
-        Thread.new { @writing.call(connection, statement, path) && path }
+        Thread.new do
+          @writing.call(connection, statement, path)
+          path
+        end
       end
 
-      def have_written(connection, statement, path)
+      def outfile(connection, statement, path)
         connection.execute("#{statement} INTO OUTFILE #{connection.quote(path)} " \
                            "FIELDS TERMINATED BY '\\t' ESCAPED BY ''")
-        true
       end
 
       # Fields come as the database writes them.

@@ -60,7 +60,10 @@ module EstrelServer
     #
     # @param day [Date] today
     # @return [void]
-    def keep_by(day) = self.events_from = kept_months && (day << kept_months).then { |last| Date.new(last.year, last.month, 1) }
+    def keep_by(day)
+      last = kept_months && (day << kept_months)
+      self.events_from = last && Date.new(last.year, last.month, 1)
+    end
 
     # @return [Time, nil] the instant from which on events are kept; nil where all are
     def kept_from = events_from && Time.at(0, calendar.start_of(events_from), :usec).utc

@@ -4,9 +4,9 @@ require "openssl"
 
 module EstrelServer
   class Settings
-    # The key under which Active Record encrypts secrets, and the one that tells erased people when they come back: those
-    # given (`ESTREL_SECRETS_KEY`, `ESTREL_ERASURE_KEY`), or ones made at the first start and kept in files that only the
-    # owner can read. All machines that share a database need the same.
+    # The key under which Active Record encrypts secrets, and the one that tells erased people when they come back:
+    # those given (`ESTREL_SECRETS_KEY`, `ESTREL_ERASURE_KEY`), or ones made at the first start and kept in files that
+    # only the owner can read. All machines that share a database need the same.
     module Secrets
       module_function
 
@@ -36,7 +36,8 @@ module EstrelServer
       # @return [void]
       # @raise [Error] where they are others
       def check(settings)
-        ours = Digest::SHA256.hexdigest([of_secrets(settings), erasure(settings)].map { |key| derived(key, "known") }.join)
+        keys = [of_secrets(settings), erasure(settings)]
+        ours = Digest::SHA256.hexdigest(keys.map { |key| derived(key, "known") }.join)
         noted = Workspace.current.keys_digest
         return Workspace.current.update!(keys_digest: ours) if noted.nil?
         return if noted == ours

@@ -1,0 +1,91 @@
+# frozen_string_literal: true
+
+require "net/http"
+
+# What is sent and asked all the time, and what came of it. Batches that were not acknowledged are sent again.
+class Load
+  RATE = 500
+  BATCH = 50
+
+  attr_reader :answers
+
+  def initialize(cluster, key)
+    @cluster = cluster
+    @key = key
+    @waiting = Queue.new
+    @acknowledged = Queue.new
+    @answers = []
+    @next = 0
+  end
+
+  def start
+    @feeder = Thread.new { feed }
+    @threads = Array.new(4) { Thread.new { send_batches } }
+  end
+
+  # Until all that was sent has been acknowledged.
+  def stop
+    @stopped = true
+    @threads&.each(&:join)
+  end
+
+  def acknowledged = @acknowledged.size
+
+  def sent = @next
+
+  # @return [Float] seconds until something sent from now on is acknowledged, and until an answer comes
+  def recovered
+    batch = sent
+    started = now
+    @cluster.wait(120) { @acknowledged.size > batch }
+    stored = now - started
+    before = @answers.size
+    @cluster.wait(120) { @answers.size > before }
+    [stored, now - started].map { |seconds| seconds.round(1) }
+  end
+
+  private
+
+  def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+  def feed
+    started = now
+    until @stopped
+      sleep(0.01) until (now - started) * RATE / BATCH > @next
+      @waiting << @next
+      @next += 1
+    end
+  end
+
+  def send_batches
+    while @feeder.alive? || !@waiting.empty?
+      number = begin
+        @waiting.pop(true)
+      rescue ThreadError
+        next sleep(0.02)
+      end
+      accepted?(number) ? @acknowledged << number : (@waiting << number) && sleep(0.1)
+    end
+  end
+
+  def accepted?(number)
+    uri = URI("#{@cluster.collector}/events")
+    headers = { "authorization" => "Bearer #{@key}", "content-type" => "application/cloudevents-batch+json" }
+    Net::HTTP.start(uri.host, uri.port, open_timeout: 2, read_timeout: 10) { |http| http.post(uri.path, batch(number), headers) }.is_a?(Net::HTTPOK)
+  rescue SystemCallError, EOFError, Timeout::Error
+    false
+  end
+
+  def batch(number)
+    JSON.generate(Array.new(BATCH) { |index| { specversion: "1.0", id: "#{number}-#{index}", source: "app", type: "ride_ended", subject: "visitor:#{((number * BATCH) + index) % 997}", time: "2026-05-03T10:00:00Z", data: { n: index } } })
+  end
+
+  # What was acknowledged before a question was asked need not be in its answer yet, but what an answer has held stays.
+  def ask
+    until @stopped
+      answer = @cluster.api("/analyses/ranking", { from: "2026-05-01", as_of: "2026-05-31", counted_by: "times" })
+      @answers << [answer.dig("picture", "rows", 0, "times"), @next * BATCH] if answer&.dig("picture", "rows", 0)
+      sleep 0.2
+    end
+  end
+end
