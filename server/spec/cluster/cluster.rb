@@ -6,7 +6,13 @@ require "net/http"
 # own, each of which reaches the cluster by its own HAProxy.
 class Cluster
   DATABASES = { one: 11, two: 12, three: 13 }.freeze
-  ESTREL = { web: 21, collecting: 22 }.freeze
+  ESTREL = { web: 21, collecting: 22, other: 23 }.freeze
+  # Where each process runs. Two hosts answer questions, each by a ledger of its own; exports asked of one are carried out
+  # on the other.
+  PARTS = { web: [:web, "serve"], ledger: [:web, "ledger", "follow"], exports: [:web, "work", "exports"], collector: [:collecting, "collect"],
+            other_web: [:other, "serve"], other_ledger: [:other, "ledger", "follow"] }.freeze
+  # As the process manager does with one that ends.
+  AGAIN = ["sh", "-c", "while true; do \"$@\"; sleep 1; done", "again"].freeze
   EXAMPLES = File.join(ROOT, "docs/examples")
   PORTS = { database: 3306, proxy: 3307, web: 4270, collector: 4271 }.freeze
 
@@ -30,30 +36,39 @@ class Cluster
     wait { query("SELECT 1") }
     estrel("setup")
     @token = estrel("account", "add", "cluster@estrel.example", "--role", "administrator") && estrel("account", "token", "cluster@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
-    %i[web ledger collector].each { |part| start_estrel(part) }
-    wait { api("/session") }
+    PARTS.each_key { |part| start_estrel(part) }
+    %i[web other].each { |host| wait { api("/session", host: host) } }
     wait { Net::HTTP.get_response(URI("#{collector}/health")) }
   end
 
   def start_database(name, first: false)
-    @hosts.start(name, :database, "mariadbd", "--defaults-file=#{conf(name)}", *(if first
-                                                                                   "--wsrep-new-cluster"
-                                                                                 end), log: log(name))
+    begins = first ? ["--wsrep-new-cluster"] : []
+    @hosts.start(name, :database, "mariadbd", "--defaults-file=#{conf(name)}", *begins, log: log(name))
   end
 
   def kill_database(name) = @hosts.kill(name, :database)
 
   def start_estrel(part)
-    words = { web: ["serve"], ledger: %w[ledger follow], collector: ["collect"] }.fetch(part)
-    @hosts.start(host_of(part), part, File.join(ROOT, "bin/estrel"), *words, log: log(part), environment: environment(host_of(part)))
+    host, *words = PARTS.fetch(part)
+    @hosts.start(host, part, *AGAIN, File.join(ROOT, "bin/estrel"), *words, log: log(part), environment: environment(host))
   end
 
-  def kill_estrel(part) = @hosts.kill(host_of(part), part)
+  def kill_estrel(part) = @hosts.kill(PARTS.fetch(part).first, part)
 
-  def restart_proxy(host)
-    @hosts.kill(host, :proxy)
-    proxy(host)
+  # @return [Integer, nil] of the export of everybody; nil before anybody is known
+  def export
+    @audience ||= api("/audiences", { name: "Everybody", definition: { all: [] } })&.fetch("id")
+    @export ||= api("/exports", { name: "Everybody", audience_id: @audience, rules: { columns: [{ take: "identifier:visitor" }] } })&.fetch("id")
   end
+
+  # @return [Hash, nil] a run that has ended; nil before
+  def ended(run) = api("/runs/#{run}")&.then { |found| found unless %w[queued running].include?(found["state"]) }
+
+  # @return [Array<String>] identifiers in the file of a run
+  def exported(run) = File.readlines(Dir[File.join(@directory, "web", "exports", "**", run.fetch("file_name"))].first, chomp: true).drop(1)
+
+  # @return [Integer, nil] how many events a question counts; nil where it cannot be answered
+  def counted(host) = api("/analyses/ranking", { from: "2026-05-01", as_of: "2026-05-31", counted_by: "times" }, host: host)&.dig("picture", "rows", 0, "times")
 
   def estrel(*words) = @hosts.run(:web, environment(:web), File.join(ROOT, "bin/estrel"), *words)
 
@@ -66,12 +81,12 @@ class Cluster
   end
 
   # @return [Hash, nil] what the API answers; nil where it says that it cannot
-  def api(path, body = nil)
-    uri = URI("http://#{@hosts.address(:web)}:#{PORTS[:web]}/api#{path}")
+  def api(path, body = nil, host: :web)
+    uri = URI("http://#{@hosts.address(host)}:#{PORTS[:web]}/api#{path}")
     request = (body ? Net::HTTP::Post : Net::HTTP::Get).new(uri, "content-type" => "application/json", "authorization" => "Bearer #{@token}")
     request.body = JSON.generate(body) if body
     answer = Net::HTTP.start(uri.host, uri.port, open_timeout: 2, read_timeout: 30) { |http| http.request(request) }
-    JSON.parse(answer.body) if answer.is_a?(Net::HTTPOK)
+    JSON.parse(answer.body) if answer.is_a?(Net::HTTPSuccess)
   rescue SystemCallError, EOFError, Timeout::Error
     nil
   end
@@ -102,8 +117,6 @@ class Cluster
   end
 
   private
-
-  def host_of(part) = part == :collector ? :collecting : :web
 
   def log(name) = File.join(@directory, "#{name}.log")
 

@@ -25,11 +25,12 @@ RSpec.describe "a cluster of databases" do
       "the way to another takes 300 ms" => ->(cluster) { cluster.slow(:two, 300) },
       "it no longer does" => ->(cluster) { cluster.mend(:two) },
       "the collector is killed and started" => ->(cluster) { cluster.kill_estrel(:collector) && cluster.start_estrel(:collector) },
+      "what carries out exports is killed and started" => ->(cluster) { cluster.kill_estrel(:exports) && cluster.start_estrel(:exports) },
       "what builds the ledger is killed and started" => ->(cluster) { cluster.kill_estrel(:ledger) && cluster.start_estrel(:ledger) },
       "everything is killed and started in any order" => lambda do |cluster|
         %i[one two three].each { |name| cluster.kill_database(name) }
-        %i[web ledger collector].each { |part| cluster.kill_estrel(part) }
-        steps = [*%i[one two three].map { |name| -> { cluster.start_database(name) } }, *%i[web ledger collector].map { |part| -> { cluster.start_estrel(part) } }]
+        Cluster::PARTS.each_key { |part| cluster.kill_estrel(part) }
+        steps = [*%i[one two three].map { |name| -> { cluster.start_database(name) } }, *Cluster::PARTS.keys.map { |part| -> { cluster.start_estrel(part) } }]
         steps.shuffle(random: Random.new(RSpec.configuration.seed)).each(&:call)
       end
     }
@@ -49,14 +50,20 @@ RSpec.describe "a cluster of databases" do
       [what, load.recovered]
     end
     load.stop
-    recovery.each { |what, (stored, answered)| RSpec.configuration.reporter.message("  #{what}: stored again after #{stored} s, answered after #{answered} s") }
+    recovery.each { |what, (stored, answered)| RSpec.configuration.reporter.message("  #{what}: stored after #{stored} s, in all answers after #{answered} s") }
     sent = load.sent * Load::BATCH
     expect(load.acknowledged).to eq(load.sent)
     expect(cluster.query("SELECT COUNT(*), COUNT(DISTINCT event_key) FROM events")).to eq([[sent, sent]])
-    cluster.wait { cluster.api("/analyses/ranking", { from: "2026-05-01", as_of: "2026-05-31", counted_by: "times" })&.dig("picture", "rows", 0, "times") == sent }
     expect(cluster.query("SELECT COUNT(*) FROM profiles")).to eq([[997]])
-    counts = load.answers.map(&:first)
-    expect(counts).to eq(counts.sort), "an answer held less than one before"
-    expect(load.answers).to all(satisfy { |count, there_were| count <= there_were })
+    load.answers.each do |host, answers|
+      cluster.wait { cluster.counted(host) == sent }
+      expect(answers.map(&:first)).to eq(answers.map(&:first).sort), "an answer held less than one before"
+      expect(answers).to all(satisfy { |count, there_were| count <= there_were })
+    end
+    runs = load.runs.map { |id| cluster.wait { cluster.ended(id) } }
+    expect(runs.size).to be > faults.size
+    expect(runs.map { |run| run["state"] }.uniq).to eq(["done"])
+    expect(runs).to all(satisfy { |run| cluster.exported(run).uniq.size == run["row_count"] })
+    expect(runs.last["row_count"]).to eq(997)
   end
 end

@@ -7,6 +7,9 @@ class Load
   RATE = 500
   BATCH = 50
 
+  # Numbers of the runs of the export that were begun.
+  attr_reader :runs
+  # By host, how many events each answer counted, and how many there were to count.
   attr_reader :answers
 
   def initialize(cluster, key)
@@ -14,33 +17,36 @@ class Load
     @key = key
     @waiting = Queue.new
     @acknowledged = Queue.new
-    @answers = []
+    @answers = { web: [], other: [] } # by host, each of which has a ledger of its own
+    @runs = []
     @next = 0
   end
 
   def start
     @feeder = Thread.new { feed }
-    @threads = Array.new(4) { Thread.new { send_batches } }
+    senders = Array.new(4) { Thread.new { send_batches } }
+    askers = @answers.keys.map { |host| Thread.new { ask(host) } }
+    @threads = [@feeder, *senders, *askers, Thread.new { export }]
   end
 
-  # Until all that was sent has been acknowledged.
+  # Until all that was sent has been acknowledged, or a minute has gone.
   def stop
     @stopped = true
-    @threads&.each(&:join)
+    @threads&.each { |thread| thread.join(60) || thread.kill }
   end
 
   def acknowledged = @acknowledged.size
 
   def sent = @next
 
-  # @return [Float] seconds until something sent from now on is acknowledged, and until an answer comes
+  # @return [Array<Float>] seconds until everything sent before and something sent from now on is acknowledged, and until
+  #   all that is in the answers of both hosts
   def recovered
     batch = sent
     started = now
     @cluster.wait(120) { @acknowledged.size > batch }
     stored = now - started
-    before = @answers.size
-    @cluster.wait(120) { @answers.size > before }
+    @cluster.wait(120) { @answers.values.all? { |answers| answers.any? && answers.last.first > batch * BATCH } }
     [stored, now - started].map { |seconds| seconds.round(1) }
   end
 
@@ -81,11 +87,21 @@ class Load
   end
 
   # What was acknowledged before a question was asked need not be in its answer yet, but what an answer has held stays.
-  def ask
+  def ask(host)
     until @stopped
-      answer = @cluster.api("/analyses/ranking", { from: "2026-05-01", as_of: "2026-05-31", counted_by: "times" })
-      @answers << [answer.dig("picture", "rows", 0, "times"), @next * BATCH] if answer&.dig("picture", "rows", 0)
+      counted = @cluster.counted(host)
+      @answers[host] << [counted, @next * BATCH] if counted
       sleep 0.2
+    end
+  end
+
+  # One run after the other, as soon as the one before has ended.
+  def export
+    @cluster.wait { @cluster.export }
+    until @stopped
+      run = @cluster.api("/exports/#{@cluster.export}/runs", { as_of: "2026-05-31" }, host: :other)
+      @runs << run["id"] if run&.key?("id")
+      sleep 0.5
     end
   end
 end

@@ -64,11 +64,12 @@ module EstrelServer
                            "FIELDS TERMINATED BY '\\t' ESCAPED BY ''")
       end
 
-      # Fields come as the database writes them.
+      # Fields are whole numbers and text, which are written as the database would.
       def fetch(connection, statement, path)
-        answer = connection.raw_connection.query_with_flags(statement, Trilogy::QUERY_FLAGS_NONE)
         File.open(path, "wb", 0o600) do |file|
-          answer.each { |row| file << row.map { |field| field || NOTHING }.join("\t") << "\n" }
+          connection.select_rows(statement).each do |row|
+            file << row.map { |field| field.nil? ? NOTHING : field }.join("\t") << "\n"
+          end
         end
       end
 

@@ -51,6 +51,7 @@ module EstrelServer
         rule_set = Answers::Asking.rule_set(default.rules_json, generation.catalogue, of: default)
         question = Answers::Question.new(generation, as_of: @as_of, rule_set: rule_set, limited: false)
         states = rule_set ? question.lifecycle.counts(@as_of, @as_of).transform_values(&:first) : {}
+        states.transform_keys! { |state| state.to_s.tr("_", " ") }
         visits = Estrel::Visits.count(generation, @as_of - VISIT_DAYS + 1, @as_of, Workspace.current.visit_gap)
         { **states, "visits in the last #{VISIT_DAYS} days" => visits }
       rescue Estrel::Ledger::Missing
