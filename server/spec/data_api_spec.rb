@@ -181,8 +181,8 @@ RSpec.describe "the API of the place Data and of one person" do
       reason = ->(date) { "The time #{date.iso8601}T12:00:00Z is before those of which events are kept." }
       # Read together, and one by one.
       [{}, { "ignore" => ["nothing"] }].each { |mapping| expect(reasons(import(lines.join("\n"), mapping: mapping))).to eq([[1, reason.call(first_of(2) - 1)], [3, reason.call(first_of(4))]]) }
-      told = attributes("a", "customer:new", time: "2020-01-01T00:00:00Z", plan: "monthly")
-      expect([collect(told)["stored"], import(JSON.generate({ **told, "id" => "b" })).stored]).to eq([1, 1])
+      told = ->(year) { attributes("a#{year}", "customer:new", time: "#{year}-01-01T00:00:00Z", plan: "monthly #{year}") }
+      expect([collect(told.call(2019))["stored"], import(JSON.generate(told.call(2020))).stored]).to eq([1, 1])
       call(:put, "/workspace", { kept_months: nil })
       forget_directory
       expect(collect(sent("late", first_of(2) - 1))).to include("stored" => 1)
