@@ -39,7 +39,7 @@ module Estrel
       # @return [Polars::Expr] the numbers, in a frame with `profile_id`
       def key(at)
         number = ->(value) { Polars.lit(value % LIMIT).cast(Polars::UInt64) }
-        shift = [@first, 0].min # nothing below zero
+        shift = [@first - 1, 0].min # nothing below zero
         at -= shift if shift.negative?
         # (profile - lowest) * step + at - first + 1 with the constants taken together, which saves passes; what runs
         # over on the way runs back.

@@ -133,10 +133,34 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
           row = found[:series].find { |one| one[:day] == 2 }
           expect(row[:high] - row[:mean]).to be_within(1e-9).of(spread * Estrel::Statistics::Student.quantile(on.size - 1.0)), "seed #{seed}"
         end
-        (rounds.size > 1 ? asked.pairs(rounds).rows : []).each do |id, other, number|
-          day = Estrel::Calendar.date(number)
-          expect([zero[id], zero[other].nil? || zero[other] > day, reference.state(population.people[id], day - 1)]).to eq([day, true, reference.state(population.people[other], day - 1)]), "seed #{seed}"
-        end
+      end
+    end
+  end
+
+  # Who is alike is told from the histories of each, one by one.
+  it "sets beside each person somebody at risk and alike, and nobody twice on a day" do
+    random = Random.new(seed = Random.rand(1 << 32))
+    crowd = (1..150).to_h do |id|
+      [id, [*rides(*Array.new(random.rand(1..4)) { random.rand(-9..20) }), *([bought(random.rand(9..20))] if random.rand(3).zero?)]]
+    end
+    asked(crowd) do |evaluator, _|
+      days = crowd.transform_values { |events| events.group_by { |row| row[:type] }.transform_values { |rows| rows.map { |row| row[:at].to_date } } }
+      zero = days.transform_values { |types| types["pass_bought"]&.min }
+      reference = Reference.new(Population.new(crowd.transform_values { |events| { events: events, attributes: [] } }, event_types: types), rule_set)
+      # Up to eight of anything are told apart, more of it about; how long somebody has been known by the power of two at or above it.
+      like = lambda do |id, day|
+        rode, seen = [days[id]["ride_ended"], days[id].values.flatten.min]
+        idle = day - 1 - (rode.select { |on| on < day }.max || seen)
+        counts = [idle, rode.count { |on| (day - 3...day).cover?(on) }].map { |count| count <= 8 ? count.to_i : (Math.log(count / 8.0) / Math.log(1.25)).ceil + 8 }
+        [rode.include?(day), reference.state({ events: crowd[id], attributes: [] }, day - 1), *counts, Math.log2((day - seen).to_i).ceil]
+      end
+      found = pairs(evaluator, first_pass).select(%w[profile_id matched_id day]).rows.map { |id, other, number| [id, other, Estrel::Calendar.date(number)] }
+      expect(found.size).to be > 10, "seed #{seed}"
+      expect(found.map { |_, other, day| [other, day] }.uniq.size).to eq(found.size), "seed #{seed}"
+      found.each do |id, other, day|
+        expect(zero[id]).to eq(day), "seed #{seed}"
+        expect(zero[other].nil? || zero[other] > day).to be(true), "seed #{seed}: #{other} beside #{id}"
+        expect(like.call(other, day)).to eq(like.call(id, day)), "seed #{seed}: #{other} beside #{id}"
       end
     end
   end
