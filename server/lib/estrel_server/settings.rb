@@ -34,6 +34,8 @@ module EstrelServer
     attr_reader :database_url
     # @return [String, nil] what secrets are encrypted with; nil for a key that is made and kept under `var`
     attr_reader :secrets_key
+    # @return [String, nil] what they were encrypted with before, where that is to be replaced
+    attr_reader :secrets_key_before
     # @return [String, nil] under which erased people are remembered; nil for a key that is made and kept under `var`
     attr_reader :erasure_key
     # @return [Array<String>] hosts inside the network, maybe with a port, that may be pushed to
@@ -87,7 +89,7 @@ module EstrelServer
       @database_memory_mb = integer("ESTREL_DATABASE_MEMORY_MB", 1024, 64..1_000_000)
       @binary_log_days = integer("ESTREL_BINARY_LOG_DAYS", 0, 0..3650)
       @database_url = checked_database(secret("ESTREL_DATABASE_URL"))
-      @secrets_key, @erasure_key = %w[ESTREL_SECRETS_KEY ESTREL_ERASURE_KEY].map { |name| secret(name) }
+      keys
       @push_hosts = env.fetch("ESTREL_PUSH_HOSTS", "").split(",").map { |host| host.strip.downcase }.freeze
       @push_pause_ms = integer("ESTREL_PUSH_PAUSE_MS", 1000, 1..600_000)
       @second_factor = one_of("ESTREL_SECOND_FACTOR", Access::SecondFactor::POLICIES)
@@ -150,6 +152,11 @@ module EstrelServer
     end
 
     private
+
+    def keys
+      @secrets_key, @secrets_key_before, @erasure_key =
+        %w[ESTREL_SECRETS_KEY ESTREL_SECRETS_KEY_BEFORE ESTREL_ERASURE_KEY].map { |name| secret(name) }
+    end
 
     def answering
       @web_processes = integer("ESTREL_WEB_PROCESSES", 2, 1..64)

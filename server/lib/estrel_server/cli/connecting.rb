@@ -19,10 +19,16 @@ module EstrelServer
             Database::Store.connect
             Database::Store.migrate
             Workspace.current.update!(keys_digest: nil) if new_keys
+            take_up_key
             Database::Store.check
             yield
           end
         end
+      end
+
+      def take_up_key
+        written = Settings::Rotation.new(checked_settings).carry_out or return
+        say "#{Estrel::English.counted(written, "row")} of secrets are written with the new key."
       end
 
       # For a process that goes on and on.

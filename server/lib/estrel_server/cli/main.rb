@@ -55,9 +55,11 @@ module EstrelServer
 
       desc "setup", "create or update the database's tables, and fill an empty workspace with the demo"
       method_option :new_keys, type: :boolean, desc: "go on where the keys that secrets were written with are lost"
+      method_option :rotate_key, type: :boolean, desc: "replace the key of secrets; stop Estrel first"
       def setup
         settings = checked_settings
         Figures.clear
+        plainly { Settings::Rotation.new(settings).begin } if options[:rotate_key]
         connected(new_keys: options[:new_keys]) do
           FileUtils.chmod_R("go-rwx", settings.var)
           Demo.new(settings, method(:say)).fill_if_empty if settings.demo

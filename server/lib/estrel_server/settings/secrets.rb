@@ -12,11 +12,17 @@ module EstrelServer
 
       # @param settings [Settings]
       # @return [void]
-      def configure(settings)
-        key = of_secrets(settings)
+      def configure(settings) = configure_with(of_secrets(settings))
+
+      # What was written with another key cannot be read afterwards.
+      #
+      # @param key [String]
+      # @return [void]
+      def configure_with(key)
         ActiveRecord::Encryption.configure(primary_key: derived(key, "primary"),
                                            deterministic_key: derived(key, "deterministic"),
-                                           key_derivation_salt: derived(key, "salt"))
+                                           key_derivation_salt: derived(key, "salt"),
+                                           support_sha1_for_non_deterministic_encryption: false)
       end
 
       # @param settings [Settings]
@@ -36,15 +42,21 @@ module EstrelServer
       # @return [void]
       # @raise [Error] where they are others
       def check(settings)
-        keys = [of_secrets(settings), erasure(settings)]
-        ours = Digest::SHA256.hexdigest(keys.map { |key| derived(key, "known") }.join)
+        ours = digest(settings)
         noted = Workspace.current.keys_digest
         return Workspace.current.update!(keys_digest: ours) if noted.nil?
         return if noted == ours
 
         raise Error, "the keys of this machine are not those that this database is written with; give all machines " \
-                     "the same ESTREL_SECRETS_KEY and ESTREL_ERASURE_KEY, or, where the old ones are lost, run " \
-                     "bin/estrel setup --new-keys"
+                     "the same ESTREL_SECRETS_KEY and ESTREL_ERASURE_KEY; a new one is taken up by bin/estrel setup " \
+                     "with ESTREL_SECRETS_KEY_BEFORE; where the old ones are lost, run bin/estrel setup --new-keys"
+      end
+
+      # @param settings [Settings]
+      # @param key [String] that secrets are encrypted with
+      # @return [String] by which keys are known without being told
+      def digest(settings, key = of_secrets(settings))
+        Digest::SHA256.hexdigest([key, erasure(settings)].map { |one| derived(one, "known") }.join)
       end
 
       def of_secrets(settings) = settings.secrets_key || kept(settings.secrets_key_file)
