@@ -116,7 +116,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     expect(ledger.current.number).to eq(held.number + 4)
     expect(ledger.current.facts["event_count"]).to eq(31)
     expect(ledger.current).to be_a(Estrel::Ledger::WithTail)
-    kept = Estrel::Ledger::Writer::GENERATIONS_KEPT + 1 # with the one of which they are the tails
+    kept = Estrel::Ledger::Directory::GENERATIONS_KEPT + 1 # with the one of which they are the tails
     expect(Dir.children(ledger.directory).grep(/json/).size).to eq(kept)
   end
 

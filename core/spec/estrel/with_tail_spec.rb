@@ -72,7 +72,7 @@ RSpec.describe Estrel::Ledger::WithTail do
       expect(elsewhere.fetch([:asked, 1]) { [7] }).to eq([7])
       stub_const("Estrel::EDITION", "another")
       expect(shelf.fetch([:asked, 1]) { { "b" => 2 } }).to eq("b" => 2)
-      Estrel::Ledger::Writer::GENERATIONS_KEPT.times { population.write(ledger.directory) }
+      Estrel::Ledger::Directory::GENERATIONS_KEPT.times { population.write(ledger.directory) }
       expect(Dir.glob(File.join(ledger.directory, "shelf-*"))).to be_empty
     end
   end

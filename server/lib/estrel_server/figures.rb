@@ -14,6 +14,7 @@ module EstrelServer
       [:estrel_request_seconds, :histogram, "Seconds until a request was answered", %i[route]],
       [:estrel_question_seconds, :histogram, "Seconds until an analysis was answered", %i[analysis]],
       [:estrel_questions_refused_total, :counter, "Questions that took too long or too much memory", %i[analysis]],
+      [:estrel_parts_total, :counter, "Parts of questions, by where they were answered", %i[answered]],
       [:estrel_events_total, :counter, "Events that came in: stored, known already or refused", %i[source outcome]],
       [:estrel_imported_rows_total, :counter, "Rows of files: stored, known already or rejected", %i[outcome]],
       [:estrel_refresh_seconds, :histogram, "Seconds a refresh of the ledger took", []],

@@ -11,8 +11,6 @@ module Estrel
     # that dies half-way leaves stray files that a later commit clears away. One writer at a time, and beside it one
     # that prepares a base for tails to come: the caller holds the locks.
     class Writer
-      GENERATIONS_KEPT = 3
-
       # @param directory [String]
       # @param calendar [Calendar] gives the `day` columns
       # @param carry_over [Generation, nil] whose unchanged files are kept
@@ -21,10 +19,11 @@ module Estrel
         @directory = directory.to_s
         @calendar = calendar
         FileUtils.mkdir_p(@directory)
+        @place = Directory.new(@directory)
         @number = next_number
         @token = SecureRandom.hex(4) # tells apart what has the same number
         @prepares = prepares
-        replace(PREPARING, @token) if prepares
+        @place.replace(PREPARING, @token) if prepares
         @files = carry_over ? carry_over.files.dup : {}
         @written = carry_over ? carry_over.written.dup : {}
         @own = []
@@ -110,10 +109,10 @@ module Estrel
         name = "generation-#{@number}-#{@token}.json"
         manifest = { generation: @number, time_zone: @calendar.time_zone, catalogue: catalogue.to_h,
                      facts: facts, files: @files, written: @written.slice(*@files.values), base: @base }.compact
-        replace(name, JSON.generate(manifest))
-        replace(@prepares ? PREPARED : CURRENT, name)
+        @place.replace(name, JSON.generate(manifest))
+        @place.replace(@prepares ? PREPARED : CURRENT, name)
         # Who only prepares does not know what is being written beside.
-        @prepares ? FileUtils.rm_f(File.join(@directory, PREPARING)) : clear_old
+        @prepares ? FileUtils.rm_f(File.join(@directory, PREPARING)) : @place.clear_old
         name
       end
 
@@ -135,47 +134,7 @@ module Estrel
         Generation.mapped(path)
       end
 
-      def replace(name, content)
-        temporary = File.join(@directory, ".#{name}.#{Process.pid}")
-        File.open(temporary, "w") do |file|
-          file.write(content)
-          file.fsync
-        end
-        File.rename(temporary, File.join(@directory, name))
-        File.open(@directory, &:fsync)
-      end
-
-      # What a generation needs: its files, and those of the one it is the tail of.
-      def files_of(manifest)
-        read = JSON.parse(File.read(File.join(@directory, manifest)))
-        [*read["files"].values, *(read["base"] && [read["base"], *files_of(read["base"])])]
-      rescue SystemCallError, JSON::ParserError, NoMethodError
-        nil
-      end
-
-      def next_number = (manifests.map { |name| name[/\d+/].to_i }.max || 0) + 1
-
-      def manifests = Dir.children(@directory).grep(Generation::MANIFEST)
-
-      # A manifest that cannot be read any more goes. What another writer prepares stays.
-      def clear_old
-        used = manifests.to_h { |name| [name, files_of(name)] }.compact
-        kept = used.keys.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }
-        kept |= [CURRENT, PREPARED].map { |pointer| Ledger.noted(@directory, pointer) } & used.keys
-        token = Ledger.noted(@directory, PREPARING)
-        used = used.values_at(*kept).flatten
-        stale = Dir.children(@directory).grep(/\.arrow\z/) + manifests - used - kept
-        stale.reject! { |name| token && name.end_with?("-#{token}.arrow") }
-        stale.each { |name| FileUtils.rm_f(File.join(@directory, name)) }
-        clear_shelves
-      end
-
-      def clear_shelves
-        left = manifests.map { |name| name.delete_suffix(".json") }
-        shelves = Dir.children(@directory).filter_map { |name| Shelf::NAME.match(name) }
-        gone = shelves.reject { |shelf| left.include?(shelf[:generation]) }
-        gone.each { |shelf| FileUtils.rm_rf(File.join(@directory, shelf.to_s)) }
-      end
+      def next_number = (@place.manifests.map { |name| name[/\d+/].to_i }.max || 0) + 1
     end
   end
 end

@@ -2,8 +2,9 @@
 
 module EstrelServer
   module Answers
-    # A process that answers questions to parts of a large ledger, for the {Pool} of the web processes. It takes one
-    # part after the other, of every question in turn, and knows neither the database nor who asks.
+    # A process that answers questions to parts of a large ledger, for the {Pool} of the web processes, those of this
+    # machine and, where there are several, of all. It takes one part after the other, of every question in turn, and
+    # knows neither the database nor who asks.
     class PartProcess
       # @param io [IO]
       # @param message [Object]
@@ -29,6 +30,7 @@ module EstrelServer
         @path = Pool.path(settings, slot)
         @threads = [Etc.nprocessors / settings.answering_processes, 1].max
         @ledger = Estrel::Ledger.new(settings.ledger_directory, shelves: true)
+        @settings = settings
       end
 
       # Answers until the process ends.
@@ -36,13 +38,17 @@ module EstrelServer
         listener = listen
         trap("TERM") { exit }
         warm_up
+        network = Parts::Network.of(@settings)
+        holder = network && Parts::Holder.new(network, @settings.parts_held)
         askers = []
         loop do
-          readable, = IO.select([listener, *askers])
+          readable, = IO.select([listener, holder&.io, *askers].compact)
           readable.each do |io|
-            next askers << listener.accept if io == listener
-
-            askers.delete(io).close unless serve(io)
+            case io
+            when listener then askers << listener.accept
+            when holder&.io then holder.take { |part, task, withdrawn| answer(part, task, withdrawn) }
+            else askers.delete(io).close unless serve(io)
+            end
           end
         end
       ensure
@@ -73,16 +79,20 @@ module EstrelServer
         part, task = PartProcess.read(io)
         return false unless part
 
-        task = Estrel::Transit.load(task)
-        PartProcess.write(io, Log.with(**task[:log].to_h) { answer(part, task, io) })
+        PartProcess.write(io, answer(part, task, -> { gone?(io) }))
         true
       rescue SystemCallError, IOError
         false
       end
 
-      def answer(part, task, asker)
+      def answer(part, task, given_up)
+        task = Estrel::Transit.load(task)
+        Log.with(**task[:log].to_h) { answer_task(part, task, given_up) }
+      end
+
+      def answer_task(part, task, given_up)
         analysis = task[:analysis]
-        budget = Estrel::Budget.new(bytes: task[:bytes], cancelled: -> { gone?(asker) })
+        budget = Estrel::Budget.new(bytes: task[:bytes], cancelled: given_up)
         workspace = analysis.workspace.put_to(@ledger.referred(task[:ledger]), parts: task[:parts], budget: budget)
         budget.check
         [:found, analysis.asked_of(workspace.parts[part], task[:found])]

@@ -3,16 +3,16 @@
 module EstrelServer
   module Answers
     # Puts a question to the parts of a large ledger in several processes at once, see {PartProcess}. A part goes to the
-    # same process each time, which remembers what it has computed. What no process takes is asked here.
+    # same process each time, which remembers what it has computed. Where there are other machines, all that hold parts
+    # are asked first, see {Parts::Elsewhere}. What no process takes is asked here.
     class Pool
-      # Events from which parts are worth the way to another process.
-      WORTH = 1_000_000
       # Seconds between looks whether anybody still waits for the answer.
       PAUSE = 0.1
 
       # @param ledger [Estrel::Ledger::Readable]
-      # @return [Boolean]
-      def self.worth?(ledger) = ledger.facts.fetch("event_count", 0) >= WORTH
+      # @param settings [Settings]
+      # @return [Boolean] whether its parts are worth the way to another process
+      def self.worth?(ledger, settings) = ledger.facts.fetch("event_count", 0) >= settings.parts_from_events
 
       # @param settings [Settings]
       # @param slot [Integer]
@@ -20,15 +20,18 @@ module EstrelServer
       def self.path(settings, slot) = File.join(settings.answering_directory, "#{slot}.sock")
 
       # @param settings [Settings]
-      def initialize(settings = EstrelServer.settings)
+      # @param elsewhere [Parts::Elsewhere, nil] nil where there are no other machines
+      def initialize(settings = EstrelServer.settings, elsewhere = Parts::Elsewhere.of(settings))
         @settings = settings
+        @elsewhere = elsewhere
       end
 
       # See {Estrel::Analyses::InTurn#ask}; the block is told how many parts have been answered.
       #
       # @raise [Estrel::Budget::Exceeded]
       def ask(analysis, found, &)
-        round = Round.new(analysis, found, analysis.workspace.for_takers(@settings.answering_processes))
+        round = Round.new(analysis, found, analysis.workspace.for_takers(takers))
+        round.ask_elsewhere(@elsewhere, &) if @elsewhere
         processes = (0...@settings.answering_processes).map { |slot| connect(slot) }
         begin
           round.ask_processes(processes, &)
@@ -39,6 +42,9 @@ module EstrelServer
       end
 
       private
+
+      # With other machines, in as many parts on each, since what is remembered of a part is of use for the same only.
+      def takers = @elsewhere ? @settings.parts : @settings.answering_processes
 
       def connect(slot)
         UNIXSocket.new(Pool.path(@settings, slot))
@@ -59,11 +65,23 @@ module EstrelServer
           @answers = {}
         end
 
+        # @param elsewhere [Parts::Elsewhere]
+        # @return [void]
+        def ask_elsewhere(elsewhere)
+          kind = [@analysis.class.address, @found.size, @parts.size]
+          @answers = elsewhere.ask(task, @parts.size, kind) do |answered|
+            @workspace.budget.check
+            yield(answered, @parts.size)
+          end
+          Figures.count(:parts_total, { answered: "elsewhere" }, by: @answers.size)
+          Figures.count(:parts_total, { answered: "here" }, by: @parts.size - @answers.size)
+        end
+
         # @param processes [Array<UNIXSocket, nil>] by slot; nil where there is none
         # @return [void]
         def ask_processes(processes, &)
-          @task = Estrel::Transit.dump(task)
-          @waiting = @parts.each_index.group_by { |index| processes[slot(index, processes.size)] }
+          left = @parts.each_index.reject { |index| @answers.key?(index) }
+          @waiting = left.group_by { |index| processes[slot(index, processes.size)] }
           @waiting.delete(nil)
           asked = @waiting.keys.to_h { |process| [process, send_next(process)] }.compact
           until asked.empty?
@@ -87,7 +105,9 @@ module EstrelServer
 
         private
 
-        def task
+        def task = @task ||= Estrel::Transit.dump(asked)
+
+        def asked
           { analysis: @analysis, found: @found, ledger: @workspace.ledger.reference, parts: @parts.size,
             bytes: @workspace.budget.bytes, log: Log.context }
         end
@@ -102,7 +122,7 @@ module EstrelServer
         # @return [Integer, nil] the part that has been sent; nil where there is none left
         def send_next(process)
           part = @waiting.fetch(process).shift
-          PartProcess.write(process, [part, @task]) if part
+          PartProcess.write(process, [part, task]) if part
           part
         rescue SystemCallError
           nil

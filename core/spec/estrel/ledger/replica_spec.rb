@@ -1,0 +1,68 @@
+# frozen_string_literal: true
+
+RSpec.describe Estrel::Ledger::Replica do
+  around { |example| Dir.mktmpdir("estrel-replica") { |directory| (@directory = directory) && example.run } }
+
+  let(:directory) { File.join(@directory, "ledger") } # rubocop:disable RSpec/InstanceVariable -- made around the example
+  let(:replica) { described_class.new(directory) }
+  let(:population) { RandomPopulation.new(Random.rand(1 << 32)).population }
+
+  # What is asked of the other ledger, each file with the offsets.
+  let(:asked) { Hash.new { |all, file| all[file] = [] } }
+
+  def reader(ledger)
+    lambda do |file, offset|
+      asked[file] << offset
+      path = File.join(ledger.directory, file)
+      File.binread(path, described_class::CHUNK, offset) || "" if File.file?(path)
+    end
+  end
+
+  def take(ledger, name = ledger.manifest_name, read = reader(ledger)) = replica.take(name, &read)
+
+  def current = Estrel::Ledger.new(directory).current
+
+  def counted(ledger) = Estrel::Lifecycle.new(ledger, RandomPopulation.new(1).rule_set).counts(Date.new(2025, 9, 1), Date.new(2025, 11, 1))
+
+  it "takes a generation with the one it is the tail of, a piece at a time, answers the same by the same name, and fetches nothing twice" do
+    stub_const("#{described_class}::CHUNK", 512)
+    with_ledger(population, tail: 8) do |ledger|
+      expect(replica.current?(ledger.manifest_name)).to be(false)
+      take(ledger)
+      expect(replica.current?(ledger.manifest_name)).to be(true)
+      expect([current.reference, current.base.reference, counted(current)]).to eq([ledger.reference, ledger.base.reference, counted(ledger)])
+      expect(Dir.children(directory).sort).to eq([*ledger.written.keys, *ledger.base.written.keys, ledger.manifest_name, ledger.base.manifest_name, "CURRENT"].uniq.sort)
+      expect(asked.values.map(&:size).max).to be > 1
+      asked.clear
+      take(ledger)
+      expect(asked.keys).to contain_exactly(ledger.manifest_name, ledger.base.manifest_name)
+    end
+  end
+
+  it "stays with what it has where something is gone or is not as it was written, and mends what it has lost" do
+    with_ledger(population) do |first|
+      take(first)
+      with_ledger(RandomPopulation.new(Random.rand(1 << 32)).population) do |second|
+        file = second.written.keys.last
+        { Estrel::Ledger::Missing => nil, Estrel::Ledger::Damaged => "x" }.each do |error, answer|
+          reading = ->(name, offset) { name == file ? answer : reader(second).call(name, offset) }
+          expect { take(second, second.manifest_name, reading) }.to raise_error(error)
+          expect([current.manifest_name, Dir.children(directory).grep(/part/)]).to eq([first.manifest_name, []])
+        end
+        File.truncate(File.join(directory, first.written.keys.first), 3)
+        expect(replica.current?(first.manifest_name)).to be(false)
+        take(first)
+        expect(counted(current)).to eq(counted(first))
+      end
+      ["../CURRENT", "generation-1-ab.json/..", ""].each { |name| expect { take(first, name) }.to raise_error(Estrel::Ledger::Damaged) }
+    end
+  end
+
+  it "forgets what was built here beside it" do
+    with_ledger(population) do |other|
+      3.times { population.write(directory) }
+      take(other)
+      expect(Dir.children(directory).grep(Estrel::Ledger::Generation::MANIFEST)).to eq([other.manifest_name])
+    end
+  end
+end

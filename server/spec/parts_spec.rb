@@ -1,0 +1,135 @@
+# frozen_string_literal: true
+
+require_relative "server_helper"
+
+# Parts of questions answered by processes that are reached by NATS, as they are on other machines.
+RSpec.describe EstrelServer::Parts do
+  include ApiHelper
+
+  before { fill }
+
+  after do
+    pids.dup.each { |pid| end_holder(pid) }
+    network.close
+    nats.stop
+  end
+
+  let(:pids) { [] }
+  let(:nats) { NatsServer.new }
+  let(:given) { { "ESTREL_NATS_URL" => nats.url, "ESTREL_SECRETS_KEY" => "of all machines", "ESTREL_PARTS" => "6", "ESTREL_PARTS_FROM_EVENTS" => "0" } }
+  let(:settings) { EstrelServer::Settings.from(ENV.to_h.merge(given)) }
+  let(:network) { EstrelServer::Parts::Network.new(settings) }
+  let(:elsewhere) { EstrelServer::Parts::Elsewhere.new(network, settings.parts) }
+  # The ledger as the web process has it; what is computed in it is remembered in its cache.
+  let(:generation) { Estrel::Ledger.new(settings.ledger_directory).current }
+
+  def hold(**more)
+    pids << Process.spawn(given.merge(more.transform_keys(&:to_s)), File.join(ROOT, "bin/estrel"), "answer", "--slot", (10 + pids.size).to_s)
+    size = pids.size
+    wait { EstrelServer::Parts::Elsewhere.new(network, settings.parts).size == size } if more.empty?
+    pids.last
+  end
+
+  def end_holder(pid)
+    Process.kill("KILL", pid)
+    Process.wait(pid)
+    pids.delete(pid)
+  end
+
+  def wait
+    deadline = Time.now + 30
+    sleep 0.05 until (found = yield) || Time.now > deadline
+    expect(found).to be_truthy
+  end
+
+  def computed_here? = generation.cache.instance_variable_get(:@entries).any?
+
+  def asked(name, question, budget: Estrel::Budget::NONE)
+    today = Date.new(2026, 6, 1)
+    rules = EstrelServer::Answers::Asking.rule_set(EstrelServer::RuleSet.current.rules_json, generation.catalogue)
+    workspace = Estrel::Analyses::Workspace.new(ledger: generation, as_of: today - 1, today: today, rules: rules, budget: budget,
+                                                stored: EstrelServer::Answers::Stored.new(generation.catalogue, EstrelServer::RuleSet.current, generation))
+    Estrel::Analyses.named(name).ask(question, workspace).tap(&:key)
+  end
+
+  def told(answer) = JSON.parse(JSON.generate(answer.to_h))
+
+  def pool(from = elsewhere) = EstrelServer::Answers::Pool.new(settings, from)
+
+  def over_network(name, question = {}, **more) = told(asked(name, question, **more).over(pool))
+
+  # How many parts came from elsewhere in the questions of the block.
+  def from_elsewhere
+    counts = []
+    allow(elsewhere).to receive(:ask).and_wrap_original { |original, *words, &block| original.call(*words, &block).tap { |found| counts << [found.size, words[1]] } }
+    yield
+    counts
+  end
+
+  it "answers what one process answers by itself, whoever of the holders is asked, and by itself where there are none" do
+    questions = { "states" => { "from" => "2026-05-01", "step" => "day" }, "activity" => {}, "revisions" => { "from" => "2026-05-01" } }
+    alone = questions.to_h { |name, question| [name, told(asked(name, question).over)] }
+    generation.cache.instance_variable_get(:@entries).clear
+    2.times { hold }
+    counts = from_elsewhere { questions.each { |name, question| expect(over_network(name, question)).to eq(alone[name]), name } }
+    expect([counts.map { |found, all| found == all && (all % 6).zero? }.uniq, computed_here?]).to eq([[true], false])
+    pids.dup.each { |pid| end_holder(pid) }
+    expect([from_elsewhere { expect(over_network("states", questions["states"])).to eq(alone["states"]) }.flatten.first, computed_here?]).to eq([0, true])
+    nats.stop
+    expect(over_network("states", questions["states"])).to eq(alone["states"])
+    nats.start
+  end
+
+  it "asks another where one is stopped, cut short, or does not have the ledger, and the rest here" do
+    first = hold
+    hold
+    alone = told(asked("states", {}).over)
+    expect(over_network("states")).to eq(alone)
+    Process.kill("STOP", first)
+    expect(from_elsewhere { expect(over_network("states")).to eq(alone) }.map { |found, all| found == all }).to eq([true])
+    Process.kill("CONT", first)
+    end_holder(pids.last)
+    other = Dir.mktmpdir
+    hold(ESTREL_VAR: other)
+    wait { EstrelServer::Parts::Elsewhere.new(network, settings.parts).size == 2 }
+    expect(from_elsewhere { expect(over_network("states")).to eq(alone) }.map { |found, all| found == all }).to eq([true])
+    end_holder(first)
+    expect(from_elsewhere { expect(over_network("states")).to eq(alone) }.first.first).to eq(0)
+  ensure
+    FileUtils.rm_rf(other)
+  end
+
+  it "takes answers in pieces, and gives a question up when it is withdrawn" do
+    stub_const("EstrelServer::Parts::Pieces::SIZE", 512)
+    hold
+    large = Estrel::Transit.dump(analysis: asked("states", {}), found: [], ledger: generation.reference, parts: 6, bytes: Float::INFINITY, log: {})
+    expect(elsewhere.ask(large, 6, :states) { nil }.keys.sort).to eq([*0..5])
+    budget = Estrel::Budget.new(cancelled: -> { true })
+    expect { over_network("states", budget: budget) }.to raise_error(Estrel::Budget::Cancelled)
+    expect(over_network("states")["finding"]).not_to be_empty
+  end
+
+  it "believes only what is sealed with the key that all machines have, for what it was sealed for" do
+    seal = network.seal
+    sealed = seal.close("ask", "bytes")
+    expect([seal.open("ask", sealed), seal.open("answer", sealed), seal.open("ask", "#{sealed}x"), seal.open("ask", "short"), seal.open("ask", "")]).to eq(["bytes", nil, nil, nil, nil])
+    other = EstrelServer::Parts::Seal.new(EstrelServer::Settings.from(ENV.to_h.merge(given, "ESTREL_SECRETS_KEY" => "another")))
+    expect([other.open("ask", sealed), other.name == seal.name]).to eq([nil, false])
+    pid = hold
+    wait { network.client }
+    ["", "x" * 40, other.close("ask", Marshal.dump(["id", 0, ""]))].each { |bytes| network.client.publish(network.subject("part", 0), bytes) }
+    stranger = network.client.subscribe(network.subject("part", ">")) { |message| 3.times { |n| network.client.publish(message.reply, EstrelServer::Parts::Pieces.cut("x" * 22, "wrong" * n).first) } }
+    alone = told(asked("states", {}).over)
+    expect(over_network("states")).to eq(alone)
+    stranger.unsubscribe
+    expect(Process.wait(pid, Process::WNOHANG)).to be_nil
+  end
+
+  it "says what is wrong with where the machines are" do
+    { { "ESTREL_NATS_URL" => "http://x:1" } => /nats:\/\/host/, { "ESTREL_PARTS_HELD" => "0-6" } => /numbers from 0 to 5/, { "ESTREL_PARTS_HELD" => "x" } => /numbers/,
+      { "ESTREL_SECRETS_KEY" => nil } => /the same ESTREL_SECRETS_KEY/ }.each do |wrong, message|
+      expect { EstrelServer::Settings.from(ENV.to_h.merge(given, wrong).compact) }.to raise_error(EstrelServer::Settings::Invalid, message)
+    end
+    expect(EstrelServer::Settings.from(ENV.to_h.merge(given, "ESTREL_PARTS_HELD" => "0-2, 5")).parts_held).to eq([0, 1, 2, 5])
+  end
+end
