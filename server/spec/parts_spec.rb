@@ -6,12 +6,16 @@ require_relative "server_helper"
 RSpec.describe EstrelServer::Parts do
   include ApiHelper
 
-  before { fill }
+  before do
+    fill
+    EstrelServer::Log.output = StringIO.new
+  end
 
   after do
     pids.dup.each { |pid| end_holder(pid) }
     network.close
     nats.stop
+    EstrelServer::Log.output = nil
   end
 
   let(:pids) { [] }
@@ -61,7 +65,8 @@ RSpec.describe EstrelServer::Parts do
   # How many parts came from elsewhere in the questions of the block.
   def from_elsewhere
     counts = []
-    allow(elsewhere).to receive(:ask).and_wrap_original { |original, *words, &block| original.call(*words, &block).tap { |found| counts << [found.size, words[1]] } }
+    asking = ->(original, *words, &block) { original.call(*words, &block).tap { |found| counts << [found.size, words[1]] } }
+    allow(elsewhere).to receive(:ask).and_wrap_original(&asking)
     yield
     counts
   end
@@ -126,7 +131,7 @@ RSpec.describe EstrelServer::Parts do
   end
 
   it "says what is wrong with where the machines are" do
-    { { "ESTREL_NATS_URL" => "http://x:1" } => /nats:\/\/host/, { "ESTREL_PARTS_HELD" => "0-6" } => /numbers from 0 to 5/, { "ESTREL_PARTS_HELD" => "x" } => /numbers/,
+    { { "ESTREL_NATS_URL" => "http://x:1" } => %r{nats://host}, { "ESTREL_PARTS_HELD" => "0-6" } => /numbers from 0 to 5/, { "ESTREL_PARTS_HELD" => "x" } => /numbers/,
       { "ESTREL_SECRETS_KEY" => nil } => /the same ESTREL_SECRETS_KEY/ }.each do |wrong, message|
       expect { EstrelServer::Settings.from(ENV.to_h.merge(given, wrong).compact) }.to raise_error(EstrelServer::Settings::Invalid, message)
     end

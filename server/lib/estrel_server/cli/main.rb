@@ -105,11 +105,13 @@ module EstrelServer
       end
 
       desc "ledger build",
-           "rebuild the ledger; refresh adds what is new, follow goes on doing so, prepare writes a new base"
+           "rebuild the ledger; refresh adds what is new, follow goes on doing so, prepare writes a new base, mirror " \
+           "takes it from another machine"
       def ledger(action)
-        actions = %w[build refresh follow prepare]
+        actions = %w[build refresh follow prepare mirror]
         raise Thor::Error, "say #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
         return follow_store if action == "follow"
+        return mirror if action == "mirror"
         return connected { LedgerBuilding::Builder.new.prepare } if action == "prepare"
 
         connected do
@@ -214,6 +216,15 @@ module EstrelServer
         def follow_store
           working_as("ledger")
           Workers::LedgerFollower.new.run
+        end
+
+        # Without a database.
+        def mirror
+          settings = checked_settings
+          EstrelServer.started_as("ledger")
+          network = Parts::Network.of(settings) or
+            raise Thor::Error, "there is no other machine to take the ledger from; set ESTREL_NATS_URL"
+          Parts::Mirror.new(network, settings.ledger_directory).run
         end
 
         # In this process, which has everything loaded already.

@@ -22,21 +22,20 @@ module EstrelServer
         @ledger = ledger
         @settings = settings
         @on_progress = on_progress
+        @leading = Parts::Leading.new(settings) unless settings.nats_urls.empty?
       end
 
-      # Brings the ledger up to date with the store.
+      # Brings the ledger up to date with the store; where another machine builds it, waits until it has arrived.
       #
       # @param rebuild [Boolean] start from nothing
       # @return [Hash] the new generation's facts
       # @raise [Disk::Full]
       def refresh(rebuild: false)
-        alone do
-          Disk.check(@settings.var)
-          facts, seconds = Figures.timed { written(rebuild ? nil : previous) }
-          Figures.time(:refresh_seconds, seconds)
-          Log.info("ledger refreshed", seconds: seconds.round(3), events: facts["event_count"])
-          facts
-        end
+        return build(rebuild) if @leading.nil?
+
+        @leading.lead { build(rebuild) }
+      rescue Database::Lease::Busy
+        @leading.here? ? build(rebuild) : @leading.arrived(@ledger) { |generation| built_of_this?(generation) }
       end
 
       # @return [Boolean] whether what {#refresh} wrote last is so long a tail that a new base should be prepared
@@ -59,11 +58,31 @@ module EstrelServer
         return true if !@ledger.intact? || @ledger.prepared
 
         found = previous
-        found.nil? || found.facts["marks"] != Snapshot.marks ||
-          found.calendar.time_zone != Workspace.current.time_zone || found.visit_gap != Workspace.current.visit_gap
+        found.nil? || found.facts["marks"] != Snapshot.marks || !as_set?(found)
       end
 
       private
+
+      def build(rebuild)
+        alone do
+          Disk.check(@settings.var)
+          facts, seconds = Figures.timed { written(rebuild ? nil : previous) }
+          Figures.time(:refresh_seconds, seconds)
+          Log.info("ledger refreshed", seconds: seconds.round(3), events: facts["event_count"])
+          facts
+        end
+      end
+
+      def as_set?(generation)
+        workspace = Workspace.current
+        generation.calendar.time_zone == workspace.time_zone && generation.visit_gap == workspace.visit_gap
+      end
+
+      def built_of_this?(generation)
+        generation.facts.slice("store", "form") == this_store && as_set?(generation)
+      end
+
+      def this_store = { "store" => Workspace.current.store_id, "form" => Estrel::Ledger::Layout::FORM }
 
       def written(built_on)
         prepared = @ledger.prepared
@@ -80,8 +99,7 @@ module EstrelServer
       # The generation to build on. None when the ledger's files are damaged, of an older form, or of another store.
       def previous
         generation = @ledger.current
-        wanted = { "store" => Workspace.current.store_id, "form" => Estrel::Ledger::Layout::FORM }
-        generation if generation.facts.slice(*wanted.keys) == wanted
+        generation if generation.facts.slice("store", "form") == this_store
       rescue Estrel::Ledger::Missing, SystemCallError, JSON::ParserError, KeyError
         nil
       end
@@ -142,8 +160,7 @@ module EstrelServer
         copied.write(@marks)
         suggest_personal(copied.personal, copied.history)
         facts = { "marks" => @marks, "attribute_changes" => @attribute_changes,
-                  "store" => Workspace.current.store_id, "form" => Estrel::Ledger::Layout::FORM,
-                  "built_at" => Time.now.utc.iso8601, **copied.facts }
+                  **this_store, "built_at" => Time.now.utc.iso8601, **copied.facts }
         writer.commit(catalogue: copied.catalogue, facts: facts)
         committed = facts
       ensure

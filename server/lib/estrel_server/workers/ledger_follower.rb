@@ -7,6 +7,9 @@ module EstrelServer
     # Under steady load it spends at most half of its time refreshing, so that a large ledger is not written without
     # end. Where what has come lately has grown long, it has another process prepare a new base meanwhile. Also asks the
     # alert rules, and clears away what is kept for a few days only.
+    #
+    # Of several machines one does all this, see {Parts::Leading}; the others take the ledger from it, and clear away
+    # what is kept on them.
     class LedgerFollower
       PAUSE = 0.5
       ESTREL = File.expand_path("../../../../bin/estrel", __dir__)
@@ -14,8 +17,10 @@ module EstrelServer
       WATCH_EVERY = 60
 
       # @param builder [LedgerBuilding::Builder]
-      def initialize(builder = LedgerBuilding::Builder.new)
+      # @param settings [Settings]
+      def initialize(builder = LedgerBuilding::Builder.new, settings = EstrelServer.settings)
         @builder = builder
+        @settings = settings
         @upkeep = Upkeep.new("ledger")
         @alerts = Upkeep.new("alerts")
         @cleared_at = nil
@@ -28,7 +33,8 @@ module EstrelServer
         EstrelServer.eager_load
         Signal.trap("TERM") { exit }
         Thread.new { read_ahead }
-        loop { sleep(step) }
+        network = Parts::Network.of(@settings)
+        network ? lead_or_follow(network) : loop { sleep(step) }
       end
 
       # Does what there is to do. A part of it that fails is tried again later and holds nothing else up.
@@ -50,6 +56,33 @@ module EstrelServer
       end
 
       private
+
+      def lead_or_follow(network)
+        leading = Parts::Leading.new(@settings)
+        publisher, mirror = [Parts::Publisher, Parts::Mirror].map { |one| one.new(network, @settings.ledger_directory) }
+        loop do
+          leading.lead { |lease| publisher.publish { lead(lease) } }
+        rescue Database::Lease::Busy, Database::Lease::Lost, *Database::Store::AWAY
+          take_from(mirror)
+        end
+      end
+
+      def lead(lease)
+        Log.info("this machine builds the ledger")
+        loop do
+          lease.check
+          sleep(step)
+        end
+      end
+
+      def take_from(mirror)
+        @upkeep.step("taking the ledger") { mirror.step }
+        Record.connection_pool.with_connection { @upkeep.step("clearing") { clear_old } }
+      rescue *Database::Store::AWAY
+        nil # it is needed by whoever builds
+      ensure
+        sleep(PAUSE)
+      end
 
       def read_ahead
         ledger = EstrelServer.ledger
