@@ -50,8 +50,8 @@ class Population
 
   # The ledger of these people; with `touched`, that of other histories of some of them and of somebody who is gone,
   # with what is true of them in a tail.
-  def write(directory, touched: nil)
-    touched ? write_with_tail(directory, touched.sort) : write_files(directory)
+  def write(directory, touched: nil, facts: {})
+    touched ? write_with_tail(directory, touched.sort) : write_files(directory, facts)
     Estrel::Ledger.new(directory, shelves: !touched.nil?).current
   end
 
@@ -59,7 +59,7 @@ class Population
 
   protected
 
-  def write_files(directory)
+  def write_files(directory, facts = {})
     writer = Estrel::Ledger::Writer.new(directory, calendar: calendar)
     events = catalogue.event_types.values.to_h do |type|
       [type, writer.with_days(events_frame(type)).sort(Estrel::Ledger::Layout::EVENT_ORDER)]
@@ -72,7 +72,7 @@ class Population
     writer.put_renamed(renamed_frame)
     writer.put_spine(Estrel::Ledger::Spine.of(events, calendar, Reference::VISIT_GAP * Estrel::Calendar::MICROS))
     yield writer if block_given?
-    writer.commit(catalogue: catalogue, facts: { "visit_gap" => Reference::VISIT_GAP * Estrel::Calendar::MICROS })
+    writer.commit(catalogue: catalogue, facts: { "visit_gap" => Reference::VISIT_GAP * Estrel::Calendar::MICROS, **facts })
   end
 
   private

@@ -2,15 +2,18 @@
 
 require "net/http"
 
-# Three database servers in a cluster, set up by the examples of docs/examples, and Estrel's processes on hosts of their
-# own, each of which reaches the cluster by its own HAProxy.
+# Three database servers in a cluster, and three of NATS where parts are answered, set up by the examples of docs/examples,
+# and Estrel's processes on hosts of their own, each of which reaches the database by its own HAProxy.
 class Cluster
   DATABASES = { one: 11, two: 12, three: 13 }.freeze
   ESTREL = { web: 21, collecting: 22, other: 23 }.freeze
-  # Where each process runs. Two hosts answer questions, each by a ledger of its own; exports asked of one are carried out
-  # on the other.
+  # They know no database.
+  HOLDERS = { first: 31, second: 32, third: 33 }.freeze
+  # Where each process runs. Two hosts are asked questions, of which one builds the ledger; exports asked of one are
+  # carried out on the other; three hosts answer parts of the questions.
   PARTS = { web: [:web, "serve"], ledger: [:web, "ledger", "follow"], exports: [:web, "work", "exports"], collector: [:collecting, "collect"],
-            other_web: [:other, "serve"], other_ledger: [:other, "ledger", "follow"] }.freeze
+            other_web: [:other, "serve"], other_ledger: [:other, "ledger", "follow"],
+            **HOLDERS.keys.to_h { |host| [host, [host, "answer"]] }, **HOLDERS.keys.to_h { |host| [:"#{host}_ledger", [host, "ledger", "mirror"]] } }.freeze
   # As the process manager does with one that ends.
   AGAIN = ["sh", "-c", "while true; do \"$@\"; sleep 1; done", "again"].freeze
   EXAMPLES = File.join(ROOT, "docs/examples")
@@ -24,7 +27,7 @@ class Cluster
     FileUtils.mkdir_p(directory)
     FileUtils.chmod(0o755, directory)
     @password = SecureRandom.hex(12)
-    @hosts = Hosts.new({ **DATABASES, **ESTREL })
+    @hosts = Hosts.new({ **DATABASES, **ESTREL, **HOLDERS })
   end
 
   def start
@@ -32,7 +35,9 @@ class Cluster
       install(name)
       start_database(name, first: name == :one) && wait { joined?(name) }
     end
+    write_proxy_conf
     ESTREL.each_key { |host| proxy(host) }
+    HOLDERS.each_key { |host| start_nats(host) }
     wait { query("SELECT 1") }
     estrel("setup")
     @token = estrel("account", "add", "cluster@estrel.example", "--role", "administrator") && estrel("account", "token", "cluster@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
@@ -40,6 +45,10 @@ class Cluster
     %i[web other].each { |host| wait { api("/session", host: host) } }
     wait { Net::HTTP.get_response(URI("#{collector}/health")) }
   end
+
+  def start_nats(name) = @hosts.start(name, :nats, "nats-server", "-c", nats_conf(name), log: log("nats-#{name}"))
+
+  def kill_nats(name) = @hosts.kill(name, :nats)
 
   def start_database(name, first: false)
     begins = first ? ["--wsrep-new-cluster"] : []
@@ -91,6 +100,13 @@ class Cluster
     nil
   end
 
+  # @return [Integer] how many parts of questions asked of a host were answered elsewhere since it was started
+  def elsewhere(host)
+    uri = URI("http://#{@hosts.address(host)}:#{PORTS[:web]}/metrics")
+    text = Net::HTTP.get(uri, { "authorization" => "Bearer #{@token}" })
+    text[/estrel_parts_total{answered="elsewhere"} ([\d.]+)/, 1].to_i # linear: fixed text before digits
+  end
+
   def collector = "http://#{@hosts.address(:collecting)}:#{PORTS[:collector]}"
 
   def cut_off(name) = @hosts.cut_off(name)
@@ -124,7 +140,10 @@ class Cluster
 
   def environment(host)
     directory = File.join(@directory, host.to_s)
+    near = HOLDERS.keys.rotate([*ESTREL.keys, *HOLDERS.keys].index(host))
+    nats = near.map { |name| "nats://estrel:#{@password}@#{@hosts.address(name)}:4222" }.join(",")
     { "ESTREL_VAR" => directory, "ESTREL_DATABASE_URL" => "mysql://estrel:#{@password}@127.0.0.1:#{PORTS[:proxy]}/estrel", "ESTREL_BIND" => @hosts.address(host), "ESTREL_DEMO" => "off", "APP_ENV" => "production",
+      "ESTREL_NATS_URL" => nats, "ESTREL_PARTS" => "3", "ESTREL_PARTS_FROM_EVENTS" => "0",
       "ESTREL_WEB_PROCESSES" => "1", "ESTREL_SECRETS_KEY" => "0" * 64, "ESTREL_ERASURE_KEY" => "1" * 64, "ESTREL_HOSTS" => @hosts.address(host) }
   end
 
@@ -138,13 +157,27 @@ class Cluster
     File.write(conf(name), "#{example}datadir = #{data}\nsocket = #{data}/socket\npid_file = #{data}/pid\nuser = mysql\ntmpdir = #{data}\n#{"init_file = #{@directory}/init.sql\n" if name == :one}")
   end
 
-  def proxy(host)
+  def nats_conf(name)
+    path = File.join(@directory, "nats-#{name}.conf")
+    addresses = [11, 12, 13].zip(HOLDERS.keys).to_h { |number, host| ["#{Hosts::NET}.#{number}", @hosts.address(host)] }
+    lines = File.readlines(File.join(EXAMPLES, "nats.conf")).map do |line|
+      line.gsub(Regexp.union(addresses.keys)) { |address| line.include?("routes:") ? addresses.fetch(address) : @hosts.address(name) }
+    end
+    File.write(path, lines.join.sub("change-me", @password))
+    path
+  end
+
+  # For the hosts' proxies.
+  def write_proxy_conf
     check = File.join(@directory, "galera-check")
     File.write(check, File.read(File.join(EXAMPLES, "galera-check")).gsub("/etc/haproxy/galera-check.cnf", "#{check}.cnf"), perm: 0o755)
     File.write("#{check}.cnf", "[client]\npassword=#{@password}\n")
-    File.write(File.join(@directory, "haproxy.cfg"), File.read(File.join(EXAMPLES, "haproxy.cfg")).sub("/etc/haproxy/galera-check\n", "#{check}\n"))
-    @hosts.start(host, :proxy, "haproxy", "-db", "-f", File.join(@directory, "haproxy.cfg"), log: log("proxy-#{host}"))
+    File.write(proxy_conf, File.read(File.join(EXAMPLES, "haproxy.cfg")).sub("/etc/haproxy/galera-check\n", "#{check}\n"))
   end
+
+  def proxy_conf = File.join(@directory, "haproxy.cfg")
+
+  def proxy(host) = @hosts.start(host, :proxy, "haproxy", "-db", "-f", proxy_conf, log: log("proxy-#{host}"))
 
   def asked(name, statement)
     client = Trilogy.new(host: @hosts.address(name), username: "estrel", password: @password, database: "estrel", connect_timeout: 1, read_timeout: 5)

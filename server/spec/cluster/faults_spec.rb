@@ -17,7 +17,7 @@ RSpec.describe "a cluster of databases" do
   let(:faults) do
     {
       "a database server is killed" => ->(cluster) { cluster.kill_database(:three) },
-      "it comes back" => ->(cluster) { cluster.start_database(:three) && cluster.wait { cluster.joined?(:three) } },
+      "it is started again" => ->(cluster) { cluster.start_database(:three) && cluster.wait { cluster.joined?(:three) } },
       "the server that is written to is killed" => ->(cluster) { cluster.kill_database(:one) },
       "it comes back and is written to again" => ->(cluster) { cluster.start_database(:one) && cluster.wait { cluster.joined?(:one) } },
       "packets to and from it vanish" => ->(cluster) { cluster.cut_off(:one) },
@@ -27,10 +27,23 @@ RSpec.describe "a cluster of databases" do
       "the collector is killed and started" => ->(cluster) { cluster.kill_estrel(:collector) && cluster.start_estrel(:collector) },
       "what carries out exports is killed and started" => ->(cluster) { cluster.kill_estrel(:exports) && cluster.start_estrel(:exports) },
       "what builds the ledger is killed and started" => ->(cluster) { cluster.kill_estrel(:ledger) && cluster.start_estrel(:ledger) },
+      "what answers parts is killed" => ->(cluster) { %i[first first_ledger].each { |part| cluster.kill_estrel(part) } },
+      "it comes back, and packets to and from another one vanish" => lambda do |cluster|
+        %i[first first_ledger].each { |part| cluster.start_estrel(part) }
+        cluster.cut_off(:second)
+      end,
+      "they no longer do, and the way to a third takes 300 ms" => ->(cluster) { cluster.mend(:second) && cluster.slow(:third, 300) },
+      "it no longer does, and what is between the hosts is killed on two" => lambda do |cluster|
+        cluster.mend(:third)
+        %i[first second].each { |host| cluster.kill_nats(host) }
+      end,
+      "it is killed on the third" => ->(cluster) { cluster.kill_nats(:third) },
+      "it comes back" => ->(cluster) { %i[first second third].each { |host| cluster.start_nats(host) } },
       "everything is killed and started in any order" => lambda do |cluster|
         %i[one two three].each { |name| cluster.kill_database(name) }
+        Cluster::HOLDERS.each_key { |host| cluster.kill_nats(host) }
         Cluster::PARTS.each_key { |part| cluster.kill_estrel(part) }
-        steps = [*%i[one two three].map { |name| -> { cluster.start_database(name) } }, *Cluster::PARTS.keys.map { |part| -> { cluster.start_estrel(part) } }]
+        steps = [*%i[one two three].map { |name| -> { cluster.start_database(name) } }, *Cluster::HOLDERS.keys.map { |host| -> { cluster.start_nats(host) } }, *Cluster::PARTS.keys.map { |part| -> { cluster.start_estrel(part) } }]
         steps.shuffle(random: Random.new(RSpec.configuration.seed)).each(&:call)
       end
     }
@@ -45,12 +58,16 @@ RSpec.describe "a cluster of databases" do
     cluster.start
     load.start
     load.recovered
-    recovery = faults.to_h do |what, happen|
+    elsewhere = faults.map do |what, happen|
+      before = cluster.elsewhere(:other)
       happen.call(cluster)
-      [what, load.recovered]
+      stored, answered = load.recovered
+      gained = cluster.elsewhere(:other) - before
+      RSpec.configuration.reporter.message("  #{what}: stored after #{stored} s, in all answers after #{answered} s, #{gained} parts answered elsewhere")
+      gained
     end
     load.stop
-    recovery.each { |what, (stored, answered)| RSpec.configuration.reporter.message("  #{what}: stored after #{stored} s, in all answers after #{answered} s") }
+    expect(elsewhere.count(&:positive?)).to be > faults.size / 2
     sent = load.sent * Load::BATCH
     expect(load.acknowledged).to eq(load.sent)
     expect(cluster.query("SELECT COUNT(*), COUNT(DISTINCT event_key) FROM events")).to eq([[sent, sent]])

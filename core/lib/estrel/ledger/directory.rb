@@ -9,8 +9,10 @@ module Estrel
       GENERATIONS_KEPT = 3
 
       # @param path [String]
-      def initialize(path)
+      # @param seconds [Numeric] for which every generation is kept, beside the newest ones
+      def initialize(path, seconds: 0)
         @path = path
+        @seconds = seconds
       end
 
       # @return [Array<String>] names of all manifests
@@ -38,6 +40,7 @@ module Estrel
       def clear_old
         used = manifests.to_h { |name| [name, files_of(name)] }.compact
         kept = used.keys.max_by(GENERATIONS_KEPT) { |name| name[/\d+/].to_i }
+        kept |= used.keys.select { |name| Time.now - File.mtime(File.join(@path, name)) < @seconds }
         kept |= [CURRENT, PREPARED].map { |pointer| Ledger.noted(@path, pointer) } & used.keys
         token = Ledger.noted(@path, PREPARING)
         used = used.values_at(*kept).flatten

@@ -11,8 +11,10 @@ module Estrel
     class Replica
       # Bytes that are asked for at a time; whoever is asked gives as many, fewer only at the end of a file.
       CHUNK = 1 << 19
+      # Pieces that are asked for at once, since the way there and back takes longer than sending them.
+      AT_ONCE = 16
       FILE = /\A[A-Za-z0-9_-]+\.arrow\z/ # linear: one run
-      private_constant :FILE
+      private_constant :AT_ONCE, :FILE
 
       # @param directory [String]
       def initialize(directory)
@@ -32,74 +34,89 @@ module Estrel
       end
 
       # Makes a generation of the other ledger the current one here. Nothing a reader can see changes before all of it
-      # is there.
+      # is there. One that was read from the store before the one here is left where it is.
       #
       # @param name [String] of its manifest
-      # @yieldparam file [String] name of a file there
-      # @yieldparam offset [Integer]
-      # @yieldreturn [String, nil] the bytes that follow, {CHUNK} of them or up to the end; nil where there is no such
-      #   file any more
-      # @return [void]
+      # @yieldparam pieces [Array<Array(String, Integer)>] names of files there, and where in them to begin
+      # @yieldreturn [Array<String, nil>] the bytes that follow of each, {CHUNK} of them or up to the end; nil where
+      #   there is no such file any more
+      # @return [String, nil] its name; nil where it was left
       # @raise [Missing] where it is gone before all of it has been taken
       # @raise [Damaged] where something is not as it was written
       def take(name, &)
         FileUtils.mkdir_p(@directory)
         manifests = with_base(name, &)
-        manifests.each_value { |manifest| fetch_files(JSON.parse(manifest), &) }
+        return if read_at(JSON.parse(manifests.fetch(name))) < read_here
+
+        written = manifests.values.map { |manifest| JSON.parse(manifest).fetch("written") }.reduce(:merge)
+        fetch_files(written.reject { |file, (size, _)| File.size?(path(file)) == size }, &)
         manifests.each { |one, manifest| @place.replace(one, manifest) }
         forget_others(name)
         @place.replace(CURRENT, name)
         @place.clear_old
+        name
       end
 
       private
+
+      # When a generation was read from the store, as text that sorts like the time.
+      def read_at(manifest) = manifest.fetch("facts")["read_at"].to_s
+
+      # When the one here was; where it is of no use, as if before all others.
+      def read_here
+        here = Ledger.noted(@directory, CURRENT)
+        here && current?(here) ? read_at(read(here)) : ""
+      end
 
       # @return [Hash{String => String}] the manifest by its name, before it that of its base
       def with_base(name, &)
         raise Damaged, "#{name.inspect} names no generation" unless Generation::MANIFEST.match?(name)
 
-        manifest = fetch(name, &)
+        manifest = File.file?(path(name)) ? File.read(path(name)) : manifest(name, &)
         base = JSON.parse(manifest)["base"]
         { **(base ? with_base(base, &) : {}), name => manifest }
       rescue JSON::ParserError
         raise Damaged, "#{name} cannot be read"
       end
 
-      def fetch_files(manifest, &)
-        manifest.fetch("written").each do |file, as_written|
-          next if File.size?(path(file)) == as_written.first
-          raise Damaged, "#{file.inspect} names no file" unless FILE.match?(file)
-
-          fetch_file(file, as_written, &)
+      def manifest(name)
+        content = "".b
+        loop do
+          bytes = yield([[name, content.bytesize]]).first or raise Missing, "#{name} is gone"
+          content << bytes
+          return content if bytes.bytesize < CHUNK
         end
       end
 
-      def fetch_file(file, as_written, &)
-        part = "#{path(file)}.part"
-        File.open(part, "wb") do |io|
-          chunks(file, &).each { |bytes| io.write(bytes) }
-          io.fsync
+      # Under names of their own until all of them are there.
+      def fetch_files(written, &)
+        written.each_key { |file| raise Damaged, "#{file.inspect} names no file" unless FILE.match?(file) }
+        pieces(written).each_slice(AT_ONCE) { |some| write(some, yield(some)) }
+        written.each do |file, as_written|
+          raise Damaged, "#{file} did not arrive as it was written" unless FileChecks.of(part(file)) == as_written
         end
-        raise Damaged, "#{file} did not arrive as it was written" unless FileChecks.of(part) == as_written
-
-        File.rename(part, path(file))
+        written.each_key { |file| File.rename(part(file), path(file)) }
       ensure
-        FileUtils.rm_f(part)
+        written.each_key { |file| FileUtils.rm_f(part(file)) }
       end
 
-      def fetch(file, &) = chunks(file, &).to_a.join
+      def pieces(written)
+        written.flat_map { |file, (size, _)| (0...size).step(CHUNK).map { |offset| [file, offset] } }
+      end
 
-      def chunks(file)
-        Enumerator.new do |found|
-          offset = 0
-          loop do
-            bytes = yield(file, offset) or raise Missing, "#{file} is gone"
-            found << bytes
-            offset += bytes.bytesize
-            break if bytes.bytesize < CHUNK
+      def write(pieces, contents)
+        pieces.zip(contents) do |(file, offset), bytes|
+          raise Missing, "#{file} is gone" if bytes.nil?
+
+          File.open(part(file), File::WRONLY | File::CREAT | File::BINARY) do |io|
+            io.seek(offset)
+            io.write(bytes)
+            io.fsync
           end
         end
       end
+
+      def part(file) = "#{path(file)}.part"
 
       # Those that were built here, beside or after it.
       def forget_others(name)

@@ -15,11 +15,12 @@ module Estrel
       # @param calendar [Calendar] gives the `day` columns
       # @param carry_over [Generation, nil] whose unchanged files are kept
       # @param prepares [Boolean] whether it is a base for tails to come, and switches nothing, see {Ledger#prepared}
-      def initialize(directory, calendar:, carry_over: nil, prepares: false)
+      # @param kept [Numeric] seconds for which every generation is kept, for whoever is taking it, see {Replica}
+      def initialize(directory, calendar:, carry_over: nil, prepares: false, kept: 0)
         @directory = directory.to_s
         @calendar = calendar
         FileUtils.mkdir_p(@directory)
-        @place = Directory.new(@directory)
+        @place = Directory.new(@directory, seconds: kept)
         @number = next_number
         @token = SecureRandom.hex(4) # tells apart what has the same number
         @prepares = prepares

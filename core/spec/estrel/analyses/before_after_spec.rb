@@ -141,7 +141,8 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
   it "sets beside each person somebody at risk and alike, and nobody twice on a day" do
     random = Random.new(seed = Random.rand(1 << 32))
     crowd = (1..150).to_h do |id|
-      [id, [*rides(*Array.new(random.rand(1..4)) { random.rand(-9..20) }), *([bought(random.rand(9..20))] if random.rand(3).zero?)]]
+      passes = random.rand(3).zero? ? [bought(random.rand(9..20))] : []
+      [id, [*rides(*Array.new(random.rand(1..4)) { random.rand(-9..20) }), *passes]]
     end
     asked(crowd) do |evaluator, _|
       days = crowd.transform_values { |events| events.group_by { |row| row[:type] }.transform_values { |rows| rows.map { |row| row[:at].to_date } } }
@@ -149,9 +150,10 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       reference = Reference.new(Population.new(crowd.transform_values { |events| { events: events, attributes: [] } }, event_types: types), rule_set)
       # Up to eight of anything are told apart, more of it about; how long somebody has been known by the power of two at or above it.
       like = lambda do |id, day|
-        rode, seen = [days[id]["ride_ended"], days[id].values.flatten.min]
+        rode = days[id]["ride_ended"]
+        seen = days[id].values.flatten.min
         idle = day - 1 - (rode.select { |on| on < day }.max || seen)
-        counts = [idle, rode.count { |on| (day - 3...day).cover?(on) }].map { |count| count <= 8 ? count.to_i : (Math.log(count / 8.0) / Math.log(1.25)).ceil + 8 }
+        counts = [idle, rode.count { |on| ((day - 3)...day).cover?(on) }].map { |count| count <= 8 ? count.to_i : (Math.log(count / 8.0) / Math.log(1.25)).ceil + 8 }
         [rode.include?(day), reference.state({ events: crowd[id], attributes: [] }, day - 1), *counts, Math.log2((day - seen).to_i).ceil]
       end
       found = pairs(evaluator, first_pass).select(%w[profile_id matched_id day]).rows.map { |id, other, number| [id, other, Estrel::Calendar.date(number)] }

@@ -13,7 +13,9 @@ module EstrelServer
       PREPARING = "preparing"
       # Seconds for which another that builds it is waited for.
       PATIENCE = 3600
-      private_constant :PATIENCE
+      # Seconds that another machine has for taking a generation from here.
+      TAKING = 60
+      private_constant :PATIENCE, :TAKING
 
       # @param ledger [Estrel::Ledger]
       # @param settings [Settings]
@@ -31,11 +33,26 @@ module EstrelServer
       # @return [Hash] the new generation's facts
       # @raise [Disk::Full]
       def refresh(rebuild: false)
-        return build(rebuild) if @leading.nil?
+        return build(rebuild: rebuild) if @leading.nil?
 
-        @leading.lead { build(rebuild) }
+        @leading.lead { build(rebuild: rebuild) }
       rescue Database::Lease::Busy
-        @leading.here? ? build(rebuild) : @leading.arrived(@ledger) { |generation| built_of_this?(generation) }
+        @leading.here? ? build(rebuild: rebuild) : @leading.arrived(@ledger) { |generation| built_of_this?(generation) }
+      end
+
+      # The same, on this machine, whichever is to build it.
+      #
+      # @param rebuild [Boolean] start from nothing
+      # @return [Hash] the new generation's facts
+      # @raise [Disk::Full]
+      def build(rebuild: false)
+        alone do
+          Disk.check(@settings.var)
+          facts, seconds = Figures.timed { written(rebuild ? nil : previous) }
+          Figures.time(:refresh_seconds, seconds)
+          Log.info("ledger refreshed", seconds: seconds.round(3), events: facts["event_count"])
+          facts
+        end
       end
 
       # @return [Boolean] whether what {#refresh} wrote last is so long a tail that a new base should be prepared
@@ -62,16 +79,6 @@ module EstrelServer
       end
 
       private
-
-      def build(rebuild)
-        alone do
-          Disk.check(@settings.var)
-          facts, seconds = Figures.timed { written(rebuild ? nil : previous) }
-          Figures.time(:refresh_seconds, seconds)
-          Log.info("ledger refreshed", seconds: seconds.round(3), events: facts["event_count"])
-          facts
-        end
-      end
 
       def as_set?(generation)
         workspace = Workspace.current
@@ -106,6 +113,7 @@ module EstrelServer
 
       # Reads the store as it stands now.
       def seen
+        @read_at = Time.now.utc.iso8601(6)
         Snapshot.open do |marks, attribute_changes|
           @marks = marks
           @attribute_changes = attribute_changes
@@ -154,13 +162,14 @@ module EstrelServer
 
       def write(previous, carry_over: nil, beside: nil, ids: nil, prepares: false)
         writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
-                                                               carry_over: carry_over, prepares: prepares)
+                                                               carry_over: carry_over, prepares: prepares,
+                                                               kept: @leading ? TAKING : 0)
         copied = Copy.new(previous, writer, dump: Dump.new(@settings, ids), beside: beside, ids: ids,
                                             on_progress: @on_progress)
         copied.write(@marks)
         suggest_personal(copied.personal, copied.history)
         facts = { "marks" => @marks, "attribute_changes" => @attribute_changes,
-                  **this_store, "built_at" => Time.now.utc.iso8601, **copied.facts }
+                  **this_store, "read_at" => @read_at, "built_at" => Time.now.utc.iso8601, **copied.facts }
         writer.commit(catalogue: copied.catalogue, facts: facts)
         committed = facts
       ensure

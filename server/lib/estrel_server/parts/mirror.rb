@@ -6,32 +6,34 @@ module EstrelServer
     class Mirror
       # Seconds between looks whether there is another generation.
       PAUSE = 0.5
-      # Seconds for which an answer is waited for.
-      PATIENCE = 2
+      # Seconds for which the next answer is waited for.
+      PATIENCE = 5
       private_constant :PATIENCE
 
       # @param network [Network]
       # @param directory [String] of the ledger
-      def initialize(network, directory)
+      # @param seconds [Numeric] in which a generation has to arrive
+      def initialize(network, directory, seconds: Float::INFINITY)
         @network = network
         @directory = directory
+        @seconds = seconds
         @replica = Estrel::Ledger::Replica.new(directory)
       end
 
       # Takes the newest generation, where there is one that this machine does not have.
       #
-      # @return [Boolean] whether it has it now
+      # @return [Boolean] whether it has that now
       def step
-        name = ask(Publisher::CURRENT).to_s
+        name = ask(Publisher::CURRENT).first.to_s
         return false if name.empty?
         return true if @replica.current?(name)
 
         Disk.check(File.dirname(@directory))
-        _, seconds = Figures.timed { take(name) }
-        Log.info("ledger taken from where it is built", seconds: seconds.round(3))
-        true
+        taken, seconds = Figures.timed { take(name) }
+        Log.info("ledger taken from where it is built", seconds: seconds.round(3)) if taken
+        !taken.nil?
       rescue Estrel::Ledger::Missing
-        false # there is a newer one by now, or the connection has been lost
+        false # there is a newer one by now, or the connection has been lost, or is too slow
       end
 
       # Until the process ends.
@@ -51,16 +53,25 @@ module EstrelServer
       private
 
       def take(name)
+        deadline = now + @seconds
         LedgerBuilding::Turn.new(@directory, LedgerBuilding::Builder::BUILDING).take(wait: PATIENCE) do
-          @replica.take(name) { |file, offset| ask("#{file} #{offset}") }
+          @replica.take(name) do |pieces|
+            raise Estrel::Ledger::Missing, "#{name} does not arrive in time" if now > deadline
+
+            ask(*pieces.map { |piece| piece.join(" ") })
+          end
         end
       rescue LedgerBuilding::Turn::Taken
         nil
       end
 
-      def ask(what)
-        answer = @network.ask(@network.subject("ledger"), @network.seal.close("ledger", what), seconds: PATIENCE)
-        answer && @network.seal.open("ledger #{what}", answer)
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      # @return [Array<String, nil>]
+      def ask(*what)
+        sealed = what.map { |one| @network.seal.close("ledger", one) }
+        answers = @network.ask_each(@network.subject("ledger"), sealed, seconds: PATIENCE)
+        what.zip(answers).map { |one, answer| answer && @network.seal.open("ledger #{one}", answer) }
       end
     end
   end

@@ -4,13 +4,14 @@ require "nats/client"
 
 module EstrelServer
   module Parts
-    # The connection of a process to the others of an installation, on this machine and on others, by NATS. It is made
-    # beside everything else, and anew where it is lost; until there is one, {#client} is nil and each does without.
+    # The connection of a process to the others of an installation, on this machine and on others, by NATS: to the first
+    # of its servers that answers. It is made beside everything else, and anew where it is lost; until there is one,
+    # {#client} is nil and each does without.
     class Network
       # Seconds between attempts to connect.
       PAUSE = 1
       OPTIONS = { reconnect: true, max_reconnect_attempts: -1, reconnect_time_wait: 0.5, connect_timeout: 1,
-                  ping_interval: 2, max_outstanding_pings: 3, dont_randomize_servers: false }.freeze
+                  ping_interval: 2, max_outstanding_pings: 3, dont_randomize_servers: true }.freeze
       private_constant :PAUSE, :OPTIONS
 
       LOCK = Mutex.new
@@ -57,15 +58,22 @@ module EstrelServer
         end
       end
 
-      # Asks and waits for one answer.
+      # Asks for several things at once.
       #
       # @param subject [String]
-      # @param bytes [String]
-      # @param seconds [Numeric]
-      # @return [String, nil] nil where nobody answers
-      def ask(subject, bytes, seconds:)
-        answer = put(subject, bytes) { |mailbox| mailbox.take(seconds).first }
-        answer.data if answer && !Network.nobody?(answer)
+      # @param messages [Array<String>]
+      # @param seconds [Numeric] for which the next answer is waited for
+      # @return [Array<String, nil>] in the same order; nil where there is no answer
+      def ask_each(subject, messages, seconds:)
+        found = put(subject, *messages) do |mailbox|
+          answers = []
+          until answers.size == messages.size || (arrived = mailbox.take(seconds)).empty?
+            answers.concat(arrived)
+          end
+          answers.reject { |answer| Network.nobody?(answer) }
+        end
+        by_number = found.to_a.to_h { |answer| [answer.subject.rpartition(".").last.to_i, answer.data] }
+        messages.each_index.map { |index| by_number[index] }
       end
 
       # Asks everybody.
@@ -109,13 +117,13 @@ module EstrelServer
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
-      # @yieldparam mailbox [Mailbox] for what is answered
-      def put(subject, bytes)
+      # @yieldparam mailbox [Mailbox] for what is answered, to subjects that end with the number of the message
+      def put(subject, *messages)
         client = self.client or return
         mailbox = Mailbox.new
         inbox = client.new_inbox
-        subscription = client.subscribe(inbox) { |message| mailbox.put(message) }
-        client.publish(subject, bytes, inbox)
+        subscription = client.subscribe("#{inbox}.*") { |message| mailbox.put(message) }
+        messages.each_with_index { |bytes, index| client.publish(subject, bytes, "#{inbox}.#{index}") }
         yield(mailbox)
       rescue NATS::IO::Error, SystemCallError, IOError
         nil

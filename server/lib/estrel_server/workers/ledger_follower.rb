@@ -9,12 +9,14 @@ module EstrelServer
     # alert rules, and clears away what is kept for a few days only.
     #
     # Of several machines one does all this, see {Parts::Leading}; the others take the ledger from it, and clear away
-    # what is kept on them.
+    # what is kept on them. One that is cut off from it builds the ledger by itself for a while.
     class LedgerFollower
       PAUSE = 0.5
       ESTREL = File.expand_path("../../../../bin/estrel", __dir__)
       CLEAR_EVERY = 3600
       WATCH_EVERY = 60
+      # Seconds for which nothing has to arrive from another machine before this one builds, and then does so.
+      ALONE = 10
 
       # @param builder [LedgerBuilding::Builder]
       # @param settings [Settings]
@@ -59,7 +61,10 @@ module EstrelServer
 
       def lead_or_follow(network)
         leading = Parts::Leading.new(@settings)
-        publisher, mirror = [Parts::Publisher, Parts::Mirror].map { |one| one.new(network, @settings.ledger_directory) }
+        publisher = Parts::Publisher.new(network, @settings.ledger_directory)
+        mirror = Parts::Mirror.new(network, @settings.ledger_directory, seconds: ALONE)
+        @heard = now
+        @alone_until = 0.0
         loop do
           leading.lead { |lease| publisher.publish { lead(lease) } }
         rescue Database::Lease::Busy, Database::Lease::Lost, *Database::Store::AWAY
@@ -76,12 +81,21 @@ module EstrelServer
       end
 
       def take_from(mirror)
-        @upkeep.step("taking the ledger") { mirror.step }
-        Record.connection_pool.with_connection { @upkeep.step("clearing") { clear_old } }
+        listen_to(mirror) unless now < @alone_until
+        Record.connection_pool.with_connection do
+          @upkeep.step("refresh") { @builder.build if @builder.behind? } if now < @alone_until
+          @upkeep.step("clearing") { clear_old }
+        end
       rescue *Database::Store::AWAY
         nil # it is needed by whoever builds
       ensure
         sleep(PAUSE)
+      end
+
+      def listen_to(mirror)
+        return @heard = now if @upkeep.step("taking the ledger") { mirror.step }
+
+        @alone_until = now + ALONE if now - @heard > ALONE
       end
 
       def read_ahead
