@@ -27,7 +27,7 @@ module Bench
                   "chance, fit and score" => ["chance", { of: "lapse" }],
                   "visits, all" => ["visits", { from: Questions::AS_OF - 3_650, step: "month" }] }.freeze
     REPEATS = 3
-    private_constant :FIRST, :YEAR, :QUESTIONS, :REPEATS
+    private_constant :FIRST, :YEAR, :REPEATS
 
     # @param directory [String] of the ledger
     # @param count [Integer] of processes
