@@ -75,7 +75,7 @@ front_end() {
 
 setup() {
   set -euo pipefail
-  packages ruby ruby-dev bundler build-essential nodejs ca-certificates mariadb-server libmariadb-dev supervisor
+  packages ruby ruby-dev bundler build-essential nodejs ca-certificates mariadb-server libmariadb-dev libssl-dev supervisor
   command -v npm >/dev/null || packages npm
   node_js
   # Neither needs the other.

@@ -18,7 +18,7 @@ module EstrelServer
                  API::ExportsEndpoint, API::AnalysesEndpoint, API::SourcesEndpoint, API::CatalogueEndpoint,
                  API::LiveEventsEndpoint, API::LifecycleEndpoint, API::RuleSetsEndpoint, API::AlertsEndpoint,
                  API::RunsEndpoint, API::DestinationsEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
-                 API::AccountsEndpoint, API::AnnotationsEndpoint, API::SavedAnalysesEndpoint, API::PagesEndpoint,
+                 API::PasskeysEndpoint, API::AccountsEndpoint, API::AnnotationsEndpoint, API::SavedAnalysesEndpoint, API::PagesEndpoint,
                  API::GroupingsEndpoint, API::StandingHoldoutsEndpoint].freeze
 
     module_function

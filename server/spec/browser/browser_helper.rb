@@ -13,6 +13,8 @@ ENV["ESTREL_ANSWERING_PROCESSES"] = "1"
 %w[ESTREL_PORT ESTREL_COLLECTOR_PORT ESTREL_STAND_IN_PORT].each do |port|
   ENV[port] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
 end
+# Passkeys belong to a name.
+ENV["ESTREL_PUBLIC_URL"] = "http://localhost:#{ENV.fetch("ESTREL_PORT")}"
 
 require_relative "../../lib/estrel_server"
 require_relative "../../../demo/lib/ferrowick"

@@ -6,10 +6,10 @@ RSpec.describe EstrelServer::Access::Rule do
   include ApiHelper
 
   # Written out here once more, so that a slip in a declaration shows.
-  let(:open_to_all) { ["GET /session", "POST /session", "DELETE /session", "POST /session/demo", "POST /session/link", "GET /schemas/audience-definition.json"] }
+  let(:open_to_all) { ["GET /session", "POST /session", "DELETE /session", "POST /session/demo", "POST /session/link", "POST /session/passkey/begin", "POST /session/passkey", "GET /schemas/audience-definition.json"] }
   let(:in_person) do
     ["GET /account", "PUT /account/password", "POST /account/tokens", "DELETE /account/tokens/:id", "DELETE /account/sessions", "DELETE /account/sessions/:id",
-     "POST /account/second-factor", "PUT /account/second-factor", "DELETE /account/second-factor"]
+     "POST /account/second-factor", "PUT /account/second-factor", "DELETE /account/second-factor", "POST /account/passkeys/begin", "POST /account/passkeys", "DELETE /account/passkeys/:id"]
   end
   let(:administrators_in_person) { ["GET /accounts", "POST /accounts", "PUT /accounts/:id", "POST /accounts/:id/link", "DELETE /accounts/:id/second-factor"] }
   let(:administrators) do
@@ -36,7 +36,7 @@ RSpec.describe EstrelServer::Access::Rule do
   def logged
     ["POST /exports/:id/runs", "POST /runs/:id/approve", "POST /runs/:id/resume", "POST /runs/:id/retry-refused", "GET /runs/:id/file", "POST /people/:id/erase",
      "GET /people/:id/everything.json", "PUT /accounts/:id", "POST /accounts", "POST /accounts/:id/link", "DELETE /accounts/:id/second-factor", "PUT /account/second-factor", "DELETE /account/second-factor", "PUT /account/password",
-     "DELETE /account/sessions", "DELETE /account/sessions/:id", "POST /account/tokens",
+     "DELETE /account/sessions", "DELETE /account/sessions/:id", "POST /account/tokens", "POST /account/passkeys", "DELETE /account/passkeys/:id",
      "DELETE /account/tokens/:id", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /rule-sets/:id/sharing", "PUT /exports/:id/sharing"]
   end
 

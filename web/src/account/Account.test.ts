@@ -1,6 +1,7 @@
 import { render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
-import { describe, expect, it } from "vitest";
+import { startAuthentication, startRegistration } from "@simplewebauthn/browser";
+import { describe, expect, it, vi } from "vitest";
 import { session } from "../lib/session.svelte";
 import { accountRow, token } from "../testing/examples";
 import { account, Refused, sent, serve } from "../testing/server";
@@ -8,7 +9,18 @@ import Accounts from "./Accounts.svelte";
 import Own from "./Own.svelte";
 import SignIn from "./SignIn.svelte";
 
-const outside = { account: null, demo: false, provider: null, set_up: true };
+vi.mock("@simplewebauthn/browser", () => ({
+  browserSupportsWebAuthn: () => true,
+  startRegistration: vi.fn(),
+  startAuthentication: vi.fn(),
+}));
+
+/** As a browser says that nobody has confirmed anything. */
+const notAllowed = Object.assign(new Error("timed out"), { name: "NotAllowedError" });
+/** What a device answers. */
+const shown = { id: "k", rawId: "k", type: "public-key", response: {} };
+
+const outside = { account: null, demo: false, provider: null, passkeys: false, set_up: true };
 
 describe("signing in", () => {
   it("takes an address and a password, and says no without losing the address", async () => {
@@ -23,7 +35,7 @@ describe("signing in", () => {
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     expect((await screen.findByRole("alert")).textContent).toContain("is wrong");
     expect(screen.getByLabelText("E-mail address")).toHaveProperty("value", account.email);
-    serve({ "POST /session": { account, demo: false, provider: null, set_up: true } });
+    serve({ "POST /session": { account, demo: false, provider: null, passkeys: false, set_up: true } });
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     await waitFor(() => expect(session.account).toEqual(account));
     expect(sent("/session").at(-1)!.body).toEqual({ email: account.email, password: "wrong" });
@@ -38,7 +50,7 @@ describe("signing in", () => {
     await user.type(screen.getByLabelText("E-mail address"), account.email);
     await user.type(screen.getByLabelText("Password"), "right{Enter}");
     await user.type(await screen.findByLabelText(/^Code from your phone/), "123 456");
-    serve({ "POST /session": { account, demo: false, provider: null, set_up: true } });
+    serve({ "POST /session": { account, demo: false, provider: null, passkeys: false, set_up: true } });
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     await waitFor(() => expect(session.account).toEqual(account));
     expect(sent("/session").at(-1)!.body).toEqual({
@@ -48,11 +60,28 @@ describe("signing in", () => {
     });
   });
 
+  it("signs in with a passkey, and says why not", async () => {
+    session.known = { ...outside, passkeys: true };
+    serve({ "POST /session/passkey/begin": { options: { challenge: "c" } } });
+    vi.mocked(startAuthentication).mockRejectedValueOnce(notAllowed);
+    render(SignIn);
+    await userEvent.click(screen.getByRole("button", { name: "sign in with a passkey" }));
+    expect((await screen.findByRole("alert")).textContent).toContain("not confirmed in time");
+    vi.mocked(startAuthentication).mockResolvedValueOnce(shown as never);
+    serve({
+      "POST /session/passkey": { account, demo: false, provider: null, passkeys: true, set_up: true },
+    });
+    await userEvent.click(screen.getByRole("button", { name: "sign in with a passkey" }));
+    await waitFor(() => expect(session.account).toEqual(account));
+    expect(vi.mocked(startAuthentication).mock.lastCall).toEqual([{ optionsJSON: { challenge: "c" } }]);
+    expect(sent("/session/passkey").at(-1)!.body).toEqual({ credential: shown });
+  });
+
   it("offers the demo where that is allowed, and tells how the first administrator begins", async () => {
     session.known = { ...outside, demo: true, provider: "Ferrowick" };
     const { unmount } = render(SignIn);
     expect(screen.getByRole("link", { name: "sign in by Ferrowick" }).getAttribute("target")).toBe("_self");
-    serve({ "POST /session/demo": { account, demo: true, provider: null, set_up: true } });
+    serve({ "POST /session/demo": { account, demo: true, provider: null, passkeys: false, set_up: true } });
     await userEvent.click(screen.getByRole("button", { name: "Look around" }));
     await waitFor(() => expect(session.account).toEqual(account));
     unmount();
@@ -79,10 +108,10 @@ describe("signing in", () => {
 });
 
 describe("one's own account", () => {
-  const nothing = { account, scopes: [], tokens: [], sessions: [], codes_left: 0 };
+  const nothing = { account, scopes: [], tokens: [], sessions: [], codes_left: 0, passkeys: [] };
 
   it("sets up a second factor, shows the codes to keep once, and takes it away for the password", async () => {
-    session.known = { account, demo: false, provider: null, set_up: true };
+    session.known = { account, demo: false, provider: null, passkeys: false, set_up: true };
     serve({
       "GET /account": { ...nothing, codes_left: 10 },
       "POST /account/second-factor": {
@@ -106,6 +135,7 @@ describe("one's own account", () => {
         account: { ...account, second_factor: "on" },
         demo: false,
         provider: null,
+        passkeys: false,
         set_up: true,
       },
     });
@@ -113,7 +143,7 @@ describe("one's own account", () => {
     expect(await screen.findByText(/10 of the codes/)).toBeTruthy();
     serve({
       "DELETE /account/second-factor": { account },
-      "GET /session": { account, demo: false, provider: null, set_up: true },
+      "GET /session": { account, demo: false, provider: null, passkeys: false, set_up: true },
     });
     await user.type(screen.getByLabelText("your password"), "my password");
     await user.click(screen.getByRole("button", { name: "Take it away" }));
@@ -124,6 +154,30 @@ describe("one's own account", () => {
       ["PUT", { code: "123456" }],
       ["DELETE", { password: "my password" }],
     ]);
+  });
+
+  it("adds a passkey for the password, names it, and takes it away", async () => {
+    session.known = { account, demo: false, provider: null, passkeys: true, set_up: true };
+    const passkey = { id: 4, name: "my phone", created_at: "2026-10-01T08:00:00.000000Z", used_at: null };
+    serve({
+      "GET /account": nothing,
+      "POST /account/passkeys/begin": { options: { challenge: "c" } },
+      "POST /account/passkeys": passkey,
+    });
+    vi.mocked(startRegistration).mockResolvedValueOnce(shown as never);
+    render(Own);
+    const user = userEvent.setup();
+    await user.type(await screen.findByLabelText("what to call it"), "my phone");
+    await user.type(screen.getAllByLabelText("your password").at(-1)!, "my password");
+    serve({ "GET /account": { ...nothing, passkeys: [passkey] } });
+    await user.click(screen.getByRole("button", { name: "Add a passkey" }));
+    const table = within(await screen.findByTestId("passkeys"));
+    expect(sent("/account/passkeys")[0]!.body).toEqual({ credential: shown, name: "my phone" });
+    expect(table.getByText("my phone").closest("tr")!.textContent).toContain("never");
+    serve({ "DELETE /account/passkeys/4": passkey, "GET /account": nothing });
+    await user.click(table.getByRole("button", { name: "Take away my phone" }));
+    await user.click(screen.getByRole("button", { name: "Take away for good" }));
+    await waitFor(() => expect(screen.queryByTestId("passkeys")).toBeNull());
   });
 
   it("lists where one is signed in, and signs out of one and of all others", async () => {

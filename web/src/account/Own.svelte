@@ -7,6 +7,7 @@
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import RemoveButton from "../ui/RemoveButton.svelte";
+  import Passkeys from "./Passkeys.svelte";
   import SecondFactor from "./SecondFactor.svelte";
   import Sessions from "./Sessions.svelte";
 
@@ -66,6 +67,7 @@
 </form>
 {#if own.data}
   <SecondFactor {own} codesLeft={own.data.codes_left} />
+  <Passkeys {own} passkeys={own.data.passkeys} {zone} />
   <Sessions {own} sessions={own.data.sessions} {zone} />
 {/if}
 <h2 class="mt-8">Tokens for programs</h2>

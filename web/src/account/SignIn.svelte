@@ -2,6 +2,7 @@
   import { answer, api } from "../lib/api/client";
   import Waiting from "../ui/Waiting.svelte";
   import { session } from "../lib/session.svelte";
+  import { passkeysPossible, showPasskey } from "./passkey";
 
   /** Signing in, or setting a password by a one-time link. */
   let { link = null }: { link?: string | null } = $props();
@@ -20,6 +21,11 @@
     working = false;
     asked ||= session.problem?.errors.some(({ place }) => place === "code") ?? false;
     if (inside && link) location.assign("/");
+  }
+
+  async function byPasskey() {
+    const { options } = await answer(api.POST("/session/passkey/begin"));
+    return answer(api.POST("/session/passkey", { body: { credential: await showPasskey(options) } }));
   }
 
   function submit(event: SubmitEvent) {
@@ -66,6 +72,13 @@
     {/if}
     <div><button class="act" disabled={working}>{link ? "Set it and go in" : "Sign in"}</button></div>
   </form>
+  {#if session.known?.passkeys && !link && passkeysPossible()}
+    <p class="mt-4">
+      or <button class="quiet" disabled={working} onclick={() => enter(byPasskey)}
+        >sign in with a passkey</button
+      >
+    </p>
+  {/if}
   {#if session.known?.provider && !link}
     <p class="mt-4">
       or <a href="/sign-in/begin" target="_self">sign in by {session.known.provider}</a>

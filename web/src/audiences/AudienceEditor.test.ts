@@ -218,7 +218,13 @@ describe("an audience being written", () => {
   });
 
   it("offers viewers nothing that they may not do", async () => {
-    session.known = { account: { ...account, role: "viewer" }, demo: false, provider: null, set_up: true };
+    session.known = {
+      account: { ...account, role: "viewer" },
+      demo: false,
+      provider: null,
+      passkeys: false,
+      set_up: true,
+    };
     await shown();
     expect(["Save", "Delete"].map((name) => screen.queryByRole("button", { name }))).toEqual([null, null]);
     expect(screen.queryByRole("link", { name: "Export" })).toBeNull();

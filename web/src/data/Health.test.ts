@@ -51,7 +51,13 @@ describe("fields", () => {
     ...{ personal: true, personal_said: null, out_of_range: true },
   };
   const shown = (role: Schemas["Account"]["role"], mark: (personal: boolean) => Promise<void>) => {
-    session.known = { account: { ...account, role }, demo: false, provider: null, set_up: true };
+    session.known = {
+      account: { ...account, role },
+      demo: false,
+      provider: null,
+      passkeys: false,
+      set_up: true,
+    };
     render(FieldsTable, {
       props: {
         fields: [field],

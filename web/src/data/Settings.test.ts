@@ -8,7 +8,7 @@ import Settings from "./Settings.svelte";
 
 beforeEach(() => {
   workspace.info = longKept;
-  session.known = { account, demo: false, provider: null, set_up: true };
+  session.known = { account, demo: false, provider: null, passkeys: false, set_up: true };
   serve({ "GET /workspace": longKept });
 });
 

@@ -48,7 +48,13 @@ async function opened(id: number | null) {
 const asks = () => sent("/exports/try").map(({ body }) => body as Written);
 /** A viewer's look at it. */
 async function looked() {
-  session.known = { account: { ...account, role: "viewer" }, demo: false, provider: null, set_up: true };
+  session.known = {
+    account: { ...account, role: "viewer" },
+    demo: false,
+    provider: null,
+    passkeys: false,
+    set_up: true,
+  };
   serve({ "GET /exports/9": { ...saved(), runs: [run(6)] } });
   render(Export, { id: 9 });
   await screen.findByText(/Only analysts and administrators can change this export/);

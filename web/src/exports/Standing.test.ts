@@ -103,7 +103,13 @@ describe("standing holdouts", () => {
   });
 
   it("lets analysts look, not begin", async () => {
-    session.known = { account: { ...account, role: "analyst" }, demo: false, provider: null, set_up: true };
+    session.known = {
+      account: { ...account, role: "analyst" },
+      demo: false,
+      provider: null,
+      passkeys: false,
+      set_up: true,
+    };
     await shown([now]);
     expect(screen.queryByRole("button", { name: /Begin|End/ })).toBeNull();
     expect(screen.getByText(/Only administrators can begin and end/)).toBeTruthy();

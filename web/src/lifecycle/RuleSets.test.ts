@@ -43,7 +43,13 @@ describe("the lifecycle rules", () => {
   });
 
   it("are only read by viewers, who learn who can change them", () => {
-    session.known = { account: { ...account, role: "viewer" }, demo: false, provider: null, set_up: true };
+    session.known = {
+      account: { ...account, role: "viewer" },
+      demo: false,
+      provider: null,
+      passkeys: false,
+      set_up: true,
+    };
     render(RuleSets);
     expect(screen.getAllByRole("button").map((one) => one.textContent)).toEqual(["Versions", "Versions"]);
     expect(screen.queryByRole("link", { name: /Change|New rule set/ })).toBeNull();

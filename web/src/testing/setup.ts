@@ -19,7 +19,7 @@ globalThis.ResizeObserver = class {
 beforeEach(() => {
   reset();
   address.go("/");
-  session.known = { account, demo: false, provider: null, set_up: true };
+  session.known = { account, demo: false, provider: null, passkeys: false, set_up: true };
   workspace.info = workspace.heartbeat = info;
   workspace.catalogue = catalogue;
   workspace.ruleSets = [ruleSet];

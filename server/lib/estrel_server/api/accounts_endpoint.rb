@@ -37,8 +37,7 @@ module EstrelServer
       # For somebody whose phone and codes are gone.
       delete("/accounts/:id/second-factor", role: "administrator", scope: "session", personal: "none",
                                             log: "second factor taken away") do
-        row.second_factor.remove
-        row.account_sessions.delete_all
+        row.forget_devices
         respond({ **describe(row), link: nil })
       end
 

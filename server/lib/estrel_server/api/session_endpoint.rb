@@ -4,8 +4,8 @@ module EstrelServer
   module API
     # Signing in and out, and what an account does about itself.
     class SessionEndpoint < Endpoint
-      LOOPBACK = ["127.0.0.1", "::1"].freeze
-      WAIT = "too many attempts; try again in a minute"
+      include SigningIn
+
       DEMO = "demo@ferrowick.example"
 
       get("/session", role: "anybody", scope: "session", personal: "none") do
@@ -52,7 +52,8 @@ module EstrelServer
       get("/account", role: "viewer", scope: "session", personal: "none", early: true) do
         tokens = account.api_tokens.order(id: :desc).map { |token| describe_token(token) }
         respond({ account: describe(account), tokens: tokens, scopes: ApiToken::SCOPES.keys, sessions: sessions,
-                  codes_left: account.second_factor.codes_left })
+                  codes_left: account.second_factor.codes_left,
+                  passkeys: account.passkeys.order(:id).map { |row| describe_passkey(row) } })
       end
 
       delete("/account/sessions", role: "viewer", scope: "session", personal: "none",
@@ -109,27 +110,6 @@ module EstrelServer
 
       private
 
-      def account = @account ||= Access::Current.account
-
-      # The demo's own loader says that it is one; the first data of somebody's own ends it.
-      def demo?
-        EstrelServer.settings.demo && LOOPBACK.include?(peer) && !request.env["estrel.proxied"] &&
-          Workspace.current.demo
-      end
-
-      def hold(account)
-        raise Problem.new(429, WAIT) if attempts.too_many?(account, peer)
-      end
-
-      def attempts = @attempts ||= Access::Attempts.new(EstrelServer.settings.attempts_directory)
-
-      def check_password(password)
-        hold(account.email)
-        return if account.password_digest.nil? || account.authenticate(password.to_s)
-
-        raise Problem.new(422, "the current password is wrong")
-      end
-
       # Where there is a second factor, the password alone lets nobody in.
       def ask_for_code(account)
         factor = account.second_factor
@@ -139,27 +119,6 @@ module EstrelServer
         AuditEntry.add("sign-in refused", who: account.email, from_address: peer) unless asked
         message = asked ? "enter the code that your application shows" : "the code is wrong, or has been used"
         raise Problem.new(401, message, [{ place: "code", message: message }])
-      end
-
-      def sign_in(account)
-        AuditEntry.add("signed in", who: account.email, from_address: peer)
-        open_session(account)
-        respond({ account: describe(account), **way_in, set_up: true })
-      end
-
-      # Besides the password.
-      def way_in
-        settings = EstrelServer.settings
-        { demo: demo?, provider: settings.oidc_issuer && settings.oidc_name }
-      end
-
-      def open_session(account)
-        key = AccountSession.open(account, from_address: peer, agent: request.user_agent)
-        Access::SessionCookie.set(response, key)
-      end
-
-      def describe(account)
-        { id: account.id, email: account.email, role: account.role, second_factor: account.second_factor.state }
       end
 
       def sessions

@@ -36,14 +36,14 @@ module EstrelServer
         @shell.say "the password is set once by this link: #{address(OneTimeLink.issue(row))}"
       end
 
-      # Takes away the second factor of somebody whose phone and codes are gone.
+      # Takes away the second factor and the passkeys of somebody whose phone and codes are gone.
       #
       # @param email [String]
       # @return [void]
       def reset(email)
         row = found(email)
         note("second factor taken away", row)
-        row.second_factor.remove
+        row.forget_devices
         @shell.say "#{row.email} signs in with the password alone now"
       end
 

@@ -22,6 +22,7 @@ module EstrelServer
     has_many :account_sessions, dependent: :delete_all
     has_many :one_time_links, dependent: :delete_all
     has_many :api_tokens, dependent: :delete_all
+    has_many :passkeys, dependent: :delete_all
 
     before_validation { self.email = email.to_s.strip.downcase }
 
@@ -75,6 +76,17 @@ module EstrelServer
         account_sessions.delete_all
         one_time_links.delete_all
         end_tokens
+      end
+    end
+
+    # Takes the second factor and all passkeys away, and ends all sessions, where devices are gone.
+    #
+    # @return [void]
+    def forget_devices
+      transaction do
+        second_factor.remove
+        passkeys.delete_all
+        account_sessions.delete_all
       end
     end
 

@@ -1,0 +1,11 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # A key that a device of somebody's holds, or what keeps their passwords; here is the public half of it.
+  class Passkey < Record
+    belongs_to :account
+
+    validates :name, presence: true, length: { maximum: 255 }
+    validates :external_id, uniqueness: { message: "is known already" }, length: { maximum: 700 }
+  end
+end
