@@ -173,6 +173,18 @@ RSpec.describe "the API of the place Data and of one person" do
       expect([retention.carry_out, EstrelServer::Workspace.current.events_from]).to eq([0, first_of(2)])
     end
 
+    it "forgets what was noted of changes of attributes that came before, which say nothing new when they come again" do
+      early = attributes("a", "customer:new", time: "2020-01-01T00:00:00Z", plan: "monthly")
+      collect(early)
+      EstrelServer::Receipt.update_all(received_at: first_of(2) - 1)
+      collect(attributes("b", "customer:new", plan: "yearly"))
+      call(:put, "/workspace", { kept_months: 2, confirm: "remove old events" })
+      retention.carry_out
+      expect(EstrelServer::Receipt.pluck(:event_key)).to eq(["b"])
+      collect(early)
+      expect(EstrelServer::AttributeValue.count).to eq(2)
+    end
+
     it "has older ones refused when they come late, however they come, until all are kept again" do
       call(:put, "/workspace", { kept_months: 2, confirm: "remove old events" })
       forget_directory

@@ -29,6 +29,7 @@ module EstrelServer
       [:estrel_jobs_oldest_seconds, :gauge, "Seconds for which the oldest of them has waited", %i[queue]],
       [:estrel_disk_free_bytes, :gauge, "Room left where Estrel keeps its data", []],
       [:estrel_memory_bytes, :gauge, "Memory that the processes of a kind hold", %i[process]],
+      [:estrel_part_holders, :gauge, "Processes of all machines that answer parts of questions", []],
       [:estrel_processes, :gauge, "Processes of a kind that run", %i[process]]
     ].freeze
     private_constant :BUCKETS, :ALL

@@ -40,6 +40,8 @@ module EstrelServer
         ledger
         Record.connection_pool.with_connection { queues }
         processes
+        elsewhere = Parts::Elsewhere.of(@settings)
+        Figures.set(:part_holders, elsewhere.size) if elsewhere
         Figures.set(:disk_free_bytes, Disk.free(@settings.var))
       end
 
