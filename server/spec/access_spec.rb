@@ -15,7 +15,7 @@ RSpec.describe EstrelServer::Access do
 
   it "lets the first administrator in by a link that works once, and others by theirs" do
     sign_out
-    expect(call(:get, "/session")).to eq({ "account" => nil, "demo" => false, "provider" => nil, "set_up" => false })
+    expect(call(:get, "/session")).to eq({ "account" => nil, "demo" => false, "provider" => nil, "passkeys" => false, "set_up" => false })
     expect(status(:get, "/people")).to eq(401)
     key = EstrelServer::OneTimeLink.issue
     expect(call(:post, "/session/link", { key: key, email: "Ada@Estrel.example", password: "short" })["detail"]).to include("Password is too short")
@@ -82,7 +82,7 @@ RSpec.describe EstrelServer::Access do
       public_send(verb, "/api#{path.gsub(/\{\w+\}/, "1")}", "{}", "CONTENT_TYPE" => "application/json").status
     end
     let_in = operations.reject { |operation| answered.call(operation) { sign_out } == 401 }
-    expect(let_in).to contain_exactly("get /session", "post /session", "post /session/demo", "post /session/link", "delete /session", "get /schemas/audience-definition.json")
+    expect(let_in).to contain_exactly("get /session", "post /session", "post /session/demo", "post /session/link", "post /session/passkey", "post /session/passkey/begin", "delete /session", "get /schemas/audience-definition.json")
     expect(operations.size).to be > 100
     changes = operations.grep_v(/\Aget/).reject { |operation| answered.call(operation) { sign_in("viewer") } == 403 }
     expect(changes.grep_v(%r{ /(session|account)(/|\z)})).to match_array(

@@ -4,7 +4,7 @@ require "stringio"
 
 module Estrel
   # Objects of ours as bytes, data frames among them, for another process that runs the same code. Never to be read from
-  # anywhere else.
+  # anywhere else: whoever takes them from a network has to know first who sent them.
   module Transit
     # How a data frame travels.
     module Frame

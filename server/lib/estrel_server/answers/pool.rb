@@ -44,7 +44,7 @@ module EstrelServer
       private
 
       # With other machines, in as many parts on each, since what is remembered of a part is of use for the same only.
-      def takers = @elsewhere ? @settings.parts : @settings.answering_processes
+      def takers = [@settings.answering_processes, *(@settings.parts if @elsewhere)].max
 
       def connect(slot)
         UNIXSocket.new(Pool.path(@settings, slot))
