@@ -92,10 +92,11 @@ module Estrel
       (0..(whole.longest || 0)).map { |time| last = told.fetch(time, last) }
     end
 
-    # By the kind of one duration, what the others are and how often.
+    # By the kind of one duration, what the others are and how often; in an order of their own, so that figures add up
+    # to the same in whatever order pairs were found.
     def partners(pairs)
       found = Hash.new { |kinds, kind| kinds[kind] = [] }
-      pairs.each do |(one, other), count|
+      pairs.sort_by { |(one, other), _| (one << 32) + other }.each do |(one, other), count|
         found[one] << [other, count]
         found[other] << [one, count] unless one == other
       end

@@ -100,11 +100,12 @@ class Cluster
     nil
   end
 
-  # @return [Integer] how many parts of questions asked of a host were answered elsewhere since it was started
-  def elsewhere(host)
-    uri = URI("http://#{@hosts.address(host)}:#{PORTS[:web]}/metrics")
-    text = Net::HTTP.get(uri, { "authorization" => "Bearer #{@token}" })
-    text[/estrel_parts_total{answered="elsewhere"} ([\d.]+)/, 1].to_i # linear: fixed text before digits
+  # @return [Integer] how many parts of questions were answered elsewhere than where they were asked
+  def elsewhere
+    %i[web other].sum do |host|
+      text = Net::HTTP.get(URI("http://#{@hosts.address(host)}:#{PORTS[:web]}/metrics"), { "authorization" => "Bearer #{@token}" })
+      text[/estrel_parts_total{answered="elsewhere"} ([\d.]+)/, 1].to_i # linear: fixed text before digits
+    end
   end
 
   def collector = "http://#{@hosts.address(:collecting)}:#{PORTS[:collector]}"
