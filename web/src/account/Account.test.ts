@@ -4,7 +4,7 @@ import { startAuthentication, startRegistration } from "@simplewebauthn/browser"
 import { describe, expect, it, vi } from "vitest";
 import { session } from "../lib/session.svelte";
 import { accountRow, token } from "../testing/examples";
-import { account, Refused, sent, serve } from "../testing/server";
+import { account, Refused, sent, serve, signedIn } from "../testing/server";
 import Accounts from "./Accounts.svelte";
 import Own from "./Own.svelte";
 import SignIn from "./SignIn.svelte";
@@ -35,7 +35,7 @@ describe("signing in", () => {
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     expect((await screen.findByRole("alert")).textContent).toContain("is wrong");
     expect(screen.getByLabelText("E-mail address")).toHaveProperty("value", account.email);
-    serve({ "POST /session": { account, demo: false, provider: null, passkeys: false, set_up: true } });
+    serve({ "POST /session": signedIn() });
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     await waitFor(() => expect(session.account).toEqual(account));
     expect(sent("/session").at(-1)!.body).toEqual({ email: account.email, password: "wrong" });
@@ -50,7 +50,7 @@ describe("signing in", () => {
     await user.type(screen.getByLabelText("E-mail address"), account.email);
     await user.type(screen.getByLabelText("Password"), "right{Enter}");
     await user.type(await screen.findByLabelText(/^Code from your phone/), "123 456");
-    serve({ "POST /session": { account, demo: false, provider: null, passkeys: false, set_up: true } });
+    serve({ "POST /session": signedIn() });
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     await waitFor(() => expect(session.account).toEqual(account));
     expect(sent("/session").at(-1)!.body).toEqual({
@@ -69,7 +69,7 @@ describe("signing in", () => {
     expect((await screen.findByRole("alert")).textContent).toContain("not confirmed in time");
     vi.mocked(startAuthentication).mockResolvedValueOnce(shown as never);
     serve({
-      "POST /session/passkey": { account, demo: false, provider: null, passkeys: true, set_up: true },
+      "POST /session/passkey": signedIn({}, { passkeys: true }),
     });
     await userEvent.click(screen.getByRole("button", { name: "sign in with a passkey" }));
     await waitFor(() => expect(session.account).toEqual(account));
@@ -81,7 +81,7 @@ describe("signing in", () => {
     session.known = { ...outside, demo: true, provider: "Ferrowick" };
     const { unmount } = render(SignIn);
     expect(screen.getByRole("link", { name: "sign in by Ferrowick" }).getAttribute("target")).toBe("_self");
-    serve({ "POST /session/demo": { account, demo: true, provider: null, passkeys: false, set_up: true } });
+    serve({ "POST /session/demo": signedIn({}, { demo: true }) });
     await userEvent.click(screen.getByRole("button", { name: "Look around" }));
     await waitFor(() => expect(session.account).toEqual(account));
     unmount();
@@ -111,7 +111,7 @@ describe("one's own account", () => {
   const nothing = { account, scopes: [], tokens: [], sessions: [], codes_left: 0, passkeys: [] };
 
   it("sets up a second factor, shows the codes to keep once, and takes it away for the password", async () => {
-    session.known = { account, demo: false, provider: null, passkeys: false, set_up: true };
+    session.known = signedIn();
     serve({
       "GET /account": { ...nothing, codes_left: 10 },
       "POST /account/second-factor": {
@@ -131,19 +131,13 @@ describe("one's own account", () => {
     await user.click(screen.getByRole("button", { name: "Ask for codes from now on" }));
     expect((await screen.findByTestId("codes")).textContent).toContain("aaaaa-bbbbb");
     serve({
-      "GET /session": {
-        account: { ...account, second_factor: "on" },
-        demo: false,
-        provider: null,
-        passkeys: false,
-        set_up: true,
-      },
+      "GET /session": signedIn({ second_factor: "on" }),
     });
     await user.click(screen.getByRole("button", { name: "I have them" }));
     expect(await screen.findByText(/10 of the codes/)).toBeTruthy();
     serve({
       "DELETE /account/second-factor": { account },
-      "GET /session": { account, demo: false, provider: null, passkeys: false, set_up: true },
+      "GET /session": signedIn(),
     });
     await user.type(screen.getByLabelText("your password"), "my password");
     await user.click(screen.getByRole("button", { name: "Take it away" }));
@@ -157,7 +151,7 @@ describe("one's own account", () => {
   });
 
   it("adds a passkey for the password, names it, and takes it away", async () => {
-    session.known = { account, demo: false, provider: null, passkeys: true, set_up: true };
+    session.known = signedIn({}, { passkeys: true });
     const passkey = { id: 4, name: "my phone", created_at: "2026-10-01T08:00:00.000000Z", used_at: null };
     serve({
       "GET /account": nothing,

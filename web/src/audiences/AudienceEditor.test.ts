@@ -6,7 +6,7 @@ import { answered } from "../testing/answers";
 import { user } from "../testing/editing";
 import { audience } from "../testing/examples";
 import { session } from "../lib/session.svelte";
-import { account, last, Refused, sent, serve } from "../testing/server";
+import { last, Refused, sent, serve, signedIn } from "../testing/server";
 import AudienceEditor from "./AudienceEditor.svelte";
 import type { Definition, Node } from "./definition";
 
@@ -218,13 +218,7 @@ describe("an audience being written", () => {
   });
 
   it("offers viewers nothing that they may not do", async () => {
-    session.known = {
-      account: { ...account, role: "viewer" },
-      demo: false,
-      provider: null,
-      passkeys: false,
-      set_up: true,
-    };
+    session.known = signedIn({ role: "viewer" });
     await shown();
     expect(["Save", "Delete"].map((name) => screen.queryByRole("button", { name }))).toEqual([null, null]);
     expect(screen.queryByRole("link", { name: "Export" })).toBeNull();

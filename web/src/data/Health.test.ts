@@ -5,7 +5,7 @@ import type { Schemas } from "../lib/api/client";
 import { session } from "../lib/session.svelte";
 import { workspace } from "../lib/workspace.svelte";
 import { tick } from "../testing/editing";
-import { account, info, serve } from "../testing/server";
+import { info, serve, signedIn } from "../testing/server";
 import Health from "./Health.svelte";
 
 beforeEach(() => {
@@ -51,13 +51,7 @@ describe("fields", () => {
     ...{ personal: true, personal_said: null, out_of_range: true },
   };
   const shown = (role: Schemas["Account"]["role"], mark: (personal: boolean) => Promise<void>) => {
-    session.known = {
-      account: { ...account, role },
-      demo: false,
-      provider: null,
-      passkeys: false,
-      set_up: true,
-    };
+    session.known = signedIn({ role });
     render(FieldsTable, {
       props: {
         fields: [field],

@@ -3,12 +3,12 @@ import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it } from "vitest";
 import { session } from "../lib/session.svelte";
 import { workspace } from "../lib/workspace.svelte";
-import { account, longKept, sent, serve } from "../testing/server";
+import { longKept, sent, serve, signedIn } from "../testing/server";
 import Settings from "./Settings.svelte";
 
 beforeEach(() => {
   workspace.info = longKept;
-  session.known = { account, demo: false, provider: null, passkeys: false, set_up: true };
+  session.known = signedIn();
   serve({ "GET /workspace": longKept });
 });
 

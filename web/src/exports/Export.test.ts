@@ -6,7 +6,7 @@ import { fresh, type Written } from "./exports";
 import type { Schemas } from "../lib/api/client";
 import { audienceRow, destination, people, exportRow, run } from "../testing/examples";
 import { session } from "../lib/session.svelte";
-import { account, catalogue, last, Refused, sent, serve } from "../testing/server";
+import { catalogue, last, Refused, sent, serve, signedIn } from "../testing/server";
 import Export from "./Export.svelte";
 
 const audiences = [
@@ -48,13 +48,7 @@ async function opened(id: number | null) {
 const asks = () => sent("/exports/try").map(({ body }) => body as Written);
 /** A viewer's look at it. */
 async function looked() {
-  session.known = {
-    account: { ...account, role: "viewer" },
-    demo: false,
-    provider: null,
-    passkeys: false,
-    set_up: true,
-  };
+  session.known = signedIn({ role: "viewer" });
   serve({ "GET /exports/9": { ...saved(), runs: [run(6)] } });
   render(Export, { id: 9 });
   await screen.findByText(/Only analysts and administrators can change this export/);

@@ -6,7 +6,7 @@ import type { Schemas } from "../lib/api/client";
 import { session } from "../lib/session.svelte";
 import { answerOf } from "../testing/answers";
 import { effect } from "../testing/effect";
-import { account, last, sent, serve } from "../testing/server";
+import { last, sent, serve, signedIn } from "../testing/server";
 import Standing from "./Standing.svelte";
 
 const EFFECT = "/analyses/export-effect";
@@ -103,13 +103,7 @@ describe("standing holdouts", () => {
   });
 
   it("lets analysts look, not begin", async () => {
-    session.known = {
-      account: { ...account, role: "analyst" },
-      demo: false,
-      provider: null,
-      passkeys: false,
-      set_up: true,
-    };
+    session.known = signedIn({ role: "analyst" });
     await shown([now]);
     expect(screen.queryByRole("button", { name: /Begin|End/ })).toBeNull();
     expect(screen.getByText(/Only administrators can begin and end/)).toBeTruthy();

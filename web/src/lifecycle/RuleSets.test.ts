@@ -6,7 +6,7 @@ import { workspace } from "../lib/workspace.svelte";
 import { user } from "../testing/editing";
 import type { Schemas } from "../lib/api/client";
 import { session } from "../lib/session.svelte";
-import { account, ruleSet, Refused, sent, serve } from "../testing/server";
+import { ruleSet, Refused, sent, serve, signedIn } from "../testing/server";
 import RuleSets from "./RuleSets.svelte";
 
 const rules = (id: number, name: string, more: Partial<Schemas["RuleSet"]> = {}): Schemas["RuleSet"] => ({
@@ -43,13 +43,7 @@ describe("the lifecycle rules", () => {
   });
 
   it("are only read by viewers, who learn who can change them", () => {
-    session.known = {
-      account: { ...account, role: "viewer" },
-      demo: false,
-      provider: null,
-      passkeys: false,
-      set_up: true,
-    };
+    session.known = signedIn({ role: "viewer" });
     render(RuleSets);
     expect(screen.getAllByRole("button").map((one) => one.textContent)).toEqual(["Versions", "Versions"]);
     expect(screen.queryByRole("link", { name: /Change|New rule set/ })).toBeNull();

@@ -91,6 +91,21 @@ export const account: Schemas["Account"] = {
   second_factor: "off",
 };
 
+/** Who is signed in: the administrator of the examples, or somebody else. */
+export function signedIn(
+  who: Partial<Schemas["Account"]> = {},
+  more: Partial<Schemas["Session"]> = {},
+): Schemas["Session"] {
+  return {
+    account: { ...account, ...who },
+    demo: false,
+    provider: null,
+    passkeys: false,
+    set_up: true,
+    ...more,
+  };
+}
+
 export const info: Schemas["Workspace"] = {
   time_zone: "Europe/Lisbon",
   ready: true,

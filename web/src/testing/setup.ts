@@ -1,5 +1,5 @@
 // First of all: the client of the API takes what it asks with when it is made.
-import { account, catalogue, faults, info, ruleSet, reset } from "./server";
+import { catalogue, faults, info, ruleSet, reset, signedIn } from "./server";
 import { cleanup } from "@testing-library/svelte";
 import { afterEach, beforeEach, expect } from "vitest";
 import { address } from "../lib/address.svelte";
@@ -19,7 +19,7 @@ globalThis.ResizeObserver = class {
 beforeEach(() => {
   reset();
   address.go("/");
-  session.known = { account, demo: false, provider: null, passkeys: false, set_up: true };
+  session.known = signedIn();
   workspace.info = workspace.heartbeat = info;
   workspace.catalogue = catalogue;
   workspace.ruleSets = [ruleSet];
