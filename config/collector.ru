@@ -7,4 +7,5 @@ EstrelServer::Database::Store.check
 EstrelServer.eager_load
 EstrelServer.started_as("collector")
 use EstrelServer::Figures::Requests
+use EstrelServer::Workspaces::Chooser
 run EstrelServer::Collecting::Application

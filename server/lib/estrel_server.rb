@@ -41,8 +41,8 @@ module EstrelServer
   end
 
   # @return [Settings] from the environment, checked once
-  def self.settings = @settings ||= Settings.from(ENV)
+  def self.settings = Workspaces.current.settings
 
   # @return [Estrel::Ledger] shared by the threads of this process
-  def self.ledger = @ledger ||= Estrel::Ledger.new(settings.ledger_directory, shelves: true)
+  def self.ledger = Workspaces.current.ledger
 end

@@ -15,7 +15,7 @@ RSpec.describe "the API of the place Data and of one person" do
                               "/" => EstrelServer::Application.build)
   end
 
-  def forget_directory = EstrelServer::Collecting::Application.set(:directory, EstrelServer::Collecting::Directory.new)
+  def forget_directory = EstrelServer::Workspaces.current.forget(:collecting_directory)
 
   def collect(*events)
     send_batch(events, key: key).tap { header("Authorization", nil) }

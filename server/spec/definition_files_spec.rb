@@ -25,7 +25,7 @@ RSpec.describe EstrelServer::DefinitionFiles do
     call(:put, "/audiences/#{audience("Mine", rides(2))["id"]}/sharing", { private: true })
   end
 
-  def apply(keep: true) = described_class::Applying.new(root).carry_out(keep: keep).map { |done| [done.what, done.kind, done.name] }
+  def apply(keep: true) = described_class::Applying.new(described_class::Document.all(root)).carry_out(keep: keep).map { |done| [done.what, done.kind, done.name] }
 
   def change(path, &)
     file = File.join(root, path)
@@ -89,6 +89,6 @@ RSpec.describe EstrelServer::DefinitionFiles do
     write.call("audiences/two.json", { "name" => "Two", "definition" => of.call("One") })
     expect { apply }.to raise_error(EstrelServer::Error, /in a ring: One, Two/)
     expect(EstrelServer::Audience.count).to eq(0)
-    expect { described_class::Applying.new(File.join(root, "none")) }.to raise_error(EstrelServer::Error, /no directory/)
+    expect { described_class::Document.all(File.join(root, "none")) }.to raise_error(EstrelServer::Error, /no directory/)
   end
 end

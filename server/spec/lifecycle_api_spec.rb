@@ -12,7 +12,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
 
   def table(rows) = rows.sum(&:sum)
 
-  def forget_directory = EstrelServer::Collecting::Application.set(:directory, EstrelServer::Collecting::Directory.new)
+  def forget_directory = EstrelServer::Workspaces.current.forget(:collecting_directory)
 
   # Both applications behind one address.
   def app

@@ -19,7 +19,7 @@ module EstrelServer
                  API::LiveEventsEndpoint, API::LifecycleEndpoint, API::RuleSetsEndpoint, API::AlertsEndpoint,
                  API::RunsEndpoint, API::DestinationsEndpoint, API::CampaignsEndpoint, API::SessionEndpoint,
                  API::PasskeysEndpoint, API::AccountsEndpoint, API::AnnotationsEndpoint, API::SavedAnalysesEndpoint, API::PagesEndpoint,
-                 API::GroupingsEndpoint, API::StandingHoldoutsEndpoint].freeze
+                 API::GroupingsEndpoint, API::StandingHoldoutsEndpoint, API::WorkspacesEndpoint].freeze
 
     module_function
 
@@ -33,6 +33,7 @@ module EstrelServer
         use Rack::Deflater, if: ->(_, _, headers, _) { headers["content-type"] != "text/event-stream" }
         use Rack::Protection::HostAuthorization, permitted_hosts: settings.hosts, logging: false
         use Rack::Protection::HttpOrigin, permitted_origins: [settings.public_url]
+        use Workspaces::Chooser
         run Parts.new(*Application.parts(settings), front_end: front_end)
       end
     end
@@ -80,7 +81,7 @@ module EstrelServer
         return @health.call(env) if path.start_with?(HEALTH_PATH)
         return @front_end.call(env) unless path.start_with?("#{API_PATH}/")
 
-        status, headers, body = @api.call(env.merge("SCRIPT_NAME" => API_PATH,
+        status, headers, body = @api.call(env.merge("SCRIPT_NAME" => "#{env["SCRIPT_NAME"]}#{API_PATH}",
                                                     "PATH_INFO" => path.delete_prefix(API_PATH)))
         # What is answered may be about people, and is of this moment.
         [status, { "cache-control" => "no-store" }.merge(headers), body]

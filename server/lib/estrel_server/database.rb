@@ -66,6 +66,12 @@ module EstrelServer
     # @return [Hash]
     def administrator_connection = elsewhere? ? connection : owner_connection.merge(username: "root")
 
+    # @return [Hash] of whoever makes and removes the schemas of workspaces; to none of them
+    def server_connection = owner_connection.except(:database)
+
+    # @return [String] of the workspace
+    def schema = connection.fetch(:database)
+
     # @return [Hash] of the messaging stand-in's own database, beside Estrel's
     def stand_in_connection = owner_connection.merge(database: STAND_IN)
 
@@ -77,8 +83,9 @@ module EstrelServer
     def grant_use(connection)
       return if elsewhere?
 
-      connection.execute("REVOKE #{OWNERS_RIGHTS} ON #{NAME}.* FROM #{USER}") # earlier versions gave them all
-      Workspace::DATA_TABLES.each { |table| connection.execute("GRANT DROP ON #{NAME}.#{table} TO #{USER}") }
+      # Earlier versions gave them all.
+      connection.execute("REVOKE #{OWNERS_RIGHTS} ON #{NAME}.* FROM #{USER}") if schema == NAME
+      Workspace::DATA_TABLES.each { |table| connection.execute("GRANT DROP ON #{schema}.#{table} TO #{USER}") }
     end
 
     # Creates the data directory and the password when they are missing.
@@ -149,15 +156,16 @@ module EstrelServer
       end
     end
 
+    # @param connection [Hash]
     # @return [Trilogy] a connection apart from those of Active Record
     # @raise [SystemCallError, Trilogy::Error]
-    def client
+    def client(connection = self.connection)
       Trilogy.new(**connection.slice(:host, :port, :socket, :username, :password, :database, *TLS["verify"].keys))
     end
 
-    # @return [Boolean]
+    # @return [Boolean] whether the server answers; the schema need not be there yet
     def reachable?
-      client.close
+      client(connection.except(:database)).close
       true
     rescue SystemCallError, Trilogy::Error
       false
@@ -167,12 +175,19 @@ module EstrelServer
 
     def elsewhere? = !@settings.database_url.nil?
 
-    def local = { socket: socket, username: NAME, password: password_of(NAME), database: NAME }
+    def local = { socket: socket, username: NAME, password: password_of(NAME), database: schema_of(NAME) }
+
+    # No name of a workspace has an underscore, so no two of them are the same.
+    def schema_of(first)
+      return first if @settings.workspace == Workspaces::FIRST
+
+      "#{first}_#{@settings.workspace.tr("-", "_")}"
+    end
 
     def remote
       uri = URI(@settings.database_url)
       { host: uri.hostname, port: uri.port || 3306, username: URI.decode_www_form_component(uri.user.to_s),
-        password: URI.decode_www_form_component(uri.password.to_s), database: uri.path.delete_prefix("/"),
+        password: URI.decode_www_form_component(uri.password.to_s), database: schema_of(uri.path.delete_prefix("/")),
         **KEPT_ALIVE, **tls(URI.decode_www_form(uri.query.to_s).to_h) }
     end
 
@@ -217,6 +232,8 @@ module EstrelServer
         CREATE USER IF NOT EXISTS '#{OWNER}'@'localhost' IDENTIFIED BY '#{password_of(OWNER)}';
         GRANT #{USERS_RIGHTS} ON #{NAME}.* TO #{USER};
         GRANT ALL ON #{NAME}.* TO '#{OWNER}'@'localhost' WITH GRANT OPTION;
+        GRANT #{USERS_RIGHTS} ON `#{NAME}\\_%`.* TO #{USER};
+        GRANT ALL ON `#{NAME}\\_%`.* TO '#{OWNER}'@'localhost' WITH GRANT OPTION;
         CREATE DATABASE IF NOT EXISTS #{STAND_IN} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
         GRANT ALL ON #{STAND_IN}.* TO '#{OWNER}'@'localhost';
         GRANT FILE ON *.* TO #{USER};

@@ -111,33 +111,43 @@ module EstrelServer
       reach
       network
       provider
-      @env = nil
+      @env = @workspace = nil
       freeze
     end
 
+    # @param workspace [String]
+    # @return [Settings] the same for it: what it keeps has directories of its own
+    def of(workspace) = workspace == self.workspace ? self : dup.tap { |settings| settings.belong_to(workspace) }
+
+    # @return [String] the workspace these are of
+    def workspace = @workspace || Workspaces::FIRST
+
     # @return [Boolean] whether people reach Estrel by https
     def https? = public_url.start_with?("https:")
+
+    # @return [String] directory of what the workspace keeps
+    def place = @workspace ? File.join(var, "workspaces", @workspace) : var
 
     # @return [String] where attempts to sign in are counted
     def attempts_directory = File.join(var, "attempts")
 
     # @return [String]
-    def ledger_directory = File.join(var, "ledger")
+    def ledger_directory = File.join(place, "ledger")
 
     # @return [String] where answers are kept until the ledger changes
-    def answers_directory = File.join(var, "answers")
+    def answers_directory = File.join(place, "answers")
 
     # @return [String] where the processes that answer parts of questions are reached
     def answering_directory = File.join(var, "answering")
 
     # @return [String] where uploaded files wait to be imported
-    def uploads_directory = File.join(var, "uploads")
+    def uploads_directory = File.join(place, "uploads")
 
     # @return [String] where finished exports are kept
-    def exports_directory = File.join(var, "exports")
+    def exports_directory = File.join(place, "exports")
 
     # @return [String] under which destinations have their folders
-    def outbox_directory = File.join(var, "outbox")
+    def outbox_directory = File.join(place, "outbox")
 
     # @return [String] file of the key that secrets are encrypted with
     def secrets_key_file = File.join(var, "keys", "secrets")
@@ -149,7 +159,7 @@ module EstrelServer
     def erasure_key_file = File.join(database_directory, "erasure-key")
 
     # @return [String] where the database may write files for us
-    def exchange_directory = File.join(var, "exchange")
+    def exchange_directory = File.join(var, "exchange", *@workspace)
 
     # @return [void]
     # @raise [Invalid] where nothing can be kept
@@ -159,6 +169,15 @@ module EstrelServer
     rescue SystemCallError => e
       reason = e.message[/\A[^@]+/].strip.downcase
       raise Invalid, "the directory for what Estrel keeps, #{var}, cannot be used (#{reason}); set ESTREL_VAR"
+    end
+
+    protected
+
+    # Only the first one fills itself with the demo.
+    def belong_to(workspace)
+      @workspace = workspace == Workspaces::FIRST ? nil : workspace
+      @demo &&= @workspace.nil?
+      freeze
     end
 
     private

@@ -49,7 +49,7 @@ module ApiHelper
     header("Host", "127.0.0.1:4270")
     headers.each { |name, value| header(name.to_s.tr("_", "-"), value) }
     header("Content-Type", "application/json") if body
-    send(method, "/api#{path}", body && JSON.generate(body))
+    send(method, "#{@base}/api#{path}", body && JSON.generate(body))
     check_against_description(method, path, body)
     last_response.media_type.end_with?("json") ? JSON.parse(last_response.body) : last_response.body
   end

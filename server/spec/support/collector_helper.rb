@@ -11,7 +11,7 @@ module CollectorHelper
 
   def app = EstrelServer::Collecting::Application
 
-  def forget_directory = app.set(:directory, EstrelServer::Collecting::Directory.new)
+  def forget_directory = EstrelServer::Workspaces.current.forget(:collecting_directory)
 
   # @return [String] a key of a new source
   def key_for(name, **settings)

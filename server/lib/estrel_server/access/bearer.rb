@@ -34,16 +34,16 @@ module EstrelServer
       # @return [Boolean]
       def scope?(scope) = !token? || rank(most_of_scopes) >= rank(Roles::BY_SCOPE.fetch(scope))
 
-      # @return [String] of {Roles::ALL}
+      # @return [String, nil] of {Roles::ALL}, in the workspace that is asked; nil for none
       def role
-        return account.role unless token?
+        return account.role_here unless token? && account.role_here
 
-        [most_of_scopes, account.role].min_by { |role| rank(role) }
+        [most_of_scopes, account.role_here].min_by { |role| rank(role) }
       end
 
       # @param role [String]
       # @return [Boolean]
-      def at_least?(role) = rank(self.role) >= rank(role)
+      def at_least?(role) = !self.role.nil? && rank(self.role) >= rank(role)
 
       # @return [Boolean] whether names, addresses and identifiers are shown
       def sees_personal? = at_least?("analyst")

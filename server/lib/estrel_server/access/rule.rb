@@ -14,6 +14,9 @@ module EstrelServer
       # viewers, since personal data can stand anywhere in it.
       PERSONAL = %w[none masked raw].freeze
 
+      NOTHING_TO_DO = "you have nothing to do with this workspace; an administrator of it can change that"
+      private_constant :NOTHING_TO_DO
+
       # @return [String] of {Roles::ALL}, or {ANYBODY}
       attr_reader :role
       # @return [String] of {SCOPES}
@@ -43,6 +46,9 @@ module EstrelServer
         freeze
       end
 
+      # @return [Boolean] whether it is about the own account, which is the same in all workspaces
+      def own? = scope == SESSION && role == "viewer"
+
       # @param bearer [Bearer, nil] who asks
       # @return [String, nil] why not, as a sentence; nil where it may be answered
       def refusal(bearer)
@@ -52,7 +58,9 @@ module EstrelServer
         return "set up your second factor first, under Account" if bearer.held_up? && !@early
         return "this needs a token with the scope #{scope}" unless bearer.scope?(scope)
 
-        "only #{role}s can do this" unless bearer.at_least?(role)
+        return if own? || bearer.at_least?(role)
+
+        bearer.role ? "only #{role}s can do this" : NOTHING_TO_DO
       end
     end
   end

@@ -31,7 +31,7 @@ module EstrelServer
       def missing?
         return false if on?
 
-        @policy == "everybody" || (@policy == "administrators" && @account.role == "administrator")
+        @policy == "everybody" || (@policy == "administrators" && @account.administers?)
       end
 
       # @return [String] "on", "off" or "missing"

@@ -29,8 +29,8 @@ module EstrelServer
       def initialize(slot, settings = EstrelServer.settings)
         @path = Pool.path(settings, slot)
         @threads = [Etc.nprocessors / settings.answering_processes, 1].max
-        @ledger = Estrel::Ledger.new(settings.ledger_directory, shelves: true)
         @settings = settings
+        @ledgers = {}
       end
 
       # Answers until the process ends.
@@ -68,8 +68,9 @@ module EstrelServer
       def warm_up
         ENV["POLARS_MAX_THREADS"] ||= @threads.to_s
         Estrel.eager_load
-        name = @ledger.current_manifest_or_nil or return
-        @ledger.referred([name, []]).profiles.lazy.select([Polars.col("profile_id").max]).collect
+        ledger = ledger(Workspaces::FIRST)
+        name = ledger.current_manifest_or_nil or return
+        ledger.referred([name, []]).profiles.lazy.select([Polars.col("profile_id").max]).collect
       rescue Estrel::Ledger::Missing
         nil # nothing to be asked about yet
       end
@@ -93,7 +94,8 @@ module EstrelServer
       def answer_task(part, task, given_up)
         analysis = task[:analysis]
         budget = Estrel::Budget.new(bytes: task[:bytes], cancelled: given_up)
-        workspace = analysis.workspace.put_to(@ledger.referred(task[:ledger]), parts: task[:parts], budget: budget)
+        ledger = ledger(task[:workspace]).referred(task[:ledger])
+        workspace = analysis.workspace.put_to(ledger, parts: task[:parts], budget: budget)
         budget.check
         [:found, analysis.asked_of(workspace.parts[part], task[:found])]
       rescue Estrel::Ledger::Missing
@@ -103,6 +105,10 @@ module EstrelServer
       rescue StandardError => e
         Log.error("a part of a question could not be answered", e)
         [:failed]
+      end
+
+      def ledger(workspace)
+        @ledgers[workspace] ||= Estrel::Ledger.new(@settings.of(workspace).ledger_directory, shelves: true)
       end
 
       # Nothing is sent while an answer is waited for.

@@ -30,7 +30,7 @@ module EstrelServer
       #
       # @raise [Estrel::Budget::Exceeded]
       def ask(analysis, found, &)
-        round = Round.new(analysis, found, analysis.workspace.for_takers(takers))
+        round = Round.new(analysis, found, analysis.workspace.for_takers(takers), of: @settings.workspace)
         round.ask_elsewhere(@elsewhere, &) if @elsewhere
         processes = (0...@settings.answering_processes).map { |slot| connect(slot) }
         begin
@@ -57,7 +57,9 @@ module EstrelServer
         # @param analysis [Estrel::Analyses::Analysis]
         # @param found [Array<Object>]
         # @param workspace [Estrel::Analyses::Workspace] in its parts
-        def initialize(analysis, found, workspace)
+        # @param of [String] name of the installation's workspace whose ledger it is
+        def initialize(analysis, found, workspace, of:)
+          @of = of
           @analysis = analysis
           @found = found
           @workspace = workspace
@@ -108,7 +110,7 @@ module EstrelServer
         def task = @task ||= Estrel::Transit.dump(asked)
 
         def asked
-          { analysis: @analysis, found: @found, ledger: @workspace.ledger.reference, parts: @parts.size,
+          { analysis: @analysis, found: @found, workspace: @of, ledger: @workspace.ledger.reference, parts: @parts.size,
             bytes: @workspace.budget.bytes, log: Log.context }
         end
 

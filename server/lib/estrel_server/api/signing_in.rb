@@ -50,7 +50,17 @@ module EstrelServer
       end
 
       def describe(account)
-        { id: account.id, email: account.email, role: account.role, second_factor: account.second_factor.state }
+        { id: account.id, email: account.email, role: account.role_here, second_factor: account.second_factor.state,
+          workspaces: workspaces(account) }
+      end
+
+      # Those that somebody may go to.
+      def workspaces(account)
+        titles = InstalledWorkspace.pluck(:name, :title).to_h
+        account.roles.map do |name, role|
+          { name: name, title: titles.fetch(name, "Main"), role: role, base: Workspaces.place(name).base,
+            here: name == Workspaces.current.name }
+        end
       end
 
       def describe_passkey(row)

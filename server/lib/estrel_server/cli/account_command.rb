@@ -13,9 +13,9 @@ module EstrelServer
 
       # @return [void]
       def list
-        Account.order(:email).each do |row|
+        Account.roles_here.sort_by { |row, _| row.email }.each do |row, role|
           more = [("deactivated" if row.disabled_at), ("no password yet" unless row.password_digest)].compact
-          @shell.say [row.email, row.role, *more].join(", ")
+          @shell.say [row.email, role, *more].join(", ")
         end
       end
 
@@ -23,9 +23,13 @@ module EstrelServer
       # @param role [String]
       # @return [void]
       def add(email, role)
-        row = Account.create!(email: email, role: role)
+        row = Account.named(email)
+        raise Error, "#{row.email} has an account already" if row.persisted? && row.role_here
+
+        row.update!(role: Account::NO_ROLE) if row.new_record?
+        row.change_role(role)
         note("account made", row)
-        link(row.email)
+        row.password_digest ? @shell.say("#{row.email} signs in as before") : link(row.email)
       end
 
       # @param email [String]

@@ -32,12 +32,23 @@ module EstrelServer
       end
 
       # For a process that goes on and on.
-      def working_as(kind)
+      #
+      # @param kind [String]
+      # @param command [Array<String>] by which it was started, for its companions in other workspaces
+      def working_as(kind, *command)
         plainly do
           Database::Store.connect(checked_settings)
           Database::Store.check
         end
         EstrelServer.started_as(kind)
+        Workspaces::Companions.keep(*command)
+      end
+
+      # Makes the tables of another workspace, or brings them up to date, by a process of its own.
+      def bring_up(name)
+        return if system({ "ESTREL_WORKSPACE" => name }, File.join(ROOT, "bin/estrel"), "setup")
+
+        raise Thor::Error, "the tables of the workspace #{name} could not be made or brought up to date"
       end
 
       # What goes wrong is said in a sentence.

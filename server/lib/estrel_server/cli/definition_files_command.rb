@@ -24,7 +24,7 @@ module EstrelServer
       # @return [void]
       # @raise [Error] where it was only to be checked and there is a difference, or where the answer is no
       def apply(directory, yes: false, check: false)
-        applying = DefinitionFiles::Applying.new(directory)
+        applying = DefinitionFiles::Applying.new(DefinitionFiles::Document.all(directory))
         would = applying.carry_out(keep: false).reject { |done| done.what == "same" }
         tell(would)
         return if would.empty?

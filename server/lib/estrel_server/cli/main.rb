@@ -34,7 +34,7 @@ module EstrelServer
       desc "work QUEUE", "run a background worker for the queue imports or exports (for the process manager)"
       method_option :slot, type: :numeric, default: 1, desc: "tells several workers of a queue on one machine apart"
       def work(queue)
-        working_as(queue)
+        working_as(queue, "work", queue, "--slot", options[:slot].to_s)
         Workers::Worker.new(queue, options[:slot]).run
       end
 
@@ -49,7 +49,7 @@ module EstrelServer
 
       desc "schedule", "start runs of exports when their time has come (for the process manager)"
       def schedule
-        working_as("schedule")
+        working_as("schedule", "schedule")
         Workers::Scheduler.new.run
       end
 
@@ -58,12 +58,15 @@ module EstrelServer
       method_option :rotate_key, type: :boolean, desc: "replace the key of secrets; stop Estrel first"
       def setup
         settings = checked_settings
-        Figures.clear
+        Figures.clear if Workspaces.own.first?
         plainly { Settings::Rotation.new(settings).begin } if options[:rotate_key]
         connected(new_keys: options[:new_keys]) do
           FileUtils.chmod_R("go-rwx", settings.var)
           Demo.new(settings, method(:say)).fill_if_empty if settings.demo
+          next unless Workspaces.own.first?
+
           AccountCommand.new(self, settings).first
+          InstalledWorkspace.where(state: %w[open archived]).pluck(:name).each { |name| bring_up(name) }
         end
       end
 
@@ -188,7 +191,7 @@ module EstrelServer
         raise Thor::Error, e.message
       end
 
-      desc "workspace", "show or change the reporting time zone"
+      desc "workspace", "show or change the reporting time zone of the workspace that ESTREL_WORKSPACE names"
       method_option :time_zone
       def workspace
         connected do
@@ -199,6 +202,9 @@ module EstrelServer
           say "reporting time zone: #{Workspace.current.time_zone}"
         end
       end
+
+      desc "workspaces ACTION", "the workspaces of this installation: see bin/estrel workspaces help"
+      subcommand "workspaces", WorkspacesCommand
 
       desc "clear", "remove all people, events, audiences, imports and exports"
       method_option :yes, type: :boolean, desc: "do not ask"
@@ -214,7 +220,7 @@ module EstrelServer
 
       no_commands do
         def follow_store
-          working_as("ledger")
+          working_as("ledger", "ledger", "follow")
           Workers::LedgerFollower.new.run
         end
 
@@ -224,7 +230,7 @@ module EstrelServer
           EstrelServer.started_as("ledger")
           network = Parts::Network.of(settings) or
             raise Thor::Error, "there is no other machine to take the ledger from; set ESTREL_NATS_URL"
-          Parts::Mirror.new(network, settings.ledger_directory).run
+          Parts::Mirror.new(network, settings).run
         end
 
         # In this process, which has everything loaded already.

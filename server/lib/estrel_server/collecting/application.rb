@@ -34,9 +34,6 @@ module EstrelServer
         set :protection, false # senders come from anywhere and show a key; there is no session to protect
         set :host_authorization, {}
         set :static, false
-        set :directory, Directory.new
-        set :batcher, Batcher.new
-        set :rate_limit, RateLimit.new
       end
 
       before { headers(CORS) }
@@ -62,27 +59,33 @@ module EstrelServer
         envelope = Envelope.new(request.env, body)
         messages = envelope.messages
         refuse(413, "#{messages.size} events; at most #{MAX_EVENTS} are taken at once") if messages.size > MAX_EVENTS
-        wait = settings.rate_limit.wait(source, messages.size)
+        wait = rate_limit.wait(source, messages.size)
         refuse(429, "the source #{source.name} has reached its limit", "retry-after" => wait.to_s) if wait
         read(source, messages)
-        settings.batcher.store(source, messages)
+        batcher.store(source, messages)
         messages.map(&:outcome).tally.each do |outcome, events|
           Figures.count(:events_total, { source: source.name, outcome: outcome }, by: events)
         end
-        Workspace.end_demo if settings.directory.contents.demo && !source.demo
+        Workspace.end_demo if directory.contents.demo && !source.demo
         respond(status_of(envelope, messages), summary(messages))
       end
 
       private
 
+      def directory = Workspaces.current.keep(:collecting_directory) { Directory.new }
+
+      def batcher = Workspaces.current.keep(:batcher) { Batcher.new }
+
+      def rate_limit = Workspaces.current.keep(:rate_limit) { RateLimit.new }
+
       def authenticate
         scheme, key = request.env["HTTP_AUTHORIZATION"].to_s.split(" ", 2)
-        source = settings.directory.source(key) if scheme&.casecmp?("bearer")
+        source = directory.source(key) if scheme&.casecmp?("bearer")
         source || refuse(401, "this key is unknown, has ended or was revoked", "www-authenticate" => "Bearer")
       end
 
       def read(source, messages)
-        contents = settings.directory.contents
+        contents = directory.contents
         now = Time.now.utc
         Reader.new(source, kinds: contents.kinds, latest: now + contents.tolerance, earliest: contents.kept_from,
                            now: now).read(messages)

@@ -37,7 +37,7 @@ module EstrelServer
       private
 
       def start
-        @mutex.synchronize { @thread = Thread.new { work } unless @thread&.alive? }
+        @mutex.synchronize { @thread = Workspaces.thread { work } unless @thread&.alive? }
       end
 
       def work

@@ -89,7 +89,7 @@ module EstrelServer
       def holder = Record.connection.select_value("SELECT holder FROM leases WHERE name = #{quoted(@name)}")
 
       def held
-        keeper = Thread.new { keep }
+        keeper = Workspaces.thread { keep }
         yield
       ensure
         keeper.kill.join

@@ -17,14 +17,15 @@ module EstrelServer
       # @param settings [Settings]
       # @return [void]
       def connect(settings = EstrelServer.settings)
-        database = Database.new(settings)
-        database.wait_until_reachable
+        first = Database.new(settings.of(Workspaces::FIRST))
+        first.wait_until_reachable
         ActiveRecord.default_timezone = :utc
         Settings::Secrets.configure(settings)
         ActiveSupport.on_load(:active_record_trilogyadapter) { prepend(Apart) }
         ActiveRecord.query_transformers |= [Log::IN_SQL]
         Delayed::Worker.plugins |= [Workers::Told]
-        ActiveRecord::Base.establish_connection(database.connection)
+        Workspaces.first.establish(first.connection)
+        Workspaces.current.establish(Database.new(settings).connection) unless Workspaces.current.first?
       end
 
       # Whether the tables are those this version knows, and written with our keys. Later tables have more, which is no
@@ -49,13 +50,54 @@ module EstrelServer
       # @raise [Error] where that fails
       def migrate(settings = EstrelServer.settings)
         database = Database.new(settings)
-        ActiveRecord::Base.establish_connection(database.owner_connection)
+        place = Workspaces.current
+        make_schema(database) unless place.first?
+        place.establish(database.owner_connection)
         ActiveRecord::Migration.verbose = false
         bring_up_to_date
+        let_accounts_be_elsewhere unless place.first?
         database.grant_use(ActiveRecord::Base.connection)
-        ActiveRecord::Base.establish_connection(database.connection)
+        place.establish(database.connection)
         Workspace.current
       end
+
+      # Removes the schema of a workspace with all that is in it.
+      #
+      # @param settings [Settings] of the workspace, which is not the first one
+      # @return [void]
+      def remove(settings)
+        raise ArgumentError, "the first workspace stays" if settings.workspace == Workspaces::FIRST
+
+        database = Database.new(settings)
+        on_server(database) { |client| client.query("DROP DATABASE IF EXISTS `#{database.schema}`") }
+      end
+
+      def make_schema(database)
+        on_server(database) do |client|
+          client.query("CREATE DATABASE IF NOT EXISTS `#{database.schema}` CHARACTER SET utf8mb4 COLLATE utf8mb4_bin")
+        end
+      end
+      private_class_method :make_schema
+
+      def on_server(database)
+        client = database.client(database.server_connection)
+        yield(client)
+      rescue Trilogy::ProtocolError => e
+        raise Error, "the schema #{database.schema} could not be made or removed: #{e.message}"
+      ensure
+        client&.close
+      end
+      private_class_method :on_server
+
+      # What belongs to somebody names an account of the first workspace's schema.
+      def let_accounts_be_elsewhere
+        connection = ActiveRecord::Base.connection
+        Workspace::DATA_TABLES.each do |table|
+          connection.foreign_keys(table).select { |key| key.to_table == "accounts" }
+                    .each { |key| connection.remove_foreign_key(table, name: key.name) }
+        end
+      end
+      private_class_method :let_accounts_be_elsewhere
 
       def bring_up_to_date
         ActiveRecord::MigrationContext.new(MIGRATIONS).migrate

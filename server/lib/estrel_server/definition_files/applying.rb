@@ -15,12 +15,11 @@ module EstrelServer
       AUTHOR = "definition files"
       private_constant :AUTHOR
 
-      # @param root [String] directory
-      # @param generation [Estrel::Ledger::Generation]
-      # @raise [Error]
-      def initialize(root, generation = EstrelServer.ledger.current)
-        @documents = Document.all(root).to_h { |document| [document.key, document] }
-        @catalogue = generation.catalogue
+      # @param documents [Array<Document>]
+      # @param catalogue [Estrel::Catalogue] which knows what they speak of
+      def initialize(documents, catalogue = EstrelServer.ledger.current.catalogue)
+        @documents = documents.to_h { |document| [document.key, document] }
+        @catalogue = catalogue
       end
 
       # @param keep [Boolean] false: only to see what would be done

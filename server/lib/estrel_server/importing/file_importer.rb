@@ -155,7 +155,7 @@ module EstrelServer
 
       def store_all
         queue = SizedQueue.new(QUEUE)
-        producer = Thread.new { produce(queue) }
+        producer = Workspaces.thread { produce(queue) }
         producer.report_on_exception = false
         while (batch = queue.pop)
           store(batch)

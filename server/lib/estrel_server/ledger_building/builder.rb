@@ -179,7 +179,7 @@ module EstrelServer
       # On a connection of its own, and at once: whoever imports waits for these rows.
       def suggest_personal(properties, history)
         looks = history.filter(Polars.col("value").str.contains(Access::PersonalData::CONTENT))["attribute"].unique.to_a
-        Thread.new do
+        Workspaces.thread do
           Record.connection_pool.with_connection do
             properties.each do |type, names|
               EventProperty.where(event_type_id: type, name: names,

@@ -14,8 +14,8 @@ module EstrelServer
       # One who watches: where to write, what of it is wanted, how far it has got.
       Watcher = Struct.new(:io, :feed, :cursor, :written_at)
 
-      # @return [LiveFeed] the one of this process
-      def self.shared = @shared ||= new
+      # @return [LiveFeed] the one of this process for the workspace that this thread works in
+      def self.shared = Workspaces.current.keep(:live_feed) { new }
 
       # @param cursor [Feed::Cursor]
       # @param rows [Array<Hash>]
@@ -36,7 +36,7 @@ module EstrelServer
         @mutex.synchronize do
           @watchers.shift.io.close if @watchers.size >= MAX_WATCHERS
           @watchers << Watcher.new(io, feed, cursor, 0) # written to at once: that is how the browser knows it is heard
-          @thread = Thread.new { work } unless @thread&.alive?
+          @thread = Workspaces.thread { work } unless @thread&.alive?
         end
       end
 

@@ -4,9 +4,11 @@ require "zxcvbn"
 
 module EstrelServer
   # Somebody who uses Estrel. Until a password has been set by a one-time link, nobody can sign in as them.
-  class Account < Record
+  class Account < InstallationRecord
     # From the least to the most that can be done.
     ROLES = Access::Roles::ALL
+    # Of somebody who has nothing to do with the first workspace.
+    NO_ROLE = "none"
     EMAIL = /\A[^@\s]+@[^@\s]+\z/ # linear: neither part can take the @ between them
     MIN_PASSWORD = 12
     # bcrypt looks at no more bytes.
@@ -23,12 +25,13 @@ module EstrelServer
     has_many :one_time_links, dependent: :delete_all
     has_many :api_tokens, dependent: :delete_all
     has_many :passkeys, dependent: :delete_all
+    has_many :memberships, dependent: :delete_all
 
     before_validation { self.email = email.to_s.strip.downcase }
 
     validates :email, format: { with: EMAIL, message: "is not an e-mail address" }, length: { maximum: 255 },
                       uniqueness: { message: "has an account already" }
-    validates :role, inclusion: { in: ROLES }
+    validates :role, inclusion: { in: [NO_ROLE, *ROLES] }
     validates :password, length: { minimum: MIN_PASSWORD }, allow_nil: true
     validate { errors.add(:password, "is longer than #{MAX_PASSWORD} bytes") if password.to_s.bytesize > MAX_PASSWORD }
     validate :password_is_unusual, if: -> { password && errors[:password].empty? }
@@ -46,22 +49,70 @@ module EstrelServer
       account.authenticate(password.to_s) || nil
     end
 
-    # @param role [String] of {ROLES}
-    # @return [Boolean] whether this one may do what that role may
-    def at_least?(role) = ROLES.index(self.role) >= ROLES.index(role)
-
-    # Changes what an account may do. Its tokens end, since they were issued to somebody who could do something else;
-    # a deactivated account's sessions end too.
+    # Those who have something to do in the workspace that this thread works in, with what they may do in it.
     #
-    # @param role [String]
-    # @param disabled [Boolean]
+    # @return [Hash{Account => String}]
+    def self.roles_here
+      place = Workspaces.current
+      return where.not(role: NO_ROLE).to_h { |account| [account, account.role] } if place.first?
+
+      Membership.joins(:installed_workspace).where(installed_workspaces: { name: place.name }).includes(:account)
+                .to_h { |membership| [membership.account, membership.role] }
+    end
+
+    # @return [Array<Account>] who can sign in and administers the workspace that this thread works in
+    def self.administrators_here
+      roles_here.select { |account, role| role == "administrator" && account.disabled_at.nil? }.keys
+    end
+
+    # @param email [String]
+    # @return [Account] the one there is, or a new one
+    def self.named(email) = find_or_initialize_by(email: email.to_s.strip.downcase)
+
+    # @return [String, nil] what this one may do in the workspace that this thread works in; nil for nothing
+    def role_here = roles[Workspaces.current.name]
+
+    # @return [Hash{String => String}] roles by the names of the workspaces that are open
+    def roles
+      @roles ||= begin
+        others = memberships.joins(:installed_workspace).merge(InstalledWorkspace.open)
+                            .order("installed_workspaces.name").pluck("installed_workspaces.name", "memberships.role")
+        [[Workspaces::FIRST, role], *others].to_h.reject { |_, role| role == NO_ROLE }
+      end
+    end
+
+    # @param role [String] of {ROLES}
+    # @return [Boolean] whether this one may do here what that role may
+    def at_least?(role) = !role_here.nil? && ROLES.index(role_here) >= ROLES.index(role)
+
+    # @return [Boolean] whether this one administers any workspace
+    def administers? = roles.value?("administrator")
+
+    # Changes what an account may do in the workspace that this thread works in. Its tokens for it end, since they were
+    # issued to somebody who could do something else.
+    #
+    # @param role [String] of {ROLES}, or {NO_ROLE}
     # @return [void]
     # @raise [ActiveRecord::RecordInvalid]
-    def change_rights(role:, disabled:)
+    def change_role(role)
+      return if role == (role_here || NO_ROLE)
+
+      place = Workspaces.current
       transaction do
-        update!(role: role, disabled_at: disabled ? disabled_at || Time.now.utc : nil)
-        end_tokens if saved_change_to_role? || disabled
-        account_sessions.delete_all if disabled
+        place.first? ? update!(role: role) : join(InstalledWorkspace.find_by!(name: place.name), role)
+        @roles = nil
+        end_tokens(place.name)
+      end
+    end
+
+    # Lets an account do nothing any more, anywhere: its tokens and sessions end.
+    #
+    # @return [void]
+    def disable
+      transaction do
+        update!(disabled_at: disabled_at || Time.now.utc)
+        end_tokens
+        account_sessions.delete_all
       end
     end
 
@@ -102,6 +153,16 @@ module EstrelServer
       errors.add(:password, "is easy to guess; take a longer or less usual one")
     end
 
-    def end_tokens = api_tokens.usable.update_all(revoked_at: Time.now.utc)
+    def join(workspace, role)
+      membership = memberships.find_or_initialize_by(installed_workspace: workspace)
+      return membership.destroy! if role == NO_ROLE
+
+      membership.update!(role: role)
+    end
+
+    def end_tokens(workspace = nil)
+      ended = workspace ? api_tokens.where(workspace: workspace) : api_tokens
+      ended.usable.update_all(revoked_at: Time.now.utc)
+    end
   end
 end

@@ -2,7 +2,7 @@
 
 module EstrelServer
   # A browser in which somebody is signed in. The key is in its cookie only; a digest of it is kept.
-  class AccountSession < Record
+  class AccountSession < InstallationRecord
     # Ends after so long without use, and after so long in all, seconds.
     IDLE = 12 * 3600
     LONGEST = 7 * 86_400

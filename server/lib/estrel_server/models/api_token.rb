@@ -1,8 +1,9 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # The right of a program to do what its owner may, within scopes. The token is shown once; a digest of it is kept.
-  class ApiToken < Record
+  # The right of a program to do in one workspace what its owner may, within scopes. The token is shown once; a digest
+  # of it is kept.
+  class ApiToken < InstallationRecord
     PREFIX = "et_"
     # What a token can be for, and the role that holds each right.
     SCOPES = Access::Roles::BY_SCOPE
@@ -20,15 +21,16 @@ module EstrelServer
     # @param scopes [Array<String>]
     # @return [Array(ApiToken, String)] the record, and the token to show once
     def self.issue(account, name, scopes)
-      token = PREFIX + SecureRandom.urlsafe_base64(32)
-      [create!(account: account, name: name, scopes: scopes, digest: SendingKey.digest(token), hint: "#{token[0, 7]}…"),
-       token]
+      token = Workspaces::Key.make(PREFIX)
+      [create!(account: account, name: name, scopes: scopes, digest: SendingKey.digest(token),
+               hint: Workspaces::Key.hint(token), workspace: Workspaces.current.name), token]
     end
 
     # @param token [String, nil]
-    # @return [ApiToken, nil] of an account that may sign in
+    # @return [ApiToken, nil] for the workspace that this thread works in, of an account that may sign in
     def self.of(token)
-      row = token && usable.includes(:account).find_by(digest: SendingKey.digest(token))
+      row = token && usable.includes(:account).find_by(digest: SendingKey.digest(token),
+                                                       workspace: Workspaces.current.name)
       return if row.nil? || row.account.disabled_at
 
       row.update_columns(used_at: Time.now.utc) if row.used_at.nil? || row.used_at < Time.now.utc - 60

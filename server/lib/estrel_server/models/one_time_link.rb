@@ -2,7 +2,7 @@
 
 module EstrelServer
   # A way to set a password once: of an account, or, with none, of the first administrator.
-  class OneTimeLink < Record
+  class OneTimeLink < InstallationRecord
     # Seconds.
     VALID_FOR = 7 * 86_400
 

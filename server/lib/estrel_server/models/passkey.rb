@@ -2,7 +2,7 @@
 
 module EstrelServer
   # A key that a device of somebody's holds, or what keeps their passwords; here is the public half of it.
-  class Passkey < Record
+  class Passkey < InstallationRecord
     belongs_to :account
 
     validates :name, presence: true, length: { maximum: 255 }

@@ -16,8 +16,8 @@ module EstrelServer
     # @param demo [Boolean] whether it belongs to the demo's own stand-in, whose events are nobody's data
     # @return [Array(SendingKey, String)] the record, and the key to show once
     def self.issue(source, demo: false)
-      key = PREFIX + SecureRandom.urlsafe_base64(32)
-      [create!(source: source, digest: digest(key), hint: "#{key[0, 7]}…", created_at: Time.now.utc,
+      key = Workspaces::Key.make(PREFIX)
+      [create!(source: source, digest: digest(key), hint: Workspaces::Key.hint(key), created_at: Time.now.utc,
                demo: demo), key]
     end
 

@@ -11,13 +11,14 @@ module EstrelServer
       private_constant :PATIENCE
 
       # @param network [Network]
-      # @param directory [String] of the ledger
+      # @param settings [Settings] of the workspace whose ledger it is
       # @param seconds [Numeric] in which a generation has to arrive
-      def initialize(network, directory, seconds: Float::INFINITY)
+      def initialize(network, settings, seconds: Float::INFINITY)
         @network = network
-        @directory = directory
+        @directory = settings.ledger_directory
+        @subject = network.subject("ledger", settings.workspace)
         @seconds = seconds
-        @replica = Estrel::Ledger::Replica.new(directory)
+        @replica = Estrel::Ledger::Replica.new(@directory)
       end
 
       # Takes the newest generation, where there is one that this machine does not have.
@@ -70,7 +71,7 @@ module EstrelServer
       # @return [Array<String, nil>]
       def ask(*what)
         sealed = what.map { |one| @network.seal.close("ledger", one) }
-        answers = @network.ask_each(@network.subject("ledger"), sealed, seconds: PATIENCE)
+        answers = @network.ask_each(@subject, sealed, seconds: PATIENCE)
         what.zip(answers).map { |one, answer| answer && @network.seal.open("ledger #{one}", answer) }
       end
     end

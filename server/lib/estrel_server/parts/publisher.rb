@@ -11,10 +11,11 @@ module EstrelServer
       private_constant :FILE
 
       # @param network [Network]
-      # @param directory [String] of the ledger
-      def initialize(network, directory)
+      # @param settings [Settings] of the workspace whose ledger it is
+      def initialize(network, settings)
         @network = network
-        @directory = directory
+        @directory = settings.ledger_directory
+        @subject = network.subject("ledger", settings.workspace)
         @subscriptions = []
         @published = false
         @network.connected { |client| listen(client) }
@@ -32,7 +33,7 @@ module EstrelServer
       private
 
       def listen(client)
-        client.subscribe(@network.subject("ledger")) { |message| answer(message) if @published }
+        client.subscribe(@subject) { |message| answer(message) if @published }
       end
 
       # What is not asked by one of ours, and what is gone, is not answered.

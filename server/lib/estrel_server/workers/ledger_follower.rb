@@ -25,6 +25,7 @@ module EstrelServer
         @settings = settings
         @upkeep = Upkeep.new("ledger")
         @alerts = Upkeep.new("alerts")
+        @workspaces = Workspaces::Keeper.new
         @cleared_at = nil
       end
 
@@ -50,6 +51,7 @@ module EstrelServer
           @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
           @upkeep.step("preparing") { prepare if @builder.long? }
           @upkeep.step("alerts") { alert_rule }
+          @upkeep.step("workspaces") { @workspaces.step } if Workspaces.own.first?
         end
         [now - started, PAUSE].max
       rescue *Database::Store::AWAY => e
@@ -61,8 +63,8 @@ module EstrelServer
 
       def lead_or_follow(network)
         leading = Parts::Leading.new(@settings)
-        publisher = Parts::Publisher.new(network, @settings.ledger_directory)
-        mirror = Parts::Mirror.new(network, @settings.ledger_directory, seconds: ALONE)
+        publisher = Parts::Publisher.new(network, @settings)
+        mirror = Parts::Mirror.new(network, @settings, seconds: ALONE)
         @heard = now
         @alone_until = 0.0
         loop do

@@ -1,0 +1,86 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # The workspaces of an installation: each has a schema of the database and, under `var`, directories of its own.
+  # Accounts are the installation's and stand in the first one's schema.
+  #
+  # Which one a thread works in is said by the address of a request or by the token shown with it, and for a whole
+  # process by `ESTREL_WORKSPACE`; where nothing is said it is the first one.
+  module Workspaces
+    FIRST = "main"
+    # linear: one run of characters after the first
+    NAME = /\A[a-z][a-z0-9-]{1,29}\z/
+    NAMES = "must have 2 to 30 lower-case letters, digits and hyphens, and begin with a letter"
+    HERE = :estrel_workspace
+    LOCK = Monitor.new
+    private_constant :HERE, :LOCK
+
+    module_function
+
+    # @return [Place] in which this thread works
+    def current = Thread.current.thread_variable_get(HERE) || own
+
+    # @return [Place] in which this process works, where nothing else is said
+    def own = @own ||= place(ENV.fetch("ESTREL_WORKSPACE", FIRST))
+
+    # @return [Place] with the accounts
+    def first = place(FIRST)
+
+    # @param name [String]
+    # @return [Place] the same one each time
+    # @raise [Settings::Invalid] where that is no name of a workspace
+    def place(name)
+      LOCK.synchronize { (@places ||= {})[name] ||= Place.new(name) }
+    end
+
+    # From now on this thread works in it.
+    #
+    # @param place [Place]
+    # @return [void]
+    def enter(place)
+      before = current
+      return if place.equal?(before)
+
+      # So that a thread that works in all of them by turns holds no connection to each.
+      ActiveRecord::Base.connection_pool.release_connection if before.connected?
+      place.connect
+      Thread.current.thread_variable_set(HERE, place)
+    end
+
+    # @param place [Place]
+    # @yieldreturn [Object]
+    # @return [Object] the block's result
+    def within(place)
+      before = current
+      enter(place)
+      yield
+    ensure
+      enter(before)
+    end
+
+    # @return [Thread] which works where this one does
+    def thread(&)
+      here = current
+      Thread.new do
+        enter(here)
+        yield
+      end
+    end
+
+    # Works in each of them that is open, the first one before the others.
+    #
+    # @yieldparam place [Place]
+    # @return [Array<Object>] what the block has given for each
+    def each_open(&)
+      [FIRST, *InstalledWorkspace.open.order(:name).pluck(:name)].map do |name|
+        within(place(name)) { yield(current) }
+      end
+    end
+
+    # Has Active Record reach the schema of the workspace that the thread works in.
+    module OfThread
+      def current_shard = Workspaces.current.shard
+    end
+    ActiveRecord::Base.singleton_class.prepend(OfThread)
+  end
+end

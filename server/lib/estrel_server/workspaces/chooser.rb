@@ -1,0 +1,50 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Workspaces
+    # Stands before the application and finds out which workspace a request is for: the one that its address names by
+    # /w/NAME/…, or else the one that the token or the sending key is for that it shows. The rest of the application
+    # does not see that part of the address.
+    class Chooser
+      # linear: the run ends at a sign that it cannot hold
+      ADDRESS = %r{\A(/w/([^/]*))(/.*)?\z}m
+      BEARER = /\ABearer +/i
+      NOTHING = "There is no workspace of that name, or it has been archived."
+      private_constant :ADDRESS, :BEARER, :NOTHING
+
+      # @param app [#call]
+      def initialize(app)
+        @app = app
+      end
+
+      # @param env [Hash] the Rack environment
+      # @return [Array] status, headers, body
+      def call(env)
+        base, named, path = ADDRESS.match(env["PATH_INFO"])&.captures
+        place = named ? other(named) : by_key(env)
+        # What answers while it is written goes on in the thread that has asked.
+        Workspaces.enter(place || Workspaces.first)
+        return missing(path.to_s) if named && place.nil?
+
+        base ? @app.call(env.merge("SCRIPT_NAME" => base, "PATH_INFO" => path || "/")) : @app.call(env)
+      rescue *Database::Store::AWAY
+        API::Problems.response(503, "the database does not answer; try again in a moment")
+      end
+
+      private
+
+      def other(name) = InstalledWorkspace.known(name)&.place
+
+      def by_key(env)
+        name = Key.workspace(env["HTTP_AUTHORIZATION"].to_s.sub(BEARER, ""))
+        name == FIRST ? Workspaces.first : other(name)
+      end
+
+      def missing(path)
+        return API::Problems.response(404, NOTHING) if path.start_with?("#{Application::Parts::API_PATH}/")
+
+        [404, { "content-type" => "text/plain" }, [NOTHING]]
+      end
+    end
+  end
+end

@@ -1,0 +1,74 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  module Workspaces
+    # One workspace, as this process knows it: where its files and its tables are, and what the process keeps of it.
+    class Place
+      # @return [String]
+      attr_reader :name
+
+      # @param name [String]
+      # @raise [Settings::Invalid] where that is no name of a workspace
+      def initialize(name)
+        unless NAME.match?(name)
+          raise Settings::Invalid, "#{name.to_s[0, 40].inspect} is no name of a workspace; it #{NAMES}"
+        end
+
+        @name = name
+        @lock = Monitor.new
+        @kept = {}
+      end
+
+      # @return [Boolean] whether it is the one with the accounts
+      def first? = name == FIRST
+
+      # @return [String] before the paths of its addresses
+      def base = first? ? "" : "/w/#{name}"
+
+      # @return [Symbol] by which Active Record knows its schema
+      def shard = first? ? :default : name.to_sym
+
+      # @return [Settings]
+      def settings = keep(:settings) { first? ? Settings.from(ENV) : Workspaces.first.settings.of(name) }
+
+      # @return [Estrel::Ledger] shared by the threads of this process
+      def ledger = keep(:ledger) { Estrel::Ledger.new(settings.ledger_directory, shelves: true) }
+
+      # What there is once for all threads of this process.
+      #
+      # @param what [Symbol]
+      # @yieldreturn [Object] made the first time
+      # @return [Object]
+      def keep(what) = @lock.synchronize { @kept.fetch(what) { @kept[what] = yield } }
+
+      # @param what [Symbol] to be made anew
+      # @return [void]
+      def forget(what) = @lock.synchronize { @kept.delete(what) }
+
+      # @return [Boolean]
+      def connected? = !pool.nil?
+
+      # Connects Active Record, where that has not been done yet.
+      #
+      # @return [void]
+      def connect
+        @lock.synchronize { establish(Database.new(settings).connection) unless connected? }
+      end
+
+      # @param connection [Hash]
+      # @return [void]
+      def establish(connection)
+        handler.establish_connection(connection, owner_name: ActiveRecord::Base, role: ActiveRecord::Base.current_role,
+                                                 shard: shard)
+      end
+
+      private
+
+      def handler = ActiveRecord::Base.connection_handler
+
+      def pool
+        handler.retrieve_connection_pool("ActiveRecord::Base", role: ActiveRecord::Base.current_role, shard: shard)
+      end
+    end
+  end
+end
