@@ -199,8 +199,13 @@ RSpec.describe EstrelServer::Importing::FileImporter do
       clean = stored
       EstrelServer::Workspace.clear
 
-      pid = Process.spawn(File.join(ROOT, "bin/estrel"), "import", "events", path, out: File::NULL, err: File::NULL)
-      sleep 0.01 until EstrelServer::Event.exists?
+      said = File.join(directory, "said")
+      pid = Process.spawn(File.join(ROOT, "bin/estrel"), "import", "events", path, out: said, err: %i[child out])
+      until EstrelServer::Event.exists?
+        raise "it ended before it had stored anything: #{File.read(said)}" if Process.wait(pid, Process::WNOHANG)
+
+        sleep 0.01
+      end
       Process.kill("KILL", pid)
       Process.wait(pid)
       partial = EstrelServer::Event.count

@@ -29,7 +29,6 @@ RSpec.describe EstrelServer::Settings::Secrets do
   end
 
   describe EstrelServer::Settings::Rotation do
-    let(:workspace) { EstrelServer::Workspace.current }
     let(:account) { EstrelServer::Account.create!(email: "ada@estrel.example", role: "analyst", totp_secret: "JBSWY3DPEHPK3PXP") }
     let(:webhook) { EstrelServer::Destination.create!(name: "Push", kind: "webhook", settings: { url: "https://push.example/in" }, secret: signing) }
     let(:signing) { "whsec_#{["s" * 24].pack("m0")}" }
@@ -37,13 +36,13 @@ RSpec.describe EstrelServer::Settings::Secrets do
 
     after do
       keys.configure(EstrelServer.settings)
-      workspace.update!(keys_digest: nil)
+      EstrelServer::Workspace.update_all(keys_digest: nil)
     end
 
     # As everything was written with a key.
     def written_with(settings)
       keys.configure(settings)
-      workspace.update!(keys_digest: nil)
+      EstrelServer::Workspace.update_all(keys_digest: nil)
       keys.check(settings)
       [account, webhook]
     end

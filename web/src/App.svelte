@@ -4,6 +4,7 @@
   import { Toast } from "@skeletonlabs/skeleton-svelte";
   import { onMount } from "svelte";
   import { address } from "./lib/address.svelte";
+  import { base } from "./lib/base";
   import Failed from "./ui/Failed.svelte";
   import Shortcuts from "./shell/Shortcuts.svelte";
   import Textures from "./charts/Textures.svelte";
@@ -21,6 +22,7 @@
   const load = {
     account: () => import("./account/Account.svelte"),
     empty: () => import("./ui/Empty.svelte"),
+    noRoleHere: () => import("./account/NoRoleHere.svelte"),
     own: () => import("./account/Own.svelte"),
     signIn: () => import("./account/SignIn.svelte"),
     analyses: () => import("./analyses/Analyses.svelte"),
@@ -58,15 +60,20 @@
   const inside = $derived(session.account !== null);
   /** Whether a second factor has to be set up before anything else. */
   const heldUp = $derived(session.account?.second_factor === "missing");
+  /** Whether who is signed in has nothing to do with this workspace. */
+  const outside = $derived(inside && session.account?.role === null);
+  const here = $derived(session.account?.workspaces.find((one) => one.here));
   $effect(() => {
-    if (!inside || heldUp) return;
+    if (!inside || heldUp || outside) return;
     void workspace.refresh();
     void notes.load();
     void groupings.load();
     return workspace.keepUp();
   });
   $effect(() => {
-    document.title = `${NAMES[place] ?? "Lifecycle"} · Estrel`;
+    document.title = [NAMES[place] ?? "Lifecycle", ...(base && here ? [here.title] : []), "Estrel"].join(
+      " · ",
+    );
   });
 </script>
 
@@ -84,6 +91,8 @@
     <p class="mt-2">Whoever runs Estrel asks for one before anything else.</p>
     <Place load={load.own} given={{}} />
   </main>
+{:else if outside}
+  <Place load={load.noRoleHere} given={{}} />
 {:else if !inside}
   <main id="main" class="px-6 pt-24"><Waiting problem={session.problem} retry={() => session.load()} /></main>
 {:else}

@@ -4,12 +4,13 @@
   import Accounts from "./Accounts.svelte";
   import Log from "./Log.svelte";
   import Own from "./Own.svelte";
+  import Workspaces from "./Workspaces.svelte";
 
-  /** One's own account; for administrators also everybody's, and the log. */
+  /** One's own account; for administrators also everybody's, the workspaces, and the log. */
   let { part }: { part: string } = $props();
 
   const OWN = [["", "Yours"]] as const;
-  const ALL = [...OWN, ["all", "Everybody’s"], ["log", "Log"]] as const;
+  const ALL = [...OWN, ["all", "Everybody’s"], ["workspaces", "Workspaces"], ["log", "Log"]] as const;
   const administers = $derived(session.may("administrator"));
 </script>
 
@@ -20,6 +21,8 @@
   <p class="mt-6">Only administrators see this.</p>
 {:else if part === "all"}
   <Accounts />
+{:else if part === "workspaces"}
+  <Workspaces />
 {:else if part === "log"}
   <Log />
 {:else}

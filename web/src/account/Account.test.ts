@@ -238,8 +238,9 @@ describe("accounts", () => {
 
   it("are made with a link, and change their role; the last administrator stays one", async () => {
     const all = {
+      first: true,
       roles: ["viewer", "analyst", "administrator"],
-      accounts: [accountRow(account.id, account.email, { role: account.role }), vi],
+      accounts: [accountRow(account.id, account.email, { role: "administrator" }), vi],
     };
     serve({ "GET /accounts": all, "POST /accounts": { ...vi, link: "http://127.0.0.1/link/k" } });
     render(Accounts);
@@ -256,8 +257,21 @@ describe("accounts", () => {
       "PUT /accounts/1": new Refused(409, "there has to be an administrator"),
     });
     await user.click(row.getByRole("button", { name: `Deactivate ${vi.email}` }));
-    expect(sent("/accounts/2")[0]!.body).toEqual({ role: "viewer", disabled: true });
+    expect(sent("/accounts/2")[0]!.body).toEqual({ disabled: true });
     await user.selectOptions(screen.getByLabelText(`Role of ${account.email}`), "viewer");
     expect((await screen.findByRole("alert")).textContent).toContain("has to be an administrator");
+  });
+
+  it("are let into another workspace, where nobody deactivates them", async () => {
+    serve({
+      "GET /accounts": { first: false, roles: ["viewer", "analyst", "administrator"], accounts: [vi] },
+      "POST /accounts": { ...vi, link: null },
+    });
+    render(Accounts);
+    const user = userEvent.setup();
+    await user.type(await screen.findByLabelText("Let in"), vi.email);
+    await user.click(screen.getByRole("button", { name: "Let in" }));
+    expect(await screen.findByText(`${vi.email} has an account already, and signs in with it.`)).toBeTruthy();
+    expect(screen.queryByRole("button", { name: `Deactivate ${vi.email}` })).toBeNull();
   });
 });

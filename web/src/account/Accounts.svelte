@@ -7,6 +7,7 @@
   /** Who uses Estrel, and what each may do. */
   type Row = Schemas["AccountRow"];
   const MEANING: Record<Row["role"], string> = {
+    none: "has nothing to do with this workspace",
     viewer: "sees everything but personal data",
     analyst: "writes and exports audiences",
     administrator: "also manages sources, keys, destinations, erasure and accounts",
@@ -14,9 +15,14 @@
   const accounts = new Kept((signal) => answer(api.GET("/accounts", { signal })));
   let fresh = $state<{ email: string; role: Row["role"] }>({ email: "", role: "analyst" });
   let link = $state<{ email: string; address: string } | null>(null);
+  /** Somebody who had an account already and was let in. */
+  let letIn = $state<string | null>(null);
+  /** In the first workspace accounts themselves are looked after, in others only what they may do there. */
+  const first = $derived(accounts.data?.first ?? false);
 
   function show(row: Schemas["AccountLinked"]) {
-    if (row.link) link = { email: row.email, address: row.link };
+    link = row.link ? { email: row.email, address: row.link } : null;
+    letIn = row.link ? null : row.email;
   }
 
   const make = (event: SubmitEvent) => {
@@ -27,8 +33,7 @@
     });
   };
 
-  function change(row: Row, changes: { role?: string; disabled?: boolean }) {
-    const body = { role: row.role, disabled: row.disabled, ...changes };
+  function change(row: Row, body: { role?: string; disabled?: boolean }) {
     return accounts.attempt(() =>
       answer(api.PUT("/accounts/{id}", { params: { path: { id: row.id } }, body })),
     );
@@ -53,6 +58,7 @@
     <button class="quiet ml-2" onclick={() => (link = null)}>I have it</button>
   </p>
 {/if}
+{#if letIn}<p class="mt-4" role="status">{letIn} has an account already, and signs in with it.</p>{/if}
 {#if accounts.data}
   <div class="mt-4 overflow-x-auto">
     <table class="figures w-auto!" data-testid="accounts">
@@ -78,27 +84,30 @@
                 value={row.role}
                 onchange={(event) => change(row, { role: event.currentTarget.value })}
               >
-                {#each accounts.data.roles as role (role)}<option value={role}>{role}</option>{/each}
+                {#each [...accounts.data.roles, "none"] as role (role)}<option value={role}>{role}</option
+                  >{/each}
               </select>
               <span class="soft small ml-2">{MEANING[row.role]}</span>
             </td>
             <td class="whitespace-nowrap">
-              <button class="quiet" aria-label="A new link for {row.email}" onclick={() => again(row)}
-                >A new link</button
-              >
-              {#if row.second_factor === "on"}
-                <RemoveButton
-                  verb="Take the second factor away"
-                  name="that of {row.email}"
-                  remove={() => reset(row)}
-                />
+              {#if first}
+                <button class="quiet" aria-label="A new link for {row.email}" onclick={() => again(row)}
+                  >A new link</button
+                >
+                {#if row.second_factor === "on"}
+                  <RemoveButton
+                    verb="Take the second factor away"
+                    name="that of {row.email}"
+                    remove={() => reset(row)}
+                  />
+                {/if}
+                <button
+                  class="quiet"
+                  aria-label="{row.disabled ? 'Reactivate' : 'Deactivate'} {row.email}"
+                  onclick={() => change(row, { disabled: !row.disabled })}
+                  >{row.disabled ? "Reactivate" : "Deactivate"}</button
+                >
               {/if}
-              <button
-                class="quiet"
-                aria-label="{row.disabled ? 'Reactivate' : 'Deactivate'} {row.email}"
-                onclick={() => change(row, { disabled: !row.disabled })}
-                >{row.disabled ? "Reactivate" : "Deactivate"}</button
-              >
             </td>
           </tr>
         {/each}
@@ -107,18 +116,14 @@
   </div>
   <form class="mt-4 flex flex-wrap items-end gap-3" onsubmit={make}>
     <label class="field"
-      >A new account for <input
-        type="email"
-        required
-        placeholder="e-mail address"
-        bind:value={fresh.email}
-      /></label
+      >{first ? "A new account for" : "Let in"}
+      <input type="email" required placeholder="e-mail address" bind:value={fresh.email} /></label
     >
     <label class="field"
       >as <select bind:value={fresh.role}
         >{#each accounts.data.roles as role (role)}<option value={role}>{role}</option>{/each}</select
       ></label
     >
-    <button class="quiet">Create account</button>
+    <button class="quiet">{first ? "Create account" : "Let in"}</button>
   </form>
 {:else}<Waiting problem={accounts.problem} retry={() => accounts.reload()} />{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../lib/base";
   import { address } from "../lib/address.svelte";
   import { answer, api } from "../lib/api/client";
   import Pager from "../ui/Pager.svelte";
@@ -17,7 +18,7 @@
 
 <p class="soft mt-4 max-w-2xl">
   Exports, erasures, sign-ins and changes of rights. Entries can only be added; nobody can change them.
-  <a class="ml-2 whitespace-nowrap" href="/api/log.csv" download>All of it as CSV</a>
+  <a class="ml-2 whitespace-nowrap" href={apiAddress(`/log.csv`)} download>All of it as CSV</a>
 </p>
 {#if log.data && !log.problem}
   <Wide label="The log">

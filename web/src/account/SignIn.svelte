@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { base } from "../lib/base";
   import { answer, api } from "../lib/api/client";
   import Waiting from "../ui/Waiting.svelte";
   import { session } from "../lib/session.svelte";
@@ -20,7 +21,7 @@
     const inside = await session.take(way);
     working = false;
     asked ||= session.problem?.errors.some(({ place }) => place === "code") ?? false;
-    if (inside && link) location.assign("/");
+    if (inside && link) location.assign(`${base}/`);
   }
 
   async function byPasskey() {

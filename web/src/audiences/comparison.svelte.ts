@@ -1,9 +1,10 @@
+import { keptAs } from "../lib/base";
 import { address } from "../lib/address.svelte";
 import { answer, api, Refusal } from "../lib/api/client";
 import { said } from "../lib/toasts.svelte";
 
 export const MOST = 6;
-const KEPT = "estrel-comparison";
+const KEPT = keptAs("estrel-comparison");
 
 /** An audience that is compared by: its number, and whether is compared by it just now. */
 export type Chosen = { id: number; on: boolean };

@@ -1,4 +1,5 @@
 import { address } from "../lib/address.svelte";
+import { keptAs } from "../lib/base";
 import type { Node } from "./definition";
 
 // Servers take no longer addresses than this, written in the address's own way.
@@ -11,7 +12,7 @@ export class Draft {
   private readonly kept: string;
 
   constructor(id: number | null) {
-    this.kept = `estrel-draft-${id ?? "new"}`;
+    this.kept = keptAs(`estrel-draft-${id ?? "new"}`);
   }
 
   /** What there is of a draft; what there is none of is as it was saved. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../lib/base";
   import type { Schemas } from "../lib/api/client";
   import { number, plural } from "../lib/format";
   import ProgressBar from "../ui/ProgressBar.svelte";
@@ -24,7 +25,7 @@
   <td class="number">
     {#if row.rejected}
       <a
-        href="/api/imports/{row.id}/rejects.csv"
+        href={apiAddress(`/imports/${row.id}/rejects.csv`)}
         download
         aria-label="Download the {row.rejected} rejected rows">{number(row.rejected)}</a
       >

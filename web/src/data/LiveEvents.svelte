@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../lib/base";
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
   import LiveEventRow from "./LiveEventRow.svelte";
@@ -41,7 +42,7 @@
   $effect(() => {
     if (!page.data) return;
     const query = new URLSearchParams({ ...page.data.filters, after: page.data.cursor });
-    const stream = new EventSource(`/api/live-events/live?${query}`);
+    const stream = new EventSource(apiAddress(`/live-events/live?${query}`));
     stream.onopen = () => (live = true);
     stream.onerror = () => (live = false);
     stream.onmessage = (message) => arrived(JSON.parse(message.data) as LiveEvent[]);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../lib/base";
   import { answer, api, problemOf, Refusal, type Problem } from "../lib/api/client";
   import { number, plural } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
@@ -59,7 +60,7 @@
   function send(form: FormData): Promise<void> {
     return new Promise((resolve, reject) => {
       const request = new XMLHttpRequest();
-      request.open("POST", "/api/imports");
+      request.open("POST", apiAddress("/imports"));
       request.upload.onprogress = (event) => (sent = event.total ? event.loaded / event.total : 0);
       request.onerror = () =>
         reject(new Error("The upload was interrupted. Check that Estrel is running, and try again."));

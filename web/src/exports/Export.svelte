@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../lib/base";
   import { onMount, untrack } from "svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
@@ -190,7 +191,7 @@
         href={address.to(`/exports/runs/${runs[0].id}`)}
         aria-live="polite">{outcomeOf(runs[0])}</a
       >{#if writes && runs[0].file_name && !runs[0].file_removed_because},
-        <a href="/api/runs/{runs[0].id}/file" download>download the file</a>{/if}{/if}
+        <a href={apiAddress(`/runs/${runs[0].id}/file`)} download>download the file</a>{/if}{/if}
   </p>
   {#if problem}<Waiting {problem} />{/if}
   <div class="mt-3 grid grid-cols-1 gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">

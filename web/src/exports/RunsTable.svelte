@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../lib/base";
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import { day, moment } from "../lib/format";
@@ -88,8 +89,10 @@
                 >removed</span
               >
             {:else if run.file_name && session.may("analyst")}
-              <a href="/api/runs/{run.id}/file" download>{run.file_name?.split(".").slice(1).join(".")}</a>
-              <a class="soft small ml-2" href="/api/runs/{run.id}/manifest" download>manifest</a>
+              <a href={apiAddress(`/runs/${run.id}/file`)} download
+                >{run.file_name?.split(".").slice(1).join(".")}</a
+              >
+              <a class="soft small ml-2" href={apiAddress(`/runs/${run.id}/manifest`)} download>manifest</a>
             {:else}–{/if}
           </td>
         </tr>

@@ -1,10 +1,12 @@
 /* eslint-disable svelte/prefer-svelte-reactivity -- the query is replaced as a whole, never changed in place */
 
+import { base, within } from "./base";
 import { makesSense } from "./parameters";
 
 /** The address is the state: path and query of everything on screen. */
 class Address {
-  path = $state(location.pathname);
+  /** Within the workspace. */
+  path = $state(within(location.pathname));
   query = $state(new URLSearchParams());
   /** Names whose values make no sense; they are left out. */
   left = $state.raw<string[]>([]);
@@ -26,7 +28,7 @@ class Address {
       else query.set(name, value);
     }
     const text = query.toString();
-    return text ? `${path}?${text}` : path;
+    return text ? `${base}${path}?${text}` : base + path;
   }
 
   /** Another place, as of the same date. */
@@ -34,13 +36,16 @@ class Address {
     const carried = this.carried();
     for (const [name, value] of Object.entries(query)) if (value) carried.set(name, value);
     const text = carried.toString();
-    return text ? `${path}?${text}` : path;
+    return text ? `${base}${path}?${text}` : base + path;
   }
 
   go(url: string, options: { replace?: boolean } = {}): void {
-    const leaving = new URL(url, location.href).pathname !== this.path;
-    if (options.replace) history.replaceState(null, "", url);
-    else history.pushState(null, "", url);
+    const { pathname, search, hash } = new URL(url, location.href);
+    const path = within(pathname);
+    const leaving = path !== this.path;
+    const whole = base + path + search + hash;
+    if (options.replace) history.replaceState(null, "", whole);
+    else history.pushState(null, "", whole);
     this.read();
     if (leaving) scrollTo(0, 0);
   }
@@ -56,7 +61,7 @@ class Address {
     if (!link || event.defaultPrevented || event.button !== 0) return;
     if (event.metaKey || event.ctrlKey || event.shiftKey || event.altKey) return;
     if (link.target || link.hasAttribute("download") || link.origin !== location.origin) return;
-    if (link.pathname.startsWith("/api/")) return;
+    if (within(link.pathname).startsWith("/api/")) return;
     event.preventDefault();
     this.go(link.href);
   }
@@ -70,7 +75,7 @@ class Address {
   }
 
   private read(): void {
-    this.path = location.pathname;
+    this.path = within(location.pathname);
     const query = new URLSearchParams(location.search);
     this.left = [...query].filter(([name, text]) => !makesSense(name, text)).map(([name]) => name);
     for (const name of this.left) query.delete(name);

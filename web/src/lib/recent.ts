@@ -1,9 +1,11 @@
+import { keptAs } from "./base";
+
 const MOST = 5;
 
 /** What was chosen last in this browser, the latest first. */
 export function recent(kind: "event" | "attribute"): string[] {
   try {
-    const kept: unknown = JSON.parse(localStorage.getItem(`recent-${kind}`) ?? "[]");
+    const kept: unknown = JSON.parse(localStorage.getItem(keptAs(`recent-${kind}`)) ?? "[]");
     return Array.isArray(kept) ? kept.filter((name) => typeof name === "string") : [];
   } catch {
     return [];
@@ -12,5 +14,5 @@ export function recent(kind: "event" | "attribute"): string[] {
 
 export function remember(kind: "event" | "attribute", name: string): void {
   const names = [name, ...recent(kind).filter((other) => other !== name)].slice(0, MOST);
-  localStorage.setItem(`recent-${kind}`, JSON.stringify(names));
+  localStorage.setItem(keptAs(`recent-${kind}`), JSON.stringify(names));
 }

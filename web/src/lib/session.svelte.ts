@@ -1,6 +1,6 @@
 import { answer, api, onRefusal, problemOf, type Problem, type Schemas } from "./api/client";
 
-type Role = Schemas["Account"]["role"];
+type Role = NonNullable<Schemas["Account"]["role"]>;
 const ROLES: Role[] = ["viewer", "analyst", "administrator"];
 
 /** Who is signed in. */
@@ -21,7 +21,8 @@ class Session {
 
   /** Whether who is signed in may do what the role may. */
   may(role: Role): boolean {
-    return this.account !== null && ROLES.indexOf(this.account.role) >= ROLES.indexOf(role);
+    const own = this.account?.role;
+    return own != null && ROLES.indexOf(own) >= ROLES.indexOf(role);
   }
 
   async load(): Promise<void> {

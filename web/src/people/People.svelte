@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../lib/base";
   import { onMount } from "svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
@@ -43,7 +44,7 @@
     );
     const dates = Object.entries(workspace.dates).map(([name, value]) => [name, String(value)]);
     const asked = columns.length ? [["columns", JSON.stringify(columns)]] : [];
-    return `/api/people.csv?${new URLSearchParams([...dates, ...kept, ...asked])}`;
+    return apiAddress(`/people.csv?${new URLSearchParams([...dates, ...kept, ...asked])}`);
   });
   /** Everybody found, as a definition can say it; what is searched for it cannot, nor who is held back. */
   const everybody = $derived.by(() => {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../lib/base";
   import { address } from "../lib/address.svelte";
   import { answer, api } from "../lib/api/client";
   import ErasePerson from "./ErasePerson.svelte";
@@ -33,8 +34,10 @@
   <div class="flex flex-wrap items-baseline gap-x-6">
     <h1>{name}</h1>
     <span class="ml-auto flex gap-2">
-      {#if session.may("analyst")}<a class="quiet" href="/api/people/{about.id}/everything.json" download
-          >Download everything</a
+      {#if session.may("analyst")}<a
+          class="quiet"
+          href={apiAddress(`/people/${about.id}/everything.json`)}
+          download>Download everything</a
         >{/if}
       {#if session.may("administrator")}<ErasePerson id={about.id} {name} />{/if}
     </span>

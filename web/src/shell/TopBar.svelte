@@ -7,6 +7,7 @@
   import Freshness from "./Freshness.svelte";
   import RuleSetInUse from "../lifecycle/RuleSetInUse.svelte";
   import UnreadAlerts from "./UnreadAlerts.svelte";
+  import WorkspaceSwitch from "./WorkspaceSwitch.svelte";
 
   let { place }: { place: string } = $props();
 
@@ -28,6 +29,7 @@
   >
   <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-6 gap-y-1 px-4 pt-3 sm:px-6">
     <a href={address.to("/")} class="says pb-2 text-[1.35rem]! font-semibold no-underline">Estrel</a>
+    <WorkspaceSwitch />
     <button
       class="quiet sm:hidden"
       aria-expanded={unfolded}

@@ -89,6 +89,7 @@ export const account: Schemas["Account"] = {
   email: "ana@estrel.example",
   role: "administrator",
   second_factor: "off",
+  workspaces: [{ name: "main", title: "Main", role: "administrator", base: "", here: true }],
 };
 
 /** Who is signed in: the administrator of the examples, or somebody else. */

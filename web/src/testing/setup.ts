@@ -1,10 +1,13 @@
 // First of all: the client of the API takes what it asks with when it is made.
 import { catalogue, faults, info, ruleSet, reset, signedIn } from "./server";
-import { cleanup } from "@testing-library/svelte";
+import { cleanup, configure } from "@testing-library/svelte";
 import { afterEach, beforeEach, expect } from "vitest";
 import { address } from "../lib/address.svelte";
 import { session } from "../lib/session.svelte";
 import { workspace } from "../lib/workspace.svelte";
+
+// What is waited for may take its time where the machine is busy.
+configure({ asyncUtilTimeout: 15_000 });
 
 // There is no window to scroll or to measure.
 globalThis.scrollTo = () => {};

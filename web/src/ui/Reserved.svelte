@@ -1,7 +1,6 @@
 <script lang="ts">
   import type { Snippet } from "svelte";
   import { session } from "../lib/session.svelte";
-  import type { Schemas } from "../lib/api/client";
 
   /** What only some roles may do; the others read who can. */
   let {
@@ -9,7 +8,7 @@
     what,
     children,
   }: {
-    role: Exclude<Schemas["Account"]["role"], "viewer">;
+    role: "analyst" | "administrator";
     /** Completes "Only administrators can …"; nothing is said where it is empty. */
     what: string;
     children?: Snippet;

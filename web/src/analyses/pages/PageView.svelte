@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../../lib/base";
   import { address } from "../../lib/address.svelte";
   import { answer, api, problemOf, type Problem } from "../../lib/api/client";
   import { day, moment } from "../../lib/format";
@@ -34,7 +35,7 @@
     draft !== null && page.data !== null && JSON.stringify(draft) !== JSON.stringify(written(page.data)),
   );
   const documentLink = $derived(
-    `/api/pages/${id}/document.html?${new URLSearchParams({ as_of: workspace.asOf })}`,
+    apiAddress(`/pages/${id}/document.html?${new URLSearchParams({ as_of: workspace.asOf })}`),
   );
 
   function begin() {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { apiAddress } from "../../lib/base";
   import type { Definition, Node } from "../definition";
   import { rooted } from "./editing";
   import { said } from "../../lib/toasts.svelte";
@@ -47,6 +48,6 @@
   <p class="mt-1 flex gap-2">
     <button class="quiet" onclick={copy}>Copy</button>
     <a class="quiet" href={file} download="{name || 'audience'}.json">Save as a file</a>
-    <a class="quiet" href="/api/schemas/audience-definition.json" target="_blank">The schema</a>
+    <a class="quiet" href={apiAddress(`/schemas/audience-definition.json`)} target="_blank">The schema</a>
   </p>
 </details>

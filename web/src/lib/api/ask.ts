@@ -1,3 +1,4 @@
+import { apiAddress } from "../base";
 import { EventSourceParserStream } from "eventsource-parser/stream";
 import { Refusal, refused, unreachable, type Problem } from "./client";
 import type { paths } from "./schema.generated";
@@ -26,7 +27,7 @@ export async function ask<N extends AnalysisName>(
   signal?: AbortSignal,
   tell: (progress: Progress) => void = () => {},
 ): Promise<Answer<N>> {
-  const request = new Request(`/api/analyses/${name}`, {
+  const request = new Request(apiAddress(`/analyses/${name}`), {
     method: "POST",
     headers: { "content-type": "application/json", accept: "text/event-stream, application/json" },
     body: JSON.stringify(question),

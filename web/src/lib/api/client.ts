@@ -1,10 +1,11 @@
 import createClient from "openapi-fetch";
+import { apiAddress } from "../base";
 import type { components, paths } from "./schema.generated";
 
 export type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];
 
-export const api = createClient<paths>({ baseUrl: "/api" });
+export const api = createClient<paths>({ baseUrl: apiAddress("") });
 
 /** A refusal of the server, or the lack of one. */
 export class Refusal extends Error {

@@ -1,0 +1,19 @@
+<script lang="ts">
+  import { session } from "../lib/session.svelte";
+  import WorkspaceList from "../shell/WorkspaceList.svelte";
+
+  /** For somebody who is signed in, and has nothing to do with this workspace. */
+  const all = $derived(session.account?.workspaces ?? []);
+</script>
+
+<main id="main" class="mx-auto w-full max-w-3xl px-6 pt-16 pb-16">
+  <h1>You have nothing to do with this workspace</h1>
+  <p class="mt-2">
+    You are signed in as {session.account?.email}. An administrator of this workspace can let you in.
+  </p>
+  {#if all.length}
+    <p class="mt-4">You may go to:</p>
+    <WorkspaceList />
+  {/if}
+  <button class="quiet mt-4" onclick={() => session.leave()}>Sign out</button>
+</main>

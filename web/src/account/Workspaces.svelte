@@ -1,0 +1,146 @@
+<script lang="ts">
+  import { answer, api, type Schemas } from "../lib/api/client";
+  import { base } from "../lib/base";
+  import { Kept } from "../lib/kept.svelte";
+  import { moment } from "../lib/format";
+  import { session } from "../lib/session.svelte";
+  import { workspace } from "../lib/workspace.svelte";
+  import Waiting from "../ui/Waiting.svelte";
+  import CopyDefinitions from "./CopyDefinitions.svelte";
+
+  /** The workspaces of the installation, and definitions from another one. */
+  type Row = Schemas["InstalledWorkspace"];
+  const list = base ? null : new Kept((signal) => answer(api.GET("/workspaces", { signal })));
+  let fresh = $state({ name: "", title: "" });
+  /** The one that is going to be removed, and its name as it has been typed. */
+  let removing = $state<{ id: number; typed: string } | null>(null);
+  const busy = $derived(list?.data?.workspaces.some((row) => row.state.startsWith("being")) ?? false);
+
+  $effect(() => {
+    if (!busy) return;
+    const timer = setInterval(() => {
+      void list?.reload();
+      void session.load();
+    }, 2000);
+    return () => clearInterval(timer);
+  });
+
+  const make = (event: SubmitEvent) => {
+    event.preventDefault();
+    void list?.attempt(async () => {
+      await answer(api.POST("/workspaces", { body: { name: fresh.name, title: fresh.title } }));
+      fresh = { name: "", title: "" };
+    });
+  };
+
+  const change = (row: Row, body: { title?: string; archived?: boolean }) =>
+    list?.attempt(async () => {
+      await answer(api.PUT("/workspaces/{id}", { params: { path: { id: row.id } }, body }));
+      await session.load();
+    });
+
+  const remove = (event: SubmitEvent, row: Row) => {
+    event.preventDefault();
+    void list?.attempt(async () => {
+      const params = { path: { id: row.id }, query: { name: removing!.typed } };
+      await answer(api.DELETE("/workspaces/{id}", { params }));
+      removing = null;
+    });
+  };
+</script>
+
+{#if list}
+  <p class="mt-4 max-w-3xl">
+    Each workspace has people, audiences, exports, sources and settings of its own, such as one for each
+    brand, or one for trying things. Accounts are the same in all; what each may do is said in each.
+  </p>
+  {#if list.refused}<div class="mt-3"><Waiting problem={list.refused} /></div>{/if}
+  {#if list.data}
+    {#if list.data.workspaces.length}
+      <div class="mt-4 overflow-x-auto">
+        <table class="figures w-auto!" data-testid="installed">
+          <thead>
+            <tr>
+              <th class="pr-8!">Workspace</th><th class="pr-8!">Address</th><th class="pr-8!">State</th>
+              <th class="pr-8!">Made</th><th><span class="sr-only">Actions</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            {#each list.data.workspaces as row (row.id)}
+              <tr>
+                <td class="pr-8!">{row.title}</td>
+                <td class="pr-8!"
+                  >{#if row.state === "open"}<a href="{row.base}/" target="_self">{row.base}</a
+                    >{:else}{row.base}{/if}</td
+                >
+                <td class="pr-8!"
+                  >{row.state}{#if row.problem}<span class="block max-w-72 text-(--alarm)"
+                      >It does not work: {row.problem}</span
+                    >{/if}</td
+                >
+                <td class="soft pr-8!"
+                  >by {row.made_by}, {moment(row.created_at, workspace.info?.time_zone ?? "UTC")}</td
+                >
+                <td class="whitespace-nowrap">
+                  {#if row.state === "open"}
+                    <button
+                      class="quiet"
+                      aria-label="Archive {row.title}"
+                      title="It keeps everything; nobody reaches it, and nothing works in it, until it is opened again"
+                      onclick={() => change(row, { archived: true })}>Archive</button
+                    >
+                  {:else if row.state === "archived"}
+                    <button
+                      class="quiet"
+                      aria-label="Open {row.title} again"
+                      onclick={() => change(row, { archived: false })}>Open again</button
+                    >
+                    <button
+                      class="quiet"
+                      aria-label="Remove {row.title}"
+                      onclick={() => (removing = { id: row.id, typed: "" })}>Remove …</button
+                    >
+                  {/if}
+                </td>
+              </tr>
+              {#if removing?.id === row.id}
+                <tr>
+                  <td colspan="5">
+                    <form
+                      class="flex flex-wrap items-end gap-3 py-2"
+                      onsubmit={(event) => remove(event, row)}
+                    >
+                      <label class="field"
+                        >All people, events, audiences and exports of {row.title} are removed for good. Type {row.name}
+                        to go on <input required bind:value={removing.typed} autocomplete="off" /></label
+                      >
+                      <button class="quiet" disabled={removing.typed !== row.name}>Remove it for good</button>
+                      <button type="button" class="quiet" onclick={() => (removing = null)}>Keep it</button>
+                    </form>
+                  </td>
+                </tr>
+              {/if}
+            {/each}
+          </tbody>
+        </table>
+      </div>
+    {:else}<p class="soft mt-4">This is the only one so far.</p>{/if}
+    <form class="mt-4 flex flex-wrap items-end gap-3" onsubmit={make}>
+      <label class="field"
+        >A new workspace called <input maxlength="100" placeholder="Shop" bind:value={fresh.title} /></label
+      >
+      <label class="field"
+        >at the address /w/<input
+          required
+          maxlength="30"
+          pattern="[a-z][a-z0-9\-]+"
+          title="2 to 30 lower-case letters, digits and hyphens, beginning with a letter"
+          placeholder="shop"
+          bind:value={fresh.name}
+        /></label
+      >
+      <button class="quiet">Make workspace</button>
+    </form>
+  {:else}<Waiting problem={list.problem} retry={() => list.reload()} />{/if}
+{/if}
+<CopyDefinitions />
