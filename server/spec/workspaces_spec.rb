@@ -7,28 +7,19 @@ RSpec.describe EstrelServer::Workspaces do
 
   let(:place) { described_class.place("shop") }
 
-  def keeper = @keeper ||= EstrelServer::Workspaces::Keeper.new
+  let(:keeper) { EstrelServer::Workspaces::Keeper.new }
 
   # As the background does, in this process.
   def make(name = "shop", role: "administrator")
-    sign_in unless @signed_in
+    account
     row = EstrelServer::InstalledWorkspace.create!(name: name, state: "open", made_by: "spec")
-    row.memberships.create!(account: @signed_in, role: role) if role
+    row.memberships.create!(account: account, role: role) if role
     described_class.within(row.place) do
       EstrelServer::Database::Store.migrate
       EstrelServer::LedgerBuilding::Builder.new.refresh
     end
     EstrelServer::InstalledWorkspace.forget
     row
-  end
-
-  def at(base)
-    before = @base
-    @base = base
-    yield
-  ensure
-    @base = before
-    described_class.enter(described_class.first)
   end
 
   def in_shop(&) = described_class.within(place, &)
@@ -92,7 +83,7 @@ RSpec.describe EstrelServer::Workspaces do
     expect(names).to eq([[["Here", 6]], [["There", 1]]])
     zones = ["", "/w/shop"].map { |base| at(base) { call(:get, "/workspace")["time_zone"] } }
     expect(zones).to eq(["Europe/Lisbon", "Asia/Tokyo"])
-    expect(in_shop { EstrelServer::Audience.pick(:owner_id) }).to eq(@signed_in.id)
+    expect(in_shop { EstrelServer::Audience.pick(:owner_id) }).to eq(account.id)
     changed = ["", "/w/shop"].map { |base| at(base) { call(:get, "/log")["entries"].count { |entry| entry["action"] == "settings changed" } } }
     expect(changed).to eq([before, 1])
     call(:post, "/workspace/clear", { confirm: "remove all data" })
@@ -104,7 +95,7 @@ RSpec.describe EstrelServer::Workspaces do
     at("/w/shop") { call(:get, "/people") }
     expect([last_response.status, JSON.parse(last_response.body)["detail"]]).to eq([403, "You have nothing to do with this workspace; an administrator of it can change that."])
     row = EstrelServer::InstalledWorkspace.first
-    row.memberships.create!(account: @signed_in, role: "viewer")
+    row.memberships.create!(account: account, role: "viewer")
     session = at("/w/shop") { call(:get, "/session") }["account"]
     expect([session["role"], session["workspaces"].map { |one| [one["name"], one["role"], one["here"]] }]).to eq(["viewer", [["main", "administrator", false], ["shop", "viewer", true]]])
     at("/w/shop") { call(:post, "/audiences", { name: "No", definition: rides(1) }) }
@@ -137,8 +128,8 @@ RSpec.describe EstrelServer::Workspaces do
 
   it "is chosen by a token too, which is good nowhere else" do
     make
-    token = in_shop { EstrelServer::ApiToken.issue(@signed_in, "program", %w[read]).last }
-    main = EstrelServer::ApiToken.issue(@signed_in, "program", %w[read]).last
+    token = in_shop { EstrelServer::ApiToken.issue(account, "program", %w[read]).last }
+    main = EstrelServer::ApiToken.issue(account, "program", %w[read]).last
     in_shop { import(event("1")) && refresh }
     sign_out
     asked = lambda do |base, key|

@@ -34,7 +34,8 @@ module EstrelServer
 
     # @return [Array<Check>] what was looked at just now; less, where the database is gone
     def checks
-      Record.connection_pool.with_connection { [database, ledger, jobs, disk] }
+      all = Workspaces.each_open { Record.connection_pool.with_connection { [ledger, jobs] } }
+      [database, *all.transpose.map { |found| worst(found) }, disk]
     rescue *GONE
       [Check.new("database", false, "the database does not answer"), disk]
     end
@@ -46,8 +47,14 @@ module EstrelServer
       answer(well ? 200 : 503, { ready: well, checks: checks.map(&:to_h) })
     end
 
+    # Of the workspaces, the first that is not well; which one it is, is nobody's business.
+    def worst(found)
+      bad = found.find { |check| !check.ok } or return found.first
+      found.one? ? bad : bad.dup.tap { |check| check.said = "in one of #{found.size} workspaces: #{bad.said}" }
+    end
+
     def database
-      Record.connection.select_value("SELECT 1")
+      Record.connection_pool.with_connection { |connection| connection.select_value("SELECT 1") }
       Check.new("database", true, "it answers")
     end
 

@@ -38,6 +38,21 @@ module ApiHelper
     @signed_in = account
   end
 
+  # Signed in, seen to by the helper where the example has not.
+  def account
+    sign_in unless @signed_in
+    @signed_in
+  end
+
+  # Speaks to another workspace.
+  def at(base)
+    @base = base
+    yield
+  ensure
+    @base = nil
+    EstrelServer::Workspaces.enter(EstrelServer::Workspaces.first)
+  end
+
   def sign_out
     clear_cookies
     @session = nil

@@ -2,7 +2,8 @@
 
 module EstrelServer
   module BackingUp
-    # Copies everything that cannot be made anew while Estrel goes on working. The rows are those of one instant.
+    # Copies everything that cannot be made anew while Estrel goes on working. The rows are those of one instant for
+    # each workspace.
     class Backup
       # @param settings [Settings]
       def initialize(settings)
@@ -29,21 +30,24 @@ module EstrelServer
         FileUtils.mkdir_p(copy.directory)
         Disk.check(copy.directory)
         Keys.new(@settings).write(keys) if keys
+        workspaces = [Workspaces::FIRST, *InstalledWorkspace.where(state: %w[open archived]).pluck(:name)]
+        all = workspaces.map { |name| @settings.of(name) }
         # Before as well as after the rows: what these speak of may have come or gone meanwhile.
-        files(copy)
+        all.each { |settings| files(copy, settings) }
         at = Time.now.utc
-        tables = rows(copy.path(Copy::SQL))
-        files(copy)
-        copy.finish("made_at" => at.iso8601(6), "schema" => schema, "tables" => tables.to_h,
-                    "uploads" => @settings.uploads_directory, "log" => tables.log)
+        first, *others = all.map { |settings| [settings.workspace, rows(copy, settings)] }
+        all.each { |settings| files(copy, settings) }
+        copy.finish("made_at" => at.iso8601(6), "schema" => schema, **first.last, "workspaces" => others.to_h)
       end
 
       def schema = ActiveRecord::Base.connection.select_value("SELECT MAX(version) FROM schema_migrations")
 
-      def rows(path)
+      def rows(copy, settings)
         tables = Tables.new
-        Programs.new(@settings).dump { |sql| pack(path) { |gzip| keep(sql, tables, gzip) } }
-        tables
+        path = copy.path(Copy::SQL, settings.workspace)
+        FileUtils.mkdir_p(File.dirname(path))
+        Programs.new(settings).dump { |sql| pack(path) { |gzip| keep(sql, tables, gzip) } }
+        { "tables" => tables.to_h, "uploads" => settings.uploads_directory, "log" => tables.log }
       end
 
       def keep(sql, tables, gzip)
@@ -59,10 +63,12 @@ module EstrelServer
         raise Error, "gzip gave up" unless Process.last_status.success?
       end
 
-      def files(copy)
+      def files(copy, settings)
         Copy::KEPT.each do |name|
-          from = File.join(@settings.var, name)
-          Dir.glob("**/*", base: from).each { |file| file(File.join(from, file), copy.path(File.join(name, file))) }
+          from = File.join(settings.place, name)
+          Dir.glob("**/*", base: from).each do |file|
+            file(File.join(from, file), copy.path(File.join(name, file), settings.workspace))
+          end
         end
       end
 

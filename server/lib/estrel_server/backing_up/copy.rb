@@ -5,10 +5,12 @@ require "digest"
 module EstrelServer
   module BackingUp
     # A directory with everything that cannot be made anew: the database as SQL, files that wait to be imported or were
-    # exported, and `manifest.json`, which says what belongs to it. The ledger and what is computed from it are not in
-    # it.
+    # exported, the same of each other workspace under `workspaces`, and `manifest.json`, which says what belongs to it.
+    # The ledgers and what is computed from them are not in it.
     class Copy
-      FORMAT = 1
+      FORMAT = 2
+      # Those before knew one workspace.
+      READ = [1, FORMAT].freeze
       SQL = "database.sql.gz"
       MANIFEST = "manifest.json"
       # Directories under `var` that are kept.
@@ -23,14 +25,24 @@ module EstrelServer
       end
 
       # @param name [String] within it
+      # @param workspace [String] whose it is
       # @return [String]
-      def path(name) = File.join(directory, name)
+      def path(name, workspace = Workspaces::FIRST)
+        File.join(directory, *(["workspaces", workspace] unless workspace == Workspaces::FIRST), name)
+      end
+
+      # @return [Array<String>] names of the workspaces in it
+      def workspaces = [Workspaces::FIRST, *manifest.fetch("workspaces", {}).keys]
+
+      # @param workspace [String]
+      # @return [Hash{String => Object}] what the manifest says of it: `tables`, `uploads` and `log`
+      def facts(workspace) = workspace == Workspaces::FIRST ? manifest : manifest["workspaces"].fetch(workspace)
 
       # @return [Hash{String => Object}]
       # @raise [Error] where it is none, or one of another kind
       def manifest
         @manifest ||= JSON.parse(File.read(path(MANIFEST))).tap do |found|
-          next if found["format"] == FORMAT
+          next if READ.include?(found["format"])
 
           raise Error, "#{directory} was written by another version, whose backups have another form"
         end

@@ -26,60 +26,67 @@ module EstrelServer
       # @raise [Error]
       def carry_out(keys: nil, logs: nil, till: nil)
         @copy.check
-        later = logs ? logs_in(logs, till) : []
+        later = each_settings { |settings| logs ? logs_in(logs, till, settings.workspace) : [] }
         check_empty
         Keys.new(@settings).restore(keys) if keys
         Database.new(@settings).during do
           load
-          follow(later, till) if later.any?
-          settle
-          Workspace.current.update!(keys_digest: nil) unless keys
+          each_settings.zip(later) { |settings, files| follow(settings, files, till) if files.any? }
+          settle(keys)
         end
-        files
+        each_settings { |settings| files(settings) }
         @copy.manifest
       end
 
-      # Loads the rows into a database that is up, and nothing else.
+      # Loads the rows of all workspaces into a database that is up, and nothing else.
       #
       # @return [void]
       # @raise [Error]
       def load
-        check_no_tables
-        indexes = LateIndexes.new
-        Programs.new(@settings).load do |input|
-          input << HURRY if @settings.database_url.nil?
-          unpacked do |sql|
-            sql.each_line(Tables::STATEMENT_END) { |one| indexes.instead(one).each { |statement| input << statement } }
+        each_settings do |settings|
+          Database::Store.make_schema(Database.new(settings)) unless settings.workspace == Workspaces::FIRST
+          check_no_tables(settings)
+          indexes = LateIndexes.new
+          Programs.new(settings).load do |input|
+            input << HURRY if @settings.database_url.nil?
+            unpacked(settings) do |sql|
+              sql.each_line(Tables::STATEMENT_END) { |one| indexes.instead(one).each { |statement| input << statement } }
+            end
           end
         end
       end
 
       private
 
-      def unpacked(&)
-        IO.popen(["gzip", "-dc", @copy.path(Copy::SQL)], "rb", &)
+      # The settings of each workspace, or what the block makes of them.
+      def each_settings
+        @copy.workspaces.map { |name| @settings.of(name) }.map { |settings| block_given? ? yield(settings) : settings }
+      end
+
+      def unpacked(settings, &)
+        IO.popen(["gzip", "-dc", @copy.path(Copy::SQL, settings.workspace)], "rb", &)
         raise Error, "gzip gave up" unless Process.last_status.success?
       end
 
       def check_empty
         FileUtils.mkdir_p(@settings.var)
-        used = %w[database ledger uploads exports].map { |name| File.join(@settings.var, name) }
-                                                  .select { |path| File.exist?(path) }
+        used = %w[database ledger uploads exports workspaces].map { |name| File.join(@settings.var, name) }
+        used = used.select { |path| File.exist?(path) }
         return if used.empty?
 
         raise Error, "there is something in #{@settings.var} already; name an empty directory by ESTREL_VAR"
       end
 
-      def check_no_tables
-        client = Database.new(@settings).client
+      def check_no_tables(settings)
+        client = Database.new(settings).client
         raise Error, "the database has tables already; name an empty one" if client.query("SHOW TABLES").any?
       ensure
         client&.close
       end
 
       # From the one the backup was made at.
-      def logs_in(directory, till)
-        at = @copy.manifest["log"]
+      def logs_in(directory, till, workspace)
+        at = @copy.facts(workspace)["log"]
         raise Error, "no binary logs were kept when the backup was made, so there is none to follow" unless at
         raise Error, "the backup was made after that time" if till && till < Time.iso8601(@copy.manifest["made_at"])
 
@@ -90,35 +97,48 @@ module EstrelServer
         files
       end
 
-      def follow(files, till)
-        programs = Programs.new(@settings)
-        programs.changes(files, @copy.manifest["log"]["position"], till) do |sql|
+      def follow(settings, files, till)
+        programs = Programs.new(settings)
+        programs.changes(files, @copy.facts(settings.workspace)["log"]["position"], till) do |sql|
           programs.load { |input| IO.copy_stream(sql, input) }
         end
       end
 
-      def settle
+      # In the first one it is said which others there are.
+      def settle(keys)
         Database::Store.connect(@settings)
-        Database::Store.migrate(@settings)
-        moved_uploads
+        @copy.workspaces.each do |name|
+          Workspaces.within(Workspaces.place(name)) { settle_rows(@settings.of(name), keys) }
+        end
+      end
+
+      def settle_rows(settings, keys)
+        Database::Store.migrate(settings)
+        moved_uploads(settings)
         ExportRun.where.not(under_way: nil).find_each { |run| run.finish("cancelled", error: UNFINISHED) }
         PageRun.under_way.find_each { |run| run.finish("failed", error: UNFINISHED) }
         Delayed::Job.where(queue: "exports").delete_all
         Delayed::Job.update_all(locked_at: nil, locked_by: nil)
         [Export, Page].each { |model| model.kept.find_each(&:schedule_next) }
+        Workspace.current.update!(keys_digest: nil) unless keys
       end
 
       # Files that wait to be imported lie elsewhere now.
-      def moved_uploads
-        was = File.join(@copy.manifest["uploads"], "")
+      def moved_uploads(settings)
+        was = File.join(@copy.facts(settings.workspace)["uploads"], "")
         Import.where("path LIKE ?", "#{Import.sanitize_sql_like(was)}%").find_each do |import|
-          import.update_columns(path: File.join(@settings.uploads_directory, import.path.delete_prefix(was)))
+          import.update_columns(path: File.join(settings.uploads_directory, import.path.delete_prefix(was)))
         end
       end
 
-      def files
-        Copy::KEPT.select { |name| File.directory?(@copy.path(name)) }
-                  .each { |name| FileUtils.cp_r(@copy.path(name), @settings.var, preserve: true) }
+      def files(settings)
+        Copy::KEPT.each do |name|
+          kept = @copy.path(name, settings.workspace)
+          next unless File.directory?(kept)
+
+          FileUtils.mkdir_p(settings.place)
+          FileUtils.cp_r(kept, settings.place, preserve: true)
+        end
       end
     end
   end

@@ -14,14 +14,15 @@ module EstrelServer
         @copy = copy
       end
 
-      # @return [Hash{String => Integer}] how many rows each table has
+      # @return [Hash{String => Integer}] how many rows each table has, in all workspaces
       # @raise [Error] where anything is missing or different
       def carry_out
         @copy.check
         Dir.mktmpdir("verify-", @settings.var) do |directory|
           scratch = Settings.from({ "ESTREL_VAR" => directory,
                                     "ESTREL_DATABASE_MEMORY_MB" => @settings.database_memory_mb.to_s })
-          compared(restored(scratch))
+          @copy.workspaces.zip(restored(scratch)).map { |workspace, found| compared(workspace, found) }
+               .reduce { |one, other| one.merge(other) { |_, here, there| here + there } }
         end
       end
 
@@ -30,14 +31,18 @@ module EstrelServer
       def restored(scratch)
         Database.new(scratch).during do
           Restoring.new(scratch, @copy).load
-          tables = Tables.new
-          Programs.new(scratch).dump { |sql| sql.each_line(Tables::STATEMENT_END) { |one| tables.read(one) } }
-          tables.to_h
+          @copy.workspaces.map { |workspace| tables_of(scratch.of(workspace)) }
         end
       end
 
-      def compared(found)
-        written = @copy.manifest["tables"]
+      def tables_of(settings)
+        tables = Tables.new
+        Programs.new(settings).dump { |sql| sql.each_line(Tables::STATEMENT_END) { |one| tables.read(one) } }
+        tables.to_h
+      end
+
+      def compared(workspace, found)
+        written = @copy.facts(workspace)["tables"]
         wrong = (written.keys | found.keys).reject { |name| written[name] == found[name] }
         return written.to_h { |name, table| [name, table["rows"]] } if wrong.empty?
 

@@ -72,12 +72,15 @@ module EstrelServer
         on_server(database) { |client| client.query("DROP DATABASE IF EXISTS `#{database.schema}`") }
       end
 
+      # Makes the schema of a workspace, without tables, where there is none.
+      #
+      # @param database [Database]
+      # @return [void]
       def make_schema(database)
         on_server(database) do |client|
           client.query("CREATE DATABASE IF NOT EXISTS `#{database.schema}` CHARACTER SET utf8mb4 COLLATE utf8mb4_bin")
         end
       end
-      private_class_method :make_schema
 
       def on_server(database)
         client = database.client(database.server_connection)

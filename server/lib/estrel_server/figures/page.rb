@@ -37,31 +37,46 @@ module EstrelServer
 
       def look
         @health.checks.each { |check| Figures.set(:up, check.ok ? 1 : 0, { check: check.name }) }
-        ledger
-        Record.connection_pool.with_connection { queues }
+        ledgers(Workspaces.each_open { ledger }.compact)
+        queues(Workspaces.each_open { Record.connection_pool.with_connection { waiting } })
         processes
         elsewhere = Parts::Elsewhere.of(@settings)
         Figures.set(:part_holders, elsewhere.size) if elsewhere
         Figures.set(:disk_free_bytes, Disk.free(@settings.var))
       end
 
+      # Age in seconds, events and profiles.
       def ledger
         generation = EstrelServer.ledger.current
         facts = generation.facts
-        Figures.set(:ledger_age_seconds, [(Time.now - Time.iso8601(facts["built_at"])).round(1), 0].max)
-        Figures.set(:ledger_events, facts["event_count"])
-        Figures.set(:ledger_profiles, generation.base_size)
+        [(Time.now - Time.iso8601(facts["built_at"])).round(1), facts["event_count"], generation.base_size]
       rescue Estrel::Ledger::Missing
         nil # nothing has been built yet
       end
 
-      def queues
-        now = Time.now.utc
-        QUEUES.each do |queue|
-          waiting = Delayed::Job.where(queue: queue, locked_at: nil, failed_at: nil, run_at: ..now)
-          oldest = waiting.minimum(:run_at)
-          Figures.set(:jobs_waiting, waiting.count, { queue: queue })
-          Figures.set(:jobs_oldest_seconds, oldest ? (now - oldest).round(1) : 0, { queue: queue })
+      # Of all workspaces together, and of the one that is furthest behind.
+      def ledgers(found)
+        return if found.empty?
+
+        ages, events, profiles = found.transpose
+        Figures.set(:ledger_age_seconds, [ages.max, 0].max)
+        Figures.set(:ledger_events, events.sum)
+        Figures.set(:ledger_profiles, profiles.sum)
+      end
+
+      # By queue, how many jobs wait and since when the oldest does.
+      def waiting
+        QUEUES.map do |queue|
+          waiting = Delayed::Job.where(queue: queue, locked_at: nil, failed_at: nil, run_at: ..Time.now.utc)
+          [waiting.count, waiting.minimum(:run_at)]
+        end
+      end
+
+      def queues(found)
+        QUEUES.zip(found.transpose) do |queue, all|
+          oldest = all.filter_map(&:last).min
+          Figures.set(:jobs_waiting, all.sum(&:first), { queue: queue })
+          Figures.set(:jobs_oldest_seconds, oldest ? (Time.now.utc - oldest).round(1) : 0, { queue: queue })
         end
       end
 
