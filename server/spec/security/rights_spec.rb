@@ -13,7 +13,7 @@ RSpec.describe EstrelServer::Access::Rule do
   end
   let(:administrators_in_person) { ["GET /accounts", "POST /accounts", "PUT /accounts/:id", "POST /accounts/:id/link", "DELETE /accounts/:id/second-factor"] }
   let(:administrators) do
-    ["GET /log", "GET /log.csv", "PUT /workspace", "POST /workspace/clear", "POST /workspace/demo", "POST /people/:id/erase", "POST /sources", "PUT /sources/:id", "POST /sources/:id/keys",
+    ["GET /workspaces", "POST /workspaces", "PUT /workspaces/:id", "DELETE /workspaces/:id", "POST /workspace/definitions", "GET /log", "GET /log.csv", "PUT /workspace", "POST /workspace/clear", "POST /workspace/demo", "POST /people/:id/erase", "POST /sources", "PUT /sources/:id", "POST /sources/:id/keys",
      "DELETE /sources/:id/keys/:key", "POST /destinations", "PUT /destinations/:id", "DELETE /destinations/:id", "POST /destinations/:id/try",
      "PUT /campaigns/messaging", "POST /standing-holdouts", "POST /standing-holdouts/:id/end", "DELETE /standing-holdouts/:id"]
   end
@@ -37,7 +37,7 @@ RSpec.describe EstrelServer::Access::Rule do
     ["POST /exports/:id/runs", "POST /runs/:id/approve", "POST /runs/:id/resume", "POST /runs/:id/retry-refused", "GET /runs/:id/file", "POST /people/:id/erase",
      "GET /people/:id/everything.json", "PUT /accounts/:id", "POST /accounts", "POST /accounts/:id/link", "DELETE /accounts/:id/second-factor", "PUT /account/second-factor", "DELETE /account/second-factor", "PUT /account/password",
      "DELETE /account/sessions", "DELETE /account/sessions/:id", "POST /account/tokens", "POST /account/passkeys", "DELETE /account/passkeys/:id",
-     "DELETE /account/tokens/:id", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /rule-sets/:id/sharing", "PUT /exports/:id/sharing"]
+     "DELETE /account/tokens/:id", "POST /workspaces", "PUT /workspaces/:id", "DELETE /workspaces/:id", "POST /workspace/definitions", "POST /workspace/clear", "PUT /workspace", "PUT /audiences/:id/sharing", "PUT /rule-sets/:id/sharing", "PUT /exports/:id/sharing"]
   end
 
   # Viewers may say something, and take it back; a token that only reads may not.
