@@ -16,7 +16,7 @@ RSpec.describe "bad addresses", type: :feature do
   places = %w[/ /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/alerts /people /audiences /audiences/new
               /analyses /analyses/trends /analyses/ranking /analyses/next-events /analyses/frequency /analyses/visits /analyses/experience /analyses/retention /analyses/cohort-value /analyses/funnel /analyses/change /analyses/chance /analyses/overlap /analyses/breakdown /analyses/before-after /analyses/pages /analyses/pages/1 /exports /exports/new /exports/runs
               /exports/campaigns /exports/standing /exports/keeping /data /data/sources /data/live /data/catalogue /data/health /data/settings
-              /account /account/all /account/log].freeze
+              /account /account/all /account/workspaces /account/log].freeze
 
   before { sign_in }
 

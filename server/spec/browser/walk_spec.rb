@@ -19,7 +19,7 @@ RSpec.describe "an analyst's path", type: :feature do
        /analyses/frequency?compare=1,2&behind=previous /analyses/frequency?bars=time /analyses/visits?by=new /analyses/visits?shown=clock /analyses/visits?shown=length&by=attribute:plan /analyses/visits?shown=since /analyses/experience?along=day /analyses/experience?what=shares&compare=1,2 /analyses/retention /analyses/retention?drawn=time&by=attribute:plan /analyses/cohort-value?step=month&cost=30 /analyses/funnel /analyses/funnel?by=attribute:plan&within=14+days /analyses/change?event=ride_ended&date=2026-06-02 /analyses/change?measure=times&step=month&compare=1,3 /analyses/chance /analyses/chance?chance=lapse /analyses/next-events?event=trip_planned&depth=3 /analyses/overlap?compare=1,2,3 /analyses/breakdown?by=attribute:plan&compare=1,2
        /analyses/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31 /exports /exports/new /exports/1 /exports/1?step=no_address /exports/runs
        /exports/runs/1?measure=did&event=ride_ended&days=60 /exports/campaigns /exports/campaigns?campaign=email%2Fspring_hello /exports/standing /exports/keeping /data /data/sources /data/live
-       /data/catalogue /data/catalogue?type=ride_ended /data/notes /data/groups /analyses/visits?saved=2&shown=length /analyses/pages /analyses/pages/1 /data/settings /account /account/all /account/log /help /help/lifecycle /help/none]
+       /data/catalogue /data/catalogue?type=ride_ended /data/notes /data/groups /analyses/visits?saved=2&shown=length /analyses/pages /analyses/pages/1 /data/settings /account /account/all /account/workspaces /account/log /help /help/lifecycle /help/none]
   end
 
   before { sign_in }
