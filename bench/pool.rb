@@ -29,6 +29,12 @@ module Bench
     REPEATS = 3
     private_constant :FIRST, :YEAR, :REPEATS
 
+    # What an analysis is beside a preview, which the sentence editor asks at every change.
+    AUDIENCES = { "a preview" => Questions::AUDIENCE,
+                  "a preview with states" => { "all" => [Questions::AUDIENCE["all"].first,
+                                                         { "lifecycle" => { "is" => %w[dormant churned] } }] } }.freeze
+    private_constant :AUDIENCES
+
     # @param directory [String] of the ledger
     # @param count [Integer] of processes
     def initialize(directory, count)
@@ -46,20 +52,40 @@ module Bench
     # @yieldparam memory [Integer] MB that one of the processes has taken at most, mapped files included
     # @return [void]
     def each
-      QUESTIONS.each do |name, (address, question)|
-        times = Array.new(REPEATS) do
-          alone = seconds(address, question, Estrel::Analyses::InTurn)
-          during { |pids| [alone, seconds(address, question, EstrelServer::Answers::Pool.new(@settings)), peak(pids)] }
-        end
-        yield name, *times.transpose.map { |list| list.sort[REPEATS / 2] }
-      end
+      AUDIENCES.each { |name, json| yield name, *compared { |asker| preview(json, asker) } }
+      QUESTIONS.each { |name, asked| yield name, *compared { |asker| seconds(*asked, asker) } }
     end
 
     private
 
-    def seconds(address, question, asker)
+    def compared
+      times = Array.new(REPEATS) do
+        alone = yield(Estrel::Analyses::InTurn)
+        during { |pids| [alone, yield(EstrelServer::Answers::Pool.new(@settings)), peak(pids)] }
+      end
+      times.transpose.map { |list| list.sort[REPEATS / 2] }
+    end
+
+    def fresh
       GC.start
-      generation = Estrel::Ledger.new(@directory).current
+      Estrel::Ledger.new(@directory).current
+    end
+
+    # Everything that is told of an audience while it is written.
+    def preview(json, asker)
+      ledger = fresh
+      definition = Estrel::Audience::Definition.parse(json, catalogue: ledger.catalogue)
+      evaluator = Estrel::Audience::PartByPart.new(ledger, as_of: Questions::AS_OF, rule_set: Questions::RULE_SET,
+                                                           asker: asker)
+      figures = %i[size steps undecided state_mix reachable listed].map { |name| [name, definition] }
+      found, seconds = Clock.timed { evaluator.figures(*figures, [:base]) }
+      raise "another preview" unless ((@previews ||= {})[json] ||= found) == found
+
+      seconds
+    end
+
+    def seconds(address, question, asker)
+      generation = fresh
       workspace = Analyses.workspace(generation, Questions::AS_OF)
       analysis = Analyses.ask(address, question, workspace).tap(&:key)
       answer, seconds = Clock.timed { analysis.over(asker) }

@@ -85,7 +85,7 @@ RSpec.describe EstrelServer::Parts::Leading do
     described_class.new(here).lead do
       publisher.publish do
         builder(here).refresh
-        ask = ->(what, purpose = "ledger") { network.ask_each(network.subject("ledger"), [network.seal.close(purpose, what)], seconds: 0.2).first }
+        ask = ->(what, purpose = "ledger") { network.ask_each(network.subject("ledger", "main"), [network.seal.close(purpose, what)], seconds: 0.2).first }
         manifest = ledger(here).current.manifest_name
         expect(network.seal.open("ledger #{manifest} 0", ask.call("#{manifest} 0"))).to eq(File.binread(File.join(here.ledger_directory, manifest)))
         refused = [["../keys/secrets 0"], ["CURRENT 0"], ["gone.arrow 0"], [""], ["#{manifest} 0", "ask"]]

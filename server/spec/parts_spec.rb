@@ -71,6 +71,13 @@ RSpec.describe EstrelServer::Parts do
     counts
   end
 
+  it "has the people of audiences found elsewhere, too" do
+    alone = told_of_audiences(Estrel::Ledger.new(settings.ledger_directory).current, Estrel::Analyses::InTurn)
+    2.times { hold }
+    expect(from_elsewhere { expect(told_of_audiences(generation, pool)).to eq(alone) }).to eq([[6, 6]] * alone.size)
+    expect(computed_here?).to be(false)
+  end
+
   it "answers what one process answers by itself, whoever of the holders is asked, and by itself where there are none" do
     questions = { "states" => { "from" => "2026-05-01", "step" => "day" }, "activity" => {}, "revisions" => { "from" => "2026-05-01" } }
     alone = questions.to_h { |name, question| [name, told(asked(name, question).over)] }
@@ -90,14 +97,16 @@ RSpec.describe EstrelServer::Parts do
     hold
     alone = told(asked("states", {}).over)
     expect(over_network("states")).to eq(alone)
+    # Where the machine is busy another one may be too late as well, and the rest is answered here.
+    whole = -> { from_elsewhere { expect(over_network("states")).to eq(alone) }.all? { |found, all| found == all } }
     Process.kill("STOP", first)
-    expect(from_elsewhere { expect(over_network("states")).to eq(alone) }.map { |found, all| found == all }).to eq([true])
+    wait(&whole)
     Process.kill("CONT", first)
     end_holder(pids.last)
     other = Dir.mktmpdir
     hold(ESTREL_VAR: other)
     wait { EstrelServer::Parts::Elsewhere.new(network, settings.parts).size == 2 }
-    expect(from_elsewhere { expect(over_network("states")).to eq(alone) }.map { |found, all| found == all }).to eq([true])
+    wait(&whole)
     end_holder(first)
     expect(from_elsewhere { expect(over_network("states")).to eq(alone) }.first.first).to eq(0)
   ensure

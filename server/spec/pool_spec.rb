@@ -52,6 +52,13 @@ RSpec.describe EstrelServer::Answers::Pool do
     expect(computed_here?).to be(true)
   end
 
+  it "has the figures and the people of audiences found by other processes, too" do
+    alone = told_of_audiences(Estrel::Ledger.new(settings.ledger_directory).current, Estrel::Analyses::InTurn)
+    [0, 1].each { |slot| start(slot) }
+    expect(told_of_audiences(generation, described_class.new(settings))).to eq(alone)
+    expect([computed_here?, alone.first[0], alone.first[1].size]).to eq([false, 5, 5])
+  end
+
   it "gives up when the question has been withdrawn, and goes on answering others" do
     start(0)
     budget = Estrel::Budget.new(cancelled: -> { true })

@@ -84,7 +84,7 @@ RSpec.describe "random histories against the reference" do
       definitions = Array.new(30) { parsed(random.definition, population, audiences) }
       answers = [1, 2, 7].map do |parts|
         evaluator = Estrel::Audience::PartByPart.new(generation, parts: parts, **asked)
-        [evaluator.base, evaluator.combinations(definitions.first(5), split: split), definitions.map do |definition|
+        [evaluator.base, evaluator.combinations(definitions.first(5), split), definitions.map do |definition|
           [evaluator.members(definition).to_a, evaluator.size(definition), evaluator.steps(definition), evaluator.state_mix(definition),
            evaluator.reachable(definition), evaluator.undecided(definition), evaluator.movement(definition, asked[:as_of] - 9)]
         end]

@@ -74,8 +74,9 @@ module EstrelServer
     end
 
     def write(level, event, facts)
-      line = { time: Time.now.utc.iso8601(3), level: level, event: event, process: process,
-               pid: Process.pid, **context, **facts }
+      place = Workspaces.current
+      line = { time: Time.now.utc.iso8601(3), level: level, event: event, process: process, pid: Process.pid,
+               **(place.first? ? {} : { workspace: place.name }), **context, **facts }
       (@output || $stderr).write("#{JSON.generate(line)}\n")
     rescue IOError, Errno::EPIPE
       nil # nobody reads it

@@ -5,7 +5,6 @@ require_relative "browser_helper"
 RSpec.describe "workspaces", type: :feature do
   include_context "with a clear desk"
 
-
   after { quiet_browser }
 
   def row = find("[data-testid='installed'] tr", text: "/w/shop")

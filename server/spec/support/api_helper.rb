@@ -122,6 +122,27 @@ module ApiHelper
     refresh
   end
 
+  # Everything that is told of audiences, from parts of a ledger put to an asker.
+  def told_of_audiences(ledger, asker)
+    rules = EstrelServer::Answers::Asking.rule_set(EstrelServer::RuleSet.current.rules_json, ledger.catalogue)
+    evaluator = Estrel::Audience::PartByPart.new(ledger, as_of: Date.new(2026, 5, 31), rule_set: rules, parts: 2, asker: asker)
+    [{ "did" => { "event" => "ride_ended", "count" => { "at_least" => 3 } } }, { "lifecycle" => { "is" => %w[new dormant] } },
+     { "listed" => { "by" => "customer", "values" => %w[1 5 99] } }].map do |condition|
+      definition = EstrelServer::Answers::Asking.definition({ "all" => [condition] }, ledger.catalogue)
+      of = %i[size members steps undecided state_mix reachable listed].map { |name| [name, definition] }
+      JSON.parse(JSON.generate(evaluator.figures(*of, [:base], [:movement, definition, Date.new(2026, 5, 10)], [:moved, definition, Date.new(2026, 5, 10)])
+                                        .map { |found| plain(found) }))
+    end
+  end
+
+  def plain(found)
+    case found
+    when Polars::Series then found.to_a
+    when Hash then found.transform_values { |value| plain(value) }
+    else found
+    end
+  end
+
   # Does what is queued, as the workers would.
   def work_off
     Delayed::Worker.new(quiet: true).work_off

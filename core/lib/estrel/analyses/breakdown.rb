@@ -10,7 +10,7 @@ module Estrel
       TOP = 20
       NAMES = { "other" => "other", "not_set" => "not set" }.freeze
 
-      def partial(part, _found) = part.combinations(definitions, split: split)
+      def partial(part, _found) = part.combinations(definitions, split)
 
       def answer((combinations))
         @combinations = combinations

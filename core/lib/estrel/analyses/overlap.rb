@@ -16,7 +16,7 @@ module Estrel
       def partial(part, _found)
         return whole(part) unless base
 
-        found = part.combinations([*audiences.map(&:definition), base], split: split)
+        found = part.combinations([*audiences.map(&:definition), base], split)
         inside = found.select { |(code, _), _| code.anybits?(1 << audiences.size) }
         { everybody: inside.values.sum,
           combinations: inside.transform_keys { |code, value| [code & ((1 << audiences.size) - 1), value] } }
@@ -31,7 +31,7 @@ module Estrel
       private
 
       def whole(part)
-        { everybody: part.base, combinations: part.combinations(audiences.map(&:definition), split: split) }
+        { everybody: part.base, combinations: part.combinations(audiences.map(&:definition), split) }
       end
 
       def rests_on = [*super, base&.root&.key]

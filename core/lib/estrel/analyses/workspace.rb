@@ -25,7 +25,9 @@ module Estrel
       # @param stored [Stored]
       # @param budget [Budget] asked before each part, and before whatever takes long within one
       # @param parts [Integer] in how many parts the ledger is asked at least
-      def initialize(ledger:, as_of:, today:, rules: nil, stored: Stored.new, budget: Budget::NONE, parts: 1)
+      # @param people [Integer] how many people a part has at most
+      def initialize(ledger:, as_of:, today:, rules: nil, stored: Stored.new, budget: Budget::NONE, parts: 1,
+                     people: Ledger::Readable::PEOPLE)
         @ledger = ledger
         @as_of = as_of
         @today = today
@@ -33,11 +35,12 @@ module Estrel
         @stored = stored
         @budget = budget
         @number = parts
+        @people = people
       end
 
       # @return [Array<Audience::Evaluator>] of one part of the ledger each
       def parts
-        ledger.in_parts(@number).map { |part| evaluator(part) }
+        ledger.in_parts(@number, people: @people).map { |part| evaluator(part) }
       end
 
       # @param part [Ledger::Readable]
@@ -53,7 +56,7 @@ module Estrel
       # @param takers [Integer]
       # @return [self]
       def for_takers(takers)
-        @number = (ledger.in_parts(@number).size.fdiv(takers).ceil * takers)
+        @number = (ledger.part_count(@number, @people).fdiv(takers).ceil * takers)
         self
       end
 
@@ -61,11 +64,11 @@ module Estrel
       # looked up, see {Analysis#key}.
       #
       # @return [Array]
-      def marshal_dump = [as_of, today, rules]
+      def marshal_dump = [as_of, today, rules, @people]
 
       # @return [void]
       def marshal_load(dumped)
-        @as_of, @today, @rules = dumped
+        @as_of, @today, @rules, @people = dumped
       end
 
       # @param ledger [Ledger::Readable]

@@ -72,7 +72,7 @@ module Estrel
       # @param split [Split, nil] counts each combination once per value as well
       # @return [Hash{Array => Integer}] people per combination, a number whose bit i says "in definition i", and value
       #   (nil without a split, or where it is not set)
-      def combinations(definitions, split: nil)
+      def combinations(definitions, split = nil)
         frame = Polars::DataFrame.new(definitions.each_with_index.map { |one, bit| mask(one.root).alias("in #{bit}") })
         bits = frame.columns.each_with_index.map { |name, bit| Polars.col(name).cast(Polars::Int32) * (1 << bit) }
         code = frame.select([bits.sum(Polars.lit(0)).alias("code")])["code"]

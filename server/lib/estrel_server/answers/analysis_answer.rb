@@ -41,7 +41,7 @@ module EstrelServer
         end
       end
 
-      def asker = Pool.worth?(@analysis.workspace.ledger, @settings) ? Pool.new(@settings) : Estrel::Analyses::InTurn
+      def asker = Pool.asker(@analysis.workspace.ledger, @settings)
     end
   end
 end

@@ -17,9 +17,7 @@ module EstrelServer
 
       # @return [Hash]
       def to_h
-        evaluator = @question.evaluator
-        moved = evaluator.movement(@definition, @from)
-        people = evaluator.moved(@definition, @from)
+        moved, people = @question.evaluator.figures([:movement, @definition, @from], [:moved, @definition, @from])
         { from: @from, to: @question.as_of, before: moved[:before], after: moved[:after],
           stayed: moved[:after] - moved[:entered][:count],
           entered: described(moved[:entered], people[:entered]), left: described(moved[:left], people[:left]) }

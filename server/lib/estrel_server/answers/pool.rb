@@ -11,8 +11,11 @@ module EstrelServer
 
       # @param ledger [Estrel::Ledger::Readable]
       # @param settings [Settings]
-      # @return [Boolean] whether its parts are worth the way to another process
-      def self.worth?(ledger, settings) = ledger.facts.fetch("event_count", 0) >= settings.parts_from_events
+      # @return [#ask] a pool, where its parts are worth the way to another process
+      def self.asker(ledger, settings)
+        large = ledger.facts.fetch("event_count", 0) >= settings.parts_from_events
+        large ? new(settings) : Estrel::Analyses::InTurn
+      end
 
       # @param settings [Settings]
       # @param slot [Integer]

@@ -18,15 +18,12 @@ module EstrelServer
 
       # @return [Hash]
       def to_h
-        evaluator = @question.evaluator
-        size = evaluator.size(@definition)
-        base = evaluator.base
+        size, base, steps, undecided, states, reachable, listed = figures
         sentence = @question.sentence(@definition)
-        steps = evaluator.steps(@definition)
         { as_of: @question.as_of, received_by: @question.received_by, size: size, base: base,
-          share: base.zero? ? 0.0 : size.fdiv(base), same_as: same_as, undecided: evaluator.undecided(@definition),
-          states: evaluator.state_mix(@definition), reachable: evaluator.reachable(@definition),
-          lists: lists(evaluator), emptied_by: steps.index { |step| step[:left].zero? }, definition: @definition.to_h,
+          share: base.zero? ? 0.0 : size.fdiv(base), same_as: same_as, undecided: undecided, states: states,
+          reachable: reachable, lists: lists(listed), definition: @definition.to_h,
+          emptied_by: steps.index { |step| step[:left].zero? },
           digest: @definition.digest,
           sentence: sentence.to_s, lines: counted(sentence.lines, steps) }
       end
@@ -40,8 +37,14 @@ module EstrelServer
         end
       end
 
-      def lists(evaluator)
-        @definition.root.lists.zip(evaluator.listed(@definition)).map do |list, found|
+      # All at once, so that parts are asked once.
+      def figures
+        of = %i[steps undecided state_mix reachable listed].map { |name| [name, @definition] }
+        @question.evaluator.figures([:size, @definition], [:base], *of)
+      end
+
+      def lists(listed)
+        @definition.root.lists.zip(listed).map do |list, found|
           missing = list.values - found
           { by: list.by, identifiers: list.values.size, missing: missing.size, named: missing.first(NAMED) }
         end

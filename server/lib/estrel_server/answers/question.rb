@@ -27,7 +27,7 @@ module EstrelServer
         @as_of = as_of
         @rule_set = rule_set
         @received_by = received_by
-        @parts = settings.parts
+        @settings = settings
         limits = { seconds: settings.question_seconds, bytes: settings.question_memory_mb * 1_000_000 }
         @budget = Estrel::Budget.new(cancelled: cancelled, **(limited ? limits : {}))
       end
@@ -38,7 +38,8 @@ module EstrelServer
       # @param as_of [Date]
       # @return [Estrel::Audience::PartByPart]
       def evaluator(as_of = @as_of)
-        Estrel::Audience::PartByPart.new(ledger, parts: @parts, as_of: as_of, budget: @budget, **rules)
+        Estrel::Audience::PartByPart.new(ledger, parts: @settings.parts, as_of: as_of, budget: @budget,
+                                                 asker: Pool.asker(ledger, @settings), **rules)
       end
 
       # The whole ledger asked at once.
@@ -52,8 +53,9 @@ module EstrelServer
       # @return [Estrel::Analyses::Workspace]
       def workspace(record)
         today = Workspace.current.calendar.day_of(Process.clock_gettime(Process::CLOCK_REALTIME, :microsecond))
-        Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: today, rules: rule_set, parts: @parts,
-                                        stored: Stored.new(catalogue, record, ledger), budget: @budget)
+        Estrel::Analyses::Workspace.new(ledger: ledger, as_of: as_of, today: today, rules: rule_set,
+                                        parts: @settings.parts, stored: Stored.new(catalogue, record, ledger),
+                                        budget: @budget)
       end
 
       # @param rules [Estrel::Lifecycle::RuleSet, nil] nil for those of the question

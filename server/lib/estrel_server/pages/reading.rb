@@ -63,9 +63,8 @@ module EstrelServer
       def audience(block, row)
         question = question(@as_of, RuleSet.current)
         definition = Answers::Asking.definition(row.current.definition, @generation.catalogue)
-        evaluator = question.evaluator
-        people = evaluator.size(definition)
-        share = people.fdiv(evaluator.base) if evaluator.base.positive?
+        people, base = question.evaluator.figures([:size, definition], [:base])
+        share = people.fdiv(base) if base.positive?
         Shown.new(block: block, title: row.name, as_of: @as_of, people: people, share: share,
                   sentence: Access::Disclosure.sentence(row.current))
       end
