@@ -175,6 +175,12 @@ RSpec.describe EstrelServer::Workspaces do
   it "refuses names that are none, and addresses of nothing" do
     names = ["main", "Shop", "s", "a_b", "../etc", "a" * 31, "shop\n"].map { |name| call(:post, "/workspaces", { name: name }) && last_response.status }
     expect(names.uniq).to eq([422])
+    row = EstrelServer::InstalledWorkspace.new(name: "shop", title: "shop", state: "being made", made_by: "spec").tap { |one| one.save!(validate: false) }
+    allow(EstrelServer::InstalledWorkspace).to receive(:create!) { row.dup.save!(validate: false) }
+    call(:post, "/workspaces", { name: "shop" })
+    expect(last_response.status).to eq(409)
+    call(:put, "/workspaces/#{row.id}", { archived: true })
+    expect(last_response.status).to eq(409)
     statuses = ["/w/none/api/session", "/w/none/", "/w/none", "/w//api/session", "/w/main/api/session"].map { |path| get(path) && last_response.status }
     expect(statuses.uniq).to eq([404])
     expect { described_class.place("../x") }.to raise_error(EstrelServer::Settings::Invalid)

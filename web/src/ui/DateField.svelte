@@ -95,8 +95,7 @@
       <Calendar value={value || most || today} {least} {most} {today} choose={take} />
     {/await}
   </Panel>
-</span>
-{#if wrong}<span id="{uid}-wrong" role="alert" class="small text-(--alarm)">{wrong}</span>{/if}
+</span>{#if wrong}<span id="{uid}-wrong" role="alert" class="small ml-1 text-(--alarm)">{wrong}</span>{/if}
 
 <style>
   .date-field {
@@ -108,7 +107,7 @@
     line-height: 1.5;
   }
   :global(.calendar-button) {
-    padding: 2px 4px;
+    padding: 2px 1px 2px 4px;
     color: var(--ink-soft);
     cursor: pointer;
   }

@@ -72,6 +72,7 @@ module EstrelServer
       end
       error(Error, Estrel::Error) { |e| problem(422, e.message) }
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
+      error(ActiveRecord::RecordNotUnique) { problem(409, "the same was made at this very moment; look again") }
       error(*Database::Store::AWAY) { problem(503, "the database does not answer; try again in a moment") }
       error do |e|
         Log.error("a request could not be answered", e)
