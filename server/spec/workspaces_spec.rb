@@ -5,7 +5,7 @@ require_relative "server_helper"
 RSpec.describe EstrelServer::Workspaces do
   include ApiHelper
 
-  let(:place) { described_class.place("shop") }
+  def place = described_class.place("shop")
 
   let(:keeper) { EstrelServer::Workspaces::Keeper.new }
 
@@ -150,6 +150,28 @@ RSpec.describe EstrelServer::Workspaces do
     end
     expect([sent.call(key), sent.call(key.sub("shop.", "")), sent.call(key.sub("shop", "none"))]).to eq([200, 401, 401])
     expect([EstrelServer::Event.count, in_shop { EstrelServer::Event.count }]).to eq([0, 1])
+  end
+
+  it "keeps nothing of one that was removed for another of its name" do
+    first = make
+    collector = Rack::MockRequest.new(EstrelServer::Workspaces::Chooser.new(EstrelServer::Collecting::Application))
+    send_one = lambda do
+      key = in_shop { EstrelServer::SendingKey.issue(EstrelServer::Source.create!(name: "till")).last }
+      event = { "specversion" => "1.0", "id" => "1", "source" => "till", "type" => "sale", "subject" => "customer:1", "time" => "2026-05-03T10:00:00Z" }
+      collector.post("/events", "HTTP_AUTHORIZATION" => "Bearer #{key}", "CONTENT_TYPE" => "application/cloudevents-batch+json", input: JSON.generate([event])).body
+      in_shop { EstrelServer::Event.joins(:profile).count }
+    end
+    before = place
+    token = in_shop { EstrelServer::ApiToken.issue(account, "program", %w[read]).last }
+    expect(send_one.call).to eq(1)
+    first.update!(state: "being removed")
+    stub_const("EstrelServer::Workspaces::Keeper::ENDING", 0)
+    keeper.step
+    make
+    expect([send_one.call, before.equal?(place)]).to eq([1, false])
+    sign_out
+    at("/w/shop") { call(:get, "/people", nil, authorization: "Bearer #{token}") }
+    expect(last_response.status).to eq(401)
   end
 
   it "copies what is shared in another workspace, and nobody's data" do

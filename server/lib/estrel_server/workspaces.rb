@@ -27,10 +27,17 @@ module EstrelServer
     def first = place(FIRST)
 
     # @param name [String]
+    # @param id [Integer, nil] of its row, where that is known: what is kept of one that was removed is not for another
+    #   that is made under its name
     # @return [Place] the same one each time
     # @raise [Settings::Invalid] where that is no name of a workspace
-    def place(name)
-      LOCK.synchronize { (@places ||= {})[name] ||= Place.new(name) }
+    def place(name, id = nil)
+      LOCK.synchronize do
+        found = (@places ||= {})[name]
+        next found if found && (id.nil? || found.id == id)
+
+        @places[name] = Place.new(name, id)
+      end
     end
 
     # From now on this thread works in it.
@@ -72,9 +79,7 @@ module EstrelServer
     # @yieldparam place [Place]
     # @return [Array<Object>] what the block has given for each
     def each_open(&)
-      [FIRST, *InstalledWorkspace.open.order(:name).pluck(:name)].map do |name|
-        within(place(name)) { yield(current) }
-      end
+      [first, *InstalledWorkspace.open.order(:name).map(&:place)].map { |place| within(place) { yield(place) } }
     end
 
     # Has Active Record reach the schema of the workspace that the thread works in.

@@ -46,6 +46,6 @@ module EstrelServer
     def self.forget = LOCK.synchronize { @read_at = nil }
 
     # @return [Workspaces::Place]
-    def place = Workspaces.place(name)
+    def place = Workspaces.place(name, id)
   end
 end

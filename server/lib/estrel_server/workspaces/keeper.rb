@@ -64,6 +64,7 @@ module EstrelServer
         settings = @settings.of(row.name)
         Database::Store.remove(settings)
         FileUtils.rm_rf([settings.place, settings.exchange_directory])
+        ApiToken.usable.where(workspace: row.name).update_all(revoked_at: Time.now.utc)
         row.destroy!
       rescue Error => e
         row.update!(problem: e.message[0, 500])

@@ -6,15 +6,19 @@ module EstrelServer
     class Place
       # @return [String]
       attr_reader :name
+      # @return [Integer, nil] of its {InstalledWorkspace}
+      attr_reader :id
 
       # @param name [String]
+      # @param id [Integer, nil]
       # @raise [Settings::Invalid] where that is no name of a workspace
-      def initialize(name)
+      def initialize(name, id = nil)
         unless NAME.match?(name)
           raise Settings::Invalid, "#{name.to_s[0, 40].inspect} is no name of a workspace; it #{NAMES}"
         end
 
         @name = name
+        @id = id
         @lock = Monitor.new
         @kept = {}
       end
