@@ -52,4 +52,11 @@ RSpec.describe EstrelServer::Log do
     expect(line["at"].first).to include("spec").or include("lib")
     expect(output.string).not_to include("b.example")
   end
+
+  it "lets the work go on where there is no room for what it tells" do
+    File.open("/dev/full", "w") do |file|
+      described_class.output = file.tap { |full| full.sync = true }
+      expect { described_class.warning("told") }.not_to raise_error
+    end
+  end
 end

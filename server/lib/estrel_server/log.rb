@@ -78,8 +78,8 @@ module EstrelServer
       line = { time: Time.now.utc.iso8601(3), level: level, event: event, process: process, pid: Process.pid,
                **(place.first? ? {} : { workspace: place.name }), **context, **facts }
       (@output || $stderr).write("#{JSON.generate(line)}\n")
-    rescue IOError, Errno::EPIPE
-      nil # nobody reads it
+    rescue IOError, SystemCallError
+      nil # nobody reads it, or there is no room for it; the work goes on
     end
     private_class_method :write
   end
