@@ -78,7 +78,7 @@
                       >It does not work: {row.problem}</span
                     >{/if}</td
                 >
-                <td class="soft pr-8!"
+                <td class="soft pr-8! whitespace-nowrap"
                   >by {row.made_by}, {moment(row.created_at, workspace.info?.time_zone ?? "UTC")}</td
                 >
                 <td class="whitespace-nowrap">
