@@ -182,6 +182,15 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     end
   end
 
+  it "keeps nothing of what comes with an event it refuses" do
+    import([event("a"), event("b")].join("\n"))
+    lines = [event("a"), event("c"), event("b", type: "odd", subject: "customer:new", data: { "km" => "far", "m" => 1 })].join("\n")
+    expect(counts(import(lines))).to eq(["done", 3, 1, 1, 1])
+    expect(stored.slice(:identifiers, :profiles, :catalogue))
+      .to eq(identifiers: [%w[customer 1]], profiles: 1, catalogue: [["ride_ended", "km", "number", false]])
+    expect(EstrelServer::EventType.pluck(:name)).to eq(["ride_ended"])
+  end
+
   it "finds people again whom it had known but no longer has in memory" do
     stub_const("#{described_class}::BATCH", 40)
     stub_const("EstrelServer::Importing::Identity::MEMORY", 30)

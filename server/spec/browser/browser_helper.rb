@@ -182,6 +182,14 @@ module Editing
   end
 end
 
+# Pages are looked at once what they are about is there: one that is still being fetched has no heading yet.
+module Looking
+  def be_axe_clean
+    expect(page).to have_css("h1")
+    super
+  end
+end
+
 # A window of one size with nothing in the comparison, in which nothing goes wrong.
 RSpec.shared_context "with a clear desk" do
   before do
@@ -197,6 +205,7 @@ ESTREL = RunningEstrel.new
 RSpec.configure do |config|
   config.include CoreAnswers
   config.include Editing
+  config.include Looking
   config.before(:suite) do
     ESTREL.start
     Capybara.app_host = ESTREL.address

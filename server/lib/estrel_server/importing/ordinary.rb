@@ -14,9 +14,17 @@ module EstrelServer
       LETTERS = { "time" => "T", "text" => "S", "number" => "N", "boolean" => "B", nil => "0" }.freeze
 
       # What was read: `frame` has source, key, type, subject, occurred_at, received_at, properties as text, ready for
-      # the database, and `row` for the position; `examples` one event per shape of properties; `rest` the positions
-      # left over.
-      Block = Struct.new(:frame, :examples, :rest)
+      # the database, `signature` for the shape of the properties and `row` for the position; `shapes` one event, as
+      # type and properties, for each type and signature; `rest` the positions left over.
+      Block = Struct.new(:frame, :shapes, :rest) do
+        # @param part [Polars::DataFrame] some of the frame's rows
+        # @return [Array<Array(String, Hash)>] type and properties of one event per shape there is among them
+        def examples(part = frame)
+          return shapes.values if part.height == frame.height
+
+          part.select(%w[type signature]).unique(maintain_order: true).rows.map { |shape| shapes.fetch(shape) }
+        end
+      end
 
       private
 
@@ -38,14 +46,14 @@ module EstrelServer
       # are left over.
       #
       # @param frame [Polars::DataFrame] with type, signature and data
-      # @return [Array(Array, Polars::DataFrame)] type and properties of each shape, and the rows that are left
+      # @return [Array(Hash, Polars::DataFrame)] the shapes, as a {Block} has them, and the rows that are left
       def without_odd_shapes(frame)
         shapes = frame.unique(subset: %w[type signature], maintain_order: true).select(%w[type signature data])
         sound, odd = shapes.rows.partition { |_, signature, data| sound?(signature, data) }
         odd.each do |type, signature, _|
           frame = frame.filter(((Polars.col("type") == type) & (Polars.col("signature") == signature)).is_not)
         end
-        [sound.map { |type, _, data| [type, EventJson.parse(data)] }, frame]
+        [sound.to_h { |type, signature, data| [[type, signature], [type, EventJson.parse(data)]] }, frame]
       end
 
       def sound?(signature, data)
@@ -60,7 +68,7 @@ module EstrelServer
       # @param received [Polars::Expr] as the database takes it
       def columns(frame, received)
         frame.select([Polars.col("row"), Polars.col("source"), Polars.col("id").alias("key"), Polars.col("type"),
-                      Polars.col("subject"), database_text("occurred").alias("occurred_at"),
+                      Polars.col("signature"), Polars.col("subject"), database_text("occurred").alias("occurred_at"),
                       received.alias("received_at"), Polars.col("data").alias("properties")])
       end
 

@@ -29,26 +29,34 @@ module EstrelServer
       # @return [Result]
       def store(block)
         frame = block.frame
-        return Result.new(0, 0, frame["row"].to_a) if @catalogue.overflow(block.examples).any?
-
-        @catalogue.observe(block.examples, frame["source"].unique.to_a)
-        return Result.new(0, 0, frame["row"].to_a) if @identity.erased(frame["subject"].unique.to_a).any?
-        return Result.new(frame.height, 0, []) if !@seen && insert(frame)
+        return Result.new(0, 0, frame["row"].to_a) if refused?(block)
+        return Result.new(frame.height, 0, []) if !@seen && insert(frame, block)
 
         same, others, fresh = @known.split(frame)
         @seen = fresh.height < frame.height
-        insert(fresh)
+        insert(fresh, block)
         Result.new(fresh.height, same.height, others["row"].to_a)
       end
 
       private
 
-      # @return [Boolean] false, and nothing stored, where one of the events is known already
-      def insert(frame)
+      def refused?(block)
+        @catalogue.overflow(block.examples).any? || @identity.erased(block.frame["subject"].unique.to_a).any?
+      end
+
+      # @return [Boolean] false, and nothing kept of what these events bring along, where one of them is known already
+      def insert(frame, block)
         return true if frame.height.zero?
 
-        rows = numbered(frame)
-        SQL.files? ? load_file(rows) : at_once { SQL.in_statements("events", EventStore::COLUMNS, rows.rows) }
+        Record.transaction(requires_new: true) do
+          @catalogue.observe(block.examples(frame), frame["source"].unique.to_a)
+          write(numbered(frame))
+        end
+        true
+      rescue ActiveRecord::RecordNotUnique
+        @catalogue.reload
+        @identity.forget_uncommitted
+        false
       end
 
       # @return [Polars::DataFrame] {LINE} as text
@@ -75,30 +83,25 @@ module EstrelServer
         Polars::DataFrame.new({ key => ids.keys, value => ids.values }, schema_overrides: { value => Polars::Int64 })
       end
 
+      # The rows' foreign keys were read or made in this very transaction, under the ingest turn that every change of
+      # them needs; having the database look each up again would cost a quarter of the time.
+      def write(rows)
+        SQL.connection.execute("SET SESSION foreign_key_checks = 0")
+        SQL.files? ? load_file(rows) : SQL.in_statements("events", EventStore::COLUMNS, rows.rows)
+      ensure
+        SQL.connection.execute("SET SESSION foreign_key_checks = 1")
+      end
+
       def load_file(rows)
         path = File.join(@directory, "events-#{SecureRandom.hex(8)}.tsv")
         line = Polars.concat_str(LINE.map { |name| Polars.col(name).fill_null(NOTHING) }, sep: "\t")
         File.write(path, "#{rows.select([line.str.concat("\n")]).item}\n")
         columns = EventStore::COLUMNS.sub("device", "@device")
-        at_once do
-          SQL.connection.execute("LOAD DATA INFILE #{SQL.quote(path)} INTO TABLE events CHARACTER SET utf8mb4 " \
-                                 "FIELDS TERMINATED BY '\\t' ESCAPED BY '' (#{columns}) " \
-                                 "SET device = NULLIF(@device, '#{NOTHING}')")
-        end
+        SQL.connection.execute("LOAD DATA INFILE #{SQL.quote(path)} INTO TABLE events CHARACTER SET utf8mb4 " \
+                               "FIELDS TERMINATED BY '\\t' ESCAPED BY '' (#{columns}) " \
+                               "SET device = NULLIF(@device, '#{NOTHING}')")
       ensure
-        FileUtils.rm_f(path) if path
-      end
-
-      # All or nothing. The rows' foreign keys were read or made in this very transaction, under the ingest turn that
-      # every change of them needs; having the database look each up again would cost a quarter of the time.
-      def at_once(&)
-        SQL.connection.execute("SET SESSION foreign_key_checks = 0")
-        Record.transaction(requires_new: true, &)
-        true
-      rescue ActiveRecord::RecordNotUnique
-        false
-      ensure
-        SQL.connection.execute("SET SESSION foreign_key_checks = 1")
+        FileUtils.rm_f(path)
       end
     end
   end

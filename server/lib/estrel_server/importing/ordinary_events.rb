@@ -44,8 +44,8 @@ module EstrelServer
 
         frame = parts(frame.with_columns([Polars::Series.new("line", lines)])).with_row_index(name: "row")
         ordinary = frame.filter(conditions(frame))
-        examples, ordinary = without_odd_shapes(ordinary)
-        Block.new(columns(ordinary, received), examples, (0...lines.size).to_a - ordinary["row"].to_a)
+        shapes, ordinary = without_odd_shapes(ordinary)
+        Block.new(columns(ordinary, received), shapes, (0...lines.size).to_a - ordinary["row"].to_a)
       rescue Polars::Error
         nil
       end

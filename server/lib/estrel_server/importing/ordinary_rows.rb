@@ -50,8 +50,8 @@ module EstrelServer
         frame = parts(frame, lines, plain)
         elsewhere = quoted.map { |index| rows[index].values[@names["id"]] }
         frame = frame.filter(conditions(frame) & Polars.col("id").is_in(elsewhere.compact).is_not)
-        examples, ordinary = without_odd_shapes(frame)
-        Block.new(columns(ordinary, Polars.lit(@received_at)), examples, (0...rows.size).to_a - ordinary["row"].to_a)
+        shapes, ordinary = without_odd_shapes(frame)
+        Block.new(columns(ordinary, Polars.lit(@received_at)), shapes, (0...rows.size).to_a - ordinary["row"].to_a)
       rescue Polars::Error
         nil
       end
