@@ -23,9 +23,21 @@ RSpec.describe EstrelServer::Settings::Secrets do
 
   it "remembers the erased under the key that is given, or else under one that is kept" do
     given = settings(erasure: "given")
-    expect(described_class.erasure(given)).to eq("given")
+    expect(described_class.erasure(given)).to eq(["given"])
     kept = described_class.erasure(settings)
-    expect([kept, File.stat(given.erasure_key_file).mode & 0o777]).to eq([File.read(given.erasure_key_file), 0o600])
+    expect([kept, File.stat(given.erasure_key_file).mode & 0o777]).to eq([[File.read(given.erasure_key_file)], 0o600])
+  end
+
+  it "knows the erased again by whichever key they were remembered under" do
+    remember = lambda do |settings, identifier|
+      allow(EstrelServer).to receive(:settings).and_return(settings)
+      EstrelServer::ErasedIdentifier.create!(digest: EstrelServer::ErasedIdentifier.digests([identifier]).first, erased_at: Time.now)
+      EstrelServer::ErasedIdentifier.among(%w[customer:1 customer:2 customer:3])
+    end
+    environment = { "ESTREL_VAR" => EstrelServer.settings.var, "ESTREL_ERASURE_KEY" => "second", "ESTREL_ERASURE_KEYS_BEFORE" => "first" }
+    expect(remember.call(settings(erasure: "first"), "customer:1")).to eq(%w[customer:1])
+    expect(remember.call(EstrelServer::Settings.from(environment), "customer:3")).to eq(%w[customer:1 customer:3])
+    expect(remember.call(settings(erasure: "second"), "customer:2")).to eq(%w[customer:2 customer:3])
   end
 
   describe EstrelServer::Settings::Rotation do
@@ -75,17 +87,42 @@ RSpec.describe EstrelServer::Settings::Secrets do
 
     it "makes another key where it is kept, and goes on where it was interrupted" do
       var = Dir.mktmpdir
-      own = EstrelServer::Settings.from({ "ESTREL_VAR" => var, "ESTREL_ERASURE_KEY" => "b" })
+      own = EstrelServer::Settings.from({ "ESTREL_VAR" => var })
       written_with(own)
-      first = File.read(own.secrets_key_file)
+      first = [own.secrets_key_file, own.erasure_key_file].map { |path| File.read(path) }
       2.times { described_class.new(own).begin }
-      expect(described_class.new(own).carry_out).to eq(2)
+      expect(Array.new(2) { described_class.new(own).carry_out }).to eq([2, nil])
+      described_class.new(own).finish
       expect([read(own), Dir.children(File.dirname(own.secrets_key_file))]).to eq([["JBSWY3DPEHPK3PXP", signing], ["secrets"]])
-      expect(File.read(own.secrets_key_file)).not_to eq(first)
+      expect(File.read(own.secrets_key_file)).not_to eq(first[0])
+      expect(keys.erasure(own)).to match([/\A\h{64}\z/, first[1]])
       expect { described_class.new(settings(secrets: "x")).begin }.to raise_error(EstrelServer::Error, /ESTREL_SECRETS_KEY_BEFORE/)
       expect { described_class.new(EstrelServer.settings).begin }.to raise_error(EstrelServer::Error, /stop Estrel first/)
     ensure
       FileUtils.rm_rf(var)
+    end
+
+    it "takes up another key for the erased beside those before, and does without none of them" do
+      environment = { "ESTREL_VAR" => EstrelServer.settings.var, "ESTREL_SECRETS_KEY" => "a", "ESTREL_ERASURE_KEY" => "third" }
+      written_with(EstrelServer::Settings.from(environment.merge("ESTREL_ERASURE_KEY" => "first")))
+      found = ["first", "second,first", "second"].map do |before|
+        added = EstrelServer::Settings.from(environment.merge("ESTREL_ERASURE_KEYS_BEFORE" => before))
+        described_class.new(added).carry_out
+        keys.check(added)
+      rescue EstrelServer::Error => e
+        e.message[/\Athe keys of this machine are not those/]
+      end
+      expect(found).to eq([nil, "the keys of this machine are not those", "the keys of this machine are not those"])
+    end
+
+    it "brings every workspace to the new keys before the one so far is forgotten" do
+      Dir.mktmpdir do |var|
+        run = ->(*words, **environment) { IO.popen({ "ESTREL_VAR" => var, "ESTREL_DEMO" => "off", **environment }, [File.join(ROOT, "bin/estrel"), *words], err: %i[child out], &:read) }
+        [%w[setup], %w[workspaces make shop], %w[setup --rotate-key]].each { |words| run.call(*words) }
+        expect(Dir.children(File.join(var, "keys"))).to eq(["secrets"])
+        expect(File.readlines(File.join(var, "database/erasure-key")).size).to eq(2)
+        expect(run.call("workspace", "ESTREL_WORKSPACE" => "shop")).to eq("reporting time zone: UTC\n")
+      end
     end
 
     it "leaves no model with secrets out" do

@@ -48,6 +48,8 @@ module EstrelServer
     attr_reader :secrets_key_before
     # @return [String, nil] under which erased people are remembered; nil for a key that is made and kept under `var`
     attr_reader :erasure_key
+    # @return [String, nil] those that it took the place of, the last one first, separated by commas
+    attr_reader :erasure_keys_before
     # @return [Array<String>] hosts inside the network, maybe with a port, that may be pushed to
     attr_reader :push_hosts
     # @return [Integer] the longest pause after the first failed attempt of a push, milliseconds
@@ -155,7 +157,7 @@ module EstrelServer
     # @return [String] the database's own directory
     def database_directory = File.join(var, "database")
 
-    # @return [String] file of the key that makes tombstones of erased identifiers
+    # @return [String] file of the keys that make tombstones of erased identifiers, one a line, the newest first
     def erasure_key_file = File.join(database_directory, "erasure-key")
 
     # @return [String] where the database may write files for us
@@ -183,8 +185,8 @@ module EstrelServer
     private
 
     def keys
-      @secrets_key, @secrets_key_before, @erasure_key =
-        %w[ESTREL_SECRETS_KEY ESTREL_SECRETS_KEY_BEFORE ESTREL_ERASURE_KEY].map { |name| secret(name) }
+      @secrets_key, @secrets_key_before, @erasure_key, @erasure_keys_before =
+        %w[SECRETS_KEY SECRETS_KEY_BEFORE ERASURE_KEY ERASURE_KEYS_BEFORE].map { |name| secret("ESTREL_#{name}") }
     end
 
     def answering

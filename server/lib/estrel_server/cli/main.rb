@@ -55,7 +55,7 @@ module EstrelServer
 
       desc "setup", "create or update the database's tables, and fill an empty workspace with the demo"
       method_option :new_keys, type: :boolean, desc: "go on where the keys that secrets were written with are lost"
-      method_option :rotate_key, type: :boolean, desc: "replace the key of secrets; stop Estrel first"
+      method_option :rotate_key, type: :boolean, desc: "replace the keys; stop Estrel first"
       def setup
         settings = checked_settings
         Figures.clear if Workspaces.own.first?
@@ -67,6 +67,7 @@ module EstrelServer
 
           AccountCommand.new(self, settings).first
           InstalledWorkspace.where(state: %w[open archived]).pluck(:name).each { |name| bring_up(name) }
+          Settings::Rotation.new(settings).finish
         end
       end
 

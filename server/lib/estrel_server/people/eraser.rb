@@ -31,7 +31,7 @@ module EstrelServer
 
       def leave_tombstones
         now = Time.now.utc
-        rows = ErasedIdentifier.digests(@identifiers).values.map { |digest| { digest: digest, erased_at: now } }
+        rows = ErasedIdentifier.digests(@identifiers).map { |digest| { digest: digest, erased_at: now } }
         ErasedIdentifier.insert_all(rows) if rows.any?
       end
 

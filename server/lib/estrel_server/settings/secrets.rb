@@ -33,8 +33,25 @@ module EstrelServer
       end
 
       # @param settings [Settings]
-      # @return [String] under which the identifiers of erased people are remembered
-      def erasure(settings) = settings.erasure_key || kept(settings.erasure_key_file)
+      # @return [Array<String>] under which the identifiers of erased people are remembered: the key for those to come,
+      #   and after it those that have been it before, the last one first
+      def erasure(settings)
+        given = settings.erasure_key
+        given ? [given, *settings.erasure_keys_before.to_s.split(",")] : kept(settings.erasure_key_file).split("\n")
+      end
+
+      # Makes another key for people who are erased from now on, where it is kept here.
+      #
+      # @param settings [Settings]
+      # @return [void]
+      def renew_erasure(settings)
+        return if settings.erasure_key
+
+        before = erasure(settings)
+        part = "#{settings.erasure_key_file}.#{Process.pid}"
+        write(part, [SecureRandom.hex(32), *before].join("\n"))
+        File.rename(part, settings.erasure_key_file)
+      end
 
       # Notes by which keys the database is written the first time, and compares afterwards.
       #
@@ -48,15 +65,17 @@ module EstrelServer
         return if noted == ours
 
         raise Error, "the keys of this machine are not those that this database is written with; give all machines " \
-                     "the same ESTREL_SECRETS_KEY and ESTREL_ERASURE_KEY; a new one is taken up by bin/estrel setup " \
-                     "with ESTREL_SECRETS_KEY_BEFORE; where the old ones are lost, run bin/estrel setup --new-keys"
+                     "the same ESTREL_SECRETS_KEY and ESTREL_ERASURE_KEY, with those before; a new one is taken up " \
+                     "by bin/estrel setup with ESTREL_SECRETS_KEY_BEFORE; where the old ones are lost, run " \
+                     "bin/estrel setup --new-keys"
       end
 
       # @param settings [Settings]
       # @param key [String] that secrets are encrypted with
+      # @param erasure [Array<String>] see {.erasure}
       # @return [String] by which keys are known without being told
-      def digest(settings, key = of_secrets(settings))
-        Digest::SHA256.hexdigest([key, erasure(settings)].map { |one| derived(one, "known") }.join)
+      def digest(settings, key: of_secrets(settings), erasure: self.erasure(settings))
+        Digest::SHA256.hexdigest([key, *erasure].map { |one| derived(one, "known") }.join)
       end
 
       def of_secrets(settings) = settings.secrets_key || kept(settings.secrets_key_file)
@@ -74,7 +93,7 @@ module EstrelServer
       def make(path)
         FileUtils.mkdir_p(File.dirname(path), mode: 0o700)
         part = "#{path}.#{Process.pid}"
-        File.open(part, File::WRONLY | File::CREAT | File::TRUNC, 0o600) { |file| file.write(SecureRandom.hex(32)) }
+        write(part, SecureRandom.hex(32))
         File.link(part, path)
       rescue Errno::EEXIST
         nil
@@ -82,6 +101,11 @@ module EstrelServer
         FileUtils.rm_f(part)
       end
       private_class_method :make
+
+      def write(path, content)
+        File.open(path, File::WRONLY | File::CREAT | File::TRUNC, 0o600) { |file| file.write(content) }
+      end
+      private_class_method :write
 
       def derived(key, purpose) = OpenSSL::HMAC.hexdigest("SHA256", key, purpose)
       private_class_method :derived
