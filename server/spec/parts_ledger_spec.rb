@@ -80,6 +80,33 @@ RSpec.describe EstrelServer::Parts::Leading do
     expect(described_class.new(there).here?).to be(false)
   end
 
+  it "has the ledgers of all workspaces arrive where there is no database, and those go that are no more" do
+    connected
+    shop = EstrelServer::InstalledWorkspace.create!(name: "shop", state: "open", made_by: "the spec")
+    of_shop = EstrelServer::Parts::Publisher.new(network, here.of("shop"))
+    published = Estrel::Ledger.new(here.of("shop").ledger_directory)
+    mirrors = EstrelServer::Parts::Mirrors.new(network, there)
+    described_class.new(here).lead { publisher.publish { builder(here).refresh } }
+    FileUtils.mkdir_p(File.dirname(published.directory))
+    FileUtils.cp_r(here.ledger_directory, published.directory)
+    expect(mirrors.step).to be_nil
+    publisher.publish do
+      of_shop.publish do
+        expect(mirrors.step).to eq(%w[main shop])
+        copy = ledger(there.of("shop"))
+        400.times { copy.current_manifest_or_nil ? break : sleep(0.05) }
+        expect(copy.current.manifest_name).to eq(published.current.manifest_name)
+        shop.destroy!
+        expect(mirrors.step).to eq(%w[main])
+        expect([there, there.of("shop")].map { |settings| File.exist?(settings.ledger_directory) }).to eq([true, false])
+      end
+    end
+  ensure
+    mirrors&.stop
+    EstrelServer::InstalledWorkspace.delete_all
+    FileUtils.rm_rf(here.of("shop").place)
+  end
+
   it "gives nothing away but files of the ledger, to nobody but ours" do
     connected
     described_class.new(here).lead do

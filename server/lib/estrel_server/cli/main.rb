@@ -231,7 +231,7 @@ module EstrelServer
           EstrelServer.started_as("ledger")
           network = Parts::Network.of(settings) or
             raise Thor::Error, "there is no other machine to take the ledger from; set ESTREL_NATS_URL"
-          Parts::Mirror.new(network, settings).run
+          Parts::Mirrors.new(network, settings).run
         end
 
         # In this process, which has everything loaded already.

@@ -16,6 +16,7 @@ module EstrelServer
       def initialize(network, settings, seconds: Float::INFINITY)
         @network = network
         @directory = settings.ledger_directory
+        @var = settings.var
         @subject = network.subject("ledger", settings.workspace)
         @seconds = seconds
         @replica = Estrel::Ledger::Replica.new(@directory)
@@ -29,7 +30,7 @@ module EstrelServer
         return false if name.empty?
         return true if @replica.current?(name)
 
-        Disk.check(File.dirname(@directory))
+        Disk.check(@var)
         taken, seconds = Figures.timed { take(name) }
         Log.info("ledger taken from where it is built", seconds: seconds.round(3)) if taken
         !taken.nil?

@@ -23,6 +23,16 @@ module EstrelServer
         @kept = {}
       end
 
+      # Removes the ledgers on this machine of workspaces that there are no more. What could not be made anew stays.
+      #
+      # @param settings [Settings]
+      # @param but [Array<String>] names of those there are
+      # @return [void]
+      def self.clear(settings, but:)
+        left = Dir.glob(File.join(settings.var, "workspaces", "*")).map { |path| File.basename(path) } - but
+        left.grep(NAME).each { |name| FileUtils.rm_rf(settings.of(name).ledger_directory) }
+      end
+
       # @return [Boolean] whether it is the one with the accounts
       def first? = name == FIRST
 
