@@ -46,6 +46,15 @@ RSpec.describe EstrelServer::Parts do
     expect(found).to be_truthy
   end
 
+  # Whether a process with these settings has a connection within some seconds.
+  def connected?(url, authority = nil)
+    network = EstrelServer::Parts::Network.new(EstrelServer::Settings.from(given.merge("ESTREL_NATS_URL" => url, "ESTREL_NATS_CA" => authority).compact))
+    60.times { network.client ? break : sleep(0.05) }
+    !network.client.nil?
+  ensure
+    network.close
+  end
+
   def computed_here? = generation.cache.instance_variable_get(:@entries).any?
 
   def asked(name, question, budget: Estrel::Budget::NONE)
@@ -69,6 +78,20 @@ RSpec.describe EstrelServer::Parts do
     allow(elsewhere).to receive(:ask).and_wrap_original(&asking)
     yield
     counts
+  end
+
+  it "are reached so that nobody can listen where that is asked for, by servers that are certified and by no others" do
+    Dir.mktmpdir do |place|
+      right, wrong, key = %w[right.pem wrong.pem key].map { |name| File.join(place, name) }
+      [wrong, right].each { |path| Certificate.new("localhost").write(path, key) }
+      hidden = NatsServer.new("--tls", "--tlscert", right, "--tlskey", key)
+      url = hidden.url(scheme: "tls", host: "localhost")
+      expect(connected?(url, right)).to be(true)
+      expect([connected?(url, wrong), connected?(url), connected?(hidden.url(scheme: "tls"), right)]).to eq([false] * 3)
+      expect(connected?(nats.url(scheme: "tls", host: "localhost"), right)).to be(false)
+    ensure
+      hidden&.stop
+    end
   end
 
   it "has the people of audiences found elsewhere, too" do

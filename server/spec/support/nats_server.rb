@@ -4,15 +4,17 @@ require "socket"
 
 # A server of NATS on a free port of this machine, until it is stopped.
 class NatsServer
-  def initialize
+  # @param words [Array<String>] further arguments of the server
+  def initialize(*words)
+    @words = words
     @port = TCPServer.open("127.0.0.1", 0) { |server| server.addr[1] }
     start
   end
 
-  def url = "nats://127.0.0.1:#{@port}"
+  def url(scheme: "nats", host: "127.0.0.1") = "#{scheme}://#{host}:#{@port}"
 
   def start
-    @pid = Process.spawn("nats-server", "-a", "127.0.0.1", "-p", @port.to_s, out: File::NULL, err: File::NULL)
+    @pid = Process.spawn("nats-server", "-a", "127.0.0.1", "-p", @port.to_s, *@words, out: File::NULL, err: File::NULL)
     sleep 0.02 until reachable?
   end
 
