@@ -94,9 +94,11 @@ module Estrel
         ledger = workspace.ledger
         shelf = ledger.shelf or return partial(part, found)
         round = Digest::SHA256.hexdigest(Transit.dump(found))
-        asked = [self.class.address, question, workspace.as_of, workspace.today, workspace.rules&.key, basis, round]
-        shelf.fetch([ledger.reference, part.ledger.range, *asked]) { partial(part, found) }
+        shelf.fetch([ledger.reference, part.ledger.range, *asked, round]) { partial(part, found) }
       end
+
+      # @return [Array] what a part is asked, as plain data; whatever the question refers to has been looked up by then
+      def asked = [self.class.address, question, workspace.as_of, workspace.today, workspace.rules&.key, basis]
 
       # @param part [Audience::Evaluator] of a part of the ledger
       # @param found [Array<Object>] of the rounds before

@@ -20,11 +20,24 @@ module Estrel
 
       def partial(part, found)
         counting = Counting.new(self, part)
-        counting?(found) ? counting.values : counting.to_h(labels(found))
+        return counting.values if counting?(found)
+        return counting.to_h(labels(found)) unless timing?(found)
+
+        Waits::Near.of(counting.placed(labels(found)), found.last[:waits].sought)
+      end
+
+      def doing(found) = timing?(found) ? "Measuring how long it took" : super
+
+      # Which times have to be known exactly is known once all are counted.
+      def settled(round, found)
+        return super if counting?(found) || timing?(found)
+
+        { **round, waits: Waits.new(round[:waits]) }
       end
 
       def answer(found)
-        lines = groups.named(labels(found)).each_with_index.map { |group, at| Line.new(self, found.last, group, at) }
+        named = groups.named(labels(found))
+        lines = named.each_with_index.map { |group, at| Line.new(self, *found.last(2), group, at) }
         Answer.new(finding: Finding.new(self, lines).to_s, picture: picture(lines), caveats: caveats,
                    tables: Tables.new(self, lines).all)
       end
@@ -101,6 +114,12 @@ module Estrel
       end
 
       private
+
+      def rounds = super + 1
+
+      def timing?(found) = found.size == rounds - 1
+
+      def labels(found) = (found.first if groups.counted_first?)
 
       def first_day = from
 

@@ -84,6 +84,26 @@ RSpec.describe Estrel::Analyses::Funnel do
     end
   end
 
+  it "measures exactly how long steps took, of whatever parts, and after some have been taken away", :aggregate_failures do
+    seed = ENV.fetch("ANALYSIS_SEED", Random.rand(1 << 32)).to_i
+    random = Random.new(seed)
+    marks = described_class::WAITS.map { |seconds| seconds * 1_000_000 }
+    lists = Array.new(4) { Array.new(random.rand(1..300)) { [random.rand(3), random.rand(3).zero? ? marks.sample(random: random) + random.rand(-1..1) : (10**(random.rand * 15)).round] } }
+    placed = lists.map { |rows| described_class::Waits.placed(Polars::DataFrame.new({ "code" => rows.map(&:first), "wait" => rows.map(&:last) })) }
+    sum = Estrel::Analyses::Sum
+    counts = placed.map { |part| described_class::Waits.counted(part) }
+    waits = described_class::Waits.new(sum.renewed(counts.first(3).reduce { |one, other| sum.of(one, other) }, counts[0], counts[3]))
+    near = placed.map { |part| described_class::Waits::Near.of(part, waits.sought) }
+    renewed = sum.renewed(near.first(3).reduce { |one, other| sum.of(one, other) }, near[0], near[3])
+    (0..3).each do |code|
+      own = lists.drop(1).flatten(1).filter_map { |other, wait| wait if other == code }
+      expected = own.empty? ? nil : { lower: 0.25, median: 0.5, upper: 0.75 }.transform_values { |share| quantile(own, share).fdiv(1_000_000) }
+      expect(waits.quartiles(code, renewed)).to eq(expected), "ANALYSIS_SEED=#{seed}"
+      edges = [0, *marks, Float::INFINITY].each_cons(2).map { |low, high| own.count { |wait| wait >= low && wait < high } }
+      expect(waits.spread(code)).to own.empty? ? be_nil : eq(edges), "ANALYSIS_SEED=#{seed}"
+    end
+  end
+
   def asked(rows, question = {}, groups: [])
     histories = rows.each_with_index.to_h do |events, index|
       group = { name: "group", at: Time.utc(2026, 3, 1), value: groups[index] }

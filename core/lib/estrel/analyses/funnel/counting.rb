@@ -21,18 +21,21 @@ module Estrel
 
         # @return [Hash{Symbol => Object}] for {Sum}: `reached`, how many people or visits got to a step, by group times
         #   twice the steps plus step, and those who went on from one that may be skipped, by as much plus the number of
-        #   steps; `waits`, a data frame of the microseconds from one step to the next by the same `code` and how often
-        #   each was (`n`); `over`, by period the like of `reached`
+        #   steps; `over`, by period the like; `waits`, of the times from one step to the next by the same code, see
+        #   {Waits.counted}
         def to_h(labels)
-          return counted(@chains) { |rows| groups.of(rows, @part, labels) } if groups.personal?
-
-          told = groups.of(@chains.first, @part, labels)
-          each = (0...[labels.size, 1].max).map do |group|
-            counted(@chains.beginning(beginnings(told, group))) do |rows|
-              [rows.with_columns([Polars.lit(group).alias("group")])]
-            end
+          each = of_groups(labels).map do |chains, told|
+            { reached: reached(chains, &told), over: (over_time(chains, &told) if @analysis.steps) }
           end
-          each.reduce { |one, other| Sum.of(one, other) }
+          { **each.reduce { |one, other| Sum.of(one, other) }, waits: Waits.counted(placed(labels)) }
+        end
+
+        # @return [Polars::DataFrame] the times from one step to the next, see {Waits.placed}; remembered, being
+        #   asked for twice
+        def placed(labels)
+          @part.remembered([:waits, @analysis.asked, labels]) do
+            Waits.placed(Polars.concat(of_groups(labels).map { |chains, told| waits(chains, &told) }))
+          end
         end
 
         private
@@ -45,11 +48,19 @@ module Estrel
           Polars.concat(own).sort(%w[profile_id occurred_at])
         end
 
-        # @yieldparam rows [Polars::DataFrame]
-        # @yieldreturn [Array<Polars::DataFrame>] the same with the `group`, see {EventGroups#of}
-        def counted(chains, &)
-          { reached: reached(chains, &), waits: waits(chains, &),
-            over: (over_time(chains, &) if @analysis.steps) }
+        # Chains that are counted together, and what gives rows of theirs their `group`, see {EventGroups#of}.
+        def of_groups(labels)
+          @of_groups ||=
+            groups.personal? ? [[@chains, ->(rows) { groups.of(rows, @part, labels) }]] : by_first(labels)
+        end
+
+        # Of which group a chain is, is told by where it begins.
+        def by_first(labels)
+          told = groups.of(@chains.first, @part, labels)
+          (0...[labels.size, 1].max).map do |group|
+            [@chains.beginning(beginnings(told, group)),
+             ->(rows) { [rows.with_columns([Polars.lit(group).alias("group")])] }]
+          end
         end
 
         def chains(way)
@@ -85,12 +96,8 @@ module Estrel
 
         def waited(rows, at, &)
           wait = (Polars.col("occurred_at") - Polars.col("before_at")).alias("wait")
-          rows = rows.with_columns([wait])
-          each = yield(rows).map do |found|
-            found.lazy.select([code(@analysis.needed[at]).alias("code"), Polars.col("wait")]).group_by(%w[code wait])
-                 .agg([Polars.len.cast(Polars::Int64).alias("n")]).collect
-          end
-          Polars.concat(each)
+          timed = [code(@analysis.needed[at]).alias("code"), Polars.col("wait")]
+          Polars.concat(yield(rows.with_columns([wait])).map { |found| found.select(timed) })
         end
 
         # Period by period, since what began in one may go on in the next, and somebody may begin in several.

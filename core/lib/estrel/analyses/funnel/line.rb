@@ -15,12 +15,14 @@ module Estrel
         attr_reader :group
 
         # @param analysis [Funnel]
-        # @param found [Hash] of {Counting#to_h}, of all parts
+        # @param found [Hash] of {Counting#to_h}, of all parts, with `waits` as {Waits}
+        # @param near [Waits::Near]
         # @param group [Hash]
         # @param place [Integer] of the group
-        def initialize(analysis, found, group, place)
+        def initialize(analysis, found, near, group, place)
           @analysis = analysis
           @found = found
+          @near = near
           @group = group
           @first = place * analysis.size * 2
         end
@@ -67,7 +69,7 @@ module Estrel
           previous = @analysis.way(at)[-2]
           Step.new(people: here, share: share(here, first), low: low, high: high,
                    of_previous: previous && share(here, people[previous]), **further(at, here),
-                   wait: wait(at), spread: spread(at)).freeze
+                   wait: waits.quartiles(@first + at, @near), spread: waits.spread(@first + at)).freeze
         end
 
         def further(at, here)
@@ -79,26 +81,7 @@ module Estrel
 
         def share(part, all) = all.positive? ? part.fdiv(all) : nil
 
-        def wait(at)
-          told = waits[@first + at] or return
-          { lower: 0.25, median: 0.5, upper: 0.75 }.transform_values do |share|
-            Statistics::Quantile.of_columns(told["wait"], told["n"], share).fdiv(Calendar::MICROS)
-          end
-        end
-
-        def spread(at)
-          told = waits[@first + at] or return
-          starts = WAITS.map { |edge| told["wait"].search_sorted(edge * Calendar::MICROS, side: "left") }
-          [0, *starts, told.height].each_cons(2).map { |from, after| told["n"].slice(from, after - from).sum }
-        end
-
-        # Of the steps with any: `wait` in order, and how often each was (`n`).
-        def waits
-          @waits ||= (@first...(@first + @analysis.size)).each_with_object({}) do |code, each|
-            told = @found[:waits].filter(Polars.col("code") == code)
-            each[code] = told.group_by("wait").agg([Polars.col("n").sum]).sort("wait") if told.height.positive?
-          end
-        end
+        def waits = @found[:waits]
 
         def of_group(&) = @analysis.people_of(group, &)
       end

@@ -1,0 +1,131 @@
+# frozen_string_literal: true
+
+module Estrel
+  module Analyses
+    class Funnel
+      # How long steps took, told exactly, without the times of everybody in one place: parts first say how many lie
+      # between fixed marks, which tells between which of these the quartiles lie, and then what exactly lies there
+      # ({Near}).
+      class Waits
+        SHARES = { lower: 0.25, median: 0.5, upper: 0.75 }.freeze
+        # Each mark is so many times the one before, in microseconds from one to three hundred years; {WAITS} are among
+        # them.
+        GROWTH = 1.03
+        LONGEST = 10**16
+        MARKS = [*(0..(Math.log(LONGEST) / Math.log(GROWTH))).map { |power| (GROWTH**power).round },
+                 *WAITS.map { |seconds| seconds * Calendar::MICROS }].uniq.sort.freeze
+        # Places of a code: before all marks, and after each.
+        WIDTH = MARKS.size + 1
+        private_constant :GROWTH, :LONGEST
+
+        # @param rows [Polars::DataFrame] `code` and `wait`, microseconds
+        # @return [Polars::DataFrame] `number`, code times {WIDTH} plus place, and `wait`
+        def self.placed(rows)
+          marks = Polars.lit(Polars::Series.new("marks", MARKS, dtype: Polars::Int64))
+          place = marks.search_sorted(Polars.col("wait"), side: "right").cast(Polars::Int64)
+          rows.select([((Polars.col("code").cast(Polars::Int64) * WIDTH) + place).cast(Polars::Int32).alias("number"),
+                       Polars.col("wait")])
+        end
+
+        # @param placed [Polars::DataFrame]
+        # @return [Hash{Integer => Integer}] how many there are by number, for {Sum}
+        def self.counted(placed) = Lifecycle::Tally.of(placed, Polars.col("number"))
+
+        # @param counts [Hash{Integer => Integer}] see {.counted}, of all parts
+        def initialize(counts)
+          @codes = counts.sort.group_by { |number, _| number / WIDTH }
+                         .transform_values { |own| own.to_h { |number, count| [number % WIDTH, count] } }
+        end
+
+        # @param code [Integer]
+        # @return [Array<Integer>, nil] how many lie between one of {WAITS} and the next; nil where there are none
+        def spread(code)
+          places = @codes[code] or return
+          starts = WAITS.map { |seconds| MARKS.index(seconds * Calendar::MICROS) + 1 }
+          [0, *starts, WIDTH].each_cons(2).map { |from, to| places.sum { |at, n| (from...to).cover?(at) ? n : 0 } }
+        end
+
+        # @return [Array<Integer>] numbers of what has to be known exactly
+        def sought
+          ranks = @codes.keys.product(SHARES.values).flat_map do |code, share|
+            [place(code, share).floor, place(code, share).ceil].map { |rank| [code, rank] }
+          end
+          ranks.map { |code, rank| number(code, rank).first }.uniq
+        end
+
+        # @param code [Integer]
+        # @param near [Near] of all parts
+        # @return [Hash{Symbol => Float}, nil] quartiles and median, seconds; nil where there are none
+        def quartiles(code, near)
+          return unless @codes.key?(code)
+
+          SHARES.transform_values do |share|
+            place = place(code, share)
+            low, high = [place.floor, place.ceil].map { |rank| near.at(*number(code, rank)) }
+            (low + ((high - low) * (place - place.floor))).fdiv(Calendar::MICROS)
+          end
+        end
+
+        private
+
+        def size(code) = @codes.fetch(code).each_value.sum
+
+        # Between which two, from 0 on, a quartile lies.
+        def place(code, share) = share * (size(code) - 1)
+
+        # The number under which the so-manieth of a code lies, and the how-manieth it is there.
+        def number(code, rank)
+          @codes.fetch(code).each do |place, count|
+            return [(code * WIDTH) + place, rank] if rank < count
+
+            rank -= count
+          end
+        end
+
+        # What lies under some numbers, and how often.
+        class Near
+          include Sum::Reversible
+
+          # @param placed [Polars::DataFrame] see {Waits.placed}
+          # @param sought [Array<Integer>] numbers
+          # @return [Near]
+          def self.of(placed, sought)
+            one = Polars.lit(1).cast(Polars::Int64).alias("n")
+            new(placed.filter(Polars.col("number").is_in(sought)).with_columns([one]))
+          end
+
+          # @param rows [Polars::DataFrame] `number`, `wait` and `n`
+          def initialize(rows)
+            @rows = rows.lazy.group_by(%w[number wait]).agg([Polars.col("n").sum]).filter(Polars.col("n") != 0).collect
+          end
+
+          # @param other [Near]
+          # @return [Near]
+          def +(other) = Near.new(Polars.concat([@rows, other.rows]))
+
+          # @param other [Near] a part of it
+          # @return [Near]
+          def -(other) = Near.new(Polars.concat([@rows, other.rows.with_columns([-Polars.col("n")])]))
+
+          # @param number [Integer]
+          # @param rank [Integer] from 0 on
+          # @return [Integer] microseconds of the so-manieth there
+          def at(number, rank)
+            found = by_number.fetch(number)
+            found["wait"][found["n"].cum_sum.search_sorted(rank, side: "right")]
+          end
+
+          protected
+
+          attr_reader :rows
+
+          private
+
+          def by_number
+            @by_number ||= @rows.sort(%w[number wait]).partition_by("number").to_h { |part| [part["number"][0], part] }
+          end
+        end
+      end
+    end
+  end
+end
