@@ -73,7 +73,7 @@ module Bench
           serial = from + index
           at = Time.at(1_735_689_600 + random.rand(45_000_000)).utc.strftime("%Y-%m-%d %H:%M:%S")
           row = [types[random.rand(4)].id, 1 + (serial * @profiles / @events), source.id, "e#{serial}", at, at,
-                 "{\"distance_km\":#{random.rand(120) / 10.0}}", random.rand(@profiles)]
+                 "{\"distance_km\":#{random.rand(120) / 10.0}}", (serial * @profiles / @events * 2) + random.rand(2)]
           file.puts(row.join("\t"))
         end
       end
@@ -106,7 +106,9 @@ module Bench
       { "audience of two conditions" =>
           -> { Estrel::Audience::PartByPart.new(ledger, as_of: AS_OF).size(definition) },
         "states of a year" => -> { Analyses.answer(ledger, "states", as_of: AS_OF) },
-        "thresholds" => -> { Analyses.answer(ledger, "thresholds", as_of: AS_OF) } }
+        "thresholds" => -> { Analyses.answer(ledger, "thresholds", as_of: AS_OF) },
+        "activity" => -> { Analyses.answer(ledger, "activity", as_of: AS_OF) },
+        "funnel of 8 steps" => -> { Analyses.answer(ledger, "funnel", { steps: Events::STEPS }, as_of: AS_OF) } }
     end
 
     def send_batch(round)

@@ -122,20 +122,17 @@ module Estrel
     # @return [Polars::DataFrame] see {Spells#device_days}
     def device_days = @spells.device_days
 
-    # @return [Polars::Series] the devices that activity came from
+    # @return [Devices] that activity came from
     def devices
-      ledger.cache.fetch([:devices, rule_set.activity_key]) { device_days["device"].unique }
+      ledger.cache.fetch([:devices, rule_set.activity_key]) { Devices.of(device_days) }
     end
 
     # @param but [Polars::Series] devices that are left out
     # @return [Gaps] between the days activity came from each device
     def device_gaps(but)
-      ledger.cache.fetch([:device_gaps, rule_set.activity_key, but.to_a]) do
-        next Gaps.of_devices(device_days, devices) if but.len.zero?
-
-        kept = Polars.col("device").is_in(but).is_not
-        Gaps.of_devices(device_days.filter(kept), devices.alias("device").to_frame.filter(kept)["device"])
-      end
+      all = ledger.cache.fetch([:device_gaps, rule_set.activity_key]) { Gaps.of_devices(device_days, devices.all) }
+      left_out = device_days.filter(Polars.col("device").is_in(but))
+      left_out.height.zero? ? all : all - Gaps.of_devices(left_out)
     end
 
     # @param grouping [Grouping]

@@ -3,8 +3,8 @@
 module Estrel
   module Analyses
     # How many people are active, how often they come, and on which days of the week. Findings are about complete days
-    # and periods only. The gaps between people's activity days add up over the parts, and so do those of devices, but
-    # for the few that people in several parts use: the days of these are put together before they are counted.
+    # and periods only. The gaps between people's activity days add up over people, and so do those of devices, but
+    # for the few that several people use: the days of these are put together before they are counted.
     class Activity < Analysis
       # The days within which is counted on how many days people come.
       OFTEN = 28
@@ -21,25 +21,25 @@ module Estrel
 
       def partial(part, found)
         lifecycle = part.lifecycle
-        return on_devices(lifecycle, found.first[:shared]["device"]) if found.any?
+        return on_devices(lifecycle, found.first) if found.any?
 
         { gaps: lifecycle.gaps(Lifecycle::Grouping.everybody(lifecycle.ledger)),
-          devices: lifecycle.devices.alias("device").to_frame,
+          devices: lifecycle.devices,
           often: lifecycle.days_per_person(workspace.as_of, OFTEN) }
       end
 
-      # Of all devices, only those met in several parts go to the parts again.
+      # Of all devices, only those of several people go to the parts again.
       def settled(round, found)
-        return round if found.any?
-
-        shared = round[:devices].filter(Polars.col("device").is_duplicated).unique.sort("device")
-        { **round.except(:devices), shared: shared }
+        found.any? ? round : { **round.except(:devices), shared: round[:devices].shared }
       end
+
+      def carried(found) = found.map { |round| round[:shared] }
 
       def answer((found, devices))
         @people = Lifecycle::ActivePeople.new(found[:gaps])
         @beginning = Lifecycle::Beginning.new([found[:gaps].frame["day"].min].compact)
-        @gaps_of_devices = Lifecycle::ActivePeople.new(devices[:own] + Lifecycle::Gaps.of_devices(devices[:shared]))
+        shared = Lifecycle::Gaps.of_devices(devices[:shared].frame)
+        @gaps_of_devices = Lifecycle::ActivePeople.new(devices[:own] + shared)
         @often = found[:often]
         Answer.new(finding: finding, picture: picture, tables: [now_table, active_table, weekdays_table, often_table],
                    caveats: devices? ? [DEVICES] : [])
@@ -52,7 +52,7 @@ module Estrel
       # @param shared [Polars::Series] devices that are met in other parts too
       def on_devices(lifecycle, shared)
         theirs = lifecycle.device_days.filter(Polars.col("device").is_in(shared))
-        { own: lifecycle.device_gaps(shared), shared: theirs }
+        { own: lifecycle.device_gaps(shared), shared: Sum::Rows.of(theirs.select(%w[device day])) }
       end
 
       def steps = @steps ||= steps_of_range

@@ -88,7 +88,7 @@ module Estrel
       # What a part of the ledger says, from the {Ledger::Shelf} where it has said so before.
       #
       # @param part [Audience::Evaluator]
-      # @param found [Array<Object>] of the rounds before
+      # @param found [Array<Object>] see {#carried}
       # @return [Object] see {#partial}
       def asked_of(part, found)
         ledger = workspace.ledger
@@ -101,7 +101,7 @@ module Estrel
       def asked = [self.class.address, question, workspace.as_of, workspace.today, workspace.rules&.key, basis]
 
       # @param part [Audience::Evaluator] of a part of the ledger
-      # @param found [Array<Object>] of the rounds before
+      # @param found [Array<Object>] see {#carried}
       # @return [Object]
       def partial(part, found) = raise(NotImplementedError)
 
@@ -110,8 +110,13 @@ module Estrel
 
       # @param round [Object] what all parts have found together
       # @param found [Array<Object>] of the rounds before
-      # @return [Object] what is kept of it: it goes to every part with the next round
+      # @return [Object] what is kept of it
       def settled(round, _found) = round
+
+      # @param found [Array<Object>] of the rounds before
+      # @return [Array<Object>] what every part has to know of each of these in the next round, and no more: where it is
+      #   the same, a part need not be asked again
+      def carried(found) = found
 
       # @param found [Array<Object>] one for each round
       # @return [Answer]
@@ -124,9 +129,10 @@ module Estrel
 
       def renewed(asker, found, &)
         basis # what it rests on is that of the whole
-        Renewal.ask(workspace, ->(few) { partial(few, found) }) do |asked|
+        carried = carried(found)
+        Renewal.ask(workspace, ->(few) { partial(few, carried) }) do |asked|
           analysis = asked.equal?(workspace) ? self : put_to(asked)
-          asker.ask(analysis, found, &).reduce { |one, other| merge(one, other) }
+          asker.ask(analysis, carried, &).reduce { |one, other| merge(one, other) }
         end
       end
 

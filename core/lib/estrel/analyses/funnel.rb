@@ -23,7 +23,7 @@ module Estrel
         return counting.values if counting?(found)
         return counting.to_h(labels(found)) unless timing?(found)
 
-        Waits::Near.of(counting.placed(labels(found)), found.last[:waits].sought)
+        Waits.near(counting.placed(labels(found)), found.last)
       end
 
       def doing(found) = timing?(found) ? "Measuring how long it took" : super
@@ -34,6 +34,8 @@ module Estrel
 
         { **round, waits: Waits.new(round[:waits]) }
       end
+
+      def carried(found) = timing?(found) ? [*found[0...-1], found.last[:waits].sought] : found
 
       def answer(found)
         named = groups.named(labels(found))

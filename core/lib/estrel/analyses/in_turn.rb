@@ -7,7 +7,7 @@ module Estrel
       module_function
 
       # @param analysis [Analysis]
-      # @param found [Array<Object>] what its rounds so far have found
+      # @param found [Array<Object>] see {Analysis#carried}
       # @yield [done, all] before each part: how many there were before it, and in all
       # @return [Array<Object>] what each part has found
       # @raise [Budget::Exceeded]

@@ -13,7 +13,8 @@ module Estrel
       # Keys of one profile differ by less, those of two by more.
       APART = DAY / 2
       ROW = %w[profile_id day occurred_at received_day].freeze
-      private_constant :ROW
+      DEVICE_DAY = %w[profile_id device day].freeze
+      private_constant :ROW, :DEVICE_DAY
 
       # @param ledger [Ledger::Readable]
       # @param rule_set [RuleSet]
@@ -49,12 +50,12 @@ module Estrel
         end
       end
 
-      # @return [Polars::DataFrame] `device` and `day` (number) of the days activity came from each device; a day may
-      #   stand more than once
+      # @return [Polars::DataFrame] `profile_id`, `device` and `day` (number) of the days a person's activity came from
+      #   each device; a day may stand more than once
       def device_days
         @ledger.cache.fetch([:device_days, @rule_set.activity_key]) do
-          none = Polars::DataFrame.new({ "device" => [], "day" => [] },
-                                       schema_overrides: Ledger::Layout::EVENT_COLUMNS.slice("device", "day"))
+          none = Polars::DataFrame.new(DEVICE_DAY.to_h { |name| [name, []] },
+                                       schema_overrides: Ledger::Layout::EVENT_COLUMNS.slice(*DEVICE_DAY))
           Polars.concat([*signs.map { |type, where| days_on_devices(type, where) }, none])
         end
       end
@@ -154,11 +155,11 @@ module Estrel
 
       # Most of what a person does on a day follows something done on the same device that day.
       def days_on_devices(type, where)
-        device, day = %w[device day].map { |name| Polars.col(name) }
-        counts = device.is_not_null
+        own = DEVICE_DAY.map { |name| Polars.col(name) }
+        counts = Polars.col("device").is_not_null
         counts &= where.expression(type, @ledger.calendar) if where
-        rows = @ledger.events(type.name).lazy.filter(counts).select([device, day])
-        rows.filter(device.ne_missing(device.shift(1)) | day.ne_missing(day.shift(1))).collect
+        rows = @ledger.events(type.name).lazy.filter(counts).select(own)
+        rows.filter(own.map { |column| column.ne_missing(column.shift(1)) }.reduce(:|)).collect
       end
     end
   end

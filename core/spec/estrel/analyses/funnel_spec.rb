@@ -93,7 +93,7 @@ RSpec.describe Estrel::Analyses::Funnel do
     sum = Estrel::Analyses::Sum
     counts = placed.map { |part| described_class::Waits.counted(part) }
     waits = described_class::Waits.new(sum.renewed(counts.first(3).reduce { |one, other| sum.of(one, other) }, counts[0], counts[3]))
-    near = placed.map { |part| described_class::Waits::Near.of(part, waits.sought) }
+    near = placed.map { |part| described_class::Waits.near(part, waits.sought) }
     renewed = sum.renewed(near.first(3).reduce { |one, other| sum.of(one, other) }, near[0], near[3])
     (0..3).each do |code|
       own = lists.drop(1).flatten(1).filter_map { |other, wait| wait if other == code }

@@ -16,7 +16,7 @@ module Estrel
 
         # @param analysis [Funnel]
         # @param found [Hash] of {Counting#to_h}, of all parts, with `waits` as {Waits}
-        # @param near [Waits::Near]
+        # @param near [Sum::Rows] see {Waits.near}
         # @param group [Hash]
         # @param place [Integer] of the group
         def initialize(analysis, found, near, group, place)

@@ -5,7 +5,7 @@ module Estrel
     class Funnel
       # How long steps took, told exactly, without the times of everybody in one place: parts first say how many lie
       # between fixed marks, which tells between which of these the quartiles lie, and then what exactly lies there
-      # ({Near}).
+      # ({.near}).
       class Waits
         SHARES = { lower: 0.25, median: 0.5, upper: 0.75 }.freeze
         # Each mark is so many times the one before, in microseconds from one to three hundred years; {WAITS} are among
@@ -31,6 +31,11 @@ module Estrel
         # @return [Hash{Integer => Integer}] how many there are by number, for {Sum}
         def self.counted(placed) = Lifecycle::Tally.of(placed, Polars.col("number"))
 
+        # @param placed [Polars::DataFrame]
+        # @param sought [Array<Integer>] numbers
+        # @return [Sum::Rows] what lies under these: `number` and `wait`
+        def self.near(placed, sought) = Sum::Rows.of(placed.filter(Polars.col("number").is_in(sought)))
+
         # @param counts [Hash{Integer => Integer}] see {.counted}, of all parts
         def initialize(counts)
           @codes = counts.sort.group_by { |number, _| number / WIDTH }
@@ -54,14 +59,14 @@ module Estrel
         end
 
         # @param code [Integer]
-        # @param near [Near] of all parts
+        # @param near [Sum::Rows] see {.near}, of all parts
         # @return [Hash{Symbol => Float}, nil] quartiles and median, seconds; nil where there are none
         def quartiles(code, near)
           return unless @codes.key?(code)
 
           SHARES.transform_values do |share|
             place = place(code, share)
-            low, high = [place.floor, place.ceil].map { |rank| near.at(*number(code, rank)) }
+            low, high = [place.floor, place.ceil].map { |rank| at(near, *number(code, rank)) }
             (low + ((high - low) * (place - place.floor))).fdiv(Calendar::MICROS)
           end
         end
@@ -82,48 +87,9 @@ module Estrel
           end
         end
 
-        # What lies under some numbers, and how often.
-        class Near
-          include Sum::Reversible
-
-          # @param placed [Polars::DataFrame] see {Waits.placed}
-          # @param sought [Array<Integer>] numbers
-          # @return [Near]
-          def self.of(placed, sought)
-            one = Polars.lit(1).cast(Polars::Int64).alias("n")
-            new(placed.filter(Polars.col("number").is_in(sought)).with_columns([one]))
-          end
-
-          # @param rows [Polars::DataFrame] `number`, `wait` and `n`
-          def initialize(rows)
-            @rows = rows.lazy.group_by(%w[number wait]).agg([Polars.col("n").sum]).filter(Polars.col("n") != 0).collect
-          end
-
-          # @param other [Near]
-          # @return [Near]
-          def +(other) = Near.new(Polars.concat([@rows, other.rows]))
-
-          # @param other [Near] a part of it
-          # @return [Near]
-          def -(other) = Near.new(Polars.concat([@rows, other.rows.with_columns([-Polars.col("n")])]))
-
-          # @param number [Integer]
-          # @param rank [Integer] from 0 on
-          # @return [Integer] microseconds of the so-manieth there
-          def at(number, rank)
-            found = by_number.fetch(number)
-            found["wait"][found["n"].cum_sum.search_sorted(rank, side: "right")]
-          end
-
-          protected
-
-          attr_reader :rows
-
-          private
-
-          def by_number
-            @by_number ||= @rows.sort(%w[number wait]).partition_by("number").to_h { |part| [part["number"][0], part] }
-          end
+        def at(near, number, rank)
+          found = near.frame.filter(Polars.col("number") == number).sort("wait")
+          found["wait"][found["n"].cum_sum.search_sorted(rank, side: "right")]
         end
       end
     end
