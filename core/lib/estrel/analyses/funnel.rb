@@ -15,8 +15,6 @@ module Estrel
       MOST_LINES = 8
       # Days looked at unless others are asked for.
       DAYS = 90
-      # Where the second and later bars of waiting times begin, in seconds.
-      WAITS = [60, 600, 3_600, 21_600, 86_400, 259_200, 604_800, 1_209_600, 2_592_000].freeze
 
       def partial(part, found)
         counting = Counting.new(self, part)
@@ -32,7 +30,7 @@ module Estrel
       def settled(round, found)
         return super if counting?(found) || timing?(found)
 
-        { **round, waits: Waits.new(round[:waits]) }
+        { **round, waits: Waits.new(round[:waits], Line::WAIT.values) }
       end
 
       def carried(found) = timing?(found) ? [*found[0...-1], found.last[:waits].sought] : found
@@ -160,7 +158,7 @@ module Estrel
       def picture(lines)
         { from: from, to: workspace.as_of, within: question["within"], same_visit: same_visit?,
           counted: visits? ? "visits" : "people", steps: Array.new(size) { |at| words(at) },
-          optional: optional, waits: WAITS, periods: steps&.periods(workspace.today), rows: lines.map(&:to_h) }
+          optional: optional, waits: Waits::BARS, periods: steps&.periods(workspace.today), rows: lines.map(&:to_h) }
       end
 
       def caveats

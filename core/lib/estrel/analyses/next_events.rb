@@ -14,6 +14,8 @@ module Estrel
       DEPTH = 2
       # Branches that are told one by one at each place; the others are put together.
       TOP = 6
+      MEDIAN = 0.5
+      private_constant :MEDIAN
 
       # One way people went on: `event` the raw name, `share` of the times of the place it branches off, `wait` the
       # median number of seconds, `ended` how often nothing came after it, `other` how many further event types came
@@ -24,10 +26,27 @@ module Estrel
         def to_h = { **super, branches: branches.map(&:to_h) }
       end
 
-      def partial(part, _found) = Paths.new(self, part).found(audiences)
+      # First which ways there are, then about how long these took, then exactly.
+      def more?(found) = found.size < 3
 
-      def answer((found))
-        tree = Tree.new(self, found, audiences.size)
+      def doing(found) = found.empty? ? super : "Measuring how long it took"
+
+      def partial(part, found)
+        paths = Paths.new(self, part)
+        ways, sought = found
+        return paths.found(audiences) unless ways
+
+        sought ? Waits.near(paths.placed(ways), sought) : Waits.counted(paths.placed(ways))
+      end
+
+      def settled(round, found) = found.size == 1 ? Waits.new(round, [MEDIAN]) : round
+
+      def carried(found)
+        found.each_with_index.map { |round, at| at.zero? ? Tree.new(self, round).ways.sort : round.sought }
+      end
+
+      def answer((found, waits, near))
+        tree = Tree.new(self, found, waits, near)
         Answer.new(finding: finding(tree), picture: picture(tree), caveats: caveats, tables: tables(tree))
       end
 

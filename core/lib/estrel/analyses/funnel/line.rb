@@ -7,9 +7,12 @@ module Estrel
       class Line
         # What a step comes to: how many `people` (or visits) got there, `share` of the first step with its 95%
         # interval, `of_previous`, how many stopped there (`lost`), of one that may be skipped how many `went_on` from
-        # it, and the `wait` since the step before: quartiles and median, seconds, and its `spread` over {Funnel::WAITS}.
+        # it, and the `wait` since the step before: quartiles and median, seconds, and its `spread` over {Waits::BARS}.
         Step = Struct.new(:people, :share, :low, :high, :of_previous, :lost, :went_on, :wait, :spread,
                           keyword_init: true)
+
+        # What is told of how long it took, as the share that took no longer.
+        WAIT = { lower: 0.25, median: 0.5, upper: 0.75 }.freeze
 
         # @return [Hash{Symbol => Object}] see {EventGroups#named}
         attr_reader :group
@@ -69,7 +72,7 @@ module Estrel
           previous = @analysis.way(at)[-2]
           Step.new(people: here, share: share(here, first), low: low, high: high,
                    of_previous: previous && share(here, people[previous]), **further(at, here),
-                   wait: waits.quartiles(@first + at, @near), spread: waits.spread(@first + at)).freeze
+                   wait: wait(@first + at), spread: waits.spread(@first + at)).freeze
         end
 
         def further(at, here)
@@ -82,6 +85,10 @@ module Estrel
         def share(part, all) = all.positive? ? part.fdiv(all) : nil
 
         def waits = @found[:waits]
+
+        def wait(code)
+          WAIT.transform_values { |share| waits.quantile(code, share, @near) } if waits.spread(code)
+        end
 
         def of_group(&) = @analysis.people_of(group, &)
       end

@@ -66,7 +66,7 @@ module Estrel
               ["wait_#{at}_#{index}", name, "count", nil, nil, line.name]
             end
           end
-          rows = Array.new(WAITS.size + 1) do |bar|
+          rows = Array.new(Waits::BARS.size + 1) do |bar|
             counts = @lines.flat_map { |line| links.map { |at| line.steps[at].spread&.fetch(bar) || 0 } }
             Table.row([waiting(bar), *counts])
           end
@@ -74,7 +74,7 @@ module Estrel
         end
 
         def waiting(bar)
-          low, high = [bar.zero? ? nil : WAITS[bar - 1], WAITS[bar]].map { |edge| edge && length(edge) }
+          low, high = [bar.zero? ? nil : Waits::BARS[bar - 1], Waits::BARS[bar]].map { |edge| edge && length(edge) }
           return "less than #{high}" unless low
 
           high ? "#{low} to #{high}" : "#{low} or longer"

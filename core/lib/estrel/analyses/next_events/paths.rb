@@ -28,25 +28,42 @@ module Estrel
 
         # @param audiences [Array<Stored::NamedAudience>]
         # @return [Hash{Symbol => Object}] for {Sum}: `times` and `people` by way, 0 being where all begin; `went_on`,
-        #   how often something came next; of each audience `times` and `people` likewise; `waits`, a data frame of the
-        #   microseconds each way's last step took, and how often
+        #   how often something came next; of each audience `times` and `people` likewise
         def found(audiences)
           prepare
           masks = audiences.map { |audience| members(audience.definition) }
-          reached = anchors
-          levels = [reached]
           gone = {}
-          @analysis.depth.times do
-            following = following(reached)
-            gone.update(went_on(following))
-            reached = following.select(REACHED).unique(subset: %w[anchor way], maintain_order: true)
-            levels << reached
-          end
-          counted(levels, nil).merge(went_on: gone, waits: waits(levels.drop(1)),
-                                     audiences: masks.map { |mask| counted(levels.first(2), mask) })
+          levels = walk { |following| gone.update(went_on(following)) }
+          waits(levels)
+          counted(levels, nil).merge(went_on: gone, audiences: masks.map { |mask| counted(levels.first(2), mask) })
+        end
+
+        # @param ways [Array<Integer>]
+        # @return [Polars::DataFrame] how long the last step of each took, by its place in the list, see {Waits.placed}
+        def placed(ways)
+          codes = Polars::DataFrame.new({ "way" => ways, "code" => (0...ways.size).to_a },
+                                        schema_overrides: { "way" => Polars::Int64, "code" => Polars::Int32 })
+          Waits.placed(waits.join(codes, on: "way", how: "inner"))
         end
 
         private
+
+        # What is reached from the anchors, step by step.
+        def walk
+          (1..@analysis.depth).each_with_object([anchors]) do |_, levels|
+            following = following(levels.last)
+            yield(following) if block_given?
+            levels << following.select(REACHED).unique(subset: %w[anchor way], maintain_order: true)
+          end
+        end
+
+        # How long the last step of each way took; remembered, being asked for again.
+        def waits(levels = nil)
+          @part.remembered([:waits, @analysis.asked]) do
+            prepare unless levels
+            Polars.concat((levels || walk).drop(1).map { |level| level.select(%w[way wait]) })
+          end
+        end
 
         def prepare
           among = @analysis.among
@@ -148,13 +165,6 @@ module Estrel
           way = Polars.col("way")
           { times: told.map { |rows| Lifecycle::Tally.of(rows, way) }.reduce(:merge),
             people: told.map { |rows| Lifecycle::Tally.of(rows.select(%w[profile_id way]).unique, way) }.reduce(:merge) }
-        end
-
-        def waits(levels)
-          frames = levels.map do |level|
-            level.lazy.group_by(%w[way wait]).agg([Polars.len.cast(Polars::Int64).alias("n")]).collect
-          end
-          Polars.concat(frames)
         end
       end
     end

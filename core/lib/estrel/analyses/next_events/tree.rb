@@ -7,11 +7,13 @@ module Estrel
       class Tree
         # @param analysis [NextEvents]
         # @param found [Hash] of all parts, see {Paths#found}
-        # @param audiences [Integer] how many are compared
-        def initialize(analysis, found, audiences)
+        # @param waits [Waits, nil] by the place of a way among {#ways}, in order
+        # @param near [Sum::Rows, nil] see {Waits.near}
+        def initialize(analysis, found, waits = nil, near = nil)
           @analysis = analysis
           @found = found
-          @audiences = audiences
+          @waits = waits
+          @near = near
           @types = analysis.workspace.catalogue.event_types.values.to_h { |type| [type.id, type.name] }
           @base = Paths.base(analysis.workspace.catalogue)
           @children = found[:times].keys.reject(&:zero?).group_by { |way| way / @base }
@@ -32,6 +34,10 @@ module Estrel
         # @return [Array<Branch>] the most frequent first
         def branches = @branches ||= branches_of(0, [])
 
+        # @param way [Integer]
+        # @return [Array<Integer>] the ways beyond it that are told one by one
+        def ways(way = 0) = shown(way).flat_map { |child| [child, *ways(child)] }
+
         # @return [Array<Array(Array<String>, Branch)>] every way by the names along it, depth first
         def paths(list = branches, before = [])
           list.flat_map do |branch|
@@ -46,8 +52,10 @@ module Estrel
           (@children[way] || []).sort_by { |child| [-@found[:times].fetch(child), child] }
         end
 
+        def shown(way) = sorted(way).first(TOP)
+
         def branches_of(way, events)
-          sorted(way).first(TOP).map { |child| branch(child, [*events, @types.fetch(child % @base)]) }
+          shown(way).map { |child| branch(child, [*events, @types.fetch(child % @base)]) }
         end
 
         def branch(way, events)
@@ -66,27 +74,16 @@ module Estrel
         end
 
         def audiences(way)
-          Array.new(@audiences) do |index|
-            told = @found[:audiences][index]
+          @found[:audiences].map do |told|
             all = told[:times].fetch(0, 0)
             { people: told[:people].fetch(way, 0), share: all.zero? ? nil : told[:times].fetch(way, 0).fdiv(all) }
           end
         end
 
-        # Of how long the last step took: the middle, or between the two in the middle; in seconds.
+        # Of how long the last step took, in seconds.
         def median(way)
-          waits = waits_by_way.fetch(way)
-          all = waits.sum(&:last)
-          [(all - 1) / 2, all / 2].sum { |place| at(waits, place) } / 2.0 / Calendar::MICROS
-        end
-
-        def at(waits, place)
-          waits.each { |wait, times| return wait if (place -= times).negative? }
-        end
-
-        def waits_by_way
-          @waits_by_way ||= @found[:waits].group_by(%w[way wait]).agg([Polars.col("n").sum]).sort("wait").rows
-                                          .group_by(&:first).transform_values { |rows| rows.map { |row| row.drop(1) } }
+          @codes ||= ways.sort.each_with_index.to_h
+          @waits.quantile(@codes.fetch(way), 0.5, @near)
         end
       end
     end
