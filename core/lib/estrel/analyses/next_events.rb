@@ -15,7 +15,6 @@ module Estrel
       # Branches that are told one by one at each place; the others are put together.
       TOP = 6
       MEDIAN = 0.5
-      private_constant :MEDIAN
 
       # One way people went on: `event` the raw name, `share` of the times of the place it branches off, `wait` the
       # median number of seconds, `ended` how often nothing came after it, `other` how many further event types came

@@ -7,17 +7,30 @@ module Estrel
     class Devices
       include Analyses::Sum::Reversible
 
-      ALONE = { "people" => 1, "most" => 1 }.freeze
-      private_constant :ALONE
-
       # @param rows [Polars::DataFrame] `profile_id` and `device`, of which many that follow each other are alike
       # @return [Devices]
       def self.of(rows)
         fresh = %w[profile_id device].map { |name| Polars.col(name).ne_missing(Polars.col(name).shift(1)) }.reduce(:|)
-        pairs = rows.lazy.filter(fresh).select(%w[profile_id device]).unique
-        people = Polars.len.cast(Polars::Int32)
-        new(pairs.group_by("device").agg([people.alias("people"), people.alias("most")]).collect)
+        pairs = rows.lazy.filter(fresh).select(%w[profile_id device]).collect
+        profile = Polars.col("profile_id")
+        alone = pairs.lazy.group_by("device").agg([(profile.min == profile.max).alias("alone")]).collect
+        of_several = alone.filter(Polars.col("alone").is_not)["device"]
+        new(of_one(alone.filter(Polars.col("alone"))["device"]),
+            counted(pairs.filter(Polars.col("device").is_in(of_several)).unique))
       end
+
+      # @param devices [Polars::Series] that one person each used
+      # @return [Polars::DataFrame] as a part of {#initialize}
+      def self.of_one(devices)
+        one = %w[people most].map { |name| Polars.lit(1).cast(Polars::Int32).alias(name) }
+        devices.alias("device").to_frame.with_columns(one)
+      end
+
+      def self.counted(pairs)
+        people = Polars.len.cast(Polars::Int32)
+        pairs.group_by("device").agg([people.alias("people"), people.alias("most")])
+      end
+      private_class_method :counted
 
       # @param frames [Array<Polars::DataFrame>] `device`, `people` and `most`, as many as there have ever been; to be
       #   added up
@@ -47,13 +60,12 @@ module Estrel
 
       # Nearly all have one person only, which goes without saying.
       def marshal_dump
-        one = ALONE.map { |name, number| Polars.col(name) == number }.reduce(:&)
+        one = %w[people most].map { |name| Polars.col(name) == 1 }.reduce(:&)
         [frame.filter(one)["device"], frame.filter(one.is_not)]
       end
 
       def marshal_load((alone, others))
-        numbers = ALONE.map { |name, number| Polars.lit(number).cast(Polars::Int32).alias(name) }
-        @frames = [others, alone.to_frame.with_columns(numbers)]
+        @frames = [Devices.of_one(alone), others]
       end
 
       protected

@@ -83,7 +83,7 @@ module Estrel
         # Of how long the last step took, in seconds.
         def median(way)
           @codes ||= ways.sort.each_with_index.to_h
-          @waits.quantile(@codes.fetch(way), 0.5, @near)
+          @waits.quantile(@codes.fetch(way), MEDIAN, @near)
         end
       end
     end
