@@ -46,10 +46,10 @@ RSpec.describe EstrelServer::Parts do
     expect(found).to be_truthy
   end
 
-  # Whether a process with these settings has a connection within some seconds.
-  def connected?(url, authority = nil)
+  # Whether a process with these settings comes by a connection.
+  def connected?(url, authority = nil, seconds: 3)
     network = EstrelServer::Parts::Network.new(EstrelServer::Settings.from(given.merge("ESTREL_NATS_URL" => url, "ESTREL_NATS_CA" => authority).compact))
-    60.times { network.client ? break : sleep(0.05) }
+    (seconds * 20).times { network.client ? break : sleep(0.05) }
     !network.client.nil?
   ensure
     network.close
@@ -86,7 +86,7 @@ RSpec.describe EstrelServer::Parts do
       [wrong, right].each { |path| Certificate.new("localhost").write(path, key) }
       hidden = NatsServer.new("--tls", "--tlscert", right, "--tlskey", key)
       url = hidden.url(scheme: "tls", host: "localhost")
-      expect(connected?(url, right)).to be(true)
+      expect(connected?(url, right, seconds: 60)).to be(true)
       expect([connected?(url, wrong), connected?(url), connected?(hidden.url(scheme: "tls"), right)]).to eq([false] * 3)
       expect(connected?(nats.url(scheme: "tls", host: "localhost"), right)).to be(false)
     ensure

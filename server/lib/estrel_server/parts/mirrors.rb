@@ -51,8 +51,15 @@ module EstrelServer
       def follow(names)
         names.each do |name|
           mirror = Mirror.new(@network, @settings.of(name))
-          @following[name] = Thread.new { Log.with(workspace: name) { mirror.run } }
+          @following[name] = Thread.new { Log.with(workspace: name) { take_from(mirror) } }
         end
+      end
+
+      # One that fails is begun with again by the next {#step}.
+      def take_from(mirror)
+        mirror.run
+      rescue StandardError => e
+        Log.error("a ledger cannot be taken", e)
       end
     end
   end
