@@ -5,22 +5,8 @@ module Estrel
   # its picture beside it, in `analyses/NAME.yaml`. What an analysis needs from outside the ledger, such as an audience
   # of a number, comes from a {Workspace}.
   module Analyses
-    # Raised for a question that cannot be asked. `errors` lists what is wrong as `{place:, message:}`.
-    class Invalid < Error
-      # @return [Array<Hash{Symbol => String}>]
-      attr_reader :errors
-
-      # @param errors [Array<Hash{Symbol => String}>]
-      def initialize(errors)
-        @errors = errors.freeze
-        super(errors.map { |error| error[:message] }.join("; "))
-      end
-
-      # @param place [String]
-      # @param message [String]
-      # @return [Invalid]
-      def self.at(place, message) = new([{ place: place, message: message }])
-    end
+    # Raised for a question that cannot be asked.
+    class Invalid < Estrel::Invalid; end
 
     module_function
 

@@ -4,16 +4,8 @@ module Estrel
   class Lifecycle
     # Which events count as a sign of life, and the three day counts that separate the states. Frozen.
     class RuleSet
-      # Raised when the numbers or the activity make no sense; `errors` is a list of place and message.
-      class Invalid < Error
-        # @return [Array<Hash{Symbol => String}>]
-        attr_reader :errors
-
-        def initialize(errors)
-          @errors = errors.freeze
-          super(errors.map { |error| error[:message] }.join("; "))
-        end
-      end
+      # Raised when the numbers or the activity make no sense.
+      class Invalid < Estrel::Invalid; end
 
       MAX_DAYS = 3650
 

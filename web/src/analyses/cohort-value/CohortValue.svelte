@@ -15,6 +15,7 @@
   import ToldApart from "../ToldApart.svelte";
   import { put, selectionText } from "../codec";
   import { asksSomething } from "../series";
+  import KeyLine from "../KeyLine.svelte";
   import { costAttributes, PEOPLE, read, SHOWN, SHOWN_WORDS, TIMES, type Picture } from "./question";
 
   /** What people who began with something have brought in since. */
@@ -172,16 +173,11 @@
         <ul class="mt-1">
           {#each data.rows as line, index (index)}
             {@const value = pointed === null ? lastTold(line) : (figures(line)[pointed] ?? null)}
-            <li class="border-b border-(--rule) py-1.5">
-              <div class="flex items-baseline gap-2">
-                <span
-                  class="inline-block h-3 w-3 shrink-0"
-                  style="background: {colourOf(line, index)}"
-                  aria-hidden="true"
-                ></span>
-                <span class="mr-auto">{line.name}</span>
-                <span class="tabular-nums">{number(line.sizes.reduce((sum, size) => sum + size, 0))}</span>
-              </div>
+            <KeyLine
+              name={line.name}
+              colour={colourOf(line, index)}
+              figure={number(line.sizes.reduce((sum, size) => sum + size, 0))}
+            >
               <p class="pl-5 font-semibold tabular-nums">{value === null ? "–" : told(data, value)}</p>
               {#if line.payback}<p class="soft small pl-5">
                   cost{figure === null && line.cost !== null ? ` of ${told(data, line.cost)}` : ""} come back {paidBack(
@@ -189,7 +185,7 @@
                     data,
                   )}
                 </p>{/if}
-            </li>
+            </KeyLine>
           {/each}
         </ul>
         {#if asked.shown === "so_far" && data.rows.some(({ projection }) => projection.length)}

@@ -10,6 +10,7 @@
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import EdgesField from "../EdgesField.svelte";
+  import KeyLine from "../KeyLine.svelte";
   import { put } from "../codec";
   import { asksSomething, seriesText } from "../series";
   import SeriesPhrases from "../SeriesPhrases.svelte";
@@ -147,19 +148,11 @@
         <ul class="mt-1">
           {#each data.rows as line, index (index)}
             {@const all = values(line)}
-            <li class="border-b border-(--rule) py-1.5">
-              <div class="flex items-baseline gap-2">
-                <span
-                  class="inline-block h-3 w-3 shrink-0"
-                  style="background: {colour(line, index)}"
-                  aria-hidden="true"
-                ></span>
-                <span>{line.name}</span>
-              </div>
+            <KeyLine name={line.name} colour={colour(line, index)}>
               <p class="pl-5 font-semibold tabular-nums">
                 {told(all[0])} → {told(all.at(-1))}
               </p>
-            </li>
+            </KeyLine>
           {/each}
         </ul>
         <EdgesField

@@ -12,6 +12,7 @@
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import EdgesField from "../EdgesField.svelte";
+  import KeyLine from "../KeyLine.svelte";
   import { put } from "../codec";
   import SincePhrase from "../SincePhrase.svelte";
   import { asksSomething, seriesText } from "../series";
@@ -159,30 +160,22 @@
       <div data-testid="frequency-key">
         <ul>
           {#each data.rows as line, index (index)}
-            <li class="border-b border-(--rule) py-1.5">
-              <div class="flex items-baseline gap-2">
-                <span
-                  class="inline-block h-3 w-3 shrink-0"
-                  style="background: {colour(line, index)}"
-                  aria-hidden="true"
-                ></span>
-                {#if asked.drawn === "time" && data.rows.length > 1}
-                  <button
-                    class="cursor-pointer text-left {line === followed(data) ? 'font-semibold' : 'underline'}"
-                    aria-pressed={line === followed(data)}
-                    onclick={() => put({ line: index || null })}>{line.name}</button
-                  >
-                {:else}
-                  <span>{line.name}</span>
-                {/if}
-                <span class="ml-auto font-semibold tabular-nums">{number(line.people)}</span>
-              </div>
+            <KeyLine
+              name={line.name}
+              colour={colour(line, index)}
+              figure={number(line.people)}
+              strong
+              chosen={line === followed(data)}
+              choose={asked.drawn === "time" && data.rows.length > 1
+                ? () => put({ line: index || null })
+                : null}
+            >
               <p class="soft small">
                 {line.mean === null
                   ? "–"
                   : `mean ${decimals(line.mean, 1, 1)}, median ${decimals(line.median ?? 0, 0, 1)}`}
               </p>
-            </li>
+            </KeyLine>
           {/each}
         </ul>
         <EdgesField

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { number, percent, points } from "../../lib/format";
   import { colourOf } from "../inks";
+  import KeyLine from "../KeyLine.svelte";
   import type { Picture } from "./question";
 
   /** The groups of a retention beside its picture: how many began, and what became of them at the place pointed at. */
@@ -28,22 +29,17 @@
 <ul class="mt-1">
   {#each data.rows as line, index (index)}
     {@const at = pointed === null ? null : line.curve[pointed]}
-    <li class="border-b border-(--rule) py-1.5">
-      <div class="flex items-baseline gap-2">
-        <span
-          class="inline-block h-3 w-3 shrink-0"
-          style="background: {colourOf(line, index)}"
-          aria-hidden="true"
-        ></span>
-        <span class="mr-auto">{line.name}</span>
-        <span class="tabular-nums">{number(line.sizes.reduce((sum, size) => sum + size, 0))}</span>
-      </div>
+    <KeyLine
+      name={line.name}
+      colour={colourOf(line, index)}
+      figure={number(line.sizes.reduce((sum, size) => sum + size, 0))}
+    >
       <p class="pl-5 font-semibold tabular-nums">
         {#if overTime}{trendSaid(line, data.step) ?? "too little to tell"}
         {:else if at}{told(at.share)}
           <span class="soft font-normal">{number(at.people)} of {number(at.size)}</span>
         {:else}{told(line.curve[0]?.share)} → {told(lastTold(line))}{/if}
       </p>
-    </li>
+    </KeyLine>
   {/each}
 </ul>

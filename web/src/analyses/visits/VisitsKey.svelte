@@ -1,5 +1,6 @@
 <script lang="ts">
   import { put } from "../codec";
+  import KeyLine from "../KeyLine.svelte";
   import { inUnit, said, type Figure, type Picture } from "./question";
 
   /** The groups beside the picture: its legend, their figures, and which of them is drawn where it is one at a time. */
@@ -24,21 +25,14 @@
   {#each data.rows as line, index (index)}
     {@const { total, values } = line.figures[figure]}
     {@const told = period === null ? total : (values[period] ?? null)}
-    <li class="border-b border-(--rule) py-1.5">
-      <div class="flex items-baseline gap-2">
-        <span class="inline-block h-3 w-3 shrink-0" style="background: {colour(index)}" aria-hidden="true"
-        ></span>
-        {#if chosen !== null}
-          <button
-            class="cursor-pointer text-left {index === chosen ? 'font-semibold' : 'underline'}"
-            aria-pressed={index === chosen}
-            onclick={() => put({ row: index || null })}>{line.name}</button
-          >
-        {:else}<span>{line.name}</span>{/if}
-        <span class="ml-auto font-semibold whitespace-nowrap tabular-nums"
-          >{said(figure, inUnit(figure, told, data.unit), data.unit)}</span
-        >
-      </div>
+    <KeyLine
+      name={line.name}
+      colour={colour(index)}
+      figure={said(figure, inUnit(figure, told, data.unit), data.unit)}
+      strong
+      chosen={index === chosen}
+      choose={chosen === null ? null : () => put({ row: index || null })}
+    >
       <p class="soft small">
         {said("visits", line.figures.visits.total, data.unit)} visits of
         {said("people", line.figures.people.total, data.unit)} people, {said(
@@ -47,6 +41,6 @@
           data.unit,
         )} on average
       </p>
-    </li>
+    </KeyLine>
   {/each}
 </ul>
