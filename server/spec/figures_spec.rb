@@ -41,6 +41,24 @@ RSpec.describe EstrelServer::Figures do
     expect([figures("Bearer #{token}x"), figures(nil), figures("Basic x")]).to eq([401] * 3)
   end
 
+  it "goes on counting once a figure can be kept again that could not be" do
+    Dir.mktmpdir do |var|
+      allow(EstrelServer).to receive(:settings).and_return(EstrelServer::Settings.from({ "ESTREL_VAR" => var }))
+      described_class.reopen
+      in_the_way = File.join(var, "figures/values/metric_estrel_jobs_total___#{Process.pid}.bin")
+      FileUtils.mkdir_p(in_the_way)
+      EstrelServer::Log.output = StringIO.new
+      count = -> { described_class.count(:jobs_total, { queue: "imports", outcome: "done" }) }
+      expect { 2.times { count.call } }.to change { EstrelServer::Log.instance_variable_get(:@output).string.scan("a figure cannot be kept").size }.by(2)
+      FileUtils.rmdir(in_the_way)
+      2.times { count.call }
+      expect(described_class.text).to match(/^estrel_jobs_total\{[^}]*"imports"[^}]*\} 2\.0$/)
+    end
+  ensure
+    EstrelServer::Log.output = nil
+    described_class.reopen
+  end
+
   it "has every figure that the alerts and the dashboard ask for" do
     asked = %w[prometheus-alerts.yml dashboard.json].flat_map { |file| File.read(File.join(ROOT, "docs/examples", file)).scan(/\bestrel_[a-z_]+/) }.uniq
     figures

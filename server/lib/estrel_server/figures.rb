@@ -89,6 +89,11 @@ module EstrelServer
     # @return [void]
     def clear = FileUtils.rm_rf(directory)
 
+    # Has this process open its files anew when it next counts something.
+    #
+    # @return [void]
+    def reopen = LOCK.synchronize { @registry = nil }
+
     def directory = File.join(EstrelServer.settings.var, "figures")
 
     def processes_directory = File.join(directory, "processes")
@@ -111,11 +116,13 @@ module EstrelServer
     end
     private_class_method :build
 
-    # No work is left undone because it cannot be counted.
+    # No work is left undone because it cannot be counted. A file that could not be opened stays closed unless all are
+    # opened anew.
     def quietly
       yield
       nil
     rescue SystemCallError, IOError => e
+      reopen
       Log.error("a figure cannot be kept", e)
     end
     private_class_method :quietly
