@@ -46,7 +46,7 @@ RSpec.describe EstrelServer::Workspaces do
     EstrelServer::InstalledWorkspace.destroy_all
     described_class.enter(described_class.first)
     EstrelServer::Database::Store.remove(place.settings)
-    FileUtils.rm_rf(place.settings.place)
+    FileUtils.rm_rf([place.settings.place, place.settings.exchange_directory])
   end
 
   it "is made and removed with everything in it, in the background" do

@@ -163,6 +163,13 @@ module EstrelServer
     # @return [String] where the database may write files for us
     def exchange_directory = File.join(var, "exchange", *@workspace)
 
+    # @param name [String] what it is about
+    # @return [String] path of a new file in {#exchange_directory}, which is there
+    def exchange_file(name)
+      FileUtils.mkdir_p(exchange_directory, mode: 0o700)
+      File.join(exchange_directory, "#{name}-#{SecureRandom.hex(8)}.tsv")
+    end
+
     # @return [void]
     # @raise [Invalid] where nothing can be kept
     def check_directory

@@ -96,7 +96,7 @@ module EstrelServer
       # Ordinary events are read many at a time; only JSON lines have the reserved types.
       def quick_readers(sample)
         kinds = IdentifierKind.ids.keys
-        @ordinary_store = OrdinaryEventStore.new(@identity, @catalogue, @settings.exchange_directory)
+        @ordinary_store = OrdinaryEventStore.new(@identity, @catalogue, @settings)
         common = { mapping: @mapping, kinds: kinds, latest: latest, earliest: @earliest, received_at: @now }
         if @rows == CsvRows
           format = instants(sample).format

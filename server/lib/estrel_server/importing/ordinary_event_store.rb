@@ -12,11 +12,11 @@ module EstrelServer
 
       # @param identity [Identity]
       # @param catalogue [CatalogueKeeper]
-      # @param directory [String] from where the database may read
-      def initialize(identity, catalogue, directory)
+      # @param settings [Settings]
+      def initialize(identity, catalogue, settings)
         @identity = identity
         @catalogue = catalogue
-        @directory = directory
+        @settings = settings
         @known = KnownEvents.new(catalogue, identity)
         @seen = false # whether the last block had events that were known already
       end
@@ -93,7 +93,7 @@ module EstrelServer
       end
 
       def load_file(rows)
-        path = File.join(@directory, "events-#{SecureRandom.hex(8)}.tsv")
+        path = @settings.exchange_file("events")
         line = Polars.concat_str(LINE.map { |name| Polars.col(name).fill_null(NOTHING) }, sep: "\t")
         File.write(path, "#{rows.select([line.str.concat("\n")]).item}\n")
         columns = EventStore::COLUMNS.sub("device", "@device")
@@ -101,7 +101,7 @@ module EstrelServer
                                "FIELDS TERMINATED BY '\\t' ESCAPED BY '' (#{columns}) " \
                                "SET device = NULLIF(@device, '#{NOTHING}')")
       ensure
-        FileUtils.rm_f(path)
+        FileUtils.rm_f(path) if path
       end
     end
   end

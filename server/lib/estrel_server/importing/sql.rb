@@ -71,7 +71,7 @@ module EstrelServer
       def load(table, columns, rows)
         return in_statements(table, columns, rows) if rows.size < WORTH_A_FILE || !files?
 
-        path = File.join(EstrelServer.settings.exchange_directory, "#{table}-#{SecureRandom.hex(8)}.tsv")
+        path = EstrelServer.settings.exchange_file(table)
         File.open(path, "w") { |file| rows.each { |row| file << row.map { |value| field(value) }.join("\t") << "\n" } }
         connection.execute("SET SESSION foreign_key_checks = 0")
         connection.execute("LOAD DATA INFILE #{quote(path)} INTO TABLE #{table} CHARACTER SET utf8mb4 (#{columns})")

@@ -17,7 +17,7 @@ module EstrelServer
       # @param settings [Settings]
       # @param ids [Polars::Series, nil] of the profiles that are wanted; nil for all
       def initialize(settings, ids = nil)
-        @directory = settings.exchange_directory.tap { |path| FileUtils.mkdir_p(path, mode: 0o700) }
+        @settings = settings
         @writing = method(Database.new(settings).beside? ? :outfile : :fetch)
         @ids = ids
       end
@@ -51,7 +51,7 @@ module EstrelServer
       # On the connection of the thread that asks, so that all answers come from its snapshot; it waits for the answer
       # before it uses the connection again.
       def write_later(statement)
-        path = File.join(@directory, "ledger-#{SecureRandom.hex(8)}.tsv")
+        path = @settings.exchange_file("ledger")
         connection = Record.connection
         Thread.new do
           @writing.call(connection, statement, path)
