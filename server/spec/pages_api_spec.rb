@@ -110,7 +110,7 @@ RSpec.describe "the API of pages" do
       work_off
       sign_in("administrator")
       expect(call(:get, path)["runs"].map { |run| [run["state"], run["error"]] }).to match([["failed", /no account any more/], ["done", nil]])
-      expect(detail(:delete, "/destinations/#{folder.id}")).to match([409, /1 page is sent there/])
+      expect(detail(:delete, "/destinations/#{folder.id}")).to match([409, /These pages are sent there: .*Every Monday/])
     end
 
     it "goes to a webhook as one signed message, again where that has no time, and says what it is refused for" do

@@ -45,9 +45,8 @@ module EstrelServer
         users = row.exports.kept.pluck(:name)
         raise Problem.new(409, "these exports use it: #{users.join(", ")}; change them first") if users.any?
 
-        pages = Page.where(deleted_at: nil, destination: row).count
-        sent = Estrel::English.counted(pages, "page")
-        raise Problem.new(409, "#{sent} #{pages == 1 ? "is" : "are"} sent there; change that first") if pages.positive?
+        pages = Page.where(deleted_at: nil, destination: row).order(:id).pluck(:name)
+        raise Problem.new(409, "these pages are sent there: #{pages.join(", ")}; change them first") if pages.any?
 
         row.update!(deleted_at: Time.now.utc)
         respond(destination(row))
