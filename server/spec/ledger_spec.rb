@@ -120,6 +120,19 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     expect(Dir.children(ledger.directory).grep(/json/).size).to eq(kept)
   end
 
+  it "knows whom a device's past belongs to when its later owner is erased before anybody has read of it" do
+    collect(cloud_event("a", type: "ride", subject: "visitor:v"), cloud_event("b", type: "ride", subject: "customer:1"))
+    refresh
+    collect(link("l", "visitor:v", "customer:1"))
+    collect(link("m", "visitor:v", "customer:2"))
+    EstrelServer::People::Eraser.new(EstrelServer::Identifier.find_by!(value: "2").profile, "asked").erase
+    refresh
+    found = all_of(ledger.current)
+    expect(ledger.current.events("ride")["profile_id"].to_a.uniq).to eq([EstrelServer::Identifier.find_by!(value: "1").profile_id])
+    described_class.new.refresh(rebuild: true)
+    expect(all_of(ledger.current)).to eq(found)
+  end
+
   it "takes up a base that was prepared meanwhile, unless it holds somebody who has been erased since" do
     import([event("a"), event("b", subject: "customer:gone"), event("c", subject: "customer:2")].join("\n"))
     refresh

@@ -58,7 +58,7 @@ module EstrelServer
         raise Problem.new(422, "say why, in at most 1000 characters") unless reason.length.between?(1, 1000)
 
         erasure = People::Eraser.new(person.profile, reason).erase
-        respond({ erased_at: instant(erasure.erased_at), removed: erasure.removed })
+        respond({ erased_at: instant(erasure.erased_at), removed: erasure.removed.except("merges") })
       end
 
       private

@@ -6,15 +6,10 @@ module EstrelServer
     class ProfileChanges
       # @param previous [Estrel::Ledger::Generation, nil]
       def initialize(previous)
-        marks = previous ? previous.facts.fetch("marks") : Hash.new(0)
-        @into = previous ? merged(marks.fetch("merges")) : {}
-        @erased = if previous
-                    Erasure.where("id > ?", marks.fetch("erasures")).pluck(:removed).flat_map do |row|
-                      row["profiles"]
-                    end
-                  else
-                    []
-                  end
+        marks = previous ? previous.facts.fetch("marks") : {}
+        removed = previous ? Erasure.where("id > ?", marks.fetch("erasures")).pluck(:removed) : []
+        @erased = removed.flat_map { |row| row["profiles"] }
+        @into = previous ? merged(marks.fetch("merges"), removed.flat_map { |row| row.fetch("merges", []) }) : {}
       end
 
       # @return [Array<Integer>] ids of the profiles that were merged, of those they became part of, and of erased ones
@@ -38,8 +33,10 @@ module EstrelServer
       end
 
       # Chains are followed to their end: A into B, then B into C, leads from A to C.
-      def merged(mark)
-        steps = Merge.where("id > ?", mark).order(:id).pluck(:from_profile_id, :into_profile_id).to_h
+      def merged(mark, removed)
+        rows = Merge.where("id > ?", mark).pluck(:id, :from_profile_id, :into_profile_id) +
+               removed.select { |id,| id > mark }
+        steps = rows.sort.to_h { |_, from, into| [from, into] }
         steps.keys.to_h do |from|
           into = from
           into = steps[into] while steps.key?(into)

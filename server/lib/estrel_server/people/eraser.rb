@@ -42,17 +42,27 @@ module EstrelServer
                     *Consent.where(profile_id: @profiles).pluck(:receipt_id)].uniq
         IdentifierMove.where(from_profile_id: @profiles).or(IdentifierMove.where(to_profile_id: @profiles))
                       .or(IdentifierMove.where(link_id: link_ids)).delete_all
-        Merge.where(link_id: link_ids).or(Merge.where(into_profile_id: @profiles)).delete_all
+        merges = remove_merges(link_ids)
         Link.where(receipt_id: receipts).delete_all
         consents = Consent.where(profile_id: @profiles).delete_all
         # What somebody else said who had the device before stays, without its identifier.
         others = Consent.where(receipt_id: receipts).pluck(:receipt_id)
         Receipt.where(id: others).update_all(subject: "")
         Receipt.where(id: receipts - others).delete_all
-        { "consents" => consents, "links" => link_ids.size }
+        { "consents" => consents, "links" => link_ids.size, "merges" => merges }
+      end
+
+      # An identifier that is this person's now may have linked others before: these stay one, which has to be told to
+      # whoever read the store before that.
+      def remove_merges(link_ids)
+        rows = Merge.where(link_id: link_ids).or(Merge.where(into_profile_id: @profiles))
+        all = rows.order(:id).pluck(:id, :from_profile_id, :into_profile_id)
+        rows.delete_all
+        all.reject { |_, *both| both.intersect?(@profiles) }
       end
 
       def remove_history
+        PropertyBlock.forget(Event.where(profile_id: @profiles).ids)
         counts = { "events" => Event, "attribute_values" => AttributeValue, "identifiers_held" => Identifier }
                  .transform_values { |model| model.where(profile_id: @profiles).delete_all }
         Refusal.where(subject: @identifiers).delete_all
