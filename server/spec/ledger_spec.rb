@@ -57,6 +57,8 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
             EstrelServer::People::Eraser.new(profile, "asked").erase
           end
           described_class.new.prepare if random.rand < 0.2
+          EstrelServer::Workers::PropertyPacking.new(4).step(Time.now.utc) if random.rand < 0.3
+          EstrelServer::Workers::PropertyPacking.new.undo if random.rand < 0.05
           collect(anything(random, serial += 1)) if random.rand < 0.5
           refresh
           tails += 1 if ledger.current.is_a?(Estrel::Ledger::WithTail)

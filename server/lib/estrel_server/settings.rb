@@ -82,6 +82,8 @@ module EstrelServer
     attr_reader :collector_url
     # @return [Integer] days that exported files are kept here
     attr_reader :export_days
+    # @return [Integer] days after which the properties of events are packed together; 0 where they never are
+    attr_reader :pack_after_days
     # @return [Integer] the largest file that can be uploaded, MB
     attr_reader :upload_mb
     # @return [Integer] the most that a file may unpack to, MB
@@ -106,9 +108,7 @@ module EstrelServer
       @push_pause_ms = integer("ESTREL_PUSH_PAUSE_MS", 1000, 1..600_000)
       @second_factor = one_of("ESTREL_SECOND_FACTOR", Access::SecondFactor::POLICIES)
       @stand_in, @demo = %w[ESTREL_STAND_IN ESTREL_DEMO].map { |name| on?(name) }
-      @export_days = integer("ESTREL_EXPORT_DAYS", 30, 1..3650)
-      @upload_mb = integer("ESTREL_UPLOAD_MB", 2000, 1..1_000_000)
-      @unpacked_mb = integer("ESTREL_UNPACKED_MB", 20_000, 1..10_000_000)
+      keeping
       answering
       reach
       network
@@ -203,6 +203,13 @@ module EstrelServer
       @parts_from_events = integer("ESTREL_PARTS_FROM_EVENTS", 1_000_000, 0..1_000_000_000_000)
       @question_seconds = integer("ESTREL_QUESTION_SECONDS", 30, 1..3600)
       @question_memory_mb = integer("ESTREL_QUESTION_MEMORY_MB", 4000, 100..1_000_000)
+    end
+
+    def keeping
+      @export_days = integer("ESTREL_EXPORT_DAYS", 30, 1..3650)
+      @pack_after_days = integer("ESTREL_PACK_AFTER_DAYS", 0, 0..3650)
+      @upload_mb = integer("ESTREL_UPLOAD_MB", 2000, 1..1_000_000)
+      @unpacked_mb = integer("ESTREL_UNPACKED_MB", 20_000, 1..10_000_000)
     end
 
     # How the parts reach each other.

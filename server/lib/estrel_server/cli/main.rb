@@ -133,11 +133,8 @@ module EstrelServer
 
         connected do
           command = SourceCommand.new(self)
-          case action
-          when "list" then command.list
-          when "rotate" then command.rotate(name, options[:overlap_hours].clamp(0, SendingKey::MAX_OVERLAP))
-          else command.public_send(action, name)
-          end
+          hours = options[:overlap_hours].clamp(0, SendingKey::MAX_OVERLAP)
+          command.public_send(action, *{ "list" => [], "rotate" => [name, hours] }.fetch(action, [name]))
         end
       end
 
@@ -206,6 +203,9 @@ module EstrelServer
 
       desc "workspaces ACTION", "the workspaces of this installation: see bin/estrel workspaces help"
       subcommand "workspaces", WorkspacesCommand
+
+      desc "properties ACTION", "pack the properties of old events, or unpack them"
+      subcommand "properties", PropertiesCommand
 
       desc "clear", "remove all people, events, audiences, imports and exports"
       method_option :yes, type: :boolean, desc: "do not ask"

@@ -24,10 +24,10 @@ module EstrelServer
       def rows(source, keys)
         id = @catalogue.source_id(source) or return []
         quoted = keys.map { |key| SQL.quote(key) }.join(",")
-        SQL.connection.select_rows(
-          "SELECT event_key, event_type_id, profile_id, CAST(occurred_at AS CHAR), properties FROM events " \
-          "WHERE source_id = #{id} AND event_key IN (#{quoted})"
-        )
+        unpacked(SQL.connection.select_rows(
+                   "SELECT event_key, event_type_id, profile_id, CAST(occurred_at AS CHAR), properties, id " \
+                   "FROM events WHERE source_id = #{id} AND event_key IN (#{quoted})"
+                 ))
       end
 
       # @param frame [Polars::DataFrame] of {Ordinary::Block}
@@ -44,6 +44,13 @@ module EstrelServer
       end
 
       private
+
+      def unpacked(rows)
+        packed = rows.select { |row| row[4] == PropertyBlock::PACKED }
+        texts = PropertyBlock.texts(packed.map(&:last))
+        packed.each { |row| row[4] = texts.fetch(row.last) }
+        rows.each(&:pop)
+      end
 
       def stored(frame)
         rows = frame.partition_by("source").flat_map do |part|

@@ -33,14 +33,17 @@ module EstrelServer
       # @param statements [Array<String>] SELECTs
       # @param columns [Hash{String => Class}] name to Polars type of every column, in order
       # @param nullable [Array<String>] the columns that can hold nothing; in the others, NULL is a word like others
+      # @param also [#call, nil] reads what else belongs to a statement, given the connection and the statement's
+      #   number: the connection is in use for the next one already when the block gets the rows
       # @yieldparam frame [Polars::DataFrame] of one statement; statements without rows are left out
+      # @yieldparam found [Object, nil] what `also` returned
       # @return [void]
-      def each(statements, columns, nullable: [])
+      def each(statements, columns, nullable: [], also: nil)
         ahead = nil
         statements.each_with_index do |statement, index|
-          path = (ahead || write_later(statement)).value
-          ahead = statements[index + 1] && write_later(statements[index + 1])
-          yield read(path, columns, nullable) unless File.empty?(path)
+          path, found = (ahead || write_later(statement, index, also)).value
+          ahead = statements[index + 1] && write_later(statements[index + 1], index + 1, also)
+          yield read(path, columns, nullable), found unless File.empty?(path)
         ensure
           FileUtils.rm_f(path) if path
         end
@@ -50,12 +53,12 @@ module EstrelServer
 
       # On the connection of the thread that asks, so that all answers come from its snapshot; it waits for the answer
       # before it uses the connection again.
-      def write_later(statement)
+      def write_later(statement, index, also)
         path = @settings.exchange_file("ledger")
         connection = Record.connection
         Thread.new do
           @writing.call(connection, statement, path)
-          path
+          [path, also&.call(connection, index)]
         end
       end
 

@@ -44,7 +44,7 @@ module EstrelServer
       def write(writer, after, up_to)
         anew = @types.reject { |type| fits?(type) }
         @set_aside = before_set_aside.except(*anew.map(&:name))
-        parts = read(statements(after, up_to, anew))
+        parts = read(ranges(after, up_to, anew))
         same_days = @previous&.calendar&.time_zone == writer.time_zone
         @types.each do |type|
           old = anew.include?(type) ? nil : previous_events(type)
@@ -72,13 +72,18 @@ module EstrelServer
         end
       end
 
-      def statements(after, up_to, anew)
+      # @return [Array<Array(Range, String)>] ids, and a condition that has to hold besides
+      def ranges(after, up_to, anew)
+        return steps(0, up_to) if @previous.nil?
+
         ids = anew.flat_map { |type| @type_map.read_as.fetch(type.id) }.join(",")
-        others = ids.empty? ? "" : " AND event_type_id NOT IN (#{ids})"
-        ranges = @previous.nil? ? [] : (after...up_to).step(CHUNK).map { |from| "#{range(from, up_to)}#{others}" }
-        ranges = (0...up_to).step(CHUNK).map { |from| range(from, up_to) } if @previous.nil?
-        ranges << "event_type_id IN (#{ids}) AND id <= #{up_to}" unless ids.empty? || @previous.nil?
-        ranges.map { |range| SELECT + range + kept }
+        return steps(after, up_to) if ids.empty?
+
+        steps(after, up_to, " AND event_type_id NOT IN (#{ids})") + steps(0, up_to, " AND event_type_id IN (#{ids})")
+      end
+
+      def steps(after, up_to, condition = "")
+        (after...up_to).step(CHUNK).map { |from| [(from + 1)..[from + CHUNK, up_to].min, condition] }
       end
 
       # Older ones may still be there, see {Workers::EventRetention}.
@@ -87,13 +92,11 @@ module EstrelServer
         from ? " AND occurred_at >= '#{from.strftime("%F %T")}'" : ""
       end
 
-      def range(from, up_to) = "id > #{from} AND id <= #{[from + CHUNK, up_to].min}"
-
       # @return [Hash{Integer => Array<Polars::DataFrame>}] by event type of the ledger
-      def read(statements)
+      def read(ranges)
         by_id = @types.flat_map { |type| @type_map.read_as.fetch(type.id).map { |id| [id, type] } }.to_h
         parts = Hash.new { |hash, id| hash[id] = [] }
-        @dump.each(statements, COLUMNS, nullable: %w[device properties]) do |frame|
+        each_frame(ranges) do |frame|
           @on_progress&.call("read #{frame.height} events")
           frame.partition_by("event_type_id").each do |part|
             type = by_id.fetch(part["event_type_id"][0])
@@ -103,6 +106,18 @@ module EstrelServer
           end
         end
         parts
+      end
+
+      # Of each range the events as they stand in the store, their properties with them.
+      def each_frame(ranges)
+        packed = PackedProperties.new
+        statements = ranges.map do |ids, condition|
+          "#{SELECT}id BETWEEN #{ids.first} AND #{ids.last}#{condition}#{kept}"
+        end
+        content = ->(connection, index) { packed.content(connection, ranges[index].first) }
+        @dump.each(statements, COLUMNS, nullable: %w[device properties], also: content) do |frame, blocks|
+          yield packed.into(frame, blocks)
+        end
       end
 
       def readable(part, type)

@@ -8,7 +8,7 @@ module EstrelServer
                      chance_models alerts alert_rules catalogue_changes push_refusals push_batches export_runs
                      exports destinations contact_list_entries contact_lists holdouts standing_holdouts
                      audience_versions audiences rejects imports consents identifier_moves merges links receipts
-                     refusals events attribute_values identifiers profiles event_properties event_types
+                     refusals events property_blocks attribute_values identifiers profiles event_properties event_types
                      attribute_definitions rule_set_versions rule_sets].freeze
 
     attribute :messaging, :json

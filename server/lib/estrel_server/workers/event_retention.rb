@@ -18,7 +18,9 @@ module EstrelServer
         first = workspace.events_from
         return 0 if first.nil? || workspace.events_removed_before == first
 
-        removed = in_blocks(Event) { |rows| rows.where(occurred_at: ...workspace.kept_from) }
+        removed = in_blocks(Event) do |rows|
+          rows.where(occurred_at: ...workspace.kept_from).tap { |old| PropertyBlock.forget(old.ids) }
+        end
         in_blocks(Receipt) { |rows| rows.where(kind: "attributes", received_at: ...workspace.kept_from) }
         workspace.update!(events_removed_before: first)
         note(removed, first) if removed.positive?

@@ -6,7 +6,7 @@ module EstrelServer
     #
     # Under steady load it spends at most half of its time refreshing, so that a large ledger is not written without
     # end. Where what has come lately has grown long, it has another process prepare a new base meanwhile. Also asks the
-    # alert rules, and clears away what is kept for a few days only.
+    # alert rules, clears away what is kept for a few days only, and packs what came long ago.
     #
     # Of several machines one does all this, see {Parts::Leading}; the others take the ledger from it, and clear away
     # what is kept on them. One that is cut off from it builds the ledger by itself for a while.
@@ -48,6 +48,7 @@ module EstrelServer
         Record.connection_pool.with_connection do
           @upkeep.step("clearing") { clear_old }
           @upkeep.step("removing old events") { remove_old_events }
+          @upkeep.step("packing") { pack }
           @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
           @upkeep.step("preparing") { prepare if @builder.long? }
           @upkeep.step("alerts") { alert_rule }
@@ -138,6 +139,15 @@ module EstrelServer
 
         EventRetention.new.carry_out
         @removed_on = today
+      end
+
+      # Some at a time, so that nothing else waits for long; and once there is nothing to pack, not for a while.
+      def pack
+        days = @settings.pack_after_days
+        return if days.zero? || (@packed_at && now - @packed_at < CLEAR_EVERY)
+
+        packed = PropertyPacking.new.step(Time.now.utc - (days * 86_400))
+        @packed_at = packed.zero? ? now : nil
       end
 
       def clear_old
