@@ -4,7 +4,6 @@ module Bench
   # Measures how long it takes until an event that the collector has acknowledged is in the ledger, and questions asked
   # before of the ledger as it then is.
   class Freshness
-    CHUNK = 1_000_000
     BATCH = 500
     AS_OF = Date.new(2026, 6, 1)
     AUDIENCE = { "all" => Questions::AUDIENCE["all"].drop(1) }.freeze
@@ -24,7 +23,9 @@ module Bench
     # @return [void] prints what it measures
     def run
       @installation.during do
-        report("filling the store") { fill }
+        report("filling the store") do
+          @key = Filling.new(@profiles, @events) { |random| { distance_km: random.rand(120) / 10.0 } }.carry_out
+        end
         report("building the ledger") { EstrelServer::LedgerBuilding::Builder.new.refresh }
         @installation.beside("collect") { @processes.during("ledger", "follow") { measure } }
       end
@@ -34,49 +35,6 @@ module Bench
 
     def report(what, &)
       puts format("%<what>s: %<seconds>.1f s", what: what, seconds: Clock.timed(&).last)
-    end
-
-    def fill
-      source = EstrelServer::Source.create!(name: "bench")
-      @key = EstrelServer::SendingKey.issue(source).last
-      kind = EstrelServer::IdentifierKind.ids.fetch("customer")
-      execute("INSERT INTO profiles (id, created_at) SELECT seq, NOW(6) FROM seq_1_to_#{@profiles}")
-      execute("INSERT INTO identifiers (profile_id, identifier_kind_id, value, created_at) " \
-              "SELECT seq, #{kind}, CONCAT('c', seq), NOW(6) FROM seq_1_to_#{@profiles}")
-      types = DataSet::TYPES.keys.map { |name| EstrelServer::EventType.create!(name: name) }
-      types.each { |type| property(type, "distance_km", "number") }
-      fill_events(types, source)
-    end
-
-    def property(type, name, kind) = EstrelServer::EventProperty.create!(event_type: type, name: name, value_type: kind)
-
-    def execute(statement) = EstrelServer::Record.connection.execute(statement)
-
-    # In the order of profiles, which the database takes in fastest.
-    def fill_events(types, source)
-      path = File.join(EstrelServer.settings.exchange_directory, "fill.tsv")
-      execute("SET SESSION foreign_key_checks = 0")
-      (0...@events).step(CHUNK) do |from|
-        write(path, from, types, source)
-        execute("LOAD DATA INFILE '#{path}' INTO TABLE events FIELDS TERMINATED BY '\\t' ESCAPED BY '' " \
-                "(#{EstrelServer::Importing::EventStore::COLUMNS})")
-        FileUtils.rm_f(path)
-      end
-    ensure
-      execute("SET SESSION foreign_key_checks = 1")
-    end
-
-    def write(path, from, types, source)
-      random = Random.new(from)
-      File.open(path, "w") do |file|
-        [CHUNK, @events - from].min.times do |index|
-          serial = from + index
-          at = Time.at(1_735_689_600 + random.rand(45_000_000)).utc.strftime("%Y-%m-%d %H:%M:%S")
-          row = [types[random.rand(4)].id, 1 + (serial * @profiles / @events), source.id, "e#{serial}", at, at,
-                 "{\"distance_km\":#{random.rand(120) / 10.0}}", (serial * @profiles / @events * 2) + random.rand(2)]
-          file.puts(row.join("\t"))
-        end
-      end
     end
 
     def measure

@@ -11,6 +11,7 @@
     marks,
     x,
     bottom,
+    edge = Infinity,
   }: {
     levels: number[];
     y: (level: number) => number;
@@ -21,9 +22,16 @@
     marks: { at: number; text: string }[];
     x: (at: number) => number;
     bottom: number;
+    /** Where the paper ends, if no name of a mark may go beyond it. */
+    edge?: number;
   } = $props();
 
-  const named = $derived(fitting(marks.map(({ at, text }) => ({ at: x(at), text }))));
+  const named = $derived(
+    fitting(
+      marks.map(({ at, text }) => ({ at: x(at), text })),
+      edge,
+    ),
+  );
 </script>
 
 {#each levels as level (level)}

@@ -79,6 +79,7 @@
       marks={places.map((text, at) => ({ at, text }))}
       x={middle}
       {bottom}
+      edge={width}
     />
     {#each places as place, at (at)}
       {#each series as one, index (index)}

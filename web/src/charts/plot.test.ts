@@ -16,6 +16,7 @@ describe("drawing", () => {
     const names = [0, 26, 52, 78, 200].map((at) => ({ at, text: `${at} days` }));
     expect(fitting(names).map(({ at }) => at)).toEqual([0, 52, 200]);
     expect(fitting([])).toEqual([]);
+    expect(fitting([{ at: 20, text: "near the edge" }], 50)[0]?.at).toBeCloseTo(50 - (13 * 6.5) / 2);
   });
 
   it("breaks a line where a value is missing, and draws steps", () => {

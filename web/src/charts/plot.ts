@@ -37,14 +37,18 @@ export function apart<T extends { at: number }>(labels: T[], gap: number, bottom
   return labels;
 }
 
-/** Of names centred on places along a line, from left to right, those that fit without touching each other. */
-export function fitting<T extends { at: number; text: string }>(names: T[]): T[] {
+/**
+ * Of names centred on places along a line, from left to right, those that fit without touching each other; one that
+ * would go beyond the edge stands before it.
+ */
+export function fitting<T extends { at: number; text: string }>(names: T[], edge = Infinity): T[] {
   let end = -Infinity;
-  return names.filter(({ at, text }) => {
-    const half = (text.length * LETTER) / 2;
-    if (at - half < end) return false;
+  return names.flatMap((name) => {
+    const half = (name.text.length * LETTER) / 2;
+    const at = Math.min(name.at, edge - half);
+    if (at - half < end) return [];
     end = at + half + LETTER;
-    return true;
+    return [{ ...name, at }];
   });
 }
 
