@@ -11,7 +11,6 @@
     marks,
     x,
     bottom,
-    edge = Infinity,
   }: {
     levels: number[];
     y: (level: number) => number;
@@ -22,16 +21,9 @@
     marks: { at: number; text: string }[];
     x: (at: number) => number;
     bottom: number;
-    /** Where the paper ends, if no name of a mark may go beyond it. */
-    edge?: number;
   } = $props();
 
-  const named = $derived(
-    fitting(
-      marks.map(({ at, text }) => ({ at: x(at), text })),
-      edge,
-    ),
-  );
+  const named = $derived(fitting(marks.map(({ at, text }) => ({ at: x(at), text }))));
 </script>
 
 {#each levels as level (level)}

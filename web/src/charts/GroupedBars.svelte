@@ -16,6 +16,7 @@
 <script lang="ts">
   import { scaleLinear } from "d3-scale";
   import Axes from "./Axes.svelte";
+  import { orMore } from "./plot";
 
   /** Upright bars, those of several series beside each other at each place or on top of each other. */
   let {
@@ -76,10 +77,9 @@
       {format}
       left={margin.left}
       right={width - margin.right}
-      marks={places.map((text, at) => ({ at, text }))}
+      marks={places.map((text, at) => ({ at, text: orMore(text, step) }))}
       x={middle}
       {bottom}
-      edge={width}
     />
     {#each places as place, at (at)}
       {#each series as one, index (index)}

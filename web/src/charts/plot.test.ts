@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { csvOf, jsonLinesOf } from "../lib/downloads";
-import { apart, band, fitting, shortened, way } from "./plot";
+import { apart, band, fitting, orMore, shortened, way } from "./plot";
 
 describe("drawing", () => {
   it("moves labels apart and keeps them above the bottom", () => {
@@ -16,7 +16,14 @@ describe("drawing", () => {
     const names = [0, 26, 52, 78, 200].map((at) => ({ at, text: `${at} days` }));
     expect(fitting(names).map(({ at }) => at)).toEqual([0, 52, 200]);
     expect(fitting([])).toEqual([]);
-    expect(fitting([{ at: 20, text: "near the edge" }], 50)[0]?.at).toBeCloseTo(50 - (13 * 6.5) / 2);
+  });
+
+  it("says “or more” in a sign where there is no room for the words", () => {
+    expect([orMore("21× or more", 80), orMore("21× or more", 40), orMore("11–20×", 10)]).toEqual([
+      "21× or more",
+      "≥21×",
+      "11–20×",
+    ]);
   });
 
   it("breaks a line where a value is missing, and draws steps", () => {

@@ -37,19 +37,20 @@ export function apart<T extends { at: number }>(labels: T[], gap: number, bottom
   return labels;
 }
 
-/**
- * Of names centred on places along a line, from left to right, those that fit without touching each other; one that
- * would go beyond the edge stands before it.
- */
-export function fitting<T extends { at: number; text: string }>(names: T[], edge = Infinity): T[] {
+/** Of names centred on places along a line, from left to right, those that fit without touching each other. */
+export function fitting<T extends { at: number; text: string }>(names: T[]): T[] {
   let end = -Infinity;
-  return names.flatMap((name) => {
-    const half = (name.text.length * LETTER) / 2;
-    const at = Math.min(name.at, edge - half);
-    if (at - half < end) return [];
+  return names.filter(({ at, text }) => {
+    const half = (text.length * LETTER) / 2;
+    if (at - half < end) return false;
     end = at + half + LETTER;
-    return [{ ...name, at }];
+    return true;
   });
+}
+
+/** "21× or more" as it is where there is room for it, and else as "≥21×". */
+export function orMore(name: string, room: number): string {
+  return name.length * LETTER > room ? name.replace(/^(.+) or more$/, "≥$1") : name;
 }
 
 /** A line through the points that are there, from value to value or in steps; where one is missing, it is broken. */

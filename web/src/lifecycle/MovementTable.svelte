@@ -103,7 +103,7 @@
               <svg width="10" height="10" class="mr-2 inline" aria-hidden="true"
                 ><rect width="10" height="10" fill={INK[name]} /></svg
               >
-              {name.replace("_", " ")}
+              {name.replaceAll("_", " ")}
             </td>
             <td class="number font-semibold"
               ><a href={peopleOf(conditions(name), movement.to)}>{number(movement[name])}</a></td
@@ -111,7 +111,7 @@
             <td class="soft small leading-6">{PARTS[name].means}</td>
             <td
               ><AsAudience
-                name={name.replace("_", " ")}
+                name={name.replaceAll("_", " ")}
                 conditions={conditions(name)}
                 asOf={movement.to}
               /></td
