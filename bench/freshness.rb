@@ -6,6 +6,7 @@ module Bench
   class Freshness
     BATCH = 500
     AS_OF = Date.new(2026, 6, 1)
+    DISTANCE = { series: [{ event: "ride_ended" }], measure: "sum", property: "distance_km", from: "-364" }.freeze
     AUDIENCE = { "all" => Questions::AUDIENCE["all"].drop(1) }.freeze
 
     # @param directory [String] where this database lives; removed first
@@ -65,6 +66,7 @@ module Bench
           -> { Estrel::Audience::PartByPart.new(ledger, as_of: AS_OF).size(definition) },
         "states of a year" => -> { Analyses.answer(ledger, "states", as_of: AS_OF) },
         "thresholds" => -> { Analyses.answer(ledger, "thresholds", as_of: AS_OF) },
+        "total distance by week" => -> { Analyses.answer(ledger, "trends", DISTANCE, as_of: AS_OF) },
         "activity" => -> { Analyses.answer(ledger, "activity", as_of: AS_OF) },
         "funnel of 8 steps" => -> { Analyses.answer(ledger, "funnel", { steps: Events::STEPS }, as_of: AS_OF) } }
     end

@@ -38,7 +38,7 @@ module Estrel
       # @param needs [Array<Symbol>] see {EventMeasure::NEEDS}
       # @param personal [Boolean] whether all events of a person are in one group
       # @return [Hash{Symbol => Object}] for {Sum}: by code, `people`, `times`, `sums`, how many are `given` and their
-      #   `spans`; the different `values`, each with how often it occurs, as a data frame
+      #   `spans`; the different `values`, each with how often it occurs
       def self.of(rows, steps, needs, personal:)
         kept = %w[profile_id group value].intersection(rows.columns).map { |name| Polars.col(name) }
         code = (Polars.col("group") * width(steps)) + (steps.index(Polars.col("day")) - 1)
@@ -70,7 +70,7 @@ module Estrel
       def times(code) = over_range(:times, code) || 0
 
       # @return [Float]
-      def sum(code) = over_range(:sums, code) || 0.0
+      def sum(code) = over_range(:sums, code).to_f
 
       # @return [Integer] how many events have the property
       def given(code) = over_range(:given, code) || 0
@@ -80,7 +80,7 @@ module Estrel
 
       # @return [Array<Array(Object, Integer)>] the different values, in order, with how often each occurs
       def values(code)
-        @values ||= @found[:values].group_by(%w[code value]).agg([Polars.col("n").sum]).sort("value").rows
+        @values ||= @found[:values].frame.select(%w[code value n]).sort("value").rows
                                    .group_by(&:first).transform_values { |rows| rows.map { |_, value, n| [value, n] } }
         @values.fetch(code, [])
       end
@@ -95,7 +95,7 @@ module Estrel
             people(coded, Polars.col("code"), personal).merge(people(coded, whole, personal))
           when :times then Lifecycle::Tally.of(coded, Polars.col("code"))
           when :values then values(coded, whole)
-          else of_values(need, coded.lazy.filter(Polars.col("value").is_not_null))
+          else of_values(need, coded.filter(Polars.col("value").is_not_null))
           end
         end
 
@@ -114,17 +114,19 @@ module Estrel
 
         def values(coded, whole)
           given = coded.filter(Polars.col("value").is_not_null)
-          Polars.concat([Polars.col("code"), whole].map do |code|
+          Sum::Rows.new(Polars.concat([Polars.col("code"), whole].map do |code|
             given.lazy.select([code.alias("code"), Polars.col("value")])
                  .group_by(%w[code value]).agg([Polars.len.cast(Polars::Int64).alias("n")])
-          end).collect
+          end).collect)
         end
 
         def of_values(need, given)
+          return Sum::Decimals.of(given, "code") if need == :sums
+          return Lifecycle::Tally.of(given, Polars.col("code")) if need == :given
+
           value = Polars.col("value")
-          taken = { sums: [value.sum], given: [Polars.len], spans: [value.min.alias("least"), value.max.alias("most")] }
-          rows = given.group_by("code").agg(taken.fetch(need)).collect.rows
-          rows.to_h { |code, *found| [code, need == :spans ? Span.new(*found) : found.first] }
+          spans = given.group_by("code").agg([value.min.alias("least"), value.max.alias("most")]).rows
+          spans.to_h { |code, *ends| [code, Span.new(*ends)] }
         end
       end
 

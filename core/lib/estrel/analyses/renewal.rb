@@ -20,7 +20,8 @@ module Estrel
         outdated, renewed = [ledger.outdated, ledger.tail].map { |few| of_few.call(workspace.evaluator(few)) }
         return yield(workspace) unless Sum.exact?(outdated)
 
-        Sum.renewed(yield(workspace.of(ledger.base)), outdated, renewed)
+        whole = yield(workspace.of(ledger.base))
+        Sum.exact?(whole) ? Sum.renewed(whole, outdated, renewed) : yield(workspace)
       end
     end
   end

@@ -57,12 +57,13 @@ module Estrel
       end
 
       # @param found [Object]
-      # @return [Boolean] whether {.renewed} is exact for it: whole numbers, and what can be taken away again
+      # @return [Boolean] whether {.renewed} is exact for it: whole numbers, fractions of such, and what can be taken
+      #   away again
       def exact?(found)
         case found
         when Hash then found.each_value.all? { |value| exact?(value) }
         when Array then found.all? { |value| exact?(value) }
-        when Integer, Reversible, nil then true
+        when Integer, Rational, Reversible, nil then true
         else false
         end
       end

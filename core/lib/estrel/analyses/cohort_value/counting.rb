@@ -46,7 +46,7 @@ module Estrel
           rows = rows.filter(Polars.col("occurred_at") >= Polars.col("began_at"))
           rows = rows.unique(subset: %w[profile_id step code]) if @analysis.metric.share?
           rows = rows.select([at, Polars.col("value")])
-          rows.group_by("at").agg([Polars.col("value").sum]).collect.rows.to_h
+          Sum::Decimals.of(rows.collect, "at")
         end
 
         # What the attribute is as of the date asked about.
@@ -58,8 +58,7 @@ module Estrel
           rows = told.select(%w[profile_id code]).join(Polars::DataFrame.new([ids, value]), on: "profile_id",
                                                                                             how: "inner")
           rows = rows.filter(Polars.col("value").is_not_null)
-          sums = rows.group_by("code").agg([Polars.col("value").sum]).rows.to_h
-          { costs: sums, priced: Lifecycle::Tally.of(rows, Polars.col("code")) }
+          { costs: Sum::Decimals.of(rows, "code"), priced: Lifecycle::Tally.of(rows, Polars.col("code")) }
         end
 
         def valued

@@ -33,7 +33,7 @@ module Estrel
         # @return [Array<Array<Float, nil>>] of each cohort, what it brought in in each period that has begun
         def totals
           @totals ||= cohorts.map do |cohort|
-            (0...(@analysis.cohorts - cohort)).map { |period| blocks.sum { |block| brought(block, cohort, period) } }
+            (0...(@analysis.cohorts - cohort)).map { |period| blocks.sum { |one| brought(one, cohort, period) }.to_f }
           end
         end
 
@@ -109,7 +109,7 @@ module Estrel
         def size(block, cohort) = @found[:sizes].fetch(code(block, cohort), 0)
 
         def brought(block, cohort, period)
-          @found[:brought].fetch((code(block, cohort) * @analysis.cohorts) + period, 0.0)
+          @found[:brought].fetch((code(block, cohort) * @analysis.cohorts) + period, 0)
         end
 
         # The curves without a block of people each.
@@ -144,7 +144,7 @@ module Estrel
           people = told.sum { |cohort| sizes[cohort] - (block ? size(block, cohort) : 0) }
           return if people.zero?
 
-          sum = told.sum(0.0) { |cohort| totals[cohort][period] - (block ? brought(block, cohort, period) : 0.0) }
+          sum = told.sum(0.0) { |cohort| totals[cohort][period] - (block ? brought(block, cohort, period) : 0) }
           sum.fdiv(people)
         end
 
