@@ -86,8 +86,10 @@ RSpec.describe EstrelServer::Workers::PropertyPacking do
     whole = built
     pack
     expect([EstrelServer::PropertyBlock.count, built]).to match([be > 2, whole])
-    EstrelServer::PropertyBlock.last.destroy!
-    expect { built }.to raise_error(EstrelServer::Error, /the properties of \d+ events? are missing/)
+    [EstrelServer::PropertyBlock.last, EstrelServer::PropertyBlock].zip(%i[destroy! destroy_all]).each do |gone, how|
+      gone.public_send(how)
+      expect { built }.to raise_error(EstrelServer::Error, /the properties of \d+ events? are missing/)
+    end
     expect(EstrelServer.ledger.current.facts["event_count"]).to eq(10)
   end
 

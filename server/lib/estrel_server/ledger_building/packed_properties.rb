@@ -24,13 +24,12 @@ module EstrelServer
       # @return [Polars::DataFrame] the same rows
       # @raise [Error] where properties should be packed and are not
       def into(events, blocks)
-        return events if blocks.empty?
-
-        found = Polars.concat(blocks.map { |content| PropertyBlock.unpack(content) })
-                      .rename({ "properties" => "unpacked" })
         own = Polars.col("properties")
         packed = own == PropertyBlock::PACKED
-        joined = events.join(found, on: "event_id", how: "left")
+        return events if events.filter(packed).height.zero?
+
+        found = [PropertyBlock.pack([]), *blocks].map { |content| PropertyBlock.unpack(content) }
+        joined = events.join(Polars.concat(found).rename({ "properties" => "unpacked" }), on: "event_id", how: "left")
         check(joined.filter(packed)["unpacked"].null_count)
         joined.with_columns(Polars.when(packed).then(Polars.col("unpacked")).otherwise(own).alias("properties"))
               .drop("unpacked")
