@@ -71,6 +71,7 @@ RSpec.describe EstrelServer::BackingUp do
   it "copies one instant while others write, and restores it elsewhere, where nothing is sent by itself" do
     fill
     leave_things_undone
+    EstrelServer::Workers::PropertyPacking.new(5).step(Time.now.utc + 1)
     digest = EstrelServer::ErasedIdentifier.digests(["customer:1"])
     while_writing { expect(estrel("backup", copy, "--keys", keys)).to match([/\A[\d,]+ profiles and [\d,]+ events, /, 0]) }
     rows = manifest["tables"].transform_values { |table| table["rows"] }
@@ -88,7 +89,8 @@ RSpec.describe EstrelServer::BackingUp do
       expect(pairs.uniq.size).to eq(1)
       expect(query.call("SELECT state, under_way FROM export_runs")).to eq([["cancelled", nil]])
       expect(query.call("SELECT next_run_at FROM exports").first.first).to be > Time.now.utc
-      expect(query.call("SELECT path FROM imports WHERE file_name = 'waiting.csv'")).to eq([[File.join(elsewhere, "uploads/waiting.csv")]])
+      expect([query.call("SELECT path FROM imports WHERE file_name = 'waiting.csv'"), query.call("SELECT content FROM property_blocks")])
+        .to eq([[[File.join(elsewhere, "uploads/waiting.csv")]], [[EstrelServer::PropertyBlock.pick(:content)]]])
     end
     expect(File.read(File.join(elsewhere, "uploads/waiting.csv"))).to eq("waiting")
     stub_const("Restored", EstrelServer::Settings.from({ "ESTREL_VAR" => elsewhere }))
