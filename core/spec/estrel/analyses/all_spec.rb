@@ -2,7 +2,7 @@
 
 # What holds of every analysis in the list, on random histories.
 RSpec.describe Estrel::Analyses do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(6) { Random.rand(1 << 32) }
+  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(4) { Random.rand(1 << 32) }
 
   def asked(seed, tail: 0)
     population = RandomPopulation.new(seed).population
@@ -12,12 +12,30 @@ RSpec.describe Estrel::Analyses do
   # An answer as plain JSON.
   def plain(answer) = JSON.parse(JSON.generate(answer.to_h))
 
-  # What an answer has to match: its numbers to as many digits as survive adding up in another order.
-  def near(json)
+  # Where two answers first differ, their numbers compared to as many digits as survive adding up in another order; nil
+  # where they do not. Matchers would take minutes for what some pictures hold.
+  def difference(one, other, place = [])
+    case one
+    when Hash then return differences(one.keys | other.keys, one, other, place) if other.is_a?(Hash)
+    when Array
+      return differences(one.each_index, one, other, place) if other.is_a?(Array) && one.size == other.size
+    when Float
+      return if other.is_a?(Numeric) && (one - other).abs <= [1e-12, 1e-11 * other.abs].max
+    end
+    [place, one, other] unless one == other
+  end
+
+  def differences(keys, one, other, place)
+    keys.each { |key| (found = difference(one[key], other[key], [*place, key])) && (return found) }
+    nil
+  end
+
+  # The ends of long lists, whose rows are all of a kind, but for the hours of a week: holding every row against a schema
+  # takes minutes, too.
+  def thinned(json)
     case json
-    when Hash then json.transform_values { |value| near(value) }
-    when Array then json.map { |value| near(value) }
-    when Float then a_value_within([1e-12, 1e-11 * json.abs].max).of(json)
+    when Hash then json.transform_values { |value| thinned(value) }
+    when Array then (json.size > 24 && json.size != 168 ? json.first(12) + json.last(12) : json).map { |value| thinned(value) }
     else json
     end
   end
@@ -39,12 +57,12 @@ RSpec.describe Estrel::Analyses do
         each_answer(one, 1) { |_, _, answer| whole << plain(answer) }
         [2, 7].each do |parts|
           index = -1
-          each_answer(one, parts) { |address, question, answer| expect(plain(answer)).to match(near(whole[index += 1])), "#{address} #{question} in #{parts} parts" }
+          each_answer(one, parts) { |address, question, answer| expect(difference(plain(answer), whole[index += 1])).to be_nil, "#{address} #{question} in #{parts} parts" }
         end
         whole.each do |answer|
           name = described_class.named(answer["analysis"]).schema.answer_name
           schema = JSONSchemer.schema({ "components" => { "schemas" => Estrel::Analyses::Schema.components }, "$ref" => "#/components/schemas/#{name}" })
-          expect(schema.validate(answer).map { |fault| fault["error"] }.first(3)).to be_empty, name
+          expect(schema.validate(thinned(answer)).map { |fault| fault["error"] }.first(3)).to be_empty, name
         end
       end
     end
@@ -57,7 +75,7 @@ RSpec.describe Estrel::Analyses do
         shelf = -> { Dir.glob(File.join(one.ledger.directory, "shelf-*", "*")) }
         sizes = Array.new(2) do
           index = -1
-          each_answer(one, 3) { |address, question, answer| expect(plain(answer)).to match(near(whole[index += 1])), "#{address} #{question}" }
+          each_answer(one, 3) { |address, question, answer| expect(difference(plain(answer), whole[index += 1])).to be_nil, "#{address} #{question}" }
           shelf.call.size
         end
         expect(sizes.first).to be_positive.and eq(sizes.last)
@@ -70,18 +88,18 @@ RSpec.describe Estrel::Analyses do
         one.questions.each do |address, questions|
           questions.each do |question|
             here, there = Array.new(2) { described_class.named(address).ask(question, one.workspace(parts: 3)).tap(&:key) }
-            expect(plain(there.over(away))).to match(near(plain(here.over))), "#{address} #{question}"
+            expect(difference(plain(there.over(away)), plain(here.over))).to be_nil, "#{address} #{question}"
           end
         end
       end
     end
 
-    it "opens every count of people into as many people (ANALYSIS_SEED=#{seed})" do
+    it "opens counts of people into as many people (ANALYSIS_SEED=#{seed})" do
       asked(seed) do |one|
         each_answer(one, 1) do |address, question, answer|
           answer.tables.each do |table|
             people = table.columns.each_index.select { |index| table.columns[index].kind == "people" }
-            table.rows.product(people).each do |row, index|
+            table.rows.product(people).sample(25, random: Random.new(seed)).each do |row, index|
               definition = row.cells[table.columns[index].key] || row.people
               next if definition.nil? || row.values[index].nil?
 
