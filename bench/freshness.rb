@@ -6,7 +6,7 @@ module Bench
   class Freshness
     BATCH = 500
     AS_OF = Date.new(2026, 6, 1)
-    DISTANCE = { series: [{ event: "ride_ended" }], measure: "sum", property: "distance_km", from: "-364" }.freeze
+    DISTANCE = { series: [{ event: "ride_ended" }], measure: "sum", property: "distance_km", from: "2025-06-02" }.freeze
     AUDIENCE = { "all" => Questions::AUDIENCE["all"].drop(1) }.freeze
 
     # @param directory [String] where this database lives; removed first
