@@ -48,6 +48,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
       stub_const("EstrelServer::LedgerBuilding::Touched::FEW", { people: [4, 50].sample(random: random), events: 50_000 })
       serial = 0
       stub_const("EstrelServer::LedgerBuilding::Touched::LARGE", [0, 1_000_000].sample(random: random))
+      stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", [3, 250_000].sample(random: random))
       tails = 0
       collect(attributes("a", "customer:1", plan: "monthly"), cloud_event("b", type: "ride"), cloud_event("c", type: "pass"), cloud_event("d", type: "letter", data: { "n" => 1 }))
       12.times do |round|
@@ -155,7 +156,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     refresh
     kept = Dir.children(ledger.directory)
     expect(kept.grep(/PREPAR/)).to be_empty
-    used = kept.grep(/json/).flat_map { |name| JSON.parse(File.read(File.join(ledger.directory, name)))["files"].values }
+    used = kept.grep(/json/).flat_map { |name| Estrel::Ledger::Manifest.read(File.join(ledger.directory, name)).files }
     expect(kept.grep(/arrow/)).to match_array(used.uniq)
   end
 

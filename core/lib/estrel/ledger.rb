@@ -33,9 +33,11 @@ module Estrel
 
     # @param directory [String, Pathname]
     # @param shelves [Boolean] whether what its parts answer is kept in files, see {Shelf}
-    def initialize(directory, shelves: false)
+    # @param held [Held] the pieces that are to be there
+    def initialize(directory, shelves: false, held: Held::ALL)
       @directory = directory.to_s.freeze
       @shelves = shelves
+      @held = held
       @mutex = Mutex.new
       @checks = FileChecks.new(@directory)
     end
@@ -141,12 +143,14 @@ module Estrel
       generation
     end
 
-    def read(name) = Generation.open(@directory, name, shelf: @shelves ? Shelf.new(@directory, name) : nil)
+    def read(name)
+      Generation.open(@directory, name, shelf: @shelves ? Shelf.new(@directory, name) : nil, held: @held)
+    end
 
     # A base that is open stays so, with all that is remembered of it.
     def with_tail(tail)
       base = found_open(tail.base_name) || read(tail.base_name)
-      WithTail.new(base, tail, tail.touched)
+      WithTail.new(base, tail, tail.touched, people: tail.manifest.fetch("people"))
     end
 
     def newest_whole(manifest)

@@ -1,6 +1,6 @@
 # frozen_string_literal: true
 
-# A ledger with a tail reads as one that was written whole, whatever is made of it. How it answers is looked at with
+# A ledger with a tail, or in pieces, or both, reads as one that was written whole, whatever is made of it. How it answers is looked at with
 # everything else that is held against the reference.
 RSpec.describe Estrel::Ledger::WithTail do
   def frames(ledger)
@@ -35,13 +35,15 @@ RSpec.describe Estrel::Ledger::WithTail do
       population = random.population
       date = random.date
       whole = with_ledger(population) { |ledger| made_of(ledger, date).map { |one| frames(one) } }
-      with_ledger(population, tail: 8) do |ledger|
-        expect(ledger).to be_a(described_class)
-        made = made_of(ledger, date)
-        expect(differing(made.map { |one| frames(one) }, whole)).to be_empty
-        expect(differing([3, 7].map { |count| together(ledger.parts(count)) }, [whole.first] * 2)).to be_empty
-        elsewhere = Estrel::Ledger.new(ledger.directory)
-        expect(differing(made.first(4).map { |one| frames(elsewhere.referred(one.reference)) }, whole.first(4))).to be_empty
+      [8, 16, 24].each do |kind|
+        with_ledger(population, tail: kind) do |ledger|
+          made = made_of(ledger, date)
+          expect(differing(made.map { |one| frames(one) }, whole)).to be_empty
+          counts = [3, 7].map { |count| ledger.part_count(count, 1_000) }
+          made.first(4).zip(whole).each { |one, as_whole| expect(differing(counts.map { |count| together(one.parts(count)) }, [as_whole] * 2)).to be_empty }
+          elsewhere = Estrel::Ledger.new(ledger.directory)
+          expect(differing(made.first(4).map { |one| frames(elsewhere.referred(one.reference)) }, whole.first(4))).to be_empty
+        end
       end
     end
   end

@@ -48,10 +48,10 @@ class Population
     )
   end
 
-  # The ledger of these people; with `touched`, that of other histories of some of them and of somebody who is gone,
-  # with what is true of them in a tail.
-  def write(directory, touched: nil, facts: {})
-    touched ? write_with_tail(directory, touched.sort) : write_files(directory, facts)
+  # The ledger of these people, in so many pieces; with `touched`, that of other histories of some of them and of somebody
+  # who is gone, with what is true of them in a tail.
+  def write(directory, touched: nil, pieces: 1, facts: {})
+    touched ? write_with_tail(directory, touched.sort, pieces) : write_files(directory, pieces, facts)
     Estrel::Ledger.new(directory, shelves: !touched.nil?).current
   end
 
@@ -59,8 +59,18 @@ class Population
 
   protected
 
-  def write_files(directory, facts = {})
+  def write_files(directory, pieces = 1, facts = {})
     writer = Estrel::Ledger::Writer.new(directory, calendar: calendar)
+    ranges(pieces).each do |range|
+      writer.begin_piece(range)
+      self.class.new(people.select { |id, _| range.cover?(id) }, **settings).put(writer)
+    end
+    writer.put_renamed(renamed_frame)
+    yield writer if block_given?
+    writer.commit(catalogue: catalogue, facts: { "visit_gap" => Reference::VISIT_GAP * Estrel::Calendar::MICROS, **facts })
+  end
+
+  def put(writer)
     events = catalogue.event_types.values.to_h do |type|
       [type, writer.with_days(events_frame(type)).sort(Estrel::Ledger::Layout::EVENT_ORDER)]
     end
@@ -69,16 +79,20 @@ class Population
     writer.put_profiles(profiles_frame)
     writer.put_reach(reach_frame)
     writer.put_origins(origins_frame)
-    writer.put_renamed(renamed_frame)
     writer.put_spine(Estrel::Ledger::Spine.of(events, calendar, Reference::VISIT_GAP * Estrel::Calendar::MICROS))
-    yield writer if block_given?
-    writer.commit(catalogue: catalogue, facts: { "visit_gap" => Reference::VISIT_GAP * Estrel::Calendar::MICROS, **facts })
   end
 
   private
 
+  # Of about as many people each; some may hold nobody.
+  def ranges(count)
+    ids = people.keys.sort
+    cuts = (1...count).map { |piece| ids[(ids.size * piece) / count] || 0 }
+    [0, *cuts].zip([*cuts, Estrel::Ledger::Layout::AFTER_ALL]).map { |first, after| first..(after - 1) }
+  end
+
   # The base knows of the touched people every other thing only, and nothing of the first.
-  def write_with_tail(directory, touched)
+  def write_with_tail(directory, touched, pieces)
     before = people.except(touched.first)
     touched.drop(1).each do |id|
       before[id] = before.fetch(id).to_h do |name, rows|
@@ -87,7 +101,7 @@ class Population
     end
     gone = people.keys.max + 1
     before[gone] = people.values.last
-    self.class.new(before, **settings).write_files(directory)
+    self.class.new(before, **settings).write_files(directory, pieces)
     base = Estrel::Ledger.new(directory).current
     ids = Polars::Series.new("profile_id", [*touched, gone], dtype: Polars::Int64)
     self.class.new(people.slice(*touched), **settings).write_files(directory) { |writer| writer.put_touched(base, ids) }
@@ -187,10 +201,12 @@ end
 
 # Gives specs a ledger that disappears with the example.
 module LedgerHelper
-  # Of every other number for `tail`, what is true of a third of the people lies in a tail.
+  # Of every other number for `tail`, what is true of a third of the people lies in a tail, and, again of every other, the
+  # ledger lies in three pieces.
   def with_ledger(population, tail: 0)
     touched = population.people.keys.each_slice(3).map(&:last) if (tail / 8).odd?
-    Dir.mktmpdir("estrel-ledger") { |directory| yield population.write(directory, touched: touched) }
+    pieces = (tail / 16).odd? ? 3 : 1
+    Dir.mktmpdir("estrel-ledger") { |directory| yield population.write(directory, touched: touched, pieces: pieces) }
   end
 
   # A definition that may refer to lifecycle rules and to audiences, `{ id => definition as JSON }`.

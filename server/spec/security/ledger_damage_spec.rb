@@ -14,6 +14,8 @@ RSpec.describe "a damaged ledger" do
 
   def in_force = File.read(file("CURRENT")).strip
 
+  def files = Estrel::Ledger::Manifest.read(file(in_force)).pieces.first.files
+
   # As another process would: nothing of the ledger is open there yet.
   def afresh = Estrel::Ledger.new(directory)
 
@@ -32,7 +34,7 @@ RSpec.describe "a damaged ledger" do
               "a missing file" => ->(path) { File.delete(path) } }
   damages.each do |what, damage|
     it "is noticed when opened (#{what}), the generation before serves, and it is rebuilt by itself" do
-      damage.call(file(JSON.parse(File.read(file(in_force)))["files"].fetch("profiles")))
+      damage.call(file(files.fetch("profiles")))
       ledger = afresh
       expect([ledger.current.manifest_name, ledger.current.base_size, ledger.damage]).to match([earlier, 1, /missing|bytes instead|other contents/])
       reopen
@@ -61,7 +63,7 @@ RSpec.describe "a damaged ledger" do
 
   it "is noticed while it is open, by the length of its files" do
     expect([EstrelServer.ledger.intact?, EstrelServer.ledger.current.base_size]).to eq([true, 2])
-    File.delete(file(JSON.parse(File.read(file(in_force)))["files"].fetch("reach")))
+    File.delete(file(files.fetch("reach")))
     expect(EstrelServer.ledger.intact?).to be(false)
     follower.step
     expect([EstrelServer.ledger.intact?, EstrelServer.ledger.current.base_size, EstrelServer.ledger.damage]).to eq([true, 2, nil])

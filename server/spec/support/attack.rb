@@ -193,8 +193,8 @@ class Attack
   def damaged_ledger
     tried = [->(path) { File.delete(path) }, ->(path) { File.write(path, "") }].map do |damage|
       ledger = File.join(@directory, "ledger")
-      manifest = JSON.parse(File.read(File.join(ledger, File.read(File.join(ledger, "CURRENT")).strip)))
-      damage.call(File.join(ledger, manifest["files"].fetch("reach")))
+      manifest = Estrel::Ledger::Manifest.read(File.join(ledger, File.read(File.join(ledger, "CURRENT")).strip))
+      damage.call(File.join(ledger, manifest.pieces.first.files.fetch("reach")))
       @estrel.wait(15) { @estrel.served?(@estrel.acknowledged.size) } ? nil : "not served any more: #{@estrel.told}"
     end
     [tried.size, tried.compact]

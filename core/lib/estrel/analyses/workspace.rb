@@ -43,6 +43,12 @@ module Estrel
         ledger.in_parts(@number, people: @people).map { |part| evaluator(part) }
       end
 
+      # One of {#parts}, without those in other pieces of the ledger, which need not be here.
+      #
+      # @param index [Integer]
+      # @return [Audience::Evaluator]
+      def part(index) = evaluator(ledger.part(@number, index))
+
       # @param part [Ledger::Readable]
       # @return [Audience::Evaluator]
       def evaluator(part) = Audience::Evaluator.new(part, as_of: as_of, rule_set: rules, budget: budget)

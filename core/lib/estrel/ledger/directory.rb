@@ -54,9 +54,9 @@ module Estrel
 
       # What a generation needs: its files, and those of the one it is the tail of.
       def files_of(manifest)
-        read = JSON.parse(File.read(File.join(@path, manifest)))
-        [*read["files"].values, *(read["base"] && [read["base"], *files_of(read["base"])])]
-      rescue SystemCallError, JSON::ParserError, NoMethodError
+        read = Manifest.read(File.join(@path, manifest))
+        [*read.files, *(read.base && [read.base, *files_of(read.base)])]
+      rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError
         nil
       end
 

@@ -8,21 +8,18 @@ module Estrel
     # replaced stays readable for whoever holds it. Results derived from it are kept in its {#cache}.
     class Generation
       include Readable
+      include Frames
 
       # @return [String] where its files are
       attr_reader :directory
       # @return [String] file name of the manifest
       attr_reader :manifest_name
-      # @return [String, nil] manifest of the generation of which this one is the tail, see {WithTail}
-      attr_reader :base_name
       # @return [Integer]
       attr_reader :number
       # @return [Catalogue]
       attr_reader :catalogue
       # @return [Calendar]
       attr_reader :calendar
-      # @return [Hash] what the builder noted: event count, newest event, newest receipt, high-water mark
-      attr_reader :facts
       # @return [ResultCache]
       attr_reader :cache
       # @return [Shelf, nil] what its parts have answered
@@ -33,14 +30,15 @@ module Estrel
       # @param directory [String]
       # @param manifest_name [String]
       # @param shelf [Shelf, nil]
+      # @param held [Held] the pieces that are here
       # @return [Generation]
       # @raise [Damaged] where the manifest cannot be read; the files are not looked at
-      def self.open(directory, manifest_name, shelf: nil)
-        manifest = JSON.parse(File.read(File.join(directory, manifest_name)))
-        form = manifest.fetch("facts")["form"] || Layout::FORM
+      def self.open(directory, manifest_name, shelf: nil, held: Held::ALL)
+        json = JSON.parse(File.read(File.join(directory, manifest_name)))
+        form = json.fetch("facts")["form"] || Layout::FORM
         raise Damaged, "#{manifest_name} is of form #{form} instead of #{Layout::FORM}" unless form == Layout::FORM
 
-        new(directory, manifest_name, manifest, shelf)
+        new(directory, manifest_name, Manifest.new(json), shelf: shelf, held: held)
       rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError => e
         raise Damaged, "#{manifest_name} cannot be read (#{e.class})"
       end
@@ -49,78 +47,90 @@ module Estrel
       # @return [Polars::DataFrame] memory-mapped
       def self.mapped(path) = Polars.read_ipc(path, memory_map: true, rechunk: false)
 
-      def initialize(directory, manifest_name, manifest, shelf = nil)
+      def initialize(directory, manifest_name, manifest, shelf: nil, held: Held::ALL)
         @directory = directory
         @shelf = shelf
         @manifest_name = manifest_name
+        @manifest = manifest
         @number = manifest.fetch("generation")
         @catalogue = Catalogue.from_h(manifest.fetch("catalogue"))
         @calendar = Calendar.new(manifest.fetch("time_zone"))
-        @facts = manifest.fetch("facts").freeze
-        @base_name = manifest["base"]
-        @files = manifest.fetch("files").freeze
-        @written = manifest.fetch("written", {}).freeze
+        @held = held
         @frames = {}
         @mutex = Monitor.new
         @cache = ResultCache.new
       end
 
-      # @return [Polars::DataFrame] one row per profile, sorted by profile_id; see {Layout::PROFILE_COLUMNS}
-      def profiles = frame("profiles")
+      # @return [Manifest]
+      attr_reader :manifest
 
-      # @return [Polars::DataFrame] every value an attribute ever had; see {Layout::HISTORY_COLUMNS}
-      def attribute_history = frame("attribute_history")
+      # @return [String, nil] manifest of the generation of which this one is the tail, see {WithTail}
+      def base_name = manifest.base
 
-      # @return [Polars::DataFrame] addresses and consents; see {Layout::REACH_COLUMNS}
-      def reach = frame("reach")
-
-      # @return [Polars::DataFrame] whose events came from other profiles; see {Layout::ORIGIN_COLUMNS}
-      def origins = frame("origins")
+      # @return [Hash] what the builder noted: event count, newest event, newest receipt, high-water mark
+      def facts = manifest.facts
 
       # @return [Polars::DataFrame] events read as another type; see {Layout::RENAMED_COLUMNS}
       def renamed = frame("renamed")
-
-      # @param type [String] name of an event type in the catalogue
-      # @return [Polars::DataFrame] its events, sorted by profile and time; see {Layout::EVENT_COLUMNS}
-      def events(type) = frame("events/#{@catalogue.event_types.fetch(type).id}")
-
-      # @return [Polars::DataFrame] all events in order; see {Spine}
-      def spine = frame("spine")
 
       # @return [Polars::Series, nil] of a tail: ids of the people about whom its base is out of date
       def touched = base_name && frame("touched")["profile_id"]
 
       # @return [Integer] the longest gap inside a visit, microseconds
-      def visit_gap = @facts.fetch("visit_gap")
+      def visit_gap = facts.fetch("visit_gap")
 
-      # The attribute as it stands, where that is kept apart.
-      #
-      # @param name [String] of an attribute in the catalogue
-      # @return [Polars::Series, nil] typed, one value per profile
-      def current_attribute(name) = profiles[Layout.attribute(name)]
-
-      # @return [Hash{String => String}] logical name to file name
-      attr_reader :files
-      # @return [Hash{String => Array(Integer, Integer)}] file name to size and checksum, as they were written
-      attr_reader :written
+      # @return [Hash{String => Array(Integer, Integer)}] name to size and checksum of the files that are to be here, as
+      #   they were written
+      def written = manifest.written(@held)
 
       # @return [Array(String, Array)] how another process finds it, see {Ledger#referred}
       def reference = [manifest_name, []]
 
-      # @return [Integer] in how many parts it has to be asked at least, see {Timeline.parts}
-      def parts_needed
-        oldest, newest = @facts.values_at("oldest_occurred_at", "newest_occurred_at")
-        oldest && base_size.positive? ? Timeline.parts(profiles["profile_id"], newest - oldest) : 1
+      # @return [Integer] how many profiles there are
+      def base_size = manifest.pieces.sum(&:people)
+
+      # @return [Array<Generation, Piece>] by profile id; the generation itself where it lies in one
+      def pieces
+        @pieces ||= if manifest.pieces.one? then [self]
+                    else manifest.pieces.each_with_index.map { |noted, index| Piece.new(self, index, noted) }
+                    end
       end
 
-      # The ledger in parts of about as many profiles each, for taking one after the other.
+      # What is found under a name in one piece.
       #
-      # @param count [Integer] at least 1
-      # @return [Array<Generation, Slice>] the generation itself where one part is asked for
-      def parts(count)
-        return [self] if count == 1
+      # @param index [Integer] of the piece
+      # @param name [String] see {Frames}
+      # @return [Polars::DataFrame] memory-mapped
+      # @raise [Missing] where that piece is not here
+      def of_piece(index, name)
+        unless @held.piece?(index, manifest.pieces.size)
+          raise Missing, "piece #{index + 1} of #{manifest.pieces.size} of the ledger is not kept here"
+        end
 
-        @mutex.synchronize { (@parts ||= {})[count] ||= Slice.cut(self, count) }
+        @mutex.synchronize { @frames[[index, name]] ||= mapped(manifest.pieces.fetch(index).files.fetch(name)) }
+      end
+
+      # @return [Integer] in how many parts it has to be asked at least, see {Timeline.parts}
+      def parts_needed
+        oldest, newest = facts.values_at("oldest_occurred_at", "newest_occurred_at")
+        return pieces.size unless oldest && base_size.positive?
+
+        inhabited = pieces.reject { |piece| piece.base_size.zero? }
+        pieces.size * inhabited.map { |piece| Timeline.parts(piece.ids, newest - oldest) }.max
+      end
+
+      # One of so many parts that take about as long to be asked. No part reaches from one piece into the next, and the
+      # other pieces need not be here.
+      #
+      # @param count [Integer] a multiple of the number of {#pieces}
+      # @param index [Integer]
+      # @return [Readable] the generation itself where there is one part
+      def part(count, index)
+        place, within = index.divmod(count / pieces.size)
+        @mutex.synchronize do
+          cuts = (@cuts ||= {})[[count, place]] ||= Slice.cut(pieces.fetch(place), count / pieces.size)
+          cuts.fetch(within)
+        end
       end
 
       # The ledger as it was known at the end of a date: without everything that was received later.
@@ -149,9 +159,17 @@ module Estrel
 
       def frame(name)
         @mutex.synchronize do
-          @frames[name] ||= Generation.mapped(File.join(@directory, @files.fetch(name)))
+          @frames[name] ||= manifest.shared.key?(name) ? mapped(manifest.shared.fetch(name)) : of_pieces(name)
         end
       end
+
+      # Below each other, without being copied.
+      def of_pieces(name)
+        frames = manifest.pieces.each_index.map { |index| of_piece(index, name) }
+        frames.one? ? frames.first : Polars.concat(frames)
+      end
+
+      def mapped(file) = Generation.mapped(File.join(@directory, file))
     end
   end
 end

@@ -7,7 +7,7 @@ module Estrel
     # Names from outside are prefixed, so an attribute called `state` never meets our own column of that name.
     module Layout
       # The form of the files; a ledger of another form is built anew.
-      FORM = 7
+      FORM = 8
       # `device` is a number for the device an event came from, or null.
       EVENT_COLUMNS = {
         "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,
@@ -38,6 +38,8 @@ module Estrel
       RENAMED_COLUMNS = { "event_id" => Polars::Int64, "stored_as" => Polars::String }.freeze
       # Above every profile id: the spine holds them in 32 bits.
       AFTER_ALL = (1 << 32) - 1
+      # All profile ids.
+      EVERYBODY = (0..(AFTER_ALL - 1))
       # The step of a combined (profile, day) key from one profile to the next; days until the year 2149 fit below.
       KEY_STEP = 1 << 16
       EVENT_ORDER = %w[profile_id occurred_at event_id].freeze

@@ -35,25 +35,25 @@ module Estrel
       def calendar = @whole.calendar
 
       # @return [Polars::DataFrame] see {Generation#profiles}
-      def profiles = part(:profiles) { @whole.profiles }
+      def profiles = own(:profiles) { @whole.profiles }
 
       # @return [Polars::DataFrame] see {Generation#attribute_history}
-      def attribute_history = part(:attribute_history) { @whole.attribute_history }
+      def attribute_history = own(:attribute_history) { @whole.attribute_history }
 
       # @return [Polars::DataFrame] see {Generation#reach}
-      def reach = part(:reach) { @whole.reach }
+      def reach = own(:reach) { @whole.reach }
 
       # @return [Polars::DataFrame] see {Generation#origins}
-      def origins = part(:origins) { @whole.origins }
+      def origins = own(:origins) { @whole.origins }
 
       # @return [Polars::DataFrame] see {Generation#renamed}
       def renamed = @whole.renamed
 
       # @return [Polars::DataFrame] see {Generation#events}
-      def events(type) = part([:events, type]) { @whole.events(type) }
+      def events(type) = own([:events, type]) { @whole.events(type) }
 
       # @return [Polars::DataFrame] see {Generation#spine}
-      def spine = part(:spine) { @whole.spine }
+      def spine = own(:spine) { @whole.spine }
 
       # @return [Integer] see {Generation#visit_gap}
       def visit_gap = @whole.visit_gap
@@ -66,7 +66,7 @@ module Estrel
 
       private
 
-      def part(name) = @frames[name] ||= cut(yield)
+      def own(name) = @frames[name] ||= cut(yield)
     end
   end
 end

@@ -87,6 +87,9 @@ module Estrel
         oldest && calendar.day_of(oldest)
       end
 
+      # @return [Array<Readable>] those who lie in files of their own, by profile id
+      def pieces = [self]
+
       # The ledger in parts small enough to be asked one after the other, within memory and with progress to tell.
       #
       # @param least [Integer] how many parts there are at least
@@ -94,16 +97,28 @@ module Estrel
       # @return [Array<Readable>]
       def in_parts(least = 1, people: PEOPLE) = parts(part_count(least, people))
 
-      # @return [Integer] in how many parts {#in_parts} gives it
-      def part_count(least, people) = [least, parts_needed, ((base_size - 1) / people) + 1].max
+      # @return [Integer] in how many parts {#in_parts} gives it, as many of each piece
+      def part_count(least, people)
+        needed = [least, parts_needed, ((base_size - 1) / people) + 1].max
+        needed.fdiv(pieces.size).ceil * pieces.size
+      end
+
+      # The ledger in parts, for taking one after the other.
+      #
+      # @param count [Integer] see {#part_count}
+      # @return [Array<Readable>] the ledger itself where one part is asked for
+      def parts(count) = Array.new(count) { |index| part(count, index) }
 
       # @param ids [Polars::Series] sorted profile ids
       # @return [Picked]
       def picked(ids) = Picked.new(self, ids)
 
       # @param range [Range<Integer>] of profile ids, its end included
-      # @return [Slice]
-      def slice(range) = Slice.new(self, range)
+      # @return [Readable]
+      def slice(range)
+        piece = pieces.find { |one| one.range&.cover?(range) } || self
+        piece.range == range ? piece : Slice.new(piece, range)
+      end
 
       private
 

@@ -16,14 +16,16 @@ module Estrel
       # @return [ResultCache]
       attr_reader :cache
 
-      # @param generation [Generation]
+      # @param generation [Generation, Piece, WithoutPersonal]
       # @param date [Date]
-      def initialize(generation, date)
+      # @param cache [ResultCache, ResultCache::Scope]
+      def initialize(generation, date, cache = ResultCache.new)
         @generation = generation
         @date = date
         @received = Polars.col("received_at") < generation.calendar.end_of(date)
         @frames = {}
-        @cache = ResultCache.new
+        @cache = cache
+        @parts = {}
       end
 
       # @return [Array(String, Array)] see {Generation#reference}
@@ -82,11 +84,26 @@ module Estrel
       # @return [Integer] see {Generation#parts_needed}
       def parts_needed = @generation.parts_needed
 
-      # @param count [Integer]
-      # @return [Array<ReceivedBy, Slice>]
-      def parts(count) = count == 1 ? [self] : (@parts ||= {})[count] ||= Slice.cut(self, count, @generation.spine)
+      # @return [Range<Integer>, nil] see {Readable#range}
+      def range = @generation.range
+
+      # @return [Array<ReceivedBy>] see {Generation#pieces}
+      def pieces
+        @pieces ||= if @generation.pieces.one? then [self]
+                    else @generation.pieces.map { |piece| of_piece(piece) }
+                    end
+      end
+
+      # @return [Readable] see {Generation#part}
+      def part(count, index)
+        return self if count == 1
+
+        @parts[[count, index]] ||= slice(@generation.part(count, index).range)
+      end
 
       private
+
+      def of_piece(piece) = ReceivedBy.new(piece, date, cache.within([:profiles, piece.range]))
 
       def compute_profiles
         seen = [attribute_history, *catalogue.event_types.each_key.map { |type| events(type) }].map do |frame|

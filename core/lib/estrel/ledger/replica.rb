@@ -6,8 +6,8 @@ require "json"
 module Estrel
   class Ledger
     # A ledger that takes its generations from another one, file by file, instead of being built. Files never change
-    # under their names, so only new ones are fetched, and both answer the same. One at a time, and nobody who builds
-    # beside it: the caller holds the locks.
+    # under their names, so only new ones are fetched, and both answer the same; of pieces that are not held nothing is
+    # fetched. One at a time, and nobody who builds beside it: the caller holds the locks.
     class Replica
       # Bytes that are asked for at a time; whoever is asked gives as many, fewer only at the end of a file.
       CHUNK = 1 << 19
@@ -17,8 +17,10 @@ module Estrel
       private_constant :AT_ONCE, :FILE
 
       # @param directory [String]
-      def initialize(directory)
+      # @param held [Held] the pieces that are taken
+      def initialize(directory, held = Held::ALL)
         @directory = directory.to_s
+        @held = held
         @place = Directory.new(@directory)
         @checks = FileChecks.new(@directory)
       end
@@ -26,10 +28,10 @@ module Estrel
       # @param name [String] of a manifest
       # @return [Boolean] whether that is the current generation here, with all of its files
       def current?(name)
-        Ledger.noted(@directory, CURRENT) == name && [name, read(name)["base"]].compact.all? do |one|
-          @checks.sizes?(read(one).fetch("written"))
+        Ledger.noted(@directory, CURRENT) == name && [name, read(name).base].compact.all? do |one|
+          @checks.sizes?(read(one).written(@held))
         end
-      rescue SystemCallError, JSON::ParserError, KeyError
+      rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError
         false
       end
 
@@ -46,9 +48,9 @@ module Estrel
       def take(name, &)
         FileUtils.mkdir_p(@directory)
         manifests = with_base(name, &)
-        return if read_at(JSON.parse(manifests.fetch(name))) < read_here
+        return if read_at(parsed(manifests.fetch(name))) < read_here
 
-        written = manifests.values.map { |manifest| JSON.parse(manifest).fetch("written") }.reduce(:merge)
+        written = manifests.values.map { |manifest| parsed(manifest).written(@held) }.reduce(:merge)
         fetch_files(written.reject { |file, (size, _)| File.size?(path(file)) == size }, &)
         manifests.each { |one, manifest| @place.replace(one, manifest) }
         forget_others(name)
@@ -60,7 +62,7 @@ module Estrel
       private
 
       # When a generation was read from the store, as text that sorts like the time.
-      def read_at(manifest) = manifest.fetch("facts")["read_at"].to_s
+      def read_at(manifest) = manifest.facts["read_at"].to_s
 
       # When the one here was; where it is of no use, as if before all others.
       def read_here
@@ -73,9 +75,9 @@ module Estrel
         raise Damaged, "#{name.inspect} names no generation" unless Generation::MANIFEST.match?(name)
 
         manifest = File.file?(path(name)) ? File.read(path(name)) : manifest(name, &)
-        base = JSON.parse(manifest)["base"]
+        base = parsed(manifest).base
         { **(base ? with_base(base, &) : {}), name => manifest }
-      rescue JSON::ParserError
+      rescue JSON::ParserError, KeyError, TypeError, NoMethodError
         raise Damaged, "#{name} cannot be read"
       end
 
@@ -125,7 +127,9 @@ module Estrel
         others.each { |one| FileUtils.rm_f(path(one)) }
       end
 
-      def read(name) = JSON.parse(File.read(path(name)))
+      def parsed(manifest) = Manifest.new(JSON.parse(manifest))
+
+      def read(name) = Manifest.read(path(name))
 
       def path(file) = File.join(@directory, file)
     end

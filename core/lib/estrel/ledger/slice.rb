@@ -12,15 +12,17 @@ module Estrel
       # Slices that take about as long to be asked: the share of the profiles plus that of the events is the same in
       # all, so that none has much more than twice its share of either.
       #
-      # @param whole [Readable]
+      # @param whole [Generation, Piece]
       # @param count [Integer]
-      # @param spine [Polars::DataFrame] what the events are counted in
-      # @return [Array<Slice>] some may hold nobody
-      def self.cut(whole, count, spine = whole.spine)
+      # @return [Array<Readable>] the whole itself where there is to be one; some may hold nobody
+      def self.cut(whole, count)
+        return [whole] if count == 1
+
         ids = whole.ids
-        after_all = Layout::AFTER_ALL
-        cuts = starts(ids, spine["profile_id"], count).drop(1).map { |start| start < ids.len ? ids[start] : after_all }
-        [0, *cuts].zip([*cuts, after_all]).map { |first, after| new(whole, first..(after - 1)) }
+        all = whole.range || Layout::EVERYBODY
+        starts = starts(ids, whole.spine["profile_id"], count).drop(1)
+        cuts = starts.map { |start| start < ids.len ? ids[start] : all.end + 1 }
+        [all.begin, *cuts].zip([*cuts, all.end + 1]).map { |first, after| new(whole, first..(after - 1)) }
       end
 
       def self.starts(ids, events, count)

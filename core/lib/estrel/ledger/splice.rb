@@ -39,14 +39,12 @@ module Estrel
 
       # @param frame [Polars::DataFrame] of events
       # @param profiles [Array<Integer>]
-      # @return [Array(Polars::DataFrame, Polars::DataFrame)] the rows of all others, and those of the profiles
-      def take_out(frame, profiles)
-        return [frame, frame.head(0)] if profiles.empty?
+      # @return [Polars::DataFrame] the rows of all others; the same frame where none are of the profiles
+      def without(frame, profiles)
+        return frame if profiles.empty?
 
-        theirs = frame.select([Polars.col("profile_id").is_in(profiles).alias("theirs")])["theirs"]
-        return [frame, frame.head(0)] unless theirs.any
-
-        [frame.filter(theirs.to_frame.select([Polars.col("theirs").is_not])["theirs"]), frame.filter(theirs)]
+        others = frame.select([Polars.col("profile_id").is_in(profiles).is_not.alias("others")])["others"]
+        others.all ? frame : frame.filter(others)
       end
 
       def pieces(sorted, rows, profiles)

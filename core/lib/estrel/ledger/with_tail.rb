@@ -30,11 +30,13 @@ module Estrel
       # @param tail [Readable] with the same columns and types
       # @param touched [Polars::Series] sorted profile ids
       # @param cache [ResultCache, ResultCache::Scope]
-      def initialize(base, tail, touched, cache = ResultCache.new(limit: KEPT))
+      # @param people [Integer, nil] how many there are, where that is known without looking
+      def initialize(base, tail, touched, cache = ResultCache.new(limit: KEPT), people: nil)
         @base = base
         @tail = tail
         @touched = touched
         @cache = cache
+        @people = people
         @mutex = Monitor.new
         @made = {}
       end
@@ -68,6 +70,9 @@ module Estrel
 
       # @return [Array(String, Array)] see {Generation#reference}
       def reference = tail.reference
+
+      # @return [Integer] how many profiles there are
+      def base_size = @people || ids.len
 
       # @return [Polars::Series] profile ids of both, sorted
       def ids = made(:ids) { join(base.ids, tail.ids) }
@@ -136,13 +141,16 @@ module Estrel
       # @return [Integer] see {Generation#parts_needed}
       def parts_needed = base.parts_needed
 
-      # @param count [Integer]
-      # @return [Array<WithTail>] see {Generation#parts}
-      def parts(count)
-        return [self] if count == 1
+      # @return [Array<Readable>] those of the base
+      def pieces = base.pieces
 
-        made([:parts, count]) { base.parts(count).map { |part| slice(part.range) } }
+      # @return [Readable] see {Generation#part}
+      def part(count, index)
+        count == 1 ? self : made([:part, count, index]) { slice(base.part(count, index).range) }
       end
+
+      # @return [Range<Integer>, nil] see {Readable#range}
+      def range = base.range
 
       # @param range [Range<Integer>] of profile ids, its end included
       # @return [WithTail]
@@ -166,14 +174,16 @@ module Estrel
       # @param date [Date]
       # @return [WithTail] of {ReceivedBy}
       def received_by(date)
-        kept(:received_by, date) { WithTail.new(base.received_by(date), tail.received_by(date), touched) }
+        kept(:received_by, date) do
+          WithTail.new(base.received_by(date), tail.received_by(date), touched, people: @people)
+        end
       end
 
       # @param given [Array] see {Generation#without_personal}
       # @return [WithTail]
       def without_personal(*given)
         kept(:without_personal, given) do
-          WithTail.new(base.without_personal(*given), tail.without_personal(*given), touched, cache)
+          WithTail.new(base.without_personal(*given), tail.without_personal(*given), touched, cache, people: @people)
         end
       end
 

@@ -19,20 +19,36 @@ module Estrel
       def initialize(generation, properties, attributes)
         super(generation)
         @catalogue = generation.catalogue.without(properties, attributes)
-        @reference = [generation.manifest_name, [[:without_personal, properties, attributes]]]
+        @left_out = [properties, attributes]
         @known = nil
         @parts = {}
       end
 
       # @return [Array(String, Array)] see {Generation#reference}
-      attr_reader :reference
+      def reference = [manifest_name, [[:without_personal, *@left_out]]]
+
+      # @return [Range<Integer>, nil] see {Readable#range}
+      def range = __getobj__.range
+
+      # @return [Integer] how many profiles there are
+      def base_size = __getobj__.base_size
+
+      # @return [Array<WithoutPersonal>] see {Generation#pieces}
+      def pieces
+        @pieces ||= if __getobj__.pieces.one? then [self]
+                    else __getobj__.pieces.map { |piece| WithoutPersonal.new(piece, *@left_out) }
+                    end
+      end
 
       # @return [Timeline] see {Readable#timeline}
       def timeline = __getobj__.timeline
 
-      # @param count [Integer]
-      # @return [Array<WithoutPersonal, Slice>] see {Generation#parts}
-      def parts(count) = count == 1 ? [self] : @parts[count] ||= Slice.cut(self, count)
+      # @return [Readable] see {Generation#part}
+      def part(count, index)
+        return self if count == 1
+
+        @parts[[count, index]] ||= slice(__getobj__.part(count, index).range)
+      end
 
       # @param date [Date]
       # @return [ReceivedBy] see {Generation#received_by}

@@ -25,14 +25,25 @@ module Estrel
         @token = SecureRandom.hex(4) # tells apart what has the same number
         @prepares = prepares
         @place.replace(PREPARING, @token) if prepares
-        @files = carry_over ? carry_over.files.dup : {}
-        @written = carry_over ? carry_over.written.dup : {}
+        @carried = carry_over&.manifest
+        @shared = @carried ? @carried.shared.dup : {}
+        @written = @carried ? @carried.fetch("written").dup : {}
+        @pieces = []
         @own = []
       end
 
-      # @param logical [String] name of a file
+      # Puts what follows into files of a stretch of profile ids of its own. What is put before belongs to everybody.
+      #
+      # @param range [Range<Integer>] after those of the pieces before; all of them leave no gap
+      # @return [void]
+      def begin_piece(range)
+        kept = @carried&.pieces&.find { |piece| piece.range == range }
+        @pieces << Manifest::Piece.new(range, kept&.people, kept ? kept.files.dup : {})
+      end
+
+      # @param logical [String] name of a file of the piece
       # @return [Boolean] whether the previous one is kept unless another is put
-      def carries?(logical) = @files.key?(logical)
+      def carries?(logical) = piece.files.key?(logical)
 
       # @return [Calendar] of the days it writes
       attr_reader :calendar
@@ -64,6 +75,7 @@ module Estrel
       # @return [void]
       def put_profiles(frame)
         with_day = frame.with_columns([@calendar.counted_days(Polars.col("first_seen_at")).alias("first_seen_day")])
+        piece.people = frame.height
         put("profiles", with_day.sort("profile_id"))
       end
 
@@ -88,7 +100,7 @@ module Estrel
       # @param frame [Polars::DataFrame] as {Layout::RENAMED_COLUMNS}
       # @return [void]
       def put_renamed(frame)
-        put("renamed", frame)
+        put("renamed", frame, @shared)
       end
 
       # Makes this generation the tail of another, see {WithTail}.
@@ -97,8 +109,9 @@ module Estrel
       # @param ids [Polars::Series] sorted ids of the people about whom the base is out of date
       # @return [void]
       def put_touched(base, ids)
-        @base = base.manifest_name
-        put("touched", ids.alias("profile_id").to_frame)
+        @base = base
+        @outdated = Rows.count(base.profiles.select(["profile_id"]), ids)
+        put("touched", ids.alias("profile_id").to_frame, @shared)
       end
 
       # Makes the new generation the current one.
@@ -108,9 +121,8 @@ module Estrel
       # @return [String] name of the manifest
       def commit(catalogue:, facts:)
         name = "generation-#{@number}-#{@token}.json"
-        manifest = { generation: @number, time_zone: @calendar.time_zone, catalogue: catalogue.to_h,
-                     facts: facts, files: @files, written: @written.slice(*@files.values), base: @base }.compact
-        @place.replace(name, JSON.generate(manifest))
+        begin_piece(Layout::EVERYBODY) if @pieces.empty?
+        @place.replace(name, JSON.generate(manifest(catalogue, facts)))
         @place.replace(@prepares ? PREPARED : CURRENT, name)
         # Who only prepares does not know what is being written beside.
         @prepares ? FileUtils.rm_f(File.join(@directory, PREPARING)) : @place.clear_old
@@ -124,14 +136,28 @@ module Estrel
 
       private
 
-      def put(logical, frame)
-        file = "#{logical.tr("/", "-")}-#{@number}-#{@token}.arrow"
+      def manifest(catalogue, facts)
+        files = [*@shared.values, *@pieces.flat_map { |piece| piece.files.values }]
+        people = @pieces.sum(&:people)
+        { generation: @number, time_zone: @calendar.time_zone, catalogue: catalogue.to_h, facts: facts, files: @shared,
+          pieces: @pieces.map(&:to_h), people: @base ? @base.base_size - @outdated + people : people,
+          written: @written.slice(*files), base: @base&.manifest_name }.compact
+      end
+
+      # The one that is being written; that of everybody where none has been begun.
+      def piece
+        begin_piece(Layout::EVERYBODY) if @pieces.empty?
+        @pieces.last
+      end
+
+      def put(logical, frame, files = piece.files)
+        file = "#{[logical.tr("/", "-"), *(@pieces.size if @pieces.size > 1), @number, @token].join("-")}.arrow"
         path = File.join(@directory, file)
         @own << file
         frame.rechunk.write_ipc(path, compression: "uncompressed")
         File.open(path, &:fsync)
         @written[file] = FileChecks.of(path)
-        @files[logical] = file
+        files[logical] = file
         Generation.mapped(path)
       end
 

@@ -70,7 +70,7 @@ RSpec.describe Estrel::Analyses do
     it "answers the same where what is true of some people lies in a tail, also the second time (ANALYSIS_SEED=#{seed})" do
       whole = []
       asked(seed) { |one| each_answer(one, 3) { |_, _, answer| whole << plain(answer) } }
-      asked(seed, tail: 8) do |one|
+      asked(seed, tail: 24) do |one|
         expect(one.ledger).to be_a(Estrel::Ledger::WithTail)
         shelf = -> { Dir.glob(File.join(one.ledger.directory, "shelf-*", "*")) }
         sizes = Array.new(2) do
@@ -83,7 +83,7 @@ RSpec.describe Estrel::Analyses do
     end
 
     it "answers the same from parts that are asked elsewhere (ANALYSIS_SEED=#{seed})" do
-      asked(seed, tail: seed) do |one|
+      asked(seed, tail: seed | 16) do |one|
         away = AskedElsewhere.new(one.ledger)
         one.questions.each do |address, questions|
           questions.each do |question|

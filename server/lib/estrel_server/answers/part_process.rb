@@ -97,7 +97,7 @@ module EstrelServer
         ledger = ledger(task[:workspace]).referred(task[:ledger])
         workspace = analysis.workspace.put_to(ledger, parts: task[:parts], budget: budget)
         budget.check
-        [:found, analysis.asked_of(workspace.parts[part], task[:found])]
+        [:found, analysis.asked_of(workspace.part(part), task[:found])]
       rescue Estrel::Ledger::Missing
         [:missing]
       rescue Estrel::Error => e

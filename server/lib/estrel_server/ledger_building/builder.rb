@@ -15,7 +15,8 @@ module EstrelServer
       PATIENCE = 3600
       # Seconds that another machine has for taking a generation from here.
       TAKING = 60
-      private_constant :PATIENCE, :TAKING
+      EVERYBODY = Estrel::Ledger::Layout::EVERYBODY
+      private_constant :PATIENCE, :TAKING, :EVERYBODY
 
       # @param ledger [Estrel::Ledger]
       # @param settings [Settings]
@@ -164,10 +165,11 @@ module EstrelServer
         writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
                                                                carry_over: carry_over, prepares: prepares,
                                                                kept: @leading ? TAKING : 0)
-        copied = Copy.new(previous, writer, dump: Dump.new(@settings, ids), beside: beside, ids: ids,
-                                            on_progress: @on_progress)
+        dump = Dump.new(@settings, ids)
+        copied = Copy.new(previous, writer, dump: dump, ranges: beside ? [EVERYBODY] : pieces(previous, dump),
+                                            beside: beside, ids: ids, on_progress: @on_progress)
         copied.write(@marks)
-        suggest_personal(copied.personal, copied.history)
+        suggest_personal(copied.personal, copied.personal_attributes)
         facts = { "marks" => @marks, "attribute_changes" => @attribute_changes,
                   **this_store, "read_at" => @read_at, "built_at" => Time.now.utc.iso8601, **copied.facts }
         writer.commit(catalogue: copied.catalogue, facts: facts)
@@ -176,16 +178,17 @@ module EstrelServer
         writer&.abandon unless committed
       end
 
+      def pieces(previous, dump) = Pieces.new(previous, @marks, @settings, dump).ranges
+
       # On a connection of its own, and at once: whoever imports waits for these rows.
-      def suggest_personal(properties, history)
-        looks = history.filter(Polars.col("value").str.contains(Access::PersonalData::CONTENT))["attribute"].unique.to_a
+      def suggest_personal(properties, attributes)
         Workspaces.thread do
           Record.connection_pool.with_connection do
             properties.each do |type, names|
               EventProperty.where(event_type_id: type, name: names,
                                   personal_suggested: false).update_all(personal_suggested: true)
             end
-            AttributeDefinition.where(name: looks, personal_suggested: false).update_all(personal_suggested: true)
+            AttributeDefinition.where(name: attributes, personal_suggested: false).update_all(personal_suggested: true)
           end
         end.join
       end

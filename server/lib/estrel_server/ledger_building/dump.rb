@@ -15,20 +15,29 @@ module EstrelServer
       private_constant :NOTHING
 
       # @param settings [Settings]
-      # @param ids [Polars::Series, nil] of the profiles that are wanted; nil for all
-      def initialize(settings, ids = nil)
+      # @param profiles [Polars::Series, Range<Integer>, nil] ids of those that are wanted; nil for all
+      def initialize(settings, profiles = nil)
         @settings = settings
         @writing = method(Database.new(settings).beside? ? :outfile : :fetch)
-        @ids = ids
+        @profiles = profiles
       end
+
+      # @param range [Range<Integer>] of profile ids
+      # @return [Dump] of these only
+      def within(range) = Dump.new(@settings, range)
 
       # @param column [String] that holds a profile's id
       # @return [String] a condition that only those fulfil that are wanted
       def wanted(column)
-        return "TRUE" unless @ids
-
-        @ids.len.zero? ? "FALSE" : "#{column} IN (#{@ids.to_a.join(",")})"
+        case @profiles
+        when nil then "TRUE"
+        when Range then "#{column} BETWEEN #{@profiles.begin} AND #{@profiles.end}"
+        else @profiles.len.zero? ? "FALSE" : "#{column} IN (#{@profiles.to_a.join(",")})"
+        end
       end
+
+      # @return [String] path of a new file, for what waits to be written into the ledger
+      def file = @settings.exchange_file("ledger")
 
       # @param statements [Array<String>] SELECTs
       # @param columns [Hash{String => Class}] name to Polars type of every column, in order
@@ -54,7 +63,7 @@ module EstrelServer
       # On the connection of the thread that asks, so that all answers come from its snapshot; it waits for the answer
       # before it uses the connection again.
       def write_later(statement, index, also)
-        path = @settings.exchange_file("ledger")
+        path = file
         connection = Record.connection
         Thread.new do
           @writing.call(connection, statement, path)

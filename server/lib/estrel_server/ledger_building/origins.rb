@@ -17,31 +17,30 @@ module EstrelServer
       NEVER = Estrel::Lifecycle::Spells::NEVER
       private_constant :NEVER
 
-      # @param dump [Dump]
       # @param calendar [Estrel::Calendar]
-      def initialize(dump, calendar)
-        @dump = dump
+      def initialize(calendar)
         @calendar = calendar
       end
 
+      # @param dump [Dump]
       # @return [Polars::DataFrame] as {Estrel::Ledger::Layout::ORIGIN_COLUMNS}
-      def moved
+      def moved(dump)
         columns = Estrel::Ledger::Layout::ORIGIN_COLUMNS
-        owners = owners_frame
         rows = [Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)]
         given = { "profile_id" => Polars::Int64, "event_id" => Polars::Int64, "origin_id" => Polars::Int64 }
-        @dump.each([format(MOVED, @dump.wanted("merged_into_id"))], given) do |events|
+        dump.each([format(MOVED, dump.wanted("merged_into_id"))], given) do |events|
           rows << events.join(owners, on: "origin_id", how: "inner").select(columns.keys)
         end
         Polars.concat(rows)
       end
 
+      # @param dump [Dump]
       # @param after [Integer] only events with higher numbers
       # @return [Polars::DataFrame] as {Estrel::Ledger::Layout::RENAMED_COLUMNS}
-      def renamed(after: 0)
+      def renamed(dump, after: 0)
         columns = Estrel::Ledger::Layout::RENAMED_COLUMNS
         rows = [Polars::DataFrame.new(columns.transform_values { [] }, schema_overrides: columns)]
-        @dump.each([format(RENAMED, after)], columns) { |events| rows << events }
+        dump.each([format(RENAMED, after)], columns) { |events| rows << events }
         Polars.concat(rows)
       end
 
@@ -49,6 +48,8 @@ module EstrelServer
 
       # For every profile that has become part of another: who owned its events from which day to which. Two are known
       # to be one from when the link between them was received.
+      def owners = @owners ||= owners_frame
+
       def owners_frame
         merges = Merge.joins(:link).order(:id).pluck(:from_profile_id, :into_profile_id, "links.received_at")
                       .to_h { |from, into, at| [from, [into, day(at)]] }

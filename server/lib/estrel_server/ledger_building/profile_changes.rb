@@ -16,14 +16,15 @@ module EstrelServer
       def ids = [*@into.keys, *@into.values, *@erased].uniq
 
       # @param frame [Polars::DataFrame] events of the previous generation
-      # @return [Array(Polars::DataFrame, Polars::DataFrame)] the events that stay where they are, and those that have
-      #   moved, with the profile they belong to now
-      def applied_to(frame)
-        kept, theirs = Estrel::Ledger::Splice.take_out(frame, (@into.keys + @erased).uniq)
-        return [kept, theirs] if theirs.height.zero?
+      # @return [Polars::DataFrame] those that stay where they are; the same frame where all do
+      def stay(frame) = Estrel::Ledger::Splice.without(frame, (@into.keys + @erased).uniq)
 
-        theirs = Estrel::Ledger::Splice.take_out(theirs, @erased).first
-        [kept, theirs.drop("profile_id").hstack([owners(theirs)]).select(frame.columns)]
+      # @param frame [Polars::DataFrame] events of the previous generation
+      # @return [Polars::DataFrame] those that have moved, with the profile they belong to now
+      def moved(frame)
+        from = @into.keys - @erased
+        rows = Estrel::Ledger::Rows.of(frame, Polars::Series.new("profile_id", from.sort, dtype: Polars::Int64))
+        rows.drop("profile_id").hstack([owners(rows)]).select(frame.columns)
       end
 
       private

@@ -10,6 +10,9 @@ module EstrelServer
         SELECT i.profile_id, k.name, i.value FROM identifiers i JOIN identifier_kinds k ON k.id = i.identifier_kind_id
         WHERE %s ORDER BY i.id
       SQL
+      # Those that somebody has, whoever is written: all pieces have the same columns.
+      KINDS = "SELECT name FROM identifier_kinds k WHERE EXISTS " \
+              "(SELECT 1 FROM identifiers i WHERE i.identifier_kind_id = k.id) ORDER BY id"
 
       # @param catalogue [Estrel::Catalogue]
       # @param dump [Dump]
@@ -49,10 +52,11 @@ module EstrelServer
 
       def with_identifiers(frame)
         columns = { "profile_id" => Polars::Int64, "kind" => Polars::String, "value" => Polars::String }
-        rows = read(format(IDENTIFIERS, @dump.wanted("i.profile_id")), columns)
-        rows.partition_by("kind").each do |part|
-          name = Estrel::Ledger::Layout.identifier(part["kind"][0])
-          first = part.group_by("profile_id", maintain_order: true).agg([Polars.col("value").first.alias(name)])
+        held = read(format(IDENTIFIERS, @dump.wanted("i.profile_id")), columns)
+        kinds = Record.connection.select_values(KINDS)
+        kinds.each do |kind|
+          first = held.filter(Polars.col("kind") == kind).group_by("profile_id", maintain_order: true)
+                      .agg([Polars.col("value").first.alias(Estrel::Ledger::Layout.identifier(kind))])
           frame = frame.join(first, on: "profile_id", how: "left")
         end
         frame.with_columns([profile_type(frame.columns).alias("profile_type")])
