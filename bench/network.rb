@@ -21,7 +21,7 @@ module Bench
       during do
         network = EstrelServer::Parts::Network.new(settings)
         elsewhere = EstrelServer::Parts::Elsewhere.new(network, settings.parts)
-        sleep 0.1 until network.client && elsewhere.holders(0).any?
+        sleep 0.1 until network.client && elsewhere.holders(0, 0).any?
         pools = { "over a socket" => EstrelServer::Answers::Pool.new(settings, nil),
                   "over NATS" => EstrelServer::Answers::Pool.new(settings, elsewhere) }
         pools.transform_values { |pool| median(pool) }

@@ -27,8 +27,8 @@ RSpec.describe EstrelServer::Parts do
   # The ledger as the web process has it; what is computed in it is remembered in its cache.
   let(:generation) { Estrel::Ledger.new(settings.ledger_directory).current }
 
-  def hold(**more)
-    pids << Process.spawn(given.merge(more.transform_keys(&:to_s)), File.join(ROOT, "bin/estrel"), "answer", "--slot", (10 + pids.size).to_s)
+  def hold(*words, **more)
+    pids << Process.spawn(given.merge(more.transform_keys(&:to_s)), File.join(ROOT, "bin/estrel"), "answer", "--slot", (10 + pids.size).to_s, *words)
     size = pids.size
     wait { EstrelServer::Parts::Elsewhere.new(network, settings.parts).size == size } if more.empty?
     pids.last
@@ -74,7 +74,7 @@ RSpec.describe EstrelServer::Parts do
   # How many parts came from elsewhere in the questions of the block.
   def from_elsewhere
     counts = []
-    asking = ->(original, *words, &block) { original.call(*words, &block).tap { |found| counts << [found.size, words[1]] } }
+    asking = ->(original, *words, &block) { original.call(*words, &block).tap { |found| counts << [found.size, words[1].size] } }
     allow(elsewhere).to receive(:ask).and_wrap_original(&asking)
     yield
     counts
@@ -136,11 +136,36 @@ RSpec.describe EstrelServer::Parts do
     FileUtils.rm_rf(other)
   end
 
+  # What a machine takes that does nothing but answer.
+  def mirrored(ledger, held)
+    settings = EstrelServer::Settings.from(ENV.to_h.merge(given, "ESTREL_VAR" => Dir.mktmpdir, "ESTREL_PARTS_HELD" => held))
+    Estrel::Ledger::Replica.new(settings.ledger_directory, settings.held).take(ledger.manifest_name) do |pieces|
+      pieces.map { |name, offset| File.binread(File.join(ledger.directory, name), Estrel::Ledger::Replica::CHUNK, offset).to_s }
+    end
+    settings.var
+  end
+
+  it "has machines answer that have nothing but the pieces they hold, and does itself what nobody holds" do
+    whole = EstrelServer::LedgerBuilding::Builder.new(Estrel::Ledger.new(settings.ledger_directory), settings).build(rebuild: true) && generation
+    expect([whole.pieces.size, whole.pieces.sum(&:base_size)]).to eq([6, whole.ids.len])
+    questions = { "states" => { "from" => "2026-05-01", "step" => "day" }, "revisions" => { "from" => "2026-05-01" } }
+    alone = questions.to_h { |name, question| [name, told(asked(name, question).over)] }
+    places = %w[0-1 2-5].map { |held| mirrored(whole, held).tap { |var| hold("--held", ESTREL_VAR: var, ESTREL_PARTS_HELD: held) } }
+    wait { EstrelServer::Parts::Elsewhere.new(network, settings.parts).size == 2 }
+    expect(places.map { |place| Dir.glob(File.join(place, "ledger", "profiles-*.arrow")).size }).to eq([2, 4])
+    answers = -> { from_elsewhere { questions.each { |name, question| expect(over_network(name, question)).to eq(alone[name]), name } } }
+    wait { answers.call.all? { |found, all| found == all } }
+    end_holder(pids.last)
+    expect(answers.call).to all(satisfy { |found, all| found * 3 == all })
+  ensure
+    FileUtils.rm_rf(places.to_a)
+  end
+
   it "takes answers in pieces, and gives a question up when it is withdrawn" do
     stub_const("EstrelServer::Parts::Pieces::SIZE", 512)
     hold
     large = Estrel::Transit.dump(analysis: asked("states", {}), found: [], ledger: generation.reference, parts: 6, bytes: Float::INFINITY, log: {})
-    expect(elsewhere.ask(large, 6, :states) { nil }.keys.sort).to eq([*0..5])
+    expect(elsewhere.ask(large, [*0..5], :states) { nil }.keys.sort).to eq([*0..5])
     budget = Estrel::Budget.new(cancelled: -> { true })
     expect { over_network("states", budget: budget) }.to raise_error(Estrel::Budget::Cancelled)
     expect(over_network("states")["finding"]).not_to be_empty

@@ -136,6 +136,9 @@ module EstrelServer
     # @return [String]
     def ledger_directory = File.join(place, "ledger")
 
+    # @return [Estrel::Ledger::Held] the pieces of a ledger that a machine needs that does nothing but answer
+    def held = Estrel::Ledger::Held.new(parts_held, parts)
+
     # @return [String] where answers are kept until the ledger changes
     def answers_directory = File.join(place, "answers")
 

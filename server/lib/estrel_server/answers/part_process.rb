@@ -26,10 +26,12 @@ module EstrelServer
 
       # @param slot [Integer] tells the processes of this machine apart
       # @param settings [Settings]
-      def initialize(slot, settings = EstrelServer.settings)
+      # @param held [Estrel::Ledger::Held] the pieces of a ledger that are on this machine
+      def initialize(slot, settings = EstrelServer.settings, held: Estrel::Ledger::Held::ALL)
         @path = Pool.path(settings, slot)
         @threads = [Etc.nprocessors / settings.answering_processes, 1].max
         @settings = settings
+        @held = held
         @ledgers = {}
       end
 
@@ -108,7 +110,8 @@ module EstrelServer
       end
 
       def ledger(workspace)
-        @ledgers[workspace] ||= Estrel::Ledger.new(@settings.of(workspace).ledger_directory, shelves: true)
+        directory = @settings.of(workspace).ledger_directory
+        @ledgers[workspace] ||= Estrel::Ledger.new(directory, shelves: true, held: @held)
       end
 
       # Nothing is sent while an answer is waited for.

@@ -74,7 +74,7 @@ module EstrelServer
         # @return [void]
         def ask_elsewhere(elsewhere)
           kind = [@analysis.class.address, @found.size, @parts.size]
-          @answers = elsewhere.ask(task, @parts.size, kind) do |answered|
+          @answers = elsewhere.ask(task, places, kind) do |answered|
             @workspace.budget.check
             yield(answered, @parts.size)
           end
@@ -115,6 +115,12 @@ module EstrelServer
         def asked
           { analysis: @analysis, found: @found, workspace: @of, ledger: @workspace.ledger.reference, parts: @parts.size,
             bytes: @workspace.budget.bytes, log: Log.context }
+        end
+
+        # Parts in pieces of the ledger go to whoever holds the piece; where it lies in one, all have it.
+        def places
+          pieces = @workspace.ledger.pieces.size
+          @parts.each_index.map { |index| pieces == 1 ? index : index / (@parts.size / pieces) }
         end
 
         # The first parts have more events than the last ones where people who came early have, so every other round of

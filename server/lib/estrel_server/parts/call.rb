@@ -38,9 +38,10 @@ module EstrelServer
       end
 
       # See {Elsewhere#ask}.
-      def run(count)
+      def run(places)
+        @places = places
         subscription = @client.subscribe("#{@inbox}.*") { |message| @mailbox.put(message) }
-        begin_with(count)
+        begin_all
         until @waiting.empty?
           yield(@found.size)
           @mailbox.take(PAUSE).each { |message| received(message) }
@@ -56,9 +57,9 @@ module EstrelServer
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
-      def begin_with(count)
-        @waiting = (0...count).to_h { |index| [index, Part.new(now, [], [], {})] }
-        @waiting.each_key { |index| put(index, @network.subject("part", @elsewhere.held_as(index))) }
+      def begin_all
+        @waiting = @places.each_index.to_h { |index| [index, Part.new(now, [], [], {})] }
+        @waiting.each_key { |index| put(index, @network.subject("part", @elsewhere.held_as(@places[index]))) }
       end
 
       def put(index, subject)
@@ -126,7 +127,7 @@ module EstrelServer
 
       # @return [Boolean] whether there is somebody else, who is asked now
       def another?(index, part)
-        other = (@elsewhere.holders(index) - part.taken - part.asked).first or return false
+        other = (@elsewhere.holders(index, @places[index]) - part.taken - part.asked).first or return false
         @again = true
         part.asked << other
         part.since = now

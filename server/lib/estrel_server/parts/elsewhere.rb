@@ -23,7 +23,7 @@ module EstrelServer
       end
 
       # @param network [Network]
-      # @param parts [Integer] parts that each question is put to, see {Settings#parts}
+      # @param parts [Integer] among whose holders the parts of a question are shared out, see {Settings#parts}
       def initialize(network, parts)
         @network = network
         @parts = parts
@@ -38,32 +38,33 @@ module EstrelServer
       # Asks all parts at once.
       #
       # @param task [String] what a holder reads, see {Answers::PartProcess}
-      # @param count [Integer] of parts
+      # @param places [Array<Integer>] by what each part is shared out, see {Answers::Pool}
       # @param kind [Object] of question; those of a kind take about as long
       # @yieldparam answered [Integer] how many parts have been answered; often, and may raise to give the question up
       # @return [Hash{Integer => Object}] what was answered, by part
       # @raise [Estrel::Error] what a part has said against the question
-      def ask(task, count, kind, &)
+      def ask(task, places, kind, &)
         client = @network.client
         return {} if client.nil? || task.bytesize > client.server_info[:max_payload].to_i / 2
 
-        Call.new(self, client, task, kind).run(count, &)
+        Call.new(self, client, task, kind).run(places, &)
       rescue NATS::IO::Error, SystemCallError, IOError => e
         Log.warning("parts could not be asked elsewhere", error: e.class.name)
         {}
       end
 
-      # @param index [Integer] of a part of a question
+      # @param place [Integer] of a part of a question
       # @return [Integer] by which number it is held
-      def held_as(index) = index % @parts
+      def held_as(place) = place % @parts
 
       # Who holds a part, asked for by NATS's protocol for services where it is not known.
       #
-      # @param index [Integer]
+      # @param index [Integer] of the part
+      # @param place [Integer] of the part
       # @return [Array<String>] names, of any two parts in another order
-      def holders(index)
+      def holders(index, place)
         call if @called.nil? || now - @called > KNOWN
-        found = @holders.select { |_, parts| parts.include?(held_as(index)) }.keys
+        found = @holders.select { |_, parts| parts.include?(held_as(place)) }.keys
         found.rotate(index)
       end
 

@@ -2,7 +2,7 @@
 
 module EstrelServer
   module Parts
-    # Keeps the ledger of this machine the same as the one that another builds, see {Publisher}.
+    # Keeps the ledger of this machine the same as the one that another builds, see {Publisher}, or some pieces of it.
     class Mirror
       # Seconds between looks whether there is another generation.
       PAUSE = 0.5
@@ -13,13 +13,14 @@ module EstrelServer
       # @param network [Network]
       # @param settings [Settings] of the workspace whose ledger it is
       # @param seconds [Numeric] in which a generation has to arrive
-      def initialize(network, settings, seconds: Float::INFINITY)
+      # @param held [Estrel::Ledger::Held] the pieces that are taken
+      def initialize(network, settings, seconds: Float::INFINITY, held: Estrel::Ledger::Held::ALL)
         @network = network
         @directory = settings.ledger_directory
         @var = settings.var
         @subject = network.subject("ledger", settings.workspace)
         @seconds = seconds
-        @replica = Estrel::Ledger::Replica.new(@directory)
+        @replica = Estrel::Ledger::Replica.new(@directory, held)
       end
 
       # Takes the newest generation, where there is one that this machine does not have.

@@ -2,8 +2,9 @@
 
 module EstrelServer
   module Parts
-    # Keeps the ledger of every workspace on this machine the same as the ones that others build, without a database:
-    # which workspaces there are is told by whoever builds the ledger of the first one, see {Publisher}.
+    # Keeps the ledger of every workspace on this machine the same as the ones that others build, in those pieces that
+    # are held here, without a database: which workspaces there are is told by whoever builds the ledger of the first
+    # one, see {Publisher}.
     class Mirrors
       # Seconds between looks which workspaces there are, and for which that is waited for.
       PAUSE = 2
@@ -50,7 +51,7 @@ module EstrelServer
 
       def follow(names)
         names.each do |name|
-          mirror = Mirror.new(@network, @settings.of(name))
+          mirror = Mirror.new(@network, @settings.of(name), held: @settings.held)
           @following[name] = Thread.new { Log.with(workspace: name) { take_from(mirror) } }
         end
       end
