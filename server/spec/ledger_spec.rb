@@ -160,6 +160,33 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     expect(kept.grep(/arrow/)).to match_array(used.uniq)
   end
 
+  it "is written by several processes at once, each from the store, and by itself where these fail" do
+    stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", 2)
+    stub_const("EstrelServer::LedgerBuilding::PieceProcesses::WORTH", 0)
+    written = []
+    allow(EstrelServer::LedgerBuilding::PieceProcesses).to receive(:new).and_wrap_original do |made, *given|
+      made.call(*given).tap { |processes| allow(processes).to receive(:write).and_wrap_original { |write, *of| write.call(*of).tap { |found| written << found.size } } }
+    end
+    builder = described_class.new(ledger, EstrelServer::Settings.from(ENV.to_h.merge("ESTREL_ANSWERING_PROCESSES" => "3")))
+    collect(cloud_event("v", type: "ride", subject: "visitor:v"), attributes("a", "customer:1", mail: "a@b.example"))
+    import(history(0, 40))
+    builder.build
+    collect(link("l", "visitor:v", "customer:1"), cloud_event("w", type: "pass", subject: "customer:3"))
+    builder.prepare
+    expect([written, ledger.prepared.pieces.size]).to eq([[4, 4], 4])
+    expect(EstrelServer::AttributeDefinition.find_by!(name: "mail").personal_suggested).to be(true)
+    collect(cloud_event("x", type: "ride", subject: "customer:new"))
+    builder.build
+    found = all_of(ledger.current)
+    stub_const("EstrelServer::LedgerBuilding::PieceProcesses::ESTREL", "/bin/false")
+    builder.build(rebuild: true)
+    expect([written, ledger.current.pieces.size]).to eq([[4, 4, 0], 4])
+    expect(all_of(ledger.current)).to eq(found)
+    stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", 250_000)
+    builder.build(rebuild: true)
+    expect(all_of(ledger.current)).to eq(found)
+  end
+
   it "computes days anew when the reporting time zone changes" do
     import(event("a", time: "2026-05-03T23:30:00Z"))
     refresh

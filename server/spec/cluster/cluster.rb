@@ -7,13 +7,14 @@ require "net/http"
 class Cluster
   DATABASES = { one: 11, two: 12, three: 13 }.freeze
   ESTREL = { web: 21, collecting: 22, other: 23 }.freeze
-  # They know no database.
+  # They know no database, and each has two of three pieces of the ledger.
   HOLDERS = { first: 31, second: 32, third: 33 }.freeze
+  HELD = { first: "0,1", second: "1,2", third: "0,2" }.freeze
   # Where each process runs. Two hosts are asked questions, of which one builds the ledger; exports asked of one are
   # carried out on the other; three hosts answer parts of the questions.
   PARTS = { web: [:web, "serve"], ledger: [:web, "ledger", "follow"], exports: [:web, "work", "exports"], collector: [:collecting, "collect"],
             other_web: [:other, "serve"], other_ledger: [:other, "ledger", "follow"],
-            **HOLDERS.keys.to_h { |host| [host, [host, "answer"]] }, **HOLDERS.keys.to_h { |host| [:"#{host}_ledger", [host, "ledger", "mirror"]] } }.freeze
+            **HOLDERS.keys.to_h { |host| [host, [host, "answer", "--held"]] }, **HOLDERS.keys.to_h { |host| [:"#{host}_ledger", [host, "ledger", "mirror"]] } }.freeze
   # As the process manager does with one that ends.
   AGAIN = ["sh", "-c", "while true; do \"$@\"; sleep 1; done", "again"].freeze
   EXAMPLES = File.join(ROOT, "docs/examples")
@@ -144,7 +145,7 @@ class Cluster
     near = HOLDERS.keys.rotate([*ESTREL.keys, *HOLDERS.keys].index(host))
     nats = near.map { |name| "nats://estrel:#{@password}@#{@hosts.address(name)}:4222" }.join(",")
     { "ESTREL_VAR" => directory, "ESTREL_DATABASE_URL" => "mysql://estrel:#{@password}@127.0.0.1:#{PORTS[:proxy]}/estrel", "ESTREL_BIND" => @hosts.address(host), "ESTREL_DEMO" => "off", "APP_ENV" => "production",
-      "ESTREL_NATS_URL" => nats, "ESTREL_PARTS" => "3", "ESTREL_PARTS_FROM_EVENTS" => "0",
+      "ESTREL_NATS_URL" => nats, "ESTREL_PARTS" => "3", "ESTREL_PARTS_FROM_EVENTS" => "0", "ESTREL_PARTS_HELD" => HELD.fetch(host, "all"),
       "ESTREL_WEB_PROCESSES" => "1", "ESTREL_SECRETS_KEY" => "0" * 64, "ESTREL_ERASURE_KEY" => "1" * 64, "ESTREL_HOSTS" => @hosts.address(host) }
   end
 

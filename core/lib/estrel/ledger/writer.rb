@@ -35,10 +35,40 @@ module Estrel
       # Puts what follows into files of a stretch of profile ids of its own. What is put before belongs to everybody.
       #
       # @param range [Range<Integer>] after those of the pieces before; all of them leave no gap
+      # @param index [Integer] how many pieces come before it, here or in other processes
       # @return [void]
-      def begin_piece(range)
+      def begin_piece(range, index = @pieces.size)
         kept = @carried&.pieces&.find { |piece| piece.range == range }
+        @index = index
         @pieces << Manifest::Piece.new(range, kept&.people, kept ? kept.files.dup : {})
+      end
+
+      # Takes over a piece that another process has written with a copy of this writer.
+      #
+      # @param piece [Manifest::Piece]
+      # @param written [Hash{String => Array(Integer, Integer)}] see {#last_piece}
+      # @return [void]
+      def take_piece(piece, written)
+        @pieces << piece
+        @written.merge!(written)
+        @own.concat(written.keys.grep(/-#{@token}\.arrow\z/)) # linear: fixed text
+      end
+
+      # @return [Array(Manifest::Piece, Hash)] the piece that was written last, and size and checksum of its files
+      def last_piece = [piece, @written.slice(*piece.files.values)]
+
+      # What goes to another process, which writes pieces of the same generation.
+      #
+      # @return [Array]
+      def marshal_dump = [@directory, time_zone, @number, @token, @carried]
+
+      # @return [void]
+      def marshal_load(dumped)
+        @directory, zone, @number, @token, @carried = dumped
+        @calendar = Calendar.new(zone)
+        @written = @carried ? @carried.fetch("written").dup : {}
+        @pieces = []
+        @own = []
       end
 
       # @param logical [String] name of a file of the piece
@@ -151,7 +181,7 @@ module Estrel
       end
 
       def put(logical, frame, files = piece.files)
-        file = "#{[logical.tr("/", "-"), *(@pieces.size if @pieces.size > 1), @number, @token].join("-")}.arrow"
+        file = "#{[logical.tr("/", "-"), *(@index + 1 if @index.to_i.positive?), @number, @token].join("-")}.arrow"
         path = File.join(@directory, file)
         @own << file
         frame.rechunk.write_ipc(path, compression: "uncompressed")

@@ -6,24 +6,6 @@ module EstrelServer
     # machine and, where there are several, of all. It takes one part after the other, of every question in turn, and
     # knows neither the database nor who asks.
     class PartProcess
-      # @param io [IO]
-      # @param message [Object]
-      # @return [void]
-      def self.write(io, message)
-        bytes = Estrel::Transit.dump(message)
-        io.write([bytes.bytesize].pack("Q>"), bytes)
-      end
-
-      # @param io [IO]
-      # @return [Object, nil] the next message; nil where the other end has gone, or sends something else
-      def self.read(io)
-        size = io.read(8) or return
-        bytes = io.read(size.unpack1("Q>"))
-        Estrel::Transit.load(bytes) if bytes&.bytesize == size.unpack1("Q>")
-      rescue SystemCallError, IOError, ArgumentError, TypeError
-        nil
-      end
-
       # @param slot [Integer] tells the processes of this machine apart
       # @param settings [Settings]
       # @param held [Estrel::Ledger::Held] the pieces of a ledger that are on this machine
@@ -79,10 +61,10 @@ module EstrelServer
 
       # @return [Boolean] whether the one who asks is still there
       def serve(io)
-        part, task = PartProcess.read(io)
+        part, task = Framing.read(io)
         return false unless part
 
-        PartProcess.write(io, answer(part, task, -> { gone?(io) }))
+        Framing.write(io, answer(part, task, -> { gone?(io) }))
         true
       rescue SystemCallError, IOError
         false

@@ -133,7 +133,7 @@ module EstrelServer
         # @return [Integer, nil] the part that has been sent; nil where there is none left
         def send_next(process)
           part = @waiting.fetch(process).shift
-          PartProcess.write(process, [part, task]) if part
+          Framing.write(process, [part, task]) if part
           part
         rescue SystemCallError
           nil
@@ -141,7 +141,7 @@ module EstrelServer
 
         # @return [Integer, nil] the next part that this process is at
         def receive(process, asked)
-          kind, answer = PartProcess.read(process)
+          kind, answer = Framing.read(process)
           case kind
           when :found then @answers[asked.fetch(process)] = answer
           when :raised then raise answer

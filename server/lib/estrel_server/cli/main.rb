@@ -8,6 +8,7 @@ module EstrelServer
     # The command line: `bin/estrel help` lists everything.
     class Main < Thor
       include Connecting
+      include LedgerProcesses
 
       def self.exit_on_failure? = true
 
@@ -114,10 +115,11 @@ module EstrelServer
            "rebuild the ledger; refresh adds what is new, follow goes on doing so, prepare writes a new base, mirror " \
            "takes it from another machine"
       def ledger(action)
-        actions = %w[build refresh follow prepare mirror]
+        actions = %w[build refresh follow prepare mirror piece]
         raise Thor::Error, "say #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
         return follow_store if action == "follow"
         return mirror if action == "mirror"
+        return write_pieces if action == "piece"
         return connected { LedgerBuilding::Builder.new.prepare } if action == "prepare"
 
         connected do
@@ -222,20 +224,6 @@ module EstrelServer
       end
 
       no_commands do
-        def follow_store
-          working_as("ledger", "ledger", "follow")
-          Workers::LedgerFollower.new.run
-        end
-
-        # Without a database.
-        def mirror
-          settings = checked_settings
-          EstrelServer.started_as("ledger")
-          network = Parts::Network.of(settings) or
-            raise Thor::Error, "there is no other machine to take the ledger from; set ESTREL_NATS_URL"
-          Parts::Mirrors.new(network, settings).run
-        end
-
         # In this process, which has everything loaded already.
         def puma(config, application)
           checked_settings

@@ -65,7 +65,7 @@ module EstrelServer
       # @return [void]
       def prepare
         Turn.new(@ledger.directory, PREPARING).take do
-          seen { write(base_of(previous), carry_over: base_of(previous), prepares: true) }
+          seen { write_everybody(base_of(previous), prepares: true) }
         end
       rescue Turn::Taken
         nil
@@ -145,10 +145,28 @@ module EstrelServer
 
       # What is there of the last ledger of everybody is built on.
       def write_whole(base)
-        write(base, carry_over: base).tap do
+        write_everybody(base).tap do
           @long = false
           told(@attribute_changes)
         end
+      end
+
+      # In several processes, where there are several pieces; then as the store stands when all of them have begun.
+      def write_everybody(base, **how)
+        pieces = Pieces.new(base, @marks, @settings)
+        count = [pieces.count, @settings.answering_processes].min
+        return write(base, carry_over: base, **how) if count == 1 || pieces.events < PieceProcesses::WORTH
+
+        PieceProcesses.during(count, @settings) do |processes|
+          processes.agree { open_again }
+          write(base, carry_over: base, processes: processes, **how)
+        end
+      end
+
+      def open_again
+        @read_at = Time.now.utc.iso8601(6)
+        @marks, @attribute_changes = Snapshot.begin
+        @marks
       end
 
       # @return [Hash, nil] nil where they hold something for which the base has no place
@@ -161,24 +179,25 @@ module EstrelServer
       # The attribute changes that the base holds are told.
       def told(attribute_changes) = AttributeChange.where("id <= ?", attribute_changes).delete_all
 
-      def write(previous, carry_over: nil, beside: nil, ids: nil, prepares: false)
+      def write(previous, carry_over: nil, beside: nil, ids: nil, prepares: false, processes: nil)
         writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
                                                                carry_over: carry_over, prepares: prepares,
                                                                kept: @leading ? TAKING : 0)
-        dump = Dump.new(@settings, ids)
-        copied = Copy.new(previous, writer, dump: dump, ranges: beside ? [EVERYBODY] : pieces(previous, dump),
-                                            beside: beside, ids: ids, on_progress: @on_progress)
+        ranges = beside ? [EVERYBODY] : Pieces.new(previous, @marks, @settings).ranges
+        copied = Copy.new(previous, writer, dump: Dump.new(@settings, ids), ranges: ranges, beside: beside, ids: ids,
+                                            processes: processes, on_progress: @on_progress)
         copied.write(@marks)
         suggest_personal(copied.personal, copied.personal_attributes)
-        facts = { "marks" => @marks, "attribute_changes" => @attribute_changes,
-                  **this_store, "read_at" => @read_at, "built_at" => Time.now.utc.iso8601, **copied.facts }
+        facts = { "marks" => @marks, "attribute_changes" => attribute_changes(previous), **this_store,
+                  "read_at" => @read_at, "built_at" => Time.now.utc.iso8601, **copied.facts }
         writer.commit(catalogue: copied.catalogue, facts: facts)
         committed = facts
       ensure
         writer&.abandon unless committed
       end
 
-      def pieces(previous, dump) = Pieces.new(previous, @marks, @settings, dump).ranges
+      # Those told before are there no more, so the highest number there is may be lower.
+      def attribute_changes(previous) = [@attribute_changes, *previous&.facts&.fetch("attribute_changes", nil)].max
 
       # On a connection of its own, and at once: whoever imports waits for these rows.
       def suggest_personal(properties, attributes)

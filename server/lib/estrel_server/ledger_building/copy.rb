@@ -14,29 +14,30 @@ module EstrelServer
       # @param ranges [Array<Range<Integer>>] of profile ids, see {Pieces}
       # @param beside [Estrel::Ledger::Generation, nil] of which this becomes the tail
       # @param ids [Polars::Series, nil] sorted profile ids of those in the tail
+      # @param processes [PieceProcesses, nil] that write pieces, too
       # @param on_progress [Proc, nil]
-      def initialize(previous, writer, dump:, ranges:, beside: nil, ids: nil, on_progress: nil)
+      def initialize(previous, writer, dump:, ranges:, beside: nil, ids: nil, processes: nil, on_progress: nil)
         @writer = writer
         @dump = dump
         @ranges = ranges
         @beside = beside
         @ids = ids
+        @processes = processes
         @type_map = TypeMap.new
         @new_events = NewEvents.new(@type_map, previous, dump, ranges, on_progress)
-        @files = EventFiles.new(@type_map.types, previous, ProfileChanges.new(previous), @new_events, on_progress)
-        @origins = Origins.new(Workspace.current.calendar)
-        @personal_attributes = []
+        @pieces = PieceCopy.new(previous, writer, dump, @type_map.catalogue, @new_events,
+                                beside: beside, on_progress: on_progress)
       end
 
       # @param marks [Hash{String => Integer}] of the store, see {Snapshot}
       # @return [void]
       def write(marks)
-        @known = @type_map.catalogue
         @new_events.read(marks["events"])
-        @events = @ranges.each_with_index.flat_map { |range, piece| write_piece(range, piece) }
+        @written = write_pieces
+        @events = @written.flat_map(&:events)
         @catalogue = counted(@events.group_by { |summary| summary.type.name })
         after = @beside ? @beside.facts.fetch("marks").fetch("events") : 0
-        @writer.put_renamed(@origins.renamed(@dump, after: after))
+        @writer.put_renamed(@pieces.origins.renamed(@dump, after: after))
         @writer.put_touched(@beside, @ids) if @beside
       ensure
         @new_events.close
@@ -46,7 +47,7 @@ module EstrelServer
       def personal = @new_events.personal
 
       # @return [Array<String>] names of attributes of which some value looks personal
-      attr_reader :personal_attributes
+      def personal_attributes = @written.flat_map(&:personal).uniq
 
       # @return [Hash{String => Object}] of the whole ledger, see {Estrel::Ledger::Generation#facts}
       def facts
@@ -56,42 +57,22 @@ module EstrelServer
           "oldest_occurred_at" => [oldest, *@events.map(&:oldest)].compact.min, "newest_occurred_at" => newest,
           "newest_received_at" => [received, *@events.map(&:received)].compact.max,
           "oldest_received_at" => [oldest_received, *@events.map(&:first_received)].compact.min,
-          "read_as" => @type_map.read_as, "set_aside" => @new_events.set_aside, **@files.visits }
+          "read_as" => @type_map.read_as, "set_aside" => @new_events.set_aside, **@pieces.visits }
       end
 
       private
 
-      # Ruby does not see the memory behind what has been written.
-      def write_piece(range, piece)
-        dump = @ranges.one? ? @dump : @dump.within(range)
-        @writer.begin_piece(range)
-        events = @files.write(@writer, piece, range)
-        history = History.new(@known, dump).read
-        @writer.put_attribute_history(history)
-        note(history)
-        @writer.put_profiles(profiles(dump, history, events))
-        @writer.put_reach(Reach.new(dump).read)
-        @writer.put_origins(@origins.moved(dump))
-        events.each { |summary| summary.firsts = nil }
-      ensure
-        GC.start unless @ranges.one?
-      end
+      # What no process has written is written here.
+      def write_pieces
+        found = @processes ? @processes.write(@pieces, @ranges) : {}
+        @ranges.each_with_index.map do |range, piece|
+          GC.start unless @ranges.one? # Ruby does not see the memory behind what has been written
+          next @pieces.write(range, piece) unless found.key?(piece)
 
-      def note(history)
-        @newest_value = [*@newest_value, *history["occurred_at"].max].max
-        looks = history.filter(Polars.col("value").str.contains(Access::PersonalData::CONTENT))
-        @personal_attributes |= looks["attribute"].unique.to_a
-      end
-
-      def profiles(dump, history, events)
-        found = Profiles.new(@known, dump).build(history, events.map(&:firsts))
-        return found unless @beside
-
-        # One of a kind that nobody had has no place.
-        columns = @beside.profiles.schema.except("first_seen_day")
-        throw :no_place if (found.columns - columns.keys).any?
-        missing = columns.except(*found.columns).map { |name, dtype| Polars.lit(nil).cast(dtype).alias(name) }
-        found.with_columns(missing).select(columns.keys)
+          noted, sizes, written = found[piece]
+          @writer.take_piece(noted, sizes)
+          written
+        end
       end
 
       # @param summaries [Hash{String => Array<EventFiles::Summary>}] by name of the type
@@ -112,7 +93,7 @@ module EstrelServer
       def newest
         count, known = @beside ? @beside.facts.values_at("event_count", "newest_occurred_at") : [0, nil]
         events = [*(known unless count.zero?), *@events.map(&:newest)].compact.max
-        events || [known, @newest_value].compact.max.then { |value| value if value&.positive? }
+        events || [known, *@written.map(&:newest_value)].compact.max.then { |value| value if value&.positive? }
       end
     end
   end

@@ -36,6 +36,9 @@ module EstrelServer
         @parts = ranges.map { Hash.new { |hash, type| hash[type] = [] } }
       end
 
+      # @return [Array<Estrel::Catalogue::EventType>]
+      def types = @type_map.types
+
       # @param up_to [Integer] number of the last event to read
       # @return [void]
       def read(up_to)
@@ -79,6 +82,16 @@ module EstrelServer
       #
       # @return [void]
       def close = @parts.each { |parts| parts.each_value { |some| remove(some) } }
+
+      # What goes to another process, where all of it waits in files.
+      #
+      # @return [Array]
+      def marshal_dump = [@type_map, @anew, @parts.map { |parts| {}.merge(parts) }]
+
+      # @return [void]
+      def marshal_load(dumped)
+        @type_map, @anew, @parts = dumped
+      end
 
       # @param type [Estrel::Catalogue::EventType]
       # @param more [Array<String>] further columns wanted

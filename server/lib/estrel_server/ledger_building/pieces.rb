@@ -16,12 +16,10 @@ module EstrelServer
       # @param previous [Estrel::Ledger::Generation, nil] the ledger of everybody before
       # @param marks [Hash{String => Integer}] of the store now, see {Snapshot}
       # @param settings [Settings]
-      # @param dump [Dump]
-      def initialize(previous, marks, settings, dump)
+      def initialize(previous, marks, settings)
         @previous = previous
         @marks = marks
         @settings = settings
-        @dump = dump
       end
 
       # @return [Array<Range<Integer>>] of profile ids, without a gap
@@ -33,9 +31,7 @@ module EstrelServer
         @previous ? Estrel::Ledger::Slice.cut(@previous, count).map(&:range) : of_ids
       end
 
-      private
-
-      # As many for each of those who hold some.
+      # @return [Integer] how many there are to be, as many for each of those who hold some
       def count
         @count ||= begin
           shared = !@settings.nats_urls.empty? && events >= @settings.parts_from_events
@@ -44,13 +40,16 @@ module EstrelServer
         end
       end
 
-      def people = @people ||= Profile.where(merged_into_id: nil).count
-
+      # @return [Integer] how many there are, about
       def events
         return @marks["events"] unless @previous
 
         @previous.facts["event_count"] + @marks["events"] - @previous.facts["marks"]["events"]
       end
+
+      private
+
+      def people = @people ||= Profile.where(merged_into_id: nil).count
 
       # Who is new lies in the last one.
       def even?(before)
@@ -61,7 +60,7 @@ module EstrelServer
 
       def of_ids
         ids = Polars::Series.new("id", [], dtype: Polars::Int64)
-        @dump.each([IDS], { "id" => Polars::Int64 }) { |rows| ids = rows["id"] }
+        Dump.new(@settings).each([IDS], { "id" => Polars::Int64 }) { |rows| ids = rows["id"] }
         cuts = (1...count).map { |piece| ids.len.zero? ? 0 : ids[(ids.len * piece) / count] }
         [0, *cuts].zip([*cuts, Estrel::Ledger::Layout::AFTER_ALL]).map { |first, after| first..(after - 1) }
       end

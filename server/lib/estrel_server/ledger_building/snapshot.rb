@@ -21,12 +21,19 @@ module EstrelServer
       # @return [Hash{String => Integer}]
       def self.marks = Record.connection.select_one(MARKS)
 
+      # Begins with one, which replaces the one before on this connection.
+      #
+      # @return [Array] what the block of {open} is given
+      def self.begin
+        Record.connection.execute("START TRANSACTION WITH CONSISTENT SNAPSHOT")
+        [marks, AttributeChange.maximum(:id) || 0]
+      end
+
       # @yieldparam marks [Hash{String => Integer}] with that of the attribute changes noted, which are deleted after
       #   a while
       # @return [Object] the block's result
       def self.open
-        Record.connection.execute("START TRANSACTION WITH CONSISTENT SNAPSHOT")
-        yield marks, AttributeChange.maximum(:id) || 0
+        yield(*self.begin)
       ensure
         Record.connection.execute("COMMIT")
       end
