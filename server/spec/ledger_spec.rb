@@ -165,7 +165,9 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     stub_const("EstrelServer::LedgerBuilding::PieceProcesses::WORTH", 0)
     written = []
     allow(EstrelServer::LedgerBuilding::PieceProcesses).to receive(:new).and_wrap_original do |made, *given|
-      made.call(*given).tap { |processes| allow(processes).to receive(:write).and_wrap_original { |write, *of| write.call(*of).tap { |found| written << found.size } } }
+      processes = made.call(*given)
+      allow(processes).to(receive(:write).and_wrap_original { |write, *of| write.call(*of).tap { |found| written << found.size } })
+      processes
     end
     builder = described_class.new(ledger, EstrelServer::Settings.from(ENV.to_h.merge("ESTREL_ANSWERING_PROCESSES" => "3")))
     collect(cloud_event("v", type: "ride", subject: "visitor:v"), attributes("a", "customer:1", mail: "a@b.example"))
