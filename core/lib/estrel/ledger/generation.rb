@@ -165,8 +165,8 @@ module Estrel
 
       # Below each other, without being copied.
       def of_pieces(name)
-        frames = manifest.pieces.each_index.map { |index| of_piece(index, name) }
-        frames.one? ? frames.first : Polars.concat(frames)
+        first, *others = manifest.pieces.each_index.map { |index| of_piece(index, name) }
+        others.reduce(first.vstack(first.head(0))) { |whole, frame| whole.vstack(frame, in_place: true) }
       end
 
       def mapped(file) = Generation.mapped(File.join(@directory, file))

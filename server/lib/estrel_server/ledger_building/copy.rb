@@ -24,8 +24,9 @@ module EstrelServer
         @ids = ids
         @processes = processes
         @type_map = TypeMap.new
-        @new_events = NewEvents.new(@type_map, previous, dump, ranges, on_progress)
-        @pieces = PieceCopy.new(previous, writer, dump, @type_map.catalogue, @new_events,
+        changes = ProfileChanges.new(previous)
+        @new_events = NewEvents.new(@type_map, previous, changes, dump, ranges, on_progress)
+        @pieces = PieceCopy.new(previous, writer, dump, @type_map.catalogue, @new_events, changes,
                                 beside: beside, on_progress: on_progress)
       end
 
@@ -66,11 +67,10 @@ module EstrelServer
       def write_pieces
         found = @processes ? @processes.write(@pieces, @ranges) : {}
         @ranges.each_with_index.map do |range, piece|
+          *noted, written = found[piece]
+          written ? @writer.take_piece(*noted) : written = @pieces.write(range, piece)
+          @new_events.forget(piece)
           GC.start unless @ranges.one? # Ruby does not see the memory behind what has been written
-          next @pieces.write(range, piece) unless found.key?(piece)
-
-          noted, sizes, written = found[piece]
-          @writer.take_piece(noted, sizes)
           written
         end
       end

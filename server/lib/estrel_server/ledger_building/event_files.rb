@@ -2,8 +2,8 @@
 
 module EstrelServer
   module LedgerBuilding
-    # Writes the event files of a ledger piece by piece: adds what is new since the previous generation, lets the events
-    # of merged profiles follow them, and drops those of erased ones.
+    # Writes the event files of a ledger piece by piece: adds what is new since the previous generation, and drops what
+    # was somebody's who has become part of another, or has been erased.
     class EventFiles
       # What a written type amounts to; `firsts` has the first occurrence per profile.
       Summary = Struct.new(:type, :count, :oldest, :newest, :received, :first_received, :firsts)
@@ -26,7 +26,6 @@ module EstrelServer
       # @param range [Range<Integer>] of profile ids
       # @return [Array<Summary>] one for each type
       def write(writer, piece, range)
-        @range = range
         @previous = range == Estrel::Ledger::Layout::EVERYBODY ? @whole : @whole&.slice(range)
         @touched = @changes.ids
         same_days = @whole&.calendar&.time_zone == writer.time_zone
@@ -51,23 +50,14 @@ module EstrelServer
 
       # The type's events of the new generation, written where they differ from the previous one's.
       def frame(type, fresh, writer, same_days)
-        before = @new_events.anew?(type) ? nil : events_of(@previous, type)
-        old = before && conform(@changes.stay(before), type, writer, same_days)
-        moved = before && moved(type)
-        fresh = [fresh, moved && conform(moved, type, writer, same_days)].compact.reject { |rows| rows.height.zero? }
-        return old if writer.carries?("events/#{type.id}") && old && fresh.empty? && old.equal?(before)
+        before = @new_events.anew?(type) ? nil : previous_events(type)
+        old = conform(@changes.stay(before), type, writer, same_days) if before
+        return old if before && old.equal?(before) && fresh.nil? && writer.carries?("events/#{type.id}")
 
-        rows = fresh.any? ? Polars.concat(fresh.map { |part| part.select(columns(type).keys) }) : nil
-        joined = Estrel::Ledger::Splice.insert(old || empty(type), rows || empty(type))
+        rows = fresh ? fresh.select(columns(type).keys) : empty(type)
+        joined = Estrel::Ledger::Splice.insert(old || empty(type), rows)
         @on_progress&.call("writing #{type.name}: #{joined.height} events")
         writer.put_sorted_events(type.id, joined)
-      end
-
-      # Events that have become those of somebody here, wherever they were.
-      def moved(type)
-        rows = @changes.moved(events_of(@whole, type))
-        profile = Polars.col("profile_id")
-        rows.filter((profile >= @range.begin) & (profile <= @range.end))
       end
 
       # The spine follows the type files: a few profiles are put in order anew, or all where anything else has changed.
@@ -88,8 +78,8 @@ module EstrelServer
 
       def empty(type) = Estrel::Ledger::Layout.empty(columns(type))
 
-      def events_of(ledger, type)
-        ledger.events(type.name) if ledger&.catalogue&.event_types&.key?(type.name)
+      def previous_events(type)
+        @previous.events(type.name) if @previous&.catalogue&.event_types&.key?(type.name)
       end
 
       def columns(type) = NewEvents.columns(type, "day")

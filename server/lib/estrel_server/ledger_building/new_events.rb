@@ -2,9 +2,9 @@
 
 module EstrelServer
   module LedgerBuilding
-    # The events that a generation has beyond the one before: what has come since, and all of a type whose columns no
-    # longer fit. They are read from the store once, typed, and handed out piece by piece; where there are several, they
-    # wait in files.
+    # The events that people have in a generation beyond those they had in the one before: what has come since, what
+    # was others' who have become part of them, and all of a type whose columns no longer fit. They are read once,
+    # typed, and handed out piece by piece; where there are several, they wait in files.
     class NewEvents
       CHUNK = 500_000
       # Events set aside of one type that are told one by one.
@@ -21,12 +21,14 @@ module EstrelServer
 
       # @param type_map [TypeMap]
       # @param previous [Estrel::Ledger::Readable, nil]
+      # @param changes [ProfileChanges] since then
       # @param dump [Dump]
       # @param ranges [Array<Range<Integer>>] of profile ids, see {Pieces}
       # @param on_progress [Proc, nil]
-      def initialize(type_map, previous, dump, ranges, on_progress)
+      def initialize(type_map, previous, changes, dump, ranges, on_progress)
         @type_map = type_map
         @previous = previous
+        @changes = changes
         @dump = dump
         @ranges = ranges
         @on_progress = on_progress
@@ -52,6 +54,7 @@ module EstrelServer
             hand_out(found, type)
           end
         end
+        types.each { |type| hand_out_moved(type) unless anew?(type) }
       end
 
       # @param type [Estrel::Catalogue::EventType]
@@ -65,10 +68,17 @@ module EstrelServer
       # @param type [Estrel::Catalogue::EventType]
       # @return [Polars::DataFrame, nil] without `day`
       def of(piece, type)
-        parts = @parts[piece].delete(type.id) or return
+        parts = @parts[piece].fetch(type.id) { return }
         Polars.concat(parts.map { |part| part.is_a?(String) ? Polars.read_ipc(part, memory_map: false) : part })
-      ensure
-        remove(parts)
+      end
+
+      # Forgets those of a piece, which has been written.
+      #
+      # @param piece [Integer]
+      # @return [void]
+      def forget(piece)
+        FileUtils.rm_f(@parts[piece].values.flatten.grep(String))
+        @parts[piece].clear
       end
 
       # @return [Hash{Integer => Array<String>}] per event type, as stored, the properties of which new values look
@@ -78,10 +88,10 @@ module EstrelServer
       # @return [Array<Hash>] events that could not be read: per type `event_type`, `count`, and the first `rows`
       def set_aside = @set_aside.values
 
-      # Removes what has not been taken.
+      # Forgets all.
       #
       # @return [void]
-      def close = @parts.each { |parts| parts.each_value { |some| remove(some) } }
+      def close = @parts.each_index { |piece| forget(piece) }
 
       # What goes to another process, where all of it waits in files.
       #
@@ -198,11 +208,20 @@ module EstrelServer
         end
       end
 
+      def hand_out_moved(type)
+        return unless @previous&.catalogue&.event_types&.key?(type.name)
+
+        rows = @changes.moved(@previous.events(type.name))
+        return if rows.height.zero?
+
+        columns = NewEvents.columns(type)
+        missing = columns.except(*rows.columns).map { |name, dtype| Polars.lit(nil).cast(dtype).alias(name) }
+        hand_out(rows.with_columns(missing).select(columns.keys), type)
+      end
+
       def in_file(rows)
         @dump.file.tap { |path| rows.rechunk.write_ipc(path, compression: "uncompressed") }
       end
-
-      def remove(parts) = FileUtils.rm_f((parts || []).grep(String))
     end
   end
 end

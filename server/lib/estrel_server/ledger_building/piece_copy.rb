@@ -14,9 +14,10 @@ module EstrelServer
       # @param dump [Dump]
       # @param known [Estrel::Catalogue] not counted yet
       # @param new_events [NewEvents]
+      # @param changes [ProfileChanges]
       # @param beside [Estrel::Ledger::Generation, nil] of which this becomes the tail
       # @param on_progress [Proc, nil]
-      def initialize(previous, writer, dump, known, new_events, beside: nil, on_progress: nil)
+      def initialize(previous, writer, dump, known, new_events, changes, beside: nil, on_progress: nil)
         @previous = previous
         @writer = writer
         @dump = dump
@@ -24,7 +25,7 @@ module EstrelServer
         @new_events = new_events
         @beside = beside
         @on_progress = on_progress
-        @changes = ProfileChanges.new(previous)
+        @changes = changes
         @origins = Origins.new(Workspace.current.calendar)
       end
 

@@ -23,6 +23,8 @@ module EstrelServer
       # @return [Polars::DataFrame] those that have moved, with the profile they belong to now
       def moved(frame)
         from = @into.keys - @erased
+        return frame.head(0) if from.empty?
+
         rows = Estrel::Ledger::Rows.of(frame, Polars::Series.new("profile_id", from.sort, dtype: Polars::Int64))
         rows.drop("profile_id").hstack([owners(rows)]).select(frame.columns)
       end
