@@ -169,7 +169,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
       processes = made.call(*given)
       allow(processes).to(receive(:write).and_wrap_original { |write, *of| write.call(*of).tap { |found| written << found.size } })
       killed << processes.instance_variable_get(:@pids).first if written.size == 1
-      allow(processes).to(receive(:agree).and_wrap_original { |agree, &again| agree.call(&again).tap { killed.each { |pid| Process.kill("KILL", pid) } } })
+      allow(processes).to(receive(:agree).and_wrap_original { |agree, &again| agree.call(&again).tap { killed.pop&.then { |pid| Process.kill("KILL", pid) } } })
       processes
     end
     builder = described_class.new(ledger, EstrelServer::Settings.from(ENV.to_h.merge("ESTREL_ANSWERING_PROCESSES" => "3")))
