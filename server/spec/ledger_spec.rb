@@ -49,6 +49,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
       serial = 0
       stub_const("EstrelServer::LedgerBuilding::Touched::LARGE", [0, 1_000_000].sample(random: random))
       stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", [3, 250_000].sample(random: random))
+      stub_const("Estrel::Ledger::Splice::ROWS_EACH", [0, 500].sample(random: random))
       tails = 0
       collect(attributes("a", "customer:1", plan: "monthly"), cloud_event("b", type: "ride"), cloud_event("c", type: "pass"), cloud_event("d", type: "letter", data: { "n" => 1 }))
       12.times do |round|

@@ -18,10 +18,8 @@ module Estrel
       NEVER = -(2**62)
       # Rows that are put in order at once.
       ROWS = 2_500_000
-      # Beyond so many touched profiles everything is put in order anew.
-      MAX_TOUCHED = 5_000
       ORDER = %w[profile_id occurred_at type event_id].freeze
-      private_constant :ROWS, :MAX_TOUCHED, :ORDER
+      private_constant :ROWS, :ORDER
 
       module_function
 
@@ -45,7 +43,7 @@ module Estrel
       # @return [Polars::DataFrame] as {COLUMNS}
       def renewed(spine, events, touched, calendar, gap)
         return spine if touched.empty?
-        return of(events, calendar, gap) if touched.size > MAX_TOUCHED
+        return of(events, calendar, gap) unless Splice.worth?(spine, touched.size)
 
         ids = Polars::Series.new("profile_id", touched.sort.uniq, dtype: Polars::Int64)
         theirs = of(events.transform_values { |frame| Rows.of(frame, ids) }, calendar, gap)

@@ -5,10 +5,18 @@ module Estrel
     # Brings rows into a sorted frame of events, and takes the rows of some profiles out of it, without sorting the
     # whole anew: only the few profiles that are touched are put in order, everything between is taken over as it is.
     module Splice
-      # Beyond so many touched profiles sorting everything is cheaper.
+      # Beyond so many touched profiles sorting everything is cheaper, and where there are so few rows for each of them.
       MAX_PROFILES = 5_000
+      ROWS_EACH = 500
 
       module_function
+
+      # @param frame [Polars::DataFrame]
+      # @param profiles [Integer] how many of its profiles are touched
+      # @return [Boolean] whether putting these in order is cheaper than putting all in order
+      def worth?(frame, profiles)
+        frame.height.positive? && profiles <= MAX_PROFILES && frame.height >= profiles * ROWS_EACH
+      end
 
       # @param sorted [Polars::DataFrame] in {Layout::EVENT_ORDER}
       # @param rows [Polars::DataFrame] of the same columns, in any order
@@ -17,8 +25,7 @@ module Estrel
         return sorted if rows.height.zero?
 
         profiles = rows["profile_id"].unique.sort
-        whole = sorted.height.zero? || profiles.len > MAX_PROFILES
-        return Polars.concat([sorted, rows]).sort(Layout::EVENT_ORDER) if whole
+        return Polars.concat([sorted, rows]).sort(Layout::EVENT_ORDER) unless worth?(sorted, profiles.len)
 
         Polars.concat(pieces(sorted, rows.sort(Layout::EVENT_ORDER), profiles))
       end

@@ -14,7 +14,7 @@ module EstrelServer
       # @param ranges [Array<Range<Integer>>] of profile ids, see {Pieces}
       # @param beside [Estrel::Ledger::Generation, nil] of which this becomes the tail
       # @param ids [Polars::Series, nil] sorted profile ids of those in the tail
-      # @param processes [PieceProcesses, nil] that write pieces, too
+      # @param processes [PieceProcesses, nil] that take part
       # @param on_progress [Proc, nil]
       def initialize(previous, writer, dump:, ranges:, beside: nil, ids: nil, processes: nil, on_progress: nil)
         @writer = writer
@@ -25,7 +25,8 @@ module EstrelServer
         @processes = processes
         @type_map = TypeMap.new
         changes = ProfileChanges.new(previous)
-        @new_events = NewEvents.new(@type_map, previous, changes, dump, ranges, on_progress)
+        reading = EventReading.new(@type_map, dump, ranges, on_progress)
+        @new_events = NewEvents.new(@type_map, previous, changes, reading)
         @pieces = PieceCopy.new(previous, writer, dump, @type_map.catalogue, @new_events, changes,
                                 beside: beside, on_progress: on_progress)
       end
@@ -33,7 +34,7 @@ module EstrelServer
       # @param marks [Hash{String => Integer}] of the store, see {Snapshot}
       # @return [void]
       def write(marks)
-        @new_events.read(marks["events"])
+        @new_events.read(marks["events"], @processes)
         @written = write_pieces
         @events = @written.flat_map(&:events)
         @catalogue = counted(@events.group_by { |summary| summary.type.name })

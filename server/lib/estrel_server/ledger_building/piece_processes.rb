@@ -4,7 +4,7 @@ require "socket"
 
 module EstrelServer
   module LedgerBuilding
-    # Several processes that write the pieces of one ledger at the same time, each from the store: see {PieceProcess}.
+    # Several processes that build one ledger at the same time, each of which reads the store: see {PieceProcess}.
     # They all read the same, since only those are made use of whose snapshots have the same marks.
     class PieceProcesses
       # Events from which on it is worth starting them.
@@ -57,31 +57,27 @@ module EstrelServer
         others.each(&:close)
       end
 
-      # Has pieces written. One that fails, or whose process ends, is left out.
+      # Has events read. What fails, or whose process ends, is left out, as with {#write}.
+      #
+      # @param reading [EventReading]
+      # @param some [Array<Array>] see {EventReading#read}
+      # @return [Hash{Integer => EventReading::Found}] by place in these
+      def read(reading, some) = done(some.map { |ranges| [:read, reading, ranges] })
+
+      # Has pieces written.
       #
       # @param copy [PieceCopy]
       # @param ranges [Array<Range<Integer>>] of profile ids
-      # @return [Hash{Integer => Array}] by piece, see {PieceProcess}
-      def write(copy, ranges)
-        left = ranges.each_with_index.to_a
-        found = {}
-        busy = @open.to_h { |io| [io, give(io, copy, left)] }.compact
-        until busy.empty?
-          readable, = IO.select(busy.keys)
-          readable.each do |io|
-            piece = busy.delete(io)
-            written = Framing.read(io) or next
-            found[piece] = written
-            another = give(io, copy, left) and busy[io] = another
-          end
-        end
-        found
-      end
+      # @return [Hash{Integer => Array}] by piece, see {PieceProcess#write}
+      def write(copy, ranges) = done(ranges.each_with_index.map { |range, piece| [:write, copy, range, piece] })
 
       # @return [void]
       def stop
-        @open&.each(&:close)
-        @pids.each { |pid| Process.wait(pid) }
+        @open.each(&:close)
+        @pids.each do |pid|
+          Process.kill("TERM", pid)
+          Process.wait(pid)
+        end
       end
 
       private
@@ -94,10 +90,28 @@ module EstrelServer
         here
       end
 
-      # @return [Integer, nil] the piece; nil where there is none left
-      def give(io, copy, left)
-        range, piece = left.shift
-        piece if piece && tell(io, :write, copy, range, piece)
+      # Gives each another task as soon as it is done with one.
+      def done(tasks)
+        left = tasks.each_with_index.to_a
+        found = {}
+        busy = @open.to_h { |io| [io, give(io, left)] }.compact
+        until busy.empty?
+          readable, = IO.select(busy.keys)
+          readable.each do |io|
+            place = busy.delete(io)
+            found[place] = Framing.read(io)
+            next @open.delete(io).close if found[place].nil?
+
+            place = give(io, left) and busy[io] = place
+          end
+        end
+        found.compact
+      end
+
+      # @return [Integer, nil] the place of the task; nil where there is none left
+      def give(io, left)
+        task, place = left.shift
+        place if place && tell(io, *task)
       end
 
       # @return [Boolean] whether it is still there
