@@ -72,8 +72,10 @@ RSpec.describe "background work" do
       old, new = [-60, 60].map { |by| Time.now.utc - kept + by }
       make = ->(time) { EstrelServer::Refusal.insert!({ reason: "late", payload: "{}", received_at: time }) }
       [old, new].each(&make)
+      left = Array.new(2) { EstrelServer.settings.exchange_file("left").tap { |path| File.write(path, "") } }
+      File.utime(*[Time.now - (2 * 86_400)] * 2, left.first)
       follower.step
-      expect(EstrelServer::Refusal.pluck(:received_at)).to contain_exactly(be_within(1).of(new))
+      expect([EstrelServer::Refusal.pluck(:received_at), left.map { |path| File.exist?(path) }]).to match([[be_within(1).of(new)], [false, true]])
       make.call(old)
       follower.step
       expect(EstrelServer::Refusal.count).to eq(2)

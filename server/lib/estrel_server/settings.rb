@@ -10,6 +10,10 @@ module EstrelServer
 
     include Values
 
+    # Seconds after which nobody is at what lies in {#exchange_directory} any more.
+    EXCHANGED = 86_400
+    private_constant :EXCHANGED
+
     # @return [String] directory of everything Estrel keeps on disk
     attr_reader :var
     # @return [String] address to listen on
@@ -171,6 +175,16 @@ module EstrelServer
     def exchange_file(name)
       FileUtils.mkdir_p(exchange_directory, mode: 0o700)
       File.join(exchange_directory, "#{name}-#{SecureRandom.hex(8)}.tsv")
+    end
+
+    # Removes what processes that were killed have left there.
+    #
+    # @return [void]
+    def clear_exchange
+      left = Dir.glob(File.join(exchange_directory, "*.tsv"))
+      left.each { |path| FileUtils.rm_f(path) if Time.now - File.mtime(path) > EXCHANGED }
+    rescue Errno::ENOENT
+      nil # gone meanwhile
     end
 
     # @return [void]

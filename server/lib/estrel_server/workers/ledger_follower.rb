@@ -161,6 +161,7 @@ module EstrelServer
         Database::Lease.clear_old
         Access::Attempts.new(EstrelServer.settings.attempts_directory).clear_old
         Exporting::Retention.new.clear_old
+        @settings.clear_exchange
         Workspaces::Place.clear(@settings, but: InstalledWorkspace.pluck(:name)) if Workspaces.own.first?
       end
     end
