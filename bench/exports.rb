@@ -59,7 +59,7 @@ module Bench
 
     def write(rows, settings)
       file = Estrel::Exports::RowsFile.new({ **Estrel::Exports::Settings::FILE, **settings })
-      Dir.mktmpdir { |directory| Clock.timed { file.write(rows, File.join(directory, "rows")) }.last }
+      Dir.mktmpdir { |directory| Clock.timed { file.write([rows], File.join(directory, "rows")) }.last }
     end
 
     # Everybody, in so many runs, one every other day; every tenth person of a run was in the one before.

@@ -41,6 +41,12 @@ module Estrel
         of(@generation.picked(ids))
       end
 
+      # The same question, of one part of the ledger after the other.
+      #
+      # @param people [Integer] how many a part has at most
+      # @return [Array<Evaluator>]
+      def in_parts(people) = @generation.in_parts(people: people).map { |part| of(part) }
+
       # The same question, of those only whom the default rule set is about.
       #
       # @return [Evaluator]

@@ -8,7 +8,9 @@ module Estrel
       # The column of who entered and who left, and its name where another column is called so.
       CHANGE = "change"
       OTHERWISE = "entered or left"
-      private_constant :CHANGE, :OTHERWISE
+      # The most people whose rows are told at once.
+      PEOPLE = 250_000
+      private_constant :CHANGE, :OTHERWISE, :PEOPLE
 
       # @param settings [Settings]
       # @param evaluator [Audience::Evaluator] as of the date
@@ -24,8 +26,9 @@ module Estrel
         @evaluator = evaluator
         @stood = stood
         @waterfall = Waterfall.new(evaluator, members, suppression, standing: standing, holdout: holdout)
-        @columns = Columns.new(evaluator, settings.columns, channel: settings.channel, chances: chances,
-                                                            digests: settings.file["digests"])
+        @models = Hash.new { |models, of| models[of] = chances.call(*of) }
+        @chances = chances && ->(*of) { @models[of] }
+        @columns = columns(evaluator)
       end
 
       # @return [Waterfall]
@@ -45,13 +48,31 @@ module Estrel
 
       # @param limit [Integer, nil] how many rows are wanted, nil for all
       # @return [Polars::DataFrame] what is exported, by profile
-      def rows(limit = nil)
-        people = limit ? told.head(limit) : told
-        rows = @columns.frame(people)
-        return rows unless changes?
+      def rows(limit = nil) = Polars.concat(parts(limit).to_a)
 
-        name = rows.columns.include?(CHANGE) ? OTHERWISE : CHANGE
-        people.select([Polars.col("change").alias(name)]).hstack(rows)
+      # The rows of one part of the ledger after the other, so that no more than those is in memory.
+      #
+      # @param limit [Integer, nil] as in {#rows}
+      # @return [Enumerator::Lazy<Polars::DataFrame>] one at least
+      def parts(limit = nil)
+        people = limit ? told.head(limit) : told
+        return [rows_of(people, @columns)].lazy if people.height.zero?
+
+        @evaluator.in_parts(PEOPLE).lazy.filter_map do |part|
+          theirs = Ledger::Rows.between(people, part.ledger.range || Ledger::Layout::EVERYBODY)
+          rows_of(theirs, columns(part)) unless theirs.height.zero?
+        end
+      end
+
+      # @return [Integer] how many rows there are
+      def size = told.height
+
+      # @return [Array<String>] the names of their columns
+      def headers
+        names = @settings.columns.map(&:as)
+        return names unless changes?
+
+        [names.include?(CHANGE) ? OTHERWISE : CHANGE, *names]
       end
 
       # @return [Polars::DataFrame] `profile_id` and `subject`, the best-known identifier as events name it
@@ -59,6 +80,18 @@ module Estrel
       def recipients = told.select(["profile_id"]).join(subjects, on: "profile_id", how: "left")
 
       private
+
+      def columns(evaluator)
+        Columns.new(evaluator, @settings.columns, channel: @settings.channel, chances: @chances,
+                                                  digests: @settings.file["digests"])
+      end
+
+      def rows_of(people, columns)
+        rows = columns.frame(people)
+        return rows unless changes?
+
+        people.select([Polars.col("change").alias(headers.first)]).hstack(rows)
+      end
 
       # Who is exported.
       def told

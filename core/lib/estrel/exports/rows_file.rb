@@ -31,15 +31,20 @@ module Estrel
       # @return [String] how the file's name ends
       def ending = "#{ENDINGS.fetch(@settings["format"])}#{".gz" if gzip?}"
 
-      # @param frame [Polars::DataFrame]
+      # @param frames [Enumerable<Polars::DataFrame>] one at least, all with the same columns; Parquet takes all at once
       # @param path [String] of a file that is replaced
       # @return [void]
       # @raise [Invalid] for a text that the encoding does not have
-      def write(frame, path)
-        return frame.write_parquet(path, compression: "zstd") if @settings["format"] == "parquet"
+      def write(frames, path)
+        return Polars.concat(frames.to_a).write_parquet(path, compression: "zstd") if @settings["format"] == "parquet"
 
         File.open(path, "wb") do |file|
-          compressed(file) { |io| lines(frame) { |text| io.write(encoded(text)) } }
+          compressed(file) do |io|
+            frames.each_with_index do |frame, index|
+              opening(frame) { |text| io.write(text) } if index.zero?
+              lines(frame) { |text| io.write(encoded(text)) }
+            end
+          end
           file.fsync
         end
       end
@@ -58,10 +63,18 @@ module Estrel
         writer.finish
       end
 
+      def csv? = @settings["format"] == "csv"
+
+      # What stands before the rows.
+      def opening(frame)
+        return unless csv?
+
+        yield "\u{FEFF}" if @settings["encoding"] == "utf-8-bom"
+        yield encoded("#{frame.columns.map { |name| head(name) }.join(separator)}\r\n")
+      end
+
       def lines(frame)
-        csv = @settings["format"] == "csv"
-        yield "\u{FEFF}" if csv && @settings["encoding"] == "utf-8-bom"
-        yield "#{frame.columns.map { |name| head(name) }.join(separator)}\r\n" if csv
+        csv = csv?
         fields = frame.columns.map { |name| csv ? cell(frame[name]) : pair(frame[name], name) }
         line = csv ? Polars.concat_str(fields, sep: separator) : Polars.concat_str(opened(fields), sep: "")
         (0...frame.height).step(CHUNK) do |from|

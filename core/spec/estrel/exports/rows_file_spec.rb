@@ -12,10 +12,10 @@ RSpec.describe Estrel::Exports::RowsFile do
     Polars::DataFrame.new({ "text" => texts, "number" => numbers, "yes" => flags, "=odd name" => texts.each_index.to_a })
   end
 
-  def written(frame, **settings)
+  def written(*frames, **settings)
     Dir.mktmpdir do |directory|
       path = File.join(directory, "file")
-      described_class.new(Estrel::Exports::Settings::FILE.merge(settings.transform_keys(&:to_s))).write(frame, path)
+      described_class.new(Estrel::Exports::Settings::FILE.merge(settings.transform_keys(&:to_s))).write(frames, path)
       File.binread(path)
     end
   end
@@ -40,7 +40,7 @@ RSpec.describe Estrel::Exports::RowsFile do
     expect(rows.map { |row| row["text"] }).to eq(texts)
     expect(rows[3]).to eq({ "text" => "two\nlines", "number" => -2.25, "yes" => false, "=odd name" => 3 })
     Dir.mktmpdir do |directory|
-      described_class.new(Estrel::Exports::Settings::FILE.merge("format" => "parquet")).write(frame, File.join(directory, "x"))
+      described_class.new(Estrel::Exports::Settings::FILE.merge("format" => "parquet")).write([frame.head(3), frame.slice(3, 99)], File.join(directory, "x"))
       expect(Polars.read_parquet(File.join(directory, "x")).rows).to eq(frame.rows)
     end
   end
@@ -50,6 +50,7 @@ RSpec.describe Estrel::Exports::RowsFile do
     first = written(frame, gzip: true)
     sleep 1.1 # a time in the head would differ
     expect(written(frame, gzip: true)).to eq(first)
+    expect(written(frame.head(5), frame.slice(5, 99), encoding: "utf-8-bom")).to eq(written(frame, encoding: "utf-8-bom"))
     expect(written(frame, encoding: "utf-8-bom")).to start_with("\xEF\xBB\xBFtext,".b)
     expect(written(frame, encoding: "windows-1252").b).to include("\xE9;\xFC".b)
     expect { written(Polars::DataFrame.new({ "a" => ["ł"] }), encoding: "windows-1252") }.to raise_error(Estrel::Exports::Invalid, /Windows-1252 cannot write "ł"/)

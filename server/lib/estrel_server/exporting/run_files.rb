@@ -21,12 +21,12 @@ module EstrelServer
       # @return [String] where the rows are
       def path = beside(@run.file_name || name)
 
-      # @param frame [Polars::DataFrame]
+      # @param frames [Enumerable<Polars::DataFrame>] see {Estrel::Exports::RowsFile#write}
       # @return [String] path
       # @raise [Estrel::Exports::Invalid, Disk::Full, SystemCallError]
-      def write_rows(frame)
-        Disk.check(@settings.var, frame.estimated_size)
-        whole(beside(name)) { |part| rows_file.write(frame, part) }
+      def write_rows(frames)
+        checked = frames.lazy.map { |frame| frame.tap { Disk.check(@settings.var, frame.estimated_size) } }
+        whole(beside(name)) { |part| rows_file.write(checked, part) }
       end
 
       # @param frame [Polars::DataFrame] `profile_id` and `step`

@@ -74,16 +74,15 @@ module EstrelServer
       def export(delivery)
         counts = delivery.counts
         proceed
-        rows = delivery.rows
-        path = @run.files.write_rows(rows)
+        path = @run.files.write_rows(delivery.parts.map { |rows| rows.tap { proceed } })
         @run.files.write_steps(delivery.waterfall.frame)
         proceed
         sha256 = Digest::SHA256.file(path).hexdigest
-        manifest = Manifest.new(@run, headers: rows.columns, sha256: sha256, counts: counts,
-                                      rows: rows.height, models: delivery.models)
+        manifest = Manifest.new(@run, headers: delivery.headers, sha256: sha256, counts: counts,
+                                      rows: delivery.size, models: delivery.models)
         written = { file_name: File.basename(path), bytes: File.size(path), sha256: sha256, waterfall: counts,
                     manifest: manifest.to_json, exported_at: Time.now.utc }
-        deliver(delivery, rows.height, written)
+        deliver(delivery, delivery.size, written)
       end
 
       def deliver(delivery, row_count, written)

@@ -30,9 +30,8 @@ module EstrelServer
       # @param batch_size [Integer]
       # @return [Array<Hash>] batches: `first_byte`, `bytes` and `row_count`
       def write(delivery, batch_size)
-        rows = delivery.rows
-        names = rows.columns
-        people = delivery.recipients.rows.lazy.zip(rows.iter_rows)
+        names = delivery.headers
+        people = delivery.recipients.rows.lazy.zip(delivery.parts.flat_map(&:rows))
         told = people.map do |(profile, subject), row|
           [profile, json({ key: PeopleFile.key(@run, profile), subject: subject, fields: names.zip(row).to_h })]
         end
