@@ -43,14 +43,16 @@ module Bench
 
     def report(what, pieces, &)
       GC.start
-      before = Memory.own
+      before = taken
       peak = before
-      looking = Thread.new { loop { sleep(LOOK) && peak = [peak, Memory.own].max } }
+      looking = Thread.new { loop { sleep(LOOK) && peak = [peak, taken].max } }
       _, seconds = Clock.timed { in_pieces(pieces, &) }
       puts format("%<what>s: %<seconds>.1f s, %<memory>d MB", what: what, seconds: seconds, memory: peak - before)
     ensure
       looking&.kill
     end
+
+    def taken = Memory.own + Memory.of_children
 
     # As if so many people were as many as a piece holds.
     def in_pieces(count)
