@@ -40,8 +40,10 @@ module Estrel
 
         File.open(path, "wb") do |file|
           compressed(file) do |io|
-            frames.each_with_index do |frame, index|
-              opening(frame) { |text| io.write(text) } if index.zero?
+            opened = false
+            frames.each do |frame|
+              opening(frame) { |text| io.write(text) } unless opened
+              opened = true
               lines(frame) { |text| io.write(encoded(text)) }
             end
           end
