@@ -5,6 +5,10 @@ module EstrelServer
     # Copies everybody, or a few people with their whole histories, from the store into the files of one generation, one
     # piece after the other.
     class Copy
+      # Events of a piece from which on the memory that it took is worth being freed at once.
+      LARGE = 1_000_000
+      private_constant :LARGE
+
       # @return [Estrel::Catalogue]
       attr_reader :catalogue
 
@@ -71,7 +75,8 @@ module EstrelServer
           *noted, written = found[piece]
           written ? @writer.take_piece(*noted) : written = @pieces.write(range, piece)
           @new_events.forget(piece)
-          GC.start unless @ranges.one? # Ruby does not see the memory behind what has been written
+          # Ruby does not see the memory behind what has been written.
+          GC.start if written.events.sum(&:count) > LARGE && piece < @ranges.size - 1
           written
         end
       end

@@ -149,7 +149,10 @@ module EstrelServer
           add(piece, type_id, theirs) unless theirs.height.zero?
         end
         @gathered += rows.height
-        put_into_files if @gathered > GATHERED
+        return if @gathered < GATHERED
+
+        put_into_files
+        GC.start # Ruby does not see the memory behind what has been written
       end
 
       def add(piece, type_id, part) = (@found.parts[piece][type_id] ||= []) << part
@@ -162,7 +165,6 @@ module EstrelServer
           end
         end
         @gathered = 0
-        GC.start # Ruby does not see the memory behind what has been written
       end
 
       def in_file(rows) = @dump.file.tap { |path| rows.rechunk.write_ipc(path, compression: "uncompressed") }
