@@ -11,10 +11,11 @@ module Estrel
     class Replica
       # Bytes that are asked for at a time; whoever is asked gives as many, fewer only at the end of a file.
       CHUNK = 1 << 19
-      # Pieces that are asked for at once, since the way there and back takes longer than sending them.
-      AT_ONCE = 16
+      # Bytes that are asked for at once, in as many files as it takes, since the way there and back takes longer than
+      # sending them.
+      AT_ONCE = 16 * CHUNK
       FILE = /\A[A-Za-z0-9_-]+\.arrow\z/ # linear: one run
-      private_constant :AT_ONCE, :FILE
+      private_constant :FILE
 
       # @param directory [String]
       # @param held [Held] the pieces that are taken
@@ -93,8 +94,9 @@ module Estrel
       # Under names of their own until all of them are there.
       def fetch_files(written, &)
         written.each_key { |file| raise Damaged, "#{file.inspect} names no file" unless FILE.match?(file) }
-        pieces(written).each_slice(AT_ONCE) { |some| write(some, yield(some)) }
+        batches(written).each { |some| write(some, yield(some)) }
         written.each do |file, as_written|
+          File.open(part(file), &:fsync)
           raise Damaged, "#{file} did not arrive as it was written" unless FileChecks.of(part(file)) == as_written
         end
         written.each_key { |file| File.rename(part(file), path(file)) }
@@ -102,8 +104,17 @@ module Estrel
         written.each_key { |file| FileUtils.rm_f(part(file)) }
       end
 
-      def pieces(written)
-        written.flat_map { |file, (size, _)| (0...size).step(CHUNK).map { |offset| [file, offset] } }
+      def batches(written)
+        pieces = written.flat_map { |file, (size, _)| (0...size).step(CHUNK).map { |offset| [file, offset, size] } }
+        asked = AT_ONCE
+        pieces.each_with_object([]) do |(file, offset, size), batches|
+          if asked >= AT_ONCE
+            batches << []
+            asked = 0
+          end
+          batches.last << [file, offset]
+          asked += [size - offset, CHUNK].min
+        end
       end
 
       def write(pieces, contents)
@@ -113,7 +124,6 @@ module Estrel
           File.open(part(file), File::WRONLY | File::CREAT | File::BINARY) do |io|
             io.seek(offset)
             io.write(bytes)
-            io.fsync
           end
         end
       end

@@ -28,6 +28,7 @@ RSpec.describe Estrel::Ledger::Replica do
 
   it "takes a generation with the one it is the tail of, a piece at a time, answers the same by the same name, and fetches nothing twice" do
     stub_const("#{described_class}::CHUNK", 512)
+    stub_const("#{described_class}::AT_ONCE", [1, 2_000, 1 << 20].sample)
     with_ledger(population, tail: 8) do |ledger|
       expect(replica.current?(ledger.manifest_name)).to be(false)
       take(ledger)
@@ -38,6 +39,19 @@ RSpec.describe Estrel::Ledger::Replica do
       asked.clear
       take(ledger)
       expect(asked).to be_empty
+    end
+  end
+
+  it "takes no more than the pieces that are held, and reads people of those only" do
+    held = Estrel::Ledger::Held.new([0, 2], 3)
+    with_ledger(population, tail: 24) do |ledger|
+      described_class.new(directory, held).take(ledger.manifest_name, &reader(ledger))
+      copy = Estrel::Ledger.new(directory, held: held).current
+      expect([described_class.new(directory, held).current?(ledger.manifest_name), replica.current?(ledger.manifest_name)]).to eq([true, false])
+      expect(Dir.children(directory).grep(/profiles/).size).to eq(3) # of two pieces and the tail
+      expect(copy.base_size).to eq(ledger.ids.len)
+      [0, 2].each { |index| expect(copy.part(3, index).spine.rows).to eq(ledger.part(3, index).spine.rows) }
+      expect { copy.part(3, 1).spine }.to raise_error(Estrel::Ledger::Missing, /piece 2 of 3/)
     end
   end
 

@@ -115,11 +115,12 @@ module EstrelServer
            "rebuild the ledger; refresh adds what is new, follow goes on doing so, prepare writes a new base, mirror " \
            "takes it from another machine"
       def ledger(action)
-        actions = %w[build refresh follow prepare mirror piece]
+        return write_pieces if action == "piece" # which only another process asks for
+
+        actions = %w[build refresh follow prepare mirror]
         raise Thor::Error, "say #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
         return follow_store if action == "follow"
         return mirror if action == "mirror"
-        return write_pieces if action == "piece"
         return connected { LedgerBuilding::Builder.new.prepare } if action == "prepare"
 
         connected do
