@@ -5,7 +5,7 @@ module Estrel
     # A ledger as it was known at the end of a date: whatever was received later is left out, read as if it were a
     # ledger of its own. Who is one person is taken as it is known now; links made later are not undone.
     class ReceivedBy
-      include Readable
+      include Derived
 
       # A day after every other: nobody who was not known yet has been seen.
       NEVER = Layout::KEY_STEP - 1
@@ -25,7 +25,6 @@ module Estrel
         @received = Polars.col("received_at") < generation.calendar.end_of(date)
         @frames = {}
         @cache = cache
-        @parts = {}
       end
 
       # @return [Array(String, Array)] see {Generation#reference}
@@ -84,24 +83,9 @@ module Estrel
       # @return [Integer] see {Generation#parts_needed}
       def parts_needed = @generation.parts_needed
 
-      # @return [Range<Integer>, nil] see {Readable#range}
-      def range = @generation.range
-
-      # @return [Array<ReceivedBy>] see {Generation#pieces}
-      def pieces
-        @pieces ||= if @generation.pieces.one? then [self]
-                    else @generation.pieces.map { |piece| of_piece(piece) }
-                    end
-      end
-
-      # @return [Readable] see {Generation#part}
-      def part(count, index)
-        return self if count == 1
-
-        @parts[[count, index]] ||= slice(@generation.part(count, index).range)
-      end
-
       private
+
+      def origin = @generation
 
       def of_piece(piece) = ReceivedBy.new(piece, date, cache.within([:profiles, piece.range]))
 
