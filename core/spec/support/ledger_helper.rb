@@ -63,7 +63,8 @@ class Population
     writer = Estrel::Ledger::Writer.new(directory, calendar: calendar)
     ranges(pieces).each do |range|
       writer.begin_piece(range)
-      self.class.new(people.select { |id, _| range.cover?(id) }, **settings).put(writer)
+      part = pieces == 1 ? self : self.class.new(people.select { |id, _| range.cover?(id) }, **settings)
+      part.put(writer)
     end
     writer.put_renamed(renamed_frame)
     yield writer if block_given?
