@@ -59,6 +59,26 @@ RSpec.describe EstrelServer::Figures do
     described_class.reopen
   end
 
+  it "holds nobody up where a figure could not be written while its file was locked" do
+    observe = -> { described_class.time(:question_seconds, 1, { analysis: "activity" }) }
+    observe.call
+    before = figures.fetch('estrel_question_seconds_count{analysis="activity"}')
+    limits = Process.getrlimit(:FSIZE)
+    handler = trap("XFSZ", "IGNORE")
+    GC.disable
+    EstrelServer::Log.output = StringIO.new
+    Process.setrlimit(:FSIZE, 64, limits[1])
+    Timeout.timeout(20) { 2.times { observe.call } }
+    Process.setrlimit(:FSIZE, *limits)
+    observe.call
+    expect(figures.fetch('estrel_question_seconds_count{analysis="activity"}')).to eq(before + 1)
+  ensure
+    Process.setrlimit(:FSIZE, *limits)
+    trap("XFSZ", handler)
+    GC.enable
+    EstrelServer::Log.output = nil
+  end
+
   it "has every figure that the alerts and the dashboard ask for" do
     asked = %w[prometheus-alerts.yml dashboard.json].flat_map { |file| File.read(File.join(ROOT, "docs/examples", file)).scan(/\bestrel_[a-z_]+/) }.uniq
     figures

@@ -42,6 +42,9 @@ class AskedAnalyses
     def lookup(id) = @definitions[id] && ["Audience #{id}", @definitions[id].to_h]
   end
 
+  # What the block returns for a seed; it is called once for each.
+  def self.remembered(seed) = (@remembered ||= {})[seed] ||= yield
+
   attr_reader :population, :ledger, :rules, :as_of, :stored
 
   def initialize(seed, population, ledger)

@@ -122,9 +122,23 @@ module EstrelServer
       yield
       nil
     rescue SystemCallError, IOError => e
+      unlock
       reopen
       Log.error("a figure cannot be kept", e)
     end
     private_class_method :quietly
+
+    # A file that could not be written keeps its lock, since what was not written is tried once more before the lock is
+    # given back. Whoever opens the file anew would wait for that lock for ever, unless the file is closed, which not
+    # even its metric may know any more.
+    def unlock
+      values = File.join(directory, "values", "")
+      ObjectSpace.each_object(File) do |file|
+        file.close if !file.closed? && file.path.start_with?(values)
+      rescue SystemCallError, IOError
+        next # It is closed all the same, without what could not be written.
+      end
+    end
+    private_class_method :unlock
   end
 end
