@@ -13,6 +13,7 @@ ENV["ESTREL_DEMO"] = "off"
 # Where the stand-in would listen; a receiver of the specs does.
 ENV["ESTREL_STAND_IN_PORT"] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }.to_s
 
+require_relative "../../core/spec/support/held_up"
 require_relative "../lib/estrel_server"
 Dir[File.join(__dir__, "support", "*.rb")].each { |file| require file unless file.end_with?("zygote.rb") }
 
