@@ -154,12 +154,13 @@ module EstrelServer
       # In several processes, where there are several pieces; then as the store stands when all of them have begun.
       def write_everybody(base, **how)
         pieces = Pieces.new(base, @marks, @settings)
-        count = [pieces.count, @settings.answering_processes].min
-        return write(base, carry_over: base, **how) if count == 1 || pieces.events < PieceProcesses::WORTH
+        how.update(carry_over: base, ranges: pieces.ranges)
+        count = [how[:ranges].size, @settings.answering_processes].min
+        return write(base, **how) if count == 1 || pieces.events < PieceProcesses::WORTH
 
         PieceProcesses.during(count, @settings) do |processes|
           processes.agree { open_again }
-          write(base, carry_over: base, processes: processes, **how)
+          write(base, processes: processes, **how)
         end
       end
 
@@ -179,11 +180,10 @@ module EstrelServer
       # The attribute changes that the base holds are told.
       def told(attribute_changes) = AttributeChange.where("id <= ?", attribute_changes).delete_all
 
-      def write(previous, carry_over: nil, beside: nil, ids: nil, prepares: false, processes: nil)
+      def write(previous, ranges: [EVERYBODY], carry_over: nil, beside: nil, ids: nil, prepares: false, processes: nil)
         writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
                                                                carry_over: carry_over, prepares: prepares,
                                                                kept: @leading ? TAKING : 0)
-        ranges = beside ? [EVERYBODY] : Pieces.new(previous, @marks, @settings).ranges
         copied = Copy.new(previous, writer, dump: Dump.new(@settings, ids), ranges: ranges, beside: beside, ids: ids,
                                             processes: processes, on_progress: @on_progress)
         copied.write(@marks)

@@ -55,28 +55,29 @@ module EstrelServer
       # @param ranges [Array<Array(Range, String)>] numbers of events, and a condition that has to hold besides
       # @return [Found]
       def read(ranges)
-        @found = Found.new(@pieces.map { {} }, {}, {})
-        @gathered = 0
-        each_frame(ranges) do |frame|
-          @on_progress&.call("read #{frame.height} events")
-          frame.partition_by("event_type_id").each { |part| take(part) }
+        found do
+          each_frame(ranges) do |frame|
+            @on_progress&.call("read #{frame.height} events")
+            frame.partition_by("event_type_id").each { |part| take(part) }
+          end
         end
-        put_into_files unless @pieces.one?
-        @found
       end
 
       # @param rows [Polars::DataFrame] of one type
       # @param type_id [Integer]
       # @return [Found] the same rows
-      def sorted(rows, type_id)
+      def sorted(rows, type_id) = found { hand_out(rows, type_id) }
+
+      private
+
+      # What the block takes and hands out.
+      def found
         @found = Found.new(@pieces.map { {} }, {}, {})
         @gathered = 0
-        hand_out(rows, type_id)
+        yield
         put_into_files unless @pieces.one?
         @found
       end
-
-      private
 
       # Of each range the events as they stand in the store, their properties with them.
       def each_frame(ranges)
