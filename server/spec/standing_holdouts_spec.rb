@@ -63,7 +63,7 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
     expect(list.call(profile_type: "visitor")["total"]).to eq(0)
     file = -> { CSV.parse(raw("GET", "/people.csv?as_of=2026-05-20&held_by=#{standing.id}").last, headers: true) }
     expect(file.call.map { |row| row["id"].to_i }).to match_array(held)
-    expect(call(:get, "/people?held_by=987654")["status"]).to eq(404)
+    expect(call(:get, "/people?held_by=987654")).to include("status" => 422, "detail" => "There is no such standing holdout.")
     sign_in("viewer")
     expect(file.call.map { |row| row["identifiers"] }.join).to include("•••")
   end

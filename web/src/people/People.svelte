@@ -194,4 +194,7 @@
   {/if}
 {:else}
   <Waiting problem={people.problem} retry={() => people.reload()} />
+  {#if people.problem && heldBy}
+    <p class="mt-2"><a href={address.with({ held_by: null, page: null })}>Everybody</a></p>
+  {/if}
 {/if}

@@ -59,6 +59,14 @@ describe("people", () => {
     expect(screen.queryByRole("link", { name: /as an audience/ })).toBeNull();
   });
 
+  it("are everybody again where the standing holdout does not exist", async () => {
+    serve({ "GET /people": new Refused(422, "There is no such standing holdout.") });
+    address.go("/people?held_by=4");
+    render(People);
+    await screen.findByText("There is no such standing holdout.");
+    expect(screen.getByRole("link", { name: "Everybody" }).getAttribute("href")).not.toContain("held_by");
+  });
+
   it("are narrowed by state, profile type, search and order, beginning with the first page again", async () => {
     const user = await shown("/people?page=3&state=dormant");
     expect(query()).toEqual({ as_of: "2026-10-31", state: "dormant", page: "3" });

@@ -105,7 +105,11 @@ module EstrelServer
       end
 
       # Only those whom a standing holdout holds.
-      def held_by = params["held_by"] && StandingHoldout.find(params["held_by"]).rule
+      def held_by
+        asked = params["held_by"] or return
+        held = StandingHoldout.find_by(id: asked) or raise Problem.new(422, "there is no such standing holdout")
+        held.rule
+      end
 
       # The kept audience and the conditions of the moment that are asked for.
       def definitions
