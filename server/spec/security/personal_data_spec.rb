@@ -119,9 +119,9 @@ RSpec.describe EstrelServer::Access::PersonalData do
     import(event("1", data: { "note" => "#{"a@" * 60_000}b", "quiet" => "x" * 120_000 }))
     refresh
     sign_in("viewer")
-    started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+    before = Process.clock_gettime(Process::CLOCK_PROCESS_CPUTIME_ID)
     call(:get, "/people/#{EstrelServer::Profile.first.id}/events")
     call(:post, "/audiences/preview", { definition: { "all" => [{ "attribute" => { "name" => "a@" * 120_000, "compare" => "is", "value" => "x" } }] } })
-    expect(Process.clock_gettime(Process::CLOCK_MONOTONIC) - started).to be < 2
+    expect(Process.clock_gettime(Process::CLOCK_PROCESS_CPUTIME_ID) - before).to be < 2
   end
 end
