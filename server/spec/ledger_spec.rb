@@ -4,6 +4,7 @@ require_relative "server_helper"
 
 RSpec.describe EstrelServer::LedgerBuilding::Builder do
   include CollectorHelper
+  include LedgerContents
 
   let(:ledger) { EstrelServer.ledger }
   let(:key) { key_for("app") }
@@ -16,19 +17,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     end.join("\n")
   end
 
-  def contents(generation)
-    generation.catalogue.event_types.keys.to_h { |type| [type, generation.events(type).rows] }
-              .merge("profiles" => generation.profiles.rows, "history" => generation.attribute_history.rows, "spine" => generation.spine.rows)
-  end
-
   def collect(*messages) = outcomes(send_batch(messages, key: key))
-
-  # Everything of a ledger, and what it says of itself.
-  def all_of(generation)
-    facts = generation.facts.slice("event_count", *%w[occurred received].flat_map { |at| ["oldest_#{at}_at", "newest_#{at}_at"] }, "set_aside", "read_as")
-    contents(generation).merge("reach" => generation.reach.rows, "origins" => generation.origins.rows.sort, "renamed" => generation.renamed.rows.sort,
-                               "facts" => facts, "counts" => generation.catalogue.event_types.transform_values(&:count))
-  end
 
   def anything(random, serial)
     one, other = [*(1..5).map { |id| "customer:#{id}" }, *(1..6).map { |id| "visitor:#{id}" }, "email:a@b.example", "email:c@d.example"].sample(2, random: random)
@@ -169,7 +158,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     allow(EstrelServer::LedgerBuilding::PieceProcesses).to receive(:new).and_wrap_original do |made, *given|
       processes = made.call(*given)
       allow(processes).to(receive(:write).and_wrap_original { |write, *of| write.call(*of).tap { |found| written << found.size } })
-      killed << processes.instance_variable_get(:@pids).first if written.size == 1
+      killed << processes.instance_variable_get(:@all).first.instance_variable_get(:@pid) if written.size == 1
       allow(processes).to(receive(:agree).and_wrap_original { |agree, &again| agree.call(&again).tap { killed.pop&.then { |pid| Process.kill("KILL", pid) } } })
       processes
     end
@@ -184,7 +173,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     collect(cloud_event("x", type: "ride", subject: "customer:new"))
     builder.build
     found = all_of(ledger.current)
-    stub_const("EstrelServer::LedgerBuilding::PieceProcesses::ESTREL", "/bin/false")
+    stub_const("EstrelServer::LedgerBuilding::PieceProcess::ESTREL", "/bin/false")
     builder.build(rebuild: true)
     expect([written.last, ledger.current.pieces.size]).to eq([0, 4])
     expect(all_of(ledger.current)).to eq(found)

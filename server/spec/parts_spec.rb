@@ -140,7 +140,7 @@ RSpec.describe EstrelServer::Parts do
   def mirrored(ledger, held)
     settings = EstrelServer::Settings.from(ENV.to_h.merge(given, "ESTREL_VAR" => Dir.mktmpdir, "ESTREL_PARTS_HELD" => held))
     Estrel::Ledger::Replica.new(settings.ledger_directory, settings.held).take(ledger.manifest_name) do |pieces|
-      pieces.map { |name, offset| File.binread(File.join(ledger.directory, name), Estrel::Ledger::Replica::CHUNK, offset).to_s }
+      pieces.map { |name, offset| File.binread(File.join(ledger.directory, name), Estrel::Ledger::Fetch::CHUNK, offset).to_s }
     end
     settings.var
   end

@@ -140,6 +140,9 @@ module EstrelServer
     # @return [String]
     def ledger_directory = File.join(place, "ledger")
 
+    # @return [String] where pieces of a ledger to come are written for another machine, see {Parts::Lender}
+    def written_directory = File.join(place, "ledger-written")
+
     # @return [Estrel::Ledger::Held] the pieces of a ledger that a machine needs that does nothing but answer
     def held = Estrel::Ledger::Held.new(parts_held, parts)
 

@@ -9,20 +9,14 @@ module Estrel
     # under their names, so only new ones are fetched, and both answer the same; of pieces that are not held nothing is
     # fetched. One at a time, and nobody who builds beside it: the caller holds the locks.
     class Replica
-      # Bytes that are asked for at a time; whoever is asked gives as many, fewer only at the end of a file.
-      CHUNK = 1 << 19
-      # Bytes that are asked for at once, in as many files as it takes, since the way there and back takes longer than
-      # sending them.
-      AT_ONCE = 16 * CHUNK
-      FILE = /\A[A-Za-z0-9_-]+\.arrow\z/ # linear: one run
-      private_constant :FILE
-
       # @param directory [String]
       # @param held [Held] the pieces that are taken
-      def initialize(directory, held = Held::ALL)
+      # @param aside [String, nil] where files of a generation to come may have been written here
+      def initialize(directory, held = Held::ALL, aside: nil)
         @directory = directory.to_s
         @held = held
         @place = Directory.new(@directory)
+        @fetch = Fetch.new(@directory, aside: aside)
         @checks = FileChecks.new(@directory)
       end
 
@@ -40,9 +34,8 @@ module Estrel
       # is there. One that was read from the store before the one here is left where it is.
       #
       # @param name [String] of its manifest
-      # @yieldparam pieces [Array<Array(String, Integer)>] names of files there, and where in them to begin
-      # @yieldreturn [Array<String, nil>] the bytes that follow of each, {CHUNK} of them or up to the end; nil where
-      #   there is no such file any more
+      # @yieldparam pieces [Array<Array(String, Integer)>] see {Fetch#run}
+      # @yieldreturn [Array<String, nil>]
       # @return [String, nil] its name; nil where it was left
       # @raise [Missing] where it is gone before all of it has been taken
       # @raise [Damaged] where something is not as it was written
@@ -52,7 +45,7 @@ module Estrel
         return if read_at(parsed(manifests.fetch(name))) < read_here
 
         written = manifests.values.map { |manifest| parsed(manifest).written(@held) }.reduce(:merge)
-        fetch_files(written.reject { |file, (size, _)| File.size?(path(file)) == size }, &)
+        @fetch.run(written, &)
         manifests.each { |one, manifest| @place.replace(one, manifest) }
         forget_others(name)
         @place.replace(CURRENT, name)
@@ -87,48 +80,9 @@ module Estrel
         loop do
           bytes = yield([[name, content.bytesize]]).first or raise Missing, "#{name} is gone"
           content << bytes
-          return content if bytes.bytesize < CHUNK
+          return content if bytes.bytesize < Fetch::CHUNK
         end
       end
-
-      # Under names of their own until all of them are there.
-      def fetch_files(written, &)
-        written.each_key { |file| raise Damaged, "#{file.inspect} names no file" unless FILE.match?(file) }
-        batches(written).each { |some| write(some, yield(some)) }
-        written.each do |file, as_written|
-          File.open(part(file), &:fsync)
-          raise Damaged, "#{file} did not arrive as it was written" unless FileChecks.of(part(file)) == as_written
-        end
-        written.each_key { |file| File.rename(part(file), path(file)) }
-      ensure
-        written.each_key { |file| FileUtils.rm_f(part(file)) }
-      end
-
-      def batches(written)
-        pieces = written.flat_map { |file, (size, _)| (0...size).step(CHUNK).map { |offset| [file, offset, size] } }
-        asked = AT_ONCE
-        pieces.each_with_object([]) do |(file, offset, size), batches|
-          if asked >= AT_ONCE
-            batches << []
-            asked = 0
-          end
-          batches.last << [file, offset]
-          asked += [size - offset, CHUNK].min
-        end
-      end
-
-      def write(pieces, contents)
-        pieces.zip(contents) do |(file, offset), bytes|
-          raise Missing, "#{file} is gone" if bytes.nil?
-
-          File.open(part(file), File::WRONLY | File::CREAT | File::BINARY) do |io|
-            io.seek(offset)
-            io.write(bytes)
-          end
-        end
-      end
-
-      def part(file) = "#{path(file)}.part"
 
       # Those that were built here, beside or after it.
       def forget_others(name)

@@ -51,8 +51,16 @@ module Estrel
       def take_piece(piece, written)
         @pieces << piece
         @written.merge!(written)
-        @own.concat(written.keys.grep(/-#{@token}\.arrow\z/)) # linear: fixed text
+        @own.concat(written.keys.select { |file| own?(file) })
       end
+
+      # Brings here what another machine has written of this generation.
+      #
+      # @param written [Hash{String => Array(Integer, Integer)}] see {#last_piece}
+      # @yield see {Fetch#run}
+      # @return [void]
+      # @raise [Missing, Damaged]
+      def fetch(written, &) = Fetch.new(@directory).run(written.select { |file, _| own?(file) }, &)
 
       # @return [Array(Manifest::Piece, Hash)] the piece that was written last, and size and checksum of its files
       def last_piece = [piece, @written.slice(*piece.files.values)]
@@ -69,6 +77,15 @@ module Estrel
         @written = @carried ? @carried.fetch("written").dup : {}
         @pieces = []
         @own = []
+      end
+
+      # Writes into another directory from now on, on another machine.
+      #
+      # @param directory [String]
+      # @return [void]
+      def move_to(directory)
+        FileUtils.mkdir_p(directory)
+        @directory = directory.to_s
       end
 
       # @param logical [String] name of a file of the piece
@@ -165,6 +182,9 @@ module Estrel
       def abandon = @own.each { |file| FileUtils.rm_f(File.join(@directory, file)) }
 
       private
+
+      # Whether it is not carried over.
+      def own?(file) = file.end_with?("-#{@token}.arrow")
 
       def manifest(catalogue, facts)
         files = [*@shared.values, *@pieces.flat_map { |piece| piece.files.values }]

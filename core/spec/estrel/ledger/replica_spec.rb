@@ -15,7 +15,7 @@ RSpec.describe Estrel::Ledger::Replica do
       pieces.map do |file, offset|
         asked[file] << offset
         path = File.join(ledger.directory, file)
-        File.binread(path, described_class::CHUNK, offset) || "" if File.file?(path)
+        File.binread(path, Estrel::Ledger::Fetch::CHUNK, offset) || "" if File.file?(path)
       end
     end
   end
@@ -27,8 +27,8 @@ RSpec.describe Estrel::Ledger::Replica do
   def counted(ledger) = Estrel::Lifecycle.new(ledger, RandomPopulation.new(1).rule_set).counts(Date.new(2025, 9, 1), Date.new(2025, 11, 1))
 
   it "takes a generation with the one it is the tail of, a piece at a time, answers the same by the same name, and fetches nothing twice" do
-    stub_const("#{described_class}::CHUNK", 512)
-    stub_const("#{described_class}::AT_ONCE", [1, 2_000, 1 << 20].sample)
+    stub_const("Estrel::Ledger::Fetch::CHUNK", 512)
+    stub_const("Estrel::Ledger::Fetch::AT_ONCE", [1, 2_000, 1 << 20].sample)
     with_ledger(population, tail: 8) do |ledger|
       expect(replica.current?(ledger.manifest_name)).to be(false)
       take(ledger)

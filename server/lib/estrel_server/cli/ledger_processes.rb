@@ -11,19 +11,20 @@ module EstrelServer
         Workers::LedgerFollower.new.run
       end
 
-      # Without a database.
+      # Without a database; where there is one, it helps to build, too.
       def mirror
         settings = checked_settings
         EstrelServer.started_as("ledger")
         network = Parts::Network.of(settings) or
           raise Thor::Error, "there is no other machine to take the ledger from; set ESTREL_NATS_URL"
+        Parts::Lender.new(network, settings).lend if settings.database_url
         Parts::Mirrors.new(network, settings).run
       end
 
       # For a process that builds it, which tells what by standard input.
       def write_pieces
         Database::Store.connect(checked_settings)
-        LedgerBuilding::PieceProcess.new.run
+        LedgerBuilding::PieceProcess.new(lent: options[:lent]).run
       end
     end
   end

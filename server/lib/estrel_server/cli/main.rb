@@ -114,6 +114,7 @@ module EstrelServer
       desc "ledger build",
            "rebuild the ledger; refresh adds what is new, follow goes on doing so, prepare writes a new base, mirror " \
            "takes it from another machine"
+      method_option :lent, type: :boolean, default: false, hide: true
       def ledger(action)
         return write_pieces if action == "piece" # which only another process asks for
 

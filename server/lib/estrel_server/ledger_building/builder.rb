@@ -155,10 +155,11 @@ module EstrelServer
       def write_everybody(base, **how)
         pieces = Pieces.new(base, @marks, @settings)
         how.update(carry_over: base, ranges: pieces.ranges)
-        count = [how[:ranges].size, @settings.answering_processes].min
-        return write(base, **how) if count == 1 || pieces.events < PieceProcesses::WORTH
+        ranges = how[:ranges].size
+        return write(base, **how) if ranges == 1 || pieces.events < PieceProcesses::WORTH
 
-        PieceProcesses.during(count, @settings) do |processes|
+        here = [ranges, @settings.answering_processes].min
+        PieceProcesses.during(here, ranges - here, @settings) do |processes|
           processes.agree { open_again }
           write(base, processes: processes, **how)
         end

@@ -81,7 +81,16 @@ module EstrelServer
         end.values
       end
 
-      # What goes to another process, where all of it waits in files.
+      # Those of a piece without the files they wait in, for another machine.
+      #
+      # @param piece [Integer]
+      # @return [NewEvents]
+      def only(piece)
+        parts = types.to_h { |type| [type.id, [of(piece, type)].compact] }
+        dup.tap { |some| some.found = [EventReading::Found.new({ piece => parts }, {}, {})] }
+      end
+
+      # What goes to another process: of events the names of the files they wait in, unless it is {#only} some.
       #
       # @return [Array]
       def marshal_dump = [@type_map, @anew, @found]
@@ -101,6 +110,10 @@ module EstrelServer
         own = Estrel::Ledger::Layout::EVENT_COLUMNS
         own.except("day").merge(own.slice(*more)).merge(properties)
       end
+
+      protected
+
+      attr_writer :found
 
       private
 

@@ -53,6 +53,10 @@ module EstrelServer
       # @return [Hash{String => Object}] see {EventFiles#visits}
       def visits = files.visits
 
+      # @param piece [Integer]
+      # @return [PieceCopy] the same with nothing but what that piece needs, for another machine
+      def with_events_of(piece) = dup.tap { |copy| copy.new_events = @new_events.only(piece) }
+
       # @return [Array]
       def marshal_dump = [@previous&.manifest_name, @writer, @known, @new_events, @changes]
 
@@ -72,6 +76,10 @@ module EstrelServer
         @origins = Origins.new(Workspace.current.calendar)
         self
       end
+
+      protected
+
+      attr_writer :new_events
 
       private
 

@@ -1,7 +1,5 @@
 # frozen_string_literal: true
 
-require "socket"
-
 module EstrelServer
   module LedgerBuilding
     # Several processes that build one ledger at the same time, each of which reads the store: see {PieceProcess}.
@@ -9,36 +7,30 @@ module EstrelServer
     class PieceProcesses
       # Events from which on it is worth starting them.
       WORTH = 2_000_000
-      ESTREL = File.join(ROOT, "bin/estrel")
       # Seconds in which one has to start.
       STARTING = 30
       # How often all open their snapshots, until nothing comes in between.
       TRIES = 20
-      private_constant :ESTREL, :STARTING, :TRIES
+      private_constant :STARTING, :TRIES
 
-      # @param count [Integer]
+      # @param count [Integer] of this machine
+      # @param more [Integer] of others, at most
       # @param settings [Settings]
       # @yieldparam processes [PieceProcesses]
       # @return [Object] the block's result
-      def self.during(count, settings)
-        processes = new(count, settings)
+      def self.during(count, more, settings)
+        processes = new(count, more, settings)
         yield processes
       ensure
         processes&.stop
       end
 
-      # @param count [Integer]
-      # @param settings [Settings]
-      def initialize(count, settings)
-        @workspace = settings.workspace
-        @pids = []
-        started = Array.new(count) { start }
-        deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + STARTING
-        @open = started.select do |io|
-          left = deadline - Process.clock_gettime(Process::CLOCK_MONOTONIC)
-          io.wait_readable([left, 0].max) && Framing.read(io) == :ready
-        end
-        (started - @open).each(&:close)
+      # See {during}.
+      def initialize(count, more, settings)
+        @all = Array.new(count) { Helper.start(settings) }
+        @all.concat(Parts::Borrowed.all(settings, more))
+        deadline = now + STARTING
+        @all.each { |helper| helper.give_up unless helper.ready?(deadline - now) }
       end
 
       # Has all of them open a snapshot of the store that holds the same as one here.
@@ -46,15 +38,14 @@ module EstrelServer
       # @yieldreturn [Hash{String => Integer}] marks of a snapshot that has just been opened here
       # @return [void]
       def agree
-        told = []
+        agreed = []
         TRIES.times do
-          @open.each { |io| tell(io, :open) }
+          helpers.each(&:open)
           marks = yield
-          told = @open.map { |io| Framing.read(io) == marks }
-          break if told.all?
+          agreed = helpers.select { |helper| helper.opened?(marks) }
+          break if agreed == helpers
         end
-        @open, others = @open.zip(told).partition(&:last).map { |some| some.map(&:first) }
-        others.each(&:close)
+        (helpers - agreed).each(&:give_up)
       end
 
       # Has events read. What fails, or whose process ends, is left out, as with {#write}.
@@ -62,65 +53,61 @@ module EstrelServer
       # @param reading [EventReading]
       # @param some [Array<Array>] see {EventReading#read}
       # @return [Hash{Integer => EventReading::Found}] by place in these
-      def read(reading, some) = done(some.map { |ranges| [:read, reading, ranges] })
+      def read(reading, some)
+        share(some.each_index, helpers.select(&:reads?)) { |helper, place| helper.read(reading, some[place]) }
+      end
 
       # Has pieces written.
       #
       # @param copy [PieceCopy]
       # @param ranges [Array<Range<Integer>>] of profile ids
       # @return [Hash{Integer => Array}] by piece, see {PieceProcess#write}
-      def write(copy, ranges) = done(ranges.each_with_index.map { |range, piece| [:write, copy, range, piece] })
+      def write(copy, ranges)
+        share(ranges.each_index, helpers) { |helper, piece| helper.write(copy, ranges[piece], piece) }
+      end
 
       # @return [void]
-      def stop
-        @open.each(&:close)
-        @pids.each do |pid|
-          Process.kill("TERM", pid)
-          Process.wait(pid)
-        end
-      end
+      def stop = @all.each(&:stop)
 
       private
 
-      def start
-        here, there = UNIXSocket.pair
-        environment = @workspace == Workspaces::FIRST ? {} : { "ESTREL_WORKSPACE" => @workspace }
-        @pids << Process.spawn(environment, ESTREL, "ledger", "piece", in: there)
-        there.close
-        here
-      end
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      def helpers = @all.select(&:there?)
 
       # Gives each another task as soon as it is done with one.
-      def done(tasks)
-        left = tasks.each_with_index.to_a
+      def share(tasks, helpers)
+        left = Tasks.new(tasks, helpers)
         found = {}
-        busy = @open.to_h { |io| [io, give(io, left)] }.compact
-        until busy.empty?
-          readable, = IO.select(busy.keys)
-          readable.each do |io|
-            place = busy.delete(io)
-            found[place] = Framing.read(io)
-            next @open.delete(io).close if found[place].nil?
-
-            place = give(io, left) and busy[io] = place
+        working = helpers.map do |helper|
+          Workspaces.thread do
+            while (task = left.take(helper))
+              done = yield(helper, task) or break
+              found[task] = done
+            end
           end
         end
-        found.compact
+        working.each(&:join)
+        found
       end
 
-      # @return [Integer, nil] the place of the task; nil where there is none left
-      def give(io, left)
-        task, place = left.shift
-        place if place && tell(io, *task)
-      end
+      # What is left to be done, each by one of those who can.
+      class Tasks
+        def initialize(tasks, helpers)
+          @left = tasks.to_h { |task| [task, helpers.select { |helper| helper.does?(task, tasks.size) }] }
+          @lock = Mutex.new
+        end
 
-      # @return [Boolean] whether it is still there
-      def tell(io, *words)
-        Framing.write(io, words)
-        true
-      rescue SystemCallError
-        false
+        # Whoever can do much leaves to the others what they can do.
+        def take(helper)
+          @lock.synchronize do
+            task, = @left.select { |_, able| able.include?(helper) }.min_by { |_, able| able.size }
+            @left.delete(task)
+            task
+          end
+        end
       end
+      private_constant :Tasks
     end
   end
 end

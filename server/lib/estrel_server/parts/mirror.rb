@@ -20,7 +20,7 @@ module EstrelServer
         @var = settings.var
         @subject = network.subject("ledger", settings.workspace)
         @seconds = seconds
-        @replica = Estrel::Ledger::Replica.new(@directory, held)
+        @replica = Estrel::Ledger::Replica.new(@directory, held, aside: settings.written_directory)
       end
 
       # Takes the newest generation, where there is one that this machine does not have.
@@ -71,11 +71,7 @@ module EstrelServer
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
       # @return [Array<String, nil>]
-      def ask(*what)
-        sealed = what.map { |one| @network.seal.close("ledger", one) }
-        answers = @network.ask_each(@subject, sealed, seconds: PATIENCE)
-        what.zip(answers).map { |one, answer| answer && @network.seal.open("ledger #{one}", answer) }
-      end
+      def ask(*what) = Files.ask(@network, @subject, what, seconds: PATIENCE)
     end
   end
 end

@@ -11,7 +11,7 @@ module EstrelServer
       HEAD_SIZE = NAME + 8
       # Bytes of a piece; NATS takes 1 MiB at a time unless told otherwise.
       SIZE = 512 * 1024
-      private_constant :HEAD, :HEAD_SIZE, :SIZE
+      private_constant :HEAD, :HEAD_SIZE
 
       module_function
 

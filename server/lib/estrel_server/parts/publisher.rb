@@ -6,17 +6,15 @@ module EstrelServer
     # the current one, and its files, see {Mirror}. Who builds that of the first workspace also tells which others there
     # are, see {Mirrors}.
     class Publisher
-      # Names of files of a ledger, without a way out of its directory.
-      FILE = /\A[A-Za-z0-9_-]+\.(?:arrow|json)\z/ # linear: one run up to the point
       CURRENT = "current"
       WORKSPACES = "workspaces"
-      private_constant :FILE
 
       # @param network [Network]
       # @param settings [Settings] of the workspace whose ledger it is
       def initialize(network, settings)
         @network = network
         @directory = settings.ledger_directory
+        @files = Files.new(network, @directory)
         @first = settings.workspace == Workspaces::FIRST
         @subject = network.subject("ledger", settings.workspace)
         @subscriptions = []
@@ -40,11 +38,10 @@ module EstrelServer
         client.subscribe(@network.subject(WORKSPACES)) { |message| list(message) if @published } if @first
       end
 
-      # What is not asked by one of ours, and what is gone, is not answered.
       def answer(message)
-        asked = @network.seal.open("ledger", message.data) or return
-        bytes = asked == CURRENT ? Estrel::Ledger.noted(@directory, Estrel::Ledger::CURRENT).to_s : file(asked)
-        Network.quietly { message.respond(@network.seal.close("ledger #{asked}", bytes)) } if bytes
+        @files.answer(message) do |asked|
+          Estrel::Ledger.noted(@directory, Estrel::Ledger::CURRENT).to_s if asked == CURRENT
+        end
       end
 
       def list(message)
@@ -54,15 +51,6 @@ module EstrelServer
         Network.quietly { message.respond(@network.seal.close("told #{WORKSPACES}", told)) }
       rescue *Database::Store::AWAY
         nil # whoever asks will do so again
-      end
-
-      def file(asked)
-        name, offset = asked.split
-        return unless FILE.match?(name.to_s)
-
-        File.binread(File.join(@directory, name), Estrel::Ledger::Replica::CHUNK, offset.to_i).to_s
-      rescue SystemCallError
-        nil
       end
     end
   end

@@ -66,6 +66,7 @@ module EstrelServer
         leading = Parts::Leading.new(@settings)
         publisher = Parts::Publisher.new(network, @settings)
         mirror = Parts::Mirror.new(network, @settings, seconds: ALONE)
+        Parts::Lender.new(network, @settings).lend if Workspaces.own.first?
         @heard = now
         @alone_until = 0.0
         loop do
