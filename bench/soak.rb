@@ -1,6 +1,7 @@
 # frozen_string_literal: true
 
 require "net/http"
+require "securerandom"
 
 module Bench
   # A long run: all of Estrel's processes with the demo in it, events coming in at a steady rate and questions asked one
@@ -14,16 +15,24 @@ module Bench
     QUESTIONS = [["states", {}], ["activity", {}], ["trends", { "series" => [{ "event" => "ride_ended" }] }],
                  ["retention", { "start" => { "event" => "pass_bought" }, "return" => { "event" => "ride_ended" } }],
                  ["breakdown", { "by" => { "attribute" => "plan" } }]].freeze
+    LAST_DAY = Date.new(2026, 10, 31)
+    # Days over which what comes in is spread, and connections by which it comes at first.
+    DAYS = 120
+    CONNECTIONS = 4
     Minute = Struct.new(:memory, :half, :most, :asked, :kept, :events)
     private_constant :Minute
 
     # @param directory [String] where Estrel lives for this; removed first
     # @param minutes [Integer]
     # @param rate [Integer] events a second
-    def initialize(directory, minutes:, rate:)
+    # @param people [Integer] whose they are, about
+    # @param first [Integer] events that come in before, as fast as they can
+    def initialize(directory, minutes:, rate:, people:, first:)
       @directory = directory
       @minutes = minutes
       @rate = rate
+      @people = people
+      @first = first
       ports = Array.new(3) { Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port } }
       @web, @collector = ports.first(2).map { |port| URI("http://127.0.0.1:#{port}") }
       @environment = { "ESTREL_VAR" => directory, "ESTREL_DEMO" => "on", "ESTREL_PORT" => ports[0].to_s,
@@ -41,6 +50,7 @@ module Bench
       Processes.wait_for(@web + "/health/ready")
       prepare
       before = figure("estrel_ledger_events")
+      fill(before)
       minutes = measured
       report(minutes)
       settle(before)
@@ -56,6 +66,16 @@ module Bench
       @key = estrel("source", "add", "bench")[/ek_\S+/]
       Net::HTTP.post(@web + "/api/session/demo", "{}", "content-type" => "application/json") # makes the account
       @token = estrel("account", "token", "demo@ferrowick.example", "--scopes", "read")[/et_\S+/]
+    end
+
+    def fill(before)
+      return unless @first.positive?
+
+      _, seconds = Clock.timed do
+        Array.new(CONNECTIONS) { Thread.new { send_second until @sent >= @first } }.each(&:join)
+      end
+      puts "#{@sent} events in #{seconds.round} s before"
+      settle(before)
     end
 
     def measured
@@ -78,7 +98,8 @@ module Bench
     end
 
     def send_second
-      events = Array.new(@rate) { |index| event("#{@sent}-#{index}") }
+      second = SecureRandom.hex(6)
+      events = Array.new(@rate) { |index| event("#{second}-#{index}") }
       events.each_slice(500) do |part|
         head = { "authorization" => "Bearer #{@key}", "content-type" => "application/cloudevents-batch+json" }
         answer = Net::HTTP.post(@collector + "/events", "[#{part.join(",")}]", head)
@@ -89,15 +110,16 @@ module Bench
     end
 
     def event(id)
+      day = LAST_DAY - rand(DAYS)
       %({"specversion":"1.0","id":"soak-#{id}","source":"bench","type":"trip_planned",) +
-        %("subject":"visitor:#{rand(20_000)}","time":"2026-10-31T#{format("%02d:%02d", rand(24), rand(60))}:00Z",) +
+        %("subject":"visitor:#{rand(@people)}","time":"#{day}T#{format("%02d:%02d", rand(24), rand(60))}:00Z",) +
         %("data":{"to":"Lantern Hill"}})
     end
 
     def ask
       name, question = QUESTIONS[@took.size % QUESTIONS.size]
       _, seconds = Clock.timed do
-        answer = Net::HTTP.post(@web + "/api/analyses/#{name}", JSON.generate({ "as_of" => "2026-10-31", **question }),
+        answer = Net::HTTP.post(@web + "/api/analyses/#{name}", JSON.generate({ "as_of" => LAST_DAY.to_s, **question }),
                                 "authorization" => "Bearer #{@token}", "content-type" => "application/json")
         raise "#{name}: #{answer.code} #{answer.body[0, 200]}" unless answer.is_a?(Net::HTTPOK)
       end
@@ -151,7 +173,7 @@ module Bench
 
     # All that was sent is in the ledger, once.
     def settle(before)
-      60.times do
+      300.times do
         there = figure("estrel_ledger_events") - before
         return puts("all #{@sent} events sent are in the ledger") if there == @sent
 
