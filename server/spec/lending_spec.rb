@@ -11,59 +11,38 @@ RSpec.describe EstrelServer::Parts::Lender do
     stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", 2)
     stub_const("EstrelServer::LedgerBuilding::PieceProcesses::WORTH", 0)
     stub_const("EstrelServer::Parts::Line::SILENCE", 2)
-    allow(EstrelServer::Parts::Network).to receive(:of) { |settings| network if settings.nats_urls.any? }
-    allow(EstrelServer::Parts::Borrowed).to receive(:new).and_wrap_original { |made, *given| made.call(*given).tap { |one| noting(one) } }
+    allow(EstrelServer::Parts::Network).to receive(:of) { |settings| machine.network if settings.nats_urls.any? }
+    borrowed { |one| note(one) }
     EstrelServer::Log.output = StringIO.new
     collect(attributes("a", "customer:1", mail: "a@b.example"), cloud_event("v", type: "ride", subject: "visitor:v"))
     import((1..12).map { |index| event("e#{index}", type: %w[ride pass][index % 2], subject: "customer:#{index % 8}", time: "2026-05-#{format("%02d", index)}T10:00:00Z", data: { "n" => index }) }.join("\n"))
-    lend
+    machine.start
   end
 
   after do
-    Process.kill("KILL", pids.first)
-    Process.wait(pids.first)
-    network.close
-    nats.stop
-    front.stop
-    FileUtils.rm_rf(other)
+    machine.stop
     EstrelServer::Log.output = nil
   end
 
-  let(:nats) { NatsServer.new }
-  let(:front) { DatabaseFront.new }
-  let(:other) { Dir.mktmpdir }
-  let(:pids) { [] }
+  let(:machine) { OtherMachine.new("1") }
   let(:written) { [] }
-  let(:network) { EstrelServer::Parts::Network.new(here) }
-  let(:common) { { "ESTREL_NATS_URL" => nats.url, "ESTREL_SECRETS_KEY" => "of all machines", "ESTREL_PARTS" => "2", "ESTREL_PARTS_FROM_EVENTS" => "0", "ESTREL_ANSWERING_PROCESSES" => "1" } }
-  let(:away) { common.merge("ESTREL_VAR" => other, "ESTREL_DATABASE_URL" => front.url, "ESTREL_PARTS_HELD" => "1") }
-  let(:here) { EstrelServer::Settings.from(ENV.to_h.merge(common)) }
-  let(:there) { EstrelServer::Settings.from(ENV.to_h.merge(away)) }
-  let(:ledger) { Estrel::Ledger.new(here.ledger_directory) }
-  let(:builder) { EstrelServer::LedgerBuilding::Builder.new(ledger, here) }
-  let(:publisher) { EstrelServer::Parts::Publisher.new(network, here) }
+  let(:ledger) { Estrel::Ledger.new(machine.here.ledger_directory) }
+  let(:builder) { EstrelServer::LedgerBuilding::Builder.new(ledger, machine.here) }
   let(:key) { key_for("app") }
 
   def collect(*messages) = outcomes(send_batch(messages, key: key))
 
-  def lend
-    pids << Process.spawn(away, File.join(ROOT, "bin/estrel"), "ledger", "mirror", err: File::NULL)
-    wait { network.client && EstrelServer::Parts::Borrowed.send(:offers, network, here).any? }
-  end
-
-  def wait
-    600.times { yield ? return : sleep(0.05) }
-    raise "it did not come"
+  def borrowed(&block)
+    making = ->(made, *given) { made.call(*given).tap(&block) }
+    allow(EstrelServer::Parts::Borrowed).to receive(:new).and_wrap_original(&making)
   end
 
   # Which pieces the other machine has written.
-  def noting(borrowed)
-    allow(borrowed).to receive(:write).and_wrap_original { |write, *given| write.call(*given).tap { |found| written << given.last if found } }
-  end
-
-  def arrived
-    name = ledger.current_manifest_or_nil
-    publisher.publish { wait { Estrel::Ledger.new(there.ledger_directory).current_manifest_or_nil == name } }
+  def note(one)
+    noting = lambda do |write, *given|
+      write.call(*given).tap { |found| written << given.last if found }
+    end
+    allow(one).to receive(:write).and_wrap_original(&noting)
   end
 
   # Some of those it holds: who builds writes what others have not begun with yet.
@@ -77,17 +56,15 @@ RSpec.describe EstrelServer::Parts::Lender do
     stub_const("EstrelServer::LedgerBuilding::PieceProcesses::WORTH", 0)
   end
 
-  def aside = Dir.glob(File.join(there.written_directory, "*"))
-
   it "writes those it holds, from the beginning and on from a base, and keeps what it has written" do
-    EstrelServer::Parts::Leading.new(here).lead do
+    EstrelServer::Parts::Leading.new(machine.here).lead do
       builder.build
       expect([ledger.current.pieces.size, written]).to match([6, theirs])
       expect(all_of(ledger.current)).to eq(alone)
-      kept = aside.to_h { |path| [File.basename(path), File.stat(path).ino] }
-      arrived
+      kept = machine.aside.to_h { |path| [File.basename(path), File.stat(path).ino] }
+      machine.take(ledger)
       expect(kept.size).to be >= 7
-      expect([kept.keys.to_h { |file| [file, File.stat(File.join(there.ledger_directory, file)).ino] }, aside]).to eq([kept, []])
+      expect([kept.keys.to_h { |file| [file, File.stat(File.join(machine.there.ledger_directory, file)).ino] }, machine.aside]).to eq([kept, []])
       collect(link("l", "visitor:v", "customer:1"), cloud_event("w", type: "pass", subject: "customer:3"), cloud_event("x", type: "ride", subject: "customer:new"))
       written.clear
       builder.prepare
@@ -104,10 +81,10 @@ RSpec.describe EstrelServer::Parts::Lender do
     written.clear
     builder.prepare # of which nobody has told it
     expect([written, all_of(ledger.prepared)]).to eq([[], found])
-    allow(EstrelServer::Parts::Borrowed).to receive(:new).and_wrap_original { |made, *given| made.call(*given).tap { Process.kill("STOP", pids.first) } }
+    borrowed { machine.signal("STOP") }
     builder.build(rebuild: true)
     expect(all_of(ledger.current)).to eq(found)
-    Process.kill("CONT", pids.first)
-    EstrelServer::LedgerBuilding::Turn.new(there.ledger_directory, "leading").take { expect(EstrelServer::Parts::Borrowed.all(here, 3)).to eq([]) }
+    machine.signal("CONT")
+    EstrelServer::LedgerBuilding::Turn.new(machine.there.ledger_directory, "leading").take { expect(EstrelServer::Parts::Borrowed.all(machine.here, 3)).to eq([]) }
   end
 end

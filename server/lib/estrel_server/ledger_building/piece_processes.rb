@@ -30,7 +30,7 @@ module EstrelServer
         @all = Array.new(count) { Helper.start(settings) }
         @all.concat(Parts::Borrowed.all(settings, more))
         deadline = now + STARTING
-        @all.each { |helper| helper.give_up unless helper.ready?(deadline - now) }
+        @all.each { |helper| do_without(helper) unless helper.ready?(deadline - now) }
       end
 
       # Has all of them open a snapshot of the store that holds the same as one here.
@@ -74,6 +74,11 @@ module EstrelServer
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
       def helpers = @all.select(&:there?)
+
+      def do_without(helper)
+        helper.give_up
+        Log.warning("a process that was to write pieces of the ledger has not started")
+      end
 
       # Gives each another task as soon as it is done with one.
       def share(tasks, helpers)

@@ -87,8 +87,10 @@ module EstrelServer
       end
 
       def give(message)
-        settings = @settings.of(message.subject.rpartition(".").last)
-        Files.new(@network, settings.written_directory).answer(message)
+        workspace = message.subject.rpartition(".").last
+        return unless Workspaces::NAME.match?(workspace)
+
+        Files.new(@network, @settings.of(workspace).written_directory).answer(message)
       end
 
       def clear_old(settings)
