@@ -1,7 +1,8 @@
 # frozen_string_literal: true
 
 module Bench
-  # Measures what packing the properties of old events saves in the database, and what it costs.
+  # Measures what packing the properties of old events saves in the database, and what it costs; and at the end how long
+  # it takes to remove the events of the oldest month.
   class Packing
     # @param directory [String] where this database lives; removed first
     # @param profiles [Integer]
@@ -24,6 +25,7 @@ module Bench
                     longest: times.last, all: times.sum)
         say("packed", *measured)
         puts format("unpacked in %<seconds>.1f s", seconds: Clock.timed { nil until @packing.undo.zero? }.last)
+        remove
       end
     end
 
@@ -45,6 +47,16 @@ module Bench
 
         times << seconds
       end
+    end
+
+    def remove
+      workspace = EstrelServer::Workspace.current
+      oldest = workspace.calendar.day_of((EstrelServer::Event.minimum(:occurred_at).to_r * 1_000_000).to_i) >> 1
+      workspace.update!(kept_months: ((workspace.today.year - oldest.year) * 12) + workspace.today.month - oldest.month)
+      removed, seconds = Clock.timed { EstrelServer::Workers::EventRetention.new.carry_out }
+      puts format("removed %<events>d events of the oldest month in %<seconds>.1f s, %<each>.2f s a block",
+                  events: removed, seconds: seconds,
+                  each: seconds * EstrelServer::Workers::EventRetention::BLOCK / @events)
     end
 
     # @return [Array] bytes of rows and of blocks, and how long the ledger takes to be built anew

@@ -13,6 +13,9 @@ module Estrel
     class Edges
       STATES = SEEN_STATES
       NAMES = %w[e0 e1 e2 e3 e4].freeze
+      # Where each of these states, and after them being never active, stands among {Lifecycle::STATES}.
+      AMONG_ALL = [*STATES, "never_active"].map { |state| Lifecycle::STATES.index(state) }.freeze
+      private_constant :AMONG_ALL
 
       # @param spells [Polars::DataFrame] see {Spells#all}
       # @param rule_set [RuleSet]
@@ -64,16 +67,16 @@ module Estrel
         end
       end
 
-      # @return [Array<Array<Hash{Array(String, String) => Integer}>>] per group and period the people per state before
-      #   and state after; those never active at both ends are left out
+      # @return [Array<Array<Array<Integer>>>] per group and period the people per state before and state after, see
+      #   {Movement.nobody}; those never active at both ends are left out
       def movements
-        found = Array.new(@groups) { Array.new(@steps.size - 1) { Hash.new(0) } }
+        found = Array.new(@groups) { Array.new(@steps.size - 1) { Movement.nobody } }
         STATES.each_index { |state| stayed(state, found) }
         changed.each do |code, people|
           rest, after = code.divmod(STATES.size)
           rest, before = rest.divmod(STATES.size + 1)
           group, period = rest.divmod(@steps.size)
-          found[group][period][[STATES[before] || "never_active", STATES[after]]] += people
+          found[group][period][Movement.place(AMONG_ALL[before], AMONG_ALL[after])] += people
         end
         found
       end
@@ -106,9 +109,10 @@ module Estrel
         from, to = NAMES[state, 2].map { |name| Polars.col(name) }
         long = @frame.filter(to - from >= 2).select([Polars.col("group"), from.alias("from"), (to - 1).alias("to")])
         starts, ends = %w[from to].map { |name| running(long, Polars.col(name)) }
+        place = Movement.place(AMONG_ALL[state], AMONG_ALL[state])
         @groups.times do |group|
           minus(starts[group], ends[group]).each_with_index do |people, period|
-            found[group][period][[STATES[state]] * 2] += people if people.positive?
+            found[group][period][place] += people if people.positive?
           end
         end
       end

@@ -15,38 +15,62 @@ module Estrel
       PARTS = { "joined" => [%w[never_active], ALIVE], "came_and_lapsed" => [%w[never_active], GONE],
                 "reactivated" => [GONE, ALIVE], "retained" => [ALIVE, ALIVE], "lapsed" => [ALIVE, GONE],
                 "newly_churned" => [%w[dormant], %w[churned]] }.freeze
+      # Of each part, the places of its cells in the table written in one row.
+      PLACES = PARTS.transform_values do |sides|
+        before, after = sides.map { |states| states.map { |state| STATES.index(state) } }
+        before.product(after).map { |row, column| (row * STATES.size) + column }.freeze
+      end.freeze
+      private_constant :PLACES
 
-      # @param counts [Hash{Array(String, String) => Integer}] people per state before and after, but for those never
-      #   active at both
+      # A table with nobody in it, for counting.
+      #
+      # @return [Array<Integer>] people per state before and after, one row of {STATES} after the other
+      def self.nobody = Array.new(STATES.size**2, 0)
+
+      # @param before [Integer] position in {STATES}
+      # @param after [Integer] position in {STATES}
+      # @return [Integer] the place in such a table
+      def self.place(before, after) = (before * STATES.size) + after
+
+      # @param counts [Array<Integer>] see {nobody}, but for those never active at both
       # @param seen [Integer] people seen by the later day
       # @return [Movement]
-      def self.of(counts, seen) = new(counts.merge(%w[never_active never_active] => seen - counts.values.sum))
+      def self.of(counts, seen)
+        never = STATES.index("never_active")
+        new(counts.dup.tap { |all| all[place(never, never)] = seen - counts.sum })
+      end
 
-      # @param counts [Hash{Array(String, String) => Integer}]
+      # @return [Array<Integer>] see {nobody}
+      attr_reader :counts
+
+      # @param counts [Array<Integer>] see {nobody}
       def initialize(counts)
-        @counts = counts.reject { |_, people| people.zero? }.freeze
+        @counts = counts.freeze
         freeze
       end
 
       # @param other [Movement] of other people between the same days
       # @return [Movement] of both
-      def +(other) = Movement.new(Analyses::Sum.of(counts, other.counts))
+      def +(other)
+        more = other.counts
+        Movement.new(Array.new(counts.size) { |place| counts[place] + more[place] })
+      end
 
       # @param other [Movement] of some of these people
       # @return [Movement] of the others
-      def -(other) = Movement.new(counts.to_h { |pair, people| [pair, people - other[*pair]] })
+      def -(other)
+        gone = other.counts
+        Movement.new(Array.new(counts.size) { |place| counts[place] - gone[place] })
+      end
 
       # @param before [String] of {STATES}
       # @param after [String] of {STATES}
       # @return [Integer] people
-      def [](before, after) = @counts.fetch([before, after], 0)
+      def [](before, after) = counts[Movement.place(*[before, after].map { |state| STATES.index(state) })]
 
       # @param name [String] of {PARTS}
       # @return [Integer] people
-      def part(name)
-        before, after = PARTS.fetch(name)
-        before.product(after).sum { |pair| self[*pair] }
-      end
+      def part(name) = counts.values_at(*PLACES.fetch(name)).sum
 
       # @return [Integer] how many more are new or active
       def net = part("joined") + part("reactivated") - part("lapsed")
@@ -58,17 +82,13 @@ module Estrel
       end
 
       # @return [Array<Array<Integer>>] people per state before (rows) and after (columns), both as {STATES}
-      def table = STATES.map { |before| STATES.map { |after| self[before, after] } }
+      def table = counts.each_slice(STATES.size).to_a
 
       # @return [Hash{Symbol => Object}] plain JSON
       def to_h
         { **PARTS.keys.to_h { |name| [name.to_sym, part(name)] }, net: net, gain_loss_ratio: gain_loss_ratio,
                                                                   table: table }
       end
-
-      protected
-
-      attr_reader :counts
     end
   end
 end

@@ -26,7 +26,7 @@ module Estrel
 
       # @return [Array<Development>]
       def developments
-        counted.zip(moved).map { |series, movements| Development.new(@steps, series, movements) }
+        counted.zip(moved).map { |series, movements| Development.counted(@steps, series, movements) }
       end
 
       private
@@ -87,13 +87,13 @@ module Estrel
 
       # @return [Array<Array<Movement>>] per group and period
       def moved
-        found = Array.new(@size) { Array.new(@steps.size - 1) { Hash.new(0) } }
+        found = Array.new(@size) { Array.new(@steps.size - 1) { Movement.nobody } }
         group = Polars.coalesce([Polars.col("group"), Polars.col("next_group")])
         before = Polars.col("state").fill_null(NEVER)
         tally([:at, @steps.size], [group, @size], [before, WIDTH], [:next_state, WIDTH]) do |(at, own, from, to), count|
-          found[own][at][[STATES[from], STATES[to]]] += count
+          found[own][at][Movement.place(from, to)] += count
         end
-        found.map { |periods| periods.map { |pairs| Movement.new(pairs) } }
+        found.map { |periods| periods.map { |counts| Movement.new(counts) } }
       end
 
       # Counts the rows in which all of some numbers are known.
