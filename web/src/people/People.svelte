@@ -195,6 +195,6 @@
 {:else}
   <Waiting problem={people.problem} retry={() => people.reload()} />
   {#if people.problem && heldBy}
-    <p class="mt-2"><a href={address.with({ held_by: null, page: null })}>Everybody</a></p>
+    <p class="mt-2"><a href={address.with({ held_by: null, page: null })}>Show everybody</a></p>
   {/if}
 {/if}
