@@ -37,9 +37,11 @@ module EstrelServer
         id = SecureRandom.alphanumeric(Pieces::NAME)
         here, there = UNIXSocket.pair
         line = Line.new(network, id, there, %i[building lent])
-        return unless line.open && lent?(network, settings, offer, id)
+        return unless line.open
 
         Thread.new { line.run }
+        return here.close unless lent?(network, settings, offer, id)
+
         held = Estrel::Ledger::Held.new(*offer.values_at("held", "parts"))
         subject = network.subject("lender", offer["name"], settings.workspace)
         new(here, held, network, subject)

@@ -20,8 +20,7 @@ module EstrelServer
         @network = network
         @settings = settings
         @name = SecureRandom.alphanumeric(Pieces::NAME)
-        @lent = 0
-        @lock = Mutex.new
+        @lent = []
       end
 
       # From now on, for as long as there is a connection.
@@ -53,17 +52,19 @@ module EstrelServer
         settings = @settings.of(workspace)
         Disk.check(settings.var)
         clear_old(settings)
-        return unless taken?
-
-        process_on(id, workspace)
-        Network.quietly { message.respond(@network.seal.close("lent #{id}", "")) }
+        @lent << process_on(id, workspace) if (free = free?)
+        Network.quietly { message.respond(@network.seal.close("#{"not " unless free}lent #{id}", "")) }
       rescue Disk::Full => e
         Log.error("nothing is written here for another machine", e)
       end
 
       # As many as there are cores for.
-      def taken? = @lock.synchronize { @lent < @settings.answering_processes && @lent += 1 }
+      def free?
+        @lent.reject!(&:over?)
+        @lent.size < @settings.answering_processes
+      end
 
+      # @return [Line] to the process
       def process_on(id, workspace)
         here, there = UNIXSocket.pair
         line = Line.new(@network, id, here, %i[lent building])
@@ -74,8 +75,8 @@ module EstrelServer
           line.run
         ensure
           finish(pid)
-          @lock.synchronize { @lent -= 1 }
         end
+        line
       end
 
       # One that is busy with what nobody waits for any more is not waited for.

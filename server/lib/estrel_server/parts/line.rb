@@ -36,7 +36,8 @@ module EstrelServer
         @moved = @lock.new_cond
         @sent = @told = @received = 0
         @early = {}
-        @told_at = @heard_at = @said_at = now
+        @told_at = @heard_at = now
+        @said_at = 0.0
       end
 
       # Begins to listen; what the other end sends from now on is not missed.
@@ -59,16 +60,14 @@ module EstrelServer
       rescue SystemCallError, IOError
         nil # the process of this side is gone
       ensure
-        @lock.synchronize { (@over = true) && @moved.broadcast }
+        finish
         sending&.join
+        publish(ENDED, "")
         Network.quietly { @subscription&.unsubscribe }
         @socket.close
       end
 
-      private
-
-      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-
+      # @return [Boolean] whether it has been ended or given up
       def over?
         @lock.synchronize do
           silent = now - @heard_at > SILENCE
@@ -78,16 +77,26 @@ module EstrelServer
         end
       end
 
-      # The socket is looked at so that a line that is over ends, too.
+      private
+
+      def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      # Wakes up whoever waits.
+      def finish
+        @lock.synchronize do
+          @over = true
+          @moved.broadcast
+        end
+        @mailbox.put(nil)
+      end
+
+      # Looks up now and then whether it is over.
       def send_all
         until over?
-          next unless @socket.wait_readable(BEAT)
-
-          publish(DATA, @socket.readpartial(SIZE))
+          publish(DATA, @socket.readpartial(SIZE)) if @socket.wait_readable(BEAT)
         end
       rescue SystemCallError, IOError
-        publish(ENDED, "")
-        @lock.synchronize { @over = true }
+        finish # the process of this side is gone, or has said all
       end
 
       def publish(kind, bytes)
@@ -105,10 +114,13 @@ module EstrelServer
       end
 
       def receive
+        say_what_came if now - @said_at >= BEAT
         before = @received
-        @mailbox.take(BEAT).each { |message| take(message) }
-        return if @received == before && now - @said_at < BEAT
+        @mailbox.take(BEAT).compact.each { |message| take(message) }
+        say_what_came if @received > before
+      end
 
+      def say_what_came
         @said_at = now
         put(HEARD, 0, "")
       end
@@ -138,7 +150,7 @@ module EstrelServer
 
       def hand_on
         kind, bytes = @early.delete(@received += 1)
-        kind == ENDED ? @lock.synchronize { @over = true } : @socket.write(bytes)
+        kind == ENDED ? finish : @socket.write(bytes)
       end
     end
   end
