@@ -64,7 +64,9 @@ describe("people", () => {
     address.go("/people?held_by=4");
     render(People);
     await screen.findByText("There is no such standing holdout.");
-    expect(screen.getByRole("link", { name: "Show everybody" }).getAttribute("href")).not.toContain("held_by");
+    expect(screen.getByRole("link", { name: "Show everybody" }).getAttribute("href")).not.toContain(
+      "held_by",
+    );
   });
 
   it("are narrowed by state, profile type, search and order, beginning with the first page again", async () => {
