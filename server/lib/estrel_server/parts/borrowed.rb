@@ -58,7 +58,6 @@ module EstrelServer
       # @param held [Estrel::Ledger::Held] the pieces it writes
       # @param network [Network]
       # @param subject [String] by which its machine gives files
-      # @param directory [String] of the ledger here
       def initialize(socket, held, network, subject)
         super(socket)
         @held = held
