@@ -10,7 +10,6 @@ RSpec.describe EstrelServer::Parts::Lender do
   before do
     stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", 2)
     stub_const("EstrelServer::LedgerBuilding::PieceProcesses::WORTH", 0)
-    stub_const("EstrelServer::Parts::Line::SILENCE", 4)
     allow(EstrelServer::Parts::Network).to receive(:of) { |settings| machine.network if settings.nats_urls.any? }
     borrowed { |one| note(one) }
     EstrelServer::Log.output = StringIO.new
@@ -81,6 +80,7 @@ RSpec.describe EstrelServer::Parts::Lender do
     written.clear
     builder.prepare # of which nobody has told it
     expect([written, all_of(ledger.prepared)]).to eq([[], found])
+    stub_const("EstrelServer::Parts::Line::SILENCE", 2)
     borrowed { machine.signal("STOP") }
     builder.build(rebuild: true)
     expect(all_of(ledger.current)).to eq(found)
