@@ -8,7 +8,7 @@ module Estrel
   module Transit
     # How a data frame travels.
     module Frame
-      def marshal_dump = write_ipc(nil)
+      def marshal_dump = OnePiece.of(self).write_ipc(nil)
 
       def marshal_load(bytes)
         self._df = Polars.read_ipc(StringIO.new(bytes), memory_map: false)._df

@@ -204,7 +204,7 @@ module Estrel
         file = "#{[logical.tr("/", "-"), *(@index + 1 if @index.to_i.positive?), @number, @token].join("-")}.arrow"
         path = File.join(@directory, file)
         @own << file
-        frame.rechunk.write_ipc(path, compression: "uncompressed")
+        OnePiece.of(frame).write_ipc(path, compression: "uncompressed")
         File.open(path, &:fsync)
         @written[file] = FileChecks.of(path)
         files[logical] = file

@@ -32,7 +32,8 @@ module EstrelServer
       # @param frame [Polars::DataFrame] `profile_id` and `step`
       # @return [void]
       def write_steps(frame)
-        whole(steps_path) { |part| frame.select(%w[profile_id step]).write_ipc(part, compression: "uncompressed") }
+        rows = Estrel::OnePiece.of(frame.select(%w[profile_id step]))
+        whole(steps_path) { |part| rows.write_ipc(part, compression: "uncompressed") }
       end
 
       # @return [Polars::DataFrame] `profile_id` and `step` of every member

@@ -21,7 +21,7 @@ module EstrelServer
         return yield path unless parquet?(path)
 
         Tempfile.create(["parquet", ".csv"]) do |file|
-          frame = read(path, limit)
+          frame = Estrel::OnePiece.of(read(path, limit))
           frame.write_csv(file.path, datetime_format: "%Y-%m-%dT%H:%M:%S%.6fZ", date_format: "%Y-%m-%d")
           yield file.path
         end
