@@ -4,11 +4,15 @@ require_relative "../server/spec/support/nats_server"
 require_relative "../server/spec/support/database_front"
 
 module Bench
-  # Measures what a ledger of everybody takes on the machine that builds it, alone and with another that writes some of
-  # the pieces: time, and processor time of each. Each has one process for it; both are this machine.
+  # Measures what a ledger of everybody, and a long tail, takes on the machine that builds it, alone and with another
+  # that writes some of the pieces: time, and processor time of each. Each has one process for it, and both are this
+  # machine.
   class Lending
     PIECES = 8
-    private_constant :PIECES
+    # To every tenth person a tenth more.
+    TOUCHED = "#{Bases::MORE.chomp} AND profile_id % 10 = 0".freeze
+    FORGOTTEN = "DELETE FROM events WHERE event_key LIKE 'later%'"
+    private_constant :PIECES, :TOUCHED, :FORGOTTEN
 
     # @param directory [String] where this database lives; removed first
     # @param profiles [Integer]
@@ -32,17 +36,26 @@ module Bench
 
     private
 
+    # As if so many people were as many as a piece holds, and as if every tail were long.
     def in_pieces
-      EstrelServer::LedgerBuilding::Pieces.send(:remove_const, :PEOPLE)
-      EstrelServer::LedgerBuilding::Pieces.const_set(:PEOPLE, @profiles / PIECES)
+      replace(EstrelServer::LedgerBuilding::Pieces, :PEOPLE, @profiles / PIECES)
+      replace(EstrelServer::LedgerBuilding::PieceProcesses, :WORTH_FOR_TAIL, 0)
+    end
+
+    def replace(owner, name, value)
+      owner.send(:remove_const, name)
+      owner.const_set(name, value)
     end
 
     def both(how)
       report("from nothing, #{how}") { builder.build(rebuild: true) }
       arrive if @pid
+      execute(TOUCHED)
+      report("a tail about a tenth, #{how}") { builder.build }
+      execute(FORGOTTEN)
       execute(Bases::MORE)
       report("with a tenth more, #{how}") { builder.prepare }
-      execute("DELETE FROM events WHERE event_key LIKE 'later%'")
+      execute(FORGOTTEN)
     end
 
     def execute(statement) = EstrelServer::Record.connection.execute(statement)

@@ -30,6 +30,15 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     end
   end
 
+  # Which start at once.
+  def processes_as_threads
+    allow(EstrelServer::LedgerBuilding::Helper).to receive(:start) do |settings|
+      here, there = UNIXSocket.pair
+      EstrelServer::Workspaces.thread { EstrelServer::Record.connection_pool.with_connection { EstrelServer::LedgerBuilding::PieceProcess.new(there, settings).run } }
+      EstrelServer::LedgerBuilding::Helper.new(here)
+    end
+  end
+
   seeds = ENV["LEDGER_SEED"] ? [Integer(ENV["LEDGER_SEED"])] : Array.new(2) { Random.rand(1 << 30) }
   seeds.each do |seed|
     it "comes to the same with tails as by building anew, whatever has come in between (LEDGER_SEED=#{seed})" do
@@ -39,6 +48,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
       stub_const("EstrelServer::LedgerBuilding::Touched::LARGE", [0, 1_000_000].sample(random: random))
       stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", [3, 250_000].sample(random: random))
       stub_const("Estrel::Ledger::Splice::ROWS_EACH", [0, 500].sample(random: random))
+      processes_as_threads
       tails = 0
       collect(attributes("a", "customer:1", plan: "monthly"), cloud_event("b", type: "ride"), cloud_event("c", type: "pass"), cloud_event("d", type: "letter", data: { "n" => 1 }))
       12.times do |round|
@@ -51,6 +61,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
           EstrelServer::Workers::PropertyPacking.new(4).step(Time.now.utc) if random.rand < 0.3
           EstrelServer::Workers::PropertyPacking.new.undo if random.rand < 0.05
           collect(anything(random, serial += 1)) if random.rand < 0.5
+          %w[WORTH WORTH_FOR_TAIL].each { |name| stub_const("EstrelServer::LedgerBuilding::PieceProcesses::#{name}", [0, 2_000_000].sample(random: random)) }
           refresh
           tails += 1 if ledger.current.is_a?(Estrel::Ledger::WithTail)
         end
@@ -152,7 +163,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
 
   it "is written by several processes at once, each from the store, and by itself where these fail" do
     stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", 2)
-    stub_const("EstrelServer::LedgerBuilding::PieceProcesses::WORTH", 0)
+    %w[WORTH WORTH_FOR_TAIL].each { |name| stub_const("EstrelServer::LedgerBuilding::PieceProcesses::#{name}", 0) }
     written = []
     allow(EstrelServer::LedgerBuilding::PieceProcesses).to receive(:new).and_wrap_original do |made, *given|
       processes = made.call(*given)

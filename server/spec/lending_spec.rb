@@ -9,7 +9,7 @@ RSpec.describe EstrelServer::Parts::Lender do
 
   before do
     stub_const("EstrelServer::LedgerBuilding::Pieces::PEOPLE", 2)
-    stub_const("EstrelServer::LedgerBuilding::PieceProcesses::WORTH", 0)
+    %w[WORTH WORTH_FOR_TAIL].each { |name| stub_const("EstrelServer::LedgerBuilding::PieceProcesses::#{name}", 0) }
     allow(EstrelServer::Parts::Network).to receive(:of) { |settings| machine.network if settings.nats_urls.any? }
     borrowed { |one| note(one) }
     EstrelServer::Log.output = StringIO.new
@@ -70,6 +70,19 @@ RSpec.describe EstrelServer::Parts::Lender do
       expect([written, all_of(ledger.prepared)]).to match([theirs, alone])
       builder.build
       expect(all_of(ledger.current)).to eq(alone)
+    end
+  end
+
+  it "writes those it holds of a tail, too" do
+    EstrelServer::Parts::Leading.new(machine.here).lead do
+      builder.build
+      2.times do |round|
+        machine.take(ledger)
+        collect(link("l#{round}", "visitor:v", "customer:#{round}"), attributes("b#{round}", "customer:#{round}", mail: "b@b.example"), *(0..7).map { |index| cloud_event("w#{round}#{index}", type: "pass", subject: "customer:#{index}", data: { "n" => index }) })
+        written.clear
+        builder.build
+        expect([ledger.current.tail.pieces.size, written, all_of(ledger.current)]).to match([6, theirs, alone])
+      end
     end
   end
 

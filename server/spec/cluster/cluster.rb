@@ -29,6 +29,7 @@ class Cluster
     FileUtils.chmod(0o755, directory)
     @password = SecureRandom.hex(12)
     @hosts = Hosts.new({ **DATABASES, **ESTREL, **HOLDERS })
+    @cut_off = []
   end
 
   def start
@@ -103,7 +104,7 @@ class Cluster
 
   # @return [Integer] how many parts of questions were answered elsewhere than where they were asked
   def elsewhere
-    %i[web other].sum do |host|
+    answering.sum do |host|
       text = Net::HTTP.get(URI("http://#{@hosts.address(host)}:#{PORTS[:web]}/metrics"), { "authorization" => "Bearer #{@token}" })
       text[/estrel_parts_total{answered="elsewhere"} ([\d.]+)/, 1].to_i # linear: fixed text before digits
     end
@@ -111,11 +112,27 @@ class Cluster
 
   def collector = "http://#{@hosts.address(:collecting)}:#{PORTS[:collector]}"
 
-  def cut_off(name) = @hosts.cut_off(name)
+  def cut_off(name)
+    @cut_off << name
+    @hosts.cut_off(name)
+  end
+
+  # @return [Symbol] the host on which the ledger is built
+  def leader
+    wait do
+      %i[web other].find { |host| EstrelServer::Parts::Leading.new(EstrelServer::Settings.from(environment(host))).here? }
+    end
+  end
+
+  # @return [Array<Symbol>] the hosts that can be asked
+  def answering = %i[web other] - @cut_off
 
   def slow(name, milliseconds) = @hosts.slow(name, milliseconds)
 
-  def mend(name) = @hosts.mend(name)
+  def mend(name)
+    @cut_off.delete(name)
+    @hosts.mend(name)
+  end
 
   def stop
     @hosts.remove

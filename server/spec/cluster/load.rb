@@ -39,14 +39,15 @@ class Load
 
   def sent = @next
 
+  # @param hosts [Array<Symbol>]
   # @return [Array<Float>] seconds until everything sent before and something sent from now on is acknowledged, and until
-  #   all that is in the answers of both hosts
-  def recovered
+  #   all that is in the answers of these hosts
+  def recovered(hosts = @answers.keys)
     batch = sent
     started = now
     @cluster.wait(120) { @acknowledged.size > batch }
     stored = now - started
-    @cluster.wait(120) { @answers.values.all? { |answers| answers.any? && answers.last.first > batch * BATCH } }
+    @cluster.wait(120) { @answers.values_at(*hosts).all? { |answers| answers.any? && answers.last.first > batch * BATCH } }
     [stored, now - started].map { |seconds| seconds.round(1) }
   end
 

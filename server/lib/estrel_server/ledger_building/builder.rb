@@ -128,13 +128,19 @@ module EstrelServer
       #   can be none
       def renewed(prepared, there)
         [*(prepared if prepared && newer?(prepared, base_of(there))), there].each do |built_on|
-          touched = Touched.new(built_on, @marks)
-          ids = touched.ids
-          facts = ids && write_tail(built_on, touched.base, ids) or next
-          @long = touched.long?
-          return facts
+          facts = tail_of(built_on) and return facts
         end
         nil
+      end
+
+      def tail_of(built_on)
+        touched = Touched.new(built_on, @marks)
+        return if touched.ids.nil?
+
+        shared(touched.base.pieces.size, touched.events >= PieceProcesses::WORTH_FOR_TAIL) do |processes|
+          touched = Touched.new(built_on, @marks) if processes
+          touched.ids && write_tail(built_on, touched, processes)
+        end
       end
 
       # Changes are noted from the base on that there is.
@@ -151,17 +157,23 @@ module EstrelServer
         end
       end
 
-      # In several processes, where there are several pieces; then as the store stands when all of them have begun.
       def write_everybody(base, **how)
         pieces = Pieces.new(base, @marks, @settings)
-        how.update(carry_over: base, ranges: pieces.ranges)
-        ranges = how[:ranges].size
-        return write(base, **how) if ranges == 1 || pieces.events < PieceProcesses::WORTH
+        ranges = pieces.ranges
+        shared(ranges.size, pieces.events >= PieceProcesses::WORTH) do |processes|
+          write(Known.new(base), carry_over: base, ranges: ranges, processes: processes, **how)
+        end
+      end
 
-        here = [ranges, @settings.answering_processes].min
-        PieceProcesses.during(here, ranges - here, @settings) do |processes|
+      # Where it is much that is written, other processes do it, which give back their memory when they end; then as the
+      # store stands when all of them have begun.
+      def shared(pieces, much)
+        return yield unless much
+
+        here = [pieces, @settings.answering_processes].min
+        PieceProcesses.during(here, pieces - here, @settings) do |processes|
           processes.agree { open_again }
-          write(base, processes: processes, **how)
+          yield processes
         end
       end
 
@@ -171,25 +183,31 @@ module EstrelServer
         @marks
       end
 
+      # In the pieces of its base, where other processes write it.
+      #
       # @return [Hash, nil] nil where they hold something for which the base has no place
-      def write_tail(previous, base, ids)
-        catch(:no_place) { write(previous.picked(ids), beside: base, ids: ids) }&.tap do
-          told(base.facts["attribute_changes"])
-        end
+      def write_tail(built_on, touched, processes)
+        base = touched.base
+        ranges = processes ? base.manifest.pieces.map(&:range) : [EVERYBODY]
+        known = Known.new(built_on, touched.ids)
+        facts = catch(:no_place) { write(known, beside: base, ranges: ranges, processes: processes) } or return
+        told(base.facts["attribute_changes"])
+        @long = touched.long?
+        facts
       end
 
       # The attribute changes that the base holds are told.
       def told(attribute_changes) = AttributeChange.where("id <= ?", attribute_changes).delete_all
 
-      def write(previous, ranges: [EVERYBODY], carry_over: nil, beside: nil, ids: nil, prepares: false, processes: nil)
+      def write(known, ranges:, processes:, carry_over: nil, beside: nil, prepares: false)
         writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
                                                                carry_over: carry_over, prepares: prepares,
                                                                kept: @leading ? TAKING : 0)
-        copied = Copy.new(previous, writer, dump: Dump.new(@settings, ids), ranges: ranges, beside: beside, ids: ids,
-                                            processes: processes, on_progress: @on_progress)
+        copied = Copy.new(known, writer, dump: Dump.new(@settings, known.ids), ranges: ranges, beside: beside,
+                                         processes: processes, on_progress: @on_progress)
         copied.write(@marks)
         suggest_personal(copied.personal, copied.personal_attributes)
-        facts = { "marks" => @marks, "attribute_changes" => attribute_changes(previous), **this_store,
+        facts = { "marks" => @marks, "attribute_changes" => attribute_changes(known.all), **this_store,
                   "read_at" => @read_at, "built_at" => Time.now.utc.iso8601, **copied.facts }
         writer.commit(catalogue: copied.catalogue, facts: facts)
         committed = facts

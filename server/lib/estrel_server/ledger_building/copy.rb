@@ -12,26 +12,25 @@ module EstrelServer
       # @return [Estrel::Catalogue]
       attr_reader :catalogue
 
-      # @param previous [Estrel::Ledger::Readable, nil] what is known already of whom is written
+      # @param known [Known]
       # @param writer [Estrel::Ledger::Writer]
       # @param dump [Dump]
       # @param ranges [Array<Range<Integer>>] of profile ids, see {Pieces}
       # @param beside [Estrel::Ledger::Generation, nil] of which this becomes the tail
-      # @param ids [Polars::Series, nil] sorted profile ids of those in the tail
       # @param processes [PieceProcesses, nil] that take part
       # @param on_progress [Proc, nil]
-      def initialize(previous, writer, dump:, ranges:, beside: nil, ids: nil, processes: nil, on_progress: nil)
+      def initialize(known, writer, dump:, ranges:, beside: nil, processes: nil, on_progress: nil)
         @writer = writer
         @dump = dump
         @ranges = ranges
         @beside = beside
-        @ids = ids
+        @ids = known.ids
         @processes = processes
         @type_map = TypeMap.new
-        changes = ProfileChanges.new(previous)
+        changes = ProfileChanges.new(known.all)
         reading = EventReading.new(@type_map, dump, ranges, on_progress)
-        @new_events = NewEvents.new(@type_map, previous, changes, reading)
-        @pieces = PieceCopy.new(previous, writer, dump, @type_map.catalogue, @new_events, changes,
+        @new_events = NewEvents.new(@type_map, known.all, changes, reading)
+        @pieces = PieceCopy.new(known, writer, dump, @type_map.catalogue, @new_events, changes,
                                 beside: beside, on_progress: on_progress)
       end
 

@@ -24,7 +24,9 @@ module EstrelServer
 
       # @param range [Range<Integer>] of profile ids
       # @return [Dump] of these only
-      def within(range) = Dump.new(@settings, range)
+      def within(range)
+        Dump.new(@settings, @profiles.is_a?(Polars::Series) ? Known.ids_within(@profiles, range) : range)
+      end
 
       # @param column [String] that holds a profile's id
       # @return [String] a condition that only those fulfil that are wanted

@@ -9,13 +9,11 @@ module EstrelServer
       Summary = Struct.new(:type, :count, :oldest, :newest, :received, :first_received, :firsts)
 
       # @param types [Array<Estrel::Catalogue::EventType>]
-      # @param previous [Estrel::Ledger::Readable, nil] all that is known already
       # @param changes [ProfileChanges] since then
       # @param new_events [NewEvents] since then
       # @param on_progress [Proc, nil]
-      def initialize(types, previous, changes, new_events, on_progress)
+      def initialize(types, changes, new_events, on_progress)
         @types = types
-        @whole = previous
         @changes = changes
         @new_events = new_events
         @on_progress = on_progress
@@ -23,12 +21,12 @@ module EstrelServer
 
       # @param writer [Estrel::Ledger::Writer]
       # @param piece [Integer]
-      # @param range [Range<Integer>] of profile ids
+      # @param previous [Estrel::Ledger::Readable, nil] what is known already of its people
       # @return [Array<Summary>] one for each type
-      def write(writer, piece, range)
-        @previous = range == Estrel::Ledger::Layout::EVERYBODY ? @whole : @whole&.slice(range)
+      def write(writer, piece, previous)
+        @previous = previous
         @touched = @changes.ids
-        same_days = @whole&.calendar&.time_zone == writer.time_zone
+        same_days = previous&.calendar&.time_zone == writer.time_zone
         frames = @types.to_h { |type| [type, frame(type, fresh(piece, type, writer), writer, same_days)] }
         put_spine(frames, writer, whole: @new_events.any_anew? || !same_days)
         frames.map { |type, frame| summary(type, frame) }

@@ -20,8 +20,9 @@ module EstrelServer
       private_constant :GATHERED, :SELECT, :COLUMNS
 
       # What has been read: `parts` of each piece, by number of the event type, data frames or, where there are several
-      # pieces, names of files; `personal`, by number of the event type as stored, the properties of which values look
-      # personal; `set_aside`, by name of the event type, what could not be read: `event_type`, `count`, first `rows`.
+      # pieces or processes, names of files; `personal`, by number of the event type as stored, the properties of which
+      # values look personal; `set_aside`, by name of the event type, what could not be read: `event_type`, `count`,
+      # first `rows`.
       Found = Struct.new(:parts, :personal, :set_aside)
 
       # @param type_map [TypeMap]
@@ -49,6 +50,7 @@ module EstrelServer
       # @return [self]
       def put_to(dump)
         @dump = dump
+        @apart = true
         self
       end
 
@@ -75,9 +77,11 @@ module EstrelServer
         @found = Found.new(@pieces.map { {} }, {}, {})
         @gathered = 0
         yield
-        put_into_files unless @pieces.one?
+        put_into_files if into_files?
         @found
       end
+
+      def into_files? = @apart || !@pieces.one?
 
       # Of each range the events as they stand in the store, their properties with them.
       def each_frame(ranges)
@@ -142,18 +146,19 @@ module EstrelServer
       end
 
       def hand_out(rows, type_id)
-        return add(0, type_id, rows) if @pieces.one?
+        @pieces.one? ? add(0, type_id, rows) : sort_out(rows.sort("profile_id"), type_id)
+        @gathered += rows.height
+        return if @gathered < GATHERED || !into_files?
 
-        sorted = rows.sort("profile_id")
+        put_into_files
+        GC.start # Ruby does not see the memory behind what has been written
+      end
+
+      def sort_out(sorted, type_id)
         @pieces.each_with_index do |range, piece|
           theirs = Estrel::Ledger::Rows.between(sorted, range)
           add(piece, type_id, theirs) unless theirs.height.zero?
         end
-        @gathered += rows.height
-        return if @gathered < GATHERED
-
-        put_into_files
-        GC.start # Ruby does not see the memory behind what has been written
       end
 
       def add(piece, type_id, part) = (@found.parts[piece][type_id] ||= []) << part
@@ -168,7 +173,9 @@ module EstrelServer
         @gathered = 0
       end
 
-      def in_file(rows) = @dump.file.tap { |path| rows.rechunk.write_ipc(path, compression: "uncompressed") }
+      def in_file(rows)
+        @dump.file.tap { |path| Estrel::OnePiece.of(rows).write_ipc(path, compression: "uncompressed") }
+      end
     end
   end
 end

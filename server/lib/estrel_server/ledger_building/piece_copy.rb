@@ -9,21 +9,21 @@ module EstrelServer
       # value, and names of attributes of which some value looks personal.
       Written = Struct.new(:events, :newest_value, :personal)
 
-      # @param previous [Estrel::Ledger::Readable, nil] what is known already
+      # @param known [Known]
       # @param writer [Estrel::Ledger::Writer]
-      # @param dump [Dump]
-      # @param known [Estrel::Catalogue] not counted yet
+      # @param dump [Dump] of those who are written
+      # @param catalogue [Estrel::Catalogue] not counted yet
       # @param new_events [NewEvents]
       # @param changes [ProfileChanges]
       # @param beside [Estrel::Ledger::Generation, nil] of which this becomes the tail
       # @param on_progress [Proc, nil]
-      def initialize(previous, writer, dump, known, new_events, changes, beside: nil, on_progress: nil)
-        @previous = previous
+      def initialize(known, writer, dump, catalogue, new_events, changes, beside: nil, on_progress: nil)
+        @known = known
         @writer = writer
         @dump = dump
-        @known = known
+        @catalogue = catalogue
         @new_events = new_events
-        @beside = beside
+        @columns = beside && beside.profiles.schema.except("first_seen_day")
         @on_progress = on_progress
         @changes = changes
         @origins = Origins.new(Workspace.current.calendar)
@@ -40,8 +40,8 @@ module EstrelServer
       def write(range, piece)
         dump = range == Estrel::Ledger::Layout::EVERYBODY ? @dump : @dump.within(range)
         writer.begin_piece(range, piece)
-        events = files.write(writer, piece, range)
-        history = History.new(@known, dump).read
+        events = files.write(writer, piece, @known.within(range))
+        history = History.new(@catalogue, dump).read
         writer.put_attribute_history(history)
         writer.put_profiles(profiles(dump, history, events))
         writer.put_reach(Reach.new(dump).read)
@@ -58,21 +58,22 @@ module EstrelServer
       def with_events_of(piece) = dup.tap { |copy| copy.new_events = @new_events.only(piece) }
 
       # @return [Array]
-      def marshal_dump = [@previous&.manifest_name, @writer, @known, @new_events, @changes]
+      def marshal_dump = [@known, @writer, @catalogue, @new_events, @columns, @changes]
 
       # @return [void]
       def marshal_load(dumped)
-        @previous_name, @writer, @known, @new_events, @changes = dumped
+        @known, @writer, @catalogue, @new_events, @columns, @changes = dumped
       end
 
       # Makes what has arrived in another process of use there.
       #
       # @param ledger [Estrel::Ledger]
-      # @param dump [Dump]
+      # @param settings [Settings]
       # @return [self]
-      def put_to(ledger, dump)
-        @previous = ledger.referred([@previous_name, []]) if @previous_name
-        @dump = dump
+      # @raise [Estrel::Ledger::Missing] where what is known already is not there
+      def put_to(ledger, settings)
+        @known.find(ledger)
+        @dump = Dump.new(settings, @known.ids)
         @origins = Origins.new(Workspace.current.calendar)
         self
       end
@@ -83,7 +84,7 @@ module EstrelServer
 
       private
 
-      def files = @files ||= EventFiles.new(@new_events.types, @previous, @changes, @new_events, @on_progress)
+      def files = @files ||= EventFiles.new(@new_events.types, @changes, @new_events, @on_progress)
 
       def personal(history)
         looks = Polars.col("value").str.contains(Access::PersonalData::CONTENT)
@@ -91,14 +92,13 @@ module EstrelServer
       end
 
       def profiles(dump, history, events)
-        found = Profiles.new(@known, dump).build(history, events.map(&:firsts))
-        return found unless @beside
+        found = Profiles.new(@catalogue, dump).build(history, events.map(&:firsts))
+        return found unless @columns
 
         # One of a kind that nobody had has no place.
-        columns = @beside.profiles.schema.except("first_seen_day")
-        throw :no_place if (found.columns - columns.keys).any?
-        missing = columns.except(*found.columns).map { |name, dtype| Polars.lit(nil).cast(dtype).alias(name) }
-        found.with_columns(missing).select(columns.keys)
+        throw :no_place if (found.columns - @columns.keys).any?
+        missing = @columns.except(*found.columns).map { |name, dtype| Polars.lit(nil).cast(dtype).alias(name) }
+        found.with_columns(missing).select(@columns.keys)
       end
     end
   end

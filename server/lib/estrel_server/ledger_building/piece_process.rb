@@ -52,11 +52,11 @@ module EstrelServer
       # @param range [Range<Integer>] of profile ids
       # @param piece [Integer] its index
       # @return [Array(Estrel::Ledger::Manifest::Piece, Hash, PieceCopy::Written), nil] with size and checksum of its
-      #   files; nil where what it is built on is not here
+      #   files; nil where what it is built on is not here, or has no place for it
       def write(copy, range, piece)
-        copy.put_to(@ledger, Dump.new(@settings))
+        copy.put_to(@ledger, @settings)
         copy.writer.move_to(@settings.written_directory) if @lent
-        written = copy.write(range, piece)
+        written = catch(:no_place) { copy.write(range, piece) } or return
         [*copy.writer.last_piece, written]
       rescue Estrel::Ledger::Missing => e
         Log.error("a piece of the ledger cannot be written here", e)

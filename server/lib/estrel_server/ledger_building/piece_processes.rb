@@ -5,8 +5,9 @@ module EstrelServer
     # Several processes that build one ledger at the same time, each of which reads the store: see {PieceProcess}.
     # They all read the same, since only those are made use of whose snapshots have the same marks.
     class PieceProcesses
-      # Events from which on it is worth starting them.
-      WORTH = 2_000_000
+      # Events from which on it is worth starting them, and from which on it is for a tail, which somebody waits for.
+      WORTH = 1_000_000
+      WORTH_FOR_TAIL = 2_000_000
       # Seconds in which one has to start.
       STARTING = 30
       # How often all open their snapshots, until nothing comes in between.

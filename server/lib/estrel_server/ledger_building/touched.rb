@@ -39,23 +39,30 @@ module EstrelServer
       # @return [Estrel::Ledger::Generation] the ledger of everybody
       attr_reader :base
 
+      # @return [Integer, nil] of all {#ids}, about
+      attr_reader :events
+
       # @return [Polars::Series, nil] sorted profile ids of all about whom the base is out of date; nil where
       #   everything is to be written anew
       def ids
-        return if changed_for_all?
-
-        found = [*known, *since].uniq.sort
-        ids = Polars::Series.new("profile_id", found, dtype: Polars::Int64)
-        shares = [found.size.fdiv(limit(:people, @base.base_size)),
-                  events(ids).fdiv(limit(:events, @base.spine.height))]
-        @share = shares.max
-        ids if @share <= (large? ? WAITING : 1)
+        @found = { ids: changed_for_all? ? nil : few } if @found.nil?
+        @found[:ids]
       end
 
       # @return [Boolean] whether the tail has grown so long that a new base should be prepared
       def long? = large? && !@share.nil? && @share > 1
 
       private
+
+      def few
+        found = [*known, *since].uniq.sort
+        ids = Polars::Series.new("profile_id", found, dtype: Polars::Int64)
+        @events = events_of(ids)
+        shares = [found.size.fdiv(limit(:people, @base.base_size)),
+                  @events.fdiv(limit(:events, @base.spine.height))]
+        @share = shares.max
+        ids if @share <= (large? ? WAITING : 1)
+      end
 
       def known = @previous.equal?(@base) ? [] : @previous.touched.to_a
 
@@ -91,9 +98,11 @@ module EstrelServer
 
       def large? = @base.facts["event_count"] >= LARGE
 
-      # Of those touched.
-      def events(ids)
-        Estrel::Ledger::Rows.count(@base.spine, ids) + @marks["events"] - @base.facts["marks"]["events"]
+      # Counted, since numbers leave gaps: each server of a database has its own.
+      def events_of(ids)
+        before, known = [@previous, @base].map { |ledger| ledger.facts["event_count"] }
+        Estrel::Ledger::Rows.count(@base.spine, ids) + before - known +
+          Event.where("id > ?", @previous.facts["marks"]["events"]).count
       end
 
       def limit(what, all) = [(all * SHARE).to_i, FEW.fetch(what)].max

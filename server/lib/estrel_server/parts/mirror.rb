@@ -6,9 +6,10 @@ module EstrelServer
     class Mirror
       # Seconds between looks whether there is another generation.
       PAUSE = 0.5
-      # Seconds for which the next answer is waited for.
+      # Seconds for which the next answer is waited for, and for which it is whether anybody answers at all.
       PATIENCE = 5
-      private_constant :PATIENCE
+      HEARING = 2
+      private_constant :PATIENCE, :HEARING
 
       # @param network [Network]
       # @param settings [Settings] of the workspace whose ledger it is
@@ -27,7 +28,7 @@ module EstrelServer
       #
       # @return [Boolean] whether it has that now
       def step
-        name = ask(Publisher::CURRENT).first.to_s
+        name = ask(Publisher::CURRENT, seconds: HEARING).first.to_s
         return false if name.empty?
         return true if @replica.current?(name)
 
@@ -71,7 +72,7 @@ module EstrelServer
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
       # @return [Array<String, nil>]
-      def ask(*what) = Files.ask(@network, @subject, what, seconds: PATIENCE)
+      def ask(*what, seconds: PATIENCE) = Files.ask(@network, @subject, what, seconds: seconds)
     end
   end
 end

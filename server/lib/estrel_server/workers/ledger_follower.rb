@@ -15,7 +15,9 @@ module EstrelServer
       ESTREL = File.expand_path("../../../../bin/estrel", __dir__)
       CLEAR_EVERY = 3600
       WATCH_EVERY = 60
-      # Seconds for which nothing has to arrive from another machine before this one builds, and then does so.
+      # Seconds for which nothing has to arrive from another machine before this one builds, and for which it then does
+      # so; and in which a generation has to arrive.
+      UNHEARD = 5
       ALONE = 10
 
       # @param builder [LedgerBuilding::Builder]
@@ -99,7 +101,7 @@ module EstrelServer
       def listen_to(mirror)
         return @heard = now if @upkeep.step("taking the ledger") { mirror.step }
 
-        @alone_until = now + ALONE if now - @heard > ALONE
+        @alone_until = now + ALONE if now - @heard > UNHEARD
       end
 
       def read_ahead
