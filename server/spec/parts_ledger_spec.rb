@@ -58,6 +58,12 @@ RSpec.describe EstrelServer::Parts::Leading do
         mirror.step
         expect(waiting.value["event_count"]).to eq(counted(here)).and eq(counted(there))
         expect(ledger(there).current.manifest_name).to eq(ledger(here).current.manifest_name)
+        # What has been built there alone meanwhile stays until there is more here.
+        ride("late-3")
+        builder(there).build
+        expect([mirror.step, counted(there)]).to eq([true, counted(here) + 1])
+        builder(here).refresh
+        expect([mirror.step, ledger(there).current.manifest_name]).to eq([true, ledger(here).current.manifest_name])
       end
     end
     expect(mirror.step).to be(false)

@@ -65,10 +65,12 @@ module EstrelServer
       enter(before)
     end
 
+    # @param told [Boolean] whether whoever waits for it is told of what fails in it, so that it need not say so itself
     # @return [Thread] which works where this one does
-    def thread(&)
+    def thread(told: false)
       here = current
       Thread.new do
+        Thread.current.report_on_exception = !told
         enter(here)
         yield
       end

@@ -31,7 +31,7 @@ module Estrel
       end
 
       # Makes a generation of the other ledger the current one here. Nothing a reader can see changes before all of it
-      # is there. One that was read from the store before the one here is left where it is.
+      # is there. One that was read from the store before the one here, and holds less, is left where it is.
       #
       # @param name [String] of its manifest
       # @yieldparam pieces [Array<Array(String, Integer)>] see {Fetch#run}
@@ -42,7 +42,7 @@ module Estrel
       def take(name, &)
         FileUtils.mkdir_p(@directory)
         manifests = with_base(name, &)
-        return if read_at(parsed(manifests.fetch(name))) < read_here
+        return if older?(parsed(manifests.fetch(name)))
 
         written = manifests.values.map { |manifest| parsed(manifest).written(@held) }.reduce(:merge)
         @fetch.run(written, &)
@@ -55,13 +55,19 @@ module Estrel
 
       private
 
-      # When a generation was read from the store, as text that sorts like the time.
-      def read_at(manifest) = manifest.facts["read_at"].to_s
+      # Than the one here, where that is of use. The clocks of two machines may differ, so time alone does not tell.
+      def older?(manifest)
+        name = Ledger.noted(@directory, CURRENT)
+        return false unless name && current?(name)
 
-      # When the one here was; where it is of no use, as if before all others.
-      def read_here
-        here = Ledger.noted(@directory, CURRENT)
-        here && current?(here) ? read_at(read(here)) : ""
+        here = read(name).facts
+        manifest.facts["read_at"].to_s < here["read_at"].to_s && less?(manifest.facts["marks"].to_h, here["marks"].to_h)
+      end
+
+      # Marks only grow, but for what is erased, which makes another one grow.
+      def less?(marks, here)
+        compared = here.map { |name, mark| marks[name].to_i <=> mark }
+        compared.include?(-1) && !compared.include?(1)
       end
 
       # @return [Hash{String => String}] the manifest by its name, before it that of its base

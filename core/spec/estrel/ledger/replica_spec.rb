@@ -74,16 +74,23 @@ RSpec.describe Estrel::Ledger::Replica do
     end
   end
 
-  it "leaves alone what was read before what it has, unless that is damaged" do
-    older, newer = %w[2026-05-01T10:00:00.000001Z 2026-05-01T10:00:00.000002Z].map do |at|
-      Dir.mktmpdir.tap { |path| population.write(path, facts: { "read_at" => at }) }
+  # Read in a microsecond of the day, when the store held so much.
+  def read(microsecond, events, erasures = 0)
+    path = File.join(@directory, "read-#{microsecond}-#{events}-#{erasures}") # rubocop:disable RSpec/InstanceVariable -- made around the example
+    population.write(path, facts: { "read_at" => "2026-05-01T10:00:00.00000#{microsecond}Z", "marks" => { "events" => events, "erasures" => erasures } })
+    Estrel::Ledger.new(path).current
+  end
+
+  it "leaves alone what was read before what it has and holds less, whichever clock is wrong, unless what it has is damaged" do
+    newer, *older = [read(2, 9), read(1, 8), read(1, 9), read(1, 8, 1), read(3, 7)]
+    taken = older.map do |ledger|
+      take(newer)
+      [take(ledger), current.manifest_name]
     end
-    ledgers = [older, newer].map { |path| Estrel::Ledger.new(path).current }
-    expect([take(ledgers.last), take(ledgers.first), current.manifest_name]).to eq([ledgers.last.manifest_name, nil, ledgers.last.manifest_name])
-    File.truncate(File.join(directory, ledgers.last.written.keys.first), 3)
-    expect([take(ledgers.first), current.manifest_name]).to eq([ledgers.first.manifest_name] * 2)
-  ensure
-    FileUtils.rm_rf([older, newer].compact)
+    expect(taken).to eq([[nil, newer.manifest_name], *older.drop(1).map { |ledger| [ledger.manifest_name] * 2 }])
+    take(newer)
+    File.truncate(File.join(directory, newer.written.keys.first), 3)
+    expect([take(older.first), current.manifest_name]).to eq([older.first.manifest_name] * 2)
   end
 
   it "forgets what was built here beside it" do

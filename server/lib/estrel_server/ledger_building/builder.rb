@@ -220,7 +220,7 @@ module EstrelServer
 
       # On a connection of its own, and at once: whoever imports waits for these rows.
       def suggest_personal(properties, attributes)
-        Workspaces.thread do
+        Workspaces.thread(told: true) do
           Record.connection_pool.with_connection do
             properties.each do |type, names|
               EventProperty.where(event_type_id: type, name: names,

@@ -86,7 +86,7 @@ module EstrelServer
         left = Tasks.new(tasks, helpers)
         found = {}
         working = helpers.map do |helper|
-          Workspaces.thread do
+          Workspaces.thread(told: true) do
             while (task = left.take(helper))
               done = yield(helper, task) or break
               found[task] = done

@@ -26,7 +26,7 @@ module EstrelServer
 
       # Takes the newest generation, where there is one that this machine does not have.
       #
-      # @return [Boolean] whether it has that now
+      # @return [Boolean] whether it has that now, or a newer one of its own
       def step
         name = ask(Publisher::CURRENT, seconds: HEARING).first.to_s
         return false if name.empty?
@@ -35,9 +35,9 @@ module EstrelServer
         Disk.check(@var)
         taken, seconds = Figures.timed { take(name) }
         Log.info("ledger taken from where it is built", seconds: seconds.round(3)) if taken
-        !taken.nil?
-      rescue Estrel::Ledger::Missing
-        false # there is a newer one by now, or the connection has been lost, or is too slow
+        true
+      rescue Estrel::Ledger::Missing, LedgerBuilding::Turn::Taken
+        false # there is a newer one by now, or the connection has been lost or is too slow, or one is being built here
       end
 
       # Until the process ends.
@@ -65,8 +65,6 @@ module EstrelServer
             ask(*pieces.map { |piece| piece.join(" ") })
           end
         end
-      rescue LedgerBuilding::Turn::Taken
-        nil
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
