@@ -26,9 +26,9 @@ RSpec.describe "a cluster of databases" do
       "it no longer does" => ->(cluster) { cluster.mend(:two) },
       "the collector is killed and started" => ->(cluster) { cluster.kill_estrel(:collector) && cluster.start_estrel(:collector) },
       "what carries out exports is killed and started" => ->(cluster) { cluster.kill_estrel(:exports) && cluster.start_estrel(:exports) },
-      "what builds the ledger is killed and started" => ->(cluster) { cluster.kill_estrel(:ledger) && cluster.start_estrel(:ledger) },
       "the machine that builds the ledger vanishes" => ->(cluster) { cluster.cut_off(cluster.leader) },
       "it is there again" => ->(cluster) { (%i[web other] - cluster.answering).each { |host| cluster.mend(host) } },
+      "what builds the ledger is killed and started" => ->(cluster) { cluster.kill_estrel(:ledger) && cluster.start_estrel(:ledger) },
       "what answers parts is killed" => ->(cluster) { %i[first first_ledger].each { |part| cluster.kill_estrel(part) } },
       "it comes back, and packets to and from another one vanish" => lambda do |cluster|
         %i[first first_ledger].each { |part| cluster.start_estrel(part) }

@@ -59,7 +59,7 @@ module EstrelServer
         [now - started, PAUSE].max
       rescue *Database::Store::AWAY => e
         Log.error("the ledger cannot be followed", e)
-        5 * PAUSE
+        2 * PAUSE
       end
 
       private
@@ -78,11 +78,17 @@ module EstrelServer
         end
       end
 
+      # The lease outlives a database that is away for a moment.
       def lead(lease)
         Log.info("this machine builds the ledger")
         loop do
           lease.check
+          @heard = now
           sleep(step)
+        rescue *Database::Store::AWAY
+          raise if now - @heard > Database::Lease::SECONDS
+
+          sleep(PAUSE)
         end
       end
 
