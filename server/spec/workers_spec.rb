@@ -46,6 +46,17 @@ RSpec.describe "background work" do
       expect(EstrelServer.ledger.current.events("ride_ended").height).to eq(2)
     end
 
+    it "rests after work, and not for long after it has only waited" do
+      allow(builder).to receive(:behind?).and_return(true)
+      work = -> { Process.times.to_a.sum }
+      busy = -> { work.call.then { |before| nil until work.call > before + 0.8 } }
+      rests = [-> { sleep 2 }, busy].map do |doing|
+        allow(builder).to(receive(:refresh) { doing.call })
+        follower.step
+      end
+      expect(rests).to match([be < 2, be > 0.75])
+    end
+
     it "has one process at a time prepare a new base where the tail is long, and tells where that fails" do
       allow(builder).to receive(:long?).and_return(true)
       Dir.mktmpdir do |directory|

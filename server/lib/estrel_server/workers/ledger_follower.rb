@@ -5,8 +5,9 @@ module EstrelServer
     # Keeps the ledger up to date: looks every moment whether the store has anything new, and refreshes.
     #
     # Under steady load it spends at most half of its time refreshing, so that a large ledger is not written without
-    # end. Where what has come lately has grown long, it has another process prepare a new base meanwhile. Also asks the
-    # alert rules, clears away what is kept for a few days only, and packs what came long ago.
+    # end; time in which it only waits, as for a database that has lost a server, does not count. Where what has come
+    # lately has grown long, it has another process prepare a new base meanwhile. Also asks the alert rules, clears away
+    # what is kept for a few days only, and packs what came long ago.
     #
     # Of several machines one does all this, see {Parts::Leading}; the others take the ledger from it, and clear away
     # what is kept on them. One that is cut off from it builds the ledger by itself for a while.
@@ -46,7 +47,7 @@ module EstrelServer
       #
       # @return [Float] seconds to pause
       def step
-        started = now
+        started = [now, worked]
         Record.connection_pool.with_connection do
           @upkeep.step("clearing") { clear_old }
           @upkeep.step("removing old events") { remove_old_events }
@@ -56,7 +57,8 @@ module EstrelServer
           @upkeep.step("alerts") { alert_rule }
           @upkeep.step("workspaces") { @workspaces.step } if Workspaces.own.first?
         end
-        [now - started, PAUSE].max
+        took, work = [now, worked].zip(started).map { |after, before| after - before }
+        (2 * work).clamp(PAUSE, [took, PAUSE].max)
       rescue *Database::Store::AWAY => e
         Log.error("the ledger cannot be followed", e)
         2 * PAUSE
@@ -140,6 +142,9 @@ module EstrelServer
       end
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      # Seconds of processors that this process and those it has waited for have taken.
+      def worked = Process.times.to_a.sum
 
       # At the beginning of a day.
       def remove_old_events
