@@ -6,6 +6,8 @@ require "set" # polars expects it loaded on this Ruby
 require "digest"
 require "monitor"
 require "did_you_mean"
+# The allocator of data frames gives back after a second what is free, not only when it is next asked for some.
+ENV["_RJEM_MALLOC_CONF"] ||= "background_thread:true,dirty_decay_ms:1000,muzzy_decay_ms:0"
 require "polars"
 require "tzinfo"
 require "json_schemer"

@@ -55,7 +55,7 @@ RSpec.describe EstrelServer::Parts do
     network.close
   end
 
-  def computed_here? = generation.cache.instance_variable_get(:@entries).any?
+  def computed_here? = generation.cache.cache.instance_variable_get(:@entries).any?
 
   def asked(name, question, budget: Estrel::Budget::NONE)
     today = Date.new(2026, 6, 1)
@@ -104,7 +104,7 @@ RSpec.describe EstrelServer::Parts do
   it "answers what one process answers by itself, whoever of the holders is asked, and by itself where there are none" do
     questions = { "states" => { "from" => "2026-05-01", "step" => "day" }, "activity" => {}, "revisions" => { "from" => "2026-05-01" } }
     alone = questions.to_h { |name, question| [name, told(asked(name, question).over)] }
-    generation.cache.instance_variable_get(:@entries).clear
+    generation.cache.cache.instance_variable_get(:@entries).clear
     2.times { hold }
     counts = from_elsewhere { questions.each { |name, question| expect(over_network(name, question)).to eq(alone[name]), name } }
     expect([counts.map { |found, all| found == all && (all % 6).zero? }.uniq, computed_here?]).to eq([[true], false])

@@ -23,7 +23,7 @@ RSpec.describe EstrelServer::Answers::Pool do
 
   def rules = EstrelServer::Answers::Asking.rule_set(EstrelServer::RuleSet.current.rules_json, generation.catalogue)
 
-  def computed_here? = generation.cache.instance_variable_get(:@entries).any?
+  def computed_here? = generation.cache.cache.instance_variable_get(:@entries).any?
 
   def asked(name, question, budget: Estrel::Budget::NONE)
     today = Date.new(2026, 6, 1)
@@ -38,7 +38,7 @@ RSpec.describe EstrelServer::Answers::Pool do
     questions = { "states" => { "from" => "2026-05-01", "step" => "day" }, "activity" => {}, "revisions" => { "from" => "2026-05-01" } }
     alone = questions.to_h { |name, question| [name, told(asked(name, question).over)] }
     fresh = Estrel::Ledger.new(settings.ledger_directory).current
-    generation.cache.instance_variable_get(:@entries).clear
+    generation.cache.cache.instance_variable_get(:@entries).clear
     [0, 1].each { |slot| start(slot) }
     progress = []
     questions.each do |name, question|

@@ -34,10 +34,12 @@ module Estrel
     # @param directory [String, Pathname]
     # @param shelves [Boolean] whether what its parts answer is kept in files, see {Shelf}
     # @param held [Held] the pieces that are to be there
-    def initialize(directory, shelves: false, held: Held::ALL)
+    # @param results [ResultCache] where what is computed from it is remembered; several ledgers may share one
+    def initialize(directory, shelves: false, held: Held::ALL, results: ResultCache.new)
       @directory = directory.to_s.freeze
       @shelves = shelves
       @held = held
+      @results = results
       @mutex = Mutex.new
       @checks = FileChecks.new(@directory)
     end
@@ -50,7 +52,9 @@ module Estrel
       @mutex.synchronize do
         next @generation if @current_name == manifest
 
-        replace(newest_whole(manifest))
+        before = open_ones
+        @generation = newest_whole(manifest)
+        let_go(before)
         @current_name = manifest
         @generation
       end
@@ -116,20 +120,34 @@ module Estrel
 
     def noted(pointer) = self.class.noted(@directory, pointer)
 
-    # The one referred to last is kept. Whoever refers to it has found its files whole.
+    # The one referred to last is kept, with its base. Whoever refers to it has found its files whole.
     def named(name)
-      return @referred if @referred&.manifest_name == name
+      found = with_base(@referred).find { |one| one.manifest_name == name }
+      return found if found
 
-      replaced = @referred
+      before = open_ones
       @referred = found_open(name) || opened(name)
-      GC.start if replaced
+      let_go(before)
       @referred
     end
 
     # @return [Generation, WithTail, nil]
-    def found_open(name)
-      open = [@generation, @referred].compact.flat_map { |one| one.is_a?(WithTail) ? [one, one.base] : [one] }
-      open.find { |one| one.manifest_name == name }
+    def found_open(name) = open_ones.find { |one| one.manifest_name == name }
+
+    def open_ones = [@generation, @referred].flat_map { |one| with_base(one) }
+
+    def with_base(one) = one.is_a?(WithTail) ? [one, one.base] : [one].compact
+
+    # What is not open any more. Ruby does not see the memory behind data frames, so it would keep them for long; and
+    # until the next time where a variable here still held a generation.
+    #
+    # @param before [Array<Generation, WithTail>] what was open
+    def let_go(before)
+      return if before.empty?
+
+      (before - open_ones).each { |one| @results.forget(one.cache) }.clear
+      before.clear
+      GC.start
     end
 
     # @param name [String] of a manifest
@@ -144,13 +162,14 @@ module Estrel
     end
 
     def read(name)
-      Generation.open(@directory, name, shelf: @shelves ? Shelf.new(@directory, name) : nil, held: @held)
+      shelf = Shelf.new(@directory, name) if @shelves
+      Generation.open(@directory, name, shelf: shelf, held: @held, cache: @results.until_forgotten)
     end
 
     # A base that is open stays so, with all that is remembered of it.
     def with_tail(tail)
       base = found_open(tail.base_name) || read(tail.base_name)
-      WithTail.new(base, tail, tail.touched, people: tail.manifest.fetch("people"))
+      WithTail.new(base, tail, tail.touched, tail.cache.within(:both), people: tail.manifest.fetch("people"))
     end
 
     def newest_whole(manifest)
@@ -166,14 +185,6 @@ module Estrel
     def older(manifest)
       numbered = Dir.children(@directory).grep(Generation::MANIFEST) - [manifest]
       numbered.sort_by { |name| -name[/\d+/].to_i }
-    end
-
-    # Ruby does not see the memory behind data frames, so it would keep a replaced generation's results for long.
-    def replace(generation)
-      replaced = @generation
-      @generation = generation
-      GC.start if replaced
-      generation
     end
 
     def current_manifest

@@ -42,7 +42,9 @@ module EstrelServer
     # @return [Array<#call>] the API, what watches over it, its figures, and signing in by a provider
     def parts(settings)
       health = Health.new(settings.var)
-      api = Figures::Requests.new(Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404])))
+      gate = Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404]))
+      at_once = ->(env) { Database::OnceHeard.within(Record, InstallationRecord) { gate.call(env) } }
+      api = Figures::Requests.new(at_once)
       [api, health, Figures::Page.new(health, settings),
        Access::ProviderSignIn.new(Access::Provider.of(settings), settings)]
     end

@@ -27,7 +27,7 @@ module EstrelServer
     OF_SEVERAL = { wsrep_sync_wait: 7 }.freeze
     # A connection whose other end is gone without a word is given up after some ten seconds.
     KEPT_ALIVE = { keepalive_enabled: true, keepalive_idle: 5, keepalive_interval: 2, keepalive_count: 3 }.freeze
-    private_constant :VARIABLES, :OF_SEVERAL, :KEPT_ALIVE
+    private_constant :VARIABLES, :KEPT_ALIVE
     # How a database elsewhere is spoken to, by what its address says of TLS.
     TLS = { "off" => {}, "required" => { ssl: true, ssl_mode: Trilogy::SSL_REQUIRED_NOVERIFY },
             "verify" => { ssl: true, ssl_mode: Trilogy::SSL_VERIFY_IDENTITY,

@@ -34,6 +34,8 @@ module EstrelServer
     attr_reader :parts_held
     # @return [Integer] events from which parts of questions are put to other processes
     attr_reader :parts_from_events
+    # @return [Integer] memory for what a process that answers questions remembers of them, MB
+    attr_reader :remembered_mb
     # @return [Array<String>] servers of NATS by which the machines reach each other; empty where there is one machine
     attr_reader :nats_urls
     # @return [String, nil] file of the certificates by which those servers are known
@@ -221,6 +223,7 @@ module EstrelServer
       @answering_processes = integer("ESTREL_ANSWERING_PROCESSES", Etc.nprocessors, 1..64)
       @parts = integer("ESTREL_PARTS", 1, 1..1024)
       @parts_from_events = integer("ESTREL_PARTS_FROM_EVENTS", 1_000_000, 0..1_000_000_000_000)
+      @remembered_mb = integer("ESTREL_REMEMBERED_MB", 500, 1..1_000_000)
       @question_seconds = integer("ESTREL_QUESTION_SECONDS", 30, 1..3600)
       @question_memory_mb = integer("ESTREL_QUESTION_MEMORY_MB", 4000, 100..1_000_000)
     end

@@ -76,6 +76,13 @@ module EstrelServer
       end
     end
 
+    # @return [Estrel::Ledger::ResultCache] what this process remembers of all their ledgers
+    def results
+      LOCK.synchronize do
+        @results ||= Estrel::Ledger::ResultCache.new(limit: first.settings.remembered_mb * 1_000_000)
+      end
+    end
+
     # Works in each of them that is open, the first one before the others.
     #
     # @yieldparam place [Place]

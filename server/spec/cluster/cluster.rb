@@ -102,11 +102,11 @@ class Cluster
     nil
   end
 
-  # @return [Integer] how many parts of questions were answered elsewhere than where they were asked
+  # @return [Hash{Symbol => Integer}] by host that can be asked, how many parts of its questions were answered elsewhere
   def elsewhere
-    answering.sum do |host|
+    answering.to_h do |host|
       text = Net::HTTP.get(URI("http://#{@hosts.address(host)}:#{PORTS[:web]}/metrics"), { "authorization" => "Bearer #{@token}" })
-      text[/estrel_parts_total{answered="elsewhere"} ([\d.]+)/, 1].to_i # linear: fixed text before digits
+      [host, text[/estrel_parts_total{answered="elsewhere"} ([\d.]+)/, 1].to_i] # linear: fixed text before digits
     end
   end
 

@@ -20,7 +20,7 @@ module Estrel
       attr_reader :catalogue
       # @return [Calendar]
       attr_reader :calendar
-      # @return [ResultCache]
+      # @return [ResultCache, ResultCache::Scope]
       attr_reader :cache
       # @return [Shelf, nil] what its parts have answered
       attr_reader :shelf
@@ -31,14 +31,15 @@ module Estrel
       # @param manifest_name [String]
       # @param shelf [Shelf, nil]
       # @param held [Held] the pieces that are here
+      # @param cache [ResultCache, ResultCache::Scope] where its results are remembered
       # @return [Generation]
       # @raise [Damaged] where the manifest cannot be read; the files are not looked at
-      def self.open(directory, manifest_name, shelf: nil, held: Held::ALL)
+      def self.open(directory, manifest_name, shelf: nil, held: Held::ALL, cache: ResultCache.new)
         json = JSON.parse(File.read(File.join(directory, manifest_name)))
         form = json.fetch("facts")["form"] || Layout::FORM
         raise Damaged, "#{manifest_name} is of form #{form} instead of #{Layout::FORM}" unless form == Layout::FORM
 
-        new(directory, manifest_name, Manifest.new(json), shelf: shelf, held: held)
+        new(directory, manifest_name, Manifest.new(json), shelf: shelf, held: held, cache: cache)
       rescue SystemCallError, JSON::ParserError, KeyError, TypeError, NoMethodError => e
         raise Damaged, "#{manifest_name} cannot be read (#{e.class})"
       end
@@ -47,7 +48,7 @@ module Estrel
       # @return [Polars::DataFrame] memory-mapped
       def self.mapped(path) = Polars.read_ipc(path, memory_map: true, rechunk: false)
 
-      def initialize(directory, manifest_name, manifest, shelf: nil, held: Held::ALL)
+      def initialize(directory, manifest_name, manifest, shelf: nil, held: Held::ALL, cache: ResultCache.new)
         @directory = directory
         @shelf = shelf
         @manifest_name = manifest_name
@@ -58,7 +59,7 @@ module Estrel
         @held = held
         @frames = {}
         @mutex = Monitor.new
-        @cache = ResultCache.new
+        @cache = cache
       end
 
       # @return [Manifest]
@@ -138,7 +139,9 @@ module Estrel
       # @param date [Date]
       # @return [ReceivedBy] the one asked for last is kept
       def received_by(date)
-        @mutex.synchronize { @known = ReceivedBy.new(self, date) unless @known&.date == date }
+        @mutex.synchronize do
+          @known = ReceivedBy.new(self, date, cache.within([:received_by, date])) unless @known&.date == date
+        end
         @known
       end
 

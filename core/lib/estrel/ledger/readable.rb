@@ -6,6 +6,9 @@ module Estrel
     module Readable
       # Profiles in a part that is asked at once.
       PEOPLE = 25_000
+      # Events that each of them has at most, all together, so that what a part takes does not grow with the ledger.
+      EVENTS = 100
+      private_constant :EVENTS
 
       # @return [Range<Integer>, nil] of profile ids, of which it is a slice; nil for all
       def range = nil
@@ -99,7 +102,8 @@ module Estrel
 
       # @return [Integer] in how many parts {#in_parts} gives it, as many of each piece
       def part_count(least, people)
-        needed = [least, parts_needed, ((base_size - 1) / people) + 1].max
+        by_events = facts.fetch("event_count", 0).fdiv(people * EVENTS).ceil
+        needed = [least, parts_needed, ((base_size - 1) / people) + 1, by_events].max
         needed.fdiv(pieces.size).ceil * pieces.size
       end
 

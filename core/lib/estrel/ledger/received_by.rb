@@ -13,7 +13,7 @@ module Estrel
 
       # @return [Date]
       attr_reader :date
-      # @return [ResultCache]
+      # @return [ResultCache, ResultCache::Scope]
       attr_reader :cache
 
       # @param generation [Generation, Piece, WithoutPersonal]

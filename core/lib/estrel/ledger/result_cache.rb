@@ -2,10 +2,10 @@
 
 module Estrel
   class Ledger
-    # Remembers the newest results computed from one generation, up to a size; the least recently used go first.
+    # Remembers the newest results computed from generations, up to a size; the least recently used go first.
     #
-    # Keys name the question completely (condition, as-of date, rule set), so an entry is never stale: a new generation
-    # starts with an empty cache of its own.
+    # Keys name the question completely (condition, as-of date, rule set), so an entry is never stale: each generation
+    # has a scope of its own, which is forgotten with it.
     class ResultCache
       # Bytes kept.
       LIMIT = 500_000_000
@@ -36,6 +36,24 @@ module Estrel
       # @return [Scope]
       def within(scope) = Scope.new(self, scope)
 
+      # The same for something that will be replaced.
+      #
+      # @return [Scope] of its own, until {#forget}
+      def until_forgotten = within(Lifetime.new)
+
+      # Has nothing remembered of it, from now on either.
+      #
+      # @param scope [Scope] of {#until_forgotten}, or within it
+      # @return [void]
+      def forget(scope)
+        lifetime = outermost(scope.scope)
+        @mutex.synchronize do
+          lifetime.over = true
+          gone = @entries.keys.select { |key| outermost(key).equal?(lifetime) }
+          @size -= gone.sum { |key| @entries.delete(key).last }
+        end
+      end
+
       # See {ResultCache#within}.
       Scope = Struct.new(:cache, :scope) do
         # @return [Object] see {ResultCache#fetch}
@@ -45,9 +63,25 @@ module Estrel
         def within(inner) = Scope.new(cache, [scope, inner])
       end
 
+      # Of one thing; equal to no other.
+      class Lifetime
+        # @return [Boolean]
+        attr_accessor :over
+      end
+      private_constant :Lifetime
+
       private
 
+      def outermost(key)
+        key = key.first while key.is_a?(Array)
+        key
+      end
+
+      def over?(key) = outermost(key).then { |scope| scope.is_a?(Lifetime) && scope.over }
+
       def keep(key, result)
+        return if over?(key) # whoever asks it still does so with what has been replaced
+
         @size -= @entries.delete(key)&.last || 0
         @entries[key] = [result, weight(result)]
         @size += @entries[key].last

@@ -14,9 +14,6 @@ module Estrel
     class WithTail
       include Readable
 
-      # Bytes of results kept, beside what the base keeps.
-      KEPT = 200_000_000
-
       # @return [Readable] the rows of {#touched} in it are out of date
       attr_reader :base
       # @return [Readable] of the touched people only, those who are new among them
@@ -31,7 +28,7 @@ module Estrel
       # @param touched [Polars::Series] sorted profile ids
       # @param cache [ResultCache, ResultCache::Scope]
       # @param people [Integer, nil] how many there are, where that is known without looking
-      def initialize(base, tail, touched, cache = ResultCache.new(limit: KEPT), people: nil)
+      def initialize(base, tail, touched, cache = ResultCache.new, people: nil)
         @base = base
         @tail = tail
         @touched = touched
@@ -175,7 +172,8 @@ module Estrel
       # @return [WithTail] of {ReceivedBy}
       def received_by(date)
         kept(:received_by, date) do
-          WithTail.new(base.received_by(date), tail.received_by(date), touched, people: @people)
+          WithTail.new(base.received_by(date), tail.received_by(date), touched, cache.within([:received_by, date]),
+                       people: @people)
         end
       end
 

@@ -6,6 +6,10 @@ module EstrelServer
     # machine and, where there are several, of all. It takes one part after the other, of every question in turn, and
     # knows neither the database nor who asks.
     class PartProcess
+      # Seconds without a question after which it gives back memory.
+      PAUSE = 0.2
+      private_constant :PAUSE
+
       # @param slot [Integer] tells the processes of this machine apart
       # @param settings [Settings]
       # @param held [Estrel::Ledger::Held] the pieces of a ledger that are on this machine
@@ -14,6 +18,7 @@ module EstrelServer
         @threads = [Etc.nprocessors / settings.answering_processes, 1].max
         @settings = settings
         @held = held
+        @results = Estrel::Ledger::ResultCache.new(limit: settings.remembered_mb * 1_000_000)
         @ledgers = {}
       end
 
@@ -26,8 +31,7 @@ module EstrelServer
         holder = network && Parts::Holder.new(network, @settings.parts_held)
         askers = []
         loop do
-          readable, = IO.select([listener, holder&.io, *askers].compact)
-          readable.each do |io|
+          asked([listener, holder&.io, *askers].compact).each do |io|
             case io
             when listener then askers << listener.accept
             when holder&.io then holder.take { |part, task, withdrawn| answer(part, task, withdrawn) }
@@ -45,6 +49,16 @@ module EstrelServer
         FileUtils.mkdir_p(File.dirname(@path), mode: 0o700)
         FileUtils.rm_f(@path)
         UNIXServer.new(@path)
+      end
+
+      # Waits for a question. Ruby does not see the memory behind data frames that nobody needs any more, so what the
+      # questions before have left is cleared away as soon as there is time for it.
+      def asked(ios)
+        readable, = IO.select(ios, nil, nil, PAUSE)
+        return readable if readable
+
+        GC.start
+        IO.select(ios).first
       end
 
       # The first question does not wait for code, threads and files. There are as many threads as the other processes
@@ -93,7 +107,7 @@ module EstrelServer
 
       def ledger(workspace)
         directory = @settings.of(workspace).ledger_directory
-        @ledgers[workspace] ||= Estrel::Ledger.new(directory, shelves: true, held: @held)
+        @ledgers[workspace] ||= Estrel::Ledger.new(directory, shelves: true, held: @held, results: @results)
       end
 
       # Nothing is sent while an answer is waited for.

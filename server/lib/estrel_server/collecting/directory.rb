@@ -2,9 +2,9 @@
 
 module EstrelServer
   module Collecting
-    # What the collector needs of the store at every request, looked up once a second: keys, sources, identifier kinds
-    # the tolerance for future times, and from when on
-    # events are kept. So a revoked key is refused a second later at the latest.
+    # What the collector needs of the store at every request, looked up once a second: keys, sources, identifier kinds,
+    # the tolerance for future times, and from when on events are kept. So a revoked key is refused a second later at
+    # the latest.
     class Directory
       FRESH_FOR = 1.0
       # How often the last use of a key is noted, seconds.
@@ -49,14 +49,16 @@ module EstrelServer
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
       def read
-        Record.connection_pool.with_connection do
-          keys = SendingKey.usable.includes(:source).to_h do |key|
-            [key.digest, [key.id, key.expires_at, source_of(key.source, key.demo)]]
-          end
-          workspace = Workspace.current
-          Contents.new(keys, IdentifierKind.ids.keys, workspace.future_tolerance_minutes * 60, workspace.demo,
-                       workspace.kept_from)
+        Record.connection_pool.with_connection { Database::OnceHeard.within(Record) { read_at_once } }
+      end
+
+      def read_at_once
+        keys = SendingKey.usable.includes(:source).to_h do |key|
+          [key.digest, [key.id, key.expires_at, source_of(key.source, key.demo)]]
         end
+        workspace = Workspace.current
+        Contents.new(keys, IdentifierKind.ids.keys, workspace.future_tolerance_minutes * 60, workspace.demo,
+                     workspace.kept_from)
       end
 
       def source_of(row, demo)

@@ -21,7 +21,7 @@ module EstrelServer
         first.wait_until_reachable
         ActiveRecord.default_timezone = :utc
         Settings::Secrets.configure(settings)
-        ActiveSupport.on_load(:active_record_trilogyadapter) { prepend(Apart) }
+        ActiveSupport.on_load(:active_record_trilogyadapter) { prepend(Apart) && include(OnceHeard::Adapter) }
         ActiveRecord.query_transformers |= [Log::IN_SQL]
         Delayed::Worker.plugins |= [Workers::Told]
         Workspaces.first.establish(first.connection)

@@ -48,15 +48,7 @@ module EstrelServer
       # @return [Float] seconds to pause
       def step
         started = [now, worked]
-        Record.connection_pool.with_connection do
-          @upkeep.step("clearing") { clear_old }
-          @upkeep.step("removing old events") { remove_old_events }
-          @upkeep.step("packing") { pack }
-          @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
-          @upkeep.step("preparing") { prepare if @builder.long? }
-          @upkeep.step("alerts") { alert_rule }
-          @upkeep.step("workspaces") { @workspaces.step } if Workspaces.own.first?
-        end
+        connected { take_steps }
         took, work = [now, worked].zip(started).map { |after, before| after - before }
         (2 * work).clamp(PAUSE, [took, PAUSE].max)
       rescue *Database::Store::AWAY => e
@@ -65,6 +57,18 @@ module EstrelServer
       end
 
       private
+
+      def connected(&) = Record.connection_pool.with_connection { Database::OnceHeard.within(Record, &) }
+
+      def take_steps
+        @upkeep.step("clearing") { clear_old }
+        @upkeep.step("removing old events") { remove_old_events }
+        @upkeep.step("packing") { pack }
+        @upkeep.step("refresh") { @builder.refresh if @builder.behind? }
+        @upkeep.step("preparing") { prepare if @builder.long? }
+        @upkeep.step("alerts") { alert_rule }
+        @upkeep.step("workspaces") { @workspaces.step } if Workspaces.own.first?
+      end
 
       def lead_or_follow(network)
         leading = Parts::Leading.new(@settings)
@@ -96,7 +100,7 @@ module EstrelServer
 
       def take_from(mirror)
         listen_to(mirror) unless now < @alone_until
-        Record.connection_pool.with_connection do
+        connected do
           @upkeep.step("refresh") { @builder.build if @builder.behind? } if now < @alone_until
           @upkeep.step("clearing") { clear_old }
         end

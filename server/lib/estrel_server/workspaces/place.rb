@@ -46,7 +46,9 @@ module EstrelServer
       def settings = keep(:settings) { first? ? Settings.from(ENV) : Workspaces.first.settings.of(name) }
 
       # @return [Estrel::Ledger] shared by the threads of this process
-      def ledger = keep(:ledger) { Estrel::Ledger.new(settings.ledger_directory, shelves: true) }
+      def ledger
+        keep(:ledger) { Estrel::Ledger.new(settings.ledger_directory, shelves: true, results: Workspaces.results) }
+      end
 
       # What there is once for all threads of this process.
       #
