@@ -60,6 +60,9 @@ node_js() {
   export PATH="$at/node_modules/node-linux-$machine/bin:$at/node_modules/.bin:$PATH"
 }
 
+# Processes read it instead of compiling again what has not changed since, which takes half of their start.
+compiled() { quietly env BUNDLE_WITHOUT=test BOOTSNAP_CACHE_DIR="$root/vendor" bundle exec bootsnap precompile --gemfile core/lib server/lib; }
+
 npm_packages() {
   say "Installing front-end packages"
   # Not `npm ci`: it refuses a lock file in which optional packages for other platforms are missing, and npm leaves
@@ -84,6 +87,8 @@ setup() {
   [ -d web/node_modules ] || rm -f var/stamps/npm
   when_changed npm web/package-lock.json -- npm_packages
   wait "$gems"
+  [ -d vendor/bootsnap ] || rm -f var/stamps/compiled
+  when_changed compiled Gemfile.lock core/lib server/lib -- compiled
   [ -f web/dist/index.html ] && [ -f web/dist/sender/estrel-sender.js ] && [ -f web/src/lib/api/schema.generated.d.ts ] || rm -f var/stamps/build
   when_changed build web/src web/sender web/public web/index.html web/vite.config.ts web/vite.sender.config.ts web/package-lock.json docs demo/samples core/lib/estrel/analyses -- front_end
 }

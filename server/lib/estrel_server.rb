@@ -1,5 +1,9 @@
 # frozen_string_literal: true
 
+require "bootsnap"
+# What set-up has compiled is read instead of compiled once more; what has changed since, or is not there, is not.
+Bootsnap.setup(cache_dir: File.expand_path("../../vendor", __dir__), development_mode: false, readonly: true)
+
 require_relative "../../core/lib/estrel"
 
 require "active_record"

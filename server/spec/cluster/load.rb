@@ -6,6 +6,8 @@ require "net/http"
 class Load
   RATE = 500
   BATCH = 50
+  # Who send at the same time; each waits until its batch is acknowledged.
+  SENDERS = 24
 
   # Numbers of the runs of the export that were begun.
   attr_reader :runs
@@ -24,7 +26,7 @@ class Load
 
   def start
     @feeder = Thread.new { feed }
-    senders = Array.new(4) { Thread.new { send_batches } }
+    senders = Array.new(SENDERS) { Thread.new { send_batches } }
     askers = @answers.keys.map { |host| Thread.new { ask(host) } }
     @threads = [@feeder, *senders, *askers, Thread.new { export }]
   end
@@ -50,6 +52,9 @@ class Load
     @cluster.wait(120) { @answers.values_at(*hosts).all? { |answers| answers.any? && answers.last.first > batch * BATCH } }
     [stored, now - started].map { |seconds| seconds.round(1) }
   end
+
+  # Until what has piled up is stored, so that what goes wrong next begins with nothing.
+  def caught_up = @cluster.wait(120) { sent - acknowledged <= SENDERS }
 
   private
 
