@@ -4,7 +4,7 @@ require_relative "../server/lib/estrel_server"
 
 EstrelServer::Database::Store.connect
 EstrelServer::Database::Store.check
-EstrelServer.eager_load
+EstrelServer.eager_load(interface: false)
 EstrelServer.started_as("collector")
 use EstrelServer::Figures::Requests
 use EstrelServer::Workspaces::Chooser

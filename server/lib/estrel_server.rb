@@ -31,8 +31,18 @@ module EstrelServer
   # A refusal the user can do something about; the message says what.
   class Error < StandardError; end
 
-  # @return [void] load every constant, so that a missing or misnamed file shows at once
-  def self.eager_load = LOADER.eager_load
+  # What only web processes and the command line need, which takes as long to load as everything else.
+  INTERFACE = %w[access api application.rb cli].map { |name| File.join(__dir__, "estrel_server", name) }.freeze
+  private_constant :INTERFACE
+
+  # Loads every constant, so that a missing or misnamed file shows at once.
+  #
+  # @param interface [Boolean] whether also what only web processes need
+  # @return [void]
+  def self.eager_load(interface: true)
+    LOADER.do_not_eager_load(*INTERFACE) unless interface
+    LOADER.eager_load
+  end
 
   # Tells the log and the figures what this process is.
   #

@@ -33,7 +33,7 @@ module EstrelServer
       #
       # @return [void]
       def run
-        EstrelServer.eager_load
+        EstrelServer.eager_load(interface: false)
         Framing.write(@io, :ready)
         while (word, *given = Framing.read(@io))
           Framing.write(@io, word == :open ? Snapshot.begin.first : public_send(word, *given))

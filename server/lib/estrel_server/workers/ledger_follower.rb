@@ -36,7 +36,7 @@ module EstrelServer
       #
       # @return [void]
       def run
-        EstrelServer.eager_load
+        EstrelServer.eager_load(interface: false)
         Signal.trap("TERM") { exit }
         Thread.new { read_ahead }
         network = Parts::Network.of(@settings)

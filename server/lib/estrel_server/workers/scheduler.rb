@@ -21,7 +21,7 @@ module EstrelServer
       #
       # @return [void]
       def run
-        EstrelServer.eager_load
+        EstrelServer.eager_load(interface: false)
         Signal.trap("TERM") { exit }
         loop do
           tick

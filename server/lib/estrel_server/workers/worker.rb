@@ -19,7 +19,7 @@ module EstrelServer
 
       # Works until told to stop with SIGTERM.
       def run
-        EstrelServer.eager_load
+        EstrelServer.eager_load(interface: false)
         configure
         upkeep = Upkeep.new("#{@queue} worker")
         until @stopped
