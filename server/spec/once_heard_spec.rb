@@ -55,4 +55,15 @@ RSpec.describe EstrelServer::Database::OnceHeard do
     described_class.within(EstrelServer::Record) { connection.raw_connection.close }
     expect(connection.select_value("SELECT 1")).to eq(1)
   end
+
+  it "leaves connections for more threads than there are" do
+    pool = EstrelServer::Record.connection_pool
+    before = pool.stat[:busy]
+    answered = Queue.new
+    threads = Array.new(pool.size + 1) { Thread.new { (answered << EstrelServer::Collecting::Directory.new.contents) && sleep } }
+    expect(threads.map { answered.pop }).to all(be_a(EstrelServer::Collecting::Directory::Contents))
+    expect(pool.stat[:busy]).to eq(before)
+  ensure
+    threads.each(&:kill)
+  end
 end

@@ -49,16 +49,14 @@ module EstrelServer
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
 
       def read
-        Record.connection_pool.with_connection { Database::OnceHeard.within(Record) { read_at_once } }
-      end
-
-      def read_at_once
-        keys = SendingKey.usable.includes(:source).to_h do |key|
-          [key.digest, [key.id, key.expires_at, source_of(key.source, key.demo)]]
+        Database::OnceHeard.within(Record) do
+          keys = SendingKey.usable.includes(:source).to_h do |key|
+            [key.digest, [key.id, key.expires_at, source_of(key.source, key.demo)]]
+          end
+          workspace = Workspace.current
+          Contents.new(keys, IdentifierKind.ids.keys, workspace.future_tolerance_minutes * 60, workspace.demo,
+                       workspace.kept_from)
         end
-        workspace = Workspace.current
-        Contents.new(keys, IdentifierKind.ids.keys, workspace.future_tolerance_minutes * 60, workspace.demo,
-                     workspace.kept_from)
       end
 
       def source_of(row, demo)

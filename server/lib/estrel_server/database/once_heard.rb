@@ -14,22 +14,29 @@ module EstrelServer
       # @param models [Array<Class>]
       # @yieldreturn [Object]
       # @return [Object] the block's result
-      def within(*models)
-        connections = Database.new(EstrelServer.settings).beside? ? [] : heard(models)
-        yield
-      ensure
-        connections&.each { |connection| connection.wait_again if mine?(connection) }
+      def within(*models, &block)
+        several = !Database.new(EstrelServer.settings).beside?
+        pools = models.map(&:connection_pool).uniq
+        pools.reduce(block) { |inner, pool| -> { connected(pool, several, &inner) } }.call
       end
 
-      def heard(models)
-        models.map(&:connection).uniq.each(&:wait_once)
+      # The connection is given back after it, unless this thread has had it before.
+      def connected(pool, several)
+        pool.with_connection do |connection|
+          hear(connection) if several
+          yield
+        ensure
+          connection.wait_again if connection.owner.equal?(ActiveSupport::IsolatedExecutionState.context)
+        end
+      end
+      private_class_method :connected
+
+      def hear(connection)
+        connection.wait_once
       rescue *Store::AWAY
-        [] # who asks it next is told so
+        nil # who asks it next is told so
       end
-      private_class_method :heard
-
-      def mine?(connection) = connection.owner.equal?(ActiveSupport::IsolatedExecutionState.context)
-      private_class_method :mine?
+      private_class_method :hear
 
       # What Active Record's adapter can do for it. One that is given back waits again.
       module Adapter

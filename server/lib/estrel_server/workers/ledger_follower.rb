@@ -48,7 +48,7 @@ module EstrelServer
       # @return [Float] seconds to pause
       def step
         started = [now, worked]
-        connected { take_steps }
+        Database::OnceHeard.within(Record) { take_steps }
         took, work = [now, worked].zip(started).map { |after, before| after - before }
         (2 * work).clamp(PAUSE, [took, PAUSE].max)
       rescue *Database::Store::AWAY => e
@@ -57,8 +57,6 @@ module EstrelServer
       end
 
       private
-
-      def connected(&) = Record.connection_pool.with_connection { Database::OnceHeard.within(Record, &) }
 
       def take_steps
         @upkeep.step("clearing") { clear_old }
@@ -100,7 +98,7 @@ module EstrelServer
 
       def take_from(mirror)
         listen_to(mirror) unless now < @alone_until
-        connected do
+        Database::OnceHeard.within(Record) do
           @upkeep.step("refresh") { @builder.build if @builder.behind? } if now < @alone_until
           @upkeep.step("clearing") { clear_old }
         end
