@@ -38,6 +38,7 @@ RSpec.describe EstrelServer::Database::OnceHeard do
     expect(waiting { EstrelServer::Collecting::Directory.new.contents }).to eq(["SELECT 1"])
     expect(waiting { EstrelServer::Workers::LedgerFollower.new.step }.tally).to include("SELECT 1" => 1)
     expect(waits?).to be(true)
+    expect(described_class.unheard { waits? }).to be(false)
     expect { described_class.within(EstrelServer::Record) { raise ArgumentError } }.to raise_error(ArgumentError)
     expect(waits?).to be(true)
     allow(several).to receive(:database_url)

@@ -10,7 +10,7 @@ module EstrelServer
       # @param requests [Array<Batcher::Request>]
       # @return [void]
       def store(requests)
-        Record.connection_pool.with_connection do
+        Database::OnceHeard.unheard do
           Record.transaction do
             prepare(IngestTurn.take)
             @sequence.store(requests.flat_map(&:messages))

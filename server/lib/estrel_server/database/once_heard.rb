@@ -15,15 +15,21 @@ module EstrelServer
       # @yieldreturn [Object]
       # @return [Object] the block's result
       def within(*models, &block)
-        several = !Database.new(EstrelServer.settings).beside?
         pools = models.map(&:connection_pool).uniq
-        pools.reduce(block) { |inner, pool| -> { connected(pool, several, &inner) } }.call
+        pools.reduce(block) { |inner, pool| -> { connected(pool, :wait_once, &inner) } }.call
       end
 
+      # The same without waiting at all: for a transaction that fails as a whole where another server has had one of the
+      # same kind meanwhile, see {IngestTurn}.
+      #
+      # @yieldreturn [Object]
+      # @return [Object] the block's result
+      def unheard(&) = connected(Record.connection_pool, :wait_not, &)
+
       # The connection is given back after it, unless this thread has had it before.
-      def connected(pool, several)
+      def connected(pool, how)
         pool.with_connection do |connection|
-          hear(connection) if several
+          change(connection, how)
           yield
         ensure
           connection.wait_again if connection.owner.equal?(ActiveSupport::IsolatedExecutionState.context)
@@ -31,12 +37,12 @@ module EstrelServer
       end
       private_class_method :connected
 
-      def hear(connection)
-        connection.wait_once
+      def change(connection, how)
+        connection.public_send(how) unless Database.new(EstrelServer.settings).beside?
       rescue *Store::AWAY
         nil # who asks it next is told so
       end
-      private_class_method :hear
+      private_class_method :change
 
       # What Active Record's adapter can do for it. One that is given back waits again.
       module Adapter
@@ -49,6 +55,11 @@ module EstrelServer
         # @return [void]
         def wait_once
           execute(WAIT)
+          wait_not
+        end
+
+        # @return [void]
+        def wait_not
           @waits_not = true
           execute("#{SET}0")
         end
