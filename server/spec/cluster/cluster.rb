@@ -129,6 +129,9 @@ class Cluster
 
   def slow(name, milliseconds) = @hosts.slow(name, milliseconds)
 
+  # @return [Boolean] whether the way to a host takes long
+  def slow? = @hosts.slow?
+
   def mend(name)
     @cut_off.delete(name)
     @hosts.mend(name)

@@ -42,6 +42,9 @@ class Hosts
     @slow[host] = Process.spawn("ruby", File.join(__dir__, "slow_link.rb"), milliseconds.to_s, outside(host), "#{relay(host)}b")
   end
 
+  # @return [Boolean] whether they do to any host
+  def slow? = @slow.any?
+
   def mend(host)
     if (pid = @slow.delete(host))
       Process.kill("KILL", pid)

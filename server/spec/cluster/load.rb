@@ -7,7 +7,7 @@ class Load
   RATE = 500
   BATCH = 50
   # Who send at the same time; each waits until its batch is acknowledged.
-  SENDERS = 24
+  SENDERS = 12
 
   # Numbers of the runs of the export that were begun.
   attr_reader :runs
