@@ -11,6 +11,12 @@ module Estrel
     # Raised for a question that has been given up by whoever asked it.
     class Cancelled < Exceeded; end
 
+    # @return [Integer] bytes of memory of this process that belong to no file
+    def self.memory
+      resident, shared = File.read("/proc/self/statm").split.values_at(1, 2).map(&:to_i)
+      (resident - shared) * 4096
+    end
+
     # @param seconds [Numeric] from now
     # @param bytes [Integer] of memory of this process beyond the mapped files
     # @param cancelled [#call] tells whether nobody waits for the answer any more
@@ -29,10 +35,10 @@ module Estrel
     def check
       raise Cancelled, "the question has been withdrawn" if @cancelled.call
       raise Exceeded, "this question takes longer than #{@seconds} s; #{LESS}" if now > @until
-      return if @bytes == Float::INFINITY || own_memory <= @bytes
+      return if @bytes == Float::INFINITY || self.class.memory <= @bytes
 
       GC.start # Ruby does not see the memory behind data frames
-      return if own_memory <= @bytes
+      return if self.class.memory <= @bytes
 
       raise Exceeded, "this question takes more than #{@bytes / 1_000_000} MB; #{LESS}"
     end
@@ -40,12 +46,6 @@ module Estrel
     private
 
     def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-
-    # Resident pages that belong to no file.
-    def own_memory
-      resident, shared = File.read("/proc/self/statm").split.values_at(1, 2).map(&:to_i)
-      (resident - shared) * 4096
-    end
   end
 
   # No limit.

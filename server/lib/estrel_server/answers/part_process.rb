@@ -6,9 +6,9 @@ module EstrelServer
     # machine and, where there are several, of all. It takes one part after the other, of every question in turn, and
     # knows neither the database nor who asks.
     class PartProcess
-      # Seconds without a question after which it gives back memory.
-      PAUSE = 0.2
-      private_constant :PAUSE
+      # Bytes by which it may grow before it looks what it does not need any more.
+      GARBAGE = 30_000_000
+      private_constant :GARBAGE
 
       # @param slot [Integer] tells the processes of this machine apart
       # @param settings [Settings]
@@ -31,13 +31,15 @@ module EstrelServer
         holder = network && Parts::Holder.new(network, @settings.parts_held)
         askers = []
         loop do
-          asked([listener, holder&.io, *askers].compact).each do |io|
+          readable, = IO.select([listener, holder&.io, *askers].compact)
+          readable.each do |io|
             case io
             when listener then askers << listener.accept
             when holder&.io then holder.take { |part, task, withdrawn| answer(part, task, withdrawn) }
             else askers.delete(io).close unless serve(io)
             end
           end
+          clear_away
         end
       ensure
         FileUtils.rm_f(@path)
@@ -51,14 +53,14 @@ module EstrelServer
         UNIXServer.new(@path)
       end
 
-      # Waits for a question. Ruby does not see the memory behind data frames that nobody needs any more, so what the
-      # questions before have left is cleared away as soon as there is time for it.
-      def asked(ios)
-        readable, = IO.select(ios, nil, nil, PAUSE)
-        return readable if readable
+      # Ruby does not see the memory behind data frames that nobody needs any more.
+      def clear_away
+        memory = Estrel::Budget.memory
+        @least = memory if @least.nil? || memory < @least
+        return if memory - @least < GARBAGE
 
         GC.start
-        IO.select(ios).first
+        @least = nil
       end
 
       # The first question does not wait for code, threads and files. There are as many threads as the other processes
