@@ -113,15 +113,20 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     import(history(0, 10))
     refresh
     held = ledger.current
+    unread = Estrel::Ledger.new(ledger.directory).current
     before = contents(held)
     import(history(11, 30))
     4.times { refresh }
-    expect(contents(held)).to eq(before)
+    expect([held, unread].map { |generation| contents(generation) }).to all(eq(before))
     expect(ledger.current.number).to eq(held.number + 4)
     expect(ledger.current.facts["event_count"]).to eq(31)
     expect(ledger.current).to be_a(Estrel::Ledger::WithTail)
+    late = Estrel::Ledger.new(ledger.directory).current
+    FileUtils.touch(Dir[File.join(ledger.directory, "*.json")], mtime: Time.now - EstrelServer.settings.question_seconds)
+    3.times { refresh }
     kept = Estrel::Ledger::Directory::GENERATIONS_KEPT + 1 # with the one of which they are the tails
     expect(Dir.children(ledger.directory).grep(/json/).size).to eq(kept)
+    expect { contents(late) }.to raise_error(Estrel::Ledger::Missing)
   end
 
   it "knows whom a device's past belongs to when its later owner is erased before anybody has read of it" do

@@ -46,7 +46,14 @@ module Estrel
 
       # @param path [String] of one of its files
       # @return [Polars::DataFrame] memory-mapped
-      def self.mapped(path) = Polars.read_ipc(path, memory_map: true, rechunk: false)
+      # @raise [Missing] where it is gone, long after the generation has been replaced
+      def self.mapped(path)
+        Polars.read_ipc(path, memory_map: true, rechunk: false)
+      rescue RuntimeError
+        raise if File.exist?(path)
+
+        raise Missing, "#{File.basename(path)} of the ledger is gone"
+      end
 
       def initialize(directory, manifest_name, manifest, shelf: nil, held: Held::ALL, cache: ResultCache.new)
         @directory = directory

@@ -12,10 +12,11 @@ module Estrel
       # @param directory [String]
       # @param held [Held] the pieces that are taken
       # @param aside [String, nil] where files of a generation to come may have been written here
-      def initialize(directory, held = Held::ALL, aside: nil)
+      # @param kept [Numeric] seconds for which every generation is kept, for whoever is reading it
+      def initialize(directory, held = Held::ALL, aside: nil, kept: 0)
         @directory = directory.to_s
         @held = held
-        @place = Directory.new(@directory)
+        @place = Directory.new(@directory, seconds: kept)
         @fetch = Fetch.new(@directory, aside: aside)
         @checks = FileChecks.new(@directory)
       end

@@ -15,7 +15,8 @@ module Estrel
       # @param calendar [Calendar] gives the `day` columns
       # @param carry_over [Generation, nil] whose unchanged files are kept
       # @param prepares [Boolean] whether it is a base for tails to come, and switches nothing, see {Ledger#prepared}
-      # @param kept [Numeric] seconds for which every generation is kept, for whoever is taking it, see {Replica}
+      # @param kept [Numeric] seconds for which every generation is kept, for whoever is reading it or taking it, see
+      #   {Replica}
       def initialize(directory, calendar:, carry_over: nil, prepares: false, kept: 0)
         @directory = directory.to_s
         @calendar = calendar

@@ -196,13 +196,16 @@ module EstrelServer
         facts
       end
 
+      # Seconds for which a generation may be read, or taken, after another has replaced it.
+      def kept = [@settings.question_seconds, *(TAKING if @leading)].max
+
       # The attribute changes that the base holds are told.
       def told(attribute_changes) = AttributeChange.where("id <= ?", attribute_changes).delete_all
 
       def write(known, ranges:, processes:, carry_over: nil, beside: nil, prepares: false)
         writer = Estrel::Ledger::Writer.new(@ledger.directory, calendar: Workspace.current.calendar,
                                                                carry_over: carry_over, prepares: prepares,
-                                                               kept: @leading ? TAKING : 0)
+                                                               kept: kept)
         copied = Copy.new(known, writer, dump: Dump.new(@settings, known.ids), ranges: ranges, beside: beside,
                                          processes: processes, on_progress: @on_progress)
         copied.write(@marks)

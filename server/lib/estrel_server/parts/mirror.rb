@@ -21,7 +21,8 @@ module EstrelServer
         @var = settings.var
         @subject = network.subject("ledger", settings.workspace)
         @seconds = seconds
-        @replica = Estrel::Ledger::Replica.new(@directory, held, aside: settings.written_directory)
+        @replica = Estrel::Ledger::Replica.new(@directory, held, aside: settings.written_directory,
+                                                                 kept: settings.question_seconds)
       end
 
       # Takes the newest generation, where there is one that this machine does not have.
