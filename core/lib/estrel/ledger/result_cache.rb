@@ -24,10 +24,12 @@ module Estrel
       # @yieldreturn [Object] the result, computed when it is not remembered
       # @return [Object]
       def fetch(key)
-        @mutex.synchronize { return (@entries[key] = @entries.delete(key)).first if @entries.key?(key) }
-        result = yield
-        @mutex.synchronize { keep(key, result) }
-        result
+        @mutex.synchronize do
+          late = late(key)
+          return late[key] if late&.key?(key)
+          return (@entries[key] = @entries.delete(key)).first if @entries.key?(key)
+        end
+        yield.tap { |result| @mutex.synchronize { keep(key, result) } }
       end
 
       # The same cache for something whose keys mean something else, such as a part of the ledger.
@@ -41,14 +43,14 @@ module Estrel
       # @return [Scope] of its own, until {#forget}
       def until_forgotten = within(Lifetime.new)
 
-      # Has nothing remembered of it, from now on either.
+      # Forgets it. What is computed from it from now on is remembered for as long as somebody has it.
       #
       # @param scope [Scope] of {#until_forgotten}, or within it
       # @return [void]
       def forget(scope)
         lifetime = outermost(scope.scope)
         @mutex.synchronize do
-          lifetime.over = true
+          lifetime.late = {}
           gone = @entries.keys.select { |key| outermost(key).equal?(lifetime) }
           @size -= gone.sum { |key| @entries.delete(key).last }
         end
@@ -65,8 +67,8 @@ module Estrel
 
       # Of one thing; equal to no other.
       class Lifetime
-        # @return [Boolean]
-        attr_accessor :over
+        # @return [Hash, nil] what has been computed since it was forgotten
+        attr_accessor :late
       end
       private_constant :Lifetime
 
@@ -77,10 +79,12 @@ module Estrel
         key
       end
 
-      def over?(key) = outermost(key).then { |scope| scope.is_a?(Lifetime) && scope.over }
+      # What has been computed since it was forgotten, where it was.
+      def late(key) = outermost(key).then { |scope| scope.late if scope.is_a?(Lifetime) }
 
       def keep(key, result)
-        return if over?(key) # whoever asks it still does so with what has been replaced
+        late = late(key)
+        return late[key] = result if late
 
         @size -= @entries.delete(key)&.last || 0
         @entries[key] = [result, weight(result)]
