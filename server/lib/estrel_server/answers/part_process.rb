@@ -6,10 +6,6 @@ module EstrelServer
     # machine and, where there are several, of all. It takes one part after the other, of every question in turn, and
     # knows neither the database nor who asks.
     class PartProcess
-      # Bytes by which it may grow before it looks what it does not need any more.
-      GARBAGE = 30_000_000
-      private_constant :GARBAGE
-
       # @param slot [Integer] tells the processes of this machine apart
       # @param settings [Settings]
       # @param held [Estrel::Ledger::Held] the pieces of a ledger that are on this machine
@@ -29,9 +25,12 @@ module EstrelServer
         warm_up
         network = Parts::Network.of(@settings)
         holder = network && Parts::Holder.new(network, @settings.parts_held)
+        garbage = Garbage.new
         askers = []
         loop do
-          readable, = IO.select([listener, holder&.io, *askers].compact)
+          readable, = IO.select([listener, holder&.io, *askers].compact, nil, nil, garbage.wait)
+          next garbage.idle unless readable
+
           readable.each do |io|
             case io
             when listener then askers << listener.accept
@@ -39,7 +38,7 @@ module EstrelServer
             else askers.delete(io).close unless serve(io)
             end
           end
-          clear_away
+          garbage.answered
         end
       ensure
         FileUtils.rm_f(@path)
@@ -51,16 +50,6 @@ module EstrelServer
         FileUtils.mkdir_p(File.dirname(@path), mode: 0o700)
         FileUtils.rm_f(@path)
         UNIXServer.new(@path)
-      end
-
-      # Ruby does not see the memory behind data frames that nobody needs any more.
-      def clear_away
-        memory = Estrel::Budget.memory
-        @least = memory if @least.nil? || memory < @least
-        return if memory - @least < GARBAGE
-
-        GC.start
-        @least = nil
       end
 
       # The first question does not wait for code, threads and files. There are as many threads as the other processes
