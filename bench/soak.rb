@@ -19,6 +19,8 @@ module Bench
     # Days over which what comes in is spread, and connections by which it comes at first.
     DAYS = 120
     CONNECTIONS = 4
+    # Times a minute that memory is looked at, which goes up and down with each question.
+    LOOKS = 12
     Minute = Struct.new(:memory, :half, :most, :asked, :kept, :events)
     private_constant :Minute
 
@@ -83,8 +85,8 @@ module Bench
       threads.each { |thread| thread.report_on_exception = true }
       Array.new(@minutes) do
         @took = []
-        sleep 60
-        minute(@took.sort).tap { |found| line(found) }
+        memory = Array.new(LOOKS) { sleep(60.0 / LOOKS) && self.memory }
+        minute(@took.sort, memory).tap { |found| line(found) }
       end
     ensure
       threads&.each(&:kill)
@@ -134,9 +136,13 @@ module Bench
 
     def figure(name, told = figures) = told[/^#{Regexp.escape(name)} (\S+)/, 1].to_f
 
-    def minute(took)
+    def memory
       told = figures
-      memory = KINDS.to_h { |kind| [kind, figure("estrel_memory_bytes{process=\"#{kind}\"}", told) / 1_000_000] }
+      KINDS.to_h { |kind| [kind, figure("estrel_memory_bytes{process=\"#{kind}\"}", told) / 1_000_000] }
+    end
+
+    def minute(took, looks)
+      memory = KINDS.to_h { |kind| [kind, looks.sum { |look| look[kind] } / looks.size] }
       at = ->(share) { took.empty? ? 0 : took[((took.size - 1) * share).round] * 1000 }
       Minute.new(memory, at.call(0.5), at.call(0.95), took.size, kept, @sent)
     end

@@ -15,7 +15,7 @@ RSpec.describe EstrelServer::Answers::Garbage do
 
   def grows(by) = (held[1] += by)
 
-  it "clears away what is little where nobody waits, and not again for five seconds" do
+  it "clears away what is little where nobody waits, and not again for two seconds" do
     expect(garbage.wait).to be_nil
     grows(4_999_999)
     garbage.idle
@@ -28,8 +28,8 @@ RSpec.describe EstrelServer::Answers::Garbage do
 
     now[0] = 101.0
     grows(6_000_000)
-    expect(garbage.wait).to eq(4.0)
-    now[0] = 104.9
+    expect(garbage.wait).to eq(1.0)
+    now[0] = 101.9
     expect(garbage.wait).to eq(0.2)
   end
 

@@ -10,7 +10,7 @@ module EstrelServer
       LITTLE = 5_000_000
       # Seconds without a question after which nobody waits, and between two times for little.
       IDLE = 0.2
-      APART = 5.0
+      APART = 2.0
       private_constant :MUCH, :LITTLE, :IDLE, :APART
 
       # @param clock [#call] gives seconds
