@@ -103,7 +103,7 @@ module EstrelServer
     def initialize(env)
       @env = env
       @var = File.expand_path(env.fetch("ESTREL_VAR", File.join(ROOT, "var")))
-      @bind = env.fetch("ESTREL_BIND", "127.0.0.1")
+      @bind = listening("ESTREL_BIND", "127.0.0.1")
       @port = integer("ESTREL_PORT", 4270, 1..65_535)
       @collector_port = integer("ESTREL_COLLECTOR_PORT", 4271, 1..65_535)
       @database_memory_mb = integer("ESTREL_DATABASE_MEMORY_MB", 1024, 64..1_000_000)
@@ -274,7 +274,12 @@ module EstrelServer
       @trusted_proxies = networks("ESTREL_TRUSTED_PROXIES").freeze
     end
 
-    def host_in_address = @bind.include?(":") ? "[#{@bind}]" : @bind
+    # Where it listens on every address, this machine's.
+    def host_in_address
+      return "localhost" if %w[0.0.0.0 ::].include?(@bind)
+
+      @bind.include?(":") ? "[#{@bind}]" : @bind
+    end
 
     # This machine's own names, the public one, and those named.
     def known_hosts
