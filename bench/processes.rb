@@ -12,6 +12,8 @@ module Bench
     def self.wait_for(address)
       300.times do
         return if Net::HTTP.get_response(URI(address)).is_a?(Net::HTTPOK)
+
+        sleep 0.1
       rescue SystemCallError
         sleep 0.1
       end
