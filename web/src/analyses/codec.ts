@@ -1,5 +1,6 @@
 import { address } from "../lib/address.svelte";
 import { isDate, isWhole } from "../lib/parameters";
+import { isSelection, parsed } from "../lib/shapes";
 import type { Selection } from "../audiences/definition";
 import { BESIDES, by, type By } from "./SplitBy.svelte";
 
@@ -27,28 +28,13 @@ export class Reader {
 
   /** Which events: the name of one type, or as a condition of an audience has them. */
   selection(name: string): Selection | null {
-    return this.read(name, (text) => {
-      if (!text.startsWith("{")) return { event: text };
-      try {
-        return JSON.parse(text) as Selection;
-      } catch {
-        return null;
-      }
-    });
+    return this.read(name, (text) => (text.startsWith("{") ? parsed(text, isSelection) : { event: text }));
   }
 
   /** Several of these, as JSON. */
   list(name: string): Selection[] {
-    return (
-      this.read(name, (text) => {
-        try {
-          const found: unknown = JSON.parse(text);
-          return Array.isArray(found) ? (found as Selection[]) : null;
-        } catch {
-          return null;
-        }
-      }) ?? []
-    );
+    const all = (json: unknown): json is Selection[] => Array.isArray(json) && json.every(isSelection);
+    return this.read(name, (text) => parsed(text, all)) ?? [];
   }
 
   parsed<T>(name: string, parse: (text: string) => T | null): T | null {

@@ -40,6 +40,8 @@
   const live = new LivePreview(() => (ready ? definition : null));
   tellFaulty(() => (live.fault?.errors ?? []).map((error) => conditionAt(error.place)));
   const preview = $derived(live.answer);
+  /** Draws the sentence again, where it could not be drawn. */
+  let again: (() => void) | null = null;
   let undoable = $state(false);
   let redoable = $state(false);
 
@@ -75,6 +77,11 @@
     if (!ready) return;
     if (dirty) draft.keep({ name, folder, note }, kept, text);
     else draft.forget();
+  });
+
+  $effect(() => {
+    if (text) again?.();
+    again = null;
   });
 
   function change(next: Definition) {
@@ -225,18 +232,23 @@
   />
   {#if preview}<Evidence {preview} {id} />{/if}
 
-  <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
-    {#each preview?.lines ?? [] as line, index (line.place)}
-      <SentenceLine
-        {line}
-        {definition}
-        {change}
-        base={preview!.base}
-        word={index === 0 ? "People" : "and"}
-        {index}
-      />
-    {/each}
-  </ol>
+  <svelte:boundary onerror={(_, reset) => (again = reset)}>
+    <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
+      {#each preview?.lines ?? [] as line, index (line.place)}
+        <SentenceLine
+          {line}
+          {definition}
+          {change}
+          base={preview!.base}
+          word={index === 0 ? "People" : "and"}
+          {index}
+        />
+      {/each}
+    </ol>
+    {#snippet failed()}
+      <p class="soft mt-3 ml-9">What is written below cannot be read as a sentence.</p>
+    {/snippet}
+  </svelte:boundary>
   <p class="says mt-3 ml-9 max-w-none!">
     <AddCondition
       word={definition.all.length ? "and" : "People"}

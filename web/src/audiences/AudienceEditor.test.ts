@@ -82,6 +82,17 @@ const save = () => screen.getByRole("button", { name: "Save" });
 const condition = (words: RegExp) => screen.getByRole("group", { name: words });
 const drafted = () => JSON.parse(new URLSearchParams(location.search).get("definition") ?? "null") as unknown;
 
+/** Copies of some JSON with one thing in it, or all of it, being something else, or under another name. */
+function* misshapen(json: unknown): Generator<unknown> {
+  yield* [null, 5, "x", true, [], {}, [null], { x: 1 }];
+  if (typeof json !== "object" || json === null) return;
+  for (const [key, value] of Object.entries(json)) {
+    for (const other of misshapen(value))
+      yield Array.isArray(json) ? json.with(Number(key), other) : { ...json, [key]: other };
+    if (!Array.isArray(json)) yield { ...json, [key]: undefined, [`${key}s`]: value };
+  }
+}
+
 describe("an audience being written", () => {
   it("shows what is saved; what is not saved yet stands in the address and can be undone and done again", async () => {
     await shown();
@@ -203,6 +214,24 @@ describe("an audience being written", () => {
     await waitFor(() => expect(address.path).toBe("/audiences"));
     told.mock.calls.at(-1)![0].action!.onClick();
     await waitFor(() => expect(address.path).toBe("/audiences/4"));
+  });
+
+  it("stays as it is while JSON of another shape is written, and goes on once it makes sense", async () => {
+    const text = JSON.stringify(definition);
+    const faults = new Refused(422, "the definition has faults", [{ place: "all", message: "is no list" }]);
+    serve({
+      "POST /audiences/preview": ({ body }) =>
+        JSON.stringify((body as { definition: object }).definition) === text ? preview(body) : faults,
+    });
+    await shown();
+    const written = screen.getByLabelText("The definition as JSON");
+    for (const odd of misshapen(definition)) {
+      await fireEvent.input(written, { target: { value: JSON.stringify(odd) } });
+      expect(screen.getByTestId("size"), JSON.stringify(odd)).toBeTruthy();
+    }
+    await fireEvent.input(written, { target: { value: text } });
+    await waitFor(() => expect(screen.getByTestId("size").dataset.stale).toBe("false"));
+    expect(screen.getAllByTestId("line")).toHaveLength(2);
   });
 
   it("says what of a list is not found", async () => {

@@ -6,7 +6,6 @@
   import StartingPoints from "./StartingPoints.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import Whose from "../ui/Whose.svelte";
-  import type { Node } from "./definition";
   import { rooted } from "./editor/editing";
   import { moment, number } from "../lib/format";
   import { removed } from "../lib/removing";
@@ -59,8 +58,7 @@
     const file = files?.[0];
     if (!file) return;
     try {
-      const written = JSON.parse(await file.text()) as Node;
-      const definition = JSON.stringify(rooted(written));
+      const definition = JSON.stringify(rooted(JSON.parse(await file.text())));
       address.go(address.to("/audiences/new", { definition, name: file.name.replace(/\.json$/i, "") }));
     } catch {
       said(`“${file.name}” holds no definition`);

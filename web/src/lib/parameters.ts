@@ -1,3 +1,5 @@
+import { isCondition, parsed } from "./shapes";
+
 /** What the names in an address may hold. A name that is not here may hold any text. */
 const DATE = /^\d{4}-\d{2}-\d{2}$/;
 const MOST = 2 ** 31 - 1;
@@ -18,14 +20,7 @@ function isNumber(text: string): boolean {
 }
 
 /** A definition: an object that says which conditions all hold, or one condition. */
-function isDefinition(text: string): boolean {
-  try {
-    const json: unknown = JSON.parse(text);
-    return typeof json === "object" && json !== null && !Array.isArray(json);
-  } catch {
-    return false;
-  }
-}
+const isDefinition = (text: string) => parsed(text, isCondition) !== null;
 
 const oneOf = (text: string) => {
   const known = text.split(" ");

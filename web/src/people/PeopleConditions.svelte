@@ -1,17 +1,14 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import { address } from "../lib/address.svelte";
-  import type { Definition, Node } from "../audiences/definition";
+  import type { Node } from "../audiences/definition";
+  import { isCondition, parsed } from "../lib/shapes";
   import { fieldType, offeredTypes, topValues, type Found } from "../audiences/editor/values";
   import { workspace } from "../lib/workspace.svelte";
 
   /** Finds people by one attribute and one thing they did; for more than that, an audience is written. */
   function read(): Node[] {
-    try {
-      return (JSON.parse(address.get("definition") ?? "null") as Definition | null)?.all ?? [];
-    } catch {
-      return [];
-    }
+    return parsed(address.get("definition") ?? "", isCondition)?.all ?? [];
   }
   const start = untrack(read);
   const attribute = start.find((node) => node.attribute)?.attribute;

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { comparison, letter } from "../../audiences/comparison.svelte";
   import ComparedNames from "../../audiences/ComparedNames.svelte";
-  import type { Node } from "../../audiences/definition";
   import { Asked } from "../../lib/asked.svelte";
   import { addDays, duration, number, percent } from "../../lib/format";
   import { address } from "../../lib/address.svelte";
   import { peopleOf } from "../../lib/groups";
+  import { isCondition, parsed } from "../../lib/shapes";
   import { workspace } from "../../lib/workspace.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
@@ -29,7 +29,7 @@
       among: reader.selection("among"),
       depth: reader.whole("depth", 1, MOST_DEPTH) ?? 2,
       from: reader.date("from") ?? addDays(workspace.asOf, 1 - DAYS),
-      who: reader.parsed("whom", (text) => JSON.parse(text) as Node),
+      who: reader.parsed("whom", (text) => parsed(text, isCondition)),
       left: reader.left,
     };
   });

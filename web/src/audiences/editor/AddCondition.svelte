@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Popover } from "@skeletonlabs/skeleton-svelte";
   import type { Node } from "../definition";
+  import { isCondition, parsed } from "../../lib/shapes";
   import { said } from "../../lib/toasts.svelte";
   import { CONDITIONS } from "../conditions";
   import { ABOUT, type About, type Offer } from "../conditions/condition";
@@ -50,8 +51,8 @@
   async function paste() {
     open = false;
     try {
-      const node = JSON.parse(await navigator.clipboard.readText()) as Node;
-      if (typeof node !== "object" || Object.keys(node).length !== 1) throw new Error();
+      const node = parsed(await navigator.clipboard.readText(), isCondition);
+      if (!node || Object.keys(node).length !== 1) throw new Error();
       add(node);
     } catch {
       said("The clipboard does not hold a condition");

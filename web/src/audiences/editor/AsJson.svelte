@@ -1,6 +1,6 @@
 <script lang="ts">
   import { apiAddress } from "../../lib/base";
-  import type { Definition, Node } from "../definition";
+  import type { Definition } from "../definition";
   import { rooted } from "./editing";
   import { said } from "../../lib/toasts.svelte";
 
@@ -19,10 +19,13 @@
   function write(written: string) {
     draft = written;
     try {
-      change(rooted(JSON.parse(written) as Node));
+      change(rooted(JSON.parse(written)));
       fault = "";
     } catch (error) {
-      fault = (error as Error).message;
+      fault =
+        error instanceof SyntaxError
+          ? `This is not JSON yet: ${error.message}`
+          : "This holds no definition yet: conditions are objects, and “all” and “any” are lists of them.";
     }
   }
 
@@ -44,7 +47,7 @@
     onblur={() => {
       if (!fault) draft = null;
     }}></textarea>
-  {#if fault}<p role="alert" class="small text-(--alarm)">This is not JSON yet: {fault}</p>{/if}
+  {#if fault}<p role="alert" class="small text-(--alarm)">{fault}</p>{/if}
   <p class="mt-1 flex gap-2">
     <button class="quiet" onclick={copy}>Copy</button>
     <a class="quiet" href={file} download="{name || 'audience'}.json">Save as a file</a>

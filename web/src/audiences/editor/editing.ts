@@ -1,11 +1,13 @@
+import { isCondition } from "../../lib/shapes";
 import type { Definition, Node } from "../definition";
 
 /** Definitions taken apart and put together. Places and paths are those the server's sentence gives; nothing is changed in place. */
 type Key = string | number;
 
-/** Any definition with an `all` at its root, as the editor wants it. */
-export function rooted(node: Node): Definition {
-  return node.all ? { all: node.all } : { all: [node] };
+/** Any definition with an `all` at its root, as the editor wants it; an error where it holds something else. */
+export function rooted(json: unknown): Definition {
+  if (!isCondition(json)) throw new TypeError("this is no condition");
+  return json.all ? { all: json.all } : { all: [json] };
 }
 
 /** "all[1].any[0]" → ["all", 1, "any", 0] */
