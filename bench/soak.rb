@@ -81,7 +81,8 @@ module Bench
     end
 
     def measured
-      threads = [Thread.new { loop { in_time { send_second } } }, Thread.new { loop { ask } }]
+      ended = false
+      threads = [Thread.new { in_time { send_second } until ended }, Thread.new { ask until ended }]
       threads.each { |thread| thread.report_on_exception = true }
       Array.new(@minutes) do
         @took = []
@@ -89,7 +90,8 @@ module Bench
         minute(@took.sort, memory).tap { |found| line(found) }
       end
     ensure
-      threads&.each(&:kill)
+      ended = true # what is under way is waited for, so that all that was stored is counted
+      threads&.each(&:join)
     end
 
     # Not more often than once a second.
