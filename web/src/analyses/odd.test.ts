@@ -13,7 +13,11 @@ const ODD = [
   ...[null, 5, "x", true, [], {}, [5], [null], [[]], ["x"], [{}], { all: 5 }, { did: 5 }, { not: null }],
   ...[{ event: 5 }, { event: null }, { event: ["ride_ended"] }, { events: "ride_ended" }, { events: [] }],
   ...[{ any_event: 5 }, { ...RIDES, else: 1 }, { ...RIDES, where: 5 }, { ...RIDES, where: [5] }],
-  ...[{ ...RIDES, where: [null] }, { ...RIDES, where: [{}] }, { ...RIDES, where: [{ any: 5 }] }],
+  ...[
+    { ...RIDES, where: [null] },
+    { ...RIDES, where: [{}] },
+    { ...RIDES, where: [{ any: 5 }] },
+  ],
   ...[{ ...RIDES, where: [{ property: 5, compare: "is" }] }, [{ event: 5 }], [{ ...RIDES, where: {} }]],
   ...[[{ ...RIDES, where: [{ all: [7] }] }], [RIDES, 7]],
 ].map((json) => JSON.stringify(json));
