@@ -27,7 +27,7 @@ module EstrelServer
     # @return [void]
     def self.clear
       connection.execute("SET SESSION foreign_key_checks = 0")
-      DATA_TABLES.each { |table| connection.execute("TRUNCATE TABLE #{table}") }
+      holding_rows.each { |table| connection.execute("TRUNCATE TABLE #{table}") }
       connection.execute("DELETE FROM sources WHERE id NOT IN (SELECT source_id FROM sending_keys)")
       IngestTurn.owners_changed
       # The time tells a ledger built before that it belongs to another store.
@@ -35,6 +35,12 @@ module EstrelServer
     ensure
       connection.execute("SET SESSION foreign_key_checks = 1")
     end
+
+    # @return [Array<String>] of the tables of data, those that are not empty: emptying one takes as long either way
+    def self.holding_rows
+      connection.select_values(DATA_TABLES.map { |table| "(SELECT '#{table}' FROM #{table} LIMIT 1)" }.join(" UNION ALL "))
+    end
+    private_class_method :holding_rows
 
     # Tells whoever refreshes the ledger that event types or sources are to be read differently.
     #
