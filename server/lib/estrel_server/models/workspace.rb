@@ -38,7 +38,8 @@ module EstrelServer
 
     # @return [Array<String>] of the tables of data, those that are not empty: emptying one takes as long either way
     def self.holding_rows
-      connection.select_values(DATA_TABLES.map { |table| "(SELECT '#{table}' FROM #{table} LIMIT 1)" }.join(" UNION ALL "))
+      held = DATA_TABLES.map { |table| "(SELECT '#{table}' FROM #{table} LIMIT 1)" }
+      connection.select_values(held.join(" UNION ALL "))
     end
     private_class_method :holding_rows
 
