@@ -29,6 +29,11 @@ const READ = {
   ...{ "before-after": ["event", "first"] },
 } satisfies Partial<Record<AnalysisName, string[]>>;
 
+/** An object that holds nothing, which the description allows but the server does not, becomes what neither does. */
+function notEmpty(_key: string, value: unknown): unknown {
+  return JSON.stringify(value) === "{}" ? "nothing" : value;
+}
+
 describe("an address with JSON of another shape", () => {
   const all = Object.entries(READ) as [AnalysisName, string[]][];
   it.each(all)("asks %s nothing that it would refuse", async (name, names) => {
@@ -39,7 +44,7 @@ describe("an address with JSON of another shape", () => {
         delete lastAsked[name];
         render(Analyses, { name });
         await tick();
-        const asked: unknown = JSON.parse(lastAsked[name] ?? "null");
+        const asked: unknown = JSON.parse(lastAsked[name] ?? "null", notEmpty);
         if (asked)
           expect(() => checkQuestion("POST", `/analyses/${name}`, asked), String(query)).not.toThrow();
         expect(screen.queryByText(/undefined|\[object/), String(query)).toBeNull();

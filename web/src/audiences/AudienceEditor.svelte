@@ -228,9 +228,10 @@
   <SizeLine
     {preview}
     stale={live.stale}
+    known={live.fault === null}
     people={kept && !dirty ? { audience: String(kept.id) } : { definition: text }}
   />
-  {#if preview}<Evidence {preview} {id} />{/if}
+  {#if preview}<div class={live.fault ? "invisible" : ""}><Evidence {preview} {id} /></div>{/if}
 
   <svelte:boundary onerror={(_, reset) => (again = reset)}>
     <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
@@ -261,8 +262,10 @@
   <AsJson {definition} {change} {name} />
 
   {#if live.settled && definition.all.length}
-    <Sample definition={live.settled} />
-    <OverTime definition={live.settled} {id} />
+    <div class={live.fault ? "invisible" : ""}>
+      <Sample definition={live.settled} />
+      <OverTime definition={live.settled} {id} />
+    </div>
   {/if}
   {#if kept}
     <Versions

@@ -7,10 +7,13 @@
   let {
     preview,
     stale,
+    known,
     people,
   }: {
     preview: Schemas["Preview"] | null;
     stale: boolean;
+    /** Whether it can be told of what is written now. */
+    known: boolean;
     /** How the list of people is asked for them. */
     people: Record<string, string>;
   } = $props();
@@ -19,11 +22,13 @@
 <div class="mt-4 flex flex-wrap items-baseline gap-x-4">
   <p class="says">
     <span class="text-[2rem] font-semibold tabular-nums" data-testid="size" data-stale={stale}>
-      {preview ? number(preview.size) : "…"}
+      {preview && known ? number(preview.size) : "…"}
     </span>
-    {preview?.size === 1 ? "person" : "people"}
+    {known && preview?.size === 1 ? "person" : "people"}
   </p>
-  {#if preview}
+  {#if !known}
+    <p class="soft">not known at the moment</p>
+  {:else if preview}
     <p class="soft">
       {percent(preview.share)} of the {number(preview.base)} seen by {day(
         preview.as_of,

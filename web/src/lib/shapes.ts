@@ -46,6 +46,7 @@ export function isSelection(json: unknown): json is Selection {
   const { event, events, any_event: anything, where, without } = json;
   return (
     Object.keys(json).every((key) => OF_A_SELECTION.includes(key)) &&
+    [event, events, anything].some((one) => one !== undefined) &&
     maybe(event, isText) &&
     [events, without].every(
       (names) => listOf(names, isText) && (names as unknown[] | undefined)?.length !== 0,
