@@ -14,12 +14,11 @@
   import Versions from "./Versions.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import type { Definition } from "./definition";
-  import { added, rooted } from "./editor/editing";
-  import AddCondition from "./editor/AddCondition.svelte";
+  import { rooted } from "./editor/editing";
   import AsJson from "./editor/AsJson.svelte";
-  import SentenceLine from "./editor/SentenceLine.svelte";
+  import Sentence from "./editor/Sentence.svelte";
   import { Draft } from "./draft";
-  import { Steps } from "./history";
+  import { Steps } from "./history.svelte";
   import { LivePreview } from "./livePreview.svelte";
   import { said } from "../lib/toasts.svelte";
 
@@ -40,10 +39,6 @@
   const live = new LivePreview(() => (ready ? definition : null));
   tellFaulty(() => (live.fault?.errors ?? []).map((error) => conditionAt(error.place)));
   const preview = $derived(live.answer);
-  /** Draws the sentence again, where it could not be drawn. */
-  let again: (() => void) | null = null;
-  let undoable = $state(false);
-  let redoable = $state(false);
 
   const text = $derived(JSON.stringify(definition));
   const dirty = $derived(
@@ -79,20 +74,9 @@
     else draft.forget();
   });
 
-  $effect(() => {
-    if (text) again?.();
-    again = null;
-  });
-
   function change(next: Definition) {
     steps.note(definition);
-    show(next);
-  }
-
-  function show(next: Definition) {
     definition = next;
-    undoable = steps.undoable;
-    redoable = steps.redoable;
   }
 
   async function save(over = false) {
@@ -144,7 +128,6 @@
     if (!kept) return;
     steps.note(definition);
     take(kept);
-    show(definition);
   }
 
   function keyed(event: KeyboardEvent) {
@@ -153,8 +136,8 @@
     const writing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName);
     if (key === "s") void save();
     else if (writing) return;
-    else if (key === "z" && !event.shiftKey) show(steps.undo(definition));
-    else if (key === "y" || key === "z") show(steps.redo(definition));
+    else if (key === "z" && !event.shiftKey) definition = steps.undo(definition);
+    else if (key === "y" || key === "z") definition = steps.redo(definition);
     else return;
     event.preventDefault();
   }
@@ -198,15 +181,15 @@
     <span class="ml-auto flex gap-2">
       <button
         class="cursor-pointer disabled:opacity-40"
-        disabled={!undoable}
+        disabled={!steps.undoable}
         title="Ctrl Z"
-        onclick={() => show(steps.undo(definition))}>↶ undo</button
+        onclick={() => (definition = steps.undo(definition))}>↶ undo</button
       >
       <button
         class="cursor-pointer disabled:opacity-40"
-        disabled={!redoable}
+        disabled={!steps.redoable}
         title="Ctrl Shift Z"
-        onclick={() => show(steps.redo(definition))}>redo ↷</button
+        onclick={() => (definition = steps.redo(definition))}>redo ↷</button
       >
     </span>
   </div>
@@ -219,45 +202,19 @@
       adopt={() => {
         steps.note(definition);
         take(theirs!);
-        show(definition);
         theirs = null;
       }}
     />
   {/if}
 
   <SizeLine
-    {preview}
+    preview={live.fault ? null : preview}
     stale={live.stale}
-    known={live.fault === null}
     people={kept && !dirty ? { audience: String(kept.id) } : { definition: text }}
   />
   {#if preview}<div class={live.fault ? "invisible" : ""}><Evidence {preview} {id} /></div>{/if}
 
-  <svelte:boundary onerror={(_, reset) => (again = reset)}>
-    <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
-      {#each preview?.lines ?? [] as line, index (line.place)}
-        <SentenceLine
-          {line}
-          {definition}
-          {change}
-          base={preview!.base}
-          word={index === 0 ? "People" : "and"}
-          {index}
-        />
-      {/each}
-    </ol>
-    {#snippet failed()}
-      <p class="soft mt-3 ml-9">What is written below cannot be read as a sentence.</p>
-    {/snippet}
-  </svelte:boundary>
-  <p class="says mt-3 ml-9 max-w-none!">
-    <AddCondition
-      word={definition.all.length ? "and" : "People"}
-      place={`all[${definition.all.length}]`}
-      add={(node) => change(added(definition, "all", node))}
-    />
-    {#if definition.all.length === 0}<span class="soft">– so far everybody.</span>{/if}
-  </p>
+  <Sentence {preview} {definition} {change} />
   {#if live.fault}<Waiting problem={live.fault} />{/if}
   <AsJson {definition} {change} {name} />
 

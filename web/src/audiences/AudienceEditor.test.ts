@@ -188,7 +188,8 @@ describe("an audience being written", () => {
       [...document.querySelectorAll("li.border-l-4")].map((one) => (one as HTMLElement).dataset.place),
     ).toEqual(["all[0]"]);
     expect(save()).toHaveProperty("disabled", true);
-    expect([size(), screen.getByText("not known at the moment")]).toEqual(["…", expect.anything()]);
+    expect([size(), screen.queryByText("see all of them")]).toEqual(["…", null]);
+    expect(screen.getByText(/can be reached by/).closest(".invisible")).toBeTruthy();
     unmount();
     serve({ "POST /audiences/preview": ({ body }) => preview(body) });
     address.go(`/audiences/new?definition=${encodeURIComponent(JSON.stringify(definition))}`);

@@ -7,13 +7,11 @@
   let {
     preview,
     stale,
-    known,
     people,
   }: {
+    /** Nothing where it is not known of what is written now. */
     preview: Schemas["Preview"] | null;
     stale: boolean;
-    /** Whether it can be told of what is written now. */
-    known: boolean;
     /** How the list of people is asked for them. */
     people: Record<string, string>;
   } = $props();
@@ -22,13 +20,11 @@
 <div class="mt-4 flex flex-wrap items-baseline gap-x-4">
   <p class="says">
     <span class="text-[2rem] font-semibold tabular-nums" data-testid="size" data-stale={stale}>
-      {preview && known ? number(preview.size) : "…"}
+      {preview ? number(preview.size) : "…"}
     </span>
-    {known && preview?.size === 1 ? "person" : "people"}
+    {preview?.size === 1 ? "person" : "people"}
   </p>
-  {#if !known}
-    <p class="soft">not known at the moment</p>
-  {:else if preview}
+  {#if preview}
     <p class="soft">
       {percent(preview.share)} of the {number(preview.base)} seen by {day(
         preview.as_of,

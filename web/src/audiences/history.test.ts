@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { Steps } from "./history";
+import { Steps } from "./history.svelte";
 
 describe("steps", () => {
   it("goes back and forth, and forgets what was undone once something else is done", () => {

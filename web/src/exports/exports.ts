@@ -1,3 +1,4 @@
+import { parsed } from "../lib/shapes";
 import { attributeName, eventName, propertyName } from "../lib/names";
 import type { Schemas } from "../lib/api/client";
 import { bytes, list, number } from "../lib/format";
@@ -150,13 +151,10 @@ export function writtenOf(saved: Schemas["Export"]): Written {
 
 /** An export as it stands in an address; null where that is broken. */
 export function drafted(text: string): Written | null {
-  try {
-    const settings = JSON.parse(text) as Partial<Written> | null;
-    const whole = typeof settings?.audience_id === "number" && Array.isArray(settings.rules?.columns);
-    return whole ? (settings as Written) : null;
-  } catch {
-    return null;
-  }
+  return parsed(text, (json): json is Written => {
+    const settings = json as Partial<Written> | null;
+    return typeof settings?.audience_id === "number" && Array.isArray(settings.rules?.columns);
+  });
 }
 
 /** Whether two exports say the same. */

@@ -68,13 +68,7 @@ const FORMS: Record<string, (text: string) => boolean> = {
   elapsed: oneOf("1"),
   combined: oneOf("per plus minus"),
   hidden: (text) => text.split(",").every((part) => isWhole(part, 0)),
-  columns: (text) => {
-    try {
-      return Array.isArray(JSON.parse(text));
-    } catch {
-      return false;
-    }
-  },
+  columns: (text) => parsed(text, Array.isArray) !== null,
 };
 
 /** Whether what an address holds under a name makes sense. */

@@ -1,15 +1,12 @@
 import { keptAs } from "./base";
+import { parsed } from "./shapes";
 
 const MOST = 5;
 
 /** What was chosen last in this browser, the latest first. */
 export function recent(kind: "event" | "attribute"): string[] {
-  try {
-    const kept: unknown = JSON.parse(localStorage.getItem(keptAs(`recent-${kind}`)) ?? "[]");
-    return Array.isArray(kept) ? kept.filter((name) => typeof name === "string") : [];
-  } catch {
-    return [];
-  }
+  const kept = parsed(localStorage.getItem(keptAs(`recent-${kind}`)) ?? "[]", Array.isArray) ?? [];
+  return kept.filter((name) => typeof name === "string");
 }
 
 export function remember(kind: "event" | "attribute", name: string): void {

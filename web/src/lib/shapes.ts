@@ -1,9 +1,7 @@
 import type { Node, Selection } from "../audiences/definition";
 
-/**
- * Whether JSON that comes from outside (an address, a file, what somebody types) has the shape that pages take apart. What
- * it says is the server's to judge.
- */
+// Whether JSON that comes from outside (an address, a file, what somebody types) has the shape that pages take apart.
+// What it says is the server's to judge.
 type Json = Record<string, unknown>;
 
 function isObject(json: unknown): json is Json {

@@ -1,15 +1,12 @@
+import { parsed } from "../lib/shapes";
 import type { Schemas } from "../lib/api/client";
 import type { Node } from "../audiences/definition";
 import type { Column } from "../exports/exports";
 
 /** The columns named in the address; none where they make no sense. */
 export function columnsOf(text: string | null): Column[] {
-  try {
-    const given: unknown = JSON.parse(text ?? "[]");
-    return Array.isArray(given) ? given.filter((one: Column | null) => typeof one?.take === "string") : [];
-  } catch {
-    return [];
-  }
+  const given = parsed(text ?? "[]", Array.isArray) ?? [];
+  return given.filter((one: Column | null) => typeof one?.take === "string");
 }
 
 /** People picked by hand as conditions: a list for each kind of identifier by which they are called. */

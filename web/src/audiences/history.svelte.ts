@@ -3,8 +3,8 @@
  * unless something else is done in between.
  */
 export class Steps<T> {
-  private past: T[] = [];
-  private future: T[] = [];
+  private past = $state.raw<T[]>([]);
+  private future = $state.raw<T[]>([]);
   private last = -Infinity;
   private readonly together: number;
 
@@ -14,7 +14,7 @@ export class Steps<T> {
 
   /** Notes the state before a change. */
   note(before: T, now = Date.now()): void {
-    if (now - this.last > this.together) this.past.push(before);
+    if (now - this.last > this.together) this.past = [...this.past, before];
     this.last = now;
     this.future = [];
   }
@@ -33,17 +33,18 @@ export class Steps<T> {
   }
 
   undo(current: T): T {
-    return this.step(this.past, this.future, current);
+    return this.step("past", "future", current);
   }
 
   redo(current: T): T {
-    return this.step(this.future, this.past, current);
+    return this.step("future", "past", current);
   }
 
-  private step(from: T[], to: T[], current: T): T {
-    const found = from.pop();
+  private step(from: "past" | "future", to: "past" | "future", current: T): T {
+    const found = this[from].at(-1);
     if (found === undefined) return current;
-    to.push(current);
+    this[from] = this[from].slice(0, -1);
+    this[to] = [...this[to], current];
     this.part();
     return found;
   }
