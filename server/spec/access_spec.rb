@@ -13,6 +13,15 @@ RSpec.describe EstrelServer::Access do
 
   def log = EstrelServer::AuditEntry.order(:id).pluck(:who, :action, :about)
 
+  it "allows the sender's example page its collector, and no other spelling of its address" do
+    policies = ["/sender/example.html", "/sender/%2e%2e/index.html", "/sender/..%2findex.html", "/sender/../index.html", "/"].map do |path|
+      _, headers, = app.call(Rack::MockRequest.env_for("/", "HTTP_HOST" => "127.0.0.1:4270").merge("PATH_INFO" => path))
+      headers["content-security-policy"]
+    end
+    expect(policies.first).to include("http://*:")
+    expect(policies[1..].uniq).to eq([EstrelServer::Application::HEADERS["content-security-policy"]])
+  end
+
   it "lets the first administrator in by a link that works once, and others by theirs" do
     sign_out
     expect(call(:get, "/session")).to eq({ "account" => nil, "demo" => false, "provider" => nil, "passkeys" => false, "set_up" => false })

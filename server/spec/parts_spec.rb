@@ -177,6 +177,11 @@ RSpec.describe EstrelServer::Parts do
     expect([seal.open("ask", sealed), seal.open("answer", sealed), seal.open("ask", "#{sealed}x"), seal.open("ask", "short"), seal.open("ask", "")]).to eq(["bytes", nil, nil, nil, nil])
     other = EstrelServer::Parts::Seal.new(EstrelServer::Settings.from(ENV.to_h.merge(given, "ESTREL_SECRETS_KEY" => "another")))
     expect([other.open("ask", sealed), other.name == seal.name]).to eq([nil, false])
+    expect(seal.open("ask", sealed)).to be_nil # a second time
+    times = [100.0, 161.0, 100.0]
+    dated = EstrelServer::Parts::Seal.new(settings, clock: -> { times.shift || 100.0 })
+    late = dated.close("ask", "late")
+    expect([dated.open("ask", late), dated.open("ask", late)]).to eq([nil, "late"])
     pid = hold
     wait { network.client }
     ["", "x" * 40, other.close("ask", Marshal.dump(["id", 0, ""]))].each { |bytes| network.client.publish(network.subject("part", 0), bytes) }

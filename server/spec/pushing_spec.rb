@@ -183,7 +183,7 @@ RSpec.describe EstrelServer::Pushing do
   it "reaches nothing inside the network, however it is written" do
     guard = described_class::AddressGuard.new(EstrelServer.settings, resolver: ->(name) { { "public.example" => ["93.184.215.14"], "sly.example" => ["93.184.215.14", "10.1.2.3"], "six.example" => ["fe80::1%eth0"] }.fetch(name, []) })
     expect(guard.target("https://public.example/a").ip).to eq("93.184.215.14")
-    inside = %w[127.0.0.1 127.1.2.3 10.0.0.1 172.16.5.5 192.168.1.1 169.254.169.254 100.64.0.1 0.0.0.0 [::1] [::ffff:10.0.0.1] [fd00::1] sly.example six.example]
+    inside = %w[127.0.0.1 127.1.2.3 10.0.0.1 172.16.5.5 192.168.1.1 169.254.169.254 100.64.0.1 0.0.0.0 [::1] [::10.0.0.1] [::ffff:10.0.0.1] [fd00::1] sly.example six.example]
     inside.each { |host| expect { guard.target("https://#{host}/") }.to raise_error(described_class::AddressGuard::Refused, /inside the network/), host }
     expect { guard.target("http://public.example/") }.to raise_error(described_class::AddressGuard::Refused, %r{begin with https://})
     expect { guard.target("ftp://public.example/") }.to raise_error(described_class::AddressGuard::Refused)

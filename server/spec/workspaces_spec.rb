@@ -102,6 +102,57 @@ RSpec.describe EstrelServer::Workspaces do
     expect(last_response.status).to eq(403)
   end
 
+  # The administrator of the shop, who sets the password of an address that is somebody else's.
+  def taken_over(email)
+    row = make(role: nil)
+    row.memberships.create!(account: sign_in("viewer", email: "clerk@estrel.example"), role: "administrator")
+    link = at("/w/shop") { call(:post, "/accounts", { email: email, role: "analyst" })["link"] }
+    account = EstrelServer::OneTimeLink.use(link[%r{[^/]+\z}], email: nil, password: "the clerk knows this") {}
+    account.passkeys.create!(external_id: "x", public_key: "x", name: "x", created_at: Time.now.utc)
+    [account, EstrelServer::AccountSession.open(account), in_shop { EstrelServer::ApiToken.issue(account, "x", ["read"]).last }]
+  end
+
+  def ways_in(account)
+    account.reload
+    [account.password_digest, account.passkeys.count, account.account_sessions.count, account.api_tokens.usable.count, account.one_time_links.count]
+  end
+
+  it "gives no account that another workspace set up a role in the first one, as long as its earlier ways in are left" do
+    taken, = taken_over("ada@estrel.example")
+    expect(EstrelServer::Account.signing_in("ada@estrel.example", "the clerk knows this")).to eq(taken)
+    sign_in
+    call(:put, "/accounts/#{taken.id}", { role: "administrator" })
+    expect([last_response.status, ways_in(taken), taken.roles.keys]).to eq([200, [nil, 0, 0, 0, 0], %w[main shop]])
+    key = call(:post, "/accounts/#{taken.id}/link")["link"][%r{[^/]+\z}]
+    EstrelServer::OneTimeLink.use(key, email: nil, password: "only Ada knows this") {}
+    expect(taken.reload.confirmed).to be(true)
+    # From now on the address is Ada's, also for the shop.
+    at("/w/shop") { sign_in("viewer", email: "clerk@estrel.example") }
+    number = at("/w/shop") { call(:get, "/accounts")["accounts"].find { |one| one["email"] == taken.email }["id"] }
+    at("/w/shop") { call(:put, "/accounts/#{number}", { role: "none" }) }
+    link = at("/w/shop") { call(:post, "/accounts", { email: taken.email, role: "analyst" })["link"] }
+    expect { EstrelServer::OneTimeLink.use(link[%r{[^/]+\z}], email: nil, password: "the clerk knows this") {} }.to raise_error(/has an account already/)
+    expect(EstrelServer::Account.signing_in(taken.email, "only Ada knows this")).to eq(taken)
+  end
+
+  it "keeps an administrator where two are demoted at the same moment" do
+    row = make(role: nil)
+    clerks = %w[a b].map { |name| EstrelServer::Account.create!(email: "#{name}@estrel.example", role: "administrator").tap { |one| row.memberships.create!(account: one, role: "administrator") } }
+    EstrelServer::Account.where.not(id: clerks).update_all(role: "viewer")
+    { "" => -> { EstrelServer::Account.administrators_here }, "/w/shop" => -> { in_shop { EstrelServer::Account.administrators_here } } }.each do |base, left|
+      numbers = base.empty? ? clerks.map(&:id) : clerks.map { |clerk| row.memberships.find_by(account: clerk).id }
+      held = Thread::Queue.new
+      allow(EstrelServer::Account).to receive(:lock_roles_here).and_wrap_original { |original| held.pop && original.call }
+      threads = clerks.zip(numbers.reverse).map do |clerk, number|
+        Thread.new { raw("PUT", "#{base}/accounts/#{number}", "application/json", '{"role":"viewer"}', HTTP_COOKIE: "estrel_session=#{EstrelServer::AccountSession.open(clerk)}", HTTP_ORIGIN: "http://127.0.0.1:4270").first }
+      end
+      sleep(0.01) until held.num_waiting == 2 # both were administrators when they asked
+      2.times { held << true }
+      expect(threads.map(&:value)).to contain_exactly(200, 409)
+      expect(left.call.size).to eq(1)
+    end
+  end
+
   it "lets administrators of a workspace let people into it, and no more than that" do
     boss = sign_in
     row = make(role: nil)
@@ -110,13 +161,17 @@ RSpec.describe EstrelServer::Workspaces do
     at("/w/shop") do
       added = call(:post, "/accounts", { email: "New@Shop.example", role: "analyst" })
       expect([added["email"], added["role"], added["link"]]).to match(["new@shop.example", "analyst", %r{/link/}])
-      expect(call(:post, "/accounts", { email: boss.email, role: "viewer" })["link"]).to be_nil
+      known = call(:post, "/accounts", { email: boss.email, role: "viewer" })
+      expect(known.keys).to eq(added.keys)
+      expect(known).to include("link" => %r{/link/}, "set_up" => nil, "second_factor" => nil, "id" => added["id"] + 1)
+      expect { EstrelServer::OneTimeLink.use(known["link"][/[^\/]+\z/], email: nil, password: "another long password") {} }.to raise_error(/has an account already/)
+      expect(call(:post, "/accounts", { email: boss.email, role: "viewer" })["status"]).to eq(409)
       expect(call(:get, "/accounts")["accounts"].map { |account| [account["email"], account["role"]] }).to eq([["administrator@estrel.example", "viewer"], ["clerk@estrel.example", "administrator"], ["new@shop.example", "analyst"]])
-      tried = [[:put, "", { disabled: true }], [:post, "/link", nil], [:delete, "/second-factor", nil]].map { |verb, path, body| call(verb, "/accounts/#{boss.id}#{path}", body) && last_response.status }
+      tried = [[:put, "", { disabled: true }], [:post, "/link", nil], [:delete, "/second-factor", nil]].map { |verb, path, body| call(verb, "/accounts/#{known["id"]}#{path}", body) && last_response.status }
       expect(tried).to eq([403, 403, 403])
-      call(:put, "/accounts/#{clerk.id}", { role: "viewer" })
+      call(:put, "/accounts/#{row.memberships.find_by(account: clerk).id}", { role: "viewer" })
       expect(last_response.status).to eq(409)
-      call(:put, "/accounts/#{boss.id}", { role: "none" })
+      call(:put, "/accounts/#{known["id"]}", { role: "none" })
       call(:get, "/workspaces")
       expect(last_response.status).to eq(404)
     end

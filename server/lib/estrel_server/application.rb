@@ -110,7 +110,7 @@ module EstrelServer
     # Serves the built front end; addresses of its own are answered with its one page. The browser sender and its
     # example page lie beside it; the example may speak to the collector.
     class FrontEnd
-      SENDER = "/sender/"
+      SENDER = %r{\A/sender/\w[\w-]*(?:\.[\w-]+)*\z} # linear: every dot is followed by a run without dots
       ASSET = %r{\A/assets/[\w.-]+\z|\A/[\w-]+\.\w+\z} # linear: one run of characters, then one dot
       PAGE = %r{\A/(?:[\w-]+/?)*\z} # linear: what follows a run is a slash or the end
 
@@ -123,7 +123,7 @@ module EstrelServer
 
       def call(env)
         path = env["PATH_INFO"]
-        return sender(env) if path.start_with?(SENDER)
+        return sender(env) if SENDER.match?(path)
         return asset(env) if ASSET.match?(path)
         unless PAGE.match?(path)
           return [404, { "content-type" => "text/plain" },

@@ -35,6 +35,9 @@ RSpec.describe EstrelServer::Access::Passkeys do
 
   def status = last_response.status
 
+  # The challenge's cookie, as the last response set it.
+  def sent_cookie = Array(last_response.headers["set-cookie"]).join("\n").lines.grep(/\Aestrel_passkey=[^;]/).last.split(";").first
+
   it "is made by whoever knows the password, and signs in without one, also where there is a second factor" do
     expect(call(:post, "/account/passkeys/begin", { password: "wrong" })["detail"]).to include("wrong")
     expect(begin_making).to include("rp" => { "name" => "Estrel", "id" => "localhost" }, "excludeCredentials" => [])
@@ -73,6 +76,44 @@ RSpec.describe EstrelServer::Access::Passkeys do
     account.forget_devices
     call(:post, "/session/passkey", { credential: answer })
     expect([status, EstrelServer::AuditEntry.where(action: "sign-in refused", about: "passkey").count]).to match([401, a_value > 3])
+  end
+
+  it "adds no passkey by a challenge for signing in, which needs no password, nor by another account's" do
+    challenge = begin_asking
+    expect { make(challenge: challenge) }.not_to change(EstrelServer::Passkey, :count)
+    expect(status).to eq(422)
+    challenge = begin_making["challenge"]
+    cookie = sent_cookie
+    sign_in("analyst", email: "other@estrel.example")
+    set_cookie(cookie)
+    expect { make(challenge: challenge) }.not_to change(EstrelServer::Passkey, :count)
+  end
+
+  it "signs in once by each answer, whatever was answered since" do
+    make
+    answers = Array.new(2) do
+      challenge = begin_asking
+      [sent_cookie, device.get(challenge: challenge, user_verified: true, allow_credentials: [EstrelServer::Passkey.last.external_id])]
+    end
+    statuses = (answers * 2).map do |cookie, answer|
+      clear_cookies
+      set_cookie(cookie)
+      call(:post, "/session/passkey", { credential: answer })
+      status
+    end
+    expect(statuses).to eq([200, 200, 401, 401])
+    expect { EstrelServer::UsedChallenge.update_all(expires_at: 1.minute.ago) && EstrelServer::UsedChallenge.clear_old }.to change(EstrelServer::UsedChallenge, :count).to(0)
+  end
+
+  it "needs a sign-in of the last minutes where the account has no password, and goes with the password if asked to" do
+    make
+    call(:put, "/account/password", { before: password, password: "another long password", remove_passkeys: true })
+    expect([status, EstrelServer::Passkey.count]).to eq([200, 0])
+    account.update!(password_digest: nil)
+    expect(begin_making).to include("rp")
+    EstrelServer::AccountSession.update_all(created_at: 11.minutes.ago)
+    tried = [[:post, "/account/passkeys/begin", { password: "" }], [:post, "/account/second-factor", { password: "" }], [:put, "/account/password", { password: "yet another long password" }]].map { |verb, path, body| call(verb, path, body)["detail"] }
+    expect(tried).to all(match(/sign out, sign in again/))
   end
 
   it "takes only what this browser was asked for, and survives whatever else comes" do

@@ -88,6 +88,25 @@ RSpec.describe EstrelServer::Access::ProviderSignIn do
     expect(get("/sign-in/return", back, { "estrel_signing_in" => away }).last).to match(/does not fit the way there/)
   end
 
+  context "with a role for whoever the provider names" do
+    let(:more) { { "ESTREL_OIDC_ROLE" => "viewer" } }
+
+    it "says so where the database refuses the account" do
+      provider.claims = { sub: "9", email: "#{"x" * 300}@estrel.example" }
+      expect(enter).to match(/cannot be stored/)
+    end
+  end
+
+  it "says so where the database refuses the binding, and ends what an unconfirmed account signed in with" do
+    provider.claims = { sub: "s" * 2000 }
+    expect(enter).to match(/cannot be stored/)
+    provider.claims = {}
+    account.update!(confirmed: false, password: "somebody else set this")
+    expect { enter }.to change { account.reload.password_digest }.to(nil)
+    account.update!(password: "Ada has set this one")
+    expect { enter }.not_to(change { account.reload.password_digest })
+  end
+
   it "says so where the provider does not answer, and is not there where none is named" do
     provider.stop
     expect(get("/sign-in/begin")).to match([403, anything, /Ferrowick does not answer/])

@@ -19,7 +19,8 @@ module ApiHelper
     path, query = address.split("?", 2)
     env = Rack::MockRequest.env_for("/", method: verb.upcase, input: body.to_s, "REMOTE_ADDR" => "127.0.0.1", "HTTP_HOST" => "127.0.0.1:4270",
                                          "HTTP_COOKIE" => "estrel_session=#{@session}", **headers.transform_keys(&:to_s))
-    env["PATH_INFO"] = "/api#{path}"
+    base = path[%r{\A/w/[^/]+}]
+    env["PATH_INFO"] = "#{base}/api#{path.delete_prefix(base.to_s)}"
     env["QUERY_STRING"] = query.to_s
     env["CONTENT_TYPE"] = type if type
     status, _, parts = app.call(env)

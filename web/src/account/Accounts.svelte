@@ -15,14 +15,11 @@
   const accounts = new Kept((signal) => answer(api.GET("/accounts", { signal })));
   let fresh = $state<{ email: string; role: Row["role"] }>({ email: "", role: "analyst" });
   let link = $state<{ email: string; address: string } | null>(null);
-  /** Somebody who had an account already and was let in. */
-  let letIn = $state<string | null>(null);
   /** In the first workspace accounts themselves are looked after, in others only what they may do there. */
   const first = $derived(accounts.data?.first ?? false);
 
   function show(row: Schemas["AccountLinked"]) {
     link = row.link ? { email: row.email, address: row.link } : null;
-    letIn = row.link ? null : row.email;
   }
 
   const make = (event: SubmitEvent) => {
@@ -53,12 +50,12 @@
 {#if accounts.refused}<div class="mt-3"><Waiting problem={accounts.refused} /></div>{/if}
 {#if link}
   <p class="mt-4 border-l-4 border-(--accent) pl-3" role="status" data-testid="link">
-    Give this link to {link.email}; it sets the password once, and is shown this once:
+    Send this link to {link.email}. It sets the password of a new account and is shown only now.
+    {#if !first}People who already have an account sign in with it.{/if}
     <code class="font-semibold break-all">{link.address}</code>
     <button class="quiet ml-2" onclick={() => (link = null)}>I have it</button>
   </p>
 {/if}
-{#if letIn}<p class="mt-4" role="status">{letIn} has an account already, and signs in with it.</p>{/if}
 {#if accounts.data}
   <div class="mt-4 overflow-x-auto">
     <table class="figures w-auto!" data-testid="accounts">
@@ -74,7 +71,7 @@
           <tr>
             <td class="pr-8!"
               >{row.email}{#if row.disabled}<span class="soft small ml-2">deactivated</span
-                >{:else if !row.set_up}<span class="soft small ml-2">no password yet</span
+                >{:else if row.set_up === false}<span class="soft small ml-2">no password yet</span
                 >{:else if row.second_factor === "on"}<span class="soft small ml-2">second factor</span
                 >{/if}</td
             >

@@ -18,7 +18,7 @@
     administer: "everything",
   };
   const own = new Kept((signal) => answer(api.GET("/account", { signal })));
-  let words = $state({ before: "", password: "" });
+  let words = $state({ before: "", password: "", remove_passkeys: false });
   let token = $state({ name: "", scope: "read" });
   let shown = $state<string | null>(null);
   const zone = $derived(workspace.info?.time_zone ?? "UTC");
@@ -27,7 +27,7 @@
     event.preventDefault();
     await own.attempt(async () => {
       session.known = await answer(api.PUT("/account/password", { body: { ...words } }));
-      words = { before: "", password: "" };
+      words = { before: "", password: "", remove_passkeys: false };
       said("The password is changed; you have been signed out everywhere else");
     });
   }
@@ -51,11 +51,17 @@
 <h2 class="mt-8">Password</h2>
 <form class="mt-1 flex flex-wrap items-end gap-3" onsubmit={change}>
   <input type="text" autocomplete="username" class="hidden" value={session.account?.email} readonly />
+  {#if own.data?.password !== false}
+    <label class="field"
+      >Current password <input
+        type="password"
+        autocomplete="current-password"
+        bind:value={words.before}
+      /></label
+    >
+  {/if}
   <label class="field"
-    >the one before <input type="password" autocomplete="current-password" bind:value={words.before} /></label
-  >
-  <label class="field"
-    >a new one, at least 12 characters <input
+    >New password, at least 12 characters <input
       type="password"
       required
       minlength="12"
@@ -63,11 +69,22 @@
       bind:value={words.password}
     /></label
   >
-  <button class="quiet">Change the password</button>
+  {#if own.data?.passkeys.length}
+    <label class="flex items-center gap-2"
+      ><input type="checkbox" bind:checked={words.remove_passkeys} /> Remove all passkeys of this account</label
+    >
+  {/if}
+  <button class="quiet">{own.data?.password === false ? "Set password" : "Change the password"}</button>
 </form>
+{#if own.data?.password === false}
+  <p class="soft mt-2 max-w-2xl">
+    Your account has no password. Passkeys, a password and two-factor authentication can be added within 10 minutes
+    of signing in.
+  </p>
+{/if}
 {#if own.data}
-  <SecondFactor {own} codesLeft={own.data.codes_left} />
-  <Passkeys {own} passkeys={own.data.passkeys} {zone} />
+  <SecondFactor {own} codesLeft={own.data.codes_left} hasPassword={own.data.password} />
+  <Passkeys {own} passkeys={own.data.passkeys} hasPassword={own.data.password} {zone} />
   <Sessions {own} sessions={own.data.sessions} {zone} />
 {/if}
 <h2 class="mt-8">Tokens for programs</h2>

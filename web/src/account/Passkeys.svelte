@@ -9,7 +9,18 @@
   import { makePasskey, passkeysPossible } from "./passkey";
 
   /** Keys that one's devices hold, to sign in by instead of the password. */
-  let { own, passkeys, zone }: { own: Kept<object>; passkeys: Schemas["Passkey"][]; zone: string } = $props();
+  let {
+    own,
+    passkeys,
+    hasPassword,
+    zone,
+  }: {
+    own: Kept<object>;
+    passkeys: Schemas["Passkey"][];
+    /** Whether adding one is confirmed with the password. */
+    hasPassword: boolean;
+    zone: string;
+  } = $props();
 
   let password = $state("");
   let name = $state("");
@@ -73,9 +84,11 @@
 {:else if passkeysPossible()}
   <form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={add}>
     <input type="text" autocomplete="username" class="hidden" value={session.account?.email} readonly />
-    <label class="field"
-      >your password <input type="password" autocomplete="current-password" bind:value={password} /></label
-    >
+    {#if hasPassword}
+      <label class="field"
+        >your password <input type="password" autocomplete="current-password" bind:value={password} /></label
+      >
+    {/if}
     <label class="field"
       >what to call it <input
         required

@@ -8,10 +8,13 @@
   let {
     own,
     codesLeft,
+    hasPassword,
   }: {
     own: Kept<{ account: Schemas["Account"] }>;
     /** Of those that were kept for when the phone is gone. */
     codesLeft: number;
+    /** Whether changes are confirmed with the password. */
+    hasPassword: boolean;
   } = $props();
 
   let password = $state("");
@@ -61,9 +64,11 @@
 {#snippet askedPassword(verb: string, submit: (event: SubmitEvent) => Promise<void>)}
   <form class="mt-1 flex flex-wrap items-end gap-3" onsubmit={submit}>
     <input type="text" autocomplete="username" class="hidden" value={session.account?.email} readonly />
-    <label class="field"
-      >your password <input type="password" autocomplete="current-password" bind:value={password} /></label
-    >
+    {#if hasPassword}
+      <label class="field"
+        >your password <input type="password" autocomplete="current-password" bind:value={password} /></label
+      >
+    {/if}
     <button class="quiet">{verb}</button>
   </form>
 {/snippet}

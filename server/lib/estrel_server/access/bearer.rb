@@ -5,6 +5,19 @@ module EstrelServer
     # Who asks: somebody signed in with a browser, or a program with a token of theirs, which may do no more than its
     # scopes and its owner's role allow.
     class Bearer
+      # @param request [Rack::Request]
+      # @param note_use [Boolean] whether the session or token counts as used by this
+      # @return [Bearer, nil] who asks, by a token or by the cookie of a session
+      def self.of(request, note_use: true)
+        authorization = request.get_header("HTTP_AUTHORIZATION").to_s
+        if authorization.start_with?("Bearer ")
+          token = ApiToken.of(authorization.delete_prefix("Bearer "), note_use: note_use)
+          return token && new(token.account, scopes: token.scopes)
+        end
+        session = AccountSession.of(SessionCookie.read(request), note_use: note_use)
+        session && new(session.account, session: session)
+      end
+
       # @return [Account]
       attr_reader :account
       # @return [AccountSession, nil] nil for a token

@@ -24,7 +24,7 @@ module EstrelServer
           return API::Problems.response(404, "there is nothing under this address")
         end
 
-        bearer = bearer(Rack::Request.new(env))
+        bearer = Bearer.of(Rack::Request.new(env))
         if bearer.nil? && env["CONTENT_LENGTH"].to_i > STRANGER_BODY
           return API::Problems.response(413, "the request is longer than #{STRANGER_BODY} bytes; sign in first")
         end
@@ -32,18 +32,6 @@ module EstrelServer
         Current.set(bearer: bearer) { @app.call(env) }
       rescue *Database::Store::AWAY
         API::Problems.response(503, "the database does not answer; try again in a moment")
-      end
-
-      private
-
-      def bearer(request)
-        authorization = request.get_header("HTTP_AUTHORIZATION").to_s
-        if authorization.start_with?("Bearer ")
-          token = ApiToken.of(authorization.delete_prefix("Bearer "))
-          return token && Bearer.new(token.account, scopes: token.scopes)
-        end
-        session = AccountSession.of(SessionCookie.read(request))
-        session && Bearer.new(session.account, session: session)
       end
     end
   end

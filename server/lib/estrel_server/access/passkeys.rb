@@ -5,8 +5,8 @@ require "webauthn"
 module EstrelServer
   module Access
     # Signing in by a key that a device holds, after it has made sure that its owner is there (Web Authentication,
-    # level 2). What the device answers holds a challenge, which is good once and for five minutes, and the address at
-    # which it was asked, so that no other site can pass it on.
+    # level 2). The device's answer contains a challenge, see {PasskeyChallenge}, and the address at which it was asked,
+    # so that no other site can pass it on.
     class Passkeys
       # Raised for what cannot be believed.
       class Refused < Error; end
@@ -50,7 +50,7 @@ module EstrelServer
       def add(account, answer, challenge, name)
         made = checked { @party.verify_registration(answer, challenge.to_s, user_verification: true) }
         account.passkeys.create!(external_id: made.id, public_key: made.public_key, sign_count: made.sign_count,
-                                 name: name.to_s.strip, challenge_digest: digest(challenge), created_at: Time.now.utc)
+                                 name: name.to_s.strip, created_at: Time.now.utc)
       end
 
       # @return [WebAuthn::PublicKeyCredential::RequestOptions] for a device to answer by
@@ -63,11 +63,10 @@ module EstrelServer
       def account(answer, challenge)
         passkey = Passkey.find_by(external_id: answer["id"].to_s) or raise Refused, REFUSED
         passkey.with_lock do
-          used_up = passkey.challenge_digest == digest(challenge)
-          raise Refused, REFUSED if used_up || passkey.account.disabled_at
+          raise Refused, REFUSED if passkey.account.disabled_at
 
           shown = checked { shown_by(passkey, answer, challenge) }
-          passkey.update!(sign_count: shown.sign_count, used_at: Time.now.utc, challenge_digest: digest(challenge))
+          passkey.update!(sign_count: shown.sign_count, used_at: Time.now.utc)
         end
         passkey.account
       end
@@ -85,8 +84,6 @@ module EstrelServer
       rescue StandardError => e
         raise e.is_a?(Refused) ? e : Refused.new(REFUSED)
       end
-
-      def digest(challenge) = SendingKey.digest(challenge.to_s)
     end
   end
 end

@@ -34,6 +34,9 @@ module EstrelServer
         end
       rescue Error => e
         page(403, Estrel::English.sentence(e.message))
+      rescue ActiveRecord::RecordInvalid, ActiveRecord::RecordNotUnique, ActiveRecord::ValueTooLong => e
+        Log.error("the account that a provider vouches for cannot be stored", e)
+        page(403, "Your account cannot be stored; an administrator finds the reason in the log.")
       rescue *Database::Store::AWAY
         page(503, "The database does not answer; try again in a moment.")
       end
@@ -89,6 +92,7 @@ module EstrelServer
                   made(identity.email)
           next if found.nil? || found.disabled_at || ![nil, subject].include?(found.provider_subject)
 
+          found.confirm
           found.tap { found.update!(provider_subject: subject) }
         end
       end

@@ -14,21 +14,22 @@ module EstrelServer
                   first: Workspaces.current.first? })
       end
 
-      # With a link by which the password is set, shown this once; somebody who has an account already needs none.
+      # With a link by which the password is set, shown this once. In another workspace than the first one the answer is
+      # the same whether or not the address has an account elsewhere, see {OneTimeLink}.
       post("/accounts", role: "administrator", scope: "session", personal: "none", log: "account made") do
-        @row = Workspaces.current.first? ? Account.new(email: given["email"]) : Account.named(given["email"])
-        known = row.persisted?
+        @row = Workspaces.current.first? ? Account.new(email: given["email"]) : account_of_workspace(given["email"])
         Account.transaction do
-          row.update!(role: Account::NO_ROLE) unless known
+          row.update!(role: Account::NO_ROLE, confirmed: Workspaces.current.first?) unless row.persisted?
           row.change_role(role_given)
         end
-        respond({ **describe(row), link: known ? nil : link(row) }, status: 201)
+        respond({ **describe(row), link: link(row) }, status: 201)
       end
 
       put("/accounts/:id", role: "administrator", scope: "session", personal: "none",
                            log: "rights changed") do
         only_first if given.key?("disabled")
         Account.transaction do
+          Account.lock_roles_here
           row.change_role(role_given) if given.key?("role")
           disable(given["disabled"]) if given.key?("disabled")
           raise Problem.new(409, "this is the last administrator") if Account.administrators_here.none?
@@ -76,12 +77,18 @@ module EstrelServer
 
       private
 
-      def row = @row ||= listed.find { |account| account.id == path_id } || raise(ActiveRecord::RecordNotFound)
+      def row = @row ||= listed.find { |account| number(account) == path_id } || raise(ActiveRecord::RecordNotFound)
 
-      # All of the installation in the first workspace; in another one those who have something to do there.
+      # All accounts of the installation in the first workspace; in another one those with a role in it.
       def listed
         accounts = Workspaces.current.first? ? Account.all.to_a : Account.roles_here.keys
         accounts.sort_by(&:email)
+      end
+
+      def account_of_workspace(email)
+        Account.named(email).tap do |account|
+          raise Problem.new(409, "#{account.email} has a role in this workspace already") if account.role_here
+        end
       end
 
       # Whoever can let somebody in, or keep somebody out, does it for all workspaces.
@@ -103,9 +110,25 @@ module EstrelServer
       def link(account) = "#{EstrelServer.settings.public_url}/link/#{OneTimeLink.issue(account)}"
 
       def describe(account)
-        { id: account.id, email: account.email, role: account.role_here || Account::NO_ROLE,
-          disabled: !account.disabled_at.nil?, second_factor: account.second_factor.state,
-          set_up: !account.password_digest.nil?, created_at: instant(account.created_at) }
+        common = { id: number(account), email: account.email, role: account.role_here || Account::NO_ROLE }
+        unless Workspaces.current.first?
+          return { **common, disabled: false, second_factor: nil, set_up: nil,
+                             created_at: instant(membership(account).created_at) }
+        end
+
+        { **common, disabled: !account.disabled_at.nil?, second_factor: account.second_factor.state,
+                    set_up: !account.password_digest.nil?, created_at: instant(account.created_at) }
+      end
+
+      # Numbers and dates of accounts would show other workspaces which addresses had one before.
+      def number(account) = Workspaces.current.first? ? account.id : membership(account).id
+
+      def membership(account)
+        @memberships ||= Hash.new do |rows, id|
+          workspace = InstalledWorkspace.find_by!(name: Workspaces.current.name)
+          rows[id] = Membership.find_by(account_id: id, installed_workspace: workspace) || Membership.new(id: 0)
+        end
+        @memberships[account.id]
       end
 
       def entry_of(entry)

@@ -37,13 +37,26 @@ module EstrelServer
         halt 200, LIVE.dup, once(cursor) if request.head? || !request.env["rack.hijack?"]
 
         watched = feed
-        take_over = ->(io) { LiveEvents::LiveFeed.shared.add(io, watched, cursor) }
+        account_id = Access::Current.account.id
+        allowed = still_allowed
+        take_over = ->(io) { LiveEvents::LiveFeed.shared.add(io, account_id, watched, cursor, &allowed) }
         halt 200, LIVE.merge("rack.hijack" => take_over), NOTHING_YET
       end
 
       private
 
       def feed = LiveEvents::Feed.from(params)
+
+      # Whether the session or token exists still and its account may still watch this workspace. The feed itself does not
+      # count as use, so that an idle session ends.
+      def still_allowed
+        asked = Rack::Request.new(request.env.slice("HTTP_COOKIE", "HTTP_AUTHORIZATION"))
+        rule = @rule
+        lambda do
+          bearer = Access::Bearer.of(asked, note_use: false)
+          !bearer.nil? && rule.refusal(bearer).nil?
+        end
+      end
 
       # For a reader whose connection cannot be taken over.
       def once(cursor)

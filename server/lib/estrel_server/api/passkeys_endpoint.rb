@@ -6,34 +6,32 @@ module EstrelServer
     class PasskeysEndpoint < Endpoint
       include SigningIn
 
-      # Holds the challenge, which nobody else can read or make.
+      # Holds the sealed challenge, see {Access::PasskeyChallenge}.
       COOKIE = "estrel_passkey"
-      # Seconds for which it is good.
-      LONGEST = 300
-      private_constant :COOKIE, :LONGEST
+      private_constant :COOKIE
 
       post("/session/passkey/begin", role: "anybody", scope: "session", personal: "none") do
-        respond(given_to_device(passkeys.for_asking))
+        respond(send_challenge(passkeys.for_asking, Access::PasskeyChallenge.for_sign_in))
       end
 
       post("/session/passkey", role: "anybody", scope: "session", personal: "none") do
         answer = given.fetch("credential")
         hold(answer["id"].to_s)
-        found = passkeys.account(answer, challenge)
-        sign_in(found, through: "passkey")
+        owner = passkeys.account(answer, challenge(Access::PasskeyChallenge.for_sign_in))
+        sign_in(owner, through: "passkey")
       rescue Access::Passkeys::Refused => e
         AuditEntry.add("sign-in refused", who: "unknown", from_address: peer, about: "passkey")
         raise Problem.new(401, e.message)
       end
 
       post("/account/passkeys/begin", role: "viewer", scope: "session", personal: "none", early: true) do
-        check_password(given["password"])
-        respond(given_to_device(passkeys.for_making(account)), status: 201)
+        confirm_identity(given["password"])
+        respond(send_challenge(passkeys.for_making(account), registration), status: 201)
       end
 
       post("/account/passkeys", role: "viewer", scope: "session", personal: "none",
                                 early: true, log: "passkey added") do
-        row = passkeys.add(account, given.fetch("credential"), challenge, given["name"])
+        row = passkeys.add(account, given.fetch("credential"), challenge(registration), given["name"])
         respond(describe_passkey(row), status: 201)
       end
 
@@ -53,25 +51,19 @@ module EstrelServer
         @passkeys ||= Access::Passkeys.new
       end
 
-      # The challenge goes along in a cookie.
-      def given_to_device(options)
-        kept = secret.encrypt_and_sign(options.challenge, expires_in: LONGEST)
-        response.set_cookie(COOKIE, value: kept, path: "/api", httponly: true, same_site: :strict,
-                                    secure: EstrelServer.settings.https?)
+      def registration = Access::PasskeyChallenge.for_registration(account)
+
+      # The challenge travels in a cookie.
+      def send_challenge(options, challenge)
+        response.set_cookie(COOKIE, value: challenge.seal(options.challenge), path: "/api", httponly: true,
+                                    same_site: :strict, secure: EstrelServer.settings.https?)
         { options: options.as_json }
       end
 
-      # @return [String, nil] that of this browser, once
-      def challenge
+      # @return [String, nil] the challenge that this browser was given for this purpose, once
+      def challenge(purpose)
         response.delete_cookie(COOKIE, path: "/api", secure: EstrelServer.settings.https?)
-        secret.decrypt_and_verify(request.cookies[COOKIE].to_s)
-      rescue ActiveSupport::MessageEncryptor::InvalidMessage
-        nil
-      end
-
-      def secret
-        @secret ||= ActiveSupport::MessageEncryptor.new(Settings::Secrets.key(EstrelServer.settings, "passkeys"),
-                                                        cipher: "aes-256-gcm", serializer: JSON)
+        purpose.open(request.cookies[COOKIE].to_s)
       end
     end
   end

@@ -52,6 +52,7 @@ module EstrelServer
       get("/account", role: "viewer", scope: "session", personal: "none", early: true) do
         tokens = account.api_tokens.order(id: :desc).map { |token| describe_token(token) }
         respond({ account: describe(account), tokens: tokens, scopes: ApiToken::SCOPES.keys, sessions: sessions,
+                  password: !account.password_digest.nil?,
                   codes_left: account.second_factor.codes_left,
                   passkeys: account.passkeys.order(:id).map { |row| describe_passkey(row) } })
       end
@@ -70,7 +71,7 @@ module EstrelServer
 
       # A secret, for whoever knows the password; see {Access::SecondFactor}.
       post("/account/second-factor", role: "viewer", scope: "session", personal: "none", early: true) do
-        check_password(given["password"])
+        confirm_identity(given["password"])
         respond(account.second_factor.propose, status: 201)
       end
 
@@ -84,15 +85,15 @@ module EstrelServer
 
       delete("/account/second-factor", role: "viewer", scope: "session", personal: "none", early: true,
                                        log: "second factor taken away") do
-        check_password(given["password"])
+        confirm_identity(given["password"])
         account.second_factor.remove
         respond({ account: describe(account) })
       end
 
       put("/account/password", role: "viewer", scope: "session", personal: "none",
                                early: true, log: "password changed") do
-        check_password(given["before"])
-        account.change_password(given["password"])
+        confirm_identity(given["before"])
+        account.change_password(given["password"], remove_passkeys: given["remove_passkeys"] == true)
         sign_in(account)
       end
 

@@ -6,7 +6,9 @@ module EstrelServer
     module SigningIn
       LOOPBACK = ["127.0.0.1", "::1"].freeze
       WAIT = "too many attempts; try again in a minute"
-      private_constant :LOOPBACK, :WAIT
+      # Seconds after signing in during which an account without a password needs no other confirmation.
+      FRESH = 600
+      private_constant :LOOPBACK, :WAIT, :FRESH
 
       private
 
@@ -24,11 +26,21 @@ module EstrelServer
 
       def attempts = @attempts ||= Access::Attempts.new(EstrelServer.settings.attempts_directory)
 
-      def check_password(password)
+      # Before ways to sign in are added or removed: the password, or, for an account without one, a fresh sign-in by
+      # passkey or provider.
+      def confirm_identity(password)
         hold(account.email)
-        return if account.password_digest.nil? || account.authenticate(password.to_s)
+        return confirm_fresh_sign_in if account.password_digest.nil?
+        return if account.authenticate(password.to_s)
 
         raise Endpoint::Problem.new(422, "the current password is wrong")
+      end
+
+      def confirm_fresh_sign_in
+        return if Access::Current.bearer.session.created_at > Time.now.utc - FRESH
+
+        raise Endpoint::Problem.new(403, "your account has no password to confirm this with; sign out, sign in again, " \
+                                         "and repeat this within #{FRESH / 60} minutes")
       end
 
       def sign_in(account, through: "password")

@@ -9,10 +9,13 @@ module EstrelServer
       # Something is written at least so often, so that a watcher who is gone is noticed.
       HEARTBEAT = 15
       MAX_WATCHERS = 50
+      # Of one account: its oldest is closed for a further one.
+      MAX_PER_ACCOUNT = 5
       MAX_ROWS = 200
 
-      # One who watches: where to write, what of it is wanted, how far it has got.
-      Watcher = Struct.new(:io, :feed, :cursor, :written_at)
+      # A connection that is written to: its account, which rows it gets, the newest it has got, and whether its session
+      # or token is still allowed to watch.
+      Watcher = Struct.new(:io, :account_id, :feed, :cursor, :allowed, :written_at)
 
       # @return [LiveFeed] the one of this process for the workspace that this thread works in
       def self.shared = Workspaces.current.keep(:live_feed) { new }
@@ -29,13 +32,16 @@ module EstrelServer
       end
 
       # @param io [IO] the connection, which is ours from now on
+      # @param account_id [Integer]
       # @param feed [Feed]
       # @param cursor [Feed::Cursor]
+      # @yieldreturn [Boolean] whether it may still be watched; asked in every round
       # @return [void]
-      def add(io, feed, cursor)
+      def add(io, account_id, feed, cursor, &allowed)
         @mutex.synchronize do
-          @watchers.shift.io.close if @watchers.size >= MAX_WATCHERS
-          @watchers << Watcher.new(io, feed, cursor, 0) # written to at once: that is how the browser knows it is heard
+          make_room(account_id)
+          # Written to at once: that is how the browser knows that it is connected.
+          @watchers << Watcher.new(io, account_id, feed, cursor, allowed, 0)
           @thread = Workspaces.thread { work } unless @thread&.alive?
         end
       end
@@ -43,6 +49,17 @@ module EstrelServer
       private
 
       def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+      # The limit per account keeps one account from closing the feeds of all others.
+      def make_room(account_id)
+        own = @watchers.select { |watcher| watcher.account_id == account_id }
+        oldest = own.first if own.size >= MAX_PER_ACCOUNT
+        oldest ||= @watchers.first if @watchers.size >= MAX_WATCHERS
+        return unless oldest
+
+        @watchers.delete(oldest)
+        oldest.io.close
+      end
 
       def work
         loop do
@@ -57,6 +74,8 @@ module EstrelServer
       end
 
       def tell(watcher)
+        return close(watcher) unless watcher.allowed.call
+
         cursor = Feed::Cursor.now
         rows = cursor == watcher.cursor ? [] : watcher.feed.rows(MAX_ROWS, after: watcher.cursor, up_to: cursor)
         watcher.cursor = cursor
@@ -71,6 +90,10 @@ module EstrelServer
 
         watcher.written_at = now
       rescue IOError, SystemCallError
+        close(watcher)
+      end
+
+      def close(watcher)
         @mutex.synchronize { @watchers.delete(watcher) }
         watcher.io.close
       end

@@ -3,7 +3,11 @@
 require "zxcvbn"
 
 module EstrelServer
-  # Somebody who uses Estrel. Until a password has been set by a one-time link, nobody can sign in as them.
+  # A user of Estrel. Nobody can sign in to an account before its password has been set by a one-time link.
+  #
+  # An account that the administrator of another workspace than the first one creates is unconfirmed: that administrator
+  # held the link by which the password was set, so the address may belong to someone else. Whatever ways to sign in it
+  # has end as soon as it gets a first role in a further workspace, or a provider vouches for the address.
   class Account < InstallationRecord
     # From the least to the most that can be done.
     ROLES = Access::Roles::ALL
@@ -69,6 +73,17 @@ module EstrelServer
     # @return [Account] the one there is, or a new one
     def self.named(email) = find_or_initialize_by(email: email.to_s.strip.downcase)
 
+    # Locks the rows by which {administrators_here} are counted, until the transaction ends, so that simultaneous changes
+    # of roles are counted one after the other.
+    #
+    # @return [void]
+    def self.lock_roles_here
+      place = Workspaces.current
+      # In one statement: an earlier plain read would fix the snapshot by which the rows are counted afterwards.
+      others = Membership.joins(:installed_workspace).where(installed_workspaces: { name: place.name })
+      (place.first? ? self : others).where(role: "administrator").order(:id).lock.ids
+    end
+
     # @return [String, nil] what this one may do in the workspace that this thread works in; nil for nothing
     def role_here = roles[Workspaces.current.name]
 
@@ -99,10 +114,30 @@ module EstrelServer
 
       place = Workspaces.current
       transaction do
+        end_credentials if !confirmed && role_here.nil?
         place.first? ? update!(role: role) : join(InstalledWorkspace.find_by!(name: place.name), role)
         @roles = nil
         end_tokens(place.name)
       end
+    end
+
+    # A provider, or an administrator of the first workspace, vouches for the address from now on.
+    #
+    # @return [void]
+    def confirm
+      return if confirmed
+
+      transaction do
+        end_credentials
+        update!(confirmed: true)
+      end
+    end
+
+    # @param workspace [String] a workspace's name
+    # @return [Boolean] whether this account is of that workspace alone, which may therefore issue its first password
+    def of_workspace_alone?(workspace)
+      others = memberships.joins(:installed_workspace).where.not(installed_workspaces: { name: workspace })
+      !confirmed && role == NO_ROLE && others.none?
     end
 
     # Lets an account do nothing any more, anywhere: its tokens and sessions end.
@@ -119,13 +154,15 @@ module EstrelServer
     # Sets the password and ends all sessions and tokens.
     #
     # @param password [String]
+    # @param remove_passkeys [Boolean]
     # @return [void]
     # @raise [ActiveRecord::RecordInvalid]
-    def change_password(password)
+    def change_password(password, remove_passkeys: false)
       transaction do
         update!(password: password.to_s)
         account_sessions.delete_all
         one_time_links.delete_all
+        passkeys.delete_all if remove_passkeys
         end_tokens
       end
     end
@@ -145,6 +182,13 @@ module EstrelServer
     def second_factor = Access::SecondFactor.new(self)
 
     private
+
+    def end_credentials
+      update!(password_digest: nil)
+      forget_devices
+      one_time_links.delete_all
+      end_tokens
+    end
 
     def password_is_unusual
       known = ["estrel", *email.to_s.split(/[@.]/)]

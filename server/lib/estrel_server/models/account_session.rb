@@ -34,12 +34,13 @@ module EstrelServer
     end
 
     # @param key [String, nil]
+    # @param note_use [Boolean] whether it counts as used by this
     # @return [AccountSession, nil] of an account that may sign in
-    def self.of(key)
+    def self.of(key, note_use: true)
       session = key && alive.includes(:account).find_by(digest: SendingKey.digest(key))
       return if session.nil? || session.account.disabled_at
 
-      session.update_columns(used_at: Time.now.utc) if session.used_at < Time.now.utc - NOTE_USE
+      session.update_columns(used_at: Time.now.utc) if note_use && session.used_at < Time.now.utc - NOTE_USE
       session
     end
   end

@@ -27,13 +27,14 @@ module EstrelServer
     end
 
     # @param token [String, nil]
+    # @param note_use [Boolean] whether it counts as used by this
     # @return [ApiToken, nil] for the workspace that this thread works in, of an account that may sign in
-    def self.of(token)
+    def self.of(token, note_use: true)
       row = token && usable.includes(:account).find_by(digest: SendingKey.digest(token),
                                                        workspace: Workspaces.current.name)
       return if row.nil? || row.account.disabled_at
 
-      row.update_columns(used_at: Time.now.utc) if row.used_at.nil? || row.used_at < Time.now.utc - 60
+      row.update_columns(used_at: Time.now.utc) if note_use && (row.used_at.nil? || row.used_at < Time.now.utc - 60)
       row
     end
 

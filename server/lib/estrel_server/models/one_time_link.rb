@@ -1,7 +1,9 @@
 # frozen_string_literal: true
 
 module EstrelServer
-  # A way to set a password once: of an account, or, with none, of the first administrator.
+  # A way to set a password once: of an account, or, without an account, of the first administrator. A link issued by
+  # another workspace than the first one sets the password of accounts that belong to that workspace alone; the
+  # workspace that issues it cannot tell these from others.
   class OneTimeLink < InstallationRecord
     # Seconds.
     VALID_FOR = 7 * 86_400
@@ -11,9 +13,11 @@ module EstrelServer
     # @param account [Account, nil]
     # @return [String] the key in the link
     def self.issue(account = nil)
-      where(account: account).delete_all
+      workspace = (Workspaces.current.name unless Workspaces.current.first?)
+      where(account: account, workspace: workspace).delete_all
       key = SecureRandom.urlsafe_base64(24)
-      create!(account: account, digest: SendingKey.digest(key), expires_at: Time.now.utc + VALID_FOR)
+      create!(account: account, workspace: workspace, digest: SendingKey.digest(key),
+              expires_at: Time.now.utc + VALID_FOR)
       key
     end
 
@@ -38,12 +42,19 @@ module EstrelServer
         raise Error, "choose a password" if password.to_s.empty?
 
         account = link.account || first_administrator(email)
+        raise Error, ELSEWHERE unless link.workspace.nil? || account.of_workspace_alone?(link.workspace)
+
         yield account
         link.delete
+        account.confirm if link.workspace.nil?
         account.change_password(password)
         account
       end
     end
+
+    ELSEWHERE = "this address has an account already; sign in with it, or ask an administrator of the first workspace " \
+                "for a new link"
+    private_constant :ELSEWHERE
 
     def self.first_administrator(email)
       raise Error, "there is an administrator already" if Account.exists?(role: "administrator", disabled_at: nil)

@@ -173,6 +173,7 @@ module EstrelServer
         Refusal.clear_old
         AccountSession.clear_old
         OneTimeLink.clear_old
+        UsedChallenge.clear_old
         Fault.clear_old
         Database::Lease.clear_old
         Access::Attempts.new(EstrelServer.settings.attempts_directory).clear_old
