@@ -7,5 +7,6 @@ EstrelServer::Database::Store.check
 EstrelServer.eager_load(interface: false)
 EstrelServer.started_as("collector")
 use EstrelServer::Figures::Requests
+use EstrelServer::BodyLimits::Answering, EstrelServer::Collecting::Application::CORS
 use EstrelServer::Workspaces::Chooser
 run EstrelServer::Collecting::Application

@@ -5,4 +5,6 @@
 settings = EstrelServer.settings
 threads 4, 32
 environment "production"
+# A body is not read before its key has been checked.
+EstrelServer::BodyLimits.install(EstrelServer::BodyLimits::Collector.new)
 bind "tcp://#{settings.bind}:#{settings.collector_port}"

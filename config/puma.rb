@@ -10,6 +10,6 @@ before_worker_boot { EstrelServer.started_as("web") }
 bind "tcp://#{settings.bind}:#{settings.port}"
 worker_shutdown_timeout 5
 environment "production"
-# A file to import is the longest request there is.
-http_content_length_limit settings.upload_mb * 1_000_000
+# A body is not read before it is known who sends it.
+EstrelServer::BodyLimits.install(EstrelServer::BodyLimits::Web.new(settings))
 silence_single_worker_warning

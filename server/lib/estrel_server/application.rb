@@ -30,6 +30,7 @@ module EstrelServer
       Rack::Builder.app do
         use Access::Proxy, settings.trusted_proxies
         use SecurityHeaders, https: settings.https?
+        use BodyLimits::Answering
         use Rack::Deflater, if: ->(_, _, headers, _) { headers["content-type"] != "text/event-stream" }
         use Rack::Protection::HostAuthorization, permitted_hosts: settings.hosts, logging: false
         use Rack::Protection::HttpOrigin, permitted_origins: [settings.public_url]

@@ -17,8 +17,10 @@ module EstrelServer
       post("/destinations", role: "administrator", scope: "administer", personal: "none",
                             log: "destination changed") do
         made = Pushing::Signature.secret if given["kind"] == "webhook" && given["secret"].to_s.empty?
-        row = Destination.create!(name: given["name"].to_s.strip, kind: given["kind"].to_s, settings: given["settings"],
-                                  secret: made || given["secret"])
+        row = one_at_a_time("destinations") do
+          Destination.create!(name: given["name"].to_s.strip, kind: given["kind"].to_s, settings: given["settings"],
+                              secret: made || given["secret"])
+        end
         respond({ **destination(row), secret: made }, status: 201)
       end
 
@@ -27,7 +29,7 @@ module EstrelServer
                                log: "destination changed") do
         row = Destination.kept.find(path_id)
         row.secret = given["secret"] unless given["secret"].to_s.empty?
-        row.update!(name: given["name"].to_s.strip, settings: given["settings"])
+        one_at_a_time("destinations") { row.update!(name: given["name"].to_s.strip, settings: given["settings"]) }
         respond({ **destination(row), secret: nil })
       end
 

@@ -8,6 +8,8 @@ module EstrelServer
     # in and out, errors as problem details (RFC 9457), and the as-of date, rule set and ledger generation of a request.
     class Endpoint < Sinatra::Base
       MAX_BODY = 1 << 20
+      UNREADABLE = "the request cannot be read; check how it is encoded"
+      private_constant :UNREADABLE
       ID = /[1-9]\d{0,17}/
 
       # A request that cannot be answered, with its HTTP status and, where there are several, the faults.
@@ -61,7 +63,7 @@ module EstrelServer
 
       error(Problem) { |e| problem(e.status, e.message, e.errors) }
       error(Contract::Broken) { |e| problem(422, e.message, e.errors) }
-      error(Sinatra::BadRequest) { problem(400, "the request cannot be read; check how it is encoded") }
+      error(Sinatra::BadRequest) { problem(400, UNREADABLE) }
       error(ActiveRecord::RecordNotFound) { problem(404, "there is nothing under this address") }
       error(Estrel::Audience::Invalid) { |e| problem(422, "the definition cannot be used", e.errors) }
       error(Estrel::Analyses::Invalid) { |e| problem(422, e.message, e.errors) }
@@ -70,11 +72,15 @@ module EstrelServer
         there = Profile.exists?
         problem(409, there ? "the ledger is being built anew; try again in a moment" : "no data has been imported yet")
       end
+      error(Database::Lease::Busy) do
+        problem(409, "another request is changing the same at the moment; try again in a moment")
+      end
       error(Error, Estrel::Error) { |e| problem(422, e.message) }
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
       error(ActiveRecord::RecordNotUnique) { problem(409, "the same was made at this very moment; look again") }
       error(*Database::Store::AWAY) { problem(503, "the database does not answer; try again in a moment") }
       error do |e|
+        problem(400, UNREADABLE) if e.is_a?(Rack::BadRequest)
         Log.error("a request could not be answered", e)
         problem(500, Problems.unforeseen)
       end
@@ -115,6 +121,10 @@ module EstrelServer
       end
 
       def peer = request.env["REMOTE_ADDR"].to_s
+
+      # Runs the block while no other request runs one of this name: for rules that count rows, or look whether there is
+      # one, before one is stored.
+      def one_at_a_time(name, &) = Database::Lease.new(name).hold(wait: 5, &)
 
       def respond(object, status: 200)
         content_type :json

@@ -10,8 +10,7 @@ module EstrelServer
 
       # Changes the default rule set, which is made by this where nobody has chosen one yet.
       put("/rule-set", role: "analyst", scope: "write", personal: "none") do
-        record = RuleSet.current
-        record.keep(rules(of: record), author: author)
+        record = one_change { RuleSet.current.tap { |row| row.keep(rules(of: row), author: author) } }
         respond(describe(record.reload))
       end
 
@@ -21,7 +20,7 @@ module EstrelServer
       end
 
       post("/rule-sets", role: "analyst", scope: "write", personal: "none") do
-        record = RuleSet.transaction do
+        record = one_change do
           row = RuleSet.new(name: name, default: RuleSet.kept.none?)
           row.tap { row.keep(rules(of: row), author: author) }
         end
@@ -35,7 +34,7 @@ module EstrelServer
       end
 
       put("/rule-sets/:id", role: "analyst", scope: "write", personal: "none") do
-        RuleSet.transaction do
+        one_change do
           record.lock!
           refuse_if_changed
           record.update!(name: name) if given.key?("name")
@@ -47,16 +46,18 @@ module EstrelServer
       end
 
       delete("/rule-sets/:id", role: "analyst", scope: "write", personal: "none") do
-        if record.default
-          raise Problem.new(409,
-                            "the default rule set cannot be deleted; make another one the default first")
+        one_change do
+          if record.default
+            raise Problem.new(409,
+                              "the default rule set cannot be deleted; make another one the default first")
+          end
+
+          users = References.told(record)
+          raise Problem.new(409, "audiences use this rule set; change them first", users) if users.any?
+
+          record.update!(deleted_at: Time.now.utc)
+          AlertRule.where(rule_set_id: record.id).destroy_all
         end
-
-        users = References.told(record)
-        raise Problem.new(409, "audiences use this rule set; change them first", users) if users.any?
-
-        record.update!(deleted_at: Time.now.utc)
-        AlertRule.where(rule_set_id: record.id).destroy_all
         respond(describe(record))
       end
 
@@ -68,6 +69,9 @@ module EstrelServer
       end
 
       private
+
+      # Names are taken once, and one rule set is the default.
+      def one_change(&) = one_at_a_time("rule sets") { RuleSet.transaction(&) }
 
       def record = @record ||= RuleSet.kept.find(path_id)
 

@@ -16,7 +16,7 @@ module EstrelServer
                             "a standing holdout begins tomorrow or later, so that it holds from the start of a day")
         end
 
-        row = one_at_a_time { StandingHoldout.create!(share: given["share"], first_day: first, last_day: last) }
+        row = one_at_a_time("standing holdouts") { StandingHoldout.create!(share: given["share"], first_day: first, last_day: last) }
         respond(told(row), status: 201)
       end
 
@@ -42,9 +42,6 @@ module EstrelServer
       end
 
       private
-
-      # Of two at once the second sees the first.
-      def one_at_a_time(&) = Database::Lease.new("standing holdouts").hold(wait: 5, &)
 
       def told(row) = { id: row.id, share: row.share, first_day: row.first_day, last_day: row.last_day }
     end

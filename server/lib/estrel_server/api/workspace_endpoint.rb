@@ -31,7 +31,7 @@ module EstrelServer
       post("/workspace/demo", role: "administrator", scope: "administer", personal: "none", log: "demo loaded") do
         raise Problem.new(409, "there is data already; remove it first to load the demo") if Profile.exists?
 
-        Delayed::Job.enqueue(Jobs::DemoJob.new) unless Jobs::DemoJob.under_way?
+        one_at_a_time("demo") { Delayed::Job.enqueue(Jobs::DemoJob.new) unless Jobs::DemoJob.under_way? }
         respond({ queued: true }, status: 202)
       end
 

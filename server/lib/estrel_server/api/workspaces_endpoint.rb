@@ -13,12 +13,7 @@ module EstrelServer
       # Whoever makes one administers it.
       post("/workspaces", role: "administrator", scope: "administer", personal: "none", log: "workspace made") do
         only_first
-        row = InstalledWorkspace.transaction do
-          InstalledWorkspace.create!(name: given["name"], title: given["title"], state: "being made",
-                                     made_by: Access::Current.account.email).tap do |made|
-            made.memberships.create!(account: Access::Current.account, role: "administrator")
-          end
-        end
+        row = one_at_a_time("workspaces") { InstalledWorkspace.transaction { create } }
         respond(describe(row), status: 201)
       end
 
@@ -56,6 +51,13 @@ module EstrelServer
         return if Workspaces.current.first?
 
         raise Problem.new(404, "workspaces are administered in the first one")
+      end
+
+      def create
+        InstalledWorkspace.create!(name: given["name"], title: given["title"], state: "being made",
+                                   made_by: Access::Current.account.email).tap do |workspace|
+          workspace.memberships.create!(account: Access::Current.account, role: "administrator")
+        end
       end
 
       def row = @row ||= InstalledWorkspace.find(path_id)

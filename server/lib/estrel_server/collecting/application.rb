@@ -9,6 +9,7 @@ module EstrelServer
     class Application < Sinatra::Base
       MAX_BODY = 4 << 20
       MAX_EVENTS = 1_000
+      UNKNOWN_KEY = "this key is unknown, has ended or was revoked"
       CORS = { "access-control-allow-origin" => "*", "access-control-max-age" => "86400",
                "access-control-allow-methods" => "POST", "access-control-expose-headers" => "retry-after",
                "access-control-allow-headers" => "authorization, content-type, content-encoding, ce-specversion, " \
@@ -72,16 +73,14 @@ module EstrelServer
 
       private
 
-      def directory = Workspaces.current.keep(:collecting_directory) { Directory.new }
+      def directory = Directory.shared
 
       def batcher = Workspaces.current.keep(:batcher) { Batcher.new }
 
       def rate_limit = Workspaces.current.keep(:rate_limit) { RateLimit.new }
 
       def authenticate
-        scheme, key = request.env["HTTP_AUTHORIZATION"].to_s.split(" ", 2)
-        source = directory.source(key) if scheme&.casecmp?("bearer")
-        source || refuse(401, "this key is unknown, has ended or was revoked", "www-authenticate" => "Bearer")
+        directory.source_of_request(request.env) || refuse(401, UNKNOWN_KEY, "www-authenticate" => "Bearer")
       end
 
       def read(source, messages)

@@ -15,6 +15,9 @@ module EstrelServer
       # Everything at one moment.
       Contents = Struct.new(:keys, :kinds, :tolerance, :demo, :kept_from)
 
+      # @return [Directory] the one of this process for the workspace that this thread works in
+      def self.shared = Workspaces.current.keep(:collecting_directory) { new }
+
       def initialize
         @mutex = Mutex.new
         @read_at = nil
@@ -31,6 +34,13 @@ module EstrelServer
 
         note_use(id)
         source
+      end
+
+      # @param env [Hash] the environment of a request
+      # @return [Source, nil] that its authorization header names
+      def source_of_request(env)
+        scheme, key = env["HTTP_AUTHORIZATION"].to_s.split(" ", 2)
+        source(key) if scheme&.casecmp?("bearer")
       end
 
       # @return [Contents]

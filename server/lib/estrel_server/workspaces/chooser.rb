@@ -12,6 +12,17 @@ module EstrelServer
       NOTHING = "There is no workspace of that name, or it has been archived."
       private_constant :ADDRESS, :BEARER, :NOTHING
 
+      # @param path [String, nil]
+      # @param authorization [String, nil] the header
+      # @return [Place, nil] the workspace that a request is for; nil where there is none of the name in its path
+      def self.place(path, authorization)
+        named = ADDRESS.match(path.to_s)&.captures&.at(1)
+        name = named || Key.workspace(authorization.to_s.sub(BEARER, ""))
+        return Workspaces.first if named.nil? && name == FIRST
+
+        InstalledWorkspace.known(name)&.place
+      end
+
       # @param app [#call]
       def initialize(app)
         @app = app
@@ -21,7 +32,7 @@ module EstrelServer
       # @return [Array] status, headers, body
       def call(env)
         base, named, path = ADDRESS.match(env["PATH_INFO"])&.captures
-        place = named ? other(named) : by_key(env)
+        place = Chooser.place(env["PATH_INFO"], env["HTTP_AUTHORIZATION"])
         # What answers while it is written goes on in the thread that has asked.
         Workspaces.enter(place || Workspaces.first)
         return missing(path.to_s) if named && place.nil?
@@ -32,13 +43,6 @@ module EstrelServer
       end
 
       private
-
-      def other(name) = InstalledWorkspace.known(name)&.place
-
-      def by_key(env)
-        name = Key.workspace(env["HTTP_AUTHORIZATION"].to_s.sub(BEARER, ""))
-        name == FIRST ? Workspaces.first : other(name)
-      end
 
       def missing(path)
         return API::Problems.response(404, NOTHING) if path.start_with?("#{Application::Parts::API_PATH}/")

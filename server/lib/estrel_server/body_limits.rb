@@ -1,0 +1,90 @@
+# frozen_string_literal: true
+
+module EstrelServer
+  # Limits the bodies of requests before Puma reads them. Puma writes a whole body to disk before it calls the
+  # application, so a limit in the application, or its check of a key, comes too late for the disk. The policy of each
+  # server sees the head of a request and returns how long the body may be, or why it is not read at all.
+  #
+  # A refused request reaches the application without its body, with the {Refusal} in its environment, where {Answering}
+  # turns it into a response. Chunked bodies have no length in their head: Puma counts them as they arrive, by the same
+  # limit.
+  module BodyLimits
+    REFUSAL = "estrel.body_refusal"
+    # Why a body is not read.
+    Refusal = Struct.new(:status, :detail)
+
+    class << self
+      # @return [#limit, nil] of this process
+      attr_accessor :policy
+
+      # Has Puma ask a policy before each body.
+      #
+      # @param policy [#limit] takes the environment of a request's head, with REQUEST_METHOD and REQUEST_PATH; returns
+      #   bytes or a {Refusal}
+      # @return [void]
+      def install(policy)
+        self.policy = policy
+        Puma::Client.prepend(BeforeBody)
+      end
+
+      # @param env [Hash]
+      # @return [Integer, Refusal]
+      def judge(env)
+        limit = policy.limit(env)
+        return limit if limit.is_a?(Refusal) || env["CONTENT_LENGTH"].to_i <= limit
+
+        Refusal.new(413, "the request is longer than #{limit} bytes")
+      end
+
+      # Policies may run in the thread in which Puma waits for all connections, which needs none of the database's.
+      #
+      # @return [void]
+      def release_connections = [Record, InstallationRecord].each { |model| model.connection_pool.release_connection }
+    end
+
+    # In front of Puma's own method, which is called once the head of a request has been read.
+    module BeforeBody
+      def setup_body
+        return super unless @env["CONTENT_LENGTH"] || @env["HTTP_TRANSFER_ENCODING"]
+
+        verdict = BodyLimits.judge(@env)
+        return refuse_body(verdict) if verdict.is_a?(Refusal)
+
+        @http_content_length_limit = verdict
+        super
+      end
+
+      private
+
+      # What is left of the connection belongs to the body, so it is closed after the response.
+      def refuse_body(refusal)
+        @read_header = false
+        @buffer = nil
+        @body = Puma::Client::EmptyBody
+        @env[REFUSAL] = refusal
+        @env["HTTP_CONNECTION"] = "close"
+        @env["CONTENT_LENGTH"] = "0"
+        set_ready
+        true
+      end
+    end
+
+    # Middleware that answers requests whose bodies were refused.
+    class Answering
+      # @param app [#call]
+      # @param headers [Hash] of each such response
+      def initialize(app, headers = {})
+        @app = app
+        @headers = headers
+      end
+
+      # @param env [Hash] the Rack environment
+      # @return [Array] status, headers, body
+      def call(env)
+        refusal = env[REFUSAL] or return @app.call(env)
+
+        API::Problems.response(refusal.status, refusal.detail, **@headers, "connection" => "close")
+      end
+    end
+  end
+end
