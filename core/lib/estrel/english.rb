@@ -17,6 +17,8 @@ module Estrel
     # Where a name in humps begins another word, and what lies between words.
     HUMP = /(?<=[\p{Ll}\d])(?=\p{Lu})|(?<=\p{Lu})(?=\p{Lu}\p{Ll})/
     BETWEEN_WORDS = /[^\p{L}\p{N}%#+&']+/ # linear: one run follows the other
+    # Characters of a name or value that a sentence or a legend shows; raw names and values stand in full beside it.
+    SHOWN = 60
     private_constant :HUMP, :BETWEEN_WORDS, :IRREGULAR, :PERFECT, :NO_VERBS, :MASS
 
     module_function
@@ -116,6 +118,14 @@ module Estrel
     # @param joint [String] before the last one
     # @return [String] "app, kiosk and web"
     def list(words, joint) = words.size < 2 ? words.join : "#{words[..-2].join(", ")} #{joint} #{words.last}"
+
+    # @param text [String] such as the value of a property
+    # @return [String] at most {SHOWN} characters of it
+    def shortened(text) = text.length > SHOWN ? "#{text[0, SHOWN - 1].rstrip}…" : text
+
+    # @param name [String]
+    # @return [String] in quotation marks, at most {SHOWN} characters of it; quotation marks in it become single ones
+    def quoted(name) = "“#{shortened(name).tr("“”", "‘’")}”"
 
     # @param text [String] what is wrong, in words
     # @return [String] the same as a whole sentence

@@ -41,7 +41,7 @@ module Estrel
 
       named, bare = names.partition { |name| phrase(name) }
       phrases = named.map { |name| done ? phrase(name) : English.perfect(phrase(name)) }
-      phrases << "had #{English.either(bare.map { |name| "“#{event(name)}”" })} events" if bare.any?
+      phrases << "had #{English.either(bare.map { |name| English.quoted(event(name)) })} events" if bare.any?
       English.either(phrases)
     end
 

@@ -228,7 +228,7 @@ class RandomPopulation
 
   def order_condition
     steps = Array.new(2 + @random.rand(2)) do |index|
-      { **selection, **(index.zero? ? maybe("first", true) : { **how_far, **following, **maybe("same_visit", true) }) }
+      { **selection, **maybe("window", window), **(index.zero? ? maybe("first", true) : { **how_far, **following, **maybe("same_visit", true) }) }
     end
     { "steps" => steps, "window" => window, **maybe("within", within), **maybe("then_not", { **selection, "within" => within }) }
   end

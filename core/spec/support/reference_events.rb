@@ -165,10 +165,10 @@ module ReferenceEvents
   # Every way to go through the steps; the times at which one can be through.
   def reached(body, person, date)
     first, *rest = body["steps"]
-    begun = selected(first, person, date, body["window"]).map { |event| [event, event[:at]] }
+    begun = selected(first, person, date, first["window"] || body["window"]).map { |event| [event, event[:at]] }
     begun = begun.select { |_, at| at == begun.first.last } if first["first"]
     ends = rest.reduce(begun) do |before, step|
-      selected(step, person, date, body["window"]).flat_map do |event|
+      selected(step, person, date, step["window"] || body["window"]).flat_map do |event|
         starts = before.select { |earlier, _| follows?(step, earlier, event, person) }.map(&:last).uniq
         starts.select { |start| body["within"].nil? || event[:at] - start <= seconds(body["within"]) }.map { |start| [event, start] }
       end

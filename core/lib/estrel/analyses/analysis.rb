@@ -122,6 +122,16 @@ module Estrel
       # @return [Answer]
       def answer(found) = raise(NotImplementedError)
 
+      # @return [Array<String>] where the range of the question is not the one that is answered
+      def range_caveats
+        from, to = %w[from to].map { |name| question.key?(name) ? day(name) : nil }
+        oldest = workspace.ledger.oldest_day
+        caveats = []
+        caveats << "The data begins on #{English.date(oldest)}, after the start of the range." if from && oldest && from < oldest
+        caveats << "The range ends on the as-of date, #{English.date(workspace.as_of)}." if to && to > workspace.as_of
+        caveats
+      end
+
       private
 
       # It is looked up where what is stored can be, and travels with the question.
@@ -153,9 +163,16 @@ module Estrel
       # @return [Lifecycle::Steps] from a day of the question to the last day
       # @raise [Invalid]
       def steps_of_range
-        Lifecycle::Steps.covering(question["step"] || "week", day("from") || first_day, last_day)
+        Lifecycle::Steps.covering(question["step"] || "week", first_day_of_range, last_day)
       rescue Lifecycle::Steps::Invalid => e
         raise Invalid.at("from", e.message)
+      end
+
+      # Days before the first event would only be empty periods, however many.
+      def first_day_of_range
+        asked = day("from") or return first_day
+        oldest = workspace.ledger.oldest_day
+        oldest && oldest.between?(asked, last_day) ? oldest : asked
       end
 
       # A year, or as long as there is data.

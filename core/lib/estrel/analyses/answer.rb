@@ -44,7 +44,8 @@ module Estrel
       def about(analysis)
         told = { analysis: analysis.class.address, as_of: analysis.workspace.as_of,
                  received_by: analysis.question["received_by"], ended: analysis.workspace.ended? }
-        self.class.new(finding: finding, picture: picture, tables: tables, caveats: caveats, about: told)
+        self.class.new(finding: finding, picture: picture, tables: tables, about: told,
+                       caveats: [*analysis.range_caveats, *caveats])
       end
 
       # @return [Hash{Symbol => Object}] plain JSON

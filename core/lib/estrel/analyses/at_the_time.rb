@@ -67,7 +67,7 @@ module Estrel
         [*found, as_known(found.any? ? " otherwise" : ", whatever it was before")]
       end
 
-      def attribute(one) = "“#{workspace.catalogue.names.attribute(one.attributes.first)}”"
+      def attribute(one) = English.quoted(workspace.catalogue.names.attribute(one.attributes.first))
     end
   end
 end

@@ -44,7 +44,7 @@ module Estrel
         return "It is set for none of the #{English.number(totals.first)}." unless first
 
         unset = rows.find { |row| row[:kind] == "not_set" }
-        said = "Most often “#{split.said(first[:value])}”: #{English.number(first[:counts].first)} of " \
+        said = "Most often #{English.quoted(split.said(first[:value]))}: #{English.number(first[:counts].first)} of " \
                "#{English.number(totals.first)} (#{English.precise(first[:shares].first)})"
         unset ? "#{said}; not set for #{English.number(unset[:counts].first)}." : "#{said}."
       end
@@ -60,9 +60,9 @@ module Estrel
         return "No share differs beyond chance between the two." unless row
 
         value = { "other" => "Other values", "not_set" => "Not set" }
-                .fetch(row[:kind]) { "“#{split.said(row[:value])}”" }
+                .fetch(row[:kind]) { English.quoted(split.said(row[:value])) }
         one, other = row[:shares].map { |share| English.precise(share) }
-        "#{value} differs most: #{one} of “#{names[0]}” and #{other} of “#{names[1]}” " \
+        "#{value} differs most: #{one} of #{English.quoted(names[0])} and #{other} of #{English.quoted(names[1])} " \
           "(#{English.interval_of_difference(row[:difference])})."
       end
 

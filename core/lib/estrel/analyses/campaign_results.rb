@@ -93,7 +93,7 @@ module Estrel
       def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
 
       def name(row)
-        "“#{called(row)}”#{" by #{English.channel(row["channel"])}" if row["channel"]}"
+        "#{English.quoted(called(row))}#{" by #{English.channel(row["channel"])}" if row["channel"]}"
       end
 
       def number(count) = English.number(count)

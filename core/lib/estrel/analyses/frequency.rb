@@ -45,8 +45,14 @@ module Estrel
       # @return [String] of {Audience::Count::UNITS}
       def unit = question["unit"] || "events"
 
+      # Where the first edge of the question is above 1, those below it are a bucket too: shares, mean and median are of
+      # the same people.
+      #
       # @return [Array<Integer>] the least number of each bucket
-      def edges = question["edges"] || EDGES
+      def edges
+        edges = question["edges"] || EDGES
+        edges.first == 1 ? edges : [1, *edges]
+      end
 
       # @return [Boolean] whether those who did not do it at all are a bucket of their own
       def of_all? = question["of_all"] == true

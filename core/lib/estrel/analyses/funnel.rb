@@ -86,7 +86,9 @@ module Estrel
       end
 
       # @return [Date] the first day on which people may begin
-      def from = day("from") || [workspace.as_of - DAYS + 1, workspace.ledger.oldest_day].compact.max
+      def from
+        day("from") || [[workspace.as_of - DAYS + 1, workspace.ledger.oldest_day].compact.max, workspace.as_of].min
+      end
 
       # @return [Lifecycle::Steps, nil] by whose periods people begin, where it is asked how that goes over time
       def steps

@@ -127,7 +127,7 @@ module Estrel
 
       def whom
         which = outcome.lapsed? ? ", of those dormant or churned" : ""
-        "#{audience ? "in “#{audience.name}”" : "known"} on #{English.date(from - 1)}#{which}"
+        "#{audience ? "in #{English.quoted(audience.name)}" : "known"} on #{English.date(from - 1)}#{which}"
       end
 
       def usual

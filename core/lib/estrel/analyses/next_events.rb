@@ -89,8 +89,10 @@ module Estrel
         soon = within ? { "within" => question["within"] } : { "same_visit" => true }
         link = { "next" => true, **soon, **(among ? { "among" => among.map(&:name) } : {}) }
         others = events.map { |name| { "event" => name } }
-        steps = before? ? [*others.reverse, selection.to_h] : [selection.to_h, *others]
-        theirs({ "order" => { "steps" => [steps.first, *steps.drop(1).map { |step| { **step, **link } }], **window } })
+        # What came before may lie before the range.
+        steps = before? ? [*others.reverse, { **selection.to_h, **window }] : [selection.to_h, *others]
+        steps = [steps.first, *steps.drop(1).map { |step| { **step, **link } }]
+        theirs({ "order" => { "steps" => steps, "window" => before? ? { "to" => to.iso8601 } : window["window"] } })
       end
 
       # @return [Hash] the condition, as JSON, of whoever did what it begins with
@@ -128,7 +130,7 @@ module Estrel
         return "People #{name} #{English.counted(tree.times, "time")}; #{ending}" unless first
 
         "People #{name} #{English.counted(tree.times, "time")}. #{beside} most often " \
-          "“#{first.name}”: #{English.percent(first.share)} of the times, by #{English.people(first.people)}, " \
+          "#{English.quoted(first.name)}: #{English.percent(first.share)} of the times, by #{English.people(first.people)}, " \
           "#{soon(first)}; #{ending}"
       end
 
@@ -160,12 +162,15 @@ module Estrel
       def caveats
         found = []
         found << passed_over if among
+        found << "System messages belong to no visit, so nothing follows them in one." if outside_visits?
         found << "Somebody who is in several audiences counts in each." if audiences.size > 1
         found
       end
 
+      def outside_visits? = within.nil? && selection.types(workspace.catalogue).any?(&:not_activity)
+
       def passed_over
-        names = among.map { |type| "“#{workspace.catalogue.names.event(type.name)}”" }
+        names = among.map { |type| English.quoted(workspace.catalogue.names.event(type.name)) }
         "Only #{English.list(names,
                              "and")} can come #{before? ? "before" : "next"}; whatever else was done in between " \
           "is passed over."

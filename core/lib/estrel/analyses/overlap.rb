@@ -53,7 +53,7 @@ module Estrel
         case question["base"]
         when "customers" then "customers"
         when "known" then "customers and contacts"
-        else "the people in “#{workspace.stored.audience(Integer(question["base"], 10)).name}”"
+        else "the people in #{English.quoted(workspace.stored.audience(Integer(question["base"], 10)).name)}"
         end
       end
 
@@ -83,7 +83,7 @@ module Estrel
       def closest
         clear = Statistics::Holm.beyond_chance(pairs.select { |pair| pair[:lift] }) { |pair| pair[:p_value] }
         pair = clear.max_by { |one| one[:lift].zero? ? Float::INFINITY : Math.log(one[:lift]).abs } or return ""
-        one, other = names.values_at(*pair[:pair]).map { |name| "“#{name}”" }
+        one, other = names.values_at(*pair[:pair]).map { |name| English.quoted(name) }
         return nothing_in_common(pair, one, other) if pair[:lift].zero?
 
         "#{English.number(pair[:count])} are in #{one} and #{other}, #{times(pair[:lift])} what chance would give " \

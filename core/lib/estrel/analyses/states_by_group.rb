@@ -8,6 +8,8 @@ module Estrel
     class StatesByGroup < Analysis
       include Grouped
 
+      # Smaller groups are not compared.
+      FEWEST = 50
       PARTS = Lifecycle::Movement::PARTS.keys.freeze
       private_constant :PARTS
 
@@ -86,7 +88,7 @@ module Estrel
         lapsed = parts["lapsed"]
         { **named, people: developed.people(developed.last), states: developed.states(developed.last),
                    before: developed.states(0), parts: parts,
-                   ratio: lapsed.zero? ? nil : (parts["joined"] + parts["reactivated"]).fdiv(lapsed),
+                   ratio: lapsed.zero? ? nil : gained({ parts: parts }).fdiv(lapsed),
                    ratios: ratios(developed) }
       end
 
@@ -96,14 +98,38 @@ module Estrel
       end
 
       def finding
-        told = @rows.reject { |row| row[:ratio].nil? }
-        return "" if told.size < 2
+        return "No one was known by #{English.date(workspace.as_of)}." if @rows.sum { |row| row[:people] }.zero?
+        return "No complete #{steps.unit} in this range." if steps.periods(workspace.today).none? { |one| one[:complete] }
+        return "Not enough data: people can have churned only from #{English.date(settled_from)} on." unless settled?
 
-        best, worst = told.minmax_by { |row| -row[:ratio] }
-        "#{name(best)} has the highest gain/loss ratio, #{ratio(best)}; #{name(worst)} the lowest, #{ratio(worst)}."
+        compared = @rows.select { |row| row[:ratio] && row[:people] >= FEWEST }
+        return "Not enough data: no two groups of #{FEWEST} or more people have lapsed people." if compared.size < 2
+
+        highest, lowest = compared.minmax_by { |row| -row[:ratio] }
+        return "No significant difference in gain/loss ratio between groups." unless differ?(highest, lowest, compared)
+
+        "Highest gain/loss ratio: #{ratio(highest)} (#{name(highest)}). Lowest: #{ratio(lowest)} (#{name(lowest)})."
       end
 
-      def name(row) = row[:value] && row[:kind] != "other" ? "“#{label(row)}”" : row[:kind].tr("_", " ").capitalize
+      # Before, nobody can have been inactive for long enough, so that people seem to stay.
+      def settled_from = (workspace.ledger.oldest_day || steps.dates.first) + workspace.rules.churned_after
+
+      def settled? = steps.dates.first >= settled_from
+
+      # Whether two ratios differ by more than chance explains, each of all pairs being one comparison (Bonferroni). The
+      # variance of the logarithm of a ratio of two counts is the sum of their reciprocals; half a person more in each
+      # keeps it finite (J. B. S. Haldane, Annals of Human Genetics 20 (1956), 309–311).
+      def differ?(one, other, compared)
+        counts = [one, other].map { |row| [gained(row) + 0.5, row[:parts]["lapsed"] + 0.5] }
+        first, second = counts.map { |gained, lapsed| Math.log(gained / lapsed) }
+        deviation = (first - second) / Math.sqrt(counts.flatten.sum { |count| 1 / count })
+        pairs = compared.size * (compared.size - 1) / 2
+        Statistics::Normal.two_sided(deviation) * pairs < 0.05
+      end
+
+      def gained(row) = row[:parts].values_at("joined", "reactivated").sum
+
+      def name(row) = row[:value] && row[:kind] != "other" ? English.quoted(label(row)) : row[:kind].tr("_", " ").capitalize
 
       def ratio(row) = English.ratio(row[:ratio])
 

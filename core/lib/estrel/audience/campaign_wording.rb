@@ -51,7 +51,7 @@ module Estrel
       def messages = @condition.last ? "the last #{number} #{which}".strip : "messages #{which}".strip
 
       def which
-        [@condition.name && "of “#{@names.campaign(@condition.name)}”",
+        [@condition.name && "of #{English.quoted(@names.campaign(@condition.name))}",
          @condition.channel && "by #{English.channel(@condition.channel)}"].compact.join(" ")
       end
 

@@ -41,7 +41,7 @@ module Estrel
 
       # @param text [String, nil] a value
       # @return [String]
-      def said(text) = text.nil? ? "not set" : "“#{text}”"
+      def said(text) = text.nil? ? "not set" : English.quoted(text)
 
       # @return [String] "3 days"
       def number(count, word) = "#{English.number(count)} #{count == 1 ? word : "#{word}s"}"

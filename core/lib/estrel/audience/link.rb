@@ -74,14 +74,14 @@ module Estrel
       # The events that can follow, with what the spine does not say.
       #
       # @param candidates [Polars::DataFrame] as in {#following}
-      # @param window [Window] in which they lie
+      # @param first_day [Date, nil] no step lies before this day
       # @param evaluator [Evaluator]
       # @return [Polars::DataFrame] where it is the next among some, with `previous_at`, the latest earlier instant of
       #   one of these
-      def prepared(candidates, window, evaluator)
+      def prepared(candidates, first_day, evaluator)
         return candidates unless among
 
-        since = Window.new(from: window.first_day(evaluator.as_of))
+        since = Window.new(from: first_day)
         passed = evaluator.timeline.look_back(candidates, among.rows(evaluator, since, keyed: true)).fill_null(Ledger::Spine::NEVER)
         candidates.with_columns([passed.alias("previous_at")])
       end

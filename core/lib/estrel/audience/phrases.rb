@@ -91,7 +91,9 @@ module Estrel
         words = [part(Wording.comparison(comparison.operator, ever: ever), ink, "compare", path, about)]
         return words if Comparison::WITHOUT_VALUE.include?(comparison.operator)
 
-        words << part(Wording.values(comparison, names, field), ink, "value", path, about)
+        full = Array(comparison.value).map(&:to_s)
+        raw = full.join(", ") if full.any? { |text| text.length > English::SHOWN }
+        words << part(Wording.values(comparison, names, field), ink, "value", path, about, raw: raw)
         words << plain("(ignoring case)") if comparison.ignore_case?
         words
       end

@@ -46,10 +46,8 @@ module Estrel
       # @param field [Catalogue::Field, nil] whose values they are
       # @return [String] what is compared with: "5 km", "app or kiosk", "3 and 8"
       def values(comparison, names, field)
-        return names.said(field, comparison.value) unless comparison.value.is_a?(Array)
-
         joint = comparison.operator == "between" ? "and" : "or"
-        English.list(comparison.value.map { |entry| names.said(field, entry) }, joint)
+        English.list(Array(comparison.value).map { |entry| English.shortened(names.said(field, entry)) }, joint)
       end
 
       # @param operator [String] of a comparison

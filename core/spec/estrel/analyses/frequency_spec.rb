@@ -49,9 +49,6 @@ RSpec.describe Estrel::Analyses::Frequency do
           days = behind == "year" ? 364 : (one.as_of - from).to_i + 1
           expect(row[:behind]).to eq(behind && shares.call(counts.call(numbers.call(from - days, one.as_of - days), picture[:buckets]))), about
           of_those = picture[:buckets].reject { |bucket| bucket[:to]&.zero? }
-          # Below the first edge nobody is in a bucket of a period, unless the first edge is one.
-          next unless edges.first == 1
-
           expect(row[:over]).to eq(picture[:periods].map { |period| shares.call(counts.call(numbers.call(period[:from], period[:to]), of_those)) }), about
           did = now.select(&:positive?).sort
           expect(row[:mean]).to eq(did.empty? ? nil : did.sum.fdiv(did.size)), about
@@ -84,7 +81,18 @@ RSpec.describe Estrel::Analyses::Frequency do
     expect(finding(alike, { "by" => { "attribute" => "plan" } })).to eq("“day” and “monthly” do not differ beyond chance in how often they did it.")
     expect(finding(crowd([1, 4] * 20, %w[day monthly]), { "by" => { "attribute" => "plan" } })).to eq("Fewer than 50 people are in each group.")
     expect(finding(crowd([1] * 60, ["day"] * 2), { "by" => { "attribute" => "plan" } })).to start_with("Of 60 people who ended a ride (“day”), 100% did so once")
-    expect(finding(crowd([1, 1]), { "edges" => [2] })).to eq("Nobody did this so often in these days.")
+    expect(finding(Population.new({ 1 => { events: [], attributes: [] } }, event_types: { "ride_ended" => {} }), {})).to eq("Nobody did this so often in these days.")
+  end
+
+  it "counts those below the first edge too, so that shares, mean and median are of the same people" do
+    with_ledger(crowd(([1] * 30) + ([3] * 40) + ([6] * 30) + ([0] * 100))) do |ledger|
+      question = { "series" => [{ "event" => "ride_ended" }], "from" => "2026-03-01", "edges" => [2, 5] }
+      done, all = [false, true].map { |base| analysis("frequency", { **question, "of_all" => base }, ledger, as_of: Date.new(2026, 3, 31)).over }
+      expect(done.picture[:buckets].map { |bucket| bucket[:said] }).to eq(["1", "2–4", "5 or more"])
+      expect(done.picture[:rows].first.values_at(:people, :counts, :mean, :median)).to eq([100, [30, 40, 30], 3.3, 3.0])
+      expect(done.finding).to start_with("Of 100 people who ended a ride, 40% did so 2–4 times")
+      expect(all.picture[:rows].first.values_at(:people, :shares)).to eq([200, [0.5, 0.15, 0.2, 0.15]])
+    end
   end
 
   # Two groups drawn from the same crowd, many times over: a difference is claimed of few.

@@ -23,15 +23,15 @@ RSpec.describe Estrel::Analyses::NextEvents do
   end
 
   # Ways by their event types: how often, by whom, and how long the last step took.
-  def walked(reference, person, anchors, question, from, to)
+  def walked(reference, person, anchors, question, to)
     found = Hash.new { |hash, way| hash[way] = [] }
     level = anchors.map { |event| [[], event, event] }
     question["depth"].times do
       level = level.flat_map do |way, event, anchor|
-        after = following(reference, person, event, question).select { |row| reference.day(row[:at]).between?(from, to) }
+        after = following(reference, person, event, question).select { |row| reference.day(row[:at]) <= to }
         after.uniq { |row| row[:type] }.map { |row| [[*way, row[:type]], row, anchor, (row[:at] - event[:at]).abs] }
       end
-      level = level.uniq { |way, _, anchor| [way, anchor[:at]] }
+      level = level.uniq { |way, _, anchor| [way, anchor.object_id] }
       level.each { |way, *, wait| found[way] << wait }
     end
     found
@@ -59,10 +59,7 @@ RSpec.describe Estrel::Analyses::NextEvents do
         ways = theirs.map do |person|
           window = { "from" => from.iso8601, "to" => one.as_of.iso8601 }
           anchors = reference.send(:selected, selection, person, one.as_of, window)
-          # What belongs to no visit is in none together with others.
-          anchors = anchors.select { |row| reference.send(:visit, person, row) } unless question["within"]
-          anchors = anchors.uniq { |row| row[:at] }
-          [anchors, walked(reference, person, anchors, question, from, one.as_of)]
+          [anchors, walked(reference, person, anchors, question, one.as_of)]
         end
         anchors = ways.map(&:first)
         expect(picture.values_at(:times, :people)).to eq([anchors.sum(&:size), anchors.count(&:any?)])
@@ -90,7 +87,8 @@ RSpec.describe Estrel::Analyses::NextEvents do
 
   it "takes what is tied as next each, ends with the visit or the time, and a message in between is next" do
     expect(told(asked([["plan", 0], ["ride", 5], ["pay", 5]]))).to eq([1, 0, { "ride" => 1, "pay" => 1 }])
-    expect(told(asked([["plan", 0], ["plan", 0], ["ride", 31]]))).to eq([1, 1, {}])
+    expect(told(asked([["plan", 0], ["plan", 0], ["ride", 31]]))).to eq([2, 2, {}])
+    expect(told(asked([["plan", 0], ["plan", 0], ["ride", 3]]))).to eq([2, 0, { "ride" => 2 }])
     expect(told(asked([["plan", 0], ["ride", 31]], "within" => { "minutes" => 31 }))).to eq([1, 0, { "ride" => 1 }])
     expect(told(asked([["plan", 0], ["ride", 31]], "within" => { "minutes" => 30 }))).to eq([1, 1, {}])
     expect(told(asked([["plan", 0], ["letter", 2], ["ride", 5]]))).to eq([1, 1, {}])
@@ -100,6 +98,24 @@ RSpec.describe Estrel::Analyses::NextEvents do
       .to eq("People had “plan” events 1 time. Right after it, most often “ride”: 100% of the times, by 1 person, 5 min later in the median; 0% of the times nothing more followed in the same visit.")
     expect { asked([["plan", 0]], "from" => "2026-04-02") }.to raise_error(Estrel::Analyses::Invalid, /after the as-of date/)
     expect { asked([["plan", 0]], "who" => { "did" => { "event" => "walk" } }) }.to raise_error(Estrel::Analyses::Invalid, /walk/)
+  end
+
+  it "looks back beyond the first day of the range, as the people of each branch do" do
+    day = 24 * 60
+    rows = [["ride", 10 * day], ["plan", (10 * day) + 5], ["pay", 20 * day], ["plan", (20 * day) + 3], ["ride", (20 * day) + 5]]
+    [{}, { "within" => { "days" => 15 } }].each do |more|
+      answer = asked(rows, "direction" => "before", "from" => "2026-03-22", "depth" => 2, **more)
+      expect(told(answer)).to eq([1, 0, { "pay" => 1 }])
+      expect(answer.picture[:branches].first[:branches].map { |branch| branch[:event] }).to eq(more.empty? ? [] : ["plan"])
+    end
+    midnight = [["ride", (15 * 60) - 1], ["plan", (15 * 60) + 1]]
+    expect(told(asked(midnight, "direction" => "before", "from" => "2026-03-03"))).to eq([1, 0, { "ride" => 1 }])
+  end
+
+  it "counts system messages, which nothing follows within a visit" do
+    answer = asked([["letter", 0], ["letter", 0], ["ride", 2]], "event" => { "event" => "letter" })
+    expect([told(answer), answer.caveats]).to match([[2, 2, {}], [/System messages belong to no visit/]])
+    expect(told(asked([["letter", 0], ["ride", 2]], "event" => { "event" => "letter" }, "within" => { "days" => 1 }))).to eq([1, 0, { "ride" => 1 }])
   end
 
   it "passes over what is not looked at" do

@@ -68,7 +68,7 @@ module Estrel
         def to_s
           return "#{@names.events(@selection.events)} for the first time" unless @date
 
-          "who were #{@name ? "in “#{@name}”" : "there"} before #{English.date(@date)}"
+          "who were #{@name ? "in #{English.quoted(@name)}" : "there"} before #{English.date(@date)}"
         end
 
         # @return [String] " between 8 May 2026 and 30 May 2026"; nothing where everybody has the same day 0

@@ -32,7 +32,7 @@ module Estrel
         def changed
           before, after = [@total.before, @total.after].map { |number| English.number(number) }
           how = @total.change.negative? ? "fell" : "rose"
-          how = "hardly changed" unless @total.clear?
+          how = "did not change significantly" unless @total.clear?
           low, high = @total.interval.map { |end_of| English.change(end_of.round) }
           growth = @total.before.positive? ? @total.change.fdiv(@total.before) : 0
           share = " or #{English.growth(growth)}" if growth.abs >= LEAST

@@ -17,7 +17,7 @@ module Estrel
 
         # @param audience [Stored::NamedAudience]
         # @return [SplitByPeople]
-        def self.audience(audience) = new(Membership.new(audience), "audience “#{audience.name}”")
+        def self.audience(audience) = new(Membership.new(audience), "audience #{English.quoted(audience.name)}")
 
         # @param counting [Counting]
         # @param period [Integer]

@@ -73,14 +73,23 @@ module Estrel
           @analysis.metric.share? ? "#{@analysis.metric} in the most #{@analysis.steps.unit}s" : "brought in most"
         end
 
+        # Whether the intervals of the highest and the lowest lie apart.
+        def differ?(most, least, at)
+          low = most.intervals[at].first
+          high = least.intervals[at].last
+          low && high ? low > high : figure(most, at) != figure(least, at)
+        end
+
         # By the last period that half of them have had, or more: seasons are not equally old.
         def of_several(lines)
           at = lines.map { |line| last(line) }.sort[(lines.size - 1) / 2]
           told = lines.select { |line| last(line) >= at }
           most, least = told.minmax_by { |line| -line.cumulative[at] }
+          return "No significant difference between groups by #{@analysis.said(at)}." unless differ?(most, least, at)
+
           of = ", of the #{told.size} that have had it" if told.size < lines.size
-          "By #{@analysis.said(at)}#{of}, a person of “#{most.name}” has #{did_most}, " \
-            "#{figure(most, at)}; of “#{least.name}” least, #{figure(least, at)}."
+          "By #{@analysis.said(at)}#{of}, a person of #{English.quoted(most.name)} has #{did_most}, " \
+            "#{figure(most, at)}; of #{English.quoted(least.name)} least, #{figure(least, at)}."
         end
       end
     end

@@ -56,13 +56,13 @@ module Estrel
 
         def of_two(one, other)
           both = sound(one) & sound(other)
-          return "“#{one.name}” and “#{other.name}” can be compared at no place." if both.empty?
+          return "#{English.quoted(one.name)} and #{English.quoted(other.name)} can be compared at no place." if both.empty?
 
           said = "times a #{each}: #{both.values_at(0, -1).map { |at| rates(one, other, at) }.join(", ")} " \
-                 "(“#{one.name}”, “#{other.name}”)"
+                 "(#{English.quoted(one.name)}, #{English.quoted(other.name)})"
           ahead = both.to_h { |at| [at, ahead_by(other, one, at, both.size)] }
           case ahead[both.last]
-          when 0 then "“#{one.name}” and “#{other.name}” end up about as frequent, #{said}."
+          when 0 then "#{English.quoted(one.name)} and #{English.quoted(other.name)} end up about as frequent, #{said}."
           when 1 then of_overtaken(one, other, ahead, said)
           else of_overtaken(other, one, ahead.transform_values(&:-@), said)
           end
@@ -71,10 +71,10 @@ module Estrel
         # @param ahead [Hash{Integer => Integer}] see {#ahead_by}, of the second; 1 at the last place
         def of_overtaken(one, other, ahead, said)
           throughout = ahead.values.all?(1) ? "is done more often throughout" : "ends up ahead"
-          return "“#{other.name}” #{throughout}, #{said}." unless ahead.value?(-1)
+          return "#{English.quoted(other.name)} #{throughout}, #{said}." unless ahead.value?(-1)
 
           from = ahead.keys.reverse.take_while { |at| ahead[at] == 1 }.last
-          "From #{place(from)} on, “#{other.name}” is done more often than “#{one.name}”, #{said}."
+          "From #{place(from)} on, #{English.quoted(other.name)} is done more often than #{English.quoted(one.name)}, #{said}."
         end
 
         # 1 where the first is done more often beyond chance, of so many places that are looked at, -1 where less often.
@@ -97,7 +97,7 @@ module Estrel
         def of_several
           gains = @lines.map { |line| [line, gain(line)] }
           most, least = gains.minmax_by { |_, gain| -gain }
-          "“#{most.first.name}” grows most as people go on, #{change(most.first)}; “#{least.first.name}” least, " \
+          "#{English.quoted(most.first.name)} grows most as people go on, #{change(most.first)}; #{English.quoted(least.first.name)} least, " \
             "#{change(least.first)}."
         end
 

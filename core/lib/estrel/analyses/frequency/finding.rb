@@ -32,7 +32,7 @@ module Estrel
         def of_one(line)
           index = line.counts.each_index.max_by { |at| line.counts[at] }
           who = " who #{@frequency.names[line.series]}" unless @frequency.of_all?
-          who = "#{who} (“#{@frequency.groups.said(line.group)}”)" unless line.group[:kind] == "all"
+          who = "#{who} (#{English.quoted(@frequency.groups.said(line.group))})" unless line.group[:kind] == "all"
           "Of #{English.people(line.people)}#{who}, #{English.percent(line.shares[index])} did so #{often(index)}, " \
             "more than in any other bar#{last(line, index)}. The median of those who did is #{number(line.median)}, " \
             "the mean #{number(line.mean)}."
@@ -47,7 +47,7 @@ module Estrel
           return of_several if [one, other].any? { |line| line.people < FEWEST }
 
           index, difference = largest_difference(one, other)
-          names = "“#{one.name}” and “#{other.name}”"
+          names = "#{English.quoted(one.name)} and #{English.quoted(other.name)}"
           return "#{names} do not differ beyond chance in how often they did it." unless index
 
           shares = [one, other].map { |line| English.percent(line.shares[index]) }
@@ -70,8 +70,12 @@ module Estrel
           return "Fewer than #{FEWEST} people are in each group." if told.empty?
 
           most, least = told.minmax_by { |line| -line.mean }
-          said = "“#{most.name}” did it most often, #{number(most.mean)} #{counted} on average"
-          told.one? ? "#{said}." : "#{said}; “#{least.name}” least, #{number(least.mean)}."
+          if told.size > 1 && number(most.mean) == number(least.mean)
+            return "The mean is the same in all groups: #{number(most.mean)} #{counted}."
+          end
+
+          said = "#{English.quoted(most.name)} did it most often, #{number(most.mean)} #{counted} on average"
+          told.one? ? "#{said}." : "#{said}; #{English.quoted(least.name)} least, #{number(least.mean)}."
         end
 
         # "once", "6–10 times", "on 3 days", "in 2 visits"

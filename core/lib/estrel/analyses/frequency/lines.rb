@@ -41,11 +41,8 @@ module Estrel
         def counts(often, place)
           counts = @frequency.edges.each_cons(2).map { |from, after| people(often, from...after) }
           counts << people(often, @frequency.edges.last..)
-          @frequency.of_all? ? [@found[:all].fetch(place, 0) - counts.sum - below(often), *counts] : counts
+          @frequency.of_all? ? [@found[:all].fetch(place, 0) - counts.sum, *counts] : counts
         end
-
-        # Where the first edge is above one, some did it and are in no bucket.
-        def below(often) = people(often, 1...@frequency.edges.first)
 
         def people(often, range) = often.sum { |number, people| range.cover?(number) ? people : 0 }
 

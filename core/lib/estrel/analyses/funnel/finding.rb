@@ -61,7 +61,7 @@ module Estrel
 
         def of_two(one, other)
           at, difference = largest_difference(one, other)
-          names = "“#{one.name}” and “#{other.name}”"
+          names = "#{English.quoted(one.name)} and #{English.quoted(other.name)}"
           return "#{names} do not differ beyond chance at any step." unless at
 
           shares = [one, other].map { |line| English.percent(line.steps[at].share) }
@@ -81,7 +81,13 @@ module Estrel
 
         def of_several(lines)
           most, least = lines.minmax_by { |line| -line.steps[last].share }
-          "“#{most.name}” went on to the end most, #{figure(most, last)}; “#{least.name}” least, " \
+          figures = [most, least].flat_map { |line| [line.people[last], line.people.first] }
+          pairs = lines.size * (lines.size - 1) / 2
+          unless Statistics::Shares.clear_difference(*figures, pairs)
+            return "No significant difference between groups in how many reached the last step."
+          end
+
+          "#{English.quoted(most.name)} went on to the end most, #{figure(most, last)}; #{English.quoted(least.name)} least, " \
             "#{figure(least, last)}."
         end
       end

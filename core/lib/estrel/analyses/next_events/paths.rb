@@ -7,10 +7,12 @@ module Estrel
       # next moment of the same person is the next number, so nothing is sorted or joined by more than one number. Where
       # only some event types are looked at, what comes next is the nearest moment at which one of them was done.
       #
+      # Each event that is followed is an anchor of its own, also where several lie at one instant.
+      #
       # A way through event types is one number: that of the way before, times {#base}, plus the number of the type.
       class Paths
-        COLUMNS = %w[profile_id occurred_at type visit_start].freeze
-        # Where a way has come to that began at an anchor, which is a moment too.
+        COLUMNS = %w[profile_id occurred_at day type visit_start].freeze
+        # Where a way has come to that began at an anchor.
         REACHED = %w[anchor moment way wait visit_start].freeze
         private_constant :COLUMNS, :REACHED
 
@@ -20,6 +22,7 @@ module Estrel
           @analysis = analysis
           @part = part
           @days = [analysis.from, analysis.to].map { |date| Calendar.number(date) }
+          @read = [analysis.before? ? first_read : @days.first, @days.last]
         end
 
         # @param catalogue [Catalogue]
@@ -48,6 +51,17 @@ module Estrel
 
         private
 
+        # The day before which nothing can lie that is looked back at.
+        def first_read
+          if @analysis.within
+            return @days.first - (@analysis.depth * @analysis.within.fdiv(86_400 * Calendar::MICROS).ceil) - 1
+          end
+
+          first = @part.ledger.spine.lazy.filter(Polars.col("day").is_between(*@days))
+                       .select([Polars.col("visit_start").min]).collect["visit_start"][0]
+          [@days.first, *(Calendar.number(@part.calendar.day_of(first)) if first)].min
+        end
+
         # What is reached from the anchors, step by step.
         def walk
           (1..@analysis.depth).each_with_object([anchors]) do |_, levels|
@@ -67,7 +81,7 @@ module Estrel
 
         def prepare
           among = @analysis.among
-          inside = Polars.col("day").is_between(*@days)
+          inside = Polars.col("day").is_between(*@read)
           inside &= of_types([*among, *@analysis.selection.types(@part.catalogue)]) if among
           rows = @part.ledger.spine.lazy.filter(inside).select(COLUMNS).collect
           profile, at = %w[profile_id occurred_at].map { |name| Polars.col(name) }
@@ -83,15 +97,14 @@ module Estrel
         # Comparing with each of a few is faster than looking up in a list.
         def of_types(types) = types.map(&:id).uniq.map { |id| Polars.col("type") == id }.reduce(:|)
 
-        # The moments at which it was done.
+        # The events that are followed.
         def anchors
           found = @analysis.selection.types(@part.catalogue).map { |type| places(type) }
           rows = @rows.select([Polars.all.gather(Polars.concat(found).sort)])
-          rows = rows.filter(Polars.col("visit_start").is_not_null) unless @analysis.within
+          rows = rows.filter(Polars.col("day") >= @days.first) if @analysis.before?
           rows = rows.filter(Polars.col("profile_id").is_in(members(@analysis.who))) if @analysis.who
           none = %w[way wait].map { |name| Polars.lit(0).cast(Polars::Int64).alias(name) }
-          rows = rows.with_columns([*none, Polars.col("moment").alias("anchor")]).select(REACHED)
-          rows.unique(subset: "moment", maintain_order: true)
+          rows.with_columns(none).with_row_index(name: "anchor").select(REACHED)
         end
 
         # Of the events of a type that are meant: a type's rows stand in the spine in the order of its file.
@@ -100,7 +113,7 @@ module Estrel
           where = @analysis.selection.where
           return all if where.empty?
 
-          events = @part.events_beside(type.name, where.beside).lazy.filter(Polars.col("day").is_between(*@days))
+          events = @part.events_beside(type.name, where.beside).lazy.filter(Polars.col("day").is_between(*@read))
           all.filter(events.select([where.expression(type, @part.calendar).alias("fits")]).collect["fits"])
         end
 

@@ -30,7 +30,7 @@ module Estrel
         def comes_first(place)
           active = @ranking.active_people
           of = " (#{English.percent(place.share)} of the #{English.number(active)} active ones)" if place.share
-          "“#{place.name}” comes first: #{English.people(place.people)}#{of}, " \
+          "#{English.quoted(place.name)} comes first: #{English.people(place.people)}#{of}, " \
             "#{English.counted(place.times, "time")}"
         end
 
@@ -43,7 +43,7 @@ module Estrel
           return "" if found.nil? || found.change.zero?
 
           direction = found.change.positive? ? "more" : "fewer"
-          "“#{found.name}” has changed most: #{English.percent(found.change.abs)} #{direction} people than in as " \
+          "#{English.quoted(found.name)} has changed most: #{English.percent(found.change.abs)} #{direction} people than in as " \
             "many days before."
         end
 
@@ -58,7 +58,7 @@ module Estrel
           return "" unless place
 
           shares = place.audiences.first(2).map { |told| English.percent(told[:share]) }
-          "“#{@names[0]}” and “#{@names[1]}” differ most in “#{place.name}”: #{shares[0]} and #{shares[1]} of the " \
+          "#{English.quoted(@names[0])} and #{English.quoted(@names[1])} differ most in #{English.quoted(place.name)}: #{shares[0]} and #{shares[1]} of the " \
             "active ones (#{English.interval_of_difference(difference)})."
         end
 

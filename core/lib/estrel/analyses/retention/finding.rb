@@ -141,7 +141,7 @@ module Estrel
 
           both = sound(one) & sound(other)
           place, difference = largest_difference(one, other, both)
-          names = "“#{one.name}” and “#{other.name}”"
+          names = "#{English.quoted(one.name)} and #{English.quoted(other.name)}"
           return "#{names} do not differ beyond chance in how many came back." unless place
 
           shares = [one, other].map { |line| English.percent(line.curve[place].share) }
@@ -159,13 +159,24 @@ module Estrel
           found.max_by { |_, difference| difference[:estimate].abs }
         end
 
+        # Each pair of groups is one comparison. Where people can begin several times, intervals respect that.
+        def differ?(most, least, place, groups)
+          more, fewer = [most, least].map { |line| line.curve[place] }
+          return falls?(more, fewer) unless @analysis.first?
+
+          figures = [more, fewer].flat_map { |point| [point.people, point.size] }
+          !Statistics::Shares.clear_difference(*figures, groups * (groups - 1) / 2).nil?
+        end
+
         def of_several(lines)
           place = lines.map { |line| sound(line) }.reduce(:&).first
           return "These have no #{@analysis.steps.unit} in common." unless place
 
           most, least = lines.minmax_by { |line| -line.curve[place].share }
-          "#{at(place).capitalize}, “#{most.name}” #{@analysis.return_words} most, #{figure(most, place)}; " \
-            "“#{least.name}” least, #{figure(least, place)}."
+          return "No significant difference between groups #{at(place)}." unless differ?(most, least, place, lines.size)
+
+          "#{at(place).capitalize}, #{English.quoted(most.name)} #{@analysis.return_words} most, #{figure(most, place)}; " \
+            "#{English.quoted(least.name)} least, #{figure(least, place)}."
         end
       end
     end

@@ -49,7 +49,7 @@ module Estrel
         def figure(value)
           name = @lines.first.name
           said = said(value)
-          return "“#{name}” was #{said}" if @trends.combined
+          return "#{English.quoted(name)} was #{said}" if @trends.combined
 
           case @trends.measure.kind
           when "people" then "#{English.people(value)} #{name}"
@@ -102,8 +102,16 @@ module Estrel
         def of_several
           told = @lines.reject { |line| line.total.nil? || line.group[:kind] == "other" }
           highest = told.max_by(&:total) or return ""
-          first = "“#{highest.name}” is highest over the range, #{said(highest.total)}#{unit_of_total}#{changed}."
-          [first, *jump_of_all].join(" ")
+          ["#{comparison(highest, told)}#{changed}.", *jump_of_all].join(" ")
+        end
+
+        # Of values that are put together as others, none is compared.
+        def comparison(highest, told)
+          figure = "#{said(highest.total)}#{unit_of_total}"
+          return "All are equal over the range, #{figure}" if told.size > 1 && told.all? { |one| one.total == highest.total }
+
+          shown = "Of the values shown separately, " if @lines.any? { |line| line.group[:kind] == "other" }
+          "#{shown}#{English.quoted(highest.name)} is highest over the range, #{figure}"
         end
 
         def unit_of_total
@@ -121,13 +129,13 @@ module Estrel
           return "" if found.size < 2
 
           line, growth = found.max_by { |_, change| change.abs }
-          "; “#{line.name}” has changed most from the first complete #{unit} to the last, #{by(growth)}"
+          "; #{English.quoted(line.name)} has changed most from the first complete #{unit} to the last, #{by(growth)}"
         end
 
         def jump_of_all
           found = @lines.filter_map { |line| (jump = largest_jump(points(line))) && [line, *jump] }
           line, growth, point = found.max_by { |_, change, _| change.abs }
-          line ? ["The largest jump: “#{line.name}” #{by(growth)} #{during(point)}."] : []
+          line ? ["The largest jump: #{English.quoted(line.name)} #{by(growth)} #{during(point)}."] : []
         end
 
         def said(value)

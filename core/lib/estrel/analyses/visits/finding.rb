@@ -26,9 +26,14 @@ module Estrel
 
         def of_one(line)
           visits = English.counted(line.total(:visits), "visit")
-          median = English.duration(line.total(:median))
-          "#{English.people(line.total(:people))} paid #{visits}, #{each(line)} each; half of the visits took " \
-            "#{median} or less, and #{English.percent(line.total(:single))} had a single event. #{busiest(line)}"
+          "#{English.people(line.total(:people))} paid #{visits}, #{each(line)} each; #{length(line)}, and " \
+            "#{English.percent(line.total(:single))} had a single event. #{busiest(line)}"
+        end
+
+        # A visit of a single event counts with a length of 0.
+        def length(line)
+          median = line.total(:median)
+          median.zero? ? "at least half of the visits had no length" : "median length #{English.duration(median)}"
         end
 
         # The hour of the week in which most begin.
@@ -43,10 +48,11 @@ module Estrel
           return "Fewer than #{FEWEST} people are in each group." if told.empty?
 
           longest, shortest = told.minmax_by { |line| -line.total(:mean) }
-          return "“#{longest.name}”: visits take #{mean(longest)} on average." if told.one?
+          return "#{English.quoted(longest.name)}: visits take #{mean(longest)} on average." if told.one?
+          return "Mean visit length is the same in all groups: #{mean(longest)}." if mean(longest) == mean(shortest)
 
-          "Visits of “#{longest.name}” take longest, #{mean(longest)} on average, #{often(longest)}; those of " \
-            "“#{shortest.name}” are the shortest, #{mean(shortest)}, #{often(shortest)}."
+          "Visits of #{English.quoted(longest.name)} take longest, #{mean(longest)} on average, #{often(longest)}; those of " \
+            "#{English.quoted(shortest.name)} are the shortest, #{mean(shortest)}, #{often(shortest)}."
         end
 
         def mean(line) = English.duration(line.total(:mean))

@@ -210,7 +210,7 @@ module Estrel
         def rules_said
           return "by other rules" if reference["rules"]
 
-          "as “#{rule_set_name}”#{" version #{reference["version"]}" if reference["version"]}"
+          "as #{English.quoted(rule_set_name)}#{" version #{reference["version"]}" if reference["version"]}"
         end
 
         def days(count) = count == 1 ? "day" : "#{count} days"

@@ -69,7 +69,7 @@ module Estrel
         def list
           case values.size
           when 0 then "a list (nothing is on it yet)"
-          when 1 then "the list “#{values.first}” (#{named})"
+          when 1 then "the list #{English.quoted(values.first)} (#{named})"
           else "a list of #{English.number(values.size)} #{by == "email" ? "e-mail addresses" : "#{named}s"}"
           end
         end

@@ -66,7 +66,7 @@ module Estrel
         private
 
         def said(words, opening)
-          name = words.part("“#{self.name}”", "who", "audience", "audience")
+          name = words.part(English.quoted(self.name), "who", "audience", "audience")
           date = words.part("on #{English.date(on)}", "when", "audience", "audience") if on
           [words.plain(opening), name, date].compact
         end

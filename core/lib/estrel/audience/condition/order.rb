@@ -5,16 +5,19 @@ module Estrel
     class Condition
       # *order*: steps that follow each other, each later than the one before, linked as it says, all of them within
       # some time where wanted; and maybe what was then not done within some time. Events at the same instant do not
-      # follow each other. Frozen.
+      # follow each other. A step with a window of its own lies in that one instead of the order's. Frozen.
       #
       # Of all events that can be the step before, the latest is the best one to go on from: it is the nearest in time
       # and in the same visit if any is, and none has a later first step. So one look back per event finds out whether
       # it can be reached.
       class Order < Condition
         # One step: what happened, and the {Link} from the step before; `first` where the first step has to be the first
-        # of its kind in the window.
-        Step = Struct.new(:selection, :link, :first) do
-          def to_h = { **selection.to_h, **link.to_h, **(first ? { "first" => true } : {}) }
+        # of its kind in the window; `window` where it has one of its own.
+        Step = Struct.new(:selection, :link, :first, :window) do
+          def to_h
+            { **selection.to_h, **link.to_h, **(first ? { "first" => true } : {}),
+              **(window ? { "window" => window.to_h } : {}) }
+          end
         end
         # What must not follow: a selection and the time within which, microseconds and as written.
         Absence = Struct.new(:selection, :within, :written) do
@@ -25,7 +28,8 @@ module Estrel
           within = Schema.reference("Within")
           flags = %w[next same_visit other_day first].to_h { |key| [key, { "type" => "boolean" }] }
           link = { "after" => within, "within" => within, **flags, "among" => Schema::SELECTION.fetch("events") }
-          steps = Schema.list("maxItems" => 20, "items" => Schema.object({ **Schema::SELECTION, **link }))
+          step = { **Schema::SELECTION, **link, "window" => Schema.reference("Window") }
+          steps = Schema.list("maxItems" => 20, "items" => Schema.object(step))
           absence = Schema.object({ **Schema::SELECTION, "within" => within }, required: %w[within])
           Schema.object({ "steps" => steps, "window" => Schema.reference("Window"), "within" => within,
                           "then_not" => absence }, required: %w[steps])
@@ -48,8 +52,9 @@ module Estrel
           fault = unfit(row, index, link)
           return reading.fault(place, fault) if fault
 
+          window = row["window"] && (reading.fields.window(row["window"], "#{place}.window") or return)
           selection = reading.selections.read(row, place)
-          selection && Step.new(selection, link, row["first"] == true)
+          selection && Step.new(selection, link, row["first"] == true, window)
         end
         private_class_method :read_step
 
@@ -134,14 +139,15 @@ module Estrel
         def parts(words)
           said = steps.each_with_index.flat_map do |step, index|
             path = "order.steps[#{index}]"
-            [*(joint(step.link, path, words) if index.positive?), *words.beside(step.selection, path)]
+            [*(joint(step.link, path, words) if index.positive?), *words.beside(step.selection, path),
+             *(words.window(step.window, path) if step.window)]
           end
           opening = steps.first.first ? "who for the first time" : "who"
           [words.plain(opening), *said, *total_part(words), words.window(window, "order"), *absence_parts(words)]
         end
 
         # Whether any later event goes on, however much later.
-        def free? = !within && !absence && steps.none? { |step| step.first || step.link.to_h.any? }
+        def free? = !within && !absence && steps.none? { |step| step.first || step.window || step.link.to_h.any? }
 
         # The events that could be a step, with what its link and that of the next one ask about them.
         #
@@ -151,10 +157,10 @@ module Estrel
         def candidates(number, evaluator)
           step, following = steps[number, 2]
           beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
-          found = step.selection.rows(evaluator, window, keyed: true, beside: beside)
+          found = step.selection.rows(evaluator, step.window || window, keyed: true, beside: beside)
           found = firsts(found) if step.first
           found = found.with_columns([Polars.col("occurred_at").alias("start_at")]) if within && number.zero?
-          step.link.prepared(found, window, evaluator)
+          step.link.prepared(found, first_day(evaluator), evaluator)
         end
 
         # How far one person has come through the steps, and what followed.
@@ -172,6 +178,12 @@ module Estrel
         def awaiting = absence ? [self] : []
 
         private
+
+        # No step lies before this day; nil where any may.
+        def first_day(evaluator)
+          days = [window, *steps.filter_map(&:window)].map { |one| one.first_day(evaluator.as_of) }
+          days.include?(nil) ? nil : days.min
+        end
 
         # Rows of everybody who has come through all steps, and has not done what must not follow.
         def done(evaluator)
@@ -241,7 +253,7 @@ module Estrel
         def following(link, words)
           return "as the very next event" unless link.among
 
-          "as the next of #{English.list(link.among.events.map { |name| "“#{words.names.event(name)}”" }, "and")}"
+          "as the next of #{English.list(link.among.events.map { |name| English.quoted(words.names.event(name)) }, "and")}"
         end
 
         def total_part(words)
