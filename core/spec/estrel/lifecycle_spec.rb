@@ -88,6 +88,40 @@ RSpec.describe Estrel::Lifecycle do
     end
   end
 
+  # Everybody rides on 1 May; of each group so many ride again on 21 May, and so many come on the 22nd.
+  def groups_of(sizes)
+    people = sizes.each_with_index.flat_map do |(stay, lapse, come), index|
+      days = [[1, 21]] * stay + [[1]] * lapse + [[22]] * come
+      days.map { |ridden| { **ride(*ridden), attributes: [{ name: "plan", at: Time.utc(2026, 4, 30), value: "p#{index}" }] } }
+    end
+    Population.new(people.each_with_index.to_h { |person, id| [id + 1, person] }, event_types: { "ride" => {} }, attributes: { "plan" => "text" })
+  end
+
+  it "compares groups only where they are large, old enough and differ by more than chance" do
+    rules = Estrel::Lifecycle::RuleSet.new(activity: ["ride"], new_for: 2, active_within: 21, churned_after: 22)
+    told = lambda do |sizes, from: "2026-05-24", to: Date.new(2026, 5, 31)|
+      with_ledger(groups_of(sizes)) { |ledger| return analysis("states-by-group", { from: from, step: "day", by: { attribute: "plan" } }, ledger, as_of: to, rules: rules, today: Date.new(2026, 6, 30)).over.finding }
+    end
+    early = "2026-05-11"
+    expect(told.call([[40, 30, 30], [40, 30, 30]], from: early)).to eq("Not enough data: activity begins on 1 May 2026, and no one can have churned until 23 May 2026.")
+    expect(told.call([[3, 2, 1], [3, 1, 2]])).to start_with("Not enough data: no two groups of 50 or more people")
+    expect(told.call([[0, 0, 0]], to: Date.new(2026, 5, 24))).to eq("No one was known by 24 May 2026.")
+  end
+
+  # Groups drawn from the same crowd, many times over.
+  it "claims that gain/loss ratios differ at most one time in twenty where they do not" do
+    random = Random.new(3)
+    poisson = ->(mean) { (0..).reduce([0, Math.exp(-mean), random.rand]) { |(n, p, u), _| u < p ? (break n) : [n + 1, p * mean / (n + 1), u - p] } }
+    analysis = Estrel::Analyses::StatesByGroup.allocate
+    claims = Array.new(2000) do
+      rows = Array.new(4) { { parts: { "joined" => poisson[30], "reactivated" => poisson[10], "lapsed" => poisson[35] } } }
+      high, low = rows.minmax_by { |row| -(row[:parts]["joined"] + row[:parts]["reactivated"]).fdiv(row[:parts]["lapsed"]) }
+      analysis.send(:differ?, high, low, rows)
+    end
+    expect(claims.count(true)).to be <= 120 # of 2,000, 100 and two standard deviations
+    expect(analysis.send(:differ?, *[[80, 20], [40, 60]].map { |gained, lapsed| { parts: { "joined" => gained, "reactivated" => 0, "lapsed" => lapsed } } }, [1, 2])).to be(true)
+  end
+
   # 1 and 2 ride on 1 and 8 May, 3 on the 5th, 4 rode on 20 April. 1 goes from a day pass to a year's on the 4th, 2 has a day pass from the 1st on, 3 gets one on the 6th, 4 a year's on the 3rd.
   it "tells groups apart by what people were at the time, where that was recorded" do
     plans = { 1 => [[1, "day"], [4, "year"]], 2 => [[1, "day"]], 3 => [[6, "day"]], 4 => [[3, "year"]] }

@@ -17,15 +17,14 @@ module Estrel
 
       def partial(part, found)
         return counts(part) if counting?(found)
-        return developed_then(part, found.first) if changing?
 
-        lifecycle = part.lifecycle
-        groups.of(part, found.first).flat_map { |grouping| Lifecycle::Development.of(lifecycle, steps, grouping) }
+        { developed: developed(part, found.first), firsts: part.lifecycle.firsts }
       end
 
       def answer(found)
         named = groups.named(split ? valued(found.first) : found.first)
-        @rows = named.zip(found.last || []).map { |group, developed| row(group, developed) }
+        @rows = named.zip(found.last[:developed] || []).map { |group, developed| row(group, developed) }
+        @beginning = Lifecycle::Beginning.new(found.last[:firsts].keys)
         picture = { from: steps.dates.first + 1, to: workspace.as_of, step: steps.unit,
                     periods: steps.periods(workspace.today), rows: @rows }
         Answer.new(finding: finding, picture: picture, tables: [table], caveats: caveats)
@@ -49,6 +48,13 @@ module Estrel
       # People per value now; values that nobody has any more have some at earlier dates.
       def valued(counts)
         changing? ? counts.reject { |_, (_, ever)| ever.zero? }.transform_values(&:first) : counts
+      end
+
+      def developed(part, counts)
+        return developed_then(part, counts) if changing?
+
+        lifecycle = part.lifecycle
+        groups.of(part, counts).flat_map { |grouping| Lifecycle::Development.of(lifecycle, steps, grouping) }
       end
 
       def developed_then(part, counts)
@@ -100,7 +106,7 @@ module Estrel
       def finding
         return "No one was known by #{English.date(workspace.as_of)}." if @rows.sum { |row| row[:people] }.zero?
         return "No complete #{steps.unit} in this range." if steps.periods(workspace.today).none? { |one| one[:complete] }
-        return "Not enough data: people can have churned only from #{English.date(settled_from)} on." unless settled?
+        return too_early unless @beginning.reached?(steps.dates.first, workspace.rules.churned_after)
 
         compared = @rows.select { |row| row[:ratio] && row[:people] >= FEWEST }
         return "Not enough data: no two groups of #{FEWEST} or more people have lapsed people." if compared.size < 2
@@ -111,10 +117,10 @@ module Estrel
         "Highest gain/loss ratio: #{ratio(highest)} (#{name(highest)}). Lowest: #{ratio(lowest)} (#{name(lowest)})."
       end
 
-      # Before, nobody can have been inactive for long enough, so that people seem to stay.
-      def settled_from = (workspace.ledger.oldest_day || steps.dates.first) + workspace.rules.churned_after
-
-      def settled? = steps.dates.first >= settled_from
+      def too_early
+        "Not enough data: activity begins on #{English.date(@beginning.date)}, and no one can have churned until " \
+          "#{English.date(@beginning.date + workspace.rules.churned_after)}."
+      end
 
       # Whether two ratios differ by more than chance explains, each of all pairs being one comparison (Bonferroni). The
       # variance of the logarithm of a ratio of two counts is the sum of their reciprocals; half a person more in each

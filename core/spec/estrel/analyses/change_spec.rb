@@ -60,7 +60,7 @@ RSpec.describe Estrel::Analyses::Change do
     expect(found.finding).to eq("The number of people who ended a ride fell: from 498 in 8 Jun to 14 Jun 2026 to 394 in 15 Jun to 21 Jun 2026, −104 or −21% (95% interval −142 to −66). " \
                                 "Quarter “west” stands out: 80 fewer than if it had changed as all others did (95% interval 62 to 98).")
     expect(found.picture[:reasons].count { |reason| reason[:clear] }).to eq(1)
-    expect(made_up(12).finding).to match(/hardly changed: .* Nothing stands out beyond chance of \d+ reasons looked at\.\z/)
+    expect(made_up(12).finding).to match(/did not change significantly: .* Nothing stands out beyond chance of \d+ reasons looked at\.\z/)
   end
 
   it "leaves out what has one value only, and says so" do

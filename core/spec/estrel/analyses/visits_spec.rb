@@ -141,6 +141,15 @@ RSpec.describe Estrel::Analyses::Visits do
     end
   end
 
+  it "has no longest visits where all groups are alike, and no length where most visits are of one event" do
+    people = (1..120).to_h { |id| [id, { events: [{ type: "ride_ended", at: Time.utc(2026, 3, 24, 9) }], attributes: [{ name: "plan", at: Time.utc(2026), value: id.even? ? "day" : "monthly" }] }] }
+    with_ledger(Population.new(people, event_types: { "ride_ended" => {} }, attributes: { "plan" => "text" })) do |ledger|
+      finding = ->(question) { analysis("visits", { "from" => "2026-03-01", **question }, ledger, as_of: Date.new(2026, 3, 31)).over.finding }
+      expect(finding.call({})).to include("at least half of the visits had no length, and 100% had a single event")
+      expect(finding.call("by" => { "attribute" => "plan" })).to eq("Mean visit length is the same in all groups: 0 s.")
+    end
+  end
+
   it "names the time of the week when most begin, and the groups with the longest and the shortest visits" do
     people = (1..120).to_h do |id|
       minutes = id.even? ? [0, 20] : [0, 4]
@@ -149,7 +158,7 @@ RSpec.describe Estrel::Analyses::Visits do
     population = Population.new(people, event_types: { "ride_ended" => {} }, attributes: { "plan" => "text" })
     with_ledger(population) do |ledger|
       finding = ->(question) { analysis("visits", { "from" => "2026-03-01", **question }, ledger, as_of: Date.new(2026, 3, 31)).over.finding }
-      expect(finding.call({})).to eq("120 people paid 120 visits, 1 each; half of the visits took 12 min or less, and 0% had a single event. Most begin on Tuesdays between 9:00 and 10:00.")
+      expect(finding.call({})).to eq("120 people paid 120 visits, 1 each; median length 12 min, and 0% had a single event. Most begin on Tuesdays between 9:00 and 10:00.")
       expect(finding.call("by" => { "attribute" => "plan" })).to eq("Visits of “day” take longest, 20 min on average, 1 a person; those of “monthly” are the shortest, 4 min, 1 a person.")
       expect(finding.call("from" => "2026-03-30")).to eq("Nobody paid a visit in these days.")
       { { "newness" => true, "by" => { "attribute" => "plan" } } => /one way only/, { "edges" => [5, 5] } => /higher than the one before/,
