@@ -10,6 +10,26 @@ module Estrel
     SHOWN = 80
     private_constant :TYPES, :FORMATS, :SHOWN
 
+    # @param errors [Enumerable<Hash>] as json_schemer tells them
+    # @param most [Integer] how many faults are given at most
+    # @return [Array<Hash{Symbol => String}>] see {#to_h}. Where a field may be left out, "nothing" is one of its forms:
+    #   a value that fits none of them has the faults of the others only
+    def self.all(errors, most = 20)
+      errors = errors.first(2 * most)
+      faults = errors.reject { |error| spare?(error, errors) }.first(most)
+      faults.map { |error| new(error).to_h }.uniq
+    end
+
+    def self.spare?(error, errors)
+      place = error["data_pointer"]
+      case error["type"]
+      when "null" then errors.any? { |other| !other.equal?(error) && "#{other["data_pointer"]}/".start_with?("#{place}/") }
+      when "pattern" then errors.any? { |other| other["type"] == "format" && other["data_pointer"] == place }
+      else false
+      end
+    end
+    private_class_method :spare?
+
     # @param segments [Array<String>]
     # @return [String] a path such as `all[1].did.where[0].property`
     def self.path(segments)

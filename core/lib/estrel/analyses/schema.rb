@@ -10,7 +10,6 @@ module Estrel
     # References are written as in the description of the API, which these schemas are part of.
     class Schema
       COMMON = YAML.safe_load_file(File.join(__dir__, "common.yaml")).freeze
-      SHOWN_FAULTS = 20
       private_constant :COMMON
 
       # @return [Hash{String => Hash}] the schemas of all analyses and what they refer to, by name
@@ -51,7 +50,7 @@ module Estrel
       # @return [Hash{String => Object}] the same, frozen through and through
       # @raise [Invalid] for what the schema does not allow
       def question(json)
-        faults = validator.validate(json).first(SHOWN_FAULTS).map { |fault| SchemaFault.new(fault).to_h }
+        faults = SchemaFault.all(validator.validate(json))
         raise Invalid, faults if faults.any?
 
         JSON.parse(JSON.generate(json), freeze: true)

@@ -40,7 +40,7 @@ module Estrel
       # @param shares [Array<Float>] 0.5 for the median
       def initialize(counts, shares)
         @shares = shares
-        @codes = counts.sort.group_by { |number, _| number / WIDTH }
+        @codes = counts.sort_by(&:first).group_by { |number, _| number / WIDTH }
                        .transform_values { |own| own.to_h { |number, count| [number % WIDTH, count] } }
       end
 
@@ -89,8 +89,25 @@ module Estrel
       end
 
       def at(near, number, rank)
-        found = near.frame.filter(Polars.col("number") == number).sort("wait")
-        found["wait"][found["n"].cum_sum.search_sorted(rank, side: "right")]
+        waits, reached = ordered(near).fetch(number)
+        waits[reached.bsearch_index { |count| count > rank }]
+      end
+
+      # By number: the waits in order, and how many there are up to each. Made once, since a filter of the frame for each
+      # of thousands of codes takes seconds.
+      #
+      # @return [Hash{Integer => Array(Array<Integer>, Array<Integer>)}]
+      def ordered(near)
+        return @ordered if @near.equal?(near)
+
+        @near = near
+        rows = near.frame.sort(%w[number wait])
+        columns = %w[number wait n].map { |name| rows[name].to_a }
+        @ordered = columns.transpose.each_with_object({}) do |(number, wait, count), by_number|
+          waits, reached = by_number[number] ||= [[], []]
+          waits << wait
+          reached << ((reached.last || 0) + count)
+        end
       end
     end
   end

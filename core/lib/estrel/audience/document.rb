@@ -23,7 +23,7 @@ module Estrel
         json = @source.is_a?(String) ? parse : @source
         refuse("a definition must be a JSON object such as {\"all\": []}") unless json.is_a?(Hash)
         refuse_too_deep if depth(json) > MAX_DEPTH
-        errors = SCHEMA.validate(json).first(20).map { |error| SchemaFault.new(error).to_h }.uniq
+        errors = SchemaFault.all(SCHEMA.validate(json))
         raise Invalid, errors if errors.any?
 
         json

@@ -58,7 +58,7 @@ module EstrelServer
       # @return [Array<Hash>] faults with `place` and `message`
       def faults(pointer, value)
         schema = @mutex.synchronize { @schemas[pointer] ||= @root.ref(reference(pointer)) }
-        schema.validate(value).first(SHOWN_FAULTS).map { |fault| Estrel::SchemaFault.new(fault).to_h }
+        Estrel::SchemaFault.all(schema.validate(value), SHOWN_FAULTS)
       end
 
       private

@@ -67,7 +67,7 @@ module Estrel
           (1..@analysis.depth).each_with_object([anchors]) do |_, levels|
             following = following(levels.last)
             yield(following) if block_given?
-            levels << following.select(REACHED).unique(subset: %w[anchor way], maintain_order: true)
+            levels << following.select(REACHED)
           end
         end
 
@@ -90,8 +90,9 @@ module Estrel
           moments = @rows.filter(fresh)
           @profiles = moments["profile_id"]
           @instants = moments["occurred_at"]
-          @steps = @rows.select(%w[moment type visit_start])
-          @steps = @steps.filter(of_types(among)) if among
+          # Events of one type at one instant are one step; they lie next to each other.
+          steps = @rows.filter(fresh | (Polars.col("type") != Polars.col("type").shift(1)))
+          @steps = (among ? steps.filter(of_types(among)) : steps).select(%w[moment type visit_start])
         end
 
         # Comparing with each of a few is faster than looking up in a list.
@@ -119,22 +120,47 @@ module Estrel
 
         # What lies in the moment next to each, as far as it may be.
         def following(reached)
-          rows = neighbours(reached)
-          own = at(@profiles, rows["moment"]) == at(@profiles, rows["from"])
-          now, from = %w[moment from].map { |name| at(@instants, rows[name]) }
+          rows = with_steps(neighbours(reached))
           way = ((Polars.col("before") * base) + Polars.col("type")).alias("way")
-          told = { "own" => own, "wait" => (now - from).abs, "from_at" => from, "at" => now }
-          rows.with_columns([*told.map { |name, column| column.alias(name) }, way])
-              .filter(Polars.col("own") & may_follow)
+          rows.with_columns([way]).filter(may_follow)
         end
 
+        # The next moment of the same person, of each.
         def neighbours(reached)
           moment = Polars.col("moment")
           next_to = moment + (@analysis.before? ? -1 : 1)
           asked = reached.select([Polars.col("anchor"), moment.alias("from"), next_to.alias("moment"),
                                   Polars.col("way").alias("before"), Polars.col("visit_start").alias("visit")])
           asked = nearest(asked) if @analysis.among
-          asked.filter(moment.is_between(0, @profiles.len - 1)).join(@steps, on: "moment", how: "inner")
+          asked = asked.filter(moment.is_between(0, @profiles.len - 1))
+          now, from = %w[moment from].map { |name| at(@instants, asked[name]) }
+          own = at(@profiles, asked["moment"]) == at(@profiles, asked["from"])
+          columns = { "own" => own, "wait" => (now - from).abs, "from_at" => from, "at" => now }
+          asked.with_columns(columns.map { |name, column| column.alias(name) }).filter(Polars.col("own"))
+        end
+
+        # One row for each event type at the moment of each; moments are sorted, so their steps are looked up by halving.
+        # `asked` numbers the rows they come from.
+        def with_steps(asked)
+          rows = asked.with_columns([steps_at("left").alias("step"), steps_at("right").alias("after")])
+          rows = rows.with_columns([(Polars.col("after") - Polars.col("step")).alias("size")])
+                     .filter(Polars.col("size") > 0).with_row_index(name: "asked")
+          rows = repeated(rows) if (rows["size"].max || 1) > 1
+          rows.with_columns(%w[type visit_start].map { |name| at(@steps[name], rows["step"]).alias(name) })
+        end
+
+        # As many rows of each as it has steps, one for each of them.
+        def repeated(rows)
+          size = Polars.col("size")
+          first = rows.select([(size.cum_sum - size).alias("first")])["first"]
+          asked = rows.select([Polars.col("asked").repeat_by("size")]).explode("asked")["asked"]
+          place = Polars.int_range(0, asked.len, eager: true) - at(first, asked)
+          rows.select([Polars.all.gather(Polars.lit(asked))])
+              .with_columns([(Polars.col("step") + Polars.lit(place)).alias("step")])
+        end
+
+        def steps_at(side)
+          Polars.lit(@steps["moment"]).search_sorted(Polars.col("moment"), side: side).cast(Polars::Int64)
         end
 
         # The moment at or beyond each at which something was done that is looked at.
@@ -161,8 +187,10 @@ module Estrel
           both & (Polars.col(earlier) >= Polars.col(begun))
         end
 
+        # How often something came next, by the way before. Rows that come from one lie next to each other.
         def went_on(following)
-          once = following.select(%w[anchor before]).unique
+          asked = Polars.col("asked")
+          once = following.filter((asked != asked.shift(1)).fill_null(true))
           Lifecycle::Tally.of(once, Polars.col("before"))
         end
 
