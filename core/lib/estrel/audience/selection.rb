@@ -46,6 +46,9 @@ module Estrel
       #   sorted by profile and time
       def rows(evaluator, window, property: nil, keyed: false, beside: [], split: nil)
         keyed &&= evaluator.timeline.fits?
+        return all_rows(evaluator, window, keyed, beside) if anything? && property.nil? && split.nil? &&
+                                                            (beside - %w[visit_start]).empty?
+
         wanted = Wanted.new(property, keyed, beside, split)
         frames = types(evaluator.catalogue).filter_map { |type| matching(type, evaluator, window, wanted) }
         return none(wanted) if frames.empty?
@@ -84,6 +87,17 @@ module Estrel
       end
 
       private
+
+      def anything? = events.nil? && where.empty?
+
+      # The spine holds the events of all types in order already.
+      def all_rows(evaluator, window, keyed, beside)
+        columns = COLUMNS.map { |name| Polars.col(name).cast(Ledger::Layout::EVENT_COLUMNS.fetch(name)) }
+        rows = evaluator.ledger.spine.lazy.select([*columns, *beside.map { |name| Polars.col(name) }])
+        rows = rows.join(evaluator.first_seen.lazy, on: "profile_id", how: "inner") if window.relative?
+        rows = rows.filter(window.expression(evaluator.as_of, evaluator.calendar)).select([*COLUMNS, *beside]).collect
+        keyed ? evaluator.timeline.numbered(rows) : rows
+      end
 
       def matching(type, evaluator, window, wanted)
         property = wanted.property
