@@ -153,4 +153,46 @@ RSpec.describe EstrelServer::Collecting::Linker do
       expect(outcomes.uniq.size).to eq(1), "seed #{random.seed}"
     end
   end
+
+  # The same mentions of an address, in whatever order they come.
+  def mentions
+    [event("1", type: "estrel.attributes", subject: "customer:1", time: "2026-03-01T00:00:00Z", receivedat: "2026-03-02T00:00:00Z", data: { "plan" => "a" }),
+     event("2", type: "estrel.link", subject: "customer:1", time: "2026-03-05T00:00:00Z", receivedat: "2026-03-05T00:00:00Z", data: { "same_as" => "email:x@b.example" }),
+     event("3", subject: "email:x@b.example", time: "2026-02-01T00:00:00Z", receivedat: "2026-04-01T00:00:00Z"),
+     event("4", type: "estrel.consent", subject: "email:x@b.example", time: "2026-01-15T00:00:00Z", receivedat: "2026-02-10T00:00:00Z", data: { "channel" => "email", "given" => true }),
+     event("5", subject: "email:x@b.example", time: "2026-05-01T00:00:00Z", receivedat: "2026-05-01T00:00:00Z")]
+  end
+
+  it "knows an address since its earliest mention, and from its earliest receipt on, in whatever order these come" do
+    [mentions, mentions.reverse, mentions.rotate(2)].each_with_index do |lines, index|
+      index.even? ? import(lines.join("\n")) : lines.each { |line| import(line) }
+      row = EstrelServer::Identifier.find_by!(value: "x@b.example")
+      expect([row.since, row.created_at]).to eq([Time.utc(2026, 1, 15), Time.utc(2026, 2, 10)]), "order #{index}"
+      EstrelServer::Workspace.clear
+    end
+  end
+
+  it "moves the times of addresses that the ledger knows already, by profile files too" do
+    import("customer,email,time\n1,a@b.example,2026-05-09T00:00:00Z\n", kind: "profiles", name: "people.csv")
+    refresh
+    import("customer,email,time\n1,a@b.example,2026-05-20T00:00:00Z\n1,a@b.example,2026-05-02T00:00:00Z\n", kind: "profiles", name: "people.csv")
+    refresh
+    reach = EstrelServer.ledger.current.reach.filter(Polars.col("address") == "a@b.example")
+    expect(reach["occurred_at"].to_a).to eq([Time.utc(2026, 5, 2).to_i * 1_000_000])
+    seen = EstrelServer.ledger.current.profiles["first_seen_day"].to_a
+    expect(seen).to eq([Estrel::Calendar.number(Date.new(2026, 5, 2))])
+  end
+
+  it "first sees people of whom only an identifier or a consent is known at the time of that, not of its import" do
+    import([event("1"), event("2", type: "estrel.consent", subject: "visitor:v", time: "2026-04-02T00:00:00Z", receivedat: "2026-04-03T00:00:00Z", data: { "channel" => "push", "given" => true }),
+            event("3", type: "estrel.link", subject: "customer:7", time: "2026-04-05T00:00:00Z", data: { "same_as" => "customer_card:9" }),
+            event("4", type: "estrel.link", subject: "customer:8", time: "2026-04-05T00:00:00Z", data: { "same_as" => "email:c@b.example" })].join("\n"))
+    refresh
+    ledger = EstrelServer.ledger.current
+    days = EstrelServer::Profile.order(:id).pluck(:id).zip(ledger.profiles["first_seen_day"].to_a.map { |day| Estrel::Calendar.date(day) }).to_h
+    expect(days.values.sort).to eq([Date.new(2026, 4, 2), Date.new(2026, 4, 5), Date.new(2026, 5, 3)])
+    known = ledger.received_by(Date.new(2026, 4, 3))
+    expect(Estrel::Audience::Evaluator.new(known, as_of: Date.new(2026, 4, 3)).base).to eq(1)
+    expect(Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 4, 3)).base).to eq(1)
+  end
 end

@@ -40,6 +40,37 @@ RSpec.describe Estrel::Campaigns do
     asked(23) { |evaluator| expect(Estrel::Campaigns::Messages.new(evaluator).all.filter(Polars.col("profile_id") == 1)["responded"].to_a).to eq([true, true, false, false]) }
   end
 
+  it "gives openings without a campaign to messages without one, which have a condition of their own" do
+    people[5] = [letter("received", 10, campaign: nil, channel: nil), letter("opened", 11, campaign: nil, channel: nil), letter("received", 28, campaign: nil)]
+    asked do |evaluator|
+      expect(Estrel::Campaigns::Messages.new(evaluator).all.filter(Polars.col("profile_id") == 5)["responded"].to_a).to eq([true, false])
+      expect(members(evaluator, was: "sent", without_name: true)).to eq([5])
+      expect(members(evaluator, was: "sent", without_name: true, channel: "email")).to eq([5])
+      expect(members(evaluator, was: "opened", without_name: true, channel: "email")).to eq([])
+      expect(members(evaluator, was: "opened", without_channel: true)).to eq([5])
+      expect(members(evaluator, was: "ignored", without_name: true)).to eq([]) # the one of the 28th may still be opened
+    end
+    asked(31) { |evaluator| expect(members(evaluator, was: "ignored", without_name: true)).to eq([5]) }
+    with_ledger(population) do |ledger|
+      answer = analysis("campaign-results", {}, ledger, as_of: Date.new(2026, 5, 30), rules: rule_set).over
+      expect(answer.finding).to start_with("“letter” by e-mail was the last")
+      nameless = answer.tables.first.rows.find { |row| row.values.first(2) == ["no campaign", nil] }
+      definition = Estrel::Audience::Definition.parse(nameless.cells["messages"], catalogue: ledger.catalogue)
+      expect(Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, 30)).members(definition).to_a).to eq([5])
+    end
+  end
+
+  it "counts a message as ignored from one day on, in conditions, results and streaks alike" do
+    [25, 26].each do |day|
+      asked(day) do |evaluator|
+        ignored = members(evaluator, was: "ignored", window: { from: "2026-05-23" })
+        counts = Estrel::Campaigns::Results.new(evaluator).counts[:campaigns].fetch(%w[letter email])[:counts]
+        young = Estrel::Campaigns::Messages.new(evaluator).all.filter(Polars.col("day") == Estrel::Calendar.number(Date.new(2026, 5, 23)))["young"].to_a
+        expect([ignored, counts["settled"] - counts["responded"], young]).to eq(day == 25 ? [[], 3, [false, true, true]] : [[2, 3], 5, [false, false, false]])
+      end
+    end
+  end
+
   it "counts response streaks: current, longest and mean" do
     asked do |evaluator|
       found = Estrel::Campaigns::Streaks.of(Estrel::Campaigns::Messages.new(evaluator).all)

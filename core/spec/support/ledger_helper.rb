@@ -55,7 +55,7 @@ class Population
     Estrel::Ledger.new(directory, shelves: !touched.nil?).current
   end
 
-  def first_seen(person) = (person[:events] + person[:attributes]).map { |row| micros(row[:at]) }.min
+  def first_seen(person) = [*person[:events], *person[:attributes], *person[:reach]].map { |row| micros(row[:at]) }.min
 
   protected
 

@@ -140,7 +140,9 @@ class RandomPopulation
     bounds = { "at_least" => @random.rand(3) / 2.0, **maybe("less_than", 1 + @random.rand(3)) }
     asked = pick([{ **was, **last }, { **was, **last }, { "streak" => { "of" => pick(%w[current longest mean]), **bounds } }, { "share" => { "at_least" => @random.rand(3) / 4.0, **maybe("less_than", 0.75) } }])
     within = asked["was"] == "reactivated" ? maybe("within_days", 1 + @random.rand(9)) : {}
-    { **asked, **within, "window" => window, **maybe("name", pick(CAMPAIGNS)), **maybe("channel", pick(Reference::CHANNELS)),
+    named = pick([{}, { "name" => pick(CAMPAIGNS) }, { "without_name" => true }])
+    by = pick([{}, { "channel" => pick(Reference::CHANNELS) }, { "without_channel" => true }])
+    { **asked, **within, "window" => window, **named, **by,
                          **maybe("from", Reference::STATES.sample(2, random: @random)) }
   end
 

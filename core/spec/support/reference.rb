@@ -55,9 +55,11 @@ class Reference
     (date - spell).to_i < @rule_set.active_within && %w[dormant churned].include?(state(person, spell - 1))
   end
 
-  def exists?(person, date) = (person[:events] + person[:attributes]).any? { |row| day(row[:at]) <= date }
+  def exists?(person, date) = known(person).any? { |row| day(row[:at]) <= date }
 
-  def first_seen(person) = (person[:events] + person[:attributes]).map { |row| day(row[:at]) }.min
+  def known(person) = [*person[:events], *person[:attributes], *person[:reach]]
+
+  def first_seen(person) = known(person).map { |row| day(row[:at]) }.min
 
   def counts(date)
     here = @population.people.values.select { |person| exists?(person, date) }
@@ -86,7 +88,7 @@ class Reference
                    .select { |day| day <= date }.sort
   end
 
-  def seen?(body, person, date) = within?(body["window"], (person[:events] + person[:attributes]).map { |row| row[:at] }.min, person, date)
+  def seen?(body, person, date) = within?(body["window"], known(person).map { |row| row[:at] }.min, person, date)
 
   def profile_type?(body, person, _date) = body["is"].include?(person[:profile_type])
 

@@ -9,7 +9,7 @@ module ReferenceCampaigns
     by = person[:events].select { |row| day(row[:at]) <= date }
     sent = by.select { |row| row[:type] == "message_received" }.sort_by(&ORDER).map { |row| { **row, came: {} } }
     %w[opened clicked unsubscribed].each do |kind|
-      by.select { |row| row[:type] == "message_#{kind}" && row[:campaign] }.sort_by { |row| row[:at] }.each do |row|
+      by.select { |row| row[:type] == "message_#{kind}" }.sort_by { |row| row[:at] }.each do |row|
         message = sent.reverse.find { |one| one[:campaign] == row[:campaign] && one[:at] <= row[:at] }
         message[:came][kind] ||= row[:at] if message
       end
@@ -25,6 +25,7 @@ module ReferenceCampaigns
 
   def campaign?(body, person, date)
     found = messages(person, date).select { |row| looked_at?(body, row, person, date) }
+    found = found.reject { |row| young?(row, date) } if body["was"] == "ignored"
     found = found.size >= body["last"] ? found.last(body["last"]) : [] if body["last"]
     return false if found.empty?
     return settled_streak?(body, found.reject { |row| young?(row, date) }) if body["share"] || body["streak"]
@@ -33,7 +34,7 @@ module ReferenceCampaigns
   end
 
   # Nobody has answered yet, and it is not three days old.
-  def young?(message, date) = !responded?(message) && @population.micros(message[:at]) >= @population.calendar.end_of(date) - (3 * 86_400 * 1_000_000)
+  def young?(message, date) = !responded?(message) && day(message[:at]) > date - 3
 
   def settled_streak?(body, found)
     if body["share"]
@@ -44,7 +45,8 @@ module ReferenceCampaigns
   end
 
   def looked_at?(body, row, person, date)
-    (body["name"].nil? || row[:campaign] == body["name"]) && (body["channel"].nil? || row[:channel] == body["channel"]) &&
+    (!body["without_name"] || row[:campaign].nil?) && (!body["without_channel"] || row[:channel].nil?) &&
+      (body["name"].nil? || row[:campaign] == body["name"]) && (body["channel"].nil? || row[:channel] == body["channel"]) &&
       within?(body["window"], row[:at], person, date) && (body["from"].nil? || body["from"].include?(state(person, day(row[:at]) - 1)))
   end
 

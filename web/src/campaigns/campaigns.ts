@@ -7,11 +7,11 @@ export type Campaign = Schemas["Campaign"];
 export type Point = Schemas["ResponseStreaksPicture"]["points"][number];
 export type Band = Schemas["ResponseStreaksPicture"]["bands"][number];
 
-/** The messages of one campaign by one channel, as a condition has them; what has no name cannot be said in one. */
+/** The messages of one campaign by one channel, or of none, as a condition has them. */
 export function messagesOf(row: { campaign: string | null; channel: string | null }): Partial<Condition> {
   return {
-    ...(row.campaign ? { name: row.campaign } : {}),
-    ...(row.channel ? { channel: row.channel } : {}),
+    ...(row.campaign ? { name: row.campaign } : { without_name: true }),
+    ...(row.channel ? { channel: row.channel } : { without_channel: true }),
   };
 }
 

@@ -80,7 +80,7 @@ describe("campaigns", () => {
   it("become conditions as far as they have a name and a channel", () => {
     expect(named({ campaign: null, channel: null })).toBe("no campaign");
     expect(named({ campaign: "Ride on", channel: "sms" })).toBe("Ride on by SMS");
-    expect(messagesOf({ campaign: null, channel: "sms" })).toEqual({ channel: "sms" });
+    expect(messagesOf({ campaign: null, channel: "sms" })).toEqual({ without_name: true, channel: "sms" });
     const [top, mid] = [
       { at_least: 0.8, less_than: null, people: 3 },
       { at_least: 0.2, less_than: 0.4, people: 5 },

@@ -55,8 +55,9 @@ module Estrel
       end
 
       def back(days)
-        { "campaign" => { "was" => "reactivated", "name" => question["campaign"], "channel" => question["channel"],
-                          "within_days" => days, "window" => { "ever" => true } }.compact }
+        { "campaign" => { "was" => "reactivated",
+                          **CampaignResults.messages_of(*question.values_at("campaign", "channel")),
+                          "within_days" => days, "window" => { "ever" => true } } }
       end
     end
   end

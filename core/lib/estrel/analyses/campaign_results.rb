@@ -21,6 +21,14 @@ module Estrel
       COMPLETE = %w[complete Complete flag].freeze
       private_constant :Results, :CAVEAT, :ASKED, :NAMES, :COMPLETE
 
+      # @param campaign [String, nil]
+      # @param channel [String, nil]
+      # @return [Hash] which messages these are, in a campaign condition's JSON
+      def self.messages_of(campaign, channel)
+        { **(campaign ? { "name" => campaign } : { "without_name" => true }),
+          **(channel ? { "channel" => channel } : { "without_channel" => true }) }
+      end
+
       def self.states? = true
 
       def doing(_found) = "Reading the messages"
@@ -65,7 +73,8 @@ module Estrel
       def finding
         return "Nobody has been sent a message yet." if campaigns.empty?
 
-        latest = campaigns.first
+        # Messages without a campaign are none themselves.
+        latest = campaigns.find { |row| row["campaign"] } or return "No message has a campaign."
         told = "#{name(latest)} was the last#{responded(latest)}."
         best = judged.max_by { |row| share(row, "back", "inactive") }
         return told if best.nil? || best["back"].zero?
@@ -88,7 +97,7 @@ module Estrel
       end
 
       # Campaigns that can be the best: with enough messages whose days are over.
-      def judged = campaigns.select { |row| row["inactive"] >= ENOUGH }
+      def judged = campaigns.select { |row| row["campaign"] && row["inactive"] >= ENOUGH }
 
       def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
 
@@ -140,8 +149,8 @@ module Estrel
       # The people of each count.
       def cells(row, more = {})
         ASKED.to_h do |key, was|
-          [key, { "campaign" => { "was" => was, "name" => row["campaign"], "channel" => row["channel"], **more,
-                                  "window" => window(key) }.compact }]
+          [key, { "campaign" => { "was" => was, **CampaignResults.messages_of(*row.values_at("campaign", "channel")),
+                                  **more, "window" => window(key) } }]
         end
       end
 

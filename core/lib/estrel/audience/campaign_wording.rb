@@ -52,7 +52,9 @@ module Estrel
 
       def which
         [@condition.name && "of #{English.quoted(@names.campaign(@condition.name))}",
-         @condition.channel && "by #{English.channel(@condition.channel)}"].compact.join(" ")
+         ("without a campaign" if @condition.without_name),
+         @condition.channel && "by #{English.channel(@condition.channel)}",
+         ("without a channel" if @condition.without_channel)].compact.join(" ")
       end
 
       def range

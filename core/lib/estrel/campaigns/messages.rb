@@ -5,15 +5,22 @@ module Estrel
     # Every message somebody received by the end of the as-of date, and what came of it by then.
     #
     # An opening, click or unsubscription belongs to the latest message of the same campaign that the person had
-    # received before it (or at the same instant). A person *responded* to a message who opened it or followed a link in
-    # it.
+    # received before it (or at the same instant); one without a campaign to the latest message without one. A person
+    # *responded* to a message by opening it or by following a link in it.
     class Messages
       TEXT = Polars::String
       # Also the order in which a person's messages follow each other.
       ORDER = %w[profile_id occurred_at campaign channel].freeze
       WHAT_CAME = %w[opened clicked unsubscribed].freeze
-      # So long after a message it is not known yet whether somebody will respond to it: three days, in microseconds.
-      ANSWERED = 3 * 86_400 * Calendar::MICROS
+      # Calendar days after that of a message until it is known whether there is a response to it.
+      SETTLED_DAYS = 3
+      # In place of the campaign where a message has none.
+      NO_CAMPAIGN = "\0"
+      private_constant :NO_CAMPAIGN
+
+      # @param as_of [Date]
+      # @return [Date] the last day of whose messages it is known who responded
+      def self.settled(as_of) = as_of - SETTLED_DAYS
 
       # @param evaluator [Audience::Evaluator]
       def initialize(evaluator)
@@ -107,16 +114,15 @@ module Estrel
           found.join(firsts(kind, sent), on: "row", how: "left")
         end
         responded = Messaging::RESPONSES.map { |kind| Polars.col("#{kind}_at").is_not_null }.reduce(:|)
-        last = @evaluator.calendar.end_of(@evaluator.as_of) - ANSWERED
-        young = responded.is_not & (Polars.col("occurred_at") >= last)
+        young = responded.is_not & (Polars.col("day") > Calendar.number(Messages.settled(@evaluator.as_of)))
         came.sort("row").drop("row").with_columns([responded.alias("responded"), young.alias("young")])
       end
 
       # The first of a kind of event of each message.
       def firsts(kind, sent)
-        events = rows(kind).filter(Polars.col("campaign").is_not_null).select(%w[profile_id occurred_at campaign])
-        messages = sent.filter(Polars.col("campaign").is_not_null)
-                       .select([*%w[row profile_id campaign occurred_at].map { |name| Polars.col(name) }])
+        campaign = Polars.col("campaign").fill_null(NO_CAMPAIGN)
+        events = rows(kind).select([*%w[profile_id occurred_at].map { |name| Polars.col(name) }, campaign])
+        messages = sent.select([*%w[row profile_id occurred_at].map { |name| Polars.col(name) }, campaign])
         found = events.sort("occurred_at").with_columns([Polars.col("occurred_at").alias("at")])
                       .join_asof(messages.sort(%w[occurred_at row]), on: "occurred_at", by: %w[profile_id campaign],
                                                                      strategy: "backward")

@@ -10,8 +10,7 @@ module Estrel
     # whose days are over: {SETTLED_DAYS} after that of the message for responses, {BACK_DAYS} for reactivation.
     class Results
       BACK_DAYS = Audience::Condition::Campaign::WITHIN_DAYS
-      # After so many days it is known who responds.
-      SETTLED_DAYS = 3
+      SETTLED_DAYS = Messages::SETTLED_DAYS
       # How far a campaign is followed, days.
       FOLLOWED = 28
       DAY = 86_400 * Calendar::MICROS
@@ -27,7 +26,7 @@ module Estrel
 
       # @param as_of [Date]
       # @return [Date] the last day of whose messages it is known who responded
-      def self.settled(as_of) = as_of - SETTLED_DAYS
+      def self.settled(as_of) = Messages.settled(as_of)
 
       # @param as_of [Date]
       # @return [Date] the last day of whose messages it is known who was reactivated

@@ -7,8 +7,8 @@ module Estrel
     # Names from outside are prefixed, so an attribute called `state` never meets our own column of that name.
     module Layout
       # The form of the files; a ledger of another form is built anew. Until 8 a file may lack its only row, see
-      # {OnePiece}.
-      FORM = 9
+      # {OnePiece}; until 9 addresses and consents do not count for when somebody was first seen.
+      FORM = 10
       # `device` is a number for the device an event came from, or null.
       EVENT_COLUMNS = {
         "profile_id" => Polars::Int64, "occurred_at" => Polars::Int64, "received_at" => Polars::Int64,

@@ -90,7 +90,7 @@ module Estrel
       def of_piece(piece) = ReceivedBy.new(piece, date, cache.within([:profiles, piece.range]))
 
       def compute_profiles
-        seen = [attribute_history, *catalogue.event_types.each_key.map { |type| events(type) }].map do |frame|
+        seen = [attribute_history, reach, *catalogue.event_types.each_key.map { |type| events(type) }].map do |frame|
           frame.lazy.group_by("profile_id").agg([Polars.col("occurred_at").min])
         end
         firsts = Polars.concat(seen).group_by("profile_id").agg([Polars.col("occurred_at").min.alias("first")])

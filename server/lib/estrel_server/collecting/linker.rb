@@ -51,7 +51,7 @@ module EstrelServer
       def begin_round
         @steps = []
         @attached = {}
-        @since = {}
+        @times = {}
         @passed_on = {} # identifiers that changed hands
         @merged = Set.new # profiles that take part in a merge
         @parted = Set.new # profiles that a device goes from or to
@@ -85,7 +85,7 @@ module EstrelServer
       def attach(profile, identifiers, fact)
         identifiers.each do |identifier|
           @attached[identifier] = profile
-          @since[identifier] = fact.occurred_at
+          @times[identifier] = times(fact)
         end
       end
 
@@ -113,13 +113,24 @@ module EstrelServer
           step.profile = made.fetch(step.profile, step.profile)
           step.decision.from = made.fetch(step.decision.from, step.decision.from)
         end
-        @identity.attach(@attached.transform_values { |profile| made.fetch(profile, profile) }, @since)
+        @identity.attach(@attached.transform_values { |profile| made.fetch(profile, profile) }, @times)
         ids = record
+        @identity.note_earlier(mentioned)
         pairs = steps(:merged, ids).map { |step, id| Merging::Pair.new(id, step.decision.from, step.profile) }
         Merging.carry_out(pairs)
         @identity.remember(@passed_on)
         hand_over(steps(:moved, ids))
         begin_round
+      end
+
+      def times(fact) = Importing::Identity::Times.new(fact.occurred_at, fact.received_at)
+
+      # When the round's links that were carried out mentioned identifiers.
+      def mentioned
+        done = @steps.reject { |step| step.decision.reason }
+        Importing::Identity.times(done.flat_map do |step|
+          identifiers(step.fact).map { |identifier| [identifier, *times(step.fact).to_a] }
+        end)
       end
 
       # Those of one kind, with the ids of their links.
@@ -141,8 +152,7 @@ module EstrelServer
         return if moves.empty?
 
         owners = moves.to_h { |step, _| [step.decision.identifier, step.profile] }
-        since = moves.to_h { |step, _| [step.decision.identifier, step.fact.occurred_at] }
-        ids = @identity.reassign(owners, since)
+        ids = @identity.reassign(owners, moves.to_h { |step, _| [step.decision.identifier, times(step.fact)] })
         now = Time.now.utc.strftime("%Y-%m-%d %H:%M:%S.%6N")
         rows = moves.map do |step, link|
           [ids.fetch(step.decision.identifier), link, step.decision.from, step.profile, now]

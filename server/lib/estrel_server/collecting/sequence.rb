@@ -37,11 +37,12 @@ module EstrelServer
 
       def now = Time.now.utc.strftime("%Y-%m-%d %H:%M:%S.%6N")
 
-      # When, and by whom, each identifier was named first: what is stored kind by kind finds them in another order.
+      # When each identifier was mentioned, and by whom first: what is stored kind by kind finds them in another order.
       def first_mentions(messages)
-        messages.map(&:content).each_with_object({}) do |content, found|
-          found[content.subject] ||= [content.occurred_at, @catalogue.source_id(content.source)]
-        end
+        contents = messages.map(&:content)
+        times = Importing::Identity.times(contents.map { |one| [one.subject, one.occurred_at, one.received_at] })
+        sources = contents.reverse.to_h { |content| [content.subject, content.source] }
+        times.to_h { |subject, mentioned| [subject, [mentioned, @catalogue.source_id(sources.fetch(subject))]] }
       end
 
       def run(message) = [kind(message.content), message.content.source]
@@ -74,7 +75,8 @@ module EstrelServer
 
       def store_consents(source, messages)
         facts = unheard(source, messages).map(&:content)
-        owners = @identity.resolve(facts.map(&:subject), facts.to_h { |fact| [fact.subject, fact.occurred_at] })
+        mentions = facts.map { |fact| [fact.subject, fact.occurred_at, fact.received_at] }
+        owners = @identity.resolve(Importing::Identity.times(mentions))
         rows = receive(source, facts).zip(facts).map do |receipt, fact|
           [receipt, owners.fetch(fact.subject), fact.data["channel"], fact.data["given"] ? 1 : 0,
            fact.data["evidence"], fact.occurred_at, fact.received_at]

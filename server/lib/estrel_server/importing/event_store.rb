@@ -93,8 +93,8 @@ module EstrelServer
         return if events.empty?
 
         @catalogue.observe(events.map { |event| [event.type, event.properties] }, events.map(&:source))
-        since = events.sort_by(&:occurred_at).reverse.to_h { |event| [event.subject, event.occurred_at] }
-        owners = @identity.resolve(events.map(&:subject), since)
+        mentions = events.map { |event| [event.subject, event.occurred_at, event.received_at] }
+        owners = @identity.resolve(Identity.times(mentions))
         rows = events.map do |event|
           [@catalogue.event_type_id(event.type), owners.fetch(event.subject),
            @catalogue.source_id(event.source), event.key, event.occurred_at, event.received_at,

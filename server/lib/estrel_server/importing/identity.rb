@@ -9,7 +9,16 @@ module EstrelServer
     class Identity
       MEMORY = 300_000
       COLUMNS = "profile_id, identifier_kind_id, value, created_at, since, source_id"
-      private_constant :COLUMNS
+      # Identifiers whose times count, since people are reachable from then on.
+      ADDRESS = /\A(?:email|phone):/
+      # When an identifier is known: from its earliest mention on, and since its earliest receipt; as the database takes
+      # them. They do not depend on the order in which mentions come.
+      Times = Struct.new(:since, :received) do
+        # @param other [Times, nil]
+        # @return [Times] the earlier of each
+        def earliest(other) = other ? Times.new([since, other.since].min, [received, other.received].min) : self
+      end
+      private_constant :COLUMNS, :ADDRESS
       ERASED = "this identifier belonged to a person who was erased on request"
 
       # @param now [String] time of creation, as the database takes it
@@ -19,6 +28,15 @@ module EstrelServer
         @kinds = IdentifierKind.ids
         @known = {}
         @mentions = {}
+        @times = {}
+      end
+
+      # @param mentions [Enumerable<Array(String, String, String)>] identifier, time and receipt of each mention
+      # @return [Hash{String => Times}]
+      def self.times(mentions)
+        mentions.each_with_object({}) do |(identifier, since, received), times|
+          times[identifier] = Times.new(since, received).earliest(times[identifier])
+        end
       end
 
       # Says who tells from now on.
@@ -33,7 +51,7 @@ module EstrelServer
 
       # Says who named identifiers first, and when, where they are not attached in that order.
       #
-      # @param mentions [Hash{String => Array(String, Integer)}] the time, as the database takes it, and the source's id
+      # @param mentions [Hash{String => Array(Times, Integer)}] the times, and the source's id
       # @return [void]
       def mentioned(mentions)
         @mentions = mentions
@@ -48,17 +66,37 @@ module EstrelServer
         missing.empty? ? found : found.merge(read(missing))
       end
 
-      # @param identifiers [Array<String>]
-      # @param since [Hash{String => String}] the time at which each was first seen, as the database takes it
+      # @param times [Hash{String => Times}] identifiers, and when they were mentioned
       # @return [Hash{String => Integer}] every one of them, new profiles made where nobody held it
-      def resolve(identifiers, since)
-        found = lookup(identifiers)
-        strangers = identifiers.uniq.reject { |identifier| found.key?(identifier) }
+      def resolve(times)
+        found = lookup(times.keys)
+        note_earlier(times.slice(*found.keys))
+        strangers = times.keys - found.keys
         return found if strangers.empty?
 
         made = strangers.zip(create(strangers.size)).to_h
-        attach(made, since)
+        attach(made, times)
         found.merge(made)
+      end
+
+      # Moves the times of addresses that were mentioned, or received, earlier than was known.
+      #
+      # @param times [Hash{String => Times}] of identifiers that somebody holds
+      # @return [void]
+      def note_earlier(times)
+        mentioned = times.select { |identifier, _| ADDRESS.match?(identifier) }
+        read_times(mentioned.keys - @times.keys)
+        earlier = mentioned.filter_map do |identifier, mention|
+          times = mention.earliest(@times.fetch(identifier))
+          [identifier, times] unless times == @times[identifier]
+        end
+        return if earlier.empty?
+
+        owners = lookup(earlier.map(&:first))
+        SQL.insert("identifiers", COLUMNS, rows(owners, earlier.to_h),
+                   "ON DUPLICATE KEY UPDATE since = VALUES(since), created_at = VALUES(created_at)")
+        @times.merge!(earlier.to_h)
+        AttributeChange.note(owners.values)
       end
 
       # @param identifiers [Array<String>]
@@ -96,10 +134,10 @@ module EstrelServer
       end
 
       # @param owners [Hash{String => Integer}] free identifiers and the profiles that get them
-      # @param since [Hash{String => String}] the time from which each holds
+      # @param times [Hash{String => Times}]
       # @return [void]
-      def attach(owners, since)
-        SQL.load("identifiers", COLUMNS, rows(owners, since))
+      def attach(owners, times)
+        SQL.load("identifiers", COLUMNS, rows(owners, times))
         remember(owners)
       end
 
@@ -126,15 +164,15 @@ module EstrelServer
       end
 
       # @return [void]
-      def forget_uncommitted = @known.clear
+      def forget_uncommitted = [@known, @times].each(&:clear)
 
       # Gives identifiers to other profiles.
       #
       # @param owners [Hash{String => Integer}] identifiers somebody holds, and who gets them
-      # @param since [Hash{String => String}] the time from which each holds
+      # @param times [Hash{String => Times}] from which each holds
       # @return [Hash{String => Integer}] their ids
-      def reassign(owners, since)
-        SQL.insert("identifiers", COLUMNS, rows(owners, since),
+      def reassign(owners, times)
+        SQL.insert("identifiers", COLUMNS, rows(owners, times),
                    "ON DUPLICATE KEY UPDATE profile_id = VALUES(profile_id), since = VALUES(since)")
         remember(owners)
         select(owners.keys, "id")
@@ -149,11 +187,23 @@ module EstrelServer
 
       private
 
-      def rows(owners, since)
+      def rows(owners, times)
         owners.map do |identifier, profile|
           kind, value = Identifiers.split(identifier)
-          at, source = @mentions.fetch(identifier) { [since.fetch(identifier), @source_id] }
-          [profile, @kinds.fetch(kind), value, @now, at, source]
+          mention, source = @mentions.fetch(identifier) { [times.fetch(identifier), @source_id] }
+          [profile, @kinds.fetch(kind), value, mention.received, mention.since, source]
+        end
+      end
+
+      def read_times(identifiers)
+        @times.shift(identifiers.size) if @times.size > MEMORY
+        pairs = identifiers.map { |identifier| Identifiers.split(identifier) }
+        pairs.group_by(&:first).each do |kind, held|
+          values = held.map { |_, value| SQL.quote(value) }.join(",")
+          found = SQL.connection.select_rows("SELECT value, CAST(since AS CHAR), CAST(created_at AS CHAR) FROM " \
+                                             "identifiers WHERE identifier_kind_id = #{@kinds.fetch(kind)} " \
+                                             "AND value IN (#{values})")
+          found.each { |value, *times| @times["#{kind}:#{value}"] = Times.new(*times) }
         end
       end
 

@@ -62,7 +62,7 @@ module EstrelServer
       # @return [Polars::DataFrame] {LINE} as text
       def numbered(frame)
         subjects = frame["subject"].to_a.uniq # in the order of the file: profiles are numbered the same every time
-        numbered = { "profile_id" => ["subject", @identity.resolve(subjects, since(frame))],
+        numbered = { "profile_id" => ["subject", @identity.resolve(times(frame).slice(*subjects))],
                      "device" => ["subject", subjects.to_h { |subject| [subject, Importing::Device.number(subject)] }],
                      "event_type_id" => ["type", ids(frame, "type") { |name| @catalogue.event_type_id(name) }],
                      "source_id" => ["source", ids(frame, "source") { |name| @catalogue.source_id(name) }] }
@@ -72,9 +72,9 @@ module EstrelServer
         joined.sort(%w[profile_id occurred_at]).select(LINE.map { |name| Polars.col(name).cast(Polars::String) })
       end
 
-      # The time of each subject's first event.
-      def since(frame)
-        frame.group_by("subject").agg([Polars.col("occurred_at").min]).rows.to_h
+      def times(frame)
+        earliest = %w[occurred_at received_at].map { |name| Polars.col(name).min }
+        frame.group_by("subject").agg(earliest).rows.to_h { |subject, *times| [subject, Identity::Times.new(*times)] }
       end
 
       def ids(frame, column) = frame[column].unique.to_a.to_h { |name| [name, yield(name)] }

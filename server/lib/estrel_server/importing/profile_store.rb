@@ -64,9 +64,16 @@ module EstrelServer
         end
         ids = strangers.zip(@identity.create(strangers.size)).to_h
         @newest = ids.values.first || Float::INFINITY
-        since = rows.reverse.flat_map { |row| row.identifiers.map { |identifier| [identifier, row.occurred_at] } }.to_h
-        @identity.attach(owners.drop(before).to_h.transform_values { |owner| ids.fetch(owner, owner) }, since)
+        times = times(matched.map(&:first))
+        @identity.note_earlier(times.slice(*owners.keys.first(before)))
+        @identity.attach(owners.drop(before).to_h.transform_values { |owner| ids.fetch(owner, owner) }, times)
         matched.map { |row, owner, changed| [row, ids.fetch(owner, owner), changed] }
+      end
+
+      def times(rows)
+        Identity.times(rows.flat_map do |row|
+          row.identifiers.map { |identifier| [identifier, row.occurred_at, row.received_at || @now] }
+        end)
       end
 
       # Whose row it is, :stranger for somebody new, or nil where it would make one person of two.

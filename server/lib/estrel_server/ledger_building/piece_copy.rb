@@ -43,8 +43,9 @@ module EstrelServer
         events = files.write(writer, piece, @known.within(range))
         history = History.new(@catalogue, dump).read
         writer.put_attribute_history(history)
-        writer.put_profiles(profiles(dump, history, events))
-        writer.put_reach(Reach.new(dump).read)
+        reach = Reach.new(dump).read
+        writer.put_profiles(profiles(dump, history, reach, events))
+        writer.put_reach(reach)
         writer.put_origins(origins.moved(dump))
         events.each { |summary| summary.firsts = nil }
         Written.new(events, history["occurred_at"].max, personal(history))
@@ -91,8 +92,8 @@ module EstrelServer
         history.filter(looks)["attribute"].unique.to_a
       end
 
-      def profiles(dump, history, events)
-        found = Profiles.new(@catalogue, dump).build(history, events.map(&:firsts))
+      def profiles(dump, history, reach, events)
+        found = Profiles.new(@catalogue, dump).build(history, reach, events.map(&:firsts))
         return found unless @columns
 
         # One of a kind that nobody had has no place.

@@ -4,8 +4,11 @@ module EstrelServer
   module LedgerBuilding
     # Builds the ledger's profiles: type, identifiers, current attributes and when each was first seen.
     class Profiles
-      SELECT = "SELECT id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', created_at) FROM profiles " \
-               "WHERE merged_into_id IS NULL AND "
+      SELECT = <<~SQL
+        SELECT p.id, TIMESTAMPDIFF(MICROSECOND, '1970-01-01', COALESCE(
+          (SELECT MIN(i.since) FROM identifiers i WHERE i.profile_id = p.id), p.created_at))
+        FROM profiles p WHERE p.merged_into_id IS NULL AND
+      SQL
       IDENTIFIERS = <<~SQL
         SELECT i.profile_id, k.name, i.value FROM identifiers i JOIN identifier_kinds k ON k.id = i.identifier_kind_id
         WHERE %s ORDER BY i.id
@@ -22,10 +25,11 @@ module EstrelServer
       end
 
       # @param history [Polars::DataFrame] of all attributes, in the ledger's order
+      # @param reach [Polars::DataFrame] addresses and consents
       # @param firsts [Array<Polars::DataFrame>] first occurrence per profile, one frame per event type
       # @return [Polars::DataFrame] for {Estrel::Ledger::Writer#put_profiles}
-      def build(history, firsts)
-        frame = with_first_seen(base, history, firsts)
+      def build(history, reach, firsts)
+        frame = with_first_seen(base, [history, reach], firsts)
         frame = with_identifiers(frame)
         with_attributes(frame, history)
       end
@@ -33,7 +37,7 @@ module EstrelServer
       private
 
       def base
-        read(SELECT + @dump.wanted("id"), "profile_id" => Polars::Int64, "created_at" => Polars::Int64)
+        read(SELECT + @dump.wanted("p.id"), "profile_id" => Polars::Int64, "mentioned_at" => Polars::Int64)
       end
 
       def read(statement, columns)
@@ -42,12 +46,15 @@ module EstrelServer
         frame
       end
 
-      # A profile is first seen at its earliest event or attribute, or, having neither, when it was made.
-      def with_first_seen(frame, history, firsts)
-        from_history = history.group_by("profile_id").agg([Polars.col("occurred_at").min.alias("first_seen_at")])
-        all = Polars.concat([from_history, *firsts]).group_by("profile_id").agg([Polars.col("first_seen_at").min])
+      # A profile is first seen at its earliest event, attribute value, address or consent, or, having none of these, when
+      # one of its identifiers was mentioned first.
+      def with_first_seen(frame, facts, firsts)
+        known = facts.map do |rows|
+          rows.group_by("profile_id").agg([Polars.col("occurred_at").min.alias("first_seen_at")])
+        end
+        all = Polars.concat([*known, *firsts]).group_by("profile_id").agg([Polars.col("first_seen_at").min])
         frame.join(all, on: "profile_id", how: "left")
-             .with_columns([Polars.col("first_seen_at").fill_null(Polars.col("created_at"))]).drop("created_at")
+             .with_columns([Polars.col("first_seen_at").fill_null(Polars.col("mentioned_at"))]).drop("mentioned_at")
       end
 
       def with_identifiers(frame)

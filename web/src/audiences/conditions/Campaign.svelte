@@ -48,6 +48,8 @@
     ["mean", "have a mean response streak"],
     ["share", "responded to a share of them"],
   ];
+  /** In the list of channels, messages that have none. */
+  const NO_CHANNEL = "\0";
   const IN_A_ROW: Asked[] = ["opened", "clicked", "ignored"];
   const uid = $props.id();
   const asked = $derived<Asked>(campaign.was ?? campaign.streak?.of ?? "share");
@@ -65,6 +67,11 @@
   function set(changes: Partial<Campaign>) {
     const next = { ...campaign, ...changes };
     change(Object.fromEntries(Object.entries(next).filter(([, value]) => value !== undefined)) as Campaign);
+  }
+
+  function choose(channel: string) {
+    const none = channel === NO_CHANNEL;
+    set({ channel: none ? undefined : channel || undefined, without_channel: none || undefined });
   }
 
   function ask(next: Asked) {
@@ -146,7 +153,8 @@
     campaign
     <input
       list="{uid}-names"
-      placeholder="any"
+      placeholder={campaign.without_name ? "none" : "any"}
+      disabled={campaign.without_name}
       value={campaign.name ?? ""}
       onchange={(event) => set({ name: event.currentTarget.value.trim() || undefined })}
     />
@@ -155,12 +163,25 @@
     </datalist>
   </label>
   <label class="flex items-center gap-2">
+    <input
+      type="checkbox"
+      checked={campaign.without_name ?? false}
+      onchange={(event) =>
+        set({
+          without_name: event.currentTarget.checked || undefined,
+          ...(event.currentTarget.checked ? { name: undefined } : {}),
+        })}
+    />
+    Without a campaign
+  </label>
+  <label class="flex items-center gap-2">
     channel
     <select
-      value={campaign.channel ?? ""}
-      onchange={(event) => set({ channel: event.currentTarget.value || undefined })}
+      value={campaign.without_channel ? NO_CHANNEL : (campaign.channel ?? "")}
+      onchange={(event) => choose(event.currentTarget.value)}
     >
       <option value="">any</option>
+      <option value={NO_CHANNEL}>none</option>
       {#each CHANNELS as [key, text] (key)}<option value={key}>{text}</option>{/each}
     </select>
   </label>

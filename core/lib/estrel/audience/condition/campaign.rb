@@ -6,7 +6,8 @@ module Estrel
       # *campaign*: what somebody made of messages, see {Campaigns::Messages}: was sent, opened, clicked, ignored one
       # (or all of the last k), unsubscribed, was reactivated after one; or how long their response streaks are; or to
       # what share of messages there was a response. Messages are those of a campaign and a channel, received inside a
-      # window, and by people who were in some state on the day before, where that is said. Frozen.
+      # window, and by people who were in some state on the day before, where that is said. A message is ignored once it
+      # is {Campaigns::Messages::SETTLED_DAYS} days old without a response; younger ones are passed over. Frozen.
       class Campaign < Condition
         WAS = %w[sent opened clicked ignored unsubscribed reactivated].freeze
         # Of which all of the last k can be asked.
@@ -29,7 +30,8 @@ module Estrel
           states = Schema.list("uniqueItems" => true, "items" => Schema.reference("State"))
           name = Schema.reference("Name")
           streak = bounds_schema(1_000_000, "of" => { "enum" => STREAKS })
-          Schema.object({ "was" => { "enum" => WAS }, "streak" => streak,
+          without = %w[without_name without_channel].to_h { |key| [key, { "type" => "boolean" }] }
+          Schema.object({ **without, "was" => { "enum" => WAS }, "streak" => streak,
                           "share" => bounds_schema(1), "name" => name, "channel" => name,
                           "last" => Schema.whole(1..1000), "from" => states, "within_days" => Schema.whole(1..36_500),
                           "window" => Schema.reference("Window") })
@@ -48,7 +50,8 @@ module Estrel
 
           bounds = body["share"] ? { "of" => "share", **body["share"] } : body["streak"]
           new(window: window, bounds: bounds && Bounds.new(**bounds.transform_keys(&:to_sym)),
-              **body.slice("was", "name", "channel", "last", "from", "within_days").transform_keys(&:to_sym))
+              **body.slice("was", "name", "channel", "last", "from", "within_days", "without_name", "without_channel")
+                    .transform_keys(&:to_sym))
         end
 
         def self.makes_sense?(body, place, reading)
@@ -57,6 +60,8 @@ module Estrel
           event = reading.catalogue.messaging.event("received")
           fault = if asked.size != 1 then ["", "choose what people did with the messages"]
                   elsif last then [".last", "only opened, clicked and ignored can be asked of the last messages"]
+                  elsif body["without_name"] && body["name"] then [".name", "messages have a campaign or none"]
+                  elsif body["without_channel"] && body["channel"] then [".channel", "messages have a channel or none"]
                   elsif body["within_days"] && body["was"] != "reactivated"
                     [".within_days", "only a reactivation can be asked for within some days"]
                   elsif !reading.catalogue.event_types.key?(event)
@@ -72,6 +77,8 @@ module Estrel
         attr_reader :bounds
         # @return [String, nil]
         attr_reader :name, :channel
+        # @return [Boolean] whether only messages without a campaign, or without a channel, are looked at
+        attr_reader :without_name, :without_channel
         # @return [Integer, nil] how many of the newest messages are looked at
         attr_reader :last
         # @return [Window]
@@ -81,7 +88,8 @@ module Estrel
         # @return [Integer] days in which somebody was reactivated, the day of the message being the first
         attr_reader :within_days
 
-        def initialize(window:, was: nil, bounds: nil, name: nil, channel: nil, last: nil, from: nil, within_days: nil)
+        def initialize(window:, was: nil, bounds: nil, name: nil, channel: nil, last: nil, from: nil, within_days: nil,
+                       without_name: false, without_channel: false)
           @was = was
           @bounds = bounds&.freeze
           @name = name
@@ -90,6 +98,8 @@ module Estrel
           @window = window
           @from = from && (Lifecycle::STATES & from).freeze
           @within_days = within_days || WITHIN_DAYS
+          @without_name = without_name
+          @without_channel = without_channel
           freeze
         end
 
@@ -108,8 +118,9 @@ module Estrel
           found = all.all.filter(window.expression(evaluator.as_of, evaluator.calendar)) unless window.relative?
           found ||= all.all.join(evaluator.first_seen, on: "profile_id")
                        .filter(window.expression(evaluator.as_of, evaluator.calendar))
-          found = found.filter(Polars.col("campaign") == name) if name
-          found = found.filter(Polars.col("channel") == channel) if channel
+          found = found.filter(Polars.col("young").is_not) if was == "ignored"
+          found = of(found, "campaign", name, without_name)
+          found = of(found, "channel", channel, without_channel)
           found = all.with_states(found) if from || was == "reactivated"
           found = found.filter(Polars.col("state").is_in(from).fill_null(false)) if from
           last ? newest(found) : found
@@ -122,8 +133,10 @@ module Estrel
                       else { "streak" => { "of" => bounds.of, **bounds.to_h } }
                       end
           within = was == "reactivated" ? { "within_days" => within_days } : {}
-          { "campaign" => { **looked_at, "name" => name, "channel" => channel, "last" => last, "from" => from, **within,
-                                         "window" => window.to_h }.compact }
+          { "campaign" => { **looked_at, "name" => name, "channel" => channel,
+                                         "without_name" => without_name || nil,
+                                         "without_channel" => without_channel || nil, "last" => last, "from" => from,
+                                         **within, "window" => window.to_h }.compact }
         end
 
         def parts(words)
@@ -146,6 +159,13 @@ module Estrel
         end
 
         private
+
+        # Those with a value, or those without any.
+        def of(messages, column, value, without)
+          return messages.filter(Polars.col(column).is_null) if without
+
+          value ? messages.filter(Polars.col(column) == value) : messages
+        end
 
         # The last k messages of whom has had so many.
         def newest(found)

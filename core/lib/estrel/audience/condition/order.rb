@@ -157,7 +157,8 @@ module Estrel
         def candidates(number, evaluator)
           step, following = steps[number, 2]
           beside = [*step.link.beside, *("visit_start" if following&.link&.same_visit)].uniq
-          found = step.selection.rows(evaluator, step.window || window, keyed: true, beside: beside)
+          found = step.selection.rows(evaluator, read_window(evaluator), keyed: true, beside: beside)
+          found = inside(found, step.window || window, evaluator) if steps.any?(&:window)
           found = firsts(found) if step.first
           found = found.with_columns([Polars.col("occurred_at").alias("start_at")]) if within && number.zero?
           step.link.prepared(found, first_day(evaluator), evaluator)
@@ -178,6 +179,17 @@ module Estrel
         def awaiting = absence ? [self] : []
 
         private
+
+        # Where steps have windows of their own, all are read from the first day of any: what lies between two steps counts
+        # too, whatever window it lies in.
+        def read_window(evaluator)
+          steps.any?(&:window) ? Window.new(from: first_day(evaluator)) : window
+        end
+
+        def inside(rows, window, evaluator)
+          seen = window.relative? ? rows.join(evaluator.first_seen, on: "profile_id", how: "left") : rows
+          seen.filter(window.expression(evaluator.as_of, evaluator.calendar)).select(rows.columns)
+        end
 
         # No step lies before this day; nil where any may.
         def first_day(evaluator)
