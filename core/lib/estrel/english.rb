@@ -223,6 +223,13 @@ module Estrel
     # @return [String] "−3.3 to +7.6"
     def interval(low, high) = "#{low} to #{high}"
 
+    # @param number [Integer]
+    # @return [String] "1st", "12th", "23rd"
+    def ordinal(number)
+      ending = (11..13).cover?(number % 100) ? "th" : { 1 => "st", 2 => "nd", 3 => "rd" }.fetch(number % 10, "th")
+      "#{number(number)}#{ending}"
+    end
+
     # @param number [Integer] at least 1
     # @return [String] "once", "twice", "5 times"
     def times(number)

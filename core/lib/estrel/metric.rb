@@ -17,7 +17,7 @@ module Estrel
       kind = json["measure"] || "times"
       property = kind == "sum" ? json["property"] : nil
       check_number(property, selection.types(catalogue), place) if kind == "sum"
-      new(selection, kind, property, catalogue.names)
+      new(selection, kind, property, catalogue)
     end
 
     # @param json [Hash] as in {parse}
@@ -46,11 +46,11 @@ module Estrel
     # @return [String, nil]
     attr_reader :property
 
-    def initialize(selection, kind, property, names)
+    def initialize(selection, kind, property, catalogue)
       @selection = selection
       @kind = kind
       @property = property&.dup.freeze
-      @names = names
+      @catalogue = catalogue
       freeze
     end
 
@@ -74,16 +74,18 @@ module Estrel
 
     # @return [String] "ended a ride", "how often they ended a ride", "total price (pass bought)"
     def to_s
-      return "total #{@names.property(property, selection.events)} (#{summed})" if property
+      return "total #{@catalogue.names.property(property, selection.events)} (#{summed})" if property
 
-      did = @names.events(selection.events)
+      did = Audience::Phrases.done(selection, @catalogue)
       share? ? did : "how often they #{did}"
     end
 
     private
 
     def summed
-      selection.events ? English.list(selection.events.map { |name| @names.event(name) }, "and") : "all events"
+      names = selection.events&.map { |name| @catalogue.names.event(name) }
+      conditions = Audience::Phrases.new(@catalogue).conditions(selection, "").map { |part| part[:text] }
+      [names ? English.list(names, "and") : "all events", *conditions].join(" ")
     end
   end
 end

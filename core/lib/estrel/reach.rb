@@ -3,7 +3,7 @@
 module Estrel
   # Who can be reached over a channel at the end of a date.
   #
-  # By e-mail and SMS: an address of the right form has been set, and the newest word about consent, if there is any,
+  # By e-mail and SMS: an address of the right form, spaces around it left out, has been set, and the newest word about consent, if there is any,
   # is no withdrawal. By push: the newest word is consent, since giving it is what makes the device known.
   class Reach
     CHANNELS = %w[email sms push].freeze
@@ -41,19 +41,29 @@ module Estrel
       @ledger.reach.filter((Polars.col("channel") == channel) & (Polars.col("occurred_at") < @after))
     end
 
+    # @param rows [Polars::DataFrame] of {#rows}
+    # @param channel [String]
+    # @return [Polars::DataFrame] `profile_id` and `address`, without spaces around it: the newest of each person that has
+    #   the right form; of several since the same instant the first by its characters
+    def newest_addresses(rows, channel)
+      rows.filter(valid_addresses(channel)).with_columns([Polars.col("address").str.strip_chars])
+          .sort(%w[profile_id occurred_at address], reverse: [false, false, true])
+          .group_by("profile_id", maintain_order: true).agg([Polars.col("address").last])
+    end
+
     # @param channel [String] of {CHANNELS}
     # @return [Polars::Expr] whether `address` has the form the channel needs
     def valid_addresses(channel)
       return Polars.col("address").is_not_null unless FORMS.key?(channel)
 
-      Polars.col("address").str.contains(FORMS.fetch(channel)).fill_null(false)
+      Polars.col("address").str.strip_chars.str.contains(FORMS.fetch(channel)).fill_null(false)
     end
 
     # @param channel [String] of {CHANNELS}
     # @param address [String]
     # @return [Boolean] whether an address has the form the channel needs
     # linear: neither part of a form can take what stands between them
-    def self.valid?(channel, address) = !FORMS.key?(channel) || Regexp.new(FORMS.fetch(channel)).match?(address)
+    def self.valid?(channel, address) = !FORMS.key?(channel) || Regexp.new(FORMS.fetch(channel)).match?(address.strip)
 
     private
 

@@ -152,7 +152,7 @@ class RandomPopulation
     states = -> { Reference::STATES.sample(1 + @random.rand(3), random: @random) }
     time = pick([{}, { "on" => date.iso8601 }, { "for_at_least_days" => 1 + @random.rand(20) }, { "entered_last_days" => 1 + @random.rand(20) }])
     from = time.empty? || time.key?("entered_last_days") ? maybe("from", states.call) : {}
-    mark = time.key?("for_at_least_days") ? {} : maybe("reactivated", true)
+    mark = time.key?("for_at_least_days") ? {} : maybe("reactivated", pick([true, false]))
     { "is" => states.call, **time, **from, **mark, **(@random.rand < 0.3 ? { "rule_set" => { "rules" => rule_set.to_h } } : {}) }
   end
 

@@ -115,15 +115,17 @@ class Reference
     return came?(body, person, date) if body["from"]
 
     on = [body["on"] && Date.parse(body["on"]), date].compact.min
-    (body["on"].nil? || exists?(person, on)) && body["is"].include?(state(person, on)) && (!body["reactivated"] || reactivated?(person, on))
+    (body["on"].nil? || exists?(person, on)) && body["is"].include?(state(person, on)) && marked?(body, person, on)
   end
+
+  def marked?(body, person, date) = body["reactivated"].nil? || body["reactivated"] == reactivated?(person, date)
 
   def under(rules) = self.class.new(@population, Estrel::Lifecycle::RuleSet.new(**rules.transform_keys(&:to_sym)), @audiences)
 
   def entered?(body, person, day)
     before = state(person, day - 1)
     body["is"].include?(state(person, day)) && !body["is"].include?(before) && (body["from"].nil? || body["from"].include?(before)) &&
-      (!body["reactivated"] || reactivated?(person, day - 1))
+      marked?(body, person, day - 1)
   end
 
   # The state of the date, followed back to the one before it.
@@ -133,7 +135,7 @@ class Reference
 
     eve = date
     eve -= 1 while state(person, eve) == state
-    body["from"].include?(state(person, eve)) && (!body["reactivated"] || reactivated?(person, eve))
+    body["from"].include?(state(person, eve)) && marked?(body, person, eve)
   end
 
   def values(person, name, date)

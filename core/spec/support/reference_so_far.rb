@@ -8,8 +8,13 @@ module ReferenceSoFar
   def so_far(person, what, row)
     return highest(what, person, row[:at]) if what.is_a?(Hash)
 
-    start = visit(person, row) or return
-    ((visits(person, day(row[:at])).sum { |visit| visit[:at] < start ? visit[:length] : 0 } + (row[:at] - start)) / 60).floor
+    (visits(person, day(row[:at])).sum { |visit| spent_in_visit(person, visit[:at], row[:at]) } / 60).floor
+  end
+
+  # Seconds of a visit by an instant: up to its last event by then.
+  def spent_in_visit(person, start, at)
+    events = person[:events].select { |one| one[:at].between?(start, at) && visit(person, one) == start }
+    events.empty? ? 0 : events.map { |one| one[:at] }.max - start
   end
 
   def highest(what, person, at)

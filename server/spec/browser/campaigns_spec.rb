@@ -58,7 +58,7 @@ RSpec.describe "campaigns", type: :feature do
     expect(find("[data-testid='finding']").text).to eq(study.finding)
     # The spring campaign was planted to bring them back.
     expect(study.picture[:matched][:difference][:low]).to be_positive
-    expect(find("[data-testid='table-sides'] tr", text: "Like them, who had not")).to have_text(study.finding[/who had not went from \S+ to ([\d.]+)/, 1])
+    expect(find("[data-testid='table-sides'] tr", text: "Similar people who had not")).to have_text(study.finding[/who had not went from \S+ to ([\d.]+)/, 1])
     # As far as what is measured tells, they were alike.
     expect(study.picture[:matched][:balance].map { |row| row[:after].to_f.abs }).to all(be < 0.1)
     expect(page).to have_css("[data-testid='table-balance'] tr", text: "Days inactive the day before")

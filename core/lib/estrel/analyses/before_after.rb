@@ -73,8 +73,7 @@ module Estrel
         from, to = %w[from to].map do |name|
           day(name) || raise(Invalid.at(name, "choose the period in which it was done for the first time"))
         end
-        Start.first(Metric.selection(question["first"], workspace.catalogue, "first"), from, to,
-                    workspace.catalogue.names)
+        Start.first(Metric.selection(question["first"], workspace.catalogue, "first"), from, to, workspace.catalogue)
       end
 
       def date_start
@@ -203,7 +202,8 @@ module Estrel
 
       def against
         change = "from #{amount(matched[:mean_before])} to #{amount(matched[:mean_after])}"
-        "#{number(matched[:pairs])} like them who had not went #{change}: #{verdict}."
+        others = start.date? ? "similar people outside the audience" : "similar people who had not"
+        "#{number(matched[:pairs])} #{others} went #{change}: #{verdict}."
       end
 
       def verdict
@@ -243,7 +243,7 @@ module Estrel
       def matched_rows
         pairs = matched[:pairs]
         [["Of these, matched", pairs, *matched.values_at(:own_before, :own_after), nil],
-         ["Like them, who had not", pairs, *matched.values_at(:mean_before, :mean_after), nil],
+         [start.date? ? "Similar people outside the audience" : "Similar people who had not", pairs, *matched.values_at(:mean_before, :mean_after), nil],
          ["Change compared with theirs", pairs, nil, nil, matched[:difference]],
          ["The same, #{English.counted(after + 1, "day")} earlier", matched[:placebo][:pairs], nil, nil,
           matched[:placebo][:difference]]]

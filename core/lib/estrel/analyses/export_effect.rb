@@ -126,10 +126,14 @@ module Estrel
       def picture
         { plan: plan?, outcome: outcomes.first.to_s, share: outcomes.first.share?, from: date(@result.from),
           to: date(@result.to), complete: @result.complete?, young: @result.young,
-          groups: begun? ? comparison.groups.map { |group| group.to_h.slice(:people, :some, :mean) } : [],
+          groups: begun? ? groups : [],
           **verdict, cut: begun? ? comparison.cut : nil, known_before: outcomes.first.known_before,
           needed: needed, size: size, curve: begun? ? @result.curve : [],
           within: within.map { |one| parted(one) } }
+      end
+
+      def groups
+        comparison.groups.zip(comparison.did).map { |group, did| { people: group.people, some: did, mean: group.mean } }
       end
 
       # Nothing of it before there is a verdict.

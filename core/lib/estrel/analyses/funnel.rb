@@ -103,10 +103,7 @@ module Estrel
 
       # @param at [Integer] number of a step
       # @return [String] "bought a pass"
-      def words(at)
-        phrases = Audience::Phrases.new(workspace.catalogue)
-        phrases.selected(selections[at], "steps").map { |part| part[:text] }.join(" ")
-      end
+      def words(at) = Audience::Phrases.done(selections[at], workspace.catalogue)
 
       # @return [String] "within 14 days", "in one visit"; empty where they may take as long as they like
       def limit

@@ -101,10 +101,7 @@ module Estrel
       end
 
       # @return [String] what the event is called
-      def name
-        phrases = Audience::Phrases.new(workspace.catalogue)
-        phrases.selected(selection, "event").map { |part| part[:text] }.join(" ")
-      end
+      def name = Audience::Phrases.done(selection, workspace.catalogue)
 
       private
 

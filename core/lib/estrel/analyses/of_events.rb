@@ -22,10 +22,7 @@ module Estrel
       end
 
       # @return [Array<String>] what each of these is called
-      def names
-        phrases = Audience::Phrases.new(workspace.catalogue)
-        selections.map { |selection| phrases.selected(selection, "series").map { |part| part[:text] }.join(" ") }
-      end
+      def names = selections.map { |selection| Audience::Phrases.done(selection, workspace.catalogue) }
 
       # @return [EventGroups]
       def groups = @groups ||= EventGroups.new(audiences, told_apart, top)

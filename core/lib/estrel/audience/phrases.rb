@@ -5,6 +5,11 @@ module Estrel
     # The phrases that conditions say themselves with, see {Sentence}. A phrase with a slot can be edited where it
     # stands: the slot tells how, and the path which piece of the condition's JSON.
     class Phrases
+      # @param selection [Selection]
+      # @param catalogue [Catalogue]
+      # @return [String] what was done, with its conditions: "ended a ride where distance is more than 5 km"
+      def self.done(selection, catalogue) = new(catalogue).selected(selection, "").map { |part| part[:text] }.join(" ")
+
       # @return [Names]
       attr_reader :names
 

@@ -41,7 +41,12 @@ module Estrel
 
       def place(ends)
         least, most = ends&.values_at("at_least", "at_most")
-        "as number #{least == most ? least : between(least, most)} of all of theirs" if least || most
+        return unless least || most
+        return "the #{English.ordinal(most)} of their visits" if most == (least || 1)
+        return "one of their first #{most} visits" if (least || 1) == 1
+        return "after their first #{English.counted(least - 1, "visit").delete_prefix("1 ")}" if most.nil?
+
+        "from the #{English.ordinal(least)} to the #{English.ordinal(most)} of their visits"
       end
       private_class_method :place
 

@@ -60,7 +60,7 @@ module Estrel
 
       # Phrases of {window}.
       def range(window)
-        return "in the last #{window.last_hours} hours" if window.last_hours
+        return "in the last #{English.counted(window.last_hours, "hour").delete_prefix("1 ")}" if window.last_hours
         return since_first(window) if window.relative?
         return dates(window) unless window.last_days
 

@@ -84,13 +84,13 @@ module Estrel
 
       def known_addresses
         reach = Reach.new(@evaluator.ledger, @evaluator.as_of)
-        rows = reach.rows(channel).lazy
+        rows = reach.rows(channel)
         word = Polars.col("given").drop_nulls.last
         known = channel == "push" ? Polars.col("given").is_not_null.any : Polars.col("address").is_not_null.any
-        address = Polars.col("address").filter(reach.valid_addresses(channel)).last
         rows.group_by("profile_id", maintain_order: true)
-            .agg([known.alias("known"), address.alias("address"), (word == false).fill_null(false).alias("withdrawn")])
-            .collect
+            .agg([known.alias("known"), (word == false).fill_null(false).alias("withdrawn")])
+            .join(reach.newest_addresses(rows, channel), on: "profile_id", how: "left")
+            .select(%w[profile_id known address withdrawn])
       end
 
       def nobody

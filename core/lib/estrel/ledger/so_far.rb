@@ -24,11 +24,19 @@ module Estrel
 
       # @param ledger [Readable]
       # @param column [String] {MINUTES} or one of {.highest}
-      # @return [Polars::Series] by the rows of the spine; null for system messages, and before the first value
+      # @return [Polars::Series] by the rows of the spine; null before the first value
       def of(ledger, column)
-        return levels(ledger, *JSON.parse(column.delete_prefix(HIGHEST))) unless column == MINUTES
+        column == MINUTES ? minutes(ledger) : levels(ledger, *JSON.parse(column.delete_prefix(HIGHEST)))
+      end
 
-        in_visits(ledger, MINUTE) { |begins, wait| Polars.when(begins).then(0).otherwise(wait) }
+      # System messages belong to no visit; by one of them as much time has been spent as by the event before it.
+      def minutes(ledger)
+        spent = in_visits(ledger, MINUTE) { |begins, wait| Polars.when(begins).then(0).otherwise(wait) }
+        return spent if spent.null_count.zero?
+
+        so_far = Polars.col("so_far").forward_fill.over("profile_id").fill_null(0)
+        rows = ledger.spine.select(%w[profile_id occurred_at]).with_columns([spent.alias("so_far")])
+        with_ties(rows.with_columns([so_far.alias("so_far")]))
       end
 
       # @param ledger [Readable]
@@ -73,7 +81,7 @@ module Estrel
       def with_ties(rows)
         profile, at, highest = %w[profile_id occurred_at so_far].map { |name| Polars.col(name) }
         tied = ((profile == profile.shift(-1)) & (at == at.shift(-1))).fill_null(false)
-        never = -Float::INFINITY # so that nothing is filled in from later instants
+        never = rows["so_far"].dtype == Polars::Int64 ? -1 : -Float::INFINITY # so that nothing comes from later instants
         last = Polars.when(tied).then(nil).otherwise(highest.fill_null(never)).backward_fill
         rows.select([Polars.when(last == never).then(nil).otherwise(last).alias("so_far")])["so_far"]
       end
@@ -83,7 +91,7 @@ module Estrel
         nothing = Polars.lit(nil).cast(values.dtype)
         Polars::DataFrame.new.select([Polars.repeat(nothing, height).alias("so_far")])["so_far"].scatter(places, values)
       end
-      private_class_method :in_visits, :added_up, :levels, :with_ties, :placed
+      private_class_method :minutes, :in_visits, :added_up, :levels, :with_ties, :placed
     end
   end
 end

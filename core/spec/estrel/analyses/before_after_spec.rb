@@ -98,7 +98,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       expect(matched.slice(:pairs, :people)).to eq({ pairs: 60, people: 60 })
       # Forty of sixty rode once more in three days: 2/9 a day.
       expect(matched[:difference][:estimate]).to be_within(1e-9).of(2.0 / 9)
-      expect(answer.finding).to match(/60 like them who had not went from 0\.333 to 0: those who did gained 0\.222 more \(\+0\.\d+ to \+0\.\d+\)\.\z/)
+      expect(answer.finding).to match(/60 similar people who had not went from 0\.333 to 0: those who did gained 0\.222 more \(\+0\.\d+ to \+0\.\d+\)\.\z/)
       expect(matched[:placebo]).to include(pairs: 60, difference: include(estimate: 0.0))
       balance = matched[:balance].to_h { |row| [row[:key], row] }
       expect(balance["active"]).to include(all: 1.0, at_risk: 1.0, before: nil, after: nil)

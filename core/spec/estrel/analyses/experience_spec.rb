@@ -13,7 +13,7 @@ RSpec.describe Estrel::Analyses::Experience do
       start = reference.send(:visit, person, row)
       number = case along
                when "visit" then start && (visits.index { |visit| visit[:at] == start } + 1)
-               when "time" then start && ((visits.sum { |visit| visit[:at] < start ? visit[:length] : 0 } + (row[:at] - start)) / 60).floor
+               when "time" then reference.send(:so_far, person, "minutes_spent", row)
                when "level" then events.select { |one| one[:type] == "ride_ended" && one[:at] <= row[:at] }.filter_map { |one| one[:km] }.max
                else (reference.day(row[:at]) - reference.send(:first_seen, person)).to_i / (along == "week" ? 7 : 1)
                end

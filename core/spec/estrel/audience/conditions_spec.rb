@@ -22,6 +22,56 @@ RSpec.describe "conditions at their edges" do
 
   def order(*steps, **others) = { "order" => { "steps" => steps, **others.transform_keys(&:to_s) } }
 
+  it "looks for each step in its own window, and for what lies between in all" do
+    people = { 1 => did(["plan", "2026-04-28 10:00"], ["ride", "2026-05-02 10:00"]), 2 => did(["plan", "2026-04-28 10:00"], ["buy", "2026-04-29 10:00"], ["ride", "2026-05-02 10:00"]),
+               3 => did(["plan", "2026-04-28 10:00"], ["ride", "2026-04-29 10:00"]) }
+    may = { "window" => { "from" => "2026-05-01" } }
+    expect(members(people, order({ "event" => "plan" }, { "event" => "ride", **may }), "2026-05-31")).to eq([1, 2])
+    expect(members(people, order({ "event" => "plan" }, { "event" => "ride", "next" => true, **may }), "2026-05-31")).to eq([1])
+    expect(members(people, order({ "event" => "plan" }, { "event" => "ride", **may }, window: { "from" => "2026-05-01" }), "2026-05-31")).to eq([])
+    said = Estrel::Audience::Definition.parse(order({ "event" => "plan" }, { "event" => "ride", **may }), catalogue: population(people).catalogue)
+    expect(Estrel::Audience::Sentence.new(said, population(people).catalogue).to_s).to include("“ride” events on or after 1 May 2026")
+  end
+
+  it "knows the minutes spent by a system message, which belongs to no visit" do
+    people = { 1 => did(["buy", "2026-05-01 09:00"], ["ride", "2026-05-01 10:00"], ["ride", "2026-05-01 10:20"], ["buy", "2026-05-01 12:00"], ["buy", "2026-05-01 10:20"]), 2 => did(["buy", "2026-05-01 10:00"]) }
+    system = Population.new(people, event_types: { "plan" => {}, "ride" => {}, "buy" => {} }, system: %w[buy])
+    with_ledger(system) do |ledger|
+      evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, 31))
+      found = { "at_least" => [20, 3], "at_most" => [0, 2] }.map do |compare, (minutes, _)|
+        json = { "did" => { "event" => "buy", "where" => [{ "so_far" => "minutes_spent", "compare" => compare, "value" => minutes }], "count" => { "at_least" => 1 }, "window" => { "ever" => true } } }
+        evaluator.members(Estrel::Audience::Definition.parse(json, catalogue: ledger.catalogue)).to_a
+      end
+      expect(found).to eq([[1], [1, 2]])
+      expect(Estrel::Ledger::SoFar.of(ledger, Estrel::Ledger::SoFar::MINUTES).to_a).to eq([0, 0, 20, 20, 20, 0])
+    end
+  end
+
+  # Active within 5 days: 1 comes back on the 20th, 2 has never been away.
+  it "asks for people who have not been reactivated as well as for those who have" do
+    people = { 1 => did(["ride", "2026-05-01 10:00"], ["ride", "2026-05-20 10:00"]), 2 => did(*(16..20).map { |day| ["ride", "2026-05-#{day} 10:00"] }) }
+    asked = ->(**more) { members(people, { "lifecycle" => { "is" => %w[new active], **more.transform_keys(&:to_s) } }, "2026-05-21") }
+    expect([asked.call, asked.call(reactivated: true), asked.call(reactivated: false)]).to eq([[1, 2], [1], [2]])
+    expect(members(people, { "lifecycle" => { "is" => %w[dormant churned], "entered_last_days" => 30, "reactivated" => false } }, "2026-05-21")).to eq([1])
+    expect { asked.call(reactivated: false, for_at_least_days: 3) }.to raise_error(Estrel::Audience::Invalid, /reactivated people can be asked for/)
+    members(people, { "lifecycle" => { "is" => ["active"], "reactivated" => false } }, "2026-05-21") do |evaluator, definition|
+      expect(Estrel::Audience::Sentence.new(definition, evaluator.catalogue).to_s).to include("not having been reactivated")
+      expect(definition.to_h["lifecycle"]).to include("reactivated" => false)
+    end
+  end
+
+  it "says single days, hours and visits as people do" do
+    said = lambda do |json|
+      catalogue = population({}).catalogue
+      Estrel::Audience::Sentence.new(Estrel::Audience::Definition.parse(json, catalogue: catalogue), catalogue).to_s
+    end
+    expect(said.call({ "lifecycle" => { "is" => ["active"], "for_at_least_days" => 1 } })).to include("for at least 1 day")
+    expect([1, 2].map { |hours| said.call({ "did" => { "event" => "ride", "count" => { "at_least" => 1 }, "window" => { "last_hours" => hours } } }) }).to match([/in the last hour/, /in the last 2 hours/])
+    numbers = [{ "at_most" => 1 }, { "at_least" => 2, "at_most" => 2 }, { "at_least" => 3 }, { "at_least" => 2, "at_most" => 12 }, { "at_most" => 4 }]
+    expect(numbers.map { |number| said.call({ "visited" => { "number" => number, "count" => { "at_least" => 1 }, "window" => { "ever" => true } } })[/(the \S+ of|one of|after|from the).*visits/] })
+      .to eq(["the 1st of their visits", "the 2nd of their visits", "after their first 2 visits", "from the 2nd to the 12th of their visits", "one of their first 4 visits"])
+  end
+
   it "takes a step within a time up to exactly that time, and never at the same instant" do
     people = { 1 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-08 10:00"]), 2 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-08 10:00:01"]),
                3 => did(["plan", "2026-05-01 10:00"], ["ride", "2026-05-01 10:00"]) }

@@ -38,6 +38,18 @@ RSpec.describe Estrel::Exports do
     expect(described_class::Address.digest("email", "Test@Example.com")).to eq("973dfe463ec85785f5f95af5ba3906eedb2d931c24e69824a89ea65dba4e813b")
   end
 
+  it "takes an address without the spaces around it, and of two since the same instant the first by its characters" do
+    at = ->(day) { Time.utc(2026, 5, day, 10) }
+    addresses = ->(*rows) { { events: [], attributes: [], reach: rows.map { |day, address| { channel: "email", at: at[day], address: address } } } }
+    people = { 1 => addresses[[1, " P14@Mail.Example "]], 2 => addresses[[1, "b@mail.example"], [1, "a@mail.example"], [1, "nonsense"]], 3 => addresses[[1, "a@mail.example"], [2, "z@mail.example"]] }
+    with_ledger(Population.new(people, event_types: {})) do |ledger|
+      evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, 10))
+      rows = Estrel::Exports::Waterfall.new(evaluator, ids(1, 2, 3), Estrel::Exports::Suppression.new(channel: "email")).frame.select(%w[step address]).rows
+      expect(rows).to eq([["exported", "P14@Mail.Example"], ["exported", "a@mail.example"], ["exported", "z@mail.example"]])
+      expect(Estrel::Reach.new(ledger, Date.new(2026, 5, 10)).mask("email").to_a).to eq([true] * 3)
+    end
+  end
+
   context "with two people" do
     def evaluator
       at = ->(day, hour = 10) { Time.utc(2026, 5, day, hour) }

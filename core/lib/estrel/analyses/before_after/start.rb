@@ -12,12 +12,12 @@ module Estrel
         # @param selection [Audience::Selection] what was done for the first time
         # @param from [Date]
         # @param to [Date]
-        # @param names [Names]
+        # @param catalogue [Catalogue]
         # @return [Start]
         # @raise [Invalid]
-        def self.first(selection, from, to, names)
+        def self.first(selection, from, to, catalogue)
           days = (to - from).to_i
-          return new(selection: selection, from: from, to: to, names: names) if (0...MOST).cover?(days)
+          return new(selection: selection, from: from, to: to, catalogue: catalogue) if (0...MOST).cover?(days)
 
           raise Invalid.at("to", "the period must have 1 to #{MOST} days")
         end
@@ -27,13 +27,14 @@ module Estrel
         # @return [Start]
         def self.date(date, audience = nil) = new(date: date, definition: audience&.definition, name: audience&.name)
 
-        def initialize(selection: nil, from: nil, to: nil, date: nil, definition: nil, name: nil, names: nil)
+        def initialize(selection: nil, from: nil, to: nil, date: nil, definition: nil, name: nil,
+                       catalogue: nil)
           @selection = selection
           @range = from && (Calendar.number(from)..Calendar.number(to))
           @date = date
           @definition = definition
           @name = name
-          @names = names
+          @catalogue = catalogue
           freeze
         end
 
@@ -66,7 +67,7 @@ module Estrel
 
         # @return [String] "bought a pass for the first time"
         def to_s
-          return "#{@names.events(@selection.events)} for the first time" unless @date
+          return "#{Audience::Phrases.done(@selection, @catalogue)} for the first time" unless @date
 
           "who were #{@name ? "in #{English.quoted(@name)}" : "there"} before #{English.date(@date)}"
         end

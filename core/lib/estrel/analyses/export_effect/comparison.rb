@@ -28,6 +28,19 @@ module Estrel
         # @return [Array<Group>] those exported, and the holdout
         def groups = @groups ||= sides(values).map { |side| Group.new(**Statistics::SkewedMeans.of(side)) }
 
+        # People who did it: of a sum also those whose numbers add up to nothing.
+        #
+        # @return [Array<Integer>] of those exported, and of the holdout
+        def did
+          return groups.map(&:some) if share?
+
+          @did ||= begin
+            who = @after.select(%w[profile_id run]).unique
+            held = @people.join(who, on: %w[profile_id run], how: "inner")["held"]
+            [held.len - held.sum.to_i, held.sum.to_i]
+          end
+        end
+
         # @return [Float, nil] at how much sums are cut; nil where they are not
         def cut
           return unless @outcome.cut?

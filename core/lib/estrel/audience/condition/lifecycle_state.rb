@@ -22,7 +22,7 @@ module Estrel
 
           rules = read_rules(body["rule_set"], "#{place}.rule_set", reading) or return
           new(body["is"], on: on, for_days: body["for_at_least_days"], from: body["from"],
-                          entered_days: body["entered_last_days"], reactivated: body["reactivated"] == true, **rules)
+                          entered_days: body["entered_last_days"], reactivated: body["reactivated"], **rules)
         end
 
         def self.makes_sense?(body, place, reading)
@@ -30,7 +30,7 @@ module Estrel
           fault = if times.size > 1 then ["", "choose one time only: on a date, for some days, or entered lately"]
                   elsif body["from"] && (body["on"] || body["for_at_least_days"])
                     [".from", "the state before can be asked only of the state now, or of one entered lately"]
-                  elsif body["reactivated"] && body["for_at_least_days"]
+                  elsif !body["reactivated"].nil? && body["for_at_least_days"]
                     [".reactivated", "reactivated people can be asked for now, on a date, or as entered lately"]
                   end
           fault.nil? || reading.fault("#{place}#{fault.first}", fault.last)
@@ -57,8 +57,8 @@ module Estrel
         attr_reader :entered_days
         # @return [Array<String>, nil] from which states they entered, or which the present one followed; nil for any
         attr_reader :from
-        # @return [Boolean] having been reactivated shortly before: marked as reactivated then, or, where it is told how
-        #   they entered or came into the state, on the day before
+        # @return [Boolean, nil] having been reactivated shortly before, or not: marked as reactivated then, or, where it
+        #   is said how they entered or came into the state, on the day before; nil where it does not matter
         attr_reader :reactivated
         # @return [Hash, nil]
         attr_reader :reference
@@ -70,7 +70,7 @@ module Estrel
         # @param reference [Hash, nil] names a rule set: its number `id` and, where a version is meant, `version`
         # @param rule_set [Lifecycle::RuleSet, nil] the one named; nil for the default one
         # @param rule_set_name [String, nil]
-        def initialize(states, on: nil, for_days: nil, entered_days: nil, from: nil, reactivated: false, reference: nil,
+        def initialize(states, on: nil, for_days: nil, entered_days: nil, from: nil, reactivated: nil, reference: nil,
                        rule_set: nil, rule_set_name: nil)
           @states = (Lifecycle::STATES & states).freeze
           @on = on
@@ -103,7 +103,7 @@ module Estrel
         def to_h
           { "lifecycle" => { "is" => states, "on" => on&.iso8601, "for_at_least_days" => for_days,
                              "entered_last_days" => entered_days, "from" => from,
-                             "reactivated" => reactivated || nil, "rule_set" => reference }.compact }
+                             "reactivated" => reactivated, "rule_set" => reference }.compact }
         end
 
         def parts(words)
@@ -113,7 +113,7 @@ module Estrel
 
         # Whoever the rule set is not about is in none of its states, and not said to be outside them.
         def denied(words)
-          return if on || for_days || entered_days || from || reactivated || reference
+          return if on || for_days || entered_days || from || !reactivated.nil? || reference
 
           [words.plain("who are not"), states_part(words)]
         end
@@ -137,8 +137,16 @@ module Estrel
         # Nobody the rule set is not about is in any of the states.
         def current(found)
           inside = Polars.col("state").is_in(states)
-          inside &= Polars.col("reactivated") if reactivated
+          inside &= marked("reactivated")
           found.select([inside.fill_null(false).alias("mask")])["mask"]
+        end
+
+        # @return [Polars::Expr] whether people are marked as is asked
+        def marked(column)
+          return Polars.lit(true) if reactivated.nil?
+
+          mark = Polars.col(column).fill_null(false)
+          reactivated ? mark : mark.is_not
         end
 
         # Whose present state followed one of `from`.
@@ -146,7 +154,7 @@ module Estrel
           last = Calendar.number(evaluator.as_of)
           from, to, state, before = %w[from to state before].map { |name| Polars.col(name) }
           condition = state.is_in(states) & (from <= last) & (to > last) & before.is_in(self.from)
-          condition &= Polars.col("before_reactivated") if reactivated
+          condition &= marked("before_reactivated")
           evaluator.membership(evaluator.lifecycle(rule_set).intervals(nil).filter(condition)["profile_id"])
         end
 
@@ -157,14 +165,14 @@ module Estrel
           condition = state.is_in(states) & before.is_in(states).is_not &
                       Polars.col("from").is_between(last - entered_days + 1, last)
           condition &= before.is_in(from) if from
-          condition &= Polars.col("before_reactivated") if reactivated
+          condition &= marked("before_reactivated")
           intervals = evaluator.lifecycle(rule_set).intervals(evaluator.as_of - entered_days - looked_back(evaluator))
           evaluator.membership(intervals.filter(condition)["profile_id"])
         end
 
         # The mark rests on when the spell before began, so more has to be right.
         def looked_back(evaluator)
-          reactivated ? (2 * (rule_set || evaluator.rule_set).active_within) + 2 : 0
+          reactivated.nil? ? 0 : (2 * (rule_set || evaluator.rule_set).active_within) + 2
         end
 
         # The days of these states since then fill the whole time.
@@ -185,7 +193,11 @@ module Estrel
 
         def span_part(words, text) = words.part(text, "when", "states", "lifecycle")
 
-        def reactivated_parts(words) = reactivated ? [words.plain("having been reactivated")] : []
+        def reactivated_parts(words)
+          return [] if reactivated.nil?
+
+          [words.plain(reactivated ? "having been reactivated" : "not having been reactivated")]
+        end
 
         def past_parts(words)
           if on
@@ -193,7 +205,7 @@ module Estrel
                     span_part(words, "on #{English.date(on)}")]
           end
 
-          [words.plain("who have been"), states_part(words), span_part(words, "for at least #{days(for_days)}")]
+          [words.plain("who have been"), states_part(words), span_part(words, "for at least #{English.counted(for_days, "day")}")]
         end
 
         def present_parts(words)

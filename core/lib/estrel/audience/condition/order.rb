@@ -140,7 +140,7 @@ module Estrel
           said = steps.each_with_index.flat_map do |step, index|
             path = "order.steps[#{index}]"
             [*(joint(step.link, path, words) if index.positive?), *words.beside(step.selection, path),
-             *(words.window(step.window, path) if step.window)]
+             *([words.window(step.window, path)] if step.window)]
           end
           opening = steps.first.first ? "who for the first time" : "who"
           [words.plain(opening), *said, *total_part(words), words.window(window, "order"), *absence_parts(words)]
