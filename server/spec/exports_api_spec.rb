@@ -115,7 +115,11 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
   it "counts those in the holdout as messaged when those exported are, so that the two stay alike" do
     holdout = call(:post, "/holdouts", { name: "Summer", number: 2 })
     export = new_export(rules: { holdout: holdout["id"], messaged: { events: [], days: 10, runs: true } })
-    runs = %w[2026-05-20 2026-05-22 2026-06-01].map { |day| carry_out(export, day)["people"].slice("messaged", "holdout", "exported") }
+    # The real days of runs count, whatever they are as of.
+    runs = %w[2026-05-20 2026-05-20 2026-05-22].each_with_index.map do |day, index|
+      EstrelServer::ExportRun.find_each { |run| exported_at(run.id, "#{(10 - (index == 1 ? 1 : 0)).days.ago.utc.iso8601}") }
+      carry_out(export, day)["people"].slice("messaged", "holdout", "exported")
+    end
     expect(runs).to eq([{ "messaged" => 0, "holdout" => 2, "exported" => 4 }, { "messaged" => 6, "holdout" => 0, "exported" => 0 }, { "messaged" => 0, "holdout" => 2, "exported" => 4 }])
     EstrelServer::ExportRun.find_each { |run| exported_at(run.id, "#{run.as_of}T18:00:00Z") }
     rode = { event: "ride_ended", measure: "people" }
@@ -126,6 +130,26 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(plan["picture"]["groups"].map { |group| group["people"] }).to eq([4, 2])
     expect(plan["caveats"].join).to include("1 run without a holdout is not counted")
     expect(analyse("export-effect", export: 99, metric: rode)).to be_refused(422, /no export has the number 99/i)
+  end
+
+  it "counts neither group as messaged by runs that are no messages and that no messages followed" do
+    import(event("m0", type: "message_received", subject: "customer:1", time: "2026-04-01T10:00:00Z"))
+    refresh
+    holdout = call(:post, "/holdouts", { name: "Summer", number: 2 })
+    export = new_export(rules: { holdout: holdout["id"], messaged: { events: ["message_received"], days: 10, runs: false } })
+    held = ->(run) { call(:get, "/runs/#{run["id"]}/people?step=holdout")["rows"].map { |row| row["id"] } }
+    first, second = Array.new(2) { carry_out(export) }
+    expect([first, second].map { |run| run["people"].slice("messaged", "holdout", "exported") }).to eq([{ "messaged" => 0, "holdout" => 2, "exported" => 4 }] * 2)
+    # As soon as somebody exported has had a message, those held count as if they had.
+    got = EstrelServer::ExportRun.find(first["id"]).files.ids("exported")[0]
+    name = EstrelServer::Identifier.find_by(profile_id: got).value
+    exported_at(first["id"], "2026-05-15T10:00:00Z")
+    exported_at(second["id"], "2026-05-15T10:00:00Z")
+    import(event("m1", type: "message_received", subject: "customer:#{name}", time: "2026-05-16T10:00:00Z"))
+    refresh
+    allow(Time).to receive(:now).and_return(Time.utc(2026, 5, 20, 12))
+    third = call(:post, "/exports/try", { export: export["id"], as_of: "2026-05-20" })["people"]
+    expect(third.slice("messaged", "holdout")).to eq({ "messaged" => held.call(first).size + 1, "holdout" => 0 })
   end
 
   it "exports only who entered and who left since the last run, where that is asked for" do

@@ -49,29 +49,45 @@ module EstrelServer
         @settings.suppression(lists: lists, exported: messaged_lately)
       end
 
-      # Those exported lately, where runs count as messages; and those in a holdout, who would have been messaged: if
-      # only the others were left out of later runs, the two groups would not stay alike.
+      # Those of recent runs who were messaged, and those of their holdouts, who would have been: if only one of the two
+      # groups were left out of later runs, they would not stay alike. So a holdout counts where its run's exported
+      # people do: where runs count as messages, or where some of these have had one of the events that show it.
       def messaged_lately
         return [] unless @settings.messaged
 
-        steps = [*(exported if @settings.runs_count), *HELD_BACK]
-        steps.flat_map { |step| of_runs(step) }.uniq
+        recent_runs.flat_map do |run|
+          next [] unless @settings.runs_count || messages_followed?(run)
+
+          [*(exported if @settings.runs_count), *HELD_BACK].flat_map { |step| run.files.ids(step).to_a }
+        end.uniq
       end
 
-      # By runs of this and other exports over the same channel.
-      def of_runs(step)
-        since = @question.as_of - @settings.messaged.days + 1
-        runs = ExportRun.reached.where(as_of: since..@question.as_of)
+      # Runs of this and other exports over the same channel, on the last days up to the real day of this one.
+      def recent_runs
+        days = (day - @settings.messaged.days + 1)..day
+        # Two days more than needed, whatever the time zone; the days themselves are looked at one by one.
+        runs = ExportRun.reached.where("COALESCE(exported_at, created_at) >= ?", days.begin - 2)
         runs = runs.where(id: ...@before.id) if @before
-        same = runs.select { |run| run.settings.channel == @settings.channel }
-        same.flat_map { |run| run.files.ids(step).to_a }
+        runs.select { |run| days.cover?(day_of(run)) && run.settings.channel == @settings.channel }
+      end
+
+      def messages_followed?(run)
+        ids = run.files.ids(exported)
+        first = Estrel::Calendar.number(day_of(run))
+        @settings.messaged.events.any? do |type|
+          next false unless @question.catalogue.event_types.key?(type)
+
+          people = @question.ledger.events(type).filter(Polars.col("day") >= first)["profile_id"]
+          people.is_in(ids).any?
+        end
       end
 
       # The day on which it is exported, whatever it is as of; a run that is begun anew stays what it was.
-      def day
-        at = (@before&.created_at || Time.now.utc).to_r
-        Workspace.current.calendar.day_of((at * 1_000_000).to_i)
-      end
+      def day = @day ||= calendar_day(@before&.created_at || Time.now.utc)
+
+      def day_of(run) = calendar_day(run.exported_at || run.created_at)
+
+      def calendar_day(time) = Workspace.current.calendar.day_of((time.to_r * 1_000_000).to_i)
 
       # A run that is carried out keeps how many a number of people turned out to be.
       def holdout_rule(left)
