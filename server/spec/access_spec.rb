@@ -13,6 +13,25 @@ RSpec.describe EstrelServer::Access do
 
   def log = EstrelServer::AuditEntry.order(:id).pluck(:who, :action, :about)
 
+  it "answers what can be read where nothing can be stored, and says so of the rest" do
+    full = ActiveRecord::StatementInvalid.new("Trilogy::ProtocolError: 1114: The table 'account_sessions' is full")
+    sign_in
+    EstrelServer::AccountSession.update_all(used_at: 2.minutes.ago)
+    EstrelServer::Log.output = StringIO.new
+    allow_any_instance_of(EstrelServer::AccountSession).to receive(:update_columns).and_raise(full) # rubocop:disable RSpec/AnyInstance -- loaded by the request
+    call(:get, "/audiences")
+    expect(last_response.status).to eq(200)
+    [full, Errno::ENOSPC.new, ActiveRecord::LockWaitTimeout.new("Lock wait timeout exceeded")].zip([503, 503, 409]).each do |error, status|
+      allow(EstrelServer::Annotation).to receive(:create!).and_raise(error)
+      answer = call(:post, "/annotations", { date: "2026-05-03", text: "x" })
+      expect([last_response.status, answer["detail"]]).to match([status, /try again/])
+    end
+    allow(EstrelServer::AccountSession).to receive(:of).and_raise(full)
+    expect(call(:get, "/audiences")).to include("status" => 503)
+  ensure
+    EstrelServer::Log.output = nil
+  end
+
   it "allows the sender's example page its collector, and no other spelling of its address" do
     policies = ["/sender/example.html", "/sender/%2e%2e/index.html", "/sender/..%2findex.html", "/sender/../index.html", "/"].map do |path|
       _, headers, = app.call(Rack::MockRequest.env_for("/", "HTTP_HOST" => "127.0.0.1:4270").merge("PATH_INFO" => path))

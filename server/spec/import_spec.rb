@@ -253,4 +253,22 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     expect(EstrelServer::AttributeValue.pluck(:value)).to eq(["monthly"])
     expect(EstrelServer::Receipt.order(:id).pluck(:kind, :received_at).last).to eq(["attributes", Time.utc(2026, 5, 4)])
   end
+
+  it "stops in a file of blank lines too, by what has been unpacked" do
+    lines = Zlib.gzip("\n" * 30_000_000)
+    done = Thread.new { import(lines, name: "blank.jsonl.gz") }
+    sleep(0.1) until (row = EstrelServer::Import.last)&.state == "running"
+    sleep(0.1) until row.reload.bytes_done.positive?
+    row.update_columns(cancel_requested: true)
+    expect(done.value).to have_attributes(state: "cancelled", rows_read: 0)
+    limited = EstrelServer::Settings.from(ENV.to_h.merge("ESTREL_UNPACKED_MB" => "1"))
+    Dir.mktmpdir do |directory|
+      File.binwrite(path = File.join(directory, "blank.gz"), lines)
+      input = EstrelServer::Importing::InputFile.new(path, limit: limited.unpacked_mb * 1_000_000)
+      expect { input.each_line { |_| nil } }.to raise_error(EstrelServer::Importing::InputFile::Unreadable, /unpacks to more than 1 MB/)
+      pulses = 0
+      EstrelServer::Importing::InputFile.new(path) { (pulses += 1) == 3 && throw(:enough) }.then { |read| catch(:enough) { read.each_line { |_| nil } } }
+      expect(pulses).to eq(3)
+    end
+  end
 end

@@ -163,6 +163,29 @@ RSpec.describe EstrelServer::Pushing do
     expect(receiver.taken.size).to eq(6)
   end
 
+  # Heads that come byte by byte, or that never end, keep every single read short.
+  it "ends an exchange at one deadline, however the destination spends the time, and at once where the run is cancelled" do
+    row = EstrelServer::Destination.find(destination["id"])
+    guard = EstrelServer::Pushing::AddressGuard.new
+    post = ->(&proceed) { described_class::Connection.new(row, guard).post("id", "{\"data\":{}}", &proceed) }
+    drip = lambda do |_, socket|
+      "HTTP/1.1 200 OK\r\nx-slow: #{"y" * 400}".each_char { |char| socket.write(char) && sleep(0.05) }
+    end
+    endless = ->(_, socket) { loop { socket.write("HTTP/1.1 100 Continue\r\n\r\n") && sleep(0.02) } }
+    [drip, endless].each do |slow|
+      receiver.answer(&slow)
+      started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+      expect { post.call }.to raise_error(described_class::Connection::NoAnswer, /did not answer within 1 seconds/)
+      expect(Process.clock_gettime(Process::CLOCK_MONOTONIC) - started).to be < 10
+    end
+    receiver.answer(&drip)
+    asked = 0
+    expect { post.call { (asked += 1) == 2 && raise(EstrelServer::Exporting::Runner::Cancelled) } }.to raise_error(EstrelServer::Exporting::Runner::Cancelled)
+    expect(Thread.list.count { |thread| thread.backtrace.to_a.any? { |line| line.include?("pushing/connection.rb") } }).to eq(0)
+    receiver.behave
+    expect(post.call.verdict).to eq(:taken)
+  end
+
   it "leaves long pauses to the queue, and can be cancelled meanwhile" do
     stub_const("#{described_class}::Push::SHORT", 0.01)
     export = new_export(destination("Post", rows_per_second: 2))

@@ -90,6 +90,18 @@ RSpec.describe EstrelServer::Workspaces do
     expect([people(""), people("/w/shop")]).to eq([0, 1])
   end
 
+  it "waits for another process that brings the same tables up to date" do
+    database = EstrelServer::Database.new(EstrelServer.settings)
+    other = database.client(database.owner_connection)
+    number = ActiveRecord::Migrator.const_get(:MIGRATOR_SALT) * Zlib.crc32(database.schema)
+    expect(other.query("SELECT GET_LOCK('#{number}', 0)").to_a.flatten).to eq([1])
+    done = Thread.new { EstrelServer::Database::Store.migrate }
+    sleep(0.5)
+    expect(done).to be_alive
+    other.close
+    expect { done.value }.not_to raise_error
+  end
+
   it "has a role of its own for every account" do
     make(role: nil)
     at("/w/shop") { call(:get, "/people") }

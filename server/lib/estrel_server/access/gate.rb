@@ -32,6 +32,10 @@ module EstrelServer
         Current.set(bearer: bearer) { @app.call(env) }
       rescue *Database::Store::AWAY
         API::Problems.response(503, "the database does not answer; try again in a moment")
+      rescue Errno::ENOSPC, ActiveRecord::StatementInvalid => e
+        Log.error("a request could not be admitted", e)
+        full = API::Problems.disk_full?(e)
+        API::Problems.response(full ? 503 : 500, full ? API::Problems::DISK_FULL : API::Problems.unforeseen)
       end
     end
   end

@@ -43,11 +43,14 @@ module EstrelServer
         nil
       end
 
+      # An answer that cannot be stored is an answer all the same.
       def write(path, answer)
         draft = "#{path}.#{Process.pid}.#{Thread.current.object_id}"
         File.write(draft, answer)
         File.rename(draft, path)
         drop_oldest
+      rescue Errno::ENOSPC
+        FileUtils.rm_f(draft)
       end
 
       def alone(path, waiting, progress)

@@ -79,6 +79,14 @@ module EstrelServer
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
       error(ActiveRecord::RecordNotUnique) { problem(409, "the same was made at this very moment; look again") }
       error(*Database::Store::AWAY) { problem(503, "the database does not answer; try again in a moment") }
+      error(ActiveRecord::LockWaitTimeout) do
+        problem(409, "another change is being stored at the moment; try again in a moment")
+      end
+      error(Errno::ENOSPC) { problem(503, Problems::DISK_FULL) }
+      error(ActiveRecord::StatementInvalid) do |e|
+        Log.error("the database refused a statement", e)
+        Problems.disk_full?(e) ? problem(503, Problems::DISK_FULL) : problem(500, Problems.unforeseen)
+      end
       error do |e|
         problem(400, UNREADABLE) if e.is_a?(Rack::BadRequest)
         Log.error("a request could not be answered", e)

@@ -34,13 +34,14 @@ module EstrelServer
       end
 
       put("/exports/:id", role: "analyst", scope: "write", personal: "none") do
+        changes = attributes # computes, which takes too long for others to wait for the row
         Export.transaction do
           export.lock!
           if given["updated_at"] && given["updated_at"] != instant(export.updated_at)
             raise Problem.new(409, "somebody changed this export meanwhile; reload it")
           end
 
-          export.update!(attributes)
+          export.update!(changes)
           export.touch
           export.schedule_next
         end

@@ -10,6 +10,10 @@ module EstrelServer
       AWAY = [ActiveRecord::ConnectionNotEstablished, ActiveRecord::ConnectionFailed, ActiveRecord::ConnectionTimeoutError,
               ActiveRecord::Deadlocked, Trilogy::BaseConnectionError].freeze
 
+      # Seconds for which another process that brings the tables up to date is waited for.
+      PATIENCE = 600
+      private_constant :PATIENCE
+
       module_function
 
       # Connects Active Record, waiting for the database to come up.
@@ -102,8 +106,17 @@ module EstrelServer
       end
       private_class_method :let_accounts_be_elsewhere
 
+      # Another process that is at it, as a command is while a workspace is being created, is waited for.
       def bring_up_to_date
-        ActiveRecord::MigrationContext.new(MIGRATIONS).migrate
+        deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + PATIENCE
+        begin
+          ActiveRecord::MigrationContext.new(MIGRATIONS).migrate
+        rescue ActiveRecord::ConcurrentMigrationError
+          raise if Process.clock_gettime(Process::CLOCK_MONOTONIC) > deadline
+
+          sleep(0.2)
+          retry
+        end
       rescue StandardError => e
         raise Error, "the tables could not be brought up to date: #{(e.cause || e).message}"
       end

@@ -133,7 +133,11 @@ module EstrelServer
         digest.hexdigest
       end
 
-      def input = InputFile.new(@path, limit: @settings.unpacked_mb * 1_000_000) { @cancelling.check }
+      def input
+        InputFile.new(@path, limit: @settings.unpacked_mb * 1_000_000) do
+          @cancelling.check(bytes_done: @input&.bytes_done)
+        end
+      end
 
       def rows(input) = @rows.new(input)
 

@@ -16,7 +16,7 @@ module EstrelServer
       attr_reader :bytes_total
 
       # How often reading asks whether to go on, bytes.
-      PULSE = 1 << 20
+      PULSE = 1 << 18
 
       # @param path [String]
       # @param limit [Integer] bytes that may be read of it, unpacked
@@ -45,8 +45,9 @@ module EstrelServer
         File.open(@path, "rb") do |file|
           @file = file
           start_of_text(stream = open_stream)
+          plain = stream.equal?(file)
           while (line = stream.gets("\n", MAX_LINE + 1))
-            count(line)
+            count(line.bytesize) if plain
             too_long = line.bytesize > MAX_LINE && !line.end_with?("\n")
             skip_rest(stream) if too_long
             yield decode(line), too_long
@@ -61,7 +62,7 @@ module EstrelServer
       def open_stream
         gzip = @file.read(2) == GZIP
         @file.rewind
-        gzip ? MultiGzip.new(@file) : @file
+        gzip ? MultiGzip.new(@file) { |bytes| count(bytes) } : @file
       end
 
       # Looks past a byte-order mark, and refuses an encoding that is not UTF-8.
@@ -75,13 +76,14 @@ module EstrelServer
 
       def skip_rest(stream)
         while (rest = stream.gets("\n", MAX_LINE))
-          count(rest)
+          count(rest.bytesize) if stream.equal?(@file)
           break if rest.end_with?("\n")
         end
       end
 
-      def count(text)
-        @read += text.bytesize
+      # By unpacked bytes: of little that unpacks to much, what is read of the file says nothing.
+      def count(bytes)
+        @read += bytes
         raise Unreadable, "the file unpacks to more than #{@limit / 1_000_000} MB" if @read > @limit
         return if @read < @pulse_at
 

@@ -10,8 +10,10 @@ module EstrelServer
       CHUNK = 1 << 16
 
       # @param file [IO]
-      def initialize(file)
+      # @yieldparam bytes [Integer] how much more has been unpacked
+      def initialize(file, &on_unpacked)
         @file = file
+        @on_unpacked = on_unpacked
         @reader = Zlib::GzipReader.new(file)
         @buffer = "".b
         @at = 0
@@ -55,6 +57,7 @@ module EstrelServer
       # @return [Boolean] whether there was more
       def filled?
         part = @reader.read(CHUNK) || (next_member && @reader.read(CHUNK)) or return false
+        @on_unpacked&.call(part.bytesize)
         @buffer = @buffer.byteslice(@at..) << part
         @at = 0
         true

@@ -40,7 +40,7 @@ module EstrelServer
       session = key && alive.includes(:account).find_by(digest: SendingKey.digest(key))
       return if session.nil? || session.account.disabled_at
 
-      session.update_columns(used_at: Time.now.utc) if note_use && session.used_at < Time.now.utc - NOTE_USE
+      session.note_use if note_use && session.used_at < Time.now.utc - NOTE_USE
       session
     end
   end

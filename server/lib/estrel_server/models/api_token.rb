@@ -34,7 +34,7 @@ module EstrelServer
                                                        workspace: Workspaces.current.name)
       return if row.nil? || row.account.disabled_at
 
-      row.update_columns(used_at: Time.now.utc) if note_use && (row.used_at.nil? || row.used_at < Time.now.utc - 60)
+      row.note_use if note_use && (row.used_at.nil? || row.used_at < Time.now.utc - 60)
       row
     end
 

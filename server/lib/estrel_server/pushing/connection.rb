@@ -9,6 +9,9 @@ module EstrelServer
       # The longest answer that is read, bytes.
       MAX_ANSWER = 4 << 20
       OPEN_TIMEOUT = 5
+      # Seconds between looks whether the message is still to be sent.
+      GLANCE = 0.2
+      private_constant :GLANCE
       # What may be different the next time.
       FAILURES = [SystemCallError, SocketError, IOError, Timeout::Error, Net::ProtocolError, Net::HTTPBadResponse,
                   Resolv::ResolvError].freeze
@@ -27,17 +30,21 @@ module EstrelServer
         @guard = guard
       end
 
+      # One deadline holds for the whole exchange, however the destination spends the time: looking its name up,
+      # connecting, and each byte of its answer.
+      #
       # @param id [String] of the message
       # @param body [String]
+      # @yield every now and then while the answer is waited for; what it raises ends the exchange
       # @return [Answer]
       # @raise [NoAnswer, Impossible]
-      def post(id, body)
+      def post(id, body, &)
         now = Time.now
         headers = { "content-type" => "application/json", "user-agent" => "Estrel",
                     **@signature.headers(id, now.to_i, body) }
         request = Net::HTTP::Post.new(http_path, headers)
         request.body = body
-        exchange(request, now + @timeout)
+        within_deadline(request, &)
       rescue AddressGuard::Refused, OpenSSL::SSL::SSLError => e
         close
         raise Impossible, e.is_a?(OpenSSL::SSL::SSLError) ? "no safe connection can be made: #{e.message}" : e.message
@@ -72,12 +79,30 @@ module EstrelServer
         end
       end
 
-      def exchange(request, deadline)
+      # The exchange runs in a thread of its own, since no limit of a single read ends it in time.
+      def within_deadline(request)
+        deadline = Process.clock_gettime(Process::CLOCK_MONOTONIC) + @timeout
+        exchange = Thread.new { exchange(request) }
+        exchange.report_on_exception = false
+        until exchange.join(GLANCE)
+          yield if block_given?
+          raise Net::ReadTimeout if Process.clock_gettime(Process::CLOCK_MONOTONIC) > deadline
+        end
+        exchange.value
+      ensure
+        abandon(exchange) if exchange&.alive?
+      end
+
+      def abandon(exchange)
+        exchange.kill.join
+        close
+      end
+
+      def exchange(request)
         body = +""
         answer = http.request(request) do |response|
           response.read_body do |part|
             body << part
-            raise Net::ReadTimeout, "the answer did not end" if Time.now > deadline
             raise Impossible, "the answer is longer than #{MAX_ANSWER >> 20} MB" if body.bytesize > MAX_ANSWER
           end
         end

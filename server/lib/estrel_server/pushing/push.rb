@@ -53,7 +53,7 @@ module EstrelServer
 
       def push(batch)
         people = PeopleFile.new(@run, batch.file_name).people(batch)
-        settle(batch, people, @connection.post(batch.message_id, body(batch, people)))
+        settle(batch, people, @connection.post(batch.message_id, body(batch, people)) { @proceed.call })
         hold_rate(batch.row_count)
       rescue Connection::NoAnswer => e
         Figures.count(:push_batches_total, { outcome: "unanswered" })

@@ -108,12 +108,16 @@ module EstrelServer
         end
       end
 
+      # Who would be exported is computed before the row is locked; where the export is changed meanwhile, it is looked at
+      # again later.
       def look_at(export, ledger, today)
+        others = others?(export, today)
         Export.transaction do
           row = Export.kept.lock("FOR UPDATE SKIP LOCKED").find_by(id: export.id)
           next if row.nil? || row.seen_ledger == ledger || ExportRun.exists?(under_way: row.id)
+          next if row.updated_at != export.updated_at
 
-          run = begin_run(row, today, note: "after a refresh") if others?(row, today)
+          run = begin_run(row, today, note: "after a refresh") if others
           row.update_columns(seen_ledger: ledger)
           run
         end
