@@ -258,4 +258,21 @@ RSpec.describe "the API of the place Data and of one person" do
     EstrelServer::LedgerBuilding::Builder.new.refresh(rebuild: true)
     expect(EstrelServer.ledger.current.base_size).to eq(1)
   end
+
+  it "erases every spelling of the identifiers, no rows of others, and names what users wrote about the person" do
+    collect(link("l", "customer:1", "email:p14@mail.example"), link("m", "customer:1", "phone:+351900000001"), cloud_event("o", subject: "customer:2"))
+    import("customer,when,note,n\n1,never,a,7\n2,never,b,1\n3,never, P14@Mail.Example ,1\n4,never,\"tel +351 (900) 000-001\",1\n11,never,c,1\n", mapping: { "columns" => { "time" => "when", "identifier.customer" => "customer" }, "constants" => { "type" => "call" }, "time_format" => "iso8601" }, name: "calls.csv")
+    collect(cloud_event("p", subject: "email:P14@MAIL.example", time: nil), cloud_event("q", subject: "customer:1", time: nil), cloud_event("r", subject: "customer:12", time: nil, data: { "n" => 1 }))
+    import([event("x", subject: "customer:1", time: "never"), event("y", subject: "customer:11", time: "never", data: { "km" => 1 })].join("\n"), mapping: { "time_format" => "iso8601" })
+    refresh
+    call(:post, "/annotations", { date: "2026-05-03", text: "p14@mail.example called" })
+    call(:post, "/annotations", { date: "2026-05-04", text: "1 kiosk closed" })
+    call(:post, "/audiences", { name: "Picked", definition: { listed: { by: "customer", values: %w[1 5] } } })
+    call(:post, "/audiences", { name: "Others", definition: { listed: { by: "customer", values: %w[11] } } })
+    id = EstrelServer::Identifier.find_by(value: "p14@mail.example").profile_id
+    erased = call(:post, "/people/#{id}/erase", { confirm: "erase this person", reason: "asked" })
+    expect(erased["remarks"].map { |row| row.values_at("kind", "title") }).to contain_exactly(["note", "3 May 2026"], %w[audience Picked])
+    expect(EstrelServer::Reject.order(:id).pluck(:original)).to match([/\A2,/, /\A11,/, /customer:11/])
+    expect(EstrelServer::Refusal.pluck(:subject)).to eq(["customer:12"])
+  end
 end

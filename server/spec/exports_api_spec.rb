@@ -132,6 +132,27 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(analyse("export-effect", export: 99, metric: rode)).to be_refused(422, /no export has the number 99/i)
   end
 
+  def erased(profile) = EstrelServer::People::Eraser.new(EstrelServer::Profile.find(profile), "asked")
+
+  it "exports nobody who was erased since the ledger was written, or while it is written" do
+    export = new_export
+    ids = EstrelServer::Profile.order(:id).ids
+    erased(ids[0]).erase
+    expect(carry_out(export)["people"]).to include("audience" => 5, "exported" => 5)
+    erase = -> { erased(ids[1]).erase }
+    allow_any_instance_of(EstrelServer::Exporting::RunFiles).to receive(:write_rows).and_wrap_original do |original, *args| # rubocop:disable RSpec/AnyInstance -- made by the run
+      path = original.call(*args)
+      erase&.call
+      erase = nil
+      path
+    end
+    done = carry_out(export)
+    expect(done).to include("state" => "done", "row_count" => 4)
+    expect(file(done).lines.size).to eq(5)
+    steps = Dir[File.join(EstrelServer.settings.exports_directory, "steps-*")].flat_map { |path| Polars.read_ipc(path, memory_map: false)["profile_id"].to_a }
+    expect(steps & ids.first(2)).to eq([])
+  end
+
   it "counts neither group as messaged by runs that are no messages and that no messages followed" do
     import(event("m0", type: "message_received", subject: "customer:1", time: "2026-04-01T10:00:00Z"))
     refresh

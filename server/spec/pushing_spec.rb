@@ -186,6 +186,16 @@ RSpec.describe EstrelServer::Pushing do
     expect(post.call.verdict).to eq(:taken)
   end
 
+  it "sends nobody who is erased between two batches, and no batch of theirs that is left" do
+    ids = EstrelServer::Profile.order(:id).ids
+    receiver.answer { EstrelServer::People::Eraser.new(EstrelServer::Profile.find(ids[3]), "asked").erase && [200, {}, ""] }
+    run = carry_out(new_export(destination))
+    subjects = receiver.seen.flat_map { |seen| JSON.parse(seen.body).dig("data", "people").map { |person| person["subject"] } }
+    expect(subjects).not_to include("customer:4")
+    expect(run["state"]).to eq("failed")
+    expect(run["error"]).to match(/no longer kept; start a new run/)
+  end
+
   it "leaves long pauses to the queue, and can be cancelled meanwhile" do
     stub_const("#{described_class}::Push::SHORT", 0.01)
     export = new_export(destination("Post", rows_per_second: 2))

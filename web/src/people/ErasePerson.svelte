@@ -23,12 +23,14 @@
     problem = null;
     try {
       const params = { path: { id } };
-      const { removed } = await answer(
+      const { removed, remarks } = await answer(
         api.POST("/people/{id}/erase", { params, body: { confirm: typed, reason } }),
       );
       open = false;
       await tick(); // the dialog closes before the page it is on goes
       said(`${name} has been erased, with ${removed.events} events`);
+      const named = remarks.map(({ kind, title }) => `${kind} “${title}”`).join(", ");
+      if (named) said(`Still naming this person, to be edited by hand: ${named}`, undefined, 60);
       address.go(address.to("/people"));
       await workspace.refresh();
     } catch (error) {

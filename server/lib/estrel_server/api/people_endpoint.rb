@@ -57,8 +57,10 @@ module EstrelServer
         reason = json["reason"].to_s.strip
         raise Problem.new(422, "say why, in at most 1000 characters") unless reason.length.between?(1, 1000)
 
-        erasure = People::Eraser.new(person.profile, reason).erase
-        respond({ erased_at: instant(erasure.erased_at), removed: erasure.removed.except("merges") })
+        eraser = People::Eraser.new(person.profile, reason)
+        erasure = eraser.erase
+        respond({ erased_at: instant(erasure.erased_at), removed: erasure.removed.except("merges"),
+                  remarks: eraser.remarks })
       end
 
       private

@@ -26,8 +26,8 @@ module EstrelServer
       # @raise [Estrel::Exports::Invalid, Error]
       def delivery
         @delivery ||= begin
-          stood = @settings.mode == "changes" ? last_done&.files&.ids(exported) : nil
-          members = @question.evaluator.members(@definition)
+          stood = @settings.mode == "changes" ? last_done&.files&.ids(exported)&.then { |ids| present(ids) } : nil
+          members = present(@question.evaluator.members(@definition))
           Estrel::Exports::Delivery.new(@settings, @question.whole, members, suppression,
                                         standing: StandingHoldout.on(day)&.rule,
                                         holdout: @settings.holdout && method(:holdout_rule), stood: stood,
@@ -39,6 +39,14 @@ module EstrelServer
       def last_done = @export&.last_done(before: @before)
 
       private
+
+      # Without people who were erased since the ledger was written.
+      def present(ids)
+        erased = Erasure.profiles_since(@question.ledger.facts.fetch("marks").fetch("erasures"))
+        return ids if erased.empty?
+
+        ids.alias("profile_id").to_frame.filter(Polars.col("profile_id").is_in(erased).is_not)["profile_id"]
+      end
 
       def exported = Estrel::Exports::Waterfall::EXPORTED
 

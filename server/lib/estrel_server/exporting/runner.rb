@@ -8,6 +8,8 @@ module EstrelServer
     class Runner
       # Raised between two steps when the run has been cancelled.
       class Cancelled < Error; end
+      # Raised where somebody in the run was erased while it was carried out.
+      class ErasedMeanwhile < Error; end
 
       # @param run [ExportRun]
       # @param ledger [Estrel::Ledger]
@@ -40,6 +42,10 @@ module EstrelServer
         return unless begun?(goes_on)
 
         @run.batches.exists? ? push : decide
+      rescue ErasedMeanwhile
+        @run.files.remove
+        @run.update!(file_name: nil, files_removed_at: nil, files_removed_because: nil)
+        retry
       rescue Cancelled, Estrel::Budget::Cancelled
         @run.finish("cancelled")
       rescue Error, Estrel::Error, Polars::Error, SystemCallError => e
@@ -72,6 +78,7 @@ module EstrelServer
       end
 
       def export(delivery)
+        @erasures = Erasure.mark
         counts = delivery.counts
         proceed
         path = @run.files.write_rows(delivery.parts.map { |rows| rows.tap { proceed } })
@@ -89,14 +96,32 @@ module EstrelServer
         destination = @run.export.destination
         return push_anew(delivery, written) if destination&.webhook? && row_count.positive?
 
-        @run.update!(written)
-        @run.files.copy_to(destination.directory) if destination && !destination.webhook?
+        Record.transaction { record(delivery, written) }
+        hand_over(destination.directory) if destination && !destination.webhook?
         @run.finish("done", row_count: row_count)
       end
 
       def push_anew(delivery, written)
-        Pushing::Batches.new(@run).cut(delivery) { @run.update!(written) }
+        Pushing::Batches.new(@run).cut(delivery) { record(delivery, written) }
         push
+      end
+
+      # Stores that the files are written. Erasing and this take turns, so either it sees the files or this sees that
+      # somebody in them was erased.
+      def record(delivery, written)
+        IngestTurn.take
+        people = delivery.waterfall.frame["profile_id"]
+        raise ErasedMeanwhile if people.is_in(Erasure.profiles_since(@erasures)).any?
+
+        @run.update!(written)
+      end
+
+      def hand_over(directory)
+        raise ErasedMeanwhile if @run.reload.files_removed_at
+
+        @run.files.copy_to(directory)
+      rescue Errno::ENOENT
+        raise @run.reload.files_removed_at ? ErasedMeanwhile : $ERROR_INFO
       end
 
       def push

@@ -16,6 +16,10 @@ module EstrelServer
       # A row before it is taken apart.
       Record = Struct.new(:number, :text, :fault, :fields)
 
+      # @param header [String] the first line of a file
+      # @return [String] what lies between its fields
+      def self.separator(header) = SEPARATORS.max_by { |separator| header.count(separator) }
+
       # @param input [InputFile]
       def initialize(input)
         @input = input
@@ -42,7 +46,7 @@ module EstrelServer
       def header(record, fault)
         raise InputFile::Unreadable, "the header line cannot be read: #{fault}" if fault
 
-        @separator = SEPARATORS.max_by { |separator| record.count(separator) }
+        @separator = CsvRows.separator(record)
         @headers = CSV.parse_line(record, col_sep: @separator).map { |name| name.to_s.strip.freeze }
         twice = @headers.tally.select { |name, count| count > 1 || name.empty? }.keys
         @quoted = QuotedRows.new(@separator, @headers.size)

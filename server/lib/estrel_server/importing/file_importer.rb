@@ -77,6 +77,7 @@ module EstrelServer
         head = FileHead.new(method(:input))
         @rows = head.form(@mapping.flat?)
         @json = @rows == JsonRows
+        @import.update!(header: header) if @rows == CsvRows
         sample = head.rows(flat: @mapping.flat?)
         @now = database_time(@started_at)
         @earliest = Workspace.current.kept_from if @import.kind == "events"
@@ -137,6 +138,12 @@ module EstrelServer
         InputFile.new(@path, limit: @settings.unpacked_mb * 1_000_000) do
           @cancelling.check(bytes_done: @input&.bytes_done)
         end
+      end
+
+      # The first line, by which rejected rows can be read again.
+      def header
+        input.each_line { |line, too_long| return too_long ? nil : line.dup.force_encoding(Encoding::UTF_8).scrub }
+        nil
       end
 
       def rows(input) = @rows.new(input)

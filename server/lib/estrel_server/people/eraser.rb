@@ -12,14 +12,21 @@ module EstrelServer
         @reason = reason
       end
 
+      # @return [Array<Hash>] what users wrote that names the person, see {Remarks}; to be asked once they are erased
+      attr_reader :remarks
+
       # @return [Erasure] with how much was removed
       def erase
+        latest = [Reject, Refusal].to_h { |model| [model, model.maximum(:id) || 0] }
+        earlier = rejected
         Record.transaction do
           IngestTurn.take
-          @profiles = [@profile.id, *Profile.where(merged_into_id: @profile.id).ids]
+          found = earlier.merge(rejected(latest)) { |_, one, other| one | other }
+          @profiles = own_profiles
           @identifiers = Identifier.includes(:identifier_kind).where(profile_id: @profiles).map(&:to_s)
           leave_tombstones
-          removed = { "identifiers" => @identifiers.size, "profiles" => @profiles, **remove_facts, **remove_history }
+          @remarks = Remarks.new(@identifiers).to_a
+          removed = { "identifiers" => @identifiers.size, "profiles" => @profiles, **remove_facts, **remove_history(found) }
           Profile.where(id: @profiles).order(Arel.sql("merged_into_id IS NULL")).each(&:delete)
           IngestTurn.owners_changed
           removed["exported_files_of_runs"] = Exporting::Retention.new.forget(@profiles)
@@ -61,16 +68,27 @@ module EstrelServer
         all.reject { |_, *both| both.intersect?(@profiles) }
       end
 
-      def remove_history
+      # Rejected rows and refused messages that mention the person. They are read before the transaction, since there can
+      # be many; those of a moment ago are looked at again within it.
+      #
+      # @return [Hash{Class => Array<Integer>}] their ids
+      def rejected(after = {})
+        mentions = Mentions.new(Identifier.includes(:identifier_kind).where(profile_id: own_profiles).map(&:to_s))
+        mappings = Hash.new { |known, import| known[import] = Importing::Mapping.new(import.mapping) }
+        rows = Reject.includes(:import).where("rejects.id > ?", after.fetch(Reject, 0))
+        refusals = Refusal.where("refusals.id > ?", after.fetch(Refusal, 0))
+        { Reject => rows.find_each.select { |row| mentions.in?(row.original, mappings[row.import], header: row.import.header) },
+          Refusal => refusals.find_each.select { |row| mentions.named?(row.subject) || mentions.in?(row.payload.to_s) } }
+          .transform_values { |found| found.map(&:id) }
+      end
+
+      def own_profiles = [@profile.id, *Profile.where(merged_into_id: @profile.id).ids]
+
+      def remove_history(found)
         PropertyBlock.forget(Event.where(profile_id: @profiles).ids)
         counts = { "events" => Event, "attribute_values" => AttributeValue, "identifiers_held" => Identifier }
                  .transform_values { |model| model.where(profile_id: @profiles).delete_all }
-        Refusal.where(subject: @identifiers).delete_all
-        @identifiers.each do |identifier|
-          value = Record.sanitize_sql_like(identifier.split(":", 2).last)
-          Reject.where("original LIKE ?", "%#{value}%").delete_all
-          Refusal.where("payload LIKE ?", "%#{value}%").delete_all
-        end
+        found.each { |model, ids| model.where(id: ids).delete_all }
         counts.except("identifiers_held")
       end
     end

@@ -52,7 +52,7 @@ module EstrelServer
       def due(batch) = batch.next_attempt_at ? [batch.next_attempt_at - Time.now.utc, 0].max : 0
 
       def push(batch)
-        people = PeopleFile.new(@run, batch.file_name).people(batch)
+        people = present(PeopleFile.new(@run, batch.file_name).people(batch))
         settle(batch, people, @connection.post(batch.message_id, body(batch, people)) { @proceed.call })
         hold_rate(batch.row_count)
       rescue Connection::NoAnswer => e
@@ -60,6 +60,12 @@ module EstrelServer
         again(batch, e.message)
       rescue Connection::Impossible => e
         stop(batch, e.message)
+      end
+
+      # Whoever was erased since the batch was written is not sent.
+      def present(people)
+        erased = Erasure.where(erased_at: @run.exported_at..).flat_map { |row| row.removed.fetch("profiles", []) }.to_set
+        erased.empty? ? people : people.reject { |profile, _| erased.include?(profile) }
       end
 
       def settle(batch, people, answer)
