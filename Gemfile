@@ -31,6 +31,7 @@ gem "thor", "~> 1.3"
 gem "trilogy", "~> 2.13.0"
 gem "tty-progressbar", "~> 0.18"
 gem "webauthn", "~> 3.4"
+gem "xsv", "~> 1.3.0"
 gem "zxcvbn", "~> 1.0"
 
 # The messaging stand-in, and the specs: an implementation of Standard Webhooks that is not ours

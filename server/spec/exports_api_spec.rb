@@ -117,7 +117,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     export = new_export(rules: { holdout: holdout["id"], messaged: { events: [], days: 10, runs: true } })
     # The real days of runs count, whatever they are as of.
     runs = %w[2026-05-20 2026-05-20 2026-05-22].each_with_index.map do |day, index|
-      EstrelServer::ExportRun.find_each { |run| exported_at(run.id, "#{(10 - (index == 1 ? 1 : 0)).days.ago.utc.iso8601}") }
+      EstrelServer::ExportRun.find_each { |run| exported_at(run.id, (10 - (index == 1 ? 1 : 0)).days.ago.utc.iso8601) }
       carry_out(export, day)["people"].slice("messaged", "holdout", "exported")
     end
     expect(runs).to eq([{ "messaged" => 0, "holdout" => 2, "exported" => 4 }, { "messaged" => 6, "holdout" => 0, "exported" => 0 }, { "messaged" => 0, "holdout" => 2, "exported" => 4 }])

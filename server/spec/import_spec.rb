@@ -74,8 +74,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
   end
 
   it "refuses files it cannot read, and leaves the data untouched" do
-    { "" => /file is empty/, "id,id\n1,2\n" => /a name of its own/, "\xFF\xFEi\x00d\x00" => /UTF-16/,
-      Zlib.gzip("id,type\n")[0, 20] => /damaged/ }.each do |content, error|
+    { "" => /file is empty/, "id,id\n1,2\n" => /a name of its own/, Zlib.gzip("id,type\n")[0, 20] => /damaged/ }.each do |content, error|
       failed = import(content)
       expect([failed.state, failed.error]).to match(["failed", error])
     end

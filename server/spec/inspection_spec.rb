@@ -4,14 +4,46 @@ require_relative "server_helper"
 
 # Files from elsewhere, looked at before they are imported, then imported as they were understood.
 RSpec.describe EstrelServer::Importing::Inspection do
+  let(:umlauts) { "customer;event;time;café\n1;gekauft;2026-05-03T10:00:00Z;Größe\n" }
   let(:samples) { File.join(ROOT, "demo/samples") }
 
-  def inspected(text, name = "file.csv", **given)
+  def inspected(text, name = "file.csv", settings = EstrelServer.settings, **given)
     Tempfile.create("inspected") do |file|
       file.binmode
       file.write(text)
       file.flush
-      described_class.new(file.path, name, given.transform_keys(&:to_s)).result
+      described_class.new(file.path, name, given.transform_keys(&:to_s), settings).result
+    end
+  end
+
+  # @param sheets [Hash{String => Array<Array>}] rows by name of the sheet
+  # @param properties [String] of the workbook, in XML
+  # @return [String] an .xlsx file
+  def spreadsheet(sheets, properties = "")
+    office = "http://schemas.openxmlformats.org"
+    relations = ->(rows) { %(<Relationships xmlns="#{office}/package/2006/relationships">#{rows.join}</Relationships>) }
+    main = %(xmlns="#{office}/spreadsheetml/2006/main" xmlns:r="#{office}/officeDocument/2006/relationships")
+    numbers = (1..sheets.size)
+    files = {
+      "xl/workbook.xml" => "<workbook #{main}><workbookPr#{properties}/><sheets>#{sheets.keys.zip(numbers).map { |name, n| %(<sheet name="#{name}" sheetId="#{n}" r:id="rId#{n}"/>) }.join}</sheets></workbook>",
+      "xl/_rels/workbook.xml.rels" => relations.call(numbers.map { |n| %(<Relationship Id="rId#{n}" Type="#{office}/officeDocument/2006/relationships/worksheet" Target="worksheets/sheet#{n}.xml"/>) }),
+      "xl/styles.xml" => %(<styleSheet #{main}><cellXfs count="2"><xf numFmtId="0"/><xf numFmtId="22"/></cellXfs></styleSheet>),
+      **sheets.values.zip(numbers).to_h { |rows, n| ["xl/worksheets/sheet#{n}.xml", "<worksheet #{main}><sheetData>#{sheet_rows(rows)}</sheetData></worksheet>"] }
+    }
+    Zip::OutputStream.write_buffer { |zip| files.each { |name, text| zip.put_next_entry(name) && zip.write(text) } }.string
+  end
+
+  def sheet_rows(rows)
+    rows.map.with_index(1) do |cells, row|
+      %(<row r="#{row}">#{cells.map.with_index { |cell, column| sheet_cell("#{("A".ord + column).chr}#{row}", cell) }.join}</row>)
+    end.join
+  end
+
+  def sheet_cell(place, value)
+    case value
+    when Time then %(<c r="#{place}" s="1"><v>#{((value - Time.utc(1899, 12, 30)) / 86_400).round(9)}</v></c>)
+    when Numeric then %(<c r="#{place}"><v>#{value}</v></c>)
+    else %(<c r="#{place}" t="inlineStr"><is><t>#{value}</t></is></c>)
     end
   end
 
@@ -88,6 +120,57 @@ RSpec.describe EstrelServer::Importing::Inspection do
     expect(imported(text, found)).to have_attributes(state: "done", stored: 3)
     expect(EstrelServer::Event.order(:occurred_at).pluck(:occurred_at, :properties)).to eq([[Time.utc(2026, 5, 3, 10), { "amount" => 1.5 }], [Time.utc(2026, 5, 3, 11), { "amount" => 2.0 }], [Time.utc(2026, 5, 3, 12), {}]])
     expect { inspected("PAR1 and nothing more") }.to raise_error(EstrelServer::Importing::InputFile::Unreadable, /cannot be read/)
+  end
+
+  it "detects how text is encoded, and reads it as it was chosen where the detection is wrong" do
+    texts = { "utf-8" => umlauts, "windows-1252" => umlauts.sub("Größe", "12 €"), "utf-16le" => umlauts, "utf-16be" => umlauts }
+    texts.to_h { |name, text| [name, text.encode(EstrelServer::Importing::TextEncoding::NAMES[name]).b] }.each do |name, bytes|
+      marks = { "utf-16le" => "\xFF\xFE", "utf-16be" => "\xFE\xFF", "utf-8" => "\xEF\xBB\xBF" }.transform_values(&:b)
+      [bytes, (marks[name] + bytes if marks[name]), Zlib.gzip(bytes)].compact.each do |file|
+        found = inspected(file)
+        expect(found).to include(encoding: name, sheets: [], columns: include(include(name: "café", values: [texts[name][/[^;]*(?=\n\z)/]])), check: include(usable: 1))
+      end
+    end
+    latin = "#{umlauts.lines.first}1;a;2026-05-03T10:00:00Z;\u0085\n".encode("ISO-8859-1").b
+    expect(inspected(latin)[:encoding]).to eq("windows-1252")
+    chosen = inspected(latin, mapping: { "encoding" => "iso-8859-1" })
+    expect(chosen).to include(encoding: "iso-8859-1", mapping: include("encoding" => "iso-8859-1", "columns" => include("type" => "event")))
+    expect(inspected("#{"größe;ort\n" * 9}a;b\xE9\n")[:encoding]).to eq("utf-8")
+    expect { inspected(umlauts, mapping: { "encoding" => "klingon" }) }.to raise_error(EstrelServer::Importing::Mapping::Invalid, /no encoding "klingon"/)
+  end
+
+  it "imports text as it is encoded" do
+    %w[windows-1252 utf-16le utf-16be].each.with_index(1) do |name, number|
+      text = umlauts.sub("\n1;", "\n#{number};").encode(EstrelServer::Importing::TextEncoding::NAMES[name]).b
+      expect(imported(text, inspected(text))).to have_attributes(state: "done", stored: 1)
+    end
+    expect(EstrelServer::Event.pluck(:properties)).to eq([{ "café" => "Größe" }] * 3)
+  end
+
+  it "reads a spreadsheet sheet by sheet" do
+    sales = [%w[customer event time price], ["K1", "bought", Time.utc(2026, 5, 3, 10, 30, 17), 12.5], ["K2", "bought", Time.utc(2026, 5, 4), 3]]
+    book = spreadsheet("Notes" => [["only a note"]], "Sales" => [[], *sales])
+    expect(inspected(book)).to include(sheets: %w[Sales Notes], encoding: nil, mapping: include("sheet" => "Sales"))
+    expect { inspected(book, mapping: { "sheet" => "Notes" }) }.to raise_error(EstrelServer::Importing::InputFile::Unreadable, /no row/)
+    found = inspected(book, mapping: { "sheet" => "Sales" })
+    expect(found).to include(kind: "events", check: { rows: 2, usable: 2, reasons: [] }, mapping: include("sheet" => "Sales"))
+    expect(imported(book, found)).to have_attributes(state: "done", stored: 2)
+    expect(EstrelServer::Event.order(:id).pluck(:occurred_at, :properties)).to eq([[Time.utc(2026, 5, 3, 10, 30, 17), { "price" => 12.5 }], [Time.utc(2026, 5, 4), { "price" => 3 }]])
+    unreadable = EstrelServer::Importing::InputFile::Unreadable
+    expect { inspected(book, mapping: { "sheet" => "Gone" }) }.to raise_error(unreadable, /no sheet "Gone"/)
+    expect { inspected(book[0, 300]) }.to raise_error(unreadable)
+    expect { inspected(spreadsheet({ "Sales" => sales }, ' date1904="1"')) }.to raise_error(unreadable, /from 1904/)
+    bomb = spreadsheet("Sales" => [%w[customer event time], *([["K1" * 200, "b" * 1000, "c" * 1000]] * 1000)])
+    limited = EstrelServer::Settings.from(ENV.to_h.merge("ESTREL_UNPACKED_MB" => "1"))
+    expect { inspected(bomb, "bomb.xlsx", limited) }.to raise_error(unreadable, /unpacks to more than 1 MB/)
+  end
+
+  it "reads numbers with a unit" do
+    csv = "customer;event;time;price;weight;note\n1;a;2026-05-03T10:00:00Z;12,50 €;1.234 kg;3 or 4\n2;a;2026-05-03T10:00:00Z;-3,00 €;0,5 kg;4 kg\n"
+    found = inspected(csv)
+    expect(found[:mapping]).to include("decimal_comma" => true)
+    expect(imported(csv, found)).to have_attributes(state: "done", stored: 2)
+    expect(EstrelServer::Event.order(:id).pluck(:properties)).to eq([{ "price" => 12.5, "weight" => 1234, "note" => "3 or 4" }, { "price" => -3, "weight" => 0.5, "note" => "4 kg" }])
   end
 
   it "tells what it cannot use of half a file, of none, and of one made for Estrel" do

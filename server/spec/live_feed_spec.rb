@@ -5,12 +5,12 @@ require_relative "server_helper"
 RSpec.describe EstrelServer::LiveEvents::LiveFeed do
   include ApiHelper
 
+  let(:done) { [] }
   let(:rounds) { Thread::Queue.new }
   let(:feed) { described_class.new }
 
   before do
-    @ended = 0
-    allow(feed).to receive(:sleep) { (@ended += 1) && rounds.pop }
+    allow(feed).to receive(:sleep) { (done << true) && rounds.pop }
     allow(described_class).to receive(:shared).and_return(feed)
   end
 
@@ -36,9 +36,9 @@ RSpec.describe EstrelServer::LiveEvents::LiveFeed do
   def next_round
     Timeout.timeout(10) do
       sleep(0.01) until rounds.num_waiting.positive?
-      ended = @ended
+      ended = done.size
       rounds << true
-      sleep(0.01) until @ended > ended
+      sleep(0.01) until done.size > ended
     end
   end
 

@@ -45,9 +45,9 @@ RSpec.describe "the API of pages" do
     fill
     old = saved("Before pages", asks: nil)
     fixed = saved("Fixed", question: { "from" => "2026-05-01", "as_of" => "2026-05-05" }, asks: { **asks, from: "2026-05-01", as_of: "2026-05-05" })
-    empty = saved("Empty", asks: { **asks, from: "1990-01-01", step: "day" })
+    empty = saved("Empty", asks: { **asks, from: "2026-05-21" })
     html = document(write("Odd", *[old, fixed, empty].map { |one| { kind: "analysis", id: one["id"] } }))
-    expect(html).to include("keep it once more", "As of 5 May 2026", "look at weeks")
+    expect(html).to include("keep it once more", "As of 5 May 2026", "before it starts (21 May 2026)")
     row = EstrelServer::SavedAnalysis.find(fixed["id"]).current
     expect(row.asked(Date.new(2026, 5, 20))).to include("as_of" => "2026-05-05", "from" => "2026-05-01")
     expect(EstrelServer::SavedAnalysis.find(saved["id"]).current.asked(Date.new(2026, 5, 20))).to include("from" => "2026-05-10")

@@ -119,7 +119,7 @@ RSpec.describe EstrelServer::Workspaces do
     row = make(role: nil)
     row.memberships.create!(account: sign_in("viewer", email: "clerk@estrel.example"), role: "administrator")
     link = at("/w/shop") { call(:post, "/accounts", { email: email, role: "analyst" })["link"] }
-    account = EstrelServer::OneTimeLink.use(link[%r{[^/]+\z}], email: nil, password: "the clerk knows this") {}
+    account = EstrelServer::OneTimeLink.use(link[%r{[^/]+\z}], email: nil, password: "the clerk knows this") { nil }
     account.passkeys.create!(external_id: "x", public_key: "x", name: "x", created_at: Time.now.utc)
     [account, EstrelServer::AccountSession.open(account), in_shop { EstrelServer::ApiToken.issue(account, "x", ["read"]).last }]
   end
@@ -136,14 +136,14 @@ RSpec.describe EstrelServer::Workspaces do
     call(:put, "/accounts/#{taken.id}", { role: "administrator" })
     expect([last_response.status, ways_in(taken), taken.roles.keys]).to eq([200, [nil, 0, 0, 0, 0], %w[main shop]])
     key = call(:post, "/accounts/#{taken.id}/link")["link"][%r{[^/]+\z}]
-    EstrelServer::OneTimeLink.use(key, email: nil, password: "only Ada knows this") {}
+    EstrelServer::OneTimeLink.use(key, email: nil, password: "only Ada knows this") { nil }
     expect(taken.reload.confirmed).to be(true)
     # From now on the address is Ada's, also for the shop.
     at("/w/shop") { sign_in("viewer", email: "clerk@estrel.example") }
     number = at("/w/shop") { call(:get, "/accounts")["accounts"].find { |one| one["email"] == taken.email }["id"] }
     at("/w/shop") { call(:put, "/accounts/#{number}", { role: "none" }) }
     link = at("/w/shop") { call(:post, "/accounts", { email: taken.email, role: "analyst" })["link"] }
-    expect { EstrelServer::OneTimeLink.use(link[%r{[^/]+\z}], email: nil, password: "the clerk knows this") {} }.to raise_error(/has an account already/)
+    expect { EstrelServer::OneTimeLink.use(link[%r{[^/]+\z}], email: nil, password: "the clerk knows this") { nil } }.to raise_error(/has an account already/)
     expect(EstrelServer::Account.signing_in(taken.email, "only Ada knows this")).to eq(taken)
   end
 
@@ -154,7 +154,7 @@ RSpec.describe EstrelServer::Workspaces do
     { "" => -> { EstrelServer::Account.administrators_here }, "/w/shop" => -> { in_shop { EstrelServer::Account.administrators_here } } }.each do |base, left|
       numbers = base.empty? ? clerks.map(&:id) : clerks.map { |clerk| row.memberships.find_by(account: clerk).id }
       held = Thread::Queue.new
-      allow(EstrelServer::Account).to receive(:lock_roles_here).and_wrap_original { |original| held.pop && original.call }
+      allow(EstrelServer::Account).to(receive(:lock_roles_here).and_wrap_original { |original| held.pop && original.call })
       threads = clerks.zip(numbers.reverse).map do |clerk, number|
         Thread.new { raw("PUT", "#{base}/accounts/#{number}", "application/json", '{"role":"viewer"}', HTTP_COOKIE: "estrel_session=#{EstrelServer::AccountSession.open(clerk)}", HTTP_ORIGIN: "http://127.0.0.1:4270").first }
       end
@@ -176,7 +176,7 @@ RSpec.describe EstrelServer::Workspaces do
       known = call(:post, "/accounts", { email: boss.email, role: "viewer" })
       expect(known.keys).to eq(added.keys)
       expect(known).to include("link" => %r{/link/}, "set_up" => nil, "second_factor" => nil, "id" => added["id"] + 1)
-      expect { EstrelServer::OneTimeLink.use(known["link"][/[^\/]+\z/], email: nil, password: "another long password") {} }.to raise_error(/has an account already/)
+      expect { EstrelServer::OneTimeLink.use(known["link"][%r{[^/]+\z}], email: nil, password: "another long password") { nil } }.to raise_error(/has an account already/)
       expect(call(:post, "/accounts", { email: boss.email, role: "viewer" })["status"]).to eq(409)
       expect(call(:get, "/accounts")["accounts"].map { |account| [account["email"], account["role"]] }).to eq([["administrator@estrel.example", "viewer"], ["clerk@estrel.example", "administrator"], ["new@shop.example", "analyst"]])
       tried = [[:put, "", { disabled: true }], [:post, "/link", nil], [:delete, "/second-factor", nil]].map { |verb, path, body| call(verb, "/accounts/#{known["id"]}#{path}", body) && last_response.status }

@@ -3,8 +3,9 @@
 module Estrel
   # Who can be reached over a channel at the end of a date.
   #
-  # By e-mail and SMS: an address of the right form, spaces around it left out, has been set, and the newest word about consent, if there is any,
-  # is no withdrawal. By push: the newest word is consent, since giving it is what makes the device known.
+  # By e-mail and SMS: an address of the right form, spaces around it left out, has been set, and the newest word
+  # about consent, if there is any, is no withdrawal. By push: the newest word is consent, since giving it is what
+  # makes the device known.
   class Reach
     CHANNELS = %w[email sms push].freeze
     # Something before an @, and a domain with a dot; as wide as mail systems are.
@@ -43,8 +44,8 @@ module Estrel
 
     # @param rows [Polars::DataFrame] of {#rows}
     # @param channel [String]
-    # @return [Polars::DataFrame] `profile_id` and `address`, without spaces around it: the newest of each person that has
-    #   the right form; of several since the same instant the first by its characters
+    # @return [Polars::DataFrame] `profile_id` and `address`, without spaces around it: the newest of each person that
+    #   has the right form; of several since the same instant the first by its characters
     def newest_addresses(rows, channel)
       rows.filter(valid_addresses(channel)).with_columns([Polars.col("address").str.strip_chars])
           .sort(%w[profile_id occurred_at address], reverse: [false, false, true])

@@ -23,7 +23,9 @@ module Estrel
     def self.spare?(error, errors)
       place = error["data_pointer"]
       case error["type"]
-      when "null" then errors.any? { |other| !other.equal?(error) && "#{other["data_pointer"]}/".start_with?("#{place}/") }
+      when "null" then errors.any? do |other|
+        !other.equal?(error) && "#{other["data_pointer"]}/".start_with?("#{place}/")
+      end
       when "pattern" then errors.any? { |other| other["type"] == "format" && other["data_pointer"] == place }
       else false
       end

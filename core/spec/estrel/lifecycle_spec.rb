@@ -91,7 +91,7 @@ RSpec.describe Estrel::Lifecycle do
   # Everybody rides on 1 May; of each group so many ride again on 21 May, and so many come on the 22nd.
   def groups_of(sizes)
     people = sizes.each_with_index.flat_map do |(stay, lapse, come), index|
-      days = [[1, 21]] * stay + [[1]] * lapse + [[22]] * come
+      days = ([[1, 21]] * stay) + ([[1]] * lapse) + ([[22]] * come)
       days.map { |ridden| { **ride(*ridden), attributes: [{ name: "plan", at: Time.utc(2026, 4, 30), value: "p#{index}" }] } }
     end
     Population.new(people.each_with_index.to_h { |person, id| [id + 1, person] }, event_types: { "ride" => {} }, attributes: { "plan" => "text" })

@@ -48,7 +48,10 @@ module EstrelServer
         return super unless @env["CONTENT_LENGTH"] || @env["HTTP_TRANSFER_ENCODING"]
 
         verdict = BodyLimits.judge(@env)
-        return refuse_body(verdict) if verdict.is_a?(Refusal)
+        if verdict.is_a?(Refusal)
+          refuse(verdict)
+          return true
+        end
 
         @http_content_length_limit = verdict
         super
@@ -57,7 +60,7 @@ module EstrelServer
       private
 
       # What is left of the connection belongs to the body, so it is closed after the response.
-      def refuse_body(refusal)
+      def refuse(refusal)
         @read_header = false
         @buffer = nil
         @body = Puma::Client::EmptyBody
@@ -65,7 +68,6 @@ module EstrelServer
         @env["HTTP_CONNECTION"] = "close"
         @env["CONTENT_LENGTH"] = "0"
         set_ready
-        true
       end
     end
 

@@ -8,13 +8,15 @@ RSpec.describe EstrelServer::BodyLimits do
 
   let(:account) { EstrelServer::Account.create!(email: "ada@estrel.example", role: "analyst") }
 
-  after { @server&.stop(true) }
+  let(:servers) { {} }
+
+  after { servers.each_key { |server| server.stop(true) } }
 
   def serve(app, policy)
     described_class.install(policy)
-    @server = Puma::Server.new(app, nil, log_writer: Puma::LogWriter.strings, max_threads: 2)
-    @port = @server.add_tcp_listener("127.0.0.1", 0).addr[1]
-    @server.run
+    server = Puma::Server.new(app, nil, log_writer: Puma::LogWriter.strings, max_threads: 2)
+    servers[server] = server.add_tcp_listener("127.0.0.1", 0).addr[1]
+    server.run
   end
 
   def web = serve(EstrelServer::Application.build, described_class::Web.new(EstrelServer.settings))
@@ -30,7 +32,7 @@ RSpec.describe EstrelServer::BodyLimits do
 
   # Sends the head of a request, and of its body what the block writes; the response's status, headers and body.
   def request(path, **headers)
-    socket = TCPSocket.new("127.0.0.1", @port)
+    socket = TCPSocket.new("127.0.0.1", servers.values.last)
     lines = { "Host" => "127.0.0.1:4270", "Content-Type" => "application/json", **headers.to_h { |name, value| [name.to_s.tr("_", "-"), value] } }
     socket.write("POST #{path} HTTP/1.1\r\n#{lines.map { |name, value| "#{name}: #{value}\r\n" }.join}\r\n")
     yield(socket) if block_given?

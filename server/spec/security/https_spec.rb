@@ -63,7 +63,7 @@ RSpec.describe "Estrel behind a proxy with TLS, as docs/examples/nginx.conf has 
     expect(direct.call("host" => "elsewhere.example").code).to eq("403")
     large = TCPSocket.new("127.0.0.1", stack.settings.port)
     large.write("POST /api/imports HTTP/1.1\r\nHost: estrel.example\r\nContent-Type: multipart/form-data; boundary=x\r\nContent-Length: 2000001\r\n\r\n")
-    expect(Timeout.timeout(10) { large.readpartial(10_000) }).to start_with("HTTP/1.1 413")
+    expect(Timeout.timeout(10) { large.readpartial(10_000) }).to start_with("HTTP/1.1 401")
     large.close
     expect(direct.call("host" => "estrel.example", "origin" => "https://estrel.example:1").code).to eq("403")
     socket = TCPSocket.new("127.0.0.1", stack.settings.port)

@@ -107,7 +107,9 @@ describe("signing in", () => {
 });
 
 describe("one's own account", () => {
-  const nothing = { account, scopes: [], tokens: [], sessions: [], codes_left: 0, passkeys: [] };
+  const nothing = {
+    ...{ account, password: true, scopes: [], tokens: [], sessions: [], codes_left: 0, passkeys: [] },
+  };
 
   it("sets up a second factor, shows the codes to keep once, and takes it away for the password", async () => {
     session.known = signedIn();
@@ -225,9 +227,9 @@ describe("one's own account", () => {
     serve({ "PUT /account/password": new Refused(422, "the password before is another") });
     render(Own);
     const user = userEvent.setup();
-    await user.type(screen.getByLabelText("the one before"), "not it");
-    await user.type(screen.getByLabelText(/^a new one/), "long enough for it{Enter}");
+    await user.type(screen.getByLabelText("Current password"), "not it");
+    await user.type(screen.getByLabelText(/^New password/), "long enough for it{Enter}");
     expect((await screen.findByRole("alert")).textContent).toContain("is another");
-    expect(screen.getByLabelText(/^a new one/)).toHaveProperty("value", "long enough for it");
+    expect(screen.getByLabelText(/^New password/)).toHaveProperty("value", "long enough for it");
   });
 });

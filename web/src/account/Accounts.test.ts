@@ -37,13 +37,13 @@ describe("accounts", () => {
   it("are let into another workspace, where nobody deactivates them", async () => {
     serve({
       "GET /accounts": { first: false, roles: ["viewer", "analyst", "administrator"], accounts: [vi] },
-      "POST /accounts": { ...vi, link: null },
+      "POST /accounts": { ...vi, set_up: null, link: "http://127.0.0.1/link/k" },
     });
     render(Accounts);
     const user = userEvent.setup();
     await user.type(await screen.findByLabelText("Let in"), vi.email);
     await user.click(screen.getByRole("button", { name: "Let in" }));
-    expect(await screen.findByText(`${vi.email} has an account already, and signs in with it.`)).toBeTruthy();
+    expect((await screen.findByTestId("link")).textContent).toContain("People who already have an account");
     expect(screen.queryByRole("button", { name: `Deactivate ${vi.email}` })).toBeNull();
   });
 });

@@ -78,8 +78,8 @@
 </form>
 {#if own.data?.password === false}
   <p class="soft mt-2 max-w-2xl">
-    Your account has no password. Passkeys, a password and two-factor authentication can be added within 10 minutes
-    of signing in.
+    Your account has no password. Passkeys, a password and two-factor authentication can be added within 10
+    minutes of signing in.
   </p>
 {/if}
 {#if own.data}

@@ -5,6 +5,7 @@
   import Waiting from "../ui/Waiting.svelte";
   import { day, number, signed } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
+  import ZoneOfBrowser from "./ZoneOfBrowser.svelte";
 
   const ZONES = Intl.supportedValuesOf("timeZone");
   const NAMES: Record<string, string> = {
@@ -72,6 +73,7 @@
         >{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist
       >
     </label>
+    <ZoneOfBrowser chosen={draft.time_zone} choose={(zone) => (draft.time_zone = zone)} />
     <label class="field">
       <span class="font-semibold">Visit gap, minutes</span>
       <span class="soft small"

@@ -5,6 +5,7 @@
   import { workspace } from "../lib/workspace.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import ColumnsTable from "./ColumnsTable.svelte";
+  import ZoneOfBrowser from "./ZoneOfBrowser.svelte";
   import { missing, type Inspection, type Kind, type Mapping } from "./mapping";
 
   /** Chooses a file, shows how it will be read and what would be rejected, and sends it. */
@@ -12,7 +13,15 @@
 
   /** How much of a file is looked at before it is sent. */
   const HEAD = 2_000_000;
-  const PARQUET = "PAR1";
+  /** How files begin that end in their own description: Parquet, and the archives that spreadsheets are. */
+  const INDEXED_AT_THE_END = ["PAR1", "PK\u0003\u0004"];
+  const ENCODINGS: Record<string, string> = {
+    "utf-8": "UTF-8",
+    "windows-1252": "Windows-1252 (Western European)",
+    "iso-8859-1": "Latin-1 (ISO 8859-1)",
+    "utf-16le": "UTF-16, little-endian",
+    "utf-16be": "UTF-16, big-endian",
+  };
   const FORMATS: Record<string, string> = {
     iso8601: "year first",
     epoch_s: "seconds since 1970",
@@ -36,7 +45,7 @@
     looking = true;
     problem = null;
     try {
-      const whole = file.size <= HEAD || (await file.slice(0, 4).text()) === PARQUET;
+      const whole = file.size <= HEAD || INDEXED_AT_THE_END.includes(await file.slice(0, 4).text());
       const form = new FormData();
       if (kind) form.append("kind", kind);
       if (mapping) form.append("mapping", JSON.stringify(mapping));
@@ -55,6 +64,9 @@
     looked = { ...looked!, mapping };
     void look(looked.kind, mapping);
   }
+
+  /** What the user chose of the file itself, which its columns depend on. */
+  const fileForm = $derived({ encoding: looked?.mapping.encoding, sheet: looked?.mapping.sheet });
 
   /** The fetch interface does not tell how much of an upload is under way; this older one does. */
   function send(form: FormData): Promise<void> {
@@ -96,7 +108,7 @@
 
 <form class="mt-1 flex flex-col gap-3" onsubmit={upload}>
   <label class="field border border-dashed border-(--rule-strong) px-4 py-3">
-    Choose a CSV, JSON Lines or Parquet file, plain or gzip, or drop it here
+    Choose a CSV, JSON Lines, Parquet or Excel (.xlsx) file, or drop it here; CSV and JSON Lines may be gzip
     <input
       type="file"
       class="w-full border-0! bg-transparent! px-0!"
@@ -121,7 +133,7 @@
               name="kind"
               value={kind}
               checked={looked.kind === kind}
-              onchange={() => look(kind)}
+              onchange={() => look(kind, fileForm)}
             />
             {text}</label
           >
@@ -129,6 +141,36 @@
         {#if looked.remembered}<span class="soft small">settings of the last file with these columns</span
           >{/if}
       </fieldset>
+      {#if looked.sheets.length || looked.encoding}
+        <div class="flex flex-wrap items-center gap-x-6 gap-y-2">
+          {#if looked.sheets.length}
+            <label class="flex items-center gap-2"
+              >Sheet
+              <select
+                value={looked.mapping.sheet}
+                onchange={(event) => look(undefined, { sheet: event.currentTarget.value })}
+              >
+                {#each looked.sheets as sheet (sheet)}<option value={sheet}>{sheet}</option>{/each}
+              </select>
+            </label>
+            {#if looked.sheets.length > 1}<span class="soft small">An import reads one sheet.</span>{/if}
+          {:else}
+            <label class="flex items-center gap-2"
+              >Text encoding
+              <select
+                value={looked.encoding}
+                onchange={(event) =>
+                  look(looked!.kind, { encoding: event.currentTarget.value as Mapping["encoding"] })}
+              >
+                {#each Object.entries(ENCODINGS) as [encoding, name] (encoding)}
+                  <option value={encoding}>{name}</option>
+                {/each}
+              </select>
+            </label>
+            {#if !looked.mapping.encoding}<span class="soft small">detected</span>{/if}
+          {/if}
+        </div>
+      {/if}
       {#if looked.own}
         <p class="soft">The file has Estrel’s own format; nothing needs to be set.</p>
       {:else}
@@ -162,6 +204,10 @@
                   change({ ...looked!.mapping, time_zone: event.currentTarget.value.trim() || null })}
               />
             </label>
+            <ZoneOfBrowser
+              chosen={looked.mapping.time_zone ?? workspace.info!.time_zone}
+              choose={(time_zone) => change({ ...looked!.mapping, time_zone })}
+            />
           {/if}
           <label class="flex items-center gap-2"
             ><input

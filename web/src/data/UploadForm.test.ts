@@ -6,7 +6,7 @@ import { meaning, missing, type Inspection } from "./mapping";
 import UploadForm from "./UploadForm.svelte";
 
 const sales: Inspection = {
-  ...{ kind: "events", own: false, remembered: false, shape: "a".repeat(40) },
+  ...{ kind: "events", own: false, remembered: false, shape: "a".repeat(40), encoding: "utf-8", sheets: [] },
   columns: [
     { name: "Kunde", values: ["K1", "K2"], filled: 1 },
     { name: "Ereignis", values: ["gekauft", "gekauft"], filled: 1 },

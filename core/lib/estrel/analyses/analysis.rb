@@ -127,7 +127,9 @@ module Estrel
         from, to = %w[from to].map { |name| question.key?(name) ? day(name) : nil }
         oldest = workspace.ledger.oldest_day
         caveats = []
-        caveats << "The data begins on #{English.date(oldest)}, after the start of the range." if from && oldest && from < oldest
+        if from && oldest && from < oldest
+          caveats << "The data begins on #{English.date(oldest)}, after the start of the range."
+        end
         caveats << "The range ends on the as-of date, #{English.date(workspace.as_of)}." if to && to > workspace.as_of
         caveats
       end
@@ -172,7 +174,7 @@ module Estrel
       def first_day_of_range
         asked = day("from") or return first_day
         oldest = workspace.ledger.oldest_day
-        oldest && oldest.between?(asked, last_day) ? oldest : asked
+        oldest&.between?(asked, last_day) ? oldest : asked
       end
 
       # A year, or as long as there is data.

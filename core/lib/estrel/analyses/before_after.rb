@@ -243,7 +243,8 @@ module Estrel
       def matched_rows
         pairs = matched[:pairs]
         [["Of these, matched", pairs, *matched.values_at(:own_before, :own_after), nil],
-         [start.date? ? "Similar people outside the audience" : "Similar people who had not", pairs, *matched.values_at(:mean_before, :mean_after), nil],
+         [start.date? ? "Similar people outside the audience" : "Similar people who had not", pairs,
+          *matched.values_at(:mean_before, :mean_after), nil],
          ["Change compared with theirs", pairs, nil, nil, matched[:difference]],
          ["The same, #{English.counted(after + 1, "day")} earlier", matched[:placebo][:pairs], nil, nil,
           matched[:placebo][:difference]]]

@@ -127,8 +127,8 @@ module Estrel
         return "People #{name} #{English.counted(tree.times, "time")}; #{ending}" unless first
 
         "People #{name} #{English.counted(tree.times, "time")}. #{beside} most often " \
-          "#{English.quoted(first.name)}: #{English.percent(first.share)} of the times, by #{English.people(first.people)}, " \
-          "#{soon(first)}; #{ending}"
+          "#{English.quoted(first.name)}: #{English.percent(first.share)} of the times, by " \
+          "#{English.people(first.people)}, #{soon(first)}; #{ending}"
       end
 
       def nothing

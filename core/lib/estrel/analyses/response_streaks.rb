@@ -64,10 +64,11 @@ module Estrel
                 .to_h { |name, last| [name, Span.new(last, last)] }
       end
 
-      # Messages and how many were responded to, by band and campaign; as in the shares of people, without those that are
-      # too young to have been ignored.
+      # Messages and how many were responded to, by band and campaign; as in the shares of people, without those that
+      # are too young to have been ignored.
       def cells_of(messages, people)
-        shares = messages.filter(Polars.col("young").is_not).join(people.select(%w[profile_id share]), on: "profile_id", how: "left")
+        shares = messages.filter(Polars.col("young").is_not).join(people.select(%w[profile_id share]),
+                                                                  on: "profile_id", how: "left")
         bounds.map do |low, high|
           shares.filter(inside(low, high)).group_by("campaign")
                 .agg([Polars.len.cast(Polars::Int64).alias("n"),

@@ -105,7 +105,9 @@ module Estrel
 
       def finding
         return "No one was known by #{English.date(workspace.as_of)}." if @rows.sum { |row| row[:people] }.zero?
-        return "No complete #{steps.unit} in this range." if steps.periods(workspace.today).none? { |one| one[:complete] }
+        return "No complete #{steps.unit} in this range." if steps.periods(workspace.today).none? do |one|
+          one[:complete]
+        end
         return too_early unless @beginning.reached?(steps.dates.first, workspace.rules.churned_after)
 
         compared = @rows.select { |row| row[:ratio] && row[:people] >= FEWEST }
@@ -135,7 +137,9 @@ module Estrel
 
       def gained(row) = row[:parts].values_at("joined", "reactivated").sum
 
-      def name(row) = row[:value] && row[:kind] != "other" ? English.quoted(label(row)) : row[:kind].tr("_", " ").capitalize
+      def name(row)
+        row[:value] && row[:kind] != "other" ? English.quoted(label(row)) : row[:kind].tr("_", " ").capitalize
+      end
 
       def ratio(row) = English.ratio(row[:ratio])
 

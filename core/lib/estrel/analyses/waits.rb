@@ -93,8 +93,8 @@ module Estrel
         waits[reached.bsearch_index { |count| count > rank }]
       end
 
-      # By number: the waits in order, and how many there are up to each. Made once, since a filter of the frame for each
-      # of thousands of codes takes seconds.
+      # By number: the waits in order, and how many there are up to each. Made once, since a filter of the frame for
+      # each of thousands of codes takes seconds.
       #
       # @return [Hash{Integer => Array(Array<Integer>, Array<Integer>)}]
       def ordered(near)

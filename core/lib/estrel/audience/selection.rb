@@ -47,7 +47,7 @@ module Estrel
       def rows(evaluator, window, property: nil, keyed: false, beside: [], split: nil)
         keyed &&= evaluator.timeline.fits?
         return all_rows(evaluator, window, keyed, beside) if anything? && property.nil? && split.nil? &&
-                                                            (beside - %w[visit_start]).empty?
+                                                             (beside - %w[visit_start]).empty?
 
         wanted = Wanted.new(property, keyed, beside, split)
         frames = types(evaluator.catalogue).filter_map { |type| matching(type, evaluator, window, wanted) }

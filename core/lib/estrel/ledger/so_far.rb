@@ -81,7 +81,8 @@ module Estrel
       def with_ties(rows)
         profile, at, highest = %w[profile_id occurred_at so_far].map { |name| Polars.col(name) }
         tied = ((profile == profile.shift(-1)) & (at == at.shift(-1))).fill_null(false)
-        never = rows["so_far"].dtype == Polars::Int64 ? -1 : -Float::INFINITY # so that nothing comes from later instants
+        # So that nothing comes from later instants.
+        never = rows["so_far"].dtype == Polars::Int64 ? -1 : -Float::INFINITY
         last = Polars.when(tied).then(nil).otherwise(highest.fill_null(never)).backward_fill
         rows.select([Polars.when(last == never).then(nil).otherwise(last).alias("so_far")])["so_far"]
       end

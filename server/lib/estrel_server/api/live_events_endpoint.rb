@@ -47,8 +47,8 @@ module EstrelServer
 
       def feed = LiveEvents::Feed.from(params)
 
-      # Whether the session or token exists still and its account may still watch this workspace. The feed itself does not
-      # count as use, so that an idle session ends.
+      # Whether the session or token exists still and its account may still watch this workspace. The feed itself does
+      # not count as use, so that an idle session ends.
       def still_allowed
         asked = Rack::Request.new(request.env.slice("HTTP_COOKIE", "HTTP_AUTHORIZATION"))
         rule = @rule

@@ -39,8 +39,8 @@ module EstrelServer
       def confirm_fresh_sign_in
         return if Access::Current.bearer.session.created_at > Time.now.utc - FRESH
 
-        raise Endpoint::Problem.new(403, "your account has no password to confirm this with; sign out, sign in again, " \
-                                         "and repeat this within #{FRESH / 60} minutes")
+        raise Endpoint::Problem.new(403, "your account has no password to confirm this with; sign out, sign in " \
+                                         "again, and repeat this within #{FRESH / 60} minutes")
       end
 
       def sign_in(account, through: "password")

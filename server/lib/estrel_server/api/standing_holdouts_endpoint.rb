@@ -16,7 +16,9 @@ module EstrelServer
                             "a standing holdout begins tomorrow or later, so that it holds from the start of a day")
         end
 
-        row = one_at_a_time("standing holdouts") { StandingHoldout.create!(share: given["share"], first_day: first, last_day: last) }
+        row = one_at_a_time("standing holdouts") do
+          StandingHoldout.create!(share: given["share"], first_day: first, last_day: last)
+        end
         respond(told(row), status: 201)
       end
 

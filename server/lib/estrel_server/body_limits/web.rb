@@ -6,6 +6,7 @@ module EstrelServer
     class Web
       # linear: each part ends at a sign that it cannot hold
       UPLOAD = %r{\A(?:/w/[^/]+)?/api/imports(?:/inspect)?\z}
+      # linear: for the same reason
       LIST = %r{\A(?:/w/[^/]+)?/api/contact-lists/\d+/values\z}
       private_constant :UPLOAD, :LIST
 

@@ -26,14 +26,20 @@ module EstrelServer
 
       def mapping_json
         json = @options[:mapping] ? JSON.parse(File.read(@options[:mapping])) : {}
-        json["columns"] = (json["columns"] || {}).merge(@options[:map])
+        json["columns"] = (json["columns"] || {}).merge(@options[:map].transform_keys { |ours| column_name(ours) })
         json["constants"] = (json["constants"] || {}).merge(@options.slice("source", "type"))
         json["custom_ids"] = Array(json["custom_ids"]) + @options[:custom_id]
         json["time_format"] = @options[:time_format] if @options[:time_format]
-        json["time_zone"] = @options[:time_zone] if @options[:time_zone]
+        %i[time_zone encoding sheet].each { |name| json[name.to_s] = @options[name] if @options[name] }
         json
       rescue JSON::ParserError, SystemCallError => e
         raise Error, "the mapping file cannot be read: #{e.message}"
+      end
+
+      # Kinds of identifiers can be given by their names alone, as the interface shows them.
+      def column_name(ours)
+        kinds = [*IdentifierKind::STANDARD, *@options[:custom_id]]
+        kinds.include?(ours) ? "identifier.#{ours}" : ours
       end
 
       def import(file, mapping)

@@ -103,6 +103,8 @@ module EstrelServer
       method_option :type, desc: "the event type of all events in the file"
       method_option :time_format, enum: Importing::Instants::FORMATS
       method_option :time_zone, desc: "of times that name none, for example Europe/Lisbon"
+      method_option :encoding, enum: Importing::TextEncoding::NAMES.keys, desc: "of a text file, detected otherwise"
+      method_option :sheet, desc: "the sheet of an .xlsx file, the first one otherwise"
       method_option :custom_id, type: :array, default: [], desc: "names of custom IDs to make known"
       def import(kind, *files)
         raise Thor::Error, "the kind is events or profiles" unless %w[events profiles].include?(kind)

@@ -128,7 +128,8 @@ module EstrelServer
 
       def decimal_comma?
         texts = (@columns - meant.values).flat_map { |column| values(column) }
-        texts.any? { |text| text.match?(/\A-?\d{1,15}(?:\.\d{3}){0,4},\d{1,4}\z/) }
+        numbers = texts.map { |text| text.gsub(/\A[^\d-]{0,7}|[^\d]{0,12}\z/, "") }
+        numbers.any? { |text| text.match?(/\A-?\d{1,15}(?:\.\d{3}){0,4},\d{1,4}\z/) }
       end
     end
   end

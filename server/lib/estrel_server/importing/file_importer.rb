@@ -37,8 +37,9 @@ module EstrelServer
       def run
         alone do
           @import.update!(state: "running", started_at: @started_at, error: nil)
-          Parquet.as_lines(@import.path) do |path|
+          SourceFile.new(@import.path, @mapping, @settings).as_lines do |path, encoding|
             @path = path
+            @encoding = encoding
             prepare
             store_all
           end
@@ -135,15 +136,15 @@ module EstrelServer
       end
 
       def input
-        InputFile.new(@path, limit: @settings.unpacked_mb * 1_000_000) do
+        InputFile.new(@path, limit: @settings.unpacked_mb * 1_000_000, encoding: @encoding) do
           @cancelling.check(bytes_done: @input&.bytes_done)
         end
       end
 
       # The first line, by which rejected rows can be read again.
       def header
-        input.each_line { |line, too_long| return too_long ? nil : line.dup.force_encoding(Encoding::UTF_8).scrub }
-        nil
+        line, too_long = input.to_enum(:each_line).first
+        line.dup.force_encoding(Encoding::UTF_8).scrub unless line.nil? || too_long
       end
 
       def rows(input) = @rows.new(input)

@@ -6,7 +6,6 @@ module EstrelServer
     class InputFile
       MAX_LINE = 1 << 20
       BYTE_ORDER_MARK = "\xEF\xBB\xBF".b.freeze
-      OTHER_MARKS = { "\xFF\xFE" => "UTF-16", "\xFE\xFF" => "UTF-16" }.transform_keys(&:b).freeze
       GZIP = "\x1F\x8B".b.freeze
 
       # Raised for a file that cannot be read at all.
@@ -19,9 +18,38 @@ module EstrelServer
       PULSE = 1 << 18
 
       # @param path [String]
+      # @param length [Integer]
+      # @return [String] so many bytes of its beginning, unpacked
+      # @raise [Unreadable]
+      def self.head(path, length)
+        head = "".b
+        each_chunk(path) { |chunk| return head if (head << chunk).bytesize >= length }
+        head
+      end
+
+      # @param path [String]
+      # @yieldparam chunk [String] of it, unpacked
+      # @return [void]
+      # @raise [Unreadable]
+      def self.each_chunk(path)
+        File.open(path, "rb") do |file|
+          gzip = file.read(2) == GZIP
+          file.rewind
+          stream = gzip ? MultiGzip.new(file) : file
+          while (chunk = stream.read(PULSE))
+            yield chunk
+          end
+        end
+      rescue Zlib::Error => e
+        raise Unreadable, "the gzip file is damaged: #{e.message}"
+      end
+
+      # @param path [String]
       # @param limit [Integer] bytes that may be read of it, unpacked
+      # @param encoding [String] of {TextEncoding::NAMES}, but for UTF-16, see {SourceFile}
       # @yield every now and then while reading; what it raises ends the reading
-      def initialize(path, limit: Float::INFINITY, &pulse)
+      def initialize(path, limit: Float::INFINITY, encoding: TextEncoding::UTF8, &pulse)
+        @encoding = TextEncoding::NAMES.fetch(encoding)
         @path = path
         @limit = limit
         @pulse = pulse
@@ -65,12 +93,9 @@ module EstrelServer
         gzip ? MultiGzip.new(@file) { |bytes| count(bytes) } : @file
       end
 
-      # Looks past a byte-order mark, and refuses an encoding that is not UTF-8.
+      # Looks past a byte-order mark.
       def start_of_text(stream)
         head = stream.read(3) || "".b
-        OTHER_MARKS.each do |mark, name|
-          raise Unreadable, "the file is #{name}; save it as UTF-8 and import it again" if head.start_with?(mark)
-        end
         head.reverse.each_byte { |byte| stream.ungetbyte(byte) } unless head == BYTE_ORDER_MARK
       end
 
@@ -93,6 +118,10 @@ module EstrelServer
 
       def decode(line)
         line.chomp!
+        unless @encoding == Encoding::UTF_8
+          return line.force_encoding(@encoding).encode(Encoding::UTF_8, invalid: :replace, undef: :replace)
+        end
+
         line.force_encoding(Encoding::UTF_8)
         line.valid_encoding? ? line : line.force_encoding(Encoding::BINARY)
       end

@@ -27,9 +27,12 @@ module EstrelServer
       # @return [Hash] for the API
       # @raise [InputFile::Unreadable, Mapping::Invalid]
       def result
-        Parquet.as_lines(@path, limit: TRIED) do |path|
+        source = SourceFile.new(@path, Mapping.new(@given["mapping"] || {}), @settings)
+        source.as_lines(limit: TRIED) do |path, encoding|
           @lines = path
-          read
+          @encoding = encoding
+          @file_form = { "encoding" => @given.dig("mapping", "encoding"), "sheet" => source.sheet }
+          { encoding: source.encoding, sheets: source.sheets, **read }
         end
       end
 
@@ -55,7 +58,7 @@ module EstrelServer
       end
 
       # The beginning of a file ends in the middle of a line, packed ones in the middle of anything.
-      def input = InputFile.new(@lines, limit: @settings.unpacked_mb * 1_000_000)
+      def input = InputFile.new(@lines, limit: @settings.unpacked_mb * 1_000_000, encoding: @encoding)
 
       def own?(rows) = rows.any? && rows.all? { |row| OWN.all? { |name| row.key?(name) } || row.key?("attributes") }
 
@@ -66,12 +69,17 @@ module EstrelServer
       end
 
       def settle(guess, json)
-        earlier = @given["mapping"] ? nil : remembered
+        said = chosen?
+        earlier = said ? nil : remembered
         @remembered = !earlier.nil?
         @kind = @given["kind"] || earlier&.kind || (@own ? own_kind : guess.kind)
         plain = @own ? {} : guess.mapping(kind: @kind, flat: json)
-        @mapping = Mapping.new(@given["mapping"] || earlier&.mapping || plain)
+        mapping = said ? @given["mapping"] : (earlier&.mapping || plain).merge(@file_form)
+        @mapping = Mapping.new(mapping)
       end
+
+      # Whether somebody has said more than in which form the file is.
+      def chosen? = (@given["mapping"] || {}).except(*Mapping::FORM).any?
 
       def own_kind = @columns.include?("type") ? "events" : "profiles"
 

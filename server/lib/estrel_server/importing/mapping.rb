@@ -8,10 +8,12 @@ module EstrelServer
     # `constants` gives a fixed source or type; `rename` maps columns to property or attribute names; `ignore` lists
     # columns to leave out; `types` names the type of a column. `decimal_comma` reads numbers such as 1.234,56; `flat`
     # reads JSON whose names are not ours, nested ones as "outer.inner"; `always` takes attributes without a time for
-    # having held all along.
+    # having held all along. `encoding` is that of a text file, and `sheet` the name of a spreadsheet's sheet.
     class Mapping
       KEYS = %w[columns constants rename ignore types time_format time_zone custom_ids decimal_comma flat
-                always].freeze
+                always encoding sheet].freeze
+      # What says in which form the file itself is, not what its columns hold.
+      FORM = %w[encoding sheet].freeze
       OURS = %w[id source type subject time received_at].freeze
 
       # Raised for a mapping that makes no sense.
@@ -27,6 +29,10 @@ module EstrelServer
       attr_reader :constants
       # @return [Hash{String => String}] column to type
       attr_reader :types
+      # @return [String, nil] one of {TextEncoding::NAMES}; nil to detect
+      attr_reader :encoding
+      # @return [String, nil] of a spreadsheet; nil for the first sheet
+      attr_reader :sheet
 
       # @param json [Hash]
       # @raise [Invalid]
@@ -40,6 +46,7 @@ module EstrelServer
         @custom_ids = Array(json["custom_ids"]).map(&:to_s).freeze
         @time_format = json["time_format"].to_s.empty? ? nil : json["time_format"]
         @time_zone = json["time_zone"].to_s.empty? ? nil : json["time_zone"]
+        @encoding, @sheet = FORM.map { |name| json[name].to_s.empty? ? nil : json[name].to_s }
         @flags = %w[decimal_comma flat always].to_h { |name| [name, json[name] == true] }.freeze
         validate(json)
         freeze
@@ -78,7 +85,7 @@ module EstrelServer
       def to_h
         { "columns" => @columns, "constants" => @constants, "rename" => @rename, "ignore" => @ignore,
           "types" => @types, "time_format" => @time_format, "time_zone" => @time_zone, "custom_ids" => @custom_ids,
-          **@flags }
+          "encoding" => @encoding, "sheet" => @sheet, **@flags }
       end
 
       private
@@ -95,6 +102,7 @@ module EstrelServer
         unknown("column", @columns.keys.reject { |name| name.start_with?("identifier.") }, OURS)
         unknown("constant", @constants.keys, %w[source type])
         unknown("type", @types.values, Estrel::Catalogue::TYPES)
+        unknown("encoding", [@encoding].compact, TextEncoding::NAMES.keys)
         unknown("time format", [@time_format].compact, Instants::FORMATS)
         Estrel::Calendar.new(@time_zone) if @time_zone
       rescue Estrel::Calendar::UnknownTimeZone => e

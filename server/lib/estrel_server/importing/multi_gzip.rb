@@ -56,7 +56,10 @@ module EstrelServer
 
       # @return [Boolean] whether there was more
       def filled?
-        part = @reader.read(CHUNK) || (next_member && @reader.read(CHUNK)) or return false
+        part = (@reader.read(CHUNK) || (next_member && @reader.read(CHUNK)) unless @ended)
+        @ended = part.nil?
+        return false if @ended
+
         @on_unpacked&.call(part.bytesize)
         @buffer = @buffer.byteslice(@at..) << part
         @at = 0

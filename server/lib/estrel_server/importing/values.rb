@@ -14,6 +14,13 @@ module EstrelServer
       # A number with a decimal comma, its thousands with points or without.
       GROUPED = /\A-?(?:\d{1,3}(?:\.\d{3}){1,5}|\d{1,18})(?:,\d{1,17})?\z/
 
+      # A number with a unit before or behind it: "12,50 €", "1.234 kg", "$ 5". linear: the parts cannot take each
+      # other's characters.
+      MEASURED = /\A([^\d\s.,+-]{1,6})?\s?(-?\d[\d.,]{0,40})\s?([^\d\s.,+-][^\d]{0,11})?\z/
+      # The type of a column of numbers that all have one unit, before the unit.
+      OF_UNIT = "number of "
+      private_constant :MEASURED, :OF_UNIT
+
       DATE = /\A\d{4}-\d\d-\d\d\z/
 
       module_function
@@ -57,7 +64,27 @@ module EstrelServer
         return "boolean" if (filled - BOOLEANS).empty?
         return Instants.slashed(filled) || "text" if filled.all? { |text| text.match?(YEAR_LAST) }
 
-        "text"
+        unit = unit_of(filled, comma)
+        unit ? "#{OF_UNIT}#{unit}" : "text"
+      end
+
+      # @param texts [Array<String>]
+      # @param comma [Boolean] whether numbers are written with a decimal comma
+      # @return [String, nil] the one unit that all of them have; nil where they are no numbers with one unit
+      def unit_of(texts, comma)
+        units = texts.map { |text| measured(text, comma)&.last }.uniq
+        units.first if units.one? && units.first
+      end
+
+      # @param text [String]
+      # @param comma [Boolean]
+      # @return [Array(String, String), nil] the number as {NUMBER} has it, and the unit
+      def measured(text, comma)
+        before, number, behind = MEASURED.match(text.strip)&.captures
+        return if number.nil? || (before.nil? == behind.nil?)
+
+        number = pointed(number, comma)
+        [number, (before || behind).strip] if number.match?(NUMBER)
       end
 
       # @param text [String, nil] a CSV field
@@ -67,10 +94,17 @@ module EstrelServer
       def from_text(text, type, comma: false)
         return if text.nil? || text.empty?
         return pointed(text, comma).to_f if type == "number" && pointed(text, comma).match?(NUMBER)
+        return of_unit(text, type, comma) if type&.start_with?(OF_UNIT)
         return day_of(text, type) if Instants::YEAR_LAST.include?(type)
         return text == "true" if type == "boolean" && BOOLEANS.include?(text)
 
         text
+      end
+
+      # The number, where its unit is the column's; other texts stay as they are.
+      def of_unit(text, type, comma)
+        number, unit = measured(text, comma)
+        unit == type.delete_prefix(OF_UNIT) ? number.to_f : text
       end
 
       # "31/10/2026" → "2026-10-31"; the text itself where there is no such day

@@ -46,8 +46,8 @@ module EstrelServer
         frame
       end
 
-      # A profile is first seen at its earliest event, attribute value, address or consent, or, having none of these, when
-      # one of its identifiers was mentioned first.
+      # A profile is first seen at its earliest event, attribute value, address or consent, or, having none of these,
+      # when one of its identifiers was mentioned first.
       def with_first_seen(frame, facts, firsts)
         known = facts.map do |rows|
           rows.group_by("profile_id").agg([Polars.col("occurred_at").min.alias("first_seen_at")])

@@ -73,8 +73,8 @@ module EstrelServer
     # @return [Account] the one there is, or a new one
     def self.named(email) = find_or_initialize_by(email: email.to_s.strip.downcase)
 
-    # Locks the rows by which {administrators_here} are counted, until the transaction ends, so that simultaneous changes
-    # of roles are counted one after the other.
+    # Locks the rows by which {administrators_here} are counted, until the transaction ends, so that simultaneous
+    # changes of roles are counted one after the other.
     #
     # @return [void]
     def self.lock_roles_here

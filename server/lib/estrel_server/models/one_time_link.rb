@@ -52,8 +52,8 @@ module EstrelServer
       end
     end
 
-    ELSEWHERE = "this address has an account already; sign in with it, or ask an administrator of the first workspace " \
-                "for a new link"
+    ELSEWHERE = "this address has an account already; sign in with it, or ask an administrator of the first " \
+                "workspace for a new link"
     private_constant :ELSEWHERE
 
     def self.first_administrator(email)

@@ -26,7 +26,8 @@ module EstrelServer
           @identifiers = Identifier.includes(:identifier_kind).where(profile_id: @profiles).map(&:to_s)
           leave_tombstones
           @remarks = Remarks.new(@identifiers).to_a
-          removed = { "identifiers" => @identifiers.size, "profiles" => @profiles, **remove_facts, **remove_history(found) }
+          removed = { "identifiers" => @identifiers.size, "profiles" => @profiles, **remove_facts,
+                      **remove_history(found) }
           Profile.where(id: @profiles).order(Arel.sql("merged_into_id IS NULL")).each(&:delete)
           IngestTurn.owners_changed
           removed["exported_files_of_runs"] = Exporting::Retention.new.forget(@profiles)
@@ -68,8 +69,8 @@ module EstrelServer
         all.reject { |_, *both| both.intersect?(@profiles) }
       end
 
-      # Rejected rows and refused messages that mention the person. They are read before the transaction, since there can
-      # be many; those of a moment ago are looked at again within it.
+      # Rejected rows and refused messages that mention the person. They are read before the transaction, since there
+      # can be many; those of a moment ago are looked at again within it.
       #
       # @return [Hash{Class => Array<Integer>}] their ids
       def rejected(after = {})
@@ -77,8 +78,12 @@ module EstrelServer
         mappings = Hash.new { |known, import| known[import] = Importing::Mapping.new(import.mapping) }
         rows = Reject.includes(:import).where("rejects.id > ?", after.fetch(Reject, 0))
         refusals = Refusal.where("refusals.id > ?", after.fetch(Refusal, 0))
-        { Reject => rows.find_each.select { |row| mentions.in?(row.original, mappings[row.import], header: row.import.header) },
-          Refusal => refusals.find_each.select { |row| mentions.named?(row.subject) || mentions.in?(row.payload.to_s) } }
+        { Reject => rows.find_each.select do |row|
+          mentions.in?(row.original, mappings[row.import], header: row.import.header)
+        end,
+          Refusal => refusals.find_each.select do |row|
+            mentions.named?(row.subject) || mentions.in?(row.payload.to_s)
+          end }
           .transform_values { |found| found.map(&:id) }
       end
 

@@ -2,9 +2,9 @@
 
 module EstrelServer
   class People
-    # Finds the texts that mention a person by one of their identifiers, however it is spelt there: addresses are compared
-    # in the form in which {Estrel::Exports::Address} compares them, and other identifiers as a whole, where a row names
-    # one. So customer `1` is not found in every row with a 1 in it.
+    # Finds the texts that mention a person by one of their identifiers, however it is spelt there: addresses are
+    # compared in the form in which {Estrel::Exports::Address} compares them, and other identifiers as a whole, where
+    # a row names one. So customer `1` is not found in every row with a 1 in it.
     class Mentions
       ADDRESSES = %w[email phone].freeze
       # linear: neither side of the @ takes one
@@ -20,7 +20,9 @@ module EstrelServer
       # @param identifiers [Array<String>] kind:value
       def initialize(identifiers)
         @wanted = identifiers.to_set { |identifier| normal(*Importing::Identifiers.split(identifier)) }
-        @telling = @wanted.filter_map { |kind, value| value if value.length >= TELLING || ADDRESSES.include?(kind) }.to_set
+        @telling = @wanted.filter_map do |kind, value|
+          value if value.length >= TELLING || ADDRESSES.include?(kind)
+        end.to_set
       end
 
       # @param text [String] a row of a file or the contents of a message, as it came
@@ -28,7 +30,9 @@ module EstrelServer
       # @param header [String, nil] the first line of the file, where it is a table
       # @return [Boolean]
       def in?(text, mapping = Importing::Mapping.new, header: nil)
-        named?(text) || identifiers(values(text, header), mapping).any? { |kind, value| @wanted.include?(normal(kind, value)) }
+        named?(text) || identifiers(values(text, header), mapping).any? do |kind, value|
+          @wanted.include?(normal(kind, value))
+        end
       end
 
       # @param text [String, nil] as people write it

@@ -2,15 +2,16 @@
 
 module EstrelServer
   class People
-    # What users wrote that names a person: notes on dates, reports and comments on them, audiences. It is not removed when
-    # the person is erased, since it may be about others too; whoever erases is told of it.
+    # What users wrote that names a person: notes on dates, reports and comments on them, audiences. It is not removed
+    # when the person is erased, since it may be about others too; whoever erases is told of it.
     class Remarks
       # @param identifiers [Array<String>] kind:value, of the person
       def initialize(identifiers)
         @mentions = Mentions.new(identifiers)
       end
 
-      # @return [Array<Hash{Symbol => Object}>] of each `kind` ("note", "report", "comment" or "audience"), `id` and `title`
+      # @return [Array<Hash{Symbol => Object}>] of each `kind` ("note", "report", "comment" or "audience"), `id` and
+      #   `title`
       def to_a = [*notes, *reports, *comments, *audiences]
 
       private

@@ -62,10 +62,11 @@ module EstrelServer
         stop(batch, e.message)
       end
 
-      # Whoever was erased since the batch was written is not sent.
+      # Without people who were erased since the batch was written.
       def present(people)
-        erased = Erasure.where(erased_at: @run.exported_at..).flat_map { |row| row.removed.fetch("profiles", []) }.to_set
-        erased.empty? ? people : people.reject { |profile, _| erased.include?(profile) }
+        erasures = Erasure.where(erased_at: @run.exported_at..)
+        erased = erasures.flat_map { |row| row.removed.fetch("profiles", []) }.to_set
+        people.reject { |pair| erased.include?(pair.first) }
       end
 
       def settle(batch, people, answer)

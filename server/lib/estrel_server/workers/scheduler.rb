@@ -108,8 +108,8 @@ module EstrelServer
         end
       end
 
-      # Who would be exported is computed before the row is locked; where the export is changed meanwhile, it is looked at
-      # again later.
+      # Who would be exported is computed before the row is locked; where the export is changed meanwhile, it is
+      # looked at again later.
       def look_at(export, ledger, today)
         others = others?(export, today)
         Export.transaction do

@@ -56,7 +56,9 @@ module Estrel
 
         def of_two(one, other)
           both = sound(one) & sound(other)
-          return "#{English.quoted(one.name)} and #{English.quoted(other.name)} can be compared at no place." if both.empty?
+          if both.empty?
+            return "#{English.quoted(one.name)} and #{English.quoted(other.name)} can be compared at no place."
+          end
 
           said = "times a #{each}: #{both.values_at(0, -1).map { |at| rates(one, other, at) }.join(", ")} " \
                  "(#{English.quoted(one.name)}, #{English.quoted(other.name)})"
@@ -74,7 +76,8 @@ module Estrel
           return "#{English.quoted(other.name)} #{throughout}, #{said}." unless ahead.value?(-1)
 
           from = ahead.keys.reverse.take_while { |at| ahead[at] == 1 }.last
-          "From #{place(from)} on, #{English.quoted(other.name)} is done more often than #{English.quoted(one.name)}, #{said}."
+          "From #{place(from)} on, #{English.quoted(other.name)} is done more often than " \
+            "#{English.quoted(one.name)}, #{said}."
         end
 
         # 1 where the first is done more often beyond chance, of so many places that are looked at, -1 where less often.
@@ -97,8 +100,8 @@ module Estrel
         def of_several
           gains = @lines.map { |line| [line, gain(line)] }
           most, least = gains.minmax_by { |_, gain| -gain }
-          "#{English.quoted(most.first.name)} grows most as people go on, #{change(most.first)}; #{English.quoted(least.first.name)} least, " \
-            "#{change(least.first)}."
+          "#{English.quoted(most.first.name)} grows most as people go on, #{change(most.first)}; " \
+            "#{English.quoted(least.first.name)} least, #{change(least.first)}."
         end
 
         def gain(line)

@@ -34,7 +34,8 @@ module Estrel
         def groups
           uncut = @result.comparison.uncut if @result.comparison.cut
           rows = @words.columns.zip(@result.comparison.groups).map.with_index do |(name, group), side|
-            Table.row([name, group.people, @result.comparison.did[side], group.mean, *(uncut[side] if uncut), @result.complete?])
+            Table.row([name, group.people, @result.comparison.did[side], group.mean, *(uncut[side] if uncut),
+                       @result.complete?])
           end
           Table.new("groups", "#{others} and #{held.downcase}, #{period}",
                     [["group", "Group", "text"], ["people", "People", "count"],

@@ -87,8 +87,8 @@ module Estrel
             return "No significant difference between groups in how many reached the last step."
           end
 
-          "#{English.quoted(most.name)} went on to the end most, #{figure(most, last)}; #{English.quoted(least.name)} least, " \
-            "#{figure(least, last)}."
+          "#{English.quoted(most.name)} went on to the end most, " \
+            "#{figure(most, last)}; #{English.quoted(least.name)} least, #{figure(least, last)}."
         end
       end
     end

@@ -139,12 +139,12 @@ module Estrel
           asked.with_columns(columns.map { |name, column| column.alias(name) }).filter(Polars.col("own"))
         end
 
-        # One row for each event type at the moment of each; moments are sorted, so their steps are looked up by halving.
-        # `asked` numbers the rows they come from.
+        # One row for each event type at the moment of each; moments are sorted, so their steps are looked up by
+        # halving. `asked` numbers the rows they come from.
         def with_steps(asked)
           rows = asked.with_columns([steps_at("left").alias("step"), steps_at("right").alias("after")])
           rows = rows.with_columns([(Polars.col("after") - Polars.col("step")).alias("size")])
-                     .filter(Polars.col("size") > 0).with_row_index(name: "asked")
+                     .filter(Polars.col("size") >= 1).with_row_index(name: "asked")
           rows = repeated(rows) if (rows["size"].max || 1) > 1
           rows.with_columns(%w[type visit_start].map { |name| at(@steps[name], rows["step"]).alias(name) })
         end

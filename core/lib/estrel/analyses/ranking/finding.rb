@@ -43,8 +43,8 @@ module Estrel
           return "" if found.nil? || found.change.zero?
 
           direction = found.change.positive? ? "more" : "fewer"
-          "#{English.quoted(found.name)} has changed most: #{English.percent(found.change.abs)} #{direction} people than in as " \
-            "many days before."
+          "#{English.quoted(found.name)} has changed most: #{English.percent(found.change.abs)} #{direction} people " \
+            "than in as many days before."
         end
 
         # Of two audiences, the type whose shares differ most, where chance does not explain it.
@@ -58,8 +58,9 @@ module Estrel
           return "" unless place
 
           shares = place.audiences.first(2).map { |told| English.percent(told[:share]) }
-          "#{English.quoted(@names[0])} and #{English.quoted(@names[1])} differ most in #{English.quoted(place.name)}: #{shares[0]} and #{shares[1]} of the " \
-            "active ones (#{English.interval_of_difference(difference)})."
+          "#{English.quoted(@names[0])} and #{English.quoted(@names[1])} differ most in " \
+            "#{English.quoted(place.name)}: #{shares[0]} and #{shares[1]} of the active ones " \
+            "(#{English.interval_of_difference(difference)})."
         end
 
         # Each type is one comparison.

@@ -175,7 +175,8 @@ module Estrel
           most, least = lines.minmax_by { |line| -line.curve[place].share }
           return "No significant difference between groups #{at(place)}." unless differ?(most, least, place, lines.size)
 
-          "#{at(place).capitalize}, #{English.quoted(most.name)} #{@analysis.return_words} most, #{figure(most, place)}; " \
+          "#{at(place).capitalize}, #{English.quoted(most.name)} #{@analysis.return_words} most, #{figure(most,
+                                                                                                          place)}; " \
             "#{English.quoted(least.name)} least, #{figure(least, place)}."
         end
       end

@@ -108,7 +108,9 @@ module Estrel
         # Of values that are put together as others, none is compared.
         def comparison(highest, told)
           figure = "#{said(highest.total)}#{unit_of_total}"
-          return "All are equal over the range, #{figure}" if told.size > 1 && told.all? { |one| one.total == highest.total }
+          return "All are equal over the range, #{figure}" if told.size > 1 && told.all? do |one|
+            one.total == highest.total
+          end
 
           shown = "Of the values shown separately, " if @lines.any? { |line| line.group[:kind] == "other" }
           "#{shown}#{English.quoted(highest.name)} is highest over the range, #{figure}"

@@ -51,8 +51,8 @@ module Estrel
           return "#{English.quoted(longest.name)}: visits take #{mean(longest)} on average." if told.one?
           return "Mean visit length is the same in all groups: #{mean(longest)}." if mean(longest) == mean(shortest)
 
-          "Visits of #{English.quoted(longest.name)} take longest, #{mean(longest)} on average, #{often(longest)}; those of " \
-            "#{English.quoted(shortest.name)} are the shortest, #{mean(shortest)}, #{often(shortest)}."
+          "Visits of #{English.quoted(longest.name)} take longest, #{mean(longest)} on average, #{often(longest)}; " \
+            "those of #{English.quoted(shortest.name)} are the shortest, #{mean(shortest)}, #{often(shortest)}."
         end
 
         def mean(line) = English.duration(line.total(:mean))

@@ -32,9 +32,10 @@ module Estrel
           streak = bounds_schema(1_000_000, "of" => { "enum" => STREAKS })
           without = %w[without_name without_channel].to_h { |key| [key, { "type" => "boolean" }] }
           Schema.object({ **without, "was" => { "enum" => WAS }, "streak" => streak,
-                          "share" => bounds_schema(1), "name" => name, "channel" => name,
-                          "last" => Schema.whole(1..1000), "from" => states, "within_days" => Schema.whole(1..36_500),
-                          "window" => Schema.reference("Window") })
+                                     "share" => bounds_schema(1), "name" => name, "channel" => name,
+                                     "last" => Schema.whole(1..1000), "from" => states,
+                                     "within_days" => Schema.whole(1..36_500),
+                                     "window" => Schema.reference("Window") })
         end
 
         def self.bounds_schema(most, of = {})

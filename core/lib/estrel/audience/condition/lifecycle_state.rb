@@ -57,8 +57,8 @@ module Estrel
         attr_reader :entered_days
         # @return [Array<String>, nil] from which states they entered, or which the present one followed; nil for any
         attr_reader :from
-        # @return [Boolean, nil] having been reactivated shortly before, or not: marked as reactivated then, or, where it
-        #   is said how they entered or came into the state, on the day before; nil where it does not matter
+        # @return [Boolean, nil] having been reactivated shortly before, or not: marked as reactivated then, or, where
+        #   it is said how they entered or came into the state, on the day before; nil where it does not matter
         attr_reader :reactivated
         # @return [Hash, nil]
         attr_reader :reference
@@ -205,7 +205,8 @@ module Estrel
                     span_part(words, "on #{English.date(on)}")]
           end
 
-          [words.plain("who have been"), states_part(words), span_part(words, "for at least #{English.counted(for_days, "day")}")]
+          [words.plain("who have been"), states_part(words),
+           span_part(words, "for at least #{English.counted(for_days, "day")}")]
         end
 
         def present_parts(words)

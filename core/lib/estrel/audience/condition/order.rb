@@ -180,8 +180,8 @@ module Estrel
 
         private
 
-        # Where steps have windows of their own, all are read from the first day of any: what lies between two steps counts
-        # too, whatever window it lies in.
+        # Where steps have windows of their own, all are read from the first day of any: what lies between two steps
+        # counts too, whatever window it lies in.
         def read_window(evaluator)
           steps.any?(&:window) ? Window.new(from: first_day(evaluator)) : window
         end
@@ -265,7 +265,9 @@ module Estrel
         def following(link, words)
           return "as the very next event" unless link.among
 
-          "as the next of #{English.list(link.among.events.map { |name| English.quoted(words.names.event(name)) }, "and")}"
+          "as the next of #{English.list(link.among.events.map do |name|
+            English.quoted(words.names.event(name))
+          end, "and")}"
         end
 
         def total_part(words)
