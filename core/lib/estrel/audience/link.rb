@@ -32,6 +32,15 @@ module Estrel
         freeze
       end
 
+      # @return [String, nil] why nothing can follow so
+      def contradiction
+        return unless after
+        return "a step follows on another day or more than a time later, not both" if other_day
+        return unless within && Link.micros(after) >= Link.micros(within)
+
+        "nothing is both more than #{English.within(after)} and at most #{English.within(within)} later"
+      end
+
       # @param within [Hash] such as `{"days" => 7}`; a day is 24 hours here
       # @return [Integer] microseconds
       def self.micros(within) = within.sum { |unit, count| UNITS.fetch(unit) * count } * Calendar::MICROS

@@ -15,7 +15,6 @@ module EstrelServer
       MAX_REJECTS = 100_000
       # Where so many rows have been read and none could be used, the file is not what it is taken for.
       HOPELESS = 100_000
-      CHUNK = 1 << 20
       # The time of attributes that have always held.
       BEGINNING = Time.utc(1970)
 
@@ -37,7 +36,8 @@ module EstrelServer
       def run
         alone do
           @import.update!(state: "running", started_at: @started_at, error: nil)
-          SourceFile.new(@import.path, @mapping, @settings).as_lines do |path, encoding|
+          @source = SourceFile.new(@import.path, @mapping, @settings)
+          @source.as_lines do |path, encoding|
             @path = path
             @encoding = encoding
             prepare
@@ -78,7 +78,7 @@ module EstrelServer
         head = FileHead.new(method(:input))
         @rows = head.form(@mapping.flat?)
         @json = @rows == JsonRows
-        @import.update!(header: header) if @rows == CsvRows
+        @import.update!(header: input.first_line) if @rows == CsvRows
         sample = head.rows(flat: @mapping.flat?)
         @now = database_time(@started_at)
         @earliest = Workspace.current.kept_from if @import.kind == "events"
@@ -118,33 +118,16 @@ module EstrelServer
       # Attributes without a time of their own get the time the file's contents were first seen, so that importing the
       # same file again changes nothing.
       def settle_observed_at
-        digest = digest_of_file
+        digest = @source.digest { @cancelling.check }
         earlier = Import.where(content_digest: digest, kind: "profiles").minimum(:observed_at)
         earlier = BEGINNING if @mapping.always?
         @import.update!(content_digest: digest, observed_at: earlier || @import.observed_at)
-      end
-
-      def digest_of_file
-        digest = Digest::SHA256.new
-        File.open(@import.path, "rb") do |file|
-          while (part = file.read(CHUNK))
-            digest << part
-            @cancelling.check
-          end
-        end
-        digest.hexdigest
       end
 
       def input
         InputFile.new(@path, limit: @settings.unpacked_mb * 1_000_000, encoding: @encoding) do
           @cancelling.check(bytes_done: @input&.bytes_done)
         end
-      end
-
-      # The first line, by which rejected rows can be read again.
-      def header
-        line, too_long = input.to_enum(:each_line).first
-        line.dup.force_encoding(Encoding::UTF_8).scrub unless line.nil? || too_long
       end
 
       def rows(input) = @rows.new(input)

@@ -85,6 +85,13 @@ module EstrelServer
         raise Unreadable, "the gzip file is damaged: #{e.message}"
       end
 
+      # @return [String, nil] the first line, by which rejected rows can be read again; nil where it is too long
+      # @raise [Unreadable]
+      def first_line
+        line, too_long = to_enum(:each_line).first
+        line.dup.force_encoding(Encoding::UTF_8).scrub unless line.nil? || too_long
+      end
+
       private
 
       def open_stream

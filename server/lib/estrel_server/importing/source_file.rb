@@ -29,6 +29,19 @@ module EstrelServer
         @encoding ||= @mapping.encoding || TextEncoding.detect(@path)
       end
 
+      # @yield for every part that has been read; what it raises ends the reading
+      # @return [String] names the contents
+      def digest
+        digest = Digest::SHA256.new
+        File.open(@path, "rb") do |file|
+          while (part = file.read(InputFile::PULSE))
+            digest << part
+            yield
+          end
+        end
+        digest.hexdigest
+      end
+
       # @param limit [Integer, nil] rows wanted; nil for all
       # @yieldparam path [String] of a file of lines, which may be gone afterwards
       # @yieldparam encoding [String] that the lines have

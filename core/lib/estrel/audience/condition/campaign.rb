@@ -116,9 +116,8 @@ module Estrel
         # @return [Polars::DataFrame] the messages that are looked at, see {Campaigns::Messages#all}
         def messages(evaluator)
           all = Campaigns::Messages.new(evaluator)
-          found = all.all.filter(window.expression(evaluator.as_of, evaluator.calendar)) unless window.relative?
-          found ||= all.all.join(evaluator.first_seen, on: "profile_id")
-                       .filter(window.expression(evaluator.as_of, evaluator.calendar))
+          seen = window.relative? ? all.all.join(evaluator.first_seen, on: "profile_id") : all.all
+          found = seen.filter(window.expression(evaluator.as_of, evaluator.calendar))
           found = found.filter(Polars.col("young").is_not) if was == "ignored"
           found = of(found, "campaign", name, without_name)
           found = of(found, "channel", channel, without_channel)

@@ -15,8 +15,7 @@ module Estrel
         # of its kind in the window; `window` where it has one of its own.
         Step = Struct.new(:selection, :link, :first, :window) do
           def to_h
-            { **selection.to_h, **link.to_h, **(first ? { "first" => true } : {}),
-              **(window ? { "window" => window.to_h } : {}) }
+            { **selection.to_h, **link.to_h, "first" => first || nil, "window" => window&.to_h }.compact
           end
         end
         # What must not follow: a selection and the time within which, microseconds and as written.
@@ -61,11 +60,8 @@ module Estrel
         def self.unfit(row, index, link)
           return "the first step cannot follow another" if index.zero? && link.to_h.any?
           return "only the first step can be the first of its kind" if row["first"] && index.positive?
-          return unless link.after
-          return "a step follows on another day or more than a time later, not both" if link.other_day
-          return unless link.within && Link.micros(link.after) >= Link.micros(link.within)
 
-          "nothing is both more than #{English.within(link.after)} and at most #{English.within(link.within)} later"
+          link.contradiction
         end
         private_class_method :unfit
 
