@@ -28,6 +28,7 @@ module EstrelServer
     def build(settings = EstrelServer.settings)
       front_end = FrontEnd.new(File.join(ROOT, "web/dist"), collectors(settings))
       Rack::Builder.app do
+        use Unread
         use Access::Proxy, settings.trusted_proxies
         use SecurityHeaders, https: settings.https?
         use BodyLimits::Answering
@@ -45,7 +46,7 @@ module EstrelServer
       health = Health.new(settings.var)
       gate = Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404]))
       at_once = ->(env) { Database::OnceHeard.within(Record, InstallationRecord) { gate.call(env) } }
-      api = Figures::Requests.new(at_once)
+      api = Figures::Requests.new(Answers::Turns.new(at_once, settings))
       [api, health, Figures::Page.new(health, settings),
        Access::ProviderSignIn.new(Access::Provider.of(settings), settings)]
     end

@@ -30,9 +30,10 @@ module EstrelServer
       # @param scope [String]
       # @param personal [String]
       # @param log [String, nil]
+      # @param heavy [Boolean] whether an answer may take seconds, see {Answers::Turns}
       # @param early [Boolean] whether it may be asked while a second factor has to be set up
       # @raise [ArgumentError] for what makes no sense
-      def initialize(role:, scope:, personal:, log: nil, early: false)
+      def initialize(role:, scope:, personal:, log: nil, heavy: false, early: false)
         raise ArgumentError, "role #{role.inspect}" unless [ANYBODY, *Roles::ALL].include?(role)
         raise ArgumentError, "scope #{scope.inspect}" unless SCOPES.include?(scope)
         raise ArgumentError, "personal #{personal.inspect}" unless PERSONAL.include?(personal)
@@ -42,9 +43,13 @@ module EstrelServer
         @scope = scope
         @personal = personal
         @log = log
+        @heavy = heavy
         @early = early
         freeze
       end
+
+      # @return [Boolean]
+      def heavy? = @heavy
 
       # @return [Boolean] whether it is about the own account, which is the same in all workspaces
       def own? = scope == SESSION && role == "viewer"

@@ -15,7 +15,9 @@ module EstrelServer
       end
 
       Estrel::Analyses.all.each do |analysis|
-        post("/analyses/#{analysis.address}", role: "viewer", scope: "read", personal: "none") { answer(analysis) }
+        post("/analyses/#{analysis.address}", role: "viewer", scope: "read", personal: "none", heavy: true) do
+          answer(analysis)
+        end
       end
 
       private

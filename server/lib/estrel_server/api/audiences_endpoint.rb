@@ -7,13 +7,13 @@ module EstrelServer
       TREND_DAYS = 90
 
       post("/audiences/preview", role: "viewer", scope: "read",
-                                 personal: "none") do
+                                 personal: "none", heavy: true) do
         respond(asked do |definition, question|
           Answers::Preview.new(definition, question).to_h
         end)
       end
 
-      post("/audiences/sample", role: "viewer", scope: "read", personal: "masked") do
+      post("/audiences/sample", role: "viewer", scope: "read", personal: "masked", heavy: true) do
         columns = People.columns(given["columns"])
         respond(asked do |definition, question|
           { sample: Answers::Sample.new(definition, question, columns: columns).rows }
@@ -21,11 +21,11 @@ module EstrelServer
       end
 
       # The size as of each of the last days, for a definition that need not be kept.
-      post("/audiences/trend", role: "viewer", scope: "read", personal: "none") do
+      post("/audiences/trend", role: "viewer", scope: "read", personal: "none", heavy: true) do
         respond(asked { |definition, question| trend(definition, question) })
       end
 
-      post("/audiences/movement", role: "viewer", scope: "read", personal: "masked") do
+      post("/audiences/movement", role: "viewer", scope: "read", personal: "masked", heavy: true) do
         respond(asked do |definition, question|
           from = day(given["from"], "from")
           raise Problem.new(422, "the earlier date must lie before the date looked at") if from >= question.as_of
@@ -34,7 +34,7 @@ module EstrelServer
         end)
       end
 
-      post("/audiences/why", role: "viewer", scope: "read", personal: "masked") do
+      post("/audiences/why", role: "viewer", scope: "read", personal: "masked", heavy: true) do
         respond(asked do |definition, question|
           person = People::Person.new(person_id, question).profile.id
           Answers::Reasons.new(definition, question, person).to_h

@@ -53,6 +53,7 @@ module EstrelServer
             request.env[Figures::Requests::ROUTE] = path
             admit(rule)
             keep_to(operation, named)
+            take_turn if rule.heavy?
           end
           # A number in an address is written in one way only, see {Access::Gate}.
           super(verb, path, { mustermann_opts: { capture: named.to_h { |name| [name.to_sym, ID] } } }, &)
@@ -74,6 +75,10 @@ module EstrelServer
       end
       error(Database::Lease::Busy) do
         problem(409, "another request is changing the same at the moment; try again in a moment")
+      end
+      error(Answers::Turns::Refused) do |e|
+        headers "retry-after" => Answers::Turns::RETRY_AFTER.to_s
+        problem(429, e.message)
       end
       error(Error, Estrel::Error) { |e| problem(422, e.message) }
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
@@ -129,6 +134,8 @@ module EstrelServer
       end
 
       def peer = request.env["REMOTE_ADDR"].to_s
+
+      def take_turn = request.env[Answers::Turns::KEY]&.take(Access::Current.account.id)
 
       # Runs the block while no other request runs one of this name: for rules that count rows, or look whether there is
       # one, before one is stored.

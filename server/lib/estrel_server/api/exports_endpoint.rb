@@ -18,12 +18,12 @@ module EstrelServer
       end
 
       # What an export would do, saved or not: nothing is exported.
-      post("/exports/try", role: "analyst", scope: "write", personal: "raw") do
+      post("/exports/try", role: "analyst", scope: "write", personal: "raw", heavy: true) do
         respond(tried(preparation(given["export"])))
       end
 
       # The people of one step of an export, saved or not, who would be excluded or exported.
-      post("/exports/try/people", role: "analyst", scope: "write", personal: "raw") do
+      post("/exports/try/people", role: "analyst", scope: "write", personal: "raw", heavy: true) do
         ids = preparation(given["export"]).delivery.waterfall.ids(step(given["step"]))
         respond({ step: given["step"],
                   **question(given).people.page_of(ids, page: given.fetch("page", 1).to_i.clamp(1, 1_000_000)) })

@@ -1,6 +1,7 @@
 import { apiAddress } from "../base";
 import { EventSourceParserStream } from "eventsource-parser/stream";
 import { Refusal, refused, unreachable, type Problem } from "./client";
+import { fetchInTurn } from "./turns";
 import type { paths } from "./schema.generated";
 
 type Operations = {
@@ -34,7 +35,7 @@ export async function ask<N extends AnalysisName>(
     ...(signal ? { signal } : {}),
   });
   try {
-    const response = await fetch(request);
+    const response = await fetchInTurn(request);
     if (!response.headers.get("content-type")?.startsWith("text/event-stream")) {
       const told: unknown = await response.json();
       if (response.ok) return told as Answer<N>;

@@ -1,11 +1,12 @@
 import createClient from "openapi-fetch";
 import { apiAddress } from "../base";
+import { fetchInTurn } from "./turns";
 import type { components, paths } from "./schema.generated";
 
 export type Schemas = components["schemas"];
 export type Problem = Schemas["Problem"];
 
-export const api = createClient<paths>({ baseUrl: apiAddress("") });
+export const api = createClient<paths>({ baseUrl: apiAddress(""), fetch: fetchInTurn });
 
 /** A refusal of the server, or the lack of one. */
 export class Refusal extends Error {
