@@ -7,10 +7,13 @@ require_relative "crash_stack"
 require_relative "supervised_estrel"
 require_relative "request_fuzzer"
 require_relative "json_fuzzer"
+require_relative "attack_in_bulk"
 
 # Attacks a whole Estrel of its own over HTTP, by its files and by its processes, and tells what gave way. Each attack
 # gives how often something was tried and what went through.
 class Attack
+  include AttackInBulk
+
   ATTACKS = { odd_spellings: "odd spellings of every address", strangers: "every operation as nobody, and as a viewer what takes more", tokens: "tokens that widen themselves",
               guesses: "guessed passwords, from changing addresses", random_requests: "random requests to every operation", long_questions: "questions made long to be slow",
               questions_at_once: "many questions at once, beside somebody else's light one", large_bodies: "bodies of strangers without end, by length and in chunks",
@@ -156,49 +159,6 @@ class Attack
       "#{text[0, 5]}…: #{status} after #{(now - started).round(1)} s" if now - started > 2 || status >= 500
     end
     [texts.size, gave_way]
-  end
-
-  # Another user is answered, whatever somebody asks at once.
-  def questions_at_once
-    body = { steps: [{ event: "bike_unlocked" }] * 5, from: "2000-01-01" }
-    asking = Array.new(12) { Thread.new { Array.new(10) { post("/analyses/funnel", body, token: @viewer).first } } }
-    slow = []
-    while asking.any?(&:alive?)
-      started = now
-      status, = ask("get", "/session")
-      slow << "#{status} after #{(now - started).round(1)} s" if status != 200 || now - started > 2
-    end
-    statuses = asking.flat_map(&:value)
-    odd = statuses.tally.except(200, 409, 422, 429)
-    [statuses.size, slow + odd.map { |status, times| "#{status} #{times} times" }]
-  end
-
-  # Whoever is not known is refused before the body is read.
-  def large_bodies
-    collector = URI(stack.collector).port
-    targets = [[stack.settings.port, "/api/imports"], [stack.settings.port, "/api/session"], [stack.settings.port, "/"], [collector, "/events"], [collector, "/batch"]]
-    gave_way = targets.product([true, false]).filter_map do |(port, path), chunked|
-      sent = endless_body(port, path, chunked)
-      "#{path}#{" in chunks" if chunked}: #{sent} bytes were taken" if sent > 20_000_000
-    end
-    [targets.size * 2, gave_way]
-  end
-
-  # What the other side does not read stays in buffers of a few megabytes.
-  #
-  # @return [Integer] bytes that could be sent before the connection was closed or nothing more was taken
-  def endless_body(port, path, chunked)
-    socket = TCPSocket.new("127.0.0.1", port)
-    length = chunked ? "Transfer-Encoding: chunked" : "Content-Length: 2000000000"
-    socket.write("POST #{path} HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/json\r\n#{length}\r\n\r\n")
-    part = chunked ? "10000\r\n#{"x" * 65_536}\r\n" : "x" * 65_536
-    sent = 0
-    sent += socket.write_nonblock(part) while sent < 40_000_000 && socket.wait_writable(3)
-    sent
-  rescue SystemCallError, IO::WaitWritable
-    sent.to_i
-  ensure
-    socket&.close
   end
 
   def random_events

@@ -18,7 +18,7 @@ module EstrelServer
       class Refused < Error; end
 
       FULL = "Estrel is answering as many questions as it can; ask again in a moment"
-      OWN = "#{PER_ACCOUNT} of your questions are being answered; ask again when one has ended"
+      OWN = "#{PER_ACCOUNT} of your questions are being answered; ask again when one has ended".freeze
       private_constant :FULL, :OWN
 
       # The turn of one request, which takes one only where it is heavy.
