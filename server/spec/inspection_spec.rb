@@ -160,6 +160,7 @@ RSpec.describe EstrelServer::Importing::Inspection do
     expect { inspected(book, mapping: { "sheet" => "Gone" }) }.to raise_error(unreadable, /no sheet "Gone"/)
     expect { inspected(book[0, 300]) }.to raise_error(unreadable)
     expect { inspected(spreadsheet({ "Sales" => sales }, ' date1904="1"')) }.to raise_error(unreadable, /from 1904/)
+    expect { inspected(spreadsheet("Sales" => [%w[customer event time], ["x" * 3_000_000, "b", "c"]])) }.to raise_error(unreadable, /cell without an end/)
     bomb = spreadsheet("Sales" => [%w[customer event time], *([["K1" * 200, "b" * 1000, "c" * 1000]] * 1000)])
     limited = EstrelServer::Settings.from(ENV.to_h.merge("ESTREL_UNPACKED_MB" => "1"))
     expect { inspected(bomb, "bomb.xlsx", limited) }.to raise_error(unreadable, /unpacks to more than 1 MB/)

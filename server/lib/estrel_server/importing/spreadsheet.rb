@@ -11,7 +11,13 @@ module EstrelServer
       BOOK = "xl/workbook.xml"
       # In it, what says that days are counted from 1904.
       OTHER_FIRST_DAY = /\bdate1904="(?:1|true)"/
-      private_constant :BOOK, :OTHER_FIRST_DAY
+      # Texts of all sheets are held in memory while a sheet is read.
+      LARGEST = 500_000_000
+      # Bytes without an end of a tag, or without a beginning; a cell holds 32,767 characters at most, and the library
+      # takes time by the square of this.
+      LONGEST_RUN = 1 << 20
+      PART = 1 << 16
+      private_constant :BOOK, :OTHER_FIRST_DAY, :LARGEST, :LONGEST_RUN, :PART
 
       # Times to the second, and by no time zone; the library rounds them to minutes in the server's zone.
       module ExactTimes
@@ -100,14 +106,29 @@ module EstrelServer
                   "the file is a zip archive and no spreadsheet; unpack it first"
           end
 
-          large = archive.sum(&:size) > bytes
-          raise InputFile::Unreadable, "the file unpacks to more than #{(bytes / 1_000_000).to_i} MB" if large
+          most = [bytes, LARGEST].min
+          large = archive.sum(&:size) > most
+          raise InputFile::Unreadable, "the file unpacks to more than #{(most / 1_000_000).to_i} MB" if large
+
+          odd = archive.any? { |entry| entry.name.end_with?(".xml", ".rels") && endless?(entry) }
+          raise InputFile::Unreadable, "the spreadsheet has a cell without an end" if odd
 
           other = archive.read(BOOK).match?(OTHER_FIRST_DAY)
           raise InputFile::Unreadable, "the spreadsheet counts its days from 1904; save it as CSV" if other
         end
       end
       private_class_method :check
+
+      def endless?(entry)
+        since = { "<" => 0, ">" => 0 }
+        stream = entry.get_input_stream
+        while (part = stream.read(PART))
+          since.each_key { |sign| since[sign] = part.include?(sign) ? 0 : since[sign] + part.bytesize }
+          return true if since.values.max > LONGEST_RUN
+        end
+        false
+      end
+      private_class_method :endless?
     end
   end
 end
