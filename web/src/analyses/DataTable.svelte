@@ -17,6 +17,7 @@
   import { termOf } from "../help/glossary";
   import AsAudience from "../audiences/AsAudience.svelte";
   import Downloads from "../ui/Downloads.svelte";
+  import Shortened from "../ui/Shortened.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
   import { number, percent } from "../lib/format";
   import { audienceOf, peopleOf } from "../lib/groups";
@@ -130,7 +131,11 @@
                 <button
                   class="w-max max-w-32 cursor-pointer text-[length:inherit] font-[inherit] [text-align:inherit]"
                   onclick={() => sort(index)}
-                  >{column.label}{sorted?.column === index ? (sorted.down ? " ↓" : " ↑") : ""}</button
+                  ><Shortened text={column.label} />{sorted?.column === index
+                    ? sorted.down
+                      ? " ↓"
+                      : " ↑"
+                    : ""}</button
                 >
                 {#if termOf(column.key)}<Explained term={termOf(column.key)!} />{/if}
               </th>
@@ -165,10 +170,10 @@
                     <StateMark state={value as State} />
                   {:else if link}
                     <a class={column.kind === "people" ? "font-semibold" : ""} href={link}
-                      >{said(value, column.kind)}</a
+                      ><Shortened text={said(value, column.kind)} /></a
                     >
                   {:else}<span class={value === null || value === 0 ? "soft" : ""}
-                      >{said(value, column.kind)}</span
+                      ><Shortened text={said(value, column.kind)} /></span
                     >{/if}
                   {#if column.of}<span class="soft small inline-block w-10"
                       >{of && typeof value === "number" ? percent(value / of) : ""}</span

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from "svelte";
+  import Shortened from "../ui/Shortened.svelte";
 
   /** One group beside a picture: its colour, its name, a figure, and what else is told of it below. */
   let {
@@ -31,9 +32,9 @@
       <button
         class="cursor-pointer text-left {chosen ? 'font-semibold' : 'underline'}"
         aria-pressed={chosen}
-        onclick={choose}>{name}</button
+        onclick={choose}><Shortened text={name} /></button
       >
-    {:else}<span>{name}</span>{/if}
+    {:else}<span><Shortened text={name} /></span>{/if}
     {#if figure !== undefined}
       <span class="ml-auto whitespace-nowrap tabular-nums {strong ? 'font-semibold' : ''}">{figure}</span>
     {/if}

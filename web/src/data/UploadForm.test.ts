@@ -62,6 +62,22 @@ describe("a file before it is imported", () => {
     expect(button()).toHaveProperty("disabled", false);
   });
 
+  it("suggests the time zone of the browser, and shows how text is encoded", async () => {
+    const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+    const elsewhere = zone === "Europe/Lisbon" ? "UTC" : "Europe/Lisbon";
+    await chosen({
+      ...sales,
+      encoding: "windows-1252",
+      mapping: { ...sales.mapping, time_zone: elsewhere },
+    });
+    await userEvent.click(await screen.findByRole("button", { name: new RegExp(zone) }));
+    const mapping = () => JSON.parse((last("/imports/inspect").body as string).match(/\{.*\}/)![0]);
+    await waitFor(() => expect(mapping()).toMatchObject({ time_zone: zone }));
+    expect(screen.getByText("detected")).toBeTruthy();
+    await userEvent.selectOptions(screen.getByLabelText("Text encoding"), "UTF-8");
+    await waitFor(() => expect(mapping()).toEqual({ encoding: "utf-8" }));
+  });
+
   it("says what is wrong with one that cannot be read", async () => {
     await chosen(new Refused(422, "the gzip file is damaged"));
     expect((await screen.findByRole("alert")).textContent).toContain("the gzip file is damaged");

@@ -16,6 +16,7 @@ import {
   percent,
   plural,
   points,
+  shortened,
   shown,
   signed,
   times,
@@ -40,6 +41,13 @@ describe("the forms the core writes, too", () => {
     for (const [name, rows] of Object.entries(cases)) {
       expect(rows.map(([value]) => [value, forms[name]!(value as never)])).toEqual(rows);
     }
+  });
+});
+
+describe("long values", () => {
+  it("are cut to 60 characters, and not within one", () => {
+    expect(shortened("x".repeat(60))).toBe("x".repeat(60));
+    expect(shortened("😀".repeat(61))).toBe(`${"😀".repeat(59)}…`);
   });
 });
 

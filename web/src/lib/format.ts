@@ -125,3 +125,16 @@ export function list(words: string[]): string {
 export function plural(count: number, one: string, many = `${one}s`): string {
   return `${number(count)} ${count === 1 ? one : many}`;
 }
+
+const SHOWN = 60;
+
+/** At most 60 characters of a text, as findings show values. */
+export function shortened(text: string): string {
+  const letters = [...text];
+  return letters.length > SHOWN
+    ? `${letters
+        .slice(0, SHOWN - 1)
+        .join("")
+        .trimEnd()}…`
+    : text;
+}

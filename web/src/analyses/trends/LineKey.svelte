@@ -3,6 +3,7 @@
   import { comparison } from "../../audiences/comparison.svelte";
   import { day } from "../../lib/format";
   import { put } from "../codec";
+  import Shortened from "../../ui/Shortened.svelte";
   import { ink, peopleIn, said } from "./said";
 
   /**
@@ -55,7 +56,7 @@
                 stroke-dasharray={dashed ? "5 3" : undefined}
               /></svg
             >
-            <span>{line.name}</span>
+            <span><Shortened text={line.name} /></span>
           </button>
           {#if value === null || value === undefined}<span class="soft ml-auto">–</span>
           {:else if value === 0}<span class="soft ml-auto tabular-nums">{said(data, 0)}</span>
