@@ -57,8 +57,8 @@ module EstrelServer
       end
 
       def call(env)
-        turn = Turn.new(self)
-        status, headers, body = @app.call(env.merge(KEY => turn))
+        env[KEY] = turn = Turn.new(self)
+        status, headers, body = @app.call(env)
         [status, headers, Rack::BodyProxy.new(body) { turn.end }]
       rescue Exception # rubocop:disable Lint/RescueException -- whatever ends the request ends its turn
         turn.end
