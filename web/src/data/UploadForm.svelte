@@ -5,6 +5,7 @@
   import { workspace } from "../lib/workspace.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import ColumnsTable from "./ColumnsTable.svelte";
+  import FileFormat from "./FileFormat.svelte";
   import ZoneOfBrowser from "./ZoneOfBrowser.svelte";
   import { missing, type Inspection, type Kind, type Mapping } from "./mapping";
 
@@ -15,13 +16,6 @@
   const HEAD = 2_000_000;
   /** How files begin that end in their own description: Parquet, and the archives that spreadsheets are. */
   const INDEXED_AT_THE_END = ["PAR1", "PK\u0003\u0004"];
-  const ENCODINGS: Record<string, string> = {
-    "utf-8": "UTF-8",
-    "windows-1252": "Windows-1252 (Western European)",
-    "iso-8859-1": "Latin-1 (ISO 8859-1)",
-    "utf-16le": "UTF-16, little-endian",
-    "utf-16be": "UTF-16, big-endian",
-  };
   const FORMATS: Record<string, string> = {
     iso8601: "year first",
     epoch_s: "seconds since 1970",
@@ -141,36 +135,7 @@
         {#if looked.remembered}<span class="soft small">settings of the last file with these columns</span
           >{/if}
       </fieldset>
-      {#if looked.sheets.length || looked.encoding}
-        <div class="flex flex-wrap items-center gap-x-6 gap-y-2">
-          {#if looked.sheets.length}
-            <label class="flex items-center gap-2"
-              >Sheet
-              <select
-                value={looked.mapping.sheet}
-                onchange={(event) => look(undefined, { sheet: event.currentTarget.value })}
-              >
-                {#each looked.sheets as sheet (sheet)}<option value={sheet}>{sheet}</option>{/each}
-              </select>
-            </label>
-            {#if looked.sheets.length > 1}<span class="soft small">An import reads one sheet.</span>{/if}
-          {:else}
-            <label class="flex items-center gap-2"
-              >Text encoding
-              <select
-                value={looked.encoding}
-                onchange={(event) =>
-                  look(looked!.kind, { encoding: event.currentTarget.value as Mapping["encoding"] })}
-              >
-                {#each Object.entries(ENCODINGS) as [encoding, name] (encoding)}
-                  <option value={encoding}>{name}</option>
-                {/each}
-              </select>
-            </label>
-            {#if !looked.mapping.encoding}<span class="soft small">detected</span>{/if}
-          {/if}
-        </div>
-      {/if}
+      <FileFormat inspection={looked} choose={(form) => look(form.sheet ? undefined : looked!.kind, form)} />
       {#if looked.own}
         <p class="soft">The file has Estrel’s own format; nothing needs to be set.</p>
       {:else}
