@@ -77,6 +77,19 @@ module Estrel
               .filter(Polars.col("occurred_at").is_not_null & condition)
       end
 
+      # For links that set no times apart.
+      #
+      # @param before [Polars::DataFrame] as in {#following}
+      # @param followers [Polars::DataFrame] events of {#following}, likewise
+      # @param evaluator [Evaluator]
+      # @return [Polars::DataFrame] the events that one of the followers follows as the link says
+      def followed(before, followers, evaluator)
+        bounds = [*("previous_at" if self.next), *("visit_start" if same_visit)]
+        bounds.reduce(before.filter(following_at(before, followers, "occurred_at", evaluator).is_not_null)) do |rows, name|
+          rows.filter(rows["occurred_at"] >= following_at(rows, followers, name, evaluator))
+        end
+      end
+
       # @return [Array<String>] what is asked of the spine about the events that follow
       def beside = [*("previous_at" if self.next && among.nil?), *("visit_start" if same_visit)]
 
@@ -102,6 +115,11 @@ module Estrel
       end
 
       private
+
+      # What stands in a column of the earliest follower of each event.
+      def following_at(before, followers, column, evaluator)
+        evaluator.timeline.look_forward(before, followers, column)
+      end
 
       # Each candidate with the latest event that lies before it; more than a time before it, or before its day, where
       # that is asked for.

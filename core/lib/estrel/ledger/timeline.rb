@@ -98,8 +98,9 @@ module Estrel
       #
       # @param rows [Polars::DataFrame] as in {#look_back}
       # @param later [Polars::DataFrame] likewise
-      # @return [Polars::Series] the instants found, null where there is none
-      def look_forward(rows, later) = look(rows, later, number + 1, "forward")
+      # @param wanted [String] the column of that row to return
+      # @return [Polars::Series] the instants, or what is wanted; null where there is no such row
+      def look_forward(rows, later, wanted = "occurred_at") = look(rows, later, number + 1, "forward", wanted)
 
       # The newest value that each row's profile had by the row's instant.
       #

@@ -29,10 +29,11 @@ RSpec.describe Estrel::Analyses::Funnel do
     counted == "visits" ? level.filter_map { |chain| reference.send(:visit, person, chain.last) }.uniq.size : [level.size, 1].min
   end
 
-  # Of the chain that gets furthest, of these the one that ends first, of these the one that starts last, and so on back.
+  # Of the chains that get furthest, the one that ends first; of these, the one that starts last; of these, the one whose
+  # steps come earliest.
   def waits(levels)
     furthest = levels.rindex(&:any?) or return []
-    chain = levels[furthest].map { |rows| rows.map { |row| row[:at] } }.min_by { |times| [times.last, *times[..-2].reverse.map { |time| -time.to_r }] }
+    chain = levels[furthest].map { |rows| rows.map { |row| row[:at] } }.min_by { |times| [times.last, -times.first.to_r, *times[1..].map(&:to_r)] }
     chain.each_cons(2).map { |one, other| other - one }
   end
 
@@ -125,6 +126,16 @@ RSpec.describe Estrel::Analyses::Funnel do
     twice = { "steps" => [{ "event" => "ride" }, { "event" => "ride" }] }
     expect(people(asked([[["ride", 0]], [["ride", 0], ["ride", 0]], [["ride", 0], ["ride", 1]]], twice))).to eq([3, 1])
     expect(people(asked([[["plan", 0], ["ride", 20], ["pay", 45]], [["plan", 0], ["ride", 31], ["pay", 32]]], { "same_visit" => true }))).to eq([2, 1, 1])
+  end
+
+  it "measures times by the earliest event of each step from which the end can still be reached" do
+    median = ->(answer) { answer.picture[:rows][0][:steps].drop(1).map { |step| step[:wait][:median] } }
+    rides = [["plan", 0], ["plan", 10], ["ride", 11], ["ride", 15], ["pay", 19], ["pay", 30]]
+    expect(median.call(asked([rides]))).to eq([60, 480])
+    expect(median.call(asked([rides], { "within" => { "minutes" => 10 } }))).to eq([60, 480])
+    steps = [{ "event" => "plan" }, { "event" => "ride" }, { "event" => "pay", "without" => ["letter"] }]
+    interrupted = [["plan", 0], ["ride", 1], ["letter", 2], ["ride", 3], ["ride", 4], ["pay", 7]]
+    expect(median.call(asked([interrupted], { "steps" => steps }))).to eq([180, 240])
   end
 
   it "says where nobody began, where all went on, and takes no time that is none" do

@@ -3,16 +3,16 @@
 module Estrel
   module Analyses
     class Funnel
-      # Which events of people can be steps that follow each other, in a part of the ledger.
+      # The events of people that can be steps that follow each other, in a part of the ledger.
       #
-      # Times are those of one chain of each person: the one that gets furthest, of these the one that ends first, of
-      # these the one that starts last. Going back from its end, each time to the latest event that can be the step
-      # before, gives it.
+      # Times between steps are those of one chain for each person. It reaches the furthest step; of the chains that do,
+      # it ends first, and of these it starts last. From this start it goes through the earliest events that still lead
+      # to its end.
       class Chains
         # @param order [Audience::Condition::Order]
         # @param part [Audience::Evaluator]
-        # @param known [Hash] keeps events that are looked at more than once
-        # @return [Chains] the cheaper kind where that will do
+        # @param known [Hash] keeps events that are needed more than once
+        # @return [Chains] the cheaper class where it suffices
         def self.of(order, part, known) = (order.free? ? Earliest : Chains).new(order, part, known)
 
         # @param order [Audience::Condition::Order]
@@ -37,22 +37,48 @@ module Estrel
         #   least the first of each person
         def reached = @reached ||= @order.reached_steps(@part, first)
 
-        # @yieldparam at [Integer] number of a step, from the last one to the second
-        # @yieldparam rows [Polars::DataFrame] `profile_id`, `occurred_at` and `before_at`, when the step before was, of
-        #   everybody who got that far
-        # @return [Array] what the block returns, each
-        def back
-          ends = nil
-          (reached.size - 1).downto(1).map do |at|
-            rows = with_before(at, ends)
-            ends = rows.select([Polars.col("profile_id"), Polars.col("before_at").alias("occurred_at")])
-            yield at, rows
+        # @yieldparam step [Integer] number of a step, from the second to the last one
+        # @yieldparam rows [Polars::DataFrame] `profile_id`, `occurred_at` and `before_at`, the instant of the step
+        #   before, of everyone who reached the step
+        # @return [Array<Object>] the block's results
+        def each_step
+          rows = starts
+          on_the_way.each_with_index.map do |events, index|
+            rows = next_step(rows, events)
+            yield index + 1, rows
           end
         end
 
         private
 
         def candidates(number) = @order.candidates(number, @part)
+
+        # Where the chain of everyone who reached the second step starts.
+        def starts
+          (reached.size - 1).downto(1).reduce(nil) do |later, step|
+            with_before(step, later).select([Polars.col("profile_id"), Polars.col("before_at").alias("occurred_at")])
+          end
+        end
+
+        def next_step(rows, events)
+          at = @part.timeline.look_forward(numbered(rows), events).alias("occurred_at")
+          rows.select([Polars.col("profile_id"), Polars.col("occurred_at").alias("before_at")]).with_columns([at])
+              .filter(Polars.col("occurred_at").is_not_null)
+        end
+
+        # For each step from the second on, the events from which the end of the person's chain can be reached: that
+        # end itself, and before it all that are followed as the order says.
+        def on_the_way
+          last = reached.size - 1
+          last.downto(1).reduce([]) do |later, step|
+            ends = first_of_each(reached[step])
+            next [ends] if later.empty?
+
+            on = @order.steps[step + 1].link.followed(reached[step], later.first, @part)
+            ends = ends.join(later.first, on: "profile_id", how: "anti").select(on.columns)
+            [Polars.concat([on, ends]).sort(%w[profile_id occurred_at]), *later]
+          end
+        end
 
         # Where the chains of those who got further were at a step, and the first event of everybody else there.
         def with_before(at, further)
@@ -74,13 +100,13 @@ module Estrel
           rows.filter(profile.ne_missing(profile.shift(1)))
         end
 
-        # The same where any later event goes on, however much later. Then whoever goes on from the earliest one gets
-        # furthest, so of each person only that is looked for.
+        # The same where any later event goes on, however much later. Going on from the earliest event gets furthest
+        # then, so only that event of each person is looked for.
         class Earliest < Chains
           # @return [Array<Polars::DataFrame>] for each step the earliest event of each person that can be it
           def reached
-            @reached ||= (1...@order.steps.size).reduce([first_of_each(first)]) do |found, number|
-              [*found, after(found.last, candidates(number))]
+            @reached ||= (1...@order.steps.size).reduce([first_of_each(first)]) do |steps, number|
+              [*steps, after(steps.last, candidates(number))]
             end
           end
 
@@ -90,6 +116,8 @@ module Estrel
             at = @part.timeline.look_forward(rows, candidates).alias("occurred_at")
             numbered(rows.select("profile_id").with_columns([at]).filter(Polars.col("occurred_at").is_not_null))
           end
+
+          def on_the_way = (1...@order.steps.size).map { |number| candidates(number) }
 
           def with_before(at, further)
             here = reached[at].select(%w[profile_id occurred_at])

@@ -87,7 +87,7 @@ module Estrel
 
         def code(at) = (Polars.col("group").cast(Polars::Int64) * 2 * @analysis.size) + at
 
-        def waits(chains, &told) = Polars.concat(chains.back { |at, rows| waited(rows, at, &told) })
+        def waits(chains, &told) = Polars.concat(chains.each_step { |at, rows| waited(rows, at, &told) })
 
         def first_of_each(rows)
           profile = Polars.col("profile_id")
