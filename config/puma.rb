@@ -1,11 +1,12 @@
 # frozen_string_literal: true
 
-# Several processes, since Polars computes under Ruby's global lock. The application is loaded before the fork, as that
+# Several processes, since lists are computed here, and Polars computes under Ruby's global lock. Most threads wait for
+# heavy questions, which other processes answer, see EstrelServer::Answers::Turns. The application is loaded before the fork, as that
 # is done once then; Polars starts its threads, which would not survive one, with the first question.
 settings = EstrelServer.settings
 workers settings.web_processes
 preload_app!
-threads 1, 5
+threads 1, 16
 before_worker_boot { EstrelServer.started_as("web") }
 bind "tcp://#{settings.bind}:#{settings.port}"
 worker_shutdown_timeout 5

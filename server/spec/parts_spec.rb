@@ -164,7 +164,7 @@ RSpec.describe EstrelServer::Parts do
   it "takes answers in pieces, and gives a question up when it is withdrawn" do
     stub_const("EstrelServer::Parts::Pieces::SIZE", 512)
     hold
-    large = Estrel::Transit.dump(analysis: asked("states", {}), found: [], ledger: generation.reference, parts: 6, bytes: Float::INFINITY, log: {})
+    large = Estrel::Transit.dump(analysis: asked("states", {}), found: [], ledger: generation.reference, parts: 6, bytes: Float::INFINITY, seconds: Float::INFINITY, log: {})
     expect(elsewhere.ask(large, [*0..5], :states) { nil }.keys.sort).to eq([*0..5])
     budget = Estrel::Budget.new(cancelled: -> { true })
     expect { over_network("states", budget: budget) }.to raise_error(Estrel::Budget::Cancelled)

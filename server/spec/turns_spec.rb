@@ -10,30 +10,40 @@ RSpec.describe EstrelServer::Answers::Turns do
   let(:settings) { EstrelServer.settings }
   let(:held) { [] }
 
-  after { held.each { |body| body.close if body.respond_to?(:close) } }
+  after { held.each(&:close) }
 
-  # A process of its own, as far as turns go.
-  def process
-    described_class.new(lambda do |env|
-      env[described_class::KEY].take(env["account"])
-      [200, {}, []]
-    end, settings)
+  # A web process of its own, as far as turns go, whose one route is heavy.
+  def process(patience: 0, &answer)
+    answer ||= ->(_) { [200, {}, []] }
+    route = ->(env) { env[described_class::KEY] ? throw(described_class::KEY, env["account"]) : answer.call(env) }
+    described_class.new(route, settings, patience: patience)
   end
 
   def taken?(turns, account)
-    turns.call({ "account" => account }).then { |_, _, body| held << body }
-    true
-  rescue described_class::Refused
-    false
+    status, headers, body = turns.call({ "account" => account, "rack.input" => StringIO.new })
+    held << body if status == 200
+    expect(headers["retry-after"]).to eq(status == 429 ? "1" : nil)
+    status == 200
   end
 
-  it "gives an account two at a time, in whatever process, and a process three in all" do
+  it "gives an account two at a time, in whatever process, and a process twelve in all" do
     first = process
     second = process
     expect([taken?(first, 1), taken?(second, 1), taken?(first, 1), taken?(second, 1)]).to eq([true, true, false, false])
-    expect([taken?(first, 2), taken?(first, 2), taken?(first, 3), taken?(second, 3)]).to eq([true, true, false, true])
+    expect((2..7).flat_map { |account| Array.new(2) { taken?(first, account) } }).to eq([*[true] * 11, false])
+    expect(taken?(second, 7)).to be(true)
     held.shift.close
     expect([taken?(first, 1), taken?(second, 1)]).to eq([true, false])
+  end
+
+  it "waits for a turn that ends within the time, for two questions of an account" do
+    turns = process(patience: 20)
+    2.times { taken?(turns, 1) }
+    waiting = Array.new(2) { Thread.new { taken?(turns, 1) } }
+    sleep 0.01 until waiting.all?(&:stop?)
+    expect(taken?(turns, 1)).to be(false)
+    held.shift(2).each(&:close)
+    expect(waiting.map(&:value)).to eq([true, true])
   end
 
   it "drops a download that nobody reads" do
@@ -50,13 +60,10 @@ RSpec.describe EstrelServer::Answers::Turns do
   end
 
   it "ends a turn with the response, and with what is raised" do
-    raising = described_class.new(lambda do |env|
-      env[described_class::KEY].take(7)
-      raise "no"
-    end, settings)
-    3.times { expect { raising.call({}) }.to raise_error("no") }
+    raising = process { raise "no" }
+    3.times { expect { taken?(raising, 7) }.to raise_error("no") }
     expect(Array.new(3) { taken?(process, 7) }).to eq([true, true, false])
-    held.each(&:close)
+    held.shift(2).each(&:close)
     expect(taken?(process, 7)).to be(true)
   end
 

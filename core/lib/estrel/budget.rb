@@ -17,6 +17,10 @@ module Estrel
       (resident - shared) * 4096
     end
 
+    # @param seconds [Numeric]
+    # @return [String]
+    def self.too_long(seconds) = "this question takes longer than #{seconds} s; #{LESS}"
+
     # @param seconds [Numeric] from now
     # @param bytes [Integer] of memory of this process beyond the mapped files
     # @param cancelled [#call] tells whether nobody waits for the answer any more
@@ -30,11 +34,14 @@ module Estrel
     # @return [Numeric] memory that may be taken
     attr_reader :bytes
 
+    # @return [Numeric] time that may be taken, from the beginning
+    attr_reader :seconds
+
     # @return [void]
     # @raise [Exceeded]
     def check
       raise Cancelled, "the question has been withdrawn" if @cancelled.call
-      raise Exceeded, "this question takes longer than #{@seconds} s; #{LESS}" if now > @until
+      raise Exceeded, self.class.too_long(@seconds) if now > @until
       return if @bytes == Float::INFINITY || self.class.memory <= @bytes
 
       GC.start # Ruby does not see the memory behind data frames

@@ -44,12 +44,32 @@ module EstrelServer
     # @return [Array<#call>] the API, what watches over it, its figures, and signing in by a provider
     def parts(settings)
       health = Health.new(settings.var)
-      gate = Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404]))
-      at_once = ->(env) { Database::OnceHeard.within(Record, InstallationRecord) { gate.call(env) } }
-      api = Figures::Requests.new(Answers::Turns.new(at_once, settings))
+      api = Figures::Requests.new(Answers::Turns.new(gate, settings))
       [api, health, Figures::Page.new(health, settings),
        Access::ProviderSignIn.new(Access::Provider.of(settings), settings)]
     end
+
+    # What the web server forwards heavy questions to, see {Answers::ForwardedQuestion}.
+    #
+    # @param settings [Settings]
+    # @return [#call]
+    def questions(settings = EstrelServer.settings)
+      api = gate
+      Rack::Builder.app do
+        use Answers::QuestionLimit, settings.question_seconds
+        use Workspaces::Chooser
+        map(Parts::API_PATH) { run api }
+      end
+    end
+
+    # Finds out who asks, and answers all of a request as of one moment.
+    #
+    # @return [#call]
+    def gate
+      gate = Access::Gate.new(Rack::Cascade.new(ENDPOINTS, [404]))
+      ->(env) { Database::OnceHeard.within(Record, InstallationRecord) { gate.call(env) } }
+    end
+    private_class_method :gate
 
     # Where the sender's example page may send to: the collector by its public address, and, where all is plain HTTP, by
     # whatever name this machine is called.

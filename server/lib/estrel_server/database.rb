@@ -35,6 +35,10 @@ module EstrelServer
     # The longest path a Unix socket may have is about 107 bytes.
     MAX_SOCKET_PATH = 100
 
+    # Connections of a process at most; a web process has as many threads.
+    POOL = 20
+    private_constant :POOL
+
     # Raised when the server does not come up.
     class NotRunning < Error; end
 
@@ -49,7 +53,7 @@ module EstrelServer
     # @return [Hash]
     def connection
       { variables: elsewhere? ? { **VARIABLES, **OF_SEVERAL } : VARIABLES, adapter: "trilogy", encoding: "utf8mb4",
-        pool: 12, connect_timeout: 5, **(elsewhere? ? remote : local) }
+        pool: POOL, connect_timeout: 5, **(elsewhere? ? remote : local) }
     end
 
     # @return [Boolean] whether the server reads and writes files of this machine

@@ -22,6 +22,8 @@ module EstrelServer
     attr_reader :port
     # @return [Integer] web server processes
     attr_reader :web_processes
+    # @return [Integer] processes that answer heavy questions
+    attr_reader :question_processes
     # @return [Integer] port of the collector
     attr_reader :collector_port
     # @return [Integer] memory of the database's buffer pool, MiB
@@ -154,6 +156,9 @@ module EstrelServer
     # @return [String] where the processes that answer parts of questions are reached
     def answering_directory = File.join(var, "answering")
 
+    # @return [String] where the processes that answer heavy questions are reached
+    def questions_socket = File.join(var, "questions.sock")
+
     # @return [String] where uploaded files wait to be imported
     def uploads_directory = File.join(place, "uploads")
 
@@ -220,6 +225,7 @@ module EstrelServer
 
     def answering
       @web_processes = integer("ESTREL_WEB_PROCESSES", 2, 1..64)
+      @question_processes = integer("ESTREL_QUESTION_PROCESSES", Etc.nprocessors + 1, 1..64)
       @answering_processes = integer("ESTREL_ANSWERING_PROCESSES", Etc.nprocessors, 1..64)
       @parts = integer("ESTREL_PARTS", 1, 1..1024)
       @parts_from_events = integer("ESTREL_PARTS_FROM_EVENTS", 1_000_000, 0..1_000_000_000_000)

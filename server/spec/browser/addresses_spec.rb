@@ -20,7 +20,7 @@ RSpec.describe "bad addresses", type: :feature do
 
   before { sign_in }
 
-  after { quiet_browser(but: /favicon|status of 429/) }
+  after { quiet_browser(but: /favicon/) }
 
   places.each do |place|
     it "are read as far as they make sense at #{place}" do

@@ -175,11 +175,8 @@ module Editing
     expect(page).to have_css("nav[aria-label='Places']")
   end
 
-  # A question that waits for its turn, see EstrelServer::Answers::Turns: it is asked again, and what it shows is expected.
-  TURN = /status of 429/
-
   # Nothing may have gone wrong unnoticed; refusals that a spec provokes are written to the browser's log as well.
-  def quiet_browser(but: Regexp.union(/favicon|422|404|409|401/, TURN))
+  def quiet_browser(but: /favicon|422|404|409|401/)
     messages = page.driver.browser.logs.get(:browser).map(&:message).grep_v(but)
     expect(messages).to eq([])
   end

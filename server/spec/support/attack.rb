@@ -8,16 +8,20 @@ require_relative "supervised_estrel"
 require_relative "request_fuzzer"
 require_relative "json_fuzzer"
 require_relative "attack_in_bulk"
+require_relative "attack_on_access"
 
 # Attacks a whole Estrel of its own over HTTP, by its files and by its processes, and tells what gave way. Each attack
 # gives how often something was tried and what went through.
 class Attack
   include AttackInBulk
+  include AttackOnAccess
 
   ATTACKS = { odd_spellings: "odd spellings of every address", strangers: "every operation as nobody, and as a viewer what takes more", tokens: "tokens that widen themselves",
               guesses: "guessed passwords, from changing addresses", random_requests: "random requests to every operation", long_questions: "questions made long to be slow",
               questions_at_once: "many questions at once, beside somebody else's light one", large_bodies: "bodies of strangers without end, by length and in chunks",
-              random_events: "random events at the collector", endless_file: "a file whose quote never closes, cancelled", damaged_ledger: "a damaged ledger",
+              random_events: "random events at the collector", endless_file: "a file whose quote never closes, cancelled", blank_lines: "a file of blank lines, cancelled", slow_receiver: "a destination that answers by the byte, cancelled",
+              passkey_challenges: "challenges of passkeys for something else, or again", accounts_from_elsewhere: "an account that another workspace set up",
+              demotions: "administrators who demote each other at once", live_feeds: "live feeds without end", erased_people: "exports while people in them are erased", damaged_ledger: "a damaged ledger",
               readable_files: "files that others could read", the_log: "doing away with the log", kills: "kill -9 of every process under load" }.freeze
   REQUESTS = 2_500
   EVENTS = 3_000
@@ -27,6 +31,8 @@ class Attack
 
   def initialize(directory, description)
     @estrel = SupervisedEstrel.new(directory)
+    @receiver = TCPServer.new("127.0.0.1", 0)
+    stack.settle({ "ESTREL_PUSH_HOSTS" => "127.0.0.1:#{@receiver.addr[1]}" })
     @directory = directory
     @description = description
     @random = Random.new(7)
@@ -177,9 +183,13 @@ class Attack
     [EVENTS, gave_way]
   end
 
-  def endless_file
+  def endless_file = cancelled_file("1,ride_ended,customer:1,\"never closed\n", "3\n" * 20_000_000)
+
+  def blank_lines = cancelled_file("1,ride_ended,customer:1,2026-05-03T10:00:00Z\n", "\n" * 400_000_000)
+
+  def cancelled_file(*rows)
     packed = StringIO.new("".b)
-    Zlib::GzipWriter.wrap(packed) { |gzip| gzip.write("id,type,subject,time\n1,ride_ended,customer:1,\"never closed\n#{"3\n" * 20_000_000}") }
+    Zlib::GzipWriter.wrap(packed) { |gzip| ["id,type,subject,time\n", *rows].each { |text| gzip.write(text) } }
     boundary = "x#{SecureRandom.hex(8)}"
     body = "--#{boundary}\r\nContent-Disposition: form-data; name=\"file\"; filename=\"x.csv.gz\"\r\n\r\n".b + packed.string + "\r\n--#{boundary}--\r\n".b
     status, answer = ask("post", "/imports", body, type: "multipart/form-data; boundary=#{boundary}")

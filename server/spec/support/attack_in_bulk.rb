@@ -32,6 +32,62 @@ module AttackInBulk
     [targets.size * 2, gave_way]
   end
 
+  # A receiver that never comes to the end of its head holds up neither the run nor others.
+  def slow_receiver
+    called = Queue.new
+    Thread.new { loop { drip(@receiver.accept.tap { called << true }) } }
+    url = "http://127.0.0.1:#{@receiver.addr[1]}/"
+    destination = kept("/destinations", { name: "Slow", kind: "webhook", settings: { url: url, batch_size: 5, timeout: 2 } })
+    run = run_of(destination_id: destination, name: "Slow")
+    called.pop
+    started = now
+    post("/runs/#{run}/cancel", {})
+    @estrel.wait(10) { state_of(run) == "cancelled" }
+    took = now - started
+    [1, took < 4 ? [] : ["#{state_of(run)} after #{took.round(1)} s"]]
+  end
+
+  def drip(socket)
+    Thread.new do
+      socket.write("HTTP/1.1 200 OK\r\nx: ")
+      loop { socket.write("y") && sleep(0.2) }
+    rescue SystemCallError
+      socket.close
+    end
+  end
+
+  # Nobody is in a file who was erased before it was written or while it was.
+  def erased_people
+    people = JSON.parse(ask("get", "/people?per_page=10").last)["people"].map { |row| row["id"] }.first(5)
+    gave_way = people.flat_map.with_index do |id, index|
+      customer = customer_of(id)
+      erasing = Thread.new { post("/people/#{id}/erase", { confirm: "erase this person", reason: "asked" }).first }
+      run = run_of(name: "Race #{index}")
+      @estrel.wait(30) { %w[done failed].include?(state_of(run)) }
+      lines = ask("get", "/runs/#{run}/file").last.lines(chomp: true)
+      [*("erasing: #{erasing.value}" unless erasing.value == 200), *("#{customer} is in a file of run #{run}" if lines.any? { |line| line.split(",").first == customer })]
+    end
+    [people.size, gave_way]
+  end
+
+  def customer_of(id) = EstrelServer::Identifier.joins(:identifier_kind).find_by!(profile_id: id, identifier_kind: { name: "customer" }).value
+
+  # @return [Integer] number of a run that has been started
+  def run_of(name:, **given)
+    @everybody ||= JSON.parse(ask("get", "/audiences").last)["audiences"].first["id"]
+    export = kept("/exports", { name: name, audience_id: @everybody, rules: { columns: [{ take: "identifier:customer" }] }, **given })
+    kept("/exports/#{export}/runs", {})
+  end
+
+  def kept(path, given)
+    status, answer = post(path, given)
+    raise "#{path}: #{status} #{answer[0, 300]}" unless status == 201
+
+    JSON.parse(answer)["id"]
+  end
+
+  def state_of(run) = JSON.parse(ask("get", "/runs/#{run}").last)["state"]
+
   # What the other side does not read stays in buffers of a few megabytes.
   #
   # @return [Integer] bytes that could be sent before the connection was closed or nothing more was taken

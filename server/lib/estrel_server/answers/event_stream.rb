@@ -9,6 +9,11 @@ module EstrelServer
       HEADERS = { "content-type" => "text/event-stream", "cache-control" => "no-store",
                   "x-accel-buffering" => "no" }.freeze
 
+      # @param name [String]
+      # @param data [String]
+      # @return [String] one event
+      def self.event(name, data) = "event: #{name}\ndata: #{data}\n\n"
+
       # @param answer [AnalysisAnswer]
       # @param problem [#call] gives the problem details for an error, or nil where it is none of ours
       def initialize(answer, problem)
@@ -38,7 +43,7 @@ module EstrelServer
         reader.call(event("answer", json))
       end
 
-      def event(name, data) = "event: #{name}\ndata: #{data}\n\n"
+      def event(name, data) = self.class.event(name, data)
     end
   end
 end

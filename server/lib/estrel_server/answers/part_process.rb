@@ -77,7 +77,9 @@ module EstrelServer
 
       def answer(part, task, given_up)
         task = Estrel::Transit.load(task)
-        Log.with(**task[:log].to_h) { answer_task(part, task, given_up) }
+        # One that nobody waits for any more ends its process in the end, if it does not notice.
+        seconds = task[:seconds] + QuestionLimit::GRACE
+        Log.with(**task[:log].to_h) { Deadline.within(seconds) { answer_task(part, task, given_up) } }
       end
 
       def answer_task(part, task, given_up)

@@ -114,7 +114,7 @@ module EstrelServer
 
         def asked
           { analysis: @analysis, found: @found, workspace: @of, ledger: @workspace.ledger.reference, parts: @parts.size,
-            bytes: @workspace.budget.bytes, log: Log.context }
+            bytes: @workspace.budget.bytes, seconds: @workspace.budget.seconds, log: Log.context }
         end
 
         # Parts in pieces of the ledger go to whoever holds the piece; where it lies in one, all have it.

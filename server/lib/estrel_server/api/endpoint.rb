@@ -76,10 +76,6 @@ module EstrelServer
       error(Database::Lease::Busy) do
         problem(409, "another request is changing the same at the moment; try again in a moment")
       end
-      error(Answers::Turns::Refused) do |e|
-        headers "retry-after" => Answers::Turns::RETRY_AFTER.to_s
-        problem(429, e.message)
-      end
       error(Error, Estrel::Error) { |e| problem(422, e.message) }
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
       error(ActiveRecord::RecordNotUnique) { problem(409, "the same was made at this very moment; look again") }
@@ -135,7 +131,10 @@ module EstrelServer
 
       def peer = request.env["REMOTE_ADDR"].to_s
 
-      def take_turn = request.env[Answers::Turns::KEY]&.take(Access::Current.account.id)
+      # See {Answers::Turns}.
+      def take_turn
+        throw(Answers::Turns::KEY, Access::Current.account.id) if request.env[Answers::Turns::KEY]
+      end
 
       # Runs the block while no other request runs one of this name: for rules that count rows, or look whether there is
       # one, before one is stored.
@@ -242,13 +241,9 @@ module EstrelServer
                                           received_by: known, cancelled: method(:given_up?))
       end
 
-      # Whether whoever asked has closed the connection, as a browser does when the question has changed meanwhile.
       def given_up?
-        socket = request.env["puma.socket"] or return false
-        rest = socket.recv_nonblock(1, Socket::MSG_PEEK, exception: false)
-        rest.nil? || rest == ""
-      rescue SystemCallError, IOError
-        true
+        socket = request.env["puma.socket"]
+        !socket.nil? && Answers::Asker.gone?(socket)
       end
 
       # The audiences compared by, as named in `compare`: numbers of kept audiences with their definitions.

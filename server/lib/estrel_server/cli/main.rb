@@ -18,6 +18,9 @@ module EstrelServer
       desc "serve", "run the web server (for the process manager)"
       def serve = puma("config/puma.rb", "config.ru")
 
+      desc "questions", "answer heavy questions for the web server (for the process manager)"
+      def questions = puma("config/questions_puma.rb", "config/questions.ru")
+
       desc "answer", "answer parts of questions to a large ledger (for the process manager)"
       method_option :slot, type: :numeric, default: 0, desc: "tells the processes of one machine apart"
       method_option :held, type: :boolean, default: false, desc: "only pieces of the ledger that are held are here"

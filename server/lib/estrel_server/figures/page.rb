@@ -5,7 +5,7 @@ module EstrelServer
     # What Prometheus reads, at /metrics, with a token of an account (`authorization: {type: Bearer, …}`) whose scope is
     # "read". What is so at the moment is looked up when it asks.
     class Page
-      KINDS = %w[web answers collector ledger imports exports schedule].freeze
+      KINDS = %w[web questions answers collector ledger imports exports schedule].freeze
       QUEUES = %w[imports exports].freeze
       private_constant :KINDS, :QUEUES
 
