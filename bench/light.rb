@@ -40,9 +40,8 @@ module Bench
     def free_port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
 
     def prepare
-      _, filling = Clock.timed { Filling.new(@profiles, @events) { |random| { distance_km: random.rand(120) / 10.0 } }.carry_out }
-      _, building = Clock.timed { EstrelServer::LedgerBuilding::Builder.new.refresh }
-      puts format("filling the store: %<filling>.0f s; building the ledger: %<building>.0f s", filling: filling, building: building)
+      Filling.new(@profiles, @events) { |random| { distance_km: random.rand(120) / 10.0 } }.carry_out
+      EstrelServer::LedgerBuilding::Builder.new.refresh
       @tokens = Array.new(@accounts + 1) do |number|
         account = EstrelServer::Account.create!(email: "bench-#{number}@estrel.example", role: "analyst")
         EstrelServer::ApiToken.issue(account, "bench", %w[read write]).last
@@ -98,12 +97,11 @@ module Bench
       asked.map(&:value).group_by(&:first).transform_values { |rows| rows.map(&:last).sort }
     end
 
-    def report(when_, times)
+    def report(circumstance, times)
       { "light routes" => LIGHT, "lists" => LISTS }.each do |name, paths|
         all = times.values_at(*paths).flatten.sort
-        puts format("%<name>s, %<when>s: median %<median>.0f ms, 95th percentile %<most>.0f ms, longest %<longest>.0f ms",
-                    name: name, when: when_, median: all[all.size / 2] * 1000, most: all[all.size * 95 / 100] * 1000,
-                    longest: all.last * 1000)
+        median, most, longest = [all.size / 2, all.size * 95 / 100, -1].map { |place| (all[place] * 1000).round }
+        puts "#{name}, #{circumstance}: median #{median} ms, 95th percentile #{most} ms, longest #{longest} ms"
       end
     end
 

@@ -1,8 +1,8 @@
 # frozen_string_literal: true
 
 # Several processes, since lists are computed here, and Polars computes under Ruby's global lock. Most threads wait for
-# heavy questions, which other processes answer, see EstrelServer::Answers::Turns. The application is loaded before the fork, as that
-# is done once then; Polars starts its threads, which would not survive one, with the first question.
+# heavy questions, which other processes answer, see EstrelServer::Answers::Turns. The application is loaded once,
+# before the fork. Polars starts its threads, which would not survive a fork, with the first question.
 settings = EstrelServer.settings
 workers settings.web_processes
 preload_app!

@@ -10,7 +10,7 @@ RSpec.describe EstrelServer::Answers::ForwardedQuestion do
   let(:question) { { series: [{ event: "ride_ended" }] } }
   let(:pids) { [] }
 
-  before { sign_in }
+  let!(:session) { "estrel_session=#{sign_in && EstrelServer::AccountSession.open(account)}" }
 
   after do
     pids.each { |pid| Process.kill("TERM", pid) && Process.wait(pid) }
@@ -28,14 +28,12 @@ RSpec.describe EstrelServer::Answers::ForwardedQuestion do
   # What a process would do, in a thread of this one.
   def pretend
     server = UNIXServer.new(settings.questions_socket)
-    Thread.new do
+    Thread.new do # which keeps the server open
       socket = server.accept
       socket.readpartial(65_536)
       yield socket
       socket.close
     end
-  ensure
-    (@servers ||= []) << server
   end
 
   # @return [Array(Integer, String)] status and text
@@ -49,7 +47,7 @@ RSpec.describe EstrelServer::Answers::ForwardedQuestion do
 
   def env(path, **headers)
     Rack::MockRequest.env_for("/api#{path}", method: "POST", input: JSON.generate(question), "CONTENT_TYPE" => "application/json", "HTTP_HOST" => "127.0.0.1:4270",
-                                             "HTTP_COOKIE" => "estrel_session=#{@session}", "REMOTE_ADDR" => "127.0.0.1", **headers.transform_keys(&:to_s))
+                                             "HTTP_COOKIE" => session, "REMOTE_ADDR" => "127.0.0.1", **headers.transform_keys(&:to_s))
   end
 
   def ended_turns = Array.new(2) { |number| File.open(File.join(settings.var, "turns", "#{account.id}-#{number + 1}"), File::RDWR | File::CREAT) }.each { |file| expect(file.flock(File::LOCK_EX | File::LOCK_NB)).to eq(0) }.each(&:close)
@@ -60,9 +58,10 @@ RSpec.describe EstrelServer::Answers::ForwardedQuestion do
     here = asked.map { |headers| ask(**headers) } << ask("/analyses/trends?x=1")
     FileUtils.rm_rf(settings.answers_directory)
     start
-    expect(EstrelServer::Answers::Kept).not_to receive(:new)
+    allow(EstrelServer::Answers::Kept).to receive(:new)
     there = asked.map { |headers| ask(**headers) } << ask("/analyses/trends?x=1")
     expect(there).to eq(here)
+    expect(EstrelServer::Answers::Kept).not_to have_received(:new)
     expect(there.map(&:first)).to eq([200, 200, 422])
   end
 
@@ -71,7 +70,7 @@ RSpec.describe EstrelServer::Answers::ForwardedQuestion do
     expect(ask).to match([503, /the process that answered this question ended; ask again/i])
     FileUtils.rm_f(settings.questions_socket)
     pretend { |socket| socket.write("HTTP/1.1 200 OK\r\ncontent-type: text/event-stream\r\ntransfer-encoding: chunked\r\n\r\n3\r\n:x\n\r\n") }
-    status, text, body = ask
+    status, text = ask
     expect([status, text]).to match([200, /\A:x\nevent: problem\ndata: {.*"status":503/])
     ended_turns
   end

@@ -32,6 +32,27 @@ module AttackInBulk
     [targets.size * 2, gave_way]
   end
 
+  def endless_file = cancelled_file("1,ride_ended,customer:1,\"never closed\n", "3\n" * 20_000_000)
+
+  def blank_lines = cancelled_file("1,ride_ended,customer:1,2026-05-03T10:00:00Z\n", "\n" * 400_000_000)
+
+  def cancelled_file(*rows)
+    packed = StringIO.new("".b)
+    Zlib::GzipWriter.wrap(packed) { |gzip| ["id,type,subject,time\n", *rows].each { |text| gzip.write(text) } }
+    boundary = "x#{SecureRandom.hex(8)}"
+    body = "--#{boundary}\r\nContent-Disposition: form-data; name=\"file\"; filename=\"x.csv.gz\"\r\n\r\n".b + packed.string + "\r\n--#{boundary}--\r\n".b
+    status, answer = ask("post", "/imports", body, type: "multipart/form-data; boundary=#{boundary}")
+    return [1, ["the upload: #{status} #{answer[0, 200]}"]] unless status == 201
+
+    id = JSON.parse(answer)["id"]
+    sleep 2
+    started = now
+    ask("post", "/imports/#{id}/cancel")
+    state = nil
+    @estrel.wait(10) { (state = JSON.parse(ask("get", "/imports/#{id}").last)["state"]) == "cancelled" }
+    [1, state == "cancelled" && now - started < 2.5 ? [] : ["#{state} after #{(now - started).round(1)} s"]]
+  end
+
   # A receiver that never comes to the end of its head holds up neither the run nor others.
   def slow_receiver
     called = Queue.new
@@ -65,7 +86,9 @@ module AttackInBulk
       run = run_of(name: "Race #{index}")
       @estrel.wait(30) { %w[done failed].include?(state_of(run)) }
       lines = ask("get", "/runs/#{run}/file").last.lines(chomp: true)
-      [*("erasing: #{erasing.value}" unless erasing.value == 200), *("#{customer} is in a file of run #{run}" if lines.any? { |line| line.split(",").first == customer })]
+      status = erasing.value
+      left = lines.any? { |line| line.split(",").first == customer }
+      [status == 200 ? nil : "erasing: #{status}", left ? "#{customer} is in the file of run #{run}" : nil].compact
     end
     [people.size, gave_way]
   end
