@@ -36,10 +36,18 @@ module EstrelServer
         Refusal.new(413, "the request is longer than #{limit} bytes")
       end
 
-      # Policies may run in the thread in which Puma waits for all connections, which needs none of the database's.
+      # Runs the block in the workspace that a request is for. Policies may run in the thread in which Puma waits for
+      # all connections; that one keeps no connection to the database.
       #
-      # @return [void]
-      def release_connections = [Record, InstallationRecord].each { |model| model.connection_pool.release_connection }
+      # @param env [Hash] of a request's head
+      # @yieldreturn [Object]
+      # @return [Object, nil] the block's result; nil where there is no such workspace
+      def in_workspace(env, &)
+        place = Workspaces::Chooser.place(env["REQUEST_PATH"], env["HTTP_AUTHORIZATION"])
+        place && Workspaces.within(place, &)
+      ensure
+        [Record, InstallationRecord].each { |model| model.connection_pool.release_connection }
+      end
     end
 
     # In front of Puma's own method, which is called once the head of a request has been read.

@@ -7,13 +7,10 @@ module EstrelServer
       # @param env [Hash] of a request's head
       # @return [Integer, Refusal]
       def limit(env)
-        place = Workspaces::Chooser.place(env["REQUEST_PATH"], env["HTTP_AUTHORIZATION"])
-        known = place && Workspaces.within(place) { Collecting::Directory.shared.source_of_request(env) }
+        known = BodyLimits.in_workspace(env) { Collecting::Directory.shared.source_of_request(env) }
         known ? Collecting::Application::MAX_BODY : Refusal.new(401, Collecting::Application::UNKNOWN_KEY)
       rescue ActiveRecord::ActiveRecordError, Trilogy::Error
         Refusal.new(503, "the store does not answer; send the request again")
-      ensure
-        BodyLimits.release_connections
       end
     end
   end

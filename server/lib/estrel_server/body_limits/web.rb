@@ -39,13 +39,10 @@ module EstrelServer
       def short?(env) = env["CONTENT_LENGTH"] && env["CONTENT_LENGTH"].to_i <= API::Endpoint::MAX_BODY
 
       def may_upload?(env)
-        place = Workspaces::Chooser.place(env["REQUEST_PATH"], env["HTTP_AUTHORIZATION"]) or return false
-        Workspaces.within(place) do
+        BodyLimits.in_workspace(env) do
           bearer = Access::Bearer.of(Rack::Request.new(env.slice("HTTP_COOKIE", "HTTP_AUTHORIZATION")))
           !bearer.nil? && bearer.scope?("write") && bearer.at_least?("analyst")
         end
-      ensure
-        BodyLimits.release_connections
       end
     end
   end

@@ -11,6 +11,8 @@ module Estrel
       # and in the same visit if any is, and none has a later first step. So one look back per event finds out whether
       # it can be reached.
       class Order < Condition
+        extend Parsing
+
         # One step: what happened, and the {Link} from the step before; `first` where the first step has to be the first
         # of its kind in the window; `window` where it has one of its own.
         Step = Struct.new(:selection, :link, :first, :window) do
@@ -33,50 +35,6 @@ module Estrel
           Schema.object({ "steps" => steps, "window" => Schema.reference("Window"), "within" => within,
                           "then_not" => absence }, required: %w[steps])
         end
-
-        def self.read(body, place, reading, _kind)
-          steps = body["steps"].each_with_index.map do |row, index|
-            read_step(row, index, "#{place}.steps[#{index}]", reading)
-          end
-          window = reading.fields.window(body["window"], "#{place}.window")
-          absence = body["then_not"] && read_absence(body["then_not"], "#{place}.then_not", reading)
-          return if window.nil? || steps.any?(&:nil?) || (body["then_not"] && absence.nil?)
-
-          new(steps, window, absence: absence, within: body["within"])
-        end
-
-        def self.read_step(row, index, place, reading)
-          among = row["among"] && (read_among(row, place, reading) or return)
-          link = Link.new(row, among: among)
-          fault = unfit(row, index, link)
-          return reading.fault(place, fault) if fault
-
-          window = row["window"] && (reading.fields.window(row["window"], "#{place}.window") or return)
-          selection = reading.selections.read(row, place)
-          selection && Step.new(selection, link, row["first"] == true, window)
-        end
-        private_class_method :read_step
-
-        def self.unfit(row, index, link)
-          return "the first step cannot follow another" if index.zero? && link.to_h.any?
-          return "only the first step can be the first of its kind" if row["first"] && index.positive?
-
-          link.contradiction
-        end
-        private_class_method :unfit
-
-        def self.read_among(row, place, reading)
-          return reading.fault("#{place}.among", "only the next event can be so among some") unless row["next"] == true
-
-          reading.selections.read({ "events" => row["among"] }, "#{place}.among")
-        end
-        private_class_method :read_among
-
-        def self.read_absence(row, place, reading)
-          selection = reading.selections.read(row, place)
-          selection && Absence.new(selection, Link.micros(row["within"]), row["within"])
-        end
-        private_class_method :read_absence
 
         # @return [Array<Step>]
         attr_reader :steps
