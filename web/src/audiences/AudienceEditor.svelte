@@ -3,8 +3,8 @@
   import { address } from "../lib/address.svelte";
   import { conditionAt } from "../lib/places";
   import { tellFaulty } from "./editor/faulty";
-  import { answer, api, problemOf, Refusal, type Problem, type Schemas } from "../lib/api/client";
-  import Conflict from "./Conflict.svelte";
+  import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import Conflict from "../ui/Conflict.svelte";
   import Evidence from "./Evidence.svelte";
   import Filing from "./Filing.svelte";
   import OverTime from "./OverTime.svelte";
@@ -17,9 +17,11 @@
   import { rooted } from "./editor/editing";
   import AsJson from "./editor/AsJson.svelte";
   import Sentence from "./editor/Sentence.svelte";
-  import { Draft } from "./draft";
+  import { Draft, type Written } from "./draft";
   import { Steps } from "./history.svelte";
   import { LivePreview } from "./livePreview.svelte";
+  import { theirsOf } from "../lib/conflict";
+  import { rebased } from "../lib/rebased";
   import { said } from "../lib/toasts.svelte";
 
   /** An audience as a sentence: written, looked at, saved. What is not saved yet survives a reload. */
@@ -35,7 +37,9 @@
   let saving = $state(false);
   let problem = $state<Problem | null>(null);
   let theirs = $state.raw<Schemas["Audience"] | null>(null);
-  const steps = new Steps<Definition>();
+  /** The name and what else is filed are part of the steps that change them along with the definition. */
+  type Step = { definition: Definition } & Partial<Written>;
+  const steps = new Steps<Step>();
   const live = new LivePreview(() => (ready ? definition : null));
   tellFaulty(() => (live.fault?.errors ?? []).map((error) => conditionAt(error.place)));
   const preview = $derived(live.answer);
@@ -52,15 +56,18 @@
 
   onMount(async () => {
     try {
-      if (id !== null) take(await answer(api.GET("/audiences/{id}", { params: { path: { id } } })));
+      if (id !== null) take(await load());
       const found = draft.read({ name, folder, note });
       ({ name, folder, note } = found);
       if (found.definition) definition = rooted(found.definition);
+      if (kept && found.basis && found.basis !== kept.updated_at) theirs = kept;
       ready = true;
     } catch (error) {
       problem = problemOf(error);
     }
   });
+
+  const load = () => answer(api.GET("/audiences/{id}", { params: { path: { id: id! } } }));
 
   function take(audience: Schemas["Audience"]) {
     kept = audience;
@@ -70,41 +77,70 @@
 
   $effect(() => {
     if (!ready) return;
-    if (dirty) draft.keep({ name, folder, note }, kept, text);
+    if (dirty) draft.keep({ name, folder, note }, kept, text, theirs ? undefined : kept?.updated_at);
     else draft.forget();
   });
 
   function change(next: Definition) {
-    steps.note(definition);
+    steps.note({ definition });
     definition = next;
   }
 
+  function undo() {
+    goTo(steps.undo(here));
+  }
+
+  function redo() {
+    goTo(steps.redo(here));
+  }
+
+  const here = (found: Step): Step => ("name" in found ? written() : { definition });
+
+  function goTo(step: Step | null) {
+    if (step) ({ name, folder, note, definition } = { ...written(), ...step });
+  }
+
+  /** Replaces everything that is written by what was saved, as one step. */
+  function replaceBy(audience: Schemas["Audience"]) {
+    steps.part();
+    steps.note(written());
+    steps.part();
+    take(audience);
+  }
+
+  /** Takes what was saved, and keeps what was written while it was being saved. */
+  function takeSaved(audience: Schemas["Audience"], sent: ReturnType<typeof written>) {
+    const now = rebased(written(), sent, { ...audience, definition: rooted(audience.definition) });
+    take(audience);
+    ({ name, folder, note, definition } = now);
+  }
+
+  const written = () => ({ name, folder, note, definition });
+
   async function save(over = false) {
-    if (saving) return;
+    if (saving || !ready) return;
     saving = true;
-    const body = {
-      name,
-      folder,
-      note,
-      definition: definition as Record<string, unknown>,
-    };
+    const sent = written();
+    const body = { ...sent, definition: definition as Record<string, unknown> };
     try {
       if (id === null) {
         const created = await answer(api.POST("/audiences", { body }));
         said(`“${created.name}” has been saved`);
+        takeSaved(created, sent);
         address.go(address.to(`/audiences/${created.id}`), { replace: true });
+        if (dirty) new Draft(created.id).keep({ name, folder, note }, created, text);
         return;
       }
       const { updated_at } = over ? theirs! : kept!;
-      take(
+      takeSaved(
         await answer(api.PUT("/audiences/{id}", { params: { path: { id } }, body: { ...body, updated_at } })),
+        sent,
       );
       problem = theirs = null;
-      said(`“${name}” has been saved as version ${kept!.version}`);
+      said(`“${kept!.name}” has been saved as version ${kept!.version}`);
     } catch (error) {
-      if (id !== null && error instanceof Refusal && error.problem.status === 409) {
-        theirs = await answer(api.GET("/audiences/{id}", { params: { path: { id } } }));
-      } else problem = problemOf(error);
+      theirs = kept && (await theirsOf(error, kept, load).catch(() => null));
+      if (!theirs) problem = problemOf(error);
     } finally {
       saving = false;
     }
@@ -125,9 +161,7 @@
   }
 
   function revert() {
-    if (!kept) return;
-    steps.note(definition);
-    take(kept);
+    if (kept) replaceBy(kept);
   }
 
   function keyed(event: KeyboardEvent) {
@@ -136,8 +170,8 @@
     const writing = event.target instanceof HTMLElement && /^(INPUT|TEXTAREA)$/.test(event.target.tagName);
     if (key === "s") void save();
     else if (writing) return;
-    else if (key === "z" && !event.shiftKey) definition = steps.undo(definition);
-    else if (key === "y" || key === "z") definition = steps.redo(definition);
+    else if (key === "z" && !event.shiftKey) undo();
+    else if (key === "y" || key === "z") redo();
     else return;
     event.preventDefault();
   }
@@ -183,28 +217,37 @@
         class="cursor-pointer disabled:opacity-40"
         disabled={!steps.undoable}
         title="Ctrl Z"
-        onclick={() => (definition = steps.undo(definition))}>↶ undo</button
+        onclick={undo}>↶ undo</button
       >
       <button
         class="cursor-pointer disabled:opacity-40"
         disabled={!steps.redoable}
         title="Ctrl Shift Z"
-        onclick={() => (definition = steps.redo(definition))}>redo ↷</button
+        onclick={redo}>redo ↷</button
       >
     </span>
   </div>
   {#if problem}<Waiting {problem} />{/if}
   {#if theirs}
+    {@const saved = theirs}
     <Conflict
-      mine={preview?.sentence ?? ""}
-      {theirs}
+      what="audience"
+      busy={saving}
       keep={() => save(true)}
       adopt={() => {
-        steps.note(definition);
-        take(theirs!);
+        replaceBy(saved);
         theirs = null;
       }}
-    />
+    >
+      {#snippet there()}
+        <p>{saved.name}, version {saved.version}</p>
+        <p class="font-serif">{saved.sentence}</p>
+      {/snippet}
+      {#snippet here()}
+        <p>{name}</p>
+        <p class="font-serif">{preview?.sentence ?? ""}</p>
+      {/snippet}
+    </Conflict>
   {/if}
 
   <SizeLine

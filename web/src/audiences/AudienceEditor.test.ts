@@ -59,7 +59,6 @@ const movement = answered("Movement", {
 });
 
 beforeEach(() => {
-  sessionStorage.clear();
   serve({
     "GET /audiences/4": kept,
     "POST /audiences/preview": ({ body }) => preview(body),
@@ -92,6 +91,15 @@ function* misshapen(json: unknown): Generator<unknown> {
     if (!Array.isArray(json)) yield { ...json, [key]: undefined, [`${key}s`]: value };
   }
 }
+
+/** What someone else has saved. */
+const theirs = {
+  ...kept,
+  version: 9,
+  name: "Theirs",
+  updated_at: "2026-10-05T08:00:00Z",
+  sentence: "Theirs.",
+};
 
 describe("an audience being written", () => {
   it("shows what is saved; what is not saved yet stands in the address and can be undone and done again", async () => {
@@ -139,22 +147,58 @@ describe("an audience being written", () => {
     expect(location.search).toBe("");
   });
 
+  it("keeps what is written while it is being saved", async () => {
+    await shown();
+    const field = screen.getByLabelText<HTMLInputElement>("Name of the audience");
+    let done = () => {};
+    serve({
+      "PUT /audiences/4": ({ body }) =>
+        new Promise((resolve) => (done = () => resolve({ ...kept, ...(body as object), version: 4 }))),
+    });
+    await user.type(field, " one");
+    await user.click(save());
+    await user.type(field, " two");
+    done();
+    await waitFor(() => expect(save()).toHaveProperty("disabled", false));
+    expect(field.value).toBe("Commuters one two");
+    expect(screen.getByText(/not saved yet/)).toBeTruthy();
+  });
+
+  it("finds its draft again after it has been signed out", async () => {
+    const { unmount } = await shown();
+    await user.type(screen.getByLabelText("Name of the audience"), " of Porto");
+    condition(/who are visitor/).focus();
+    await user.keyboard("{Delete}");
+    await waitFor(() => expect(size()).toBe("900"));
+    unmount();
+    await shown();
+    expect([size(), screen.getByLabelText<HTMLInputElement>("Name of the audience").value]).toEqual([
+      "900",
+      "Commuters of Porto",
+    ]);
+  });
+
+  it("undoes undoing all changes, with the name", async () => {
+    await shown();
+    await user.type(screen.getByLabelText("Name of the audience"), " of Porto");
+    await user.click(screen.getByRole("button", { name: "Undo changes" }));
+    const name = () => screen.getByLabelText<HTMLInputElement>("Name of the audience").value;
+    expect(name()).toBe("Commuters");
+    await fireEvent.keyDown(window, { key: "z", ctrlKey: true });
+    expect(name()).toBe("Commuters of Porto");
+    await fireEvent.keyDown(window, { key: "y", ctrlKey: true });
+    expect(name()).toBe("Commuters");
+  });
+
   it("asks which is to stay where somebody else has saved it meanwhile", async () => {
     await shown();
     await user.type(screen.getByLabelText("Name of the audience"), " of Porto");
     serve({ "PUT /audiences/4": new Refused(409, "changed meanwhile") });
-    const theirs = {
-      ...kept,
-      version: 9,
-      name: "Theirs",
-      updated_at: "2026-10-05T08:00:00Z",
-      sentence: "Theirs.",
-    };
     serve({ "GET /audiences/4": theirs });
     await user.keyboard("{Control>}s{/Control}");
-    expect((await screen.findByTestId("conflict")).textContent).toMatch(/at version 9\s+now/);
+    expect((await screen.findByTestId("conflict")).textContent).toMatch(/Theirs, version 9/);
     serve({ "PUT /audiences/4": { ...theirs, version: 10, name: "Commuters of Porto" } });
-    await user.click(screen.getByRole("button", { name: "Save mine as the next version" }));
+    await user.click(screen.getByRole("button", { name: "Save mine over it" }));
     await waitFor(() => expect(screen.queryByTestId("conflict")).toBeNull());
     expect(last("/audiences/4").body).toMatchObject({
       name: "Commuters of Porto",
@@ -166,12 +210,22 @@ describe("an audience being written", () => {
     await shown();
     await user.type(screen.getByLabelText("Name of the audience"), "!");
     serve({ "PUT /audiences/4": new Refused(409, "changed meanwhile") });
-    serve({ "GET /audiences/4": { ...kept, version: 9, name: "Theirs", definition: { all: [visitors] } } });
+    serve({ "GET /audiences/4": { ...theirs, definition: { all: [visitors] } } });
     await user.click(save());
-    await user.click(await screen.findByRole("button", { name: /Take that one/ }));
+    await user.click(await screen.findByRole("button", { name: /Take the saved one/ }));
     await waitFor(() => expect(size()).toBe("900"));
     expect(screen.getByLabelText("Name of the audience")).toHaveProperty("value", "Theirs");
     expect(save()).toHaveProperty("disabled", true);
+  });
+
+  it("says at once that a draft changes something older than what is saved", async () => {
+    const { unmount } = await shown();
+    await user.type(screen.getByLabelText("Name of the audience"), "!");
+    unmount();
+    serve({ "GET /audiences/4": theirs });
+    await shown();
+    expect((await screen.findByTestId("conflict")).textContent).toMatch(/Theirs, version 9/);
+    expect(screen.getByLabelText("Name of the audience")).toHaveProperty("value", "Commuters!");
   });
 
   it("is not saved while it makes no sense or has no name", async () => {

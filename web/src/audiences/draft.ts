@@ -15,19 +15,21 @@ export class Draft {
     this.kept = keptAs(`estrel-draft-${id ?? "new"}`);
   }
 
-  /** What there is of a draft; what there is none of is as it was saved. */
-  read(saved: Written): Written & { definition: Node | null } {
-    const text = address.get("definition") ?? sessionStorage.getItem(this.kept);
+  /** What there is of a draft; what there is none of is as it was saved. `basis` is when what it changes was saved. */
+  read(saved: Written): Written & { definition: Node | null; basis: string | null } {
+    // A draft that was noted before signing in again stands in the address bar only.
+    const text = address.noted("definition") ?? sessionStorage.getItem(this.kept);
     return {
-      name: address.get("name") ?? saved.name,
-      folder: address.get("folder") ?? saved.folder,
-      note: address.get("note") ?? saved.note,
+      name: address.noted("name") ?? saved.name,
+      folder: address.noted("folder") ?? saved.folder,
+      note: address.noted("note") ?? saved.note,
       definition: text ? (JSON.parse(text) as Node) : null,
+      basis: address.noted("basis"),
     };
   }
 
-  /** Keeps what differs from what was saved. */
-  keep(written: Written, saved: Written | null, text: string): void {
+  /** Keeps what differs from what was saved, and when that was; the time noted before where none is given. */
+  keep(written: Written, saved: Written | null, text: string, basis = address.noted("basis")): void {
     const long = text.length > LONGEST;
     if (long) sessionStorage.setItem(this.kept, text);
     else sessionStorage.removeItem(this.kept);
@@ -36,12 +38,13 @@ export class Draft {
       name: written.name || null,
       folder: written.folder === (saved?.folder ?? "") ? null : written.folder,
       note: written.note === (saved?.note ?? "") ? null : written.note,
+      basis,
     });
   }
 
   forget(): void {
     sessionStorage.removeItem(this.kept);
-    this.note({ definition: null, name: null, folder: null, note: null });
+    this.note({ definition: null, name: null, folder: null, note: null, basis: null });
   }
 
   private note(wanted: Record<string, string | null>): void {

@@ -32,19 +32,20 @@ export class Steps<T> {
     return this.future.length > 0;
   }
 
-  undo(current: T): T {
+  /** Goes a step back and returns the state there; null where there is none. `current` gives the state to return to. */
+  undo(current: (found: T) => T): T | null {
     return this.step("past", "future", current);
   }
 
-  redo(current: T): T {
+  redo(current: (found: T) => T): T | null {
     return this.step("future", "past", current);
   }
 
-  private step(from: "past" | "future", to: "past" | "future", current: T): T {
+  private step(from: "past" | "future", to: "past" | "future", current: (found: T) => T): T | null {
     const found = this[from].at(-1);
-    if (found === undefined) return current;
+    if (found === undefined) return null;
     this[from] = this[from].slice(0, -1);
-    this[to] = [...this[to], current];
+    this[to] = [...this[to], current(found)];
     this.part();
     return found;
   }

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import type { Schemas } from "../lib/api/client";
+  import { FormDraft } from "../lib/formDraft";
   import NumberField from "../ui/NumberField.svelte";
 
   /** A destination that is made, or a webhook that is changed. */
@@ -27,7 +28,14 @@
     notices: false,
   };
   type Fields = Omit<typeof NEW, "rate"> & { rate: number | null; secret: string };
-  let fields = $state<Fields>(untrack(begun));
+  const saved = untrack(begun);
+  // A secret is not kept by the browser.
+  const formDraft = untrack(() => new FormDraft<Omit<Fields, "secret">>(`destination-${row?.id ?? "new"}`));
+  let fields = $state<Fields>({ ...saved, ...formDraft.read(saved) });
+  $effect(() => {
+    const { secret: _secret, ...open } = fields;
+    formDraft.keep(open, saved);
+  });
   let working = $state(false);
 
   function begun(): Fields {
@@ -53,7 +61,10 @@
   async function submit(event: SubmitEvent) {
     event.preventDefault();
     working = true;
-    if ((await keep(given())) && !row) fields = { ...NEW, kind: fields.kind, secret: "" };
+    if (await keep(given())) {
+      formDraft.forget();
+      if (!row) fields = { ...NEW, secret: "" };
+    }
     working = false;
   }
 </script>
@@ -96,5 +107,7 @@
     >
   {/if}
   <button class="quiet" disabled={working}>{row ? `Save ${row.name}` : "Create the destination"}</button>
-  {#if row}<button type="button" class="quiet" onclick={leave}>Leave it as it is</button>{/if}
+  {#if row}<button type="button" class="quiet" onclick={() => (formDraft.forget(), leave())}
+      >Leave it as it is</button
+    >{/if}
 </form>

@@ -4,6 +4,7 @@
   import { address } from "../lib/address.svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import Effect from "./Effect.svelte";
+  import ExportCompared from "./ExportCompared.svelte";
   import ExportColumns from "./ExportColumns.svelte";
   import ExportSentence from "./ExportSentence.svelte";
   import FirstRows from "./FirstRows.svelte";
@@ -23,6 +24,9 @@
     type Step,
     type Written,
   } from "./exports";
+  import Conflict from "../ui/Conflict.svelte";
+  import { theirsOf } from "../lib/conflict";
+  import { rebased } from "../lib/rebased";
   import { polling } from "../lib/polling.svelte";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
@@ -39,8 +43,12 @@
     holdouts: Schemas["Holdout"][];
     destinations: Schemas["Destination"][];
   };
+  type Basis = { settings: Written; updated_at: string };
   let parts = $state.raw<Parts | null>(null);
   let saved = $state.raw<Schemas["Export"] | null>(null);
+  /** What the settings change: the export as it was saved when they were begun. */
+  let basis = $state.raw<Basis | null>(null);
+  let theirs = $state.raw<Schemas["Export"] | null>(null);
   let settings = $state<Written | null>(null);
   let runs = $state.raw<Schemas["Run"][]>([]);
   let failed = $state<Problem | null>(null);
@@ -50,7 +58,7 @@
   const step = $derived(stepNamed(address.get("step")));
   const page = $derived(Number(address.get("page") ?? 1));
   const text = $derived(settings ? JSON.stringify(settings) : "");
-  const changed = $derived(!saved || (settings !== null && !same(settings, writtenOf(saved))));
+  const changed = $derived(!basis || (settings !== null && !same(settings, basis.settings)));
 
   onMount(() => void load());
   polling(
@@ -62,7 +70,7 @@
   $effect(() => {
     void address.query; // going to another step leaves out what was only noted
     if (!settings) return;
-    const draft = changed ? text : null;
+    const draft = changed ? JSON.stringify({ ...settings, basis: basis?.updated_at }) : null;
     if (new URLSearchParams(location.search).get("export") !== draft) address.note({ export: draft });
   });
 
@@ -83,9 +91,14 @@
   }
 
   function begun(audiences: Schemas["AudienceRow"][]): Written | null {
-    const draft = address.get("export");
+    const draft = address.noted("export");
     const kept = draft ? drafted(draft) : null;
-    if (kept) return kept;
+    if (saved) basis = basisOf(saved);
+    if (kept) {
+      const { basis: time, ...written } = kept;
+      if (saved && time && time !== saved.updated_at) theirs = saved;
+      return written;
+    }
     if (draft) said("The draft in the address could not be read and was left out");
     if (saved) return writtenOf(saved);
     const wanted = Number(address.get("audience"));
@@ -93,11 +106,23 @@
     return audience ? fresh(audience, offered(workspace.catalogue)) : null;
   }
 
+  const basisOf = (of: Schemas["Export"]): Basis => ({ settings: writtenOf(of), updated_at: of.updated_at });
+
+  const read = () => answer(api.GET("/exports/{id}", { params: { path: { id: id! } } }));
+
+  /** Reads the runs, and what someone else has saved where nothing is written here. */
   async function look() {
     if (id === null) return;
-    const found = await answer(api.GET("/exports/{id}", { params: { path: { id } } }));
+    const found = await read();
     saved = found;
     runs = found.runs;
+    if (basis && !changed && basis.updated_at !== found.updated_at) adopt(found);
+  }
+
+  function adopt(one: Schemas["Export"]) {
+    basis = basisOf(one);
+    settings = writtenOf(one);
+    theirs = null;
   }
 
   const trial = new Resource(async (signal) => {
@@ -116,37 +141,55 @@
     try {
       await work();
     } catch (error) {
-      problem = problemOf(error);
+      if (!theirs) problem = problemOf(error);
     } finally {
       working = false;
     }
   }
 
   /** Keeps the export; a new one gets an address of its own. */
-  async function keep(): Promise<number> {
-    const body = { ...settings!, as_of: workspace.asOf };
-    if (id === null) return (await answer(api.POST("/exports", { body }))).id;
-    const params = { path: { id } };
-    saved = await answer(
-      api.PUT("/exports/{id}", { params, body: { ...body, updated_at: saved!.updated_at } }),
-    );
-    settings = writtenOf(saved);
-    return id;
+  async function keep(over: { updated_at: string } | null = basis): Promise<number> {
+    const sent = $state.snapshot(settings!) as Written;
+    const body = { ...sent, as_of: workspace.asOf };
+    const one =
+      id === null ? await answer(api.POST("/exports", { body })) : await put(body, over!.updated_at);
+    const now = rebased(settings!, sent, writtenOf(one));
+    adopt(one);
+    saved = one;
+    settings = now;
+    return one.id;
   }
 
-  function save() {
+  async function put(body: Written & { as_of: string }, updated_at: string) {
+    try {
+      return await answer(
+        api.PUT("/exports/{id}", { params: { path: { id: id! } }, body: { ...body, updated_at } }),
+      );
+    } catch (error) {
+      theirs = await theirsOf(error, { updated_at }, read).catch(() => null);
+      throw error;
+    }
+  }
+
+  function save(over = basis as { updated_at: string } | null) {
     return attempt(async () => {
-      const kept = await keep();
+      const kept = await keep(over);
       said("The export has been saved");
-      if (id === null) address.go(address.with({}, `/exports/${kept}`), { replace: true });
+      if (id === null) goTo(kept);
     });
+  }
+
+  /** To the address of its own; what was written while it was saved goes along. */
+  function goTo(one: number) {
+    const draft = changed ? JSON.stringify({ ...settings, basis: basis?.updated_at }) : null;
+    address.go(address.with({ export: draft }, `/exports/${one}`), { replace: true });
   }
 
   function start() {
     return attempt(async () => {
       const kept = changed ? await keep() : id!;
       await answer(api.POST("/exports/{id}/runs", { params: { path: { id: kept } }, body: workspace.dates }));
-      if (id === null) address.go(address.with({}, `/exports/${kept}`), { replace: true });
+      if (id === null) goTo(kept);
       else await look();
     });
   }
@@ -178,7 +221,7 @@
       bind:value={settings.name}
     />
     {#if writes}
-      <button class="quiet" disabled={!changed || working} onclick={save}>Save</button>
+      <button class="quiet" disabled={!changed || working} onclick={() => save()}>Save</button>
       <button class="act" disabled={working || !trial.data || trial.problem !== null} onclick={start}
         >{changed ? "Save and export" : "Export"} {told}</button
       >
@@ -194,6 +237,13 @@
         <a href={apiAddress(`/runs/${runs[0].id}/file`)} download>download the file</a>{/if}{/if}
   </p>
   {#if problem}<Waiting {problem} />{/if}
+  {#if theirs}
+    {@const other = theirs}
+    <Conflict what="export" busy={working} keep={() => save(other)} adopt={() => adopt(other)}>
+      {#snippet there()}<ExportCompared written={writtenOf(other)} {...parts!} />{/snippet}
+      {#snippet here()}{#key text}<ExportCompared written={settings!} {...parts!} />{/key}{/snippet}
+    </Conflict>
+  {/if}
   <div class="mt-3 grid grid-cols-1 gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
     <div inert={!writes}><ExportSentence bind:settings {...parts} /></div>
     <section aria-label="What would be exported">

@@ -92,7 +92,12 @@ describe("an export", () => {
         ...{ take: "chance", of: "lapse", days: 60 },
       }),
     );
-    serve({ "POST /exports": exportRow(9) });
+    serve({
+      "POST /exports": ({ body }) => {
+        const { name, audience_id, version, destination_id, rules } = body as Written;
+        return { ...exportRow(9), name, audience_id, version, destination_id, rules };
+      },
+    });
     await user.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() => expect(address.path).toBe("/exports/9"));
     expect(sent("/exports")[0]!.body).toMatchObject({ name: "Far riders", rules: { holdout: 3 } });
@@ -141,10 +146,10 @@ describe("an export", () => {
 
   it("loses nothing where it was changed elsewhere, makes no sense, or nobody answers", async () => {
     const user = await opened(9);
-    serve({ "PUT /exports/9": new Refused(409, "somebody else has changed this export") });
+    serve({ "PUT /exports/9": new Refused(409, "the destination has been deleted") });
     await user.selectOptions(choose("Mode"), "only who entered and who left since the last run");
     await user.click(screen.getByRole("button", { name: "Save" }));
-    expect((await screen.findByRole("alert")).textContent).toContain("somebody else has changed");
+    expect((await screen.findByRole("alert")).textContent).toContain("destination has been deleted");
     expect(choose("Mode")).toHaveProperty("value", "changes");
     const fault = { place: "columns[0].take", message: "there is no attribute plan any more" };
     serve({ "POST /exports/try": new Refused(422, "This export cannot be carried out", [fault]) });
@@ -156,6 +161,55 @@ describe("an export", () => {
     expect(
       await screen.findByRole("button", { name: "Save and export 3 who entered and 2 who left" }),
     ).toBeTruthy();
+  });
+
+  it("offers both versions where someone else has saved it meanwhile, also while it runs", async () => {
+    const user = await opened(9);
+    const name = () => screen.getByRole<HTMLInputElement>("textbox", { name: "Name of the export" });
+    await user.type(name(), "!");
+    const theirs = { ...saved({ name: "Theirs" }), updated_at: "2026-11-01T08:00:00Z" };
+    serve({ "GET /exports/9": theirs, "PUT /exports/9": new Refused(409, "changed") });
+    await user.click(screen.getByRole("button", { name: "Save" }));
+    expect(within(await screen.findByTestId("conflict")).getByText("Theirs")).toBeTruthy();
+    expect(name().value).toBe("Dormant commuters!");
+    serve({
+      "PUT /exports/9": ({ body }) => ({
+        ...theirs,
+        ...(body as object),
+        updated_at: "2026-11-02T08:00:00Z",
+      }),
+    });
+    await user.click(screen.getByRole("button", { name: "Save mine over it" }));
+    await waitFor(() => expect(screen.queryByTestId("conflict")).toBeNull());
+    expect(last("/exports/9").body).toMatchObject({
+      name: "Dormant commuters!",
+      updated_at: theirs.updated_at,
+    });
+  });
+
+  it("keeps what is written while it is saved, and takes the other's version on request", async () => {
+    const user = await opened(9);
+    const name = () => screen.getByRole<HTMLInputElement>("textbox", { name: "Name of the export" });
+    let done = () => {};
+    serve({
+      "PUT /exports/9": ({ body }) =>
+        new Promise((resolve) => (done = () => resolve({ ...saved(), ...(body as object) }))),
+    });
+    await user.type(name(), " one");
+    await user.click(screen.getByRole("button", { name: "Save" }));
+    await user.type(name(), " two");
+    done();
+    await waitFor(() =>
+      expect(screen.getByRole("button", { name: "Save" })).toHaveProperty("disabled", false),
+    );
+    expect(name().value).toBe("Dormant commuters one two");
+    serve({
+      "GET /exports/9": { ...saved({ name: "Theirs" }), updated_at: "2026-11-01T08:00:00Z" },
+      "PUT /exports/9": new Refused(409, "changed"),
+    });
+    await user.click(screen.getByRole("button", { name: "Save" }));
+    await user.click(await screen.findByRole("button", { name: /Take the saved one/ }));
+    expect([name().value, screen.queryByTestId("conflict")]).toEqual(["Theirs", null]);
   });
 
   it("goes by what was saved where the draft in the address is broken", async () => {

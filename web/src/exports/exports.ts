@@ -149,10 +149,13 @@ export function writtenOf(saved: Schemas["Export"]): Written {
   return { name, audience_id, version, destination_id, rules };
 }
 
+/** A draft of an export, and when what it changes was saved. */
+export type Drafted = Written & { basis?: string };
+
 /** An export as it stands in an address; null where that is broken. */
-export function drafted(text: string): Written | null {
-  return parsed(text, (json): json is Written => {
-    const settings = json as Partial<Written> | null;
+export function drafted(text: string): Drafted | null {
+  return parsed(text, (json): json is Drafted => {
+    const settings = json as Partial<Drafted> | null;
     return typeof settings?.audience_id === "number" && Array.isArray(settings.rules?.columns);
   });
 }

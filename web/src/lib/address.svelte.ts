@@ -20,6 +20,11 @@ class Address {
     return this.query.get(name);
   }
 
+  /** What the address bar holds under a name, including what was only noted. */
+  noted(name: string): string | null {
+    return this.left.includes(name) ? null : new URLSearchParams(location.search).get(name);
+  }
+
   /** The current address with some parameters changed; null removes one. */
   with(changes: Record<string, string | null>, path = this.path): string {
     const query = new URLSearchParams(path === this.path ? this.query : this.carried());

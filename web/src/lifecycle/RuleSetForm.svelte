@@ -2,6 +2,7 @@
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import { CHANNELS } from "../lib/channels";
+  import { FormDraft } from "../lib/formDraft";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
@@ -13,11 +14,14 @@
   let {
     ruleSet,
     start,
+    suggested = false,
     done,
   }: {
     /** The one changed; null for a new one. */
     ruleSet: Schemas["RuleSet"] | null;
     start: Schemas["LifecycleRules"] & { name: string };
+    /** Whether `start` holds days that someone has just chosen elsewhere: then a draft kept from before is left out. */
+    suggested?: boolean;
     done: () => void;
   } = $props();
 
@@ -30,17 +34,24 @@
     population: number | null;
     channel: "email" | "sms" | "push" | null;
   };
-  let draft = $state<Draft>(
-    untrack(() => ({
-      name: start.name,
-      activity: structuredClone($state.snapshot(start.activity)) as Schemas["ActivitySign"][],
-      new_for: start.new_for,
-      active_within: start.active_within,
-      churned_after: start.churned_after,
-      population: start.population ?? null,
-      channel: start.channel ?? null,
-    })),
-  );
+  const begun: Draft = untrack(() => ({
+    name: start.name,
+    activity: structuredClone($state.snapshot(start.activity)) as Schemas["ActivitySign"][],
+    new_for: start.new_for,
+    active_within: start.active_within,
+    churned_after: start.churned_after,
+    population: start.population ?? null,
+    channel: start.channel ?? null,
+  }));
+  const formDraft = untrack(() => new FormDraft<Draft>(`rules-${ruleSet ? (ruleSet.id ?? "first") : "new"}`));
+  const restored = untrack(() => (suggested ? null : formDraft.read(begun)));
+  let draft = $state<Draft>(restored ?? structuredClone(begun));
+  $effect(() => formDraft.keep($state.snapshot(draft) as Draft, begun));
+
+  function leave() {
+    formDraft.forget();
+    done();
+  }
   let problem = $state<Problem | null>(null);
   let saving = $state(false);
   const audiences = new Resource((signal) =>
@@ -81,7 +92,7 @@
       else await answer(api.POST("/rule-sets", { body }));
       await workspace.readRuleSets();
       said(ruleSet ? "The rule set has been saved; earlier versions remain" : "The rule set has been saved");
-      done();
+      leave();
     } catch (error) {
       problem = problemOf(error);
     }
@@ -91,6 +102,7 @@
 
 <div class="mt-4 grid grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-6 lg:grid-cols-[27rem_1fr]">
   <form onsubmit={save} class="flex flex-col gap-3" aria-label="Rules">
+    {#if restored}<p class="soft small">This is your draft; it has not been saved yet.</p>{/if}
     <label class="field"
       >Name <input
         bind:value={draft.name}
@@ -151,7 +163,7 @@
     {/if}
     <div class="flex gap-2">
       <button class="act" type="submit" disabled={saving || fault !== null}>Save the rule set</button>
-      <button class="quiet" type="button" onclick={done}>Cancel</button>
+      <button class="quiet" type="button" onclick={leave}>Cancel</button>
     </div>
     <p class="soft small">States are recomputed from history, so the past changes with the rule set.</p>
   </form>

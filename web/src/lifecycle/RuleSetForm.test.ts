@@ -1,4 +1,4 @@
-import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { cleanup, render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { answerOf, tableOf } from "../testing/answers";
@@ -70,6 +70,20 @@ describe("a ruleSet", () => {
     await waitFor(() =>
       expect(last("/analyses/rules-effect").body).toMatchObject({ tried: { population: 4 } }),
     );
+  });
+
+  it("keeps its draft when it is left, until it is saved or given up", async () => {
+    const first = shown();
+    await first.user.type(screen.getByLabelText("Name"), "!");
+    cleanup();
+    const { user, done } = shown();
+    expect(screen.getByLabelText<HTMLInputElement>("Name").value).toMatch(/!$/);
+    expect(screen.getByText(/This is your draft/)).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Cancel" }));
+    expect(done).toHaveBeenCalled();
+    cleanup();
+    shown();
+    expect(screen.queryByText(/This is your draft/)).toBeNull();
   });
 
   it("is kept once, and keeps what was written where somebody else was first", async () => {

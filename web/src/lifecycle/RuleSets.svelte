@@ -113,7 +113,14 @@
 
 {#if editing !== null && session.may("analyst")}
   <h2 class="mt-3">{edited ? `Change “${edited.name}”` : "A new rule set"}</h2>
-  {#key editing}<RuleSetForm ruleSet={edited} {start} done={() => address.go(edit(null))} />{/key}
+  {#key editing}
+    <RuleSetForm
+      ruleSet={edited}
+      {start}
+      suggested={address.get("dormant") !== null || address.get("churned") !== null}
+      done={() => address.go(edit(null))}
+    />
+  {/key}
 {:else}
   <div class="mt-3 flex items-baseline gap-4">
     <h2>Lifecycle rules</h2>

@@ -21,6 +21,7 @@ globalThis.ResizeObserver = class {
 // Everything starts as an administrator sees it who has just opened Estrel.
 beforeEach(() => {
   reset();
+  sessionStorage.clear();
   address.go("/");
   session.known = signedIn();
   workspace.info = workspace.heartbeat = info;

@@ -1,12 +1,17 @@
 <script lang="ts">
+  import { untrack } from "svelte";
   import { apiAddress } from "../../lib/base";
   import { address } from "../../lib/address.svelte";
   import { answer, api, problemOf, type Problem } from "../../lib/api/client";
   import { day, moment } from "../../lib/format";
+  import { theirsOf } from "../../lib/conflict";
+  import { FormDraft } from "../../lib/formDraft";
+  import { rebased } from "../../lib/rebased";
   import { Resource } from "../../lib/resource.svelte";
   import { session } from "../../lib/session.svelte";
   import { said } from "../../lib/toasts.svelte";
   import { workspace } from "../../lib/workspace.svelte";
+  import Conflict from "../../ui/Conflict.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import AnalysisBlock from "./AnalysisBlock.svelte";
   import AudienceBlock from "./AudienceBlock.svelte";
@@ -28,40 +33,83 @@
 
   /** What is being written; null while the page is read. A page without anything on it is written at once. */
   let draft = $state<Written | null>(null);
+  /** The page as it was saved when writing it began, or when the draft kept by this tab was written. */
+  let basis = $state.raw<{ written: Written; updated_at: string } | null>(null);
+  let theirs = $state.raw<Page | null>(null);
+  const formDraft = untrack(() => new FormDraft<Written & { basis: string }>(`page-${id}`));
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
   const shown = $derived<Block[]>(draft?.blocks ?? page.data?.blocks ?? []);
   const changed = $derived(
-    draft !== null && page.data !== null && JSON.stringify(draft) !== JSON.stringify(written(page.data)),
+    draft !== null && basis !== null && JSON.stringify(draft) !== JSON.stringify(basis.written),
   );
   const documentLink = $derived(
     apiAddress(`/pages/${id}/document.html?${new URLSearchParams({ as_of: workspace.asOf })}`),
   );
 
-  function begin() {
-    refused = null;
-    draft = page.data && written(page.data);
+  /** The draft that this tab has kept, once the page is there. */
+  let sought = false;
+  $effect(() => {
+    if (!page.data || sought) return;
+    sought = true;
+    const kept = formDraft.read({ ...written(page.data), basis: "" });
+    if (!kept || !session.may("analyst")) return;
+    const { basis: time, ...fields } = kept;
+    write(page.data, fields);
+    if (time !== page.data.updated_at) theirs = page.data;
+  });
+  $effect(() => {
+    if (!draft || !basis) return;
+    const now = $state.snapshot(draft) as Written;
+    if (changed) formDraft.keep({ ...now, basis: basis.updated_at }, { ...basis.written, basis: "" });
+    else formDraft.forget();
+  });
+
+  function write(from: Page, fields = written(from)) {
+    refused = theirs = null;
+    basis = { written: written(from), updated_at: from.updated_at };
+    draft = fields;
   }
+
+  function leave() {
+    draft = basis = theirs = refused = null;
+    formDraft.forget();
+  }
+
+  const read = () => answer(api.GET("/pages/{id}", { params: path }));
 
   const ADD = { heading: "heading", text: "text" } as const;
   function add(block: Block) {
     draft!.blocks = [...draft!.blocks, block];
   }
 
-  async function keep() {
-    if (busy || !draft || !page.data) return;
+  async function keep(over: { updated_at: string } | null = basis) {
+    if (busy || !draft || !over) return;
     busy = true;
     refused = null;
-    const body = { ...draft, name: draft.name.trim(), updated_at: page.data.updated_at };
+    const sent = $state.snapshot(draft) as Written;
+    const body = { ...sent, name: sent.name.trim(), updated_at: over.updated_at };
     try {
-      await answer(api.PUT("/pages/{id}", { params: path, body }));
+      const saved = await answer(api.PUT("/pages/{id}", { params: path, body }));
       await page.reload();
-      draft = null;
+      const now = rebased($state.snapshot(draft) as Written, sent, written(saved));
+      if (JSON.stringify(now) === JSON.stringify(written(saved))) leave();
+      else write(saved, now);
       said("The page is kept");
     } catch (error) {
-      refused = problemOf(error);
+      theirs = await theirsOf(error, over, read).catch(() => null);
+      if (!theirs) refused = problemOf(error);
     }
     busy = false;
+  }
+
+  /** What is on a page, a line each. */
+  function contents(blocks: Block[]): string[] {
+    return blocks.map((block) => {
+      if (block.kind === "heading" || block.kind === "text") return block.text ?? "";
+      const rows: { id: number; name: string }[] = block.kind === "analysis" ? analyses : kept;
+      return rows.find((row) => row.id === block.id)?.name ?? "";
+    });
   }
 
   async function remove() {
@@ -78,14 +126,14 @@
       address.go(address.to(`${PAGES}/${id}`));
     });
   }
-
-  /** Leaving the tab with something written on it is asked about. */
-  function leaving(event: BeforeUnloadEvent) {
-    if (changed) event.preventDefault();
-  }
 </script>
 
-<svelte:window onbeforeunload={leaving} />
+{#snippet outline(name: string, blocks: Block[])}
+  <p class="font-semibold">{name}</p>
+  <ul class="list-disc pl-5">
+    {#each contents(blocks) as line, place (place)}<li class="truncate">{line}</li>{/each}
+  </ul>
+{/snippet}
 
 {#if page.data}
   {@const whole = page.data}
@@ -108,7 +156,8 @@
       >
       {#if !draft}
         <span class="paperless flex flex-wrap gap-x-4">
-          {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={begin}>write</button
+          {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={() => write(whole)}
+              >write</button
             >{/if}
           <button class="cursor-pointer underline" onclick={() => print()}>print</button>
           <a href={documentLink} download>as one HTML file</a>
@@ -195,11 +244,18 @@
           No analysis is kept under a name yet: open one and choose “keep this under a name”.
         </p>{/if}
       <p class="mt-6 flex flex-wrap items-center gap-4">
-        <button class="act" disabled={busy || !draft.name.trim()} onclick={keep}>Keep the page</button>
-        <button class="quiet" onclick={() => (draft = null)}
-          >{changed ? "Give the change up" : "Back to reading"}</button
+        <button class="act" disabled={busy || !draft.name.trim()} onclick={() => keep()}>Keep the page</button
         >
+        <button class="quiet" onclick={leave}>{changed ? "Give the change up" : "Back to reading"}</button>
       </p>
+    {/if}
+    {#if theirs && draft}
+      {@const other = theirs}
+      {@const mine = draft}
+      <Conflict what="page" {busy} keep={() => keep(other)} adopt={() => write(other)}>
+        {#snippet there()}{@render outline(other.name, other.blocks)}{/snippet}
+        {#snippet here()}{@render outline(mine.name, mine.blocks)}{/snippet}
+      </Conflict>
     {/if}
     {#if refused}<Waiting problem={refused} />{/if}
 

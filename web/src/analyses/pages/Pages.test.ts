@@ -1,4 +1,4 @@
-import { render, screen, waitFor, within } from "@testing-library/svelte";
+import { cleanup, render, screen, waitFor, within } from "@testing-library/svelte";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
 import { address } from "../../lib/address.svelte";
@@ -115,14 +115,51 @@ describe("a page", () => {
     });
   });
 
-  it("loses nothing that is written where somebody changed it meanwhile", async () => {
+  const named = () => screen.getByLabelText<HTMLInputElement>("Name of the page");
+  const theirs = page({ name: "Theirs", updated_at: "2026-11-01T09:00:00.000000Z" });
+
+  it("offers both versions where someone else has saved it meanwhile", async () => {
     const user = await shown();
-    serve({ "PUT /pages/3": new Refused(409, "Somebody changed this page meanwhile.") });
+    serve({ "PUT /pages/3": new Refused(409, "changed"), "GET /pages/3": theirs });
     await user.click(screen.getByRole("button", { name: "write" }));
-    await user.type(screen.getByLabelText("Name of the page"), " and Friday");
+    await user.type(named(), " and Friday");
     await user.click(screen.getByRole("button", { name: "Keep the page" }));
-    expect(await screen.findByText("Somebody changed this page meanwhile.")).toBeTruthy();
-    expect(screen.getByLabelText<HTMLInputElement>("Name of the page").value).toBe("Every Monday and Friday");
+    expect(within(await screen.findByTestId("conflict")).getByText("Theirs")).toBeTruthy();
+    expect(named().value).toBe("Every Monday and Friday");
+    const saved = { ...theirs, name: "Every Monday and Friday" };
+    serve({ "PUT /pages/3": saved, "GET /pages/3": saved });
+    await user.click(screen.getByRole("button", { name: "Save mine over it" }));
+    await waitFor(() =>
+      expect(sent("/pages/3").at(-1)!.body).toMatchObject({ updated_at: theirs.updated_at }),
+    );
+    await waitFor(() => expect(screen.queryByLabelText("Name of the page")).toBeNull());
+  });
+
+  it("keeps its draft when it is left, and what is written while it is saved", async () => {
+    const user = await shown();
+    await user.click(screen.getByRole("button", { name: "write" }));
+    await user.type(named(), " and Friday");
+    cleanup();
+    await shown(theirs);
+    expect(named().value).toBe("Every Monday and Friday");
+    await user.click(
+      within(await screen.findByTestId("conflict")).getByRole("button", { name: /Take the saved/ }),
+    );
+    expect(named().value).toBe("Theirs");
+    let done = () => {};
+    const saved = { ...theirs, name: "Theirs one" };
+    serve({
+      "PUT /pages/3": () => new Promise((resolve) => (done = () => resolve(saved))),
+      "GET /pages/3": saved,
+    });
+    await user.type(named(), " one");
+    await user.click(screen.getByRole("button", { name: "Keep the page" }));
+    await user.type(named(), " two");
+    done();
+    await waitFor(() =>
+      expect(screen.getByRole("button", { name: "Keep the page" })).toHaveProperty("disabled", false),
+    );
+    expect(named().value).toBe("Theirs one two");
   });
 
   it("is talked about and sent, and says what became of that", async () => {
