@@ -5,6 +5,8 @@
   import { onMount } from "svelte";
   import { address } from "./lib/address.svelte";
   import { base } from "./lib/base";
+  import { connection } from "./lib/connection.svelte";
+  import { focusPlace } from "./lib/focus";
   import Failed from "./ui/Failed.svelte";
   import Shortcuts from "./shell/Shortcuts.svelte";
   import Textures from "./charts/Textures.svelte";
@@ -53,6 +55,14 @@
         (!["people", "audiences"].includes(place) || !parts[1] || parts[1] === "new" || isWhole(parts[1]))),
   );
 
+  // Going to another place, or signing in, leaves nothing that had the focus.
+  let before = address.path;
+  $effect(() => {
+    if (!inside || address.path === before) return;
+    before = address.path;
+    void focusPlace();
+  });
+
   onMount(() => {
     comparison.restore();
     void session.load();
@@ -98,8 +108,12 @@
 {:else}
   <div class="flex min-h-screen flex-col">
     <TopBar {place} />
-    <main id="main" class="mx-auto w-full max-w-[1200px] flex-1 px-4 pt-5 pb-16 sm:px-6">
-      {#if workspace.away}
+    <main
+      id="main"
+      tabindex="-1"
+      class="mx-auto w-full max-w-[1200px] outline-none flex-1 px-4 pt-5 pb-16 sm:px-6"
+    >
+      {#if connection.away}
         <p class="mb-3 border-l-4 border-(--alarm) pl-3" role="status">
           Estrel does not answer. What you see may be out of date. The page reconnects by itself.
         </p>

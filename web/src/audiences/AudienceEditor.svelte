@@ -54,7 +54,10 @@
       : name !== "" || definition.all.length > 0,
   );
 
-  onMount(async () => {
+  onMount(() => void begin());
+
+  async function begin() {
+    problem = null;
     try {
       if (id !== null) take(await load());
       const found = draft.read({ name, folder, note });
@@ -65,7 +68,7 @@
     } catch (error) {
       problem = problemOf(error);
     }
-  });
+  }
 
   const load = () => answer(api.GET("/audiences/{id}", { params: { path: { id: id! } } }));
 
@@ -184,7 +187,7 @@
 />
 
 {#if !ready}
-  <Waiting {problem} />
+  <Waiting {problem} retry={() => void begin()} />
 {:else}
   <h1 class="sr-only">Audience {name}</h1>
   <p class="soft small"><a href={address.to("/audiences")}>Audiences</a> / {folder}</p>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
-  import { answer, api, type Problem, type Schemas } from "../lib/api/client";
+  import { answer, api, type Schemas } from "../lib/api/client";
   import CompareButton from "./CompareButton.svelte";
   import Sharing, { belongs } from "../ui/Sharing.svelte";
   import StartingPoints from "./StartingPoints.svelte";
@@ -8,7 +8,7 @@
   import Whose from "../ui/Whose.svelte";
   import { rooted } from "./editor/editing";
   import { moment, number } from "../lib/format";
-  import { removed } from "../lib/removing";
+  import { Removing } from "../lib/removing.svelte";
   import { Live } from "../lib/live.svelte";
   import { session } from "../lib/session.svelte";
   import { said } from "../lib/toasts.svelte";
@@ -25,7 +25,7 @@
   const list = new Live((signal) => {
     return answer(api.GET("/audiences", { params: { query: workspace.dates }, signal }));
   });
-  let problem = $state<Problem | null>(null);
+  const removing = new Removing<Row>(() => list.reload());
   let search = $state(address.get("search") ?? "");
   const order = $derived(address.get("order") ?? "changed");
   const folder = $derived(address.get("folder"));
@@ -43,13 +43,15 @@
     return found.sort((ORDERS[order] ?? ORDERS.changed!)[1]);
   });
 
-  async function remove(row: Row) {
+  const rows = $derived(removing.placed(shown));
+
+  function remove(row: Row) {
     const params = { path: { id: row.id } };
-    problem = await removed(
-      row.name,
+    return removing.remove(
+      row,
+      shown,
       () => answer(api.DELETE("/audiences/{id}", { params })),
       () => answer(api.POST("/audiences/{id}/restore", { params })),
-      () => list.reload(),
     );
   }
 
@@ -113,15 +115,15 @@
     {/each}
   </div>
 {/if}
-{#if problem}<Waiting {problem} />{/if}
+{#if removing.problem}<Waiting problem={removing.problem} />{/if}
 {#if list.data}
-  {#if list.data.audiences.length === 0}
+  {#if rows.length === 0 && list.data.audiences.length === 0}
     <p class="says mt-6">No audiences yet.</p>
     <p class="mt-2 max-w-xl">
       An audience is a sentence about people, such as “People who ended a ride at least 3 times in the last 30
       days”. Its members are computed anew each time.
     </p>
-  {:else if shown.length === 0}
+  {:else if rows.length === 0}
     <p class="soft mt-6">No audiences match.</p>
   {:else}
     <div class="mt-4 overflow-x-auto">
@@ -136,8 +138,8 @@
           </tr>
         </thead>
         <tbody>
-          {#each shown as row (row.id)}
-            <tr>
+          {#each rows as { row, gone } (row.id)}
+            <tr inert={gone} class={gone ? "opacity-50" : ""}>
               <td class="min-w-64 py-2!">
                 <a class="font-semibold" href={address.to(`/audiences/${row.id}`)}>{row.name}</a>
                 {#if row.folder}<span class="soft small ml-2">in {row.folder}</span>{/if}
@@ -157,7 +159,7 @@
                 <CompareButton id={row.id} name={row.name} />
                 {#if session.may("analyst")}
                   <button class="quiet" aria-label="Delete {row.name}" onclick={() => remove(row)}
-                    >Delete</button
+                    >{gone ? "Deleted" : "Delete"}</button
                   >
                 {/if}
               </td>

@@ -1,5 +1,7 @@
+import { untrack } from "svelte";
 import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
 import type { Definition } from "./definition";
+import { connection } from "../lib/connection.svelte";
 import { workspace } from "../lib/workspace.svelte";
 
 const WAIT = 80;
@@ -15,6 +17,7 @@ export class LivePreview {
   stale = $state(false);
   fault = $state<Problem | null>(null);
   private running: AbortController | null = null;
+  private again: (() => void) | null = null;
 
   /** The definition to ask about; null while there is none yet. */
   constructor(definition: () => Definition | null) {
@@ -26,7 +29,11 @@ export class LivePreview {
       if (!asked) return;
       clearTimeout(timer);
       this.stale = true;
-      timer = setTimeout(() => void this.ask(body), WAIT);
+      this.again = () => void this.ask(body);
+      timer = setTimeout(this.again, WAIT);
+    });
+    $effect(() => {
+      if (connection.returns && untrack(() => this.fault?.status === 0)) untrack(() => this.again?.());
     });
     $effect(() => {
       const found = this.answer;

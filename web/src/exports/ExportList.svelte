@@ -1,12 +1,12 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
-  import { answer, api, type Problem, type Schemas } from "../lib/api/client";
+  import { answer, api, type Schemas } from "../lib/api/client";
   import Sharing, { belongs } from "../ui/Sharing.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import Whose from "../ui/Whose.svelte";
   import { day, moment, number } from "../lib/format";
   import { channelName } from "../lib/channels";
-  import { removed } from "../lib/removing";
+  import { Removing } from "../lib/removing.svelte";
   import { Resource } from "../lib/resource.svelte";
   import { session } from "../lib/session.svelte";
   import { workspace } from "../lib/workspace.svelte";
@@ -14,15 +14,17 @@
   /** All exports, with how the last run of each went. */
   const exports = new Resource((signal) => answer(api.GET("/exports", { signal })));
   const audiences = new Resource((signal) => answer(api.GET("/audiences", { signal })));
-  let problem = $state<Problem | null>(null);
+  const removing = new Removing<Schemas["Export"]>(() => exports.reload());
+  const shown = $derived((exports.data?.exports ?? []).filter((row) => belongs(row, address.get("whose"))));
+  const rows = $derived(removing.placed(shown));
 
-  async function remove(row: Schemas["Export"]) {
+  function remove(row: Schemas["Export"]) {
     const params = { path: { id: row.id } };
-    problem = await removed(
-      row.name,
+    return removing.remove(
+      row,
+      shown,
       () => answer(api.DELETE("/exports/{id}", { params })),
       () => answer(api.POST("/exports/{id}/restore", { params })),
-      () => exports.reload(),
     );
   }
 
@@ -44,9 +46,9 @@
     {#if exports.data?.exports.length}<Whose />{/if}
   </p>
 {/if}
-{#if problem}<Waiting {problem} />{/if}
+{#if removing.problem}<Waiting problem={removing.problem} />{/if}
 {#if exports.data}
-  {#if exports.data.exports.length === 0}
+  {#if rows.length === 0 && exports.data.exports.length === 0}
     <p class="says mt-6">No exports yet.</p>
     <p class="mt-2 max-w-xl">
       An export says which audience is exported, who is excluded, which columns are sent, and where they go.
@@ -64,8 +66,8 @@
           </tr>
         </thead>
         <tbody>
-          {#each exports.data.exports.filter((row) => belongs(row, address.get("whose"))) as row (row.id)}
-            <tr>
+          {#each rows as { row, gone } (row.id)}
+            <tr inert={gone} class={gone ? "opacity-50" : ""}>
               <td class="py-2!">
                 <a class="font-semibold" href={address.to(`/exports/${row.id}`)}>{row.name}</a>
                 <span class="ml-2"><Sharing place="exports" {row} changed={() => exports.reload()} /></span>
@@ -94,7 +96,7 @@
                 >{#if session.may("analyst")}<button
                     class="quiet"
                     aria-label="Delete {row.name}"
-                    onclick={() => remove(row)}>Delete</button
+                    onclick={() => remove(row)}>{gone ? "Deleted" : "Delete"}</button
                   >{/if}</td
               >
             </tr>

@@ -67,6 +67,8 @@ class Address {
     if (event.metaKey || event.ctrlKey || event.shiftKey || event.altKey) return;
     if (link.target || link.hasAttribute("download") || link.origin !== location.origin) return;
     if (within(link.pathname).startsWith("/api/")) return;
+    // To a part of this page, such as its contents.
+    if (link.hash && link.pathname === location.pathname && link.search === location.search) return;
     event.preventDefault();
     this.go(link.href);
   }

@@ -41,7 +41,10 @@ const FORMS: Record<string, (text: string) => boolean> = {
     ),
   ),
   ...{ alert: isNumber, size: isNumber, definition: isDefinition, whom: isDefinition },
-  compare: (text) => text.split(",").every((part) => isWhole(part.replace(/-$/, ""))),
+  compare: (text) => {
+    const ids = text.split(",").map((part) => part.replace(/-$/, ""));
+    return ids.every((id) => isWhole(id)) && new Set(ids).size === ids.length;
+  },
   state: oneOf(STATES),
   profile_type: oneOf("visitor contact customer"),
   drawn: oneOf("shares bars time waits"),

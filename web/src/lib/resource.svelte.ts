@@ -1,5 +1,7 @@
+import { untrack } from "svelte";
 import type { Progress } from "./api/ask";
 import { problemOf, type Problem } from "./api/client";
+import { connection } from "./connection.svelte";
 
 type Tell = (progress: Progress) => void;
 
@@ -28,6 +30,10 @@ export class Resource<T> {
     });
     $effect(() => () => {
       this.gone = true;
+    });
+    // What failed without an answer is asked again once there are answers.
+    $effect(() => {
+      if (connection.returns && untrack(() => this.problem?.status === 0)) void untrack(() => this.reload());
     });
   }
 

@@ -1,4 +1,5 @@
 import { address } from "./address.svelte";
+import { connection } from "./connection.svelte";
 import { answer, api, problemOf, type Problem, type Schemas } from "./api/client";
 
 const POLL = 3000;
@@ -13,9 +14,6 @@ class Workspace {
   /** The workspace as of the last look, for telling how old the data is. */
   heartbeat = $state.raw<Schemas["Workspace"] | null>(null);
   problem = $state<Problem | null>(null);
-  /** Whether the last look got no answer. */
-  away = $state(false);
-
   /** The date in the address, or else the last day there is data for. */
   get asOf(): string {
     return address.get("as_of") ?? this.info?.default_as_of ?? "";
@@ -84,13 +82,13 @@ class Workspace {
   private async look(): Promise<void> {
     try {
       this.heartbeat = await answer(api.GET("/workspace"));
-      this.away = false;
+      connection.found();
       const news =
         this.heartbeat.generation !== this.info?.generation || this.heartbeat.ready !== this.info?.ready;
       if (news) await this.refresh();
     } catch (error) {
       // The next look tells whether it is back; what is on screen stays.
-      this.away = problemOf(error).status === 0;
+      if (problemOf(error).status === 0) connection.lost();
     }
   }
 

@@ -57,6 +57,15 @@
     saving = false;
   }
 
+  async function attempt(work: () => Promise<void>) {
+    problem = null;
+    try {
+      await work();
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
   async function stop(row: Schemas["AlertRule"]) {
     await answer(api.DELETE("/alert-rules/{id}", { params: { path: { id: row.id } } }));
     await alerts.reload();
@@ -81,7 +90,7 @@
   {@const data = alerts.data}
   <div class="mt-3 flex flex-wrap items-baseline gap-x-4">
     <h2>Alerts</h2>
-    {#if data.unread}<button class="quiet" onclick={read}>Mark all as read</button>{/if}
+    {#if data.unread}<button class="quiet" onclick={() => attempt(read)}>Mark all as read</button>{/if}
     {#if data.alerts.length}<Downloads
         name="alerts"
         rows={data.alerts.map((row) => ({
@@ -124,7 +133,7 @@
         {#if session.may("analyst")}
           <button
             class="quiet ml-auto min-h-0! py-0.5!"
-            onclick={() => stop(row)}
+            onclick={() => attempt(() => stop(row))}
             aria-label="Delete the alert rule: {row.said}">Delete</button
           >
         {/if}

@@ -7,6 +7,7 @@
   import Waiting from "../ui/Waiting.svelte";
   import Whose from "../ui/Whose.svelte";
   import { list, moment, plural } from "../lib/format";
+  import { Removing } from "../lib/removing.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import { session } from "../lib/session.svelte";
@@ -16,6 +17,8 @@
   /** All rule sets, their versions, and the form that changes one or writes a new one. */
   type RuleSet = Schemas["RuleSet"];
   let problem = $state<Problem | null>(null);
+  const removing = new Removing<RuleSet>(() => workspace.readRuleSets());
+  const shown = $derived(workspace.ruleSets.filter((row) => belongs(row, address.get("whose"))));
   let versions = $state.raw<Schemas["RuleSetVersions"] | null>(null);
   const editing = $derived(address.get("edit"));
   const edited = $derived(
@@ -60,20 +63,24 @@
       address.go(address.with({ rules: null }), { replace: true });
       said(
         `“${row.name}” is the default now`,
-        before?.id ? () => void attempt(() => put(before.id!)) : undefined,
+        before?.id
+          ? async () => {
+              await put(before.id!);
+              await workspace.readRuleSets();
+            }
+          : undefined,
       );
     });
   }
 
   async function remove(row: RuleSet) {
     const params = { path: { id: row.id! } };
-    await attempt(async () => {
-      await answer(api.DELETE("/rule-sets/{id}", { params }));
-      said(
-        `“${row.name}” has been deleted`,
-        () => void attempt(() => answer(api.POST("/rule-sets/{id}/restore", { params }))),
-      );
-    });
+    await removing.remove(
+      row,
+      shown,
+      () => answer(api.DELETE("/rule-sets/{id}", { params })),
+      () => answer(api.POST("/rule-sets/{id}/restore", { params })),
+    );
   }
 
   async function history(row: RuleSet) {
@@ -132,10 +139,10 @@
     or a fixed version.
   </p>
   <Reserved role="analyst" what="change rule sets" />
-  {#if problem}<Waiting {problem} />{/if}
+  {#if problem ?? removing.problem}<Waiting problem={problem ?? removing.problem} />{/if}
   <ul class="mt-3 max-w-4xl" data-testid="rule-sets">
-    {#each workspace.ruleSets.filter((row) => belongs(row, address.get("whose"))) as row (row.id)}
-      <li class="border-b border-(--rule) py-3">
+    {#each removing.placed(shown) as { row, gone } (row.id)}
+      <li class="border-b border-(--rule) py-3 {gone ? 'opacity-50' : ''}" inert={gone}>
         <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
           <strong class="text-[1.05rem]">{row.name}</strong>
           {#if row.default}<span class="small">default</span>{/if}
@@ -159,7 +166,7 @@
                 <button
                   class="quiet min-h-0! py-0.5!"
                   onclick={() => remove(row)}
-                  aria-label="Delete {row.name}">Delete</button
+                  aria-label="Delete {row.name}">{gone ? "Deleted" : "Delete"}</button
                 >
               {/if}
               <button

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { apiAddress } from "../lib/base";
-  import { onMount } from "svelte";
+  import { onMount, untrack } from "svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
   import Pager from "../ui/Pager.svelte";
@@ -78,6 +78,12 @@
   const audience = new Resource(async (signal) => {
     const id = audienceId;
     return id ? answer(api.GET("/audiences/{id}", { params: { path: { id: Number(id) } }, signal })) : null;
+  });
+
+  // Another term in the address, after going back or following a link, stands in the field, too.
+  $effect(() => {
+    const asked = address.get("search") ?? "";
+    if (untrack(() => searching.trim()) !== asked) searching = asked;
   });
 
   onMount(() => {

@@ -24,7 +24,13 @@
 </script>
 
 <header class="border-b border-(--rule-strong)">
-  <a href="#main" class="act sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-50"
+  <a
+    href="#main"
+    onclick={(event) => {
+      event.preventDefault();
+      document.getElementById("main")?.focus();
+    }}
+    class="act sr-only focus:not-sr-only focus:absolute focus:left-2 focus:top-2 focus:z-50"
     >Skip to content</a
   >
   <div class="mx-auto flex max-w-[1200px] flex-wrap items-baseline gap-x-6 gap-y-1 px-4 pt-3 sm:px-6">

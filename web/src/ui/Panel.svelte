@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Popover as Popovers } from "@skeletonlabs/skeleton-svelte";
   import type { Snippet } from "svelte";
+  import { focusPanel } from "../lib/focus";
 
   /** A button with a panel that opens beside it; what that takes is loaded when it is first opened. */
   let {
@@ -28,6 +29,11 @@
     children: Snippet;
   } = $props();
 
+  let inside = $state<HTMLElement>();
+  $effect(() => {
+    if (inside) void focusPanel(inside);
+  });
+
   let Popover = $state.raw<typeof Popovers | null>(null);
 
   $effect(() => {
@@ -46,7 +52,7 @@
       <Popover.Content class="panel {panel}" aria-label={title ? undefined : label}>
         {#if open}
           {#if title}<Popover.Title class="mb-2 font-semibold">{title}</Popover.Title>{/if}
-          {@render children()}
+          <div bind:this={inside}>{@render children()}</div>
         {/if}
       </Popover.Content>
     </Popover.Positioner>

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { untrack } from "svelte";
+  import { connection } from "../lib/connection.svelte";
   import type { Problem } from "../lib/api/client";
   import { placeSaid } from "../lib/places";
   import type { Resource } from "../lib/resource.svelte";
@@ -10,6 +12,11 @@
     problem = of?.problem ?? null,
     retry = of ? () => void of.reload() : undefined,
   }: { of?: Resource<unknown> | null; problem?: Problem | null; retry?: (() => void) | undefined } = $props();
+
+  // What failed without an answer is tried again once there are answers; a resource does that by itself.
+  $effect(() => {
+    if (connection.returns) untrack(() => problem?.status === 0 && !of && retry?.());
+  });
 
   const untold = $derived(
     problem?.errors.filter(({ message }) => !problem.detail.includes(message.slice(1))) ?? [],

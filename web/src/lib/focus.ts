@@ -1,0 +1,31 @@
+import { tick } from "svelte";
+
+const FOCUSABLE =
+  "a[href], button:not(:disabled), input:not(:disabled), select:not(:disabled), textarea:not(:disabled), [tabindex]:not([tabindex='-1'])";
+
+/** Where the focus goes when what had it is gone. Each case stands here. */
+const places = {
+  /** After going to another place: its beginning. */
+  place: () => document.getElementById("main"),
+  /** After a panel has opened: the first thing to use in it. */
+  panel: (inside: HTMLElement) => inside.querySelector<HTMLElement>(FOCUSABLE),
+};
+
+/** Whether nothing has the focus, as after the element that had it was removed. */
+function lost(): boolean {
+  const { activeElement } = document;
+  return activeElement === null || activeElement === document.body;
+}
+
+/** Moves the focus to the beginning of a place, unless the place itself has taken it. */
+export async function focusPlace(): Promise<void> {
+  await tick();
+  const main = places.place();
+  if (main && !main.contains(document.activeElement)) main.focus({ preventScroll: true });
+}
+
+/** Moves the focus into a panel, where opening it has lost the focus. */
+export async function focusPanel(inside: HTMLElement): Promise<void> {
+  await tick();
+  if (lost()) places.panel(inside)?.focus();
+}
