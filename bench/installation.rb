@@ -6,15 +6,16 @@ module Bench
     # @return [String] where the process beside answers
     attr_reader :address
 
-    # @param directory [String] where it lives; removed first
+    # @param directory [String] where it lives; removed first, unless what is there is to be used again
     # @param port [String] the setting that tells the process beside its port
     # @param settings [Hash{String => String}] of the environment
-    def initialize(directory, port = "ESTREL_COLLECTOR_PORT", **settings)
+    # @param again [Boolean]
+    def initialize(directory, port = "ESTREL_COLLECTOR_PORT", again: false, **settings)
       @directory = directory
       free = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port }
       @address = "http://127.0.0.1:#{free}"
       ENV.update("ESTREL_VAR" => directory, "ESTREL_DEMO" => "off", port => free.to_s, **settings)
-      FileUtils.rm_rf(directory)
+      FileUtils.rm_rf(directory) unless again
       FileUtils.mkdir_p(directory)
     end
 

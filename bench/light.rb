@@ -5,10 +5,10 @@ module Bench
   class Light
     LIGHT = %w[/session /workspace /catalogue /annotations /rule-sets].freeze
     LISTS = %w[/audiences /people?per_page=50].freeze
-    PER_SECOND = 20
+    PER_SECOND = 4
     STEPS = %w[app_opened trip_planned ride_ended pass_bought].map { |name| { event: name } }.freeze
 
-    # @param directory [String] where Estrel lives for this; removed first
+    # @param directory [String] where Estrel lives for this; removed first, unless the same events are there already
     # @param profiles [Integer]
     # @param events [Integer]
     # @param accounts [Integer] that ask, two questions at a time each
@@ -19,7 +19,8 @@ module Bench
       @accounts = accounts
       @seconds = seconds
       ports = %w[ESTREL_PORT ESTREL_STAND_IN_PORT].to_h { |name| [name, free_port] }
-      @installation = Installation.new(directory, **ports, "ESTREL_DATABASE_MEMORY_MB" => "4096")
+      @again = Dir.exist?(File.join(directory, "ledger")) && Estrel::Ledger.new(File.join(directory, "ledger")).current.facts["event_count"] >= events
+      @installation = Installation.new(directory, again: @again, **ports, "ESTREL_DATABASE_MEMORY_MB" => "4096")
       @mutex = Mutex.new
       @web = URI("http://127.0.0.1:#{ports["ESTREL_PORT"]}")
     end
@@ -40,10 +41,16 @@ module Bench
     def free_port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
 
     def prepare
+      return sign_in if @again
+
       Filling.new(@profiles, @events) { |random| { distance_km: random.rand(120) / 10.0 } }.carry_out
       EstrelServer::LedgerBuilding::Builder.new.refresh
+      sign_in
+    end
+
+    def sign_in
       @tokens = Array.new(@accounts + 1) do |number|
-        account = EstrelServer::Account.create!(email: "bench-#{number}@estrel.example", role: "analyst")
+        account = EstrelServer::Account.find_or_create_by!(email: "bench-#{number}@estrel.example") { |row| row.role = "analyst" }
         EstrelServer::ApiToken.issue(account, "bench", %w[read write]).last
       end
     end

@@ -7,7 +7,10 @@ settings = EstrelServer.settings
 workers settings.web_processes
 preload_app!
 threads 1, 16
-before_worker_boot { EstrelServer.started_as("web") }
+before_worker_boot do
+  EstrelServer.started_as("web")
+  EstrelServer::Answers::Pool.for_lists = true
+end
 bind "tcp://#{settings.bind}:#{settings.port}"
 worker_shutdown_timeout 5
 environment "production"

@@ -6,7 +6,7 @@ module EstrelServer
     # machine and, where there are several, of all. It takes one part after the other, of every question in turn, and
     # knows neither the database nor who asks.
     class PartProcess
-      # @param slot [Integer] tells the processes of this machine apart
+      # @param slot [Integer, String] tells the processes of this machine apart, see {Pool.path}
       # @param settings [Settings]
       # @param held [Estrel::Ledger::Held] the pieces of a ledger that are on this machine
       def initialize(slot, settings = EstrelServer.settings, held: Estrel::Ledger::Held::ALL)

@@ -4,8 +4,11 @@ module EstrelServer
   module Answers
     # Puts a question to the parts of a large ledger in several processes at once, see {PartProcess}. A part goes to the
     # same process each time, which remembers what it has computed. Where there are other machines, all that hold parts
-    # are asked first, see {Parts::Elsewhere}. What no process takes is asked here.
+    # are asked first, see {Parts::Elsewhere}. What no process takes is asked here. Lists have a process of their own,
+    # so that they do not wait for heavy questions.
     class Pool
+      # The slot of the process for lists.
+      LISTS = "lists"
       # Seconds between looks whether anybody still waits for the answer.
       PAUSE = 0.1
 
@@ -17,8 +20,13 @@ module EstrelServer
         large ? new(settings) : Estrel::Analyses::InTurn
       end
 
+      class << self
+        # @return [Boolean] whether this process asks for lists only
+        attr_accessor :for_lists
+      end
+
       # @param settings [Settings]
-      # @param slot [Integer]
+      # @param slot [Integer, String] a number, or {LISTS}
       # @return [String] where a process is reached
       def self.path(settings, slot) = File.join(settings.answering_directory, "#{slot}.sock")
 
@@ -35,7 +43,7 @@ module EstrelServer
       def ask(analysis, found, &)
         round = Round.new(analysis, found, analysis.workspace.for_takers(takers), of: @settings.workspace)
         round.ask_elsewhere(@elsewhere, &) if @elsewhere
-        processes = (0...@settings.answering_processes).map { |slot| connect(slot) }
+        processes = slots.map { |slot| connect(slot) }
         begin
           round.ask_processes(processes, &)
         ensure
@@ -47,7 +55,9 @@ module EstrelServer
       private
 
       # With other machines, in as many parts on each, since what is remembered of a part is of use for the same only.
-      def takers = [@settings.answering_processes, *(@settings.parts if @elsewhere)].max
+      def takers = [slots.size, *(@settings.parts if @elsewhere)].max
+
+      def slots = Pool.for_lists ? [LISTS] : [*0...@settings.answering_processes]
 
       def connect(slot)
         UNIXSocket.new(Pool.path(@settings, slot))

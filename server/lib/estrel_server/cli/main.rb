@@ -23,12 +23,14 @@ module EstrelServer
 
       desc "answer", "answer parts of questions to a large ledger (for the process manager)"
       method_option :slot, type: :numeric, default: 0, desc: "tells the processes of one machine apart"
+      method_option :lists, type: :boolean, default: false, desc: "for the web server's lists alone"
       method_option :held, type: :boolean, default: false, desc: "only pieces of the ledger that are held are here"
       def answer
         settings = checked_settings
         EstrelServer.started_as("answers")
         held = options[:held] ? settings.held : Estrel::Ledger::Held::ALL
-        Answers::PartProcess.new(options[:slot], settings, held: held).run
+        slot = options[:lists] ? Answers::Pool::LISTS : options[:slot]
+        Answers::PartProcess.new(slot, settings, held: held).run
       end
 
       desc "collect", "run the collector (for the process manager)"
