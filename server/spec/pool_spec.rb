@@ -16,7 +16,7 @@ RSpec.describe EstrelServer::Answers::Pool do
 
   def start(slot)
     FileUtils.rm_f(described_class.path(settings, slot))
-    pids << Process.spawn(File.join(ROOT, "bin/estrel"), "answer", "--slot", slot.to_s)
+    pids << Process.spawn(File.join(ROOT, "bin/estrel"), "answer", *(slot == described_class::LISTS ? ["--lists"] : ["--slot", slot.to_s]))
     socket = described_class.path(settings, slot)
     sleep 0.05 until File.socket?(socket)
   end
@@ -57,6 +57,17 @@ RSpec.describe EstrelServer::Answers::Pool do
     [0, 1].each { |slot| start(slot) }
     expect(told_of_audiences(generation, described_class.new(settings))).to eq(alone)
     expect([computed_here?, alone.first[0], alone.first[1].size]).to eq([false, 5, 5])
+  end
+
+  it "has lists found by the process for them, though those for questions are stopped" do
+    alone = told_of_audiences(Estrel::Ledger.new(settings.ledger_directory).current, Estrel::Analyses::InTurn)
+    [0, 1, described_class::LISTS].each { |slot| start(slot) }
+    pids.first(2).each { |pid| Process.kill("STOP", pid) }
+    described_class.for_lists = true
+    expect(told_of_audiences(generation, described_class.new(settings))).to eq(alone)
+    expect(computed_here?).to be(false)
+  ensure
+    described_class.for_lists = nil
   end
 
   it "gives up when the question has been withdrawn, and goes on answering others" do

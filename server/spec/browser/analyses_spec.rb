@@ -251,13 +251,13 @@ RSpec.describe "analyses of events", type: :feature do
     click_button "write"
     click_button "+ heading"
     fill_in "heading, block 1", with: "How long people ride"
-    select "Length of visits by plan", from: "Add a saved analysis"
+    add "Length of visits by plan", "a saved analysis"
     expect(page).to have_css("[data-testid='block-writer']", text: "take longest")
     select "By length: Share", from: "Draw"
     click_button "+ text"
     fill_in "text, block 3", with: "Nothing else changed."
     click_button "Up: text, block 3"
-    select "Dormant commuters", from: "Add an audience"
+    add "Dormant commuters", "an audience"
     expect(page).to be_axe_clean
     click_button "Keep the page"
     expect(page).to have_css("article h2", text: "How long people ride")

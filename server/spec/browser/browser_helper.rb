@@ -151,6 +151,12 @@ module Editing
 
   def take(label, option) = find("[role='listbox'][aria-label='#{label}'] [role='option']", text: option).click
 
+  # Chooses something to be added to a list, and adds it.
+  def add(text, what)
+    select text, from: "Add #{what}"
+    click_button "Add #{what}, as chosen"
+  end
+
   def close = send_keys(:escape)
 
   def size = find("[data-testid='size'][data-stale='false']").text.delete(",").to_i

@@ -43,8 +43,8 @@ RSpec.describe "exports", type: :feature do
     expect(page).to have_css("[data-testid='step-total']", text: "#{shown(found.ids("messaged").len)} people")
     expect(page).to be_axe_clean
     visit page.current_url # what is not saved survives
-    select "address of the channel", from: "Add a column"
-    select "how often …", from: "Add a column"
+    add "address of the channel", "a column"
+    add "how often …", "a column"
     expect(page).to have_css("[data-testid='sample'] th", text: "address")
     click_button "Save and export #{shown(found.ids("exported").len)} people"
     expect(page).to have_css("[data-testid='runs'] tr", text: "#{shown(found.ids("exported").len)} people")

@@ -84,6 +84,7 @@ describe("an export", () => {
     const draft = JSON.parse(new URLSearchParams(location.search).get("export")!);
     expect(draft.rules.lists).toEqual([2]);
     await user.selectOptions(choose("Add a column"), "chance to lapse …");
+    await user.click(screen.getByRole("button", { name: "Add a column, as chosen" }));
     expect(screen.getByPlaceholderText("chance_to_lapse_within_30_days")).toBeTruthy();
     const days = within(screen.getByTestId("columns")).getByLabelText("days");
     await fireEvent.change(days, { target: { value: "60" } });

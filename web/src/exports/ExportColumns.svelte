@@ -2,6 +2,7 @@
   import { propertyName } from "../lib/names";
   import { numbersOf } from "../audiences/editor/values";
   import { chance, CHANCES, defaultName, FIGURES, taken, type Column } from "./exports";
+  import AddChoice from "../ui/AddChoice.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
   /** The columns of an export: what each takes and is called, in order. */
@@ -130,29 +131,22 @@
     </li>
   {/each}
 </ol>
-<select
-  class="mt-2"
-  aria-label="Add a column"
-  value=""
-  onchange={(event) => {
-    add(event.currentTarget.value);
-    event.currentTarget.value = "";
-  }}
->
-  <option value="" disabled>Add a column…</option>
-  {#each groups as [name, takes] (name)}
-    <optgroup label={name}>
-      {#each takes as take (take)}<option value={take}>{taken({ take })}</option>{/each}
-      {#if name === "their state" && takes.includes("state")}
-        {#each Object.entries(CHANCES) as [of, words] (of)}<option value="chance/{of}">{words} …</option
-          >{/each}
-      {/if}
+<div class="mt-2">
+  <AddChoice what="a column" {add}>
+    {#each groups as [name, takes] (name)}
+      <optgroup label={name}>
+        {#each takes as take (take)}<option value={take}>{taken({ take })}</option>{/each}
+        {#if name === "their state" && takes.includes("state")}
+          {#each Object.entries(CHANCES) as [of, words] (of)}<option value="chance/{of}">{words} …</option
+            >{/each}
+        {/if}
+      </optgroup>
+    {/each}
+    <optgroup label="what they did">
+      {#each FIGURES as [take, name] (take)}<option value={take}>{name} …</option>{/each}
     </optgroup>
-  {/each}
-  <optgroup label="what they did">
-    {#each FIGURES as [take, name] (take)}<option value={take}>{name} …</option>{/each}
-  </optgroup>
-</select>
+  </AddChoice>
+</div>
 <label class="small mt-2 flex items-center gap-2">
   <input
     type="checkbox"

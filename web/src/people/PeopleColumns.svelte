@@ -1,5 +1,6 @@
 <script lang="ts">
   import { chance, CHANCES, FIGURES, taken, type Column } from "../exports/exports";
+  import AddChoice from "../ui/AddChoice.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
   /** Which further columns a list of people has: attributes, chances, and figures of events. */
@@ -25,8 +26,7 @@
   >
 {/each}
 {#if columns.length < MOST}
-  <select aria-label="Add a column" value="" onchange={(event) => add(event.currentTarget.value)}>
-    <option value="" disabled>add a column …</option>
+  <AddChoice what="a column" {add}>
     <optgroup label="Attributes">
       {#each workspace.catalogue?.attributes ?? [] as field (field.name)}
         <option value="attribute:{field.name}">{field.display}</option>
@@ -44,5 +44,5 @@
         {/each}
       </optgroup>
     {/each}
-  </select>
+  </AddChoice>
 {/if}

@@ -11,6 +11,7 @@
   import { session } from "../../lib/session.svelte";
   import { said } from "../../lib/toasts.svelte";
   import { workspace } from "../../lib/workspace.svelte";
+  import AddChoice from "../../ui/AddChoice.svelte";
   import Conflict from "../../ui/Conflict.svelte";
   import Waiting from "../../ui/Waiting.svelte";
   import AnalysisBlock from "./AnalysisBlock.svelte";
@@ -217,28 +218,15 @@
             >+ {name}</button
           >
         {/each}
-        <select
-          aria-label="Add a saved analysis"
-          value=""
-          onchange={(event) => {
-            add({ kind: "analysis", id: Number(event.currentTarget.value), table: false });
-            event.currentTarget.value = "";
-          }}
+        <AddChoice
+          what="a saved analysis"
+          add={(one) => add({ kind: "analysis", id: Number(one), table: false })}
         >
-          <option value="" disabled>+ saved analysis …</option>
-          {#each analyses as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
-        </select>
-        <select
-          aria-label="Add an audience"
-          value=""
-          onchange={(event) => {
-            add({ kind: "audience", id: Number(event.currentTarget.value) });
-            event.currentTarget.value = "";
-          }}
-        >
-          <option value="" disabled>+ audience …</option>
-          {#each kept as one (one.id)}<option value={one.id}>{one.name}</option>{/each}
-        </select>
+          {#each analyses as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
+        </AddChoice>
+        <AddChoice what="an audience" add={(one) => add({ kind: "audience", id: Number(one) })}>
+          {#each kept as one (one.id)}<option value={String(one.id)}>{one.name}</option>{/each}
+        </AddChoice>
       </div>
       {#if !analyses.length}<p class="soft small mt-1">
           No analysis is kept under a name yet: open one and choose “keep this under a name”.

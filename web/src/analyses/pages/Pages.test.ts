@@ -95,7 +95,8 @@ describe("a page", () => {
     await user.click(screen.getByRole("button", { name: "Up: text, block 3" }));
     await user.selectOptions(screen.getByLabelText("Draw"), "lines total");
     await user.click(screen.getByLabelText("with the table"));
-    await user.selectOptions(screen.getByLabelText("Add an audience"), "Commuters");
+    await user.selectOptions(screen.getByRole("combobox", { name: "Add an audience" }), "Commuters");
+    await user.click(screen.getByRole("button", { name: "Add an audience, as chosen" }));
     await user.click(screen.getByRole("button", { name: "Take off: heading, block 1" }));
     await user.selectOptions(screen.getByLabelText("Destination"), "to the folder Board");
     await user.selectOptions(screen.getByLabelText("Schedule"), "every week");
