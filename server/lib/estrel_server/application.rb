@@ -147,17 +147,14 @@ module EstrelServer
         path = env["PATH_INFO"]
         return sender(env) if SENDER.match?(path)
         return asset(env) if ASSET.match?(path)
-        unless PAGE.match?(path)
-          return [404, { "content-type" => "text/plain" },
-                  ["There is nothing under this address."]]
-        end
-
         page = File.join(@directory, "index.html")
         unless File.file?(page)
           return [503, { "content-type" => "text/plain" }, ["The front end has not been built; run bin/start."]]
         end
 
-        [200, { "content-type" => "text/html; charset=utf-8", "cache-control" => "no-cache" }, [File.read(page)]]
+        # The page itself says that there is nothing under an address.
+        [PAGE.match?(path) ? 200 : 404, { "content-type" => "text/html; charset=utf-8", "cache-control" => "no-cache" },
+         [File.read(page)]]
       end
 
       private

@@ -30,9 +30,9 @@ class Attack
                ->(path) { path.sub(%r{(?<=\w)/}, "%2f") }, ->(path) { "/x/..#{path}" }, ->(path) { "/.#{path}" }, lambda(&:upcase)].freeze
 
   def initialize(directory, description)
-    @estrel = SupervisedEstrel.new(directory)
-    @receiver = TCPServer.new("127.0.0.1", 0)
-    stack.settle({ "ESTREL_PUSH_HOSTS" => "127.0.0.1:#{@receiver.addr[1]}" })
+    # In its place stands a receiver of ours, which may be reached without TLS.
+    @estrel = SupervisedEstrel.new(directory, stand_in: "off")
+    @receiver = TCPServer.new("127.0.0.1", stack.settings.stand_in_port)
     @directory = directory
     @description = description
     @random = Random.new(7)

@@ -57,8 +57,8 @@ module AttackInBulk
   def slow_receiver
     called = Queue.new
     Thread.new { loop { drip(@receiver.accept.tap { called << true }) } }
-    url = "http://127.0.0.1:#{@receiver.addr[1]}/"
-    destination = kept("/destinations", { name: "Slow", kind: "webhook", settings: { url: url, batch_size: 5, timeout: 2 } })
+    settings = { url: "#{stack.stand_in}/", batch_size: 5, timeout: 2 }
+    destination = kept("/destinations", { name: "Slow", kind: "webhook", settings: settings })
     run = run_of(destination_id: destination, name: "Slow")
     called.pop
     started = now

@@ -10,8 +10,10 @@ class SupervisedEstrel
   # Ids of the events that were acknowledged, and what was found when it was last looked.
   attr_reader :acknowledged, :told, :stack, :key
 
-  def initialize(directory)
+  # @param stand_in [String] whether the messaging stand-in runs: "on", "off"
+  def initialize(directory, stand_in: "on")
     @directory = directory
+    @stand_in = stand_in
     @stack = CrashStack.new(directory)
     @acknowledged = []
   end
@@ -21,7 +23,7 @@ class SupervisedEstrel
     @key = @stack.estrel("source", "add", "app")[/ek_\S+/]
     @stack.stop
     FileUtils.mkdir_p(File.join(@directory, "log"))
-    @environment = @stack.environment.merge("ESTREL_STAND_IN" => "on")
+    @environment = @stack.environment.merge("ESTREL_STAND_IN" => @stand_in)
     @pid = Process.spawn(@environment, "supervisord", "--nodaemon", "--configuration", CONFIGURATION, out: File.join(@directory, "out"), err: %i[child out])
   end
 

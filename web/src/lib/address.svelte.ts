@@ -3,6 +3,20 @@
 import { base, within } from "./base";
 import { makesSense } from "./parameters";
 
+/** For how long a page that has been gone back to may grow until it can be scrolled to where it was, milliseconds. */
+const GROWING = 3000;
+
+/** Scrolls to where a page was left, once it is high enough again, unless the user scrolls meanwhile. */
+function scrollBack(top: number, until = performance.now() + GROWING): void {
+  scrollTo(0, top);
+  const reached = Math.abs(scrollY - top) < 2;
+  if (reached || performance.now() > until) return;
+  const from = scrollY;
+  requestAnimationFrame(() => {
+    if (Math.abs(scrollY - from) < 2) scrollBack(top, until);
+  });
+}
+
 /** The address is the state: path and query of everything on screen. */
 class Address {
   /** Within the workspace. */
@@ -13,7 +27,11 @@ class Address {
 
   constructor() {
     this.read();
-    addEventListener("popstate", () => this.read());
+    history.scrollRestoration = "manual";
+    addEventListener("popstate", (event) => {
+      this.read();
+      scrollBack((event.state as { scroll?: number } | null)?.scroll ?? 0);
+    });
   }
 
   get(name: string): string | null {
@@ -49,15 +67,18 @@ class Address {
     const path = within(pathname);
     const leaving = path !== this.path;
     const whole = base + path + search + hash;
-    if (options.replace) history.replaceState(null, "", whole);
-    else history.pushState(null, "", whole);
+    if (options.replace) history.replaceState(history.state, "", whole);
+    else {
+      history.replaceState({ scroll: scrollY }, "");
+      history.pushState(null, "", whole);
+    }
     this.read();
     if (leaving) scrollTo(0, 0);
   }
 
   /** Keeps something in the address without going anywhere: nothing that reads the address is asked anew. */
   note(changes: Record<string, string | null>): void {
-    history.replaceState(null, "", this.with(changes));
+    history.replaceState(history.state, "", this.with(changes));
   }
 
   /** Follows plain clicks on links of our own without loading the page anew. */

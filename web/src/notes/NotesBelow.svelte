@@ -46,7 +46,7 @@
           >{:else}{text}{/if}</span
       >
     {/each}
-    {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={() => (date = fallback)}
+    {#if session.may("analyst")}<button class="paperless cursor-pointer underline" onclick={() => (date = fallback)}
         >note something on a date</button
       >{/if}
   </p>

@@ -37,6 +37,9 @@
           <dd>{does}</dd>
         {/each}
       </dl>
+      <label class="mt-3 flex items-center gap-2">
+        <input type="checkbox" bind:checked={shortcuts.on} /> Use shortcuts of a single key
+      </label>
       <p class="mt-3">
         <a href={address.to("/help")} onclick={() => (shortcuts.open = false)}>Glossary and guides</a>
       </p>

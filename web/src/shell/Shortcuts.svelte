@@ -13,15 +13,19 @@
     d: "/data",
   };
 
-  function typing(target: EventTarget | null): boolean {
-    return (
-      target instanceof HTMLElement &&
-      (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
-    );
+  /** Where letters are written or choose something: fields, and whatever has opened over the page. */
+  const TAKES_LETTERS =
+    "input, textarea, select, [contenteditable], [role='dialog'], [role='alertdialog'], [role='listbox'], [role='menu']";
+
+  function takesLetters(target: EventTarget | null): boolean {
+    return target instanceof Element && target.closest(TAKES_LETTERS) !== null;
   }
 
   function pressed(event: KeyboardEvent) {
-    if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (!shortcuts.on || takesLetters(event.target) || event.ctrlKey || event.metaKey || event.altKey) {
+      waiting = false;
+      return;
+    }
     const going = waiting;
     waiting = false;
     if (going && PLACES[event.key]) address.go(address.to(PLACES[event.key]!));
