@@ -53,10 +53,16 @@ module AttackInBulk
     [1, state == "cancelled" && now - started < 2.5 ? [] : ["#{state} after #{(now - started).round(1)} s"]]
   end
 
-  # A receiver that never comes to the end of its head holds up neither the run nor others.
+  # A receiver that never comes to the end of its head holds up neither the run nor others. It stands in the place of
+  # the stand-in, which may be reached without TLS.
   def slow_receiver
+    @estrel.without("stand-in") { cancelled_push }
+  end
+
+  def cancelled_push
+    receiver = TCPServer.new("127.0.0.1", stack.settings.stand_in_port)
     called = Queue.new
-    Thread.new { loop { drip(@receiver.accept.tap { called << true }) } }
+    Thread.new { loop { drip(receiver.accept.tap { called << true }) } }
     settings = { url: "#{stack.stand_in}/", batch_size: 5, timeout: 2 }
     destination = kept("/destinations", { name: "Slow", kind: "webhook", settings: settings })
     run = run_of(destination_id: destination, name: "Slow")
@@ -66,6 +72,8 @@ module AttackInBulk
     @estrel.wait(10) { state_of(run) == "cancelled" }
     took = now - started
     [1, took < 4 ? [] : ["#{state_of(run)} after #{took.round(1)} s"]]
+  ensure
+    receiver&.close
   end
 
   def drip(socket)

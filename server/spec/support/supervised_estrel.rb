@@ -36,6 +36,14 @@ class SupervisedEstrel
   # @return [Hash{String => Integer, nil}] process by name
   def pids = control("status").lines.to_h { |line| [line.split.first, line[/pid (\d+)/, 1]&.to_i] }
 
+  # Runs the block while one of the processes is stopped.
+  def without(process)
+    control("stop", process)
+    yield
+  ensure
+    control("start", process)
+  end
+
   # A question is answered with everything that had been acknowledged.
   def served?(events = 0)
     return false unless get(@stack.settings.collector_port, "/health").code == "200"

@@ -46,8 +46,9 @@
           >{:else}{text}{/if}</span
       >
     {/each}
-    {#if session.may("analyst")}<button class="paperless cursor-pointer underline" onclick={() => (date = fallback)}
-        >note something on a date</button
+    {#if session.may("analyst")}<button
+        class="paperless cursor-pointer underline"
+        onclick={() => (date = fallback)}>note something on a date</button
       >{/if}
   </p>
 {/if}
