@@ -19,7 +19,7 @@ module Bench
       @accounts = accounts
       @seconds = seconds
       ports = %w[ESTREL_PORT ESTREL_STAND_IN_PORT].to_h { |name| [name, free_port] }
-      @again = Dir.exist?(File.join(directory, "ledger")) && Estrel::Ledger.new(File.join(directory, "ledger")).current.facts["event_count"] >= events
+      @again = events_in(File.join(directory, "ledger")) == events
       @installation = Installation.new(directory, again: @again, **ports, "ESTREL_DATABASE_MEMORY_MB" => "4096")
       @mutex = Mutex.new
       @web = URI("http://127.0.0.1:#{ports["ESTREL_PORT"]}")
@@ -39,6 +39,12 @@ module Bench
     private
 
     def free_port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
+
+    def events_in(directory)
+      Estrel::Ledger.new(directory).current.facts["event_count"]
+    rescue Estrel::Ledger::Missing
+      0
+    end
 
     def prepare
       return sign_in if @again

@@ -147,6 +147,7 @@ module EstrelServer
         path = env["PATH_INFO"]
         return sender(env) if SENDER.match?(path)
         return asset(env) if ASSET.match?(path)
+
         page = File.join(@directory, "index.html")
         unless File.file?(page)
           return [503, { "content-type" => "text/plain" }, ["The front end has not been built; run bin/start."]]

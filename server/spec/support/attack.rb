@@ -31,6 +31,8 @@ class Attack
 
   def initialize(directory, description)
     @estrel = SupervisedEstrel.new(directory)
+    # Passkeys belong to a name.
+    stack.settle({ "ESTREL_PUBLIC_URL" => "http://localhost:#{stack.settings.port}" })
     @directory = directory
     @description = description
     @random = Random.new(7)

@@ -62,7 +62,7 @@ module AttackInBulk
   def cancelled_push
     receiver = TCPServer.new("127.0.0.1", stack.settings.stand_in_port)
     called = Queue.new
-    Thread.new { loop { drip(receiver.accept.tap { called << true }) } }
+    accepting = Thread.new { loop { drip(receiver.accept.tap { called << true }) } }
     settings = { url: "#{stack.stand_in}/", batch_size: 5, timeout: 2 }
     destination = kept("/destinations", { name: "Slow", kind: "webhook", settings: settings })
     run = run_of(destination_id: destination, name: "Slow")
@@ -73,6 +73,7 @@ module AttackInBulk
     took = now - started
     [1, took < 4 ? [] : ["#{state_of(run)} after #{took.round(1)} s"]]
   ensure
+    accepting&.kill
     receiver&.close
   end
 
@@ -87,9 +88,10 @@ module AttackInBulk
 
   # Nobody is in a file who was erased before it was written or while it was.
   def erased_people
-    people = JSON.parse(ask("get", "/people?per_page=10").last)["people"].map { |row| row["id"] }.first(5)
-    gave_way = people.flat_map.with_index do |id, index|
-      customer = customer_of(id)
+    customers = Array.new(5) { |number| "race-#{number}" }
+    customers.each { |customer| sent_by(customer) }
+    gave_way = customers.flat_map.with_index do |customer, index|
+      id = person_of(customer)
       erasing = Thread.new { post("/people/#{id}/erase", { confirm: "erase this person", reason: "asked" }).first }
       run = run_of(name: "Race #{index}")
       @estrel.wait(30) { %w[done failed].include?(state_of(run)) }
@@ -98,10 +100,20 @@ module AttackInBulk
       left = lines.any? { |line| line.split(",").first == customer }
       [status == 200 ? nil : "erasing: #{status}", left ? "#{customer} is in the file of run #{run}" : nil].compact
     end
-    [people.size, gave_way]
+    [customers.size, gave_way]
   end
 
-  def customer_of(id) = EstrelServer::Identifier.joins(:identifier_kind).find_by!(profile_id: id, identifier_kind: { name: "customer" }).value
+  # Somebody of whom the load sends nothing.
+  def sent_by(customer)
+    event = { specversion: "1.0", id: customer, source: "app", type: "ride_ended", subject: "customer:#{customer}", time: "2026-05-03T10:00:00Z", data: {} }
+    headers = { "authorization" => "Bearer #{@estrel.key}", "content-type" => "application/cloudevents+json" }
+    Net::HTTP.post(URI("#{stack.collector}/events"), JSON.generate(event), headers)
+  end
+
+  # Once the ledger has the person.
+  def person_of(customer)
+    @estrel.wait(20) { JSON.parse(ask("get", "/people?search=customer:#{customer}").last)["rows"]&.first&.fetch("id") }
+  end
 
   # @return [Integer] number of a run that has been started
   def run_of(name:, **given)

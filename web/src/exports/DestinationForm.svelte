@@ -30,11 +30,10 @@
   type Fields = Omit<typeof NEW, "rate"> & { rate: number | null; secret: string };
   const saved = untrack(begun);
   // A secret is not kept by the browser.
-  const formDraft = untrack(() => new FormDraft<Omit<Fields, "secret">>(`destination-${row?.id ?? "new"}`));
+  const formDraft = untrack(() => new FormDraft<Fields>(`destination-${row?.id ?? "new"}`));
   let fields = $state<Fields>({ ...saved, ...formDraft.read(saved) });
   $effect(() => {
-    const { secret: _secret, ...open } = fields;
-    formDraft.keep(open, saved);
+    formDraft.keep({ ...$state.snapshot(fields), secret: "" }, saved);
   });
   let working = $state(false);
 

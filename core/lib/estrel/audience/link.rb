@@ -84,9 +84,9 @@ module Estrel
       # @param evaluator [Evaluator]
       # @return [Polars::DataFrame] the events that one of the followers follows as the link says
       def followed(before, followers, evaluator)
-        bounds = [*("previous_at" if self.next), *("visit_start" if same_visit)]
-        bounds.reduce(before.filter(following_at(before, followers, "occurred_at", evaluator).is_not_null)) do |rows, name|
-          rows.filter(rows["occurred_at"] >= following_at(rows, followers, name, evaluator))
+        rows = before.filter(following_at(before, followers, "occurred_at", evaluator).is_not_null)
+        [*("previous_at" if self.next), *("visit_start" if same_visit)].reduce(rows) do |left, name|
+          left.filter(left["occurred_at"] >= following_at(left, followers, name, evaluator))
         end
       end
 
