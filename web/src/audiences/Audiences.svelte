@@ -139,9 +139,12 @@
         </thead>
         <tbody>
           {#each rows as { row, gone } (row.id)}
-            <tr inert={gone} class={gone ? "opacity-50" : ""}>
+            <tr inert={gone} data-deleted={gone || undefined} class={gone ? "opacity-50" : ""}>
               <td class="min-w-64 py-2!">
-                <a class="font-semibold" href={address.to(`/audiences/${row.id}`)}>{row.name}</a>
+                {#if gone}<span class="font-semibold">{row.name}</span>{:else}<a
+                    class="font-semibold"
+                    href={address.to(`/audiences/${row.id}`)}>{row.name}</a
+                  >{/if}
                 {#if row.folder}<span class="soft small ml-2">in {row.folder}</span>{/if}
                 <span class="ml-2"><Sharing place="audiences" {row} changed={() => list.reload()} /></span>
                 <p class="soft font-serif text-[0.95rem] leading-6">{row.sentence}</p>

@@ -67,9 +67,12 @@
         </thead>
         <tbody>
           {#each rows as { row, gone } (row.id)}
-            <tr inert={gone} class={gone ? "opacity-50" : ""}>
+            <tr inert={gone} data-deleted={gone || undefined} class={gone ? "opacity-50" : ""}>
               <td class="py-2!">
-                <a class="font-semibold" href={address.to(`/exports/${row.id}`)}>{row.name}</a>
+                {#if gone}<span class="font-semibold">{row.name}</span>{:else}<a
+                    class="font-semibold"
+                    href={address.to(`/exports/${row.id}`)}>{row.name}</a
+                  >{/if}
                 <span class="ml-2"><Sharing place="exports" {row} changed={() => exports.reload()} /></span>
                 <p class="soft font-serif text-[0.95rem] leading-6">
                   {row.audience}{row.version ? `, version ${row.version}` : ""}: {row.sentence}

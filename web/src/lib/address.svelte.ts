@@ -4,7 +4,7 @@ import { base, within } from "./base";
 import { makesSense } from "./parameters";
 
 /** For how long a page that has been gone back to may grow until it can be scrolled to where it was, milliseconds. */
-const GROWING = 3000;
+const GROWING = 15_000;
 
 /** Scrolls to where a page was left, once it is high enough again, unless the user scrolls meanwhile. */
 function scrollBack(top: number, until = performance.now() + GROWING): void {

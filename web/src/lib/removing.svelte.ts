@@ -1,4 +1,5 @@
 import { problemOf, type Problem } from "./api/client";
+import { focusNearDeleted } from "./focus";
 import { said, UNDO_SECONDS } from "./toasts.svelte";
 
 type Row = { id: number | null; name: string };
@@ -41,6 +42,7 @@ export class Removing<T extends Row> {
       await this.reload();
     });
     await this.reload();
+    await focusNearDeleted();
   }
 
   /** The rows there are, and in their places those that are deleted. */
