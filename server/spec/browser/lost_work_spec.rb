@@ -8,7 +8,7 @@ RSpec.describe "work under way", type: :feature do
 
   after do
     network(offline: false)
-    quiet_browser(but: /favicon|401|ERR_INTERNET_DISCONNECTED/)
+    quiet_browser(but: /favicon|401|404|ERR_INTERNET_DISCONNECTED/)
   end
 
   def network(offline:)
@@ -94,11 +94,11 @@ RSpec.describe "work under way", type: :feature do
   it "stays where it was scrolled to when one goes back" do
     visit "/audiences"
     expect(page).to have_text("Tried it on one day only")
-    page.execute_script("scrollTo(0, 300)")
+    page.execute_script("scrollTo(0, 150)")
     page.execute_script("document.querySelector('tbody a').click()") # which needs not be in view
     expect(page).to have_field("Name of the audience")
     page.go_back
     expect(page).to have_text("Tried it on one day only")
-    Timeout.timeout(20) { sleep 0.1 until (page.evaluate_script("scrollY") - 300).abs < 5 }
+    Timeout.timeout(20) { sleep 0.1 until (page.evaluate_script("scrollY") - 150).abs < 5 }
   end
 end
