@@ -18,10 +18,10 @@ class Attack
 
   ATTACKS = { odd_spellings: "odd spellings of every address", strangers: "every operation as nobody, and as a viewer what takes more", tokens: "tokens that widen themselves",
               guesses: "guessed passwords, from changing addresses", random_requests: "random requests to every operation", long_questions: "questions made long to be slow",
-              questions_at_once: "many questions at once, beside somebody else's light one", large_bodies: "bodies of strangers without end, by length and in chunks",
+              questions_at_once: "many questions at once, beside somebody else's light one", unread_downloads: "downloads that nobody reads", large_bodies: "bodies of strangers without end, by length and in chunks",
               random_events: "random events at the collector", endless_file: "a file whose quote never closes, cancelled", blank_lines: "a file of blank lines, cancelled", slow_receiver: "a destination that answers by the byte, cancelled",
               passkey_challenges: "challenges of passkeys for something else, or again", accounts_from_elsewhere: "an account that another workspace set up",
-              demotions: "administrators who demote each other at once", live_feeds: "live feeds without end", erased_people: "exports while people in them are erased", damaged_ledger: "a damaged ledger",
+              odd_addresses: "odd addresses of pages, destinations and messages", demotions: "administrators who demote each other at once", live_feeds: "live feeds without end", erased_people: "exports while people in them are erased", damaged_ledger: "a damaged ledger",
               readable_files: "files that others could read", the_log: "doing away with the log", kills: "kill -9 of every process under load" }.freeze
   REQUESTS = 2_500
   EVENTS = 3_000

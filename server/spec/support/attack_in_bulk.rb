@@ -21,6 +21,22 @@ module AttackInBulk
     [statuses.size, slow + odd.map { |status, times| "#{status} #{times} times" }]
   end
 
+  # Downloads that nobody reads leave threads for others.
+  def unread_downloads
+    sockets = Array.new(60) do
+      socket = Socket.new(:INET, :STREAM)
+      socket.setsockopt(:SOCKET, :RCVBUF, 2_048)
+      socket.connect(Addrinfo.tcp("127.0.0.1", stack.settings.port))
+      socket.tap { |open| open.write("GET /api/analyses HTTP/1.1\r\nHost: 127.0.0.1\r\nAuthorization: Bearer #{@viewer}\r\n\r\n") }
+    end
+    sleep 1
+    slow = Array.new(10) { now.then { |started| [ask("get", "/session").first, now - started] } }
+    odd = slow.reject { |status, seconds| status == 200 && seconds < 2 }
+    [60, odd.map { |status, seconds| "#{status} after #{seconds.round(1)} s" }]
+  ensure
+    sockets&.each(&:close)
+  end
+
   # Whoever is not known is refused before the body is read.
   def large_bodies
     collector = URI(stack.collector).port

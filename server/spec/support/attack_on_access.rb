@@ -59,6 +59,34 @@ module AttackOnAccess
     EstrelServer::Account.where(id: others).update_all(role: "administrator")
   end
 
+  # Spellings of the example page's address, destinations inside the network, and messages between machines again.
+  def odd_addresses
+    policies = %w[/sender/%2e%2e/index.html /sender/..%2findex.html].map { |path| raw("GET #{path} HTTP/1.1")[/^content-security-policy:.*/i].to_s }
+    gave_way = policies.grep(/connect-src 'self' http/).map { |policy| "the example's policy: #{policy}" }
+    inside = %w[127.0.0.1 [::1] [::7f00:1] [::ffff:127.0.0.1] 169.254.169.254 [64:ff9b::7f00:1] [fd00::1]].map { |host| "https://#{host}/" }
+    guard = EstrelServer::Pushing::AddressGuard.new(stack.settings)
+    gave_way += inside.reject { |url| refused?(EstrelServer::Pushing::AddressGuard::Refused) { guard.target(url) } }
+    seal = EstrelServer::Parts::Seal.new(stack.settings)
+    message = seal.close("answer", "bytes")
+    read = Array.new(2) { seal.open("answer", message) }
+    [inside.size + 4, gave_way + (read == ["bytes", nil] ? [] : ["a sealed message read twice: #{read}"])]
+  end
+
+  def refused?(kind)
+    yield
+    false
+  rescue kind
+    true
+  end
+
+  def raw(line)
+    socket = TCPSocket.new("127.0.0.1", stack.settings.port)
+    socket.write("#{line}\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n")
+    socket.read
+  ensure
+    socket&.close
+  end
+
   # What is watched ends with the account.
   def live_feeds
     watcher = person("watcher", "analyst")
