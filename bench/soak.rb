@@ -8,7 +8,7 @@ module Bench
   # after the other, for as long as is asked. Tells minute by minute how much memory each kind of process holds, how
   # long questions took and how large what is kept has become; and at the end what has grown after the first fifth.
   class Soak
-    KINDS = %w[web answers collector ledger imports exports schedule].freeze
+    KINDS = %w[web questions answers collector ledger imports exports schedule].freeze
     # Directories that grow with what has come in.
     DATA = %w[database ledger].freeze
     # Questions whose answers change with every refresh.

@@ -131,8 +131,12 @@ module EstrelServer
       # Until the asker's connection is closed.
       def watch
         asker = @env["puma.socket"] or return
-        sleep PAUSE until asker.wait_readable(PAUSE) && Asker.gone?(asker)
-        give_up
+        loop do
+          next unless asker.wait_readable(PAUSE)
+          break give_up if Asker.gone?(asker)
+
+          sleep PAUSE # a further request has been sent already
+        end
       end
 
       def give_up
