@@ -193,7 +193,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     export = new_export(rules: { guard: 0.2 })
     expect(carry_out(export)["state"]).to eq("done")
     none = call(:post, "/audiences", { name: "Nobody", definition: { "not" => { "all" => [] } } })
-    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })).to be_refused(409, /changed this export meanwhile/)
+    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })).to be_refused(409, /changed this export since you read it/)
     call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2) })
     waiting = carry_out(export)
     expect(waiting).to include("state" => "waiting", "waits_because" => "0 people would be exported now, 6 last time. Approve the run or cancel it.")

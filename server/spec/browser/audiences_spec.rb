@@ -261,7 +261,7 @@ RSpec.describe "audiences", type: :feature do
       within("[data-testid='conflict']") do
         expect(page).to have_text("at least 5 times")
         expect(page).to have_text("at least 9 times")
-        click_button "Save mine as the next version"
+        click_button "Save mine instead"
       end
       expect(page).to have_text("version 3")
       find("summary", text: "3 versions").send_keys(:enter)

@@ -198,7 +198,7 @@ describe("an audience being written", () => {
     await user.keyboard("{Control>}s{/Control}");
     expect((await screen.findByTestId("conflict")).textContent).toMatch(/Theirs, version 9/);
     serve({ "PUT /audiences/4": { ...theirs, version: 10, name: "Commuters of Porto" } });
-    await user.click(screen.getByRole("button", { name: "Save mine over it" }));
+    await user.click(screen.getByRole("button", { name: "Save mine instead" }));
     await waitFor(() => expect(screen.queryByTestId("conflict")).toBeNull());
     expect(last("/audiences/4").body).toMatchObject({
       name: "Commuters of Porto",

@@ -180,7 +180,7 @@ describe("an export", () => {
         updated_at: "2026-11-02T08:00:00Z",
       }),
     });
-    await user.click(screen.getByRole("button", { name: "Save mine over it" }));
+    await user.click(screen.getByRole("button", { name: "Save mine instead" }));
     await waitFor(() => expect(screen.queryByTestId("conflict")).toBeNull());
     expect(last("/exports/9").body).toMatchObject({
       name: "Dormant commuters!",

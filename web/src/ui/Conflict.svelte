@@ -40,7 +40,7 @@
     <div class="min-w-0">
       <p class="soft small">yours</p>
       {@render here()}
-      <button class="quiet mt-2" disabled={busy} onclick={keep}>Save mine over it</button>
+      <button class="quiet mt-2" disabled={busy} onclick={keep}>Save mine instead</button>
     </div>
   </div>
 </div>

@@ -38,7 +38,7 @@ module EstrelServer
         Export.transaction do
           export.lock!
           if given["updated_at"] && given["updated_at"] != instant(export.updated_at)
-            raise Problem.new(409, "somebody changed this export meanwhile; reload it")
+            raise Problem.new(409, "someone else has changed this export since you read it")
           end
 
           export.update!(changes)

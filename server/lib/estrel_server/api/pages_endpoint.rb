@@ -25,7 +25,7 @@ module EstrelServer
         Page.transaction do
           page.lock!
           if given["updated_at"] && given["updated_at"] != instant(page.updated_at)
-            raise Problem.new(409, "somebody changed this page meanwhile; reload it")
+            raise Problem.new(409, "someone else has changed this page since you read it")
           end
 
           page.assign_attributes(written)

@@ -129,7 +129,7 @@ describe("a page", () => {
     expect(named().value).toBe("Every Monday and Friday");
     const saved = { ...theirs, name: "Every Monday and Friday" };
     serve({ "PUT /pages/3": saved, "GET /pages/3": saved });
-    await user.click(screen.getByRole("button", { name: "Save mine over it" }));
+    await user.click(screen.getByRole("button", { name: "Save mine instead" }));
     await waitFor(() =>
       expect(sent("/pages/3").at(-1)!.body).toMatchObject({ updated_at: theirs.updated_at }),
     );
