@@ -22,7 +22,9 @@ const places = {
 /** Whether nothing has the focus, as after the element that had it was removed or made inert. */
 function lost(): boolean {
   const { activeElement } = document;
-  return activeElement === null || activeElement === document.body || activeElement.closest("[inert]") !== null;
+  return (
+    activeElement === null || activeElement === document.body || activeElement.closest("[inert]") !== null
+  );
 }
 
 /** Moves the focus to the beginning of a place, unless the place itself has taken it. */

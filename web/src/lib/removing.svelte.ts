@@ -35,14 +35,14 @@ export class Removing<T extends Row> {
     const gone = { row, at };
     this.gone = [...this.gone, gone];
     const forget = () => (this.gone = this.gone.filter((one) => one !== gone));
+    await this.reload();
+    await focusNearDeleted();
     setTimeout(forget, UNDO_SECONDS * 1000);
     said(`“${row.name}” has been deleted`, async () => {
       await restore();
       forget();
       await this.reload();
     });
-    await this.reload();
-    await focusNearDeleted();
   }
 
   /** The rows there are, and in their places those that are deleted. */
