@@ -56,7 +56,7 @@ RSpec.describe "work under way", type: :feature do
     click_button "Undo"
     expect(page).to have_text("could not be undone")
     network(offline: false)
-    all(:button, "Undo").last.click
+    find("[data-part='root']", text: "could not be undone").find(:button, "Undo").click
     expect(page).to have_link("Second to go")
     find_button("Delete Second to go").send_keys(:enter)
     expect(page).to have_button("Delete Second to go", disabled: :all, text: "Deleted")
