@@ -79,7 +79,7 @@ RSpec.describe "the API of pages" do
     path = "/pages/#{page["id"]}"
     changed = call(:put, path, { blocks: page["blocks"].reverse, updated_at: page["updated_at"] })
     expect(changed["blocks"].map { |block| block["kind"] }).to eq(%w[text analysis])
-    expect(detail(:put, path, { name: "Late", updated_at: page["updated_at"] })).to match([409, /omebody changed/])
+    expect(detail(:put, path, { name: "Late", updated_at: page["updated_at"] })).to match([409, /changed this page since you read it/])
     call(:delete, path)
     expect(call(:get, "/pages")["pages"]).to eq([])
     expect(call(:post, "#{path}/restore")).to include("name" => "Every Monday")
