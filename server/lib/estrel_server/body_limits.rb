@@ -14,7 +14,7 @@ module EstrelServer
     Refusal = Struct.new(:status, :detail)
 
     class << self
-      # @return [#limit, nil] of this process
+      # @return [#limit, nil] of this process; nil limits nothing
       attr_accessor :policy
 
       # Has Puma ask a policy before each body.
@@ -53,7 +53,7 @@ module EstrelServer
     # In front of Puma's own method, which is called once the head of a request has been read.
     module BeforeBody
       def setup_body
-        return super unless @env["CONTENT_LENGTH"] || @env["HTTP_TRANSFER_ENCODING"]
+        return super unless BodyLimits.policy && (@env["CONTENT_LENGTH"] || @env["HTTP_TRANSFER_ENCODING"])
 
         verdict = BodyLimits.judge(@env)
         if verdict.is_a?(Refusal)

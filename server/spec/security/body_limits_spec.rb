@@ -10,7 +10,11 @@ RSpec.describe EstrelServer::BodyLimits do
 
   let(:servers) { {} }
 
-  after { servers.each_key { |server| server.stop(true) } }
+  # The policy belongs to the process, in which other specs run servers of their own.
+  after do
+    servers.each_key { |server| server.stop(true) }
+    described_class.policy = nil
+  end
 
   def serve(app, policy)
     described_class.install(policy)

@@ -9,19 +9,22 @@ require_relative "request_fuzzer"
 require_relative "json_fuzzer"
 require_relative "attack_in_bulk"
 require_relative "attack_on_access"
+require_relative "attack_on_storage"
 
 # Attacks a whole Estrel of its own over HTTP, by its files and by its processes, and tells what gave way. Each attack
 # gives how often something was tried and what went through.
 class Attack
   include AttackInBulk
   include AttackOnAccess
+  include AttackOnStorage
 
   ATTACKS = { odd_spellings: "odd spellings of every address", strangers: "every operation as nobody, and as a viewer what takes more", tokens: "tokens that widen themselves",
               guesses: "guessed passwords, from changing addresses", random_requests: "random requests to every operation", long_questions: "questions made long to be slow",
               questions_at_once: "many questions at once, beside somebody else's light one", unread_downloads: "downloads that nobody reads", large_bodies: "bodies of strangers without end, by length and in chunks",
               random_events: "random events at the collector", endless_file: "a file whose quote never closes, cancelled", blank_lines: "a file of blank lines, cancelled", slow_receiver: "a destination that answers by the byte, cancelled",
               passkey_challenges: "challenges of passkeys for something else, or again", accounts_from_elsewhere: "an account that another workspace set up",
-              odd_addresses: "odd addresses of pages, destinations and messages", demotions: "administrators who demote each other at once", live_feeds: "live feeds without end", erased_people: "exports while people in them are erased", damaged_ledger: "a damaged ledger",
+              odd_addresses: "odd addresses of pages, destinations and messages", demotions: "administrators who demote each other at once", live_feeds: "live feeds without end", erased_people: "exports while people in them are erased",
+              held_locks: "rows of every table that is written to, held", full_disk: "a full disk", damaged_ledger: "a damaged ledger",
               readable_files: "files that others could read", the_log: "doing away with the log", kills: "kill -9 of every process under load" }.freeze
   REQUESTS = 2_500
   EVENTS = 3_000

@@ -63,12 +63,14 @@ class CrashStack
 
   def estrel(*words) = IO.popen(@environment, [File.join(ROOT, "bin/estrel"), *words], &:read)
 
-  def query(statement, database: EstrelServer::Database::NAME)
-    connection = database == EstrelServer::Database::STAND_IN ? @database.stand_in_connection : @database.connection
-    client = Trilogy.new(**connection.slice(:socket, :username, :password), database: database)
-    client.query(statement).to_a
-  ensure
-    client&.close
+  def query(statement, database: EstrelServer::Database::NAME) = client(database) { |client| client.query(statement).to_a }
+
+  # Runs the block while a transaction that began with these statements is open.
+  def holding(*statements)
+    client(EstrelServer::Database::NAME) do |client|
+      ["BEGIN", *statements].each { |statement| client.query(statement) }
+      yield
+    end
   end
 
   # @return [Hash] what the API answers; nil where it is not there
@@ -82,6 +84,14 @@ class CrashStack
   end
 
   private
+
+  def client(database)
+    connection = database == EstrelServer::Database::STAND_IN ? @database.stand_in_connection : @database.connection
+    client = Trilogy.new(**connection.slice(:socket, :username, :password), database: database)
+    yield client
+  ensure
+    client&.close
+  end
 
   def estrel_process(command) = Process.spawn(@environment, File.join(ROOT, "bin/estrel"), command, out: [@log, "a"], err: %i[child out], pgroup: true)
 
