@@ -111,14 +111,14 @@ RSpec.describe EstrelServer::Importing::Inspection do
   end
 
   it "reads Parquet as it reads CSV" do
-    frame = Polars::DataFrame.new({ "user_id" => %w[a b a], "event" => %w[x y x], "time" => [Time.utc(2026, 5, 3, 10), Time.utc(2026, 5, 3, 11), Time.utc(2026, 5, 3, 12)], "amount" => [1.5, 2.0, nil] })
+    frame = Polars::DataFrame.new({ "user_id" => %w[a b a], "event" => %w[x y x], "time" => [Time.utc(2026, 5, 3, 10), Time.utc(2026, 5, 3, 11), Time.utc(2026, 5, 3, 12)], "amount" => [1.5, 2.0, nil], "*" => [{ "size" => 7 }] * 3 })
     path = Tempfile.new(["a", ".parquet"]).path
     frame.write_parquet(path)
     text = File.binread(path)
     found = inspected(text, "a.parquet")
     expect(found).to include(kind: "events", check: { rows: 3, usable: 3, reasons: [] })
     expect(imported(text, found)).to have_attributes(state: "done", stored: 3)
-    expect(EstrelServer::Event.order(:occurred_at).pluck(:occurred_at, :properties)).to eq([[Time.utc(2026, 5, 3, 10), { "amount" => 1.5 }], [Time.utc(2026, 5, 3, 11), { "amount" => 2.0 }], [Time.utc(2026, 5, 3, 12), {}]])
+    expect(EstrelServer::Event.order(:occurred_at).pluck(:occurred_at, :properties)).to eq([[Time.utc(2026, 5, 3, 10), { "amount" => 1.5, "*.size" => 7 }], [Time.utc(2026, 5, 3, 11), { "amount" => 2.0, "*.size" => 7 }], [Time.utc(2026, 5, 3, 12), { "*.size" => 7 }]])
     expect { inspected("PAR1 and nothing more") }.to raise_error(EstrelServer::Importing::InputFile::Unreadable, /cannot be read/)
   end
 

@@ -92,6 +92,16 @@ RSpec.describe "data that one part accepts and another might not read" do
     expect(refresh["set_aside"].sum { |part| part["count"] }).to eq(told["count"])
   end
 
+  it "reads properties whose names are patterns elsewhere, and those beside them" do
+    data = { "km" => 1.5, "*" => 2, "^km$" => 3, "^.*$" => "x", "at" => "2026-05-03T10:00:00Z" }
+    import([event("1", data: data), event("2", data: { "km" => 4 })].join("\n"))
+    refresh
+    found = EstrelServer.ledger.current.events("ride_ended").sort("property:km")
+    expect(answers).to eq(0)
+    expect((data.keys - ["at"]).to_h { |name| [name, found["property:#{name}"].to_a] })
+      .to eq({ "km" => [1.5, 4.0], "*" => [2.0, nil], "^km$" => [3.0, nil], "^.*$" => ["x", nil] })
+  end
+
   it "takes a word that means nothing to the database for what it is" do
     import([event("1", subject: "customer:NULL", data: { "NULL" => "NULL" }), event("2", subject: "customer:NULL")].join("\n"))
     refresh

@@ -198,9 +198,15 @@ class Attack
 
   def readable_files
     files = Dir.glob("#{@directory}/**/*", File::FNM_DOTMATCH).reject { |path| File.socket?(path) }
-    [files.size, files.reject { |path| File.stat(path).mode.nobits?(0o077) || (File.dirname(path) == @directory && File.basename(path) == "log") }]
+    [files.size, files.reject { |path| kept_from_others?(path) || (File.dirname(path) == @directory && File.basename(path) == "log") }]
   rescue Errno::ENOENT
     retry # the ledger's files come and go
+  end
+
+  # By its own mode, or by that of a directory it is in: the database lets everybody read what it writes for us.
+  def kept_from_others?(path)
+    way = path.delete_prefix("#{@directory}/").split("/").inject([@directory]) { |paths, name| [*paths, File.join(paths.last, name)] }.drop(1)
+    way.any? { |part| File.stat(part).mode.nobits?(0o077) }
   end
 
   def the_log

@@ -77,7 +77,10 @@ module Estrel
 
       def lines(frame)
         csv = csv?
-        fields = frame.columns.map { |name| csv ? cell(frame[name]) : pair(frame[name], name) }
+        names = frame.columns
+        # Polars takes some names for patterns, such as "*" and "^n$".
+        frame = frame.rename(names.each_with_index.to_h { |name, index| [name, "column #{index}"] })
+        fields = names.zip(frame.get_columns).map { |name, series| csv ? cell(series) : pair(series, name) }
         line = csv ? Polars.concat_str(fields, sep: separator) : Polars.concat_str(opened(fields), sep: "")
         (0...frame.height).step(CHUNK) do |from|
           ending = csv ? "\r\n" : "\n"

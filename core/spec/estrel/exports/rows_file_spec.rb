@@ -9,7 +9,7 @@ RSpec.describe Estrel::Exports::RowsFile do
   let(:numbers) { [0.0, 0.5, 3.0, -2.25, 123_456_789.0, nil, -1.0, 0.1, 1e9, 2.5, 7.0, 8.0, 9.0, 10.0] }
   let(:frame) do
     flags = texts.each_index.map { |index| index.zero? ? nil : index.even? }
-    Polars::DataFrame.new({ "text" => texts, "number" => numbers, "yes" => flags, "=odd name" => texts.each_index.to_a })
+    Polars::DataFrame.new({ "text" => texts, "number" => numbers, "yes" => flags, "*" => texts.map { "star" }, "^text$" => texts.map { "hat" }, "=odd name" => texts.each_index.to_a })
   end
 
   def written(*frames, **settings)
@@ -26,6 +26,7 @@ RSpec.describe Estrel::Exports::RowsFile do
       expect(rows.map { |row| row["text"] }).to eq(texts.map { |text| text == "" ? nil : text })
       expect(rows.map { |row| row["number"] }).to eq(%w[0 0.5 3 -2.25 123456789] + [nil] + %w[-1 0.1 1000000000 2.5 7 8 9 10])
       expect(rows.map { |row| row["yes"] }.first(3)).to eq([nil, "false", "true"])
+      expect(rows.map { |row| row.values_at("*", "^text$") }).to all(eq(%w[star hat]))
     end
   end
 
@@ -38,7 +39,7 @@ RSpec.describe Estrel::Exports::RowsFile do
   it "writes JSON Lines and Parquet with the values as they are" do
     rows = written(frame, format: "jsonl").lines.map { |line| JSON.parse(line) }
     expect(rows.map { |row| row["text"] }).to eq(texts)
-    expect(rows[3]).to eq({ "text" => "two\nlines", "number" => -2.25, "yes" => false, "=odd name" => 3 })
+    expect(rows[3]).to eq({ "text" => "two\nlines", "number" => -2.25, "yes" => false, "*" => "star", "^text$" => "hat", "=odd name" => 3 })
     Dir.mktmpdir do |directory|
       described_class.new(Estrel::Exports::Settings::FILE.merge("format" => "parquet")).write([frame.head(3), frame.slice(3, 99)], File.join(directory, "x"))
       expect(Polars.read_parquet(File.join(directory, "x")).rows).to eq(frame.rows)
@@ -54,6 +55,6 @@ RSpec.describe Estrel::Exports::RowsFile do
     expect(written(frame, encoding: "utf-8-bom")).to start_with("\xEF\xBB\xBFtext,".b)
     expect(written(frame, encoding: "windows-1252").b).to include("\xE9;\xFC".b)
     expect { written(Polars::DataFrame.new({ "a" => ["ł"] }), encoding: "windows-1252") }.to raise_error(Estrel::Exports::Invalid, /Windows-1252 cannot write "ł"/)
-    expect(written(frame.head(0))).to eq("text,number,yes,'=odd name\r\n")
+    expect(written(frame.head(0))).to eq("text,number,yes,*,^text$,'=odd name\r\n")
   end
 end

@@ -27,24 +27,26 @@ module EstrelServer
         end
       end
 
-      # Columns that hold further ones are unnested; lists are left out.
+      # Columns that hold further ones are unnested; lists are left out. By position, since Polars takes some names for
+      # patterns, such as "*" and "^n$".
       def read(path, limit)
-        frame = Polars.read_parquet(path, n_rows: limit)
-        while (nested = frame.schema.select { |_, type| type.is_a?(Polars::Struct) }.keys).any?
-          frame = nested.reduce(frame) { |rows, name| unnested(rows, name) }
-        end
-        frame.select(frame.schema.reject { |_, type| type.is_a?(Polars::List) }.keys)
+        columns = Polars.read_parquet(path, n_rows: limit).get_columns
+        columns = columns.flat_map { |column| unnested(column) } while columns.any? { |column| nested?(column) }
+        Polars::DataFrame.new(columns.reject { |column| column.dtype.is_a?(Polars::List) })
       rescue StandardError => e
         raise InputFile::Unreadable, "the Parquet file cannot be read: #{e.message.lines.first.to_s.strip[0, 200]}"
       end
       private_class_method :read
 
-      def unnested(frame, name)
-        fields = frame[name].struct.fields
-        columns = fields.map { |field| Polars.col(name).struct.field(field).alias("#{name}.#{field}") }
-        frame.with_columns(columns).drop(name)
+      def unnested(column)
+        return [column] unless nested?(column)
+
+        column.struct.fields.map { |field| column.struct.field(field).alias("#{column.name}.#{field}") }
       end
       private_class_method :unnested
+
+      def nested?(column) = column.dtype.is_a?(Polars::Struct)
+      private_class_method :nested?
     end
   end
 end

@@ -27,13 +27,15 @@ module EstrelServer
         lines = json.to_frame.select([Polars.col(json.name).str.concat("\n")]).item
         schema = @uniform.to_h { |field| [field.name, json_type(field)] }
         frame = Polars.read_ndjson(StringIO.new(lines), schema: schema)
-        frame.select(@uniform.map { |field| typed(field).alias(column(field)) }).get_columns
+        # Polars takes some names for patterns, such as "*" and "^n$", but none that begins as our columns do.
+        frame.columns = @uniform.map { |field| column(field) }
+        frame.select(@uniform.map { |field| typed(field) }).get_columns
       end
 
       def json_type(field) = field.type == "time" ? Polars::String : Estrel::Ledger::Layout::DTYPES.fetch(field.type)
 
       def typed(field)
-        value = Polars.col(field.name)
+        value = Polars.col(column(field))
         field.type == "time" ? Times.micros(value) : value
       end
 
