@@ -6,7 +6,7 @@
   import { address } from "./lib/address.svelte";
   import { base } from "./lib/base";
   import { connection } from "./lib/connection.svelte";
-  import { focusPlace } from "./lib/focus";
+  import { focusPlace, keepFocus } from "./lib/focus";
   import Failed from "./ui/Failed.svelte";
   import Shortcuts from "./shell/Shortcuts.svelte";
   import Textures from "./charts/Textures.svelte";
@@ -56,8 +56,9 @@
   );
 
   // Going to another place, or signing in, leaves nothing that had the focus.
-  let before = address.path;
+  let before: string | null = address.path;
   $effect(() => {
+    if (session.known && !inside) before = null;
     if (!inside || address.path === before) return;
     before = address.path;
     void focusPlace();
@@ -66,6 +67,7 @@
   onMount(() => {
     comparison.restore();
     void session.load();
+    return keepFocus();
   });
   const inside = $derived(session.account !== null);
   /** Whether a second factor has to be set up before anything else. */

@@ -8,6 +8,7 @@
   import Picture from "../charts/Picture.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import { list } from "../lib/format";
+  import { sentence } from "../lib/sentence";
   import DataTable from "./DataTable.svelte";
 
   /**
@@ -65,7 +66,11 @@
 </script>
 
 {#if under}<h2 class="mt-8">{under}</h2>{/if}
-<div class="says max-w-none {under ? 'mt-1' : 'mt-4'} leading-8" data-testid="question{mine}">
+<div
+  class="says max-w-none {under ? 'mt-1' : 'mt-4'} leading-8"
+  data-testid="question{mine}"
+  {@attach sentence}
+>
   {@render question()}
 </div>
 {#if left.length}

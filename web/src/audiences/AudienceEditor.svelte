@@ -20,7 +20,7 @@
   import { Draft, type Written } from "./draft";
   import { Steps } from "./history.svelte";
   import { LivePreview } from "./livePreview.svelte";
-  import { theirsOf } from "../lib/conflict";
+  import { saveError, theirsOf } from "../lib/conflict";
   import { rebased } from "../lib/rebased";
   import { said } from "../lib/toasts.svelte";
 
@@ -143,7 +143,7 @@
       said(`“${kept!.name}” has been saved as version ${kept!.version}`);
     } catch (error) {
       theirs = kept && (await theirsOf(error, kept, load).catch(() => null));
-      if (!theirs) problem = problemOf(error);
+      if (!theirs) problem = problemOf(saveError(error, "audience"));
     } finally {
       saving = false;
     }

@@ -139,7 +139,7 @@
         </thead>
         <tbody>
           {#each rows as { row, gone } (row.id)}
-            <tr inert={gone} data-deleted={gone || undefined} class={gone ? "opacity-50" : ""}>
+            <tr inert={gone} class={gone ? "opacity-50" : ""}>
               <td class="min-w-64 py-2!">
                 {#if gone}<span class="font-semibold">{row.name}</span>{:else}<a
                     class="font-semibold"

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
-  import { day, number, percent } from "../lib/format";
+  import { day, number, percent, plural } from "../lib/format";
 
   /** How many people fit, of how many, and the way to all of them. */
   let {
@@ -24,6 +24,7 @@
     </span>
     {preview?.size === 1 ? "person" : "people"}
   </p>
+  <p class="sr-only" role="status">{preview && !stale ? plural(preview.size, "person", "people") : ""}</p>
   {#if preview}
     <p class="soft">
       {percent(preview.share)} of the {number(preview.base)} seen by {day(

@@ -152,7 +152,8 @@
     viewBox="0 {-more} {width} {height + more}"
     {width}
     height={height + more}
-    role="img"
+    role="group"
+    aria-roledescription="chart"
     tabindex="0"
     aria-label="{label}. Left and right arrow choose a place to read."
     class="block {openable ? 'cursor-pointer' : ''}"

@@ -25,8 +25,10 @@
     type Written,
   } from "./exports";
   import Conflict from "../ui/Conflict.svelte";
-  import { theirsOf } from "../lib/conflict";
+  import { saveError, theirsOf } from "../lib/conflict";
+  import { focusResult } from "../lib/focus";
   import { rebased } from "../lib/rebased";
+  import { sentence } from "../lib/sentence";
   import { polling } from "../lib/polling.svelte";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
@@ -167,7 +169,7 @@
       );
     } catch (error) {
       theirs = await theirsOf(error, { updated_at }, read).catch(() => null);
-      throw error;
+      throw saveError(error, "export");
     }
   }
 
@@ -191,8 +193,19 @@
       await answer(api.POST("/exports/{id}/runs", { params: { path: { id: kept } }, body: workspace.dates }));
       if (id === null) goTo(kept);
       else await look();
+      awaited = runs[0]?.id ?? null;
     });
   }
+
+  /** The run that was started here, until its file is there. */
+  let awaited = $state<number | null>(null);
+  let startButton = $state<HTMLElement>();
+  let download = $state<HTMLElement>();
+  $effect(() => {
+    if (awaited === null || !download || runs[0]?.id !== awaited) return;
+    awaited = null;
+    focusResult(startButton, download);
+  });
 
   const open = (one: Step | null) => address.go(address.with({ step: one, page: null }));
 
@@ -222,8 +235,11 @@
     />
     {#if writes}
       <button class="quiet" disabled={!changed || working} onclick={() => save()}>Save</button>
-      <button class="act" disabled={working || !trial.data || trial.problem !== null} onclick={start}
-        >{changed ? "Save and export" : "Export"} {told}</button
+      <button
+        class="act"
+        disabled={working || !trial.data || trial.problem !== null}
+        onclick={start}
+        bind:this={startButton}>{changed ? "Save and export" : "Export"} {told}</button
       >
     {/if}
   </div>
@@ -234,7 +250,8 @@
         href={address.to(`/exports/runs/${runs[0].id}`)}
         aria-live="polite">{outcomeOf(runs[0])}</a
       >{#if writes && runs[0].file_name && !runs[0].file_removed_because},
-        <a href={apiAddress(`/runs/${runs[0].id}/file`)} download>download the file</a>{/if}{/if}
+        <a href={apiAddress(`/runs/${runs[0].id}/file`)} download bind:this={download}>download the file</a
+        >{/if}{/if}
   </p>
   {#if problem}<Waiting {problem} />{/if}
   {#if theirs}
@@ -245,7 +262,7 @@
     </Conflict>
   {/if}
   <div class="mt-3 grid grid-cols-1 gap-x-8 gap-y-6 lg:grid-cols-[minmax(0,5fr)_minmax(0,6fr)]">
-    <div inert={!writes}><ExportSentence bind:settings {...parts} /></div>
+    <div inert={!writes} {@attach sentence}><ExportSentence bind:settings {...parts} /></div>
     <section aria-label="What would be exported">
       {#if !writes}
         <p class="soft">

@@ -15,3 +15,14 @@ export async function theirsOf<T extends { updated_at: string }>(
   const saved = await load();
   return saved.updated_at === changed.updated_at ? null : saved;
 }
+
+/**
+ * The error of a save, in words that fit where the object has been deleted meanwhile.
+ *
+ * @param what "audience"
+ */
+export function saveError(error: unknown, what: string): unknown {
+  if (!(error instanceof Refusal) || error.problem.status !== 404) return error;
+  const detail = `Someone has deleted this ${what} since you opened it. Your changes are still on this page.`;
+  return new Refusal({ ...error.problem, status: 410, title: "Gone", detail });
+}

@@ -1,5 +1,4 @@
 import { problemOf, type Problem } from "./api/client";
-import { focusNearDeleted } from "./focus";
 import { said, UNDO_SECONDS } from "./toasts.svelte";
 
 type Row = { id: number | null; name: string };
@@ -36,7 +35,6 @@ export class Removing<T extends Row> {
     this.gone = [...this.gone, gone];
     const forget = () => (this.gone = this.gone.filter((one) => one !== gone));
     await this.reload();
-    await focusNearDeleted();
     setTimeout(forget, UNDO_SECONDS * 1000);
     said(`“${row.name}” has been deleted`, async () => {
       await restore();

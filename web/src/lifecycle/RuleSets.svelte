@@ -142,11 +142,7 @@
   {#if problem ?? removing.problem}<Waiting problem={problem ?? removing.problem} />{/if}
   <ul class="mt-3 max-w-4xl" data-testid="rule-sets">
     {#each removing.placed(shown) as { row, gone } (row.id)}
-      <li
-        class="border-b border-(--rule) py-3 {gone ? 'opacity-50' : ''}"
-        inert={gone}
-        data-deleted={gone || undefined}
-      >
+      <li class="border-b border-(--rule) py-3 {gone ? 'opacity-50' : ''}" inert={gone}>
         <div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
           <strong class="text-[1.05rem]">{row.name}</strong>
           {#if row.default}<span class="small">default</span>{/if}

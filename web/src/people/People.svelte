@@ -165,7 +165,7 @@
 <PeopleConditions />
 
 {#if people.data && !people.problem}
-  <p class="mt-4 mb-2" data-testid="people-total">
+  <p class="mt-4 mb-2" role="status" data-testid="people-total">
     {number(people.data.total)}
     {people.data.total === 1 ? "person" : "people"}
     {address.get("state") ? `${stateName(address.get("state")!)} ` : ""}{address.get("definition")

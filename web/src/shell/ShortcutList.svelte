@@ -14,6 +14,10 @@
     ["g d", "go to Data"],
     ["n", "write a new audience"],
     ["/", "search people"],
+    ["q", "go to the sentence of this page"],
+    ["← → ↑ ↓", "in a sentence: another phrase"],
+    ["A to Z", "in a sentence: the next phrase that begins so"],
+    ["Home, End", "in a sentence: the first or last phrase"],
     ["Ctrl S", "save the audience"],
     ["Ctrl Z, Ctrl ⇧ Z", "undo and redo a change of it"],
     ["Space", "on a condition's number: select it, for “either of these”"],
@@ -22,6 +26,7 @@
     ["Delete", "remove it"],
     ["Ctrl C", "copy it"],
     ["← →", "in a picture: another day"],
+    ["Alt T", "go to the messages, to undo a deletion"],
     ["Esc", "close what is open"],
   ] as const;
 </script>

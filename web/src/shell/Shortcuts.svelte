@@ -1,5 +1,6 @@
 <script lang="ts">
   import { address } from "../lib/address.svelte";
+  import { focusSentence } from "../lib/sentence";
   import { shortcuts } from "./shortcuts.svelte";
 
   let waiting = false;
@@ -31,6 +32,7 @@
     if (going && PLACES[event.key]) address.go(address.to(PLACES[event.key]!));
     else if (event.key === "g") waiting = true;
     else if (event.key === "?") shortcuts.open = true;
+    else if (event.key === "q") focusSentence();
     else if (event.key === "n") address.go(address.to("/audiences/new"));
     else if (event.key === "/") {
       event.preventDefault();

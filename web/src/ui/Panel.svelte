@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Popover as Popovers } from "@skeletonlabs/skeleton-svelte";
   import type { Snippet } from "svelte";
-  import { focusPanel } from "../lib/focus";
+  import { firstIn, focusPanel } from "../lib/focus";
 
   /** A button with a panel that opens beside it; what that takes is loaded when it is first opened. */
   let {
@@ -45,6 +45,7 @@
   <Popover
     {open}
     onOpenChange={(details) => (open = details.open)}
+    initialFocusEl={() => (inside ? firstIn(inside) : null)}
     positioning={below ? { placement: "bottom-start" } : {}}
   >
     <Popover.Trigger class={button} title={hint} aria-label={label}>{@render trigger()}</Popover.Trigger>

@@ -26,7 +26,9 @@
 
 {#if problem}
   <div role="alert" class="my-6 max-w-2xl border-l-4 border-(--alarm) pl-4">
-    <p class="font-semibold">{problem.detail}</p>
+    {#if problem.status === 404}<h1>{problem.detail}</h1>{:else}<p class="font-semibold">
+        {problem.detail}
+      </p>{/if}
     {#if untold.length}
       <ul class="mt-1 list-disc pl-5">
         {#each untold as fault, index (index)}

@@ -4,7 +4,7 @@
   import { address } from "../../lib/address.svelte";
   import { answer, api, problemOf, type Problem } from "../../lib/api/client";
   import { day, moment } from "../../lib/format";
-  import { theirsOf } from "../../lib/conflict";
+  import { saveError, theirsOf } from "../../lib/conflict";
   import { FormDraft } from "../../lib/formDraft";
   import { rebased } from "../../lib/rebased";
   import { Resource } from "../../lib/resource.svelte";
@@ -99,7 +99,7 @@
       said("The page is kept");
     } catch (error) {
       theirs = await theirsOf(error, over, read).catch(() => null);
-      if (!theirs) refused = problemOf(error);
+      if (!theirs) refused = problemOf(saveError(error, "page"));
     }
     busy = false;
   }

@@ -18,14 +18,17 @@
   let open = $state(false);
   let asking = $state.raw<{ offer: Offer; options: Option[]; from: HTMLElement | null } | null>(null);
   let panel = $state<HTMLElement>();
+  let root = $state<HTMLElement>();
 
   async function ask(offer: Offer) {
-    const from = document.activeElement instanceof HTMLElement ? document.activeElement : null;
+    const from = open ? trigger() : (document.activeElement as HTMLElement | null);
     open = false;
     const options = await offer.options();
     if (options.length) asking = { offer, options, from };
     else said("The data holds nothing yet for such a condition");
   }
+
+  const trigger = () => root?.querySelector<HTMLElement>("[data-part='trigger']") ?? null;
 
   function leave() {
     const from = asking?.from;
@@ -66,15 +69,22 @@
   }}
 />
 
-<span class="relative">
+<span class="relative" bind:this={root}>
   <span class="soft">{word}</span>
   {#each OFFERS.filter(({ first }) => first) as offer (offer.text)}
     <button class={LINK} onclick={() => ask(offer)}>{offer.text}</button>
   {/each}
-  <Popover {open} onOpenChange={(details) => (open = details.open)}>
+  <Popover
+    {open}
+    onOpenChange={(details) => (open = details.open)}
+    finalFocusEl={() => panel?.querySelector("input") ?? trigger()}
+  >
     <Popover.Trigger class={LINK}>more …</Popover.Trigger>
     <Popover.Positioner class="z-30">
-      <Popover.Content class="panel grid grid-cols-1 gap-x-8 gap-y-3 font-sans text-[15px] sm:grid-cols-3">
+      <Popover.Content
+        aria-label="More conditions"
+        class="panel grid grid-cols-1 gap-x-8 gap-y-3 font-sans text-[15px] sm:grid-cols-3"
+      >
         {#each Object.entries(ABOUT) as [ink, about] (ink)}
           <div>
             <p class="ink-{ink} small mb-2 inline-block">{about}</p>
@@ -107,6 +117,9 @@
     <span
       class="panel absolute top-full left-0 z-30 mt-1 block w-80 max-w-[calc(100vw-3rem)] font-sans text-[15px]"
       bind:this={panel}
+      onfocusout={({ relatedTarget }) => {
+        if (relatedTarget instanceof HTMLElement && !panel?.contains(relatedTarget)) asking = null;
+      }}
       onkeydown={(event) => {
         if (event.key !== "Escape") return;
         event.stopPropagation();

@@ -52,6 +52,7 @@
   >
   <Popover.Positioner class="z-30">
     <Popover.Content
+      aria-label="Change condition {words}"
       class="panel flex max-h-(--available-height) flex-col items-stretch gap-1 overflow-y-auto p-2! font-sans text-[15px]"
     >
       {#each about as path (path)}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Schemas } from "../../lib/api/client";
   import type { Definition } from "../definition";
+  import { sentence } from "../../lib/sentence";
   import AddCondition from "./AddCondition.svelte";
   import { added } from "./editing";
   import SentenceLine from "./SentenceLine.svelte";
@@ -25,28 +26,30 @@
   });
 </script>
 
-<svelte:boundary onerror={(_, reset) => (again = reset)}>
-  <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
-    {#each preview?.lines ?? [] as line, index (line.place)}
-      <SentenceLine
-        {line}
-        {definition}
-        {change}
-        base={preview!.base}
-        word={index === 0 ? "People" : "and"}
-        {index}
-      />
-    {/each}
-  </ol>
-  {#snippet failed()}
-    <p class="soft mt-3 ml-9">What is written below cannot be read as a sentence.</p>
-  {/snippet}
-</svelte:boundary>
-<p class="says mt-3 ml-9 max-w-none!">
-  <AddCondition
-    word={definition.all.length ? "and" : "People"}
-    place={`all[${definition.all.length}]`}
-    add={(node) => change(added(definition, "all", node))}
-  />
-  {#if definition.all.length === 0}<span class="soft">– so far everybody.</span>{/if}
-</p>
+<div {@attach sentence}>
+  <svelte:boundary onerror={(_, reset) => (again = reset)}>
+    <ol class="mt-3 flex flex-col gap-3" aria-label="The sentence">
+      {#each preview?.lines ?? [] as line, index (line.place)}
+        <SentenceLine
+          {line}
+          {definition}
+          {change}
+          base={preview!.base}
+          word={index === 0 ? "People" : "and"}
+          {index}
+        />
+      {/each}
+    </ol>
+    {#snippet failed()}
+      <p class="soft mt-3 ml-9">What is written below cannot be read as a sentence.</p>
+    {/snippet}
+  </svelte:boundary>
+  <p class="says mt-3 ml-9 max-w-none!">
+    <AddCondition
+      word={definition.all.length ? "and" : "People"}
+      place={`all[${definition.all.length}]`}
+      add={(node) => change(added(definition, "all", node))}
+    />
+    {#if definition.all.length === 0}<span class="soft">– so far everybody.</span>{/if}
+  </p>
+</div>
