@@ -32,7 +32,7 @@ module EstrelServer
         use Access::Proxy, settings.trusted_proxies
         use SecurityHeaders, https: settings.https?
         use BodyLimits::Answering
-        use Rack::Deflater, if: ->(_, _, headers, _) { headers["content-type"] != "text/event-stream" }
+        use Rack::Deflater
         use Rack::Protection::HostAuthorization, permitted_hosts: settings.hosts, logging: false
         use Rack::Protection::HttpOrigin, permitted_origins: [settings.public_url]
         use Workspaces::Chooser
@@ -167,10 +167,16 @@ module EstrelServer
                                "cross-origin-resource-policy" => "cross-origin"), body]
       end
 
+      # Scripts and styles are packed once, when the front end is built.
       def asset(env)
-        status, headers, body = @files.call(env)
-        headers = headers.merge("cache-control" => "public, max-age=31536000, immutable") if status == 200
-        [status, headers, body]
+        path = env["PATH_INFO"]
+        packed = env["HTTP_ACCEPT_ENCODING"].to_s.match?(/\bbr\b/) && File.file?(File.join(@directory, "#{path}.br"))
+        status, headers, body = @files.call(packed ? env.merge("PATH_INFO" => "#{path}.br") : env)
+        return [status, headers, body] unless status == 200
+
+        headers = headers.merge("cache-control" => "public, max-age=31536000, immutable")
+        headers.update("content-encoding" => "br", "content-type" => Rack::Mime.mime_type(File.extname(path))) if packed
+        [status, headers.merge("vary" => "Accept-Encoding"), body]
       end
     end
   end

@@ -1,24 +1,12 @@
 <script lang="ts">
+  import type { Component } from "svelte";
   import { address } from "../lib/address.svelte";
-  import BeforeAfter from "./before-after/BeforeAfter.svelte";
-  import Breakdown from "./breakdown/Breakdown.svelte";
-  import Chance from "./chance/Chance.svelte";
-  import Change from "./change/Change.svelte";
-  import CohortValue from "./cohort-value/CohortValue.svelte";
-  import Experience from "./experience/Experience.svelte";
-  import Frequency from "./frequency/Frequency.svelte";
-  import Funnel from "./funnel/Funnel.svelte";
-  import NextEvents from "./next-events/NextEvents.svelte";
-  import Overlap from "./overlap/Overlap.svelte";
   import Pages from "./pages/Pages.svelte";
+  import Place from "../shell/Place.svelte";
   import { PAGES as NOTEBOOK } from "./pages/pages";
-  import Retention from "./retention/Retention.svelte";
-  import Ranking from "./ranking/Ranking.svelte";
   import SavedBar from "./SavedBar.svelte";
   import SavedList from "./SavedList.svelte";
   import Starting from "./Starting.svelte";
-  import Trends from "./trends/Trends.svelte";
-  import Visits from "./visits/Visits.svelte";
 
   /** The analyses, the questions they answer, and the pages on which saved ones stand. */
   let { name, id = "" }: { name: string; id?: string } = $props();
@@ -75,22 +63,22 @@
   const to = (key: string) =>
     address.to(`/analyses/${key}`, Object.fromEntries(COMMON.map((name) => [name, carried(key, name)])));
   const PAGES = {
-    trends: Trends,
-    ranking: Ranking,
-    "next-events": NextEvents,
-    frequency: Frequency,
-    visits: Visits,
-    experience: Experience,
-    retention: Retention,
-    "cohort-value": CohortValue,
-    funnel: Funnel,
-    change: Change,
-    chance: Chance,
-    overlap: Overlap,
-    breakdown: Breakdown,
-    "before-after": BeforeAfter,
+    trends: () => import("./trends/Trends.svelte"),
+    ranking: () => import("./ranking/Ranking.svelte"),
+    "next-events": () => import("./next-events/NextEvents.svelte"),
+    frequency: () => import("./frequency/Frequency.svelte"),
+    visits: () => import("./visits/Visits.svelte"),
+    experience: () => import("./experience/Experience.svelte"),
+    retention: () => import("./retention/Retention.svelte"),
+    "cohort-value": () => import("./cohort-value/CohortValue.svelte"),
+    funnel: () => import("./funnel/Funnel.svelte"),
+    change: () => import("./change/Change.svelte"),
+    chance: () => import("./chance/Chance.svelte"),
+    overlap: () => import("./overlap/Overlap.svelte"),
+    breakdown: () => import("./breakdown/Breakdown.svelte"),
+    "before-after": () => import("./before-after/BeforeAfter.svelte"),
   };
-  const Page = $derived(PAGES[name as keyof typeof PAGES]);
+  const load = $derived((PAGES as Record<string, () => Promise<{ default: Component }>>)[name]);
 </script>
 
 <div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
@@ -112,7 +100,7 @@
     >
   </nav>
 </div>
-{#if Page}{#key name}<Page />{/key}{:else if name === "pages"}<Pages {id} />{:else}
+{#if load}{#key name}<Place {load} given={{}} />{/key}{:else if name === "pages"}<Pages {id} />{:else}
   {#if name}<p class="mt-4" role="status">
       There is no analysis called “{name}”. These are the ones there are:
     </p>{/if}

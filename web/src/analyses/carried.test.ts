@@ -1,6 +1,6 @@
 import { cleanup, render, screen, within } from "@testing-library/svelte";
 import { tick } from "svelte";
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import { address } from "../lib/address.svelte";
 import { lastAsked } from "../lib/asked.svelte";
 import Analyses from "./Analyses.svelte";
@@ -75,6 +75,7 @@ describe("a question", () => {
     delete lastAsked[other as keyof typeof lastAsked];
     address.go(link);
     render(Analyses, { name: other });
+    await vi.dynamicImportSettled();
     await tick();
     const asked: unknown = JSON.parse(lastAsked[other as keyof typeof lastAsked] ?? "null");
     expect(asked, other).toMatchObject(arrives);

@@ -1,6 +1,6 @@
 import { cleanup, render, screen } from "@testing-library/svelte";
 import { tick } from "svelte";
-import { describe, expect, it } from "vitest";
+import { describe, expect, it, vi } from "vitest";
 import type { AnalysisName } from "../lib/api/ask";
 import { address } from "../lib/address.svelte";
 import { lastAsked } from "../lib/asked.svelte";
@@ -43,6 +43,7 @@ describe("an address with JSON of another shape", () => {
         address.go(`/analyses/${name}?${query}`);
         delete lastAsked[name];
         render(Analyses, { name });
+        await vi.dynamicImportSettled();
         await tick();
         const asked: unknown = JSON.parse(lastAsked[name] ?? "null", notEmpty);
         if (asked)

@@ -260,9 +260,12 @@
   />
   {#if preview}<div class={live.fault ? "invisible" : ""}><Evidence {preview} {id} /></div>{/if}
 
-  <Sentence {preview} {definition} {change} />
-  {#if live.fault}<Waiting problem={live.fault} />{/if}
-  <AsJson {definition} {change} {name} />
+  <!-- Not before what stands above it, which would move it. -->
+  {#if preview || live.fault}
+    <Sentence {preview} {definition} {change} />
+    {#if live.fault}<Waiting problem={live.fault} />{/if}
+    <AsJson {definition} {change} {name} />
+  {/if}
 
   {#if live.settled && definition.all.length}
     <div class={live.fault ? "invisible" : ""}>

@@ -86,6 +86,9 @@
       </PeopleTable>
     {:else}<p class="soft">No people match.</p>{/if}
   {:else}
-    <Waiting problem={sample.problem} retry={() => sample.reload()} />
+    <!-- As high as the rows will be, so that what stands below keeps its place in the window. -->
+    <div class={sample.problem ? "" : "min-h-[44rem]"}>
+      <Waiting problem={sample.problem} retry={() => sample.reload()} />
+    </div>
   {/if}
 </section>

@@ -15,9 +15,12 @@
   let sizes = $state.raw<number[]>([]);
   let running: AbortController | null = null;
 
+  const asked = $derived(JSON.stringify({ definition, ...workspace.dates }));
+
   $effect(() => {
-    const body = { definition, ...workspace.dates };
+    const body = JSON.parse(asked) as { definition: Record<string, unknown>; as_of: string };
     void workspace.ruleSets;
+    sizes = []; // those of another definition say nothing of this one
     const timer = setTimeout(() => void load(body), WAIT);
     return () => {
       clearTimeout(timer);

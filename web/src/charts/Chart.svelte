@@ -67,8 +67,8 @@
     openable?: boolean;
     testid?: string;
     children: Snippet<[Scale, number]>;
-    /** What lies over the hatching. */
-    over?: Snippet<[Scale, number]>;
+    /** What lies over the hatching; its third argument is the room on the right, which is less in a narrow window. */
+    over?: Snippet<[Scale, number, number]>;
   } = $props();
 
   const uid = $props.id();
@@ -188,7 +188,7 @@
         data-testid="incomplete"
       />
     {/if}
-    {@render over?.(x, right)}
+    {@render over?.(x, right, width - right)}
     {#each marked as found, place (place)}
       {#if found.some(({ kind }) => kind !== "note") && places[place] !== undefined}
         <path d="M{x(places[place]!)} {bottom} l-4 7 h8 z" fill="var(--ink-soft)" data-testid="happened"

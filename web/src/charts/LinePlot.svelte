@@ -123,7 +123,7 @@
         <line x1={x(at)} x2={x(at)} y1={margin.top} y2={bottom} stroke="var(--ink)" stroke-dasharray="4 3" />
       {/each}
     {/snippet}
-    {#snippet over(x, right)}
+    {#snippet over(x, right, left)}
       {#each lines as line, index (index)}
         <PlotLine {line} {xs} {x} {y} {drawn} {steps} {pointed} hollow={reference?.at} />
       {/each}
@@ -139,7 +139,7 @@
       {/each}
       {#each names as end (end.key)}
         <text x={right + 8} y={end.at + 4} class="text-[13px]" fill={end.colour}>
-          {shortened(end.name, room - 8, format(end.value))}
+          {shortened(end.name, left - 8, format(end.value))}
           <tspan font-weight="600">{format(end.value)}</tspan>
         </text>
       {/each}

@@ -60,7 +60,8 @@
         >
       {/each}
     </nav>
-    <div class="ml-auto flex flex-wrap items-baseline gap-x-4 gap-y-1 pb-2">
+    <!-- In a narrow window a row of its own from the beginning, since what stands in it arrives bit by bit. -->
+    <div class="ml-auto flex w-full flex-wrap items-baseline justify-end gap-x-4 gap-y-1 pb-2 sm:w-auto">
       {#if workspace.info?.ready}
         <Freshness />
         <UnreadAlerts />

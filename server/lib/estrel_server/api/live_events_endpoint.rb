@@ -8,7 +8,7 @@ module EstrelServer
       # No list, since that would be answered as complete.
       NOTHING_YET = [].each.freeze
       private_constant :NOTHING_YET
-      LIVE = { "content-type" => "text/event-stream", "cache-control" => "no-store",
+      LIVE = { "content-type" => "text/event-stream", "cache-control" => "no-store, no-transform",
                "x-accel-buffering" => "no" }.freeze
       LATENESS_DAYS = 90
 

@@ -73,4 +73,7 @@
       {#if withTable}<DataTable {table} asOf={answer.as_of} newest={table.columns[0]?.kind === "date"} />{/if}
     {/if}
   </div>
-{:else}<Waiting of={asked} />{/if}
+{:else}
+  <!-- About as high as the picture will be. -->
+  <div class={asked.problem ? "" : "min-h-[28rem]"}><Waiting of={asked} /></div>
+{/if}

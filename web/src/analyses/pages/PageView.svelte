@@ -184,7 +184,7 @@
                   : null}
               />{/key}
           {:else if block.kind === "audience" && audience}<AudienceBlock {audience} />
-          {:else if saved.loading || audiences.loading}<Waiting />
+          {:else if saved.loading || audiences.loading}<div class="min-h-[28rem]"><Waiting /></div>
           {:else}<p class="soft">What stood here is not there any more.</p>{/if}
         {/snippet}
         {#if draft}

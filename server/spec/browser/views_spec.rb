@@ -1,0 +1,45 @@
+# frozen_string_literal: true
+
+require_relative "browser_helper"
+
+# What each main view costs and how still it keeps: counted, not timed.
+RSpec.describe "every main view", type: :feature do
+  shifts = <<~JS
+    window.shifted = 0;
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries()) if (!entry.hadRecentInput) window.shifted += entry.value;
+    }).observe({ type: "layout-shift", buffered: true });
+  JS
+  loaded = <<~JS
+    (() => {
+      const all = [...performance.getEntriesByType("resource"), ...performance.getEntriesByType("navigation")];
+      return { requests: all.length, bytes: all.reduce((sum, { transferSize }) => sum + transferSize, 0), shifted: window.shifted };
+    })()
+  JS
+  # Bytes of a first visit. Retention and a page with four analyses show more than fits into 250 kB.
+  views = { "/" => 250, "/people" => 250, "/audiences" => 250, "/audiences/1" => 250, "/analyses/trends?event=ride_ended" => 250,
+            "/analyses/retention" => 280, "/analyses/funnel" => 250, "/analyses/pages/1" => 300, "/exports" => 250, "/exports/1" => 250, "/data" => 250 }
+
+  before { sign_in }
+
+  views.each do |path, kilobytes|
+    it "keeps still and loads little at #{path}" do
+      browser = page.driver.browser
+      script = browser.execute_cdp("Page.addScriptToEvaluateOnNewDocument", source: shifts)["identifier"]
+      [1280, 420].each do |width|
+        Chromium.resize(browser, width, 800)
+        visit "about:blank"
+        browser.execute_cdp("Network.clearBrowserCache")
+        visit path
+        expect(page).to have_css("h1")
+        sleep 4 # whatever arrives late
+        found = page.evaluate_script(loaded)
+        expect(found["shifted"]).to be <= 0.05, "#{path} at #{width}: #{found}"
+        expect([found["requests"], found["bytes"] / 1000]).to match([be <= 40, be <= kilobytes]), "#{path} at #{width}: #{found}"
+      end
+    ensure
+      browser.execute_cdp("Page.removeScriptToEvaluateOnNewDocument", identifier: script)
+      Chromium.resize(browser, 1280, 800)
+    end
+  end
+end
