@@ -2,20 +2,21 @@
 
 require_relative "browser_helper"
 
-# What each main view costs and how still it keeps: counted, not timed.
+# What each main view costs and how much it shifts: counted, not timed.
 RSpec.describe "every main view", type: :feature do
-  shifts = <<~JS
+  let(:shifts) { <<~JS }
     window.shifted = 0;
     new PerformanceObserver((list) => {
       for (const entry of list.getEntries()) if (!entry.hadRecentInput) window.shifted += entry.value;
     }).observe({ type: "layout-shift", buffered: true });
   JS
-  loaded = <<~JS
+  let(:loaded) { <<~JS }
     (() => {
       const all = [...performance.getEntriesByType("resource"), ...performance.getEntriesByType("navigation")];
       return { requests: all.length, bytes: all.reduce((sum, { transferSize }) => sum + transferSize, 0), shifted: window.shifted };
     })()
   JS
+
   # Bytes of a first visit. Retention and a page with four analyses show more than fits into 250 kB.
   views = { "/" => 250, "/people" => 250, "/audiences" => 250, "/audiences/1" => 250, "/analyses/trends?event=ride_ended" => 250,
             "/analyses/retention" => 280, "/analyses/funnel" => 250, "/analyses/pages/1" => 300, "/exports" => 250, "/exports/1" => 250, "/data" => 250 }
