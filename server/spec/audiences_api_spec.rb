@@ -66,6 +66,16 @@ RSpec.describe EstrelServer::API::AudiencesEndpoint do
     expect(call(:put, "/audiences/#{many}", { folder: "x" * 101 })).to be_refused(422, /"Folder" must be text of at most 100 characters/)
   end
 
+  it "refuses names that are invisible or turn the text after them, and takes those of every script" do
+    ["\u200B", "Ri\u200Bders", "\u202Esredir", "a\u2066b", "\uFEFFRiders", "\u3164", "two\nlines", " \u200D "].each do |name|
+      expect(call(:post, "/audiences", { name: name, definition: rides(1) })).to be_refused(422, /invisible characters/), name.dump
+    end
+    ["راكبو الدراجات", "می\u200Cخواهم", "👩\u200D👩\u200D👧", "Fahrgäste – 2", "רוכבים"].each { |name| expect(keep(name, rides(1))).to be_an(Integer), name.dump }
+    old = EstrelServer::Audience.first
+    old.update_columns(name: "before\u200B")
+    expect(call(:put, "/audiences/#{old.id}", { note: "kept from before" })["note"]).to eq("kept from before")
+  end
+
   it "offers starting points that fit the data, each with its size" do
     call(:put, "/rule-set", { activity: ["ride_ended"], new_for: 7, active_within: 14, churned_after: 60 })
     points = call(:get, "/audiences/starting-points?as_of=2026-05-31")["starting_points"]

@@ -4,6 +4,7 @@
   import { put } from "../analyses/codec";
   import SplitBy, { by } from "../analyses/SplitBy.svelte";
   import { comparison } from "../audiences/comparison.svelte";
+  import ComparedName from "../audiences/ComparedName.svelte";
   import ComparisonMark from "../audiences/ComparisonMark.svelte";
   import LinePlot from "../charts/LinePlot.svelte";
   import { address } from "../lib/address.svelte";
@@ -46,10 +47,9 @@
   tables={{ groups: { mark } }}
 >
   {#snippet question()}
-    The same for {#each split ? [] : comparison.active as id, index (id)}{index ? ", " : ""}<span
-        class="inline-flex items-baseline gap-1"
-        ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-      >{:else}groups{/each} split by <SplitBy
+    The same for {#each split ? [] : comparison.active as id, index (id)}{index ? ", " : ""}<ComparedName
+        {id}
+      />{:else}groups{/each} split by <SplitBy
       phrase
       overTime
       value={split ? (address.get("groups") ?? "") : ""}

@@ -24,7 +24,7 @@
       pageSize={perPage}
       {page}
       onPageChange={(details) => turn(details.page)}
-      class="flex gap-1"
+      class="flex flex-wrap gap-1"
     >
       <Pagination.PrevTrigger class="quiet" aria-label="Previous page">←</Pagination.PrevTrigger>
       <Pagination.Context>

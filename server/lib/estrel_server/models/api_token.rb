@@ -4,6 +4,8 @@ module EstrelServer
   # The right of a program to do in one workspace what its owner may, within scopes. The token is shown once; a digest
   # of it is kept.
   class ApiToken < InstallationRecord
+    include Named
+
     PREFIX = "et_"
     # What a token can be for, and the role that holds each right.
     SCOPES = Access::Roles::BY_SCOPE
@@ -11,7 +13,6 @@ module EstrelServer
     attribute :scopes, :json
     belongs_to :account
 
-    validates :name, presence: true, length: { maximum: 255 }
     validate { errors.add(:scopes, "must be some of #{SCOPES.keys.join(", ")}") unless scopes_known? }
 
     scope :usable, -> { where(revoked_at: nil) }

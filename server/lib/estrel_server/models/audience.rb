@@ -3,14 +3,13 @@
 module EstrelServer
   # A named, versioned definition. Deleting hides it, so that it can be brought back.
   class Audience < Record
+    include Named
     include Owned
 
     has_many :versions, -> { order(:number) }, class_name: "EstrelServer::AudienceVersion", inverse_of: :audience,
                                                dependent: :restrict_with_exception
 
     scope :kept, -> { visible.where(deleted_at: nil) }
-
-    validates :name, presence: true, length: { maximum: 255 }
 
     validates :folder, length: { maximum: 100 }
     validates :note, length: { maximum: 2000 }

@@ -3,13 +3,15 @@
 module EstrelServer
   # Addresses that are not contacted, kept as digests only.
   class ContactList < Record
+    include Named
+
     KINDS = %w[email phone customer].freeze
     # Rows stored at once.
     BATCH = 10_000
 
     has_many :entries, class_name: "EstrelServer::ContactListEntry", dependent: :delete_all
 
-    validates :name, presence: true, length: { maximum: 255 }, uniqueness: true
+    validates :name, uniqueness: true
     validates :kind, inclusion: { in: KINDS }
 
     # Adds values, one a line: addresses in plain, or their SHA-256.

@@ -6,6 +6,8 @@ module EstrelServer
   #
   # The secret of a webhook is encrypted in the database and shown to nobody.
   class Destination < Record
+    include Named
+
     KINDS = %w[folder webhook].freeze
     FOLDER = /\A[A-Za-z0-9][A-Za-z0-9._-]{0,99}\z/
     # What a webhook can be set to, and the default where there is one.
@@ -21,7 +23,6 @@ module EstrelServer
 
     before_validation :complete
 
-    validates :name, presence: true, length: { maximum: 255 }
     validates :kind, inclusion: { in: KINDS }
     validate :folder_is_plain, if: -> { kind == "folder" }
     validate :webhook_can_be_used, if: -> { kind == "webhook" }

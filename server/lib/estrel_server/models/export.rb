@@ -4,6 +4,7 @@ module EstrelServer
   # The export to hand an audience over: which version of it, where to, and by which rules, see
   # {Estrel::Exports::Settings}. Deleting hides it, so that its runs can still be read.
   class Export < Record
+    include Named
     include Owned
 
     attribute :rules, :json
@@ -17,7 +18,6 @@ module EstrelServer
 
     scope :kept, -> { visible.where(deleted_at: nil) }
 
-    validates :name, presence: true, length: { maximum: 255 }
     validate :name_is_free
 
     # @return [AudienceVersion] that is exported: the one pinned, or else the newest

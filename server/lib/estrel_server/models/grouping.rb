@@ -5,9 +5,9 @@ module EstrelServer
   # to the workspace, so they name nothing that is somebody's own. What was asked by groups that have been deleted since
   # can still be asked.
   class Grouping < Record
-    attribute :groups, :json
+    include Named
 
-    validates :name, presence: true, length: { maximum: 255 }
+    attribute :groups, :json
 
     scope :kept, -> { where(deleted_at: nil) }
 

@@ -4,7 +4,9 @@ module EstrelServer
   # Who is in the holdout of exports to measure against; several exports can share one. Whom it holds cannot be changed,
   # or the holdout so far would be messaged. The rule is {Estrel::Exports::Holdout}.
   class Holdout < Record
-    validates :name, presence: true, length: { maximum: 255 }, uniqueness: true
+    include Named
+
+    validates :name, uniqueness: true
     validates :share, numericality: { in: 0..1 }, allow_nil: true
     validates :number, numericality: { only_integer: true, in: 0..1_000_000_000 }, allow_nil: true
     validate :says_how_many

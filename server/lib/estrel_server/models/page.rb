@@ -5,6 +5,7 @@ module EstrelServer
   # {Pages::Block}. Its figures are those of the data there is when it is read; by a schedule it is also written to a
   # file and sent to a destination. Deleting hides it, so that it can be brought back.
   class Page < Record
+    include Named
     include Owned
 
     attribute :blocks, :json
@@ -17,7 +18,6 @@ module EstrelServer
 
     scope :kept, -> { visible.where(deleted_at: nil) }
 
-    validates :name, presence: true, length: { maximum: 255 }
     validate :blocks_are_there
     validate :schedule_can_be_kept
 

@@ -4,6 +4,7 @@ module EstrelServer
   # A named, versioned lifecycle rules; the rules are {Estrel::Lifecycle::RuleSet}. One of them is the default: it is
   # meant wherever no rule set is named. Deleting hides it, so that what refers to it can still be read.
   class RuleSet < Record
+    include Named
     include Owned
 
     DEFAULT_NAME = "Default"
@@ -14,7 +15,6 @@ module EstrelServer
 
     scope :kept, -> { visible.where(deleted_at: nil) }
 
-    validates :name, presence: true, length: { maximum: 255 }
     validate :name_is_free
 
     # The default rule set, or, before anybody has chosen one, an unsaved first one in which every event type counts but

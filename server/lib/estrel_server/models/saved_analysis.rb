@@ -3,6 +3,7 @@
 module EstrelServer
   # An analysis that is kept under a name, with all its versions. Deleting hides it, so that it can be brought back.
   class SavedAnalysis < Record
+    include Named
     include Owned
 
     has_many :versions, -> { order(:number) }, class_name: "EstrelServer::SavedAnalysisVersion",
@@ -10,7 +11,6 @@ module EstrelServer
 
     scope :kept, -> { visible.where(deleted_at: nil) }
 
-    validates :name, presence: true, length: { maximum: 255 }
     validates :folder, length: { maximum: 100 }
     validates :note, length: { maximum: 2000 }
 

@@ -4,7 +4,7 @@
   import { address } from "../../lib/address.svelte";
   import { Asked } from "../../lib/asked.svelte";
   import SplitBy from "../SplitBy.svelte";
-  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import ComparedName from "../../audiences/ComparedName.svelte";
   import { number } from "../../lib/format";
   import { comparison } from "../../audiences/comparison.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
@@ -30,10 +30,7 @@
 
 <AnalysisPage asked={breakdown} title="Shares of each value" name="breakdown" left={read.left}>
   {#snippet question()}
-    What {#each audiences as id, index (id)}{index ? " and " : ""}<span
-        class="inline-flex items-baseline gap-1"
-        ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-      >{:else}everybody{/each}
+    What {#each audiences as id, index (id)}{index ? " and " : ""}<ComparedName {id} />{:else}everybody{/each}
     {audiences.length ? "are" : "is"} made of, by <SplitBy
       phrase
       value={read.split ? (address.get("by") ?? "state") : "state"}

@@ -6,7 +6,7 @@
   import { workspace } from "../../lib/workspace.svelte";
   import PhraseSelect from "../../ui/PhraseSelect.svelte";
   import SplitBy from "../SplitBy.svelte";
-  import ComparisonMark from "../../audiences/ComparisonMark.svelte";
+  import ComparedName from "../../audiences/ComparedName.svelte";
   import { comparison } from "../../audiences/comparison.svelte";
   import AnalysisPage from "../AnalysisPage.svelte";
   import { put, Reader } from "../codec";
@@ -39,9 +39,7 @@
         ? ""
         : index === audiences.length - 1
           ? " and "
-          : ", "}<span class="inline-flex items-baseline gap-1"
-        ><ComparisonMark position={comparison.position(id)} /> {comparison.name(id)}</span
-      >{:else}audiences{/each} overlap among <PhraseSelect
+          : ", "}<ComparedName {id} />{:else}audiences{/each} overlap among <PhraseSelect
       label="Among whom"
       ink="who"
       value={read.base ?? ""}
