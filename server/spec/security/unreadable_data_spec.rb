@@ -92,7 +92,7 @@ RSpec.describe "data that one part accepts and another might not read" do
     expect(refresh["set_aside"].sum { |part| part["count"] }).to eq(told["count"])
   end
 
-  it "reads properties whose names are patterns elsewhere, and those beside them" do
+  it "reads properties whose names Polars takes for patterns, and all others" do
     data = { "km" => 1.5, "*" => 2, "^km$" => 3, "^.*$" => "x", "at" => "2026-05-03T10:00:00Z" }
     import([event("1", data: data), event("2", data: { "km" => 4 })].join("\n"))
     refresh

@@ -2,12 +2,12 @@
 
 # Attacks of an {Attack} on what Estrel stores in: locks that are not given back, and a disk that is full.
 module AttackOnStorage
-  # What may answer a request that has nowhere to write, or has to wait for somebody else.
+  # Statuses of a request that has no room to write, or waits for a lock.
   REFUSALS = [200, 201, 409, 503].freeze
 
   private
 
-  # Somebody holds the rows of all tables that are written to: reads go on, and writes are refused with a sentence.
+  # Another connection locks the rows of every table that is written to: reads go on, and writes are refused.
   def held_locks
     stack.holding("SELECT * FROM audiences FOR UPDATE", "SELECT * FROM exports FOR UPDATE", "SELECT * FROM workspaces FOR UPDATE") do
       writing = writes.map { |write| Thread.new { ask(*write) } }
@@ -16,7 +16,7 @@ module AttackOnStorage
     end
   end
 
-  # Everything that can be written to the disk has been: reads go on, writes are refused with a sentence, and nothing
+  # The disk is full: reads go on, writes are refused with a sentence, and nothing
   # that was acknowledged is lost.
   def full_disk
     gave_way = without_room { [*reads_refused, *odd(writes.map { |write| ask(*write) })] }

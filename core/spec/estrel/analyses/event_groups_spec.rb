@@ -44,7 +44,7 @@ RSpec.describe Estrel::Analyses::EventGroups do
     expect(lines({ by_event: "length", top: 2 })).to eq({ "short" => 3, "long" => 2, "tour" => 1, "not set" => 2 })
   end
 
-  it "tells events and people apart at once, and adds up to all rides" do
+  it "splits by event and by person at once, and adds up to all rides" do
     found = lines({ by_event: "length", by: { attribute: "plan" }, top: 9 })
     expect(found).to eq({ "short, monthly" => 2, "long, monthly" => 2, "short, yearly" => 1, "not set, yearly" => 1, "not set, not set" => 1, "tour, weekly" => 1 })
     expect(found.values.sum).to eq(8)
