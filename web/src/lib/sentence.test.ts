@@ -8,7 +8,7 @@ beforeEach(() => {
   document.body.innerHTML = `
     <main id="main" tabindex="-1">
       <p id="said">
-        People <button>who unlocked</button> <select aria-label="how often"><option>twice</option><option>often</option></select>
+        <button data-handle>move</button> People <button>who unlocked</button> <select aria-label="how often"><option>twice</option><option>often</option></select>
         <button>in the last week</button> <input aria-label="days" /> <button>by plan</button>
         <span class="panel"><button>in the panel</button></span>
       </p>
@@ -21,6 +21,9 @@ afterEach(() => end());
 
 const focused = () =>
   document.activeElement?.getAttribute("aria-label") ?? document.activeElement?.textContent;
+
+const button = (text: string) =>
+  [...document.querySelectorAll("button")].find((one) => one.textContent === text)!;
 
 async function after(keys: string) {
   await user.keyboard(keys);
@@ -37,6 +40,8 @@ describe("a sentence by keyboard", () => {
     expect(await after("{End}")).toBe("by plan");
     expect(await after("{ArrowRight}")).toBe("by plan");
     expect(await after("{Home}{ArrowLeft}")).toBe("who unlocked");
+    button("move").focus();
+    expect(await after("{ArrowRight}i")).toBe("move");
   });
 
   it("jumps to the next phrase that begins with a letter, again from the first, and writes letters in fields", async () => {
@@ -61,9 +66,6 @@ describe("the focus", () => {
   });
 
   const settled = (ms = 80) => new Promise((resolve) => setTimeout(resolve, ms));
-  const button = (text: string) =>
-    [...document.querySelectorAll("button")].find((one) => one.textContent === text)!;
-
   it("goes to the next step after one was removed, then to what adds one, and stays where it was put", async () => {
     button("Remove step 1").focus();
     button("Remove step 1").closest("li")!.remove();

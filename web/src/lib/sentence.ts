@@ -4,6 +4,7 @@ import { usableIn } from "./focus";
 const SENTENCE = "data-sentence";
 /** What opens over a sentence keeps its keys. */
 const OVER = ".panel, [role='dialog'], [role='listbox']";
+const HANDLE = "[data-handle]";
 const WRITTEN_IN = "input, textarea";
 
 type Step = (phrases: HTMLElement[], at: number) => HTMLElement | undefined;
@@ -53,9 +54,9 @@ function keeps(target: HTMLElement, key: string): boolean {
   return target instanceof HTMLSelectElement && ["ArrowUp", "ArrowDown"].includes(key);
 }
 
-/** The phrases of a sentence that can be changed. */
+/** The phrases of a sentence that can be changed, without handles that the arrow keys move. */
 function phrasesOf(node: HTMLElement): HTMLElement[] {
-  return usableIn(node).filter((one) => one.closest(OVER) === null);
+  return usableIn(node).filter((one) => one.closest(OVER) === null && !one.matches(HANDLE));
 }
 
 /**

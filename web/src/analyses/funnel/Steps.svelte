@@ -52,6 +52,7 @@
     }}
     ><button
       bind:this={handles[at]}
+      data-handle
       class="soft cursor-grab px-0.5 font-sans text-[13px] hover:text-(--accent)"
       aria-label="Step {at + 1} of {steps.length}: move with the arrow keys"
       title="Drag, or move with the arrow keys"
