@@ -16,8 +16,7 @@ module AttackOnStorage
     end
   end
 
-  # The disk is full: reads go on, writes are refused with a sentence, and nothing
-  # that was acknowledged is lost.
+  # The disk is full: reads go on, writes are refused with a sentence, and nothing that was acknowledged is lost.
   def full_disk
     gave_way = without_room { [*reads_refused, *odd(writes.map { |write| ask(*write) })] }
     served = @estrel.wait(60) { @estrel.served?(@estrel.acknowledged.size) }
@@ -50,7 +49,7 @@ module AttackOnStorage
 
   def reads_refused
     paths = %w[/session /workspace /audiences /exports]
-    preview = post("/audiences/preview", { definition: { all: [{ did: { event: "ride_ended", count: { at_least: rand(1_000) }, window: { last_days: 30 } } }] } })
+    preview = post("/audiences/preview", { definition: { all: [{ did: { event: "ride_ended", count: { at_least: rand(1..1_000) }, window: { last_days: 30 } } }] } })
     [*paths.map { |path| [path, ask("get", path)] }, ["/audiences/preview", preview]].filter_map do |path, (status, body)|
       "reading #{path}: #{status} #{body[0, 200]}" unless status == 200
     end
