@@ -7,7 +7,7 @@ import { brotliCompressSync } from "node:zlib";
 import type { Plugin } from "vite";
 import { defineConfig } from "vitest/config";
 
-/** Packs scripts and styles beside themselves, for the server to send as they are. */
+/** Writes a compressed copy next to each script and style, which the server sends as it is. */
 const packed: Plugin = {
   name: "packed",
   apply: "build",

@@ -1,6 +1,6 @@
 import { usableIn } from "./focus";
 
-/** Marks a sentence whose phrases are gone through by {@link sentence}. */
+/** Marks a sentence that {@link sentence} handles. */
 const SENTENCE = "data-sentence";
 /** What opens over a sentence keeps its keys. */
 const OVER = ".panel, [role='dialog'], [role='listbox']";

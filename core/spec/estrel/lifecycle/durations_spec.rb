@@ -39,7 +39,7 @@ RSpec.describe Estrel::Lifecycle::Durations do
     end
   end
 
-  it "separates those that make somebody dormant by season and by earlier lapses" do
+  it "separates absences that lead to dormancy by season and by earlier lapses" do
     durations({ 1 => ride(1, 4, 15, 31), 2 => ride(10) }, last: Date.new(2026, 6, 5)) do |found, _|
       by_season = described_class.estimates(found.by("season"), 4)
       expect(by_season.map { |estimate| estimate.whole.total }).to eq([0, 3, 0, 0])
