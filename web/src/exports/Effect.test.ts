@@ -37,7 +37,7 @@ describe("the effect of a run", () => {
     expect(rows[1]).toMatch(/Exported 800 30%/);
     expect(rows[2]).toMatch(/Holdout 90 10%/);
     expect(screen.getByRole("img", { name: "Difference +20.0, 95% interval +12.0 to +26.0" })).toBeTruthy();
-    expect(screen.getByRole("img", { name: /came back, exported and holdout/ })).toBeTruthy();
+    expect(screen.getByRole("group", { name: /came back, exported and holdout/ })).toBeTruthy();
     const rest = screen.getByTestId("strips").nextElementSibling!.textContent!.replace(/\s+/g, " ");
     expect(rest).toContain("in all of those exported +160 people (+96 to +208), of 800");
     expect(rest).toContain("adjusted for the days inactive: +19.0 (+13.0 to +25.0), the variance 20% less");

@@ -31,5 +31,6 @@ beforeEach(() => {
 
 afterEach(() => {
   cleanup();
+  document.body.replaceChildren(); // what a test has put there itself
   expect(faults).toEqual([]);
 });

@@ -79,7 +79,7 @@ describe("a page", () => {
     await shown();
     expect(screen.getByRole("heading", { name: "Rides" })).toBeTruthy();
     expect(last("/analyses/trends").body).toMatchObject({ as_of: "2026-10-31", from: "2026-10-01" });
-    expect(screen.getByRole("img", { name: /line_0: periods/ })).toBeTruthy();
+    expect(screen.getByRole("group", { name: /line_0: periods/ })).toBeTruthy();
     expect(screen.getByRole("link", { name: "Weekly rides" }).getAttribute("href")).toBe(
       "/analyses/trends?event=ride_ended&from=2026-10-01&saved=7",
     );

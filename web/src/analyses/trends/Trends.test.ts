@@ -152,7 +152,7 @@ describe("trends", () => {
     const window = { from: "2026-10-12", to: "2026-10-31" };
     const monthly = { attribute: { name: "plan", compare: "is", value: "monthly" } };
     expect(meant(first!)).toEqual([{ all: [monthly, { did: { ...RIDES, window } }] }]);
-    screen.getByRole("img", { name: /people, week by week/ }).focus();
+    screen.getByRole("group", { name: /people, week by week/ }).focus();
     await user.keyboard("{ArrowLeft}");
     expect(key.getByText("19 Oct 2026 to 25 Oct 2026")).toBeTruthy();
     expect(key.getAllByRole("link").map((link) => link.textContent)).toEqual(["12"]);

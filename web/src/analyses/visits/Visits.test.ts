@@ -141,7 +141,7 @@ describe("visits", () => {
 
   it("draw time since the first day, and the hours of one group at a time", async () => {
     const user = await shown("?shown=since");
-    expect(screen.getByRole("img", { name: /each day since the first/ })).toBeTruthy();
+    expect(screen.getByRole("group", { name: /each day since the first/ })).toBeTruthy();
     address.go(`${PATH}?shown=clock&by=new`);
     const rows = [
       row("first visits", { kind: "value", value: "first visits" }),
