@@ -3,14 +3,14 @@
 require_relative "../server_helper"
 
 RSpec.describe "processes that are killed under load" do
-  let(:estrel) { SupervisedEstrel.new(File.join(ROOT, "var/supervised")) }
+  let(:estrel) { SupervisedEstrel.new(File.join(ROOT, "var/supervised"), full: true) }
 
   after { estrel.stop }
 
   # Within how many seconds everything has to be back.
   def limit = 15
 
-  it "are back within seconds, take no other with them, and lose nothing that was acknowledged" do
+  it "are back within seconds, take no other with them, and lose nothing, also where their manager has no room for its log" do
     estrel.start
     expect(estrel.wait(60) { estrel.served? }).to be(true), estrel.told
     estrel.begin_load

@@ -11,9 +11,12 @@ class SupervisedEstrel
   attr_reader :acknowledged, :told, :stack, :key
 
   # @param stand_in [String] whether the messaging stand-in runs: "on", "off"
-  def initialize(directory, stand_in: "on")
+  # @param full [Boolean] whether what the process manager says of itself has no room
+  def initialize(directory, stand_in: "on", full: false)
     @directory = directory
     @stand_in = stand_in
+    @output = full ? "/dev/full" : File.join(directory, "out")
+    @full = full
     @stack = CrashStack.new(directory)
     @acknowledged = []
   end
@@ -22,9 +25,10 @@ class SupervisedEstrel
     @stack.start
     @key = @stack.estrel("source", "add", "app")[/ek_\S+/]
     @stack.stop
-    FileUtils.mkdir_p(File.join(@directory, "log"))
+    FileUtils.mkdir_p(log = File.join(@directory, "log"))
+    File.symlink("/dev/full", File.join(log, "supervisor.log")) if @full
     @environment = @stack.environment.merge("ESTREL_STAND_IN" => @stand_in)
-    @pid = Process.spawn(@environment, "supervisord", "--nodaemon", "--configuration", CONFIGURATION, out: File.join(@directory, "out"), err: %i[child out])
+    @pid = Process.spawn(@environment, File.join(ROOT, "bin/run"), out: @output, err: %i[child out])
   end
 
   def stop
