@@ -4,7 +4,7 @@ import { startAuthentication, startRegistration } from "@simplewebauthn/browser"
 import { describe, expect, it, vi } from "vitest";
 import { session } from "../lib/session.svelte";
 import { token } from "../testing/examples";
-import { account, Refused, sent, serve, signedIn } from "../testing/server";
+import { account, ownAccount, Refused, sent, serve, signedIn } from "../testing/server";
 import Own from "./Own.svelte";
 import SignIn from "./SignIn.svelte";
 
@@ -107,14 +107,10 @@ describe("signing in", () => {
 });
 
 describe("one's own account", () => {
-  const nothing = {
-    ...{ account, password: true, scopes: [], tokens: [], sessions: [], codes_left: 0, passkeys: [] },
-  };
-
   it("sets up a second factor, shows the codes to keep once, and takes it away for the password", async () => {
     session.known = signedIn();
     serve({
-      "GET /account": { ...nothing, codes_left: 10 },
+      "GET /account": { ...ownAccount, codes_left: 10 },
       "POST /account/second-factor": {
         secret: "ABCD EFGH",
         picture: "<svg xmlns='http://www.w3.org/2000/svg'/>",
@@ -155,7 +151,7 @@ describe("one's own account", () => {
     session.known = signedIn({}, { passkeys: true });
     const passkey = { id: 4, name: "my phone", created_at: "2026-10-01T08:00:00.000000Z", used_at: null };
     serve({
-      "GET /account": nothing,
+      "GET /account": ownAccount,
       "POST /account/passkeys/begin": { options: { challenge: "c" } },
       "POST /account/passkeys": passkey,
     });
@@ -164,12 +160,12 @@ describe("one's own account", () => {
     const user = userEvent.setup();
     await user.type(await screen.findByLabelText("what to call it"), "my phone");
     await user.type(screen.getAllByLabelText("your password").at(-1)!, "my password");
-    serve({ "GET /account": { ...nothing, passkeys: [passkey] } });
+    serve({ "GET /account": { ...ownAccount, passkeys: [passkey] } });
     await user.click(screen.getByRole("button", { name: "Add a passkey" }));
     const table = within(await screen.findByTestId("passkeys"));
     expect(sent("/account/passkeys")[0]!.body).toEqual({ credential: shown, name: "my phone" });
     expect(table.getByText("my phone").closest("tr")!.textContent).toContain("never");
-    serve({ "DELETE /account/passkeys/4": passkey, "GET /account": nothing });
+    serve({ "DELETE /account/passkeys/4": passkey, "GET /account": ownAccount });
     await user.click(table.getByRole("button", { name: "Take away my phone" }));
     await user.click(screen.getByRole("button", { name: "Take away for good" }));
     await waitFor(() => expect(screen.queryByTestId("passkeys")).toBeNull());
@@ -186,7 +182,7 @@ describe("one's own account", () => {
     };
     const other = { ...here, id: 2, here: false, agent: "Chrome/140 Safari/537 (Windows NT)" };
     serve({
-      "GET /account": { ...nothing, sessions: [here, other] },
+      "GET /account": { ...ownAccount, sessions: [here, other] },
       "DELETE /account/sessions/2": { sessions: [here] },
     });
     render(Own);
@@ -196,7 +192,7 @@ describe("one's own account", () => {
     await user.click(table.getByRole("button", { name: "Sign out Chrome, Windows" }));
     serve({
       "DELETE /account/sessions": { sessions: [here] },
-      "GET /account": { ...nothing, sessions: [here] },
+      "GET /account": { ...ownAccount, sessions: [here] },
     });
     await user.click(screen.getByRole("button", { name: "Sign out everywhere else" }));
     await waitFor(() => expect(screen.queryByText("Chrome, Windows")).toBeNull());
@@ -204,7 +200,7 @@ describe("one's own account", () => {
   });
 
   it("issues tokens that are shown once, and revokes them", async () => {
-    const own = { ...nothing, scopes: ["read", "write"], tokens: [token(3)] };
+    const own = { ...ownAccount, scopes: ["read", "write"], tokens: [token(3)] };
     serve({ "GET /account": own, "POST /account/tokens": { ...token(3), token: "et_secret" } });
     render(Own);
     const user = userEvent.setup();
@@ -223,7 +219,7 @@ describe("one's own account", () => {
   });
 
   it("keeps what was typed where the password before is wrong", async () => {
-    serve({ "GET /account": nothing });
+    serve({ "GET /account": ownAccount });
     serve({ "PUT /account/password": new Refused(422, "the password before is another") });
     render(Own);
     const user = userEvent.setup();

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { answer, api, type Schemas } from "../lib/api/client";
+  import { Form } from "../lib/form.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import { Kept } from "../lib/kept.svelte";
   import RemoveButton from "../ui/RemoveButton.svelte";
@@ -13,7 +14,7 @@
     administrator: "also manages sources, keys, destinations, erasure and accounts",
   };
   const accounts = new Kept((signal) => answer(api.GET("/accounts", { signal })));
-  let fresh = $state<{ email: string; role: Row["role"] }>({ email: "", role: "analyst" });
+  const form = new Form<{ email: string; role: Row["role"] }>("account", { email: "", role: "analyst" });
   let link = $state<{ email: string; address: string } | null>(null);
   /** In the first workspace accounts themselves are looked after, in others only what they may do there. */
   const first = $derived(accounts.data?.first ?? false);
@@ -25,8 +26,8 @@
   const make = (event: SubmitEvent) => {
     event.preventDefault();
     void accounts.attempt(async () => {
-      show(await answer(api.POST("/accounts", { body: { ...fresh } })));
-      fresh.email = "";
+      show(await answer(api.POST("/accounts", { body: form.fields })));
+      form.end();
     });
   };
 
@@ -114,10 +115,10 @@
   <form class="mt-4 flex flex-wrap items-end gap-3" onsubmit={make}>
     <label class="field"
       >{first ? "A new account for" : "Let in"}
-      <input type="email" required placeholder="e-mail address" bind:value={fresh.email} /></label
+      <input type="email" required placeholder="e-mail address" bind:value={form.fields.email} /></label
     >
     <label class="field"
-      >as <select bind:value={fresh.role}
+      >as <select bind:value={form.fields.role}
         >{#each accounts.data.roles as role (role)}<option value={role}>{role}</option>{/each}</select
       ></label
     >

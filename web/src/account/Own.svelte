@@ -2,6 +2,7 @@
   import { answer, api } from "../lib/api/client";
   import Waiting from "../ui/Waiting.svelte";
   import { moment } from "../lib/format";
+  import { asksBeforeLeaving } from "../lib/leaving";
   import { Kept } from "../lib/kept.svelte";
   import { session } from "../lib/session.svelte";
   import { said } from "../lib/toasts.svelte";
@@ -21,6 +22,7 @@
   let words = $state({ before: "", password: "", remove_passkeys: false });
   let token = $state({ name: "", scope: "read" });
   let shown = $state<string | null>(null);
+  $effect(() => asksBeforeLeaving(() => words.before + words.password !== ""));
   const zone = $derived(workspace.info?.time_zone ?? "UTC");
 
   async function change(event: SubmitEvent) {

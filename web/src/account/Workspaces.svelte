@@ -1,6 +1,7 @@
 <script lang="ts">
   import { answer, api, type Schemas } from "../lib/api/client";
   import { base } from "../lib/base";
+  import { Form } from "../lib/form.svelte";
   import { Kept } from "../lib/kept.svelte";
   import { moment } from "../lib/format";
   import { session } from "../lib/session.svelte";
@@ -11,7 +12,7 @@
   /** The workspaces of the installation, and definitions from another one. */
   type Row = Schemas["InstalledWorkspace"];
   const list = base ? null : new Kept((signal) => answer(api.GET("/workspaces", { signal })));
-  let fresh = $state({ name: "", title: "" });
+  const form = new Form("workspace", { name: "", title: "" });
   /** The one that is going to be removed, and its name as it has been typed. */
   let removing = $state<{ id: number; typed: string } | null>(null);
   const busy = $derived(list?.data?.workspaces.some((row) => row.state.startsWith("being")) ?? false);
@@ -28,8 +29,8 @@
   const make = (event: SubmitEvent) => {
     event.preventDefault();
     void list?.attempt(async () => {
-      await answer(api.POST("/workspaces", { body: { name: fresh.name, title: fresh.title } }));
-      fresh = { name: "", title: "" };
+      await answer(api.POST("/workspaces", { body: form.fields }));
+      form.end();
     });
   };
 
@@ -127,7 +128,11 @@
     {:else}<p class="soft mt-4">This is the only one so far.</p>{/if}
     <form class="mt-4 flex flex-wrap items-end gap-3" onsubmit={make}>
       <label class="field"
-        >A new workspace called <input maxlength="100" placeholder="Shop" bind:value={fresh.title} /></label
+        >A new workspace called <input
+          maxlength="100"
+          placeholder="Shop"
+          bind:value={form.fields.title}
+        /></label
       >
       <label class="field"
         >at the address /w/<input
@@ -136,7 +141,7 @@
           pattern="[a-z][a-z0-9\-]+"
           title="2 to 30 lower-case letters, digits and hyphens, beginning with a letter"
           placeholder="shop"
-          bind:value={fresh.name}
+          bind:value={form.fields.name}
         /></label
       >
       <button class="quiet">Make workspace</button>

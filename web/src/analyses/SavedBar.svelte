@@ -6,6 +6,7 @@
   import { session } from "../lib/session.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
+  import SavedForm, { type SavedFields } from "./SavedForm.svelte";
   import { asked, asks, linkTo, moves, OPEN } from "./saved";
 
   /** Keeps the question on screen under a name; of one that is open says which it is, keeps changes, and shows its versions. */
@@ -20,7 +21,6 @@
   let showing = $state(false);
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
-  let form = $state({ name: "", folder: "", note: "", private: false, moving: true });
 
   const saved = $derived(open.data && open.data.id === id ? open.data : null);
   const changed = $derived(
@@ -32,37 +32,29 @@
     return Object.entries(question).sort(([one], [other]) => one.localeCompare(other));
   }
 
-  let field = $state<HTMLInputElement>();
-  $effect(() => field?.focus());
+  const close = () => (writing = false);
 
   function begin() {
-    form = saved
-      ? {
-          name: saved.name,
-          folder: saved.folder,
-          note: saved.note,
-          private: saved.private,
-          moving: moves(saved.question),
-        }
-      : { name: "", folder: "", note: "", private: false, moving: true };
     refused = null;
     writing = true;
   }
 
-  async function attempt(work: () => Promise<void>) {
-    if (busy) return;
+  /** Resolves to whether it went well. */
+  async function attempt(work: () => Promise<void>): Promise<boolean> {
+    if (busy) return false;
     busy = true;
     refused = null;
     try {
       await work();
-      writing = false;
+      close();
     } catch (error) {
       refused = problemOf(error);
     }
     busy = false;
+    return refused === null;
   }
 
-  const add = () =>
+  const add = (form: SavedFields) =>
     attempt(async () => {
       const { moving, ...rest } = form;
       const question = { question: asked(moving), asks: asks(analysis, moving) };
@@ -72,15 +64,14 @@
       said(`“${made.name}” is kept`);
     });
 
-  const change = (more: Partial<typeof form> = {}) =>
+  const change = (form: SavedFields | null = null) =>
     attempt(async () => {
-      const { moving, ...rest } = { ...form, ...more };
-      const along = writing ? moving : moves(saved!.question);
+      const { moving, ...rest } = form ?? { moving: moves(saved!.question) };
       const body = {
-        ...(writing ? rest : {}),
+        ...rest,
         analysis,
-        question: asked(along),
-        asks: asks(analysis, along),
+        question: asked(moving),
+        asks: asks(analysis, moving),
         updated_at: saved!.updated_at,
       };
       const made = await answer(
@@ -156,39 +147,6 @@
       </ul>
     {/if}
   {:else}
-    <form
-      class="flex flex-wrap items-end gap-3"
-      aria-label={saved ? "Change what is kept" : "Keep this analysis"}
-      onsubmit={(event) => {
-        event.preventDefault();
-        void (saved ? change() : add());
-      }}
-    >
-      <label class="field"
-        >Name <input
-          maxlength="255"
-          required
-          bind:this={field}
-          bind:value={form.name}
-          onkeydown={(event) => event.key === "Escape" && (writing = false)}
-        /></label
-      >
-      <label class="field">Folder <input maxlength="100" bind:value={form.folder} /></label>
-      <label class="field">Note <input maxlength="2000" bind:value={form.note} /></label>
-      <label class="field"
-        >Dates
-        <select bind:value={form.moving}>
-          <option value={true}>move along with the data</option>
-          <option value={false}>stay as they are</option>
-        </select></label
-      >
-      <label class="flex items-center gap-1"
-        ><input type="checkbox" bind:checked={form.private} /> for me alone</label
-      >
-      <button class="act" disabled={busy || !form.name.trim()}>Keep</button>
-      {#if saved}<button type="button" class="cursor-pointer underline" onclick={remove}>Delete</button>{/if}
-      <button type="button" class="cursor-pointer underline" onclick={() => (writing = false)}>Cancel</button>
-      {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
-    </form>
+    <SavedForm {analysis} {saved} {busy} {refused} keep={saved ? change : add} {remove} {close} />
   {/if}
 </div>

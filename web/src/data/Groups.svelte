@@ -3,10 +3,11 @@
   import { groupings, seasonsOf, type Grouping } from "../groupings/groupings.svelte";
   import { address } from "../lib/address.svelte";
   import { day } from "../lib/format";
+  import { Form } from "../lib/form.svelte";
   import { session } from "../lib/session.svelte";
 
   /** Groups of one's own by which people are told apart everywhere. */
-  let writing = $state(false);
+  let writing = $state(Form.kept("seasons-new"));
   let changed = $state<Grouping | null>(null);
 
   const days = (from: string | null, to: string | null) =>

@@ -3,6 +3,7 @@
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem } from "../lib/api/client";
   import Waiting from "../ui/Waiting.svelte";
+  import { Form } from "../lib/form.svelte";
   import { day, number, signed } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
   import ZoneOfBrowser from "./ZoneOfBrowser.svelte";
@@ -16,14 +17,14 @@
   };
   const WORDS = "remove old events";
 
-  let draft = $state(
-    untrack(() => ({
-      time_zone: workspace.info!.time_zone,
-      visit_gap_minutes: workspace.info!.visit_gap_minutes,
-      future_tolerance_minutes: workspace.info!.future_tolerance_minutes,
-      kept_months: workspace.info!.kept_months as number | null,
-    })),
-  );
+  const inForce = () => ({
+    time_zone: workspace.info!.time_zone,
+    visit_gap_minutes: workspace.info!.visit_gap_minutes,
+    future_tolerance_minutes: workspace.info!.future_tolerance_minutes,
+    kept_months: workspace.info!.kept_months as number | null,
+  });
+  const form = untrack(() => new Form("settings", inForce()));
+  const draft = $derived(form.fields);
   let said = $state("");
   let problem = $state<Problem | null>(null);
   let working = $state(false);
@@ -54,6 +55,7 @@
       );
       said = "";
       await workspace.refresh();
+      form.end(inForce());
     } catch (error) {
       problem = problemOf(error);
     } finally {
@@ -63,17 +65,18 @@
 </script>
 
 {#if !session.may("administrator")}<p class="soft mt-4">Only an administrator can change these.</p>{/if}
+{#if form.restored}<p class="soft small mt-4">This is your draft; it has not been saved yet.</p>{/if}
 <form class="mt-4" onsubmit={save}>
   <fieldset class="flex max-w-2xl flex-col gap-5" disabled={!session.may("administrator")}>
     <label class="field">
       <span class="font-semibold">Reporting time zone</span>
       <span class="soft small">A day is a calendar day there, daylight saving included.</span>
-      <input list="zones" class="w-72" bind:value={draft.time_zone} required />
+      <input list="zones" class="w-72" bind:value={form.fields.time_zone} required />
       <datalist id="zones"
         >{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist
       >
     </label>
-    <ZoneOfBrowser chosen={draft.time_zone} choose={(zone) => (draft.time_zone = zone)} />
+    <ZoneOfBrowser chosen={draft.time_zone} choose={(zone) => (form.fields.time_zone = zone)} />
     <label class="field">
       <span class="font-semibold">Visit gap, minutes</span>
       <span class="soft small"
@@ -84,7 +87,7 @@
         min="1"
         max="1440"
         class="w-28 text-right"
-        bind:value={draft.visit_gap_minutes}
+        bind:value={form.fields.visit_gap_minutes}
         required
       />
     </label>
@@ -98,7 +101,7 @@
         min="0"
         max="525600"
         class="w-28 text-right"
-        bind:value={draft.future_tolerance_minutes}
+        bind:value={form.fields.future_tolerance_minutes}
         required
       />
     </label>
@@ -114,7 +117,7 @@
         max="1200"
         class="w-28 text-right"
         placeholder="all"
-        bind:value={draft.kept_months}
+        bind:value={form.fields.kept_months}
       />
     </label>
     {#if removedBefore}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { Form } from "../lib/form.svelte";
   import Waiting from "../ui/Waiting.svelte";
 
   /** Adds a source, or changes what one may send. */
@@ -10,18 +11,29 @@
   }: { source?: Schemas["Source"]; done: (made: Schemas["IssuedKey"] | Schemas["Source"] | null) => void } =
     $props();
 
-  let name = $state("");
-  let description = $state(untrack(() => source?.description ?? ""));
-  let types = $state(untrack(() => source?.allowed_types?.join(", ") ?? ""));
-  let limit = $state<number | null>(untrack(() => source?.events_per_minute ?? null));
+  const form = untrack(
+    () =>
+      new Form(`source-${source?.id ?? "new"}`, {
+        name: "",
+        description: source?.description ?? "",
+        types: source?.allowed_types?.join(", ") ?? "",
+        limit: source?.events_per_minute ?? null,
+      }),
+  );
   let problem = $state<Problem | null>(null);
   let working = $state(false);
+
+  function leave(made: Parameters<typeof done>[0] = null) {
+    form.end();
+    done(made);
+  }
 
   async function save(event: SubmitEvent) {
     event.preventDefault();
     if (working) return;
     working = true;
     problem = null;
+    const { name, description, types, limit } = form.fields;
     const allowed = types
       .split(",")
       .map((type) => type.trim())
@@ -32,7 +44,7 @@
       events_per_minute: limit,
     };
     try {
-      done(
+      leave(
         source
           ? await answer(api.PUT("/sources/{id}", { params: { path: { id: source.id } }, body: settings }))
           : await answer(api.POST("/sources", { body: { name, ...settings } })),
@@ -49,15 +61,17 @@
   <div class="flex flex-wrap gap-4">
     {#if !source}
       <label class="field w-56"
-        >Name<input bind:value={name} required placeholder="web, app, kiosk …" /></label
+        >Name<input bind:value={form.fields.name} required placeholder="web, app, kiosk …" /></label
       >
     {/if}
-    <label class="field flex-1">Description<input bind:value={description} maxlength="1000" /></label>
+    <label class="field flex-1"
+      >Description<input bind:value={form.fields.description} maxlength="1000" /></label
+    >
   </div>
   <div class="mt-3 flex flex-wrap gap-4">
     <label class="field flex-1"
       >Event types it may send, separated by commas; empty for all<input
-        bind:value={types}
+        bind:value={form.fields.types}
         placeholder="ride_ended, pass_bought"
       /></label
     >
@@ -66,13 +80,13 @@
         type="number"
         min="1"
         placeholder="no limit"
-        bind:value={limit}
+        bind:value={form.fields.limit}
       /></label
     >
   </div>
   {#if problem}<Waiting {problem} />{/if}
   <div class="mt-3 flex gap-2">
     <button class="act" disabled={working}>{source ? "Save" : "Add the source"}</button>
-    <button class="quiet" type="button" onclick={() => done(null)}>Cancel</button>
+    <button class="quiet" type="button" onclick={() => leave()}>Cancel</button>
   </div>
 </form>

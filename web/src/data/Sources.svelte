@@ -1,5 +1,6 @@
 <script lang="ts">
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { Form } from "../lib/form.svelte";
   import SourceForm from "./SourceForm.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import { moment, number } from "../lib/format";
@@ -12,7 +13,7 @@
 
   const sources = new Resource((signal) => answer(api.GET("/sources", { signal })));
 
-  let adding = $state(false);
+  let adding = $state(Form.kept("source-new"));
   let editing = $state<number | null>(null);
   let issued = $state<{ name: string; key: string } | null>(null);
   let problem = $state<Problem | null>(null);
@@ -118,7 +119,7 @@
           ? `, at most ${number(source.events_per_minute)} events a minute`
           : ""}.{source.keys.length ? "" : " It has no key; its events come from files."}
       </p>
-      {#if editing === source.id}
+      {#if editing === source.id || Form.kept(`source-${source.id}`)}
         <SourceForm
           {source}
           done={() => {

@@ -2,6 +2,7 @@
   import { apiAddress } from "../lib/base";
   import { answer, api, problemOf, Refusal, type Problem } from "../lib/api/client";
   import { number, plural } from "../lib/format";
+  import { asksBeforeLeaving } from "../lib/leaving";
   import { workspace } from "../lib/workspace.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import ColumnsTable from "./ColumnsTable.svelte";
@@ -30,6 +31,7 @@
   let looking = $state(false);
   let sent = $state<number | null>(null);
   let problem = $state<Problem | null>(null);
+  $effect(() => asksBeforeLeaving(() => file !== null));
   const lacking = $derived(looked ? missing(looked) : []);
   const rejected = $derived(looked ? looked.check.rows - looked.check.usable : 0);
 

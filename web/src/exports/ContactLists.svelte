@@ -1,5 +1,6 @@
 <script lang="ts">
   import { answer, api, type Schemas } from "../lib/api/client";
+  import { Form } from "../lib/form.svelte";
   import RemoveButton from "../ui/RemoveButton.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import { moment, number, plural } from "../lib/format";
@@ -12,7 +13,10 @@
   /** Lists of addresses that are not contacted. */
   const KINDS = { email: "e-mail addresses", phone: "phone numbers", customer: "customer IDs" } as const;
   const lists = new Kept((signal) => answer(api.GET("/contact-lists", { signal })));
-  let list = $state<{ name: string; kind: keyof typeof KINDS }>({ name: "", kind: "email" });
+  const form = new Form<{ name: string; kind: keyof typeof KINDS }>("contact-list", {
+    name: "",
+    kind: "email",
+  });
 
   async function add(row: Schemas["ContactList"], files: FileList | null) {
     const file = files?.[0];
@@ -83,14 +87,16 @@
       onsubmit={(event) => {
         event.preventDefault();
         void lists.attempt(async () => {
-          await answer(api.POST("/contact-lists", { body: { ...list } }));
-          list.name = "";
+          await answer(api.POST("/contact-lists", { body: form.fields }));
+          form.end();
         });
       }}
     >
-      <label class="field">A new list called <input required maxlength="255" bind:value={list.name} /></label>
       <label class="field"
-        >of <select bind:value={list.kind}
+        >A new list called <input required maxlength="255" bind:value={form.fields.name} /></label
+      >
+      <label class="field"
+        >of <select bind:value={form.fields.kind}
           >{#each Object.entries(KINDS) as [kind, text] (kind)}<option value={kind}>{text}</option
             >{/each}</select
         ></label

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import type { Schemas } from "../lib/api/client";
-  import { FormDraft } from "../lib/formDraft";
+  import { Form } from "../lib/form.svelte";
   import NumberField from "../ui/NumberField.svelte";
 
   /** A destination that is made, or a webhook that is changed. */
@@ -28,13 +28,10 @@
     notices: false,
   };
   type Fields = Omit<typeof NEW, "rate"> & { rate: number | null; secret: string };
-  const saved = untrack(begun);
-  // A secret is not kept by the browser.
-  const formDraft = untrack(() => new FormDraft<Fields>(`destination-${row?.id ?? "new"}`));
-  let fields = $state<Fields>({ ...saved, ...formDraft.read(saved) });
-  $effect(() => {
-    formDraft.keep({ ...$state.snapshot(fields), secret: "" }, saved);
-  });
+  const form = untrack(
+    () => new Form<Fields>(`destination-${row?.id ?? "new"}`, begun(), { secret: ["secret"] }),
+  );
+  const fields = $derived(form.fields);
   let working = $state(false);
 
   function begun(): Fields {
@@ -60,10 +57,7 @@
   async function submit(event: SubmitEvent) {
     event.preventDefault();
     working = true;
-    if (await keep(given())) {
-      formDraft.forget();
-      if (!row) fields = { ...NEW, secret: "" };
-    }
+    if (await keep(given())) form.end();
     working = false;
   }
 </script>
@@ -71,14 +65,16 @@
 <form class="mt-3 flex flex-wrap items-end gap-3" onsubmit={submit}>
   {#if !row}
     <label class="field"
-      >A new <select bind:value={fields.kind}
+      >A new <select bind:value={form.fields.kind}
         ><option value="folder">folder</option><option value="webhook">webhook</option></select
       ></label
     >
   {/if}
-  <label class="field">called <input required maxlength="255" bind:value={fields.name} /></label>
+  <label class="field">called <input required maxlength="255" bind:value={form.fields.name} /></label>
   {#if fields.kind === "folder"}
-    <label class="field">in the folder <input required maxlength="100" bind:value={fields.folder} /></label>
+    <label class="field"
+      >in the folder <input required maxlength="100" bind:value={form.fields.folder} /></label
+    >
   {:else}
     <label class="field"
       >at the address <input
@@ -86,14 +82,14 @@
         type="url"
         size="34"
         placeholder="https://messages.example.com/people"
-        bind:value={fields.url}
+        bind:value={form.fields.url}
       /></label
     >
-    <NumberField label="people in a message" required max="5000" bind:value={fields.size} />
-    <NumberField label="at most a second" max="100000" placeholder="any" bind:value={fields.rate} />
-    <NumberField label="seconds for an answer" required max="120" bind:value={fields.timeout} />
+    <NumberField label="people in a message" required max="5000" bind:value={form.fields.size} />
+    <NumberField label="at most a second" max="100000" placeholder="any" bind:value={form.fields.rate} />
+    <NumberField label="seconds for an answer" required max="120" bind:value={form.fields.timeout} />
     <label class="flex items-center gap-2 pb-1.5"
-      ><input type="checkbox" bind:checked={fields.notices} /> also told of ended runs and alerts</label
+      ><input type="checkbox" bind:checked={form.fields.notices} /> also told of ended runs and alerts</label
     >
     <label class="field"
       >secret <input
@@ -101,12 +97,11 @@
         size="26"
         autocomplete="off"
         placeholder={row ? "as before" : "one is made"}
-        bind:value={fields.secret}
+        bind:value={form.fields.secret}
       /></label
     >
   {/if}
   <button class="quiet" disabled={working}>{row ? `Save ${row.name}` : "Create the destination"}</button>
-  {#if row}<button type="button" class="quiet" onclick={() => (formDraft.forget(), leave())}
-      >Leave it as it is</button
+  {#if row}<button type="button" class="quiet" onclick={() => (form.end(), leave())}>Leave it as it is</button
     >{/if}
 </form>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { answer, api } from "../lib/api/client";
+  import { Form } from "../lib/form.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import { number, percent } from "../lib/format";
   import { Kept } from "../lib/kept.svelte";
@@ -7,10 +8,10 @@
 
   /** Who is in the holdout to measure against. */
   const holdouts = new Kept((signal) => answer(api.GET("/holdouts", { signal })));
-  let holdout = $state({ name: "", by: "share" as "share" | "number", amount: 10 });
+  const form = new Form("holdout", { name: "", by: "share" as "share" | "number", amount: 10 });
 
   function holdoutBody(): { name: string; share?: number; number?: number } {
-    const { name, by, amount } = holdout;
+    const { name, by, amount } = form.fields;
     return by === "share" ? { name, share: amount / 100 } : { name, number: amount };
   }
 </script>
@@ -46,25 +47,25 @@
         event.preventDefault();
         void holdouts.attempt(async () => {
           await answer(api.POST("/holdouts", { body: holdoutBody() }));
-          holdout.name = "";
+          form.end();
         });
       }}
     >
       <label class="field"
-        >A new holdout called <input required maxlength="255" bind:value={holdout.name} /></label
+        >A new holdout called <input required maxlength="255" bind:value={form.fields.name} /></label
       >
       <label class="field"
         >of <input
           type="number"
           class="w-24"
           min="0"
-          max={holdout.by === "share" ? 100 : 1_000_000_000}
-          step={holdout.by === "share" ? "any" : "1"}
+          max={form.fields.by === "share" ? 100 : 1_000_000_000}
+          step={form.fields.by === "share" ? "any" : "1"}
           required
-          bind:value={holdout.amount}
+          bind:value={form.fields.amount}
         /></label
       >
-      <select aria-label="Unit of the holdout" bind:value={holdout.by}
+      <select aria-label="Unit of the holdout" bind:value={form.fields.by}
         ><option value="share">percent</option><option value="number">people</option></select
       >
       <button class="quiet">Create the holdout</button>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
+  import { Form } from "../lib/form.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import Waiting from "../ui/Waiting.svelte";
@@ -21,7 +22,7 @@
     ["channel", "Property: channel"],
   ] as const;
   const uid = $props.id();
-  let names = $state(untrack(() => ({ ...messaging })));
+  const form = untrack(() => new Form("messaging", $state.snapshot(messaging)));
   let problem = $state<Problem | null>(null);
   let working = $state(false);
 
@@ -30,7 +31,8 @@
     working = true;
     problem = null;
     try {
-      await answer(api.PUT("/campaigns/messaging", { body: names }));
+      await answer(api.PUT("/campaigns/messaging", { body: form.fields }));
+      form.end($state.snapshot(form.fields));
       await workspace.refresh();
       await kept();
       said("The figures of the campaigns have been recomputed");
@@ -42,14 +44,15 @@
 </script>
 
 <Reserved role="administrator" what=""
-  ><details class="mt-10">
+  ><details class="mt-10" open={form.restored}>
     <summary class="cursor-pointer">Which events stand for messages</summary>
     <form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={keep}>
       {#each NAMES as [key, text] (key)}
-        <label class="field">{text} <input required list="{uid}-types" bind:value={names[key]} /></label>
+        <label class="field">{text} <input required list="{uid}-types" bind:value={form.fields[key]} /></label
+        >
       {/each}
       {#each PROPERTIES as [key, text] (key)}
-        <label class="field">{text} <input required bind:value={names[key]} /></label>
+        <label class="field">{text} <input required bind:value={form.fields[key]} /></label>
       {/each}
       <datalist id="{uid}-types">
         {#each workspace.catalogue?.event_types ?? [] as { name } (name)}<option value={name}></option>{/each}

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { onMount, untrack } from "svelte";
   import { problemOf, type Problem } from "../lib/api/client";
+  import { Form } from "../lib/form.svelte";
   import DateField from "../ui/DateField.svelte";
   import { groupings, MOST, seasonsOf, seen, type Grouping, type Season } from "./groupings.svelte";
 
@@ -12,8 +13,15 @@
     ["to", "Last"],
   ] as const;
   const empty = (): Season => ({ name: "", from: "", to: "" });
-  let name = $state(untrack(() => grouping?.name ?? ""));
-  let seasons = $state(untrack(() => (grouping && seasonsOf(grouping)) ?? [empty(), empty()]));
+  const form = untrack(
+    () =>
+      new Form(`seasons-${grouping?.id ?? "new"}`, {
+        name: grouping?.name ?? "",
+        seasons: (grouping && seasonsOf(grouping)) ?? [empty(), empty()],
+      }),
+  );
+  const name = $derived(form.fields.name);
+  const seasons = $derived(form.fields.seasons);
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
   let field = $state<HTMLInputElement>();
@@ -30,6 +38,11 @@
     return back ? `“${back.name}” ends before it begins.` : null;
   });
 
+  function leave() {
+    form.end();
+    close();
+  }
+
   async function keep(event: SubmitEvent) {
     event.preventDefault();
     if (busy || wrong) return;
@@ -39,7 +52,7 @@
     try {
       if (grouping) await groupings.change(grouping.id, { name, groups, updated_at: grouping.updated_at });
       else await groupings.add({ name, groups });
-      close();
+      leave();
     } catch (error) {
       refused = problemOf(error);
     }
@@ -54,7 +67,13 @@
 >
   <label class="field"
     >What these seasons are called
-    <input class="w-72" maxlength="255" placeholder="Seasons" bind:this={field} bind:value={name} />
+    <input
+      class="w-72"
+      maxlength="255"
+      placeholder="Seasons"
+      bind:this={field}
+      bind:value={form.fields.name}
+    />
   </label>
   <table class="mt-3">
     <thead
@@ -89,7 +108,7 @@
               type="button"
               class="soft cursor-pointer px-1"
               aria-label="Leave out season {at + 1}"
-              onclick={() => (seasons = seasons.filter((_, index) => index !== at))}>×</button
+              onclick={() => (form.fields.seasons = seasons.filter((_, index) => index !== at))}>×</button
             ></td
           >
         </tr>
@@ -104,10 +123,10 @@
     {#if seasons.length < MOST}<button
         type="button"
         class="quiet"
-        onclick={() => (seasons = [...seasons, empty()])}>Another season</button
+        onclick={() => (form.fields.seasons = [...seasons, empty()])}>Another season</button
       >{/if}
     <button class="act" disabled={busy || wrong !== null} title={wrong}>Keep</button>
-    <button type="button" class="cursor-pointer underline" onclick={close}>Cancel</button>
+    <button type="button" class="cursor-pointer underline" onclick={leave}>Cancel</button>
     {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
   </p>
 </form>

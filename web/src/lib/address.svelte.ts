@@ -1,6 +1,7 @@
 /* eslint-disable svelte/prefer-svelte-reactivity -- the query is replaced as a whole, never changed in place */
 
 import { base, within } from "./base";
+import { mayLeave } from "./leaving";
 import { makesSense } from "./parameters";
 
 /** For how long a page that has been gone back to may grow until it can be scrolled to where it was, milliseconds. */
@@ -29,6 +30,11 @@ class Address {
     this.read();
     history.scrollRestoration = "manual";
     addEventListener("popstate", (event) => {
+      const whole = this.with({});
+      if (within(location.pathname) !== this.path && !mayLeave()) {
+        history.pushState(null, "", whole);
+        return;
+      }
       this.read();
       scrollBack((event.state as { scroll?: number } | null)?.scroll ?? 0);
     });
@@ -66,6 +72,7 @@ class Address {
     const { pathname, search, hash } = new URL(url, location.href);
     const path = within(pathname);
     const leaving = path !== this.path;
+    if (leaving && !mayLeave()) return;
     const whole = base + path + search + hash;
     if (options.replace) history.replaceState(history.state, "", whole);
     else {

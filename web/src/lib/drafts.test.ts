@@ -1,4 +1,9 @@
-import { describe, expect, it } from "vitest";
+import { render, screen } from "@testing-library/svelte";
+import { describe, expect, it, vi } from "vitest";
+import Own from "../account/Own.svelte";
+import SourceForm from "../data/SourceForm.svelte";
+import { user, write } from "../testing/editing";
+import { ownAccount, serve } from "../testing/server";
 import { address } from "./address.svelte";
 import { FormDraft } from "./formDraft";
 import { rebased } from "./rebased";
@@ -31,6 +36,62 @@ describe("a draft of a form", () => {
   it("leaves out fields that the form does not have any more", () => {
     new FormDraft<{ name: string; old: number }>("x").keep({ name: "b", old: 2 }, { name: "a", old: 1 });
     expect(new FormDraft<{ name: string }>("x").read({ name: "a" })).toEqual({ name: "b" });
+  });
+});
+
+describe("a form", () => {
+  const name = () => screen.getByLabelText<HTMLInputElement>("Name").value;
+  const open = (done = vi.fn()) => render(SourceForm, { done });
+
+  it("is as it was left when it is opened again, until it is saved or given up", async () => {
+    const times = { created_at: "2026-10-31T10:00:00Z" };
+    const kiosk = {
+      id: 9,
+      name: "kiosk",
+      description: "",
+      allowed_types: null,
+      events_per_minute: null,
+      keys: [],
+    };
+    serve({ "POST /sources": { source: { ...kiosk, ...times }, key: "ek_1" } });
+    const { unmount } = open();
+    await write("Name", "kiosk");
+    unmount();
+    const done = vi.fn();
+    const again = open(done);
+    expect(name()).toBe("kiosk");
+    await user.click(screen.getByRole("button", { name: "Add the source" }));
+    await vi.waitFor(() => expect(done).toHaveBeenCalled());
+    again.unmount();
+    const third = open();
+    expect(name()).toBe("");
+    await write("Name", "web");
+    await user.click(screen.getByRole("button", { name: "Cancel" }));
+    third.unmount();
+    open();
+    expect(name()).toBe("");
+  });
+
+  it("that keeps no draft has the user asked before it is left", async () => {
+    serve({ "GET /account": ownAccount });
+    const asked = vi.spyOn(globalThis, "confirm").mockReturnValue(false);
+    address.go("/account");
+    render(Own);
+    const field = await screen.findByLabelText(/New password/);
+    await user.type(field, "correct horse");
+    address.go("/people");
+    expect([address.path, asked.mock.calls.length]).toEqual(["/account", 1]);
+    address.go("/account?part=tokens");
+    expect(asked).toHaveBeenCalledTimes(1);
+    const unload = new Event("beforeunload", { cancelable: true });
+    expect(dispatchEvent(unload)).toBe(false);
+    asked.mockReturnValue(true);
+    address.go("/people");
+    expect(address.path).toBe("/people");
+    await user.clear(field);
+    address.go("/exports");
+    expect(asked).toHaveBeenCalledTimes(2);
+    asked.mockRestore();
   });
 });
 

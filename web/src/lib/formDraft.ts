@@ -11,6 +11,10 @@ export class FormDraft<T extends object> {
     this.kept = keptAs(`estrel-form-${name}`);
   }
 
+  get exists(): boolean {
+    return sessionStorage.getItem(this.kept) !== null;
+  }
+
   /** The fields kept for this form; fields that were not kept are as they are in `saved`. Null if nothing is kept. */
   read(saved: T): T | null {
     const text = sessionStorage.getItem(this.kept);

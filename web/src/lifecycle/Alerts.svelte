@@ -4,6 +4,7 @@
   import Downloads from "../ui/Downloads.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import { day, moment } from "../lib/format";
+  import { Form } from "../lib/form.svelte";
   import { Live } from "../lib/live.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
@@ -27,8 +28,9 @@
   const alerts = new Live((signal) => {
     return answer(api.GET("/alerts", { signal }));
   });
-  let kind = $state("gain_loss_below");
-  let values = $state<Record<string, number>>({});
+  const form = new Form("alert", { kind: "gain_loss_below", values: {} as Record<string, number> });
+  const kind = $derived(form.fields.kind);
+  const values = $derived(form.fields.values);
   let problem = $state<Problem | null>(null);
   let saving = $state(false);
   const wanted = $derived(alerts.data?.kinds.find((row) => row.kind === kind));
@@ -48,6 +50,7 @@
       const made = await answer(
         api.POST("/alert-rules", { body: { kind, settings, rule_set: workspace.ruleSet?.id ?? null } }),
       );
+      form.end();
       said(`Alert rule added: ${made.said}`);
       await alerts.reload();
       await workspace.countAlerts();
@@ -144,7 +147,7 @@
     ><form class="mt-4 flex flex-wrap items-end gap-x-4 gap-y-2" onsubmit={add}>
       <label class="field">
         Alert me when
-        <select bind:value={kind} onchange={() => (values = {})}>
+        <select bind:value={form.fields.kind} onchange={() => (form.fields.values = {})}>
           {#each data.kinds as row (row.kind)}<option value={row.kind}>{NAMES[row.kind] ?? row.kind}</option
             >{/each}
         </select>
@@ -162,7 +165,7 @@
               max={setting.most * factor}
               step={setting.whole ? 1 : "any"}
               value={shown(setting)}
-              oninput={(event) => (values = { ...values, [setting.name]: event.currentTarget.valueAsNumber })}
+              oninput={(event) => (form.fields.values[setting.name] = event.currentTarget.valueAsNumber)}
             />{SETTINGS[setting.name]?.[1]}
           </span>
         </label>

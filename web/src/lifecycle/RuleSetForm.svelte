@@ -2,7 +2,7 @@
   import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem, type Schemas } from "../lib/api/client";
   import { CHANNELS } from "../lib/channels";
-  import { FormDraft } from "../lib/formDraft";
+  import { Form } from "../lib/form.svelte";
   import { Resource } from "../lib/resource.svelte";
   import { said } from "../lib/toasts.svelte";
   import { workspace } from "../lib/workspace.svelte";
@@ -43,13 +43,13 @@
     population: start.population ?? null,
     channel: start.channel ?? null,
   }));
-  const formDraft = untrack(() => new FormDraft<Draft>(`rules-${ruleSet ? (ruleSet.id ?? "first") : "new"}`));
-  const restored = untrack(() => (suggested ? null : formDraft.read(begun)));
-  let draft = $state<Draft>(restored ?? structuredClone(begun));
-  $effect(() => formDraft.keep($state.snapshot(draft) as Draft, begun));
+  const form = untrack(
+    () => new Form(`rules-${ruleSet ? (ruleSet.id ?? "first") : "new"}`, begun, { anew: suggested }),
+  );
+  const draft = $derived(form.fields);
 
   function leave() {
-    formDraft.forget();
+    form.end();
     done();
   }
   let problem = $state<Problem | null>(null);
@@ -102,10 +102,10 @@
 
 <div class="mt-4 grid grid-cols-[minmax(0,1fr)] gap-x-12 gap-y-6 lg:grid-cols-[27rem_1fr]">
   <form onsubmit={save} class="flex flex-col gap-3" aria-label="Rules">
-    {#if restored}<p class="soft small">This is your draft; it has not been saved yet.</p>{/if}
+    {#if form.restored}<p class="soft small">This is your draft; it has not been saved yet.</p>{/if}
     <label class="field"
       >Name <input
-        bind:value={draft.name}
+        bind:value={form.fields.name}
         required
         maxlength="255"
         disabled={ruleSet !== null && ruleSet.id === null}
@@ -121,7 +121,7 @@
           min="1"
           max="3650"
           step="1"
-          bind:value={draft[key]}
+          bind:value={form.fields[key]}
           required
         />
         <span class="small">{after}</span>
@@ -130,14 +130,14 @@
     {#if fault}<p role="alert" class="border-l-4 border-(--alarm) pl-3">{fault}</p>{/if}
     <fieldset>
       <legend class="small mb-1 font-semibold">What counts as activity</legend>
-      <Signs signs={draft.activity} change={(activity) => (draft.activity = activity)} />
+      <Signs signs={draft.activity} change={(activity) => (form.fields.activity = activity)} />
     </fieldset>
     <label class="field">
       About
       <select
         value={draft.population === null ? "" : String(draft.population)}
         onchange={(event) =>
-          (draft.population = event.currentTarget.value ? Number(event.currentTarget.value) : null)}
+          (form.fields.population = event.currentTarget.value ? Number(event.currentTarget.value) : null)}
       >
         <option value="">everybody</option>
         {#each audiences.data?.audiences ?? [] as row (row.id)}<option value={String(row.id)}
@@ -149,7 +149,7 @@
       Reachable by
       <select
         value={draft.channel ?? ""}
-        onchange={(event) => (draft.channel = (event.currentTarget.value || null) as Draft["channel"])}
+        onchange={(event) => (form.fields.channel = (event.currentTarget.value || null) as Draft["channel"])}
       >
         <option value="">any channel or none</option>
         {#each CHANNELS as [channel, name] (channel)}<option value={channel}>{name}</option>{/each}

@@ -1,20 +1,31 @@
 <script lang="ts">
   import { onMount, untrack } from "svelte";
   import { problemOf, type Problem } from "../lib/api/client";
+  import { Form } from "../lib/form.svelte";
   import DateField from "../ui/DateField.svelte";
   import { notes, type Note } from "./notes.svelte";
 
   /** Writes a note on a date, or changes one. */
   let { date, note = null, close }: { date: string; note?: Note | null; close: () => void } = $props();
 
-  let on = $state(untrack(() => note?.date ?? date));
-  let text = $state(untrack(() => note?.text ?? ""));
-  let hidden = $state(untrack(() => note?.private ?? false));
+  const form = untrack(
+    () =>
+      new Form(`note-${note?.id ?? date}`, {
+        on: note?.date ?? date,
+        text: note?.text ?? "",
+        hidden: note?.private ?? false,
+      }),
+  );
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
   let field = $state<HTMLInputElement>();
 
   onMount(() => field?.focus());
+
+  function leave() {
+    form.end();
+    close();
+  }
 
   async function attempt(work: () => Promise<void>) {
     if (busy) return;
@@ -22,7 +33,7 @@
     refused = null;
     try {
       await work();
-      close();
+      leave();
     } catch (error) {
       refused = problemOf(error);
     }
@@ -31,6 +42,7 @@
 
   function keep(event: SubmitEvent) {
     event.preventDefault();
+    const { on, text, hidden } = form.fields;
     const written = { date: on, text: text.trim(), private: hidden };
     void attempt(() => (note ? notes.change(note.id, written) : notes.add(written)));
   }
@@ -41,23 +53,25 @@
   aria-label={note ? "Change the note" : "A new note"}
   onsubmit={keep}
 >
-  <DateField label="Date of the note" value={on} change={(iso) => (on = iso)} />
+  <DateField label="Date of the note" value={form.fields.on} change={(iso) => (form.fields.on = iso)} />
   <input
     class="w-72"
     aria-label="What to note"
     placeholder="A release, a new price, an outage …"
     maxlength="200"
     bind:this={field}
-    bind:value={text}
-    onkeydown={(event) => event.key === "Escape" && close()}
+    bind:value={form.fields.text}
+    onkeydown={(event) => event.key === "Escape" && leave()}
   />
-  <label class="flex items-center gap-1"><input type="checkbox" bind:checked={hidden} /> for me alone</label>
-  <button class="act" disabled={busy || !text.trim()}>Keep</button>
+  <label class="flex items-center gap-1"
+    ><input type="checkbox" bind:checked={form.fields.hidden} /> for me alone</label
+  >
+  <button class="act" disabled={busy || !form.fields.text.trim()}>Keep</button>
   {#if note}<button
       type="button"
       class="cursor-pointer underline"
       onclick={() => attempt(() => notes.remove(note))}>Remove</button
     >{/if}
-  <button type="button" class="cursor-pointer underline" onclick={close}>Cancel</button>
+  <button type="button" class="cursor-pointer underline" onclick={leave}>Cancel</button>
   {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
 </form>

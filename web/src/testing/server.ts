@@ -92,6 +92,11 @@ export const account: Schemas["Account"] = {
   workspaces: [{ name: "main", title: "Main", role: "administrator", base: "", here: true }],
 };
 
+/** One's own account, with nothing but a password. */
+export const ownAccount = {
+  ...{ account, password: true, scopes: [], tokens: [], sessions: [], codes_left: 0, passkeys: [] },
+};
+
 /** Who is signed in: the administrator of the examples, or somebody else. */
 export function signedIn(
   who: Partial<Schemas["Account"]> = {},

@@ -1,5 +1,7 @@
 <script lang="ts">
+  import { untrack } from "svelte";
   import { answer, api, problemOf, type Problem } from "../../lib/api/client";
+  import { Form } from "../../lib/form.svelte";
   import { moment } from "../../lib/format";
   import { workspace } from "../../lib/workspace.svelte";
   import RemoveButton from "../../ui/RemoveButton.svelte";
@@ -8,7 +10,7 @@
   /** What people say about a page. */
   let { page, reload }: { page: Page; reload: () => Promise<void> } = $props();
 
-  let text = $state("");
+  const form = untrack(() => new Form(`comment-${page.id}`, { text: "" }));
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
 
@@ -27,9 +29,9 @@
 
   const say = () =>
     attempt(async () => {
-      const ask = { params: { path: { id: page.id } }, body: { text: text.trim() } };
+      const ask = { params: { path: { id: page.id } }, body: { text: form.fields.text.trim() } };
       await answer(api.POST("/pages/{id}/comments", ask));
-      text = "";
+      form.end();
     });
 </script>
 
@@ -71,8 +73,8 @@
       maxlength="2000"
       aria-label="Your comment"
       placeholder="What do you make of it?"
-      bind:value={text}></textarea>
-    <button class="quiet" disabled={busy || !text.trim()}>Say it</button>
+      bind:value={form.fields.text}></textarea>
+    <button class="quiet" disabled={busy || !form.fields.text.trim()}>Say it</button>
     {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
   </form>
 </section>

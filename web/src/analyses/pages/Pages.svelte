@@ -1,6 +1,7 @@
 <script lang="ts">
   import { address } from "../../lib/address.svelte";
   import { answer, api, problemOf, type Problem } from "../../lib/api/client";
+  import { Form } from "../../lib/form.svelte";
   import { list, moment } from "../../lib/format";
   import { isWhole } from "../../lib/parameters";
   import { Resource } from "../../lib/resource.svelte";
@@ -14,7 +15,7 @@
   let { id }: { id: string } = $props();
 
   const all = new Resource((signal) => (id ? Promise.resolve(null) : answer(api.GET("/pages", { signal }))));
-  let name = $state("");
+  const form = new Form("page", { name: "" });
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
 
@@ -23,7 +24,8 @@
     busy = true;
     refused = null;
     try {
-      const made = await answer(api.POST("/pages", { body: { name: name.trim() } }));
+      const made = await answer(api.POST("/pages", { body: { name: form.fields.name.trim() } }));
+      form.end();
       address.go(address.to(`${PAGES}/${made.id}`));
     } catch (error) {
       refused = problemOf(error);
@@ -50,8 +52,10 @@
         void create();
       }}
     >
-      <label class="field">Name <input class="w-72" maxlength="255" required bind:value={name} /></label>
-      <button class="act" disabled={busy || !name.trim()}>Create the page</button>
+      <label class="field"
+        >Name <input class="w-72" maxlength="255" required bind:value={form.fields.name} /></label
+      >
+      <button class="act" disabled={busy || !form.fields.name.trim()}>Create the page</button>
       {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
     </form>
   {/if}
