@@ -79,11 +79,16 @@ RSpec.describe "working without a mouse", type: :feature do
     expect(page).to have_no_css("input[aria-label='Profile type']")
   end
 
-  it "goes from the places to an export and its file" do
+  it "goes from signing in to an export and its file" do
     rules = { columns: [{ take: "identifier:customer" }] }
     export = api(:post, "/exports", { name: "By keyboard", audience_id: 1, rules: rules })
+    ESTREL.session # which sets the password
+    page.driver.browser.manage.delete_all_cookies
     visit "/"
-    expect(page).to have_css("h1")
+    expect(page).to have_field("E-mail address")
+    tab_to("INPUT", most: 5) until page.evaluate_script("document.activeElement.type") == "email"
+    press("demo@ferrowick.example", :tab, "a password for the demo", :enter)
+    expect(page).to have_css("nav[aria-label='Places']")
     press("g", "e")
     expect(page).to have_link("By keyboard")
     tab_to("By keyboard", most: 60)

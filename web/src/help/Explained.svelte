@@ -10,12 +10,15 @@
 </script>
 
 <Panel
-  button="soft inline-flex h-4 w-4 cursor-pointer items-center justify-center rounded-full border border-(--rule-strong) align-middle font-sans text-[0.65rem] leading-none font-normal hover:text-(--accent)"
+  button="soft -m-[0.3125rem] inline-flex size-6.5 cursor-pointer items-center justify-center align-middle font-sans text-[0.65rem] leading-none font-normal hover:text-(--accent)"
   panel="max-w-80 text-left font-sans text-[15px] font-normal whitespace-normal"
   label="What is {about.name}?"
   title={about.name}
 >
-  {#snippet trigger()}?{/snippet}
+  {#snippet trigger()}<span
+      class="inline-flex size-4 items-center justify-center rounded-full border border-(--rule-strong)"
+      >?</span
+    >{/snippet}
   <p>{about.text}</p>
   {#if about.formula}<p class="soft small mt-2">{about.formula}</p>{/if}
   {#if about.source}<p class="soft small mt-1">Source: {about.source}.</p>{/if}

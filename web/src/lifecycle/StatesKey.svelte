@@ -22,7 +22,7 @@
 </script>
 
 <div data-testid="states-key">
-  <div class="flex items-baseline justify-between">
+  <div class="mt-1.5 flex items-baseline justify-between">
     <span class="soft small">{day(data.to)}</span>
     <span class="flex gap-2" role="group" aria-label="Drawn as">
       {#each ["counts", "shares"] as const as form (form)}

@@ -133,7 +133,7 @@
       {/each}
     {/snippet}
   </Chart>
-  <p class="mt-1 flex min-h-8 flex-wrap items-baseline gap-x-5" aria-live="polite">
+  <p class="mt-2 flex min-h-8 flex-wrap items-baseline gap-x-5" aria-live="polite">
     <span class="font-semibold">{day(dateAt(shown))}</span>
     {#each order.toReversed() as state (state)}
       <span>

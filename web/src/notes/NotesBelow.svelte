@@ -34,7 +34,7 @@
     />
   {/key}
 {:else if shown.length || session.may("analyst")}
-  <p class="soft small flex flex-wrap gap-x-4" data-testid="notes">
+  <p class="soft small flex flex-wrap gap-x-4 gap-y-1.5" data-testid="notes">
     {#if marks.length > MOST}<span>{marks.length - MOST} more before</span>{/if}
     {#each shown as { date: on, text, note, kind }, index (index)}
       <span class={kind === "note" ? "text-(--ink)" : ""}

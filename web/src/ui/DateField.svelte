@@ -107,7 +107,9 @@
     line-height: 1.5;
   }
   :global(.calendar-button) {
-    padding: 2px 1px 2px 4px;
+    position: relative;
+    padding: 5px 4px 5px 6px;
+    margin: -3px -3px -3px -2px;
     color: var(--ink-soft);
     cursor: pointer;
   }

@@ -38,7 +38,7 @@
 </script>
 
 <input
-  class="min-h-0! w-full border-transparent! bg-transparent! px-1! py-0! hover:border-(--rule-strong)! focus:border-(--rule-strong)!"
+  class="min-h-6.5! w-full min-w-16 border-transparent! bg-transparent! px-1! py-0! hover:border-(--rule-strong)! focus:border-(--rule-strong)!"
   {placeholder}
   maxlength={most}
   aria-label={label}
