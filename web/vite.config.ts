@@ -28,8 +28,8 @@ export default defineConfig({
     rolldownOptions: {
       output: {
         codeSplitting: {
-          // What many places share comes at once, instead of in dozens of small files.
-          groups: [{ name: "shared", minShareCount: 4 }],
+          // What many places share comes at once, instead of in dozens of small files; but what only dialogs need, with them.
+          groups: [{ name: "shared", minShareCount: 4, test: /^(?!.*@zag-js\/(focus-trap|aria-hidden))/ }],
         },
       },
     },

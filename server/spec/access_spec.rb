@@ -41,6 +41,14 @@ RSpec.describe EstrelServer::Access do
     expect(policies[1..].uniq).to eq([EstrelServer::Application::HEADERS["content-security-policy"]])
   end
 
+  it "has a browser that seems to be signed in fetch what the page asks first" do
+    early = ->(cookie) { app.call(Rack::MockRequest.env_for("/people", "HTTP_HOST" => "127.0.0.1:4270", "HTTP_COOKIE" => cookie))[1]["link"] }
+    expect(early.call("theme=dark")).to be_nil
+    paths = early.call("estrel_session=1").scan(%r{<(/api/[\w-]+)>; rel=preload; as=fetch}).flatten
+    expect(paths).to eq(%w[/api/session /api/workspace /api/rule-sets /api/catalogue])
+    expect(paths.map { |path| status(:get, path.delete_prefix("/api")) }).not_to include(404)
+  end
+
   it "lets the first administrator in by a link that works once, and others by theirs" do
     sign_out
     expect(call(:get, "/session")).to eq({ "account" => nil, "demo" => false, "provider" => nil, "passkeys" => false, "set_up" => false })

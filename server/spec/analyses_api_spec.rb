@@ -35,6 +35,11 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     expect(events(streamed("states", question).last).map(&:first)).to eq(["answer"])
   end
 
+  it "gives numbers with twelve digits" do
+    shares = JSON.generate(analyse("retention", **question, start: { event: "ride_ended" }, return: { event: "ride_ended" })).scan(/\d\.\d+/)
+    expect(shares.map { |text| text.delete(".").sub(/\A0+/, "").size }.max).to be_between(6, 12)
+  end
+
   it "goes part by part and stops between two parts when nobody reads any more" do
     settings = EstrelServer.settings.dup
     allow(settings).to receive(:parts).and_return(3)

@@ -1,8 +1,9 @@
 <script lang="ts">
+  import { LOAD as ANALYSES } from "./analyses/load";
   import { groupings } from "./groupings/groupings.svelte";
   import { notes } from "./notes/notes.svelte";
   import { Toast } from "@skeletonlabs/skeleton-svelte";
-  import { onMount } from "svelte";
+  import { onMount, untrack } from "svelte";
   import { address } from "./lib/address.svelte";
   import { base } from "./lib/base";
   import { connection } from "./lib/connection.svelte";
@@ -48,6 +49,12 @@
   };
   const parts = $derived(address.path.split("/").filter(Boolean));
   const place = $derived(parts[0] ?? "lifecycle");
+  // While it is asked who is signed in.
+  untrack(() => {
+    const [, name = ""] = parts;
+    void load[(place === "audiences" && name ? "audience" : place) as keyof typeof load]?.().catch(() => {});
+    if (place === "analyses") void ANALYSES[name]?.().catch(() => {});
+  });
   /** People and audiences go by number. */
   const known = $derived(
     place === "lifecycle" ||

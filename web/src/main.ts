@@ -1,10 +1,8 @@
-import "@fontsource/literata/latin-400.css";
-import "@fontsource/literata/latin-400-italic.css";
-import "@fontsource/literata/latin-600.css";
-import "@fontsource/atkinson-hyperlegible-next/latin-400.css";
-import "@fontsource/atkinson-hyperlegible-next/latin-600.css";
+import "./fonts.css";
 import "./app.css";
 import { mount } from "svelte";
 import App from "./App.svelte";
 
-mount(App, { target: document.getElementById("app")! });
+const target = document.getElementById("app")!;
+target.replaceChildren();
+mount(App, { target });

@@ -134,6 +134,7 @@ module EstrelServer
     class FrontEnd
       SENDER = %r{\A/sender/\w[\w-]*(?:\.[\w-]+)*\z} # linear: every dot is followed by a run without dots
       ASSET = %r{\A/assets/[\w.-]+\z|\A/[\w-]+\.\w+\z} # linear: one run of characters, then one dot
+      EARLY = %w[session workspace rule-sets catalogue].freeze
       PAGE = %r{\A/(?:[\w-]+/?)*\z} # linear: what follows a run is a slash or the end
 
       def initialize(directory, collectors)
@@ -154,11 +155,18 @@ module EstrelServer
         end
 
         # The page itself says that there is nothing under an address.
-        [PAGE.match?(path) ? 200 : 404, { "content-type" => "text/html; charset=utf-8", "cache-control" => "no-cache" },
+        [PAGE.match?(path) ? 200 : 404, { "content-type" => "text/html; charset=utf-8", "cache-control" => "no-cache", **early(env) },
          [File.read(page)]]
       end
 
       private
+
+      # What the page asks first, fetched while its script is: of somebody who seems to be signed in.
+      def early(env)
+        return {} unless env["HTTP_COOKIE"].to_s.include?("#{Access::SessionCookie::NAME}=")
+
+        { "link" => EARLY.map { |path| "<#{env["SCRIPT_NAME"]}/api/#{path}>; rel=preload; as=fetch; crossorigin=anonymous" }.join(", ") }
+      end
 
       # Other sites may load the script, and it keeps its address when it changes.
       def sender(env)

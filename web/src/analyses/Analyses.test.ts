@@ -8,11 +8,10 @@ import Analyses from "./Analyses.svelte";
 const did = (event: string) => ({ did: { event, where: [], count: { at_least: 1 } } }) as never;
 
 describe("the analyses", () => {
-  it("stand there by the question each answers", () => {
+  it("stand there by the question each answers", async () => {
     render(Analyses, { name: "" });
-    expect(screen.getByRole("link", { name: /What is an audience made of/ }).getAttribute("href")).toBe(
-      "/analyses/breakdown",
-    );
+    const link = await screen.findByRole("link", { name: /What is an audience made of/ });
+    expect(link.getAttribute("href")).toBe("/analyses/breakdown");
     expect(sent("/analyses/overlap")).toEqual([]);
   });
 
@@ -49,7 +48,7 @@ describe("the analyses", () => {
       "POST /analyses/frequency": new Refused(503, "later"),
     });
     render(Analyses, { name: "" });
-    const starting = within(screen.getByTestId("starting"));
+    const starting = within(await screen.findByTestId("starting"));
     const link = starting.getByRole("link", {
       name: "How many people had “ride ended” events, week by week",
     });
@@ -59,12 +58,12 @@ describe("the analyses", () => {
     expect(await starting.findByText("nothing within 7 days")).toBeTruthy();
   });
 
-  it("take along what their questions have in common, and the dates, but nothing of their own", () => {
+  it("take along what their questions have in common, and the dates, but nothing of their own", async () => {
     address.go(
       "/analyses/astrology?as_of=2026-09-30&compare=4&by=state&event=ride_ended&from=2026-01-01&before=7&why=3",
     );
     render(Analyses, { name: "astrology" });
-    expect(screen.getByRole("status").textContent).toContain("There is no analysis called “astrology”");
+    expect(await screen.findByText(/There is no analysis called “astrology”/)).toBeTruthy();
     const links = within(screen.getByRole("navigation", { name: "Analyses" })).getAllByRole("link");
     expect(links.pop()?.getAttribute("href")).toBe("/analyses/pages?as_of=2026-09-30&compare=4");
     expect(links.map((link) => link.getAttribute("href"))).toEqual(

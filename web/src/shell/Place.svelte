@@ -12,7 +12,9 @@
   });
 </script>
 
-{#await page then { default: Page }}
+{#await page}
+  <div class="late"><Waiting /></div>
+{:then { default: Page }}
   <Page {...given} />
 {:catch}
   <Waiting

@@ -1,14 +1,12 @@
 <script lang="ts">
-  import { onMount } from "svelte";
   import { address } from "../lib/address.svelte";
   import { plural } from "../lib/format";
   import { workspace } from "../lib/workspace.svelte";
 
   /** How many alerts have not been read yet. */
-  onMount(() => void workspace.countAlerts());
+  const generation = $derived(workspace.info && String(workspace.info.generation));
   $effect(() => {
-    void workspace.info?.generation;
-    void workspace.countAlerts();
+    if (generation !== null) void workspace.countAlerts();
   });
 </script>
 

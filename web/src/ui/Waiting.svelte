@@ -4,7 +4,6 @@
   import type { Problem } from "../lib/api/client";
   import { placeSaid } from "../lib/places";
   import type { Resource } from "../lib/resource.svelte";
-  import ProgressBar from "./ProgressBar.svelte";
 
   /** What stands in for an answer that is not there: how far it is, or what went wrong. */
   let {
@@ -46,11 +45,13 @@
 {:else if progress}
   <div role="status" class="my-6 flex flex-wrap items-center gap-x-4 gap-y-2">
     <span class="soft">{progress.what}…</span>
-    <ProgressBar
-      label="{progress.done} of {progress.all} parts"
-      percent={progress.all > 1 ? (100 * progress.done) / progress.all : null}
-      width="w-64"
-    />
+    {#await import("./ProgressBar.svelte") then { default: ProgressBar }}
+      <ProgressBar
+        label="{progress.done} of {progress.all} parts"
+        percent={progress.all > 1 ? (100 * progress.done) / progress.all : null}
+        width="w-64"
+      />
+    {/await}
     <button class="quiet" onclick={() => of?.cancel()}>Cancel</button>
   </div>
 {:else}

@@ -4,6 +4,9 @@ module EstrelServer
   module Answers
     # The answer to a question that an analysis is asked: kept, or computed part by part.
     class AnalysisAnswer
+      # Significant digits of the numbers of an answer.
+      DIGITS = 12
+
       # @param analysis [Estrel::Analyses::Analysis]
       # @param generation [Estrel::Ledger::Generation] with which the question began and ends
       # @param settings [Settings]
@@ -37,7 +40,17 @@ module EstrelServer
           answer = @analysis.over(asker) do |done, all, what|
             progress.call({ "done" => done, "all" => all, "what" => what })
           end
-          JSON.generate(answer.to_h)
+          JSON.generate(rounded(answer.to_h))
+        end
+      end
+
+      # Without the digits that only show how a computer divides; they would make up a third of what is sent.
+      def rounded(value)
+        case value
+        when Hash then value.transform_values { |one| rounded(one) }
+        when Array then value.map { |one| rounded(one) }
+        when Float then value.zero? || !value.finite? ? value : value.round(DIGITS - 1 - Math.log10(value.abs).floor)
+        else value
         end
       end
 
