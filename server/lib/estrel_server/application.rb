@@ -155,8 +155,8 @@ module EstrelServer
         end
 
         # The page itself says that there is nothing under an address.
-        [PAGE.match?(path) ? 200 : 404, { "content-type" => "text/html; charset=utf-8", "cache-control" => "no-cache", **early(env) },
-         [File.read(page)]]
+        headers = { "content-type" => "text/html; charset=utf-8", "cache-control" => "no-cache" }
+        [PAGE.match?(path) ? 200 : 404, headers.merge(early(env)), [File.read(page)]]
       end
 
       private
@@ -165,7 +165,8 @@ module EstrelServer
       def early(env)
         return {} unless env["HTTP_COOKIE"].to_s.include?("#{Access::SessionCookie::NAME}=")
 
-        { "link" => EARLY.map { |path| "<#{env["SCRIPT_NAME"]}/api/#{path}>; rel=preload; as=fetch; crossorigin=anonymous" }.join(", ") }
+        api = "#{env["SCRIPT_NAME"]}/api"
+        { "link" => EARLY.map { |path| "<#{api}/#{path}>; rel=preload; as=fetch; crossorigin=anonymous" }.join(", ") }
       end
 
       # Other sites may load the script, and it keeps its address when it changes.
