@@ -140,7 +140,7 @@ RSpec.describe EstrelServer::BackingUp do
     expect(members.to_a.size).to eq(4)
   end
 
-  it "follows what has changed since up to a time, from binary logs" do
+  it "follows what has changed since up to a time, from binary logs", :nightly do
     source = File.join(place, "source")
     days = { ESTREL_BINARY_LOG_DAYS: "2" }
     at = nil

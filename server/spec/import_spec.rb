@@ -115,7 +115,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
   end
 
   it "stores the same whether rows are read together or one by one" do
-    random = Random.new(ENV.fetch("LANE_SEED", Random.rand(1 << 32)).to_i)
+    random = Random.new(Checks.seed)
     stub_const("#{described_class}::BATCH", 60)
     lines = Array.new(600) { |index| random_line(random, index) }
     changed = lines.map { |line| random.rand(9).zero? ? line.sub("\"n\":", "\"m\":").sub("T10", "T09") : line }
@@ -126,10 +126,10 @@ RSpec.describe EstrelServer::Importing::FileImporter do
       [counts(done), reasons(done), counts(again), reasons(again), stored, EstrelServer::Event.order(:event_key).pluck(:event_key, :device)]
     end
     together = outcome.call({})
-    expect(together).to eq(outcome.call({ "ignore" => ["nothing"] })), "LANE_SEED=#{random.seed}"
+    expect(together).to eq(outcome.call({ "ignore" => ["nothing"] })), "seed #{random.seed}"
     # A database elsewhere reads no files of ours.
     allow_any_instance_of(EstrelServer::Database).to receive(:beside?).and_return(false) # rubocop:disable RSpec/AnyInstance
-    expect(outcome.call({})).to eq(together), "LANE_SEED=#{random.seed}"
+    expect(outcome.call({})).to eq(together), "seed #{random.seed}"
   end
 
   def random_line(random, index)
@@ -160,7 +160,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
   end
 
   it "stores the same whether rows of CSV are read together or one by one, whatever the columns are called" do
-    random = Random.new(ENV.fetch("LANE_SEED", Random.rand(1 << 32)).to_i)
+    random = Random.new(Checks.seed)
     stub_const("#{described_class}::BATCH", 60)
     rows = random_rows(random)
     heads = { "id,type,subject,time,n,b,s,extra" => {},
@@ -176,7 +176,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
       end
       together = outcome.call
       allow(EstrelServer::Importing::OrdinaryRows).to receive(:new).and_return(nil)
-      expect(together).to eq(outcome.call), "LANE_SEED=#{random.seed}, #{head}"
+      expect(together).to eq(outcome.call), "seed #{random.seed}, #{head}"
       allow(EstrelServer::Importing::OrdinaryRows).to receive(:new).and_call_original
     end
   end

@@ -39,9 +39,9 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     end
   end
 
-  seeds = ENV["LEDGER_SEED"] ? [Integer(ENV["LEDGER_SEED"])] : Array.new(2) { Random.rand(1 << 30) }
+  seeds = Checks.seeds(2)
   seeds.each do |seed|
-    it "comes to the same with tails as by building anew, whatever has come in between (LEDGER_SEED=#{seed})" do
+    it "comes to the same with tails as by building anew, whatever has come in between (seed #{seed})" do
       random = Random.new(seed)
       stub_const("EstrelServer::LedgerBuilding::Touched::FEW", { people: [4, 50].sample(random: random), events: 50_000 })
       serial = 0

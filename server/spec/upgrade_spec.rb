@@ -52,7 +52,7 @@ RSpec.describe "a database of another version" do
   end
 
   it "is brought up to date with everything in it" do
-    dumps.each do |dump|
+    (Checks.all? ? dumps : dumps.last(1)).each do |dump|
       load(dump)
       expect(answers).to eq(JSON.parse(File.read(dump.sub(".sql.gz", ".json")))), dump
     end

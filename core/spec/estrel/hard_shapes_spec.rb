@@ -2,7 +2,7 @@
 
 # Populations of a shape that random ones hardly ever have, against the reference.
 RSpec.describe "populations of hard shapes" do
-  let(:seed) { ENV.fetch("HISTORY_SEED") { Random.rand(1 << 32) }.to_i }
+  let(:seed) { Checks.seed }
   let(:random) { RandomPopulation.new(seed) }
   let(:people) { random.population.people }
   let(:year) { 365 * 86_400 }

@@ -146,7 +146,7 @@ RSpec.describe Estrel::Lifecycle do
 
   # One person and one date at a time: in which group she is is drawn for each date, or none.
   it "counts people at each date by the group they are in then, and over periods by the one they were in before" do
-    Array.new(6) { Random.rand(1 << 32) }.each do |seed|
+    Checks.seeds(6).each do |seed|
       random = RandomPopulation.new(seed)
       rules = random.rule_set
       from, to = [random.date, random.date].sort

@@ -28,7 +28,7 @@ RSpec.describe Estrel::Propensity do
     { **known, "happened" => happened ? 1.0 : 0.0 }
   end
 
-  Array.new(3) { Random.rand(1 << 32) }.each do |seed|
+  Checks.seeds(3).each do |seed|
     it "knows of everybody what plain Ruby does, and what happened since (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population

@@ -1,9 +1,9 @@
 # frozen_string_literal: true
 
 # The fast path against the reference, on random histories. A failure names its seed and the smallest case that still
-# fails; run it again with HISTORY_SEED=<seed>.
+# fails; `bin/test --seed N` repeats the run.
 RSpec.describe "random histories against the reference" do
-  seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(40) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(40, every_run: 10)
 
   # Fails, with the smallest people and definition that still disagree, unless a block's two answers are the same.
   def agree(population, json, about, seed, &)
@@ -18,7 +18,7 @@ RSpec.describe "random histories against the reference" do
   end
 
   seeds.each do |seed|
-    it "agrees on states, counts and audiences (HISTORY_SEED=#{seed})" do
+    it "agrees on states, counts and audiences (seed #{seed})" do
       random = RandomPopulation.new(seed)
       population = random.population
       rule_set = random.rule_set
@@ -74,7 +74,7 @@ RSpec.describe "random histories against the reference" do
   end
 
   it "answers the same from 1, 2 and 7 parts, and one by one person" do
-    seed = Random.rand(1 << 32)
+    seed = Checks.seed
     random = RandomPopulation.new(seed)
     population = random.population
     asked = { as_of: random.date, rule_set: random.rule_set }

@@ -28,9 +28,9 @@ RSpec.describe Estrel::Ledger::WithTail do
   # Which differ, since whole ledgers are long to look at.
   def differing(one, other) = one.zip(other).map { |left, right| left.keys.reject { |name| left[name] == right[name] } }.flatten
 
-  seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(4) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(4)
   seeds.each do |seed|
-    it "reads as if it had been written whole, and is found again by what refers to it (HISTORY_SEED=#{seed})" do
+    it "reads as if it had been written whole, and is found again by what refers to it (seed #{seed})" do
       random = RandomPopulation.new(seed)
       population = random.population
       date = random.date

@@ -13,10 +13,8 @@ RSpec.describe "bad addresses", type: :feature do
       before: "0", after: "9999", also: "[", drawn: "oil", hidden: "-1", combined: "with", unit: "moons", edges: "3,2", bars: "up", counted: "sheep", direction: "up", within: "soon", depth: "0", leave: "%", why: "?", search: "", type: "nothing_of_the_kind", edit: "99999999" }
   end
 
-  places = %w[/ /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/alerts /people /audiences /audiences/new
-              /analyses /analyses/trends /analyses/ranking /analyses/next-events /analyses/frequency /analyses/visits /analyses/experience /analyses/retention /analyses/cohort-value /analyses/funnel /analyses/change /analyses/chance /analyses/overlap /analyses/breakdown /analyses/before-after /analyses/pages /analyses/pages/1 /exports /exports/new /exports/runs
-              /exports/campaigns /exports/standing /exports/keeping /data /data/sources /data/live /data/catalogue /data/health /data/settings
-              /account /account/all /account/workspaces /account/log].freeze
+  # Some of the places; the tests of the front end ask of all analyses what addresses make of questions.
+  places = %w[/ /audiences/new /analyses/retention /exports/new].freeze
 
   before { sign_in }
 

@@ -287,7 +287,6 @@ RSpec.describe "audiences", type: :feature do
     expect(page).to have_text("version 1")
     visit "/audiences"
     expect(page).to have_link("Watch")
-    expect(page).to be_axe_clean
     click_link "Watch"
     expect(all("tbody tr").size).to eq(1)
     fill_in "Find an audience", with: "nothing like it"

@@ -8,69 +8,19 @@ require "socket"
 require "tmpdir"
 
 ROOT = File.expand_path("../../..", __dir__)
-ENV["ESTREL_VAR"] = File.join(ROOT, "var/browser")
+require_relative "running_estrel"
+RunningEstrel.make_demo
+ENV["ESTREL_VAR"] = RunningEstrel::VAR
 ENV["ESTREL_ANSWERING_PROCESSES"] = "1"
-%w[ESTREL_PORT ESTREL_COLLECTOR_PORT ESTREL_STAND_IN_PORT].each do |port|
-  ENV[port] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
-end
+%w[ESTREL_PORT ESTREL_COLLECTOR_PORT].each { |port| ENV[port] = RunningEstrel.free_port }
+ENV["ESTREL_STAND_IN_PORT"] = RunningEstrel.stand_in_port
 # Passkeys belong to a name.
 ENV["ESTREL_PUBLIC_URL"] = "http://localhost:#{ENV.fetch("ESTREL_PORT")}"
 
+require_relative "../../../core/spec/support/checks"
 require_relative "../../lib/estrel_server"
 require_relative "../../../demo/lib/ferrowick"
 require_relative "../support/chromium"
-
-# The whole application as `bin/start` runs it, with the demo freshly imported, on a port and data of its own.
-class RunningEstrel
-  LOG = File.join(ROOT, "var/browser.log")
-
-  def start
-    FileUtils.rm_rf(ENV.fetch("ESTREL_VAR"))
-    system(File.join(ROOT, "bin/estrel"), "setup", exception: true)
-    FileUtils.mkdir_p(File.join(ENV.fetch("ESTREL_VAR"), "log"))
-    @pid = Process.spawn("supervisord", "--nodaemon", "--configuration", File.join(ROOT, "config/supervisor.conf"),
-                         chdir: ROOT, out: LOG, err: %i[child out])
-    wait
-  end
-
-  def stop
-    return unless @pid
-
-    Process.kill("TERM", @pid)
-    Process.wait(@pid)
-  end
-
-  # For what is asked beside the browser.
-  def token
-    @token ||= begin
-      run = ->(*words) { IO.popen([File.join(ROOT, "bin/estrel"), "account", *words], &:read) }
-      run.call("add", "specs@estrel.example", "--role", "administrator")
-      run.call("token", "specs@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
-    end
-  end
-
-  # The demo's own account, by a link.
-  def session
-    @session ||= begin
-      link = IO.popen([File.join(ROOT, "bin/estrel"), "account", "link", "demo@ferrowick.example"], &:read)[%r{/link/(\S+)}, 1]
-      answer = Net::HTTP.post(URI("#{address}/api/session/link"), JSON.generate(key: link, password: "a password for the demo"), "content-type" => "application/json")
-      answer["set-cookie"][/estrel_session=([^;]+)/, 1]
-    end
-  end
-
-  def address = "http://127.0.0.1:#{ENV.fetch("ESTREL_PORT")}"
-
-  private
-
-  def wait
-    600.times do
-      return if Net::HTTP.get_response(URI("#{address}/api/session")).is_a?(Net::HTTPOK)
-    rescue SystemCallError
-      sleep 0.1
-    end
-    raise "Estrel did not start, see #{LOG} and #{ENV.fetch("ESTREL_VAR")}/log"
-  end
-end
 
 # No page has frames. The other way of looking opens a window each time and gives it one second to load.
 Axe::Configuration.instance.legacy_mode = true

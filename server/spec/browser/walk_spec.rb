@@ -12,6 +12,12 @@ RSpec.describe "an analyst's path", type: :feature do
                              "where" => [{ "property" => "distance_km", "compare" => "greater", "value" => 5 }] } },
                 { "did" => { "event" => "pass_bought", "count" => { "exactly" => 0 }, "window" => { "last_days" => 60 } } }] }
   end
+  # In pixels.
+  let(:smallest_text) { <<~JS }
+    Math.min(...[...document.querySelectorAll("main *")]
+      .filter((one) => one.checkVisibility() && [...one.childNodes].some((node) => node.nodeType === 3 && node.data.trim()))
+      .map((one) => parseFloat(getComputedStyle(one).fontSize)))
+  JS
   # Every view, in a wide window by day and in a narrow one by night.
   let(:views) do
     %w[/ /?compare=1,2,3 /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/rules?edit=new /lifecycle/alerts /people /people?compare=1,2
@@ -31,14 +37,11 @@ RSpec.describe "an analyst's path", type: :feature do
     counts = lifecycle.counts(as_of, as_of).transform_values(&:first)
     expect(find("[data-testid='finding']").text).to start_with("On 31 Oct 2026, #{shown(counts["new"] + counts["active"])} of 12,000 people are new or active")
     expect(find("[data-testid='table-states'] tr", text: "churned")).to have_link(shown(counts["churned"]))
-    expect(page).to be_axe_clean
     within("[data-testid='table-states'] tr", text: "dormant") { click_link shown(counts["dormant"]) }
     expect(find("[data-testid='people-total']").text).to eq("#{shown(counts["dormant"])} people dormant as of 31 Oct 2026")
-    expect(page).to be_axe_clean
     first("tbody a").click
     expect(page).to have_css("h1", text: /\AF\d{5}\z/)
     expect(page).to have_css("[data-testid='timeline'] li", minimum: 1)
-    expect(page).to be_axe_clean
     page.go_back
     expect(page).to have_css("[data-testid='people-total']", text: "dormant")
   end
@@ -213,7 +216,9 @@ RSpec.describe "an analyst's path", type: :feature do
         expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)
         expect(page).to have_no_text("Reading the ledger")
         expect(page).to have_no_css("main [role='status'] progress, main [role='progressbar']")
-        expect(page).to be_axe_clean, path
+        # Every run looks at each view once.
+        expect(page).to be_axe_clean, path if mode == "light" || Checks.all?
+        expect(page.evaluate_script(smallest_text)).to be >= 9.5, path
         beyond = page.evaluate_script("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         # Less than none where the room for a scrollbar is kept free.
         expect(beyond).to be <= 0, "#{path} is #{beyond} px too wide"

@@ -2,7 +2,7 @@
 
 # What holds of every analysis in the list, on random histories.
 RSpec.describe Estrel::Analyses do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(2) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(2, every_run: 1)
 
   def asked(seed, tail: 0)
     population = RandomPopulation.new(seed).population
@@ -64,9 +64,9 @@ RSpec.describe Estrel::Analyses do
     asked(1) { |one| expect(one.questions.keys).to match_array(described_class.all.map(&:address)) }
   end
 
-  seeds.each do |seed|
-    it "answers the same from one part and from several, as its schema says (ANALYSIS_SEED=#{seed})" do
-      asked(seed) { |one| expect(differing(one, [2, 7][seed % 2], whole(seed))).to be_nil }
+  seeds.zip([7, 2]).each do |seed, parts|
+    it "answers the same from one part and from several, as its schema says (seed #{seed})" do
+      asked(seed) { |one| expect(differing(one, parts, whole(seed))).to be_nil }
       whole(seed).each do |answer|
         name = described_class.named(answer["analysis"]).schema.answer_name
         schema = JSONSchemer.schema({ "components" => { "schemas" => Estrel::Analyses::Schema.components }, "$ref" => "#/components/schemas/#{name}" })
@@ -74,7 +74,7 @@ RSpec.describe Estrel::Analyses do
       end
     end
 
-    it "answers the same where what is true of some people lies in a tail, also the second time (ANALYSIS_SEED=#{seed})" do
+    it "answers the same where what is true of some people lies in a tail, also the second time (seed #{seed})" do
       asked(seed, tail: 24) do |one|
         expect(one.ledger).to be_a(Estrel::Ledger::WithTail)
         shelf = -> { Dir.glob(File.join(one.ledger.directory, "shelf-*", "*")) }
@@ -86,7 +86,7 @@ RSpec.describe Estrel::Analyses do
       end
     end
 
-    it "answers the same from parts that are asked elsewhere (ANALYSIS_SEED=#{seed})" do
+    it "answers the same from parts that are asked elsewhere (seed #{seed})" do
       asked(seed, tail: seed | 16) do |one|
         away = AskedElsewhere.new(one.ledger)
         index = -1
@@ -99,7 +99,7 @@ RSpec.describe Estrel::Analyses do
       end
     end
 
-    it "opens counts of people into as many people (ANALYSIS_SEED=#{seed})" do
+    it "opens counts of people into as many people (seed #{seed})" do
       asked(seed) do |one|
         each_answer(one, 1) do |address, question, answer|
           answer.tables.each do |table|

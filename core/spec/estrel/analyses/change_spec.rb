@@ -2,11 +2,11 @@
 
 # Why a number changed, against plain Ruby, one person at a time; and what stands out of made-up histories.
 RSpec.describe Estrel::Analyses::Change do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(6) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(6)
   let(:rides) { { "event" => "ride_ended", "where" => [{ "property" => "km", "compare" => "at_least", "value" => 1 }] } }
 
   seeds.each do |seed|
-    it "counts each group of both periods as plain Ruby does, opens into whoever did it, and adds up (ANALYSIS_SEED=#{seed})" do
+    it "counts each group of both periods as plain Ruby does, opens into whoever did it, and adds up (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|

@@ -2,7 +2,7 @@
 
 # What cohorts brought in against plain Ruby, one person and one event at a time.
 RSpec.describe Estrel::Analyses::CohortValue do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(8) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(8)
 
   # The cohort of a person, and what was brought in from then on by period.
   def brought(reference, person, question, analysis, as_of, then_so)
@@ -21,7 +21,7 @@ RSpec.describe Estrel::Analyses::CohortValue do
   end
 
   seeds.each do |seed|
-    it "adds up what every cohort brought in as plain Ruby does (ANALYSIS_SEED=#{seed})" do
+    it "adds up what every cohort brought in as plain Ruby does (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|

@@ -3,7 +3,7 @@
 # Experience against plain Ruby, one person at a time.
 RSpec.describe Estrel::Analyses::Experience do
   # Each is asked along another of five things.
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] * 5 : Array.new(10) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(10)
 
   # How far somebody had got at each event, by what is counted up; nothing where that cannot be told.
   def so_far(reference, person, date, along)
@@ -45,7 +45,7 @@ RSpec.describe Estrel::Analyses::Experience do
   end
 
   seeds.each_with_index do |seed, index|
-    it "puts what everybody did where plain Ruby does, and leaves out whoever has not got so far (ANALYSIS_SEED=#{seed})" do
+    it "puts what everybody did where plain Ruby does, and leaves out whoever has not got so far (seed #{seed})" do
       random = Random.new(seed)
       along = %w[visit day week time level][index % 5]
       population = RandomPopulation.new(seed).population

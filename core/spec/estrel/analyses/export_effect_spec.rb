@@ -154,7 +154,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
   end
 
   it "agrees with the states of each day, of random people" do
-    seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(4) { Random.rand(1 << 32) }
+    seeds = Checks.seeds(4)
     seeds.each do |seed|
       random = RandomPopulation.new(seed)
       rules = random.rule_set
@@ -169,7 +169,7 @@ RSpec.describe Estrel::Analyses::ExportEffect do
         (0..days).each do |offset|
           told = turns.filter(Polars.col("offset") <= offset).group_by("profile_id").agg([Polars.col("value").sum]).filter(Polars.col("value") != 0)
           states = part.at(day + offset).states(day + offset)["state"].is_in(%w[new active])
-          expect(told["profile_id"].sort.to_a.zip(told["value"].unique.to_a)).to eq(ledger.ids.filter(states).to_a.zip([1.0])), "ANALYSIS_SEED=#{seed}, day #{offset}"
+          expect(told["profile_id"].sort.to_a.zip(told["value"].unique.to_a)).to eq(ledger.ids.filter(states).to_a.zip([1.0])), "seed #{seed}, day #{offset}"
         end
       end
     end

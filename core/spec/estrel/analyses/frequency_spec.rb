@@ -2,7 +2,7 @@
 
 # Frequency against plain Ruby, one person at a time.
 RSpec.describe Estrel::Analyses::Frequency do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(8) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(8)
 
   # How often somebody did it, by what is counted.
   def number(reference, person, rows, unit)
@@ -15,7 +15,7 @@ RSpec.describe Estrel::Analyses::Frequency do
   end
 
   seeds.each_with_index do |seed, place|
-    it "puts everybody into the bucket that plain Ruby does, in each group, before and period by period (ANALYSIS_SEED=#{seed})" do
+    it "puts everybody into the bucket that plain Ruby does, in each group, before and period by period (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|

@@ -2,7 +2,7 @@
 
 # Funnels against plain Ruby: every chain of steps is gone through, one person at a time.
 RSpec.describe Estrel::Analyses::Funnel do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(10) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(10)
 
   # The steps that lead to one, itself included.
   def way(question, at) = [*question["steps"].first(at).reject { |step| step["optional"] }, question["steps"][at]]
@@ -43,7 +43,7 @@ RSpec.describe Estrel::Analyses::Funnel do
   end
 
   seeds.each do |seed|
-    it "counts who got to each step, and how long it took, as plain Ruby does (ANALYSIS_SEED=#{seed})" do
+    it "counts who got to each step, and how long it took, as plain Ruby does (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|
@@ -86,7 +86,7 @@ RSpec.describe Estrel::Analyses::Funnel do
   end
 
   it "measures exactly how long steps took, of whatever parts, and after some have been taken away", :aggregate_failures do
-    seed = ENV.fetch("ANALYSIS_SEED", Random.rand(1 << 32)).to_i
+    seed = Checks.seed
     random = Random.new(seed)
     marks = Estrel::Analyses::Waits::BARS.map { |seconds| seconds * 1_000_000 }
     lists = Array.new(4) { Array.new(random.rand(1..300)) { [random.rand(3), random.rand(3).zero? ? marks.sample(random: random) + random.rand(-1..1) : (10**(random.rand * 15)).round] } }
@@ -98,9 +98,9 @@ RSpec.describe Estrel::Analyses::Funnel do
     renewed = sum.renewed(near.first(3).reduce { |one, other| sum.of(one, other) }, near[0], near[3])
     (0..3).each do |code|
       own = lists.drop(1).flatten(1).filter_map { |other, wait| wait if other == code }
-      [0.25, 0.5, 0.75].each { |share| expect(waits.quantile(code, share, renewed)).to eq(own.empty? ? nil : quantile(own, share).fdiv(1_000_000)), "ANALYSIS_SEED=#{seed}" }
+      [0.25, 0.5, 0.75].each { |share| expect(waits.quantile(code, share, renewed)).to eq(own.empty? ? nil : quantile(own, share).fdiv(1_000_000)), "seed #{seed}" }
       edges = [0, *marks, Float::INFINITY].each_cons(2).map { |low, high| own.count { |wait| wait >= low && wait < high } }
-      expect(waits.spread(code)).to own.empty? ? be_nil : eq(edges), "ANALYSIS_SEED=#{seed}"
+      expect(waits.spread(code)).to own.empty? ? be_nil : eq(edges), "seed #{seed}"
     end
   end
 

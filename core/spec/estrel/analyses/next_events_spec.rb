@@ -2,7 +2,7 @@
 
 # Next events against plain Ruby: every way is walked again, one person and one instant at a time.
 RSpec.describe Estrel::Analyses::NextEvents do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(8) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(8)
 
   # The events at the next instant of somebody, as far as they may follow.
   def following(reference, person, event, question)
@@ -42,7 +42,7 @@ RSpec.describe Estrel::Analyses::NextEvents do
   def median(waits) = waits.sort.then { |sorted| (sorted[(sorted.size - 1) / 2] + sorted[sorted.size / 2]).to_f / 2 }
 
   seeds.each do |seed|
-    it "finds the ways, how often and how soon, and the people that plain Ruby finds (ANALYSIS_SEED=#{seed})" do
+    it "finds the ways, how often and how soon, and the people that plain Ruby finds (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|

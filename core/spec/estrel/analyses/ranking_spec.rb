@@ -2,10 +2,10 @@
 
 # The ranking against plain Ruby, one person and one event at a time.
 RSpec.describe Estrel::Analyses::Ranking do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(5) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(5)
 
   seeds.each do |seed|
-    it "counts people, times and active people as plain Ruby does, also of audiences and of the days before (ANALYSIS_SEED=#{seed})" do
+    it "counts people, times and active people as plain Ruby does, also of audiences and of the days before (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|

@@ -3,7 +3,7 @@
 # Retention against plain Ruby: every start is gone through again, one person and one return at a time.
 RSpec.describe Estrel::Analyses::Retention do
   kinds = %w[in or_later and_before every by ranges] * 2
-  asked = kinds.map { |kind| [kind, ENV["ANALYSIS_SEED"] ? Integer(ENV["ANALYSIS_SEED"]) : Random.rand(1 << 32)] }
+  asked = kinds.zip(Checks.seeds(kinds.size))
 
   # The instants at which somebody began, with the number of the cohort.
   def begun(reference, person, question, analysis, as_of, then_so)
@@ -39,7 +39,7 @@ RSpec.describe Estrel::Analyses::Retention do
   end
 
   asked.each do |counted, seed|
-    it "counts who came back as plain Ruby does, and the people behind every cell (ANALYSIS_SEED=#{seed})" do
+    it "counts who came back as plain Ruby does, and the people behind every cell (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|

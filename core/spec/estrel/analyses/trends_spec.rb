@@ -4,7 +4,7 @@
 # from these, one person and one event at a time.
 RSpec.describe Estrel::Analyses::Trends do
   measures = Estrel::Analyses::EventMeasure::NEEDS.keys
-  seeds = measures.map { ENV["ANALYSIS_SEED"] ? Integer(ENV["ANALYSIS_SEED"]) : Random.rand(1 << 32) }
+  seeds = Checks.seeds(measures.size)
 
   def starts(step, from, to)
     first = { "day" => from, "week" => from - (from.cwday - 1), "month" => Date.new(from.year, from.month, 1) }.fetch(step)
@@ -77,7 +77,7 @@ RSpec.describe Estrel::Analyses::Trends do
   end
 
   measures.zip(seeds).each do |measure, seed|
-    it "counts #{measure} of every line, period and group as plain Ruby does (ANALYSIS_SEED=#{seed})" do
+    it "counts #{measure} of every line, period and group as plain Ruby does (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|

@@ -2,7 +2,7 @@
 
 # Visits against plain Ruby, one person at a time.
 RSpec.describe Estrel::Analyses::Visits do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(9) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(9)
   let(:told_apart) do
     [{}, { "audiences" => [1, 2] }, { "by" => { "attribute" => "plan" }, "top" => 2 }, { "newness" => true }, { "by_doing" => { "event" => "pass_bought" } }]
   end
@@ -31,7 +31,7 @@ RSpec.describe Estrel::Analyses::Visits do
   def counted(values, ranges) = ranges.map { |range| values.count { |value| range.cover?(value) } }
 
   seeds.each_with_index do |seed, place|
-    it "counts the visits that plain Ruby does, how long they are and when, in each group (ANALYSIS_SEED=#{seed})" do
+    it "counts the visits that plain Ruby does, how long they are and when, in each group (seed #{seed})" do
       random = Random.new(seed)
       population = RandomPopulation.new(seed).population
       with_ledger(population, tail: seed) do |ledger|

@@ -5,7 +5,7 @@ RSpec.describe Estrel::Ledger::Replica do
 
   let(:directory) { File.join(@directory, "ledger") } # rubocop:disable RSpec/InstanceVariable -- made around the example
   let(:replica) { described_class.new(directory) }
-  let(:population) { RandomPopulation.new(Random.rand(1 << 32)).population }
+  let(:population) { RandomPopulation.new(Checks.seed).population }
 
   # What is asked of the other ledger, each file with the offsets.
   let(:asked) { Hash.new { |all, file| all[file] = [] } }
@@ -58,7 +58,7 @@ RSpec.describe Estrel::Ledger::Replica do
   it "stays with what it has where something is gone or is not as it was written, and mends what it has lost" do
     with_ledger(population) do |first|
       take(first)
-      with_ledger(RandomPopulation.new(Random.rand(1 << 32)).population) do |second|
+      with_ledger(RandomPopulation.new(Checks.seed).population) do |second|
         file = second.written.keys.last
         { Estrel::Ledger::Missing => nil, Estrel::Ledger::Damaged => "x" }.each do |error, answer|
           reading = ->(pieces) { pieces.map { |name, offset| name == file ? answer : reader(second).call([[name, offset]]).first } }

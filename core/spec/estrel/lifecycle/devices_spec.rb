@@ -2,7 +2,7 @@
 
 # Devices told part by part, and renewed for some people, against plain Ruby.
 RSpec.describe Estrel::Lifecycle::Devices do
-  seeds = ENV["ANALYSIS_SEED"] ? [Integer(ENV["ANALYSIS_SEED"])] : Array.new(6) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(6)
 
   # Person, device and day of some activity, in the order of the ledger.
   def activity(random, people)
@@ -23,7 +23,7 @@ RSpec.describe Estrel::Lifecycle::Devices do
   def gaps(rows) = Estrel::Lifecycle::Gaps.of_devices(frame(rows)).frame.rows.sort
 
   seeds.each do |seed|
-    it "knows which several people use or used, and counts the days of each once (ANALYSIS_SEED=#{seed})" do
+    it "knows which several people use or used, and counts the days of each once (seed #{seed})" do
       random = Random.new(seed)
       parts = [1..8, 9..16, 17..24].map { |people| activity(random, people) }
       touched = (1..24).to_a.sample(7, random: random).sort

@@ -2,7 +2,7 @@
 
 # Every study of the lifecycle against the reference, on random histories, rule sets, steps and time zones.
 RSpec.describe "random lifecycles against the reference" do
-  seeds = ENV["HISTORY_SEED"] ? [Integer(ENV["HISTORY_SEED"])] : Array.new(25) { Random.rand(1 << 32) }
+  seeds = Checks.seeds(25, every_run: 6)
 
   def asked(seed)
     random = RandomPopulation.new(seed)
@@ -43,7 +43,7 @@ RSpec.describe "random lifecycles against the reference" do
   end
 
   seeds.each do |seed|
-    it "agrees on states, the reactivated mark and movements, which add up (HISTORY_SEED=#{seed})" do
+    it "agrees on states, the reactivated mark and movements, which add up (seed #{seed})" do
       asked(seed) do |one|
         series = one.lifecycle.series(one.steps, one.everybody).first
         expect(series.except("reactivated")).to eq(Reference::STATES.to_h { |state| [state, one.dates.map { |date| one.reference.counts(date)[state] }] })
@@ -55,7 +55,7 @@ RSpec.describe "random lifecycles against the reference" do
       end
     end
 
-    it "agrees on activity, inactivity gaps and backtests (HISTORY_SEED=#{seed})" do
+    it "agrees on activity, inactivity gaps and backtests (seed #{seed})" do
       asked(seed) do |one|
         groupings(one).each do |grouping, members|
           active = Estrel::Lifecycle::ActivePeople.new(one.lifecycle.gaps(grouping), grouping.size)
@@ -93,7 +93,7 @@ RSpec.describe "random lifecycles against the reference" do
       end
     end
 
-    it "agrees on what was known at the time (HISTORY_SEED=#{seed})" do
+    it "agrees on what was known at the time (seed #{seed})" do
       asked(seed) do |one|
         known = Estrel::Lifecycle::ReceivedThen.new(one.lifecycle)
         [true, false].product([true, false]).each do |late, apart|

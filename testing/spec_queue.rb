@@ -1,0 +1,145 @@
+# frozen_string_literal: true
+
+require "English"
+require "fileutils"
+
+# Spec files and commands that several workers take from a queue, the longest first.
+class SpecQueue
+  DURATIONS = ["var/durations.json", ".ci/durations.json"].freeze
+  # Minutes of work a suite may take on the machine of the CI.
+  BUDGET = { "front end and demo" => 4, "core" => 7, "server" => 8, "security" => 4 }.freeze
+  # Those of a kind are run in one process; a worker takes up another kind when none of its own is left.
+  KINDS = { "core" => %w[--default-path core/spec -I core/spec --require spec_helper], "server" => [] }.freeze
+  private_constant :DURATIONS, :BUDGET, :KINDS
+
+  Item = Struct.new(:path, :suite, :kind)
+
+  # @param files [Array<String>] from the root
+  # @param commands [Array<String>] of the shell, run before the files
+  # @param lanes [Integer] how many workers
+  def initialize(files, commands:, seed:, lanes:)
+    @durations = DURATIONS.find { |path| File.file?(path) }.then { |path| path ? JSON.parse(File.read(path)) : {} }
+    @waiting = commands.map { |command| Item.new(command, "front end and demo", nil) }
+    @waiting.concat(longest_first(files).map { |path| item(path) })
+    @seed = seed
+    @lanes = lanes
+    @lock = Mutex.new
+    @results = {}
+  end
+
+  # @return [Boolean] whether nothing failed
+  def run
+    puts "Seed #{@seed}"
+    began = now
+    Array.new(@lanes) { |number| Thread.new { work(number + 1) } }.each(&:join)
+    keep_durations
+    report(now - began)
+    @results.values.none? { |result| result["failed"] }
+  end
+
+  private
+
+  def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+  def longest_first(files) = files.sort_by { |path| -@durations.fetch(path, 600) }
+
+  def item(path)
+    return Item.new(path, "core", "core") if path.start_with?("core/")
+
+    Item.new(path, path.include?("/security/") ? "security" : "server", "server")
+  end
+
+  # The next item, of the same kind where there is one left.
+  def take(kind)
+    @lock.synchronize { @waiting.delete_at(@waiting.index { |item| item.kind == kind } || 0) }
+  end
+
+  def work(lane)
+    worker = nil
+    kind = "server"
+    while (item = take(@waiting.first&.kind.nil? ? nil : kind))
+      if item.kind && kind != item.kind
+        worker&.stop
+        worker = nil
+      end
+      kind = item.kind || kind
+      worker ||= Worker.new(lane, KINDS.fetch(kind) + ["--order", "random", "--seed", @seed.to_s]) if item.kind
+      began = now
+      result = item.kind ? worker.run(item.path) : command(item.path)
+      worker = nil if result["gone"]
+      finish(item, result.merge("seconds" => now - began))
+    end
+  ensure
+    worker&.stop
+  end
+
+  def command(text)
+    output = IO.popen(text, err: %i[child out], &:read)
+    { "failed" => !$CHILD_STATUS.success?, "text" => output, "examples" => 0, "slow" => [] }
+  end
+
+  def finish(item, result)
+    @lock.synchronize do
+      @results[item] = result
+      puts format("%7.1f s  %s  %s", result["seconds"], result["failed"] ? "FAILED" : "passed", item.path)
+    end
+  end
+
+  def keep_durations
+    files = @results.select { |item, _| item.kind }
+    kept = @durations.merge(files.to_h { |item, result| [item.path, result["seconds"].round(1)] })
+    FileUtils.mkdir_p("var")
+    File.write(DURATIONS.first, JSON.pretty_generate(kept.sort.to_h))
+  end
+
+  def report(seconds)
+    puts "", "The slowest examples:"
+    slowest = @results.values.flat_map { |result| result["slow"] }.max_by(10, &:first)
+    slowest.each { |row| puts format("%7.1f s  %s  %s", *row) }
+    puts "", "Each suite, seconds of work and the budget for it:"
+    @results.group_by { |item, _| item.suite }.each do |suite, rows|
+      spent = rows.sum { |_, result| result["seconds"] }
+      examples = rows.sum { |_, result| result["examples"] }
+      puts format("%7.0f of %4d  %s, %d examples", spent, 60 * BUDGET.fetch(suite), suite, examples)
+    end
+    failed = @results.select { |_, result| result["failed"] }
+    failed.each { |item, result| puts "", item.path, result["text"] }
+    failed = failed.keys.map(&:path)
+    ending = failed.empty? ? "nothing failed" : "failed: #{failed.join(", ")}"
+    puts format("%.0f s, seed %d; %s", seconds, @seed, ending)
+  end
+
+  # A process that runs files of one kind.
+  class Worker
+    def initialize(lane, options)
+      @lane = lane
+      log = ["var/specs-#{lane}.log", "w"]
+      FileUtils.mkdir_p("var")
+      own, asked = IO.pipe
+      @answers, answering = IO.pipe
+      @asked = asked
+      program = ["bundle", "exec", "ruby", File.join(__dir__, "spec_worker.rb"), *options]
+      @pid = Process.spawn({ "ESTREL_SUITE" => "test-#{lane}" }, *program,
+                           :in => File::NULL, :out => log, :err => %i[child out], 3 => own, 4 => answering)
+      [own, answering].each(&:close)
+    end
+
+    # @return [Hash] what came of it; "gone" where the process ended instead of answering
+    def run(path)
+      @asked.puts(path)
+      line = @answers.gets
+      return JSON.parse(line) if line
+
+      Process.wait(@pid)
+      @pid = nil
+      said = File.read("var/specs-#{@lane}.log").chars.last(4000).join
+      { "failed" => true, "gone" => true, "examples" => 0, "slow" => [], "text" => "the process ended:\n#{said}" }
+    end
+
+    def stop
+      @asked.close
+      Process.wait(@pid) if @pid
+    end
+  end
+  private_constant :Worker
+end

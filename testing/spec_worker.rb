@@ -1,0 +1,26 @@
+# frozen_string_literal: true
+
+# Runs spec files one after the other in one process, as {SpecQueue} asks for them: a path in each line of
+# descriptor 3, and an answer in JSON in each line of descriptor 4.
+
+require "bundler/setup"
+require "json"
+require "rspec/core"
+require "stringio"
+
+RSpec::Core::Runner.disable_autorun!
+asked = IO.for_fd(3)
+answers = IO.for_fd(4, "w")
+[asked, answers].each { |pipe| pipe.close_on_exec = true }
+answers.sync = true
+while (path = asked.gets&.chomp)
+  text = StringIO.new
+  RSpec::Core::Runner.run(["--options", File::NULL, *ARGV, path], text, text)
+  examples = RSpec.world.all_examples.select { |example| example.execution_result.finished_at }
+  slow = examples.max_by(3) { |example| example.execution_result.run_time }
+  failed = RSpec.world.non_example_failure || examples.any? { |example| example.execution_result.status == :failed }
+  slow.map! { |example| [example.execution_result.run_time, example.location, example.full_description[0, 100]] }
+  answers.puts(JSON.generate({ examples: examples.size, failed: failed, slow: slow, text: text.string.scrub }))
+  RSpec.clear_examples
+  RSpec.world.non_example_failure = false
+end
