@@ -42,6 +42,17 @@ RSpec.describe "every main view", type: :feature do
     end
   end
 
+  it "can be used so in dialogs, too" do
+    { "/people/5" => "Erase…", "/data" => "Leave the demo…", "/people" => "?" }.each do |path, opener|
+      visit path
+      expect(page).to have_css("h1")
+      opener == "?" ? find("body").send_keys("?") : click_button(opener)
+      expect(page).to have_css("[role='dialog'][data-state='open'], [role='alertdialog'][data-state='open']")
+      expect(page).to be_axe_clean.checking("target-size")
+      send_keys(:escape)
+    end
+  end
+
   paths.each do |path|
     it "keeps still and loads little at #{path}" do
       browser = page.driver.browser
