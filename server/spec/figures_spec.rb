@@ -67,7 +67,7 @@ RSpec.describe EstrelServer::Figures do
     handler = trap("XFSZ", "IGNORE")
     GC.disable
     EstrelServer::Log.output = StringIO.new
-    Process.setrlimit(:FSIZE, 64, limits[1])
+    Process.setrlimit(:FSIZE, 0, limits[1])
     Timeout.timeout(20) { 2.times { observe.call } }
     Process.setrlimit(:FSIZE, *limits)
     observe.call
