@@ -50,7 +50,7 @@
       const made = await answer(
         api.POST("/alert-rules", { body: { kind, settings, rule_set: workspace.ruleSet?.id ?? null } }),
       );
-      form.end();
+      form.end({ kind, values: {} });
       said(`Alert rule added: ${made.said}`);
       await alerts.reload();
       await workspace.countAlerts();
