@@ -12,8 +12,7 @@ require_relative "running_estrel"
 RunningEstrel.make_demo
 ENV["ESTREL_VAR"] = RunningEstrel::VAR
 ENV["ESTREL_ANSWERING_PROCESSES"] = "1"
-%w[ESTREL_PORT ESTREL_COLLECTOR_PORT].each { |port| ENV[port] = RunningEstrel.free_port }
-ENV["ESTREL_STAND_IN_PORT"] = RunningEstrel.stand_in_port
+ENV.update("ESTREL_PORT" => RunningEstrel.free_port, **RunningEstrel.ports)
 # Passkeys belong to a name.
 ENV["ESTREL_PUBLIC_URL"] = "http://localhost:#{ENV.fetch("ESTREL_PORT")}"
 

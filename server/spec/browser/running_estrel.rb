@@ -2,6 +2,7 @@
 
 require "digest"
 require "fileutils"
+require "json"
 require "net/http"
 require "socket"
 
@@ -23,17 +24,19 @@ class RunningEstrel
     return if File.file?(stamp) && File.read(stamp) == digest
 
     FileUtils.rm_rf([DEMO, VAR])
-    port = free_port
-    system({ "ESTREL_VAR" => VAR, "ESTREL_STAND_IN_PORT" => port }, File.join(ROOT, "bin/estrel"), "setup", exception: true)
+    ports = %w[ESTREL_COLLECTOR_PORT ESTREL_STAND_IN_PORT].to_h { |name| [name, free_port] }
+    system({ "ESTREL_VAR" => VAR, **ports }, File.join(ROOT, "bin/estrel"), "setup", exception: true)
     FileUtils.mv(VAR, DEMO)
-    File.write(File.join(DEMO, "stand-in-port"), port)
+    File.write(File.join(DEMO, "ports"), JSON.generate(ports))
     File.write(stamp, digest)
   end
 
   def self.free_port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
 
-  # The demo's destination names it.
-  def self.stand_in_port = File.read(File.join(DEMO, "stand-in-port"))
+  # The demo names them: where its destination is, and where that sends what becomes of messages.
+  #
+  # @return [Hash{String => String}] by variable
+  def self.ports = JSON.parse(File.read(File.join(DEMO, "ports")))
 
   def start
     FileUtils.rm_rf(VAR)
