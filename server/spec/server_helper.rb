@@ -44,6 +44,6 @@ RSpec.configure do |config|
     EstrelServer::Fault.delete_all
     EstrelServer::Workspace.clear
     EstrelServer::Workspace.current.update!(time_zone: "UTC", visit_gap_minutes: 30, future_tolerance_minutes: 10, messaging: nil, kept_months: nil, events_from: nil, events_removed_before: nil)
-    FileUtils.rm_rf(%i[ledger_directory exports_directory answers_directory].map { |name| EstrelServer.settings.public_send(name) })
+    FileUtils.rm_rf(%i[ledger_directory exports_directory answers_directory uploads_directory].map { |name| EstrelServer.settings.public_send(name) })
   end
 end
