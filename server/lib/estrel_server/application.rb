@@ -161,7 +161,7 @@ module EstrelServer
 
       private
 
-      # What the page asks first, fetched while its script is: of somebody who seems to be signed in.
+      # The first requests of the page, for the browser to send while it fetches the script. Only with a session cookie.
       def early(env)
         return {} unless env["HTTP_COOKIE"].to_s.include?("#{Access::SessionCookie::NAME}=")
 

@@ -12,9 +12,9 @@ ROOT = File.expand_path("../../..", __dir__) unless defined?(ROOT)
 class RunningEstrel
   VAR = File.join(ROOT, "var/browser")
   LOG = File.join(ROOT, "var/browser.log")
-  # The demo as it is before anybody has used it.
+  # The demo before its first use.
   DEMO = File.join(ROOT, "var/browser-demo")
-  # What it is made by.
+  # The code that makes it.
   SOURCES = %w[demo core/lib server/lib db].freeze
 
   # Makes the demo, unless there is one that the same code has made.
@@ -54,7 +54,7 @@ class RunningEstrel
     Process.wait(@pid)
   end
 
-  # For what is asked beside the browser.
+  # For requests that do not come from the browser.
   def token
     @token ||= begin
       run = ->(*words) { IO.popen([File.join(ROOT, "bin/estrel"), "account", *words], &:read) }

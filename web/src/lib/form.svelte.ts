@@ -33,7 +33,7 @@ export class Form<T extends object> {
     });
   }
 
-  /** Begins again, after the fields were saved or given up. */
+  /** Resets the form after the user has saved it or given it up. */
   end(saved: T = this.saved): void {
     this.saved = $state.snapshot(saved) as T;
     this.fields = $state.snapshot(saved) as T;
