@@ -5,25 +5,34 @@ require "fileutils"
 
 # Spec files and commands that several workers take from a queue, the longest first.
 class SpecQueue
-  DURATIONS = ["var/durations.json", ".ci/durations.json"].freeze
+  # Seconds by file, of the machine of the CI and of this one.
+  DURATIONS = [".ci/durations.json", "var/durations.json"].freeze
   # Minutes of work a suite may take on the machine of the CI.
-  BUDGET = { "front end and demo" => 6, "core" => 8, "server" => 12, "security" => 5 }.freeze
+  BUDGET = { "front end and demo" => 6, "core" => 8, "server" => 12, "security" => 5, "browser" => 12 }.freeze
+  # Where the files of a suite begin, the first that fits.
+  SUITES = { "server/spec/browser/" => "browser", "server/spec/security/" => "security", "server/" => "server", "" => "core" }.freeze
+  # What needs the demo, which a command makes.
+  DEMO = %r{\A(demo|server/spec/browser)/}
   # Those of a kind are run in one process; a worker takes up another kind when none of its own is left.
-  KINDS = { "core" => %w[--default-path core/spec -I core/spec --require spec_helper], "server" => [] }.freeze
-  private_constant :DURATIONS, :BUDGET, :KINDS
+  KINDS = { "core" => %w[--default-path core/spec -I core/spec --require spec_helper], "server" => [], "browser" => %w[--order defined] }.freeze
+  private_constant :DURATIONS, :BUDGET, :SUITES, :DEMO, :KINDS
 
   Item = Struct.new(:path, :suite, :kind)
+  private_constant :Item
 
   # @param files [Array<String>] from the root
   # @param commands [Array<String>] of the shell, run before the files
+  # @param demo [String, nil] the command that makes the demo
   # @param lanes [Integer] how many workers
-  def initialize(files, commands:, seed:, lanes:)
-    @durations = DURATIONS.find { |path| File.file?(path) }.then { |path| path ? JSON.parse(File.read(path)) : {} }
-    @waiting = commands.map { |command| Item.new(command, "front end and demo", nil) }
+  def initialize(files, commands:, demo:, seed:, lanes:)
+    @durations = DURATIONS.select { |path| File.file?(path) }.map { |path| JSON.parse(File.read(path)) }.reduce({}, :merge)
+    @demo = demo
+    @waiting = [demo, *commands].compact.map { |command| Item.new(command, "front end and demo", nil) }
     @waiting.concat(longest_first(files).map { |path| item(path) })
     @seed = seed
     @lanes = lanes
     @lock = Mutex.new
+    @made = ConditionVariable.new
     @results = {}
   end
 
@@ -44,26 +53,33 @@ class SpecQueue
   def longest_first(files) = files.sort_by { |path| -@durations.fetch(path, 600) }
 
   def item(path)
-    return Item.new(path, "core", "core") if path.start_with?("core/")
-
-    Item.new(path, path.include?("/security/") ? "security" : "server", "server")
+    suite = SUITES.find { |beginning, _| path.start_with?(beginning) }.last
+    Item.new(path, suite, suite == "security" ? "server" : suite)
   end
 
-  # The next item, of the same kind where there is one left.
+  # The next item: a command, else one of the same kind where there is one left, else the first; waits for the demo.
   def take(kind)
-    @lock.synchronize { @waiting.delete_at(@waiting.index { |item| item.kind == kind } || 0) }
+    @lock.synchronize do
+      loop do
+        possible = @demo ? @waiting.reject { |item| item.path.match?(DEMO) } : @waiting
+        item = possible.find { |one| one.kind.nil? } || possible.find { |one| one.kind == kind } || possible.first
+        return @waiting.delete(item) if item || @waiting.empty?
+
+        @made.wait(@lock)
+      end
+    end
   end
 
   def work(lane)
     worker = nil
     kind = "server"
-    while (item = take(@waiting.first&.kind.nil? ? nil : kind))
+    while (item = take(kind))
       if item.kind && kind != item.kind
         worker&.stop
         worker = nil
       end
       kind = item.kind || kind
-      worker ||= Worker.new(lane, KINDS.fetch(kind) + ["--order", "random", "--seed", @seed.to_s]) if item.kind
+      worker ||= Worker.new(lane, ["--seed", @seed.to_s, *KINDS.fetch(kind)]) if item.kind
       began = now
       result = item.kind ? worker.run(item.path) : command(item.path)
       worker = nil if result["gone"]
@@ -75,13 +91,16 @@ class SpecQueue
 
   def command(text)
     output = IO.popen(text, err: %i[child out], &:read)
-    { "failed" => !$CHILD_STATUS.success?, "text" => output, "examples" => 0, "slow" => [] }
+    { "failed" => !$CHILD_STATUS.success?, "text" => output, "examples" => 0, "slow" => [], "processor" => 0 }
   end
 
   def finish(item, result)
     @lock.synchronize do
       @results[item] = result
-      puts format("%7.1f s  %s  %s", result["seconds"], result["failed"] ? "FAILED" : "passed", item.path)
+      @demo = nil if item.path == @demo
+      @made.broadcast
+      outcome = result["failed"] ? "FAILED" : "passed"
+      puts format("%7.1f s  %7.1f s of processor  %s  %s", result["seconds"], result["processor"], outcome, item.path)
     end
   end
 
@@ -89,7 +108,7 @@ class SpecQueue
     files = @results.select { |item, _| item.kind }
     kept = @durations.merge(files.to_h { |item, result| [item.path, result["seconds"].round(1)] })
     FileUtils.mkdir_p("var")
-    File.write(DURATIONS.first, JSON.pretty_generate(kept.sort.to_h))
+    File.write(DURATIONS.last, JSON.pretty_generate(kept.sort.to_h))
   end
 
   def report(seconds)
@@ -133,7 +152,7 @@ class SpecQueue
       Process.wait(@pid)
       @pid = nil
       said = File.read("var/specs-#{@lane}.log").chars.last(4000).join
-      { "failed" => true, "gone" => true, "examples" => 0, "slow" => [], "text" => "the process ended:\n#{said}" }
+      { "failed" => true, "gone" => true, "examples" => 0, "processor" => 0, "slow" => [], "text" => "the process ended:\n#{said}" }
     end
 
     def stop

@@ -13,7 +13,10 @@ asked = IO.for_fd(3)
 answers = IO.for_fd(4, "w")
 [asked, answers].each { |pipe| pipe.close_on_exec = true }
 answers.sync = true
+# Of this process and of those it has waited for.
+spent = -> { Process.times.then { |times| times.utime + times.stime + times.cutime + times.cstime } }
 while (path = asked.gets&.chomp)
+  before = spent.call
   # The runner sets it the first time only.
   RSpec.configuration.output_stream = text = StringIO.new
   RSpec::Core::Runner.run(["--options", File::NULL, *ARGV, path], text, text)
@@ -21,7 +24,7 @@ while (path = asked.gets&.chomp)
   slow = examples.max_by(3) { |example| example.execution_result.run_time }
   failed = RSpec.world.non_example_failure || examples.any? { |example| example.execution_result.status == :failed }
   slow.map! { |example| [example.execution_result.run_time, example.location, example.full_description[0, 100]] }
-  answers.puts(JSON.generate({ examples: examples.size, failed: failed, slow: slow, text: text.string.scrub }))
+  answers.puts(JSON.generate({ examples: examples.size, failed: failed, processor: spent.call - before, slow: slow, text: text.string.scrub }))
   RSpec.clear_examples
   RSpec.world.non_example_failure = false
 end

@@ -34,7 +34,14 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
   def processes_as_threads
     allow(EstrelServer::LedgerBuilding::Helper).to receive(:start) do |settings|
       here, there = UNIXSocket.pair
-      EstrelServer::Workspaces.thread { EstrelServer::Record.connection_pool.with_connection { EstrelServer::LedgerBuilding::PieceProcess.new(there, settings).run } }
+      EstrelServer::Workspaces.thread do
+        EstrelServer::Record.connection_pool.with_connection do |connection|
+          EstrelServer::LedgerBuilding::PieceProcess.new(there, settings).run
+        ensure
+          # A snapshot left open keeps the tables from being emptied.
+          connection.execute("ROLLBACK")
+        end
+      end
       EstrelServer::LedgerBuilding::Helper.new(here)
     end
   end

@@ -14,9 +14,9 @@ ENV["ESTREL_STAND_IN_PORT"] = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socke
 require_relative "../../core/spec/support/checks"
 require_relative "../../core/spec/support/held_up"
 require_relative "../lib/estrel_server"
-require_relative "support/test_database"
+require_relative "support/scratch"
 # Suites that run side by side have a database each.
-ENV["ESTREL_VAR"] = TestDatabase.place(ENV.fetch("ESTREL_SUITE", "test"))
+ENV["ESTREL_VAR"] = Scratch.place(ENV.fetch("ESTREL_SUITE", "test"))
 Dir[File.join(__dir__, "support", "*.rb")].each { |file| require file unless file.end_with?("zygote.rb") }
 
 # The server's specs run on a real MariaDB of their own, empty before every example.

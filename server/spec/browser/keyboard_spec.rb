@@ -82,7 +82,7 @@ RSpec.describe "working without a mouse", type: :feature do
   it "goes from signing in to an export and its file" do
     rules = { columns: [{ take: "identifier:customer" }] }
     export = api(:post, "/exports", { name: "By keyboard", audience_id: 1, rules: rules })
-    ESTREL.session # which sets the password
+    ESTREL.session_by_link # which sets the password
     page.driver.browser.manage.delete_all_cookies
     visit "/"
     expect(page).to have_field("E-mail address")

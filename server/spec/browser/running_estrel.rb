@@ -8,10 +8,13 @@ require "socket"
 
 ROOT = File.expand_path("../../..", __dir__) unless defined?(ROOT)
 
-# The whole application as `bin/start` runs it, with the demo freshly imported, on a port and data of its own.
+require_relative "../support/scratch"
+
+# The whole application as `bin/start` runs it, with the demo freshly imported, on ports and data of its own.
 class RunningEstrel
-  VAR = File.join(ROOT, "var/browser")
-  LOG = File.join(ROOT, "var/browser.log")
+  # Suites that run side by side have one each.
+  VAR = File.join(Scratch.place(ENV.fetch("ESTREL_SUITE", "test")), "browser")
+  LOG = File.join(ROOT, "var/browser-#{ENV.fetch("ESTREL_SUITE", "test")}.log")
   # The demo before its first use.
   DEMO = File.join(ROOT, "var/browser-demo")
   # The code that makes it.
@@ -23,28 +26,25 @@ class RunningEstrel
     stamp = File.join(DEMO, "made-by")
     return if File.file?(stamp) && File.read(stamp) == digest
 
-    FileUtils.rm_rf([DEMO, VAR])
-    ports = %w[ESTREL_COLLECTOR_PORT ESTREL_STAND_IN_PORT].to_h { |name| [name, free_port] }
-    system({ "ESTREL_VAR" => VAR, **ports }, File.join(ROOT, "bin/estrel"), "setup", exception: true)
-    FileUtils.mv(VAR, DEMO)
-    File.write(File.join(DEMO, "ports"), JSON.generate(ports))
+    FileUtils.rm_rf(DEMO)
+    system({ "ESTREL_VAR" => DEMO }, File.join(ROOT, "bin/estrel"), "setup", exception: true)
     File.write(stamp, digest)
   end
 
   def self.free_port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }
 
-  # The demo names them: where its destination is, and where that sends what becomes of messages.
-  #
-  # @return [Hash{String => String}] by variable
-  def self.ports = JSON.parse(File.read(File.join(DEMO, "ports")))
-
+  # Unless it has started.
   def start
+    return if @pid
+
     FileUtils.rm_rf(VAR)
+    FileUtils.mkdir_p(File.dirname(VAR))
     FileUtils.cp_r(DEMO, VAR, preserve: true)
     FileUtils.mkdir_p(File.join(VAR, "log"))
     @pid = Process.spawn("supervisord", "--nodaemon", "--configuration", File.join(ROOT, "config/supervisor.conf"),
                          chdir: ROOT, out: LOG, err: %i[child out])
     wait
+    name_ports
   end
 
   def stop
@@ -52,6 +52,13 @@ class RunningEstrel
 
     Process.kill("TERM", @pid)
     Process.wait(@pid)
+    @pid = @token = @session = nil
+  end
+
+  # The demo as it was, after an example has removed it.
+  def renew
+    stop
+    start
   end
 
   # For requests that do not come from the browser.
@@ -63,18 +70,31 @@ class RunningEstrel
     end
   end
 
-  # The demo's own account, by a link.
-  def session
-    @session ||= begin
-      link = IO.popen([File.join(ROOT, "bin/estrel"), "account", "link", "demo@ferrowick.example"], &:read)[%r{/link/(\S+)}, 1]
-      answer = Net::HTTP.post(URI("#{address}/api/session/link"), JSON.generate(key: link, password: "a password for the demo"), "content-type" => "application/json")
-      answer["set-cookie"][/estrel_session=([^;]+)/, 1]
-    end
+  # Of the demo's own account, which needs a password once other data have come.
+  def session = cookie(post("/session/demo")) || (@session ||= session_by_link)
+
+  # Sets its password.
+  def session_by_link
+    link = IO.popen([File.join(ROOT, "bin/estrel"), "account", "link", "demo@ferrowick.example"], &:read)[%r{/link/(\S+)}, 1]
+    cookie(post("/session/link", key: link, password: "a password for the demo"))
   end
 
   def address = "http://127.0.0.1:#{ENV.fetch("ESTREL_PORT")}"
 
   private
+
+  def post(path, **body) = Net::HTTP.post(URI("#{address}/api#{path}"), JSON.generate(body), "content-type" => "application/json")
+
+  def cookie(answer) = answer["set-cookie"].to_s[/estrel_session=([^;]+)/, 1]
+
+  # The demo's destination, and where that sends what becomes of messages, are on the ports of this one.
+  def name_ports
+    settings = EstrelServer.settings
+    EstrelServer::Database::Store.connect
+    EstrelServer::Destination.find_by!(name: "Ferrowick Post").update!(settings: { "url" => "http://127.0.0.1:#{settings.stand_in_port}/batches" })
+    FerrowickPost.connect(EstrelServer::Database.new(settings).stand_in_connection)
+    FerrowickPost::ServiceSetting.current.update!(collector: "http://127.0.0.1:#{settings.collector_port}/events")
+  end
 
   def wait
     600.times do

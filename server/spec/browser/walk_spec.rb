@@ -4,28 +4,13 @@ require_relative "browser_helper"
 require "csv"
 require "json"
 
-# The path of an analyst through the real interface in real Chromium, from the demo's base to a file of her own data.
+# The path of an analyst through the real interface in real Chromium, from the base to a file of people.
 RSpec.describe "an analyst's path", type: :feature do
   let(:definition) do
     { "all" => [{ "attribute" => { "name" => "plan", "compare" => "is", "value" => "pay as you go" } },
                 { "did" => { "event" => "ride_ended", "count" => { "at_least" => 3 }, "window" => { "last_days" => 30 },
                              "where" => [{ "property" => "distance_km", "compare" => "greater", "value" => 5 }] } },
                 { "did" => { "event" => "pass_bought", "count" => { "exactly" => 0 }, "window" => { "last_days" => 60 } } }] }
-  end
-  # In pixels.
-  let(:smallest_text) { <<~JS }
-    Math.min(...[...document.querySelectorAll("main *")]
-      .filter((one) => one.checkVisibility() && [...one.childNodes].some((node) => node.nodeType === 3 && node.data.trim()))
-      .map((one) => parseFloat(getComputedStyle(one).fontSize)))
-  JS
-  # Every view, in a wide window by day and in a narrow one by night.
-  let(:views) do
-    %w[/ /?compare=1,2,3 /lifecycle/activity /lifecycle/thresholds /lifecycle/revisions /lifecycle/rules /lifecycle/rules?edit=new /lifecycle/alerts /people /people?compare=1,2
-       /people/5 /audiences /audiences/new /audiences/1 /audiences/1?why=300 /analyses /analyses/trends?by=attribute:plan&behind=previous /analyses/trends?drawn=bars&compare=1,2 /analyses/ranking?compare=1,2
-       /analyses/frequency?compare=1,2&behind=previous /analyses/frequency?bars=time /analyses/visits?by=new /analyses/visits?shown=clock /analyses/visits?shown=length&by=attribute:plan /analyses/visits?shown=since /analyses/experience?along=day /analyses/experience?what=shares&compare=1,2 /analyses/retention /analyses/retention?drawn=time&by=attribute:plan /analyses/cohort-value?step=month&cost=30 /analyses/funnel /analyses/funnel?by=attribute:plan&within=14+days /analyses/change?event=ride_ended&date=2026-06-02 /analyses/change?measure=times&step=month&compare=1,3 /analyses/chance /analyses/chance?chance=lapse /analyses/next-events?event=trip_planned&depth=3 /analyses/overlap?compare=1,2,3 /analyses/breakdown?by=attribute:plan&compare=1,2
-       /analyses/before-after?first=message_opened&event=ride_ended&from=2026-03-10&to=2026-03-31 /exports /exports/new /exports/1 /exports/1?step=no_address /exports/runs
-       /exports/runs/1?measure=did&event=ride_ended&days=60 /exports/campaigns /exports/campaigns?campaign=email%2Fspring_hello /exports/standing /exports/keeping /data /data/sources /data/live
-       /data/catalogue /data/catalogue?type=ride_ended /data/notes /data/groups /analyses/visits?saved=2&shown=length /analyses/pages /analyses/pages/1 /data/settings /account /account/all /account/workspaces /account/log /help /help/lifecycle /help/none]
   end
 
   before { sign_in }
@@ -204,58 +189,5 @@ RSpec.describe "an analyst's path", type: :feature do
     send_keys(:escape)
     expect(page).to have_no_field("Times")
     expect(page).to have_css("button[aria-label^='How often']:focus")
-  end
-
-  [[1280, "light"], [420, "dark"]].each do |width, mode|
-    it "shows every view without faults, #{width} px wide in the #{mode} theme" do
-      Chromium.resize(page.driver.browser, width, 800)
-      visit "/"
-      page.execute_script("localStorage.setItem('estrel-mode', arguments[0])", mode)
-      views.each do |path|
-        visit path
-        expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)
-        expect(page).to have_no_text("Reading the ledger")
-        expect(page).to have_no_css("main [role='status'] progress, main [role='progressbar']")
-        # Every run looks at each view once.
-        expect(page).to be_axe_clean, path if mode == "light" || Checks.all?
-        expect(page.evaluate_script(smallest_text)).to be >= 9.5, path
-        beyond = page.evaluate_script("document.documentElement.scrollWidth - document.documentElement.clientWidth")
-        # Less than none where the room for a scrollbar is kept free.
-        expect(beyond).to be <= 0, "#{path} is #{beyond} px too wide"
-        faults = page.driver.browser.logs.get(:browser).map(&:message)
-        expect(faults).to eq([]), "#{path}: #{faults.join("; ")}"
-      end
-    ensure
-      visit "/" # what went wrong may have been that a page did not come
-      page.execute_script("localStorage.setItem('estrel-mode', 'light')")
-      Chromium.resize(page.driver.browser, 1280, 800)
-    end
-  end
-
-  it "removes the demo, imports files of her own by upload, and sees their base" do
-    visit "/data"
-    expect(page).to have_button("Leave the demo…")
-    expect(page).to be_axe_clean
-    click_button "Leave the demo…"
-    fill_in "Write “remove all data” to go on", with: "remove all data"
-    click_button "Remove everything"
-    expect(page).to have_text("Nothing has been imported yet.")
-    visit "/"
-    expect(page).to have_text("There are no people here yet.")
-    expect(page).to be_axe_clean
-    click_on "Import files"
-
-    file = File.join(DOWNLOADS, "own.csv")
-    File.write(file, "id,type,subject,time\n1,visit,customer:1,2026-05-01T10:00:00Z\n2,visit,customer:2,2026-05-20T10:00:00Z\n3,visit,nobody,2026-05-20T10:00:00Z\n")
-    find("[data-testid='file']").attach_file(file)
-    click_button "Import"
-    row = find("[data-testid^='import-'][data-state='done']")
-    expect(row.all("td").map(&:text)[0..6]).to eq(["own.csv", "events", "done", "3", "2", "0", "1"])
-    expect(page).to have_text("does not say what kind of identifier it is")
-    expect(page).to have_text("2 people and 2 events")
-    visit "/"
-    expect(page).to have_css("[data-testid='finding']", text: "On 20 May 2026, 2 of 2 people are new or active (100%).")
-    visit "/people"
-    expect(find("[data-testid='people-total']").text).to eq("2 people as of 20 May 2026")
   end
 end

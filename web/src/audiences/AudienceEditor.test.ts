@@ -120,6 +120,26 @@ describe("an audience being written", () => {
     await waitFor(() => expect(size()).toBe("800"));
   });
 
+  it("shows the size of an earlier definition as out of date, whatever is answered meanwhile", async () => {
+    await shown();
+    const answers: (() => void)[] = [];
+    serve({
+      "POST /audiences/preview": ({ body }) =>
+        new Promise((resolve) => answers.push(() => resolve(preview(body)))),
+    });
+    condition(/who are visitor/).focus();
+    await user.keyboard("{Delete}");
+    await waitFor(() => expect(answers).toHaveLength(1));
+    await user.click(screen.getByRole("button", { name: "↶ undo" }));
+    answers[0]!();
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(screen.getByTestId("size").dataset.stale).toBe("true");
+    await waitFor(() => expect(answers).toHaveLength(2));
+    answers[1]!();
+    await waitFor(() => expect(screen.getByTestId("size").dataset.stale).toBe("false"));
+    expect(size()).toBe("800");
+  });
+
   it("begins with the draft of an address, and forgets it once it is saved", async () => {
     address.go(
       `/audiences/4?definition=${encodeURIComponent(JSON.stringify({ all: [visitors] }))}&name=Visitors`,

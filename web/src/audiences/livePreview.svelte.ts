@@ -28,6 +28,8 @@ export class LivePreview {
       void workspace.ruleSets;
       if (!asked) return;
       clearTimeout(timer);
+      // An answer still to come is of an earlier definition.
+      this.running?.abort();
       this.stale = true;
       this.again = () => void this.ask(body);
       timer = setTimeout(this.again, WAIT);

@@ -3,11 +3,16 @@
 require_relative "browser_helper"
 require "net/http"
 
-# Data that arrives live, through the real collector, as an analyst watches. Follows the walk, which leaves two people.
-RSpec.describe "data as it comes in", type: :feature do
+# The demo gives way to files and to events that arrive live, through the real collector, as an analyst watches.
+RSpec.describe "data of one's own", type: :feature do
   before { sign_in }
 
   after { network(offline: false) }
+
+  after(:context) do # rubocop:disable RSpec/BeforeAfterAll
+    Capybara.current_session.quit
+    ESTREL.renew
+  end
 
   def network(offline:)
     page.driver.browser.execute_cdp("Network.enable")
@@ -31,6 +36,33 @@ RSpec.describe "data as it comes in", type: :feature do
     fill_in "Name", with: name
     click_button "Add the source"
     find("[data-testid='issued-key'] code").text
+  end
+
+  it "removes the demo, imports files of her own by upload, and sees their base" do
+    visit "/data"
+    expect(page).to have_button("Leave the demo…")
+    expect(page).to be_axe_clean
+    click_button "Leave the demo…"
+    fill_in "Write “remove all data” to go on", with: "remove all data"
+    click_button "Remove everything"
+    expect(page).to have_text("Nothing has been imported yet.")
+    visit "/"
+    expect(page).to have_text("There are no people here yet.")
+    expect(page).to be_axe_clean
+    click_on "Import files"
+
+    file = File.join(DOWNLOADS, "own.csv")
+    File.write(file, "id,type,subject,time\n1,visit,customer:1,2026-05-01T10:00:00Z\n2,visit,customer:2,2026-05-20T10:00:00Z\n3,visit,nobody,2026-05-20T10:00:00Z\n")
+    find("[data-testid='file']").attach_file(file)
+    click_button "Import"
+    row = find("[data-testid^='import-'][data-state='done']")
+    expect(row.all("td").map(&:text)[0..6]).to eq(["own.csv", "events", "done", "3", "2", "0", "1"])
+    expect(page).to have_text("does not say what kind of identifier it is")
+    expect(page).to have_text("2 people and 2 events")
+    visit "/"
+    expect(page).to have_css("[data-testid='finding']", text: "On 20 May 2026, 2 of 2 people are new or active (100%).")
+    visit "/people"
+    expect(find("[data-testid='people-total']").text).to eq("2 people as of 20 May 2026")
   end
 
   it "adds a source, watches its events arrive, sees why one was refused, and has the rest in every answer" do

@@ -1,9 +1,16 @@
 # frozen_string_literal: true
 
-require_relative "browser_helper"
+require_relative "../lib/ferrowick"
 
-# What demo/README.md says was planted, found again in the imported demo.
+# What demo/README.md says was planted, as the analyses see it in the imported demo.
 RSpec.describe Ferrowick do
+  let(:generation) { Estrel::Ledger.new(File.expand_path("../../var/browser-demo/ledger", __dir__)).current }
+
+  def members(json)
+    definition = Estrel::Audience::Definition.parse(json, catalogue: generation.catalogue)
+    Estrel::Audience::Evaluator.new(generation, as_of: described_class::LAST_DAY, rule_set: rules).members(definition)
+  end
+
   def did(event, window: { "ever" => true }, count: { "at_least" => 1 }, where: [])
     { "did" => { "event" => event, "where" => where, "count" => count, "window" => window } }
   end
