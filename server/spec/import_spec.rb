@@ -25,6 +25,21 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     expect(stored[:profiles]).to eq(1)
   end
 
+  it "rejects rows while its progress is noted on another connection, without a deadlock" do
+    noting = []
+    allow(EstrelServer::Importing::SQL).to receive(:insert).and_wrap_original do |insert, table, *rows|
+      insert.call(table, *rows)
+      next unless table == "rejects"
+
+      noting << Thread.new { EstrelServer::Record.connection_pool.with_connection { EstrelServer::Import.update_all(bytes_done: 1) } }
+      waiting = -> { EstrelServer::Record.connection.select_value("SELECT COUNT(*) FROM information_schema.processlist WHERE info LIKE 'UPDATE `imports`%'").positive? }
+      Timeout.timeout(20) { sleep 0.01 until waiting.call }
+    end
+    expect(counts(import([event("a"), event("b", time: nil)].join("\n")))).to eq(["done", 2, 1, 0, 1])
+    noting.each(&:value)
+    expect(noting.size).to eq(1)
+  end
+
   it "reads CSV in any column order, quoted fields over several lines, gzip, a byte-order mark, and a mapping" do
     csv = "\xEF\xBB\xBFwhen,what,uid,km,note,note2\r\n1777802400,ride_ended,7,4.5,\"a \"\"b\"\",\nc\",x\r\n1777802401,ride_ended,7,,,\r\n"
     mapping = { "columns" => { "time" => "when", "type" => "what", "identifier.customer" => "uid" }, "ignore" => ["note2"],

@@ -37,8 +37,13 @@ class SupervisedEstrel
     @pid = nil
   end
 
-  # @return [Hash{String => Integer, nil}] process by name
-  def pids = control("status").lines.to_h { |line| [line.split.first, line[/pid (\d+)/, 1]&.to_i] }
+  # @return [Hash{String => Integer}] of the children of the process manager, which names them by their environment
+  def pids
+    File.read("/proc/#{@pid}/task/#{@pid}/children").split.filter_map do |pid|
+      group, name = %w[GROUP PROCESS].map { |what| environment_of(pid)[/\0SUPERVISOR_#{what}_NAME=([^\0]+)/, 1] }
+      [[group, name].uniq.join(":"), pid.to_i] if name
+    end.to_h
+  end
 
   # Runs the block while one of the processes is stopped.
   def without(process)
@@ -53,8 +58,9 @@ class SupervisedEstrel
     return false unless get(@stack.settings.collector_port, "/health").code == "200"
 
     answer = get(@stack.settings.port, "/api/workspace")
-    @told = "#{answer.code} #{answer.body[0, 300]}, #{events} acknowledged\n#{control("status")}"
-    answer.code == "200" && pids.values.none?(&:nil?) && JSON.parse(answer.body).dig("data", "events").to_i >= events
+    missing = names - pids.keys
+    @told = "#{answer.code} #{answer.body[0, 300]}, #{events} acknowledged, #{missing} missing"
+    answer.code == "200" && missing.empty? && JSON.parse(answer.body).dig("data", "events").to_i >= events
   rescue *AWAY => e
     @told = e.class.name
     false
@@ -93,6 +99,16 @@ class SupervisedEstrel
   private
 
   def now = Process.clock_gettime(Process::CLOCK_MONOTONIC)
+
+  # @return [Array<String>] of the processes that are to run
+  def names = @names ||= control("status").lines.map { |line| line.split.first }
+
+  # @return [String] empty where the process has ended
+  def environment_of(pid)
+    "\0#{File.binread("/proc/#{pid}/environ")}"
+  rescue SystemCallError
+    ""
+  end
 
   def control(*words) = IO.popen(@environment, ["supervisorctl", "-c", CONFIGURATION, *words], err: File::NULL, &:read)
 

@@ -183,8 +183,10 @@ module EstrelServer
           owners_as_of(IngestTurn.take)
           outcome = batch.messages ? store_in_order(batch) : store_by_kind(batch)
           count(batch, outcome)
-          keep_rejects(batch.refusals + outcome.refusals)
+          # Before its rejects: these lock the import's row for reading, and a lock that grows can be a deadlock with
+          # {Cancelling}, which writes to the row meanwhile.
           @import.save!
+          keep_rejects(batch.refusals + outcome.refusals)
         end
         @on_progress&.call(@import)
         give_up_hopeless
