@@ -15,7 +15,9 @@ class SpecQueue
   DEMO = %r{\A(demo|server/spec/browser)/}
   # Those of a kind are run in one process; a worker takes up another kind when none of its own is left.
   KINDS = { "core" => %w[--default-path core/spec -I core/spec --require spec_helper], "server" => [], "browser" => %w[--order defined] }.freeze
-  private_constant :DURATIONS, :BUDGET, :SUITES, :DEMO, :KINDS
+  # Threads of Polars beyond one per processor only wait for each other; a nightly run has them all the same.
+  ENVIRONMENTS = { "core" => ENV["ESTREL_CHECKS"] == "all" ? {} : { "POLARS_MAX_THREADS" => "1" } }.freeze
+  private_constant :DURATIONS, :BUDGET, :SUITES, :DEMO, :KINDS, :ENVIRONMENTS
 
   Item = Struct.new(:path, :suite, :kind)
   private_constant :Item
@@ -79,7 +81,7 @@ class SpecQueue
         worker = nil
       end
       kind = item.kind || kind
-      worker ||= Worker.new(lane, ["--seed", @seed.to_s, *KINDS.fetch(kind)]) if item.kind
+      worker ||= Worker.new(lane, ["--seed", @seed.to_s, *KINDS.fetch(kind)], ENVIRONMENTS.fetch(kind, {})) if item.kind
       began = now
       result = item.kind ? worker.run(item.path) : command(item.path)
       worker = nil if result["gone"]
@@ -130,7 +132,7 @@ class SpecQueue
 
   # A process that runs files of one kind.
   class Worker
-    def initialize(lane, options)
+    def initialize(lane, options, environment)
       @lane = lane
       log = ["var/specs-#{lane}.log", "w"]
       FileUtils.mkdir_p("var")
@@ -138,7 +140,7 @@ class SpecQueue
       @answers, answering = IO.pipe
       @asked = asked
       program = ["bundle", "exec", "ruby", File.join(__dir__, "spec_worker.rb"), *options]
-      @pid = Process.spawn({ "ESTREL_SUITE" => "test-#{lane}" }, *program,
+      @pid = Process.spawn({ "ESTREL_SUITE" => "test-#{lane}", **environment }, *program,
                            :in => File::NULL, :out => log, :err => %i[child out], 3 => own, 4 => answering)
       [own, answering].each(&:close)
     end

@@ -77,14 +77,15 @@ RSpec.describe EstrelServer::Answers::ForwardedQuestion do
 
   it "tells the process once the asker has gone, and keeps the turn until the process has stopped" do
     here, there = UNIXSocket.pair
-    gone = Queue.new
-    stop = Queue.new
+    came, gone, stop = Array.new(3) { Queue.new }
     pretend do |socket|
+      came << true
       socket.read
       gone << true
       stop.pop
     end
     asked = Thread.new { ask("puma.socket": here) }
+    Timeout.timeout(20) { came.pop }
     there.close
     expect(Timeout.timeout(20) { gone.pop }).to be(true)
     expect { ended_turns }.to raise_error(RSpec::Expectations::ExpectationNotMetError)

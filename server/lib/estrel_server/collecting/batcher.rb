@@ -41,7 +41,11 @@ module EstrelServer
       end
 
       def work
-        loop { carry_out(next_requests) }
+        loop do
+          carry_out(next_requests)
+          # None is held while nothing comes, or as many workspaces as there are would hold one each.
+          Record.connection_pool.release_connection
+        end
       end
 
       def next_requests
