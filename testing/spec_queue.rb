@@ -3,18 +3,21 @@
 require "English"
 require "fileutils"
 
-# Spec files and commands that several workers take from a queue, the longest first.
+# Spec files and commands that several workers take from a queue, the longest first. One more worker has those of the
+# browser, which often waits.
 class SpecQueue
   # Seconds by file, of the machine of the CI and of this one.
   DURATIONS = [".ci/durations.json", "var/durations.json"].freeze
   # Minutes of work a suite may take on the machine of the CI.
   BUDGET = { "front end and demo" => 6, "core" => 8, "server" => 12, "security" => 5, "browser" => 12 }.freeze
   # Where the files of a suite begin, the first that fits.
-  SUITES = { "server/spec/browser/" => "browser", "server/spec/security/" => "security", "server/" => "server", "" => "core" }.freeze
+  SUITES = { "server/spec/browser/" => "browser", "server/spec/security/" => "security", "server/" => "server",
+             "" => "core" }.freeze
   # What needs the demo, which a command makes.
   DEMO = %r{\A(demo|server/spec/browser)/}
   # Those of a kind are run in one process; a worker takes up another kind when none of its own is left.
-  KINDS = { "core" => %w[--default-path core/spec -I core/spec --require spec_helper], "server" => [], "browser" => %w[--order defined] }.freeze
+  KINDS = { "core" => %w[--default-path core/spec -I core/spec --require spec_helper], "server" => [],
+            "browser" => %w[--order defined] }.freeze
   # Threads of Polars beyond one per processor only wait for each other; a nightly run has them all the same.
   ENVIRONMENTS = { "core" => ENV["ESTREL_CHECKS"] == "all" ? {} : { "POLARS_MAX_THREADS" => "1" } }.freeze
   private_constant :DURATIONS, :BUDGET, :SUITES, :DEMO, :KINDS, :ENVIRONMENTS
@@ -27,7 +30,8 @@ class SpecQueue
   # @param demo [String, nil] the command that makes the demo
   # @param lanes [Integer] how many workers
   def initialize(files, commands:, demo:, seed:, lanes:)
-    @durations = DURATIONS.select { |path| File.file?(path) }.map { |path| JSON.parse(File.read(path)) }.reduce({}, :merge)
+    known = DURATIONS.select { |path| File.file?(path) }
+    @durations = known.map { |path| JSON.parse(File.read(path)) }.reduce({}, :merge)
     @demo = demo
     @waiting = [demo, *commands].compact.map { |command| Item.new(command, "front end and demo", nil) }
     @waiting.concat(longest_first(files).map { |path| item(path) })
@@ -42,7 +46,9 @@ class SpecQueue
   def run
     puts "Seed #{@seed}"
     began = now
-    Array.new(@lanes) { |number| Thread.new { work(number + 1) } }.each(&:join)
+    threads = Array.new(@lanes) { |number| Thread.new { work(number + 1, "server") { |item| item.kind != "browser" } } }
+    threads << Thread.new { work(@lanes + 1, "browser") { |item| item.kind == "browser" } }
+    threads.each(&:join)
     keep_durations
     report(now - began)
     @results.values.none? { |result| result["failed"] }
@@ -59,23 +65,24 @@ class SpecQueue
     Item.new(path, suite, suite == "security" ? "server" : suite)
   end
 
-  # The next item: a command, else one of the same kind where there is one left, else the first; waits for the demo.
-  def take(kind)
+  # The next item of those that the block is true of: a command, else one of the same kind where there is one left, else
+  # the first. Waits for the demo.
+  def take(kind, &)
     @lock.synchronize do
       loop do
-        possible = @demo ? @waiting.reject { |item| item.path.match?(DEMO) } : @waiting
+        left = @waiting.select(&)
+        possible = @demo ? left.reject { |item| item.path.match?(DEMO) } : left
         item = possible.find { |one| one.kind.nil? } || possible.find { |one| one.kind == kind } || possible.first
-        return @waiting.delete(item) if item || @waiting.empty?
+        return @waiting.delete(item) if item || left.empty?
 
         @made.wait(@lock)
       end
     end
   end
 
-  def work(lane)
+  def work(lane, kind, &)
     worker = nil
-    kind = "server"
-    while (item = take(kind))
+    while (item = take(kind, &))
       if item.kind && kind != item.kind
         worker&.stop
         worker = nil
@@ -92,8 +99,10 @@ class SpecQueue
   end
 
   def command(text)
+    before = Process.times
     output = IO.popen(text, err: %i[child out], &:read)
-    { "failed" => !$CHILD_STATUS.success?, "text" => output, "examples" => 0, "slow" => [], "processor" => 0 }
+    processor = %i[cutime cstime].sum { |kind| Process.times.public_send(kind) - before.public_send(kind) }
+    { "failed" => !$CHILD_STATUS.success?, "text" => output, "examples" => 0, "slow" => [], "processor" => processor }
   end
 
   def finish(item, result)
@@ -103,6 +112,7 @@ class SpecQueue
       @made.broadcast
       outcome = result["failed"] ? "FAILED" : "passed"
       puts format("%7.1f s  %7.1f s of processor  %s  %s", result["seconds"], result["processor"], outcome, item.path)
+      puts result["text"] if result["failed"]
     end
   end
 
@@ -154,7 +164,8 @@ class SpecQueue
       Process.wait(@pid)
       @pid = nil
       said = File.read("var/specs-#{@lane}.log").chars.last(4000).join
-      { "failed" => true, "gone" => true, "examples" => 0, "processor" => 0, "slow" => [], "text" => "the process ended:\n#{said}" }
+      { "failed" => true, "gone" => true, "examples" => 0, "processor" => 0, "slow" => [],
+        "text" => "the process ended:\n#{said}" }
     end
 
     def stop

@@ -19,12 +19,12 @@ while (path = asked.gets&.chomp)
   before = spent.call
   # The runner sets it the first time only.
   RSpec.configuration.output_stream = text = StringIO.new
-  RSpec::Core::Runner.run(["--options", File::NULL, *ARGV, path], text, text)
+  status = RSpec::Core::Runner.run(["--options", File::NULL, *ARGV, path], text, text)
   examples = RSpec.world.all_examples.select { |example| example.execution_result.finished_at }
   slow = examples.max_by(3) { |example| example.execution_result.run_time }
-  failed = RSpec.world.non_example_failure || examples.any? { |example| example.execution_result.status == :failed }
   slow.map! { |example| [example.execution_result.run_time, example.location, example.full_description[0, 100]] }
-  answers.puts(JSON.generate({ examples: examples.size, failed: failed, processor: spent.call - before, slow: slow, text: text.string.scrub }))
+  answers.puts(JSON.generate({ examples: examples.size, failed: !status.zero?, processor: spent.call - before,
+                               slow: slow, text: text.string.scrub }))
   RSpec.clear_examples
-  RSpec.world.non_example_failure = false
+  RSpec.world.non_example_failure = RSpec.world.wants_to_quit = false
 end

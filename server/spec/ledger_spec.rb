@@ -46,7 +46,7 @@ RSpec.describe EstrelServer::LedgerBuilding::Builder do
     end
   end
 
-  seeds = Checks.seeds(2)
+  seeds = Checks.seeds(4, every_run: 1)
   seeds.each do |seed|
     it "comes to the same with tails as by building anew, whatever has come in between (seed #{seed})" do
       random = Random.new(seed)

@@ -83,7 +83,7 @@ RSpec.describe "working without a mouse", type: :feature do
     rules = { columns: [{ take: "identifier:customer" }] }
     export = api(:post, "/exports", { name: "By keyboard", audience_id: 1, rules: rules })
     ESTREL.session_by_link # which sets the password
-    page.driver.browser.manage.delete_all_cookies
+    page.driver.browser.execute_cdp("Network.clearBrowserCookies")
     visit "/"
     expect(page).to have_field("E-mail address")
     tab_to("INPUT", most: 5) until page.evaluate_script("document.activeElement.type") == "email"

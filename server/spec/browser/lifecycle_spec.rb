@@ -41,6 +41,7 @@ RSpec.describe "lifecycle", type: :feature do
   end
 
   it "takes a picture along, with its title, date, rule set and finding in it" do
+    visit "/"
     click_button "States over time as SVG"
     picture = downloaded("states-over-time.svg")
     expect(picture).to include("States over time", "As of 31 Oct 2026. Riders: new for 30, dormant from 30, churned from 90 days.", "people are new or active", 'id="state-active"')

@@ -70,8 +70,11 @@ class RunningEstrel
     end
   end
 
-  # Of the demo's own account, which needs a password once other data have come.
-  def session = cookie(post("/session/demo")) || (@session ||= session_by_link)
+  # Of the demo's own account, which needs a password once other data have come; another one where an example has ended it.
+  def session
+    @session = nil unless @session && signed_in?(@session)
+    @session ||= cookie(post("/session/demo")) || session_by_link
+  end
 
   # Sets its password.
   def session_by_link
@@ -84,6 +87,8 @@ class RunningEstrel
   private
 
   def post(path, **body) = Net::HTTP.post(URI("#{address}/api#{path}"), JSON.generate(body), "content-type" => "application/json")
+
+  def signed_in?(session) = Net::HTTP.get_response(URI("#{address}/api/account"), "cookie" => "estrel_session=#{session}").is_a?(Net::HTTPOK)
 
   def cookie(answer) = answer["set-cookie"].to_s[/estrel_session=([^;]+)/, 1]
 

@@ -10,6 +10,7 @@ class Workspace {
   ruleSets = $state.raw<Schemas["RuleSet"][]>([]);
   /** Alerts nobody has read yet. */
   unread = $state(0);
+  private question = 0;
   catalogue = $state.raw<Schemas["Catalogue"] | null>(null);
   /** The workspace as of the last look, for telling how old the data is. */
   heartbeat = $state.raw<Schemas["Workspace"] | null>(null);
@@ -92,9 +93,12 @@ class Workspace {
     }
   }
 
+  /** The newest question wins: an earlier one may be answered later. */
   async countAlerts(): Promise<void> {
+    const question = (this.question += 1);
     try {
-      this.unread = (await answer(api.GET("/alerts"))).unread;
+      const { unread } = await answer(api.GET("/alerts"));
+      if (question === this.question) this.unread = unread;
     } catch {
       // the next count tells
     }
