@@ -27,13 +27,13 @@ class SpecQueue
 
   # @param files [Array<String>] from the root
   # @param commands [Array<String>] of the shell, run before the files
-  # @param demo [String, nil] the command that makes the demo
+  # @param demo [String] the command that makes the demo
   # @param lanes [Integer] how many workers
   def initialize(files, commands:, demo:, seed:, lanes:)
     known = DURATIONS.select { |path| File.file?(path) }
     @durations = known.map { |path| JSON.parse(File.read(path)) }.reduce({}, :merge)
-    @demo = demo
-    @waiting = [demo, *commands].compact.map { |command| Item.new(command, "front end and demo", nil) }
+    @demo = demo if files.any? { |path| path.match?(DEMO) }
+    @waiting = [@demo, *commands].compact.map { |command| Item.new(command, "front end and demo", nil) }
     @waiting.concat(longest_first(files).map { |path| item(path) })
     @seed = seed
     @lanes = lanes
@@ -112,7 +112,6 @@ class SpecQueue
       @made.broadcast
       outcome = result["failed"] ? "FAILED" : "passed"
       puts format("%7.1f s  %7.1f s of processor  %s  %s", result["seconds"], result["processor"], outcome, item.path)
-      puts result["text"] if result["failed"]
     end
   end
 

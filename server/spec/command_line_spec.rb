@@ -19,4 +19,11 @@ RSpec.describe EstrelServer::CLI::Main do
   ensure
     FileUtils.rm_f(file)
   end
+
+  it "shows nothing of what goes on inside, unless somebody asks for it" do
+    hook = File.join(Dir.mktmpdir, "environment.rb")
+    File.write(hook, "at_exit { warn ['environment:', *ENV.values_at('RACK_ENV', 'APP_ENV')].join(' ') }")
+    said = IO.popen({ "RACK_ENV" => nil, "APP_ENV" => nil, "RUBYOPT" => "-r#{hook}" }, [File.join(ROOT, "bin/estrel"), "help"], err: %i[child out], &:read)
+    expect(said).to include("environment: production production")
+  end
 end

@@ -172,8 +172,10 @@ RSpec.configure do |config|
   end
   # What stood there when an example failed, since nobody can look any more.
   config.after do |example|
-    warn "#{page.current_url}\n#{page.text.gsub(/^/, "  | ")}" if example.exception
+    next unless example.exception
+
+    RSpec.configuration.reporter.message("#{page.current_url}\n#{page.text[0, 5000].gsub(/^/, "  | ")}")
   rescue Selenium::WebDriver::Error::WebDriverError => e
-    warn e.message
+    RSpec.configuration.reporter.message(e.message)
   end
 end

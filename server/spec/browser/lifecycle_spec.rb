@@ -103,6 +103,9 @@ RSpec.describe "lifecycle", type: :feature do
 
   it "adds an alert rule, shows its alert, and deletes it" do
     visit "/lifecycle/alerts"
+    expect(page).to have_field("Alert me when")
+    click_button "Mark all as read" if page.has_button?("Mark all as read", wait: 0)
+    expect(page).to have_no_link(/\d alerts?/)
     select "too many of the churned are reactivated", from: "Alert me when"
     fill_in "by more than", with: "5"
     click_button "Add alert rule"

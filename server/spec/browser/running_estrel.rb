@@ -1,6 +1,5 @@
 # frozen_string_literal: true
 
-require "digest"
 require "fileutils"
 require "json"
 require "net/http"
@@ -22,13 +21,7 @@ class RunningEstrel
 
   # Makes the demo, unless there is one that the same code has made.
   def self.make_demo
-    digest = Digest::SHA256.hexdigest(SOURCES.flat_map { |name| Dir[File.join(ROOT, name, "**/*.*")] }.select { |path| File.file?(path) }.sort.map { |path| Digest::SHA256.file(path).hexdigest }.join)
-    stamp = File.join(DEMO, "made-by")
-    return if File.file?(stamp) && File.read(stamp) == digest
-
-    FileUtils.rm_rf(DEMO)
-    system({ "ESTREL_VAR" => DEMO }, File.join(ROOT, "bin/estrel"), "setup", exception: true)
-    File.write(stamp, digest)
+    Scratch.made(DEMO, SOURCES) { system({ "ESTREL_VAR" => DEMO }, File.join(ROOT, "bin/estrel"), "setup", exception: true) }
   end
 
   def self.free_port = Addrinfo.tcp("127.0.0.1", 0).bind { |socket| socket.local_address.ip_port.to_s }

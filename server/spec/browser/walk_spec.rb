@@ -98,6 +98,9 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(page).to have_no_css("tbody a", text: "Sleepy commuters")
     click_button "Undo"
     expect(page).to have_field("Name of the audience", with: "Sleepy commuters")
+    fill_in "Name of the audience", with: "Dormant commuters"
+    send_keys([:control, "s"])
+    expect(page).to have_text("“Dormant commuters” has been saved")
   end
 
   it "writes an order of events as a document, sees who is undecided, and goes back to an earlier version" do

@@ -24,7 +24,7 @@ RSpec.describe "workspaces", type: :feature do
     find("a[href='/w/shop/account']").click
     click_link "Workspaces"
     click_button "See what would change"
-    expect(page).to have_text("New: Audience “Dormant commuters”")
+    expect(page).to have_text("New: Audience “Met the broken docks”")
     click_button "Copy them here"
     expect(page).to have_text("The definitions are here now.")
 

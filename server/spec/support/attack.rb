@@ -3,6 +3,7 @@
 require "cgi"
 require "stringio"
 require "zlib"
+require_relative "scratch"
 require_relative "crash_stack"
 require_relative "supervised_estrel"
 require_relative "request_fuzzer"

@@ -4,6 +4,11 @@ require "net/http"
 
 # Parts of Estrel as processes of their own, with a database and a data directory of their own, to be killed.
 class CrashStack
+  # Set up, with an account that administers, for all to begin with.
+  PREPARED = File.join(ROOT, "var/crash-prepared")
+  TOKEN = "token"
+  private_constant :PREPARED, :TOKEN
+
   attr_reader :settings, :environment, :token
 
   def initialize(directory, **environment)
@@ -24,11 +29,20 @@ class CrashStack
   end
 
   def start(*parts)
+    Scratch.made(PREPARED, %w[server/lib db]) { self.class.new(PREPARED).prepare }
+    FileUtils.cp_r(File.join(PREPARED, "."), settings.var, preserve: true)
+    @token = File.read(File.join(settings.var, TOKEN))
+    restart(:database)
+    parts.each { |part| restart(part) }
+  end
+
+  def prepare
     estrel("setup")
     restart(:database)
     estrel("account", "add", "crash@estrel.example", "--role", "administrator")
-    @token = estrel("account", "token", "crash@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
-    parts.each { |part| restart(part) }
+    token = estrel("account", "token", "crash@estrel.example", "--scopes", "read", "write", "administer")[/et_\S+/]
+    File.write(File.join(settings.var, TOKEN), token, perm: 0o600)
+    stop
   end
 
   # Starts a part, after it was killed too; waits for those that are waited for by whoever speaks to them.

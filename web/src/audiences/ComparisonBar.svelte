@@ -20,7 +20,7 @@
       {#each comparison.chosen as row, position (row.id)}
         <span class="inline-flex items-center gap-1">
           <button
-            class="inline-flex max-w-56 cursor-pointer items-center gap-2"
+            class="inline-flex min-h-6 max-w-56 cursor-pointer items-center gap-2"
             aria-pressed={row.on}
             title={row.on ? "compared by; a click leaves it out" : "left out; a click compares by it"}
             onclick={() => comparison.toggle(row.id)}
@@ -29,7 +29,7 @@
             <span class="truncate {row.on ? '' : 'soft line-through'}">{comparison.name(row.id)}</span>
           </button>
           <button
-            class="soft cursor-pointer px-1"
+            class="soft min-h-6 min-w-6 cursor-pointer px-1"
             aria-label="Remove {comparison.name(row.id)} from the comparison"
             onclick={() => comparison.remove(row.id)}>×</button
           >

@@ -77,15 +77,14 @@
             >{cohortName(index)}</th
           >
           <td class="pr-2 text-right"
-            >{#if people}<a href={peopleOf([people])}>{number(line.sizes[index]!)}</a>{:else}{number(
-                line.sizes[index]!,
-              )}{/if}</td
+            >{#if people}<a class="py-1" href={peopleOf([people])}>{number(line.sizes[index]!)}</a
+              >{:else}{number(line.sizes[index]!)}{/if}</td
           >
           {#each data.places as place, at (place.said)}
             {#if begun(index, at) && line.sizes[index]}
               <td class="p-0">
                 <button
-                  class="cell block w-full cursor-pointer px-1 py-0.5 text-right"
+                  class="cell block min-h-6 w-full min-w-6 cursor-pointer px-1 py-0.5 text-right"
                   class:hatched={!cohort.places[at]}
                   aria-pressed={chosen?.cohort === index && chosen.place === at}
                   aria-label="{cell(index, at)}: {cohortName(index)}, {place.said}, {number(
