@@ -20,7 +20,7 @@ RSpec.describe EstrelServer::CLI::Main do
     FileUtils.rm_f(file)
   end
 
-  it "shows nothing of what goes on inside, unless somebody asks for it" do
+  it "runs in production mode by default" do
     hook = File.join(Dir.mktmpdir, "environment.rb")
     File.write(hook, "at_exit { warn ['environment:', *ENV.values_at('RACK_ENV', 'APP_ENV')].join(' ') }")
     said = IO.popen({ "RACK_ENV" => nil, "APP_ENV" => nil, "RUBYOPT" => "-r#{hook}" }, [File.join(ROOT, "bin/estrel"), "help"], err: %i[child out], &:read)

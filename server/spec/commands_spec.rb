@@ -2,12 +2,12 @@
 
 require_relative "server_helper"
 
-# What the commands do and say, in this process; `command_line_spec` starts one.
+# Commands in this process; `command_line_spec` starts one of its own.
 RSpec.describe EstrelServer::CLI do
   let(:said) { [] }
   let(:shell) { instance_double(EstrelServer::CLI::Main).tap { |shell| allow(shell).to receive(:say) { |line| said << line } } }
 
-  # The lines that the block has said.
+  # The output of the block.
   def lines
     said.clear
     yield
@@ -18,7 +18,7 @@ RSpec.describe EstrelServer::CLI do
     let(:command) { described_class.new(shell, EstrelServer.settings) }
     let(:link) { %r{http://127\.0\.0\.1:\d+/link/(\S+)\z} }
 
-    it "adds an account whose link sets the password once, and lists it" do
+    it "adds an account, sets its password once by a link, and lists it" do
       added = lines { command.add("Ada@Ferrowick.example", "analyst") }
       expect(added).to match([/\Athe password is set once by this link: #{link}/])
       expect(lines { command.list }).to eq(["ada@ferrowick.example, analyst, no password yet"])
@@ -29,7 +29,7 @@ RSpec.describe EstrelServer::CLI do
       expect(EstrelServer::AuditEntry.where(about: "ada@ferrowick.example").order(:id).pluck(:action).first(2)).to eq(["account made", "password link made"])
     end
 
-    it "issues tokens with the scopes asked for, and knows only accounts that there are" do
+    it "issues tokens with the given scopes, and rejects unknown accounts" do
       command.add("ada@ferrowick.example", "viewer")
       token = lines { command.token("ADA@ferrowick.example", %w[read]) }.first[/\Atoken, shown this once: (et_\S+)\z/, 1]
       expect(EstrelServer::ApiToken.usable.sole).to have_attributes(scopes: %w[read])
@@ -37,7 +37,7 @@ RSpec.describe EstrelServer::CLI do
       %i[link reset].each { |action| expect { command.public_send(action, "bo@ferrowick.example") }.to raise_error(EstrelServer::Error, /no account "bo@ferrowick.example"/) }
     end
 
-    it "lets the first administrator in, and says nothing where there is one" do
+    it "prints a link for the first administrator, and nothing once there is one" do
       expect(lines { command.first }).to match([/\AThe first administrator begins here: #{link}/])
       EstrelServer::Account.create!(email: "eve@ferrowick.example", role: "administrator", password: "a bicycle by the sea")
       expect(lines { command.first }).to eq([])
@@ -49,7 +49,7 @@ RSpec.describe EstrelServer::CLI do
 
     def key(&) = lines(&).first[/\Asending key, shown this once: (ek_\S+)\z/, 1]
 
-    it "issues a key, replaces it with an overlap, and revokes what is in use" do
+    it "issues a key, rotates it with an overlap, and revokes all active keys" do
       first = key { command.add("shop") }
       expect { command.add("shop") }.to raise_error(EstrelServer::Error, /shop has a key already/)
       second = key { command.rotate("shop", 24) }
@@ -73,20 +73,20 @@ RSpec.describe EstrelServer::CLI do
 
     before { allow(TTY::ProgressBar).to receive(:new).and_return(instance_double(TTY::ProgressBar, advance: nil, current: 0, finish: nil)) }
 
-    it "reads columns as they are mapped, counts what became of the rows, and refreshes the ledger" do
+    it "maps columns, counts rows by outcome, and refreshes the ledger" do
       rows = "when,rider,km\n2026-05-03T10:00:00Z,7,2\n2026-05-04T10:00:00Z,8,3\n,9,4\n"
-      told = run("events", rows, map: { "time" => "when", "customer" => "rider" }, type: "ride_ended", source: "till")
-      expect(told.first).to start_with("rides.csv: done. 3 rows read, 2 stored, 0 already known, 1 rejected (0 conflicts), ")
-      expect(told[1]).to match(/\A  row 4: .*time/)
+      output = run("events", rows, map: { "time" => "when", "customer" => "rider" }, type: "ride_ended", source: "till")
+      expect(output.first).to start_with("rides.csv: done. 3 rows read, 2 stored, 0 already known, 1 rejected (0 conflicts), ")
+      expect(output[1]).to match(/\A  row 4: .*time/)
       expect(EstrelServer.ledger.current.events("ride_ended").height).to eq(2)
     end
 
-    it "shows five rejected rows and says where the others are" do
-      told = run("events", "id,type,subject,time\n0,ride,customer:1,2026-05-03T10:00:00Z\n#{Array.new(6) { |row| "#{row},ride,nobody,2026-05-03T10:00:00Z\n" }.join}")
-      expect([told.size, told.last]).to eq([7, "  all rejected rows: place Data in the interface"])
+    it "prints five rejected rows and where to find the rest" do
+      output = run("events", "id,type,subject,time\n0,ride,customer:1,2026-05-03T10:00:00Z\n#{Array.new(6) { |row| "#{row},ride,nobody,2026-05-03T10:00:00Z\n" }.join}")
+      expect([output.size, output.last]).to eq([7, "  all rejected rows: place Data in the interface"])
     end
 
-    it "says what is wrong with a mapping and with a file that is not there" do
+    it "reports an unreadable mapping and a missing file" do
       expect { run("events", "", mapping: "/nowhere.json") }.to raise_error(EstrelServer::Error, /the mapping file cannot be read/)
       command = described_class.new("events", { map: {}, custom_id: [] }, shell)
       expect { command.run(["/nowhere.csv"]) }.to raise_error(EstrelServer::Error, "there is no file /nowhere.csv")
@@ -96,7 +96,7 @@ RSpec.describe EstrelServer::CLI do
   describe EstrelServer::CLI::Main do
     def main(*arguments) = described_class.start(arguments, debug: true)
 
-    it "refuses arguments that make no sense, before anything is done" do
+    it "rejects invalid arguments" do
       expect { main("import", "rides", "x.csv") }.to raise_error(Thor::Error, "the kind is events or profiles")
       expect { main("import", "events") }.to raise_error(Thor::Error, "name at least one file")
       expect { main("ledger", "sing") }.to raise_error(Thor::Error, "say build, refresh, follow, prepare or mirror")

@@ -127,8 +127,7 @@ module Editing
     expect(page).to have_css("nav[aria-label='Places']")
   end
 
-  # Nothing may have gone wrong unnoticed; refusals that a spec provokes are written to the browser's log as well, and a
-  # third question that a busy server refuses, which is asked again.
+  # The browser's log holds nothing but the errors that a spec provokes, and 429 from a busy server, which is retried.
   def quiet_browser(but: /favicon|422|404|409|401/)
     messages = page.driver.browser.logs.get(:browser).map(&:message).grep_v(but).grep_v(/ 429 /)
     expect(messages).to eq([])
