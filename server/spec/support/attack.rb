@@ -48,7 +48,7 @@ class Attack
   # @yieldparam seconds [Float]
   def run
     @estrel.start
-    raise "Estrel did not start: #{@estrel.told}" unless @estrel.wait(90) { @estrel.served? }
+    raise "Estrel did not start: #{@estrel.last_status}" unless @estrel.wait(90) { @estrel.served? }
 
     prepare
     ATTACKS.each do |name, what|
@@ -182,7 +182,7 @@ class Attack
       end
     end
     unless @estrel.wait(20) { @estrel.served?(@estrel.acknowledged.size) }
-      gave_way << "not served any more: #{@estrel.told}"
+      gave_way << "not served any more: #{@estrel.last_status}"
     end
     [EVENTS, gave_way]
   end
@@ -192,7 +192,7 @@ class Attack
       ledger = File.join(@directory, "ledger")
       manifest = Estrel::Ledger::Manifest.read(File.join(ledger, File.read(File.join(ledger, "CURRENT")).strip))
       damage.call(File.join(ledger, manifest.pieces.first.files.fetch("reach")))
-      @estrel.wait(15) { @estrel.served?(@estrel.acknowledged.size) } ? nil : "not served any more: #{@estrel.told}"
+      @estrel.wait(15) { @estrel.served?(@estrel.acknowledged.size) } ? nil : "not served any more: #{@estrel.last_status}"
     end
     [tried.size, tried.compact]
   end
@@ -231,7 +231,7 @@ class Attack
       sleep 0.5
       back = @estrel.wait(15) { @estrel.served?(acknowledged) }
       unless back && @estrel.pids.except(victim) == before.except(victim)
-        "#{victim}: #{back ? "took others with it" : @estrel.told}"
+        "#{victim}: #{back ? "took others with it" : @estrel.last_status}"
       end
     end
     @estrel.end_load

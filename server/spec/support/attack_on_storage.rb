@@ -20,7 +20,7 @@ module AttackOnStorage
   def full_disk
     gave_way = without_room { [*reads_refused, *odd(writes.map { |write| ask(*write) })] }
     served = @estrel.wait(60) { @estrel.served?(@estrel.acknowledged.size) }
-    gave_way << "not served any more: #{@estrel.told}" unless served
+    gave_way << "not served any more: #{@estrel.last_status}" unless served
     stored, = post("/audiences", { name: "After the full disk", definition: { all: [] } })
     gave_way << "an audience, with room again: #{stored}" unless stored == 201
     [writes.size + 5, gave_way]

@@ -7,8 +7,8 @@ class SupervisedEstrel
   CONFIGURATION = File.join(ROOT, "config/supervisor.conf")
   AWAY = [SystemCallError, EOFError, Net::OpenTimeout, Net::ReadTimeout].freeze
 
-  # Ids of the events that were acknowledged, and what was found when it was last looked.
-  attr_reader :acknowledged, :told, :stack, :key
+  # Ids of the acknowledged events, and the state at the last check.
+  attr_reader :acknowledged, :last_status, :stack, :key
 
   # @param stand_in [String] whether the messaging stand-in runs: "on", "off"
   # @param full [Boolean] whether what the process manager says of itself has no room
@@ -59,10 +59,10 @@ class SupervisedEstrel
 
     answer = get(@stack.settings.port, "/api/workspace")
     missing = names - pids.keys
-    @told = "#{answer.code} #{answer.body[0, 300]}, #{events} acknowledged, #{missing} missing"
+    @last_status = "#{answer.code} #{answer.body[0, 300]}, #{events} acknowledged, #{missing} missing"
     answer.code == "200" && missing.empty? && JSON.parse(answer.body).dig("data", "events").to_i >= events
   rescue *AWAY => e
-    @told = e.class.name
+    @last_status = e.class.name
     false
   end
 
