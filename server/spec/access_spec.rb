@@ -49,6 +49,18 @@ RSpec.describe EstrelServer::Access do
     expect(paths.map { |path| status(:get, path.delete_prefix("/api")) }).not_to include(404)
   end
 
+  it "has it fetch the scripts of the place, too, and knows them for every place" do
+    scripts = lambda do |address|
+      link = app.call(Rack::MockRequest.env_for("/", "HTTP_HOST" => "127.0.0.1:4270", "HTTP_COOKIE" => "estrel_session=1").merge("PATH_INFO" => address))[1]["link"]
+      link.scan(%r{<(/assets/[\w.-]+)>; rel=modulepreload}).flatten
+    end
+    named = { "/" => "States", "/lifecycle/alerts" => "Alerts", "/people" => "People-", "/people/5" => "Person", "/audiences/new" => "AudienceEditor", "/analyses" => "Analyses", "/analyses/retention" => "Retention",
+              "/analyses/funnel" => "Funnel" }
+    named.each { |address, name| expect(scripts.call(address)).to include(%r{/assets/#{name}}), address }
+    named.keys.flat_map(&scripts).uniq.each { |path| expect(app.call(Rack::MockRequest.env_for(path, "HTTP_HOST" => "127.0.0.1:4270")).first).to eq(200) }
+    expect(scripts.call("/nowhere")).to eq([])
+  end
+
   it "lets the first administrator in by a link that works once, and others by theirs" do
     sign_out
     expect(call(:get, "/session")).to eq({ "account" => nil, "demo" => false, "provider" => nil, "passkeys" => false, "set_up" => false })

@@ -35,6 +35,29 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     expect(events(streamed("states", question).last).map(&:first)).to eq(["answer"])
   end
 
+  it "gives a browser the answer to a question in the address once, until it changes" do
+    sign_in
+    address = "/analyses/states?#{URI.encode_www_form("question" => JSON.generate(question))}"
+    get = lambda do |tag = nil|
+      status, headers, body = app.call(Rack::MockRequest.env_for("/api#{address}", "HTTP_HOST" => "127.0.0.1:4270", "HTTP_COOKIE" => "estrel_session=#{@session}",
+                                                                 "HTTP_ACCEPT" => "text/event-stream, application/json", "HTTP_IF_NONE_MATCH" => tag.to_s))
+      [status, headers["etag"], headers["cache-control"], body.to_enum.to_a.join]
+    end
+    first = get.call
+    expect([first[1], events(first.last).last]).to eq([nil, ["answer", analyse("states", **question)]])
+    status, tag, control, text = get.call
+    expect([status, control, JSON.parse(text)]).to eq([200, "private, no-cache", analyse("states", **question)])
+    expect(get.call(tag).values_at(0, 3)).to eq([304, ""])
+    import(event("late", subject: "customer:9", time: "2026-05-30T10:00:00Z"))
+    refresh
+    expect(get.call(tag)).to match([200, nil, "no-store", /"people":7/])
+    expect(get.call.values_at(0, 1)).to match([200, be_a(String).and(satisfy { |other| other != tag })])
+    ["not JSON", "[1]", JSON.generate(as_of: 5)].each do |wrong|
+      expect(raw("GET", "/analyses/states?#{URI.encode_www_form("question" => wrong)}").first).to be_between(400, 422), wrong
+    end
+    expect(raw("GET", "/analyses/states").last).to include("is missing")
+  end
+
   it "gives numbers with twelve digits" do
     shares = JSON.generate(analyse("retention", **question, start: { event: "ride_ended" }, return: { event: "ride_ended" })).scan(/\d\.\d+/)
     expect(shares.map { |text| text.delete(".").sub(/\A0+/, "").size }.max).to be_between(6, 12)

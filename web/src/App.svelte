@@ -1,9 +1,7 @@
 <script lang="ts">
-  import { LOAD as ANALYSES } from "./analyses/load";
   import { groupings } from "./groupings/groupings.svelte";
   import { notes } from "./notes/notes.svelte";
-  import { Toast } from "@skeletonlabs/skeleton-svelte";
-  import { onMount, untrack } from "svelte";
+  import { onMount } from "svelte";
   import { address } from "./lib/address.svelte";
   import { base } from "./lib/base";
   import { connection } from "./lib/connection.svelte";
@@ -12,31 +10,24 @@
   import Shortcuts from "./shell/Shortcuts.svelte";
   import Textures from "./charts/Textures.svelte";
   import ComparisonBar from "./audiences/ComparisonBar.svelte";
+  import { LOAD } from "./shell/load";
+  import { toaster } from "./lib/toasts.svelte";
   import TopBar from "./shell/TopBar.svelte";
   import Waiting from "./ui/Waiting.svelte";
   import { list } from "./lib/format";
   import { isWhole } from "./lib/parameters";
-  import { toaster } from "./lib/toasts.svelte";
   import { comparison } from "./audiences/comparison.svelte";
   import { workspace } from "./lib/workspace.svelte";
   import { session } from "./lib/session.svelte";
   import Place from "./shell/Place.svelte";
 
+  /** What is rarely or never needed once someone has signed in. */
   const load = {
-    account: () => import("./account/Account.svelte"),
     empty: () => import("./ui/Empty.svelte"),
     noRoleHere: () => import("./account/NoRoleHere.svelte"),
     own: () => import("./account/Own.svelte"),
     signIn: () => import("./account/SignIn.svelte"),
-    analyses: () => import("./analyses/Analyses.svelte"),
-    audience: () => import("./audiences/AudienceEditor.svelte"),
-    audiences: () => import("./audiences/Audiences.svelte"),
-    data: () => import("./data/Data.svelte"),
-    exports: () => import("./exports/Exports.svelte"),
-    help: () => import("./help/Help.svelte"),
-    lifecycle: () => import("./lifecycle/Lifecycle.svelte"),
-    people: () => import("./people/People.svelte"),
-    person: () => import("./people/Person.svelte"),
+    toasts: () => import("./shell/Toasts.svelte"),
   };
   const NAMES: Record<string, string> = {
     people: "People",
@@ -49,12 +40,6 @@
   };
   const parts = $derived(address.path.split("/").filter(Boolean));
   const place = $derived(parts[0] ?? "lifecycle");
-  // While it is asked who is signed in.
-  untrack(() => {
-    const [, name = ""] = parts;
-    void load[(place === "audiences" && name ? "audience" : place) as keyof typeof load]?.().catch(() => {});
-    if (place === "analyses") void ANALYSES[name]?.().catch(() => {});
-  });
   /** People and audiences go by number. */
   const known = $derived(
     place === "lifecycle" ||
@@ -71,10 +56,15 @@
     void focusPlace();
   });
 
+  let toasts = $state(false);
   onMount(() => {
     comparison.restore();
     void session.load();
-    return keepFocus();
+    // After the first picture, or with the first message.
+    const show = () => (toasts = true);
+    const timer = setTimeout(show, 2_000);
+    const ends = [keepFocus(), toaster.subscribe(show), () => clearTimeout(timer)];
+    return () => ends.forEach((end) => end());
   });
   const inside = $derived(session.account !== null);
   /** Whether a second factor has to be set up before anything else. */
@@ -136,11 +126,11 @@
         {#if workspace.info === null}
           <Waiting problem={workspace.problem} retry={() => workspace.refresh()} />
         {:else if place === "account"}
-          <Place load={load.account} given={{ part: parts[1] ?? "" }} />
+          <Place load={LOAD.account} given={{ part: parts[1] ?? "" }} />
         {:else if place === "help"}
-          {#key parts[1]}<Place load={load.help} given={{ part: parts[1] ?? "" }} />{/key}
+          {#key parts[1]}<Place load={LOAD.help} given={{ part: parts[1] ?? "" }} />{/key}
         {:else if place === "data"}
-          <Place load={load.data} given={{ part: parts[1] ?? "" }} />
+          <Place load={LOAD.data} given={{ part: parts[1] ?? "" }} />
         {:else if workspace.info.rebuilding}
           <p class="says mt-6" role="status">
             The ledger is being rebuilt from the stored events. This page continues by itself as soon as it is
@@ -149,25 +139,25 @@
         {:else if !workspace.info.ready}
           <Place load={load.empty} given={{}} />
         {:else if place === "lifecycle"}
-          <Place load={load.lifecycle} given={{ part: parts[1] ?? "" }} />
+          <Place load={LOAD.lifecycle} given={{ part: parts[1] ?? "" }} />
         {:else if !known}
           <h1>There is no such page</h1>
           <p class="mt-2">Go to <a href={address.to("/")}>Lifecycle</a>.</p>
         {:else if place === "people" && parts[1]}
-          {#key parts[1]}<Place load={load.person} given={{ id: Number(parts[1]) }} />{/key}
+          {#key parts[1]}<Place load={LOAD["people/*"]} given={{ id: Number(parts[1]) }} />{/key}
         {:else if place === "people"}
-          <Place load={load.people} given={{}} />
+          <Place load={LOAD.people} given={{}} />
         {:else if place === "audiences" && parts[1]}
           {#key parts[1]}<Place
-              load={load.audience}
+              load={LOAD["audiences/*"]}
               given={{ id: parts[1] === "new" ? null : Number(parts[1]) }}
             />{/key}
         {:else if place === "audiences"}
-          <Place load={load.audiences} given={{}} />
+          <Place load={LOAD.audiences} given={{}} />
         {:else if place === "analyses"}
-          <Place load={load.analyses} given={{ name: parts[1] ?? "", id: parts[2] ?? "" }} />
+          <Place load={LOAD.analyses} given={{ name: parts[1] ?? "", id: parts[2] ?? "" }} />
         {:else}
-          <Place load={load.exports} given={{ part: parts[1] ?? "", id: parts[2] ?? "" }} />
+          <Place load={LOAD.exports} given={{ part: parts[1] ?? "", id: parts[2] ?? "" }} />
         {/if}
         {#snippet failed(_error: unknown, reset: () => void)}
           <Failed what="This page has stopped working. Nothing that was saved is lost." {reset} />
@@ -178,14 +168,4 @@
   </div>
 {/if}
 
-<Toast.Group {toaster}>
-  {#snippet children(toast)}
-    <Toast {toast} class="panel mb-20 flex w-[26rem] sm:mb-10 max-w-[90vw] items-center gap-4 py-2">
-      <Toast.Message class="grow">
-        <Toast.Title>{toast.title}</Toast.Title>
-      </Toast.Message>
-      {#if toast.action}<Toast.ActionTrigger class="quiet">{toast.action.label}</Toast.ActionTrigger>{/if}
-      <Toast.CloseTrigger class="quiet" aria-label="Close this message">×</Toast.CloseTrigger>
-    </Toast>
-  {/snippet}
-</Toast.Group>
+{#if toasts}{#await load.toasts() then { default: Toasts }}<Toasts />{/await}{/if}

@@ -161,12 +161,25 @@ module EstrelServer
 
       private
 
-      # The first requests of the page, for the browser to send while it fetches the script. Only with a session cookie.
+      # What the page asks first, and the scripts of the place, for the browser to fetch while it reads the page. Only
+      # with a session cookie.
       def early(env)
         return {} unless env["HTTP_COOKIE"].to_s.include?("#{Access::SessionCookie::NAME}=")
 
-        api = "#{env["SCRIPT_NAME"]}/api"
-        { "link" => EARLY.map { |path| "<#{api}/#{path}>; rel=preload; as=fetch; crossorigin=anonymous" }.join(", ") }
+        asked = EARLY.map { |path| "<#{env["SCRIPT_NAME"]}/api/#{path}>; rel=preload; as=fetch; crossorigin=anonymous" }
+        scripts = scripts_of(env["PATH_INFO"]).map { |name| "</#{name}>; rel=modulepreload" }
+        { "link" => [*asked, *scripts].join(", ") }
+      end
+
+      # @param path [String] of a page
+      # @return [Array<String>] names of the files, which the build lists by the beginning of the address
+      def scripts_of(path)
+        place, part = path.split("/").reject(&:empty?)
+        place ||= "lifecycle"
+        all = JSON.parse(File.read(File.join(@directory, "early.json")))
+        one = "#{place}/*"
+        keys = part && all.key?(one) ? [one] : [place, "#{place}/#{part}"]
+        all.values_at(*keys).flatten.compact.uniq
       end
 
       # Other sites may load the script, and it keeps its address when it changes.

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "../charts/scale";
   import { way } from "../charts/plot";
   import { answer, api } from "../lib/api/client";
   import { addDays, day, number, signed } from "../lib/format";
@@ -39,8 +39,8 @@
   }
 
   const low = $derived(Math.min(...sizes));
-  const x = $derived(scaleLinear([0, Math.max(1, sizes.length - 1)], [2, WIDTH - 2]));
-  const y = $derived(scaleLinear([low, Math.max(...sizes, low + 1)], [HEIGHT - 3, 3]));
+  const x = $derived(linear([0, Math.max(1, sizes.length - 1)], [2, WIDTH - 2]));
+  const y = $derived(linear([low, Math.max(...sizes, low + 1)], [HEIGHT - 3, 3]));
 </script>
 
 <div class="flex h-10 items-center gap-3" data-testid="trend">

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear, scaleLog } from "d3-scale";
+  import { linear, logarithmic } from "../charts/scale";
   import { condition, messagesOf, named, type Point } from "./campaigns";
   import { number } from "../lib/format";
   import { audienceOf } from "../lib/groups";
@@ -18,16 +18,11 @@
   const right = $derived(width - Math.min(MARGIN.right, width / 3));
   const most = $derived(Math.max(10, ...points.map((point) => point.messages)));
   const least = $derived(Math.max(1, Math.min(most / 10, ...points.map((point) => point.messages))));
-  const x = $derived(scaleLog([least * 0.8, most * 1.2], [MARGIN.left, right]));
+  const x = $derived(logarithmic([least * 0.8, most * 1.2], [MARGIN.left, right]));
   const y = $derived(
-    scaleLinear([0, Math.max(1, ...points.map((point) => point.mean)) * 1.05], [bottom, MARGIN.top]),
+    linear([0, Math.max(1, ...points.map((point) => point.mean)) * 1.05], [bottom, MARGIN.top]),
   );
-  const marks = $derived(
-    [1, 10, 100, 1000, 10_000, 100_000, 1_000_000]
-      .flatMap((power) => [power, 2 * power, 5 * power])
-      .filter((at) => at >= x.domain()[0]! && at <= x.domain()[1]!)
-      .map((at) => ({ at, text: number(at) })),
-  );
+  const marks = $derived(x.ticks(6).map((at) => ({ at, text: number(at) })));
   const channels = $derived([...new Set(points.map((point) => point.channel))]);
   const ink = (point: Point) => `var(--comparison-${channels.indexOf(point.channel) % 6})`;
   const labels = $derived(

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "../charts/scale";
   import { day, fine, number } from "../lib/format";
   import { address } from "../lib/address.svelte";
   import { audienceOf } from "../lib/groups";
@@ -39,7 +39,7 @@
   const most = $derived(
     Math.max(0.05, ...shown.flatMap((row) => MARKS.map((mark) => valueOf(row, mark) ?? 0))),
   );
-  const x = $derived(scaleLinear([0, most * 1.08], [left, width - 40]));
+  const x = $derived(linear([0, most * 1.08], [left, width - 40]));
 </script>
 
 <div bind:clientWidth={width}>

@@ -4,7 +4,7 @@
 </script>
 
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "./scale";
   import type { Snippet } from "svelte";
   import Axes from "./Axes.svelte";
   import { above, ROW } from "../notes/above";
@@ -76,7 +76,7 @@
   const right = $derived(width - Math.min(margin.right, width / 3));
   const bottom = $derived(height - margin.bottom);
   const first = $derived(places[0] ?? 0);
-  const x = $derived(scaleLinear([first, Math.max(places.at(-1) ?? 1, first + 1)], [margin.left, right]));
+  const x = $derived(linear([first, Math.max(places.at(-1) ?? 1, first + 1)], [margin.left, right]));
   const begins = $derived(unfinished === null ? null : x(places[Math.max(0, unfinished - 1)] ?? first));
 
   /** Where the pointer went down, and whether it has been drawn across the picture since. */

@@ -14,7 +14,7 @@
 </script>
 
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "./scale";
   import Axes from "./Axes.svelte";
   import { orMore } from "./plot";
 
@@ -56,7 +56,7 @@
           ),
         ),
   );
-  const y = $derived(scaleLinear([0, Math.max(1e-9, most)], [bottom, margin.top]));
+  const y = $derived(linear([0, Math.max(1e-9, most)], [bottom, margin.top]));
   const middle = (place: number) => margin.left + (place + 0.5) * step;
 
   function left(place: number, index: number): number {

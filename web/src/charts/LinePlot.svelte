@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear, scaleLog } from "d3-scale";
+  import { linear, logarithmic } from "./scale";
   import { apart, shortened, type Line } from "./plot";
   import type { Days } from "../notes/notes.svelte";
   import Chart from "./Chart.svelte";
@@ -55,18 +55,15 @@
     days?: Days[] | null;
   } = $props();
 
-  const LEVELS = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100];
   const margin = $derived({ top: 14, right: room, bottom: 26, left: 52 });
   const bottom = $derived(height - margin.bottom);
   const values = $derived(lines.flatMap((line) => [...line.values, ...(line.high ?? [])]).filter(drawn));
   const y = $derived.by(() => {
-    const range = [bottom, margin.top];
-    if (log) return scaleLog([Math.min(0.5, ...values), Math.max(2, ...values)], range);
-    return scaleLinear([least, most ?? Math.max(reference?.at ?? 0, ...values, least + 1e-9)], range);
+    const range: [number, number] = [bottom, margin.top];
+    if (log) return logarithmic([Math.min(0.5, ...values), Math.max(2, ...values)], range);
+    return linear([least, most ?? Math.max(reference?.at ?? 0, ...values, least + 1e-9)], range);
   });
-  const levels = $derived(
-    log ? LEVELS.filter((level) => level >= y.domain()[0]! && level <= y.domain()[1]!) : y.ticks(4),
-  );
+  const levels = $derived(y.ticks(4));
   const names = $derived(
     apart(
       lines.flatMap((line, key) => {

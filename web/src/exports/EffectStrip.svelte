@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "../charts/scale";
   import Explained from "../help/Explained.svelte";
   import { decimals, number, percent, points, signed } from "../lib/format";
   import type { Answer } from "../lib/api/ask";
@@ -21,7 +21,7 @@
     1.15 *
       Math.max(...strips.flatMap(({ difference: { low, high } }) => [Math.abs(low), Math.abs(high)]), 1e-9),
   );
-  const x = $derived(scaleLinear([-reach, reach], [0, WIDTH]));
+  const x = $derived(linear([-reach, reach], [0, WIDTH]));
 
   function said(value: number): string {
     return found.share ? points(value) : `${value > 0 ? "+" : ""}${decimals(value, 2, 2)}`;

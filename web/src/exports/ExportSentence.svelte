@@ -130,7 +130,7 @@
 <style>
   .sentence {
     counter-reset: line;
-    font-family: "Literata", serif;
+    font-family: var(--font-serif);
     font-size: 1.1rem;
     line-height: 2.1rem;
     max-width: 60rem;
@@ -145,7 +145,7 @@
     position: absolute;
     left: 0.9rem;
     color: var(--ink-soft);
-    font-family: "Atkinson Hyperlegible Next", sans-serif;
+    font-family: var(--font-sans);
     font-size: 0.8rem;
   }
 </style>

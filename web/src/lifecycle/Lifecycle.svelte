@@ -2,17 +2,10 @@
   import SavedBar from "../analyses/SavedBar.svelte";
   import { address } from "../lib/address.svelte";
   import Place from "../shell/Place.svelte";
+  import { LOAD } from "./load";
 
   let { part }: { part: string } = $props();
 
-  const load = {
-    "": () => import("./States.svelte"),
-    activity: () => import("./Activity.svelte"),
-    thresholds: () => import("./Thresholds.svelte"),
-    revisions: () => import("./Revisions.svelte"),
-    rules: () => import("./RuleSets.svelte"),
-    alerts: () => import("./Alerts.svelte"),
-  };
   const PARTS = [
     ["", "States and movement"],
     ["activity", "Activity"],
@@ -43,4 +36,4 @@
   </nav>
   {#if KEPT[part]}{#key part}<SavedBar analysis={KEPT[part]} />{/key}{/if}
 </div>
-{#key part}<Place load={load[part as keyof typeof load] ?? load[""]} given={{}} />{/key}
+{#key part}<Place load={LOAD[part] ?? LOAD[""]!} given={{}} />{/key}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "../charts/scale";
   import { area, stack, stackOrderNone } from "d3-shape";
   import { address } from "../lib/address.svelte";
   import type { Schemas } from "../lib/api/client";
@@ -43,7 +43,7 @@
       1,
     ),
   );
-  const y = $derived(scaleLinear([0, top], [HEIGHT - MARGIN.bottom, MARGIN.top]).nice(shares ? 1 : 4));
+  const y = $derived(linear([0, top], [HEIGHT - MARGIN.bottom, MARGIN.top]).nice(shares ? 1 : 4));
   const path = (x: Scale) =>
     area<[number, number]>()
       .x((_, index) => x(index))

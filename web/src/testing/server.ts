@@ -66,11 +66,13 @@ globalThis.fetch = async (input) => {
   const path = pathname.replace("/api", "");
   const text = await request.text();
   const json = request.headers.get("content-type")?.includes("json");
+  const { question: short, ...query } = Object.fromEntries(searchParams);
+  // A short question to an analysis is one all the same.
   const question = {
-    method: request.method,
+    method: short ? "POST" : request.method,
     path,
-    query: Object.fromEntries(searchParams),
-    body: text && json ? JSON.parse(text) : text || null,
+    query,
+    body: short || (text && json) ? JSON.parse(short ?? text) : text || null,
   };
   asked.push(question);
   const answer = routes[`${question.method} ${path}`];

@@ -14,10 +14,17 @@ module EstrelServer
       def initialize(analysis, generation, settings = EstrelServer.settings)
         @analysis = analysis
         @settings = settings
-        @kept = Kept.new(settings.answers_directory, generation.manifest_name)
+        @generation = generation.manifest_name
+        @kept = Kept.new(settings.answers_directory, @generation)
         # Whoever may not ask about everything is answered from a smaller catalogue.
         @key = [Estrel::EDITION, analysis.key, Digest::SHA256.hexdigest(JSON.generate(analysis.workspace.catalogue.to_h))]
       end
+
+      # @return [String] the same for the same answer alone
+      def tag = Digest::SHA256.hexdigest([@generation, @key].inspect)
+
+      # @return [String, nil] JSON, where it has been computed
+      def kept = @kept.read(@key)
 
       # @yield [progress] how far it is: `done` parts of `all`, and `what` is being done
       # @return [String] JSON

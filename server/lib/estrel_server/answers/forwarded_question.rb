@@ -120,7 +120,10 @@ module EstrelServer
         query = @env["QUERY_STRING"].to_s
         given = HEADERS.filter_map { |name, header| [header, @env[name]] if @env[name] }.to_h
         headers = { **given, QuestionLimit::REQUEST => Log.context[:request], "accept-encoding" => "identity" }.compact
-        Net::HTTP::Post.new(query.empty? ? path : "#{path}?#{query}", headers).tap { |post| post.body = body }
+        path = "#{path}?#{query}" unless query.empty?
+        return Net::HTTP::Get.new(path, headers) if @env["REQUEST_METHOD"] == "GET"
+
+        Net::HTTP::Post.new(path, headers).tap { |post| post.body = body }
       end
 
       def body

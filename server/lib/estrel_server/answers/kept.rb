@@ -28,16 +28,22 @@ module EstrelServer
       # @return [String] the answer
       def fetch(key, waiting:, progress:)
         make_directory
-        path = File.join(@directory, Digest::SHA256.hexdigest(key.inspect))
-        read(path) || alone("#{path}.lock", waiting, progress) do |lock|
+        path = path(key)
+        stored(path) || alone("#{path}.lock", waiting, progress) do |lock|
           # Another has answered it meanwhile, maybe.
-          read(path) || yield(noted(lock, progress)).tap { |answer| write(path, answer) }
+          stored(path) || yield(noted(lock, progress)).tap { |answer| write(path, answer) }
         end
       end
 
+      # @param key [Object] see {#fetch}
+      # @return [String, nil] the answer, where it has been given
+      def read(key) = stored(path(key))
+
       private
 
-      def read(path)
+      def path(key) = File.join(@directory, Digest::SHA256.hexdigest(key.inspect))
+
+      def stored(path)
         File.read(path).tap { File.utime(nil, nil, path) }
       rescue Errno::ENOENT
         nil

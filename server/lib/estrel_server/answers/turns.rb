@@ -72,7 +72,7 @@ module EstrelServer
         socket = ForwardedQuestion.connect(@settings)
         return ForwardedQuestion.new(socket, env, @settings.question_seconds).response if socket
 
-        env["rack.input"].rewind
+        env["rack.input"]&.rewind
         @app.call(env)
       end
 

@@ -3,7 +3,8 @@
 module EstrelServer
   module API
     # Every analysis there is: asked, checked, kept and answered in one way. With `Accept: text/event-stream` the answer
-    # is preceded by how far it is.
+    # is preceded by how far it is. A short question can be part of the address: an answer that is kept then has a tag,
+    # so that a browser fetches it once.
     class AnalysesEndpoint < Endpoint
       get("/analyses", role: "viewer", scope: "read", personal: "none") do
         analyses = Estrel::Analyses.all.map do |analysis|
@@ -15,21 +16,38 @@ module EstrelServer
       end
 
       Estrel::Analyses.all.each do |analysis|
-        post("/analyses/#{analysis.address}", role: "viewer", scope: "read", personal: "none", heavy: true) do
-          answer(analysis)
+        path = "/analyses/#{analysis.address}"
+        post(path, role: "viewer", scope: "read", personal: "none", heavy: true) do
+          answer(question_to(analysis))
+        end
+
+        get(path, role: "viewer", scope: "read", personal: "none") do
+          @given = Contract.published.operation("POST", path).body(parsed(params["question"]))
+          question = question_to(analysis)
+          give_kept(question)
+          take_turn
+          answer(question)
         end
       end
 
       private
 
-      def answer(analysis)
-        asked = analysis.ask(given, workspace(analysis))
-        answer = Answers::AnalysisAnswer.new(asked, whole_generation)
+      def question_to(analysis)
+        Answers::AnalysisAnswer.new(analysis.ask(given, workspace(analysis)), whole_generation)
+      end
+
+      def give_kept(answer)
+        json = answer.kept or return
+        cache_control :private, :no_cache
+        etag answer.tag
+        respond_with_json(json)
+      end
+
+      def answer(answer)
         if request.get_header("HTTP_ACCEPT").to_s.include?("text/event-stream")
           halt 200, Answers::EventStream::HEADERS.dup, Answers::EventStream.new(answer, method(:problem_of))
         end
-        content_type :json
-        halt 200, answer.json
+        respond_with_json(answer.json)
       end
 
       def workspace(analysis)

@@ -9,31 +9,42 @@ module EstrelServer
     module Description
       FILE = File.join(ROOT, "docs/openapi.yaml")
       PROBLEM = { "$ref" => "#/components/responses/Problem" }.freeze
-      private_constant :PROBLEM
+      # A question as a browser can keep the answer to it.
+      IN_ADDRESS = { "name" => "question", "in" => "query", "required" => true,
+                     "description" => "the body of the POST request, as JSON; the answer has an ETag once it is kept",
+                     "schema" => { "type" => "string", "maxLength" => 8_000 } }.freeze
+      private_constant :PROBLEM, :IN_ADDRESS
 
       module_function
 
       # @return [Hash] an OpenAPI 3.1 document
       def document
         written = YAML.safe_load_file(FILE)
-        analyses = Estrel::Analyses.all.to_h { |analysis| ["/analyses/#{analysis.address}", { "post" => operation(analysis) }] }
+        analyses = Estrel::Analyses.all.to_h { |analysis| ["/analyses/#{analysis.address}", operations(analysis)] }
         components = written["components"]
         schemas = { **Estrel::Analyses::Schema.components, **components["schemas"] }
         written.merge("paths" => { **written["paths"], **analyses },
                       "components" => { **components, "schemas" => schemas })
       end
 
-      def operation(analysis)
+      def operations(analysis)
         schema = analysis.schema
+        name = schema.question_name.delete_suffix("Question")
+        common = { "summary" => schema.summary, "responses" => responses(schema) }
+        body = { "required" => true,
+                 "content" => { "application/json" => { "schema" => reference(schema.question_name) } } }
+        { "get" => { "operationId" => "read#{name}", "parameters" => [IN_ADDRESS], **common },
+          "post" => { "operationId" => "ask#{name}", "requestBody" => body, **common } }
+      end
+      private_class_method :operations
+
+      def responses(schema)
         stream = { "type" => "string", "description" => "events: progress, then answer or problem" }
         answer = { "application/json" => { "schema" => reference(schema.answer_name) },
                    "text/event-stream" => { "schema" => stream } }
-        question = { "application/json" => { "schema" => reference(schema.question_name) } }
-        { "operationId" => "ask#{schema.question_name.delete_suffix("Question")}", "summary" => schema.summary,
-          "requestBody" => { "required" => true, "content" => question },
-          "responses" => { "200" => { "description" => schema.title, "content" => answer }, "default" => PROBLEM } }
+        { "200" => { "description" => schema.title, "content" => answer }, "default" => PROBLEM }
       end
-      private_class_method :operation
+      private_class_method :responses
 
       def reference(name) = { "$ref" => "#/components/schemas/#{name}" }
       private_class_method :reference

@@ -141,8 +141,12 @@ module EstrelServer
       def one_at_a_time(name, &) = Database::Lease.new(name).hold(wait: 5, &)
 
       def respond(object, status: 200)
+        respond_with_json(JSON.generate(object), status)
+      end
+
+      def respond_with_json(text, status = 200)
         content_type :json
-        halt status, JSON.generate(object)
+        halt status, text
       end
 
       # Who makes a version.
@@ -157,6 +161,10 @@ module EstrelServer
         raise Problem.new(413, "the request is longer than #{MAX_BODY} bytes") if text.bytesize > MAX_BODY
         raise Problem.new(400, "the request is not valid UTF-8") unless text.valid_encoding?
 
+        parsed(text)
+      end
+
+      def parsed(text)
         JSON.parse(text, max_nesting: Estrel::Audience::Document::MAX_JSON_NESTING + 2)
       rescue JSON::NestingError
         raise Problem.new(422, "the request is nested too deeply")

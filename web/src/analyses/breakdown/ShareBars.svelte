@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "../../charts/scale";
   import type { Schemas } from "../../lib/api/client";
   import { number, percent, points } from "../../lib/format";
   import { peopleOf } from "../../lib/groups";
@@ -28,7 +28,7 @@
   const height = $derived(data.totals.length * BAR + 11);
   const right = $derived(two ? width - APART : width - 150);
   const x = $derived(
-    scaleLinear([0, Math.max(0.0001, ...data.rows.flatMap((row) => row.shares))], [NAMES, right]),
+    linear([0, Math.max(0.0001, ...data.rows.flatMap((row) => row.shares))], [NAMES, right]),
   );
   const reach = $derived(
     Math.max(
@@ -38,7 +38,7 @@
       ),
     ),
   );
-  const apart = $derived(scaleLinear([-reach, reach], [right + 90, right + 190]));
+  const apart = $derived(linear([-reach, reach], [right + 90, right + 190]));
 
   function name(row: Row): string {
     return row.kind === "other" ? "other" : row.kind === "not_set" ? "not set" : called(row.value!);

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "../../charts/scale";
   import { signed } from "../../lib/format";
   import type { Reason } from "./question";
 
@@ -13,7 +13,7 @@
   const letters = $derived(Math.floor(names / 6.9));
   const bounds = $derived(reasons.flatMap(({ low, high, amount }) => [low, high, amount, 0]));
   const x = $derived(
-    scaleLinear([Math.min(...bounds), Math.max(1e-9, ...bounds)], [names + 60, width - 60]).nice(5),
+    linear([Math.min(...bounds), Math.max(1e-9, ...bounds)], [names + 60, width - 60]).nice(5),
   );
   const height = $derived(TOP + reasons.length * ROW + 8);
   const short = (text: string) => (text.length > letters ? `${text.slice(0, letters - 1)}…` : text);

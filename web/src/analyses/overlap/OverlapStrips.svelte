@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { scaleLinear } from "d3-scale";
+  import { linear } from "../../charts/scale";
   import type { Node } from "../../audiences/definition";
   import type { Schemas } from "../../lib/api/client";
   import { number, percent } from "../../lib/format";
@@ -19,10 +19,7 @@
   let width = $state(1100);
   let over = $state<string | null>(null);
   const x = $derived(
-    scaleLinear(
-      [0, Math.max(1, ...data.audiences.map((row) => row.count))],
-      [0, Math.max(200, width - RIGHT)],
-    ),
+    linear([0, Math.max(1, ...data.audiences.map((row) => row.count))], [0, Math.max(200, width - RIGHT)]),
   );
   const strips = $derived(
     data.audiences.map((row, index) => {

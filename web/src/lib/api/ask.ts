@@ -15,6 +15,8 @@ type Given<O> = O extends { responses: { 200: { content: { "application/json": i
 /** What an analysis may be asked, and what it answers. */
 export type Question<N extends AnalysisName> = Body<Operations[N]>;
 export type Answer<N extends AnalysisName> = Given<Operations[N]>;
+/** Characters of a question in an address. */
+const LONGEST = 4_000;
 /** How far an answer is: so many parts of all, and what is being done. */
 export type Progress = { done: number; all: number; what: string };
 
@@ -28,12 +30,7 @@ export async function ask<N extends AnalysisName>(
   signal?: AbortSignal,
   tell: (progress: Progress) => void = () => {},
 ): Promise<Answer<N>> {
-  const request = new Request(apiAddress(`/analyses/${name}`), {
-    method: "POST",
-    headers: { "content-type": "application/json", accept: "text/event-stream, application/json" },
-    body: JSON.stringify(question),
-    ...(signal ? { signal } : {}),
-  });
+  const request = requestFor(apiAddress(`/analyses/${name}`), JSON.stringify(question), signal);
   try {
     const response = await fetchInTurn(request);
     if (!response.headers.get("content-type")?.startsWith("text/event-stream")) {
@@ -47,6 +44,16 @@ export async function ask<N extends AnalysisName>(
       throw error;
     throw refused(unreachable);
   }
+}
+
+/** A question that an address can hold goes there, so that the browser keeps the answer until it changes. */
+function requestFor(address: string, question: string, signal?: AbortSignal): Request {
+  const accept = "text/event-stream, application/json";
+  const more = signal ? { signal } : {};
+  const query = new URLSearchParams({ question }).toString();
+  if (query.length <= LONGEST) return new Request(`${address}?${query}`, { headers: { accept }, ...more });
+  const headers = { "content-type": "application/json", accept };
+  return new Request(address, { method: "POST", headers, body: question, ...more });
 }
 
 async function read<N extends AnalysisName>(

@@ -45,7 +45,7 @@ function pause(seconds: number, signal: AbortSignal): Promise<void> {
  * now is asked again after the time that it names.
  */
 export async function fetchInTurn(request: Request): Promise<Response> {
-  if (request.method !== "POST" || !HEAVY.test(new URL(request.url).pathname)) return fetch(request);
+  if (!HEAVY.test(new URL(request.url).pathname)) return fetch(request);
   if (request.signal.aborted) throw request.signal.reason;
   const end = await turn(request.signal);
   try {
