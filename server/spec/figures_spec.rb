@@ -19,6 +19,7 @@ RSpec.describe EstrelServer::Figures do
   end
 
   it "counts what is done, tells how things stand, and names nobody" do
+    Delayed::Job.delete_all # of other examples
     fill
     before = figures
     call(:get, "/people?as_of=2026-05-20&search=b%40b.example")
