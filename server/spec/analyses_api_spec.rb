@@ -39,8 +39,8 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     sign_in
     address = "/analyses/states?#{URI.encode_www_form("question" => JSON.generate(question))}"
     get = lambda do |tag = nil|
-      status, headers, body = app.call(Rack::MockRequest.env_for("/api#{address}", "HTTP_HOST" => "127.0.0.1:4270", "HTTP_COOKIE" => "estrel_session=#{@session}",
-                                                                 "HTTP_ACCEPT" => "text/event-stream, application/json", "HTTP_IF_NONE_MATCH" => tag.to_s))
+      accepted = { "HTTP_ACCEPT" => "text/event-stream, application/json", "HTTP_IF_NONE_MATCH" => tag.to_s }
+      status, headers, body = app.call(Rack::MockRequest.env_for("/api#{address}", "HTTP_HOST" => "127.0.0.1:4270", "HTTP_COOKIE" => session_cookie, **accepted))
       [status, headers["etag"], headers["cache-control"], body.to_enum.to_a.join]
     end
     first = get.call

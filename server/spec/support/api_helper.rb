@@ -18,7 +18,7 @@ module ApiHelper
   def raw(verb, address, type = nil, body = nil, **headers)
     path, query = address.split("?", 2)
     env = Rack::MockRequest.env_for("/", method: verb.upcase, input: body.to_s, "REMOTE_ADDR" => "127.0.0.1", "HTTP_HOST" => "127.0.0.1:4270",
-                                         "HTTP_COOKIE" => "estrel_session=#{@session}", **headers.transform_keys(&:to_s))
+                                         "HTTP_COOKIE" => session_cookie, **headers.transform_keys(&:to_s))
     base = path[%r{\A/w/[^/]+}]
     env["PATH_INFO"] = "#{base}/api#{path.delete_prefix(base.to_s)}"
     env["QUERY_STRING"] = query.to_s
@@ -29,6 +29,8 @@ module ApiHelper
     parts.close if parts.respond_to?(:close)
     [status, text]
   end
+
+  def session_cookie = "estrel_session=#{@session}"
 
   # Signed in as an administrator, unless the example has seen to it.
   def sign_in(role = "administrator", email: "#{role}@estrel.example")
