@@ -19,14 +19,30 @@ RSpec.describe "every view", type: :feature do
        /data/catalogue /data/catalogue?type=ride_ended /data/notes /data/groups /analyses/visits?saved=2&shown=length /analyses/pages /analyses/pages/1 /data/settings /account /account/all /account/workspaces /account/log /help /help/lifecycle /help/none]
   end
 
+  # Those whose requests and bytes are counted, too.
+  let(:main_views) { %w[/ /people /audiences /audiences/1 /analyses/trends?drawn=bars&compare=1,2 /analyses/retention /analyses/funnel /analyses/pages/1 /exports /exports/1 /data] }
+  let(:shifts) { <<~JS }
+    window.shifted = 0;
+    new PerformanceObserver((list) => {
+      for (const entry of list.getEntries()) if (!entry.hadRecentInput) window.shifted += entry.value;
+    }).observe({ type: "layout-shift", buffered: true });
+  JS
+  let(:loaded) { <<~JS }
+    (() => {
+      const all = [...performance.getEntriesByType("resource"), ...performance.getEntriesByType("navigation")];
+      return { requests: all.length, bytes: all.reduce((sum, { transferSize }) => sum + transferSize, 0) };
+    })()
+  JS
+  let(:browser) { page.driver.browser }
+
   before { sign_in }
 
   after { theme("light") }
 
-  def theme(name) = page.driver.browser.execute_cdp("Emulation.setEmulatedMedia", features: [{ name: "prefers-color-scheme", value: name }])
+  def theme(name) = browser.execute_cdp("Emulation.setEmulatedMedia", features: [{ name: "prefers-color-scheme", value: name }])
 
   def window(width, theme)
-    Chromium.resize(page.driver.browser, width, 800)
+    Chromium.resize(browser, width, 800)
     theme(theme)
     page.evaluate_async_script("requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(arguments[0], 100)))")
   end
@@ -40,20 +56,48 @@ RSpec.describe "every view", type: :feature do
     expect(page.evaluate_script("document.documentElement.scrollWidth - document.documentElement.clientWidth")).to be <= 0
   end
 
+  # What has been loaded by the time that nothing more has been for a second.
+  def all_loaded
+    before = nil
+    sleep 1 until before == (before = page.evaluate_script(loaded))
+    before
+  end
+
+  def keeps_still(path) = expect([path, page.evaluate_script("window.shifted")]).to match([path, be <= 0.05])
+
+  # The server keeps an answer once it has been computed, and the browser once it has been sent as kept.
+  def visit_again(path)
+    visit path
+    again = all_loaded
+    return again if again["bytes"] <= 20_000
+
+    visit path
+    all_loaded
+  end
+
   it "has no faults, in a wide window by day and in a narrow one by night", :aggregate_failures do
+    browser.execute_cdp("Page.addScriptToEvaluateOnNewDocument", source: shifts)
     views.each do |path|
       window(1280, "light")
+      counted = main_views.include?(path)
+      browser.execute_cdp("Network.clearBrowserCache") if counted
       visit path
       expect(page).to have_css("h1, input[aria-label='Name of the audience']", visible: :all)
       expect(page).to have_no_text("Reading the ledger")
       expect(page).to have_no_css("main [role='status'] progress, main [role='progressbar']")
       expect(page).to be_accessible(path)
+      keeps_still(path)
+      expect([path, all_loaded]).to match([path, { "requests" => be <= 40, "bytes" => be <= 250_000 }]) if counted
       fits
       window(420, "dark")
       # Every run looks at each view once.
       expect(page).to be_accessible(path) if Checks.all?
       fits
-      faults = page.driver.browser.logs.get(:browser).map(&:message)
+      if counted
+        expect([path, visit_again(path)]).to match([path, { "requests" => be <= 40, "bytes" => be <= 20_000 }])
+        keeps_still(path)
+      end
+      faults = browser.logs.get(:browser).map(&:message)
       expect([path, faults]).to eq([path, []])
     end
   end

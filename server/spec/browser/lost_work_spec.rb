@@ -39,6 +39,22 @@ RSpec.describe "work under way", type: :feature do
     click_button "Undo changes"
   end
 
+  it "can be saved after someone has deleted what it belongs to" do
+    row = api(:post, "/audiences", { name: "Deleted elsewhere", definition: { all: [] } })
+    visit "/audiences/#{row["id"]}"
+    size
+    name.send_keys(", kept here")
+    api(:delete, "/audiences/#{row["id"]}")
+    click_button "Save"
+    expect(page).to have_text("Someone has deleted this audience since you opened it. Restore it to save your changes.")
+    click_button "Restore and save"
+    expect(page).to have_text("“Deleted elsewhere, kept here” has been saved")
+    expect(page).to have_no_css("[role='alert']")
+    expect(api(:get, "/audiences/#{row["id"]}")["name"]).to eq("Deleted elsewhere, kept here")
+  ensure
+    api(:delete, "/audiences/#{row["id"]}")
+  end
+
   it "is not deleted by a second click" do
     names = %w[First Second].map { |one| api(:post, "/audiences", { name: "#{one} to go", definition: { all: [] } }) }
     visit "/audiences"
@@ -92,6 +108,8 @@ RSpec.describe "work under way", type: :feature do
     page.execute_script("scrollTo(0, 150)")
     page.execute_script("document.querySelector('tbody a').click()") # which needs not be in view
     expect(page).to have_field("Name of the audience")
+    # The page that is left can be scrolled as far, which must not count.
+    Timeout.timeout(20) { sleep 0.1 until page.evaluate_script("document.documentElement.scrollHeight - innerHeight") > 150 }
     page.go_back
     expect(page).to have_text("Tried it on one day only")
     Timeout.timeout(20) { sleep 0.1 until (page.evaluate_script("scrollY") - 150).abs < 5 }

@@ -38,7 +38,8 @@
   <div>
     <SavedList
       titles={{ ...LIFECYCLE, ...Object.fromEntries(ANALYSES.map(({ key, title }) => [key, title])) }}
-    />
-    <Starting />
+    >
+      <Starting />
+    </SavedList>
   </div>
 </div>

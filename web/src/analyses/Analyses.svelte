@@ -27,7 +27,7 @@
 <div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
   <h1>Analyses</h1>
   {#if name in LOAD}{#key name}<SavedBar analysis={name} />{/key}{/if}
-  <nav class="flex basis-full flex-wrap gap-x-3" aria-label="Analyses">
+  <nav class="flex basis-full flex-wrap gap-x-3 gap-y-1" aria-label="Analyses">
     {#each ANALYSES as { key, title } (key)}
       <a
         href={to(key)}

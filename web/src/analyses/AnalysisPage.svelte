@@ -6,6 +6,7 @@
   import type { TermKey } from "../help/glossary";
   import Failed from "../ui/Failed.svelte";
   import Picture from "../charts/Picture.svelte";
+  import { comparison } from "../audiences/comparison.svelte";
   import Waiting from "../ui/Waiting.svelte";
   import { list } from "../lib/format";
   import { sentence } from "../lib/sentence";
@@ -67,7 +68,13 @@
 
 {#if under}<h2 class="mt-8">{under}</h2>{/if}
 <div
-  class="says max-w-none {under ? 'mt-1' : 'mt-4'} leading-8"
+  class={[
+    "says max-w-none leading-8",
+    under ? "mt-1" : "mt-4",
+    // Compared audiences get their names from a second answer, which may add a line.
+    !under && "has-[bdi]:min-h-16",
+    !comparison.named && "has-[bdi]:invisible",
+  ]}
   data-testid="question{mine}"
   {@attach sentence}
 >

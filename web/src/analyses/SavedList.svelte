@@ -1,10 +1,11 @@
 <script lang="ts">
+  import type { Snippet } from "svelte";
   import { answer, api } from "../lib/api/client";
   import { Resource } from "../lib/resource.svelte";
   import { linkTo, moves, type Saved } from "./saved";
 
-  /** Analyses that are kept under a name, by folder. */
-  let { titles }: { titles: Record<string, string> } = $props();
+  /** Saved analyses by folder, and the content below them, which appears with them so that it does not move. */
+  let { titles, children }: { titles: Record<string, string>; children?: Snippet } = $props();
 
   const all = new Resource((signal) => answer(api.GET("/saved-analyses", { signal })));
   const folders = $derived.by(() => {
@@ -39,3 +40,4 @@
     {/each}
   </section>
 {/if}
+{#if all.data || all.problem}{@render children?.()}{/if}

@@ -120,7 +120,7 @@
 
   const written = () => ({ name, folder, note, definition });
 
-  async function save(over = false) {
+  async function save(over: { updated_at: string } | null = kept) {
     if (saving || !ready) return;
     saving = true;
     const sent = written();
@@ -134,9 +134,9 @@
         if (dirty) new Draft(created.id).keep({ name, folder, note }, created, text);
         return;
       }
-      const { updated_at } = over ? theirs! : kept!;
+      const { updated_at } = over!;
       takeSaved(
-        await answer(api.PUT("/audiences/{id}", { params: { path: { id } }, body: { ...body, updated_at } })),
+        await answer(api.PUT("/audiences/{id}", { params: paramsHere(), body: { ...body, updated_at } })),
         sent,
       );
       problem = theirs = null;
@@ -149,8 +149,18 @@
     }
   }
 
+  const paramsHere = () => ({ path: { id: id! } });
+
+  async function restore() {
+    try {
+      await save(await answer(api.POST("/audiences/{id}/restore", { params: paramsHere() })));
+    } catch (error) {
+      problem = problemOf(error);
+    }
+  }
+
   async function remove() {
-    const params = { path: { id: id! } };
+    const params = paramsHere();
     try {
       const gone = await answer(api.DELETE("/audiences/{id}", { params }));
       address.go(address.to("/audiences"));
@@ -230,13 +240,13 @@
       >
     </span>
   </div>
-  {#if problem}<Waiting {problem} />{/if}
+  {#if problem}<Waiting {problem} {restore} />{/if}
   {#if theirs}
     {@const saved = theirs}
     <Conflict
       what="audience"
       busy={saving}
-      keep={() => save(true)}
+      keep={() => save(saved)}
       adopt={() => {
         replaceBy(saved);
         theirs = null;

@@ -32,6 +32,8 @@ export function letter(position: number): string {
 /** The audiences an analyst has chosen to compare everything by. They are in the address, come along to every place, and are remembered. */
 class Comparison {
   names = $state.raw<Record<number, string>>({});
+  /** Whether the names of those in the address have been looked up. */
+  named = $state(false);
 
   get chosen(): Chosen[] {
     return read(address.get("compare"));
@@ -87,15 +89,18 @@ class Comparison {
   /** Looks up the names; audiences that are gone leave it. */
   async load(): Promise<void> {
     const missing = this.chosen.filter((row) => !(row.id in this.names));
-    for (const { id } of missing) {
-      try {
-        const found = await answer(api.GET("/audiences/{id}", { params: { path: { id } } }));
-        this.names = { ...this.names, [id]: found.name };
-      } catch (error) {
-        if (!(error instanceof Refusal && error.problem.status === 404)) continue;
-        this.remove(id);
-        said("An audience has been deleted since, so it left the comparison");
-      }
+    await Promise.all(missing.map(({ id }) => this.lookUp(id)));
+    this.named = true;
+  }
+
+  private async lookUp(id: number): Promise<void> {
+    try {
+      const { name } = await answer(api.GET("/audiences/{id}", { params: { path: { id } } }));
+      this.names = { ...this.names, [id]: name };
+    } catch (error) {
+      if (!(error instanceof Refusal && error.problem.status === 404)) return;
+      this.remove(id);
+      said("An audience has been deleted since, so it left the comparison");
     }
   }
 

@@ -55,32 +55,34 @@
 
 <section class="mt-4" data-testid="campaign">
   <p class="soft small"><a href={address.with({ campaign: null })}>All campaigns</a> /</p>
-  <AnalysisPage asked={days} title="Day by day after the message" name="campaign" tables={{ days: {} }}>
-    {#snippet question()}What came of the messages of <PhraseSelect
-        label="Campaign"
-        ink="who"
-        value={addressOf(row)}
-        options={campaigns.map((one) => [addressOf(one), named(one)] as const)}
-        choose={(campaign) => put({ campaign })}
-      />, day by day{/snippet}
-    {#snippet picture(answer)}
-      {@const followed = answer.picture.days.filter((day) => day.messages > 0)}
-      <LinePlot
-        label="Shares day by day"
-        lines={lines(followed)}
-        xs={followed.map(({ day }) => day)}
-        marks={followed
-          .filter(({ day }) => day % WEEK === 0)
-          .map(({ day }) => ({ at: day, text: day === 0 ? "day 0" : `day ${day}` }))}
-        format={fine}
-        height={320}
-        open={(index) => back(followed[index]!.day)}
-      />
-      <p class="soft small max-w-3xl">
-        Shares of the messages that had reached that age; reactivated: of those to dormant or churned people.
-        Click a day for the people who had been reactivated by then.
-      </p>
-    {/snippet}
-  </AnalysisPage>
+  <div class="min-h-dvh">
+    <AnalysisPage asked={days} title="Day by day after the message" name="campaign" tables={{ days: {} }}>
+      {#snippet question()}Results of <PhraseSelect
+          label="Campaign"
+          ink="who"
+          value={addressOf(row)}
+          options={campaigns.map((one) => [addressOf(one), named(one)] as const)}
+          choose={(campaign) => put({ campaign })}
+        />, day by day{/snippet}
+      {#snippet picture(answer)}
+        {@const followed = answer.picture.days.filter((day) => day.messages > 0)}
+        <LinePlot
+          label="Shares day by day"
+          lines={lines(followed)}
+          xs={followed.map(({ day }) => day)}
+          marks={followed
+            .filter(({ day }) => day % WEEK === 0)
+            .map(({ day }) => ({ at: day, text: day === 0 ? "day 0" : `day ${day}` }))}
+          format={fine}
+          height={320}
+          open={(index) => back(followed[index]!.day)}
+        />
+        <p class="soft small max-w-3xl">
+          Shares of the messages that had reached that age; reactivated: of those to dormant or churned
+          people. Click a day for the people who had been reactivated by then.
+        </p>
+      {/snippet}
+    </AnalysisPage>
+  </div>
   <DataTable table={own} />
 </section>

@@ -68,7 +68,7 @@
   }
 </script>
 
-{#if workspace.info?.ready}<Lateness />{/if}
+{#if workspace.info?.ready}<div class="min-h-72"><Lateness /></div>{/if}
 
 <div class="mt-8 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-(--rule-strong) pt-3">
   <h2>As it comes in</h2>

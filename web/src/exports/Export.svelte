@@ -173,6 +173,14 @@
     }
   }
 
+  function restore() {
+    return attempt(async () => {
+      const row = await answer(api.POST("/exports/{id}/restore", { params: { path: { id: id! } } }));
+      await keep(row);
+      said("The export has been saved");
+    });
+  }
+
   function save(over = basis as { updated_at: string } | null) {
     return attempt(async () => {
       const kept = await keep(over);
@@ -253,7 +261,7 @@
         <a href={apiAddress(`/runs/${runs[0].id}/file`)} download bind:this={download}>download the file</a
         >{/if}{/if}
   </p>
-  {#if problem}<Waiting {problem} />{/if}
+  {#if problem}<Waiting {problem} {restore} />{/if}
   {#if theirs}
     {@const other = theirs}
     <Conflict what="export" busy={working} keep={() => save(other)} adopt={() => adopt(other)}>

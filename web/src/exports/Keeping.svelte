@@ -5,6 +5,6 @@
 </script>
 
 <!-- What exports refer to: lists of whom not to contact, holdouts, and destinations. -->
-<ContactLists />
-<Holdouts />
+<div class="min-h-60"><ContactLists /></div>
+<div class="min-h-64"><Holdouts /></div>
 <Destinations />

@@ -94,7 +94,9 @@
         />
       {/key}
     {/if}
-    {#if data.state === "done" && data.people.holdout}<Effect of={{ run: id }} />{/if}
+    {#if data.state === "done" && data.people.holdout}<div class="min-h-dvh">
+        <Effect of={{ run: id }} />
+      </div>{/if}
   {/if}
   {#if data.state === "done"}{@render facts(data)}{/if}
 {:else}

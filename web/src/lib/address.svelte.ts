@@ -4,18 +4,26 @@ import { base, within } from "./base";
 import { mayLeave } from "./leaving";
 import { makesSense } from "./parameters";
 
-/** For how long a page that has been gone back to may grow until it can be scrolled to where it was, milliseconds. */
+/** How long a page may take to become high enough again after *Back*, milliseconds. */
 const GROWING = 15_000;
+/** Frames for which the scroll position must hold: the first ones may still show the page that was left. */
+const STEADY = 10;
 
-/** Scrolls to where a page was left, once it is high enough again, unless the user scrolls meanwhile. */
-function scrollBack(top: number, until = performance.now() + GROWING): void {
-  scrollTo(0, top);
-  const reached = Math.abs(scrollY - top) < 2;
-  if (reached || performance.now() > until) return;
-  const from = scrollY;
-  requestAnimationFrame(() => {
-    if (Math.abs(scrollY - from) < 2) scrollBack(top, until);
-  });
+/** Restores the scroll position of a page once the page is high enough again, unless the user acts first. */
+function scrollBack(top: number): void {
+  const acted = new AbortController();
+  for (const name of ["wheel", "touchstart", "pointerdown", "keydown"])
+    addEventListener(name, () => acted.abort(), { signal: acted.signal });
+  const until = performance.now() + GROWING;
+  let steady = 0;
+  const frame = () => {
+    if (acted.signal.aborted) return;
+    steady = Math.abs(scrollY - top) < 2 ? steady + 1 : 0;
+    scrollTo(0, top);
+    if (steady > STEADY || performance.now() > until) acted.abort();
+    else requestAnimationFrame(frame);
+  };
+  frame();
 }
 
 /** The address is the state: path and query of everything on screen. */

@@ -16,13 +16,16 @@ export async function theirsOf<T extends { updated_at: string }>(
   return saved.updated_at === changed.updated_at ? null : saved;
 }
 
+/** The status of a save of something that has been deleted meanwhile. */
+export const GONE = 410;
+
 /**
- * The error of a save, in words that fit where the object has been deleted meanwhile.
+ * The error of a save; {@link GONE} where the object has been deleted meanwhile.
  *
  * @param what "audience"
  */
 export function saveError(error: unknown, what: string): unknown {
   if (!(error instanceof Refusal) || error.problem.status !== 404) return error;
-  const detail = `Someone has deleted this ${what} since you opened it. Your changes are still on this page.`;
-  return new Refusal({ ...error.problem, status: 410, title: "Gone", detail });
+  const detail = `Someone has deleted this ${what} since you opened it. Restore it to save your changes.`;
+  return new Refusal({ ...error.problem, status: GONE, title: "Gone", detail });
 }

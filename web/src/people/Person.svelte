@@ -66,7 +66,7 @@
       {#if about.merges.length || about.moves.length}<PersonOrigins {about} />{/if}
     </div>
     <div class="flex min-w-0 flex-col gap-8">
-      <PersonLifecycle person={about.id} />
+      <div class="min-h-44"><PersonLifecycle person={about.id} /></div>
       <PersonTimeline {about} />
     </div>
   </div>

@@ -2,6 +2,7 @@
   import { untrack } from "svelte";
   import { connection } from "../lib/connection.svelte";
   import type { Problem } from "../lib/api/client";
+  import { GONE } from "../lib/conflict";
   import { placeSaid } from "../lib/places";
   import type { Resource } from "../lib/resource.svelte";
 
@@ -10,7 +11,14 @@
     of = null,
     problem = of?.problem ?? null,
     retry = of ? () => void of.reload() : undefined,
-  }: { of?: Resource<unknown> | null; problem?: Problem | null; retry?: (() => void) | undefined } = $props();
+    restore,
+  }: {
+    of?: Resource<unknown> | null;
+    problem?: Problem | null;
+    retry?: (() => void) | undefined;
+    /** Restores what has been deleted, and saves it. */
+    restore?: () => void;
+  } = $props();
 
   // What failed without an answer is tried again once there are answers; a resource does that by itself.
   $effect(() => {
@@ -37,6 +45,9 @@
       </ul>
     {/if}
     {#if retry}<button class="quiet mt-3" onclick={retry}>Try again</button>{/if}
+    {#if restore && problem.status === GONE}<button class="quiet mt-3" onclick={restore}
+        >Restore and save</button
+      >{/if}
   </div>
 {:else if of?.cancelled}
   <p role="status" class="my-6">

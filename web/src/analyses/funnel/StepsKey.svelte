@@ -60,7 +60,7 @@
         </p>
       {/if}
       {#if at > 0}
-        <p class="soft small flex flex-wrap gap-x-3">
+        <p class="soft small mt-1.5 flex flex-wrap gap-x-3 gap-y-2">
           {#if !steps[at]?.without}
             <button class="cursor-pointer underline" onclick={() => changed(at, { without: [first] })}
               >without something in between</button

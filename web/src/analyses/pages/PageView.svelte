@@ -104,6 +104,14 @@
     busy = false;
   }
 
+  async function restore() {
+    try {
+      await keep(await answer(api.POST("/pages/{id}/restore", { params: path })));
+    } catch (error) {
+      refused = problemOf(error);
+    }
+  }
+
   /** What is on a page, a line each. */
   function contents(blocks: Block[]): string[] {
     return blocks.map((block) => {
@@ -245,7 +253,7 @@
         {#snippet here()}{@render outline(mine.name, mine.blocks)}{/snippet}
       </Conflict>
     {/if}
-    {#if refused}<Waiting problem={refused} />{/if}
+    {#if refused}<Waiting problem={refused} {restore} />{/if}
 
     {#if !draft}
       <Sendings page={whole} reload={() => page.reload()} />
