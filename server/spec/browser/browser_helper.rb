@@ -35,7 +35,8 @@ end
 Capybara.default_driver = :chromium
 Capybara.run_server = false
 Capybara.enable_aria_label = true
-Capybara.default_max_wait_time = 20
+# On a busy machine an answer over a quarter of a year takes longer than 20 s.
+Capybara.default_max_wait_time = 40
 # Asking the browser again and again takes from it what it needs for getting on.
 Capybara.default_retry_interval = 0.1
 

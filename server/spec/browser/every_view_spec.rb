@@ -97,7 +97,8 @@ RSpec.describe "every view", type: :feature do
         expect([path, visit_again(path)]).to match([path, { "requests" => be <= 40, "bytes" => be <= 20_000 }])
         keeps_still(path)
       end
-      faults = browser.logs.get(:browser).map(&:message)
+      # While a question of the previous view still runs, the server may refuse one of this view, which is asked again.
+      faults = browser.logs.get(:browser).map(&:message).grep_v(/ 429 /)
       expect([path, faults]).to eq([path, []])
     end
   end

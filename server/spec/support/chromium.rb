@@ -8,11 +8,14 @@ module Chromium
   FLAGS = %w[--headless=new --no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking
              --disable-component-update --disable-sync --force-prefers-reduced-motion --lang=en-GB].freeze
 
+  # The accessibility checks of a large view take more than the usual 30 s on a busy machine; milliseconds.
+  TIMEOUTS = { script: 100_000 }.freeze
+
   module_function
 
   # @return [Selenium::WebDriver::Chrome::Options]
   def options(downloads: nil)
-    options = Selenium::WebDriver::Chrome::Options.new(binary: "/usr/bin/chromium", args: FLAGS)
+    options = Selenium::WebDriver::Chrome::Options.new(binary: "/usr/bin/chromium", args: FLAGS, timeouts: TIMEOUTS)
     options.add_preference("download.default_directory", downloads) if downloads
     options
   end
