@@ -96,8 +96,8 @@
   <Place load={load.signIn} given={{}} />
 {:else if heldUp}
   <main id="main" class="mx-auto w-full max-w-3xl px-6 pt-16 pb-16">
-    <h1>Set up your second factor</h1>
-    <p class="mt-2">Whoever runs Estrel asks for one before anything else.</p>
+    <h1>Set up two-factor authentication</h1>
+    <p class="mt-2">Your administrator requires it before you can continue.</p>
     <Place load={load.own} given={{}} />
   </main>
 {:else if outside}
@@ -133,8 +133,7 @@
           <Place load={LOAD.data} given={{ part: parts[1] ?? "" }} />
         {:else if workspace.info.rebuilding}
           <p class="says mt-6" role="status">
-            The ledger is being rebuilt from the stored events. This page continues by itself as soon as it is
-            there.
+            Rebuilding the data. This page loads automatically when it is ready.
           </p>
         {:else if !workspace.info.ready}
           <Place load={load.empty} given={{}} />
@@ -160,7 +159,7 @@
           <Place load={LOAD.exports} given={{ part: parts[1] ?? "", id: parts[2] ?? "" }} />
         {/if}
         {#snippet failed(_error: unknown, reset: () => void)}
-          <Failed what="This page has stopped working. Nothing that was saved is lost." {reset} />
+          <Failed what="Something went wrong on this page. Everything you saved is safe." {reset} />
         {/snippet}
       </svelte:boundary>
     </main>

@@ -42,7 +42,7 @@ RSpec.describe "analyses of events", type: :feature do
   it "finds the broken quarter, reads it with the keyboard, and takes the event along to how often people do it" do
     visit "/analyses/trends?event=ride_ended&by=event:quarter&measure=times"
     expect(find("[data-testid='finding']").text).to end_with("The largest jump: “Tannery Quay” down by 100% in the week 6 Jul 2026 to 12 Jul 2026.")
-    picture = find("svg[aria-label^='times, week by week']")
+    picture = find("svg[aria-label^='times, by week']")
     picture.send_keys(*([:left] * 10))
     expect(find("[data-testid='line-key'] p").text).to match(/\A\d+ Aug 2026 to \d+ Aug 2026\z/)
     within("nav[aria-label='Analyses']") { click_link "Frequency" }

@@ -43,7 +43,7 @@ RSpec.describe "data of one's own", type: :feature do
     expect(page).to have_button("Leave the demo…")
     expect(page).to be_axe_clean
     click_button "Leave the demo…"
-    fill_in "Write “remove all data” to go on", with: "remove all data"
+    fill_in "Type “remove all data” to confirm", with: "remove all data"
     click_button "Remove everything"
     expect(page).to have_text("Nothing has been imported yet.")
     visit "/"
@@ -161,7 +161,7 @@ RSpec.describe "data of one's own", type: :feature do
     click_button "Erase…"
     fill_in "Why", with: "asked by letter"
     expect(page).to have_button("Erase the person", disabled: true)
-    fill_in "Write “erase this person” to go on", with: "erase this person"
+    fill_in "Type “erase this person” to confirm", with: "erase this person"
     click_button "Erase the person"
     expect(page).to have_text("gone has been erased, with 3 events")
     visit "/people?search=customer:gone"

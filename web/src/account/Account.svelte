@@ -10,7 +10,7 @@
   let { part }: { part: string } = $props();
 
   const OWN = [["", "Yours"]] as const;
-  const ALL = [...OWN, ["all", "Everybody’s"], ["workspaces", "Workspaces"], ["log", "Log"]] as const;
+  const ALL = [...OWN, ["all", "Everybody’s"], ["workspaces", "Workspaces"], ["log", "Audit log"]] as const;
   const administers = $derived(session.may("administrator"));
 </script>
 
@@ -18,7 +18,7 @@
 {#if part === ""}
   <Own />
 {:else if !administers}
-  <p class="mt-6">Only administrators see this.</p>
+  <p class="mt-6">Only administrators can see this page.</p>
 {:else if part === "all"}
   <Accounts />
 {:else if part === "workspaces"}

@@ -121,7 +121,7 @@ describe("one's own account", () => {
     const user = userEvent.setup();
     await user.type(await screen.findByLabelText("your password"), "my password{Enter}");
     expect((await screen.findByTestId("secret")).textContent).toBe("ABCD EFGH");
-    expect(screen.getByAltText(/to scan/).getAttribute("src")).toMatch(/^data:image\/svg/);
+    expect(screen.getByAltText(/QR code/).getAttribute("src")).toMatch(/^data:image\/svg/);
     await user.type(screen.getByLabelText(/^The code it shows/), "123456{Enter}");
     expect((await screen.findByRole("alert")).textContent).toContain("is wrong");
     serve({ "PUT /account/second-factor": { codes: ["aaaaa-bbbbb"] } });

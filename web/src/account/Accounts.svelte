@@ -8,10 +8,10 @@
   /** Who uses Estrel, and what each may do. */
   type Row = Schemas["AccountRow"];
   const MEANING: Record<Row["role"], string> = {
-    none: "has nothing to do with this workspace",
-    viewer: "sees everything but personal data",
-    analyst: "writes and exports audiences",
-    administrator: "also manages sources, keys, destinations, erasure and accounts",
+    none: "no access to this workspace",
+    viewer: "can view everything except personal data",
+    analyst: "can create and export audiences",
+    administrator: "can also manage sources, keys, destinations, erasure and users",
   };
   const accounts = new Kept((signal) => answer(api.GET("/accounts", { signal })));
   const form = new Form<{ email: string; role: Row["role"] }>("account", { email: "", role: "analyst" });
@@ -51,7 +51,7 @@
 {#if accounts.refused}<div class="mt-3"><Waiting problem={accounts.refused} /></div>{/if}
 {#if link}
   <p class="mt-4 border-l-4 border-(--accent) pl-3" role="status" data-testid="link">
-    Send this link to {link.email}. It sets the password of a new account and is shown only now.
+    Send this link to {link.email}. It sets the password of a new account and is not shown again.
     {#if !first}People who already have an account sign in with it.{/if}
     <code class="font-semibold break-all">{link.address}</code>
     <button class="quiet ml-2" onclick={() => (link = null)}>I have it</button>
@@ -73,7 +73,7 @@
             <td class="pr-8!"
               >{row.email}{#if row.disabled}<span class="soft small ml-2">deactivated</span
                 >{:else if row.set_up === false}<span class="soft small ml-2">no password yet</span
-                >{:else if row.second_factor === "on"}<span class="soft small ml-2">second factor</span
+                >{:else if row.second_factor === "on"}<span class="soft small ml-2">two-factor on</span
                 >{/if}</td
             >
             <td class="pr-8!">
@@ -94,7 +94,7 @@
                 >
                 {#if row.second_factor === "on"}
                   <RemoveButton
-                    verb="Take the second factor away"
+                    verb="Reset two-factor authentication"
                     name="that of {row.email}"
                     remove={() => reset(row)}
                   />

@@ -32,7 +32,7 @@
 
 {#if others.length}
   <section class="mt-8" data-testid="copying">
-    <h2>Definitions from another workspace</h2>
+    <h2>Copy definitions from another workspace</h2>
     <p class="mt-1 max-w-3xl">
       Audiences, rule sets and groups that are shared there are made here too, or changed to what they are
       there; they go by name. Nobody’s data is copied.
@@ -55,7 +55,9 @@
     {#if done}<p class="mt-3" role="status">{done}</p>{/if}
     {#if would}
       <p class="mt-3" role="status">
-        {different.length ? `${different.length} of ${would.length} would change:` : "All is as it is there."}
+        {different.length
+          ? `${different.length} of ${would.length} would change:`
+          : "Everything is up to date."}
       </p>
       <ul class="mt-1 max-w-3xl">
         {#each different as one (`${one.kind} ${one.name}`)}

@@ -17,13 +17,13 @@
 </script>
 
 <p class="soft mt-4 max-w-2xl">
-  Exports, erasures, sign-ins and changes of rights. Entries can only be added; nobody can change them.
-  <a class="ml-2 whitespace-nowrap" href={apiAddress(`/log.csv`)} download>All of it as CSV</a>
+  Exports, erasures, sign-ins and permission changes. Entries cannot be edited or deleted.
+  <a class="ml-2 whitespace-nowrap" href={apiAddress(`/log.csv`)} download>Download CSV</a>
 </p>
 {#if log.data && !log.problem}
   <Wide label="The log">
     <table class="figures" data-testid="log">
-      <thead><tr><th>When</th><th>Who</th><th>Did</th><th>About</th><th>From</th></tr></thead>
+      <thead><tr><th>When</th><th>User</th><th>Action</th><th>Details</th><th>IP address</th></tr></thead>
       <tbody>
         {#each log.data.entries as entry, index (index)}
           <tr>

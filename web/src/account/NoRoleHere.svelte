@@ -7,12 +7,12 @@
 </script>
 
 <main id="main" class="mx-auto w-full max-w-3xl px-6 pt-16 pb-16">
-  <h1>You have nothing to do with this workspace</h1>
+  <h1>You do not have access to this workspace</h1>
   <p class="mt-2">
-    You are signed in as {session.account?.email}. An administrator of this workspace can let you in.
+    You are signed in as {session.account?.email}. Ask one of its administrators for access.
   </p>
   {#if all.length}
-    <p class="mt-4">You may go to:</p>
+    <p class="mt-4">Your workspaces:</p>
     <WorkspaceList />
   {/if}
   <button class="quiet mt-4" onclick={() => session.leave()}>Sign out</button>

@@ -15,7 +15,7 @@
   /** One's own account: who it is, the password, and tokens for programs. */
   const SCOPES: Record<string, string> = {
     read: "read, with personal data hidden",
-    write: "read all and change audiences and exports",
+    write: "read and write audiences and exports",
     administer: "everything",
   };
   const own = new Kept((signal) => answer(api.GET("/account", { signal })));
@@ -30,7 +30,7 @@
     await own.attempt(async () => {
       session.known = await answer(api.PUT("/account/password", { body: { ...words } }));
       words = { before: "", password: "", remove_passkeys: false };
-      said("The password is changed; you have been signed out everywhere else");
+      said("Password changed. You have been signed out on all other devices.");
     });
   }
 
@@ -45,8 +45,7 @@
 </script>
 
 <p class="says mt-4">
-  You are {session.account?.email}, {session.account?.role === "viewer" ? "a" : "an"}
-  {session.account?.role}.
+  Signed in as {session.account?.email} ({session.account?.role}).
 </p>
 <button class="quiet mt-2" onclick={() => session.leave()}>Sign out</button>
 {#if own.refused}<div class="mt-3"><Waiting problem={own.refused} /></div>{/if}
@@ -76,7 +75,7 @@
       ><input type="checkbox" bind:checked={words.remove_passkeys} /> Remove all passkeys of this account</label
     >
   {/if}
-  <button class="quiet">{own.data?.password === false ? "Set password" : "Change the password"}</button>
+  <button class="quiet">{own.data?.password === false ? "Set password" : "Change password"}</button>
 </form>
 {#if own.data?.password === false}
   <p class="soft mt-2 max-w-2xl">
@@ -89,13 +88,13 @@
   <Passkeys {own} passkeys={own.data.passkeys} hasPassword={own.data.password} {zone} />
   <Sessions {own} sessions={own.data.sessions} {zone} />
 {/if}
-<h2 class="mt-8">Tokens for programs</h2>
+<h2 class="mt-8">API tokens</h2>
 <p class="soft max-w-2xl">
-  A program that sends a token as <code>Authorization: Bearer …</code> may do what its scope and your role allow.
+  Send the token as <code>Authorization: Bearer …</code>. It can do what its scope and your role allow.
 </p>
 {#if shown}
   <p class="mt-2 border-l-4 border-(--accent) pl-3" role="status" data-testid="token">
-    The token, shown this once: <code class="font-semibold break-all">{shown}</code>
+    Copy this token now; it is not shown again: <code class="font-semibold break-all">{shown}</code>
     <button class="quiet ml-2" onclick={() => (shown = null)}>I have it</button>
   </p>
 {/if}
@@ -104,8 +103,8 @@
     <table class="figures mt-2 w-auto!" data-testid="tokens">
       <thead>
         <tr
-          ><th class="pr-8!">Token</th><th class="pr-8!">May</th><th class="pr-8!">Made</th><th class="pr-8!"
-            >Last used</th
+          ><th class="pr-8!">Token</th><th class="pr-8!">Scope</th><th class="pr-8!">Created</th><th
+            class="pr-8!">Last used</th
           ><th><span class="sr-only">Actions</span></th></tr
         >
       </thead>
@@ -136,11 +135,11 @@
   <form class="mt-3 flex flex-wrap items-end gap-3" onsubmit={issue}>
     <label class="field">A new token for <input required maxlength="255" bind:value={token.name} /></label>
     <label class="field"
-      >that may <select bind:value={token.scope}
+      >with scope <select bind:value={token.scope}
         >{#each own.data.scopes as scope (scope)}<option value={scope}>{SCOPES[scope] ?? scope}</option
           >{/each}</select
       ></label
     >
-    <button class="quiet">Issue the token</button>
+    <button class="quiet">Create token</button>
   </form>
 {:else}<Waiting problem={own.problem} retry={() => own.reload()} />{/if}

@@ -32,7 +32,7 @@
       password = "";
       const credential = await makePasskey(options);
       await answer(api.POST("/account/passkeys", { body: { credential, name } }));
-      said(`“${name}” signs you in from now on`);
+      said(`Passkey “${name}” added`);
       name = "";
     });
   }
@@ -40,8 +40,7 @@
 
 <h2 class="mt-8">Passkeys</h2>
 <p class="soft max-w-2xl">
-  A key that your phone, your computer or your password manager holds and shows only to you. It signs you in
-  without a password or a code.
+  A passkey on your phone, computer or password manager signs you in without a password or code.
 </p>
 {#if passkeys.length}
   <Wide label="Passkeys">
@@ -79,7 +78,7 @@
 {/if}
 {#if !session.known?.passkeys}
   <p class="soft mt-2 max-w-2xl">
-    They belong to a name: whoever looks after Estrel has to set <code>ESTREL_PUBLIC_URL</code> to one first.
+    Passkeys need a host name. Ask your administrator to set <code>ESTREL_PUBLIC_URL</code>.
   </p>
 {:else if passkeysPossible()}
   <form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={add}>
@@ -101,5 +100,5 @@
     <button class="quiet">Add a passkey</button>
   </form>
 {:else}
-  <p class="soft mt-2">This browser cannot make any.</p>
+  <p class="soft mt-2">This browser does not support passkeys.</p>
 {/if}

@@ -56,7 +56,7 @@
       await answer(api.DELETE("/account/second-factor", { body: { password } }));
       password = "";
       await refresh();
-      said("The second factor is taken away; the password alone signs you in");
+      said("Two-factor authentication turned off");
     });
   }
 </script>
@@ -73,12 +73,12 @@
   </form>
 {/snippet}
 
-<h2 class="mt-8">Second factor</h2>
+<h2 class="mt-8">Two-factor authentication</h2>
 {#if codes}
   <div class="mt-2 border-l-4 border-(--accent) pl-3" role="status" data-testid="codes">
     <p>
-      From now on you are asked for a code when you sign in. Keep these ten elsewhere, for when your phone is
-      gone: each signs you in once, and they are shown this once.
+      Two-factor authentication is on. Save these ten recovery codes in a safe place: each works once, and
+      they are not shown again.
     </p>
     <ul class="mt-2 grid max-w-md grid-cols-2 gap-x-6 font-semibold">
       {#each codes as one (one)}<li><code>{one}</code></li>{/each}
@@ -94,12 +94,12 @@
   <div class="mt-2 flex flex-wrap items-start gap-6">
     <img
       class="h-44 w-44 border border-(--rule)"
-      alt="The secret, for an application to scan"
+      alt="QR code for your authenticator app"
       src="data:image/svg+xml,{encodeURIComponent(proposed.picture)}"
     />
     <form class="flex max-w-md flex-col gap-3" onsubmit={confirm}>
       <p>
-        Scan this with an application that makes codes, or type in <code
+        Scan this with your authenticator app, or enter the key <code
           class="font-semibold"
           data-testid="secret">{proposed.secret}</code
         >
@@ -121,8 +121,7 @@
   </div>
 {:else}
   <p class="soft max-w-2xl">
-    A code from an application on your phone, beside the password: whoever has learnt the password alone
-    cannot sign in.
+    A code from your phone in addition to your password, so that a stolen password is not enough to sign in.
   </p>
   {@render askedPassword("Set it up", propose)}
 {/if}

@@ -43,8 +43,8 @@
 <main id="main" class="mx-auto w-full max-w-md px-6 pt-24">
   <h1 class="says text-[2rem]! font-semibold">Estrel</h1>
   <p class="says mt-2" data-testid="sign-in">
-    {#if first}You will be the first administrator: choose a password.
-    {:else if link}Choose your password; the link works once.
+    {#if first}Create the first administrator account.
+    {:else if link}Choose a password. This link works once.
     {:else}Sign in{/if}
   </p>
   <form class="mt-6 flex flex-col gap-4" onsubmit={submit}>
@@ -88,7 +88,7 @@
   {#if session.problem}<div class="mt-4"><Waiting problem={session.problem} /></div>{/if}
   {#if session.known?.demo && !link}
     <p class="mt-8 border-t border-(--rule) pt-4">
-      This is the demo, on its own machine.
+      This is a local demo.
       <button
         class="quiet ml-2"
         disabled={working}

@@ -52,8 +52,8 @@
 
 {#if list}
   <p class="mt-4 max-w-3xl">
-    Each workspace has people, audiences, exports, sources and settings of its own, such as one for each
-    brand, or one for trying things. Accounts are the same in all; what each may do is said in each.
+    Each workspace has its own people, audiences, exports, sources and settings, for example one per brand or
+    one for testing. Users are shared; roles are set per workspace.
   </p>
   {#if list.refused}<div class="mt-3"><Waiting problem={list.refused} /></div>{/if}
   {#if list.data}
@@ -87,7 +87,7 @@
                     <button
                       class="quiet"
                       aria-label="Archive {row.title}"
-                      title="It keeps everything; nobody reaches it, and nothing works in it, until it is opened again"
+                      title="Keeps all data, but stops access, imports and exports until you reopen it"
                       onclick={() => change(row, { archived: true })}>Archive</button
                     >
                   {:else if row.state === "archived"}

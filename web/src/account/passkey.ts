@@ -7,7 +7,7 @@ const REASONS: Record<string, string> = {
   NotAllowedError:
     "Nothing was done: there is no passkey for Estrel on this device, or it was not confirmed in time.",
   InvalidStateError: "This device has a passkey for this account already.",
-  SecurityError: "Open Estrel by the address it is set to; its passkeys belong to that one.",
+  SecurityError: "Passkeys work only at the configured address of Estrel. Open it there.",
 };
 
 /** Has the device make a passkey. */
@@ -29,7 +29,7 @@ async function answered(ask: () => Promise<object>): Promise<Schemas["DeviceAnsw
   try {
     return (await ask()) as Schemas["DeviceAnswer"];
   } catch (error) {
-    const detail = REASONS[error instanceof Error ? error.name : ""] ?? "The device could not answer.";
+    const detail = REASONS[error instanceof Error ? error.name : ""] ?? "The device did not respond.";
     throw new Refusal({ type: "about:blank", title: "No passkey", status: 400, detail, errors: [] });
   }
 }

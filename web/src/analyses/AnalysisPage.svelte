@@ -110,6 +110,6 @@
     <Waiting of={asked} />
   {:else}{@render instead?.()}{/if}
   {#snippet failed(_error: unknown, reset: () => void)}
-    <Failed what="This answer cannot be drawn." {reset} />
+    <Failed what="This result cannot be shown." {reset} />
   {/snippet}
 </svelte:boundary>

@@ -13,7 +13,7 @@
   const OWN = "own";
   const BEHIND = [
     ["", "nothing"],
-    ["previous", "the time before"],
+    ["previous", "previous period"],
     ["year", "a year before"],
   ] as const;
   const ranges = RANGES.map(([value, name]) => [value, name] as const);

@@ -61,7 +61,7 @@
       const body = { ...rest, name: rest.name.trim(), analysis, ...question };
       const made = await answer(api.POST("/saved-analyses", { body }));
       address.go(address.with({ [OPEN]: String(made.id) }), { replace: true });
-      said(`“${made.name}” is kept`);
+      said(`“${made.name}” saved`);
     });
 
   const change = (form: SavedFields | null = null) =>
@@ -78,7 +78,7 @@
         api.PUT("/saved-analyses/{id}", { params: { path: { id: saved!.id } }, body }),
       );
       await open.reload();
-      said(`“${made.name}” is at version ${made.version}`);
+      said(`“${made.name}” saved as version ${made.version}`);
     });
 
   const remove = () =>
@@ -87,7 +87,7 @@
       await answer(api.DELETE("/saved-analyses/{id}", { params: { path: { id: gone } } }));
       const back = address.with({});
       address.go(address.with({ [OPEN]: null }), { replace: true });
-      said(`“${name}” is deleted`, async () => {
+      said(`“${name}” deleted`, async () => {
         await answer(api.POST("/saved-analyses/{id}/restore", { params: { path: { id: gone } } }));
         address.go(back, { replace: true });
       });
@@ -104,7 +104,7 @@
         <span
           ><b>{saved.name}</b><span class="soft"
             >{saved.folder ? `, in ${saved.folder}` : ""}, version {saved.version}{saved.private
-              ? ", yours alone"
+              ? ", private"
               : ""}{moves(saved.question) ? ", dates move along" : ""}</span
           ></span
         >
@@ -124,7 +124,7 @@
             onclick={() => (showing = !showing)}>versions</button
           >{/if}
       {:else if id && open.problem}
-        <span role="status">There is no such analysis any more, or it is somebody else's alone.</span>
+        <span role="status">This analysis has been deleted, or it is private.</span>
       {/if}
       {#if !id && session.may("analyst")}
         <button class="cursor-pointer underline" onclick={begin}>keep this under a name</button>

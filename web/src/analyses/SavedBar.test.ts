@@ -104,7 +104,7 @@ describe("a saved analysis", () => {
     expect(screen.queryByText("changed")).toBeNull();
     serve({ "PUT /saved-analyses/7": new Refused(409, "Somebody changed this analysis meanwhile.") });
     await user.click(screen.getByRole("button", { name: "name, folder, dates …" }));
-    await user.selectOptions(screen.getByLabelText("Dates"), "stay as they are");
+    await user.selectOptions(screen.getByLabelText("Dates"), "fixed");
     await user.click(screen.getByRole("button", { name: "Keep" }));
     expect(await screen.findByText("Somebody changed this analysis meanwhile.")).toBeTruthy();
     expect(last("/saved-analyses/7").body).toMatchObject({

@@ -50,7 +50,7 @@
 
 <form
   class="flex flex-wrap items-end gap-3"
-  aria-label={saved ? "Change what is kept" : "Keep this analysis"}
+  aria-label={saved ? "Edit saved analysis" : "Save analysis"}
   onsubmit={async (event) => {
     event.preventDefault();
     if (await keep($state.snapshot(form.fields))) form.end();
@@ -70,8 +70,8 @@
   <label class="field"
     >Dates
     <select bind:value={form.fields.moving}>
-      <option value={true}>move along with the data</option>
-      <option value={false}>stay as they are</option>
+      <option value={true}>rolling</option>
+      <option value={false}>fixed</option>
     </select></label
   >
   <label class="flex items-center gap-1"

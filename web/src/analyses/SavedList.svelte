@@ -17,7 +17,7 @@
 
 {#if folders.length}
   <section class="mt-6" data-testid="saved-list">
-    <h2>Kept under a name</h2>
+    <h2>Saved analyses</h2>
     {#each folders as [folder, list] (folder)}
       {#if folder}<h3 class="soft small mt-2">{folder}</h3>{/if}
       <ul class="mt-1">
@@ -28,7 +28,7 @@
               >{titles[saved.analysis] ?? saved.analysis}{moves(saved.question)
                 ? ""
                 : ", fixed dates"}{saved.private
-                ? ", yours alone"
+                ? ", private"
                 : saved.owner && !saved.mine
                   ? `, ${saved.owner}`
                   : ""}</span

@@ -37,7 +37,7 @@
     phrase = false,
     twice = false,
     events = [],
-    eventsAre = "A property of each event",
+    eventsAre = "Event property",
     eventsBy = "event",
     overTime = false,
     also = [],
@@ -97,7 +97,7 @@
   {/if}
 {/snippet}
 {#snippet named()}
-  <optgroup label={overTime ? "An attribute as it was at that time" : "Attributes"}>
+  <optgroup label={overTime ? "Attribute (value at the time)" : "Attributes"}>
     {#each attributes as field (field.name)}<option value="attribute:{field.name}"
         >{field.display}{overTime ? " at that time" : ""}</option
       >{/each}
@@ -128,7 +128,7 @@
     </optgroup>
   {/if}
   {#each TAKES as [take, word] (take)}
-    <optgroup label="The {word} value of a property">
+    <optgroup label="Property: {word} value">
       {#each properties as field (`${field.event} ${field.name}`)}
         <option value="property:{take}:{field.event}:{field.name}"
           >{word} {field.display} of {field.noun}</option

@@ -38,7 +38,7 @@
 
 {#if most && rare}
   <section>
-    <h2 class="mt-4">To start with</h2>
+    <h2 class="mt-4">Start here</h2>
     <ul class="mt-2 flex flex-col gap-5" data-testid="starting">
       <li>
         <a class="says" href={to("trends", { event: most, range: "180" })}
@@ -83,9 +83,7 @@
           {@const line = often.data.picture.rows[0]}
           <SmallPicture kind="bars" values={line?.counts ?? []} />
           <p class="soft small">
-            {line?.median === null || !line
-              ? "nobody in these days"
-              : `${number(line.median)} times in the median`}
+            {line?.median === null || !line ? "no one in this period" : `median ${number(line.median)} times`}
           </p>
         {/if}
       </li>

@@ -5,21 +5,25 @@ export const ANALYSES = [
   {
     key: "next-events",
     title: "Next events",
-    asks: "What do people do right after, or before, something?",
+    asks: "What do people do right before or after an event?",
   },
-  { key: "frequency", title: "Frequency", asks: "How often do people do something, and who does it more?" },
+  { key: "frequency", title: "Frequency", asks: "How often does each person do something?" },
   { key: "visits", title: "Visits", asks: "How long and how often do people visit, and at what time?" },
-  { key: "experience", title: "Experience", asks: "What do people do as they get to know us?" },
+  { key: "experience", title: "Experience", asks: "How does behaviour change from the first visit on?" },
   {
     key: "retention",
     title: "Retention",
-    asks: "Of people who did something, how many come back, and when?",
+    asks: "Of people who did something, how many return, and when?",
   },
-  { key: "cohort-value", title: "Value", asks: "What have people brought in since they began?" },
+  {
+    key: "cohort-value",
+    title: "Value",
+    asks: "How much value does each cohort generate over time, and when does it pay back?",
+  },
   { key: "funnel", title: "Funnel", asks: "How many go from step to step, and where do they stop?" },
-  { key: "change", title: "Change", asks: "Why did a number move, and who moved it?" },
-  { key: "chance", title: "Chance", asks: "How likely is it that people come back, or that they lapse?" },
-  { key: "overlap", title: "Overlap", asks: "Who is in several of my audiences, and who in one only?" },
+  { key: "change", title: "Change", asks: "Why did a metric change, and which groups drove it?" },
+  { key: "chance", title: "Chance", asks: "How likely are people to be reactivated or to lapse?" },
+  { key: "overlap", title: "Overlap", asks: "How much do my audiences overlap?" },
   {
     key: "breakdown",
     title: "Breakdown",
@@ -28,6 +32,6 @@ export const ANALYSES = [
   {
     key: "before-after",
     title: "Before and after",
-    asks: "What did people do before and after they did something for the first time, or around a date?",
+    asks: "How did behaviour change after a first event, or after a date?",
   },
 ] as const;

@@ -16,7 +16,7 @@
 
   type Row = Schemas["AudienceRow"];
   const ORDERS: Record<string, [string, (a: Row, b: Row) => number]> = {
-    changed: ["last changed first", (a, b) => b.updated_at.localeCompare(a.updated_at)],
+    changed: ["Recently changed", (a, b) => b.updated_at.localeCompare(a.updated_at)],
     size: ["largest first", (a, b) => (b.size ?? -1) - (a.size ?? -1)],
     used: ["most used first", (a, b) => b.uses - a.uses],
     name: ["by name", (a, b) => a.name.localeCompare(b.name)],
@@ -63,7 +63,7 @@
       const definition = JSON.stringify(rooted(JSON.parse(await file.text())));
       address.go(address.to("/audiences/new", { definition, name: file.name.replace(/\.json$/i, "") }));
     } catch {
-      said(`“${file.name}” holds no definition`);
+      said(`“${file.name}” does not contain an audience definition`);
     }
   }
 </script>
@@ -72,7 +72,7 @@
   <h1>Audiences</h1>
   {#if session.may("analyst")}<a class="act" href={address.to("/audiences/new")}>Write an audience</a>{/if}
   <label class="quiet">
-    From a file …
+    Import from file…
     <input
       type="file"
       class="sr-only"

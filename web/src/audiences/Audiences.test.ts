@@ -101,7 +101,7 @@ describe("the list of audiences", () => {
         new File([text], name, { type: "application/json" }),
       );
     await bring("people,who", "list.json");
-    expect(told.mock.calls.at(-1)![0].title).toBe("“list.json” holds no definition");
+    expect(told.mock.calls.at(-1)![0].title).toBe("“list.json” does not contain an audience definition");
     await bring('{"profile_type":{"is":["visitor"]}}', "Visitors.json");
     await waitFor(() => expect(address.path).toBe("/audiences/new"));
     expect(address.get("name")).toBe("Visitors");

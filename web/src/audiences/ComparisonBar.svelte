@@ -22,7 +22,7 @@
           <button
             class="inline-flex min-h-6 max-w-56 cursor-pointer items-center gap-2"
             aria-pressed={row.on}
-            title={row.on ? "compared by; a click leaves it out" : "left out; a click compares by it"}
+            title={row.on ? "Shown. Click to hide." : "Hidden. Click to show."}
             onclick={() => comparison.toggle(row.id)}
           >
             <ComparisonMark {position} faint={!row.on} />
@@ -44,7 +44,7 @@
         {#if comparison.active.length > 1}
           <a href={address.to("/analyses/overlap")}>How they overlap</a>
         {/if}
-        <a href={address.to("/analyses/breakdown")}>What they are made of</a>
+        <a href={address.to("/analyses/breakdown")}>Breakdown</a>
       </span>
     </div>
   </aside>

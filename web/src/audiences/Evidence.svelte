@@ -32,9 +32,9 @@
 <Trend definition={preview.definition} />
 {#if emptied}
   <p role="status">
-    Nobody is left after condition {preview.emptied_by! + 1}{preview.emptied_by === 0
+    No one matches after condition {preview.emptied_by! + 1}{preview.emptied_by === 0
       ? ""
-      : ": it contradicts what stands before it, or leaves out the last of them"}.
+      : ": it contradicts the conditions above, or excludes the last people"}.
   </p>
 {/if}
 {#each preview.lists.filter(({ missing }) => missing) as list, index (index)}
@@ -57,7 +57,7 @@
 {/if}
 {#if twins.length}
   <p class="soft">
-    Says the same as
+    Same definition as
     {#each twins as twin (twin.id)}<a class="mr-2" href={address.to(`/audiences/${twin.id}`)}>{twin.name}</a
       >{/each}
   </p>

@@ -2,7 +2,7 @@
   import DateField from "../ui/DateField.svelte";
   import { address } from "../lib/address.svelte";
   import { answer, api, type Schemas } from "../lib/api/client";
-  import { addDays, day, number, plural } from "../lib/format";
+  import { addDays, day, number } from "../lib/format";
   import { Live } from "../lib/live.svelte";
   import { workspace } from "../lib/workspace.svelte";
   import PeopleTable from "../people/PeopleTable.svelte";
@@ -42,11 +42,11 @@
 
 <section class="mt-10" aria-labelledby="time-title" data-testid="over-time">
   <div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
-    <h2 id="time-title">Who came and who went</h2>
+    <h2 id="time-title">People who entered and left</h2>
     <label class="flex items-center gap-2"
-      >since the end of
+      >Since the end of
       <DateField
-        label="since the end of"
+        label="Since the end of"
         value={from}
         most={addDays(workspace.asOf, -1)}
         change={(since) => address.go(address.with({ since: since || null }), { replace: true })}
@@ -64,13 +64,12 @@
         <div>
           <p>
             <strong>{number(found[side].count)}</strong>
-            {name}{#if found[side].newly_seen}, {plural(found[side].newly_seen, "person", "people")} of them not
-              seen before{/if}
+            {name}{#if found[side].newly_seen}, {number(found[side].newly_seen)} of them newly known{/if}
             {#if found[side].count}
               <button
                 class="quiet ml-2 min-h-0!"
                 aria-expanded={shown === side}
-                onclick={() => (shown = shown === side ? null : side)}>who</button
+                onclick={() => (shown = shown === side ? null : side)}>Show people</button
               >
               {#if id !== null}<a class="ml-2" href={audience(side)}>as an audience</a>{/if}
             {/if}
@@ -89,7 +88,7 @@
     </div>
     {#if shown}
       <p class="soft small mt-3">
-        {number(found[shown].people.length)} of the {number(found[shown].count)} who {shown}
+        Showing {number(found[shown].people.length)} of {number(found[shown].count)} who {shown}
       </p>
       <PeopleTable rows={found[shown].people} />
     {/if}

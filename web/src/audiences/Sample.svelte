@@ -41,12 +41,12 @@
 
 <section class="mt-10" aria-labelledby="sample-title">
   <div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
-    <h2 id="sample-title">A few of them, and why</h2>
+    <h2 id="sample-title">Sample of matching people</h2>
     <form class="flex items-center gap-2" onsubmit={find}>
       <input
         class="w-56"
         aria-label="Somebody else"
-        placeholder="somebody else, by identifier"
+        placeholder="Check someone by identifier"
         bind:value={search}
       />
       <button class="quiet" disabled={search.trim() === ""}>Why?</button>
@@ -72,7 +72,7 @@
         {#if chosen.length}<PickedPeople bind:chosen />{/if}
       </div>
       <PeopleTable rows={sample.data.sample} {columns} choosing={session.may("analyst")} bind:chosen>
-        {#snippet heads()}<th>Why they are in</th><th><span class="sr-only">Actions</span></th>{/snippet}
+        {#snippet heads()}<th>Why they match</th><th><span class="sr-only">Actions</span></th>{/snippet}
         {#snippet cells(row)}
           <td class="soft small min-w-72 leading-6">{row.facts.join(" · ")}</td>
           <td class="number"

@@ -13,7 +13,7 @@
 </script>
 
 <section class="mt-10" aria-labelledby="starting-title" data-testid="starting-points">
-  <h2 id="starting-title">To start from</h2>
+  <h2 id="starting-title">Suggested audiences</h2>
   {#if points.data}
     <ul class="mt-2 grid gap-x-10 md:grid-cols-2">
       {#each points.data.starting_points as point (point.name)}
@@ -31,7 +31,7 @@
           </span>
         </li>
       {:else}
-        <li class="soft">The data suggests none yet.</li>
+        <li class="soft">No suggestions yet.</li>
       {/each}
     </ul>
   {:else}

@@ -66,7 +66,7 @@
             </select>
             {#if earlier.digest !== audience.digest}
               <button class="quiet" onclick={() => restore(earlier.number)}>Restore</button>
-            {:else}<span class="soft small">says the same as the newest</span>{/if}
+            {:else}<span class="soft small">same as the latest version</span>{/if}
           </p>
           {@render side(earlier, newest, "gone:")}
         </div>

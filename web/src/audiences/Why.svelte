@@ -21,11 +21,11 @@
   <div data-testid="why">
     <p class="says text-[1.05rem]!">
       <a href={address.to(`/people/${person}`)}>{name}</a>
-      {#if !found.seen}had not been seen by {day(found.as_of)}.
+      {#if !found.seen}was not known yet on {day(found.as_of)}.
       {:else if found.member}is in: every condition holds.
-      {:else}is out: {found.verdicts.filter((verdict) => !verdict.holds).length === 1
-          ? "one condition does"
-          : "some conditions do"} not hold.{/if}
+      {:else}does not match: {found.verdicts.filter((verdict) => !verdict.holds).length === 1
+          ? "one condition is"
+          : "some conditions are"} not met.{/if}
     </p>
     <ul class="mt-1">
       {#each found.verdicts as verdict (verdict.place)}<Verdict {verdict} nearest={found.nearest} />{/each}

@@ -67,7 +67,8 @@ class Comparison {
   }
 
   add(id: number, name: string): void {
-    if (this.chosen.length >= MOST) return said(`The comparison holds ${MOST} audiences; take one out first`);
+    if (this.chosen.length >= MOST)
+      return said(`The comparison is full (${MOST} audiences). Remove one first.`);
     this.names = { ...this.names, [id]: name };
     this.set([...this.chosen, { id, on: true }]);
   }

@@ -78,8 +78,8 @@
           open={(index) => back(followed[index]!.day)}
         />
         <p class="soft small max-w-3xl">
-          Shares of the messages that had reached that age; reactivated: of those to dormant or churned
-          people. Click a day for the people who had been reactivated by then.
+          % of messages sent at least that many days ago. Reactivation rate: % of messages to dormant or
+          churned people. Click a day to see who had been reactivated by then.
         </p>
       {/snippet}
     </AnalysisPage>

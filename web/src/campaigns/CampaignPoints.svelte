@@ -40,7 +40,7 @@
     {width}
     height={HEIGHT}
     role="group"
-    aria-label="Campaigns: messages sent across, mean response streak up"
+    aria-label="Campaigns by messages sent (x) and mean response streak (y)"
     data-testid="points"
   >
     <Axes
@@ -56,7 +56,7 @@
     <text x={right} y={HEIGHT - 4} text-anchor="end" class="fill-(--ink-soft) text-[12px]">messages sent</text
     >
     <text x={MARGIN.left + 4} y={MARGIN.top - 10} class="fill-(--ink-soft) text-[12px]"
-      >mean response streak, messages in a row</text
+      >mean response streak (messages)</text
     >
     {#each labels as { point, at }, index (index)}
       <a
@@ -84,5 +84,5 @@
 <p class="soft small">
   By channel: {#each channels as channel, index (channel)}<span style:color="var(--comparison-{index % 6})"
       >{index ? ", " : ""}{channel ? channelName(channel) : "no channel"}</span
-    >{/each}. A campaign sent only once has streaks of at most one.
+    >{/each}. Campaigns sent once have streaks of at most 1.
 </p>

@@ -33,7 +33,7 @@
   <AnalysisPage
     asked={results}
     name="campaigns"
-    title="What came of each campaign"
+    title="Campaign results"
     tables={{ campaigns: { href: detail } }}
   >
     {#snippet question()}How many people opened, clicked, unsubscribed and were reactivated, campaign by
@@ -47,9 +47,9 @@
         <Responses campaigns={data.campaigns} />
       {:else}
         <p class="mt-2">
-          Messages are known from events that come back from whoever sends them. <a href={address.to("/data")}
-            >See what has been received</a
-          >, or choose below which events stand for messages.
+          No message events yet. Your messaging service has to send delivery, open and click events back to
+          Estrel. <a href={address.to("/data")}>See what has been received</a>, or choose below which events
+          stand for messages.
         </p>
       {/if}
       <MessagingForm messaging={data.messaging} kept={() => results.reload()} />

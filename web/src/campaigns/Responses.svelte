@@ -22,13 +22,13 @@
 
 <AnalysisPage
   asked={found}
-  under="From message to message"
+  under="Response streaks"
   title="Mean response streak of each campaign"
   name="response-streaks"
   tables={{ current: {} }}
 >
   {#snippet question()}
-    How many messages in a row people respond to, of messages by <PhraseSelect
+    Consecutive messages people respond to, on <PhraseSelect
       label="Messages by"
       ink="what"
       value={channel}
@@ -39,14 +39,14 @@
   {#snippet picture(answer)}
     <CampaignPoints points={answer.picture.points} />
     <p class="soft small max-w-3xl">
-      A response streak is how many messages in a row somebody opened or clicked in; one that was ignored ends
-      it.
+      A response streak is the number of consecutive messages someone opened or clicked. An ignored message
+      ends it.
     </p>
   {/snippet}
   {#snippet more(answer)}
     {@const data = answer.picture}
     <h2 class="mt-6">
-      Who responds to what
+      Response rate by responsiveness and campaign
       <span class="ml-3 font-sans text-[0.85rem] font-normal"
         ><Downloads
           name="response"
@@ -66,7 +66,7 @@
       <table class="figures mt-1 w-auto!" data-testid="response-map">
         <thead>
           <tr>
-            <th class="pr-6!">Respond to</th><th class="number pr-6!">People</th>
+            <th class="pr-6!">Overall response rate</th><th class="number pr-6!">People</th>
             {#each data.campaigns as name (name)}<th class="number max-w-32 truncate px-2!" title={name}
                 >{campaignName(name)}</th
               >{/each}

@@ -44,7 +44,7 @@ export function named(row: { campaign: string | null; channel: string | null }):
 /** "80% and more", "20 to 40%" */
 export function bandSaid(band: Band): string {
   const [low, high] = [band.at_least, band.less_than].map((share) => Math.round((share ?? 0) * 100));
-  if (band.less_than === null) return `${low}% and more`;
+  if (band.less_than === null) return `${low}% or more`;
   return low === 0 ? `under ${high}%` : `${low} to ${high}%`;
 }
 

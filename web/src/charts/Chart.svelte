@@ -155,7 +155,7 @@
     role="group"
     aria-roledescription="chart"
     tabindex="0"
-    aria-label="{label}. Left and right arrow choose a place to read."
+    aria-label="{label}. Use the left and right arrow keys to read values."
     class="block {openable ? 'cursor-pointer' : ''}"
     onpointerdown={down}
     onpointermove={moved}
@@ -205,7 +205,7 @@
         height={margin.bottom}
         fill="transparent"
         class="cursor-text"
-        data-testid="note-here"><title>Click to note something on this date</title></rect
+        data-testid="note-here"><title>Click to add a note on this date</title></rect
       >
     {/if}
     {#if stretch}

@@ -43,7 +43,7 @@
     try {
       save(`${name}.png`, await pngOf(await picture()));
     } catch {
-      said("The PNG could not be made; save the SVG instead");
+      said("Could not create the PNG. Download the SVG instead.");
     }
   }
 

@@ -57,7 +57,7 @@
     {width}
     {height}
     role="group"
-    aria-label="{label}. The arrow keys go from hour to hour."
+    aria-label="{label}. Use the arrow keys to move between hours."
   >
     {#each Array(HOURS / 3) as _, third (third)}
       <text x={margin.left + third * 3 * across + 2} y="14" class="fill-(--ink-soft) text-[12px]"

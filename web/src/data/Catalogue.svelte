@@ -9,7 +9,7 @@
   import { Live } from "../lib/live.svelte";
   import { workspace } from "../lib/workspace.svelte";
 
-  const NO_FOLDER = "Without a folder";
+  const NO_FOLDER = "No folder";
 
   const survey = new Live((signal) => {
     return answer(api.GET("/catalogue/survey", { params: { query: { as_of: workspace.asOf } }, signal }));
@@ -41,8 +41,8 @@
   </p>
   {#if data.customer_ids_like_addresses}
     <p role="alert" class="mt-3 max-w-2xl border-l-4 border-(--alarm) pl-4">
-      {plural(data.customer_ids_like_addresses, "customer ID looks", "customer IDs look")} like e-mail addresses.
-      A customer ID is not an address: these people can be reached only if their <em>email</em> is set too.
+      {plural(data.customer_ids_like_addresses, "customer ID looks", "customer IDs look")} like email addresses.
+      These people can be reached only if their <em>email</em> identifier is also set.
     </p>
   {/if}
 
@@ -52,7 +52,7 @@
         <tr>
           <th class="w-64">Event type</th><th>Last 30 days</th><th class="number">Events</th>
           <th class="number">First seen</th><th class="number">Last seen</th>
-          <th class="w-1/3 pl-6!">What it means</th>
+          <th class="w-1/3 pl-6!">Description</th>
         </tr>
       </thead>
       {#each folders as [folder, list] (folder)}

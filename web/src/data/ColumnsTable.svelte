@@ -12,7 +12,7 @@
   function note(column: Inspection["columns"][number]): string {
     const taken = meaningOf(inspection.mapping, column.name);
     const addresses = column.values.some((value) => value && ADDRESS.test(value));
-    if (taken === "identifier.customer" && addresses) return "looks like e-mail addresses";
+    if (taken === "identifier.customer" && addresses) return "looks like email addresses";
     return column.filled === 0 ? "empty" : column.filled < 0.995 ? `${percent(column.filled)} filled` : "";
   }
 </script>

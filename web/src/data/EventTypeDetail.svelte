@@ -52,9 +52,7 @@
 
   function merge(name: string) {
     const before = { merged_into: type.merged_into };
-    const words = name
-      ? `${type.name} is read as ${name} from now on`
-      : `${type.name} is read as itself again`;
+    const words = name ? `${type.name} is read as ${name} from now on` : `${type.name} is no longer merged`;
     return change({ merged_into: name || null }, words, before);
   }
 
@@ -82,7 +80,7 @@
     >People who …
     <Described
       text={type.phrase ?? ""}
-      label="What is said of people with {type.name}"
+      label="Phrase after “People who” for {type.name}"
       placeholder={type.suggested_phrase ?? `had “${type.noun ?? type.suggested}” events`}
       most={160}
       keep={async (phrase) => {
@@ -92,7 +90,7 @@
     /></label
   >
   <label class="field min-w-64 flex-1"
-    >What it means
+    >Description
     <Described
       text={type.description}
       label="What {type.name} means"
@@ -117,7 +115,7 @@
   <label class="field w-52"
     >A misspelling: read it as
     <select value={type.merged_into ?? ""} onchange={(event) => merge(event.currentTarget.value)}>
-      <option value="">itself</option>
+      <option value="">(not merged)</option>
       {#each targets as target (target.id)}<option value={target.name}>{target.name}</option>{/each}
     </select></label
   >
@@ -146,7 +144,7 @@
 {#if problem}<Waiting {problem} />{/if}
 {#if type.merged_into}
   <p class="soft mt-3">
-    Its events are counted with {type.merged_into}; the stored events have not been changed.
+    Counted as {type.merged_into}. Stored events are unchanged.
   </p>
 {:else if detail.data}
   {#if detail.data.properties.length}
@@ -154,7 +152,7 @@
       <FieldsTable fields={detail.data.properties} what="Property" keep={changeField} />
     </div>
   {:else}
-    <p class="soft mt-3">Its events carry no properties.</p>
+    <p class="soft mt-3">No properties.</p>
   {/if}
 {:else}
   <Waiting problem={detail.problem} retry={() => detail.reload()} />

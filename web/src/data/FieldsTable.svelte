@@ -38,11 +38,11 @@
     <tr>
       <th>{what}</th>
       <th>Type</th>
-      <th title="Viewers see nothing of what is personal, and cannot ask about it">Personal</th>
-      <th class="number">Carried by</th>
+      <th title="Viewers cannot see or query personal fields">Personal</th>
+      <th class="number">Fill rate</th>
       <th class="pl-4!">Last 30 days</th>
       <th class="number">Seen from</th>
-      <th class="number">to</th>
+      <th class="number">Last seen</th>
       <th class="pl-4!">Most frequent values</th>
       <th>Example</th>
       <th class="w-1/6">Description</th>
@@ -68,11 +68,11 @@
           {#if field.type === "number"}<QuantityField {field} keep={(said) => keep(field, said)} />{/if}
           {#if field.mixed}<span
               class="small text-(--alarm)"
-              title="It has arrived with more than one type, so it is kept as text">⚑ type changed</span
+              title="Received with more than one type, so stored as text">⚑ type changed</span
             >{/if}
           {#if field.out_of_range}<span
               class="small text-(--alarm)"
-              title="Numbers have come that cannot be kept exactly; they are kept as the text they were written as"
+              title="Some numbers are too large to store exactly, so they are stored as text"
               >⚑ large numbers as text</span
             >{/if}
         </td>
@@ -87,7 +87,7 @@
             />
             {#if field.personal && field.personal_said === null}<span
                 class="soft small"
-                title="Suggested by its name or its values, until somebody decides">suggested</span
+                title="Suggested from its name or values; not confirmed yet">suggested</span
               >{/if}
           </label>
         </td>

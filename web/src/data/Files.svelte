@@ -60,9 +60,10 @@
 {#if workspace.info?.demo}
   <div class="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2" data-testid="demo-ends">
     <p class="max-w-2xl">
-      This is the demo. To work with your own data, leave it: its people, events, audiences and exports go.
-      Set a password under <a href={address.to("/account")}>your account</a> first; your own data ends signing in
-      without one.
+      This is demo data. Before importing your own, set a password under <a href={address.to("/account")}
+        >Account</a
+      > and remove the demo: all demo people, events, audiences and exports are deleted. Password-free sign-in ends
+      once your own data is in.
     </p>
     {#if session.may("administrator")}<button class="quiet" onclick={() => (removing = true)}
         >Leave the demo…</button
@@ -75,7 +76,7 @@
   <h2 class="mt-5">Import a file</h2>
   <UploadForm done={() => imports.reload()} />
 {:else}
-  <p class="soft mt-4">An analyst or an administrator can import files.</p>
+  <p class="soft mt-4">Only analysts and administrators can import files.</p>
 {/if}
 {#if problem}<Waiting {problem} />{/if}
 
@@ -105,7 +106,7 @@
 
 {#if workspace.info?.ready && !workspace.info.demo && session.may("administrator")}
   <h2 class="mt-10">Start over</h2>
-  <p class="mb-2 max-w-xl">To start over with other files, remove everything first.</p>
+  <p class="mb-2 max-w-xl">To start again with other files, remove all data first.</p>
   <button class="quiet" onclick={() => (removing = true)}>Remove all data…</button>
 {/if}
 <!-- It outlives the buttons that open it, which go with the data. -->

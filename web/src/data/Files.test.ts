@@ -21,7 +21,7 @@ describe("leaving the demo", () => {
     render(Files);
     const user = userEvent.setup();
     await user.click(await screen.findByRole("button", { name: "Leave the demo…" }));
-    await user.type(await screen.findByLabelText(/Write “remove all data”/), "remove all data");
+    await user.type(await screen.findByLabelText(/Type “remove all data”/), "remove all data");
     await user.click(screen.getByRole("button", { name: "Remove everything" }));
     await waitFor(() => expect(sent("/workspace/clear")).toHaveLength(1));
     workspace.info = empty;

@@ -17,9 +17,9 @@
     return { audiences: audiences.audiences.length > 0, exports: exports.exports.length > 0 };
   });
   const steps = $derived([
-    ["Bring in events", "/data", (workspace.info?.data?.events ?? 0) > 0],
+    ["Import events", "/data", (workspace.info?.data?.events ?? 0) > 0],
     [
-      "Choose what counts as activity, and after how many days somebody is dormant or churned",
+      "Define activity, and when people become dormant or churned",
       "/lifecycle/rules?edit=first",
       workspace.ruleSets.some((row) => row.id !== null),
     ],
@@ -42,7 +42,7 @@
   >
     <h2 id="first-steps" class="flex items-baseline gap-4">
       First steps
-      <button class="small font-sans font-normal underline" onclick={dismiss}>Do not show this again</button>
+      <button class="small font-sans font-normal underline" onclick={dismiss}>Hide this</button>
     </h2>
     <ol>
       {#each steps as [text, path, done] (path)}

@@ -58,7 +58,7 @@
       </tbody>
     </table>
     <p class="small mt-1">
-      <a href={address.to("/analyses/breakdown", { by: `grouping:${grouping.id}` })}>How many are in each</a>
+      <a href={address.to("/analyses/breakdown", { by: `grouping:${grouping.id}` })}>Group sizes</a>
     </p>
   </section>
 {:else}

@@ -18,7 +18,7 @@
       faults
         ? `${plural(faults, "task")} in the background cannot be done and ${faults === 1 ? "is" : "are"} tried again`
         : "",
-      setAside ? `${plural(setAside, "event")} could not be read and are in no answer` : "",
+      setAside ? `${plural(setAside, "event")} could not be read and are excluded from all figures` : "",
     ];
     return `${list(parts.filter(Boolean))}.`;
   }
@@ -28,7 +28,7 @@
   {@const { faults, set_aside } = health.data}
   <p class="says mt-4 max-w-none" data-testid="health">{finding(faults.length, set_aside.count)}</p>
   {#if faults.length}
-    <h2 class="mt-6">Not working at the moment</h2>
+    <h2 class="mt-6">Current problems</h2>
     <div class="overflow-x-auto">
       <table class="figures" data-testid="faults">
         <thead>
@@ -52,14 +52,14 @@
       </table>
     </div>
     <p class="soft mt-2 max-w-2xl">
-      Each is retried at least once a minute and disappears from this list once it works.
+      Failed tasks are retried at least once a minute and disappear when they succeed.
     </p>
   {/if}
   {#if set_aside.count}
-    <h2 class="mt-6">Events set aside</h2>
+    <h2 class="mt-6">Unreadable events</h2>
     <p class="soft max-w-2xl">
-      These events are stored but cannot be read; an earlier version accepted them. Send them again under new
-      IDs to have them counted.
+      These events were accepted by an earlier version but cannot be read. Resend them with new IDs to include
+      them.
     </p>
     <div class="overflow-x-auto">
       <table class="figures mt-2" data-testid="set-aside">

@@ -33,7 +33,7 @@ describe("health", () => {
     serve({ "GET /workspace/faults": { faults: [fault], set_aside: { count: 3, rows: [row] } } });
     render(Health);
     expect((await screen.findByTestId("health")).textContent).toBe(
-      "1 task in the background cannot be done and is tried again and 3 events could not be read and are in no answer.",
+      "1 task in the background cannot be done and is tried again and 3 events could not be read and are excluded from all figures.",
     );
     expect(screen.getByTestId("faults").textContent).toMatch(
       /No space left.*31 Oct 2026, 08:00.*09:30.*1,200/s,

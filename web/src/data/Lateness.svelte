@@ -28,15 +28,15 @@
   {@const data = lateness.data}
   <p class="says mt-2 max-w-none" data-testid="lateness-finding">{data.finding}</p>
   {#if data.lateness.length}
-    <Wide label="How late events come">
+    <Wide label="Event delay by source">
       <table class="figures" aria-label="Share of events received within a time, per source">
         <thead>
           <tr>
-            <th>Source</th><th>From prompt to late</th>
+            <th>Source</th><th>Delay</th>
             {#each data.classes as label (label)}<th class="number"
                 >{label === "later" ? "later" : `≤ ${label}`}</th
               >{/each}
-            <th class="number">Events</th><th class="number">Heard last</th>
+            <th class="number">Events</th><th class="number">Last received</th>
           </tr>
         </thead>
         <tbody>
@@ -80,7 +80,7 @@
                 {#if source?.silent}
                   <span
                     class="text-(--alarm)"
-                    title="It usually pauses for at most {duration(source.usual_pause_seconds ?? 0)}"
+                    title="Longest usual pause: {duration(source.usual_pause_seconds ?? 0)}"
                     >silent for {duration(source.silent_seconds)}</span
                   >
                 {:else if source}{moment(source.last_received_at, workspace.info!.time_zone)}{/if}
@@ -91,8 +91,8 @@
       </table>
     </Wide>
     <p class="soft small mt-1">
-      By time of receipt in the {data.days} days up to the as-of date; the leftmost part came within {data
-        .classes[0]}, the rightmost later than {data.classes.at(-2)}.
+      Events received in the {data.days} days up to the as-of date. Left: within {data.classes[0]}; right:
+      later than {data.classes.at(-2)}.
     </p>
   {/if}
 {:else}

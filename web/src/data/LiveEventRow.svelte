@@ -7,7 +7,7 @@
   import Facts from "../ui/Facts.svelte";
   import { FACTS, receivedName } from "./received";
 
-  /** One thing received: stored, or refused with the reason and as it was. */
+  /** One thing received: stored, or rejected with the reason and the original. */
   let { row }: { row: Schemas["LiveEvent"] } = $props();
 
   const zone = $derived(workspace.info!.time_zone);
@@ -32,7 +32,7 @@
       <span class="text-(--alarm)">Refused. {row.reason}</span>
       {#if row.payload}
         <details>
-          <summary class="cursor-pointer">as it was</summary>
+          <summary class="cursor-pointer">Original</summary>
           <pre class="max-h-48 overflow-auto whitespace-pre-wrap break-all">{row.payload}</pre>
         </details>
       {/if}

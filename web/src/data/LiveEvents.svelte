@@ -71,7 +71,7 @@
 {#if workspace.info?.ready}<div class="min-h-72"><Lateness /></div>{/if}
 
 <div class="mt-8 flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-(--rule-strong) pt-3">
-  <h2>As it comes in</h2>
+  <h2>Live events</h2>
   <span class="soft small" role="status" data-testid="live"
     >{live ? (paused ? "paused" : "live") : "connecting…"}</span
   >
@@ -98,7 +98,7 @@
       value={address.get("type") ?? ""}
       onchange={(event) => filter("type", event.currentTarget.value)}
     >
-      <option value="">events of every type</option>
+      <option value="">all event types</option>
       {#each types as [type, name] (type)}<option value={type} title={type}>{name}</option>{/each}
     </select>
     <input
@@ -113,7 +113,7 @@
       value={address.get("outcome") ?? ""}
       onchange={(event) => filter("outcome", event.currentTarget.value)}
     >
-      <option value="">stored and refused</option>
+      <option value="">stored and rejected</option>
       <option value="stored">stored</option>
       <option value="refused">refused</option>
     </select>
@@ -123,7 +123,7 @@
   <div class="overflow-x-auto">
     <table class="figures max-sm:block" data-testid="live-events">
       <thead class="max-sm:sr-only">
-        <tr><th>Received</th><th>Source</th><th>What</th><th>Whose</th><th>Contents</th></tr>
+        <tr><th>Received</th><th>Source</th><th>What</th><th>Whose</th><th>Properties</th></tr>
       </thead>
       <tbody class="max-sm:block">
         {#each rows as row (row.key)}<LiveEventRow {row} />{/each}
@@ -132,8 +132,7 @@
   </div>
   {#if rows.length === 0}
     <p class="soft mt-3">
-      {Object.keys(filters).length ? "No events match." : "Nothing has been received yet."} New events appear here
-      automatically.
+      {Object.keys(filters).length ? "No events match." : "No events received yet."} New events appear here automatically.
     </p>
   {/if}
 {:else}

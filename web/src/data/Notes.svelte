@@ -16,7 +16,7 @@
   something was broken. Exports and changes of rules stand there by themselves.
 </p>
 <div class="mt-3 flex flex-wrap items-center gap-x-6 gap-y-2">
-  <span class="flex flex-wrap gap-4" role="group" aria-label="Drawn on pictures">
+  <span class="flex flex-wrap gap-4" role="group" aria-label="Shown on charts">
     {#each Object.entries(KINDS) as [kind, name] (kind)}
       <label class="flex items-center gap-1"
         ><input
@@ -63,7 +63,7 @@
           <td class="soft"
             >{note
               ? note.private
-                ? "yours alone"
+                ? "private"
                 : (note.owner ?? "shared")
               : kind === "export"
                 ? "an export"
@@ -73,4 +73,4 @@
       {/each}
     </tbody>
   </table>
-{:else}<p class="soft mt-4">Nothing is noted yet.</p>{/if}
+{:else}<p class="soft mt-4">No notes yet.</p>{/if}

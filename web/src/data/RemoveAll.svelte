@@ -39,7 +39,7 @@
         all audiences, imports and exports go. This cannot be undone.
       </Dialog.Description>
       <label class="field mt-3">
-        Write “{WORDS}” to go on
+        Type “{WORDS}” to confirm
         <input bind:value={typed} autocomplete="off" />
       </label>
       {#if problem}<Waiting {problem} />{/if}

@@ -12,7 +12,7 @@
   const NAMES: Record<string, string> = {
     time_zone: "reporting time zone",
     visit_gap_minutes: "visit gap",
-    future_tolerance_minutes: "tolerance for future times",
+    future_tolerance_minutes: "Allowed clock skew",
     kept_months: "number of months for which events are kept",
   };
   const WORDS = "remove old events";
@@ -64,13 +64,13 @@
   }
 </script>
 
-{#if !session.may("administrator")}<p class="soft mt-4">Only an administrator can change these.</p>{/if}
+{#if !session.may("administrator")}<p class="soft mt-4">Only administrators can change settings.</p>{/if}
 {#if form.restored}<p class="soft small mt-4">This is your draft; it has not been saved yet.</p>{/if}
 <form class="mt-4" onsubmit={save}>
   <fieldset class="flex max-w-2xl flex-col gap-5" disabled={!session.may("administrator")}>
     <label class="field">
       <span class="font-semibold">Reporting time zone</span>
-      <span class="soft small">A day is a calendar day there, daylight saving included.</span>
+      <span class="soft small">Calendar days follow this time zone, including daylight saving.</span>
       <input list="zones" class="w-72" bind:value={form.fields.time_zone} required />
       <datalist id="zones"
         >{#each ZONES as zone (zone)}<option value={zone}></option>{/each}</datalist
@@ -79,9 +79,7 @@
     <ZoneOfBrowser chosen={draft.time_zone} choose={(zone) => (form.fields.time_zone = zone)} />
     <label class="field">
       <span class="font-semibold">Visit gap, minutes</span>
-      <span class="soft small"
-        >Events of a person belong to one visit unless the gap between them is longer.</span
-      >
+      <span class="soft small">A longer pause between two events starts a new visit.</span>
       <input
         type="number"
         min="1"
@@ -92,10 +90,8 @@
       />
     </label>
     <label class="field">
-      <span class="font-semibold">Tolerance for future times, minutes</span>
-      <span class="soft small"
-        >How far ahead of this server's clock an event may be; later ones are rejected.</span
-      >
+      <span class="font-semibold">Allowed clock skew (minutes)</span>
+      <span class="soft small">Events dated further in the future are rejected.</span>
       <input
         type="number"
         min="0"
@@ -108,8 +104,7 @@
     <label class="field">
       <span class="font-semibold">Events are kept for, months</span>
       <span class="soft small"
-        >Counted from the first of a month; older ones are removed, and rejected when they come late. Empty
-        for all of them.</span
+        >Older events are deleted, and rejected if they arrive late. Leave empty to keep all events.</span
       >
       <input
         type="number"
@@ -123,16 +118,16 @@
     {#if removedBefore}
       <label class="field">
         <span role="alert"
-          >All events before {day(removedBefore)} will be removed for good: from every answer now, and from the
-          store within a day. Backups made before still hold them.</span
+          >This permanently deletes all events before {day(removedBefore)}: from all figures immediately, from
+          storage within a day. Existing backups still contain them.</span
         >
-        <span class="soft small">Write “{WORDS}” to go on</span>
+        <span class="soft small">Type “{WORDS}” to confirm</span>
         <input class="w-72" bind:value={said} autocomplete="off" required pattern={WORDS} />
       </label>
     {/if}
     <div class="flex items-center gap-4">
       <button class="act" disabled={working}>{working ? "Recomputing…" : "Save the settings"}</button>
-      {#if working}<span role="status" class="soft">Days, states and visits are being recomputed.</span>{/if}
+      {#if working}<span role="status" class="soft">Recomputing days, states and visits.</span>{/if}
     </div>
   </fieldset>
 </form>
@@ -140,7 +135,7 @@
 {#if outcome}
   <div role="status" class="mt-6" data-testid="settings-outcome">
     {#if outcome.changed.length === 0}
-      <p class="says">Nothing was changed.</p>
+      <p class="says">No changes.</p>
     {:else}
       <p class="says">
         {#each outcome.changed as change, index (change.name)}{index ? "; the " : "The "}{NAMES[change.name]} went
@@ -150,9 +145,9 @@
         <table class="figures mt-3 max-w-xl">
           <thead>
             <tr
-              ><th>On the last day there is data for</th><th class="number">Before</th><th class="number"
-                >Now</th
-              ><th class="number">Change</th></tr
+              ><th>Latest day with data</th><th class="number">Before</th><th class="number">Now</th><th
+                class="number">Change</th
+              ></tr
             >
           </thead>
           <tbody>

@@ -23,10 +23,10 @@ describe("how long events are kept", () => {
     expect(screen.queryByRole("alert")).toBeNull();
     await userEvent.clear(months);
     await userEvent.type(months, "12");
-    expect(screen.getByRole("alert").textContent).toContain("before 1 Nov 2025 will be removed for good");
+    expect(screen.getByRole("alert").textContent).toContain("deletes all events before 1 Nov 2025");
     await userEvent.click(screen.getByRole("button", { name: "Save the settings" }));
     expect(sent("/workspace")).toEqual([]);
-    await userEvent.type(screen.getByLabelText(/Write “remove old events”/), "remove old events");
+    await userEvent.type(screen.getByLabelText(/Type “remove old events”/), "remove old events");
     await userEvent.click(screen.getByRole("button", { name: "Save the settings" }));
     expect(sent("/workspace")[0]!.body).toMatchObject({ kept_months: 12, confirm: "remove old events" });
     expect((await screen.findByTestId("settings-outcome")).textContent).toMatch(

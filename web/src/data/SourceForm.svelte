@@ -70,13 +70,13 @@
   </div>
   <div class="mt-3 flex flex-wrap gap-4">
     <label class="field flex-1"
-      >Event types it may send, separated by commas; empty for all<input
+      >Allowed event types (comma-separated; leave empty for all)<input
         bind:value={form.fields.types}
         placeholder="ride_ended, pass_bought"
       /></label
     >
     <label class="field w-44"
-      >At most, events a minute<input
+      >Rate limit (events per minute)<input
         type="number"
         min="1"
         placeholder="no limit"

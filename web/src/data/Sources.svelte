@@ -51,27 +51,23 @@
 </script>
 
 <p class="says mt-2 max-w-none">
-  Sources send what people do as it happens, to <code class="text-[0.95rem]"
-    >{sources.data?.collector ?? "…"}</code
-  >.
+  Sources send events in real time to <code class="text-[0.95rem]">{sources.data?.collector ?? "…"}</code>.
 </p>
 <p class="soft mt-1 max-w-2xl">
-  Each source has a sending key of its own. Events are CloudEvents 1.0; events are identified by source and
-  ID, so sending one twice is harmless. <a href="/sender/example.html" target="_blank">An example page</a> sends
-  from a browser.
+  Each source has its own sending key. Events use CloudEvents 1.0; repeated events (same source and ID) are
+  ignored. See the <a href="/sender/example.html" target="_blank">browser example</a>.
 </p>
 
 {#if issued}
   <div role="status" class="my-4 max-w-3xl border-l-4 border-(--accent) pl-4" data-testid="issued-key">
-    <p class="font-semibold">The sending key of {issued.name}, shown this once:</p>
+    <p class="font-semibold">Sending key of {issued.name}. Copy it now; it is not shown again:</p>
     <p class="my-2 flex flex-wrap items-center gap-3">
       <code class="bg-(--paper-deep) px-2 py-1 break-all">{issued.key}</code>
       <button class="quiet" onclick={copy}>Copy</button>
       <button class="quiet" onclick={() => (issued = null)}>I have saved it</button>
     </p>
     <p class="soft small">
-      Estrel stores only a digest of it. Whoever has the key can send events as {issued.name}, and nothing
-      else.
+      Only a hash is stored. Anyone with this key can send events as {issued.name}, and nothing else.
     </p>
   </div>
 {/if}
@@ -101,23 +97,25 @@
         <span class="soft">{source.description}</span>
         {#if session.may("administrator")}<span class="ml-auto flex gap-2">
             <button class="quiet" onclick={() => (editing = editing === source.id ? null : source.id)}
-              >Change what it may send</button
+              >Edit limits</button
             >
             {#if source.keys.some((key) => key.state === "in use")}
-              <button class="quiet" onclick={() => rotate(source, 24)} title="Both keys work for a day"
-                >Rotate the key</button
+              <button
+                class="quiet"
+                onclick={() => rotate(source, 24)}
+                title="The old key keeps working for 24 hours">Rotate key</button
               >
             {:else}
-              <button class="quiet" onclick={() => rotate(source, 0)}>Issue a key</button>
+              <button class="quiet" onclick={() => rotate(source, 0)}>Create key</button>
             {/if}
           </span>{/if}
       </div>
       <p class="soft small">
         {source.allowed_types
-          ? `May send ${source.allowed_types.join(", ")}`
-          : "May send every event type"}{source.events_per_minute
+          ? `Allowed event types: ${source.allowed_types.join(", ")}`
+          : "All event types allowed"}{source.events_per_minute
           ? `, at most ${number(source.events_per_minute)} events a minute`
-          : ""}.{source.keys.length ? "" : " It has no key; its events come from files."}
+          : ""}.{source.keys.length ? "" : " No key; receives events from files only."}
       </p>
       {#if editing === source.id || Form.kept(`source-${source.id}`)}
         <SourceForm
@@ -162,7 +160,7 @@
       {/if}
     </section>
   {:else}
-    <p class="soft mt-6">There is no source yet. Add one to collect events live.</p>
+    <p class="soft mt-6">No sources yet. Add one to receive events in real time.</p>
   {/each}
 {:else}
   <Waiting problem={sources.problem} retry={() => sources.reload()} />

@@ -19,8 +19,8 @@
   const INDEXED_AT_THE_END = ["PAR1", "PK\u0003\u0004"];
   const FORMATS: Record<string, string> = {
     iso8601: "year first",
-    epoch_s: "seconds since 1970",
-    epoch_ms: "milliseconds since 1970",
+    epoch_s: "Unix time (seconds)",
+    epoch_ms: "Unix time (milliseconds)",
     day_first: "day first",
     month_first: "month first",
   };
@@ -117,12 +117,12 @@
       }}
     />
   </label>
-  {#if looking && !looked}<p class="soft" role="status">Looking at the file …</p>{/if}
+  {#if looking && !looked}<p class="soft" role="status">Reading the file…</p>{/if}
   {#if looked}
-    <section class="flex flex-col gap-3" aria-label="How the file is read" aria-busy={looking}>
+    <section class="flex flex-col gap-3" aria-label="File settings" aria-busy={looking}>
       <fieldset class="flex flex-wrap items-center gap-x-4 gap-y-2">
-        <legend class="sr-only">What the file holds</legend>
-        {#each [["events", "events: one thing that somebody did in each row"], ["profiles", "profiles: one person in each row"]] as const as [kind, text] (kind)}
+        <legend class="sr-only">Contents</legend>
+        {#each [["events", "events: one row per event"], ["profiles", "people: one row per person"]] as const as [kind, text] (kind)}
           <label class="inline-flex items-center gap-2"
             ><input
               type="radio"
@@ -134,12 +134,13 @@
             {text}</label
           >
         {/each}
-        {#if looked.remembered}<span class="soft small">settings of the last file with these columns</span
+        {#if looked.remembered}<span class="soft small"
+            >Using the settings of the last file with these columns</span
           >{/if}
       </fieldset>
       <FileFormat inspection={looked} choose={(form) => look(form.sheet ? undefined : looked!.kind, form)} />
       {#if looked.own}
-        <p class="soft">The file has Estrel’s own format; nothing needs to be set.</p>
+        <p class="soft">Estrel format detected. No settings needed.</p>
       {:else}
         <ColumnsTable inspection={looked} {change} />
         <div class="flex flex-wrap items-center gap-x-6 gap-y-2">
@@ -152,7 +153,7 @@
                 onchange={(event) =>
                   change({ ...looked!.mapping, time_format: event.currentTarget.value || null })}
               >
-                {#if !looked.mapping.time_format}<option value="">please choose</option>{/if}
+                {#if !looked.mapping.time_format}<option value="">choose a format</option>{/if}
                 {#each looked.times.forms as form (form.format)}
                   <option value={form.format}>{form.said} ({FORMATS[form.format]})</option>
                 {/each}
@@ -185,7 +186,7 @@
           >
           {#if looked.kind === "events" && !looked.mapping.columns?.type}
             <label class="flex items-center gap-2"
-              >all rows are of the event type
+              >Event type of all rows
               <input
                 class="w-44"
                 aria-label="Event type of all rows"
@@ -201,14 +202,14 @@
         </div>
         {#if looked.kind === "profiles" && !looked.mapping.columns?.time}
           <fieldset class="flex flex-wrap items-center gap-x-4 gap-y-1">
-            <legend class="sr-only">Since when the values hold</legend>
+            <legend class="sr-only">Values valid from</legend>
             <label class="inline-flex items-center gap-2"
               ><input
                 type="radio"
                 name="always"
                 checked={looked.mapping.always ?? false}
                 onchange={() => change({ ...looked!.mapping, always: true })}
-              /> these values have always held (for a first import)</label
+              /> the beginning (first import)</label
             >
             <label class="inline-flex items-center gap-2"
               ><input
@@ -216,14 +217,12 @@
                 name="always"
                 checked={!looked.mapping.always}
                 onchange={() => change({ ...looked!.mapping, always: false })}
-              /> they hold from now on</label
+              /> now</label
             >
           </fieldset>
         {/if}
         {#if looked.kind === "events" && !looked.mapping.columns?.id}
-          <p class="soft small">
-            No column holds an ID of the event, so two rows that are equal in every column count as one event.
-          </p>
+          <p class="soft small">No event ID column, so identical rows count as one event.</p>
         {/if}
       {/if}
       {#each lacking as words (words)}<p role="alert" class="text-(--alarm)">{words}</p>{/each}
@@ -231,7 +230,7 @@
         <p class="says max-w-none!" data-testid="check">
           Of the first {plural(looked.check.rows, "row")}, {rejected
             ? `${number(looked.check.usable)} can be used and ${number(rejected)} would be rejected.`
-            : "all can be used."}
+            : "all valid."}
         </p>
         {#each looked.check.reasons as reason (reason.reason)}
           <p class="small">
@@ -249,8 +248,9 @@
   </div>
   {#if problem}<Waiting {problem} />{/if}
   <p class="soft small">
-    No file at hand? Try one of these: <a href="/kiosk-sales.csv" download>kiosk sales</a> (semicolons,
-    decimal commas), <a href="/app-log.jsonl" download>an app's log</a> (nested JSON),
+    No file? Try a sample: <a href="/kiosk-sales.csv" download>kiosk sales</a> (semicolons, decimal commas),
+    <a href="/app-log.jsonl" download>app log</a>
+    (nested JSON),
     <a href="/crm-people.csv" download>people</a> (30 columns).
   </p>
 </form>

@@ -15,7 +15,7 @@
 
 <details class="small">
   <summary class="soft cursor-pointer">
-    {Object.keys(field.value_names).length ? "Names of values" : "Name values"}
+    {Object.keys(field.value_names).length ? "Value labels" : "Label values"}
   </summary>
   {#each values as value (value)}
     <span class="flex items-baseline gap-2">

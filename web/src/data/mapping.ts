@@ -11,12 +11,12 @@ export const MEANINGS: Record<Kind, [string, string][]> = {
     ["identifier.visitor", "visitor ID"],
     ["identifier.email", "e-mail address"],
     ["identifier.phone", "phone number"],
-    ["custom", "another ID of the person"],
+    ["custom", "custom ID"],
     ["type", "event type"],
     ["time", "time"],
-    ["id", "ID of the event"],
+    ["id", "event ID"],
     ["source", "source"],
-    ["received_at", "time it was received"],
+    ["received_at", "received at"],
     ["field", "property"],
     ["ignore", "ignore"],
   ],
@@ -25,8 +25,8 @@ export const MEANINGS: Record<Kind, [string, string][]> = {
     ["identifier.visitor", "visitor ID"],
     ["identifier.email", "e-mail address"],
     ["identifier.phone", "phone number"],
-    ["custom", "another ID of the person"],
-    ["time", "time the values hold from"],
+    ["custom", "custom ID"],
+    ["time", "valid from"],
     ["field", "attribute"],
     ["ignore", "ignore"],
   ],
@@ -79,9 +79,9 @@ export function missing({ kind, mapping, own, times }: Inspection): string[] {
   const found = [];
   if (!Object.keys(columns).some((ours) => ours.startsWith("identifier.") || ours === "subject"))
     found.push("Say which column tells who: a customer ID, an e-mail address or another ID.");
-  if (kind === "events" && !columns.time) found.push("Say which column holds the time.");
+  if (kind === "events" && !columns.time) found.push("Choose the time column.");
   if (kind === "events" && !columns.type && !mapping.constants?.type)
-    found.push("Say which column holds the event type, or name the one type of all rows.");
+    found.push("Choose the event type column, or enter one event type for all rows.");
   if (times.ambiguous && !mapping.time_format)
     found.push(`Say how “${times.example}” is to be read: day first or month first.`);
   else if (times.example && !mapping.time_format)

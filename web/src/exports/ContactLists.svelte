@@ -11,7 +11,7 @@
   import Reserved from "../ui/Reserved.svelte";
 
   /** Lists of addresses that are not contacted. */
-  const KINDS = { email: "e-mail addresses", phone: "phone numbers", customer: "customer IDs" } as const;
+  const KINDS = { email: "email addresses", phone: "phone numbers", customer: "customer IDs" } as const;
   const lists = new Kept((signal) => answer(api.GET("/contact-lists", { signal })));
   const form = new Form<{ name: string; kind: keyof typeof KINDS }>("contact-list", {
     name: "",
@@ -43,7 +43,7 @@
 {#if lists.refused}<Waiting problem={lists.refused} />{/if}
 <h2 class="mt-6">Suppression lists</h2>
 <p class="soft max-w-2xl">
-  Lists of e-mail addresses, phone numbers or customer IDs, one per line, in plain text or as SHA-256 digests
+  Lists of email addresses, phone numbers or customer IDs, one per line, in plain text or as SHA-256 digests
   of the normalised value. Estrel stores only the digests.
 </p>
 {#if lists.data}
@@ -52,7 +52,7 @@
       <table class="figures w-auto!" data-testid="lists">
         <thead>
           <tr
-            ><th>List</th><th>Of</th><th class="number">Values</th><th class="pl-6!">Changed</th><th
+            ><th>List</th><th>Type</th><th class="number">Values</th><th class="pl-6!">Changed</th><th
               ><span class="sr-only">Actions</span></th
             ></tr
           >
@@ -101,7 +101,7 @@
             >{/each}</select
         ></label
       >
-      <button class="quiet">Create the list</button>
+      <button class="quiet">Create list</button>
     </form></Reserved
   >
 {:else}<Waiting problem={lists.problem} retry={() => lists.reload()} />{/if}

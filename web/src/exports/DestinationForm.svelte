@@ -87,21 +87,20 @@
     >
     <NumberField label="people in a message" required max="5000" bind:value={form.fields.size} />
     <NumberField label="at most a second" max="100000" placeholder="any" bind:value={form.fields.rate} />
-    <NumberField label="seconds for an answer" required max="120" bind:value={form.fields.timeout} />
+    <NumberField label="Timeout (seconds)" required max="120" bind:value={form.fields.timeout} />
     <label class="flex items-center gap-2 pb-1.5"
-      ><input type="checkbox" bind:checked={form.fields.notices} /> also told of ended runs and alerts</label
+      ><input type="checkbox" bind:checked={form.fields.notices} /> Also send run and alert notifications</label
     >
     <label class="field"
       >secret <input
         type="password"
         size="26"
         autocomplete="off"
-        placeholder={row ? "as before" : "one is made"}
+        placeholder={row ? "as before" : "generated automatically"}
         bind:value={form.fields.secret}
       /></label
     >
   {/if}
   <button class="quiet" disabled={working}>{row ? `Save ${row.name}` : "Create the destination"}</button>
-  {#if row}<button type="button" class="quiet" onclick={() => (form.end(), leave())}>Leave it as it is</button
-    >{/if}
+  {#if row}<button type="button" class="quiet" onclick={() => (form.end(), leave())}>Cancel</button>{/if}
 </form>

@@ -59,9 +59,8 @@
 
 <h2 class="mt-8">Destinations</h2>
 <p class="soft max-w-2xl">
-  Where exports go besides the download: a folder under the outbox on this machine, where another program
-  collects the files, each complete and preceded by its manifest; or a webhook, an HTTPS address that receives
-  the people in signed messages.
+  Besides downloads, exports can go to an outbox folder on this server, where another program collects the
+  files (manifest first), or to a webhook that receives people in signed HTTPS messages.
 </p>
 {#if destinations.refused}<Waiting problem={destinations.refused} />{/if}
 {#if secret}
@@ -78,7 +77,9 @@
     <div class="mt-2 overflow-x-auto">
       <table class="figures w-auto!" data-testid="destinations">
         <thead
-          ><tr><th>Destination</th><th>Where</th><th>How</th><th><span class="sr-only">Actions</span></th></tr
+          ><tr
+            ><th>Destination</th><th>Where</th><th>Settings</th><th><span class="sr-only">Actions</span></th
+            ></tr
           ></thead
         >
         <tbody>
@@ -104,7 +105,7 @@
                     class="quiet"
                     disabled={trying === row.id}
                     aria-label="Try it: {row.name}"
-                    onclick={() => attempt(row)}>{trying === row.id ? "Trying…" : "Try it"}</button
+                    onclick={() => attempt(row)}>{trying === row.id ? "Testing…" : "Try it"}</button
                   >
                   <button class="quiet" aria-label="Change {row.name}" onclick={() => (changing = row)}
                     >Change</button

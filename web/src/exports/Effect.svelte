@@ -28,7 +28,7 @@
   const USUAL = { share: 0.02, sum: 0.1 };
   /** Which way is wanted. */
   const WANTED = [
-    ["", "either way"],
+    ["", "either direction"],
     ["more", "to more"],
     ["less", "to less"],
   ] as const;
@@ -81,8 +81,8 @@
   const held = standing ? "held back" : "holdout";
   const others = standing ? "others" : "exported";
   const heading = () => {
-    if (standing) return "Does marketing change anything?";
-    return "run" in of ? "Did it change anything?" : "Did it change anything, over all runs?";
+    if (standing) return "Effect of all marketing";
+    return "run" in of ? "Effect of this run" : "Effect of all runs";
   };
 
   function lines({ curve }: Picture) {
@@ -112,7 +112,7 @@
 <AnalysisPage
   asked={effect}
   under={heading()}
-  title={standing ? "Up to each day after the holdout began" : "Up to each day after the export"}
+  title={standing ? "Cumulative, by day since the holdout started" : "Cumulative, by day since the export"}
   name="effect"
 >
   {#snippet question()}

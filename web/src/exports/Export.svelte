@@ -101,7 +101,7 @@
       if (saved && time && time !== saved.updated_at) theirs = saved;
       return written;
     }
-    if (draft) said("The draft in the address could not be read and was left out");
+    if (draft) said("The draft in this link could not be read and was ignored");
     if (saved) return writtenOf(saved);
     const wanted = Number(address.get("audience"));
     const audience = audiences.find((row) => row.id === wanted) ?? audiences[0];
@@ -297,7 +297,7 @@
   {/if}
 
   {#if writes}
-    <h2 class="mt-8">Columns, and the first rows</h2>
+    <h2 class="mt-8">Columns and preview</h2>
     <ExportColumns bind:columns={settings.rules.columns} channel={settings.rules.channel} />
   {/if}
   {#if trial.data && !trial.problem}
@@ -306,9 +306,7 @@
 
   {#if id !== null}
     <h2 class="mt-8">Runs</h2>
-    {#if runs.length}<RunsTable {runs} changed={look} />{:else}<p class="soft">
-        This export has not run yet.
-      </p>{/if}
+    {#if runs.length}<RunsTable {runs} changed={look} />{:else}<p class="soft">No runs yet.</p>{/if}
     {#if runs.some(({ state, people }) => state === "done" && people?.holdout)}
       <Effect of={{ export: id }} />
     {/if}

@@ -15,8 +15,11 @@
     ...(workspace.catalogue?.columns ?? []),
   ]);
   const groups = $derived([
-    ["who they are", available.filter((take) => /^identifier:|^address$|^profile_type$/.test(take))],
-    ["their state", available.filter((take) => !/:|^address$|^profile_type$/.test(take))],
+    [
+      "Identifiers and attributes",
+      available.filter((take) => /^identifier:|^address$|^profile_type$/.test(take)),
+    ],
+    ["Lifecycle", available.filter((take) => !/:|^address$|^profile_type$/.test(take))],
     ["attributes", available.filter((take) => take.startsWith("attribute:"))],
   ] as const);
 
@@ -124,7 +127,7 @@
         >
         <button
           class="quiet"
-          aria-label="Leave out column {index + 1}, {taken(column)}"
+          aria-label="Remove column {index + 1}, {taken(column)}"
           onclick={() => (columns = columns.filter((_, at) => at !== index))}>×</button
         >
       </span>
@@ -136,7 +139,7 @@
     {#each groups as [name, takes] (name)}
       <optgroup label={name}>
         {#each takes as take (take)}<option value={take}>{taken({ take })}</option>{/each}
-        {#if name === "their state" && takes.includes("state")}
+        {#if name === "Lifecycle" && takes.includes("state")}
           {#each Object.entries(CHANCES) as [of, words] (of)}<option value="chance/{of}">{words} …</option
             >{/each}
         {/if}
@@ -152,5 +155,5 @@
     type="checkbox"
     checked={columns.length > 0 && columns.every((column) => column.as === taken(column))}
     onchange={(event) => head(event.currentTarget.checked)}
-  /> headers as on screen, instead of the raw names
+  /> Use display names as headers
 </label>

@@ -46,7 +46,7 @@
   ];
   const PACKING: Phrase = {
     key: "gzip",
-    label: "Packing",
+    label: "Compression",
     options: [
       ["false", "uncompressed"],
       ["true", "compressed with gzip"],
@@ -57,7 +57,7 @@
     label: "Addresses",
     options: [
       ["false", "addresses in plain text"],
-      ["true", "addresses as SHA-256"],
+      ["true", "hashed addresses (SHA-256)"],
     ],
   };
   /** Where a line may be broken. */

@@ -51,16 +51,16 @@
   {#if rows.length === 0 && exports.data.exports.length === 0}
     <p class="says mt-6">No exports yet.</p>
     <p class="mt-2 max-w-xl">
-      An export says which audience is exported, who is excluded, which columns are sent, and where they go.
-      You see what it would send before anything leaves.
+      An export sends an audience to a destination: exclusions, columns, file format and schedule. You see a
+      preview before anything is sent.
     </p>
   {:else}
     <div class="mt-4 overflow-x-auto">
       <table class="figures" data-testid="exports">
         <thead>
           <tr>
-            <th>Export</th><th>By</th><th>To</th><th>Each time</th><th>Next run</th><th class="number"
-              >Exported last</th
+            <th>Export</th><th>Channel</th><th>Destination</th><th>Mode</th><th>Next run</th><th
+              class="number">Exported last</th
             >
             <th><span class="sr-only">Actions</span></th>
           </tr>

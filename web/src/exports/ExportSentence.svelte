@@ -26,7 +26,7 @@
 
   const GUARDS = [0.1, 0.25, 0.5, 1];
   const MODES = [
-    ["whole", "all of it each time"],
+    ["whole", "full audience on each run"],
     ["changes", "only who entered and who left since the last run"],
   ] as const;
   const versions = $derived.by(() => {
@@ -54,10 +54,7 @@
       label="Version"
       ink="when"
       value={settings.version}
-      options={[
-        ["", "always its newest version"],
-        ...versions.map((one) => [one, `in version ${one}`] as const),
-      ]}
+      options={[["", "latest version"], ...versions.map((one) => [one, `in version ${one}`] as const)]}
       choose={(version) => (settings.version = Number(version) || null)}
     />, <PhraseSelect
       label="Mode"
@@ -93,7 +90,7 @@
       <a class="soft small ml-1" href={address.to("/exports/keeping")}>create a holdout…</a>{/if}.
   </li>
   <li>
-    Deliver it <PhraseSelect
+    Deliver <PhraseSelect
       label="Destination"
       ink="who"
       value={settings.destination_id}

@@ -14,7 +14,7 @@
   const RUNS = "";
   const events = $derived(rules.messaged?.events ?? []);
   const ways = $derived([
-    { key: RUNS, name: "a run of Estrel by this channel", on: rules.messaged?.runs ?? false },
+    { key: RUNS, name: "any Estrel export on this channel", on: rules.messaged?.runs ?? false },
     ...(workspace.catalogue?.event_types ?? []).map((type) => ({
       key: type.name,
       name: type.noun,
@@ -60,5 +60,5 @@
     ink="who"
     options={chosen}
     choose={(key, on) => (rules.lists = toggle(rules.lists ?? [], Number(key), on))}
-    >{#snippet more()}<a class="small" href={address.to("/exports/keeping")}>Make a list…</a>{/snippet}</PhraseChecks
+    >{#snippet more()}<a class="small" href={address.to("/exports/keeping")}>Create list…</a>{/snippet}</PhraseChecks
   >.</span>

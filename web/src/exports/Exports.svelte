@@ -17,7 +17,7 @@
     ["runs", "Runs"],
     ["campaigns", "Campaigns"],
     ["standing", "Standing holdout"],
-    ["keeping", "Lists, holdouts, destinations"],
+    ["keeping", "Setup"],
   ] as const;
   const single = $derived(/^(new|\d+)$/.test(part));
 </script>

@@ -24,7 +24,7 @@
           {/each}
         </tr>
       {:else}
-        <tr><td class="soft">Nobody would be exported.</td></tr>
+        <tr><td class="soft">No one would be exported.</td></tr>
       {/each}
     </tbody>
   </table>

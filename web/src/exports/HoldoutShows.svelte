@@ -35,7 +35,7 @@
 </script>
 
 <p class="says mt-3" data-testid="holdout-measure">
-  What the holdout can show of <MeasurePhrase {measured} labelled="in advance" /> within <InputPhrase
+  Minimum detectable effect on <MeasurePhrase {measured} labelled="in advance" /> within <InputPhrase
     label="Within days, in advance"
     value={days}
     most={365}

@@ -19,8 +19,8 @@
 {#if holdouts.refused}<Waiting problem={holdouts.refused} />{/if}
 <h2 class="mt-8">Holdouts</h2>
 <p class="soft max-w-2xl">
-  People not messaged on purpose, to measure against. Membership depends only on the holdout’s name and the
-  person, so exports that share a holdout all leave out the same people. It cannot be changed later.
+  Control groups that are not messaged. Assignment depends only on the holdout's name and the person, so
+  exports that share a holdout exclude the same people. It cannot be changed later.
 </p>
 {#if holdouts.data}
   {#if holdouts.data.holdouts.length}
@@ -32,7 +32,7 @@
             <td class="pr-8!">{row.name}</td>
             <td
               >{row.share === null
-                ? `${number(row.number!)} people${row.settled ? ", chosen by the first run" : ""}`
+                ? `${number(row.number!)} people${row.settled ? ", set by the first run" : ""}`
                 : percent(row.share)}</td
             >
           </tr>

@@ -35,7 +35,7 @@
       form.end($state.snapshot(form.fields));
       await workspace.refresh();
       await kept();
-      said("The figures of the campaigns have been recomputed");
+      said("Campaign results recomputed");
     } catch (error) {
       problem = problemOf(error);
     }

@@ -47,25 +47,23 @@
   <p class="says mt-1 max-w-none" data-testid="finding">
     {#if data.state === "done" && data.people}
       {number(data.people.exported)} of {number(data.people.audience)} people in “{data.audience}” were
-      exported{data.people.holdout
-        ? `; ${number(data.people.holdout)} are in the holdout, to measure against`
-        : ""}.
+      exported{data.people.holdout ? `; ${number(data.people.holdout)} are in the holdout` : ""}.
     {:else if data.push?.half_way}
-      {number(data.push.taken)} people were exported before this run stopped half-way. {data.error}
+      Stopped after {number(data.push.taken)} people. {data.error}
     {:else if data.state === "failed"}
       Nothing was exported. {data.error}
     {:else if data.state === "waiting"}
-      Nothing has been exported yet: {data.waits_because}
+      Waiting: {data.waits_because}
     {:else if data.state === "cancelled"}
       This run was cancelled; nothing was exported.
     {:else}
-      This run has started…
+      Running…
     {/if}
   </p>
   {#if data.state !== "done"}{@render facts(data)}{/if}
   {#if data.people}
     <h2 class="mt-6">
-      What was exported
+      Export summary
       <span class="ml-3 font-sans text-[0.85rem] font-normal"
         ><Downloads
           name="waterfall"

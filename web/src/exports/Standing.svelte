@@ -57,7 +57,7 @@
       await answer(
         api.POST("/standing-holdouts", { body: { share: share / 100, first_day: first, last_day: last } }),
       );
-      said(`${percent(share / 100)} of everybody will be held back from ${day(first)} on`);
+      said(`${percent(share / 100)} of all people will be held out from ${day(first)}`);
     });
   }
 
@@ -101,7 +101,7 @@
         value={share}
         most={MOST}
         change={(value) => (share = Math.min(MOST, Math.max(1, Number(value))))}
-      />% of everybody back from all exports, <PhraseSelect
+      />% of all people out from all exports, <PhraseSelect
         label="When"
         ink="when"
         value={span.first}
@@ -118,7 +118,7 @@
     <table class="figures mt-4 w-auto!" data-testid="standing-holdouts">
       <thead>
         <tr>
-          <th>Standing holdout</th><th class="number pr-8!">Share</th><th>How it stands</th>
+          <th>Standing holdout</th><th class="number pr-8!">Share</th><th>Status</th>
           <th><span class="sr-only">End it</span></th>
         </tr>
       </thead>

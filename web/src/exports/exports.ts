@@ -60,8 +60,8 @@ const STEPS: Record<Step, string> = {
   invalid_address: "invalid address",
   consent_withdrawn: "consent withdrawn",
   messaged: "messaged too recently",
-  listed: "on a list",
-  repeated: "same address twice",
+  listed: "on a suppression list",
+  repeated: "duplicate address",
   standing_holdout: "standing holdout",
   holdout: "holdout",
   exported: "exported",
@@ -165,9 +165,9 @@ export function same(one: Written, other: Written): boolean {
   return JSON.stringify(one) === JSON.stringify(other);
 }
 
-/** What shows that somebody was messaged: "message received and a run of Estrel". */
+/** Evidence that a person was messaged: "message received and an Estrel export". */
 export function messagedBy(rule: NonNullable<Rules["messaged"]>): string {
-  const words = [...rule.events.map(eventName), ...(rule.runs ? ["a run of Estrel"] : [])];
+  const words = [...rule.events.map(eventName), ...(rule.runs ? ["an Estrel export"] : [])];
   return words.length ? list(words) : "nothing yet";
 }
 
@@ -181,7 +181,7 @@ export function outcomeOf(run: Schemas["Run"]): string {
     case "failed":
       return run.error ?? "failed";
     case "waiting":
-      return run.waits_because ?? "waits for approval";
+      return run.waits_because ?? "waiting for approval";
     case "running":
       return run.cancel_requested ? "being cancelled…" : "running…";
     default:

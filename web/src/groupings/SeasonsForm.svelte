@@ -30,8 +30,8 @@
   const written = $derived(seasons.filter((season) => season.name.trim() || season.from || season.to));
   /** What is not yet as it has to be. */
   const wrong = $derived.by(() => {
-    if (!name.trim()) return "Give them a name.";
-    if (!written.length) return "Write at least one season.";
+    if (!name.trim()) return "Enter a name.";
+    if (!written.length) return "Add at least one season.";
     if (written.some((season) => !season.name.trim())) return "Every season needs a name.";
     if (written.some(({ from, to }) => !from && !to)) return "Every season needs a first or a last day.";
     const back = written.find(({ from, to }) => from && to && to < from);
@@ -62,7 +62,7 @@
 
 <form
   class="mt-4 max-w-[46rem] border-t border-(--rule) pt-4"
-  aria-label={grouping ? "Change the seasons" : "New seasons"}
+  aria-label={grouping ? "Edit seasons" : "New seasons"}
   onsubmit={keep}
 >
   <label class="field"
@@ -107,7 +107,7 @@
             ><button
               type="button"
               class="soft cursor-pointer px-1"
-              aria-label="Leave out season {at + 1}"
+              aria-label="Remove season {at + 1}"
               onclick={() => (form.fields.seasons = seasons.filter((_, index) => index !== at))}>×</button
             ></td
           >
@@ -123,7 +123,7 @@
     {#if seasons.length < MOST}<button
         type="button"
         class="quiet"
-        onclick={() => (form.fields.seasons = [...seasons, empty()])}>Another season</button
+        onclick={() => (form.fields.seasons = [...seasons, empty()])}>Add season</button
       >{/if}
     <button class="act" disabled={busy || wrong !== null} title={wrong}>Keep</button>
     <button type="button" class="cursor-pointer underline" onclick={leave}>Cancel</button>

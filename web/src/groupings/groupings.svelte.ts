@@ -46,7 +46,7 @@ class Groupings {
     const params = { params: { path: { id } } };
     await answer(api.DELETE("/groupings/{id}", params));
     await this.load();
-    said(`“${name}” is gone`, async () => {
+    said(`“${name}” has been deleted`, async () => {
       await answer(api.POST("/groupings/{id}/restore", params));
       await this.load();
     });

@@ -66,7 +66,7 @@ describe("groups of one's own", () => {
     expect(screen.getByText("from 1 Jun 2026 on")).toBeTruthy();
     await user.click(own.getByRole("button", { name: "Delete" }));
     await waitFor(() =>
-      expect(told).toHaveBeenCalledWith(expect.objectContaining({ title: "“Tenths” is gone" })),
+      expect(told).toHaveBeenCalledWith(expect.objectContaining({ title: "“Tenths” has been deleted" })),
     );
     await user.click(
       within(screen.getByRole("region", { name: "Seasons" })).getByRole("button", { name: "Change" }),

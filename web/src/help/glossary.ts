@@ -5,17 +5,17 @@ export type Term = { name: string; text: string; formula?: string; source?: stri
 export const GLOSSARY = {
   profile_type: {
     name: "Profile type",
-    text: "A visitor is known by a device or browser only, a contact by an address or a custom ID, a customer by an ID that the business issued.",
+    text: "Visitor: only a device or browser ID is known. Contact: an email address, phone number or custom ID. Customer: a customer ID.",
   },
   states: {
     name: "Lifecycle states",
-    text: "Everybody has exactly one state on every day: never active, churned, dormant, new or active, tried in this order.",
+    text: "Each person is in exactly one state per day. The first rule that applies decides: never active, churned, dormant, new, active.",
     formula:
       "inactive ≥ churned after → churned; inactive ≥ dormant after → dormant; days since the first activity < new for → new; otherwise active",
   },
   reactivated: {
     name: "Reactivated",
-    text: "New or active again after having been dormant or churned; a mark on the state, not a further state.",
+    text: "New or active again after being dormant or churned. A flag on the state, not a separate state.",
   },
   gain_loss_ratio: {
     name: "Gain/loss ratio",
@@ -32,11 +32,11 @@ export const GLOSSARY = {
   },
   inactivity_gap: {
     name: "Inactivity gap",
-    text: "The days between two activity days of a person; the last one is not over yet.",
+    text: "The days between two consecutive activity days of a person. The latest gap is still open.",
   },
   still_inactive: {
     name: "Still inactive",
-    text: "The share of inactivity gaps that last longer than so many days, with gaps that are not over yet counted for as long as they have lasted.",
+    text: "Share of inactivity gaps longer than t days. Open gaps count for as long as they have lasted.",
     formula: "S(t) = ∏ (1 − ended at tᵢ ÷ at risk at tᵢ), over all tᵢ ≤ t",
     source: "Kaplan and Meier, 1958",
   },
@@ -44,28 +44,28 @@ export const GLOSSARY = {
     name: "Chance of reactivation",
     text: "How likely somebody who has been inactive for t days becomes active within a horizon of H days.",
     formula: "1 − S(t + H) ÷ S(t)",
-    source: "from the Kaplan–Meier estimate; bands respect that one person has many gaps",
+    source: "Kaplan–Meier estimate; CIs clustered by person",
   },
   at_risk: {
     name: "At risk",
-    text: "Inactivity gaps that have lasted so many days and could end on that day; estimates from few of them are uncertain.",
+    text: "Gaps that have lasted t days and could end on that day. Estimates from few gaps are unreliable.",
   },
   censored: {
-    name: "Not over yet (censored)",
-    text: "Gaps of which only the beginning is known, since the as-of date came first.",
+    name: "Open (censored)",
+    text: "Gaps that had not ended by the as-of date.",
   },
   interval: {
     name: "95% interval",
-    text: "The range in which the true value lies in 95 of 100 such samples; a difference whose interval holds 0 may be chance.",
+    text: "In 95 of 100 such samples this range contains the true value. A difference whose CI includes 0 is not significant.",
   },
   share_interval: {
-    name: "Interval of a difference of shares",
-    text: "The 95% interval of the second share minus the first, for two independent groups.",
+    name: "CI of a difference between two percentages",
+    text: "95% CI of the second percentage minus the first, for two independent groups.",
     source: "Newcombe, 1998, method 10",
   },
   lift: {
     name: "Lift",
-    text: "How many times as many people as would be expected if the groups were independent of each other.",
+    text: "Observed ÷ expected. 2 means twice as many people as if the groups were unrelated.",
     formula: "people in both × everybody ÷ (people in one × people in the other)",
   },
   p_value: {
@@ -74,16 +74,16 @@ export const GLOSSARY = {
   },
   minimum_detectable_effect: {
     name: "Minimum detectable effect",
-    text: "The smallest difference that an experiment of this size finds in 8 of 10 cases.",
+    text: "The smallest effect a test of this size detects 8 times out of 10.",
     formula: "power 80%, significance 5%",
   },
   holdout: {
     name: "Holdout (control group)",
-    text: "Members who are not messaged on purpose, to measure against; who they are depends on the person and the holdout alone, so it is the same in every run.",
+    text: "A control group: members deliberately not messaged. Assignment is fixed per person, so it is the same in every run.",
   },
   standing_holdout: {
     name: "Standing holdout",
-    text: "A share of everybody whom no export messages for a time, most often a quarter, to measure all marketing against.",
+    text: "A random share of all people excluded from every export for a fixed period, usually a quarter, to measure the effect of all marketing.",
   },
   excluded: {
     name: "Excluded",
@@ -91,7 +91,7 @@ export const GLOSSARY = {
   },
   response_streak: {
     name: "Response streak",
-    text: "Messages of a campaign in a row that a person opened or clicked in; the current one ends with the newest message.",
+    text: "Consecutive messages of a campaign that a person opened or clicked. The current streak ends with the latest message.",
   },
   visit: {
     name: "Visit",
@@ -99,12 +99,12 @@ export const GLOSSARY = {
   },
   revision: {
     name: "Revision",
-    text: "A past figure that events received later, or other rules, have changed since.",
+    text: "A past figure that has changed since, because of late events or changed rules.",
   },
   as_of: { name: "As of", text: "At the end of that day in the workspace's time zone." },
   received_by: {
     name: "Using data received by",
-    text: "The same question, with only what had been received by the end of that day.",
+    text: "The same figures, computed only from data received by the end of that day.",
   },
   active_share: {
     name: "Active within the last N days",
@@ -112,7 +112,7 @@ export const GLOSSARY = {
   },
   growth: {
     name: "Growth",
-    text: "How much more or less than in the same number of days before.",
+    text: "Change vs the previous period of the same length.",
     formula: "(now − before) ÷ before",
   },
 } satisfies Record<string, Term>;

@@ -1,12 +1,12 @@
 /** The guides, by the names of their files. */
 export const GUIDES = [
-  ["import-formats", "Files to import"],
-  ["sending", "Sending events"],
-  ["identity", "Who is who"],
+  ["import-formats", "Import files"],
+  ["sending", "Send events"],
+  ["identity", "Identity resolution"],
   ["audiences", "Audiences"],
   ["lifecycle", "Lifecycle"],
   ["exports", "Exports"],
-  ["webhooks", "Pushing to a service"],
+  ["webhooks", "Webhooks"],
   ["campaigns", "Campaigns"],
   ["settings", "Settings"],
   ["access", "Accounts and access"],

@@ -166,7 +166,7 @@ export async function pngOf(picture: { text: string; width: number; height: numb
   canvas.getContext("2d")!.drawImage(image, 0, 0, canvas.width, canvas.height);
   return new Promise((resolve, reject) =>
     canvas.toBlob(
-      (blob) => (blob ? resolve(blob) : reject(new Error("the picture could not be made"))),
+      (blob) => (blob ? resolve(blob) : reject(new Error("the image could not be created"))),
       "image/png",
     ),
   );

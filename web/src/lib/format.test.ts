@@ -94,7 +94,7 @@ describe("campaigns", () => {
       { at_least: 0.2, less_than: 0.4, people: 5 },
     ];
     expect([bandSaid(top), bandSaid(mid), bandSaid({ ...mid, at_least: 0 })]).toEqual([
-      "80% and more",
+      "80% or more",
       "20 to 40%",
       "under 40%",
     ]);

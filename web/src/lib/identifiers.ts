@@ -3,7 +3,7 @@ import { workspace } from "./workspace.svelte";
 const NAMES: Record<string, string> = {
   customer: "customer IDs",
   visitor: "visitor IDs",
-  email: "e-mail addresses",
+  email: "email addresses",
   phone: "phone numbers",
 };
 

@@ -6,7 +6,7 @@ export type Step = "day" | "week" | "month";
 export const STEPS: Step[] = ["day", "week", "month"];
 export const RANGES = [
   ["90", "90 days"],
-  ["180", "half a year"],
+  ["180", "last 180 days"],
   ["365", "a year"],
   ["all", "everything"],
 ] as const;

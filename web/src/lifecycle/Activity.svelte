@@ -33,7 +33,7 @@
   {#snippet picture(answer)}
     {@const data = answer.picture}
     <LinePlot
-      label="People active within 1, 7 and 28 days"
+      label="Active people, last 1, 7 and 28 days"
       lines={[
         { name: "28 days", values: data.trailing["28"]!, colour: "var(--state-active)", width: 2.4 },
         { name: "7 days", values: data.trailing["7"]!, colour: "var(--comparison-3)" },
@@ -61,9 +61,9 @@
   {#snippet more(answer)}
     {@const data = answer.picture}
     {@const often = table(answer, "often")}
-    <Picture title="For the first time, and again" name="new-and-returning" finding={answer.finding}>
+    <Picture title="First-time and returning active people" name="new-and-returning" finding={answer.finding}>
       <LinePlot
-        label="People active in each period, for the first time and again"
+        label="Active people per period, first-time and returning"
         lines={[
           { name: "again", values: data.periods.map((row) => row.again), colour: "var(--state-active)" },
           { name: "first time", values: data.periods.map((row) => row.new), colour: "var(--state-new)" },
@@ -77,7 +77,7 @@
       />
     </Picture>
     <div class="grid gap-x-12 lg:grid-cols-2">
-      <Picture title="By day of the week" name="weekdays" finding={answer.finding}>
+      <Picture title="Active people by day of the week" name="weekdays" finding={answer.finding}>
         {#snippet beside()}<Downloads name="weekdays" rows={rowsOf(table(answer, "weekdays"))} />{/snippet}
         <Bars
           label="Mean active people by day of the week"
@@ -86,7 +86,7 @@
             value: mean as number | null,
           }))}
         />
-        <p class="soft small">Mean of the complete days of the range.</p>
+        <p class="soft small">Average of the complete days in the period.</p>
       </Picture>
       <Picture
         title="On how many of the last {data.stickiness.window} days"
@@ -106,8 +106,7 @@
         />
         <p class="soft small">
           {number(data.stickiness.people)} people;
-          {data.stickiness.share === null ? "–" : percent(data.stickiness.share)} of them come on an average day
-          of these.
+          {data.stickiness.share === null ? "–" : percent(data.stickiness.share)} are active on an average day.
         </p>
       </Picture>
     </div>

@@ -14,7 +14,7 @@
   /** The alerts there have been, and the rules that give rise to them. */
   const NAMES: Record<string, string> = {
     gain_loss_below: "the gain/loss ratio stays below a limit",
-    dormant_grew: "the dormant increase",
+    dormant_grew: "the number of dormant people rises",
     reactivation_above: "too many of the churned are reactivated",
     revised: "a past week’s figure is revised",
   };
@@ -109,7 +109,7 @@
       {#each data.alerts as row (row.id)}
         <li class="border-b border-(--rule) py-2">
           <span class={row.read ? "" : "font-semibold"}>{row.text}</span>
-          {#if row.run}<a href={address.to(`/exports/runs/${row.run}`)}>see the run</a>{/if}
+          {#if row.run}<a href={address.to(`/exports/runs/${row.run}`)}>View run</a>{/if}
           <span class="soft small ml-2"
             >as of <a href={address.to("/", { as_of: row.about })}>{day(row.about)}</a>, sent {moment(
               row.created_at,
@@ -127,7 +127,7 @@
 
   <h2 class="mt-7">Alert rules</h2>
   <p class="soft small">
-    Checked after each refresh of the data, as of the last complete day. A rule gives at most one alert a day.
+    Checked after each data refresh, for the last complete day. Each rule sends at most one alert per day.
   </p>
   <ul class="mt-1 max-w-3xl">
     {#each data.alert_rules as row (row.id)}

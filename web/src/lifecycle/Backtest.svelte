@@ -23,19 +23,19 @@
 
 <AnalysisPage
   asked={backtest}
-  under="Tested on the past"
-  title="Share of those newly churned who were reactivated"
+  under="Backtest"
+  title="Reactivation rate of newly churned people"
   name="backtest"
   tables={{ weeks: { newest: true } }}
 >
   {#snippet question()}
-    How many of those called churned at {number(churnedAfter)} inactive days in each of the last {WEEKS} weeks came
-    back after all
+    Of people marked churned after {number(churnedAfter)} inactive days, how many were reactivated, last {WEEKS}
+    weeks
   {/snippet}
   {#snippet picture(answer)}
     {@const rows = answer.picture.rows}
     <LinePlot
-      label="Share of those newly called churned in each week who were reactivated"
+      label="Reactivation rate of newly churned people, by week"
       lines={[
         {
           name: "within 90 days",

@@ -41,7 +41,7 @@
 {/snippet}
 <AnalysisPage
   asked={groups}
-  under="Group by group"
+  under="By group"
   title={range.step === "day" ? null : "Gain/loss ratio of each group"}
   name="groups"
   tables={{ groups: { mark } }}
@@ -76,8 +76,6 @@
     {/if}
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">
-      Choose what to tell people apart by, or compare by audiences of the comparison.
-    </p>
+    <p class="soft small mt-1">Choose a split, or add audiences to the comparison.</p>
   {/snippet}
 </AnalysisPage>

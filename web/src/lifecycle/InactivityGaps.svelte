@@ -59,7 +59,7 @@
 </script>
 
 <LinePlot
-  label="Share of inactivity gaps that last longer, with 95% band"
+  label="Share of inactivity gaps longer than t days, with 95% CI"
   {lines}
   xs={days}
   marks={trial.marks(days.length - 1)}

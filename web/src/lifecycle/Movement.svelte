@@ -22,7 +22,7 @@
 </script>
 
 {#if ends}
-  <AnalysisPage asked={movement} name="movement" under="From state to state" tables={{}}>
+  <AnalysisPage asked={movement} name="movement" under="Movement between states" tables={{}}>
     {#snippet question()}
       Where people went between the end of <DateField
         phrase

@@ -8,7 +8,7 @@
   import Downloads from "../ui/Downloads.svelte";
   import StateMark from "./StateMark.svelte";
 
-  /** From which state to which between two days; the length of each bar tells the people, the place who they are. */
+  /** Movement between states between two days; bar lengths are numbers of people, positions are pairs of states. */
   let { movement, before }: { movement: MovementBetween; before: string } = $props();
 
   const table = $derived(movement.table ?? []);
@@ -51,7 +51,7 @@
 
 <div class="mt-2 grid gap-x-10 gap-y-4 lg:grid-cols-[auto_1fr]">
   <div class="overflow-x-auto">
-    <table class="figures w-auto!" aria-label="From which state to which" data-testid="movement">
+    <table class="figures w-auto!" aria-label="Movement between states" data-testid="movement">
       <thead>
         <tr>
           <th class="font-normal!">{day(before)} ↓ &nbsp; {day(movement.to)} →</th>
@@ -121,7 +121,7 @@
       </tbody>
     </table>
     <p class="mt-2">
-      {signed(movement.net)} new or active; gain/loss ratio
+      Net change in new or active people: {signed(movement.net)}. Gain/loss ratio:
       <strong>{movement.gain_loss_ratio === null ? "–" : ratio(movement.gain_loss_ratio)}</strong>.
       <span class="ml-3"><Downloads name="movement-{before}-{movement.to}" {rows} /></span>
     </p>

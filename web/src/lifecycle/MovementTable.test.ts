@@ -63,7 +63,7 @@ describe("movement between two dates", () => {
   it("has no ratio where nothing lapsed, and says where the day has not ended", () => {
     shown({ gain_loss_ratio: null, net: -3, to: "2026-11-01" });
     expect(screen.getByText("–", { selector: "strong" })).toBeTruthy();
-    expect(screen.getByText(/−3 new or active/)).toBeTruthy();
+    expect(screen.getByText(/new or active people: −3/)).toBeTruthy();
     expect(screen.getByText(/1 Nov 2026 has not ended/)).toBeTruthy();
   });
 });

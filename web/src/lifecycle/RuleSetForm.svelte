@@ -69,7 +69,7 @@
       : draft.active_within >= draft.churned_after
         ? "Churned must begin later than dormant, or nobody could be dormant."
         : draft.activity.length === 0
-          ? "Choose at least one event type that counts."
+          ? "Choose at least one event type that counts as activity."
           : null,
   );
 
@@ -91,7 +91,7 @@
       } else if (ruleSet) await answer(api.PUT("/rule-set", { body }));
       else await answer(api.POST("/rule-sets", { body }));
       await workspace.readRuleSets();
-      said(ruleSet ? "The rule set has been saved; earlier versions remain" : "The rule set has been saved");
+      said(ruleSet ? "Rule set saved. Earlier versions are kept." : "The rule set has been saved");
       leave();
     } catch (error) {
       problem = problemOf(error);
@@ -151,7 +151,7 @@
         value={draft.channel ?? ""}
         onchange={(event) => (form.fields.channel = (event.currentTarget.value || null) as Draft["channel"])}
       >
-        <option value="">any channel or none</option>
+        <option value="">no restriction</option>
         {#each CHANNELS as [channel, name] (channel)}<option value={channel}>{name}</option>{/each}
       </select>
     </label>
@@ -165,11 +165,13 @@
       <button class="act" type="submit" disabled={saving || fault !== null}>Save the rule set</button>
       <button class="quiet" type="button" onclick={leave}>Cancel</button>
     </div>
-    <p class="soft small">States are recomputed from history, so the past changes with the rule set.</p>
+    <p class="soft small">States are recomputed for all past dates, so historical figures will change.</p>
   </form>
   <div>
-    <h2>What it would change</h2>
-    <p class="soft small">Against “{workspace.ruleSet?.name ?? ""}”, everybody seen by the as-of date.</p>
+    <h2>Effect of this change</h2>
+    <p class="soft small">
+      Compared with “{workspace.ruleSet?.name ?? ""}”; all people known on the as-of date.
+    </p>
     {#if fault}<p class="soft mt-3">Nothing to compare yet.</p>
     {:else}<div class="mt-1"><RuleSetEffect rules={draft} /></div>{/if}
   </div>

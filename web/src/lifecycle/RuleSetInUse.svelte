@@ -23,7 +23,7 @@
   title="Lifecycle rules"
 >
   {#snippet trigger()}
-    <span class="sr-only">Lifecycle rules: </span>{ruleSet.id === null ? "assumed rules" : ruleSet.name}
+    <span class="sr-only">Lifecycle rules: </span>{ruleSet.id === null ? "built-in defaults" : ruleSet.name}
   {/snippet}
   <ul>
     {#each workspace.ruleSets as row (row.id)}

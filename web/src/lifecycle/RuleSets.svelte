@@ -62,7 +62,7 @@
       await put(row.id!);
       address.go(address.with({ rules: null }), { replace: true });
       said(
-        `“${row.name}” is the default now`,
+        `“${row.name}” is now the default`,
         before?.id
           ? async () => {
               await put(before.id!);
@@ -135,8 +135,8 @@
     <Whose />
   </div>
   <p class="soft small max-w-prose">
-    Figures use the default rules unless others are named. An audience can name other rules, in their newest
-    or a fixed version.
+    Figures use the default rules unless you choose others. An audience can use another rule set, in its
+    latest or a fixed version.
   </p>
   <Reserved role="analyst" what="change rule sets" />
   {#if problem ?? removing.problem}<Waiting problem={problem ?? removing.problem} />{/if}
@@ -190,9 +190,9 @@
         {#if row.hidden.length}
           <p class="mt-1 border-l-4 border-(--alarm) pl-3">
             {list(row.hidden)}
-            {row.hidden.length === 1 ? "is" : "are"} hidden, read as another type, or marked as no activity in the
-            <a href={address.to("/data/catalogue")}>catalogue</a>. A hidden type still counts; one marked as
-            no activity does not.
+            {row.hidden.length === 1 ? "is" : "are"} hidden, merged or marked as not activity in the
+            <a href={address.to("/data/catalogue")}>catalogue</a>. Hidden types still count as activity; types
+            marked as not activity do not.
           </p>
         {/if}
         {#if versions && versions.id === row.id}

@@ -56,7 +56,7 @@ describe("the lifecycle rules", () => {
     const undo = () => told.mock.calls.at(-1)![0].action!.onClick();
     serve({ "PUT /rule-sets/8": { ...strict, default: true }, "PUT /rule-sets/7": riders });
     await user.click(screen.getByRole("button", { name: "Make default: Strict" }));
-    await waitFor(() => expect(told.mock.calls.at(-1)?.[0].title).toBe("“Strict” is the default now"));
+    await waitFor(() => expect(told.mock.calls.at(-1)?.[0].title).toBe("“Strict” is now the default"));
     undo();
     await waitFor(() => expect(sent("/rule-sets/7").map((one) => one.body)).toEqual([{ default: true }]));
     serve({

@@ -49,8 +49,7 @@
         />
         <span class="flex-1"
           ><span title={type.name}>{type.noun}</span>{#if type.hidden || type.not_activity}<span
-              class="soft small ml-2"
-              >{type.not_activity ? "marked as no activity, so it does not count" : "hidden"}</span
+              class="soft small ml-2">{type.not_activity ? "marked as not activity; ignored" : "hidden"}</span
             >{/if}</span
         >
         <span class="soft small"

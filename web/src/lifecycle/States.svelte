@@ -69,7 +69,7 @@
           ? `“${workspace.ruleSet.population_name}”`
           : "everybody"}{workspace.ruleSet.channel
           ? ` who can be reached by ${workspace.ruleSet.channel}`
-          : ""} as of {day(data.to)}; nobody else is counted.
+          : ""} as of {day(data.to)}; no one else is counted.
       {/if}
     </p>
   {/snippet}
@@ -107,8 +107,8 @@
             )}
         />
         <p class="soft small">
-          Joined and reactivated ÷ lapsed. At 1 as many come as go; below it, where marks are hollow, fewer
-          come than go. Click a {data.step} to see its movements.
+          (Joined + reactivated) ÷ lapsed. 1 = stable; below 1 (hollow points) the active base is shrinking.
+          Click a {data.step} to see the movement.
         </p>
       </Picture>
     {/if}

@@ -64,7 +64,7 @@
       >
     </li>
   </ul>
-  {#if begun}<p class="soft small">No change is given: on {day(data.before)} the data had only begun.</p>{/if}
+  {#if begun}<p class="soft small">No change shown: data starts on {day(data.before)}.</p>{/if}
   {#if data.gain_loss}
     {@const { gained, lapsed, ratio } = data.gain_loss}
     <p class="mt-2">

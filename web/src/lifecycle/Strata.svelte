@@ -87,7 +87,7 @@
 
 <div class="mt-2">
   <Chart
-    label="People in each state from {day(base.from)} to {day(base.to)}; the figures of a date stand below"
+    label="People per state, {day(base.from)} to {day(base.to)}; values for a date are shown below"
     height={HEIGHT}
     margin={MARGIN}
     places={base.dates.map((_, index) => index)}
@@ -141,9 +141,9 @@
       </span>
     {/each}
     {#if compared && compared.alive[shown] != null}<span class="soft"
-        >{number(compared.alive[shown])} new or active so much earlier (broken line)</span
+        >{number(compared.alive[shown])} new or active in the comparison period (dashed)</span
       >{/if}
     {#if unfinished !== null && shown >= unfinished}<span class="soft">incomplete</span>{/if}
-    <span class="soft small ml-auto">Click a layer to see its people; ← → choose a date.</span>
+    <span class="soft small ml-auto">Click an area to see its people. Use ← → to change the date.</span>
   </p>
 </div>

@@ -61,7 +61,7 @@
             type="button"
             onclick={() => trial.set(key, String(suggested))}>{suggested} days</button
           >
-          would keep it at {allowed}%.
+          would bring it to {allowed}% or less.
         {:else}No count keeps it at {allowed}% in this history.{/if}
       </span>
     </label>
@@ -79,7 +79,7 @@
           churned: String(trial.churnedAfter),
         })}>Take these over…</a
       >
-      <a class="quiet" href={address.with({ dormant: null, churned: null })}>Back to the default rules</a>
+      <a class="quiet" href={address.with({ dormant: null, churned: null })}>Reset</a>
     </div>
   {/if}
 </form>

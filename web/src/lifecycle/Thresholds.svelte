@@ -41,7 +41,7 @@
 
 <AnalysisPage
   asked={thresholds}
-  title="How long inactivity gaps last"
+  title="Length of inactivity gaps"
   term="still_inactive"
   name="inactivity-gaps"
   tables={{ groups: {}, season: {}, lapses: {} }}
@@ -53,12 +53,12 @@
       none={comparison.active.length ? "the comparison" : "nothing"}
       choose={(value) => put({ by: value || null })}
     />, and from when on do at most <InputPhrase
-      label="Of the dormant at most"
+      label="Dormant: maximum reactivation rate"
       value={trial.dormantShare}
       most={99}
       change={(value) => trial.set("dormant_share", value)}
     />% of the dormant and <InputPhrase
-      label="Of the churned at most"
+      label="Churned: maximum reactivation rate"
       value={trial.share}
       most={99}
       change={(value) => trial.set("share", value)}
@@ -104,7 +104,7 @@
       />
     </Picture>
     {#if trial.possible && ruleSet}
-      <h2 class="mt-8">What these would change</h2>
+      <h2 class="mt-8">Effect on current states</h2>
       <RuleSetEffect
         rules={{ ...ruleSet, active_within: trial.dormantAfter, churned_after: trial.churnedAfter }}
         table={trial.differs}

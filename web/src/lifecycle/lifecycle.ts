@@ -19,7 +19,7 @@ export const PARTS = {
     after: ["new", "active"],
     means: "dormant or churned before, new or active after",
   },
-  retained: { before: ["new", "active"], after: ["new", "active"], means: "new or active at both ends" },
+  retained: { before: ["new", "active"], after: ["new", "active"], means: "new or active on both dates" },
   lapsed: {
     before: ["new", "active"],
     after: ["dormant", "churned"],

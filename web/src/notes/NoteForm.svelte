@@ -50,7 +50,7 @@
 
 <form
   class="small my-1 flex flex-wrap items-center gap-3"
-  aria-label={note ? "Change the note" : "A new note"}
+  aria-label={note ? "Edit note" : "New note"}
   onsubmit={keep}
 >
   <DateField label="Date of the note" value={form.fields.on} change={(iso) => (form.fields.on = iso)} />

@@ -35,13 +35,13 @@
   {/key}
 {:else if shown.length || session.may("analyst")}
   <p class="soft small flex flex-wrap gap-x-4 gap-y-1.5" data-testid="notes">
-    {#if marks.length > MOST}<span>{marks.length - MOST} more before</span>{/if}
+    {#if marks.length > MOST}<span>{marks.length - MOST} earlier notes</span>{/if}
     {#each shown as { date: on, text, note, kind }, index (index)}
       <span class={kind === "note" ? "text-(--ink)" : ""}
         >{day(on)}:
         {#if note && session.may("analyst")}<button
             class="cursor-pointer text-left underline"
-            title="Change this note"
+            title="Edit note"
             onclick={() => (changed = note)}>{text}</button
           >{:else}{text}{/if}</span
       >

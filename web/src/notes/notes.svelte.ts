@@ -8,7 +8,7 @@ type Happened = Schemas["Annotations"]["happened"][number];
 export type Kind = "note" | Happened["kind"];
 export type Days = { from: string; to: string };
 /** What can be drawn on pictures over time, and what it is called. */
-export const KINDS: Record<Kind, string> = { note: "notes", export: "exports", rules: "changes of rules" };
+export const KINDS: Record<Kind, string> = { note: "notes", export: "exports", rules: "rule changes" };
 const HIDDEN = "estrel-notes-hidden";
 
 /** Something at a place of a picture: a note that can be changed, or what happened by itself. */
@@ -70,7 +70,7 @@ class Notes {
     await answer(api.DELETE("/annotations/{id}", { params: { path: { id: note.id } } }));
     await this.load();
     const { date, text, private: hidden } = note;
-    said("The note is gone", () => void this.add({ date, text, private: hidden }));
+    said("Note deleted", () => void this.add({ date, text, private: hidden }));
   }
 }
 

@@ -48,13 +48,14 @@
     <Dialog.Content class="panel w-[30rem]">
       <Dialog.Title class="mb-2 font-semibold">Erase {name}?</Dialog.Title>
       <Dialog.Description>
-        Identifiers, attributes, consent and all events go and cannot be brought back. Events that arrive
-        later under these identifiers are rejected. The log records when and why this was done, but not who it
-        was.
+        This permanently deletes identifiers, attributes, consent and all events. Later events with these
+        identifiers are rejected. The audit log records when and why, but not who the person was.
       </Dialog.Description>
-      <label class="field mt-3">Why <input bind:value={reason} maxlength="1000" autocomplete="off" /></label>
+      <label class="field mt-3"
+        >Reason <input bind:value={reason} maxlength="1000" autocomplete="off" /></label
+      >
       <label class="field mt-3">
-        Write “{WORDS}” to go on
+        Type “{WORDS}” to confirm
         <input bind:value={typed} autocomplete="off" />
       </label>
       {#if problem}<Waiting {problem} />{/if}
@@ -62,7 +63,7 @@
         <button class="act" disabled={typed !== WORDS || !reason.trim() || working} onclick={erase}
           >Erase the person</button
         >
-        <Dialog.CloseTrigger class="quiet">Keep them</Dialog.CloseTrigger>
+        <Dialog.CloseTrigger class="quiet">Cancel</Dialog.CloseTrigger>
       </div>
     </Dialog.Content>
   </Dialog.Positioner>

@@ -129,8 +129,8 @@
       value={address.get("order") ?? "last_day"}
       onchange={(event) => address.go(address.with({ order: event.currentTarget.value, page: null }))}
     >
-      <option value="last_day">last active first</option>
-      <option value="first_day">first active last</option>
+      <option value="last_day">Most recently active</option>
+      <option value="first_day">Newest</option>
       <option value="inactive_days">fewest inactive days</option>
       {#each columns as column, index (index)}<option value="column:{index}">{taken(column)}</option>{/each}
     </select>

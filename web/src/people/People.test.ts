@@ -168,7 +168,7 @@ describe("people", () => {
     await user.click(screen.getByRole("button", { name: "compare them" }));
     await waitFor(() => expect(address.get("compare")).toBe("9"));
     expect(sent("/audiences")[0]!.body).toEqual({
-      name: "1 person picked by hand",
+      name: "1 person selected",
       definition: { all: [{ listed: { by: "customer", values: ["F00001"] } }] },
     });
     await user.click(screen.getByLabelText("Pick F00001"));

@@ -52,11 +52,7 @@
   }
 </script>
 
-<form
-  class="mt-3 flex flex-wrap items-center gap-2"
-  onsubmit={apply}
-  aria-label="Find by what they are and did"
->
+<form class="mt-3 flex flex-wrap items-center gap-2" onsubmit={apply} aria-label="Filter people">
   <span class="soft">whose</span>
   <select aria-label="Attribute" bind:value={name} onchange={() => (value = "")}>
     <option value="">any attribute</option>
@@ -79,9 +75,9 @@
       >{#each found as entry (entry.value)}<option value={entry.value}></option>{/each}</datalist
     >
   {/if}
-  <span class="soft">with events of type</span>
+  <span class="soft">who did</span>
   <select aria-label="Event type" bind:value={event}>
-    <option value="">any, or none</option>
+    <option value="">anything or nothing</option>
     {#each offeredTypes() as entry (entry.id)}<option value={entry.name}>{entry.noun}</option>{/each}
   </select>
   {#if event}

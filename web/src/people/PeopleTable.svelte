@@ -84,7 +84,7 @@
           >{/if}
         <th>Person</th>
         {#if !cells}<th>Other identifiers</th>{/if}
-        {#if compared.length}<th>In</th>{/if}
+        {#if compared.length}<th>Audiences</th>{/if}
         <th>Profile type</th>
         <th>State</th>
         <th class="number">Inactive days</th>
@@ -94,7 +94,7 @@
           <th class="number"
             >{#if order}<button
                 class="cursor-pointer font-[inherit] underline decoration-dotted"
-                title="Put in this order"
+                title="Sort by this column"
                 onclick={() => order(`column:${index}`)}>{taken(column)}</button
               >{:else}{taken(column)}{/if}</th
           >

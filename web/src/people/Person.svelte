@@ -37,14 +37,14 @@
       {#if session.may("analyst")}<a
           class="quiet"
           href={apiAddress(`/people/${about.id}/everything.json`)}
-          download>Download everything</a
+          download>Download all data</a
         >{/if}
       {#if session.may("administrator")}<ErasePerson id={about.id} {name} />{/if}
     </span>
   </div>
   <p class="says mt-1">
     {#if !about.summary}
-      This person had not been seen by {day(workspace.asOf)}.
+      This person was not known yet on {day(workspace.asOf)}.
     {:else if about.summary.state === "never_active"}
       A {about.summary.profile_type} without any activity up to {day(workspace.asOf)}.
     {:else}

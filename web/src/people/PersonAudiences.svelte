@@ -29,9 +29,9 @@
 <section class="mt-8" aria-labelledby="audiences-title" data-testid="person-audiences">
   <h2 id="audiences-title">Audiences</h2>
   {#if audiences.data}
-    {#if audiences.data.audiences.length === 0}<p class="soft">None has been written yet.</p>
+    {#if audiences.data.audiences.length === 0}<p class="soft">No audiences yet.</p>
     {:else if inside.length === 0}<p class="soft">
-        In none of the {number(audiences.data.audiences.length)}.
+        Not in any of the {number(audiences.data.audiences.length)} audiences.
       </p>{/if}
     <ul>
       {#each inside as row (row.id)}
@@ -47,7 +47,7 @@
     </ul>
     {#if outside.length}
       <details class="mt-2">
-        <summary class="soft small cursor-pointer">out of {number(outside.length)}</summary>
+        <summary class="soft small cursor-pointer">Not in {number(outside.length)} audiences</summary>
         <ul>
           {#each outside as row (row.id)}<li class="py-0.5"><a href={why(row.id)}>{row.name}</a></li>{/each}
         </ul>

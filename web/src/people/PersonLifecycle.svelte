@@ -105,8 +105,8 @@
       {#if data.revised.length}
         <details class="small">
           <summary class="cursor-pointer"
-            >Revised {plural(data.revised.length, "time")}: what was known at the time differed (small marks
-            under the strip)</summary
+            >Revised {plural(data.revised.length, "time")} (ticks below the bar): the state was different with the
+            data available then</summary
           >
           <ul class="mt-1">
             {#each data.revised.slice(0, 100) as change (change.from)}

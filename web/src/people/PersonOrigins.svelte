@@ -15,7 +15,7 @@
   }
 </script>
 
-<h2 class="mt-6">How these became one person</h2>
+<h2 class="mt-6">Merge history</h2>
 {#each about.merges as merge, index (index)}
   <div class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="merge">
     <p>
@@ -34,7 +34,7 @@
             <p class="small">
               {number(event.count)} × {eventName(event.type)}, {day(event.first)} to {day(event.last)}
             </p>
-          {:else}<p class="soft small">had done nothing</p>{/each}
+          {:else}<p class="soft small">no events</p>{/each}
           {#each Object.entries(portrait.attributes) as [name, value] (name)}
             <span class="small mr-3 inline-block"
               ><span class="soft" title={name}>{attributeName(name)}</span> {shown(value)}</span

@@ -23,7 +23,7 @@
         <tr
           ><th>Campaign</th><th class="number">Sent</th><th class="number">Answered</th><th
             class="number"
-            title="messages in a row that were opened or clicked in">Run now</th
+            title="consecutive messages opened or clicked">Current streak</th
           ><th class="number">Longest</th><th class="number">Mean</th></tr
         >
       </thead>

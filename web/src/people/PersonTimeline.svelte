@@ -75,7 +75,7 @@
         <span class="soft small ml-auto"
           >{#if visit}visit {number(visit.number)}, {plural(visit.count, "event")}{visit.count > 1
               ? ` in ${duration(visit.seconds)}`
-              : ""}{:else}in no visit{/if}</span
+              : ""}{:else}not part of a visit{/if}</span
         >
       </h3>
       <ul data-testid="timeline">
@@ -96,7 +96,7 @@
       </ul>
     {:else}
       <p class="soft mt-3">
-        No such events up to {day(address.get("until") ?? workspace.asOf)}.
+        No events up to {day(address.get("until") ?? workspace.asOf)}.
       </p>
     {/each}
     <Pager total={events.data.total} perPage={events.data.per_page} name="events" />

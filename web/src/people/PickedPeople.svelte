@@ -19,10 +19,10 @@
     if (keeping) return;
     keeping = true;
     const count = chosen.length - nameless;
-    const name = `${number(count)} ${count === 1 ? "person" : "people"} picked by hand`;
+    const name = `${number(count)} ${count === 1 ? "person" : "people"} selected`;
     try {
       const kept = await answer(api.POST("/audiences", { body: { name, definition: { all: group } } }));
-      said(`Kept as the audience “${name}”`, async () => {
+      said(`Saved as audience “${name}”`, async () => {
         comparison.remove(kept.id);
         await answer(api.DELETE("/audiences/{id}", { params: { path: { id: kept.id } } }));
       });
@@ -42,7 +42,7 @@
     class="underline"
     disabled={keeping || comparison.chosen.length >= MOST}
     title={comparison.chosen.length >= MOST
-      ? `The comparison holds ${MOST} audiences; take one out first`
+      ? `The comparison is full (${MOST} audiences). Remove one first.`
       : null}
     onclick={() => keep(({ id, name }) => comparison.add(id, name))}>compare them</button
   >

@@ -20,7 +20,7 @@
   bind:open
   button="cursor-pointer whitespace-nowrap underline decoration-(--ink-when) decoration-2 underline-offset-4"
   panel="w-72"
-  title="The date the question is asked for"
+  title="As-of date: figures are for the end of this day"
 >
   {#snippet trigger()}
     as of {day(workspace.asOf)}{#if workspace.receivedBy}, using data received by {day(
@@ -40,10 +40,10 @@
   <div class="mt-3 flex flex-wrap gap-2">
     <button class="quiet" onclick={() => choose(latest)}>Newest data</button>
     <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -30))}>30 days earlier</button>
-    <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -365))}>A year earlier</button>
+    <button class="quiet" onclick={() => choose(addDays(workspace.asOf, -365))}>1 year earlier</button>
   </div>
   <label class="field mt-3">
-    Using data received by (with only what had been received by then)
+    Use only data received by
     <DateField
       label="Using data received by"
       optional
@@ -54,13 +54,12 @@
   </label>
   {#if workspace.receivedBy}
     <button class="quiet mt-2" onclick={() => address.go(address.with({ received_by: null, page: null }))}
-      >With all that is known now</button
+      >Use all data</button
     >
   {/if}
   {#if info.data}
     <p class="soft small mt-3">
-      There are events from {day(info.data.oldest_day)} to {day(info.data.newest_day)}. Days are those of
-      {info.time_zone}.
+      Events from {day(info.data.oldest_day)} to {day(info.data.newest_day)}. Time zone: {info.time_zone}.
     </p>
   {/if}
 </Panel>

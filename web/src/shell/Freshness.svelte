@@ -20,11 +20,11 @@
       data.newest_received_at!,
       workspace.info!.time_zone,
     )}. {data.up_to_date
-      ? 'Everything received is in the answers.'
-      : 'More has been received and will be in the answers in a few seconds.'}"
+      ? 'All received events are included.'
+      : 'Newer events will be included in a few seconds.'}"
     >{workspace.heartbeat?.demo ? "demo data" : "data"}
     <span class={stale ? "font-semibold text-(--alarm)" : ""}>{duration(age)} old</span>{data.up_to_date
       ? ""
-      : ", catching up"}</span
+      : ", updating"}</span
   >
 {/if}

@@ -22,7 +22,7 @@
       type: "about:blank",
       title: "Not loaded",
       status: 0,
-      detail: "This page could not be loaded. Reload it; if that does not help, Estrel may have stopped.",
+      detail: "This page could not be loaded. Reload it. If that does not help, the server may be down.",
       errors: [],
     }}
     retry={() => attempt++}

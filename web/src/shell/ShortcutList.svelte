@@ -13,11 +13,11 @@
       ["g s", "go to Analyses"],
       ["g e", "go to Exports"],
       ["g d", "go to Data"],
-      ["n", "write a new audience"],
+      ["n", "new audience"],
       ["/", "search people"],
       ["q", "go to the sentence of this page"],
       ["Alt T", "go to the messages, to undo a deletion"],
-      ["Esc", "close what is open"],
+      ["Esc", "close"],
     ],
     "In a sentence": [
       ["← → ↑ ↓", "another phrase"],
@@ -31,13 +31,13 @@
       ["Ctrl ⇧ Z", "redo it"],
     ],
     "On the number of a condition": [
-      ["Space", "select it, for “either of these”"],
+      ["Space", "select it, to combine with OR"],
       ["Alt ↑ ↓", "move it"],
-      ["Alt → ←", "nest it, take it out"],
+      ["Alt → ←", "group it, ungroup it"],
       ["Delete", "remove it"],
       ["Ctrl C", "copy it"],
     ],
-    "In a picture": [["← →", "another day"]],
+    "In a chart": [["← →", "previous or next point"]],
   } as const;
 </script>
 

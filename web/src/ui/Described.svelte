@@ -7,7 +7,7 @@
     text,
     label,
     keep,
-    placeholder = "describe it …",
+    placeholder = "Add description",
     most = 1000,
   }: {
     text: string;

@@ -25,8 +25,8 @@
     <div>
       <dt><a class="act" href={address.to("/data")}>Import files</a></dt>
       <dd class="mt-2">
-        CSV, JSON Lines or Parquet, whatever their columns are called. You see how every column is read before
-        anything is stored.
+        CSV, JSON Lines or Parquet, with any column names. You check the column mapping before anything is
+        stored.
       </dd>
     </div>
     <div>
@@ -42,13 +42,13 @@
         </dt>
         <dd class="mt-2">
           {loading
-            ? "This takes about a minute; the page continues by itself."
-            : "Ferrowick Bikes, an invented bike-share scheme with fifteen months of rides, to look around in."}
+            ? "This takes about a minute. The page updates automatically."
+            : "Explore sample data: Ferrowick Bikes, a fictional bike-share scheme with 15 months of rides."}
         </dd>
       </div>
     {/if}
   </dl>
 {:else}
-  <p class="mt-3">An analyst or an administrator can bring in data.</p>
+  <p class="mt-3">Only analysts and administrators can import data.</p>
 {/if}
 {#if problem}<Waiting {problem} />{/if}

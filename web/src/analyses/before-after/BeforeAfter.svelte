@@ -84,7 +84,7 @@
     };
     if (!data.matched) return [own];
     const others = beside(data.matched.series, ({ mean }) => mean);
-    return [own, { name: "like them", colour: "var(--ink-soft)", dash: "5 3", values: others }];
+    return [own, { name: "matched people", colour: "var(--ink-soft)", dash: "5 3", values: others }];
   }
 
   function marks(days: Days) {
@@ -175,7 +175,7 @@
     {@const data = answer.picture}
     {#if data.people}
       <LinePlot
-        label="Mean per person, by days from day 0"
+        label="Average per person, by day relative to day 0"
         lines={lines(data)}
         xs={data.series.map((row) => row.day)}
         marks={marks(data.series)}
@@ -187,7 +187,7 @@
       />
       <p class="soft small mt-1">
         <a class="mr-4" href={audienceOf(group)}>all of them as an audience</a>
-        Day 0 counts for neither side.
+        Day 0 is excluded.
         {#if data.known_too_late || data.not_over}Left out: {number(data.known_too_late)} who had not been known
           for {data.before} days, {number(data.not_over)} whose days after are not over.{/if}
       </p>

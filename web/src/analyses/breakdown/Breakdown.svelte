@@ -28,7 +28,7 @@
   }));
 </script>
 
-<AnalysisPage asked={breakdown} title="Shares of each value" name="breakdown" left={read.left}>
+<AnalysisPage asked={breakdown} title="Share of people by value" name="breakdown" left={read.left}>
   {#snippet question()}
     What {#each audiences as id, index (id)}{index ? " and " : ""}<ComparedName {id} />{:else}everybody{/each}
     {audiences.length ? "are" : "is"} made of, by <SplitBy

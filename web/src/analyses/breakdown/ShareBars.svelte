@@ -63,7 +63,7 @@
     {width}
     height={data.rows.length * height + 8}
     role="group"
-    aria-label="Share of each value{two ? ', and the difference in points with its 95% interval' : ''}"
+    aria-label="Share of people by value{two ? ', and the difference in pp with 95% CI' : ''}"
     data-testid="breakdown"
   >
     {#if two}<line
@@ -133,6 +133,4 @@
     {/each}
   </svg>
 </div>
-{#if two}<p class="soft small">
-    At the right the difference in points with its 95% interval; a filled mark leaves out zero.
-  </p>{/if}
+{#if two}<p class="soft small">Right: difference in pp with 95% CI. Filled: CI excludes 0.</p>{/if}

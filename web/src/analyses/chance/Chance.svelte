@@ -87,7 +87,7 @@
             {places}
             series={[
               {
-                name: "did when tried",
+                name: "actual",
                 colour: "var(--comparison-0)",
                 values: data.tenths.map(({ observed }) => observed),
                 behind: data.tenths.map(({ predicted }) => predicted),
@@ -123,7 +123,7 @@
           {#if data.discrimination}
             {@const { model, plain, difference } = data.discrimination}
             <KeyFigures
-              title="How well it tells them apart: c-statistic, 95% interval"
+              title="Model quality: AUC (c-statistic), 95% CI"
               figures={[
                 ["this model", three(model)],
                 ["days inactive", three(plain)],
@@ -138,12 +138,12 @@
               >
             </p>
           {/if}
-          <KeyFigures title="With twice the …, the odds are" figures={odds(data.weights)} />
+          <KeyFigures title="Odds ratio per doubling of …" figures={odds(data.weights)} />
         </div>
       </div>
     {/if}
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">Nothing counts as activity yet, so nobody can come back or lapse.</p>
+    <p class="soft small mt-1">Define what counts as activity first (Lifecycle → Rules).</p>
   {/snippet}
 </AnalysisPage>

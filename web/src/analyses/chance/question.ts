@@ -5,7 +5,7 @@ export type Picture = Schemas["ChancePicture"];
 export type Kind = Picture["of"];
 /** Whom it is about, and what they may do. */
 export const KINDS: Record<Kind, string> = {
-  come_back: "dormant and churned people to come back",
+  come_back: "dormant and churned people to be reactivated",
   lapse: "new and active people to lapse",
 };
 export const WITHIN = [7, 14, 30, 60, 90, 180];

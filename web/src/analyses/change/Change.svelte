@@ -35,17 +35,14 @@
   }
 
   const parts = ({ parts: { size, rate }, measure }: Picture): [string, string][] => [
-    ["more or fewer people known", signed(Math.round(size))],
-    [
-      measure === "people" ? "more or fewer of them did it" : "each did it more or less",
-      signed(Math.round(rate)),
-    ],
+    ["Number of known people", signed(Math.round(size))],
+    [measure === "people" ? "Share of them doing it" : "Times per person", signed(Math.round(rate))],
   ];
 </script>
 
 <AnalysisPage
   asked={change}
-  title="What it may come of"
+  title="Possible drivers"
   name="change"
   left={asked.left}
   tables={{ reasons: {}, splits: {}, groups: {} }}
@@ -98,14 +95,10 @@
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       <div class="min-w-0">
         {#if data.reasons.length}
-          <ReasonsPlot
-            reasons={data.reasons}
-            hrefs={hrefs(answer)}
-            label="How much of the change each makes"
-          />
+          <ReasonsPlot reasons={data.reasons} hrefs={hrefs(answer)} label="Contribution to the change" />
           <p class="soft small mt-1">
-            Filled: beyond chance, of {number(data.looked_at)} looked at. A group's part is what it did more or
-            less than if it had changed as all others did; a mix's, what comes of other people being there.
+            Filled: significant, of {number(data.looked_at)} tested. Group: change beyond what it would have been
+            had the group changed like all others. Mix: effect of a changed composition.
           </p>
         {/if}
       </div>
@@ -118,11 +111,11 @@
             ["change", signed(data.total.change)],
           ]}
         />
-        <KeyFigures title="Of the change" figures={parts(data)} />
+        <KeyFigures title="Components of the change" figures={parts(data)} />
       </div>
     </div>
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+    <p class="soft small mt-1">No events yet. Import a file or connect a source.</p>
   {/snippet}
 </AnalysisPage>

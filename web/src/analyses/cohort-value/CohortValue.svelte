@@ -43,9 +43,9 @@
   const figure = $derived(asked.cost && "cost" in asked.cost ? asked.cost.cost : null);
 
   const title = $derived.by(() => {
-    if (!asked.people) return `What a person brought in ${SHOWN_WORDS[asked.shown]}`;
+    if (!asked.people) return `Value per person, ${SHOWN_WORDS[asked.shown]}`;
     if (asked.shown === "so_far") return `In how many ${range.step}s a person was there so far`;
-    return `What share of people were there ${SHOWN_WORDS[asked.shown]}`;
+    return `Share of people active, ${SHOWN_WORDS[asked.shown]}`;
   });
 
   function ask(changes: Record<string, string | null>) {
@@ -102,7 +102,7 @@
 <AnalysisPage asked={values} {title} name="cohort-value" left={asked.left}>
   {#snippet question()}
     What people who <EventsPhrase
-      label="What they began with"
+      label="Start event"
       selection={asked.start}
       done
       change={(event) => ask({ event: selectionText(event), also: null })}
@@ -118,7 +118,7 @@
       choose={(of) => ask({ of })}
     />
     <EventsPhrase
-      label="What brings it in"
+      label="Value event"
       selection={asked.value}
       change={(value) => ask({ value: selectionText(value), of: null })}
     />, <PhraseSelect
@@ -166,9 +166,7 @@
       />
       <div data-testid="value-key">
         <p class="soft small">
-          {pointed === null
-            ? `People who began, and what each ${asked.people ? "comes to" : "brought in"}`
-            : data.periods[pointed]}
+          {pointed === null ? `Cohort size and value per person` : data.periods[pointed]}
         </p>
         <ul class="mt-1">
           {#each data.rows as line, index (index)}
@@ -195,6 +193,6 @@
     </div>
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+    <p class="soft small mt-1">No events yet. Import a file or connect a source.</p>
   {/snippet}
 </AnalysisPage>

@@ -11,8 +11,8 @@ export const SHOWN = ["so_far", "per_person", "running"] as const;
 export type Shown = (typeof SHOWN)[number];
 export const SHOWN_WORDS: Record<Shown, string> = {
   so_far: "so far",
-  per_person: "in each of these",
-  running: "on average so far",
+  per_person: "per period",
+  running: "running average",
 };
 
 /** How often people did it, or whether: in place of a property that is added up. */

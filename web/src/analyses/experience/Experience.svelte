@@ -122,7 +122,7 @@
             intervals: intervals(line),
             hrefs: data.places.map((_, place) => people(answer, place, `people_${index}`)),
           }))}
-          label="{measureName(asked.measure, asked.along)}, place by place"
+          label="{measureName(asked.measure, asked.along)} by stage"
           format={said}
           stacked={asked.measure === "shares" && groups(data).length === 1}
           height={270}
@@ -144,7 +144,7 @@
         />
       </div>
       <div data-testid="experience-key">
-        <p class="soft small">At the first place, and at the last</p>
+        <p class="soft small">First and last stage</p>
         <ul class="mt-1">
           {#each data.rows as line, index (index)}
             {@const all = values(line)}
@@ -164,6 +164,6 @@
     </div>
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+    <p class="soft small mt-1">No events yet. Import a file or connect a source.</p>
   {/snippet}
 </AnalysisPage>

@@ -7,7 +7,7 @@ import { readSeries } from "../series";
 export type Picture = Schemas["ExperiencePicture"];
 export type Along = Picture["along"];
 export const ALONG: Record<Along, string> = {
-  visit: "number of visit",
+  visit: "visit number",
   day: "day since first seen",
   week: "week since first seen",
   time: "minutes spent so far",

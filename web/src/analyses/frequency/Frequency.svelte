@@ -106,7 +106,7 @@
       ink="who"
       value={asked.ofAll ? "all" : ""}
       options={[
-        ["", "those who did"],
+        ["", "people who did it"],
         ["all", "everybody"],
       ]}
       choose={(who) => put({ who: who || null })}
@@ -139,7 +139,7 @@
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       {#if asked.drawn === "time" && data.periods}
         <LinePlot
-          label="Shares of {whose(data)}, by how often, {range.step} by {range.step}"
+          label="% of {whose(data)} by number of times, by {range.step}"
           lines={overTime(data)}
           xs={data.periods.map((_, index) => index)}
           marks={dateMarks(data.periods.map(({ from }) => from))}
@@ -187,14 +187,14 @@
     </div>
     <p class="soft small mt-1">
       {asked.drawn === "time"
-        ? `Of ${whose(data)}.${data.rows.length > 1 ? " Choose beside of whom." : ""}`
+        ? `% of ${whose(data)}.${data.rows.length > 1 ? " Choose a group on the right." : ""}`
         : "Click a bar to see its people."}
-      {#if data.behind && asked.drawn === "beside"}Dashed: {day(data.behind.from)} to {day(
+      {#if data.behind && asked.drawn === "beside"}Dashed: comparison period, {day(data.behind.from)} to {day(
           data.behind.to,
         )}.{/if}
     </p>
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+    <p class="soft small mt-1">No events yet. Import a file or connect a source.</p>
   {/snippet}
 </AnalysisPage>

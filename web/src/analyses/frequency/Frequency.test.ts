@@ -110,7 +110,7 @@ describe("frequency", () => {
     const rows = [line("ended a ride", [50, 30, 20], { over })];
     const user = await shown("?event=ride_ended&bars=time", rows, { periods });
     expect(last(PATH).body).toMatchObject({ over_time: true, step: "week" });
-    expect(screen.getByRole("group", { name: /by how often, week by week/ })).toBeTruthy();
+    expect(screen.getByRole("group", { name: /by number of times, by week/ })).toBeTruthy();
     await user.selectOptions(screen.getByLabelText("Step"), "month by month");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ step: "month" }));
   });

@@ -43,7 +43,7 @@
   const TITLES = {
     steps: "Step by step",
     waits: "How long it took from step to step",
-    time: "Who got to the end, by when they began",
+    time: "Completion rate by start date",
   };
   const FORM_NAMES = { steps: "the steps", waits: "waiting times", time: "over time" };
 
@@ -70,10 +70,10 @@
       ink="when"
       value={limit}
       options={[
-        ["", "however long it takes"],
+        ["", "no time limit"],
         ["within", "all within"],
-        ["people", "all in one visit"],
-        ["visits", "in one visit, counted by visits"],
+        ["people", "in one visit"],
+        ["visits", "in one visit (count visits)"],
       ]}
       choose={setLimit}
     />{#if asked.within && !asked.visit}
@@ -99,7 +99,7 @@
           onchange={(event) => put({ link: event.currentTarget.value })}
         >
           {#each linksOf(answer.picture) as at, index (at)}
-            <option value={index ? String(at) : ""}>before step {at + 1}</option>
+            <option value={index ? String(at) : ""}>to step {at + 1}</option>
           {/each}
         </select>
       {/if}
@@ -121,7 +121,7 @@
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       {#if asked.drawn === "time" && data.periods}
         <LinePlot
-          label="Share of those who began in each {asked.step} who got to the end"
+          label="Completion rate by start {asked.step}"
           lines={data.rows.map((line, index) => ({
             name: data.rows.length > 1 ? line.name : "",
             colour: colourOf(line, index),
@@ -141,7 +141,7 @@
         <GroupedBars
           places={bars.places}
           series={bars.series}
-          label="{TITLES.waits}, as parts of those who took the step"
+          label="Time between steps, % of people who reached the step"
           format={percent}
           height={330}
         />
@@ -180,6 +180,6 @@
     </div>
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+    <p class="soft small mt-1">No events yet. Import a file or connect a source.</p>
   {/snippet}
 </AnalysisPage>

@@ -166,7 +166,7 @@ describe("a funnel", () => {
   it("draws how long it took, of one line step by step and of several before one step", async () => {
     const user = await shown();
     await user.click(screen.getByRole("button", { name: "waiting times" }));
-    expect(await screen.findByRole("group", { name: /How long it took from step to step/ })).toBeTruthy();
+    expect(await screen.findByRole("group", { name: /Time between steps/ })).toBeTruthy();
     const one = barsOf(picture(), null);
     expect(one.places).toEqual(["< 1 min", "1 min–1 day", "1 day +"]);
     expect(one.series.map(({ name, values }) => [name, values])).toEqual([

@@ -63,20 +63,20 @@
       done
       change={({ event, events, any_event, where }) =>
         replace(at, { ...step, event, events, any_event, where })}
-    />{#if step.optional}&nbsp;or not<button
+    />{#if step.optional}&nbsp;(optional)<button
         class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
         aria-label="Step {at + 1} may not be skipped"
         onclick={() => replace(at, needed(step))}>×</button
       >{/if}{#if at > 0}{#if step.without}
         without <EventsPhrase
-          label="Not done before step {at + 1}"
+          label="Excluded before step {at + 1}"
           selection={{ events: step.without }}
           filtered={false}
           change={({ event, events }) =>
             replace(at, event || events ? { ...step, without: events ?? [event!] } : bare(step))}
         /> in between<button
           class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
-          aria-label="Whatever lies before step {at + 1}"
+          aria-label="Remove exclusion before step {at + 1}"
           onclick={() => replace(at, bare(step))}>×</button
         >{/if}{/if}{#if steps.length > 2}<button
         class="soft mx-0.5 cursor-pointer hover:text-(--accent)"

@@ -56,7 +56,7 @@
       {#if step.went_on !== null}
         {@const on = openedBy(answer, at, "on")}
         <p class="small">
-          <a href={on && peopleOf([on])}>{number(step.went_on)} went on from there</a>
+          <a href={on && peopleOf([on])}>{number(step.went_on)} continued</a>
         </p>
       {/if}
       {#if at > 0}

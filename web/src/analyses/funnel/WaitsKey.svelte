@@ -11,7 +11,7 @@
   {#each series as { name, colour, wait }, index (index)}
     <KeyLine {name} {colour}>
       <p class="small pl-5">
-        {#if wait}<b>{duration(wait.median)}</b> in the median, half of them {duration(wait.lower)} to
+        {#if wait}Median <b>{duration(wait.median)}</b>, middle 50%: {duration(wait.lower)} to
           {duration(wait.upper)}{:else}nobody{/if}
       </p>
     </KeyLine>

@@ -48,7 +48,7 @@
 
 <AnalysisPage
   asked={next}
-  title={asked.before ? "What came before" : "What came next"}
+  title={asked.before ? "Previous events" : "Next events"}
   name="next-events"
   left={asked.left}
 >
@@ -114,7 +114,9 @@
           {#each data.branches as branch (branch.event)}
             <li class="border-b border-(--rule) py-1.5">
               <div class="flex items-baseline gap-2">
-                <a href={onwards(branch.event)} title="Go on from here" class="mr-auto">{branch.name}</a>
+                <a href={onwards(branch.event)} title="Show what follows this event" class="mr-auto"
+                  >{branch.name}</a
+                >
                 <span class="tabular-nums">{percent(branch.share)}</span>
                 <a class="w-16 text-right font-semibold tabular-nums" href={peopleOf([branch.did])}
                   >{number(branch.people)}</a
@@ -151,12 +153,11 @@
       </div>
     </div>
     <p class="soft small mt-1">
-      Shares are of the times, the numbers behind them people. Pale: nothing {asked.before
-        ? "before"
-        : "more"}, or events that are not told one by one. The name of an event goes on from it.
+      Percentages: of occurrences; numbers: people. Pale: no {asked.before ? "earlier" : "further"} event, or rarer
+      events grouped together. Click an event to continue from it.
     </p>
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+    <p class="soft small mt-1">No events yet. Import a file or connect a source.</p>
   {/snippet}
 </AnalysisPage>

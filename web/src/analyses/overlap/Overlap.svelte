@@ -23,13 +23,13 @@
   );
   const bases = new Resource(async (signal) => {
     const list = await answer(api.GET("/audiences", { params: { query: workspace.dates }, signal }));
-    return list.audiences.map((row) => [String(row.id), `those in “${row.name}”`] as const);
+    return list.audiences.map((row) => [String(row.id), `people in “${row.name}”`] as const);
   });
 </script>
 
 <AnalysisPage
   asked={overlap}
-  title="Each audience and what it shares"
+  title="Audience overlap"
   name="overlap"
   left={read.left}
   tables={{ combinations: { choosing: true }, pairs: {} }}
@@ -66,8 +66,7 @@
   {#snippet instead()}
     <p class="mt-4">Choose two to six audiences to see how they overlap.</p>
     <p class="mt-2">
-      <a href={address.to("/audiences")}>Go to the audiences</a> and choose some to compare; the ones you chose
-      are listed at the bottom.
+      Go to <a href={address.to("/audiences")}>Audiences</a> and click Compare on two to six of them.
     </p>
   {/snippet}
 </AnalysisPage>

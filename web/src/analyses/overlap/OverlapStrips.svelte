@@ -54,7 +54,7 @@
     {width}
     height={strips.length * ROW}
     role="group"
-    aria-label="Each audience, cut into its parts"
+    aria-label="Audience overlap by segment"
     data-testid="strips"
   >
     {#each strips as strip, index (data.ids[index])}
@@ -101,11 +101,11 @@
         {/each}
         <text x={x(strip.count) + 8} y="34" class="fill-(--ink) text-[13px]"
           >{number(strip.count)}<tspan class="fill-(--ink-soft)"
-            >, {percent(strip.share)} of {data.among ? "these" : "everybody"}</tspan
+            >, {percent(strip.share)} of {data.among ? "these" : "all people"}</tspan
           ></text
         >
         <text x={x(strip.count) + 8} y="49" class="fill-(--ink-soft) text-[12px]"
-          >{number(strip.only)} in no other ({percent(strip.only_share)})</text
+          >{number(strip.only)} only here ({percent(strip.only_share)})</text
         >
       </g>
     {/each}

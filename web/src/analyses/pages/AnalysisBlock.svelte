@@ -43,7 +43,7 @@
   <a href={linkTo(saved.analysis, saved.question, saved.id)}>{saved.name}</a>
 </h3>
 {#if !saved.asks}
-  <p class="soft">Open this analysis and keep it once more, so that it can be shown here.</p>
+  <p class="soft">Open this analysis and save it again to show it here.</p>
 {:else if answer && !asked.problem}
   <div aria-busy={asked.loading}>
     <p class="says max-w-none">{answer.finding}</p>

@@ -72,7 +72,7 @@
       rows="2"
       maxlength="2000"
       aria-label="Your comment"
-      placeholder="What do you make of it?"
+      placeholder="Add a comment"
       bind:value={form.fields.text}></textarea>
     <button class="quiet" disabled={busy || !form.fields.text.trim()}>Say it</button>
     {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}

@@ -32,7 +32,7 @@
     ink="who"
     value={draft.destination_id}
     options={[
-      ["", "nowhere"],
+      ["", "no destination"],
       ...(destinations.data?.destinations ?? []).map(
         ({ id, name, kind }) =>
           [String(id), kind === "folder" ? `to the folder ${name}` : `to ${name}`] as const,

@@ -148,7 +148,7 @@
   {@const whole = page.data}
   <article class="mt-4 max-w-[60rem]">
     {#if draft}
-      <h2 class="sr-only">Write “{whole.name}”</h2>
+      <h2 class="sr-only">Edit “{whole.name}”</h2>
       <PageSettings bind:draft />
     {:else}
       <h2 class="text-[1.7rem]! leading-tight!">{whole.name}</h2>
@@ -156,11 +156,11 @@
     <p class="soft small mt-1 flex flex-wrap gap-x-4">
       <span
         >As of {day(workspace.asOf)}{whole.private
-          ? ", yours alone"
+          ? ", private"
           : whole.owner
             ? `, by ${whole.owner}`
             : ""}{whole.next_run_at
-          ? `; goes to ${whole.destination} ${moment(whole.next_run_at, workspace.info?.time_zone ?? "UTC")}`
+          ? `; next sent to ${whole.destination} on ${moment(whole.next_run_at, workspace.info?.time_zone ?? "UTC")}`
           : ""}</span
       >
       {#if !draft}
@@ -193,7 +193,7 @@
               />{/key}
           {:else if block.kind === "audience" && audience}<AudienceBlock {audience} />
           {:else if saved.loading || audiences.loading}<div class="min-h-[28rem]"><Waiting /></div>
-          {:else}<p class="soft">What stood here is not there any more.</p>{/if}
+          {:else}<p class="soft">This content has been deleted.</p>{/if}
         {/snippet}
         {#if draft}
           <BlockWriter
@@ -214,7 +214,7 @@
       {:else}
         {#if !draft}<p class="soft">
             Nothing is on this page yet.{#if session.may("analyst")}
-              Choose “write” to put something on it.{/if}
+              Click Edit to add content.{/if}
           </p>{/if}
       {/each}
     </div>
@@ -242,7 +242,7 @@
       <p class="mt-6 flex flex-wrap items-center gap-4">
         <button class="act" disabled={busy || !draft.name.trim()} onclick={() => keep()}>Keep the page</button
         >
-        <button class="quiet" onclick={leave}>{changed ? "Give the change up" : "Back to reading"}</button>
+        <button class="quiet" onclick={leave}>{changed ? "Discard changes" : "Done"}</button>
       </p>
     {/if}
     {#if theirs && draft}

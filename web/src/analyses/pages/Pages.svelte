@@ -67,9 +67,9 @@
           <p class="soft small">
             {list(
               [
-                page.private ? "yours alone" : (page.owner ?? ""),
+                page.private ? "private" : (page.owner ?? ""),
                 `changed ${moment(page.updated_at, workspace.info?.time_zone ?? "UTC")}`,
-                page.next_run_at ? `sent by itself to ${page.destination}` : "",
+                page.next_run_at ? `sent automatically to ${page.destination}` : "",
               ].filter(Boolean),
             )}
           </p>

@@ -10,7 +10,7 @@
 
   const LOOK = 1500;
   const UNDER_WAY = ["queued", "running"];
-  const WORDS = { queued: "waits for its turn", running: "is being written", done: "sent", failed: "failed" };
+  const WORDS = { queued: "queued", running: "being created", done: "sent", failed: "failed" };
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
   const underWay = $derived(page.runs.some(({ state }) => UNDER_WAY.includes(state)));

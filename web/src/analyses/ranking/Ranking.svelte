@@ -101,7 +101,7 @@
   left={asked.left}
 >
   {#snippet question()}
-    What people do most, <SincePhrase {from} />, counted by <PhraseSelect
+    Events, <SincePhrase {from} />, ranked by <PhraseSelect
       label="Counted by"
       ink="what"
       value={asked.counted}
@@ -145,7 +145,7 @@
             <button class="cursor-pointer underline" onclick={() => leave([])}>Show all</button>
             {#if session.may("analyst")}<button
                 class="cursor-pointer underline"
-                title="Hidden event types are offered nowhere; Data, Catalogue shows them again"
+                title="Hides the event type everywhere. Undo under Data → Catalogue."
                 onclick={() => hide(asked.leftOut, true)}>Hide for good</button
               >{/if}
             {#if problem}<span role="alert" class="text-(--alarm)">{problem.detail}</span>{/if}
@@ -154,11 +154,10 @@
       </div>
     </div>
     <p class="soft small mt-1">
-      {data.active === null ? "" : `${number(data.active)} people were active. `}Changes are against {day(
-        data.before.from,
-      )} to {day(data.before.to)}.
+      {data.active === null ? "" : `${number(data.active)} active people. `}Change vs {day(data.before.from)} to
+      {day(data.before.to)}.
       {rows.length > SHOWN ? `The first ${SHOWN} of ${number(rows.length)} are drawn. ` : ""}<span
-        class="hidden lg:inline">The small lines show people over these days.</span
+        class="hidden lg:inline">Small charts: people per day.</span
       >
     </p>
   {/snippet}

@@ -38,7 +38,7 @@ describe("the ranking", () => {
       ...{ as_of: "2026-10-31", from: "2026-10-02", counted_by: "people", audiences: [4] },
     });
     expect(meant(screen.getByRole("link", { name: "ride ended: 40" }))).toEqual([did("ride_ended")]);
-    expect(screen.getByText(/Changes are against 2 Sep 2026 to 1 Oct 2026/)).toBeTruthy();
+    expect(screen.getByText(/Change vs 2 Sep 2026 to 1 Oct 2026/)).toBeTruthy();
   });
 
   it("counts times instead, and draws nothing where nobody did it", async () => {

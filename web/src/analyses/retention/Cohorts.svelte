@@ -37,9 +37,7 @@
     const condition = row.cells[`at_${place}`];
     const people = line.cells[cohort]![place]!;
     return {
-      text: `Of the ${number(line.sizes[cohort]!)} of ${cohortName(cohort)}, ${number(people)} (${percent(
-        share(cohort, place),
-      )}) came back: ${data.places[place]!.said}${data.cohorts[cohort]!.places[place] ? "" : ", which has not passed for all of them"}.`,
+      text: `${cohortName(cohort)}: ${number(people)} of ${number(line.sizes[cohort]!)} (${percent(share(cohort, place))}) returned, ${data.places[place]!.said}${data.cohorts[cohort]!.places[place] ? "" : " (incomplete)"}`,
       back: condition && peopleOf([condition]),
       not: condition && row.people && peopleOf([row.people, { not: condition }]),
       keep: condition && row.people && audienceOf([row.people, { not: condition }]),

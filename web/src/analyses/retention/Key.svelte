@@ -12,7 +12,7 @@
   function trendSaid({ trend }: Line, step: string): string | null {
     if (!trend) return null;
     const [slope, low, high] = [trend.slope, trend.low, trend.high].map((one) => points(one));
-    return `${slope} points from ${step} to ${step} (95% interval ${low} to ${high})`;
+    return `${slope} pp per ${step} (95% CI ${low} to ${high})`;
   }
 
   const told = (share: number | null | undefined) => (share == null ? "–" : percent(share));
@@ -22,7 +22,7 @@
 <p class="soft small">
   {!overTime
     ? pointed === null
-      ? `People who began; ${data.places[0]?.said ?? ""}, and the last`
+      ? `Cohort size; ${data.places[0]?.said ?? ""} and latest ${data.step}`
       : data.places[pointed]?.said
     : "How it changes"}
 </p>

@@ -99,7 +99,7 @@
 >
   {#snippet question()}
     Of people who <EventsPhrase
-      label="What they began with"
+      label="Start event"
       selection={asked.start}
       done
       change={(event) => ask({ event: selectionText(event), also: null })}
@@ -114,7 +114,7 @@
       ]}
       choose={(starts) => ask({ starts: starts === "each" ? starts : null })}
     />, how many <EventsPhrase
-      label="What they came back for"
+      label="Return event"
       selection={asked.back}
       done
       change={(back) => ask({ return: selectionText(back) })}
@@ -131,7 +131,7 @@
       value={asked.elapsed ? "1" : ""}
       options={[
         ["", "by the calendar"],
-        ["1", "from that moment on"],
+        ["1", "in 24-hour days from the start event"],
       ]}
       choose={(elapsed) => ask({ elapsed: elapsed || null })}
     />; <RangePhrases />, <ToldApart
@@ -169,7 +169,7 @@
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       {#if asked.drawn === "curve"}
         <LinePlot
-          label="Share of those who {data.start} who {data.return}, {data.step} by {data.step}"
+          label="% of people who {data.start} who {data.return}, by {data.step}"
           lines={curves(data)}
           xs={data.places.map((_, index) => index)}
           marks={marks(data)}
@@ -197,11 +197,7 @@
       <div data-testid="retention-key">
         <Key {data} {pointed} overTime={asked.drawn === "time"} />
         {#if asked.counted === "ranges"}
-          <EdgesField
-            label="Ranges begin at; the last number ends them"
-            value={asked.edges}
-            parse={edgesOf}
-          />
+          <EdgesField label="Period boundaries (last number = end)" value={asked.edges} parse={edgesOf} />
         {/if}
       </div>
     </div>
@@ -229,6 +225,6 @@
     {#if data.rows.length}<Cohorts {answer} group={shown} shares={asked.cells === "shares"} />{/if}
   {/snippet}
   {#snippet instead()}
-    <p class="soft small mt-1">There are no events yet: import some, or send them.</p>
+    <p class="soft small mt-1">No events yet. Import a file or connect a source.</p>
   {/snippet}
 </AnalysisPage>

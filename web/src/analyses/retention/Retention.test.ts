@@ -101,7 +101,7 @@ describe("retention", () => {
     await user.click(cohorts.getByRole("button", { name: "20%: 19 Oct to 25 Oct 2026, week 1, 8 of 40" }));
     const told = within(screen.getByTestId("cell"));
     expect(screen.getByTestId("cell").textContent).toContain(
-      "Of the 40 of 19 Oct to 25 Oct 2026, 8 (20%) came back: week 1, which has not passed for all of them.",
+      "19 Oct to 25 Oct 2026: 8 of 40 (20%) returned, week 1 (incomplete)",
     );
     const cell = { all: [began(0), back(1)] };
     expect(meant(told.getByRole("link", { name: "who came back" }))).toEqual([cell]);

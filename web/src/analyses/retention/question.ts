@@ -15,9 +15,9 @@ export function countedWords(step: Step): Record<Counted, string> {
     in: `in each ${step} after`,
     or_later: `in each ${step} or later`,
     and_before: `in each ${step} and in the one before`,
-    every: `in every ${step} up to each`,
-    by: `at least once up to each ${step}`,
-    ranges: `in ranges of ${step}s`,
+    every: `in every ${step} until then`,
+    by: `at least once by each ${step}`,
+    ranges: `in custom ${step} ranges`,
   };
 }
 

@@ -4,7 +4,7 @@
   export const MOST_VALUES = 20;
   /** What these may have the most of besides the figure asked for. */
   export const DECIDING = ["people", "times"] as const;
-  const WORDS = { people: "the most people", times: "the most events" };
+  const WORDS = { people: "the most people", times: "events" };
 </script>
 
 <script lang="ts">

@@ -133,7 +133,7 @@
 
 <AnalysisPage
   asked={trends}
-  title="{range.step.replace(/^./, (letter) => letter.toUpperCase())} by {range.step}"
+  title="By {range.step}"
   name="trends"
   left={asked.left}
   tables={{ lines: {}, periods: { newest: true, href: whyRow } }}
@@ -171,7 +171,7 @@
         />
       {/snippet}
     </SeriesPhrases>,
-    <RangePhrases behind until />, told apart by <SplitBy
+    <RangePhrases behind until />, split by <SplitBy
       phrase
       twice
       overTime
@@ -204,10 +204,10 @@
     {@const data = answer.picture}
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       {#if asked.drawn === "bars"}
-        <RowBars rows={bars(answer)} label="{data.measure} over the whole range" />
+        <RowBars rows={bars(answer)} label="{data.measure} over the whole period" />
       {:else}
         <LinePlot
-          label="{data.measure}, {data.step} by {data.step}"
+          label="{data.measure}, by {data.step}"
           lines={lines(data)}
           xs={data.periods.map((_, index) => index)}
           marks={dateMarks(data.periods.map(({ from }) => from))}
@@ -230,18 +230,18 @@
     {#if ended && why(ended.from)}
       <p class="small mt-1">
         <a href={why(ended.from)}>Why did the last complete {data.step} change?</a>
-        <span class="soft">Of any other the date in the table below asks it.</span>
+        <span class="soft">For another {data.step}, click its date in the table.</span>
       </p>
     {/if}
     {#if data.behind}
       <p class="soft small mt-1">
-        Dotted: {day(data.behind.from)} to {day(data.behind.to)}, laid behind.
+        Dotted: comparison period, {day(data.behind.from)} to {day(data.behind.to)}.
       </p>
     {/if}
   {/snippet}
   {#snippet instead()}
     <p class="soft small mt-1">
-      There are no events yet{workspace.catalogue ? ": import some, or send them." : "."}
+      No events yet.{workspace.catalogue ? " Import a file or connect a source." : ""}
     </p>
   {/snippet}
 </AnalysisPage>

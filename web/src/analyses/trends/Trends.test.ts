@@ -152,7 +152,7 @@ describe("trends", () => {
     const window = { from: "2026-10-12", to: "2026-10-31" };
     const monthly = { attribute: { name: "plan", compare: "is", value: "monthly" } };
     expect(meant(first!)).toEqual([{ all: [monthly, { did: { ...RIDES, window } }] }]);
-    screen.getByRole("group", { name: /people, week by week/ }).focus();
+    screen.getByRole("group", { name: /people, by week/ }).focus();
     await user.keyboard("{ArrowLeft}");
     expect(key.getByText("19 Oct 2026 to 25 Oct 2026")).toBeTruthy();
     expect(key.getAllByRole("link").map((link) => link.textContent)).toEqual(["12"]);
@@ -192,7 +192,7 @@ describe("trends", () => {
     const user = await shown("?event=ride_ended");
     expect(screen.queryByRole("button", { name: "shares of all" })).toBeNull();
     await user.click(screen.getByRole("button", { name: "bars" }));
-    const bars = within(screen.getByRole("group", { name: "people over the whole range" }));
+    const bars = within(screen.getByRole("group", { name: "people over the whole period" }));
     expect(meant(bars.getByRole("link", { name: "ended a ride: 30" }))).toEqual([
       { did: { ...RIDES, window: { from: "2026-10-12", to: "2026-10-31" } } },
     ]);

@@ -9,15 +9,15 @@ export type Measure = NonNullable<Schemas["TrendsQuestion"]["measure"]>;
 export const MEASURES: Record<Measure, string> = {
   people: "How many people",
   times: "How often people",
-  per_person: "How many times per person people",
-  share_of_active: "What share of active people",
+  per_person: "Times per person, for people who",
+  share_of_active: "% of active people who",
   sum: "The total",
   mean: "The mean",
   median: "The median",
   p90: "The 90th percentile of",
-  min: "The lowest",
+  min: "Minimum",
   max: "The highest",
-  sum_per_person: "The total per person of",
+  sum_per_person: "Total per person of",
   distinct: "The number of different values of",
 };
 const PLAIN: Measure[] = ["people", "times", "per_person", "share_of_active"];

@@ -109,7 +109,7 @@
   title={{
     time: FIGURES[asked.figure].name,
     length: "Visits by length",
-    often: "People by visits paid",
+    often: "People by number of visits",
     clock: "Visits by hour of the week",
     since: "Time spent per day since first seen",
   }[asked.shown].replace(/^./, (letter) => letter.toUpperCase())}
@@ -165,7 +165,7 @@
           xs={Array.from({ length: data.cohorts[0]?.seconds.length ?? 1 }, (_, age) => age)}
           marks={[0, 5, 10, 15, 20, 25].map((at) => ({
             at,
-            text: at === 0 ? "first day" : `${at} days later`,
+            text: at === 0 ? "first day" : `day ${at}`,
           }))}
           format={(value) => said("per_day", value, data.unit)}
           height={330}
@@ -187,7 +187,7 @@
             ? data.lengths
             : data.often.map((said) => said.replace(/^[\d,–]+/, "$&×"))}
           series={bars(answer, what)}
-          label={asked.shown === "length" ? "Visits by length" : "People by how many visits they paid"}
+          label={asked.shown === "length" ? "Visits by length" : "People by number of visits"}
           format={percent}
         />
       {/if}
@@ -209,7 +209,7 @@
       </div>
     </div>
     <p class="soft small mt-1">
-      {#if asked.shown === "time"}Drag across the picture to look at fewer days.
+      {#if asked.shown === "time"}Drag across the chart to zoom in.
         {#if range.to !== workspace.asOf}<button
             class="cursor-pointer underline"
             onclick={() => put({ from: null, to: null })}>Look at all days again</button
@@ -219,8 +219,8 @@
         {data.step}s with new people; a day is told of those for whom it has come{alone
           ? ""
           : ", of everybody"}.
-      {:else if asked.shown === "clock"}When visits begin, from {day(data.from)} to {day(data.to)}. Click an
-        hour to see its people.
+      {:else if asked.shown === "clock"}Visit start times, {day(data.from)} to {day(data.to)}. Click an hour
+        to see its people.
       {:else}Click a bar to see its people.{/if}
     </p>
   {/snippet}

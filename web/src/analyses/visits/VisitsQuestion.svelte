@@ -54,7 +54,7 @@
   value={asked.unit}
   options={Object.entries(UNITS)}
   choose={(unit) => put({ unit: unit === "minutes" ? null : unit, edges: null })}
-/>, told apart by <SplitBy
+/>, split by <SplitBy
   phrase
   overTime
   twice={Boolean(asked.by)}
@@ -65,7 +65,7 @@
     ["did", "who has done something"],
   ]}
   events={properties}
-  eventsAre="A property of the event a visit began with"
+  eventsAre="Property of the visit's first event"
   eventsBy="first"
   choose={(by) => put({ by: by || null, doing: null, row: null })}
 />{#if asked.told === "did"}: people who
@@ -74,7 +74,7 @@
     selection={doing}
     done
     change={(selection) => put({ doing: selectionText(selection) })}
-  /> and all others{/if}{#if asked.by || asked.first}, those with the most <PhraseSelect
+  /> vs everyone else{/if}{#if asked.by || asked.first}, top values by <PhraseSelect
     label="Order of values"
     ink="what"
     value={address.get("most") ?? "visits"}

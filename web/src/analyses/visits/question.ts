@@ -12,23 +12,23 @@ export const FIGURES: Record<
   Figure,
   { asks: string; name: string; is: "count" | "mean" | "time" | "share" }
 > = {
-  visits: { asks: "How many visits people pay", name: "visits", is: "count" },
+  visits: { asks: "Number of visits", name: "visits", is: "count" },
   people: { asks: "How many people visit", name: "people", is: "count" },
-  per_person: { asks: "How often each of those who visit does", name: "visits per person", is: "mean" },
-  days: { asks: "On how many days each visits", name: "days with a visit per person", is: "mean" },
-  mean: { asks: "How long visits last on average", name: "mean length", is: "time" },
+  per_person: { asks: "Visits per person", name: "visits per person", is: "mean" },
+  days: { asks: "Days with a visit per person", name: "days with a visit per person", is: "mean" },
+  mean: { asks: "Mean visit length", name: "mean length", is: "time" },
   median: { asks: "How long half of the visits last at most", name: "median length", is: "time" },
   p90: {
-    asks: "How long nine of ten visits last at most",
+    asks: "90th percentile of visit length",
     name: "90th percentile of length",
     is: "time",
   },
   per_day: {
-    asks: "How much time each spends on a day with a visit",
+    asks: "Time per person per day with a visit",
     name: "time per person and day",
     is: "time",
   },
-  single: { asks: "What share of visits has a single event", name: "visits of one event", is: "share" },
+  single: { asks: "Share of single-event visits", name: "single-event visits", is: "share" },
 };
 export const SHOWN = ["time", "length", "often", "clock", "since"] as const;
 export const SHOWN_AS = {

@@ -7,8 +7,8 @@
     offers: [
       {
         about: "what",
-        text: "who answered messages, or ignored them …",
-        ask: "What they made of messages",
+        text: "who responded to or ignored messages…",
+        ask: "Message response",
         options: () => [
           { value: "ignored", text: "ignored them" },
           { value: "opened", text: "opened them" },
@@ -37,9 +37,9 @@
 
   type Asked = NonNullable<Campaign["was"]> | "current" | "longest" | "mean" | "share";
   const ASKED: [Asked, string][] = [
-    ["sent", "were sent one"],
+    ["sent", "were sent a message"],
     ["opened", "opened it"],
-    ["clicked", "clicked in it"],
+    ["clicked", "clicked it"],
     ["ignored", "ignored it"],
     ["unsubscribed", "unsubscribed"],
     ["reactivated", "were reactivated after it"],
@@ -186,7 +186,7 @@
     </select>
   </label>
   <fieldset>
-    <legend class="small">only messages received while</legend>
+    <legend class="small">Only messages received while in state</legend>
     <Checks
       none
       options={SEEN_STATES.map((state) => [state, state])}

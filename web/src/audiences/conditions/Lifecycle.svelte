@@ -131,7 +131,7 @@
 </div>
 {#if time === "now" || lifecycle.entered_last_days}
   <details class="mt-2" open={Boolean(lifecycle.entered_last_days || lifecycle.from)}>
-    <summary class="soft small cursor-pointer">coming from (none ticked: any)</summary>
+    <summary class="soft small cursor-pointer">Previous state (leave empty for any)</summary>
     {#each ALL.filter((state) => !lifecycle.is.includes(state)) as state (state)}
       <label class="flex items-center gap-2 py-0.5">
         <input
@@ -156,14 +156,14 @@
   </label>
 {/if}
 <label class="small mt-2 flex items-center gap-2">
-  as
+  Lifecycle rules
   <select
     aria-label="Rules"
     value={named ? String(named.id) : lifecycle.rule_set ? "rules" : ""}
     onchange={(event) => asRuleSet(Number(event.currentTarget.value) || null)}
   >
     <option value="">the default rule set</option>
-    {#if lifecycle.rule_set && !named}<option value="rules">other rules, written out</option>{/if}
+    {#if lifecycle.rule_set && !named}<option value="rules">custom rules</option>{/if}
     {#each workspace.ruleSets.filter((row) => row.id !== null) as row (row.id)}
       <option value={String(row.id)}>{row.name}</option>
     {/each}
@@ -174,7 +174,7 @@
       value={String(named.version ?? "")}
       onchange={(event) => asRuleSet(named.id, Number(event.currentTarget.value) || undefined)}
     >
-      <option value="">its newest version</option>
+      <option value="">latest version</option>
       {#each Array.from({ length: workspace.ruleSets.find((row) => row.id === named.id)?.version ?? 0 }, (_, index) => index + 1) as version (version)}
         <option value={String(version)}>always version {version}</option>
       {/each}

@@ -9,7 +9,7 @@
       {
         about: "who",
         text: "who are on a list of identifiers …",
-        ask: "Identifiers of which kind",
+        ask: "Identifier type",
         options: () => identifierKinds().map((kind) => ({ value: kind, text: kindName(kind) })),
         begin: (by) => ({ listed: { by, values: [] } }),
         then: "listed",
@@ -20,7 +20,7 @@
 
 <script lang="ts">
   import { answer, api, problemOf } from "../../lib/api/client";
-  import { plural } from "../../lib/format";
+  import { number, plural } from "../../lib/format";
   import { session } from "../../lib/session.svelte";
   import { said } from "../../lib/toasts.svelte";
   import { untrack } from "svelte";
@@ -55,7 +55,7 @@
     try {
       const definition = { all: [{ listed: { ...piece, values } }] };
       const kept = await answer(api.POST("/audiences", { body: { name: name.trim(), definition } }));
-      said(`Kept as the audience “${kept.name}”`);
+      said(`Saved as audience “${kept.name}”`);
       change({ audience: { id: kept.id } });
       close();
     } catch (error) {
@@ -91,7 +91,7 @@
   /></label
 >
 {#if values.length > MOST}<p role="alert" class="small text-(--alarm)">
-    A list holds at most {plural(MOST, "identifier")}; these are {plural(values.length, "identifier")}.
+    A list can hold {plural(MOST, "identifier")}; you entered {number(values.length)}.
   </p>{/if}
 <button class="act mt-2" disabled={!values.length || values.length > MOST} onclick={take}
   >Use {plural(values.length, "identifier")}</button
@@ -107,7 +107,7 @@
     <input
       class="min-w-0 flex-1"
       aria-label="Name of the list"
-      placeholder="or keep it under a name"
+      placeholder="or save as an audience"
       bind:value={name}
     />
     <button class="quiet" disabled={!name.trim() || !values.length || values.length > MOST || keeping}

@@ -39,5 +39,5 @@
   />
 {/await}
 <label class="small mt-2 flex items-center gap-2">
-  as of another date <DateField label="As of another date" optional value={audience.on} change={on} />
+  on another date <DateField label="As of another date" optional value={audience.on} change={on} />
 </label>

@@ -91,7 +91,7 @@
   />
 {:else if slot === "total"}
   <WithinEditor within={order.within!} change={put as (within: Within) => void} {close} />
-  <div class="mt-3"><button class="quiet" onclick={drop}>However long it takes</button></div>
+  <div class="mt-3"><button class="quiet" onclick={drop}>No time limit</button></div>
 {:else}
   <WithinEditor within={order.then_not!.within} change={(within) => put({ ...piece, within })} {close} />
   <div class="mt-3"><button class="quiet" onclick={drop}>Leave this out</button></div>

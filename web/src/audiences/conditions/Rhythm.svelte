@@ -69,5 +69,5 @@
       <option value="month">months</option>
     </select>
   </label>
-  <p class="soft small">Weeks start on Monday; only those that have ended count.</p>
+  <p class="soft small">Weeks start on Monday. Only complete weeks count.</p>
 </div>

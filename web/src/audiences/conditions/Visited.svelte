@@ -8,7 +8,7 @@
     often: { text: "at least 3 visits", visited: { count: { at_least: 3 } } },
     long: { text: "a visit of 10 minutes or more", visited: { length: { at_least: 600 } } },
     short: { text: "a visit of a single event", visited: { events: { at_most: 1 } } },
-    none: { text: "no visit at all", visited: { count: { exactly: 0 } } },
+    none: { text: "no visits", visited: { count: { exactly: 0 } } },
   } as const;
 
   export const condition: Condition = {
@@ -79,8 +79,8 @@
     { name: "events", text: "with", unit: "events", one: 1, high: "at_most", most: "at most" },
     {
       name: "number",
-      text: "that were number",
-      unit: "of all of theirs",
+      text: "visit number",
+      unit: "of the person",
       one: 1,
       high: "at_most",
       most: "at most",

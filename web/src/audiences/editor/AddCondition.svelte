@@ -25,7 +25,7 @@
     open = false;
     const options = await offer.options();
     if (options.length) asking = { offer, options, from };
-    else said("The data holds nothing yet for such a condition");
+    else said("No data for this condition yet");
   }
 
   const trigger = () => root?.querySelector<HTMLElement>("[data-part='trigger']") ?? null;
@@ -104,7 +104,7 @@
                 }}>at least one of …</button
               >
               <button class="block cursor-pointer py-1 text-left hover:text-(--accent)" onclick={paste}
-                >paste a copied condition</button
+                >Paste condition</button
               >
             {/if}
           </div>

@@ -24,14 +24,14 @@
     } catch (error) {
       fault =
         error instanceof SyntaxError
-          ? `This is not JSON yet: ${error.message}`
-          : "This holds no definition yet: conditions are objects, and “all” and “any” are lists of them.";
+          ? `Invalid JSON: ${error.message}`
+          : "Not a valid definition: conditions must be objects, “all” and “any” lists of conditions.";
     }
   }
 
   async function copy() {
     await navigator.clipboard.writeText(text);
-    said("The definition has been copied");
+    said("Definition copied");
   }
 </script>
 

@@ -90,7 +90,7 @@
   aria-expanded="true"
   aria-controls="{id}-list"
   aria-activedescendant={shown[at] ? `${id}-${at}` : undefined}
-  placeholder="type to find"
+  placeholder="Search"
   bind:this={field}
   bind:value={typed}
   oninput={() => (at = 0)}

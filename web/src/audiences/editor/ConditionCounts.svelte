@@ -17,14 +17,14 @@
       <rect width={WIDTH} height="4" fill="var(--rule)" />
       <rect x={WIDTH - left} width={left} height="4" fill={line.left === 0 ? "var(--alarm)" : "var(--ink)"} />
     </svg>
-    <span class="soft small" title="people who fit this condition alone"
-      >{number(line.alone ?? 0)} alone, {percent(base ? (line.alone ?? 0) / base : 0)}</span
+    <span class="soft small" title="people who match this condition on its own"
+      >{number(line.alone ?? 0)} on its own, {percent(base ? (line.alone ?? 0) / base : 0)}</span
     >
   </div>
 {:else if line.alone !== undefined}
   <div class="soft small ml-auto w-44 shrink-0 text-right font-sans" data-testid="branch">
-    {number(line.alone)} alone{#if line.adds !== undefined}, <span title="people whom no other branch brings"
-        >adds {number(line.adds)}</span
+    {number(line.alone)} on its own{#if line.adds !== undefined}, <span
+        title="people matched by no other alternative">adds {number(line.adds)}</span
       >{/if}
   </div>
 {/if}

@@ -64,13 +64,13 @@
       {#each conditionOf(node)?.actions?.(node, next) ?? [] as action, index (index)}
         {@render item(action.text, () => put(action.node))}
       {/each}
-      {@render item("Turn into the opposite", () => put(negated(node)))}
+      {@render item("Negate", () => put(negated(node)))}
       {#if node.any}
-        {@render item("All of these instead", () => put({ all: node.any! }))}
+        {@render item("Match all", () => put({ all: node.any! }))}
       {:else if node.all}
-        {@render item("At least one of these instead", () => put({ any: node.all! }))}
+        {@render item("Match any", () => put({ any: node.all! }))}
       {:else}
-        {@render item("Give it alternatives (or …)", () => put({ any: [node] }))}
+        {@render item("Add alternative (OR)", () => put({ any: [node] }))}
       {/if}
       {#if inList}
         <div class="flex gap-1 *:flex-1">
@@ -78,7 +78,7 @@
           {@render item("Move down", () => change(moved(definition, place, 1)))}
         </div>
         <div class="flex gap-1 *:flex-1">
-          {@render item("Nest", () => change(indented(definition, place)))}
+          {@render item("Group", () => change(indented(definition, place)))}
           {@render item("Take out", () => change(outdented(definition, place)))}
         </div>
       {/if}

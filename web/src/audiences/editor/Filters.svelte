@@ -83,11 +83,11 @@
       <button
         class="quiet min-h-0! py-0.5!"
         type="button"
-        aria-label="Leave this condition out"
+        aria-label="Remove this condition"
         onclick={() => change(where.filter((_, position) => position !== index))}>×</button
       >
     </div>
-  {:else}<p class="small mt-1">a group of conditions; change it in the definition</p>{/if}
+  {:else}<p class="small mt-1">Nested conditions: edit them under “As JSON”</p>{/if}
 {/each}
 {#if offered.length && where.length < MOST}
   <button

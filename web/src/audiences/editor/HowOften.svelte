@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { COMPARISONS, MEASURED } from "./comparisons";
   import type { Comparison, Count, Deed, Measure, Unit } from "../definition";
   import { eventFields, firstComparison } from "./values";
   import Whole from "./Whole.svelte";
@@ -124,12 +123,7 @@
     >
       {#each fields as field (field.name)}<option value={field.name}>{field.display}</option>{/each}
     </select>
-    <p class="soft small w-full">
-      How it compares is edited in the sentence ({(VALUES.includes(did.measure.take)
-        ? COMPARISONS.text
-        : MEASURED
-      ).length} ways).
-    </p>
+    <p class="soft small w-full">Edit the comparison in the sentence.</p>
   {:else if kind !== "not"}
     <Whole
       label="Times"

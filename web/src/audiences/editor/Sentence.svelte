@@ -41,7 +41,7 @@
       {/each}
     </ol>
     {#snippet failed()}
-      <p class="soft mt-3 ml-9">What is written below cannot be read as a sentence.</p>
+      <p class="soft mt-3 ml-9">The JSON below is not a valid definition.</p>
     {/snippet}
   </svelte:boundary>
   <p class="says mt-3 ml-9 max-w-none!">

@@ -62,7 +62,7 @@
 
   async function copy() {
     await navigator.clipboard.writeText(JSON.stringify(node));
-    said("The condition has been copied; “more …” pastes it, here or in another audience");
+    said("Condition copied. Paste it under “More conditions…”, here or in another audience.");
   }
 
   /** Where this line stands, for putting another one before it. */
@@ -158,7 +158,7 @@
     </div>
     {#if selecting.places.length > 1 && selecting.places.at(-1) === line.place}
       <p class="small my-1 ml-9 flex items-baseline gap-3">
-        <button class="act" onclick={either}>Either of these {selecting.places.length}</button>
+        <button class="act" onclick={either}>Combine {selecting.places.length} with OR</button>
         <button class="quiet" onclick={() => (selecting.places = [])}>Clear the selection</button>
       </p>
     {/if}

@@ -148,7 +148,7 @@
     </label>
   {/if}
   <details open={Boolean(window.weekdays || window.hours)}>
-    <summary class="soft small cursor-pointer">only on some weekdays or at some hours</summary>
+    <summary class="soft small cursor-pointer">limit to weekdays or hours</summary>
     <div class="mt-1 grid grid-cols-2">
       <Checks
         none

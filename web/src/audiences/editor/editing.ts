@@ -6,7 +6,7 @@ type Key = string | number;
 
 /** Any definition with an `all` at its root, as the editor wants it; an error where it holds something else. */
 export function rooted(json: unknown): Definition {
-  if (!isCondition(json)) throw new TypeError("this is no condition");
+  if (!isCondition(json)) throw new TypeError("this is not a condition");
   return json.all ? { all: json.all } : { all: [json] };
 }
 
