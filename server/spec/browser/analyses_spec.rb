@@ -153,7 +153,7 @@ RSpec.describe "analyses of events", type: :feature do
     visit "/analyses/retention?event=pass_bought&return=ride_ended&step=month"
     expect(page).to have_css("[data-testid='finding']", text: /Of [\d,]+ people who bought a pass for the first time, \d+% \(95% interval .*\) ended a ride in month 1/)
     find("button[aria-label*='December 2025, month 2,']").click
-    expect(page).to have_css("[data-testid='cell']", text: /came back: month 2/)
+    expect(page).to have_css("[data-testid='cell']", text: /returned, month 2/)
     expect(page).to be_axe_clean
     click_link "who did not"
     began = { "first" => { "event" => "pass_bought", "window" => { "from" => "2025-12-01", "to" => "2025-12-31" } } }

@@ -156,7 +156,7 @@ RSpec.describe "audiences", type: :feature do
     twice = counts.filter(Polars.col("n") == 2)["profile_id"].min
     visit "/audiences/#{id}?why=#{twice}"
     within("[data-testid='why']") do
-      expect(page).to have_text("is out: one condition does not hold.")
+      expect(page).to have_text("does not match: one condition is not met.")
       expect(page).to have_text("ended a ride twice in the last 30 days; asked: at least 3 times")
       expect(page).to have_text("nearest to being in")
     end
@@ -167,7 +167,7 @@ RSpec.describe "audiences", type: :feature do
     since = (0..366).find { |ago| !members(json, on: as_of - ago).to_a.include?(often) }
     expect(row).to have_text("since #{(as_of - since + 1).strftime("%-d %b %Y")}")
     row.click_link("Often lately")
-    expect(page).to have_css("[data-testid='why']", text: "is in: every condition holds.")
+    expect(page).to have_css("[data-testid='why']", text: "matches: all conditions are met.")
   end
 
   it "tells who came and who went, and makes them an audience" do

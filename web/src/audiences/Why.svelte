@@ -22,7 +22,7 @@
     <p class="says text-[1.05rem]!">
       <a href={address.to(`/people/${person}`)}>{name}</a>
       {#if !found.seen}was not known yet on {day(found.as_of)}.
-      {:else if found.member}is in: every condition holds.
+      {:else if found.member}matches: all conditions are met.
       {:else}does not match: {found.verdicts.filter((verdict) => !verdict.holds).length === 1
           ? "one condition is"
           : "some conditions are"} not met.{/if}
