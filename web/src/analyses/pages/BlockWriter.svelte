@@ -31,7 +31,7 @@
       class="cursor-pointer underline"
       disabled={place === 0}
       aria-label="Up: {said}"
-      onclick={() => move(-1)}>Move up</button
+      onclick={() => move(-1)}>up</button
     >
     <button class="cursor-pointer underline" disabled={last} aria-label="Down: {said}" onclick={() => move(1)}
       >down</button
