@@ -159,7 +159,7 @@ RSpec.describe "data of one's own", type: :feature do
     visit "/people?search=customer:gone"
     first("tbody a").click
     click_button "Erase…"
-    fill_in "Why", with: "asked by letter"
+    fill_in "Reason", with: "asked by letter"
     expect(page).to have_button("Erase the person", disabled: true)
     fill_in "Type “erase this person” to confirm", with: "erase this person"
     click_button "Erase the person"
