@@ -151,7 +151,7 @@ RSpec.describe EstrelServer::API::AnalysesEndpoint do
     ids = Array.new(2) { |at| call(:post, "/audiences", { name: "Group #{at}", definition: { "all" => [] } })["id"] }
     call(:delete, "/audiences/#{ids.last}")
     [["trends", rides], ["ranking", { from: "2026-05-01" }], ["breakdown", { by: { state: true } }]].each do |name, question|
-      expect(analyse(name, **question, as_of: "2026-05-31", audiences: ids)).to be_refused(422, /No audience has the number #{ids.last}/)
+      expect(analyse(name, **question, as_of: "2026-05-31", audiences: ids)).to be_refused(422, /Audience #{ids.last} does not exist/)
     end
     expect(analyse("trends", **rides, audiences: (1..12).to_a)).to be_refused(422, /"Audiences" must be a list of at most 6 entries/)
   end

@@ -22,7 +22,7 @@ RSpec.describe EstrelServer::API do
     base = picture("states", as_of: "2026-05-31", from: "2026-05-01", step: "day")
     expect(base["states"].sum { |row| row["count"] }).to eq(base["people"]).and eq(6)
     expect(base["counts"]["new"].last).to eq(0)
-    expect(analyse("states", as_of: "2019-01-01")).to include("finding" => "Nobody had been seen by 1 Jan 2019.")
+    expect(analyse("states", as_of: "2019-01-01")).to include("finding" => "No people known on 1 Jan 2019.")
 
     active = call(:get, "/people?state=active&per_page=2")
     expect(active["rows"].size).to eq([2, active["total"]].min)
@@ -52,7 +52,7 @@ RSpec.describe EstrelServer::API do
     expect(call(:get, "/audiences")["audiences"]).to match([include("name" => "Further", "size" => 4)])
     expect(call(:get, "/people?audience=#{made["id"]}")["total"]).to eq(4)
     call(:delete, "/audiences/#{made["id"]}")
-    expect(call(:get, "/audiences/#{made["id"]}")).to be_refused(404, /nothing under this address/)
+    expect(call(:get, "/audiences/#{made["id"]}")).to be_refused(404, /not found/i)
     expect(call(:post, "/audiences/#{made["id"]}/restore")["deleted"]).to be(false)
   end
 
@@ -63,7 +63,7 @@ RSpec.describe EstrelServer::API do
     expect(two["sentence"]).to eq("People who are in “Far”, and who are new")
     expect(call(:get, "/audiences?as_of=2026-05-20")["audiences"].to_h { |row| row.values_at("name", "size") }).to include("Far" => 2)
     ring = call(:put, "/audiences/#{one}", { definition: { "any" => [{ "audience" => { "id" => two["id"] } }] } })
-    expect(ring["errors"].first["message"]).to eq("the audiences refer to each other in a ring: Far → Far and new → Far")
+    expect(ring["errors"].first["message"]).to eq("these audiences refer to each other in a circle: Far → Far and new → Far")
     expect(call(:put, "/audiences/#{one}", { definition: { "audience" => { "id" => one } } })["errors"].first["message"]).to include("Far → Far")
     expect(call(:post, "/audiences/preview", { definition: { "audience" => { "id" => 999 } } })["errors"]).to match([include("place" => "audience.id")])
     refused = call(:delete, "/audiences/#{one}")

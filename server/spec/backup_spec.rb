@@ -103,7 +103,7 @@ RSpec.describe EstrelServer::BackingUp do
     expect(estrel("backup", copy)).to match([/the keys are not in it/, 0])
     expect(estrel("backup", copy)).to match([/is not empty/, 1])
     expect(estrel("restore", copy, "--until", "2026-11-01T00:00:00Z", var: elsewhere)).to match([/--until needs --logs/, 1])
-    expect(estrel("restore", copy, "--logs", place, var: elsewhere)).to match([/no binary logs were kept/, 1])
+    expect(estrel("restore", copy, "--logs", place, var: elsewhere)).to match([/binary logging was off/, 1])
     FileUtils.mkdir_p(File.join(elsewhere, "database"))
     expect(estrel("restore", copy, var: elsewhere)).to match([/there is something in .* already/, 1])
     expect(estrel("restore", copy, "--keys", File.join(copy, "database.sql.gz"), var: File.join(place, "third"))).to match([/does not hold keys/, 1])

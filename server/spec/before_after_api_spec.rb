@@ -24,12 +24,12 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
     audience = call(:post, "/audiences", { name: "Buyers", definition: { all: [{ did: { event: "ride_ended", count: { at_least: 1 }, window: { ever: true } } }] } })
     around = ask(first: nil, date: "2026-05-12", audience: audience["id"], metric: { event: "ride_ended", measure: "sum", property: "km" })["picture"]
     expect(around).to include("people" => 6, "metric" => "total km (ride ended)")
-    expect(around["start"]).to eq("who were in “Buyers” before 12 May 2026")
+    expect(around["start"]).to eq("were in “Buyers” on the day before 12 May 2026")
   end
 
   it "refuses what makes no sense" do
     { { before: 0 } => /"Before" must be a whole number from 1 to 365/, { metric: { event: "rode" } } => /metric.event there is no event type "rode"/, { first: nil } => /Choose what was done for the first time/,
-      { from: "2026-05-31" } => /must have 1 to 184 days/, { first: { event: "rode" } } => /first.event there is no event type/, { first: nil, date: "2027-01-01" } => /date lies after/ }.each do |changes, reason|
+      { from: "2026-05-31" } => /must have 1 to 184 days/, { first: { event: "rode" } } => /first.event there is no event type/, { first: nil, date: "2027-01-01" } => /date is after/ }.each do |changes, reason|
       expect(ask(**changes)).to be_refused(422, reason)
     end
   end

@@ -21,7 +21,7 @@ RSpec.describe EstrelServer::API::CampaignsEndpoint do
     answer = analyse("campaign-results", as_of: "2026-05-20")
     found = answer["picture"]
     expect(found["campaigns"].map { |row| row.values_at("campaign", "channel", "messages", "people", "opened", "bounced", "exported") }).to eq([["letter", "email", 3, 2, 1, 1, 2]])
-    expect(answer["finding"]).to include("33% of 3 messages responded to")
+    expect(answer["finding"]).to include("response rate 33% (3 messages)")
     expect(picture("campaign-results", as_of: "2026-05-08")["campaigns"].map { |row| row.values_at("messages", "exported") }).to eq([[1, nil]])
     days = picture("campaign-days", as_of: "2026-05-20", campaign: "letter", channel: "email")["days"]
     expect(days.size).to eq(29)

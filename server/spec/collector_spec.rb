@@ -19,7 +19,7 @@ RSpec.describe EstrelServer::Collecting::Application do
     expect(raw("application/json", "{\"km\":2}", **binary)).to include("stored" => 1)
     expect(EstrelServer::Identifier.pluck(:value)).to contain_exactly("1", "v1", "Zoë")
     expect(raw("application/json", "{\"km\":2}", **binary)).to include("known" => 1)
-    expect(send_batch([cloud_event("a", data: { "km" => 9 })], key: key)["events"]).to match([include("outcome" => "refused", "reason" => /already known with other/)])
+    expect(send_batch([cloud_event("a", data: { "km" => 9 })], key: key)["events"]).to match([include("outcome" => "refused", "reason" => /this ID and different data already exists/)])
     expect(EstrelServer::Event.order(:id).pluck(:event_key)).to eq(%w[a b c d])
     expect(EstrelServer::Event.find_by(event_key: "d").properties).to eq({ "km" => 2 })
   end
@@ -47,7 +47,7 @@ RSpec.describe EstrelServer::Collecting::Application do
             cloud_event("r3", subject: nil) => /subject is missing/, cloud_event("r4", time: nil) => /time is missing/,
             cloud_event("", type: "x") => /id is missing/, cloud_event("r5", type: nil) => /type is missing/,
             cloud_event("r6", subject: "customer:#{"x" * 1_000_000}") => /longer than 255/,
-            cloud_event("r7", subject: "customer:a\u0000b") => /control characters/, cloud_event("r8", data: [1]) => /"data" must hold names/,
+            cloud_event("r7", subject: "customer:a\u0000b") => /control characters/, cloud_event("r8", data: [1]) => /“data” must be an object/,
             cloud_event("r9", time: (Time.now.utc + (365 * 86_400)).iso8601) => /in the future/,
             cloud_event("r10", type: "estrel.nothing") => /reserved/, cloud_event("r11", id: 7) => /id must be text/,
             cloud_event("r12", data: (1..201).to_h { |index| ["p#{index}", 1] }) => /more than 200 properties/,

@@ -15,7 +15,7 @@ RSpec.describe EstrelServer::CLI::Main do
     expect(estrel("source", "list", ESTREL_VAR: file)).to match([/\Athe directory for what Estrel keeps, .*, cannot be used \(.*\); set ESTREL_VAR\n\z/, 1])
     expect(estrel("source", "list", ESTREL_PORT: "no")).to match([/\AESTREL_PORT must be a whole number/, 1])
     expect(estrel("source", "list", ESTREL_DATABASE_URL: "trilogy://nobody@127.0.0.1:1/estrel")).to eq(["the database at ESTREL_DATABASE_URL cannot be reached\n", 1])
-    expect(estrel("source", "sing")).to match([/\Asay list, add, rotate or revoke\n\z/, 1])
+    expect(estrel("source", "sing")).to match([/\Achoose one of: list, add, rotate, revoke\n\z/, 1])
   ensure
     FileUtils.rm_f(file)
   end

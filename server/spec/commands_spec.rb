@@ -20,13 +20,13 @@ RSpec.describe EstrelServer::CLI do
 
     it "adds an account, sets its password once by a link, and lists it" do
       added = lines { command.add("Ada@Ferrowick.example", "analyst") }
-      expect(added).to match([/\Athe password is set once by this link: #{link}/])
+      expect(added).to match([/\Aone-time link to set the password: #{link}/])
       expect(lines { command.list }).to eq(["ada@ferrowick.example, analyst, no password yet"])
       EstrelServer::OneTimeLink.use(added.first[link, 1], email: nil, password: "a bicycle by the river") { nil }
       expect(lines { command.list }).to eq(["ada@ferrowick.example, analyst"])
       expect { command.add("ada@ferrowick.example", "viewer") }.to raise_error(EstrelServer::Error, "ada@ferrowick.example has an account already")
       expect(EstrelServer::Account.find_by(email: "ada@ferrowick.example").role).to eq("analyst")
-      expect(EstrelServer::AuditEntry.where(about: "ada@ferrowick.example").order(:id).pluck(:action).first(2)).to eq(["account made", "password link made"])
+      expect(EstrelServer::AuditEntry.where(about: "ada@ferrowick.example").order(:id).pluck(:action).first(2)).to eq(["account created", "password link made"])
     end
 
     it "issues tokens with the given scopes, and rejects unknown accounts" do
@@ -38,7 +38,7 @@ RSpec.describe EstrelServer::CLI do
     end
 
     it "prints a link for the first administrator, and nothing once there is one" do
-      expect(lines { command.first }).to match([/\AThe first administrator begins here: #{link}/])
+      expect(lines { command.first }).to match([/\ACreate the first administrator at: #{link}/])
       EstrelServer::Account.create!(email: "eve@ferrowick.example", role: "administrator", password: "a bicycle by the sea")
       expect(lines { command.first }).to eq([])
     end
@@ -76,7 +76,7 @@ RSpec.describe EstrelServer::CLI do
     it "maps columns, counts rows by outcome, and refreshes the ledger" do
       rows = "when,rider,km\n2026-05-03T10:00:00Z,7,2\n2026-05-04T10:00:00Z,8,3\n,9,4\n"
       output = run("events", rows, map: { "time" => "when", "customer" => "rider" }, type: "ride_ended", source: "till")
-      expect(output.first).to start_with("rides.csv: done. 3 rows read, 2 stored, 0 already known, 1 rejected (0 conflicts), ")
+      expect(output.first).to start_with("rides.csv: done. 3 rows read, 2 stored, 0 duplicates, 1 rejected (0 conflicts), ")
       expect(output[1]).to match(/\A  row 4: .*time/)
       expect(EstrelServer.ledger.current.events("ride_ended").height).to eq(2)
     end
@@ -99,7 +99,7 @@ RSpec.describe EstrelServer::CLI do
     it "rejects invalid arguments" do
       expect { main("import", "rides", "x.csv") }.to raise_error(Thor::Error, "the kind is events or profiles")
       expect { main("import", "events") }.to raise_error(Thor::Error, "name at least one file")
-      expect { main("ledger", "sing") }.to raise_error(Thor::Error, "say build, refresh, follow, prepare or mirror")
+      expect { main("ledger", "sing") }.to raise_error(Thor::Error, "choose one of: build, refresh, follow, prepare or mirror")
     end
 
     it "describes the API" do

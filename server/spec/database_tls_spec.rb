@@ -37,8 +37,8 @@ RSpec.describe EstrelServer::Database do
     expect([database(right, "127.0.0.1").reachable?, database("?tls=required", "127.0.0.1").reachable?]).to eq([false, true])
     read = ->(query) { EstrelServer::BackingUp::Programs.new(settings(query)).dump(&:read) }
     expect(read.call(right)).to include("SET NAMES utf8mb4")
-    expect { read.call("?tls=verify&ca=#{place}/wrong.pem") }.to raise_error(EstrelServer::Error, /mariadb-dump gave up/)
+    expect { read.call("?tls=verify&ca=#{place}/wrong.pem") }.to raise_error(EstrelServer::Error, /mariadb-dump failed/)
     expect { settings("?tls=maybe") }.to raise_error(EstrelServer::Settings::Invalid, /must be like/)
-    expect { EstrelServer::Settings.from({ "ESTREL_DATABASE_URL" => "mysql://a:b c@host/x" }) }.to raise_error(EstrelServer::Settings::Invalid, /cannot be read/)
+    expect { EstrelServer::Settings.from({ "ESTREL_DATABASE_URL" => "mysql://a:b c@host/x" }) }.to raise_error(EstrelServer::Settings::Invalid, /ESTREL_DATABASE_URL is invalid/)
   end
 end

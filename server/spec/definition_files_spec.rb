@@ -65,11 +65,11 @@ RSpec.describe EstrelServer::DefinitionFiles do
     FileUtils.rm(File.join(root, "groups/two.json"))
     run = ->(*words, input: "") { Open3.capture2e({ "ESTREL_VAR" => EstrelServer.settings.var }, File.join(ROOT, "bin/estrel"), *words, stdin_data: input).then { |said, status| [said, status.exitstatus] } }
     said, status = run.call("apply", root, "--check")
-    expect([said, status]).to match([/changed: audience "Base"\n  .*→ .*4 times.*changed: rule set "Strict"\n  churned_after: 9 → 20.*not all is as the files say/m, 1])
+    expect([said, status]).to match([/changed: audience "Base"\n  .*→ .*4 times.*changed: rule set "Strict"\n  churned_after: 9 → 20.*differs from the files/m, 1])
     expect(run.call("apply", root, input: "no\n")).to match([/left as it was/, 1])
     expect(EstrelServer::Audience.find_by!(name: "Base").versions.count).to eq(1)
     expect(run.call("apply", root, "--yes")).to match([/done\n\z/, 0])
-    expect(run.call("apply", root, "--yes")).to eq(["all is as the files say\n", 0])
+    expect(run.call("apply", root, "--yes")).to eq(["already matches the files\n", 0])
     expect(EstrelServer::Audience.find_by!(name: "Base").versions.pluck(:number, :author)).to eq([[1, "administrator@estrel.example"], [2, "definition files"]])
     expect(EstrelServer::Grouping.kept.count).to eq(1)
   end

@@ -15,7 +15,7 @@ RSpec.describe EstrelServer::Disk do
     audience = call(:post, "/audiences", { name: "All", definition: { "all" => [] } })
     export = call(:post, "/exports", { name: "Once", audience_id: audience["id"], rules: { columns: [{ take: "identifier:customer" }] }, as_of: "2026-05-20" })
     run = -> { call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" }).then { |made| work_off && call(:get, "/runs/#{made["id"]}") } }
-    full = /the disk is nearly full: free [\d,]+ MB more/i
+    full = /the disk is nearly full; free [\d,]+ MB/i
 
     left(-1)
     done = import(event("new"))
@@ -25,10 +25,10 @@ RSpec.describe EstrelServer::Disk do
     expect { refresh }.to raise_error(described_class::Full, full)
     expect(EstrelServer.ledger.current_manifest_or_nil).to eq(ledger)
     expect { EstrelServer::BackingUp::Backup.new(EstrelServer.settings).write(File.join(Dir.mktmpdir, "copy")) }.to raise_error(described_class::Full)
-    expect { described_class.check("/", 1) }.to raise_error(described_class::Full, "the disk is nearly full: free 1 MB more, and try again")
+    expect { described_class.check("/", 1) }.to raise_error(described_class::Full, "the disk is nearly full; free 1 MB and try again")
 
     left(10 << 20)
-    expect { described_class.check("/", 11 << 20) }.to raise_error(described_class::Full, /free 2 MB more/)
+    expect { described_class.check("/", 11 << 20) }.to raise_error(described_class::Full, /free 2 MB/)
     expect(import(event("new")).state).to eq("done")
     expect(run.call).to include("state" => "done")
   end

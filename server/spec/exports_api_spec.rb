@@ -39,7 +39,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(file(done)).to start_with("customer,email,plan,state,inactive_days\r\n1,'=cmd@b.example,monthly,")
     manifest = JSON.parse(call(:get, "/runs/#{done["id"]}/manifest").then { |json| json.is_a?(Hash) ? JSON.generate(json) : json })
     expect(manifest).to include("sha256" => done["sha256"], "rows" => 6, "as_of" => "2026-05-20", "people" => done["people"])
-    expect(manifest["audience"]).to include("sentence" => "Everybody", "version" => 1)
+    expect(manifest["audience"]).to include("sentence" => "All people", "version" => 1)
     expect(file(carry_out(call(:get, "/exports")["exports"].first))).to eq(file(done))
   end
 
@@ -63,7 +63,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
   it "has chances as columns, learned once a day and kept, so that a run can be told again" do
     columns = [{ take: "identifier:customer" }, { take: "chance", of: "lapse", days: 30 }, { take: "chance", of: "come_back", days: 30, as: "back" }]
     try = -> { call(:post, "/exports/try", { name: "", audience_id: everybody["id"], rules: { columns: columns }, as_of: "2026-05-20" }) }
-    expect(try.call).to include("status" => 422, "detail" => /A chance cannot be told yet/)
+    expect(try.call).to include("status" => 422, "detail" => /Propensity is not available yet/)
     ride(900, 353)
     export = call(:post, "/exports", { name: "Likely", audience_id: everybody["id"], rules: { columns: columns }, as_of: "2026-05-20" })
     done = carry_out(export)
@@ -109,7 +109,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     other = carry_out(new_export("Other", rules: { holdout: holdout["id"] }), "2026-06-20")
     expect(held.call(other)).to include(*held.call(run))
     expect(call(:delete, "/audiences/#{everybody["id"]}")["errors"]).to include({ "place" => "Weekly", "message" => "an export of it" })
-    expect(call(:delete, "/contact-lists/#{list["id"]}")["detail"]).to include("exports use it: Weekly")
+    expect(call(:delete, "/contact-lists/#{list["id"]}")["detail"]).to include("Used by exports Weekly")
   end
 
   it "counts those in the holdout as messaged when those exported are, so that the two stay alike" do
@@ -123,10 +123,10 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(runs).to eq([{ "messaged" => 0, "holdout" => 2, "exported" => 4 }, { "messaged" => 6, "holdout" => 0, "exported" => 0 }, { "messaged" => 0, "holdout" => 2, "exported" => 4 }])
     EstrelServer::ExportRun.find_each { |run| exported_at(run.id, "#{run.as_of}T18:00:00Z") }
     rode = { event: "ride_ended", measure: "people" }
-    expect(analyse("export-effect", run: 1, days: 5, metric: rode, as_of: "2026-05-22")["finding"]).to match(/\ANo verdict before the end of 25 May 2026\./)
+    expect(analyse("export-effect", run: 1, days: 5, metric: rode, as_of: "2026-05-22")["finding"]).to match(/\APreliminary until the end of 25 May 2026:/)
     # The two runs that reached anybody reached the same six, so over all there are six.
     plan = analyse("export-effect", export: export["id"], days: 5, metric: rode, as_of: "2026-06-30")
-    expect(plan["finding"]).to start_with("Over 2 runs, each person from her first on: Too few people for a verdict, 50 at least:")
+    expect(plan["finding"]).to start_with("2 runs, each person from their first run on: Not enough people for a verdict (minimum 50):")
     expect(plan["picture"]["groups"].map { |group| group["people"] }).to eq([4, 2])
     expect(plan["caveats"].join).to include("1 run without a holdout is not counted")
     expect(analyse("export-effect", export: 99, metric: rode)).to be_refused(422, /no export has the number 99/i)
@@ -193,12 +193,12 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     export = new_export(rules: { guard: 0.2 })
     expect(carry_out(export)["state"]).to eq("done")
     none = call(:post, "/audiences", { name: "Nobody", definition: { "not" => { "all" => [] } } })
-    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })).to be_refused(409, /changed this export since you read it/)
+    expect(call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2), updated_at: "2020-01-01T00:00:00Z" })).to be_refused(409, /Someone else changed this export/)
     call(:put, "/exports/#{export["id"]}", { name: "Weekly", audience_id: none["id"], rules: rules(guard: 0.2) })
     waiting = carry_out(export)
     expect(waiting).to include("state" => "waiting", "waits_because" => "0 people would be exported now, 6 last time. Approve the run or cancel it.")
     expect(call(:get, "/alerts")["alerts"]).to match([include("run" => waiting["id"], "text" => "Weekly: #{waiting["waits_because"]}", "read" => false)])
-    expect(call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })["detail"]).to match(/under way already/)
+    expect(call(:post, "/exports/#{export["id"]}/runs", { as_of: "2026-05-20" })["detail"]).to match(/already running/)
     call(:post, "/runs/#{waiting["id"]}/approve")
     expect(call(:post, "/runs/#{waiting["id"]}/approve")).to be_refused(409, /not waiting for approval/)
     work_off
@@ -220,8 +220,8 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     File.write(directory, "in the way")
     failed = carry_out(export)
     expect(failed).to include("state" => "failed", "error" => match(/exist|directory/i))
-    expect(call(:get, "/alerts")["alerts"].first["text"]).to start_with("Till: the run failed, nothing was exported. ")
-    expect(call(:get, "/runs/#{failed["id"]}/file")).to be_refused(404, /nothing under this address/)
+    expect(call(:get, "/alerts")["alerts"].first["text"]).to start_with("Till: Run failed; nothing was exported. ")
+    expect(call(:get, "/runs/#{failed["id"]}/file")).to be_refused(404, /not found/i)
     EstrelServer::AttributeDefinition.where(name: "plan").update_all(name: "tariff")
     EstrelServer::Workspace.catalogue_changed
     FileUtils.rm_rf([directory, EstrelServer.settings.ledger_directory])
@@ -251,7 +251,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     run = carry_out(new_export(rules: { holdout: holdout["id"] }), "2026-05-10")
     rode = { event: "ride_ended", measure: "people" }
     expect(Time.iso8601(call(:get, "/runs/#{run["id"]}")["exported_at"])).to be_within(60).of(Time.now)
-    expect(analyse("export-effect", run: run["id"], metric: rode, as_of: "2026-06-01")["finding"]).to start_with("Nothing can be said yet: this run exported on")
+    expect(analyse("export-effect", run: run["id"], metric: rode, as_of: "2026-06-01")["finding"]).to start_with("No result yet: this run exported on")
     exported_at(run["id"], "2026-05-10T20:00:00Z")
     found = picture("export-effect", run: run["id"], metric: rode, days: 10, as_of: "2026-06-01")
     # The n-th of the six rode every five days, up to n + 1 times.
@@ -260,7 +260,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     expect(found["groups"].map { |group| group.values_at("people", "some") }).to eq(groups.map { |ids| [ids.size, (ids & riders).size] })
     expect(found).to include("from" => "2026-05-10", "to" => "2026-05-20", "complete" => true)
     { { metric: { **rode, measure: "fame" } } => /"Measure" must be one of/, { metric: { event: "rode" } } => /no event type/, { days: 0 } => /"Days" must be/, { size: 3 } => /"Size" must be/,
-      { better: "good" } => /"Better" must be/, { run: 999_999 } => /No run has the number/ }.each do |wrong, message|
+      { better: "good" } => /"Better" must be/, { run: 999_999 } => /Run \d+ does not exist/ }.each do |wrong, message|
       expect(analyse("export-effect", run: run["id"], **wrong)).to include("status" => 422, "detail" => match(message))
     end
   end
@@ -277,7 +277,7 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
     kept = EstrelServer::ExportRun.find(run["id"]).files
     groups = %w[exported holdout].map { |step| kept.ids(step).to_a.map { |id| into.fetch(id, id) }.uniq }
     told = analyse("export-effect", run: run["id"], metric: { event: "ride_ended", measure: "people" }, days: 10, as_of: "2026-06-01")
-    expect([into.size, told["caveats"]]).to match([3, include("3 people have become part of another profile since and count as that one.")])
+    expect([into.size, told["caveats"]]).to match([3, include("3 people were merged into another profile since and count as that profile.")])
     expect(told["picture"]["groups"].map { |group| group["people"] }).to eq([(groups[0] - groups[1]).size, (groups[1] - groups[0]).size])
   end
 
@@ -353,6 +353,6 @@ RSpec.describe EstrelServer::API::ExportsEndpoint do
       { name: "", kind: "folder", settings: { folder: "a" } } => /Name can't be blank/ }.each { |given, reason| expect(call(:post, "/destinations", given)).to be_refused(422, reason) }
     { { name: "x" } => /the share or the number/, { name: "x", share: 2 } => /Share must be in 0\.\.1/, { name: "x", share: 0.1, number: 3 } => /the share or the number/,
       { name: "x", number: -1 } => /Number must be in/ }.each { |given, reason| expect(call(:post, "/holdouts", given)).to be_refused(422, reason) }
-    expect(call(:get, "/runs/99")).to be_refused(404, /nothing under this address/)
+    expect(call(:get, "/runs/99")).to be_refused(404, /not found/i)
   end
 end

@@ -33,7 +33,7 @@ RSpec.describe EstrelServer::Health do
     expect(ready.first(2)).to eq([200, well])
     built = Time.iso8601(EstrelServer.ledger.current.facts["built_at"])
     allow(Time).to receive(:now).and_return(built + described_class::LEDGER_SECONDS + 5)
-    expect(ready).to match([503, { **well, "ledger" => false }, /more to take in since 2 min/])
+    expect(ready).to match([503, { **well, "ledger" => false }, /behind by 2 min/])
     allow(Time).to receive(:now).and_call_original
     refresh
 

@@ -20,7 +20,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     expect(counts(first)).to eq(["done", 3, 1, 0, 2])
     expect(first.conflicts).to eq(2)
     second = import(event("a", time: "2026-05-03T10:00:01Z"))
-    expect(reasons(second)).to match([[1, /already known with other contents/]])
+    expect(reasons(second)).to match([[1, /this ID and different data already exists/]])
     expect(stored[:events].map { |row| row[6] }).to eq([{ "km" => 4.5 }])
     expect(stored[:profiles]).to eq(1)
   end
@@ -56,7 +56,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     expect(reasons(done)).to eq([[22, "\"2026-05-03T10:00:00Z\" is not a number of milliseconds."]])
     expect(EstrelServer::Event.find_by(event_key: "m1").occurred_at).to eq(Time.utc(2026, 5, 3, 10, 0, Rational(1, 2)))
     mixed = import("id,type,subject,time\n4,a,customer:1,1777802400\n5,a,customer:1,1777802400000\n")
-    expect([mixed.state, mixed.error]).to match(["failed", /no common format/])
+    expect([mixed.state, mixed.error]).to match(["failed", /different formats/])
     zoned = "id,type,subject,time\n6,a,customer:1,2026-05-03 12:00:00\n"
     expect(reasons(import(zoned)).first.last).to match(/has no time zone/)
     import(zoned, mapping: { "time_zone" => "Europe/Berlin" })
@@ -67,12 +67,12 @@ RSpec.describe EstrelServer::Importing::FileImporter do
     future = (Time.now.utc + 86_400).iso8601
     bad = {
       event("r1", subject: "custmer:1") => /no identifier kind "custmer"; did you mean "customer"/,
-      event("r2", subject: "1") => /what kind of identifier/, event("r3", subject: "customer:") => /identifier is empty/,
+      event("r2", subject: "1") => /has no identifier type/, event("r3", subject: "customer:") => /identifier is empty/,
       event("r4", subject: nil) => /identifier is missing/, event("r5", time: nil) => /time is missing/,
       event("r6", time: "0001-01-01T00:00:00Z") => /before 1970/, event("r7", time: "9999-12-31T00:00:00Z") => /in the future/,
       event("r8", time: future) => /in the future/, event("r9", time: "2026-02-30T00:00:00Z") => /no such time/,
       event("r10", type: "") => /type is missing/, event("r11", specversion: "2.0") => /CloudEvents 1.0/,
-      event("r12", data: [1]) => /"data" must hold names/, event("r13", subject: "customer:#{"x" * 300}") => /longer than 255/,
+      event("r12", data: [1]) => /“data” must be an object/, event("r13", subject: "customer:#{"x" * 300}") => /longer than 255/,
       event("r14", subject: "customer:a\u0007") => /control characters/, "{\"id\":" => /not valid JSON/, "[1]" => /not a JSON object/,
       event("r15").sub("4.5", "NaN") => /not valid JSON/, "{\"id\":\"\xFF\"}" => /not valid UTF-8/,
       event("r16", data: { "note" => "x" * 5_000_000 }) => /longer than 1048576 bytes/
@@ -89,7 +89,7 @@ RSpec.describe EstrelServer::Importing::FileImporter do
   end
 
   it "refuses files it cannot read, and leaves the data untouched" do
-    { "" => /file is empty/, "id,id\n1,2\n" => /a name of its own/, Zlib.gzip("id,type\n")[0, 20] => /damaged/ }.each do |content, error|
+    { "" => /file is empty/, "id,id\n1,2\n" => /must be unique and not empty/, Zlib.gzip("id,type\n")[0, 20] => /damaged/ }.each do |content, error|
       failed = import(content)
       expect([failed.state, failed.error]).to match(["failed", error])
     end

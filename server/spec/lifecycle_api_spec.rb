@@ -58,7 +58,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       expect(found["suggested"]["churned_after"]).to be_nil
       expect(found["reactivation"].assoc(5).drop(1)).to match([0.0, 0.0, be_between(0.3, 0.5)])
       hasty = picture("thresholds", as_of: "2026-06-20", horizon: 5, share: 0.2, active_within: 1, churned_after: 4)
-      expect(hasty["warnings"].first).to match(/are reactivated within 5 days \(95% interval \d\d% to \d\d%\), more than the 20% you allow: the threshold is too short/)
+      expect(hasty["warnings"].first).to match(/Churn threshold too short: .* are reactivated within 5 days \(95% CI \d\d% to \d\d%\); your limit is 20%/)
       backtest = picture("backtest", as_of: "2026-06-20", weeks: 8, active_within: 1, churned_after: 4)
       expect(backtest["rows"].size).to eq(8)
       expect(backtest["rows"].last["back"]).to eq({ "30" => nil, "60" => nil, "90" => nil })
@@ -85,7 +85,7 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       expect(call(:delete, "/rule-sets/#{riders["id"]}")).to be_refused(409, /default rule set cannot be deleted/)
       expect(call(:put, "/rule-sets/#{buyers["id"]}", { **rules(churned_after: 30) })).to include("version" => 2)
       expect(call(:get, "/rule-sets/#{buyers["id"]}")["versions"].map { |row| row["number"] }).to eq([2, 1])
-      expect(call(:put, "/rule-sets/#{buyers["id"]}", { name: "Late", updated_at: buyers["updated_at"] })).to be_refused(409, /changed meanwhile; it is at version 2/)
+      expect(call(:put, "/rule-sets/#{buyers["id"]}", { name: "Late", updated_at: buyers["updated_at"] })).to be_refused(409, /Someone else changed this rule set; it is now version 2/)
     end
 
     it "refuses rule sets that are defined by themselves, and rules that make no sense" do
@@ -97,13 +97,13 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       about = call(:post, "/rule-sets", { name: "Of many", **rules(population: many) })
       expect(call(:delete, "/audiences/#{many}")["errors"]).to eq([{ "place" => "Of many", "message" => "a rule set about it" }])
       call(:delete, "/rule-sets/#{about["id"]}")
-      expect(ring["errors"].first["message"]).to include("the rule sets are defined by each other in a ring: Far riders → Far riders")
+      expect(ring["errors"].first["message"]).to include("these rule sets refer to each other in a circle: Far riders → Far riders")
       state = call(:post, "/audiences", { name: "Gone", definition: { "lifecycle" => { "is" => ["churned"] } } })["id"]
-      expect(call(:post, "/rule-sets", { name: "x", **rules(population: state) })["errors"].first["message"]).to include("without a rule set")
+      expect(call(:post, "/rule-sets", { name: "x", **rules(population: state) })["errors"].first["message"]).to include("choose a rule set in that lifecycle condition")
       expect(call(:delete, "/audiences/#{many}")["deleted"]).to be(true)
       call(:put, "/rule-sets/#{buyers["id"]}", { default: true })
       expect(call(:get, "/rule-set")).to include("name" => "Far riders", "default" => true)
-      [[{ active_within: 20 }, /dormant before they are churned/], [{ new_for: 0 }, /whole number/], [{ churned_after: 20.5 }, /whole number/], [{ activity: [] }, /at least one/],
+      [[{ active_within: 20 }, /churned must start later than dormant/], [{ new_for: 0 }, /whole number/], [{ churned_after: 20.5 }, /whole number/], [{ activity: [] }, /at least one/],
        [{ activity: ["rdie_ended"] }, /no event type "rdie_ended"; did you mean/], [{ population: 99 }, /no audience/]].each do |change, message|
         expect(call(:post, "/rule-sets", { name: "y", **rules, **change })["errors"].first["message"]).to match(message)
       end
@@ -112,10 +112,10 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
     it "refuses ranges, splits and shares that make no sense, and begins with the first event" do
       wrong = [["states", { from: "2026-07-01" }, /range ends/], ["states", { step: "hour" }, /Step.{2} must be one of/], ["states", { compare_with: "never" }, /Compare with.{2} must be one of/],
                ["state-movement", { from: "2026-06-20" }, /later date/], ["states-by-group", { by: "plan" }, /By.{2} must be/],
-               ["thresholds", { share: 2 }, /Share.{2} must be a number from/], ["thresholds", { active_within: 0 }, /Active within.{2} must be/], ["thresholds", { active_within: 30 }, /dormant before they are churned/],
-               ["backtest", { weeks: 0 }, /Weeks.{2} must be/], ["states", { wheels: 2 }, /Wheels.{2} is not known/], ["rules-effect", { tried: rules(activity: ["rdie"]) }, /no event type/]]
+               ["thresholds", { share: 2 }, /Share.{2} must be a number from/], ["thresholds", { active_within: 0 }, /Active within.{2} must be/], ["thresholds", { active_within: 30 }, /churned must start later than dormant/],
+               ["backtest", { weeks: 0 }, /Weeks.{2} must be/], ["states", { wheels: 2 }, /Wheels.{2} is not a known field/], ["rules-effect", { tried: rules(activity: ["rdie"]) }, /no event type/]]
       wrong.each { |name, question, message| expect([name, analyse(name, as_of: "2026-06-20", **question).then { |told| [told["status"], JSON.generate(told)] }]).to match([name, [422, message]]) }
-      expect(analyse("states", rule_set: 77)).to be_refused(404, /nothing under this address/)
+      expect(analyse("states", rule_set: 77)).to be_refused(404, /not found/i)
       long = analyse("states", from: "1900-01-01", as_of: "2026-06-20", step: "day")
       expect([long["picture"]["dates"].values_at(0, -1), long["picture"]["dates"].size, long["caveats"]]).to match([%w[2026-05-01 2026-06-20], 51, ["The data begins on 1 May 2026, after the start of the range."]])
       after = picture("states", from: "2026-07-01", as_of: "2026-09-30", step: "week")
@@ -125,8 +125,8 @@ RSpec.describe EstrelServer::API::LifecycleEndpoint do
       earlier = picture("states", from: "2026-05-25", as_of: "2026-06-07", step: "week")
       # Activity begins on 1 May, and churned is who has been inactive for 20 days.
       too_early = analyse("states", from: "2026-05-11", as_of: "2026-05-24", step: "week", compare_with: "previous")
-      expect([too_early["picture"]["compared"], too_early["caveats"]]).to match([nil, include(/So much earlier there is nothing to compare with: activity begins on 1 May 2026/)])
-      expect(analyse("state-movement", from: "2026-05-20", as_of: "2026-06-20")["finding"]).to match(/\ANothing is said of this: activity begins on 1 May 2026/)
+      expect([too_early["picture"]["compared"], too_early["caveats"]]).to match([nil, include(/No comparison: activity starts on 1 May 2026/)])
+      expect(analyse("state-movement", from: "2026-05-20", as_of: "2026-06-20")["finding"]).to match(/\ANo finding: activity starts on 1 May 2026/)
       expect(compared["compared"]).to eq({ "to" => "2026-06-07", "alive" => earlier["counts"]["new"].zip(earlier["counts"]["active"]).map(&:sum) })
       before = analyse("states", from: "2020-01-01", as_of: "2020-03-01", step: "month")
       expect([before["picture"]["people"], before["finding"]]).to eq([0, "Nobody had been seen by 1 Mar 2020."])

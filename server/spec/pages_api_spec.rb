@@ -47,7 +47,7 @@ RSpec.describe "the API of pages" do
     fixed = saved("Fixed", question: { "from" => "2026-05-01", "as_of" => "2026-05-05" }, asks: { **asks, from: "2026-05-01", as_of: "2026-05-05" })
     empty = saved("Empty", asks: { **asks, from: "2026-05-21" })
     html = document(write("Odd", *[old, fixed, empty].map { |one| { kind: "analysis", id: one["id"] } }))
-    expect(html).to include("keep it once more", "As of 5 May 2026", "before it starts (21 May 2026)")
+    expect(html).to include("open this analysis and save it again", "As of 5 May 2026", "before it starts (21 May 2026)")
     row = EstrelServer::SavedAnalysis.find(fixed["id"]).current
     expect(row.asked(Date.new(2026, 5, 20))).to include("as_of" => "2026-05-05", "from" => "2026-05-01")
     expect(EstrelServer::SavedAnalysis.find(saved["id"]).current.asked(Date.new(2026, 5, 20))).to include("from" => "2026-05-10")
@@ -61,7 +61,7 @@ RSpec.describe "the API of pages" do
     page = write("Own", { kind: "analysis", id: hidden["id"] }, private: true)
     open_page = write("All", { kind: "analysis", id: saved("Open")["id"] })
     expect(detail(:put, "/saved-analyses/#{open_page["blocks"][0]["id"]}", { private: true })).to match([422, /used by/])
-    expect(detail(:delete, "/saved-analyses/#{hidden["id"]}")).to match([409, /stands on a page/])
+    expect(detail(:delete, "/saved-analyses/#{hidden["id"]}")).to match([409, /used in a report/])
     sign_in("viewer")
     expect([call(:get, "/pages")["pages"].map { |row| row["name"] }, raw(:get, "/pages/#{page["id"]}/document.html").first]).to eq([["All"], 404])
     said = call(:post, "/pages/#{open_page["id"]}/comments", { text: " Why the dip? " })
@@ -79,7 +79,7 @@ RSpec.describe "the API of pages" do
     path = "/pages/#{page["id"]}"
     changed = call(:put, path, { blocks: page["blocks"].reverse, updated_at: page["updated_at"] })
     expect(changed["blocks"].map { |block| block["kind"] }).to eq(%w[text analysis])
-    expect(detail(:put, path, { name: "Late", updated_at: page["updated_at"] })).to match([409, /changed this page since you read it/])
+    expect(detail(:put, path, { name: "Late", updated_at: page["updated_at"] })).to match([409, /Someone else changed this report/])
     call(:delete, path)
     expect(call(:get, "/pages")["pages"]).to eq([])
     expect(call(:post, "#{path}/restore")).to include("name" => "Every Monday")
@@ -94,7 +94,7 @@ RSpec.describe "the API of pages" do
       sign_in("analyst")
     end
 
-    it "goes into a folder by hand and by its schedule, as its owner sees it" do
+    it "goes into a folder by hand and scheduled, as its owner sees it" do
       expect(detail(:post, "#{path}/runs", {})).to match([422, /destination/])
       expect(detail(:put, path, { schedule: { every: "week", at: "07:30", on: 1 } })).to match([422, /destination/])
       call(:put, path, { destination_id: folder.id, schedule: { every: "week", at: "07:30", on: 1 } })
@@ -109,8 +109,8 @@ RSpec.describe "the API of pages" do
       EstrelServer::Account.find_by(email: "analyst@estrel.example").update!(disabled_at: Time.now.utc)
       work_off
       sign_in("administrator")
-      expect(call(:get, path)["runs"].map { |run| [run["state"], run["error"]] }).to match([["failed", /no account any more/], ["done", nil]])
-      expect(detail(:delete, "/destinations/#{folder.id}")).to match([409, /These pages are sent there: .*Every Monday/])
+      expect(call(:get, path)["runs"].map { |run| [run["state"], run["error"]] }).to match([["failed", /no longer has an account/], ["done", nil]])
+      expect(detail(:delete, "/destinations/#{folder.id}")).to match([409, /Used by reports .*Every Monday/])
     end
 
     it "goes to a webhook as one signed message, again where that has no time, and says what it is refused for" do

@@ -135,12 +135,12 @@ RSpec.describe EstrelServer::Pushing do
     export = new_export(destination)
     run = carry_out(export)
     expect(run).to include("state" => "failed", "row_count" => 2)
-    expect(run["error"]).to include("answered 200 with a web page, not with JSON")
+    expect(run["error"]).to include("returned a web page instead of JSON (200)")
     expect(run["push"]).to include("taken" => 2, "waiting" => 4, "half_way" => true)
     alert = call(:get, "/alerts")["alerts"].first
     expect(alert["text"]).to include("2 people had been exported before")
     receiver.answer(301, { "location" => "http://127.0.0.1:1/" })
-    expect(again(run, "resume")["error"]).to include("redirections are not followed")
+    expect(again(run, "resume")["error"]).to include("redirected (301); enter the final URL")
     expect(again(run, "resume")).to include("state" => "done", "row_count" => 6)
     expect(receiver.taken.values).to eq([1] * 6)
     expect(call(:post, "/runs/#{run["id"]}/resume")["detail"]).to include("Nothing of this run is left")
@@ -175,7 +175,7 @@ RSpec.describe EstrelServer::Pushing do
     [drip, endless].each do |slow|
       receiver.answer(&slow)
       started = Process.clock_gettime(Process::CLOCK_MONOTONIC)
-      expect { post.call }.to raise_error(described_class::Connection::NoAnswer, /did not answer within 1 seconds/)
+      expect { post.call }.to raise_error(described_class::Connection::NoAnswer, /timeout after 1 seconds/)
       expect(Process.clock_gettime(Process::CLOCK_MONOTONIC) - started).to be < 10
     end
     receiver.answer(&drip)
@@ -193,7 +193,7 @@ RSpec.describe EstrelServer::Pushing do
     subjects = receiver.seen.flat_map { |seen| JSON.parse(seen.body).dig("data", "people").map { |person| person["subject"] } }
     expect(subjects).not_to include("customer:4")
     expect(run["state"]).to eq("failed")
-    expect(run["error"]).to match(/no longer kept; start a new run/)
+    expect(run["error"]).to match(/no longer stored; start a new run/)
   end
 
   it "leaves long pauses to the queue, and can be cancelled meanwhile" do

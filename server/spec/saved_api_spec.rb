@@ -42,13 +42,13 @@ RSpec.describe "the API of notes and saved analyses" do
     call(:put, "/groupings/#{kept["id"]}", { name: "Seasons", updated_at: kept["updated_at"], groups: [{ name: "Often", who: { did: { event: "ride_ended", count: { at_least: 4 } } } }, *seasons] })
     often = call(:post, "/audiences/preview", { definition: { did: { event: "ride_ended", count: { at_least: 4 } } }, as_of: "2026-05-31" })["size"]
     expect(told.call).to eq([["Often", [often]], ["May", [people - often]]])
-    expect(refused(:put, "/groupings/#{kept["id"]}", { name: "x", updated_at: kept["updated_at"], groups: seasons })).to match([409, /changed these groups meanwhile/])
+    expect(refused(:put, "/groupings/#{kept["id"]}", { name: "x", updated_at: kept["updated_at"], groups: seasons })).to match([409, /Someone else changed these groups/])
     call(:delete, "/groupings/#{kept["id"]}")
     expect([call(:get, "/groupings")["groupings"], told.call.size]).to eq([[], 2])
     expect(call(:post, "/groupings/#{kept["id"]}/restore")["deleted"]).to be(false)
     { { name: "x", groups: [seasons.first] * 2 } => /two groups are called/i, { name: "x", groups: [{ name: "a", who: { audience: { id: 1 } } }] } => /audience/,
       { name: " ", groups: seasons } => /name/i, { name: "x", groups: [] } => /groups/i }.each { |body, message| expect(refused(:post, "/groupings", body)).to match([422, message]), body.to_s }
-    expect(analyse("breakdown", as_of: "2026-05-31", by: { grouping: 99 })).to be_refused(422, /no groups have the number 99/i)
+    expect(analyse("breakdown", as_of: "2026-05-31", by: { grouping: 99 })).to be_refused(422, /custom groups 99 do not exist/i)
     call(:post, "/groupings", { name: "Picked", groups: [{ name: "some", who: { listed: { by: "customer", values: ["3"] } } }] })
     sign_in("viewer")
     expect(call(:get, "/groupings")["groupings"].flat_map { |row| row["groups"] }.map { |group| group["sentence"] }).to include(EstrelServer::Access::Disclosure::HIDDEN)
@@ -61,7 +61,7 @@ RSpec.describe "the API of notes and saved analyses" do
     changed = call(:put, path, { analysis: "trends", question: { "event" => "pass_bought" }, updated_at: saved["updated_at"] })
     expect(changed).to include("version" => 2, "name" => "Rides")
     expect(call(:put, path, { analysis: "trends", question: { "event" => "pass_bought" }, note: "as before" })).to include("version" => 2, "note" => "as before")
-    expect(refused(:put, path, { name: "Late", updated_at: saved["updated_at"] })).to match([409, /omebody changed/])
+    expect(refused(:put, path, { name: "Late", updated_at: saved["updated_at"] })).to match([409, /omeone else changed/])
     expect(call(:get, path)["versions"].map { |row| row["question"] }).to eq([{ "event" => "pass_bought" }, { "event" => "ride_ended", "from" => "-30" }])
     call(:put, path, { private: true })
     sign_in("viewer")

@@ -63,7 +63,7 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
     expect(list.call(profile_type: "visitor")["total"]).to eq(0)
     file = -> { CSV.parse(raw("GET", "/people.csv?as_of=2026-05-20&held_by=#{standing.id}").last, headers: true) }
     expect(file.call.map { |row| row["id"].to_i }).to match_array(held)
-    expect(call(:get, "/people?held_by=987654")).to include("status" => 422, "detail" => "There is no such standing holdout.")
+    expect(call(:get, "/people?held_by=987654")).to include("status" => 422, "detail" => "This global holdout does not exist.")
     sign_in("viewer")
     expect(file.call.map { |row| row["identifiers"] }.join).to include("•••")
   end
@@ -81,12 +81,12 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
     standing = in_force(from: Date.new(2026, 5, 3), to: Date.new(2026, 5, 20))
     held = held_by(standing)
     told = analyse("export-effect", standing: standing.id, metric: { lifecycle: "was_active" }, as_of: "2026-06-01")
-    expect(told["finding"]).to match(/\AToo few people for a verdict, 50 at least: .* of those not held back were active, .* of the standing holdout\./)
+    expect(told["finding"]).to match(/\ANot enough people for a verdict \(minimum 50\): .* of people outside the holdout vs .* of the global holdout were active\./)
     people = told["picture"]["groups"].map { |group| group["people"] }
     expect(people.sum).to be_between(1, 6)
     expect(people.last).to be <= held.size
     expect(told["picture"]).to include("from" => standing.first_day.iso8601, "to" => "2026-05-20", "complete" => true)
-    expect(analyse("export-effect", standing: 99)).to be_refused(422, /no standing holdout has the number 99/i)
+    expect(analyse("export-effect", standing: 99)).to be_refused(422, /global holdout 99 does not exist/i)
     expect(analyse("export-effect", standing: standing.id, metric: { lifecycle: "fame" })).to be_refused(422, /must be one of/)
   end
 
@@ -94,8 +94,8 @@ RSpec.describe EstrelServer::API::StandingHoldoutsEndpoint do
     expect(call(:get, "/standing-holdouts")).to eq({ "today" => today.iso8601, "holdouts" => [] })
     row = hold_back(share: 0.05, from: today + 2)
     expect(row).to include("share" => 0.05, "first_day" => (today + 2).iso8601)
-    { { from: today } => /begins tomorrow or later/, { from: today + 90 } => /one of .* already/, { from: today + 1, to: today + 2 } => /one of .* already|lasts 7 to 366 days/, { from: today + 200, to: today + 203 } => /lasts 7 to 366 days/,
-      { from: today + 200, to: today + 900 } => /lasts 7 to 366 days/, { from: today + 200, to: today + 100 } => /lasts/, { share: 0, from: today + 200 } => /greater than 0/, { share: 0.6, from: today + 200 } => /less than or equal to 0.5/,
+    { { from: today } => /must start tomorrow or later/, { from: today + 90 } => /already one for/, { from: today + 1, to: today + 2 } => /can last 7 to 366 days/, { from: today + 200, to: today + 203 } => /can last 7 to 366 days/,
+      { from: today + 200, to: today + 900 } => /can last 7 to 366 days/, { from: today + 200, to: today + 100 } => /can last/, { share: 0, from: today + 200 } => /greater than 0/, { share: 0.6, from: today + 200 } => /less than or equal to 0.5/,
       { share: "x", from: today + 200 } => /share/i, { from: today + 200, to: "soon" } => /must be a date/, { from: nil, to: today + 9 } => /must be text/ }
       .each { |given, reason| expect(hold_back(**given)).to be_refused(422, reason) }
     expect(call(:post, "/standing-holdouts/#{row["id"]}/end")).to be_refused(409, /call it off instead/)

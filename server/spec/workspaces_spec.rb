@@ -106,7 +106,7 @@ RSpec.describe EstrelServer::Workspaces do
   it "has a role of its own for every account" do
     make(role: nil)
     at("/w/shop") { call(:get, "/people") }
-    expect([last_response.status, JSON.parse(last_response.body)["detail"]]).to eq([403, "You have nothing to do with this workspace; an administrator of it can change that."])
+    expect([last_response.status, JSON.parse(last_response.body)["detail"]]).to eq([403, "You do not have access to this workspace; ask one of its administrators."])
     row = EstrelServer::InstalledWorkspace.first
     row.memberships.create!(account: account, role: "viewer")
     session = at("/w/shop") { call(:get, "/session") }["account"]

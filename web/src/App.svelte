@@ -114,12 +114,12 @@
     >
       {#if connection.away}
         <p class="mb-3 border-l-4 border-(--alarm) pl-3" role="status">
-          Estrel does not answer. What you see may be out of date. The page reconnects by itself.
+          No connection to the server. This page may be out of date; it reconnects automatically.
         </p>
       {/if}
       {#if address.left.length}
         <p class="mb-3 border-l-4 border-(--alarm) pl-3" role="status">
-          The address held something under {list(address.left)} that could not be read, so it was left out.
+          Part of this link could not be read and was ignored: {list(address.left)}.
         </p>
       {/if}
       <svelte:boundary>
@@ -140,7 +140,7 @@
         {:else if place === "lifecycle"}
           <Place load={LOAD.lifecycle} given={{ part: parts[1] ?? "" }} />
         {:else if !known}
-          <h1>There is no such page</h1>
+          <h1>Page not found</h1>
           <p class="mt-2">Go to <a href={address.to("/")}>Lifecycle</a>.</p>
         {:else if place === "people" && parts[1]}
           {#key parts[1]}<Place load={LOAD["people/*"]} given={{ id: Number(parts[1]) }} />{/key}

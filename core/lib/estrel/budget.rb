@@ -3,7 +3,7 @@
 module Estrel
   # What one question may cost. It is asked between computations, since one that runs cannot be interrupted.
   class Budget
-    LESS = "ask for a shorter range or fewer conditions"
+    LESS = "choose a shorter period or fewer conditions"
     private_constant :LESS
 
     # Raised for a question that takes too long or too much memory, or whose answer nobody waits for any more.
@@ -19,7 +19,7 @@ module Estrel
 
     # @param seconds [Numeric]
     # @return [String]
-    def self.too_long(seconds) = "this question takes longer than #{seconds} s; #{LESS}"
+    def self.too_long(seconds) = "stopped after #{seconds} s; #{LESS}"
 
     # @param seconds [Numeric] from now
     # @param bytes [Integer] of memory of this process beyond the mapped files
@@ -40,14 +40,14 @@ module Estrel
     # @return [void]
     # @raise [Exceeded]
     def check
-      raise Cancelled, "the question has been withdrawn" if @cancelled.call
+      raise Cancelled, "cancelled" if @cancelled.call
       raise Exceeded, self.class.too_long(@seconds) if now > @until
       return if @bytes == Float::INFINITY || self.class.memory <= @bytes
 
       GC.start # Ruby does not see the memory behind data frames
       return if self.class.memory <= @bytes
 
-      raise Exceeded, "this question takes more than #{@bytes / 1_000_000} MB; #{LESS}"
+      raise Exceeded, "stopped: it would need more than #{@bytes / 1_000_000} MB; #{LESS}"
     end
 
     private

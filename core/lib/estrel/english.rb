@@ -107,8 +107,8 @@ module Estrel
     def state(state) = state.tr("_", " ")
 
     # @param channel [String]
-    # @return [String] "e-mail"
-    def channel(channel) = { "email" => "e-mail", "sms" => "SMS", "push" => "push message" }.fetch(channel, channel)
+    # @return [String] "email"
+    def channel(channel) = { "sms" => "SMS" }.fetch(channel, channel)
 
     # @param words [Array<String>]
     # @return [String] "new, active or dormant"
@@ -126,6 +126,10 @@ module Estrel
     # @param name [String]
     # @return [String] in quotation marks, at most {SHOWN} characters of it; quotation marks in it become single ones
     def quoted(name) = "“#{shortened(name).tr("“”", "‘’")}”"
+
+    # @param text [String]
+    # @return [String] with a capital first letter
+    def capitalized(text) = text.sub(/\A\p{Ll}/, &:upcase)
 
     # @param text [String] what is wrong, in words
     # @return [String] the same as a whole sentence
@@ -215,7 +219,7 @@ module Estrel
     # @return [String] "95% interval of the difference: −3.3 to +7.6 points"
     def interval_of_difference(difference)
       low, high = difference.values_at(:low, :high).map { |value| points(value) }
-      "95% interval of the difference: #{interval(low, high)} points"
+      "95% CI of the difference #{interval(low, high)} pp"
     end
 
     # @param low [String]

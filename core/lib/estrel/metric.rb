@@ -77,7 +77,7 @@ module Estrel
       return "total #{@catalogue.names.property(property, selection.events)} (#{summed})" if property
 
       did = Audience::Phrases.done(selection, @catalogue)
-      share? ? did : "how often they #{did}"
+      share? ? did : "number of times they #{did}"
     end
 
     private

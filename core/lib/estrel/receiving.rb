@@ -66,12 +66,12 @@ module Estrel
     def finding(to, days, now)
       rows = lateness(to, days)
       total = rows.sum { |row| row[:events] }
-      return "Nothing was received in the #{days} days up to #{English.date(to)}." if total.zero?
+      return "No events received in the #{days} days to #{English.date(to)}." if total.zero?
 
       prompt = rows.sum { |row| row[:within].first }
       prompt_share = percent(prompt, total)
-      said = "#{prompt_share} of the #{English.number(total)} events received in the #{days} days up to " \
-             "#{English.date(to)} came within a minute."
+      said = "#{prompt_share} of #{English.counted(total, "event")} arrived within a minute (#{days} days to " \
+             "#{English.date(to)})."
       [said, latest(rows), silence(now)].compact.join(" ")
     end
 
@@ -82,7 +82,7 @@ module Estrel
       worst = rows.max_by { |row| late(row).fdiv(row[:events]) }
       return if late(worst).zero?
 
-      "Latest is #{worst[:source]}: #{percent(late(worst), worst[:events])} of its events took more than a day."
+      "Slowest source: #{worst[:source]}, #{percent(late(worst), worst[:events])} of events more than a day late."
     end
 
     def late(row) = row[:within].last(2).sum
@@ -91,7 +91,7 @@ module Estrel
       silent = pauses(now).select { |row| row[:silent] }.map { |row| row[:source] }
       return if silent.empty?
 
-      "#{English.list(silent, "and")} #{silent.one? ? "has" : "have"} been silent for longer than usual."
+      "No events from #{English.list(silent, "and")} for longer than usual."
     end
 
     def percent(part, whole)

@@ -91,7 +91,7 @@ module Estrel
       when "minimum", "maximum" then "#{self.class.type(@schema)} #{between("minimum", "maximum")}"
       when "minLength", "maxLength" then "must be text of #{between("minLength", "maxLength")} characters"
       when "minItems", "maxItems" then "must be a list of #{between("minItems", "maxItems")} entries"
-      when "uniqueItems" then "must be a list in which no entry comes twice"
+      when "uniqueItems" then "must not contain duplicates"
       when "type", *TYPES.keys then self.class.type(@schema)
       else reason
       end
@@ -113,7 +113,7 @@ module Estrel
     def unknown_key
       known = keys_known
       near = Catalogue.suggestion(segments.last.to_s, known)
-      "is not known here#{near.empty? && known.any? ? "; use one of #{known.join(", ")}" : near}"
+      "is not a known field#{near.empty? && known.any? ? "; use one of #{known.join(", ")}" : near}"
     end
 
     # The keys allowed beside an unknown one: the parent schema is where the validator found it not allowed.

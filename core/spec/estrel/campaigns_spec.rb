@@ -53,7 +53,7 @@ RSpec.describe Estrel::Campaigns do
     asked(31) { |evaluator| expect(members(evaluator, was: "ignored", without_name: true)).to eq([5]) }
     with_ledger(population) do |ledger|
       answer = analysis("campaign-results", {}, ledger, as_of: Date.new(2026, 5, 30), rules: rule_set).over
-      expect(answer.finding).to start_with("“letter” by e-mail was the last")
+      expect(answer.finding).to start_with("Latest campaign: “letter” (email)")
       nameless = answer.tables.first.rows.find { |row| row.values.first(2) == ["no campaign", nil] }
       definition = Estrel::Audience::Definition.parse(nameless.cells["messages"], catalogue: ledger.catalogue)
       expect(Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 5, 30)).members(definition).to_a).to eq([5])
@@ -127,7 +127,7 @@ RSpec.describe Estrel::Campaigns do
       expect(curve[0]).to include("messages" => 9, "opened" => 3, "clicked" => 1, "inactive" => 3, "back" => 1)
       expect(curve[1]).to include("messages" => 9, "opened" => 4)
       expect(curve[8]).to include("messages" => 6, "opened" => 3)
-      expect(results.finding).to include("“letter” by e-mail was the last, with 44% of 9 messages responded to.")
+      expect(results.finding).to include("Latest campaign: “letter” (email), response rate 44% (9 messages).")
     end
     # Three days after the letters of the 16th are over, those of the 23rd are not, nor are two weeks after any but those of the 2nd and 9th.
     asked(25) do |evaluator|
@@ -156,7 +156,7 @@ RSpec.describe Estrel::Campaigns do
 
   it "says conditions in words, and what is wrong with them" do
     say = ->(condition) { Estrel::Audience::Sentence.new(Estrel::Audience::Definition.parse({ "campaign" => condition }, catalogue: population.catalogue), population.catalogue).to_s }
-    expect(say.call({ "was" => "ignored", "last" => 5, "channel" => "email" })).to include("who ignored the last 5 messages by e-mail")
+    expect(say.call({ "was" => "ignored", "last" => 5, "channel" => "email" })).to include("who ignored the last 5 messages by email")
     expect(say.call({ "was" => "reactivated", "name" => "letter", "from" => ["churned"] })).to include("who were reactivated within 14 days of a message of “letter” received while churned")
     expect(say.call({ "streak" => { "of" => "current", "at_least" => 3 } })).to include("whose current response streak to messages is at least 3")
     expect(say.call({ "share" => { "at_least" => 0.2, "less_than" => 0.4 }, "name" => "letter" })).to include("who responded to at least 20% and less than 40% of messages of “letter”")

@@ -48,7 +48,7 @@ RSpec.describe Estrel::Lifecycle do
     expect { make.call(active_within: 1.5) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /"Active within"/)
     expect do
       make.call(churned_after: 7)
-    end.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /dormant before they are churned/)
+    end.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /churned must start later than dormant: enter more than 7 day/)
     expect { make.call(activity: []) }.to raise_error(Estrel::Lifecycle::RuleSet::Invalid, /at least one event type/)
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
       lifecycle = described_class.new(generation, rule_set)
@@ -63,17 +63,17 @@ RSpec.describe Estrel::Lifecycle do
       question = { "from" => "2026-05-24", "step" => "day" }
       ask = ->(asked, **dates) { analysis("states", asked, generation, rules: rule_set, **dates).over }
       found = ->(today) { ask.call(question, as_of: Date.new(2026, 5, 25), today: today) }
-      expect(found.call(Date.new(2026, 5, 25)).finding).to start_with("On 24 May 2026")
+      expect(found.call(Date.new(2026, 5, 25)).finding).to start_with("1 person new or active on 24 May 2026")
       expect(found.call(Date.new(2026, 5, 25)).caveats.join).to include("25 May 2026 has not ended")
-      expect(found.call(Date.new(2026, 5, 26)).finding).to start_with("On 25 May 2026, 1 of 1 people are new or active (100%). Since 23 May 2026 that number did not change")
+      expect(found.call(Date.new(2026, 5, 26)).finding).to start_with("1 person new or active on 25 May 2026, 100% of 1: ±0 since 23 May 2026")
     end
   end
 
   it "compares nothing with days before which nobody could have churned yet" do
     with_ledger(Population.new({ 1 => ride(1) }, event_types: { "ride" => {} })) do |generation|
       finding = ->(from) { analysis("states", { "from" => from, "step" => "day" }, generation, rules: rule_set, as_of: Date.new(2026, 5, 23), today: Date.new(2026, 5, 24)).over.finding }
-      expect(finding.call("2026-05-21")).to eq("On 23 May 2026, 0 of 1 people are new or active (0%).")
-      expect(finding.call("2026-05-22")).to end_with("(0%). Since 21 May 2026 that number did not change; dormant did not change and churned did not change.")
+      expect(finding.call("2026-05-21")).to eq("0 people new or active on 23 May 2026, 0% of 1.")
+      expect(finding.call("2026-05-22")).to end_with("0% of 1: ±0 since 21 May 2026 (dormant ±0, churned ±0).")
     end
   end
 
@@ -83,7 +83,7 @@ RSpec.describe Estrel::Lifecycle do
     with_ledger(Population.new(people, event_types: { "ordered" => {}, "rode" => {} })) do |ledger|
       rules = Estrel::Lifecycle::RuleSet.new(activity: ["rode"], new_for: 2, active_within: 3, churned_after: 10)
       told = ->(from) { analysis("state-movement", { from: from }, ledger, as_of: Date.new(2026, 5, 14), rules: rules).over.finding }
-      expect(told.call("2026-05-10")).to start_with("Nothing is said of this: activity begins on 1 May 2026")
+      expect(told.call("2026-05-10")).to start_with("No finding: activity starts on 1 May 2026")
       expect(told.call("2026-05-11")).to start_with("From 11 May 2026 to 14 May 2026 0 joined, 1 were reactivated")
     end
   end
@@ -135,12 +135,12 @@ RSpec.describe Estrel::Lifecycle do
       # By day passes from the end of 2 May: 1 and 2 at first; retained 2 + 2 (to the 4th), then 2 alone for five days, and 3 from the 7th on for three; she joined without a pass.
       by, caveat = told.call("2026-05-03")
       expect(by).to eq({ "day" => [2, 2, [0, 2 + 2 + 5 + 3]], "year" => [2, 0, [0, 5]], nil => [0, 1, [1, 1]] })
-      expect(caveat).to eq("People are told apart by what was true of them at each date, over a period by what was when it began.")
+      expect(caveat).to eq("Groups are as of each date; for a period, as of its start.")
       expect(told.call("2026-05-03", 3)).to eq(told.call("2026-05-03"))
       # Before 1 May nothing is recorded, so 4 counts as what she is on the 9th; those of the 1st join with the pass of that day.
       early, caveat = told.call("2026-04-25")
       expect(early.transform_values { |row| [row[1], row.last.first] }).to eq({ "day" => [0, 2], "year" => [1, 0], nil => [0, 1] })
-      expect(caveat).to end_with("The record of that begins on 1 May 2026; before, what is true on 9 May 2026 counts.")
+      expect(caveat).to end_with("History starts on 1 May 2026; before that, the value on 9 May 2026 is used.")
     end
   end
 

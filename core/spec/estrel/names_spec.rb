@@ -37,7 +37,7 @@ RSpec.describe Estrel::Names do
   it "says opposites as a person would, and exceptions where there is no other way" do
     denied = { "all" => [{ "not" => { "reachable" => { "by" => %w[email sms push] } } }, { "not" => { "did" => { "event" => "tram_used" } } },
                          { "not" => { "any" => [{ "did" => { "event" => "x" } }, { "profile_type" => { "is" => ["visitor"] } }] } }] }
-    expect(sentence(denied)).to eq("People who cannot be reached by e-mail, SMS or push message, and who have not taken a tram at any time, " \
+    expect(sentence(denied)).to eq("People who cannot be reached by email, SMS or push, and who have not taken a tram at any time, " \
                                    "except those (who had “x” events at least once at any time, or who are visitors)")
   end
 
@@ -62,6 +62,6 @@ RSpec.describe Estrel::Names do
     expect(cases.map { |name, value| names.said(names.property_field(name), value) }).to eq(["3.25 km", "1,234.50 orrins", "1980", "Spring hello"])
     expect(sentence({ "campaign" => { "was" => "opened", "name" => "spring" } })).to start_with("People who opened a message of “Spring hello”")
     measured = { "did" => { "event" => "ride_ended", "measure" => { "of" => "distance_km", "take" => "distinct", "compare" => "greater", "value" => 5 } } }
-    expect(sentence(measured)).to end_with("number of different values of distance is more than 5")
+    expect(sentence(measured)).to end_with("number of distinct values of distance is more than 5")
   end
 end

@@ -76,12 +76,12 @@ RSpec.describe Estrel::Propensity do
   it "is calibrated, beats days inactive where people have paces of their own, and opens into the people of a tenth" do
     population = made_up(5)
     answer = learned(population)
-    expect(answer.finding).to match(/\AOf \d+ dormant or churned people \d+ are expected to come back within 30 days\. When it was tried, \d+% of the likeliest tenth did .* times the share of all; better than days inactive alone: c-statistic/)
+    expect(answer.finding).to match(/\A\d+ of \d+ dormant or churned people are expected to be reactivated within 30 days\. Backtest: \d+% of the top decile did .*, lift .*; better than days inactive alone \(AUC/)
     picture = answer.picture
     expect(picture[:discrimination][:difference][:low]).to be_positive
     inside = picture[:tenths].count { |tenth| tenth[:predicted].between?(tenth[:low] - 0.02, tenth[:high] + 0.02) }
     expect(inside).to be >= 8
-    expect(learned(population, { "of" => "lapse" }).finding).to match(/\AOf \d+ new or active people \d+ are expected to lapse within 30 days\./)
+    expect(learned(population, { "of" => "lapse" }).finding).to match(/\A\d+ of \d+ new or active people are expected to lapse within 30 days\./)
     with_ledger(population) do |ledger|
       rules = Estrel::Lifecycle::RuleSet.new(activity: ["ride_ended"], new_for: 14, active_within: 20, churned_after: 60)
       evaluator = Estrel::Audience::Evaluator.new(ledger, as_of: Date.new(2026, 11, 20), rule_set: rules)
@@ -91,7 +91,7 @@ RSpec.describe Estrel::Propensity do
   end
 
   it "refuses to learn from too few, with how many it takes" do
-    expect(learned(made_up(6, people: 20)).finding).to match(/\AIt takes at least 110 people who came back and 110 who did not to learn from; there are \d+ and \d+\.\z/)
+    expect(learned(made_up(6, people: 20)).finding).to match(/\ANot enough data to train on: at least 110 people who were reactivated and 110 others are needed; there are \d+ and \d+\.\z/)
     expect(learned(made_up(6, people: 20), { "of" => "lapse" }).picture).to include(model: nil, tenths: [])
   end
 end

@@ -37,7 +37,7 @@ RSpec.describe Estrel::Survey do
       expect(receiving.lateness(Date.new(2026, 5, 9), 9)).to eq([{ source: "app", events: 9, within: [2, 2, 2, 2, 1] },
                                                                  { source: "kiosk", events: 9, within: [9, 0, 0, 0, 0] }])
       expect(receiving.finding(Date.new(2026, 5, 9), 9, population.micros(day.call(9))))
-        .to eq("61% of the 18 events received in the 9 days up to 9 May 2026 came within a minute. Latest is app: 33% of its events took more than a day.")
+        .to eq("61% of 18 events arrived within a minute (9 days to 9 May 2026). Slowest source: app, 33% of events more than a day late.")
       silent = ->(at) { receiving.pauses(population.micros(at)).to_h { |row| [row[:source], row[:silent]] } }
       expect(silent.call(day.call(23))).to eq("app" => false, "kiosk" => false)
       expect(silent.call(day.call(23, 13))).to eq("app" => false, "kiosk" => true)

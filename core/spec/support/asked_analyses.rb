@@ -62,7 +62,7 @@ class AskedAnalyses
 
   # What held for that which the people of a row did, as filters, where they are told apart by what "plan" was then.
   def then_so(answer, row)
-    return [] unless answer.caveats.any?(/by what “plan” was/)
+    return [] unless answer.caveats.any?(/Split by “plan” at/)
 
     values = answer.picture[:rows].filter_map { |one| one[:group][:value] if one[:group][:kind] == "value" }
     case row[:group][:kind]

@@ -30,7 +30,7 @@ module EstrelServer
       return if left >= RESERVE
 
       missing = ((RESERVE - left) / 1_000_000.0).ceil
-      raise Full, "the disk is nearly full: free #{Estrel::English.number(missing)} MB more, and try again"
+      raise Full, "the disk is nearly full; free #{Estrel::English.number(missing)} MB and try again"
     end
   end
 end

@@ -63,10 +63,10 @@ module EstrelServer
 
       facts = EstrelServer.ledger.current.facts
       seconds = (Time.now - Time.iso8601(facts["built_at"])).to_i.clamp(0..)
-      return Check.new("ledger", true, "it holds all that has been received") if
+      return Check.new("ledger", true, "up to date") if
         facts["marks"] == LedgerBuilding::Snapshot.marks
 
-      Check.new("ledger", seconds <= LEDGER_SECONDS, "there is more to take in since #{passed(seconds)}")
+      Check.new("ledger", seconds <= LEDGER_SECONDS, "behind by #{passed(seconds)}")
     end
 
     def jobs

@@ -23,7 +23,7 @@ module EstrelServer
       list.to_a.first(MOST_COLUMNS).map do |json|
         column = json.is_a?(Hash) && Estrel::Exports::Column.parse(json)
         if !column || column.take.start_with?("identifier", "address")
-          raise Error, "only attributes, figures of events and chances can be shown as columns"
+          raise Error, "only attributes, event figures and propensities can be columns"
         end
 
         column

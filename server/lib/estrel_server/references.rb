@@ -8,7 +8,7 @@ module EstrelServer
   # Two rules follow. What is used cannot be deleted. And whoever sees a thing sees what it is made of: something
   # private can be used only by what is private to the same person.
   module References
-    SOMEBODY_ELSES = "something private of somebody else"
+    SOMEBODY_ELSES = "a private item of another user"
 
     module_function
 
@@ -70,7 +70,7 @@ module EstrelServer
     def check(thing, private: thing.private)
       hidden = of(thing).find { |used| used.private && !(private && thing.owner_id == used.owner_id) } or return
       name = hidden.class.visible.exists?(hidden.id) ? "\"#{hidden.name}\"" : SOMEBODY_ELSES
-      raise Error, "this uses #{name}, which is private; share that first, or keep this one private"
+      raise Error, "this uses #{name}, which is private; share it first, or make this private"
     end
 
     # @param thing [Audience, RuleSet]

@@ -18,7 +18,7 @@ RSpec.describe "audiences", type: :feature do
   # Once the size stands nothing moves any more.
   def add(condition)
     size
-    click_button "more …"
+    click_button "More conditions…"
     within("[data-part='content'][data-state='open']") { click_button condition }
   end
 
@@ -116,7 +116,7 @@ RSpec.describe "audiences", type: :feature do
     close
     expect(page).to say("who have been active for at least 60 days")
     add "who can be reached …"
-    take "Channel", "e-mail"
+    take "Channel", "email"
     add "whose attribute changed …"
     take "Attribute", /\Aplan/
     close
@@ -176,7 +176,7 @@ RSpec.describe "audiences", type: :feature do
     earlier = as_of - 30
     now, before = [as_of, earlier].map { |date| members(json, on: date).to_a }
     expect(find("[data-testid='moved']").text).to include("#{shown((now - before).size)} entered, #{shown((before - now).size)} left, #{shown((now & before).size)} stayed")
-    within("[data-testid='over-time']") { first(:link, "as an audience").click }
+    within("[data-testid='over-time']") { first(:link, "Create audience").click }
     expect(page).to say("who are in “This week”")
     expect(size).to eq((now - before).size)
     expect(id).to be_positive
@@ -233,7 +233,7 @@ RSpec.describe "audiences", type: :feature do
     row.click_link(shown(here))
     expect(find("[data-testid='people-total']").text).to start_with("#{shown(here)} people found")
     visit "/analyses/breakdown?by=property:most_frequent:ride_ended:quarter"
-    find("[data-testid='table-breakdown'] a[aria-label='Saltmarsh as an audience']").click
+    find("[data-testid='table-breakdown'] a[aria-label='Create audience: Saltmarsh']").click
     expect(page).to say("whose most frequent quarter is Saltmarsh")
     expect(size).to eq(members(definition).len)
   end
@@ -247,8 +247,8 @@ RSpec.describe "audiences", type: :feature do
       change "How often: at least twice"
       fill_in "Times", with: "5"
       close
-      find("summary", text: "folder and note").click
-      find("summary", text: "folder and note").click
+      find("summary", text: "Folder and note").click
+      find("summary", text: "Folder and note").click
       click_button "Save"
       expect(page).to have_text("version 2")
     end
@@ -276,13 +276,13 @@ RSpec.describe "audiences", type: :feature do
     count = point.text.split.first.delete(",").to_i
     point.click_link
     expect(size).to eq(count)
-    find("summary", text: "folder and note").click
+    find("summary", text: "Folder and note").click
     fill_in "Folder", with: "Watch"
     fill_in "Note", with: "ask on Mondays"
     visit page.current_url
-    find("summary", text: "folder and note").click
+    find("summary", text: "Folder and note").click
     expect(page).to have_field("Folder", with: "Watch")
-    find("summary", text: "folder and note").click
+    find("summary", text: "Folder and note").click
     click_button "Save"
     expect(page).to have_text("version 1")
     visit "/audiences"

@@ -124,8 +124,8 @@ module Editing
   end
 
   def sign_in_to_demo
-    click_button "Look around"
-    expect(page).to have_css("nav[aria-label='Places']")
+    click_button "Open demo"
+    expect(page).to have_css("nav[aria-label='Main navigation']")
   end
 
   # The browser's log holds nothing but the errors that a spec provokes, and 429 from a busy server, which is retried.

@@ -15,7 +15,7 @@ RSpec.describe "campaigns", type: :feature do
     find("select[name='trouble']").find("option[value='#{kind}']").select_option
     fill_in "day_seconds", with: "0.001"
     page.execute_script("document.body.className = 'before'")
-    click_button "Keep"
+    click_button "Save"
     expect(page).to have_no_css("body.before") # or the next visit may be overtaken by it
   end
 
@@ -32,22 +32,22 @@ RSpec.describe "campaigns", type: :feature do
     row.click_link "Spring hello"
     expect(page).to be_axe_clean
     churned = find("[data-testid='table-states'] tr", text: /\Achurned/)
-    churned.click_link "churned as an audience"
-    expect(page).to say("were sent a message of “Spring hello” by e-mail received while churned")
+    churned.click_link "Create audience: churned"
+    expect(page).to say("were sent a message of “Spring hello” by email received while churned")
     page.go_back
-    ignored = results.tables[1].rows.find { |row| row.values.first(3) == ["Spring hello", "e-mail", "churned"] }
+    ignored = results.tables[1].rows.find { |row| row.values.first(3) == ["Spring hello", "email", "churned"] }
     find("[data-testid='table-states'] tr", text: /\Achurned/).click_link shown(ignored.values[8])
     ignored = { "campaign" => { "was" => "ignored", "name" => "spring_hello", "channel" => "email", "from" => ["churned"], "window" => { "to" => "2026-10-28" } } }
     expect(page).to have_css("[data-testid='people-total']", text: /\A#{shown(members(ignored).len)} people/)
     visit "/exports/campaigns"
-    select "e-mail", from: "Messages by"
+    select "email", from: "Messages by"
     band = find("[data-testid='response-map'] tr", text: "20 to 40%")
     band.first("a").click
-    expect(page).to say("who responded to at least 20% and less than 40% of messages by e-mail")
+    expect(page).to say("who responded to at least 20% and less than 40% of messages by email")
     expect(size).to eq(members({ "campaign" => { "share" => { "at_least" => 0.2, "less_than" => 0.4 }, "channel" => "email" } }).len)
     change "Messages: at least 20%"
     select "ignored it", from: "What they did"
-    expect(page).to say("who ignored the last 5 messages by e-mail")
+    expect(page).to say("who ignored the last 5 messages by email")
     send_keys(:escape)
     expect(size).to eq(members({ "campaign" => { "was" => "ignored", "last" => 5, "channel" => "email" } }).len)
   end
@@ -61,7 +61,7 @@ RSpec.describe "campaigns", type: :feature do
     expect(find("[data-testid='table-sides'] tr", text: "Similar people who had not")).to have_text(study.finding[/who had not went from \S+ to ([\d.]+)/, 1])
     # As far as what is measured tells, they were alike.
     expect(study.picture[:matched][:balance].map { |row| row[:after].to_f.abs }).to all(be < 0.1)
-    expect(page).to have_css("[data-testid='table-balance'] tr", text: "Days inactive the day before")
+    expect(page).to have_css("[data-testid='table-balance'] tr", text: "Days inactive on the day before")
     expect(page).to be_axe_clean
     select "a date", from: "Day 0"
     expect(page).to have_css("[data-testid='finding']", text: "who were there before")
@@ -78,10 +78,10 @@ RSpec.describe "campaigns", type: :feature do
     fill_in "at the address", with: "https://10.1.2.3/"
     click_button "Create the destination"
     expect(page).to have_css("[data-testid='secret'] code", text: /whsec_/)
-    click_button "I have saved it"
+    click_button "Done"
     click_button "Try it: Inside"
-    expect(page).to have_text("10.1.2.3 is an address inside the network")
-    click_button "Change Ferrowick Post"
+    expect(page).to have_text("10.1.2.3 is inside the network")
+    click_button "Edit Ferrowick Post"
     fill_in "people in a message", with: "100"
     click_button "Save Ferrowick Post"
     expect(page).to have_css("[data-testid='destinations'] tr", text: "100 people in a message")
@@ -123,10 +123,10 @@ RSpec.describe "campaigns", type: :feature do
     expect(page).to have_css("[data-testid='token'] code", text: /et_/)
     expect(page).to be_axe_clean
     click_button "Revoke nightly"
-    click_button "Revoke for good"
+    click_button "Revoke permanently"
     expect(page).to have_css("[data-testid='tokens'] tr", text: "revoked")
     visit "/audiences"
-    click_button "Keep private: Dormant commuters"
+    click_button "Make private: Dormant commuters"
     expect(page).to have_css("tr", text: "yours, private")
     visit "/account/log"
     expect(page).to have_css("[data-testid='log'] tr", text: "token revoked")
@@ -135,8 +135,8 @@ RSpec.describe "campaigns", type: :feature do
     expect(page).to have_field("E-mail address")
     visit URI(link).path # under the address of all examples, which the cookie is for
     fill_in "Password", with: "long enough for a viewer"
-    click_button "Set it and go in"
-    expect(page).to have_css("nav[aria-label='Places']")
+    click_button "Set password and sign in"
+    expect(page).to have_css("nav[aria-label='Main navigation']")
     visit "/people"
     expect(find("tbody").text).to include("•••").and not_include("ferrowick.example")
     visit "/audiences"
@@ -150,6 +150,6 @@ RSpec.describe "campaigns", type: :feature do
     sign_in_to_demo
     visit "/audiences"
     click_button "Share: Dormant commuters"
-    expect(page).to have_button("Keep private: Dormant commuters")
+    expect(page).to have_button("Make private: Dormant commuters")
   end
 end

@@ -16,7 +16,7 @@ RSpec.describe "the place Data and one person", type: :feature do
     misspelt = count_of("rideEnded")
     find("[data-testid='type-rideEnded'] a").click
     expect(page).to be_axe_clean
-    select "ride_ended", from: "A misspelling: read it as"
+    select "ride_ended", from: "Merge into"
     find("[data-part='root']", text: "rideEnded is read as ride_ended from now on").hover # which keeps it
     expect(page).to have_css("[data-testid='type-ride_ended'] td:nth-child(3)", text: shown(before + misspelt))
     expect(generation.catalogue.aliases).to eq("rideEnded" => "ride_ended")
@@ -36,7 +36,7 @@ RSpec.describe "the place Data and one person", type: :feature do
 
   it "tells how late events came when the kiosks were offline, and who has gone silent" do
     visit "/data/live?as_of=2026-02-28"
-    expect(find("[data-testid='lateness-finding']").text).to match(/Latest is kiosk: \d+% of its events took more than a day\./)
+    expect(find("[data-testid='lateness-finding']").text).to match(/Slowest source: kiosk, \d+% of events more than a day late\./)
     visit "/data/live"
     expect(find("[data-testid='lateness-finding']").text).to include("tram has been silent for longer than usual")
     expect(page).to be_axe_clean
@@ -69,7 +69,7 @@ RSpec.describe "the place Data and one person", type: :feature do
     wanted = { "all" => [{ "attribute" => { "name" => "plan", "compare" => "is", "value" => "day pass" } },
                          { "did" => { "event" => "ride_ended", "window" => { "last_days" => 60 } } }] }
     expect(page).to have_css("[data-testid='people-total']", text: "#{shown(members(wanted).len)} people found")
-    click_on "Write this as an audience"
+    click_on "Create audience"
     expect(find("[data-testid='size'][data-stale='false']").text.delete(",").to_i).to eq(members(wanted).len)
   end
 

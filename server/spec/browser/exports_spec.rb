@@ -30,7 +30,7 @@ RSpec.describe "exports", type: :feature do
     click_button "Save"
     click_link "Export", exact: true
     expect(page).to have_css("[data-testid='waterfall']")
-    select "by e-mail", from: "Channel"
+    select "email", from: "Channel"
     messaged = Estrel::Exports::Suppression::Messaged.new(events: ["message_received"], days: 60)
     found = waterfall(audience, messaged: messaged)
     find("summary", text: "No frequency cap").click
@@ -59,14 +59,14 @@ RSpec.describe "exports", type: :feature do
 
   it "keeps lists and holdouts, and excludes by them; by keyboard" do
     visit "/exports/keeping"
-    fill_in("A new list called", with: "Press").send_keys(:tab, :tab, :enter)
+    fill_in("New list", with: "Press").send_keys(:tab, :tab, :enter)
     expect(page).to have_css("[data-testid='lists'] tr", text: "Press")
     path = File.join(DOWNLOADS, "press.txt")
     addresses = waterfall({ "all" => [] }).frame.filter(Polars.col("step") == "exported")["address"].head(3).to_a
     File.write(path, addresses.join("\n"))
     attach_file("Values to add to Press", path, make_visible: true)
     expect(page).to have_text("3 values read, 3 of them new")
-    fill_in "A new holdout called", with: "Control"
+    fill_in "New holdout", with: "Control"
     fill_in "of", exact: true, with: "20"
     click_button "Create the holdout"
     expect(page).to have_css("[data-testid='holdouts'] tr", text: "20%")
@@ -83,8 +83,8 @@ RSpec.describe "exports", type: :feature do
     expect(page).to have_text("The export has been saved")
     visit "/exports/keeping"
     click_button "Remove Press"
-    click_button "Remove for good"
-    expect(page).to have_css("[role=alert]", text: "These exports use it: Docks repaired")
+    click_button "Remove permanently"
+    expect(page).to have_css("[role=alert]", text: "Used by exports Docks repaired")
   end
 
   it "says whether a run made a difference" do
@@ -95,7 +95,7 @@ RSpec.describe "exports", type: :feature do
     visit "/exports/#{export}?as_of=2026-09-13"
     click_button "Export"
     find("[data-testid='runs'] a", text: "people").click
-    expect(page).to have_css("[data-testid='finding-effect']", text: "Nothing can be said yet: this run exported on")
+    expect(page).to have_css("[data-testid='finding-effect']", text: "No result yet: this run exported on")
     exported_on(Date.new(2026, 9, 13))
     visit page.current_url.sub("as_of=2026-09-13", "as_of=2026-10-31")
     expect(page).to have_css("h1", text: "exported 13 Sep 2026, 23:59")
@@ -116,7 +116,7 @@ RSpec.describe "exports", type: :feature do
     finding = find("[data-testid='finding-effect']").text
     click_link "Late riders"
     # All of them have ridden of late, so that nobody could come back.
-    expect(page).to have_css("[data-testid='holdout-shows']", text: "There were only 0 people to go by")
+    expect(page).to have_css("[data-testid='holdout-shows']", text: "only 0 people")
     select "how many", from: "Measured by"
     select "ended a ride", from: "Event"
     fill_in("Within days", with: "7").send_keys(:tab)
@@ -127,15 +127,15 @@ RSpec.describe "exports", type: :feature do
 
   it "holds a share of everybody back from all exports for a quarter, and measures all marketing by it" do
     visit "/exports"
-    click_link "Standing holdout"
+    click_link "Global holdout"
     expect(page).to have_text("There has been none yet.")
-    fill_in("Share of everybody, percent", with: "10").send_keys(:tab)
+    fill_in("Percentage of all people", with: "10").send_keys(:tab)
     expect(page).to have_css("[data-testid='standing-shows']", text: /were active within \d+ days\. A holdout of 10% of [\d,]+ people can show/)
     find("select[aria-label='When'] option:last-child").select_option
-    find("button", text: "Begin on").send_keys(:enter)
+    find("button", text: "Start on").send_keys(:enter)
     expect(page).to have_css("[data-testid='standing-holdouts'] tr", text: /10% begins in \d+ days/, normalize_ws: true)
-    click_button "Call off"
-    click_button "Call off for good"
+    click_button "Delete"
+    click_button "Delete permanently"
     expect(page).to have_text("There has been none yet.")
     EstrelServer::Database::Store.connect
     standing = EstrelServer::StandingHoldout.create!(share: 0.1, first_day: Date.new(2026, 7, 1), last_day: Date.new(2026, 9, 30))
@@ -145,7 +145,7 @@ RSpec.describe "exports", type: :feature do
     held, others = known.partition { |id| standing.rule.place(id) < standing.rule.limit }
     alive = Estrel::Lifecycle.new(generation, rule_set).states(Date.new(2026, 9, 30)).then { |states| generation.ids.filter(states["state"].is_in(%w[new active])).to_a }
     rows = all("[data-testid='table-groups'] tbody tr").map { |row| row.all("td").map(&:text) }
-    expect(rows.map { |row| row[0..2] }).to eq([["Not held back", others], ["Standing holdout", held]].map { |name, ids| [name, shown(ids.size), shown((ids & alive).size)] })
+    expect(rows.map { |row| row[0..2] }).to eq([["Not held out", others], ["Global holdout", held]].map { |name, ids| [name, shown(ids.size), shown((ids & alive).size)] })
     expect(all("[data-testid='table-outcomes'] tbody tr").map { |row| row.first("td").text }).to eq(["were new or active at the end", "were active", "total price (pass bought) per person"])
     expect(page).to be_axe_clean
   ensure
@@ -155,7 +155,7 @@ RSpec.describe "exports", type: :feature do
   it "goes from those a funnel loses to an export that writes to them, and to what came of it" do
     api(:post, "/holdouts", { name: "Autumn", share: 0.3 })
     visit "/analyses/funnel?#{URI.encode_www_form(as_of: "2026-09-13", event: "trip_planned", within: "14 days", then: JSON.generate([{ event: "pass_bought" }]))}"
-    click_link "write to them"
+    click_link "Create audience"
     order = lambda do |*events|
       { "order" => { "steps" => events.map { |event| { "event" => event } }, "within" => { "days" => 14 }, "window" => { "from" => "2026-06-16", "to" => "2026-09-13" } } }
     end
@@ -168,7 +168,7 @@ RSpec.describe "exports", type: :feature do
     select "Autumn, 30%", from: "Holdout"
     click_button "Save and export"
     find("[data-testid='runs'] a", text: "people").click
-    expect(page).to have_css("[data-testid='finding-effect']", text: "Nothing can be said yet")
+    expect(page).to have_css("[data-testid='finding-effect']", text: "No result yet")
     exported_on(Date.new(2026, 9, 13))
     visit page.current_url.sub("as_of=2026-09-13", "as_of=2026-10-31")
     select "how many", from: "Measured by"
@@ -189,7 +189,7 @@ RSpec.describe "exports", type: :feature do
     find("button.act", text: /\AExport/).click
     expect(page).to have_css("[data-testid='runs'] tr", text: "Approve the run or cancel it")
     find("button.act", text: /\AExport/).click
-    expect(page).to have_css("[role=alert]", text: "under way already")
+    expect(page).to have_css("[role=alert]", text: "already running")
     click_button "Approve and export"
     expect(page).to have_css("[data-testid='runs'] tr:first-child", text: "people,")
     visit "/exports"

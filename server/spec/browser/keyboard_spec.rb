@@ -72,7 +72,7 @@ RSpec.describe "working without a mouse", type: :feature do
     expect(page).to have_css("input[aria-label='Profile type']:focus")
     press(:escape)
     expect(page).to have_no_css("input[aria-label='Profile type']")
-    expect(focused).to eq("more …")
+    expect(focused).to eq("More conditions…")
     press(:enter, :tab, :tab, :enter)
     expect(page).to have_css("input[aria-label='Profile type']:focus")
     press(:tab)
@@ -88,7 +88,7 @@ RSpec.describe "working without a mouse", type: :feature do
     expect(page).to have_field("E-mail address")
     tab_to("INPUT", most: 5) until page.evaluate_script("document.activeElement.type") == "email"
     press("demo@ferrowick.example", :tab, "a password for the demo", :enter)
-    expect(page).to have_css("nav[aria-label='Places']")
+    expect(page).to have_css("nav[aria-label='Main navigation']")
     press("g", "e")
     expect(page).to have_link("By keyboard")
     tab_to("By keyboard", most: 60)

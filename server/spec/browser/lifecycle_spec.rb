@@ -22,7 +22,7 @@ RSpec.describe "lifecycle", type: :feature do
     visit "/?between=2026-09-20&and=2026-10-25"
     movement = lifecycle.movements(steps(Date.new(2026, 9, 20), Date.new(2026, 10, 25)), everybody).first.first
     expect(page).to have_css("[data-testid='movement'] a[aria-label$='from active to dormant, lapsed']", text: shown(movement["active", "dormant"]))
-    find("a[aria-label='lapsed as an audience']").click
+    find("a[aria-label='Create audience: lapsed']").click
     expect(page).to say("were dormant or churned on 25 Oct 2026")
     expect(size).to eq(movement.part("lapsed"))
     visit "/?between=2026-09-20&and=2026-10-25"
@@ -30,7 +30,7 @@ RSpec.describe "lifecycle", type: :feature do
     expect(page).to have_text("#{shown(movement["never_active", "new"])} people")
     visit "/"
     came_back = Estrel::Lifecycle::DormantPeople.new(lifecycle, as_of).counts["origins"]["reactivated"]
-    find("a[aria-label='had been reactivated for a single day as an audience']").click
+    find("a[aria-label='Create audience: reactivated for one day']").click
     expect(page).to say("who are dormant and were new or active before having been reactivated")
     expect(size).to eq(came_back)
     visit "/?step=month"
@@ -78,7 +78,7 @@ RSpec.describe "lifecycle", type: :feature do
     within("[data-testid='table-changes']") { first("td a").click }
     expect(page).to have_css("h1", text: "People")
     page.go_back
-    click_on "Take these over…"
+    click_on "Apply to rules…"
     expect(page).to have_field("churned", with: suggested.to_s)
     expect(page).to be_axe_clean
     click_button "Cancel"
@@ -93,7 +93,7 @@ RSpec.describe "lifecycle", type: :feature do
     before = Estrel::Lifecycle::ReceivedThen.new(lifecycle).counts(steps(day - 7, day))["dormant"].last
     expect(before).to be > now
     expect(find("[data-testid='table-weeks_dormant'] tr", text: "15 Feb 2026")).to have_text("#{shown(before)} #{shown(now)} −#{before - now} −#{before - now} ±0 ±0 ±0", normalize_ws: true)
-    expect(page).to have_css("[data-testid='finding']", text: "2 of 14 weeks count differently now")
+    expect(page).to have_css("[data-testid='finding']", text: "2 of 14 weeks revised")
     expect(find("[data-testid='table-sources'] tr", text: "kiosk")).to have_text("8 days")
     visit "/people/1722"
     expect(page).to have_css("[data-testid='person-lifecycle']", text: "If nothing happens:")
@@ -106,7 +106,7 @@ RSpec.describe "lifecycle", type: :feature do
     expect(page).to have_field("Alert me when")
     click_button "Mark all as read" if page.has_button?("Mark all as read", wait: 0)
     expect(page).to have_no_css("a", text: /\A\d+ alerts?\z/)
-    select "too many of the churned are reactivated", from: "Alert me when"
+    select "too many churned people are reactivated", from: "Alert me when"
     fill_in "by more than", with: "5"
     click_button "Add alert rule"
     expect(page).to have_css("[data-testid='alerts']", text: "of those called churned at 90 inactive days are reactivated within 90 days")

@@ -27,16 +27,16 @@ RSpec.describe "work under way", type: :feature do
     name.send_keys(" drafted")
     expect(page).to have_text("not saved yet")
     page.driver.browser.manage.delete_cookie("estrel_session") # which the next look for news shows
-    expect(page).to have_no_css("nav[aria-label='Places']")
-    click_button "Look around"
+    expect(page).to have_no_css("nav[aria-label='Main navigation']")
+    click_button "Open demo"
     expect(page).to have_field("Name of the audience", with: "#{written} drafted")
     size
-    click_button "Undo changes"
+    click_button "Discard changes"
     expect(name.value).to eq(written)
     find("h1", visible: :all) && page.execute_script("document.activeElement.blur()")
     send_keys([:control, "z"])
     expect(page).to have_field("Name of the audience", with: "#{written} drafted")
-    click_button "Undo changes"
+    click_button "Discard changes"
   end
 
   it "can be saved after someone has deleted what it belongs to" do
@@ -81,10 +81,10 @@ RSpec.describe "work under way", type: :feature do
     start "an attribute", "Attribute", "plan" if page.has_button?("an attribute", wait: 0)
     size
     network(offline: true)
-    expect(page).to have_text("Estrel does not answer")
+    expect(page).to have_text("The server is not responding")
     name.send_keys("!")
     network(offline: false)
-    expect(page).to have_no_text("Estrel does not answer")
+    expect(page).to have_no_text("The server is not responding")
     expect(page).to have_button("Save", disabled: false)
   end
 
@@ -104,14 +104,14 @@ RSpec.describe "work under way", type: :feature do
 
   it "stays where it was scrolled to when one goes back" do
     visit "/audiences"
-    expect(page).to have_text("Tried it on one day only")
+    expect(page).to have_text("Active on one day only")
     page.execute_script("scrollTo(0, 150)")
     page.execute_script("document.querySelector('tbody a').click()") # which needs not be in view
     expect(page).to have_field("Name of the audience")
     # The page that is left can be scrolled as far, which must not count.
     Timeout.timeout(20) { sleep 0.1 until page.evaluate_script("document.documentElement.scrollHeight - innerHeight") > 150 }
     page.go_back
-    expect(page).to have_text("Tried it on one day only")
+    expect(page).to have_text("Active on one day only")
     Timeout.timeout(20) { sleep 0.1 until (page.evaluate_script("scrollY") - 150).abs < 5 }
   end
 end

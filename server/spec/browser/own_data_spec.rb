@@ -34,20 +34,20 @@ RSpec.describe "data of one's own", type: :feature do
     visit "/data/sources"
     click_button "Add a source"
     fill_in "Name", with: name
-    click_button "Add the source"
+    click_button "Add source"
     find("[data-testid='issued-key'] code").text
   end
 
   it "removes the demo, imports files of her own by upload, and sees their base" do
     visit "/data"
-    expect(page).to have_button("Leave the demo…")
+    expect(page).to have_button("Remove demo data…")
     expect(page).to be_axe_clean
-    click_button "Leave the demo…"
+    click_button "Remove demo data…"
     fill_in "Type “remove all data” to confirm", with: "remove all data"
     click_button "Remove everything"
     expect(page).to have_text("Nothing has been imported yet.")
     visit "/"
-    expect(page).to have_text("There are no people here yet.")
+    expect(page).to have_text("No data yet.")
     expect(page).to be_axe_clean
     click_on "Import files"
 
@@ -57,7 +57,7 @@ RSpec.describe "data of one's own", type: :feature do
     click_button "Import"
     row = find("[data-testid^='import-'][data-state='done']")
     expect(row.all("td").map(&:text)[0..6]).to eq(["own.csv", "events", "done", "3", "2", "0", "1"])
-    expect(page).to have_text("does not say what kind of identifier it is")
+    expect(page).to have_text("has no identifier type")
     expect(page).to have_text("2 people and 2 events")
     visit "/"
     expect(page).to have_css("[data-testid='finding']", text: "On 20 May 2026, 2 of 2 people are new or active (100%).")
@@ -106,7 +106,7 @@ RSpec.describe "data of one's own", type: :feature do
     visit "/data/sources"
     within("[data-testid='source-kiosk']") do
       click_button "Revoke the key"
-      click_button "Revoke for good"
+      click_button "Revoke permanently"
     end
     expect(page).to have_text("The key has been revoked")
     sleep 1.2
@@ -160,10 +160,10 @@ RSpec.describe "data of one's own", type: :feature do
     first("tbody a").click
     click_button "Erase…"
     fill_in "Reason", with: "asked by letter"
-    expect(page).to have_button("Erase the person", disabled: true)
+    expect(page).to have_button("Erase person", disabled: true)
     fill_in "Type “erase this person” to confirm", with: "erase this person"
-    click_button "Erase the person"
-    expect(page).to have_text("gone has been erased, with 3 events")
+    click_button "Erase person"
+    expect(page).to have_text("gone and 3 events erased")
     visit "/people?search=customer:gone"
     expect(page).to have_text("No people match.")
     again = send_events(key, event("s9", source: "files", subject: "customer:gone"))

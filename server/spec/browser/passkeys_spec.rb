@@ -20,7 +20,7 @@ RSpec.describe "passkeys", type: :feature do
     run.call("add", "ada@ferrowick.example", "--role", "analyst")
     visit "#{named}/link/#{run.call("link", "ada@ferrowick.example")[%r{/link/(\S+)}, 1]}"
     fill_in "Password, at least 12 characters", with: "bicycles by the river"
-    click_button "Set it and go in"
+    click_button "Set password and sign in"
     expect(page).to have_css("nav")
   end
 
@@ -46,8 +46,8 @@ RSpec.describe "passkeys", type: :feature do
     expect(page).to have_css("nav")
     visit "#{named}/account"
     expect(page).to have_no_css("[data-testid='passkeys'] td", text: "never")
-    click_button "Take away my laptop"
-    click_button "Take away for good"
+    click_button "Remove my laptop"
+    click_button "Remove permanently"
     expect(page).to have_no_css("[data-testid='passkeys']")
     sign_out
     click_button "sign in with a passkey"

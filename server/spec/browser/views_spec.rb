@@ -27,7 +27,7 @@ RSpec.describe "every main view", type: :feature do
   end
 
   it "can be used so in dialogs, too" do
-    { "/people/5" => "Erase…", "/data" => "Leave the demo…", "/people" => "?" }.each do |path, opener|
+    { "/people/5" => "Erase…", "/data" => "Remove demo data…", "/people" => "?" }.each do |path, opener|
       visit path
       expect(page).to have_css("h1")
       opener == "?" ? find("body").send_keys("?") : click_button(opener)

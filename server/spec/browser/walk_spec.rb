@@ -63,7 +63,7 @@ RSpec.describe "an analyst's path", type: :feature do
     fill_in "Value", with: "5"
     close
     start "who did …", "Event type", /\Apass bought/
-    select "not at all", from: "How often"
+    select "never", from: "How often"
     close
     all("button[aria-label^='When: ']", count: 2).last.click
     fill_in "Days", with: "60"
@@ -117,8 +117,8 @@ RSpec.describe "an analyst's path", type: :feature do
     click_button "Save"
     expect(page).to have_current_path(%r{\A/audiences/\d+})
     expect(page).to have_text("version 1")
-    click_button "more …"
-    click_button "who do it week by week …"
+    click_button "More conditions…"
+    click_button "who do something regularly…"
     take "Event type", /\Abike unlocked/
     find_field("Times").send_keys(:escape)
     expect(page).to have_css("[data-testid='line']", text: "at least once in each of the last 4 weeks", normalize_ws: true)
@@ -127,7 +127,7 @@ RSpec.describe "an analyst's path", type: :feature do
     find("summary", text: "2 versions").send_keys(:enter)
     expect(page).to have_css("[data-testid='versions'] li", text: /new:\s*who unlocked a bike at least once in each of the last 4 weeks/, normalize_ws: true)
     click_button "Restore"
-    expect(page).to have_text("The earlier version is version 3 now")
+    expect(page).to have_text("Restored as version 3")
     expect(size).to eq(members(order).len)
   end
 
@@ -160,15 +160,15 @@ RSpec.describe "an analyst's path", type: :feature do
     expect(page).to have_text("inactive for 45 to 119 days")
     expect(page).to have_current_path(/rules=2/)
     click_button "Lifecycle rules: new for 30 days, dormant after 45, churned after 120"
-    click_on "Change it…"
+    click_on "Edit rules…"
     dormant = find_field("dormant")
     dormant.set("125")
-    expect(page).to have_text("Churned must begin later than dormant")
+    expect(page).to have_text("Churned must start later than dormant")
     dormant.set("40")
     expect(page).to have_css("[data-testid='rule-set-effect']", text: "would change state")
     click_button "Save the rule set"
     expect(page).to have_text("dormant from 40 inactive days")
-    click_button "Versions of Buyers"
+    click_button "Version history of Buyers"
     click_button "Restore this version"
     expect(page).to have_text("dormant from 45 inactive days")
   end

@@ -11,22 +11,22 @@ RSpec.describe "workspaces", type: :feature do
 
   it "are made, gone to and given definitions" do
     visit "/account/workspaces"
-    fill_in "A new workspace called", with: "The shop"
+    fill_in "New workspace", with: "The shop"
     fill_in "at the address /w/", with: "shop\n"
     expect(page).to have_css("[data-testid='installed'] a", text: "/w/shop", wait: 60)
     expect(page).to be_axe_clean
     click_button "Workspace Main"
     within("[data-testid='workspaces']") { click_link "The shop" }
-    expect(page).to have_text("There are no people here yet", wait: 30)
+    expect(page).to have_text("No data yet", wait: 30)
     expect(page).to have_title("Lifecycle · The shop · Estrel")
     expect(page).to be_axe_clean
 
     find("a[href='/w/shop/account']").click
     click_link "Workspaces"
-    click_button "See what would change"
+    click_button "Preview changes"
     expect(page).to have_text("New: Audience “Met the broken docks”")
-    click_button "Copy them here"
-    expect(page).to have_text("The definitions are here now.")
+    click_button "Copy definitions"
+    expect(page).to have_text("Definitions copied.")
 
     # By the keyboard, with a link that is opened anew, and back to where people are.
     page.refresh
@@ -47,7 +47,7 @@ RSpec.describe "workspaces", type: :feature do
     visit "/account/workspaces"
     row.click_button("Remove The shop")
     find("[data-testid='installed'] form input").set("shop")
-    click_button "Remove it for good"
+    click_button "Delete workspace"
     expect(row).to have_text("being removed")
     expect(page).to have_text("This is the only one so far.", wait: 60)
   end

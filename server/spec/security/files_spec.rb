@@ -59,7 +59,7 @@ RSpec.describe "what is kept on disk and in the database" do
     end
     expect([kept.call(event("1")), kept.call("a,a\n1,2\n"), kept.call(""), kept.call(event("2"), starts: 3), kept.call(event("3"), cancel_requested: true)])
       .to eq([["done", []], ["failed", []], ["cancelled", []], ["failed", []], ["cancelled", []]])
-    expect(EstrelServer::Import.find_by!(starts: 3).error).to include("ended the process 3 times")
+    expect(EstrelServer::Import.find_by!(starts: 3).error).to include("crashed 3 times")
   end
 
   it "gives no spreadsheet a formula among rejected rows" do

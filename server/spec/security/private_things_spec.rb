@@ -73,7 +73,7 @@ RSpec.describe EstrelServer::References do
     expect(share("audiences", mine["id"], true)["detail"]).to include("used by \"Around\"")
     share("audiences", around["id"], true)
     sign_in("analyst", email: "other@estrel.example")
-    expect(call(:delete, "/audiences/#{mine["id"]}")["errors"]).to eq([{ "place" => "something private of somebody else", "message" => "uses it" }])
+    expect(call(:delete, "/audiences/#{mine["id"]}")["errors"]).to eq([{ "place" => "a private item of another user", "message" => "uses it" }])
   end
 
   it "brings nothing back whose parts are gone, and lets nothing broken stand in the way of the rest" do

@@ -56,7 +56,7 @@ RSpec.describe EstrelServer::Access::ProviderSignIn do
     # The address has been given to somebody else since.
     account.update!(email: "ada@estrel.example")
     provider.claims = { sub: "8" }
-    expect(enter).to match(/There is no account for ada@estrel.example here/)
+    expect(enter).to match(/There is no account for ada@estrel.example/)
     provider.claims = { sub: "7" }
     account.update!(disabled_at: Time.now.utc)
     expect(enter).to match(/There is no account/)
@@ -75,17 +75,17 @@ RSpec.describe EstrelServer::Access::ProviderSignIn do
     expect(said).to all(match(/What Ferrowick says cannot be believed/))
     provider.lie = nil
     provider.claims = { email_verified: false }
-    expect(enter).to match(/has not verified your e-mail address/)
+    expect(enter).to match(/has not verified your email address/)
     provider.claims = { email: nil }
-    expect(enter).to match(/does not say which e-mail address/)
+    expect(enter).to match(/did not provide your email address/)
     provider.claims = {}
-    expect([enter(state: "another"), enter(cookies: {}), enter(cookies: { "estrel_signing_in" => begun.last }), enter(cookies: { "estrel_signing_in" => "made up" })]).to all(match(/does not fit the way there/))
-    expect([enter(code: "guessed"), enter(code: "")]).to match([/cannot be believed/, /did not let you in/])
+    expect([enter(state: "another"), enter(cookies: {}), enter(cookies: { "estrel_signing_in" => begun.last }), enter(cookies: { "estrel_signing_in" => "made up" })]).to all(match(/could not be verified; start again/))
+    expect([enter(code: "guessed"), enter(code: "")]).to match([/cannot be believed/, /refused the sign-in/])
     expect(EstrelServer::AccountSession.count).to eq(0)
     address, away = begun
     back = provider.visit(address)
     allow(Time).to receive(:now).and_return(Time.now + described_class::LONGEST + 1)
-    expect(get("/sign-in/return", back, { "estrel_signing_in" => away }).last).to match(/does not fit the way there/)
+    expect(get("/sign-in/return", back, { "estrel_signing_in" => away }).last).to match(/could not be verified; start again/)
   end
 
   context "with a role for whoever the provider names" do

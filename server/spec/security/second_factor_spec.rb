@@ -77,7 +77,7 @@ RSpec.describe EstrelServer::Access::SecondFactor do
     allow(EstrelServer).to receive(:settings).and_return(settings)
     cookie = session
     expect(ask("GET", "/session", nil, cookie).last["account"]).to include("second_factor" => "missing")
-    expect([ask("GET", "/accounts", nil, cookie), ask("GET", "/people", nil, cookie)].map { |status, told| [status, told["detail"]] }.uniq).to eq([[403, "Set up your second factor first, under Account."]])
+    expect([ask("GET", "/accounts", nil, cookie), ask("GET", "/people", nil, cookie)].map { |status, told| [status, told["detail"]] }.uniq).to eq([[403, "Set up two-factor authentication first, under Account."]])
     analyst = EstrelServer::AccountSession.open(EstrelServer::Account.create!(email: "ben@estrel.example", role: "analyst"))
     expect(ask("GET", "/people", nil, analyst).first).to eq(409)
     token = EstrelServer::ApiToken.issue(account, "job", ["read"]).last

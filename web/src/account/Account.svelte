@@ -9,8 +9,8 @@
   /** One's own account; for administrators also everybody's, the workspaces, and the log. */
   let { part }: { part: string } = $props();
 
-  const OWN = [["", "Yours"]] as const;
-  const ALL = [...OWN, ["all", "Everybody’s"], ["workspaces", "Workspaces"], ["log", "Audit log"]] as const;
+  const OWN = [["", "My account"]] as const;
+  const ALL = [...OWN, ["all", "Users"], ["workspaces", "Workspaces"], ["log", "Audit log"]] as const;
   const administers = $derived(session.may("administrator"));
 </script>
 
@@ -26,5 +26,5 @@
 {:else if part === "log"}
   <Log />
 {:else}
-  <p class="mt-6">There is no such page.</p>
+  <p class="mt-6">Page not found.</p>
 {/if}

@@ -26,14 +26,14 @@ describe("signing in", () => {
     session.known = outside;
     render(SignIn);
     const user = userEvent.setup();
-    expect(screen.queryByRole("button", { name: "Look around" })).toBeNull();
-    await user.type(screen.getByLabelText("E-mail address"), account.email);
+    expect(screen.queryByRole("button", { name: "Open demo" })).toBeNull();
+    await user.type(screen.getByLabelText("Email address"), account.email);
     await user.type(screen.getByLabelText("Password"), "wrong{Enter}");
-    expect((await screen.findByRole("alert")).textContent).toContain("Estrel does not answer");
+    expect((await screen.findByRole("alert")).textContent).toContain("The server is not responding");
     serve({ "POST /session": new Refused(401, "the address or the password is wrong") });
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     expect((await screen.findByRole("alert")).textContent).toContain("is wrong");
-    expect(screen.getByLabelText("E-mail address")).toHaveProperty("value", account.email);
+    expect(screen.getByLabelText("Email address")).toHaveProperty("value", account.email);
     serve({ "POST /session": signedIn() });
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     await waitFor(() => expect(session.account).toEqual(account));
@@ -46,9 +46,9 @@ describe("signing in", () => {
     serve({ "POST /session": new Refused(401, message, [{ place: "code", message }]) });
     render(SignIn);
     const user = userEvent.setup();
-    await user.type(screen.getByLabelText("E-mail address"), account.email);
+    await user.type(screen.getByLabelText("Email address"), account.email);
     await user.type(screen.getByLabelText("Password"), "right{Enter}");
-    await user.type(await screen.findByLabelText(/^Code from your phone/), "123 456");
+    await user.type(await screen.findByLabelText(/^Authentication code/), "123 456");
     serve({ "POST /session": signedIn() });
     await user.click(screen.getByRole("button", { name: "Sign in" }));
     await waitFor(() => expect(session.account).toEqual(account));
@@ -79,20 +79,20 @@ describe("signing in", () => {
   it("offers the demo where that is allowed, and tells how the first administrator begins", async () => {
     session.known = { ...outside, demo: true, provider: "Ferrowick" };
     const { unmount } = render(SignIn);
-    expect(screen.getByRole("link", { name: "sign in by Ferrowick" }).getAttribute("target")).toBe("_self");
+    expect(screen.getByRole("link", { name: "sign in with Ferrowick" }).getAttribute("target")).toBe("_self");
     serve({ "POST /session/demo": signedIn({}, { demo: true }) });
-    await userEvent.click(screen.getByRole("button", { name: "Look around" }));
+    await userEvent.click(screen.getByRole("button", { name: "Open demo" }));
     await waitFor(() => expect(session.account).toEqual(account));
     unmount();
     session.known = { ...outside, set_up: false };
     render(SignIn);
-    expect(screen.getByText(/There are no accounts yet/)).toBeTruthy();
+    expect(screen.getByText(/No accounts yet/)).toBeTruthy();
   });
 
   it("sets a password by a link, of some length, and asks the first administrator for an address", async () => {
     session.known = outside;
     const { unmount } = render(SignIn, { link: "abc" });
-    expect(screen.queryByLabelText("E-mail address")).toBeNull();
+    expect(screen.queryByLabelText("Email address")).toBeNull();
     expect(screen.getByLabelText(/^Password/)).toHaveProperty("minLength", 12);
     serve({ "POST /session/link": new Refused(422, "this link has been used") });
     await userEvent.type(screen.getByLabelText(/^Password/), "long enough for it{Enter}");
@@ -102,7 +102,7 @@ describe("signing in", () => {
     session.known = { ...outside, set_up: false };
     render(SignIn, { link: "abc" });
     expect(screen.getByTestId("sign-in").textContent).toContain("first administrator");
-    expect(screen.getByLabelText("E-mail address")).toBeTruthy();
+    expect(screen.getByLabelText("Email address")).toBeTruthy();
   });
 });
 
@@ -122,23 +122,23 @@ describe("one's own account", () => {
     await user.type(await screen.findByLabelText("your password"), "my password{Enter}");
     expect((await screen.findByTestId("secret")).textContent).toBe("ABCD EFGH");
     expect(screen.getByAltText(/QR code/).getAttribute("src")).toMatch(/^data:image\/svg/);
-    await user.type(screen.getByLabelText(/^The code it shows/), "123456{Enter}");
+    await user.type(screen.getByLabelText(/^Current code/), "123456{Enter}");
     expect((await screen.findByRole("alert")).textContent).toContain("is wrong");
     serve({ "PUT /account/second-factor": { codes: ["aaaaa-bbbbb"] } });
-    await user.click(screen.getByRole("button", { name: "Ask for codes from now on" }));
+    await user.click(screen.getByRole("button", { name: "Turn on" }));
     expect((await screen.findByTestId("codes")).textContent).toContain("aaaaa-bbbbb");
     serve({
       "GET /session": signedIn({ second_factor: "on" }),
     });
-    await user.click(screen.getByRole("button", { name: "I have them" }));
-    expect(await screen.findByText(/10 of the codes/)).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Done" }));
+    expect(await screen.findByText(/10 recovery codes/)).toBeTruthy();
     serve({
       "DELETE /account/second-factor": { account },
       "GET /session": signedIn(),
     });
     await user.type(screen.getByLabelText("your password"), "my password");
-    await user.click(screen.getByRole("button", { name: "Take it away" }));
-    expect(await screen.findByRole("button", { name: "Set it up" })).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Turn off" }));
+    expect(await screen.findByRole("button", { name: "Set up" })).toBeTruthy();
     expect(sent("/account/second-factor").map(({ method, body }) => [method, body])).toEqual([
       ["POST", { password: "my password" }],
       ["PUT", { code: "123456" }],
@@ -158,16 +158,16 @@ describe("one's own account", () => {
     vi.mocked(startRegistration).mockResolvedValueOnce(shown as never);
     render(Own);
     const user = userEvent.setup();
-    await user.type(await screen.findByLabelText("what to call it"), "my phone");
+    await user.type(await screen.findByLabelText("Name"), "my phone");
     await user.type(screen.getAllByLabelText("your password").at(-1)!, "my password");
     serve({ "GET /account": { ...ownAccount, passkeys: [passkey] } });
-    await user.click(screen.getByRole("button", { name: "Add a passkey" }));
+    await user.click(screen.getByRole("button", { name: "Add passkey" }));
     const table = within(await screen.findByTestId("passkeys"));
     expect(sent("/account/passkeys")[0]!.body).toEqual({ credential: shown, name: "my phone" });
     expect(table.getByText("my phone").closest("tr")!.textContent).toContain("never");
     serve({ "DELETE /account/passkeys/4": passkey, "GET /account": ownAccount });
-    await user.click(table.getByRole("button", { name: "Take away my phone" }));
-    await user.click(screen.getByRole("button", { name: "Take away for good" }));
+    await user.click(table.getByRole("button", { name: "Remove my phone" }));
+    await user.click(screen.getByRole("button", { name: "Remove permanently" }));
     await waitFor(() => expect(screen.queryByTestId("passkeys")).toBeNull());
   });
 
@@ -188,33 +188,33 @@ describe("one's own account", () => {
     render(Own);
     const user = userEvent.setup();
     const table = within(await screen.findByTestId("sessions"));
-    expect(table.getByText("Firefox, Linux").closest("tr")!.textContent).toContain("this one");
+    expect(table.getByText("Firefox, Linux").closest("tr")!.textContent).toContain("this device");
     await user.click(table.getByRole("button", { name: "Sign out Chrome, Windows" }));
     serve({
       "DELETE /account/sessions": { sessions: [here] },
       "GET /account": { ...ownAccount, sessions: [here] },
     });
-    await user.click(screen.getByRole("button", { name: "Sign out everywhere else" }));
+    await user.click(screen.getByRole("button", { name: "Sign out all other devices" }));
     await waitFor(() => expect(screen.queryByText("Chrome, Windows")).toBeNull());
     expect(sent("/account/sessions/2")).toHaveLength(1);
   });
 
   it("issues tokens that are shown once, and revokes them", async () => {
-    const own = { ...ownAccount, scopes: ["read", "write"], tokens: [token(3)] };
+    const own = { ...ownAccount, scopes: ["read", "Edit"], tokens: [token(3)] };
     serve({ "GET /account": own, "POST /account/tokens": { ...token(3), token: "et_secret" } });
     render(Own);
     const user = userEvent.setup();
-    await user.type(await screen.findByLabelText("A new token for"), "nightly{Enter}");
+    await user.type(await screen.findByLabelText("New token for"), "nightly{Enter}");
     expect((await screen.findByTestId("token")).textContent).toContain("et_secret");
     expect(sent("/account/tokens")[0]!.body).toEqual({ name: "nightly", scopes: ["read"] });
-    await user.click(screen.getByRole("button", { name: "I have it" }));
+    await user.click(screen.getByRole("button", { name: "Done" }));
     expect(screen.queryByText("et_secret")).toBeNull();
     serve({
       "DELETE /account/tokens/3": token(3, { revoked: true }),
       "GET /account": { ...own, tokens: [token(3, { revoked: true })] },
     });
     await user.click(screen.getByRole("button", { name: "Revoke nightly" }));
-    await user.click(screen.getByRole("button", { name: "Revoke for good" }));
+    await user.click(screen.getByRole("button", { name: "Revoke permanently" }));
     expect(await screen.findByText("revoked")).toBeTruthy();
   });
 

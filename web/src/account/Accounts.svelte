@@ -54,7 +54,7 @@
     Send this link to {link.email}. It sets the password of a new account and is not shown again.
     {#if !first}People who already have an account sign in with it.{/if}
     <code class="font-semibold break-all">{link.address}</code>
-    <button class="quiet ml-2" onclick={() => (link = null)}>I have it</button>
+    <button class="quiet ml-2" onclick={() => (link = null)}>Done</button>
   </p>
 {/if}
 {#if accounts.data}
@@ -90,7 +90,7 @@
             <td class="whitespace-nowrap">
               {#if first}
                 <button class="quiet" aria-label="A new link for {row.email}" onclick={() => again(row)}
-                  >A new link</button
+                  >New password link</button
                 >
                 {#if row.second_factor === "on"}
                   <RemoveButton
@@ -114,14 +114,14 @@
   </div>
   <form class="mt-4 flex flex-wrap items-end gap-3" onsubmit={make}>
     <label class="field"
-      >{first ? "A new account for" : "Let in"}
-      <input type="email" required placeholder="e-mail address" bind:value={form.fields.email} /></label
+      >{first ? "New account for" : "Add user"}
+      <input type="email" required placeholder="email address" bind:value={form.fields.email} /></label
     >
     <label class="field"
       >as <select bind:value={form.fields.role}
         >{#each accounts.data.roles as role (role)}<option value={role}>{role}</option>{/each}</select
       ></label
     >
-    <button class="quiet">{first ? "Create account" : "Let in"}</button>
+    <button class="quiet">{first ? "Create account" : "Add user"}</button>
   </form>
 {:else}<Waiting problem={accounts.problem} retry={() => accounts.reload()} />{/if}

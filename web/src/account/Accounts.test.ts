@@ -17,7 +17,7 @@ describe("accounts", () => {
     serve({ "GET /accounts": all, "POST /accounts": { ...vi, link: "http://127.0.0.1/link/k" } });
     render(Accounts);
     const user = userEvent.setup();
-    await user.type(await screen.findByLabelText("A new account for"), vi.email);
+    await user.type(await screen.findByLabelText("New account for"), vi.email);
     await user.selectOptions(screen.getByLabelText("as"), "viewer");
     await user.click(screen.getByRole("button", { name: "Create account" }));
     expect((await screen.findByTestId("link")).textContent).toContain("http://127.0.0.1/link/k");
@@ -41,8 +41,8 @@ describe("accounts", () => {
     });
     render(Accounts);
     const user = userEvent.setup();
-    await user.type(await screen.findByLabelText("Let in"), vi.email);
-    await user.click(screen.getByRole("button", { name: "Let in" }));
+    await user.type(await screen.findByLabelText("Add user"), vi.email);
+    await user.click(screen.getByRole("button", { name: "Add user" }));
     expect((await screen.findByTestId("link")).textContent).toContain("People who already have an account");
     expect(screen.queryByRole("button", { name: `Deactivate ${vi.email}` })).toBeNull();
   });

@@ -22,7 +22,7 @@
       const body = { from: from || others[0]!.name, check };
       const told = await answer(api.POST("/workspace/definitions", { body }));
       would = check ? told.definitions : null;
-      if (!check) done = "The definitions are here now.";
+      if (!check) done = "Definitions copied.";
     } catch (error) {
       would = null;
       problem = problemOf(error);
@@ -34,8 +34,8 @@
   <section class="mt-8" data-testid="copying">
     <h2>Copy definitions from another workspace</h2>
     <p class="mt-1 max-w-3xl">
-      Audiences, rule sets and groups that are shared there are made here too, or changed to what they are
-      there; they go by name. Nobody’s data is copied.
+      Copies shared audiences, rule sets and custom groups into this workspace. Items with the same name are
+      updated. No people or events are copied.
     </p>
     <div class="mt-3 flex flex-wrap items-end gap-3">
       <label class="field"
@@ -48,8 +48,8 @@
           >{#each others as one (one.name)}<option value={one.name}>{one.title}</option>{/each}</select
         ></label
       >
-      <button class="quiet" onclick={() => copy(true)}>See what would change</button>
-      {#if different.length}<button class="act" onclick={() => copy(false)}>Copy them here</button>{/if}
+      <button class="quiet" onclick={() => copy(true)}>Preview changes</button>
+      {#if different.length}<button class="act" onclick={() => copy(false)}>Copy definitions</button>{/if}
     </div>
     {#if problem}<div class="mt-3"><Waiting {problem} /></div>{/if}
     {#if done}<p class="mt-3" role="status">{done}</p>{/if}

@@ -95,7 +95,7 @@
 {#if shown}
   <p class="mt-2 border-l-4 border-(--accent) pl-3" role="status" data-testid="token">
     Copy this token now; it is not shown again: <code class="font-semibold break-all">{shown}</code>
-    <button class="quiet ml-2" onclick={() => (shown = null)}>I have it</button>
+    <button class="quiet ml-2" onclick={() => (shown = null)}>Done</button>
   </p>
 {/if}
 {#if own.data}
@@ -133,7 +133,7 @@
     </table>
   {/if}
   <form class="mt-3 flex flex-wrap items-end gap-3" onsubmit={issue}>
-    <label class="field">A new token for <input required maxlength="255" bind:value={token.name} /></label>
+    <label class="field">New token for <input required maxlength="255" bind:value={token.name} /></label>
     <label class="field"
       >with scope <select bind:value={token.scope}
         >{#each own.data.scopes as scope (scope)}<option value={scope}>{SCOPES[scope] ?? scope}</option

@@ -62,7 +62,7 @@
             >
             <td
               ><RemoveButton
-                verb="Take away"
+                verb="Remove"
                 name={row.name}
                 remove={() =>
                   own.attempt(() =>
@@ -89,7 +89,7 @@
       >
     {/if}
     <label class="field"
-      >what to call it <input
+      >Name <input
         required
         maxlength="255"
         placeholder="my phone"
@@ -97,7 +97,7 @@
         bind:value={name}
       /></label
     >
-    <button class="quiet">Add a passkey</button>
+    <button class="quiet">Add passkey</button>
   </form>
 {:else}
   <p class="soft mt-2">This browser does not support passkeys.</p>

@@ -83,13 +83,13 @@
     <ul class="mt-2 grid max-w-md grid-cols-2 gap-x-6 font-semibold">
       {#each codes as one (one)}<li><code>{one}</code></li>{/each}
     </ul>
-    <button class="quiet mt-2" onclick={keep}>I have them</button>
+    <button class="quiet mt-2" onclick={keep}>Done</button>
   </div>
 {:else if on}
   <p class="soft max-w-2xl">
-    You are asked for a code from your phone when you sign in. {codesLeft} of the codes you have kept are left.
+    On. You need a code from your authenticator app to sign in. {codesLeft} recovery codes left.
   </p>
-  {@render askedPassword("Take it away", remove)}
+  {@render askedPassword("Turn off", remove)}
 {:else if proposed}
   <div class="mt-2 flex flex-wrap items-start gap-6">
     <img
@@ -105,7 +105,7 @@
         >
       </p>
       <label class="field"
-        >The code it shows now <input
+        >Current code <input
           required
           inputmode="numeric"
           autocomplete="one-time-code"
@@ -114,7 +114,7 @@
         /></label
       >
       <div class="flex gap-3">
-        <button class="act">Ask for codes from now on</button>
+        <button class="act">Turn on</button>
         <button type="button" class="quiet" onclick={() => (proposed = null)}>Not now</button>
       </div>
     </form>
@@ -123,5 +123,5 @@
   <p class="soft max-w-2xl">
     A code from your phone in addition to your password, so that a stolen password is not enough to sign in.
   </p>
-  {@render askedPassword("Set it up", propose)}
+  {@render askedPassword("Set up", propose)}
 {/if}

@@ -32,14 +32,14 @@
 <h2 class="mt-8">Where you are signed in</h2>
 {#if sessions.length > 1}
   <button class="quiet mt-2" onclick={() => own.attempt(() => answer(api.DELETE("/account/sessions")))}
-    >Sign out everywhere else</button
+    >Sign out all other devices</button
   >
 {/if}
 <Wide label="Where you are signed in">
   <table class="figures mt-2 w-auto!" data-testid="sessions">
     <thead>
       <tr
-        ><th class="pr-8!">Browser</th><th class="pr-8!">From</th><th class="pr-8!">Since</th><th
+        ><th class="pr-8!">Browser</th><th class="pr-8!">IP address</th><th class="pr-8!">Since</th><th
           class="pr-8!">Last used</th
         ><th><span class="sr-only">Actions</span></th></tr
       >
@@ -52,7 +52,7 @@
           <td class="soft small pr-8! leading-6 whitespace-nowrap">{moment(row.created_at, zone)}</td>
           <td class="soft small pr-8! leading-6 whitespace-nowrap">{moment(row.used_at, zone)}</td>
           <td>
-            {#if row.here}<span class="soft whitespace-nowrap">this one</span>{:else}
+            {#if row.here}<span class="soft whitespace-nowrap">this device</span>{:else}
               <button class="quiet" aria-label="Sign out {browser(row.agent)}" onclick={() => end(row.id)}
                 >Sign out</button
               >

@@ -51,7 +51,7 @@
     {#if link && !first}<input type="text" autocomplete="username" class="hidden" readonly />{/if}
     {#if !link || first}
       <label class="field"
-        >E-mail address <input type="email" required autocomplete="username" bind:value={email} /></label
+        >Email address <input type="email" required autocomplete="username" bind:value={email} /></label
       >
     {/if}
     <label class="field"
@@ -66,12 +66,12 @@
     >
     {#if asked}
       <label class="field"
-        >Code from your phone, or one you have kept
+        >Authentication code or recovery code
         <!-- svelte-ignore a11y_autofocus -->
         <input required autofocus autocomplete="one-time-code" bind:value={code} /></label
       >
     {/if}
-    <div><button class="act" disabled={working}>{link ? "Set it and go in" : "Sign in"}</button></div>
+    <div><button class="act" disabled={working}>{link ? "Set password and sign in" : "Sign in"}</button></div>
   </form>
   {#if session.known?.passkeys && !link && passkeysPossible()}
     <p class="mt-4">
@@ -82,7 +82,7 @@
   {/if}
   {#if session.known?.provider && !link}
     <p class="mt-4">
-      or <a href="/sign-in/begin" target="_self">sign in by {session.known.provider}</a>
+      or <a href="/sign-in/begin" target="_self">sign in with {session.known.provider}</a>
     </p>
   {/if}
   {#if session.problem}<div class="mt-4"><Waiting problem={session.problem} /></div>{/if}
@@ -92,13 +92,13 @@
       <button
         class="quiet ml-2"
         disabled={working}
-        onclick={() => enter(() => answer(api.POST("/session/demo")))}>Look around</button
+        onclick={() => enter(() => answer(api.POST("/session/demo")))}>Open demo</button
       >
     </p>
   {:else if session.known && !session.known.set_up && !link}
     <p class="soft mt-8 border-t border-(--rule) pt-4">
-      There are no accounts yet. Whoever started Estrel was shown a link for the first administrator;
-      <code>bin/estrel setup</code> shows a new one.
+      No accounts yet. Use the administrator link printed at start-up, or run <code>bin/estrel setup</code> for
+      a new one.
     </p>
   {/if}
 </main>

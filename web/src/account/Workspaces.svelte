@@ -63,7 +63,7 @@
           <thead>
             <tr>
               <th class="pr-8!">Workspace</th><th class="pr-8!">Address</th><th class="pr-8!">State</th>
-              <th class="pr-8!">Made</th><th><span class="sr-only">Actions</span></th>
+              <th class="pr-8!">Created</th><th><span class="sr-only">Actions</span></th>
             </tr>
           </thead>
           <tbody>
@@ -76,7 +76,7 @@
                 >
                 <td class="pr-8!"
                   >{row.state}{#if row.problem}<span class="block max-w-72 text-(--alarm)"
-                      >It does not work: {row.problem}</span
+                      >Error: {row.problem}</span
                     >{/if}</td
                 >
                 <td class="soft pr-8! whitespace-nowrap"
@@ -94,12 +94,12 @@
                     <button
                       class="quiet"
                       aria-label="Open {row.title} again"
-                      onclick={() => change(row, { archived: false })}>Open again</button
+                      onclick={() => change(row, { archived: false })}>Reopen</button
                     >
                     <button
                       class="quiet"
                       aria-label="Remove {row.title}"
-                      onclick={() => (removing = { id: row.id, typed: "" })}>Remove …</button
+                      onclick={() => (removing = { id: row.id, typed: "" })}>Delete…</button
                     >
                   {/if}
                 </td>
@@ -112,11 +112,12 @@
                       onsubmit={(event) => remove(event, row)}
                     >
                       <label class="field"
-                        >All people, events, audiences and exports of {row.title} are removed for good. Type {row.name}
-                        to go on <input required bind:value={removing.typed} autocomplete="off" /></label
+                        >This permanently deletes all people, events, audiences and exports of {row.title}.
+                        Type {row.name} to confirm
+                        <input required bind:value={removing.typed} autocomplete="off" /></label
                       >
-                      <button class="quiet" disabled={removing.typed !== row.name}>Remove it for good</button>
-                      <button type="button" class="quiet" onclick={() => (removing = null)}>Keep it</button>
+                      <button class="quiet" disabled={removing.typed !== row.name}>Delete workspace</button>
+                      <button type="button" class="quiet" onclick={() => (removing = null)}>Cancel</button>
                     </form>
                   </td>
                 </tr>
@@ -125,14 +126,10 @@
           </tbody>
         </table>
       </div>
-    {:else}<p class="soft mt-4">This is the only one so far.</p>{/if}
+    {:else}<p class="soft mt-4">No other workspaces yet.</p>{/if}
     <form class="mt-4 flex flex-wrap items-end gap-3" onsubmit={make}>
       <label class="field"
-        >A new workspace called <input
-          maxlength="100"
-          placeholder="Shop"
-          bind:value={form.fields.title}
-        /></label
+        >New workspace <input maxlength="100" placeholder="Shop" bind:value={form.fields.title} /></label
       >
       <label class="field"
         >at the address /w/<input
@@ -144,7 +141,7 @@
           bind:value={form.fields.name}
         /></label
       >
-      <button class="quiet">Make workspace</button>
+      <button class="quiet">Create workspace</button>
     </form>
   {:else}<Waiting problem={list.problem} retry={() => list.reload()} />{/if}
 {/if}

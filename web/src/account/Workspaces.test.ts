@@ -34,7 +34,7 @@ describe("workspaces", () => {
     });
     render(Workspaces);
     const user = userEvent.setup();
-    await user.type(await screen.findByLabelText("A new workspace called"), "The shop");
+    await user.type(await screen.findByLabelText("New workspace"), "The shop");
     await user.type(screen.getByLabelText("at the address /w/"), "shop{Enter}");
     expect((await screen.findByRole("alert")).textContent).toContain("taken");
     expect(screen.getByLabelText("at the address /w/")).toHaveProperty("value", "shop");
@@ -43,8 +43,8 @@ describe("workspaces", () => {
       "GET /workspaces": list(row({ state: "being made", problem: "the disk is full" })),
       "GET /session": signedIn(),
     });
-    await user.click(screen.getByRole("button", { name: "Make workspace" }));
-    expect(await screen.findByText("It does not work: the disk is full")).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Create workspace" }));
+    expect(await screen.findByText("Error: the disk is full")).toBeTruthy();
     expect(sent("/workspaces").at(-1)!.body).toEqual({ name: "shop", title: "The shop" });
   });
 
@@ -63,9 +63,9 @@ describe("workspaces", () => {
     serve({ "GET /workspaces": list(row({ state: "archived" })) });
     await user.click(open.getByRole("button", { name: "Archive The shop" }));
     await user.click(await screen.findByRole("button", { name: "Remove The shop" }));
-    const go = screen.getByRole("button", { name: "Remove it for good" });
+    const go = screen.getByRole("button", { name: "Delete workspace" });
     expect(go).toHaveProperty("disabled", true);
-    await user.type(screen.getByLabelText(/Type shop to go on/), "shop");
+    await user.type(screen.getByLabelText(/Type shop to confirm/), "shop");
     await user.click(go);
     await waitFor(() => expect(sent("/workspaces/3")).toHaveLength(2));
     expect(sent("/workspaces/3")[1]!.query).toEqual({ name: "shop" });
@@ -84,11 +84,11 @@ describe("workspaces", () => {
     });
     render(Workspaces);
     const user = userEvent.setup();
-    await user.click(await screen.findByRole("button", { name: "See what would change" }));
+    await user.click(await screen.findByRole("button", { name: "Preview changes" }));
     expect(await screen.findByText("1 of 2 would change:")).toBeTruthy();
     expect(screen.getByText(/New: Audience “Base”/).textContent).toContain("rode at least twice");
-    await user.click(screen.getByRole("button", { name: "Copy them here" }));
-    expect(await screen.findByText("The definitions are here now.")).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Copy definitions" }));
+    expect(await screen.findByText("Definitions copied.")).toBeTruthy();
     expect(sent("/workspace/definitions").map((one) => one.body)).toEqual([
       { from: "shop", check: true },
       { from: "shop", check: false },

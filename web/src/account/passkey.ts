@@ -4,8 +4,7 @@ import { Refusal, type Schemas } from "../lib/api/client";
 export { browserSupportsWebAuthn as passkeysPossible } from "@simplewebauthn/browser";
 
 const REASONS: Record<string, string> = {
-  NotAllowedError:
-    "Nothing was done: there is no passkey for Estrel on this device, or it was not confirmed in time.",
+  NotAllowedError: "No passkey was used: none was found on this device, or it was not confirmed in time.",
   InvalidStateError: "This device has a passkey for this account already.",
   SecurityError: "Passkeys work only at the configured address of Estrel. Open it there.",
 };

@@ -39,7 +39,7 @@
       href={address.to(PAGES)}
       aria-current={name === "pages" ? "page" : undefined}
       class="border-l border-(--rule-strong) pl-3 no-underline aria-[current=page]:font-semibold aria-[current=page]:underline"
-      >Pages</a
+      >Reports</a
     >
   </nav>
 </div>

@@ -10,7 +10,7 @@ const did = (event: string) => ({ did: { event, where: [], count: { at_least: 1 
 describe("the analyses", () => {
   it("stand there by the question each answers", async () => {
     render(Analyses, { name: "" });
-    const link = await screen.findByRole("link", { name: /What is an audience made of/ });
+    const link = await screen.findByRole("link", { name: /Who is in an audience/ });
     expect(link.getAttribute("href")).toBe("/analyses/breakdown");
     expect(sent("/analyses/overlap")).toEqual([]);
   });
@@ -50,12 +50,12 @@ describe("the analyses", () => {
     render(Analyses, { name: "" });
     const starting = within(await screen.findByTestId("starting"));
     const link = starting.getByRole("link", {
-      name: "How many people had “ride ended” events, week by week",
+      name: "How many people had “ride ended” events, by week",
     });
     expect(link.getAttribute("href")).toBe("/analyses/trends?event=ride_ended&range=180");
     expect(await starting.findByText("40 people in the last 30 days")).toBeTruthy();
     expect(last("/analyses/next-events").body).toMatchObject({ direction: "before", within: { days: 7 } });
-    expect(await starting.findByText("nothing within 7 days")).toBeTruthy();
+    expect(await starting.findByText("no event within 7 days")).toBeTruthy();
   });
 
   it("take along what their questions have in common, and the dates, but nothing of their own", async () => {

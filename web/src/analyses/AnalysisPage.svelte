@@ -82,7 +82,7 @@
 </div>
 {#if left.length}
   <p class="mt-1" role="status">
-    The address held something under {list(left)} that could not be read, so it was left out.
+    Part of this link could not be read and was ignored: {list(left)}.
   </p>
 {/if}
 <svelte:boundary>

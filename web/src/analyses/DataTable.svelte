@@ -19,7 +19,7 @@
   import Downloads from "../ui/Downloads.svelte";
   import Shortened from "../ui/Shortened.svelte";
   import StateMark from "../lifecycle/StateMark.svelte";
-  import { number, percent } from "../lib/format";
+  import { number, percent, plural } from "../lib/format";
   import { audienceOf, peopleOf } from "../lib/groups";
   import { ALL_STATES } from "../lifecycle/lifecycle";
   import type { State } from "../lifecycle/states";
@@ -140,7 +140,7 @@
                 {#if termOf(column.key)}<Explained term={termOf(column.key)!} />{/if}
               </th>
             {/if}{/each}
-          {#if opens}<th><span class="sr-only">Keep</span></th>{/if}
+          {#if opens}<th><span class="sr-only">Create audience</span></th>{/if}
         </tr>
       </thead>
       <tbody>
@@ -194,14 +194,14 @@
   </div>
   {#if rows.length > SHOWN}
     <button class="quiet mt-2" onclick={() => (all = !all)}
-      >{all ? `Only the first ${SHOWN}` : `Show all ${number(rows.length)}`}</button
+      >{all ? `Show first ${SHOWN}` : `Show all ${number(rows.length)}`}</button
     >
   {/if}
   {#if choosing && opens}
     <p class="mt-1 min-h-7" aria-live="polite">
       {#if picked.length}
-        Those in {picked.length === 1 ? "the one chosen" : `any of the ${picked.length} chosen`}:
-        <a class="ml-2" href={peopleOf([together], asOf)}>see them</a>
+        {plural(picked.length, "row")} selected:
+        <a class="ml-2" href={peopleOf([together], asOf)}>View people</a>
         <a class="ml-2" href={audienceOf([together], asOf)}>create an audience</a>
       {/if}
     </p>

@@ -48,7 +48,7 @@ describe("a table", () => {
     expect(link.getAttribute("href")).toContain("as_of=2026-10-25");
     expect(meant(screen.getByRole("link", { name: "300" }))).toEqual([weekly]);
     expect(screen.queryByRole("link", { name: "0" })).toBeNull();
-    expect(meant(screen.getByRole("link", { name: /25 Oct 2026 as an audience/ }))).toEqual([plan("yearly")]);
+    expect(meant(screen.getByRole("link", { name: /Create audience: 25 Oct 2026/ }))).toEqual([plan("yearly")]);
   });
 
   it("is sorted by its columns, downwards first for figures, with what is missing last; then as it was", async () => {

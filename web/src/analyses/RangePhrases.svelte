@@ -12,27 +12,27 @@
 
   const OWN = "own";
   const BEHIND = [
-    ["", "nothing"],
+    ["", "no other period"],
     ["previous", "previous period"],
-    ["year", "a year before"],
+    ["year", "same period last year"],
   ] as const;
   const ranges = RANGES.map(([value, name]) => [value, name] as const);
   const own = $derived(address.get("from") !== null && address.get("from") === range.from);
 </script>
 
 <PhraseSelect
-  label="Step"
+  label="Interval"
   ink="when"
   value={range.step}
-  options={STEPS.map((step) => [step, `${step} by ${step}`] as const)}
+  options={STEPS.map((step) => [step, `by ${step}`] as const)}
   choose={(step) => put({ step: step === "week" ? null : step })}
-/>, over <PhraseSelect
-  label="Range"
+/>, <PhraseSelect
+  label="Period"
   ink="when"
   value={own ? OWN : range.name}
-  options={own ? [...ranges, [OWN, "the days"]] : ranges}
+  options={own ? [...ranges, [OWN, "custom"]] : ranges}
   choose={(name) => put({ range: name === "365" ? null : name, from: null, to: null })}
-/> from <DateField
+/>, <DateField
   phrase
   label="From"
   value={range.from}
@@ -45,7 +45,7 @@
     least={range.from}
     most={workspace.asOf}
     change={(to) => put({ to: to === workspace.asOf ? null : to })}
-  />{:else}{day(workspace.asOf)}{/if}{#if behind}, compared with <PhraseSelect
+  />{:else}{day(workspace.asOf)}{/if}{#if behind}, vs <PhraseSelect
     label="Compared with"
     ink="when"
     value={address.get("behind") ?? ""}

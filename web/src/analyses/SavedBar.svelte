@@ -105,29 +105,29 @@
           ><b>{saved.name}</b><span class="soft"
             >{saved.folder ? `, in ${saved.folder}` : ""}, version {saved.version}{saved.private
               ? ", private"
-              : ""}{moves(saved.question) ? ", dates move along" : ""}</span
+              : ""}{moves(saved.question) ? ", rolling dates" : ""}</span
           ></span
         >
         {#if changed}
-          <span class="soft">changed</span>
+          <span class="soft">Unsaved changes</span>
           {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={() => change()}
-              >keep the change</button
+              >Save changes</button
             >{/if}
-          <a href={linkTo(saved.analysis, saved.question, saved.id)}>back to what is kept</a>
+          <a href={linkTo(saved.analysis, saved.question, saved.id)}>Discard changes</a>
         {/if}
         {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={begin}
-            >name, folder, dates …</button
+            >Edit details…</button
           >{/if}
         {#if saved.versions.length > 1}<button
             class="cursor-pointer underline"
             aria-expanded={showing}
-            onclick={() => (showing = !showing)}>versions</button
+            onclick={() => (showing = !showing)}>Version history</button
           >{/if}
       {:else if id && open.problem}
         <span role="status">This analysis has been deleted, or it is private.</span>
       {/if}
       {#if !id && session.may("analyst")}
-        <button class="cursor-pointer underline" onclick={begin}>keep this under a name</button>
+        <button class="cursor-pointer underline" onclick={begin}>Save analysis</button>
       {/if}
       {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
     </div>

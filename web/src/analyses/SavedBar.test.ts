@@ -61,7 +61,7 @@ beforeEach(() => (lastAsked.trends = JSON.stringify(ASKED)));
 describe("a saved analysis", () => {
   it("keeps what the address asks, with dates as days before the as-of date, or as they are", async () => {
     const user = await shown("?event=ride_ended&from=2026-10-01&compare=1,2");
-    await user.click(screen.getByRole("button", { name: "keep this under a name" }));
+    await user.click(screen.getByRole("button", { name: "Save analysis" }));
     await user.type(screen.getByLabelText("Name"), "Weekly rides");
     await user.type(screen.getByLabelText("Folder"), "Weekly{Enter}");
     await waitFor(() => expect(address.get("saved")).toBe("7"));
@@ -84,11 +84,11 @@ describe("a saved analysis", () => {
   it("says what is open, keeps a change as a new version with the time it began from, and goes back", async () => {
     const user = await shown("?saved=7&event=pass_bought&from=2026-10-01");
     expect(await screen.findByText("Weekly rides")).toBeTruthy();
-    const back = screen.getByRole("link", { name: "back to what is kept" });
+    const back = screen.getByRole("link", { name: "Discard changes" });
     expect(back.getAttribute("href")).toBe("/analyses/trends?event=ride_ended&from=2026-10-01&saved=7");
-    await user.click(screen.getByRole("button", { name: "versions" }));
+    await user.click(screen.getByRole("button", { name: "Version history" }));
     expect(screen.getByTestId("saved-versions").textContent).toMatch(/version 2.*version 1/s);
-    await user.click(screen.getByRole("button", { name: "keep the change" }));
+    await user.click(screen.getByRole("button", { name: "Save changes" }));
     await waitFor(() =>
       expect(sent("/saved-analyses/7").at(-1)?.body).toEqual({
         ...{ analysis: "trends", question: { event: "pass_bought", from: "-30" }, asks: MOVING },
@@ -101,12 +101,12 @@ describe("a saved analysis", () => {
   it("is unchanged where the address asks the same, and is renamed, refused and deleted", async () => {
     const user = await shown("?saved=7&event=ride_ended&from=2026-10-01");
     await screen.findByText("Weekly rides");
-    expect(screen.queryByText("changed")).toBeNull();
-    serve({ "PUT /saved-analyses/7": new Refused(409, "Somebody changed this analysis meanwhile.") });
-    await user.click(screen.getByRole("button", { name: "name, folder, dates …" }));
+    expect(screen.queryByText("Unsaved changes")).toBeNull();
+    serve({ "PUT /saved-analyses/7": new Refused(409, "Someone else changed this analysis.") });
+    await user.click(screen.getByRole("button", { name: "Edit details…" }));
     await user.selectOptions(screen.getByLabelText("Dates"), "fixed");
-    await user.click(screen.getByRole("button", { name: "Keep" }));
-    expect(await screen.findByText("Somebody changed this analysis meanwhile.")).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Save" }));
+    expect(await screen.findByText("Someone else changed this analysis.")).toBeTruthy();
     expect(last("/saved-analyses/7").body).toMatchObject({
       question: { as_of: "2026-10-31", from: "2026-10-01" },
       asks: ASKED,

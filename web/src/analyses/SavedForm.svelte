@@ -75,9 +75,9 @@
     </select></label
   >
   <label class="flex items-center gap-1"
-    ><input type="checkbox" bind:checked={form.fields.private} /> for me alone</label
+    ><input type="checkbox" bind:checked={form.fields.private} /> Private</label
   >
-  <button class="act" disabled={busy || !form.fields.name.trim()}>Keep</button>
+  <button class="act" disabled={busy || !form.fields.name.trim()}>Save</button>
   {#if saved}<button type="button" class="cursor-pointer underline" onclick={remove}>Delete</button>{/if}
   <button type="button" class="cursor-pointer underline" onclick={leave}>Cancel</button>
   {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}

@@ -29,19 +29,19 @@
     {#if joint && series.length === 2}{@render joint()}{:else}and{/if}
   {/if}
   <EventsPhrase
-    label="What was done{index ? `, ${index + 1}` : ''}"
+    label="Event {index ? `, ${index + 1}` : ''}"
     {selection}
     done
     change={(changed) => change(series.map((one, at) => (at === index ? changed : one)))}
   />{#if series.length > 1}<button
       class="soft mx-1 cursor-pointer hover:text-(--accent)"
-      aria-label="Leave out what was done, {index + 1}"
+      aria-label="Remove event {index + 1}"
       onclick={() => change(series.filter((_, at) => at !== index))}>×</button
     >{/if}
 {/each}
 {#if series.length < MOST_SERIES}
   <button
     class="small cursor-pointer font-sans underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
-    onclick={add}>+ another event</button
+    onclick={add}>+ Add event</button
   >
 {/if}

@@ -90,8 +90,8 @@
   <option value="state">state</option>
   <option value="profile_type">profile type</option>
   {#if groupings.list.length || gone}
-    <optgroup label="Groups of your own">
-      {#if gone}<option {value}>groups that are no longer offered</option>{/if}
+    <optgroup label="Custom groups">
+      {#if gone}<option {value}>deleted groups</option>{/if}
       {#each groupings.list as { id, name } (id)}<option value="grouping:{id}">{name}</option>{/each}
     </optgroup>
   {/if}
@@ -99,7 +99,7 @@
 {#snippet named()}
   <optgroup label={overTime ? "Attribute (value at the time)" : "Attributes"}>
     {#each attributes as field (field.name)}<option value="attribute:{field.name}"
-        >{field.display}{overTime ? " at that time" : ""}</option
+        >{field.display}{overTime ? " (at the time)" : ""}</option
       >{/each}
   </optgroup>
   {#if overTime}
@@ -142,7 +142,7 @@
     value={offered(address.get(BESIDES) ?? "")}
     onchange={(event) => put({ [BESIDES]: event.currentTarget.value || null, hidden: null, row: null })}
   >
-    <option value="">nothing else</option>
+    <option value="">no second split</option>
     {@render ofPeople()}
     {@render named()}
   </select>

@@ -42,7 +42,7 @@
     <ul class="mt-2 flex flex-col gap-5" data-testid="starting">
       <li>
         <a class="says" href={to("trends", { event: most, range: "180" })}
-          >How many people {eventDone(most)}, week by week</a
+          >How many people {eventDone(most)}, by week</a
         >
         {#if trend}
           <SmallPicture kind="line" values={trend.trend} />
@@ -70,8 +70,7 @@
           {@const branches = before.data.picture.branches}
           <SmallPicture kind="bars" values={branches.map(({ times }) => times)} />
           <p class="soft small">
-            {#if branches[0]}{branches[0].name} {percent(branches[0].share)} of the times{:else}nothing within
-              7 days{/if}
+            {#if branches[0]}{branches[0].name}: {percent(branches[0].share)}{:else}no event within 7 days{/if}
           </p>
         {/if}
       </li>

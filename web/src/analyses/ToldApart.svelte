@@ -19,11 +19,11 @@
   } = $props();
 </script>
 
-told apart by <SplitBy
+split by <SplitBy
   phrase
   twice
   {overTime}
   value={split ? (address.get("by") ?? "") : ""}
-  none={comparison.active.length ? "the comparison" : "nothing"}
+  none={comparison.active.length ? "the comparison" : "nothing (no split)"}
   {choose}
 />{#if !split && comparison.active.length}: <ComparedNames />{/if}

@@ -1,15 +1,19 @@
 /** The analyses in the order in which they are offered, and the question each answers. */
 export const ANALYSES = [
-  { key: "trends", title: "Trends", asks: "How many people do something, how often, and how does it go?" },
-  { key: "ranking", title: "Ranking", asks: "What do people do most, and how has that changed?" },
+  {
+    key: "trends",
+    title: "Trends",
+    asks: "How many people do something, how often, and how is it changing?",
+  },
+  { key: "ranking", title: "Event ranking", asks: "What do people do most, and how has that changed?" },
   {
     key: "next-events",
-    title: "Next events",
+    title: "Paths",
     asks: "What do people do right before or after an event?",
   },
   { key: "frequency", title: "Frequency", asks: "How often does each person do something?" },
-  { key: "visits", title: "Visits", asks: "How long and how often do people visit, and at what time?" },
-  { key: "experience", title: "Experience", asks: "How does behaviour change from the first visit on?" },
+  { key: "visits", title: "Visits", asks: "How often, how long and when do people visit?" },
+  { key: "experience", title: "Tenure", asks: "How does behaviour change from the first visit on?" },
   {
     key: "retention",
     title: "Retention",
@@ -17,17 +21,17 @@ export const ANALYSES = [
   },
   {
     key: "cohort-value",
-    title: "Value",
+    title: "Lifetime value",
     asks: "How much value does each cohort generate over time, and when does it pay back?",
   },
-  { key: "funnel", title: "Funnel", asks: "How many go from step to step, and where do they stop?" },
-  { key: "change", title: "Change", asks: "Why did a metric change, and which groups drove it?" },
-  { key: "chance", title: "Chance", asks: "How likely are people to be reactivated or to lapse?" },
+  { key: "funnel", title: "Funnel", asks: "How many people complete each step, and where do they drop off?" },
+  { key: "change", title: "Change drivers", asks: "Why did a metric change, and which groups drove it?" },
+  { key: "chance", title: "Propensity", asks: "How likely are people to be reactivated or to lapse?" },
   { key: "overlap", title: "Overlap", asks: "How much do my audiences overlap?" },
   {
     key: "breakdown",
     title: "Breakdown",
-    asks: "What is an audience made of, and how does it differ from another?",
+    asks: "Who is in an audience, and how does it differ from another?",
   },
   {
     key: "before-after",

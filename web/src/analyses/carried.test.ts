@@ -79,6 +79,6 @@ describe("a question", () => {
     await tick();
     const asked: unknown = JSON.parse(lastAsked[other as keyof typeof lastAsked] ?? "null");
     expect(asked, other).toMatchObject(arrives);
-    expect(screen.queryByText(/The address held something/)).toBeNull();
+    expect(screen.queryByText(/Part of this link/)).toBeNull();
   });
 });

@@ -17,7 +17,7 @@ export function said(value: Value | undefined, kind: Kind): string {
   if (kind === "change") return signed(value);
   if (kind === "days") return days(value);
   if (kind === "duration") return duration(value);
-  if (kind === "points") return `${points(value)} points`;
+  if (kind === "points") return `${points(value)} pp`;
   if (kind === "ratio") return ratio(value);
   if (kind === "mean") return rate(value);
   return number(value).replace("-", "−");

@@ -31,7 +31,7 @@ const READ = {
 
 /** An object that holds nothing, which the description allows but the server does not, becomes what neither does. */
 function notEmpty(_key: string, value: unknown): unknown {
-  return JSON.stringify(value) === "{}" ? "nothing" : value;
+  return JSON.stringify(value) === "{}" ? "nothing (no split)" : value;
 }
 
 describe("an address with JSON of another shape", () => {

@@ -11,6 +11,6 @@
 
 <a
   class="small leading-6 whitespace-nowrap"
-  aria-label="{name} as an audience"
-  href={audienceOf(conditions, asOf)}>as an audience</a
+  aria-label="Create audience: {name}"
+  href={audienceOf(conditions, asOf)}>Create audience</a
 >

@@ -32,10 +32,10 @@
 {#if writes}
   <button class="act" onclick={save} disabled={!ready}>Save</button>
 {:else}
-  <span class="soft small">An analyst can save changes.</span>
+  <span class="soft small">Only analysts and administrators can save changes.</span>
 {/if}
 {#if kept}
-  {#if dirty}<button class="quiet" onclick={revert}>Undo changes</button>{/if}
+  {#if dirty}<button class="quiet" onclick={revert}>Discard changes</button>{/if}
   <CompareButton id={kept.id} name={kept.name} />
   {#if writes}
     <a class="quiet" href={copy}>Duplicate</a>

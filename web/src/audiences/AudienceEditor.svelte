@@ -221,8 +221,8 @@
   </div>
   <div class="soft small mt-1 flex min-h-6 flex-wrap items-baseline gap-x-4">
     <span>
-      {#if dirty}not saved yet; the draft survives a reload{:else if kept}version {kept.version}{/if}
-      {#if name.trim() === "" && definition.all.length}· give it a name to save it{/if}
+      {#if dirty}Unsaved draft{:else if kept}version {kept.version}{/if}
+      {#if name.trim() === "" && definition.all.length}· add a name to save it{/if}
     </span>
     <Filing bind:folder bind:note />
     <span class="ml-auto flex gap-2">
@@ -288,7 +288,7 @@
       audience={kept}
       restored={(audience) => {
         take(audience);
-        said(`The earlier version is version ${audience.version} now`);
+        said(`Restored as version ${audience.version}`);
       }}
     />
   {/if}

@@ -110,13 +110,13 @@ describe("an audience being written", () => {
     await user.keyboard("{Delete}");
     await waitFor(() => expect(size()).toBe("900"));
     expect(drafted()).toEqual({ all: [plan] });
-    expect(screen.getByText(/not saved yet; the draft survives a reload/)).toBeTruthy();
+    expect(screen.getByText(/Unsaved draft/)).toBeTruthy();
     await user.click(screen.getByRole("button", { name: "↶ undo" }));
     await waitFor(() => expect(size()).toBe("800"));
     await waitFor(() => expect(drafted()).toBeNull());
     await fireEvent.keyDown(window, { key: "y", ctrlKey: true });
     await waitFor(() => expect(size()).toBe("900"));
-    await user.click(screen.getByRole("button", { name: "Undo changes" }));
+    await user.click(screen.getByRole("button", { name: "Discard changes" }));
     await waitFor(() => expect(size()).toBe("800"));
   });
 
@@ -181,7 +181,7 @@ describe("an audience being written", () => {
     done();
     await waitFor(() => expect(save()).toHaveProperty("disabled", false));
     expect(field.value).toBe("Commuters one two");
-    expect(screen.getByText(/not saved yet/)).toBeTruthy();
+    expect(screen.getByText(/Unsaved draft/)).toBeTruthy();
   });
 
   it("finds its draft again after it has been signed out", async () => {
@@ -201,7 +201,7 @@ describe("an audience being written", () => {
   it("undoes undoing all changes, with the name", async () => {
     await shown();
     await user.type(screen.getByLabelText("Name of the audience"), " of Porto");
-    await user.click(screen.getByRole("button", { name: "Undo changes" }));
+    await user.click(screen.getByRole("button", { name: "Discard changes" }));
     const name = () => screen.getByLabelText<HTMLInputElement>("Name of the audience").value;
     expect(name()).toBe("Commuters");
     await fireEvent.keyDown(window, { key: "z", ctrlKey: true });
@@ -262,13 +262,13 @@ describe("an audience being written", () => {
       [...document.querySelectorAll("li.border-l-4")].map((one) => (one as HTMLElement).dataset.place),
     ).toEqual(["all[0]"]);
     expect(save()).toHaveProperty("disabled", true);
-    expect([size(), screen.queryByText("see all of them")]).toEqual(["…", null]);
-    expect(screen.getByText(/can be reached by/).closest(".invisible")).toBeTruthy();
+    expect([size(), screen.queryByText("View people")]).toEqual(["…", null]);
+    expect(screen.getByText(/Reachable by/).closest(".invisible")).toBeTruthy();
     unmount();
     serve({ "POST /audiences/preview": ({ body }) => preview(body) });
     address.go(`/audiences/new?definition=${encodeURIComponent(JSON.stringify(definition))}`);
     await shown(null);
-    expect(screen.getByText(/give it a name to save it/)).toBeTruthy();
+    expect(screen.getByText(/add a name to save it/)).toBeTruthy();
     expect(save()).toHaveProperty("disabled", true);
   });
 
@@ -276,7 +276,7 @@ describe("an audience being written", () => {
     const told = vi.spyOn(toaster, "create");
     address.go("/audiences/new?name=Everybody");
     const { unmount } = await shown(null);
-    expect(screen.getByText("– so far everybody.")).toBeTruthy();
+    expect(screen.getByText("– all people.")).toBeTruthy();
     serve({ "POST /audiences": { ...kept, id: 12, name: "Everybody" } });
     await user.click(save());
     await waitFor(() => expect(address.path).toBe("/audiences/12"));
@@ -327,7 +327,7 @@ describe("an audience being written", () => {
     await shown();
     expect(["Save", "Delete"].map((name) => screen.queryByRole("button", { name }))).toEqual([null, null]);
     expect(screen.queryByRole("link", { name: "Export" })).toBeNull();
-    expect(screen.getByText("An analyst can save changes.")).toBeTruthy();
+    expect(screen.getByText("Only analysts and administrators can save changes.")).toBeTruthy();
     expect(screen.getByRole("button", { name: /Compare/i })).toBeTruthy();
   });
 

@@ -17,9 +17,9 @@
   type Row = Schemas["AudienceRow"];
   const ORDERS: Record<string, [string, (a: Row, b: Row) => number]> = {
     changed: ["Recently changed", (a, b) => b.updated_at.localeCompare(a.updated_at)],
-    size: ["largest first", (a, b) => (b.size ?? -1) - (a.size ?? -1)],
-    used: ["most used first", (a, b) => b.uses - a.uses],
-    name: ["by name", (a, b) => a.name.localeCompare(b.name)],
+    size: ["Largest", (a, b) => (b.size ?? -1) - (a.size ?? -1)],
+    used: ["Most used", (a, b) => b.uses - a.uses],
+    name: ["Name", (a, b) => a.name.localeCompare(b.name)],
   };
 
   const list = new Live((signal) => {
@@ -70,14 +70,14 @@
 
 <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
   <h1>Audiences</h1>
-  {#if session.may("analyst")}<a class="act" href={address.to("/audiences/new")}>Write an audience</a>{/if}
+  {#if session.may("analyst")}<a class="act" href={address.to("/audiences/new")}>New audience</a>{/if}
   <label class="quiet">
     Import from file…
     <input
       type="file"
       class="sr-only"
       accept=".json,application/json"
-      aria-label="A definition as a file"
+      aria-label="Definition file"
       onchange={(event) => bring(event.currentTarget.files)}
     />
   </label>
@@ -120,8 +120,8 @@
   {#if rows.length === 0 && list.data.audiences.length === 0}
     <p class="says mt-6">No audiences yet.</p>
     <p class="mt-2 max-w-xl">
-      An audience is a sentence about people, such as “People who ended a ride at least 3 times in the last 30
-      days”. Its members are computed anew each time.
+      An audience is a saved definition, such as “People who ended a ride at least 3 times in the last 30
+      days”. Members are updated automatically.
     </p>
   {:else if rows.length === 0}
     <p class="soft mt-6">No audiences match.</p>

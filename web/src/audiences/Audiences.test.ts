@@ -39,9 +39,9 @@ describe("the list of audiences", () => {
   it("is ordered, searched and narrowed, all of it in the address", async () => {
     const user = await shown();
     expect(names()).toEqual(["Broken", "Far riders", "Zoe's"]);
-    await user.selectOptions(screen.getByLabelText("Order"), "largest first");
+    await user.selectOptions(screen.getByLabelText("Order"), "Largest");
     expect(names()).toEqual(["Far riders", "Zoe's", "Broken"]);
-    await user.selectOptions(screen.getByLabelText("Order"), "most used first");
+    await user.selectOptions(screen.getByLabelText("Order"), "Most used");
     expect(names()[0]).toBe("Zoe's");
     await user.type(screen.getByLabelText("Find an audience"), "SPRING");
     expect(names()).toEqual(["Far riders"]);
@@ -49,9 +49,9 @@ describe("the list of audiences", () => {
     await user.type(screen.getByLabelText("Find an audience"), "x");
     expect(screen.getByText("No audiences match.")).toBeTruthy();
     await user.clear(screen.getByLabelText("Find an audience"));
-    await user.selectOptions(screen.getByLabelText("Whose"), "mine");
+    await user.selectOptions(screen.getByLabelText("Owner"), "mine");
     expect(names()).toEqual(["Zoe's", "Broken"]);
-    await user.selectOptions(screen.getByLabelText("Whose"), "shared");
+    await user.selectOptions(screen.getByLabelText("Owner"), "shared");
     expect(names()).toEqual(["Zoe's", "Far riders"]);
     address.go("/audiences?folder=Winter");
     await waitFor(() => expect(names()).toEqual(["Zoe's"]));
@@ -97,7 +97,7 @@ describe("the list of audiences", () => {
     const told = vi.spyOn(toaster, "create");
     const bring = (text: string, name: string) =>
       user.upload(
-        screen.getByLabelText("A definition as a file"),
+        screen.getByLabelText("Definition file"),
         new File([text], name, { type: "application/json" }),
       );
     await bring("people,who", "list.json");
@@ -113,7 +113,7 @@ describe("the list of audiences", () => {
     const { unmount } = render(Audiences);
     await screen.findByText("Broken");
     expect(screen.queryByRole("button", { name: /Delete/ })).toBeNull();
-    expect(screen.queryByRole("link", { name: "Write an audience" })).toBeNull();
+    expect(screen.queryByRole("link", { name: "New audience" })).toBeNull();
     unmount();
     serve({ "GET /audiences": { audiences: [] } });
     render(Audiences);

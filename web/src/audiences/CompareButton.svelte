@@ -11,7 +11,7 @@
 <button
   class="quiet"
   aria-pressed={position >= 0}
-  aria-label="{position >= 0 ? `${letter(position)} in the comparison` : 'Compare'}: {name}"
+  aria-label="{position >= 0 ? `${letter(position)} In comparison` : 'Compare'}: {name}"
   onclick={() => (position >= 0 ? comparison.remove(id) : comparison.add(id, name))}
-  >{#if position >= 0}<ComparisonMark {position} /> compared{:else}Compare{/if}</button
+  >{#if position >= 0}<ComparisonMark {position} /> In comparison{:else}Compare{/if}</button
 >

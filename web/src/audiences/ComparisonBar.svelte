@@ -16,7 +16,7 @@
     data-testid="comparison"
   >
     <div class="mx-auto flex max-w-[1200px] flex-wrap items-center gap-x-5 gap-y-1 px-6 py-2">
-      <span class="soft small">compare by</span>
+      <span class="soft small">Comparing</span>
       {#each comparison.chosen as row, position (row.id)}
         <span class="inline-flex items-center gap-1">
           <button
@@ -37,12 +37,12 @@
       {/each}
       {#if comparison.beyond}
         <span class="soft small" role="status"
-          >the first {MOST}, the {comparison.beyond} after them are left out</span
+          >Only the first {MOST} are compared; {comparison.beyond} not shown</span
         >
       {/if}
       <span class="ml-auto flex gap-3">
         {#if comparison.active.length > 1}
-          <a href={address.to("/analyses/overlap")}>How they overlap</a>
+          <a href={address.to("/analyses/overlap")}>Overlap</a>
         {/if}
         <a href={address.to("/analyses/breakdown")}>Breakdown</a>
       </span>

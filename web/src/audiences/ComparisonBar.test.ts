@@ -18,11 +18,11 @@ describe("the comparison", () => {
     const told = vi.spyOn(toaster, "create");
     address.go(`/?compare=${Array.from({ length: 12 }, (_, at) => at + 1).join(",")}`);
     render(ComparisonBar);
-    expect(screen.getByRole("status").textContent).toBe("the first 6, the 6 after them are left out");
+    expect(screen.getByRole("status").textContent).toBe("Only the first 6 are compared; 6 not shown");
     expect(await screen.findByText("Group 6")).toBeTruthy();
     expect(address.get("compare")).toBe("2,3,4,5,6");
     expect(told).toHaveBeenCalledExactlyOnceWith(
-      expect.objectContaining({ title: "An audience has been deleted since, so it left the comparison" }),
+      expect.objectContaining({ title: "A deleted audience was removed from the comparison" }),
     );
   });
 });

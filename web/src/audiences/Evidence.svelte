@@ -18,7 +18,7 @@
 
 <StateMix states={preview.states} />
 <p class="flex flex-wrap gap-x-5" data-testid="reachable">
-  <span class="soft">can be reached by</span>
+  <span class="soft">Reachable by</span>
   {#each CHANNELS as [channel, name] (channel)}
     <span class="whitespace-nowrap"
       >{name}
@@ -52,7 +52,7 @@
 {/each}
 {#if preview.undecided}
   <p class="soft">
-    {number(preview.undecided)} more are undecided: the time to wait has not passed for them.
+    {number(preview.undecided)} more are undecided: their waiting time has not ended.
   </p>
 {/if}
 {#if twins.length}

@@ -4,7 +4,7 @@
 </script>
 
 <details class="relative">
-  <summary class="cursor-pointer">folder and note</summary>
+  <summary class="cursor-pointer">Folder and note</summary>
   <div class="panel absolute z-20 mt-1 flex w-80 flex-col gap-2">
     <label class="field">Folder <input maxlength="100" bind:value={folder} /></label>
     <label class="field">Note <textarea rows="3" maxlength="2000" bind:value={note}></textarea></label>

@@ -71,7 +71,7 @@
                 aria-expanded={shown === side}
                 onclick={() => (shown = shown === side ? null : side)}>Show people</button
               >
-              {#if id !== null}<a class="ml-2" href={audience(side)}>as an audience</a>{/if}
+              {#if id !== null}<a class="ml-2" href={audience(side)}>Create audience</a>{/if}
             {/if}
           </p>
           <ul class="small">

@@ -45,7 +45,7 @@
     <form class="flex items-center gap-2" onsubmit={find}>
       <input
         class="w-56"
-        aria-label="Somebody else"
+        aria-label="Another person"
         placeholder="Check someone by identifier"
         bind:value={search}
       />

@@ -27,12 +27,12 @@
   <p class="sr-only" role="status">{preview && !stale ? plural(preview.size, "person", "people") : ""}</p>
   {#if preview}
     <p class="soft">
-      {percent(preview.share)} of the {number(preview.base)} seen by {day(
+      {percent(preview.share)} of {number(preview.base)} people known on {day(
         preview.as_of,
       )}{#if preview.received_by}, using data received by {day(preview.received_by)}{/if}
     </p>
     {#if preview.size && (people.audience || preview.size < preview.base)}
-      <p><a href={address.to("/people", people)}>see all of them</a></p>
+      <p><a href={address.to("/people", people)}>View people</a></p>
     {/if}
   {/if}
 </div>

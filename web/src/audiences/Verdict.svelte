@@ -18,9 +18,9 @@
     <span class="flex-1">
       <span class="font-serif">{verdict.said}</span>
       {#if verdict.found}<span class="soft">
-          – {verdict.found}{#if verdict.asked && !verdict.holds}; asked: {verdict.asked}{/if}</span
+          – {verdict.found}{#if verdict.asked && !verdict.holds}; required: {verdict.asked}{/if}</span
         >{/if}
-      {#if !verdict.holds && verdict.place === nearest}<strong class="ml-1">nearest to being in</strong>{/if}
+      {#if !verdict.holds && verdict.place === nearest}<strong class="ml-1">closest to matching</strong>{/if}
       {#if !verdict.holds && verdict.nearness > 0}
         <svg
           width="60"

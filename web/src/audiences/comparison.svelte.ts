@@ -101,7 +101,7 @@ class Comparison {
     } catch (error) {
       if (!(error instanceof Refusal && error.problem.status === 404)) return;
       this.remove(id);
-      said("An audience has been deleted since, so it left the comparison");
+      said("A deleted audience was removed from the comparison");
     }
   }
 

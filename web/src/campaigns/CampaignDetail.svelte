@@ -56,7 +56,7 @@
 <section class="mt-4" data-testid="campaign">
   <p class="soft small"><a href={address.with({ campaign: null })}>All campaigns</a> /</p>
   <div class="min-h-dvh">
-    <AnalysisPage asked={days} title="Day by day after the message" name="campaign" tables={{ days: {} }}>
+    <AnalysisPage asked={days} title="Results by days after sending" name="campaign" tables={{ days: {} }}>
       {#snippet question()}Results of <PhraseSelect
           label="Campaign"
           ink="who"
@@ -67,7 +67,7 @@
       {#snippet picture(answer)}
         {@const followed = answer.picture.days.filter((day) => day.messages > 0)}
         <LinePlot
-          label="Shares day by day"
+          label="Rates by days after sending"
           lines={lines(followed)}
           xs={followed.map(({ day }) => day)}
           marks={followed

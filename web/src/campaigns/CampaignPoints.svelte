@@ -63,7 +63,7 @@
         href={audienceOf(condition({ streak: { of: "longest", at_least: 2 }, ...messagesOf(point) }))}
         aria-label="{named(point)} {point.mean.toFixed(2)}: {number(
           point.messages,
-        )} messages; those with streaks of 2 and more as an audience"
+        )} messages; create audience of streaks of 2 or more"
       >
         <line
           x1={x(point.messages)}

@@ -86,7 +86,7 @@
         {#if value !== null && value !== undefined}
           <a
             href={audienceOf(condition({ was: mark.was, ...messagesOf(row) }, until(mark)))}
-            aria-label="{named(row)}: {fine(value)} of {mark.of} {mark.text}; as an audience"
+            aria-label="{named(row)}: {fine(value)} of {mark.of} {mark.text}; create audience"
           >
             <title>{fine(value)} of {mark.of} {mark.text}</title>
             <g fill={mark.colour} stroke="var(--paper)"
@@ -101,5 +101,5 @@
   </svg>
 </div>
 {#if campaigns.length > MOST}
-  <p class="soft small">The latest {MOST} of {number(campaigns.length)} campaigns; the table has all.</p>
+  <p class="soft small">Latest {MOST} of {number(campaigns.length)} campaigns. The table lists all.</p>
 {/if}

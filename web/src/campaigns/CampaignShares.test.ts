@@ -23,15 +23,15 @@ const campaign = (name: string | null, changes: Partial<Campaign> = {}): Campaig
 const dates = { settled: "2026-10-28", over: "2026-10-18" };
 const show = (campaigns: Campaign[]) =>
   render(CampaignShares, { found: { messaging: {} as Messaging, back_days: 14, campaigns, ...dates } });
-const links = () => screen.getAllByRole("link", { name: /as an audience/ }) as unknown as SVGAElement[];
+const links = () => screen.getAllByRole("link", { name: /create audience/ }) as unknown as SVGAElement[];
 
 describe("the shares of campaigns", () => {
   it("stand for people each: of messages opened and clicked, of dormant or churned people reactivated", () => {
     show([campaign("Spring")]);
     expect(links().map((link) => link.getAttribute("aria-label")!.replace(/^.*?: /, ""))).toEqual([
-      "30% of messages opened; as an audience",
-      "0.5% of messages clicked; as an audience",
-      "20% of dormant or churned people were reactivated; as an audience",
+      "30% of messages opened; create audience",
+      "0.5% of messages clicked; create audience",
+      "20% of dormant or churned people were reactivated; create audience",
     ]);
     const conditions = links().map((link) => {
       const definition = new URL(link.getAttribute("href")!, location.href).searchParams.get("definition")!;
@@ -50,6 +50,6 @@ describe("the shares of campaigns", () => {
     const many = Array.from({ length: 11 }, (_, index) => campaign(`Letter ${index}`));
     const { container } = show(many);
     expect(container.querySelectorAll("text.font-semibold")).toHaveLength(8);
-    expect(screen.getByText("The latest 8 of 11 campaigns; the table has all.")).toBeTruthy();
+    expect(screen.getByText("Latest 8 of 11 campaigns. The table lists all.")).toBeTruthy();
   });
 });

@@ -36,8 +36,7 @@
     title="Campaign results"
     tables={{ campaigns: { href: detail } }}
   >
-    {#snippet question()}How many people opened, clicked, unsubscribed and were reactivated, campaign by
-      campaign{/snippet}
+    {#snippet question()}Opens, clicks, unsubscribes and reactivations by campaign{/snippet}
     {#snippet picture(answer)}
       <CampaignShares found={answer.picture} />
     {/snippet}
@@ -48,8 +47,7 @@
       {:else}
         <p class="mt-2">
           No message events yet. Your messaging service has to send delivery, open and click events back to
-          Estrel. <a href={address.to("/data")}>See what has been received</a>, or choose below which events
-          stand for messages.
+          Estrel. Check <a href={address.to("/data/live")}>Live events</a>, or map the event types below.
         </p>
       {/if}
       <MessagingForm messaging={data.messaging} kept={() => results.reload()} />

@@ -92,14 +92,14 @@ const tables = [
   tableOf(
     "campaigns",
     ["campaign:text", "channel:text", ...came, "complete:flag"],
-    { values: ["Spring", "e-mail", 400, 270, 60, 300, true], cells: cells(spring) },
+    { values: ["Spring", "email", 400, 270, 60, 300, true], cells: cells(spring) },
     { values: ["no campaign", null, 400, 270, 0, 0, false], cells: cells(nameless) },
   ),
   tableOf(
     "states",
     ["campaign:text", "channel:text", "state:state", ...came],
     {
-      values: ["Spring", "e-mail", "dormant", 300, 205, 60, 300],
+      values: ["Spring", "email", "dormant", 300, 205, 60, 300],
       cells: cells(spring, { from: ["dormant"] }),
     },
     { values: ["no campaign", null, "churned", 12, 9, 1, 12], cells: cells(nameless, { from: ["churned"] }) },
@@ -143,7 +143,7 @@ describe("campaigns", () => {
   it("tell what came of each, every number as people", async () => {
     await shown();
     const rows = within(screen.getByRole("table", { name: "campaigns" })).getAllByRole("row");
-    expect(rows[1]!.textContent).toMatch(/Spring\s*e-mail\s*400\s*270\s*68%\s*60\s*20%/);
+    expect(rows[1]!.textContent).toMatch(/Spring\s*email\s*400\s*270\s*68%\s*60\s*20%/);
     expect(meant(within(rows[1]!).getByRole("link", { name: "60" }))).toEqual([of("reactivated", spring)]);
     expect(rows[2]!.textContent).toContain("incomplete");
     expect(meant(within(rows[2]!).getByRole("link", { name: "400" }))).toEqual([of("sent", nameless)]);
@@ -175,7 +175,7 @@ describe("campaigns", () => {
       { campaign: { streak: { of: "current", at_least: 2, less_than: 3 }, window: { ever: true } } },
     ]);
     expect(link("90%").title).toBe("40 messages of Spring, 36 responded to");
-    await user.selectOptions(screen.getByLabelText("Messages by"), "e-mail");
+    await user.selectOptions(screen.getByLabelText("Messages by"), "email");
     await waitFor(() => expect(last("/analyses/response-streaks").body).toMatchObject({ channel: "email" }));
     await waitFor(() =>
       expect(meant(link("90%"))).toEqual([
@@ -187,7 +187,7 @@ describe("campaigns", () => {
 
   it("are read anew by other event types, where those are known", async () => {
     const user = await shown();
-    await user.click(screen.getByText("Which events stand for messages"));
+    await user.click(screen.getByText("Message event types"));
     const field = screen.getByLabelText("Opened");
     serve({ "PUT /campaigns/messaging": new Refused(422, "there is no event type read") });
     await user.clear(field);
@@ -207,6 +207,6 @@ describe("campaigns", () => {
     serve({ "POST /analyses/campaign-results": none });
     render(Campaigns);
     expect((await screen.findByTestId("finding")).textContent).toBe("No message is known of.");
-    expect(link("See what has been received")).toHaveProperty("pathname", "/data");
+    expect(link("Live events")).toHaveProperty("pathname", "/data/live");
   });
 });

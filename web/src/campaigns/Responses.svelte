@@ -108,8 +108,8 @@
       </table>
     </div>
     <p class="soft small mt-1 max-w-3xl">
-      People by the share of all their messages they responded to, against the campaigns in order of their
-      last message: the share of messages responded to. Every number opens as an audience.
+      Rows: people by overall response rate. Columns: campaigns, latest last. Cells: response rate. Click a
+      number to create an audience.
     </p>
   {/snippet}
 </AnalysisPage>

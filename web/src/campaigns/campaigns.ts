@@ -38,7 +38,7 @@ export function condition(condition: Condition, to?: string): Node[] {
 }
 
 export function named(row: { campaign: string | null; channel: string | null }): string {
-  return `${row.campaign ? campaignName(row.campaign) : "no campaign"}${row.channel ? ` by ${channelName(row.channel)}` : ""}`;
+  return `${row.campaign ? campaignName(row.campaign) : "no campaign"}${row.channel ? ` (${channelName(row.channel)})` : ""}`;
 }
 
 /** "80% and more", "20 to 40%" */

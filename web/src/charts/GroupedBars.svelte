@@ -107,7 +107,7 @@
             fill={one.colour}
             ><title
               >{one.name}, {place}: {format(shown)}{interval
-                ? ` (95% interval ${format(Math.max(0, interval[0]!))} to ${format(interval[1]!)})`
+                ? ` (95% CI ${format(Math.max(0, interval[0]!))} to ${format(interval[1]!)})`
                 : ""}</title
             ></rect
           >

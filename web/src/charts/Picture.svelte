@@ -31,8 +31,8 @@
     const ruleSet = workspace.ruleSet;
     const known = workspace.receivedBy ? `, using data received by ${day(workspace.receivedBy)}` : "";
     const rules = ruleSet
-      ? `${ruleSet.name}: new for ${ruleSet.new_for}, dormant from ${ruleSet.active_within}, churned from ${number(ruleSet.churned_after)} days`
-      : "no rules";
+      ? `${ruleSet.name}: new ${ruleSet.new_for} days, dormant after ${ruleSet.active_within}, churned after ${number(ruleSet.churned_after)}`
+      : "no lifecycle rules";
     return pictureOf(holder!.querySelector("svg[role=img], svg[role=group]")!, {
       title,
       lines: [`As of ${day(workspace.asOf)}${known}. ${rules}.`, finding].filter(Boolean),

@@ -79,7 +79,7 @@
                 <span class="soft small block leading-5">
                   {[
                     type.name === (type.noun ?? type.suggested) ? "" : type.name,
-                    type.merged_into ? `read as ${type.merged_into}` : "",
+                    type.merged_into ? `merged into ${type.merged_into}` : "",
                     type.not_activity ? "not activity" : "",
                     type.hidden ? "hidden" : "",
                     type.mixed ? "⚑ a property changed type" : "",
@@ -115,7 +115,7 @@
   </div>
   {#if hidden}
     <a class="quiet mt-3" href={address.with({ hidden: showHidden ? null : "shown" })}
-      >{showHidden ? "Leave out" : "Show"} {plural(hidden, "hidden event type")}</a
+      >{showHidden ? "Hide" : "Show"} {plural(hidden, "hidden event type")}</a
     >
   {/if}
 

@@ -26,7 +26,7 @@
             <span class="block max-w-44 truncate" title={column.name}>{column.name}</span>
             <select
               class="mt-1 w-36"
-              aria-label="What {column.name} is"
+              aria-label="Meaning of {column.name}"
               value={meaningOf(inspection.mapping, column.name)}
               onchange={(event) =>
                 change(meaning(inspection.mapping, column.name, event.currentTarget.value))}

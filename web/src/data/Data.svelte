@@ -16,12 +16,12 @@
   let { part }: { part: string } = $props();
 
   const PARTS = [
-    ["", "Files"],
+    ["", "Imports"],
     ["sources", "Sources"],
     ["live", "Live events"],
     ["catalogue", "Catalogue"],
     ["notes", "Notes"],
-    ["groups", "Groups"],
+    ["groups", "Custom groups"],
     ["health", "Health"],
     ["settings", "Settings"],
   ] as const;
@@ -56,5 +56,5 @@
 {:else if part === "catalogue"}
   <p class="says mt-6 max-w-none">No events have been received yet.</p>
 {:else}
-  <p class="mt-6">There is no such page. Go to <a href={address.to("/data")}>the files</a>.</p>
+  <p class="mt-6">Page not found. Go to <a href={address.to("/data")}>Imports</a>.</p>
 {/if}

@@ -52,7 +52,7 @@
 
   function merge(name: string) {
     const before = { merged_into: type.merged_into };
-    const words = name ? `${type.name} is read as ${name} from now on` : `${type.name} is no longer merged`;
+    const words = name ? `${type.name} is now merged into ${name}` : `${type.name} is no longer merged`;
     return change({ merged_into: name || null }, words, before);
   }
 
@@ -93,7 +93,7 @@
     >Description
     <Described
       text={type.description}
-      label="What {type.name} means"
+      label="Description of {type.name}"
       keep={async (description) => {
         await put({ description });
         await changed();
@@ -113,7 +113,7 @@
     >{#each folders as folder (folder)}<option value={folder}></option>{/each}</datalist
   >
   <label class="field w-52"
-    >A misspelling: read it as
+    >Merge into
     <select value={type.merged_into ?? ""} onchange={(event) => merge(event.currentTarget.value)}>
       <option value="">(not merged)</option>
       {#each targets as target (target.id)}<option value={target.name}>{target.name}</option>{/each}
@@ -124,7 +124,7 @@
       type="checkbox"
       checked={type.not_activity}
       onchange={(event) => change({ not_activity: event.currentTarget.checked })}
-    /> not activity</label
+    /> Does not count as activity</label
   >
   <label class="flex items-center gap-2 pb-1.5"
     ><input

@@ -41,7 +41,7 @@
       <th title="Viewers cannot see or query personal fields">Personal</th>
       <th class="number">Fill rate</th>
       <th class="pl-4!">Last 30 days</th>
-      <th class="number">Seen from</th>
+      <th class="number">First seen</th>
       <th class="number">Last seen</th>
       <th class="pl-4!">Most frequent values</th>
       <th>Example</th>

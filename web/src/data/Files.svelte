@@ -66,7 +66,7 @@
       once your own data is in.
     </p>
     {#if session.may("administrator")}<button class="quiet" onclick={() => (removing = true)}
-        >Leave the demo…</button
+        >Remove demo data…</button
       >{/if}
   </div>
 {:else}
@@ -83,15 +83,14 @@
 <h2 class="mt-8">Imports</h2>
 {#if imports.data}
   {#if imports.data.imports.length === 0}
-    <p class="soft">Nothing has been imported yet.</p>
+    <p class="soft">No imports yet.</p>
   {:else}
     <Wide label="Imports">
       <table class="figures" data-testid="imports">
         <thead>
           <tr>
             <th>File</th><th>What</th><th>State</th><th class="number">Read</th><th class="number">Stored</th>
-            <th class="number">Already known</th><th class="number">Rejected</th><th class="number">Rows/s</th
-            >
+            <th class="number">Duplicates</th><th class="number">Rejected</th><th class="number">Rows/s</th>
           </tr>
         </thead>
         <tbody>

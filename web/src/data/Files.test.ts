@@ -20,15 +20,15 @@ describe("leaving the demo", () => {
     });
     render(Files);
     const user = userEvent.setup();
-    await user.click(await screen.findByRole("button", { name: "Leave the demo…" }));
+    await user.click(await screen.findByRole("button", { name: "Remove demo data…" }));
     await user.type(await screen.findByLabelText(/Type “remove all data”/), "remove all data");
     await user.click(screen.getByRole("button", { name: "Remove everything" }));
     await waitFor(() => expect(sent("/workspace/clear")).toHaveLength(1));
     workspace.info = empty;
-    await waitFor(() => expect(screen.queryByRole("button", { name: "Leave the demo…" })).toBeNull());
+    await waitFor(() => expect(screen.queryByRole("button", { name: "Remove demo data…" })).toBeNull());
     cleared({ cleared: true });
     await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
-    expect(await screen.findByText("Nothing has been imported yet.")).toBeTruthy();
+    expect(await screen.findByText("No imports yet.")).toBeTruthy();
     await new Promise((resolve) => setTimeout(resolve, 300));
     expect(warned.mock.calls).toEqual([]);
   });

@@ -23,7 +23,7 @@
       "/lifecycle/rules?edit=first",
       workspace.ruleSets.some((row) => row.id !== null),
     ],
-    ["Describe an audience", "/audiences", kept.data?.audiences ?? false],
+    ["Create an audience", "/audiences", kept.data?.audiences ?? false],
     ["Export it", "/exports", kept.data?.exports ?? false],
   ] as const);
   const left = $derived(steps.filter(([, , done]) => !done).length);

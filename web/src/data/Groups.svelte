@@ -15,11 +15,12 @@
 </script>
 
 <p class="says mt-3 max-w-[46rem]">
-  Wherever people are told apart, they can be told apart by groups of your own: seasons, written here, or
-  tenths of a chance, kept from <a href={address.to("/analyses/chance")}>Chance</a>.
+  Custom groups can be used in any split: seasons defined here, or deciles saved from <a
+    href={address.to("/analyses/chance")}>Propensity</a
+  >.
 </p>
 {#if session.may("analyst") && !writing && !changed}
-  <p class="mt-3"><button class="quiet" onclick={() => (writing = true)}>Write seasons</button></p>
+  <p class="mt-3"><button class="quiet" onclick={() => (writing = true)}>Add seasons</button></p>
 {/if}
 {#if writing || changed}
   {#key changed?.id}
@@ -40,7 +41,7 @@
         <span class="small flex gap-3 font-sans font-normal">
           {#if seasonsOf(grouping)}<button
               class="cursor-pointer underline"
-              onclick={() => (changed = grouping)}>Change</button
+              onclick={() => (changed = grouping)}>Edit</button
             >{/if}
           <button class="cursor-pointer underline" onclick={() => groupings.remove(grouping)}>Delete</button>
         </span>
@@ -62,5 +63,5 @@
     </p>
   </section>
 {:else}
-  {#if !writing}<p class="soft mt-4">There are none yet.</p>{/if}
+  {#if !writing}<p class="soft mt-4">No custom groups yet.</p>{/if}
 {/each}

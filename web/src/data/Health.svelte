@@ -13,10 +13,10 @@
   const zone = $derived(workspace.info!.time_zone);
 
   function finding(faults: number, setAside: number): string {
-    if (!faults && !setAside) return "Everything works, and every event received is in the answers.";
+    if (!faults && !setAside) return "No problems. All received events are included.";
     const parts = [
       faults
-        ? `${plural(faults, "task")} in the background cannot be done and ${faults === 1 ? "is" : "are"} tried again`
+        ? `${plural(faults, "background task")} ${faults === 1 ? "is" : "are"} failing and being retried`
         : "",
       setAside ? `${plural(setAside, "event")} could not be read and are excluded from all figures` : "",
     ];
@@ -76,7 +76,7 @@
       </table>
     </div>
     {#if set_aside.count > set_aside.rows.length}
-      <p class="soft mt-2">The first {number(set_aside.rows.length)} of {number(set_aside.count)}.</p>
+      <p class="soft mt-2">Showing the first {number(set_aside.rows.length)} of {number(set_aside.count)}.</p>
     {/if}
   {/if}
 {:else}

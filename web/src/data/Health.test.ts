@@ -19,7 +19,7 @@ describe("health", () => {
     serve({ "GET /workspace/faults": quiet });
     render(Health);
     expect((await screen.findByTestId("health")).textContent).toBe(
-      "Everything works, and every event received is in the answers.",
+      "No problems. All received events are included.",
     );
     expect(screen.queryByTestId("faults")).toBeNull();
   });
@@ -33,13 +33,13 @@ describe("health", () => {
     serve({ "GET /workspace/faults": { faults: [fault], set_aside: { count: 3, rows: [row] } } });
     render(Health);
     expect((await screen.findByTestId("health")).textContent).toBe(
-      "1 task in the background cannot be done and is tried again and 3 events could not be read and are excluded from all figures.",
+      "1 background task is failing and being retried and 3 events could not be read and are excluded from all figures.",
     );
     expect(screen.getByTestId("faults").textContent).toMatch(
       /No space left.*31 Oct 2026, 08:00.*09:30.*1,200/s,
     );
     expect(screen.getByTestId("set-aside").textContent).toContain("InvalidNumber");
-    expect(screen.getByText("The first 1 of 3.")).toBeTruthy();
+    expect(screen.getByText("Showing the first 1 of 3.")).toBeTruthy();
   });
 });
 

@@ -81,7 +81,7 @@
                   <span
                     class="text-(--alarm)"
                     title="Longest usual pause: {duration(source.usual_pause_seconds ?? 0)}"
-                    >silent for {duration(source.silent_seconds)}</span
+                    >no events for {duration(source.silent_seconds)}</span
                   >
                 {:else if source}{moment(source.last_received_at, workspace.info!.time_zone)}{/if}
               </td>

@@ -29,7 +29,7 @@
   </td>
   <td class="small leading-6">
     {#if row.outcome === "refused"}
-      <span class="text-(--alarm)">Refused. {row.reason}</span>
+      <span class="text-(--alarm)">Rejected: {row.reason}</span>
       {#if row.payload}
         <details>
           <summary class="cursor-pointer">Original</summary>

@@ -77,7 +77,7 @@
   >
   {#if paused}
     <button class="act" onclick={resume}
-      >Go on{waiting.length ? `, ${plural(waiting.length, "event")} waiting` : ""}</button
+      >Resume{waiting.length ? ` (${plural(waiting.length, "event")} waiting)` : ""}</button
     >
   {:else}
     <button class="quiet" onclick={() => (paused = true)}>Pause</button>
@@ -88,13 +88,13 @@
       value={address.get("source") ?? ""}
       onchange={(event) => filter("source", event.currentTarget.value)}
     >
-      <option value="">every source</option>
+      <option value="">all sources</option>
       {#each known.data?.sources ?? [] as source (source.id)}<option value={source.name}>{source.name}</option
         >{/each}
     </select>
     <select
       class="max-w-48"
-      aria-label="What"
+      aria-label="Event type"
       value={address.get("type") ?? ""}
       onchange={(event) => filter("type", event.currentTarget.value)}
     >
@@ -115,7 +115,7 @@
     >
       <option value="">stored and rejected</option>
       <option value="stored">stored</option>
-      <option value="refused">refused</option>
+      <option value="refused">rejected</option>
     </select>
   </div>
 </div>
@@ -123,7 +123,7 @@
   <div class="overflow-x-auto">
     <table class="figures max-sm:block" data-testid="live-events">
       <thead class="max-sm:sr-only">
-        <tr><th>Received</th><th>Source</th><th>What</th><th>Whose</th><th>Properties</th></tr>
+        <tr><th>Received</th><th>Source</th><th>What</th><th>Person</th><th>Properties</th></tr>
       </thead>
       <tbody class="max-sm:block">
         {#each rows as row (row.key)}<LiveEventRow {row} />{/each}

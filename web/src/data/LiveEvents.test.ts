@@ -89,14 +89,14 @@ describe("what comes in", () => {
     await Stream.all[0]!.tell(received(6));
     await Stream.all[0]!.tell(received(7), received(6));
     expect(types()).toEqual(["visit 5"]);
-    await user.click(await screen.findByRole("button", { name: "Go on, 2 events waiting" }));
+    await user.click(await screen.findByRole("button", { name: "Resume (2 events waiting)" }));
     expect(types()).toEqual(["visit 7", "visit 6", "visit 5"]);
   });
 
   it("is narrowed by what is asked for, in the address, from a stream of its own", async () => {
     const user = await shown();
     serve({ "GET /live-events": { cursor: "5-2-1", rows: [] } });
-    await user.selectOptions(screen.getByLabelText("Outcome"), "refused");
+    await user.selectOptions(screen.getByLabelText("Outcome"), "rejected");
     await user.type(screen.getByLabelText("Identifier"), "customer:7{Tab}");
     await waitFor(() =>
       expect(last("/live-events").query).toEqual({ outcome: "refused", identifier: "customer:7" }),
@@ -117,7 +117,7 @@ describe("what comes in", () => {
     await waitFor(() => expect(types()).toEqual(["identifiers linked", "attributes changed", "visit 5"]));
     expect(screen.getByText(link.told)).toBeTruthy();
     expect(screen.getByTestId("live-events").textContent).not.toMatch(/estrel\./);
-    await user.selectOptions(screen.getByLabelText("What"), "consent changed");
+    await user.selectOptions(screen.getByLabelText("Event type"), "consent changed");
     await waitFor(() => expect(last("/live-events").query).toEqual({ type: "estrel.consent" }));
   });
 
@@ -134,7 +134,7 @@ describe("what comes in", () => {
     };
     await Stream.all[0]!.tell(received(7, refused), received(6, late));
     expect(await screen.findByText("2 h 10 min late")).toBeTruthy();
-    expect(screen.getByText("Refused. The time is missing.")).toBeTruthy();
+    expect(screen.getByText("Rejected: The time is missing.")).toBeTruthy();
     expect(screen.getByText('{"id":1}')).toBeTruthy();
   });
 });

@@ -12,8 +12,8 @@
 </script>
 
 <p class="says mt-3 max-w-[46rem]">
-  What is noted on a date is drawn on every picture over time: a release, a new price, a day on which
-  something was broken. Exports and changes of rules stand there by themselves.
+  Notes appear on every chart over time, for example a release, a price change or an outage. Exports and rule
+  changes are added automatically.
 </p>
 <div class="mt-3 flex flex-wrap items-center gap-x-6 gap-y-2">
   <span class="flex flex-wrap gap-4" role="group" aria-label="Shown on charts">
@@ -29,7 +29,7 @@
     {/each}
   </span>
   {#if session.may("analyst") && !writing && !changed}
-    <button class="quiet" onclick={() => (writing = true)}>Note something</button>
+    <button class="quiet" onclick={() => (writing = true)}>Add note</button>
   {/if}
 </div>
 {#if writing || changed}
@@ -49,7 +49,7 @@
     {plural(notes.list.length, "note")}, {plural(notes.happened.length, "other date")}
   </p>
   <table class="figures mt-1 w-auto!" data-testid="notes-table">
-    <thead><tr><th>Date</th><th>What</th><th>Whose</th></tr></thead>
+    <thead><tr><th>Date</th><th>Note</th><th>Visibility</th></tr></thead>
     <tbody>
       {#each rows as { date, text, kind, note }, index (index)}
         <tr>

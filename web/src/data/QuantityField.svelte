@@ -20,12 +20,12 @@
 <span class="flex items-baseline gap-1">
   <select
     class="min-h-0! py-0!"
-    aria-label="What {field.name} is of"
+    aria-label="Quantity of {field.name}"
     value={field.quantity ?? ""}
     onchange={(event) =>
       keep({ quantity: (event.currentTarget.value || null) as Schemas["Quantity"] | null })}
   >
-    <option value="">as it is</option>
+    <option value="">plain number</option>
     {#each QUANTITIES as [value, text] (value)}<option {value}>{text}</option>{/each}
   </select>
   {#if field.quantity && field.quantity !== "share"}

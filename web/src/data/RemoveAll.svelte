@@ -35,8 +35,9 @@
     <Dialog.Content class="panel w-[30rem]">
       <Dialog.Title class="mb-2 font-semibold">Remove all data?</Dialog.Title>
       <Dialog.Description>
-        {number(workspace.info?.data?.profiles ?? 0)} people, {number(workspace.info?.data?.events ?? 0)} events,
-        all audiences, imports and exports go. This cannot be undone.
+        This permanently deletes {number(workspace.info?.data?.profiles ?? 0)} people, {number(
+          workspace.info?.data?.events ?? 0,
+        )} events and all audiences, imports and exports.
       </Dialog.Description>
       <label class="field mt-3">
         Type “{WORDS}” to confirm
@@ -45,7 +46,7 @@
       {#if problem}<Waiting {problem} />{/if}
       <div class="mt-4 flex gap-2">
         <button class="act" disabled={typed !== WORDS || working} onclick={remove}>Remove everything</button>
-        <Dialog.CloseTrigger class="quiet">Keep it</Dialog.CloseTrigger>
+        <Dialog.CloseTrigger class="quiet">Cancel</Dialog.CloseTrigger>
       </div>
     </Dialog.Content>
   </Dialog.Positioner>

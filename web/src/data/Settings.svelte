@@ -11,9 +11,9 @@
   const ZONES = Intl.supportedValuesOf("timeZone");
   const NAMES: Record<string, string> = {
     time_zone: "reporting time zone",
-    visit_gap_minutes: "visit gap",
+    visit_gap_minutes: "Visit timeout",
     future_tolerance_minutes: "Allowed clock skew",
-    kept_months: "number of months for which events are kept",
+    kept_months: "Event retention (months)",
   };
   const WORDS = "remove old events";
 
@@ -78,7 +78,7 @@
     </label>
     <ZoneOfBrowser chosen={draft.time_zone} choose={(zone) => (form.fields.time_zone = zone)} />
     <label class="field">
-      <span class="font-semibold">Visit gap, minutes</span>
+      <span class="font-semibold">Visit timeout (minutes)</span>
       <span class="soft small">A longer pause between two events starts a new visit.</span>
       <input
         type="number"
@@ -102,7 +102,7 @@
       />
     </label>
     <label class="field">
-      <span class="font-semibold">Events are kept for, months</span>
+      <span class="font-semibold">Keep events for (months)</span>
       <span class="soft small"
         >Older events are deleted, and rejected if they arrive late. Leave empty to keep all events.</span
       >
@@ -126,7 +126,7 @@
       </label>
     {/if}
     <div class="flex items-center gap-4">
-      <button class="act" disabled={working}>{working ? "Recomputing…" : "Save the settings"}</button>
+      <button class="act" disabled={working}>{working ? "Recomputing…" : "Save settings"}</button>
       {#if working}<span role="status" class="soft">Recomputing days, states and visits.</span>{/if}
     </div>
   </fieldset>
@@ -138,8 +138,9 @@
       <p class="says">No changes.</p>
     {:else}
       <p class="says">
-        {#each outcome.changed as change, index (change.name)}{index ? "; the " : "The "}{NAMES[change.name]} went
-          from {change.before ?? "all"} to {change.after ?? "all"}{/each}.
+        {#each outcome.changed as change, index (change.name)}{index ? "; " : ""}{NAMES[change.name]}: changed
+          from
+          {change.before ?? "all"} to {change.after ?? "all"}{/each}.
       </p>
       {#if outcome.effects.length}
         <table class="figures mt-3 max-w-xl">

@@ -17,20 +17,20 @@ describe("how long events are kept", () => {
     const changed = [{ name: "kept_months", before: null, after: 12 }];
     serve({ "PUT /workspace": { changed, effects: [], workspace: { ...longKept, kept_months: 12 } } });
     render(Settings);
-    const months = screen.getByLabelText(/Events are kept for/);
+    const months = screen.getByLabelText(/Keep events for/);
     expect((months as HTMLInputElement).value).toBe("");
     await userEvent.type(months, "400");
     expect(screen.queryByRole("alert")).toBeNull();
     await userEvent.clear(months);
     await userEvent.type(months, "12");
     expect(screen.getByRole("alert").textContent).toContain("deletes all events before 1 Nov 2025");
-    await userEvent.click(screen.getByRole("button", { name: "Save the settings" }));
+    await userEvent.click(screen.getByRole("button", { name: "Save settings" }));
     expect(sent("/workspace")).toEqual([]);
     await userEvent.type(screen.getByLabelText(/Type “remove old events”/), "remove old events");
-    await userEvent.click(screen.getByRole("button", { name: "Save the settings" }));
+    await userEvent.click(screen.getByRole("button", { name: "Save settings" }));
     expect(sent("/workspace")[0]!.body).toMatchObject({ kept_months: 12, confirm: "remove old events" });
     expect((await screen.findByTestId("settings-outcome")).textContent).toMatch(
-      /The number of months for which events are kept went\s+from all to 12\./,
+      /Event retention \(months\): changed\s+from\s+all to 12\./,
     );
   });
 });

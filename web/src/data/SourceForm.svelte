@@ -86,7 +86,7 @@
   </div>
   {#if problem}<Waiting {problem} />{/if}
   <div class="mt-3 flex gap-2">
-    <button class="act" disabled={working}>{source ? "Save" : "Add the source"}</button>
+    <button class="act" disabled={working}>{source ? "Save" : "Add source"}</button>
     <button class="quiet" type="button" onclick={() => leave()}>Cancel</button>
   </div>
 </form>

@@ -40,7 +40,7 @@
   function revoke(source: Schemas["Source"], key: number) {
     return attempt(async () => {
       await answer(api.DELETE("/sources/{id}/keys/{key}", { params: { path: { id: source.id, key } } }));
-      said("The key has been revoked; the collector refuses it from now on");
+      said("Key revoked. It no longer works.");
     });
   }
 
@@ -64,7 +64,7 @@
     <p class="my-2 flex flex-wrap items-center gap-3">
       <code class="bg-(--paper-deep) px-2 py-1 break-all">{issued.key}</code>
       <button class="quiet" onclick={copy}>Copy</button>
-      <button class="quiet" onclick={() => (issued = null)}>I have saved it</button>
+      <button class="quiet" onclick={() => (issued = null)}>Done</button>
     </p>
     <p class="soft small">
       Only a hash is stored. Anyone with this key can send events as {issued.name}, and nothing else.
@@ -130,7 +130,7 @@
         <table class="figures mt-1 max-w-3xl">
           <thead>
             <tr
-              ><th>Key</th><th>State</th><th>Made</th><th>Last used</th><th
+              ><th>Key</th><th>State</th><th>Created</th><th>Last used</th><th
                 ><span class="sr-only">Actions</span></th
               ></tr
             >

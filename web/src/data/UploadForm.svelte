@@ -148,7 +148,7 @@
             <label class="flex items-center gap-2"
               >“{looked.times.example}” is
               <select
-                aria-label="How times are read"
+                aria-label="Time format"
                 value={looked.mapping.time_format ?? ""}
                 onchange={(event) =>
                   change({ ...looked!.mapping, time_format: event.currentTarget.value || null })}
@@ -243,7 +243,7 @@
   {/if}
   <div>
     <button class="act" disabled={!looked || looking || lacking.length > 0 || sent !== null}>
-      {sent === null ? "Import" : `Sending, ${Math.round(sent * 100)}%`}
+      {sent === null ? "Import" : `Uploading ${Math.round(sent * 100)}%`}
     </button>
   </div>
   {#if problem}<Waiting {problem} />{/if}

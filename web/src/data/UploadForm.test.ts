@@ -36,8 +36,8 @@ const button = () => screen.getByRole("button", { name: "Import" });
 describe("a file before it is imported", () => {
   it("shows its rows under what they mean, and waits until times can be read in one way only", async () => {
     await chosen(sales);
-    expect(await screen.findByLabelText("What Kunde is")).toHaveProperty("value", "identifier.customer");
-    expect(screen.getByLabelText("What Notiz is")).toHaveProperty("value", "field");
+    expect(await screen.findByLabelText("Meaning of Kunde")).toHaveProperty("value", "identifier.customer");
+    expect(screen.getByLabelText("Meaning of Notiz")).toHaveProperty("value", "field");
     expect(screen.getByText("50% filled")).toBeTruthy();
     expect(screen.getByRole("alert").textContent).toContain("day first or month first");
     expect(button()).toHaveProperty("disabled", true);
@@ -52,7 +52,7 @@ describe("a file before it is imported", () => {
     };
     serve({ "POST /imports/inspect": read });
     await userEvent.selectOptions(
-      screen.getByLabelText("How times are read"),
+      screen.getByLabelText("Time format"),
       "3 Apr 2025, 00:00 (day first)",
     );
     expect((await screen.findByTestId("check")).textContent).toContain(

@@ -23,7 +23,7 @@
       <Described
         text={field.value_names[value] ?? ""}
         label="Name of the value {value} of {field.name}"
-        placeholder="as it is"
+        placeholder="raw value"
         keep={(name) => keep({ ...field.value_names, [value]: name })}
       />
     </span>

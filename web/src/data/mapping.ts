@@ -9,7 +9,7 @@ export const MEANINGS: Record<Kind, [string, string][]> = {
   events: [
     ["identifier.customer", "customer ID"],
     ["identifier.visitor", "visitor ID"],
-    ["identifier.email", "e-mail address"],
+    ["identifier.email", "email address"],
     ["identifier.phone", "phone number"],
     ["custom", "custom ID"],
     ["type", "event type"],
@@ -23,7 +23,7 @@ export const MEANINGS: Record<Kind, [string, string][]> = {
   profiles: [
     ["identifier.customer", "customer ID"],
     ["identifier.visitor", "visitor ID"],
-    ["identifier.email", "e-mail address"],
+    ["identifier.email", "email address"],
     ["identifier.phone", "phone number"],
     ["custom", "custom ID"],
     ["time", "valid from"],
@@ -78,12 +78,12 @@ export function missing({ kind, mapping, own, times }: Inspection): string[] {
   const columns = mapping.columns ?? {};
   const found = [];
   if (!Object.keys(columns).some((ours) => ours.startsWith("identifier.") || ours === "subject"))
-    found.push("Say which column tells who: a customer ID, an e-mail address or another ID.");
+    found.push("Choose the column that identifies the person: a customer ID, email address or custom ID.");
   if (kind === "events" && !columns.time) found.push("Choose the time column.");
   if (kind === "events" && !columns.type && !mapping.constants?.type)
     found.push("Choose the event type column, or enter one event type for all rows.");
   if (times.ambiguous && !mapping.time_format)
-    found.push(`Say how “${times.example}” is to be read: day first or month first.`);
+    found.push(`Choose how “${times.example}” is read: day first or month first.`);
   else if (times.example && !mapping.time_format)
     found.push(`Times such as “${times.example}” cannot be read; choose another column for the time.`);
   return found;

@@ -43,8 +43,8 @@
 {#if lists.refused}<Waiting problem={lists.refused} />{/if}
 <h2 class="mt-6">Suppression lists</h2>
 <p class="soft max-w-2xl">
-  Lists of email addresses, phone numbers or customer IDs, one per line, in plain text or as SHA-256 digests
-  of the normalised value. Estrel stores only the digests.
+  Email addresses, phone numbers or customer IDs, one per line, as plain text or SHA-256 hashes. Only hashes
+  are stored.
 </p>
 {#if lists.data}
   {#if lists.data.lists.length}
@@ -52,7 +52,7 @@
       <table class="figures w-auto!" data-testid="lists">
         <thead>
           <tr
-            ><th>List</th><th>Type</th><th class="number">Values</th><th class="pl-6!">Changed</th><th
+            ><th>List</th><th>Type</th><th class="number">Entries</th><th class="pl-6!">Changed</th><th
               ><span class="sr-only">Actions</span></th
             ></tr
           >
@@ -92,9 +92,7 @@
         });
       }}
     >
-      <label class="field"
-        >A new list called <input required maxlength="255" bind:value={form.fields.name} /></label
-      >
+      <label class="field">New list <input required maxlength="255" bind:value={form.fields.name} /></label>
       <label class="field"
         >of <select bind:value={form.fields.kind}
           >{#each Object.entries(KINDS) as [kind, text] (kind)}<option value={kind}>{text}</option

@@ -65,7 +65,7 @@
 <form class="mt-3 flex flex-wrap items-end gap-3" onsubmit={submit}>
   {#if !row}
     <label class="field"
-      >A new <select bind:value={form.fields.kind}
+      >New <select bind:value={form.fields.kind}
         ><option value="folder">folder</option><option value="webhook">webhook</option></select
       ></label
     >
@@ -85,8 +85,13 @@
         bind:value={form.fields.url}
       /></label
     >
-    <NumberField label="people in a message" required max="5000" bind:value={form.fields.size} />
-    <NumberField label="at most a second" max="100000" placeholder="any" bind:value={form.fields.rate} />
+    <NumberField label="People per message" required max="5000" bind:value={form.fields.size} />
+    <NumberField
+      label="Max. people per second"
+      max="100000"
+      placeholder="any"
+      bind:value={form.fields.rate}
+    />
     <NumberField label="Timeout (seconds)" required max="120" bind:value={form.fields.timeout} />
     <label class="flex items-center gap-2 pb-1.5"
       ><input type="checkbox" bind:checked={form.fields.notices} /> Also send run and alert notifications</label
@@ -96,11 +101,11 @@
         type="password"
         size="26"
         autocomplete="off"
-        placeholder={row ? "as before" : "generated automatically"}
+        placeholder={row ? "unchanged" : "generated automatically"}
         bind:value={form.fields.secret}
       /></label
     >
   {/if}
-  <button class="quiet" disabled={working}>{row ? `Save ${row.name}` : "Create the destination"}</button>
+  <button class="quiet" disabled={working}>{row ? `Save ${row.name}` : "Create destination"}</button>
   {#if row}<button type="button" class="quiet" onclick={() => (form.end(), leave())}>Cancel</button>{/if}
 </form>

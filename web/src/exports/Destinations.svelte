@@ -48,8 +48,8 @@
 
   function told(row: Row): string {
     const { batch_size, rows_per_second, timeout, notices } = row.settings;
-    const rate = rows_per_second ? `, at most ${number(rows_per_second)} people a second` : "";
-    return `${plural(batch_size!, "person", "people")} in a message${rate}, waits ${timeout} s for an answer${notices ? ", told of ended runs and alerts" : ""}`;
+    const rate = rows_per_second ? `, max. ${number(rows_per_second)} per second` : "";
+    return `${plural(batch_size!, "person", "people")} per message${rate}, timeout ${timeout} s${notices ? ", notifications on" : ""}`;
   }
 
   function remove({ id }: Row): Promise<void> {
@@ -66,9 +66,9 @@
 {#if secret}
   <div class="mt-3 border-l-4 border-(--accent) pl-3" role="status" data-testid="secret">
     <p>
-      This secret signs the messages and is shown only this once. Give it to whoever receives them:
+      Signing secret for the receiving system. Copy it now; it is not shown again:
       <code class="font-semibold break-all">{secret}</code>
-      <button class="quiet ml-2" onclick={() => (secret = null)}>I have saved it</button>
+      <button class="quiet ml-2" onclick={() => (secret = null)}>Done</button>
     </p>
   </div>
 {/if}
@@ -95,7 +95,7 @@
                 {row.kind === "folder" ? "files into a folder" : told(row)}
                 {#if tried?.id === row.id}
                   <span class="block leading-5 {tried.works ? '' : 'text-(--alarm)'}" role="status"
-                    >{tried.works ? "It works" : "It does not work"}: {tried.says}</span
+                    >{tried.works ? "Connection OK" : "Connection failed"}: {tried.says}</span
                   >
                 {/if}
               </td>
@@ -105,10 +105,10 @@
                     class="quiet"
                     disabled={trying === row.id}
                     aria-label="Try it: {row.name}"
-                    onclick={() => attempt(row)}>{trying === row.id ? "Testing…" : "Try it"}</button
+                    onclick={() => attempt(row)}>{trying === row.id ? "Testing…" : "Test"}</button
                   >
                   <button class="quiet" aria-label="Change {row.name}" onclick={() => (changing = row)}
-                    >Change</button
+                    >Edit</button
                   >
                 {/if}
                 {#if session.may("administrator")}<RemoveButton

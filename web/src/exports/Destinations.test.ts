@@ -13,7 +13,7 @@ const webhook = {
 async function shown(...destinations: object[]) {
   serve({ "GET /destinations": { destinations } });
   render(Destinations);
-  await screen.findByRole("button", { name: "Create the destination" });
+  await screen.findByRole("button", { name: "Create destination" });
   return userEvent.setup();
 }
 
@@ -21,23 +21,23 @@ describe("destinations", () => {
   it("are made with a secret that is shown once", async () => {
     const user = await shown();
     expect(screen.queryByTestId("destinations")).toBeNull();
-    await user.selectOptions(screen.getByLabelText(/^A new/), "webhook");
+    await user.selectOptions(screen.getByLabelText(/^New/), "webhook");
     await user.type(screen.getByLabelText("called"), "Post");
     await user.type(screen.getByLabelText("at the address"), webhook.settings.url);
-    await user.clear(screen.getByLabelText("people in a message"));
-    await user.type(screen.getByLabelText("people in a message"), "250");
+    await user.clear(screen.getByLabelText("People per message"));
+    await user.type(screen.getByLabelText("People per message"), "250");
     serve({
       "POST /destinations": { ...webhook, secret: "whsec_abc" },
       "GET /destinations": { destinations: [webhook] },
     });
-    await user.click(screen.getByRole("button", { name: "Create the destination" }));
+    await user.click(screen.getByRole("button", { name: "Create destination" }));
     expect(last("/destinations").method).toBe("GET");
     expect(sent("/destinations")[0]!.body).toEqual({
       ...{ name: "Post", kind: "webhook" },
       settings: { url: webhook.settings.url, batch_size: 250, timeout: 30, notices: false },
     });
     expect((await screen.findByTestId("secret")).textContent).toContain("whsec_abc");
-    await user.click(screen.getByRole("button", { name: "I have saved it" }));
+    await user.click(screen.getByRole("button", { name: "Done" }));
     expect(screen.queryByText("whsec_abc")).toBeNull();
     expect(screen.getByLabelText("called")).toHaveProperty("value", "");
   });
@@ -48,31 +48,31 @@ describe("destinations", () => {
     expect(row(1).getByText("outbox/weekly")).toBeTruthy();
     expect(row(1).queryByRole("button", { name: /Try/ })).toBeNull();
     expect(
-      row(2).getByText(/500 people in a message, at most 1,000 people a second, waits 30 s/),
+      row(2).getByText(/500 people per message, max. 1,000 per second, timeout 30 s/),
     ).toBeTruthy();
     await user.click(row(2).getByRole("button", { name: "Change Post" }));
-    expect(screen.getByLabelText("secret")).toHaveProperty("placeholder", "as before");
-    await user.clear(screen.getByLabelText("at most a second"));
+    expect(screen.getByLabelText("secret")).toHaveProperty("placeholder", "unchanged");
+    await user.clear(screen.getByLabelText("Max. people per second"));
     serve({ "PUT /destinations/2": { ...webhook, secret: null } });
     await user.click(screen.getByRole("button", { name: "Save Post" }));
     expect(sent("/destinations/2")[0]!.body).toEqual({
       ...{ name: "Post", kind: "webhook" },
       settings: { url: webhook.settings.url, batch_size: 500, timeout: 30, notices: false },
     });
-    await screen.findByRole("button", { name: "Create the destination" });
+    await screen.findByRole("button", { name: "Create destination" });
     serve({
       "POST /destinations/2/try": { works: false, says: "it answered with a page of HTML" },
       "DELETE /destinations/2": new Refused(409, "the export “Sleepy” puts its people there"),
     });
     await user.click(row(2).getByRole("button", { name: "Try it: Post" }));
     expect((await row(2).findByRole("status")).textContent).toContain(
-      "It does not work: it answered with a page",
+      "Connection failed: it answered with a page",
     );
     await user.click(row(2).getByRole("button", { name: "Remove Post" }));
     await user.keyboard("{Escape}");
     expect(document.activeElement).toBe(row(2).getByRole("button", { name: "Remove Post" }));
     await user.keyboard("{Enter}");
-    await user.click(row(2).getByRole("button", { name: "Remove for good" }));
+    await user.click(row(2).getByRole("button", { name: "Remove permanently" }));
     expect((await screen.findByRole("alert")).textContent).toContain("“Sleepy” puts its people there");
     expect(screen.getAllByRole("row")).toHaveLength(3);
   });
@@ -82,7 +82,7 @@ describe("destinations", () => {
     await user.type(screen.getByLabelText("called"), "Sly");
     await user.type(screen.getByLabelText("in the folder"), "../etc");
     serve({ "POST /destinations": new Refused(422, "a folder has a plain name") });
-    await user.click(screen.getByRole("button", { name: "Create the destination" }));
+    await user.click(screen.getByRole("button", { name: "Create destination" }));
     await waitFor(() => expect(screen.getByRole("alert").textContent).toContain("plain name"));
     expect(screen.getByLabelText("in the folder")).toHaveProperty("value", "../etc");
   });

@@ -29,15 +29,15 @@
   /** Which way is wanted. */
   const WANTED = [
     ["", "either direction"],
-    ["more", "to more"],
-    ["less", "to less"],
+    ["more", "increase wanted"],
+    ["less", "decrease wanted"],
   ] as const;
   /** What all marketing is measured by, and what of it is always told besides. */
   const OF_ALL = [
-    ["active", "how many were active"],
-    ["state", "how many are new or active at the end"],
+    ["active", "share active"],
+    ["state", "share new or active at the end"],
     ["sum", "revenue per person"],
-    ["back", "how many came back"],
+    ["back", "share reactivated"],
   ] as const;
   const ALWAYS = ["active", "state", "sum"] as const;
   type Picture = Answer<"export-effect">["picture"];
@@ -53,7 +53,7 @@
       (one) =>
         [
           String(one),
-          kind === "sum" ? `${percent(one)} of the mean` : `${(one * 100).toFixed(1)} points`,
+          kind === "sum" ? `${percent(one)} of the control mean` : `${(one * 100).toFixed(1)} pp`,
         ] as const,
     ),
   );
@@ -78,7 +78,7 @@
     ...(also.length ? { also } : {}),
   }));
 
-  const held = standing ? "held back" : "holdout";
+  const held = standing ? "holdout" : "holdout";
   const others = standing ? "others" : "exported";
   const heading = () => {
     if (standing) return "Effect of all marketing";
@@ -117,15 +117,15 @@
 >
   {#snippet question()}
     {#if standing}
-      Whether all marketing changed <PhraseSelect
+      Effect of all marketing on <PhraseSelect
         label="Measured by"
         ink="what"
         value={measured.measure}
         options={OF_ALL}
         choose={(measure) => put({ measure, size: null })}
-      /> to the end of the holdout,
+      /> by the end of the holdout;
     {:else}
-      Whether the export changed <MeasurePhrase {measured} /> within <InputPhrase
+      Effect of the export on <MeasurePhrase {measured} /> within <InputPhrase
         label="Within days"
         value={days!}
         most={365}
@@ -133,7 +133,7 @@
       /> days,
     {/if}
     <PhraseSelect
-      label="Which way is wanted"
+      label="Wanted direction"
       ink="what"
       value={better ?? ""}
       options={WANTED}
@@ -148,7 +148,7 @@
     <Explained term="minimum_detectable_effect" /> would matter. Besides: <SeriesPhrases
       {series}
       change={(series) => put({ also: series.length ? JSON.stringify(series) : null })}
-    />; within groups by <SplitBy
+    />; split by <SplitBy
       phrase
       value={address.get("by") ?? ""}
       none="nothing"
@@ -168,6 +168,9 @@
         height={220}
       />
     {/if}
-    {#if data.difference}<EffectStrip found={data} others={standing ? "not held back" : "exported"} />{/if}
+    {#if data.difference}<EffectStrip
+        found={data}
+        others={standing ? "not in the holdout" : "exported"}
+      />{/if}
   {/snippet}
 </AnalysisPage>

@@ -36,19 +36,19 @@ describe("the effect of a run", () => {
     const rows = screen.getAllByRole("row").map((row) => row.textContent!.replace(/\s+/g, " "));
     expect(rows[1]).toMatch(/Exported 800 30%/);
     expect(rows[2]).toMatch(/Holdout 90 10%/);
-    expect(screen.getByRole("img", { name: "Difference +20.0, 95% interval +12.0 to +26.0" })).toBeTruthy();
+    expect(screen.getByRole("img", { name: "Difference +20.0, 95% CI +12.0 to +26.0" })).toBeTruthy();
     expect(screen.getByRole("group", { name: /came back, exported and holdout/ })).toBeTruthy();
     const rest = screen.getByTestId("strips").nextElementSibling!.textContent!.replace(/\s+/g, " ");
-    expect(rest).toContain("in all of those exported +160 people (+96 to +208), of 800");
-    expect(rest).toContain("adjusted for the days inactive: +19.0 (+13.0 to +25.0), the variance 20% less");
+    expect(rest).toContain("total lift +160 people (95% CI +96 to +208) among 800 exported");
+    expect(rest).toContain("adjusted for the days inactive: +19.0 (95% CI +13.0 to +25.0); variance −20%");
     expect(screen.getByText("p < 0.0001")).toBeTruthy();
-    expect(screen.getByText(/relative \+200\.0% \(\+60\.0 to \+460\.0\)/)).toBeTruthy();
+    expect(screen.getByText(/relative lift \+200\.0% \(95% CI \+60\.0 to \+460\.0\)/)).toBeTruthy();
   });
 
   it("is measured by what is chosen, which stands in the address", async () => {
     const user = await shown(shares);
     const asked = () => last(PATH).body;
-    await user.selectOptions(screen.getByLabelText("Measured by"), "the sum per person of");
+    await user.selectOptions(screen.getByLabelText("Measured by"), "average per person:");
     await waitFor(() =>
       expect(asked()).toMatchObject({
         metric: { measure: "sum", event: "ride_ended", property: "distance_km" },
@@ -58,14 +58,14 @@ describe("the effect of a run", () => {
     await user.selectOptions(screen.getByLabelText("Property"), "minutes");
     await user.selectOptions(
       screen.getByRole("combobox", { name: "Minimum detectable effect" }),
-      "50% of the mean",
+      "50% of the control mean",
     );
     await waitFor(() => expect(asked()).toMatchObject({ metric: { property: "minutes" }, size: 0.5 }));
     await user.selectOptions(screen.getByLabelText("Event"), "pass_bought");
     await waitFor(() =>
       expect(asked()).toMatchObject({ metric: { event: "pass_bought", property: "price" } }),
     );
-    await user.selectOptions(screen.getByLabelText("Measured by"), "how many");
+    await user.selectOptions(screen.getByLabelText("Measured by"), "share who");
     await user.clear(screen.getByLabelText("Within days"));
     await user.type(screen.getByLabelText("Within days"), "7{Tab}");
     const metric = { event: "ride_ended", measure: "people" };
@@ -93,7 +93,7 @@ describe("the effect of a run", () => {
       ...{ ...shares, share: false, difference: found, relative: null, p_value: 0.2, adjusted: null },
       groups: [group(800, 400, 1.5), group(90, 50, 2)],
     });
-    expect(screen.getByText("95% interval −1.25 to +0.25")).toBeTruthy();
+    expect(screen.getByText("95% CI −1.25 to +0.25")).toBeTruthy();
     expect(screen.getByText("p = 0.2000")).toBeTruthy();
   });
 
@@ -111,11 +111,11 @@ describe("the effect of a run", () => {
       },
     ];
     const user = await shown({ ...shares, within });
-    expect(screen.getByRole("img", { name: /Difference within dormant \+10\.0/ })).toBeTruthy();
+    expect(screen.getByRole("img", { name: /Difference in dormant \+10\.0/ })).toBeTruthy();
     expect(screen.queryByRole("img", { name: /within new/ })).toBeNull();
-    await user.selectOptions(screen.getByLabelText("Which way is wanted"), "to less");
+    await user.selectOptions(screen.getByLabelText("Wanted direction"), "decrease wanted");
     await user.selectOptions(screen.getByLabelText("Split by"), "state");
-    await user.click(screen.getByRole("button", { name: "+ another event" }));
+    await user.click(screen.getByRole("button", { name: "+ Add event" }));
     await waitFor(() =>
       expect(last(PATH).body).toEqual({
         ...{ as_of: "2026-10-31", run: 5, metric: { lifecycle: "came_back" }, days: 14, size: 0.02 },

@@ -41,9 +41,9 @@
         height={HEIGHT}
         viewBox="0 0 {WIDTH} {HEIGHT}"
         role="img"
-        aria-label="Difference{within ? ` within ${name}` : ''} {said(
-          difference.estimate,
-        )}, 95% interval {span(difference)}"
+        aria-label="Difference{within ? ` in ${name}` : ''} {said(difference.estimate)}, 95% CI {span(
+          difference,
+        )}"
       >
         <line x1={x(0)} x2={x(0)} y1="0" y2={HEIGHT} stroke="var(--ink)" stroke-dasharray="4 4" />
         <rect
@@ -68,7 +68,7 @@
         <span class="soft"
           >{within
             ? `${said(difference.estimate)} (${span(difference)})`
-            : `95% interval ${span(difference)}`}</span
+            : `95% CI ${span(difference)}`}</span
         >
         {#if !within}<Explained term={found.share ? "share_interval" : "interval"} />{/if}</span
       >
@@ -77,7 +77,7 @@
 </div>
 <p class="soft small mt-2">
   {#if found.relative}<span class="mr-4"
-      >relative {points(found.relative.estimate)}% ({points(found.relative.low)} to {points(
+      >relative lift {points(found.relative.estimate)}% (95% CI {points(found.relative.low)} to {points(
         found.relative.high,
       )})</span
     >{/if}
@@ -86,15 +86,14 @@
       <Explained term="p_value" /></span
     >{/if}
   {#if found.total}<span class="mr-4"
-      >in all of those {others}
-      {signed(Math.round(found.total.estimate))}{found.share ? " people" : ""} ({signed(
+      >total lift {signed(Math.round(found.total.estimate))}{found.share ? " people" : ""} (95% CI {signed(
         Math.round(found.total.low),
-      )} to {signed(Math.round(found.total.high))}), of {number(found.groups[0]?.people ?? 0)}</span
+      )} to {signed(Math.round(found.total.high))}) among {number(found.groups[0]?.people ?? 0)}
+      {others}</span
     >{/if}
   {#if found.adjusted}<span
-      >adjusted for {found.known_before}: {said(found.adjusted.estimate)} ({span(found.adjusted)}), the
+      >adjusted for {found.known_before}: {said(found.adjusted.estimate)} (95% CI {span(found.adjusted)});
       variance
-      {percent(Math.abs(found.adjusted.less))}
-      {found.adjusted.less >= 0 ? "less" : "more"}</span
+      {found.adjusted.less >= 0 ? "−" : "+"}{percent(Math.abs(found.adjusted.less))}</span
     >{/if}
 </p>

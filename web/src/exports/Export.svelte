@@ -177,7 +177,7 @@
     return attempt(async () => {
       const row = await answer(api.POST("/exports/{id}/restore", { params: { path: { id: id! } } }));
       await keep(row);
-      said("The export has been saved");
+      said("Export saved");
     });
   }
 
@@ -233,7 +233,7 @@
 <p class="soft small"><a href={address.to("/exports")}>Exports</a> /</p>
 {#if settings && parts}
   <div class="flex flex-wrap items-start gap-4">
-    <h1 class="sr-only">{settings.name || "A new export"}</h1>
+    <h1 class="sr-only">{settings.name || "New export"}</h1>
     <input
       class="min-w-64 grow border-0! border-b! border-b-(--rule-strong)! bg-transparent! px-0! font-serif text-[1.5rem] font-semibold"
       aria-label="Name of the export"
@@ -254,7 +254,7 @@
   <p class="soft small mt-1">
     as of {day(workspace.asOf)}{saved?.next_run_at && !changed
       ? `; next run on ${moment(saved.next_run_at, workspace.info!.time_zone)}`
-      : ""}{changed ? "; not saved yet, the draft survives a reload" : ""}{#if runs[0]}; last run: <a
+      : ""}{changed ? "; unsaved draft" : ""}{#if runs[0]}; last run: <a
         href={address.to(`/exports/runs/${runs[0].id}`)}
         aria-live="polite">{outcomeOf(runs[0])}</a
       >{#if writes && runs[0].file_name && !runs[0].file_removed_because},
@@ -273,9 +273,7 @@
     <div inert={!writes} {@attach sentence}><ExportSentence bind:settings {...parts} /></div>
     <section aria-label="What would be exported">
       {#if !writes}
-        <p class="soft">
-          Only analysts and administrators can change this export and see what it would send.
-        </p>
+        <p class="soft">Only analysts and administrators can edit this export and preview it.</p>
       {:else if trial.data && !trial.problem}
         <WouldBe
           {...trial.data}
@@ -312,8 +310,8 @@
     {/if}
   {/if}
 {:else if parts && !failed}
-  <p class="says mt-4">There is no audience to export yet.</p>
-  <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
+  <p class="says mt-4">No audiences yet.</p>
+  <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>New audience</a></p>
 {:else}
   <Waiting problem={failed} retry={() => void load()} />
 {/if}

@@ -42,7 +42,7 @@ beforeEach(() => {
 
 async function opened(id: number | null) {
   render(Export, { id });
-  await screen.findByRole("table", { name: "What becomes of the audience" });
+  await screen.findByRole("table", { name: "Export waterfall" });
   return userEvent.setup();
 }
 const asks = () => sent("/exports/try").map(({ body }) => body as Written);
@@ -51,7 +51,7 @@ async function looked() {
   session.known = signedIn({ role: "viewer" });
   serve({ "GET /exports/9": { ...saved(), runs: [run(6)] } });
   render(Export, { id: 9 });
-  await screen.findByText(/Only analysts and administrators can change this export/);
+  await screen.findByText(/Only analysts and administrators can edit this export/);
 }
 const choose = (label: string) => screen.getByRole("combobox", { name: label });
 
@@ -70,7 +70,7 @@ describe("an export", () => {
     const user = await opened(null);
     expect(screen.getByRole("textbox", { name: "Name of the export" })).toHaveProperty("value", "Far riders");
     expect(asks()[0]).toMatchObject({ audience_id: 5, version: null, export: null, as_of: "2026-09-30" });
-    await user.selectOptions(choose("Channel"), "by e-mail");
+    await user.selectOptions(choose("Channel"), "email");
     await user.selectOptions(choose("Holdout"), "Winter, 10%");
     await user.click(screen.getByText("no suppression list"));
     await user.click(screen.getByRole("checkbox", { name: /Never again 12 values/ }));
@@ -83,7 +83,7 @@ describe("an export", () => {
     );
     const draft = JSON.parse(new URLSearchParams(location.search).get("export")!);
     expect(draft.rules.lists).toEqual([2]);
-    await user.selectOptions(choose("Add a column"), "chance to lapse …");
+    await user.selectOptions(choose("Add a column"), "lapse probability …");
     await user.click(screen.getByRole("button", { name: "Add a column, as chosen" }));
     expect(screen.getByPlaceholderText("chance_to_lapse_within_30_days")).toBeTruthy();
     const days = within(screen.getByTestId("columns")).getByLabelText("days");
@@ -104,7 +104,7 @@ describe("an export", () => {
     expect(sent("/exports")[0]!.body).toMatchObject({ name: "Far riders", rules: { holdout: 3 } });
     const shows = () => last("/analyses/holdout-size").body;
     expect(shows()).toMatchObject({ audience: 5, share: 0.1, days: 14, metric: { lifecycle: "came_back" } });
-    await user.selectOptions(choose("Measured by, in advance"), "how many are new or active at the end");
+    await user.selectOptions(choose("Measured by, in advance"), "share new or active at the end");
     await waitFor(() => expect(shows()).toMatchObject({ metric: { lifecycle: "is_active" } }));
   });
 
@@ -148,7 +148,7 @@ describe("an export", () => {
   it("loses nothing where it was changed elsewhere, makes no sense, or nobody answers", async () => {
     const user = await opened(9);
     serve({ "PUT /exports/9": new Refused(409, "the destination has been deleted") });
-    await user.selectOptions(choose("Mode"), "only who entered and who left since the last run");
+    await user.selectOptions(choose("Mode"), "only people who entered or left since the last run");
     await user.click(screen.getByRole("button", { name: "Save" }));
     expect((await screen.findByRole("alert")).textContent).toContain("destination has been deleted");
     expect(choose("Mode")).toHaveProperty("value", "changes");
@@ -231,8 +231,8 @@ describe("an export", () => {
       ["every week", { every: "week", at: "07:00", on: 1 }],
       ["every month", { every: "month", at: "07:00", on: 1 }],
       ["every day", { every: "day", at: "07:00" }],
-      ["after each refresh that changes who is exported", { every: "refresh" }],
-      ["manually only", null],
+      ["when the exported people change", { every: "refresh" }],
+      ["manually", null],
     ] as const) {
       await user.selectOptions(choose("Schedule"), text);
       await waitFor(() => expect(schedule()).toEqual(given));
@@ -245,8 +245,8 @@ describe("an export", () => {
   it("says so where there is no audience yet", async () => {
     serve({ "GET /audiences": { audiences: [] } });
     render(Export, { id: null });
-    expect(await screen.findByText("There is no audience to export yet.")).toBeTruthy();
-    expect(screen.getByRole("link", { name: "Write an audience" })).toHaveProperty(
+    expect(await screen.findByText("No audiences yet.")).toBeTruthy();
+    expect(screen.getByRole("link", { name: "New audience" })).toHaveProperty(
       "pathname",
       "/audiences/new",
     );

@@ -85,7 +85,7 @@
             value={column.property ?? ""}
             onchange={(event) => change(index, { property: event.currentTarget.value })}
           >
-            <option value="" disabled>which number</option>
+            <option value="" disabled>choose a property</option>
             {#each numbersOf(column.event) as name (name)}<option value={name}
                 >{propertyName(name, column.event)}</option
               >{/each}
@@ -104,7 +104,7 @@
         >
       {/if}
       <label class="small soft ml-auto flex items-center gap-2"
-        >called <input
+        >header <input
           class="w-44"
           maxlength="255"
           placeholder={defaultName(column)}
@@ -145,7 +145,7 @@
         {/if}
       </optgroup>
     {/each}
-    <optgroup label="what they did">
+    <optgroup label="Events">
       {#each FIGURES as [take, name] (take)}<option value={take}>{name} …</option>{/each}
     </optgroup>
   </AddChoice>

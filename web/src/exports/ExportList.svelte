@@ -36,9 +36,9 @@
 </script>
 
 {#if audiences.data && audiences.data.audiences.length === 0}
-  <p class="says mt-4">There is no audience to export yet.</p>
+  <p class="says mt-4">No audiences yet.</p>
   {#if session.may("analyst")}
-    <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>Write an audience</a></p>
+    <p class="mt-2"><a class="act" href={address.to("/audiences/new")}>New audience</a></p>
   {/if}
 {:else if audiences.data}
   <p class="mt-4 flex items-center gap-4">
@@ -60,7 +60,7 @@
         <thead>
           <tr>
             <th>Export</th><th>Channel</th><th>Destination</th><th>Mode</th><th>Next run</th><th
-              class="number">Exported last</th
+              class="number">Last run</th
             >
             <th><span class="sr-only">Actions</span></th>
           </tr>
@@ -82,7 +82,7 @@
                 >{row.rules.channel ? channelName(row.rules.channel) : "–"}</td
               >
               <td class="py-2!">{row.destination ?? "download"}</td>
-              <td class="py-2!">{row.rules.mode === "changes" ? "changes" : "everybody"}</td>
+              <td class="py-2!">{row.rules.mode === "changes" ? "changes" : "full audience"}</td>
               <td class="soft small py-2! whitespace-nowrap"
                 >{row.next_run_at ? moment(row.next_run_at, workspace.info!.time_zone) : "manually"}</td
               >

@@ -14,12 +14,12 @@
   } = $props();
 
   const ALL = [
-    ["", "manually only"],
+    ["", "manually"],
     ["once", "once"],
     ["day", "every day"],
     ["week", "every week"],
     ["month", "every month"],
-    ["refresh", "after each refresh that changes who is exported"],
+    ["refresh", "when the exported people change"],
   ] as const;
   const units = $derived(refreshes ? ALL : ALL.filter(([unit]) => unit !== "refresh"));
   const DAY = 86_400_000;

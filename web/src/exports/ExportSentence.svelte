@@ -27,7 +27,7 @@
   const GUARDS = [0.1, 0.25, 0.5, 1];
   const MODES = [
     ["whole", "full audience on each run"],
-    ["changes", "only who entered and who left since the last run"],
+    ["changes", "only people who entered or left since the last run"],
   ] as const;
   const versions = $derived.by(() => {
     const newest = audiences.find((row) => row.id === settings.audience_id)?.version ?? 1;
@@ -65,11 +65,11 @@
     />.
   </li>
   <li>
-    Reach them <PhraseSelect
+    Channel: <PhraseSelect
       label="Channel"
       ink="what"
       value={settings.rules.channel}
-      options={[["", "by no channel"], ...CHANNELS.map(([key, name]) => [key, `by ${name}`] as const)]}
+      options={[["", "none"], ...CHANNELS.map(([key, name]) => [key, name] as const)]}
       choose={(channel) => (settings.rules.channel = channel || null)}
     />{settings.rules.channel
       ? "; people without a valid address, without consent or with a duplicate address are excluded."
@@ -82,7 +82,7 @@
       ink="state"
       value={settings.rules.holdout}
       options={[
-        ["", "nobody"],
+        ["", "no one"],
         ...holdouts.map((row) => [String(row.id), `${row.name}, ${held(row)}`] as const),
       ]}
       choose={(id) => (settings.rules.holdout = Number(id) || null)}

@@ -16,7 +16,7 @@
     ["", "Exports"],
     ["runs", "Runs"],
     ["campaigns", "Campaigns"],
-    ["standing", "Standing holdout"],
+    ["standing", "Global holdout"],
     ["keeping", "Setup"],
   ] as const;
   const single = $derived(/^(new|\d+)$/.test(part));
@@ -39,6 +39,6 @@
   {:else if part === "keeping"}
     <Keeping />
   {:else}
-    <p class="mt-6">There is no such page. Go to <a href={address.to("/exports")}>the exports</a>.</p>
+    <p class="mt-6">Page not found. Go to <a href={address.to("/exports")}>Exports</a>.</p>
   {/if}
 {/if}

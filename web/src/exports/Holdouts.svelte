@@ -51,8 +51,7 @@
         });
       }}
     >
-      <label class="field"
-        >A new holdout called <input required maxlength="255" bind:value={form.fields.name} /></label
+      <label class="field">New holdout <input required maxlength="255" bind:value={form.fields.name} /></label
       >
       <label class="field"
         >of <input
@@ -68,7 +67,7 @@
       <select aria-label="Unit of the holdout" bind:value={form.fields.by}
         ><option value="share">percent</option><option value="number">people</option></select
       >
-      <button class="quiet">Create the holdout</button>
+      <button class="quiet">Create holdout</button>
     </form></Reserved
   >
 {:else}<Waiting problem={holdouts.problem} retry={() => holdouts.reload()} />{/if}

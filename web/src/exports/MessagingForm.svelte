@@ -45,7 +45,7 @@
 
 <Reserved role="administrator" what=""
   ><details class="mt-10" open={form.restored}>
-    <summary class="cursor-pointer">Which events stand for messages</summary>
+    <summary class="cursor-pointer">Message event types</summary>
     <form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={keep}>
       {#each NAMES as [key, text] (key)}
         <label class="field">{text} <input required list="{uid}-types" bind:value={form.fields[key]} /></label

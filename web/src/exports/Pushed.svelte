@@ -51,7 +51,7 @@
   {#if !session.may("analyst")}<!-- Nothing can be done about it. -->
   {:else if push.half_way}
     <button class="act mt-1" disabled={working} onclick={() => attempt("/runs/{id}/resume")}
-      >Continue with the other {number(push.waiting)}</button
+      >Send the remaining {number(push.waiting)}</button
     >
   {:else if ended && push.refused}
     <button class="quiet mt-1" disabled={working} onclick={() => attempt("/runs/{id}/retry-refused")}

@@ -35,7 +35,7 @@
     <thead>
       <tr>
         {#if named}<th>Export</th>{/if}
-        <th>As of</th><th>Audience</th><th>Outcome</th><th class="number">Took</th><th>SHA-256</th>
+        <th>As of</th><th>Audience</th><th>Outcome</th><th class="number">Duration</th><th>SHA-256</th>
         <th>Started</th><th>File</th>
       </tr>
     </thead>
@@ -80,7 +80,7 @@
           >
           <td class="soft small leading-6 whitespace-nowrap"
             >{moment(run.created_at, workspace.info!.time_zone)}{run.started_by === "schedule"
-              ? ", by schedule"
+              ? ", scheduled"
               : ""}</td
           >
           <td class="whitespace-nowrap">

@@ -34,7 +34,7 @@ describe("runs", () => {
       "/exports/runs/5",
     );
     expect(row(0).getByText("1.2 s, attempt 2")).toBeTruthy();
-    expect(row(0).getByText("1 Nov 2026, 06:00, by schedule")).toBeTruthy();
+    expect(row(0).getByText("1 Nov 2026, 06:00, scheduled")).toBeTruthy();
     expect(row(0).getByRole("link", { name: "csv.gz" })).toHaveProperty("pathname", "/api/runs/5/file");
     expect(row(1).getByText("12 entered, 5 left")).toBeTruthy();
     expect(row(2).getByText("the disk is full")).toBeTruthy();
@@ -50,7 +50,7 @@ describe("runs", () => {
       run(8, { state: "running", cancel_requested: true }),
     );
     expect(row(0).getByText(/Twice as many/)).toBeTruthy();
-    expect(row(1).getByText("being cancelled…")).toBeTruthy();
+    expect(row(1).getByText("cancelling…")).toBeTruthy();
     expect(row(1).queryByRole("button")).toBeNull();
     serve({ "POST /runs/9/approve": run(9), "POST /runs/9/cancel": new Refused(409, "it is over already") });
     await user.click(row(0).getByRole("button", { name: "Approve and export" }));
@@ -75,7 +75,7 @@ describe("runs", () => {
       "POST /runs/7/resume": () => new Promise((resolve) => (goOn = () => resolve(run(7)))),
       "POST /runs/6/retry-refused": run(6),
     });
-    const button = row(0).getByRole("button", { name: "Continue with the other 500" });
+    const button = row(0).getByRole("button", { name: "Send the remaining 500" });
     await user.dblClick(button);
     expect(sent("/runs/7/resume")).toHaveLength(1);
     goOn();

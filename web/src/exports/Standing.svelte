@@ -48,8 +48,8 @@
 
   function stands({ first_day, last_day }: Row): string {
     if (last_day < today) return "over";
-    if (first_day > today) return `begins in ${days(daysBetween(today, first_day))}`;
-    return last_day === today ? "ends today" : `in force, ${days(daysBetween(today, last_day))} to go`;
+    if (first_day > today) return `starts in ${days(daysBetween(today, first_day))}`;
+    return last_day === today ? "ends today" : `active, ${days(daysBetween(today, last_day))} left`;
   }
 
   function begin({ first, last }: Span) {
@@ -73,31 +73,31 @@
 
 {#snippet lead()}
   <p class="says mt-3 max-w-none">
-    A standing holdout <Explained term="standing_holdout" /> keeps a small share of everybody, drawn by chance,
-    out of every export for a quarter. Afterwards they are compared with the others: what does all marketing change?
+    A global holdout <Explained term="standing_holdout" /> excludes a random share of all people from every export,
+    usually for a quarter. Comparing them with everyone else shows the effect of all marketing.
   </p>
 {/snippet}
 
 {#if kept.data}
   {#if shown}
     {#key shown.id}<Effect of={{ standing: shown.id }} />{/key}
-    <h2 class="mt-8">Standing holdouts</h2>
+    <h2 class="mt-8">Global holdouts</h2>
   {/if}
   {@render lead()}
   {#if kept.refused}<Waiting problem={kept.refused} />{/if}
   {#if !session.may("administrator")}
-    <p class="soft small mt-2">Only administrators can begin and end a standing holdout.</p>
+    <p class="soft small mt-2">Only administrators can start or end a global holdout.</p>
   {:else if span}
     <form
       class="says mt-2 max-w-none"
-      aria-label="A new standing holdout"
+      aria-label="New global holdout"
       onsubmit={(event) => {
         event.preventDefault();
         begin(span);
       }}
     >
       Hold <InputPhrase
-        label="Share of everybody, percent"
+        label="Percentage of all people"
         value={share}
         most={MOST}
         change={(value) => (share = Math.min(MOST, Math.max(1, Number(value))))}
@@ -108,7 +108,7 @@
         options={offered.map((one) => [one.first, named(one)] as const)}
         choose={(chosen) => (first = chosen)}
       />.
-      <button class="quiet ml-3 font-sans text-base">Begin on {day(span.first)}</button>
+      <button class="quiet ml-3 font-sans text-base">Start on {day(span.first)}</button>
     </form>
     {#if shows.data}
       <p class="soft small mt-1 max-w-[60rem]" data-testid="standing-shows">{shows.data.finding}</p>
@@ -118,7 +118,7 @@
     <table class="figures mt-4 w-auto!" data-testid="standing-holdouts">
       <thead>
         <tr>
-          <th>Standing holdout</th><th class="number pr-8!">Share</th><th>Status</th>
+          <th>Global holdout</th><th class="number pr-8!">Share</th><th>Status</th>
           <th><span class="sr-only">End it</span></th>
         </tr>
       </thead>
@@ -134,7 +134,7 @@
             <td class="number pr-8!"
               ><a
                 href={address.to("/people", { held_by: String(row.id) })}
-                aria-label="{percent(row.share)}: the people held back">{percent(row.share)}</a
+                aria-label="{percent(row.share)}: people in the holdout">{percent(row.share)}</a
               ></td
             >
             <td class="pr-8!">{stands(row)}</td>
@@ -142,7 +142,7 @@
               {#if session.may("administrator") && row.last_day > today}
                 <RemoveButton
                   name={ofRow(row)}
-                  verb={row.first_day > today ? "Call off" : "End today"}
+                  verb={row.first_day > today ? "Delete" : "End today"}
                   remove={() => stop(row)}
                 />
               {/if}
@@ -152,11 +152,11 @@
       </tbody>
     </table>
     <p class="soft small mt-1 max-w-[46rem]">
-      Whom it holds and how long is fixed once it has begun. It can be ended early; everybody can be messaged
-      again from the next day on. The share opens into its people, for what else sends messages and has to
-      leave them out.
+      Members and dates are fixed once it has started. You can end it early; its people can be messaged again
+      from the next day. Click the percentage to see these people, for
+      example to exclude them in other messaging tools.
     </p>
   {:else}
-    <p class="soft mt-4">There has been none yet.</p>
+    <p class="soft mt-4">No global holdouts yet.</p>
   {/if}
 {:else}<Waiting problem={kept.problem} retry={() => kept.reload()} />{/if}

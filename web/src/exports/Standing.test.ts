@@ -40,7 +40,7 @@ async function shown(holdouts: Schemas["StandingHoldout"][]) {
     [`POST ${EFFECT}`]: answerOf("export-effect", effect, { finding: "Higher." }),
   });
   render(Standing);
-  await screen.findByText(/There has been none yet|Whom it holds/);
+  await screen.findByText(/No global holdouts yet|Members and dates are fixed/);
   return userEvent.setup();
 }
 
@@ -52,10 +52,10 @@ describe("standing holdouts", () => {
       ...{ share: 0.05, days: 32, metric: { lifecycle: "was_active" } },
     });
     await user.selectOptions(screen.getByLabelText("When"), "1 Jan 2027 to 31 Mar 2027");
-    const share = screen.getByLabelText("Share of everybody, percent");
+    const share = screen.getByLabelText("Percentage of all people");
     await user.clear(share);
     await user.type(share, "80{Tab}");
-    await user.click(screen.getByRole("button", { name: "Begin on 1 Jan 2027" }));
+    await user.click(screen.getByRole("button", { name: "Start on 1 Jan 2027" }));
     await waitFor(() =>
       expect(sent("/standing-holdouts").map(({ body }) => body)).toContainEqual({
         ...{ share: 0.5, first_day: "2027-01-01", last_day: "2027-03-31" },
@@ -68,17 +68,17 @@ describe("standing holdouts", () => {
     const rows = within(screen.getByTestId("standing-holdouts"))
       .getAllByRole("row")
       .map((row) => [...row.children].map((cell) => cell.textContent!.trim()).join(", "));
-    expect(rows[1]).toBe("1 Jan 2027 to 31 Mar 2027, 5%, begins in 34 days, Call off");
-    expect(rows[2]).toBe("1 Oct 2026 to 31 Dec 2026, 10%, in force, 33 days to go, End today");
+    expect(rows[1]).toBe("1 Jan 2027 to 31 Mar 2027, 5%, starts in 34 days, Delete");
+    expect(rows[2]).toBe("1 Oct 2026 to 31 Dec 2026, 10%, active, 33 days left, End today");
     expect(rows[3]).toBe("1 Jul 2026 to 30 Sep 2026, 5%, over, ");
     expect(screen.getByLabelText("When").textContent).not.toContain("1 Jan 2027");
-    const held = screen.getByRole("link", { name: "10%: the people held back" });
+    const held = screen.getByRole("link", { name: "10%: people in the holdout" });
     expect(held.getAttribute("href")).toMatch(/^\/people\?.*held_by=2/);
     await user.click(screen.getByRole("button", { name: "End today 1 Oct 2026 to 31 Dec 2026" }));
-    await user.click(screen.getByRole("button", { name: "End today for good" }));
+    await user.click(screen.getByRole("button", { name: "End today permanently" }));
     await waitFor(() => expect(sent("/standing-holdouts/2/end")).toHaveLength(1));
-    await user.click(screen.getByRole("button", { name: "Call off 1 Jan 2027 to 31 Mar 2027" }));
-    await user.click(screen.getByRole("button", { name: "Call off for good" }));
+    await user.click(screen.getByRole("button", { name: "Delete 1 Jan 2027 to 31 Mar 2027" }));
+    await user.click(screen.getByRole("button", { name: "Delete permanently" }));
     await waitFor(() => expect(sent("/standing-holdouts/3")).toHaveLength(1));
   });
 
@@ -106,6 +106,6 @@ describe("standing holdouts", () => {
     session.known = signedIn({ role: "analyst" });
     await shown([now]);
     expect(screen.queryByRole("button", { name: /Begin|End/ })).toBeNull();
-    expect(screen.getByText(/Only administrators can begin and end/)).toBeTruthy();
+    expect(screen.getByText(/Only administrators can start or end/)).toBeTruthy();
   });
 });

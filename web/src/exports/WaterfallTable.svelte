@@ -45,15 +45,15 @@
   {:else}<span class="soft">·</span>{/if}
 {/snippet}
 
-<table class="figures" aria-label="What becomes of the audience" data-testid="waterfall">
+<table class="figures" aria-label="Export waterfall" data-testid="waterfall">
   <thead>
     <tr>
       <th class="w-40">Step</th>
       <th class="number w-16">Excluded</th>
       <th><span class="sr-only">Picture</span></th>
-      <th class="number w-16">Left</th>
+      <th class="number w-16">Remaining</th>
       <th class="number w-16">Share</th>
-      {#if before}<th class="number w-28">Last time</th>{/if}
+      {#if before}<th class="number w-28">Last run</th>{/if}
     </tr>
   </thead>
   <tbody>

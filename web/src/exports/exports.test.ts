@@ -8,8 +8,8 @@ describe("exports", () => {
     expect(defaultName({ take: "sum", event: "pass_bought", property: "price", days: 90 })).toBe(
       "sum_price_pass_bought_90_days",
     );
-    expect(taken({ take: "last", event: "ride_ended" })).toBe("when last ride ended");
-    expect(taken({ take: "inactive_days" })).toBe("inactive days");
+    expect(taken({ take: "last", event: "ride_ended" })).toBe("date of last ride ended");
+    expect(taken({ take: "inactive_days" })).toBe("days inactive");
   });
 
   it("begins with identifiers and state, and knows whether anything has changed", () => {
@@ -37,7 +37,7 @@ describe("exports", () => {
   });
 
   it("says what a step means by the channel", () => {
-    expect(stepSaid("no_address", "push")).toBe("push never allowed");
+    expect(stepSaid("no_address", "push")).toBe("no push consent");
     expect(stepSaid("no_address", "email")).toBe("no address");
   });
 });

@@ -30,14 +30,14 @@ export const EXCLUDED: Step[] = [
 ];
 
 export const FIGURES: [string, string][] = [
-  ["last", "when last"],
-  ["first", "when first"],
-  ["count", "how often"],
+  ["last", "date of last"],
+  ["first", "date of first"],
+  ["count", "number of"],
   ["sum", "sum of"],
 ];
 
 /** Chances that can be columns, within so many days unless others are written. */
-export const CHANCES = { come_back: "chance to come back", lapse: "chance to lapse" } as const;
+export const CHANCES = { come_back: "reactivation probability", lapse: "lapse probability" } as const;
 const WITHIN = 30;
 
 /** A column of a chance. */
@@ -46,11 +46,11 @@ export function chance(of: keyof typeof CHANCES): Column {
 }
 
 const FACTS: Record<string, string> = {
-  address: "address of the channel",
+  address: "email address or phone number",
   profile_type: "profile type",
   state: "state",
-  reactivated: "reactivated lately",
-  inactive_days: "inactive days",
+  reactivated: "recently reactivated",
+  inactive_days: "days inactive",
   first_day: "first active",
   last_day: "last active",
 };
@@ -62,7 +62,7 @@ const STEPS: Record<Step, string> = {
   messaged: "messaged too recently",
   listed: "on a suppression list",
   repeated: "duplicate address",
-  standing_holdout: "standing holdout",
+  standing_holdout: "global holdout",
   holdout: "holdout",
   exported: "exported",
 };
@@ -74,12 +74,12 @@ export function stepNamed(text: string | null): Step | null {
 
 export function stepSaid(step: Step, channel: string | null | undefined): string {
   if (channel !== "push") return STEPS[step];
-  return step === "no_address" ? "push never allowed" : STEPS[step];
+  return step === "no_address" ? "no push consent" : STEPS[step];
 }
 
 /** What a column takes, in words. */
 export function taken(column: Column): string {
-  if (column.of) return `${CHANCES[column.of]} within ${column.days} days`;
+  if (column.of) return `${column.days}-day ${CHANCES[column.of]}`;
   const figure = FIGURES.find(([key]) => key === column.take)?.[1];
   if (!figure) return FACTS[column.take] ?? takenName(column.take);
   const days = column.days ? ` in the last ${column.days} days` : "";
@@ -183,7 +183,7 @@ export function outcomeOf(run: Schemas["Run"]): string {
     case "waiting":
       return run.waits_because ?? "waiting for approval";
     case "running":
-      return run.cancel_requested ? "being cancelled…" : "running…";
+      return run.cancel_requested ? "cancelling…" : "running…";
     default:
       return run.state === "queued" ? "queued…" : run.state;
   }

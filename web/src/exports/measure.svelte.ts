@@ -5,11 +5,11 @@ import { workspace } from "../lib/workspace.svelte";
 
 /** What is measured of people after they were exported or held back. */
 export const MEASURES = [
-  ["back", "how many came back"],
-  ["active", "how many were active"],
-  ["state", "how many are new or active at the end"],
-  ["did", "how many"],
-  ["sum", "the sum per person of"],
+  ["back", "share reactivated"],
+  ["active", "share active"],
+  ["state", "share new or active at the end"],
+  ["did", "share who"],
+  ["sum", "average per person:"],
 ] as const;
 export type Measure = (typeof MEASURES)[number][0];
 export type Outcome = Schemas["Metric"] | Schemas["LifecycleOutcome"];

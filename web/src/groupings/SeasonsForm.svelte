@@ -33,7 +33,7 @@
     if (!name.trim()) return "Enter a name.";
     if (!written.length) return "Add at least one season.";
     if (written.some((season) => !season.name.trim())) return "Every season needs a name.";
-    if (written.some(({ from, to }) => !from && !to)) return "Every season needs a first or a last day.";
+    if (written.some(({ from, to }) => !from && !to)) return "Each season needs a start or end date.";
     const back = written.find(({ from, to }) => from && to && to < from);
     return back ? `“${back.name}” ends before it begins.` : null;
   });
@@ -66,7 +66,7 @@
   onsubmit={keep}
 >
   <label class="field"
-    >What these seasons are called
+    >Name
     <input
       class="w-72"
       maxlength="255"
@@ -116,8 +116,8 @@
     </tbody>
   </table>
   <p class="soft small">
-    People belong to the season in which they were first seen; in Retention and Value to the one in which they
-    began. Where seasons overlap, to the upper one. An open end goes on.
+    People belong to the season in which they were first seen; in Retention and Lifetime value, to the season
+    of their start event. If seasons overlap, the first in the list applies. Leave a date empty for no limit.
   </p>
   <p class="mt-3 flex flex-wrap items-center gap-3">
     {#if seasons.length < MOST}<button
@@ -125,7 +125,7 @@
         class="quiet"
         onclick={() => (form.fields.seasons = [...seasons, empty()])}>Add season</button
       >{/if}
-    <button class="act" disabled={busy || wrong !== null} title={wrong}>Keep</button>
+    <button class="act" disabled={busy || wrong !== null} title={wrong}>Save</button>
     <button type="button" class="cursor-pointer underline" onclick={leave}>Cancel</button>
     {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
   </p>

@@ -30,11 +30,11 @@ describe("groups of one's own", () => {
     const user = userEvent.setup();
     serve({ "POST /groupings": seasons });
     render(Groups);
-    await user.click(screen.getByRole("button", { name: "Write seasons" }));
-    const keep = screen.getByRole<HTMLButtonElement>("button", { name: "Keep" });
-    await user.type(screen.getByLabelText("What these seasons are called"), "Seasons");
+    await user.click(screen.getByRole("button", { name: "Add seasons" }));
+    const keep = screen.getByRole<HTMLButtonElement>("button", { name: "Save" });
+    await user.type(screen.getByLabelText("Name"), "Seasons");
     await user.type(screen.getByLabelText("Name of season 1"), "spring");
-    expect([keep.disabled, keep.title]).toEqual([true, "Every season needs a first or a last day."]);
+    expect([keep.disabled, keep.title]).toEqual([true, "Each season needs a start or end date."]);
     await user.type(screen.getByLabelText("First day of season 1"), "2026-03-01");
     await user.type(screen.getByLabelText("Last day of season 1"), "2026-02-01");
     await user.tab();
@@ -56,12 +56,12 @@ describe("groups of one's own", () => {
     const told = vi.spyOn(toaster, "create");
     groupings.list = [seasons, tenths];
     serve({
-      "PUT /groupings/3": new Refused(409, "Somebody changed these groups meanwhile."),
+      "PUT /groupings/3": new Refused(409, "Someone else changed these groups."),
       "DELETE /groupings/4": { ...tenths, deleted: true },
     });
     render(Groups);
     const own = within(screen.getByRole("region", { name: "Tenths" }));
-    expect(own.queryByRole("button", { name: "Change" })).toBeNull();
+    expect(own.queryByRole("button", { name: "Edit" })).toBeNull();
     expect(own.getByText("People whose chance is high")).toBeTruthy();
     expect(screen.getByText("from 1 Jun 2026 on")).toBeTruthy();
     await user.click(own.getByRole("button", { name: "Delete" }));
@@ -69,10 +69,10 @@ describe("groups of one's own", () => {
       expect(told).toHaveBeenCalledWith(expect.objectContaining({ title: "“Tenths” has been deleted" })),
     );
     await user.click(
-      within(screen.getByRole("region", { name: "Seasons" })).getByRole("button", { name: "Change" }),
+      within(screen.getByRole("region", { name: "Seasons" })).getByRole("button", { name: "Edit" }),
     );
-    await user.click(screen.getByRole("button", { name: "Keep" }));
-    expect((await screen.findByRole("alert")).textContent).toBe("Somebody changed these groups meanwhile.");
+    await user.click(screen.getByRole("button", { name: "Save" }));
+    expect((await screen.findByRole("alert")).textContent).toBe("Someone else changed these groups.");
     expect(sent("/groupings/3")[0]!.body).toMatchObject({ updated_at: seasons.updated_at });
   });
 
@@ -86,7 +86,7 @@ describe("groups of one's own", () => {
     address.go("/analyses/breakdown?by=grouping:9");
     render(Breakdown);
     expect(screen.getByLabelText<HTMLSelectElement>("Split by").selectedOptions[0]!.text).toBe(
-      "groups that are no longer offered",
+      "deleted groups",
     );
   });
 });

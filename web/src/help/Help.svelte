@@ -46,7 +46,7 @@
   {:else if part}
     <div>
       <h1>Help</h1>
-      <p>There is no such guide. <a href={address.to("/help")}>Open the glossary</a>.</p>
+      <p>Guide not found. <a href={address.to("/help")}>Open the glossary</a>.</p>
     </div>
   {:else}
     <div>

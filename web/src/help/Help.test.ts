@@ -27,6 +27,6 @@ describe("help", () => {
       expect(html, name).not.toMatch(/href="[^"]*\.md/);
     }
     render(Help, { part: "nothing" });
-    expect(screen.getByText(/There is no such guide/)).toBeTruthy();
+    expect(screen.getByText(/Guide not found/)).toBeTruthy();
   });
 });

@@ -19,7 +19,7 @@ export const GLOSSARY = {
   },
   gain_loss_ratio: {
     name: "Gain/loss ratio",
-    text: "How many people are won for each one lost; below 1 the active base shrinks.",
+    text: "People gained per person lost. Below 1, the active base is shrinking.",
     formula: "(joined + reactivated) ÷ lapsed",
   },
   joined: { name: "Joined", text: "From never active to new or active between two dates." },
@@ -28,7 +28,7 @@ export const GLOSSARY = {
   newly_churned: { name: "Newly churned", text: "From dormant to churned between two dates." },
   came_and_lapsed: {
     name: "Came and lapsed",
-    text: "From never active to dormant or churned between two dates: they came and were gone again before the second.",
+    text: "From never active to dormant or churned between two dates: active only in between.",
   },
   inactivity_gap: {
     name: "Inactivity gap",
@@ -41,8 +41,8 @@ export const GLOSSARY = {
     source: "Kaplan and Meier, 1958",
   },
   reactivation: {
-    name: "Chance of reactivation",
-    text: "How likely somebody who has been inactive for t days becomes active within a horizon of H days.",
+    name: "Reactivation probability",
+    text: "Probability that someone inactive for t days becomes active within the next H days.",
     formula: "1 − S(t + H) ÷ S(t)",
     source: "Kaplan–Meier estimate; CIs clustered by person",
   },
@@ -55,7 +55,7 @@ export const GLOSSARY = {
     text: "Gaps that had not ended by the as-of date.",
   },
   interval: {
-    name: "95% interval",
+    name: "95% CI (confidence interval)",
     text: "In 95 of 100 such samples this range contains the true value. A difference whose CI includes 0 is not significant.",
   },
   share_interval: {
@@ -66,11 +66,11 @@ export const GLOSSARY = {
   lift: {
     name: "Lift",
     text: "Observed ÷ expected. 2 means twice as many people as if the groups were unrelated.",
-    formula: "people in both × everybody ÷ (people in one × people in the other)",
+    formula: "people in both × all people ÷ (people in one × people in the other)",
   },
   p_value: {
     name: "p-value",
-    text: "How often a difference at least this large would arise by chance alone, were there none.",
+    text: "Probability of a difference at least this large if there were no real effect.",
   },
   minimum_detectable_effect: {
     name: "Minimum detectable effect",
@@ -82,7 +82,7 @@ export const GLOSSARY = {
     text: "A control group: members deliberately not messaged. Assignment is fixed per person, so it is the same in every run.",
   },
   standing_holdout: {
-    name: "Standing holdout",
+    name: "Global holdout",
     text: "A random share of all people excluded from every export for a fixed period, usually a quarter, to measure the effect of all marketing.",
   },
   excluded: {
@@ -95,7 +95,7 @@ export const GLOSSARY = {
   },
   visit: {
     name: "Visit",
-    text: "Events of a person with no gap longer than the visit gap between them; it belongs to the day on which it starts.",
+    text: "A person's events with no pause longer than the visit timeout. It counts on the day it starts.",
   },
   revision: {
     name: "Revision",

@@ -1,8 +1,8 @@
 /** The channels by which people can be reached, and how they are called. */
 export const CHANNELS: [string, string][] = [
-  ["email", "e-mail"],
+  ["email", "email"],
   ["sms", "SMS"],
-  ["push", "push message"],
+  ["push", "push"],
 ];
 
 export function channelName(channel: string): string {

@@ -60,7 +60,7 @@ describe("a form", () => {
     const done = vi.fn();
     const again = open(done);
     expect(name()).toBe("kiosk");
-    await user.click(screen.getByRole("button", { name: "Add the source" }));
+    await user.click(screen.getByRole("button", { name: "Add source" }));
     await vi.waitFor(() => expect(done).toHaveBeenCalled());
     again.unmount();
     const third = open();

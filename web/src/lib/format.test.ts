@@ -87,7 +87,7 @@ describe("numbers", () => {
 describe("campaigns", () => {
   it("become conditions as far as they have a name and a channel", () => {
     expect(named({ campaign: null, channel: null })).toBe("no campaign");
-    expect(named({ campaign: "Ride on", channel: "sms" })).toBe("Ride on by SMS");
+    expect(named({ campaign: "Ride on", channel: "sms" })).toBe("Ride on (SMS)");
     expect(messagesOf({ campaign: null, channel: "sms" })).toEqual({ without_name: true, channel: "sms" });
     const [top, mid] = [
       { at_least: 0.8, less_than: null, people: 3 },

@@ -5,10 +5,10 @@ import { workspace } from "./workspace.svelte";
 export type Step = "day" | "week" | "month";
 export const STEPS: Step[] = ["day", "week", "month"];
 export const RANGES = [
-  ["90", "90 days"],
+  ["90", "last 90 days"],
   ["180", "last 180 days"],
-  ["365", "a year"],
-  ["all", "everything"],
+  ["365", "last 365 days"],
+  ["all", "all time"],
 ] as const;
 
 /** The range of days looked at and the steps it is looked at in, as they stand in the address. */

@@ -47,7 +47,7 @@ describe("a row that is deleted", () => {
     undo();
     await vi.advanceTimersByTimeAsync(1);
     expect(told.mock.calls.at(-1)![0]).toMatchObject({
-      title: expect.stringMatching(/could not be undone\. Estrel does not answer/) as string,
+      title: expect.stringMatching(/could not be undone\. The server is not responding/) as string,
       action: { label: "Undo" },
     });
   });

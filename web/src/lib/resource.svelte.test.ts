@@ -64,7 +64,7 @@ describe("answers", () => {
   it("tell what the server refused, or that it does not answer", async () => {
     serve({ "GET /holdouts": new Refused(422, "no such date"), "GET /account": {} });
     await expect(answer(api.GET("/holdouts"))).rejects.toThrow("no such date");
-    await expect(answer(api.GET("/exports"))).rejects.toThrow("Estrel does not answer");
+    await expect(answer(api.GET("/exports"))).rejects.toThrow("The server is not responding");
   });
 
   it("read what is kept again after a change, and leave it as it was where that was refused", async () => {

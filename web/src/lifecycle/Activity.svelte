@@ -51,9 +51,7 @@
       {#if pointed !== null && data.dates[pointed]}
         <strong>{day(data.dates[pointed])}</strong>
         <span
-          >{number(data.periods[pointed]!.new)} active for the first time, {number(
-            data.periods[pointed]!.again,
-          )} again</span
+          >{number(data.periods[pointed]!.new)} first-time, {number(data.periods[pointed]!.again)} returning</span
         >
       {/if}
     </p>
@@ -65,8 +63,8 @@
       <LinePlot
         label="Active people per period, first-time and returning"
         lines={[
-          { name: "again", values: data.periods.map((row) => row.again), colour: "var(--state-active)" },
-          { name: "first time", values: data.periods.map((row) => row.new), colour: "var(--state-new)" },
+          { name: "returning", values: data.periods.map((row) => row.again), colour: "var(--state-active)" },
+          { name: "first-time", values: data.periods.map((row) => row.new), colour: "var(--state-new)" },
         ]}
         xs={data.dates.map((_, index) => index)}
         marks={dateMarks(data.dates)}
@@ -89,7 +87,7 @@
         <p class="soft small">Average of the complete days in the period.</p>
       </Picture>
       <Picture
-        title="On how many of the last {data.stickiness.window} days"
+        title="Days active in the last {data.stickiness.window}"
         name="stickiness"
         finding={answer.finding}
       >
@@ -100,12 +98,12 @@
             name: String(days),
             value: people as number,
             href: group && peopleOf([group], answer.as_of),
-            says: `${number(people as number)} people active on ${days} of these days`,
+            says: `${number(people as number)} people active on ${days} of ${data.stickiness.window} days`,
           }))}
           width={520}
         />
         <p class="soft small">
-          {number(data.stickiness.people)} people;
+          {number(data.stickiness.people)} people. Stickiness:
           {data.stickiness.share === null ? "–" : percent(data.stickiness.share)} are active on an average day.
         </p>
       </Picture>

@@ -73,7 +73,7 @@ describe("activity", () => {
     expect(table.getByRole("row", { name: /7 days/ }).textContent).toContain("−25%");
     expect(table.getByRole("row", { name: /30 days/ }).textContent).toContain("–");
     expect(meant(table.getByRole("link", { name: "9" }))).toEqual([weekly]);
-    await user.selectOptions(screen.getByLabelText("Step"), "day by day");
+    await user.selectOptions(screen.getByLabelText("Interval"), "by day");
     await user.selectOptions(screen.getByLabelText("Range"), "90 days");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ step: "day", from: "2026-08-03" }));
   });
@@ -81,7 +81,7 @@ describe("activity", () => {
   it("opens the bars of days", async () => {
     serve({ [`POST ${PATH}`]: answer(0) });
     render(Activity);
-    const days = await screen.findByRole("link", { name: "4 people active on 2 of these days" });
+    const days = await screen.findByRole("link", { name: "4 people active on 2 of 30 days" });
     expect(meant(days)).toEqual([twice]);
     expect(screen.queryByRole("link", { name: /active on 1 of these days/ })).toBeNull();
   });

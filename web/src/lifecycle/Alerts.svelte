@@ -15,7 +15,7 @@
   const NAMES: Record<string, string> = {
     gain_loss_below: "the gain/loss ratio stays below a limit",
     dormant_grew: "the number of dormant people rises",
-    reactivation_above: "too many of the churned are reactivated",
+    reactivation_above: "too many churned people are reactivated",
     revised: "a past week’s figure is revised",
   };
   const SETTINGS: Record<string, [string, string]> = {

@@ -42,14 +42,14 @@
 <AnalysisPage
   asked={groups}
   under="By group"
-  title={range.step === "day" ? null : "Gain/loss ratio of each group"}
+  title={range.step === "day" ? null : "Gain/loss ratio by group"}
   name="groups"
   tables={{ groups: { mark } }}
 >
   {#snippet question()}
-    The same for {#each split ? [] : comparison.active as id, index (id)}{index ? ", " : ""}<ComparedName
-        {id}
-      />{:else}groups{/each} split by <SplitBy
+    Lifecycle states of {#each split ? [] : comparison.active as id, index (id)}{index
+        ? ", "
+        : ""}<ComparedName {id} />{:else}groups{/each} split by <SplitBy
       phrase
       overTime
       value={split ? (address.get("groups") ?? "") : ""}
@@ -61,7 +61,7 @@
     {@const data = answer.picture}
     {#if data.step !== "day"}
       <LinePlot
-        label="Gain/loss ratio of each group"
+        label="Gain/loss ratio by group"
         lines={data.rows
           .slice(0, LINES)
           .map((group, index) => ({ name: name(group), values: group.ratios, colour: colour(group, index) }))}

@@ -43,7 +43,7 @@
   );
   const lines = $derived([
     {
-      ...line("everybody", thresholds.curve, "var(--ink)"),
+      ...line("all people", thresholds.curve, "var(--ink)"),
       ticks: days.map((at) => thresholds.groups.length === 0 && days.length < 200 && censored.has(at)),
     },
     ...thresholds.groups
@@ -71,7 +71,7 @@
   room={180}
 />
 <p class="soft small max-w-3xl">
-  Share of inactivity gaps that last longer than so many days (Kaplan–Meier, 95% band; small marks: gaps not
-  over yet).
-  {number(thresholds.gaps)} gaps, the longest {number(thresholds.longest ?? 0)} days.
+  Share of inactivity gaps longer than t days (Kaplan–Meier, 95% CI; ticks: open gaps). {number(
+    thresholds.gaps,
+  )} gaps, longest {number(thresholds.longest ?? 0)} days.
 </p>

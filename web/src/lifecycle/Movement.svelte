@@ -24,13 +24,13 @@
 {#if ends}
   <AnalysisPage asked={movement} name="movement" under="Movement between states" tables={{}}>
     {#snippet question()}
-      Where people went between the end of <DateField
+      How people moved between states from the end of <DateField
         phrase
         label="Between the end of"
         value={ends.before}
         most={ends.to}
         change={(before) => put({ between: before, and: ends.to })}
-      /> and the end of <DateField
+      /> to the end of <DateField
         phrase
         label="and the end of"
         value={ends.to}

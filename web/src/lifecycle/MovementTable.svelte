@@ -95,7 +95,7 @@
     </table>
   </div>
   <div>
-    <table class="figures w-auto!" aria-label="Named parts of the movement">
+    <table class="figures w-auto!" aria-label="Movement summary">
       <tbody>
         {#each names as name (name)}
           <tr>

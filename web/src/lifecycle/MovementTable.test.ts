@@ -50,7 +50,7 @@ describe("movement between two dates", () => {
     history.replaceState(null, "", "/?rules=9");
     dispatchEvent(new PopStateEvent("popstate"));
     shown();
-    const parts = within(screen.getByRole("table", { name: "Named parts of the movement" }));
+    const parts = within(screen.getByRole("table", { name: "Movement summary" }));
     const cells = (column: number) =>
       parts.getAllByRole("row").map((row) => row.children[column]!.textContent!.trim());
     expect(cells(1)).toEqual(["50", "15", "235", "35", "8", "5"]);

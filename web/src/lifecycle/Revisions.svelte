@@ -39,18 +39,18 @@
 
 <AnalysisPage
   asked={revisions}
-  title="{chosen[0]!.toUpperCase()}{chosen.slice(1)}: with the data received by then, and now"
+  title="{chosen[0]!.toUpperCase()}{chosen.slice(1)}: as first reported and now"
   name="revised-{chosen}"
   tables={{ [`weeks_${chosen}`]: { newest: true, href: people, note }, sources: {} }}
 >
   {#snippet question()}
-    By how much the number of <PhraseSelect
+    How much the number of <PhraseSelect
       label="State"
       ink="state"
       value={chosen}
       options={SEEN_STATES.map((state) => [state, `${state} people`] as const)}
       choose={(state) => put({ state: state === "active" ? null : state })}
-    /> has changed since, in the weeks from <DateField
+    /> has been revised, weeks from <DateField
       phrase
       label="Weeks from"
       value={from}
@@ -70,18 +70,18 @@
       .slice(-SHOWN)
       .reverse() as row (row.date)}
       <p class="mt-2 max-w-3xl border-l-4 border-(--alarm) pl-3" role="status">
-        In the week to {day(row.date)}, {row.most_moved} moved by {percent(row.moved)}: {number(
+        Week ending {day(row.date)}: {row.most_moved} revised by {percent(row.moved)}, from {number(
           row.before[row.most_moved]!,
-        )} then, {number(row.now[row.most_moved]!)} now. {row.hint}
+        )} to {number(row.now[row.most_moved]!)}. {row.hint}
       </p>
     {/each}
     {#if rows.length}
       <LinePlot
-        label="People in this state at each week's end, with the data received by then and with the data of now"
+        label="People in this state at each week's end, as first reported and now"
         lines={[
           { name: "now", values: rows.map((row) => row.now[chosen]!), colour: `var(--state-${chosen})` },
           {
-            name: "then",
+            name: "first reported",
             values: rows.map((row) => row.before[chosen]!),
             colour: "var(--ink-soft)",
             dash: "5 4",
@@ -97,8 +97,8 @@
       />
     {:else}
       <p class="soft mt-4">
-        There is no whole week since anything was first received{answer.picture.first_received
-          ? ` (${day(answer.picture.first_received)})`
+        No complete week of data yet{answer.picture.first_received
+          ? ` (first received ${day(answer.picture.first_received)})`
           : ""}.
       </p>
     {/if}
@@ -106,7 +106,7 @@
   {#snippet more(answer)}
     {#if answer.picture.changes.length}
       <section class="mt-7">
-        <h2>Changed rules</h2>
+        <h2>Rule changes</h2>
         <ul class="mt-1">
           {#each answer.picture.changes as change (change.at + change.what)}
             <li>{moment(change.at, workspace.info!.time_zone)}: {change.what}</li>

@@ -70,7 +70,7 @@ describe("counts with the data received by then and now", () => {
       "/people?state=active&as_of=2026-10-18&received_by=2026-10-18",
       "/people?state=active&as_of=2026-10-18",
     ]);
-    expect(screen.getByRole("status").textContent).toContain("active moved by 10%: 100 then, 110 now");
+    expect(screen.getByRole("status").textContent).toContain("active revised by 10%, from 100 to 110");
     const sources = within(screen.getByRole("table", { name: "sources" }));
     expect(sources.getByRole("row", { name: /till/ }).textContent).toContain("–");
   });
@@ -83,7 +83,7 @@ describe("counts with the data received by then and now", () => {
     await waitFor(() => expect(screen.queryByRole("status")).toBeNull());
     expect(address.get("alert")).toBe("12");
     address.go("/lifecycle/revisions?alert=-5&state=sad");
-    expect((await screen.findByRole("status")).textContent).toContain("moved by 10%");
+    expect((await screen.findByRole("status")).textContent).toContain("revised by 10%");
   });
 
   it("can be of another state, and say where there is no week yet", async () => {
@@ -98,7 +98,7 @@ describe("counts with the data received by then and now", () => {
     serve({ [`POST ${PATH}`]: answer([]) });
     render(Revisions);
     expect(
-      await screen.findByText(/no whole week since anything was first received \(1 Oct 2026\)/),
+      await screen.findByText(/No complete week of data yet \(first received 1 Oct 2026\)/),
     ).toBeTruthy();
   });
 });

@@ -59,15 +59,15 @@
   );
   const DAYS = [
     ["new_for", "new", "for", "days after the first activity"],
-    ["active_within", "dormant", "from", "inactive days on"],
-    ["churned_after", "churned", "from", "inactive days on"],
+    ["active_within", "dormant", "from", "inactive days"],
+    ["churned_after", "churned", "from", "inactive days"],
   ] as const;
   const whole = $derived(DAYS.every(([key]) => Number.isInteger(draft[key]) && draft[key] >= 1));
   const fault = $derived(
     !whole
-      ? "The day counts are whole numbers from 1 on."
+      ? "Enter whole numbers of days, 1 or more."
       : draft.active_within >= draft.churned_after
-        ? "Churned must begin later than dormant, or nobody could be dormant."
+        ? "Churned must start later than dormant."
         : draft.activity.length === 0
           ? "Choose at least one event type that counts as activity."
           : null,
@@ -133,13 +133,13 @@
       <Signs signs={draft.activity} change={(activity) => (form.fields.activity = activity)} />
     </fieldset>
     <label class="field">
-      About
+      Applies to
       <select
         value={draft.population === null ? "" : String(draft.population)}
         onchange={(event) =>
           (form.fields.population = event.currentTarget.value ? Number(event.currentTarget.value) : null)}
       >
-        <option value="">everybody</option>
+        <option value="">all people</option>
         {#each audiences.data?.audiences ?? [] as row (row.id)}<option value={String(row.id)}
             >{row.name}</option
           >{/each}
@@ -162,7 +162,7 @@
       </div>
     {/if}
     <div class="flex gap-2">
-      <button class="act" type="submit" disabled={saving || fault !== null}>Save the rule set</button>
+      <button class="act" type="submit" disabled={saving || fault !== null}>Save rule set</button>
       <button class="quiet" type="button" onclick={leave}>Cancel</button>
     </div>
     <p class="soft small">States are recomputed for all past dates, so historical figures will change.</p>

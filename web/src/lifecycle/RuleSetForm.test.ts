@@ -45,14 +45,14 @@ const days = (which: number) => screen.getAllByRole("spinbutton")[which]!;
 describe("a ruleSet", () => {
   it("has to leave room for each state before it can be kept", async () => {
     const { user } = shown();
-    const keep = screen.getByRole("button", { name: "Save the rule set" });
+    const keep = screen.getByRole("button", { name: "Save rule set" });
     expect(keep).toHaveProperty("disabled", false);
     await user.clear(days(dormant));
     await user.type(days(dormant), "90");
-    expect(screen.getByRole("alert").textContent).toContain("Churned must begin later than dormant");
+    expect(screen.getByRole("alert").textContent).toContain("Churned must start later than dormant");
     expect(keep).toHaveProperty("disabled", true);
     await user.clear(days(newFor));
-    expect(screen.getByRole("alert").textContent).toContain("whole numbers from 1 on");
+    expect(screen.getByRole("alert").textContent).toContain("whole numbers of days, 1 or more");
     await user.type(days(newFor), "7");
     await user.clear(days(churned));
     await user.type(days(churned), "91");
@@ -66,7 +66,7 @@ describe("a ruleSet", () => {
     expect(found.textContent).toContain("40 of 150 people would change state (27%).");
     expect(within(found).getByRole("row", { name: /dormant 90/ })).toBeTruthy();
     expect(within(found).getByRole("table", { name: "changes" })).toBeTruthy();
-    await user.selectOptions(screen.getByLabelText("About"), "Commuters");
+    await user.selectOptions(screen.getByLabelText("Applies to"), "Commuters");
     await waitFor(() =>
       expect(last("/analyses/rules-effect").body).toMatchObject({ tried: { population: 4 } }),
     );
@@ -91,7 +91,7 @@ describe("a ruleSet", () => {
     await user.clear(screen.getByLabelText("Name"));
     await user.type(screen.getByLabelText("Name"), "All riders");
     serve({ "PUT /rule-sets/7": new Refused(409, "somebody else has changed this rule set") });
-    await user.click(screen.getByRole("button", { name: "Save the rule set" }));
+    await user.click(screen.getByRole("button", { name: "Save rule set" }));
     expect((await screen.findByRole("alert")).textContent).toContain("somebody else");
     expect(screen.getByLabelText("Name")).toHaveProperty("value", "All riders");
     expect(done).not.toHaveBeenCalled();
@@ -100,11 +100,11 @@ describe("a ruleSet", () => {
       { place: "activity[0]", message: "has a condition on nothing" },
     ];
     serve({ "PUT /rule-sets/7": new Refused(422, "this makes no sense", two) });
-    await user.click(screen.getByRole("button", { name: "Save the rule set" }));
+    await user.click(screen.getByRole("button", { name: "Save rule set" }));
     await waitFor(() => expect(screen.getByRole("alert").children).toHaveLength(2));
     let answer = () => {};
     serve({ "PUT /rule-sets/7": () => new Promise((resolve) => (answer = () => resolve(ruleSet))) });
-    await user.dblClick(screen.getByRole("button", { name: "Save the rule set" }));
+    await user.dblClick(screen.getByRole("button", { name: "Save rule set" }));
     expect(sent("/rule-sets/7")).toHaveLength(3);
     answer();
     await waitFor(() => expect(done).toHaveBeenCalledTimes(1));
@@ -119,7 +119,7 @@ describe("a ruleSet", () => {
     const { user, done } = shown(null);
     serve({ "POST /rule-sets": { ...ruleSet, id: 8 } });
     await user.selectOptions(screen.getByLabelText("Reachable by"), "sms");
-    await user.click(screen.getByRole("button", { name: "Save the rule set" }));
+    await user.click(screen.getByRole("button", { name: "Save rule set" }));
     await waitFor(() => expect(done).toHaveBeenCalled());
     expect(last("/rule-sets").method).toBe("GET");
     expect(sent("/rule-sets")[0]!.body).toMatchObject({ name: "Riders", channel: "sms", population: null });

@@ -47,7 +47,7 @@
     <a
       class="quiet"
       href={address.to("/lifecycle/rules", { edit: ruleSet.id === null ? "first" : String(ruleSet.id) })}
-      onclick={() => (open = false)}>Change it…</a
+      onclick={() => (open = false)}>Edit rules…</a
     >
     <a class="quiet" href={address.to("/lifecycle/rules")} onclick={() => (open = false)}>All rule sets</a>
   </div>

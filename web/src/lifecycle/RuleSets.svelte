@@ -119,7 +119,7 @@
 </script>
 
 {#if editing !== null && session.may("analyst")}
-  <h2 class="mt-3">{edited ? `Change “${edited.name}”` : "A new rule set"}</h2>
+  <h2 class="mt-3">{edited ? `Edit “${edited.name}”` : "New rule set"}</h2>
   {#key editing}
     <RuleSetForm
       ruleSet={edited}
@@ -173,15 +173,15 @@
                 class="quiet min-h-0! py-0.5!"
                 aria-expanded={versions?.id === row.id}
                 onclick={() => history(row)}
-                aria-label="Versions of {row.name}">Versions</button
+                aria-label="Version history of {row.name}">Version history</button
               >
             {/if}
           </span>
         </div>
         <p class="says mt-1 text-[1.05rem]! leading-7!">
           <StateMark state="new" label={false} /> new for {plural(row.new_for, "day")},
-          <StateMark state="dormant" label={false} /> dormant from {row.active_within} inactive days,
-          <StateMark state="churned" label={false} /> churned from {row.churned_after}; what counts is {signs(
+          <StateMark state="dormant" label={false} /> dormant after {row.active_within} inactive days,
+          <StateMark state="churned" label={false} /> churned after {row.churned_after}; activity: {signs(
             row.activity,
           )}{row.population ? `, among “${row.population_name ?? "a deleted audience"}”` : ""}{row.channel
             ? `, reachable by ${row.channel}`

@@ -33,8 +33,8 @@ describe("the lifecycle rules", () => {
     render(RuleSets);
     expect(lines()[0]!.textContent).toContain("default");
     const said = lines()[1]!.textContent!.replace(/\s+/g, " ");
-    expect(said).toContain("dormant from 14 inactive days");
-    expect(said).toContain("churned from 45");
+    expect(said).toContain("dormant after 14 inactive days");
+    expect(said).toContain("churned after 45");
     expect(said).toContain(
       "ride ended (with 2 conditions) and pass bought, among “Commuters”, reachable by sms.",
     );
@@ -45,7 +45,7 @@ describe("the lifecycle rules", () => {
   it("are only read by viewers, who learn who can change them", () => {
     session.known = signedIn({ role: "viewer" });
     render(RuleSets);
-    expect(screen.getAllByRole("button").map((one) => one.textContent)).toEqual(["Versions", "Versions"]);
+    expect(screen.getAllByRole("button").map((one) => one.textContent)).toEqual(["Version history", "Version history"]);
     expect(screen.queryByRole("link", { name: /Change|New rule set/ })).toBeNull();
     expect(screen.getByText("Only analysts and administrators can change rule sets.")).toBeTruthy();
   });
@@ -84,7 +84,7 @@ describe("the lifecycle rules", () => {
       "PUT /rule-sets/8": strict,
     });
     render(RuleSets);
-    const open = screen.getByRole("button", { name: "Versions of Strict" });
+    const open = screen.getByRole("button", { name: "Version history of Strict" });
     await user.click(open);
     await user.click(await screen.findByRole("button", { name: "Restore this version" }));
     await waitFor(() => expect(sent("/rule-sets/8")).toHaveLength(1));
@@ -103,7 +103,7 @@ describe("the lifecycle rules", () => {
     });
     address.go("/lifecycle/rules?edit=8&dormant=20&churned=60");
     render(RuleSets);
-    expect(screen.getByRole("heading", { name: "Change “Strict”" })).toBeTruthy();
+    expect(screen.getByRole("heading", { name: "Edit “Strict”" })).toBeTruthy();
     expect(
       screen
         .getAllByRole("spinbutton")
@@ -111,7 +111,7 @@ describe("the lifecycle rules", () => {
         .map((field) => (field as HTMLInputElement).value),
     ).toEqual([...["30", "20", "60"]]);
     address.go("/lifecycle/rules?edit=new");
-    expect(await screen.findByRole("heading", { name: "A new rule set" })).toBeTruthy();
+    expect(await screen.findByRole("heading", { name: "New rule set" })).toBeTruthy();
     expect(screen.getByLabelText("Name")).toHaveProperty("value", "");
   });
 });

@@ -57,19 +57,17 @@
       <StatesKey {data} {people} />
     </div>
     <p class="soft small mt-2">
-      Of those new or active,
       <a
         href={peopleOf([
           { lifecycle: { is: ["new", "active"], reactivated: true, ...workspace.ruleSetCondition } },
         ])}>{number(data.reactivated.now)}</a
       >
-      have just been reactivated.
+      of the new or active people were recently reactivated.
       {#if workspace.ruleSet?.population_name || workspace.ruleSet?.channel}
-        The rules are about {workspace.ruleSet.population_name
+        These rules cover only {workspace.ruleSet.population_name
           ? `“${workspace.ruleSet.population_name}”`
-          : "everybody"}{workspace.ruleSet.channel
-          ? ` who can be reached by ${workspace.ruleSet.channel}`
-          : ""} as of {day(data.to)}; no one else is counted.
+          : "all people"}{workspace.ruleSet.channel ? `, reachable by ${workspace.ruleSet.channel},` : ""} as of
+        {day(data.to)}.
       {/if}
     </p>
   {/snippet}
@@ -77,7 +75,7 @@
     {@const data = answer.picture}
     {#if data.step !== "day"}
       <Picture
-        title="Gain/loss ratio, {data.step} by {data.step}"
+        title="Gain/loss ratio by {data.step}"
         term="gain_loss_ratio"
         name="gain-loss-ratio"
         finding={answer.finding}

@@ -108,12 +108,12 @@ describe("states", () => {
     expect(names()).toEqual(["churned", "dormant", "new", "active"]);
     expect(key.getByText("Gain/loss ratio").textContent).toMatch(/Gain\/loss ratio\s+\?\s+0.50/);
     expect(key.getByText(/joined \+ reactivated/).textContent).toMatch(/= 50 ÷ 100, over the complete weeks/);
-    await user.click(key.getByRole("button", { name: "churned in the picture" }));
-    await user.click(key.getByRole("button", { name: "never active in the picture" }));
+    await user.click(key.getByRole("button", { name: "Show churned in the chart" }));
+    await user.click(key.getByRole("button", { name: "Show never active in the chart" }));
     expect(address.get("without")).toBe("churned");
     await waitFor(() => expect(names()).toEqual(["never active", "dormant", "new", "active"]));
     for (const name of ["never active", "dormant", "new", "active"]) {
-      await user.click(key.getByRole("button", { name: `${name} in the picture` }));
+      await user.click(key.getByRole("button", { name: `Show ${name} in the chart` }));
     }
     expect(names()).toEqual(["active"]);
     await user.click(key.getByRole("button", { name: "shares" }));
@@ -161,7 +161,7 @@ describe("states", () => {
     render(States);
     const question = await screen.findByTestId("question");
     expect(question.textContent).toMatch(/How many people are in each state/);
-    await user.selectOptions(screen.getByLabelText("Step"), "month by month");
+    await user.selectOptions(screen.getByLabelText("Interval"), "by month");
     await user.selectOptions(screen.getByLabelText("Compared with"), "a year before");
     await user.selectOptions(screen.getByLabelText("Range"), "90 days");
     expect(["step", "behind", "range", "from"].map((name) => address.get(name))).toEqual([

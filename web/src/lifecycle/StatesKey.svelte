@@ -24,7 +24,7 @@
 <div data-testid="states-key">
   <div class="mt-1.5 flex items-baseline justify-between">
     <span class="soft small">{day(data.to)}</span>
-    <span class="flex gap-2" role="group" aria-label="Drawn as">
+    <span class="flex gap-2" role="group" aria-label="Chart type">
       {#each ["counts", "shares"] as const as form (form)}
         <button
           class="small cursor-pointer px-1 {drawnAs() === form ? 'font-semibold' : 'soft underline'}"
@@ -43,7 +43,7 @@
         <button
           class="flex cursor-pointer items-center gap-2 {on ? '' : 'soft'}"
           aria-pressed={on}
-          aria-label="{stateName(row.state)} in the picture"
+          aria-label="Show {stateName(row.state)} in the chart"
           onclick={() => address.go(address.with({ without: switched(row.state) }), { replace: true })}
         >
           <StateMark state={row.state} hollow={!on} />
@@ -59,7 +59,7 @@
       </li>
     {/each}
     <li class="flex justify-between py-1.5">
-      <span class="soft">known people</span><span class="tabular-nums {begun ? '' : 'mr-16'}"
+      <span class="soft">all people</span><span class="tabular-nums {begun ? '' : 'mr-16'}"
         >{number(data.people)}</span
       >
     </li>

@@ -14,7 +14,7 @@
   const counts = $derived([
     {
       key: "dormant" as const,
-      label: "Dormant from",
+      label: "Dormant after",
       days: trial.dormantAfter,
       least: 1,
       most: 180,
@@ -24,7 +24,7 @@
     },
     {
       key: "churned" as const,
-      label: "Churned from",
+      label: "Churned after",
       days: trial.churnedAfter,
       least: 2,
       most: 365,
@@ -51,9 +51,9 @@
       />
       <span class="soft small">
         {#if back === null}
-          How many are reactivated within {trial.horizon} days is not known: the history is too short.
+          Not enough history to estimate reactivation within {trial.horizon} days.
         {:else}
-          {percent(back)} of those who reach it are reactivated within {trial.horizon} days.
+          {percent(back)} of people who reach it are reactivated within {trial.horizon} days.
         {/if}
         {#if suggested !== null}
           <button
@@ -62,12 +62,12 @@
             onclick={() => trial.set(key, String(suggested))}>{suggested} days</button
           >
           would bring it to {allowed}% or less.
-        {:else}No count keeps it at {allowed}% in this history.{/if}
+        {:else}No threshold brings it to {allowed}% or less in this data.{/if}
       </span>
     </label>
   {/each}
   {#if !trial.possible}<p role="alert" class="border-l-4 border-(--alarm) pl-3">
-      Churned must begin later than dormant, or nobody could be dormant.
+      Churned must start later than dormant.
     </p>{/if}
   {#if trial.differs}
     <div class="flex flex-wrap gap-2 *:whitespace-nowrap">
@@ -77,7 +77,7 @@
           edit: ruleSet.id === null ? "new" : String(ruleSet.id),
           dormant: String(trial.dormantAfter),
           churned: String(trial.churnedAfter),
-        })}>Take these over…</a
+        })}>Apply to rules…</a
       >
       <a class="quiet" href={address.with({ dormant: null, churned: null })}>Reset</a>
     </div>

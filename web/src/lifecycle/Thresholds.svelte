@@ -47,27 +47,27 @@
   tables={{ groups: {}, season: {}, lapses: {} }}
 >
   {#snippet question()}
-    How long do people stay inactive, split by <SplitBy
-      phrase
-      value={split ? (address.get("by") ?? "") : ""}
-      none={comparison.active.length ? "the comparison" : "nothing"}
-      choose={(value) => put({ by: value || null })}
-    />, and from when on do at most <InputPhrase
+    After how many inactive days are at most <InputPhrase
       label="Dormant: maximum reactivation rate"
       value={trial.dormantShare}
       most={99}
       change={(value) => trial.set("dormant_share", value)}
-    />% of the dormant and <InputPhrase
+    />% (dormant) and <InputPhrase
       label="Churned: maximum reactivation rate"
       value={trial.share}
       most={99}
       change={(value) => trial.set("share", value)}
-    />% of the churned are reactivated within <InputPhrase
-      label="Back within"
+    />% (churned) reactivated within <InputPhrase
+      label="Reactivated within (days)"
       value={trial.horizon}
       most={3650}
       change={(value) => trial.set("horizon", value)}
-    /> days?
+    /> days? Split by <SplitBy
+      phrase
+      value={split ? (address.get("by") ?? "") : ""}
+      none={comparison.active.length ? "the comparison" : "nothing"}
+      choose={(value) => put({ by: value || null })}
+    />
   {/snippet}
   {#snippet picture(answer)}
     <div class="grid gap-x-8 gap-y-4 lg:grid-cols-[1fr_19rem]">
@@ -78,16 +78,16 @@
   {#snippet more(answer)}
     {@const rows = reactivation(answer.picture)}
     <Picture
-      title="The chance of reactivation within {trial.horizon} days"
+      title="Reactivation probability within {trial.horizon} days"
       term="reactivation"
       name="reactivation"
       finding={answer.finding}
     >
       <LinePlot
-        label="Chance of reactivation after so many inactive days"
+        label="Reactivation probability by days inactive"
         lines={[
           {
-            name: "chance",
+            name: "probability",
             colour: "var(--state-active)",
             values: column(rows, 1),
             low: column(rows, 2),

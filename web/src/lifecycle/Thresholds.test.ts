@@ -88,10 +88,10 @@ describe("thresholds", () => {
       ...{ as_of: "2026-10-31", active_within: 30, churned_after: 90, audiences: [] },
       ...{ horizon: 90, share: 0.1, dormant_share: 0.5 },
     });
-    expect(screen.getByText(/60% of those who reach it are reactivated within 90 days/)).toBeTruthy();
-    expect(screen.getByText(/is not known: the history is too short/)).toBeTruthy();
-    expect(screen.getByText("No count keeps it at 10% in this history.", { exact: false })).toBeTruthy();
-    expect(screen.queryByRole("link", { name: "Take these over…" })).toBeNull();
+    expect(screen.getByText(/60% of people who reach it are reactivated within 90 days/)).toBeTruthy();
+    expect(screen.getByText(/Not enough history to estimate/)).toBeTruthy();
+    expect(screen.getByText("No threshold brings it to 10% or less in this data.", { exact: false })).toBeTruthy();
+    expect(screen.queryByRole("link", { name: "Apply to rules…" })).toBeNull();
     expect(await screen.findByText("Nobody would change state.")).toBeTruthy();
   });
 
@@ -106,13 +106,13 @@ describe("thresholds", () => {
     expect(last("/analyses/rules-effect").body).toMatchObject({
       tried: { active_within: 41, churned_after: 90 },
     });
-    expect((await screen.findByRole("link", { name: "Take these over…" })).getAttribute("href")).toBe(
+    expect((await screen.findByRole("link", { name: "Apply to rules…" })).getAttribute("href")).toBe(
       "/lifecycle/rules?edit=7&dormant=41&churned=90",
     );
     address.go("/lifecycle/thresholds?dormant=95&share=25");
     await waitFor(() => expect(last(PATH).body).not.toHaveProperty("active_within"));
     expect(last(PATH).body).toMatchObject({ share: 0.25 });
-    expect(screen.getByRole("alert").textContent).toContain("Churned must begin later than dormant");
+    expect(screen.getByRole("alert").textContent).toContain("Churned must start later than dormant");
     expect(screen.queryByTestId("finding-backtest")).toBeNull();
   });
 

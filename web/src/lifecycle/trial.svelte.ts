@@ -64,8 +64,8 @@ export class Trial {
   /** The two day counts, as lines across a picture. */
   get verticals(): { at: number; text: string }[] {
     return [
-      { at: this.dormantAfter, text: `dormant from ${this.dormantAfter}` },
-      { at: this.churnedAfter, text: `churned from ${this.churnedAfter}` },
+      { at: this.dormantAfter, text: `dormant after ${this.dormantAfter}` },
+      { at: this.churnedAfter, text: `churned after ${this.churnedAfter}` },
     ];
   }
 

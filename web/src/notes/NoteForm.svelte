@@ -56,7 +56,7 @@
   <DateField label="Date of the note" value={form.fields.on} change={(iso) => (form.fields.on = iso)} />
   <input
     class="w-72"
-    aria-label="What to note"
+    aria-label="Note text"
     placeholder="A release, a new price, an outage …"
     maxlength="200"
     bind:this={field}
@@ -64,9 +64,9 @@
     onkeydown={(event) => event.key === "Escape" && leave()}
   />
   <label class="flex items-center gap-1"
-    ><input type="checkbox" bind:checked={form.fields.hidden} /> for me alone</label
+    ><input type="checkbox" bind:checked={form.fields.hidden} /> Private</label
   >
-  <button class="act" disabled={busy || !form.fields.text.trim()}>Keep</button>
+  <button class="act" disabled={busy || !form.fields.text.trim()}>Save</button>
   {#if note}<button
       type="button"
       class="cursor-pointer underline"

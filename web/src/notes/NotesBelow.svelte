@@ -48,7 +48,7 @@
     {/each}
     {#if session.may("analyst")}<button
         class="paperless cursor-pointer underline"
-        onclick={() => (date = fallback)}>note something on a date</button
+        onclick={() => (date = fallback)}>Add note</button
       >{/if}
   </p>
 {/if}

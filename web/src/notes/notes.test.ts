@@ -47,10 +47,10 @@ describe("notes", () => {
     expect(screen.getByTestId("notes-table").textContent).toMatch(
       /20 Mar 2026.*Exported: Spring.*12 Mar 2026.*Fares rise/s,
     );
-    await user.click(screen.getByRole("button", { name: "Note something" }));
-    await user.type(screen.getByLabelText("What to note"), "  Kiosks down ");
-    await user.click(screen.getByLabelText("for me alone"));
-    await user.click(screen.getByRole("button", { name: "Keep" }));
+    await user.click(screen.getByRole("button", { name: "Add note" }));
+    await user.type(screen.getByLabelText("Note text"), "  Kiosks down ");
+    await user.click(screen.getByLabelText("Private"));
+    await user.click(screen.getByRole("button", { name: "Save" }));
     await waitFor(() =>
       expect(sent("/annotations").at(-1)?.body).toEqual({
         date: "2026-10-31",
@@ -59,7 +59,7 @@ describe("notes", () => {
       }),
     );
     await user.click(await screen.findByRole("button", { name: "Fares rise" }));
-    await user.type(screen.getByLabelText("What to note"), " by a tenth{Enter}");
+    await user.type(screen.getByLabelText("Note text"), " by a tenth{Enter}");
     await waitFor(() => expect(last("/annotations/3").body).toMatchObject({ text: "Fares rise by a tenth" }));
     await user.click(await screen.findByRole("button", { name: "Fares rise" }));
     await user.click(screen.getByRole("button", { name: "Remove" }));

@@ -28,7 +28,7 @@
       );
       open = false;
       await tick(); // the dialog closes before the page it is on goes
-      said(`${name} has been erased, with ${removed.events} events`);
+      said(`${name} and ${removed.events} events erased`);
       const named = remarks.map(({ kind, title }) => `${kind} “${title}”`).join(", ");
       if (named) said(`Still naming this person, to be edited by hand: ${named}`, undefined, 60);
       address.go(address.to("/people"));
@@ -61,7 +61,7 @@
       {#if problem}<Waiting {problem} />{/if}
       <div class="mt-4 flex gap-2">
         <button class="act" disabled={typed !== WORDS || !reason.trim() || working} onclick={erase}
-          >Erase the person</button
+          >Erase person</button
         >
         <Dialog.CloseTrigger class="quiet">Cancel</Dialog.CloseTrigger>
       </div>

@@ -124,14 +124,14 @@
     />
   </label>
   <label class="small flex items-center gap-2">
-    Order
+    Sort by
     <select
       value={address.get("order") ?? "last_day"}
       onchange={(event) => address.go(address.with({ order: event.currentTarget.value, page: null }))}
     >
       <option value="last_day">Most recently active</option>
       <option value="first_day">Newest</option>
-      <option value="inactive_days">fewest inactive days</option>
+      <option value="inactive_days">Fewest days inactive</option>
       {#each columns as column, index (index)}<option value="column:{index}">{taken(column)}</option>{/each}
     </select>
   </label>
@@ -142,7 +142,7 @@
     aria-current={address.get("state") ? undefined : "true"}
     href={address.with({ state: null, page: null })}
   >
-    everybody
+    All people
   </a>
   {#each STATES as state (state)}
     <a
@@ -158,7 +158,7 @@
     onchange={(event) =>
       address.go(address.with({ profile_type: event.currentTarget.value || null, page: null }))}
   >
-    <option value="">every profile type</option>
+    <option value="">All profile types</option>
     {#each PROFILE_TYPES as type (type)}<option value={type}>{type}s</option>{/each}
   </select>
 </div>
@@ -170,10 +170,9 @@
     {people.data.total === 1 ? "person" : "people"}
     {address.get("state") ? `${stateName(address.get("state")!)} ` : ""}{address.get("definition")
       ? "found "
-      : ""}{#if heldBy}held back by <a href={address.to("/exports/standing", { standing: heldBy })}
-        >a standing holdout</a
+      : ""}{#if heldBy}in <a href={address.to("/exports/standing", { standing: heldBy })}>a global holdout</a
       >&nbsp;{/if}as of {day(people.data.as_of)}{#if heldBy}
-      <a class="small ml-3" href={address.with({ held_by: null, page: null })}>everybody</a>{/if}
+      <a class="small ml-3" href={address.with({ held_by: null, page: null })}>All people</a>{/if}
   </p>
   {#if people.data.total === 0}
     <p class="soft">No people match. Try another state, another date, or the beginning of an identifier.</p>
@@ -183,7 +182,7 @@
       <a href={download} download>Download the list</a>
       {#if session.may("analyst")}
         {#if everybody?.length}<a href={audienceOf(everybody)}
-            >All {number(people.data.total)} as an audience</a
+            >Create audience from all {number(people.data.total)}</a
           >{/if}
         {#if chosen.length}<PickedPeople bind:chosen />{/if}
       {/if}
@@ -201,6 +200,6 @@
 {:else}
   <Waiting problem={people.problem} retry={() => people.reload()} />
   {#if people.problem && heldBy}
-    <p class="mt-2"><a href={address.with({ held_by: null, page: null })}>Show everybody</a></p>
+    <p class="mt-2"><a href={address.with({ held_by: null, page: null })}>Clear filters</a></p>
   {/if}
 {/if}

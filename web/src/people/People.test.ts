@@ -49,22 +49,22 @@ describe("people", () => {
     );
   });
 
-  it("are those whom a standing holdout holds, to be downloaded", async () => {
+  it("are those whom a global holdout holds, to be downloaded", async () => {
     await shown("/people?held_by=4");
     expect(query()).toMatchObject({ held_by: "4" });
-    expect(screen.getByTestId("people-total").textContent).toMatch(/2\s+people\s+held back by/);
+    expect(screen.getByTestId("people-total").textContent).toMatch(/2\s+people\s+in/);
     const link = (name: string) => screen.getByRole("link", { name }).getAttribute("href");
-    expect(link("a standing holdout")).toMatch(/^\/exports\/standing\?.*standing=4/);
+    expect(link("a global holdout")).toMatch(/^\/exports\/standing\?.*standing=4/);
     expect(link("Download the list")).toContain("held_by=4");
     expect(screen.queryByRole("link", { name: /as an audience/ })).toBeNull();
   });
 
   it("are everybody again where the standing holdout does not exist", async () => {
-    serve({ "GET /people": new Refused(422, "There is no such standing holdout.") });
+    serve({ "GET /people": new Refused(422, "This global holdout does not exist.") });
     address.go("/people?held_by=4");
     render(People);
-    await screen.findByText("There is no such standing holdout.");
-    expect(screen.getByRole("link", { name: "Show everybody" }).getAttribute("href")).not.toContain(
+    await screen.findByText("This global holdout does not exist.");
+    expect(screen.getByRole("link", { name: "Clear filters" }).getAttribute("href")).not.toContain(
       "held_by",
     );
   });
@@ -76,7 +76,7 @@ describe("people", () => {
     await waitFor(() =>
       expect(query()).toEqual({ as_of: "2026-10-31", state: "dormant", profile_type: "visitor", page: "1" }),
     );
-    await user.selectOptions(screen.getByLabelText(/^Order/), "fewest inactive days");
+    await user.selectOptions(screen.getByLabelText(/^Sort by/), "Fewest days inactive");
     await user.type(screen.getByPlaceholderText(/Find by identifier/), " customer:F0001 ");
     await waitFor(() => expect(query()).toMatchObject({ search: "customer:F0001", order: "inactive_days" }));
     // What is typed quickly is asked once.
@@ -97,7 +97,7 @@ describe("people", () => {
       ],
     };
     await waitFor(() => expect(JSON.parse(query().definition!)).toEqual(definition));
-    const link = screen.getByRole<HTMLAnchorElement>("link", { name: "Write this as an audience" });
+    const link = screen.getByRole<HTMLAnchorElement>("link", { name: "Create audience" });
     expect(JSON.parse(new URL(link.href).searchParams.get("definition")!)).toEqual(definition);
     await user.click(screen.getByRole("button", { name: "Clear" }));
     await waitFor(() => expect(query().definition).toBeUndefined());
@@ -140,7 +140,7 @@ describe("people", () => {
     const user = await shown();
     await user.click(screen.getByLabelText("Pick all on this page"));
     await user.click(screen.getByLabelText("Pick F00002"));
-    const link = screen.getByRole("link", { name: "write them as a list" });
+    const link = screen.getByRole("link", { name: "Create audience" });
     expect(JSON.parse(new URL((link as HTMLAnchorElement).href).searchParams.get("definition")!)).toEqual({
       all: [
         {
@@ -151,8 +151,8 @@ describe("people", () => {
         },
       ],
     });
-    await user.click(screen.getByRole("button", { name: "pick none" }));
-    expect(screen.queryByRole("link", { name: "write them as a list" })).toBeNull();
+    await user.click(screen.getByRole("button", { name: "Clear selection" }));
+    expect(screen.queryByRole("link", { name: "Create audience" })).toBeNull();
   });
 
   it("are kept as an audience when those picked are compared, exported by the same, and never without a list", async () => {
@@ -162,17 +162,17 @@ describe("people", () => {
     });
     const user = await shown("/people?as_of=2026-10-31");
     await user.click(screen.getByLabelText("Pick no identifier (2)"));
-    expect(screen.queryByRole("button", { name: "compare them" })).toBeNull();
+    expect(screen.queryByRole("button", { name: "Compare" })).toBeNull();
     await user.click(screen.getByLabelText("Pick F00001"));
-    expect(screen.getByText("1 without an identifier cannot be listed")).toBeTruthy();
-    await user.click(screen.getByRole("button", { name: "compare them" }));
+    expect(screen.getByText("1 without an identifier cannot be included")).toBeTruthy();
+    await user.click(screen.getByRole("button", { name: "Compare" }));
     await waitFor(() => expect(address.get("compare")).toBe("9"));
     expect(sent("/audiences")[0]!.body).toEqual({
-      name: "1 person selected",
+      name: "1 selected person",
       definition: { all: [{ listed: { by: "customer", values: ["F00001"] } }] },
     });
     await user.click(screen.getByLabelText("Pick F00001"));
-    await user.click(screen.getByRole("button", { name: "export them" }));
+    await user.click(screen.getByRole("button", { name: "Export" }));
     await waitFor(() => expect(address.path).toBe("/exports/new"));
     expect(address.get("audience")).toBe("9");
   });
@@ -182,7 +182,7 @@ describe("people", () => {
     serve({ "GET /people": found([person(1, { values: ["yearly", 7] })]) });
     await user.selectOptions(screen.getByRole("combobox", { name: "Add a column" }), "plan");
     await user.click(screen.getByRole("button", { name: "Add a column, as chosen" }));
-    await user.selectOptions(screen.getByRole("combobox", { name: "Add a column" }), "how often ride ended");
+    await user.selectOptions(screen.getByRole("combobox", { name: "Add a column" }), "number of ride ended");
     await user.click(screen.getByRole("button", { name: "Add a column, as chosen" }));
     await waitFor(() =>
       expect(JSON.parse(query().columns!)).toEqual([
@@ -191,12 +191,12 @@ describe("people", () => {
       ]),
     );
     expect(await screen.findByText("yearly")).toBeTruthy();
-    await user.click(screen.getByRole("button", { name: "how often ride ended" }));
+    await user.click(screen.getByRole("button", { name: "number of ride ended" }));
     await waitFor(() => expect(query().order).toBe("column:1"));
     const file = new URL((screen.getByRole("link", { name: "Download the list" }) as HTMLAnchorElement).href)
       .searchParams;
     expect([file.get("state"), JSON.parse(file.get("columns")!).length]).toEqual(["dormant", 2]);
-    await user.click(screen.getByRole("button", { name: "Leave out the column plan" }));
+    await user.click(screen.getByRole("button", { name: "Remove column plan" }));
     await waitFor(() => expect(query()).not.toHaveProperty("order"));
     serve({ "GET /people": found([person(1, { values: [7, 0.1234] })]) });
     await user.selectOptions(screen.getByRole("combobox", { name: "Add a column" }), "chance to come back");

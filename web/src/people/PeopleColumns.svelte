@@ -20,7 +20,7 @@
     >{taken(column)}
     <button
       class="cursor-pointer"
-      aria-label="Leave out the column {taken(column)}"
+      aria-label="Remove column {taken(column)}"
       onclick={() => change(columns.filter((_, position) => position !== index))}>×</button
     ></span
   >
@@ -33,7 +33,7 @@
       {/each}
     </optgroup>
     {#if workspace.ruleSet}
-      <optgroup label="Chance">
+      <optgroup label="Propensity">
         {#each Object.entries(CHANCES) as [of, words] (of)}<option value="chance/{of}">{words}</option>{/each}
       </optgroup>
     {/if}

@@ -97,7 +97,7 @@
   {#if address.get("definition")}
     <button class="quiet" type="button" onclick={clear}>Clear</button>
     <a class="quiet" href={address.to("/audiences/new", { definition: address.get("definition") })}
-      >Write this as an audience</a
+      >Create audience</a
     >
   {/if}
 </form>

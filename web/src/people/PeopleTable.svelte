@@ -87,7 +87,7 @@
         {#if compared.length}<th>Audiences</th>{/if}
         <th>Profile type</th>
         <th>State</th>
-        <th class="number">Inactive days</th>
+        <th class="number">Days inactive</th>
         <th class="number">Last active</th>
         <th class="number">First active</th>
         {#each columns as column, index (index)}

@@ -46,7 +46,7 @@
     {#if !about.summary}
       This person was not known yet on {day(workspace.asOf)}.
     {:else if about.summary.state === "never_active"}
-      A {about.summary.profile_type} without any activity up to {day(workspace.asOf)}.
+      {about.summary.profile_type}, no activity up to {day(workspace.asOf)}.
     {:else}
       A {about.summary.profile_type}, <StateMark
         state={about.summary.state}

@@ -75,7 +75,7 @@
             {attributeSaid(attribute.name, attribute.value)}
             {#if attribute.changes > 1}
               <details class="small">
-                <summary class="soft cursor-pointer">{attribute.changes} values</summary>
+                <summary class="soft cursor-pointer">{attribute.changes} past values</summary>
                 {#each attribute.history.toReversed() as entry, index (index)}
                   <span class="block leading-5"
                     >{attributeSaid(attribute.name, entry.value)}

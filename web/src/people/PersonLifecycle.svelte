@@ -47,11 +47,9 @@
       {#if !data.about}<p class="soft small">This rule set does not cover this person.</p>{/if}
       <p class="mt-1">
         {#if now}<StateMark state={now.state} /> since {day(data.since)};{/if}
-        {plural(data.spells, "spell")} of activity, {plural(data.reactivations, "reactivation")}, longest
+        {plural(data.spells, "active period")}, {plural(data.reactivations, "reactivation")}, longest
         inactivity gap {plural(data.longest_gap ?? 0, "day")}.
-        {#if data.next}If nothing happens: <StateMark state={data.next.state} /> from {day(
-            data.next.on,
-          )}.{/if}
+        {#if data.next}Without activity: <StateMark state={data.next.state} /> from {day(data.next.on)}.{/if}
       </p>
       <div bind:clientWidth={width} class="mt-2">
         <svg
@@ -80,10 +78,9 @@
               stroke="var(--ink)"
               stroke-width="0.6"
               ><title
-                >{stateName(change.then)} with the data received by then, {day(change.from)} to {day(
-                  change.to,
-                )}; {stateName(change.now)}
-                with the data of now</title
+                >{day(change.from)} to {day(change.to)}: first reported {stateName(change.then)}, now {stateName(
+                  change.now,
+                )}</title
               ></rect
             >
           {/each}

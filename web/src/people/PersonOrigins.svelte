@@ -19,14 +19,14 @@
 {#each about.merges as merge, index (index)}
   <div class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="merge">
     <p>
-      {day(merge.link.occurred_at)}: {merge.link.source} said that
+      {day(merge.link.occurred_at)}: {merge.link.source} linked
       <b class="wrap-anywhere">{merge.link.one}</b>
       and
-      <b class="wrap-anywhere">{merge.link.other}</b> are the same person.
-      <span class="soft small">Merged here {moment(merge.at, zone)}.</span>
+      <b class="wrap-anywhere">{merge.link.other}</b>.
+      <span class="soft small">Merged {moment(merge.at, zone)}.</span>
     </p>
     <details class="mt-1">
-      <summary class="soft cursor-pointer">Who the two were before</summary>
+      <summary class="soft cursor-pointer">Profiles before the merge</summary>
       {#each [merge.from, merge.into] as portrait (portrait.profile)}
         <div class="mt-2">
           <p class="font-semibold break-all">{identifiers(portrait)}</p>
@@ -47,9 +47,9 @@
 {/each}
 {#each about.moves as move, index (index)}
   <p class="mt-2 border-l-2 border-(--rule-strong) pl-3" data-testid="move">
-    {moment(move.at, zone)}: the device <b class="wrap-anywhere">{move.identifier}</b>
-    {move.direction === "came" ? "came from" : "went to"}
-    <a href={address.to(`/people/${move.other}`)}>another customer</a>; what was done with it before stayed
-    {move.direction === "came" ? "there" : "here"}.
+    {moment(move.at, zone)}: device <b class="wrap-anywhere">{move.identifier}</b> reassigned
+    {move.direction === "came" ? "from" : "to"}
+    <a href={address.to(`/people/${move.other}`)}>another customer</a>; earlier events stay with
+    {move.direction === "came" ? "that customer" : "this person"}.
   </p>
 {/each}

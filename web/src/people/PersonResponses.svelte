@@ -21,7 +21,7 @@
     <table class="figures small">
       <thead>
         <tr
-          ><th>Campaign</th><th class="number">Sent</th><th class="number">Answered</th><th
+          ><th>Campaign</th><th class="number">Sent</th><th class="number">Responded</th><th
             class="number"
             title="consecutive messages opened or clicked">Current streak</th
           ><th class="number">Longest</th><th class="number">Mean</th></tr

@@ -30,7 +30,7 @@
 
 <div>
   <div class="flex flex-wrap items-baseline gap-x-6">
-    <h2>What they did</h2>
+    <h2>Event history</h2>
     <label class="small ml-auto flex items-center gap-2">
       up to
       <DateField

@@ -19,7 +19,7 @@
     if (keeping) return;
     keeping = true;
     const count = chosen.length - nameless;
-    const name = `${number(count)} ${count === 1 ? "person" : "people"} selected`;
+    const name = `${number(count)} ${count === 1 ? "selected person" : "selected people"}`;
     try {
       const kept = await answer(api.POST("/audiences", { body: { name, definition: { all: group } } }));
       said(`Saved as audience “${name}”`, async () => {
@@ -36,7 +36,7 @@
   }
 </script>
 
-<span>{number(chosen.length)} picked:</span>
+<span>{number(chosen.length)} selected:</span>
 {#if group.length}
   <button
     class="underline"
@@ -44,15 +44,15 @@
     title={comparison.chosen.length >= MOST
       ? `The comparison is full (${MOST} audiences). Remove one first.`
       : null}
-    onclick={() => keep(({ id, name }) => comparison.add(id, name))}>compare them</button
+    onclick={() => keep(({ id, name }) => comparison.add(id, name))}>Compare</button
   >
   <button
     class="underline"
     disabled={keeping}
     onclick={() => keep(({ id }) => address.go(address.to("/exports/new", { audience: String(id) })))}
-    >export them</button
+    >Export</button
   >
-  <a href={audienceOf(group)}>write them as a list</a>
+  <a href={audienceOf(group)}>Create audience</a>
 {/if}
-{#if nameless}<span class="soft">{number(nameless)} without an identifier cannot be listed</span>{/if}
-<button class="underline" onclick={() => (chosen = [])}>pick none</button>
+{#if nameless}<span class="soft">{number(nameless)} without an identifier cannot be included</span>{/if}
+<button class="underline" onclick={() => (chosen = [])}>Clear selection</button>

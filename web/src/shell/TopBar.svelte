@@ -45,7 +45,7 @@
     >
     <nav
       id="places"
-      aria-label="Places"
+      aria-label="Main navigation"
       class="order-last w-full flex-col gap-x-5 sm:order-none sm:flex sm:w-auto sm:flex-row {unfolded
         ? 'flex'
         : 'hidden'}"

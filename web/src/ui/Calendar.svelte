@@ -46,14 +46,14 @@
           <DatePicker.Context>
             {#snippet children(picker)}
               <DatePicker.ViewControl class="flex items-center justify-between">
-                <DatePicker.PrevTrigger class="quiet" aria-label="Before">‹</DatePicker.PrevTrigger>
+                <DatePicker.PrevTrigger class="quiet" aria-label="Previous month">‹</DatePicker.PrevTrigger>
                 <DatePicker.ViewTrigger
                   class="cursor-pointer font-semibold"
                   aria-label="{picker().visibleRangeText.start}: choose another {view === 'day'
                     ? 'month'
                     : 'year'}"><DatePicker.RangeText /></DatePicker.ViewTrigger
                 >
-                <DatePicker.NextTrigger class="quiet" aria-label="After">›</DatePicker.NextTrigger>
+                <DatePicker.NextTrigger class="quiet" aria-label="Next month">›</DatePicker.NextTrigger>
               </DatePicker.ViewControl>
               <DatePicker.Table class="mt-2 w-full text-center">
                 {#if view === "day"}

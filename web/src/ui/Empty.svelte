@@ -19,7 +19,7 @@
   }
 </script>
 
-<h1 class="says mt-8 font-normal">There are no people here yet. How would you like to bring in your data?</h1>
+<h1 class="says mt-8 font-normal">No data yet. How do you want to add it?</h1>
 {#if session.may("analyst")}
   <dl class="mt-6 grid max-w-4xl gap-x-10 gap-y-6 sm:grid-cols-3">
     <div>

@@ -38,9 +38,9 @@
       onclick={() => {
         asking = false;
         void remove();
-      }}>{verb} for good</button
+      }}>{verb} permanently</button
     >
-    <button class="quiet" onclick={leave}>Keep</button>
+    <button class="quiet" onclick={leave}>Cancel</button>
   </span>
 {:else}
   <button class="quiet" aria-label="{verb} {name}" bind:this={first} onclick={ask}>{verb}</button>

@@ -49,6 +49,6 @@
   >{whose}{row.private ? "private" : "shared"}{#if may && row.id}<button
       class="ml-2 cursor-pointer underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
       aria-label="{row.private ? 'Share' : 'Keep private'}: {row.name}"
-      onclick={toggle}>{row.private ? "share" : "keep private"}</button
+      onclick={toggle}>{row.private ? "share" : "Make private"}</button
     >{/if}</span
 >

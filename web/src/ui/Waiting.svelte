@@ -51,7 +51,7 @@
   </div>
 {:else if of?.cancelled}
   <p role="status" class="my-6">
-    Cancelled. {#if retry}<button class="quiet ml-2" onclick={retry}>Ask again</button>{/if}
+    Cancelled. {#if retry}<button class="quiet ml-2" onclick={retry}>Run again</button>{/if}
   </p>
 {:else if progress}
   <div role="status" class="my-6 flex flex-wrap items-center gap-x-4 gap-y-2">
@@ -66,5 +66,5 @@
     <button class="quiet" onclick={() => of?.cancel()}>Cancel</button>
   </div>
 {:else}
-  <p role="status" class="soft my-6">Reading the ledger…</p>
+  <p role="status" class="soft my-6">Loading…</p>
 {/if}

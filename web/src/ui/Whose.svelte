@@ -3,14 +3,14 @@
 
   /** Whether a list shows all, one's own, or what is shared. */
   const CHOICES = [
-    ["", "everybody’s"],
+    ["", "all owners"],
     ["mine", "mine"],
     ["shared", "shared"],
   ] as const;
 </script>
 
 <select
-  aria-label="Whose"
+  aria-label="Owner"
   value={address.get("whose") ?? ""}
   onchange={(event) => address.go(address.with({ whose: event.currentTarget.value || null }))}
 >

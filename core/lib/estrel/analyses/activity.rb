@@ -9,15 +9,15 @@ module Estrel
       # The days within which is counted on how many days people come.
       OFTEN = 28
       WINDOWS = Lifecycle::ActivePeople::WINDOWS
-      DEVICES = "Devices are the visitor identifiers that activity came by. One person may use several, several " \
-                "people one; what came by another identifier has none."
+      DEVICES = "Devices are counted by visitor identifier: one person may have several, and several people may " \
+                "share one. Activity under other identifiers has no device."
       private_constant :WINDOWS, :DEVICES
 
       def self.states? = true
 
       def more?(found) = found.size < 2
 
-      def doing(found) = found.empty? ? super : "Telling devices apart"
+      def doing(found) = found.empty? ? super : "Counting devices"
 
       def partial(part, found)
         lifecycle = part.lifecycle
@@ -66,10 +66,10 @@ module Estrel
       end
 
       def finding
-        return "Nobody was active in these days." if trailing[28].last.zero?
+        return "No one was active in this period." if trailing[28].last.zero?
 
-        "#{number(trailing[28].last)} people were active in the 28 days to #{English.date(to)}#{grown}. " \
-          "On a day of these, #{English.percent(stickiness[:share])} of them come#{busiest}."
+        "#{number(trailing[28].last)} people active in the 28 days to #{English.date(to)}#{grown}. " \
+          "Stickiness #{English.percent(stickiness[:share])}#{busiest}."
       end
 
       # Day by day, far enough back for every window to be compared with the one before it.
@@ -130,9 +130,8 @@ module Estrel
       def grown
         share = growth["28"][:share]
         return "" if share.nil? || !workspace.ended?
-        return ", as many as in the 28 days before" if share.zero?
 
-        ", #{English.percent(share.abs)} #{share.positive? ? "more" : "fewer"} than in the 28 days before"
+        " (#{English.growth(share)} vs the previous 28 days)"
       end
 
       def busiest
@@ -140,8 +139,7 @@ module Estrel
 
         most, least = weekdays.minmax_by { |row| -row[:mean] }
         names = [most, least].map { |row| Date::DAYNAMES[row[:weekday] % 7] }
-        "; most on a #{names[0]} (#{number(most[:mean].round)}), fewest on a #{names[1]} " \
-          "(#{number(least[:mean].round)})"
+        "; busiest day #{names[0]} (#{number(most[:mean].round)}), quietest #{names[1]} (#{number(least[:mean].round)})"
       end
 
       # Beyond chance, week by week: M. Friedman, Journal of the American Statistical Association 32 (1937), 675–701.
@@ -167,7 +165,7 @@ module Estrel
         end
         Table.new("now", "Active people",
                   [["days", "Active within the last", "days"], ["people", "People", "people"],
-                   ["before", "The same days before", "people"], ["change", "Change", "change"],
+                   ["before", "Previous period", "people"], ["change", "Change", "change"],
                    ["growth", "Growth", "growth"], *([["devices", "Devices", "count"]] if devices?)], rows)
       end
 
@@ -180,24 +178,24 @@ module Estrel
           cells = WINDOWS.to_h { |days| ["within_#{days}", active.within(date - days + 1, date)] }
           Table.row([date, *counts.map { |list| list[index] }, used[index]], cells: cells.compact)
         end
-        windows = WINDOWS.map { |days| ["within_#{days}", days == 1 ? "that day" : "within #{days} days", "people"] }
-        Table.new("active", "Active people, date by date",
+        windows = WINDOWS.map { |days| ["within_#{days}", days == 1 ? "1 day" : "#{days} days", "people"] }
+        Table.new("active", "Active people by date",
                   [["date", "As of", "date"], *windows, ["total", "ever", "count"],
-                   ["devices", "Devices within 28 days", "count"]], rows)
+                   ["devices", "Devices, 28 days", "count"]], rows)
       end
 
       def weekdays_table
         rows = weekdays.map { |row| Table.row([Date::DAYNAMES[row[:weekday] % 7], row[:mean], row[:days]]) }
         Table.new("weekdays", "By day of the week",
-                  [["weekday", "Day", "text"], ["mean", "People a day", "mean"],
-                   ["days", "Days looked at", "count"]], rows)
+                  [["weekday", "Day", "text"], ["mean", "People per day", "mean"],
+                   ["days", "Days included", "count"]], rows)
       end
 
       def often_table
         rows = @often.each_with_index.map do |count, index|
           Table.row([index + 1, count], people: active.on_days(index + 1, to - OFTEN + 1, to))
         end
-        Table.new("often", "On how many of the last #{OFTEN} days",
+        Table.new("often", "Days active in the last #{OFTEN}",
                   [["days", "Days", "days"], ["people", "People", "people"]], rows)
       end
     end

@@ -46,7 +46,7 @@ module Estrel
         @workspace = workspace
         return unless self.class.states? && workspace.rules.nil?
 
-        raise NoRules, "no event type counts as activity yet; import events or choose some"
+        raise NoRules, "no event type counts as activity yet; choose at least one under Lifecycle → Rules"
       end
 
       # Names the question and all it rests on completely, so that its answer can be kept. Whatever the question refers

@@ -52,19 +52,19 @@ module Estrel
 
       def begun(one) = AttributeValues.new(workspace.ledger).begins(one.attributes.first)
 
-      # @param happened [String] "when they did it"
-      # @return [Array<String>] by which of their values people are told apart
+      # @param happened [String] "at the time of the event"
+      # @return [Array<String>] by which of their values people are split
       def told_by(happened)
-        found = moved.map { |one| "People are told apart by what #{attribute(one)} was #{happened}." }
+        found = moved.map { |one| "Split by #{attribute(one)} #{happened}." }
         others = told_parts.last.select(&:changes?)
         late, others = others.partition { |one| one.at_the_time? && begun(one) }
         found += late.map do |one|
-          "The record of #{attribute(one)} begins on #{English.date(begun(one))}, after the first day looked at, so " \
-            "people are told apart by what it is on #{English.date(workspace.as_of)}."
+          "History of #{attribute(one)} starts on #{English.date(begun(one))}, after the start of this period, so " \
+            "its value on #{English.date(workspace.as_of)} is used."
         end
         return found if others.empty?
 
-        [*found, as_known(found.any? ? " otherwise" : ", whatever it was before")]
+        [*found, as_known(found.any? ? "Otherwise split" : "Split")]
       end
 
       def attribute(one) = English.quoted(workspace.catalogue.names.attribute(one.attributes.first))

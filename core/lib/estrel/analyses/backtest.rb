@@ -41,24 +41,24 @@ module Estrel
       def finding
         told = @rows.reject { |row| row.newly_back[WITHIN.max].nil? }
         called = told.sum(&:newly)
-        return "Nobody was called churned long enough ago to tell who were reactivated." if called.zero?
+        return "Not enough history: no one became churned long enough ago." if called.zero?
 
         back = told.sum { |row| row.newly_back[WITHIN.max] }
-        "#{English.people(@people)} were called churned in these weeks, #{English.number(called)} times in all; in " \
-          "#{English.percent(back.fdiv(called))} of these they came back within #{WITHIN.max} days."
+        "#{English.percent(back.fdiv(called))} of newly churned people were reactivated within #{WITHIN.max} days " \
+          "(#{English.people(@people)}, #{English.counted(called, "time")})."
       end
 
       def unseen
-        "Besides, #{English.counted(@between, "time")} somebody became churned and was back before the end of the week."
+        "Another #{English.counted(@between, "time")}, someone became churned and active again within the same week."
       end
 
       def table
         rows = @rows.map do |row|
           Table.row([row.date, row.churned, row.newly, *row.newly_back.values_at(*WITHIN)], cells: people(row.date))
         end
-        back = WITHIN.map { |days| ["back_#{days}", "back within #{days} days", "count", nil, "newly"] }
-        Table.new("weeks", "Week by week",
-                  [["date", "Week's end", "date"], ["churned", "Churned", "people"],
+        back = WITHIN.map { |days| ["back_#{days}", "reactivated within #{days} days", "count", nil, "newly"] }
+        Table.new("weeks", "By week",
+                  [["date", "Week ending", "date"], ["churned", "Churned", "people"],
                    ["newly", "Newly churned", "people"], *back], rows)
       end
 

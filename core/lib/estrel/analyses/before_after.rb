@@ -12,21 +12,19 @@ module Estrel
     # everybody has one or all have been looked at; the last round looks at those. What each person has is put together
     # from the parts and compared at the end.
     class BeforeAfter < Analysis
-      CAVEAT = "People choose what they do, so what is seen after may have led to it rather than come of it. Only a " \
-               "holdout tells what caused what."
-      ALIKE_IN = "Those beside them had not done it by that day, whatever came later. Alike were: their state and " \
-                 "days inactive on the day before, whether they were active on day 0, what they had done in the " \
-                 "days before, and how long they had been known. In all else they may differ."
-      DATE_CAVEAT = "Whatever else changed around the date shows here too, the season not least."
+      CAVEAT = "This is correlation: people choose what they do. Only a holdout shows cause and effect."
+      ALIKE_IN = "Matched people had not done it by that day. Matched on: state and days inactive on the day before, " \
+                 "activity on day 0, events in the before-period, and days known. Other differences may remain."
+      DATE_CAVEAT = "Includes anything else that changed around this date, such as the season."
       ALIKE = Matching::ALIKE
       private_constant :CAVEAT, :ALIKE_IN, :DATE_CAVEAT, :ALIKE
 
       def more?(found) = found.empty? || (matched?(found) && !followed?(found))
 
       def doing(found)
-        return "Finding whom to look at" if found.empty?
+        return "Selecting people" if found.empty?
 
-        searching?(found) ? "Looking for people alike" : "Following those alike"
+        searching?(found) ? "Matching similar people" : "Measuring matched people"
       end
 
       def partial(part, found)
@@ -71,7 +69,7 @@ module Estrel
 
       def first_start
         from, to = %w[from to].map do |name|
-          day(name) || raise(Invalid.at(name, "choose the period in which it was done for the first time"))
+          day(name) || raise(Invalid.at(name, "choose the period of the first event"))
         end
         Start.first(Metric.selection(question["first"], workspace.catalogue, "first"), from, to, workspace.catalogue)
       end
@@ -79,7 +77,7 @@ module Estrel
       def date_start
         date = day("date") or raise Invalid.at("", "choose what was done for the first time, or a date")
         if date > workspace.as_of
-          raise Invalid.at("date", "the date lies after #{English.date(workspace.as_of)}, the date looked at")
+          raise Invalid.at("date", "the date is after the as-of date (#{English.date(workspace.as_of)})")
         end
 
         Start.date(date, question["audience"] && workspace.stored.audience(question["audience"]))
@@ -185,34 +183,34 @@ module Estrel
       end
 
       def finding
-        return "Nobody can be looked at: #{why_nobody}." if @people.height.zero?
+        return "No result yet: #{why_nobody}." if @people.height.zero?
 
         own = side(@people)
-        told = "#{number(@people.height)} people #{start}: #{metric} went from #{amount(own[:mean_before])} to " \
-               "#{amount(own[:mean_after])} a day#{interval(own[:difference], ", 95% interval")}."
-        matched ? "#{told} #{against}" : told
+        own_change = "#{English.capitalized(metric.to_s)} changed from #{amount(own[:mean_before])} to " \
+                     "#{amount(own[:mean_after])} per day for #{English.people(@people.height)} who #{start}" \
+                     "#{interval(own[:difference])}."
+        matched ? "#{own_change} #{against}" : own_change
       end
 
       def why_nobody
-        return "nobody #{start}#{start.period}" if @found[:starts].zero?
+        return "0 people #{start}#{start.period}" if @found[:starts].zero?
 
-        "of #{number(@found[:starts])} people, #{number(@found[:known_too_late])} had not been known for #{before} " \
-          "days, and of the others the days after are not over"
+        "of #{English.people(@found[:starts])}, #{number(@found[:known_too_late])} were known for less than " \
+          "#{before} days; for the others the after-period has not ended"
       end
 
       def against
         change = "from #{amount(matched[:mean_before])} to #{amount(matched[:mean_after])}"
-        others = start.date? ? "similar people outside the audience" : "similar people who had not"
-        "#{number(matched[:pairs])} #{others} went #{change}: #{verdict}."
+        others = start.date? ? "Matched people outside the audience" : "Matched people"
+        "#{others} (n = #{number(matched[:pairs])}) changed #{change}: #{verdict}."
       end
 
       def verdict
         found = matched[:difference]
-        return "too few to tell" if found.nil? || matched[:pairs] < Beside::ENOUGH
-        return "that is no clear difference#{interval(found)}" if Beside.unclear?(found)
+        return "not enough people" if found.nil? || matched[:pairs] < Beside::ENOUGH
+        return "no significant difference#{interval(found)}" if Beside.unclear?(found)
 
-        done = found[:estimate].positive? ? "gained" : "lost"
-        "those who did #{done} #{amount(found[:estimate].abs)} more#{interval(found)}#{unlike}"
+        "difference #{signed(found[:estimate])}#{interval(found)}#{unlike}"
       end
 
       # What speaks against it: they already parted before.
@@ -220,7 +218,7 @@ module Estrel
         then_apart = matched[:placebo].values_at(:pairs, :difference)
         return "" if then_apart.first < Beside::ENOUGH || Beside.unclear?(then_apart.last)
 
-        "; but they already parted before day 0#{interval(then_apart.last)}, so it need not come of what they did"
+        "; but the groups already differed before day 0#{interval(then_apart.last)}, so this may not be an effect"
       end
 
       def caveats
@@ -231,10 +229,10 @@ module Estrel
 
       def table
         own = side(@people)
-        rows = [["Those who did", @people.height, own[:mean_before], own[:mean_after], own[:difference]]]
+        rows = [["Did it", @people.height, own[:mean_before], own[:mean_after], own[:difference]]]
         rows += matched_rows if matched
-        Table.new("sides", "Before and after, per person and day",
-                  [["who", "Who", "text"], ["people", "People", "count"],
+        Table.new("sides", "Average per person per day, before and after",
+                  [["who", "Group", "text"], ["people", "People", "count"],
                    ["before", "Before", "mean"], ["after", "After", "mean"],
                    ["change", "Change", "mean"], ["low", "from", "mean"],
                    ["high", "to", "mean"]], rows.map { |row| side_row(*row) })
@@ -242,20 +240,20 @@ module Estrel
 
       def matched_rows
         pairs = matched[:pairs]
-        [["Of these, matched", pairs, *matched.values_at(:own_before, :own_after), nil],
+        [["Did it, matched", pairs, *matched.values_at(:own_before, :own_after), nil],
          [start.date? ? "Similar people outside the audience" : "Similar people who had not", pairs,
           *matched.values_at(:mean_before, :mean_after), nil],
-         ["Change compared with theirs", pairs, nil, nil, matched[:difference]],
-         ["The same, #{English.counted(after + 1, "day")} earlier", matched[:placebo][:pairs], nil, nil,
+         ["Difference from matched people", pairs, nil, nil, matched[:difference]],
+         ["Placebo test, #{English.counted(after + 1, "day")} earlier", matched[:placebo][:pairs], nil, nil,
           matched[:placebo][:difference]]]
       end
 
       def balance_table
         rows = matched[:balance].map { |row| Table.row(row.values_at(:label, :all, :at_risk, :before, :after)) }
-        Table.new("balance", "How alike they were before",
-                  [["what", "What", "text"], ["all", "Those who did", "mean"], ["others", "All who had not", "mean"],
-                   ["before", "Apart before matching, in standard deviations", "mean"],
-                   ["after", "After matching", "mean"]], rows)
+        Table.new("balance", "Balance before day 0",
+                  [["what", "Variable", "text"], ["all", "Those who did", "mean"], ["others", "Everyone else", "mean"],
+                   ["before", "Standardised difference before matching", "mean"],
+                   ["after", "Standardised difference after matching", "mean"]], rows)
       end
 
       def side_row(who, people, before, after, difference)
@@ -264,8 +262,8 @@ module Estrel
 
       def number(count) = English.number(count)
 
-      def interval(found, what = "")
-        found ? " (#{English.interval(signed(found[:low]), signed(found[:high]))}#{what})" : ""
+      def interval(found)
+        found ? " (95% CI #{English.interval(signed(found[:low]), signed(found[:high]))})" : ""
       end
 
       def amount(value) = English.rate(value)

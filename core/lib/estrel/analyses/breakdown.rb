@@ -34,35 +34,37 @@ module Estrel
       def two? = names.size == 2
 
       def finding
-        return "Nobody is there to be told apart." if rows.empty?
+        return "No people to break down." if rows.empty?
 
         two? ? comparison : most
       end
 
       def most
         first = rows.select { |row| row[:kind] == "value" }.max_by { |row| row[:counts].first }
-        return "It is set for none of the #{English.number(totals.first)}." unless first
+        return "Not set for any of the #{English.number(totals.first)} people." unless first
 
         unset = rows.find { |row| row[:kind] == "not_set" }
-        said = "Most often #{English.quoted(split.said(first[:value]))}: #{English.number(first[:counts].first)} of " \
-               "#{English.number(totals.first)} (#{English.precise(first[:shares].first)})"
-        unset ? "#{said}; not set for #{English.number(unset[:counts].first)}." : "#{said}."
+        most = "Most frequent: #{English.quoted(split.said(first[:value]))}, " \
+               "#{English.precise(first[:shares].first)} " \
+               "(#{English.number(first[:counts].first)} of #{English.number(totals.first)})."
+        unset ? "#{most} Not set for #{English.number(unset[:counts].first)}." : most
       end
 
       # The value whose shares differ most, of those that differ beyond chance, so many having been compared.
       def comparison
-        return "There is nobody in one of the two to compare with." unless totals.all?(&:positive?)
+        return "One of the two audiences is empty." unless totals.all?(&:positive?)
 
         clear = Statistics::Holm.beyond_chance(rows) do |row|
           row[:difference][:p_value]
         end
         row = clear.max_by { |one| one[:difference][:estimate].abs }
-        return "No share differs beyond chance between the two." unless row
+        return "No significant difference between the two audiences." unless row
 
-        value = { "other" => "Other values", "not_set" => "Not set" }
+        value = { "other" => "other values", "not_set" => "not set" }
                 .fetch(row[:kind]) { English.quoted(split.said(row[:value])) }
         one, other = row[:shares].map { |share| English.precise(share) }
-        "#{value} differs most: #{one} of #{English.quoted(names[0])} and #{other} of #{English.quoted(names[1])} " \
+        "Largest difference: #{value}, #{one} of #{English.quoted(names[0])} vs #{other} of " \
+          "#{English.quoted(names[1])} " \
           "(#{English.interval_of_difference(row[:difference])})."
       end
 
@@ -123,9 +125,8 @@ module Estrel
       def caveats
         return [] unless two?
 
-        ["The difference is the second share minus the first, with an interval that allows for people who are in " \
-         "both. What differs most is told where it is beyond chance among all values that are compared (Holm's " \
-         "method)."]
+        ["Difference = second minus first. The CI accounts for people in both audiences. The largest difference is " \
+         "named only if significant after correction for multiple comparisons (Holm)."]
       end
 
       def table

@@ -10,7 +10,7 @@ module Estrel
 
       def self.states? = true
 
-      def doing(_found) = "Following the messages"
+      def doing(_found) = "Measuring results"
 
       def partial(part, _found)
         Estrel::Campaigns::Results.new(part).over_time(*question.values_at("campaign", "channel"))
@@ -28,24 +28,25 @@ module Estrel
       # About the messages that can be followed to the end.
       def finding
         last = @days.last
-        return "No message of it has been followed for #{last["day"]} days yet." if last["messages"].zero?
+        return "No message is #{last["day"]} days old yet." if last["messages"].zero?
 
         shares = %w[opened clicked].map { |kind| English.percent(last[kind].fdiv(last["messages"])) }
-        "After #{last["day"]} days #{shares[0]} had been opened and #{shares[1]} clicked#{back_said(last)}."
+        "#{English.counted(last["day"], "day")} after sending: #{shares[0]} opened, #{shares[1]} " \
+          "clicked#{back_said(last)}."
       end
 
       def back_said(day)
         return "" if day["inactive"].zero?
 
-        "; of those to dormant or churned people #{English.percent(day["back"].fdiv(day["inactive"]))} were " \
-          "followed by a reactivation"
+        "; #{English.percent(day["back"].fdiv(day["inactive"]))} of messages to dormant or churned people followed " \
+          "by a reactivation"
       end
 
       def table
         rows = @days.map do |day|
           Table.row(day.values_at("day", *KINDS), cells: { "back" => back(day["day"] + 1) })
         end
-        Table.new("days", "Day by day after the message",
+        Table.new("days", "Results by days after sending",
                   [["day", "Day", "days"], ["messages", "Messages", "count"],
                    ["opened", "Opened", "count", nil, "messages"],
                    ["clicked", "Clicked", "count", nil, "messages"],

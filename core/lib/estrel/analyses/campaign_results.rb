@@ -10,10 +10,9 @@ module Estrel
       SETTLED_DAYS = Results::SETTLED_DAYS
       # Of fewer messages to dormant or churned people nothing is said.
       ENOUGH = 50
-      CAVEAT = "A message counts once its days are over: opened, clicked, unsubscribed and ignored after " \
-               "#{SETTLED_DAYS} days, reactivated after #{BACK_DAYS}. Reactivated: of those dormant or churned until " \
-               "their message, who were active from then on within #{BACK_DAYS} days. Only a holdout tells whether " \
-               "they would have been reactivated anyway: see the page of a run.".freeze
+      CAVEAT = "Opens, clicks and unsubscribes are counted for messages at least #{SETTLED_DAYS} days old, " \
+               "reactivations after #{BACK_DAYS} days. Reactivated: dormant or churned before the message, active " \
+               "within #{BACK_DAYS} days. For the effect of the message, use a holdout (see the run).".freeze
       # The counts that a condition finds the people of, with what it asks for.
       ASKED = { "messages" => "sent", "settled" => "sent", "opened" => "opened", "clicked" => "clicked",
                 "unsubscribed" => "unsubscribed", "ignored" => "ignored", "back" => "reactivated" }.freeze
@@ -31,7 +30,7 @@ module Estrel
 
       def self.states? = true
 
-      def doing(_found) = "Reading the messages"
+      def doing(_found) = "Reading messages"
 
       def partial(part, _found) = Results.new(part).counts
 
@@ -71,18 +70,18 @@ module Estrel
       end
 
       def finding
-        return "Nobody has been sent a message yet." if campaigns.empty?
+        return "No messages sent yet." if campaigns.empty?
 
         # Messages without a campaign are none themselves.
         latest = campaigns.find { |row| row["campaign"] } or return "No message has a campaign."
-        told = "#{name(latest)} was the last#{responded(latest)}."
+        newest = "Latest campaign: #{name(latest)}#{responded(latest)}."
         best = judged.max_by { |row| share(row, "back", "inactive") }
-        return told if best.nil? || best["back"].zero?
+        return newest if best.nil? || best["back"].zero?
 
         low, high = Statistics::Shares.wilson(best["back"], best["inactive"]).map { |share| English.percent(share) }
-        "#{told} Most people were reactivated within #{BACK_DAYS} days of #{name(best)}: " \
-          "#{English.percent(share(best, "back", "inactive"))} of #{number(best["inactive"])} messages to dormant or " \
-          "churned people (95% interval #{English.interval(low, high)})."
+        "#{newest} Highest reactivation rate: #{name(best)}, #{English.percent(share(best, "back", "inactive"))} " \
+          "within #{BACK_DAYS} days (95% CI #{English.interval(low, high)}; #{number(best["inactive"])} messages to " \
+          "dormant or churned people)."
       end
 
       # How many responded as far as that is known, and of how many messages it is not.
@@ -92,8 +91,8 @@ module Estrel
         return "; its messages are #{days}" if row["settled"].zero?
 
         more = "; #{number(young)} more #{young == 1 ? "is" : "are"} #{days}" if young.positive?
-        ", with #{English.percent(share(row, "responded", "settled"))} of #{number(row["settled"])} messages " \
-          "responded to#{more}"
+        ", response rate #{English.percent(share(row, "responded", "settled"))} " \
+          "(#{English.counted(row["settled"], "message")}#{more})"
       end
 
       # Campaigns that can be the best: with enough messages whose days are over.
@@ -102,7 +101,7 @@ module Estrel
       def share(row, part, whole) = row[whole].zero? ? 0.0 : row[part].fdiv(row[whole])
 
       def name(row)
-        "#{English.quoted(called(row))}#{" by #{English.channel(row["channel"])}" if row["channel"]}"
+        "#{English.quoted(called(row))}#{" (#{English.channel(row["channel"])})" if row["channel"]}"
       end
 
       def number(count) = English.number(count)
@@ -113,7 +112,7 @@ module Estrel
           Table.row([*names(row), row["last_day"], *came_of(row), *row.values_at("exported", "bounced", "first_day"),
                      row["complete"]], people: cells["messages"], cells: cells)
         end
-        Table.new("campaigns", "What came of each campaign",
+        Table.new("campaigns", "Campaign results",
                   [*NAMES, ["last_day", "Last message", "date"], *came, ["exported", "Exported", "count"],
                    ["bounced", "Bounced", "count"], ["first_day", "First message", "date"], COMPLETE], rows)
       end
@@ -127,7 +126,7 @@ module Estrel
                                                                                        cells: cells)
           end
         end
-        Table.new("states", "By the state on the day before", [*NAMES, %w[state State state], *came, COMPLETE],
+        Table.new("states", "By state on the day before", [*NAMES, %w[state State state], *came, COMPLETE],
                   rows)
       end
 
@@ -141,7 +140,7 @@ module Estrel
       end
 
       def came
-        [["messages", "Messages", "count"], ["settled", "#{SETTLED_DAYS} days old", "count"],
+        [["messages", "Messages", "count"], ["settled", "At least #{SETTLED_DAYS} days old", "count"],
          *%w[opened clicked unsubscribed ignored].map { |key| [key, key.capitalize, "count", nil, "settled"] },
          ["inactive", "To dormant or churned people", "count"], ["back", "Reactivated", "count", nil, "inactive"]]
       end

@@ -15,7 +15,7 @@ module Estrel
 
       def more?(found) = found.size < (found.first && !found.first[:model] ? 1 : 2)
 
-      def doing(found) = found.empty? ? "Learning from earlier dates" : super
+      def doing(found) = found.empty? ? "Training on past dates" : super
 
       def partial(part, found)
         found.empty? ? rows(part) : Tenths.counted(model(found), found.first[:cuts], part)
@@ -56,8 +56,8 @@ module Estrel
         @spend = Propensity::Features.spend(workspace.catalogue)
       end
 
-      # @return [String] "came back", "lapsed"
-      def did = kind == "lapse" ? "lapsed" : "came back"
+      # @return [String] "were reactivated", "lapsed"
+      def did = kind == "lapse" ? "lapsed" : "were reactivated"
 
       # @param found [Array<Hash>]
       # @return [Propensity::Model]
@@ -103,13 +103,12 @@ module Estrel
 
       def caveats(learned, tenths)
         expected = tenths.sum { |tenth| tenth.predicted.to_f * tenth.tested }
-        ["When it was tried, on #{English.date(tested_on)}, #{English.number(expected.round)} were expected to and " \
-         "#{English.number(learned[:tested_on][:happened])} did: expect now to be off by as much.",
-         "Logistic regression with a ridge penalty, learned from #{English.counted(learned_from.size, "date")} " \
-         "before that#{" and every #{every[:learning]}th person" if every[:learning] > 1}; no attribute goes in. " \
-         "Ranges in brackets are 95% intervals.",
-         "A chance says how many of many like this will; not whether one of them will, nor whether a message would " \
-         "change it."]
+        ["Backtest on #{English.date(tested_on)}: #{English.number(expected.round)} predicted, " \
+         "#{English.number(learned[:tested_on][:happened])} actual. Expect a similar error now.",
+         "Ridge logistic regression, trained on #{English.counted(learned_from.size, "earlier date")}" \
+         "#{" (every #{every[:learning]}th person)" if every[:learning] > 1}. Attributes are not used. " \
+         "Ranges are 95% CIs.",
+         "A probability describes a group, not one person, and says nothing about the effect of a message."]
       end
     end
   end

@@ -108,11 +108,11 @@ module Estrel
       def check
         oldest = workspace.ledger.oldest_day
         unless periods.last.periods(workspace.today).first[:complete]
-          raise Invalid.at("at", "that period has not ended; ask about one that has")
+          raise Invalid.at("at", "this period has not ended; choose a completed one")
         end
         return unless oldest && days(0).begin < oldest
 
-        raise Invalid.at("at", "the period before begins before the data does, on #{English.date(oldest)}")
+        raise Invalid.at("at", "the previous period starts before the data does (#{English.date(oldest)})")
       end
 
       def splits_by_people
@@ -134,14 +134,13 @@ module Estrel
       def bounds(period) = { from: days(period).begin, to: days(period).end }
 
       def caveats(told)
-        found = ["People are told apart by what was known of them on the eve of each period, their profile type as " \
-                 "it is now. Groups of fewer than #{Decomposition::FEWEST}, and those that do half of it or more, " \
-                 "are no reasons by themselves. " \
-                 "Kitagawa's decomposition; 95% intervals by leaving out one of #{Counting::BLOCKS} blocks of people " \
-                 "at a time; beyond chance by Holm's method over all that was looked at."]
-        found << "By how visits began only the number of times can be taken apart." unless times?
+        found = ["Groups are as of the day before each period (profile type: as of today). Groups of fewer than " \
+                 "#{Decomposition::FEWEST} people, or with half of the total or more, are not listed as drivers. " \
+                 "Kitagawa decomposition; 95% CIs by jackknife over #{Counting::BLOCKS} blocks of people; " \
+                 "significance corrected for multiple comparisons (Holm)."]
+        found << "Splits by the first event of a visit apply to times only." unless times?
         left = splits.size - told.size
-        found << "#{English.counted(left, "split")} of one value only left out." if left.positive?
+        found << "#{English.counted(left, "split")} with a single value are not shown." if left.positive?
         found
       end
     end

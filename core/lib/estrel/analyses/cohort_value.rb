@@ -69,8 +69,8 @@ module Estrel
 
       def check
         [start, metric, steps]
-        raise Invalid.at("cost", "a cost has to be more than nothing") if cost && !cost.positive?
-        raise Invalid.at("cost_of", "what it costs is one figure or an attribute, not both") if cost && cost_of
+        raise Invalid.at("cost", "the cost must be greater than 0") if cost && !cost.positive?
+        raise Invalid.at("cost_of", "enter the cost as a number or an attribute, not both") if cost && cost_of
         unless cost_of.nil? || workspace.catalogue.attributes[cost_of]&.type == "number"
           raise Invalid.at("cost_of", "there is no attribute #{cost_of.inspect} that is a number")
         end
@@ -88,17 +88,17 @@ module Estrel
         count = lines.sum(&:unpriced)
         return [] if count.zero?
 
-        ["What it cost to win them is not known of #{English.people(count)}; it is the mean over the others."]
+        ["Acquisition cost is unknown for #{English.people(count)}; the mean of the others is used."]
       end
 
       def caveats(lines)
         found = [*data_begins]
         if lines.any? { |line| line.projection.any? }
-          found << "The continuation of a curve is a guess: what a period brings in goes on falling as in the last " \
-                   "#{BEHIND} (a line through their logarithms by least squares), or stays what it was in these."
+          found << "The projection is an extrapolation: value per period keeps falling as in the last #{BEHIND} " \
+                   "periods (log-linear fit), or stays flat."
         end
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
-        found + told_by("when they began")
+        found << "People in several audiences count in each." if audiences.size > 1 && !split
+        found + told_by("at the start event")
       end
     end
   end

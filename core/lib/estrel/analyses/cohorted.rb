@@ -30,8 +30,8 @@ module Estrel
         @steps ||= steps_of_range.tap do |found|
           next if found.size - 1 <= MOST_COHORTS
 
-          raise Invalid.at("step", "that would be #{English.counted(found.size - 1, "cohort")}; look at " \
-                                   "#{found.unit == "day" ? "weeks or months" : "months"}, or at fewer days")
+          raise Invalid.at("step", "too many cohorts (#{English.counted(found.size - 1, "cohort")}); choose " \
+                                   "#{found.unit == "day" ? "weeks or months" : "months"}, or a shorter period")
         end
       end
 
@@ -128,7 +128,7 @@ module Estrel
         oldest = workspace.ledger.oldest_day
         return unless first? && oldest && periods.first[:from] <= oldest + 30
 
-        "The data begins on #{English.date(oldest)}: those who had done it before look as if they had begun then."
+        "Data starts on #{English.date(oldest)}: people who did it earlier appear to start then."
       end
     end
   end

@@ -97,7 +97,7 @@ module Estrel
       # @return [String]
       def said(group)
         case group[:kind]
-        when "all" then "everybody"
+        when "all" then "all people"
         when "other" then English.counted(group[:value].to_i, "other value")
         when "not_set" then "not set"
         when "audience" then group[:value]

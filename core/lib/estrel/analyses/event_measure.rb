@@ -96,7 +96,7 @@ module Estrel
       # @return [String] "people", "times per person", "mean distance"
       def to_s
         return PLAIN.fetch(kind) unless @property
-        return "different values of #{@names.property(@property)}" if kind == "distinct"
+        return "distinct values of #{@names.property(@property)}" if kind == "distinct"
 
         "#{WORDS.fetch(kind)} #{@names.property(@property)}"
       end

@@ -80,10 +80,10 @@ module Estrel
 
       def check
         unless edges.each_cons(2).all? { |one, other| one < other }
-          raise Invalid.at("edges", "each edge has to be higher than the one before")
+          raise Invalid.at("edges", "boundaries must be in ascending order")
         end
         raise Invalid.at("edges", "visits are counted from 1") if along == "visit" && edges.first < 1
-        raise Invalid.at("from", "the days begin after the as-of date") if from && from > workspace.as_of
+        raise Invalid.at("from", "the start date is after the as-of date") if from && from > workspace.as_of
 
         level
         check_lines
@@ -94,7 +94,7 @@ module Estrel
         field = type&.properties&.[](asked["property"])
         return asked if field&.type == "number"
 
-        raise Invalid.at("level", "choose a number of an event type that people reach levels of")
+        raise Invalid.at("level", "choose a numeric property for the level")
       end
 
       def lines(named, found)
@@ -109,11 +109,11 @@ module Estrel
       end
 
       def caveats
-        found = ["Of each place only those who have got that far are told of. Ranges in brackets are 95% intervals."]
+        found = ["Each stage covers only people who reached it. Ranges are 95% CIs."]
         if %w[day week].include?(along)
-          found << "A place of several days or weeks is told of those for whom all of it has passed."
+          found << "Stages of several days or weeks cover only people for whom the whole stage has passed."
         end
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
+        found << "People in several audiences count in each." if audiences.size > 1 && !split
         found << as_known if split&.changes?
         found
       end

@@ -59,7 +59,7 @@ module Estrel
 
       def runs
         unless question.values_at("run", "export", "standing").compact.one?
-          raise Invalid.at("run", "choose a run, or an export for all of its runs, or a standing holdout")
+          raise Invalid.at("run", "choose a run, an export or a global holdout")
         end
 
         stored = workspace.stored
@@ -118,7 +118,7 @@ module Estrel
         return unless split
 
         groups = @result.within("value").map { |value, told| [value.nil? ? "not set" : split.said(value), told] }
-        Within.new("values", "By what people were on the day before #{words.parted}", groups)
+        Within.new("values", "By group on the day before #{words.parted}", groups)
       end
 
       def comparison = @result.comparison
@@ -182,27 +182,26 @@ module Estrel
         said = within.map do |one|
           p_value = one.differ
           clear = p_value && p_value <= 0.05
-          "#{one.label}: the differences #{clear ? "differ" : "do not differ"} beyond chance" \
+          "#{one.label}: #{clear ? "a significant" : "no significant"} difference in effect between groups" \
             "#{" (p = #{format("%.3f", p_value)})" if p_value}."
         end
-        "#{said.join(" ")} Of many groups one or the other looks special by chance; what is chosen for its result " \
-          "needs an export of its own to show it again."
+        "#{said.join(" ")} With many groups, some stand out by chance. Confirm a promising group with a new export."
       end
 
       def switched
         count = exposed.switched
         return unless count.positive?
 
-        "#{English.people(count)} #{count == 1 ? "was" : "were"} exported by one run and in the holdout of another; " \
-          "what each was first counts."
+        "#{English.people(count)} #{count == 1 ? "was" : "were"} exported by one run and held out by another; " \
+          "their first assignment counts."
       end
 
       def merged
         count = exposed.merged
         return unless count.positive?
 
-        "#{English.people(count)} #{count == 1 ? "has" : "have"} become part of another profile since and " \
-          "#{count == 1 ? "counts" : "count"} as that one."
+        "#{English.people(count)} #{count == 1 ? "was" : "were"} merged into another profile since and " \
+          "#{count == 1 ? "counts" : "count"} as that profile."
       end
 
       def without
@@ -215,13 +214,13 @@ module Estrel
       def message
         return unless outcomes.first.message?(workspace.catalogue)
 
-        "What is measured is a message itself: those exported have it because they were exported."
+        "The outcome is a message event, so exported people have it by design."
       end
 
       def overlapping
         return unless plan? && exposed.runs.size > 1
 
-        "Somebody can be in several runs, so the lines of the table do not add up."
+        "People can be in several runs, so rows do not add up."
       end
 
       # Nothing keeps others from messaging the holdout.
@@ -232,8 +231,8 @@ module Estrel
           all = @result.people.filter(Polars.col("held") == held).height
           English.percent(@result.reached.filter(Polars.col("held") == held).height.fdiv([all, 1].max))
         end
-        "#{held} of the standing holdout received a message in these days all the same, and #{others} of those not " \
-          "held back. Estrel’s exports leave the holdout out; whatever else sends messages has to do so too."
+        "#{held} of the holdout still received a message in this period (others: #{others}). " \
+          "Estrel excludes the holdout; other messaging tools must exclude it too."
       end
 
       def later

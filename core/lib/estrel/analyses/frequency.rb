@@ -84,7 +84,8 @@ module Estrel
         @steps ||= steps_of_range.tap do |found|
           next if found.size <= MOST_PERIODS
 
-          raise Invalid.at("step", "that would be #{English.counted(found.size - 1, found.unit)}; look at longer steps")
+          raise Invalid.at("step", "too many intervals (#{English.counted(found.size - 1, found.unit)}); choose a " \
+                                   "longer one")
         end
       end
 
@@ -96,9 +97,9 @@ module Estrel
       end
 
       def check
-        raise Invalid.at("from", "the days begin after the as-of date") if from > workspace.as_of
+        raise Invalid.at("from", "the start date is after the as-of date") if from > workspace.as_of
         unless edges.each_cons(2).all? { |one, other| one < other }
-          raise Invalid.at("edges", "each edge has to be higher than the one before")
+          raise Invalid.at("edges", "boundaries must be in ascending order")
         end
 
         check_lines("groups of bars")
@@ -175,12 +176,12 @@ module Estrel
 
       def caveats
         found = []
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
-        found << "What belongs to no visit, as system messages do, is not counted." if unit == "visits"
+        found << "People in several audiences count in each." if audiences.size > 1 && !split
+        found << "Events outside visits, such as system messages, are not counted." if unit == "visits"
         return [*found, *(as_known if split&.changes?)] if of_all?
 
-        found += told_by("when they did it")
-        found << "Whoever had several values in these days counts under each, with what they did meanwhile." if moving
+        found += told_by("at the time of the event")
+        found << "People with several values in this period count under each, with the events of that time." if moving
         found
       end
     end

@@ -24,7 +24,7 @@ module Estrel
         Waits.near(counting.placed(labels(found)), found.last)
       end
 
-      def doing(found) = timing?(found) ? "Measuring how long it took" : super
+      def doing(found) = timing?(found) ? "Measuring time between steps" : super
 
       # Which times have to be known exactly is known once all are counted.
       def settled(round, found)
@@ -130,13 +130,11 @@ module Estrel
       end
 
       def check
-        raise Invalid.at("from", "the days begin after the as-of date") if from > workspace.as_of
-        raise Invalid.at("counted", "visits can be counted where all steps lie in one visit") if visits? && !same_visit?
+        raise Invalid.at("from", "the start date is after the as-of date") if from > workspace.as_of
+        raise Invalid.at("counted", "counting visits requires all steps in one visit") if visits? && !same_visit?
 
         question["steps"].each_index { |at| passed_over(at) }
-        unless ([0, size - 1] - needed).empty?
-          raise Invalid.at("steps", "the first and the last step cannot be skipped")
-        end
+        raise Invalid.at("steps", "the first and last step cannot be optional") unless ([0, size - 1] - needed).empty?
 
         check_lines("groups")
       end
@@ -144,7 +142,7 @@ module Estrel
       # What must not be done between a step and the one before.
       def passed_over(at)
         names = question["steps"][at]["without"] or return
-        raise Invalid.at("steps[0].without", "nothing lies before the first step") if at.zero?
+        raise Invalid.at("steps[0].without", "events cannot be excluded before the first step") if at.zero?
 
         Metric.selection({ "events" => names }, workspace.catalogue, "steps[#{at}].without").events
       end
@@ -163,12 +161,12 @@ module Estrel
       def caveats
         found = []
         if question["within"] && !same_visit?
-          found << "Whoever began less than #{English.within(question["within"])} before " \
-                   "#{English.date(workspace.as_of)} may still go on."
+          found << "People who entered less than #{English.within(question["within"])} before " \
+                   "#{English.date(workspace.as_of)} may still convert."
         end
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
+        found << "People in several audiences count in each." if audiences.size > 1 && !split
         found += told_by("at the first step")
-        found << "Somebody may begin with several values, and counts in each." unless groups.personal?
+        found << "People with several values at the first step count in each." unless groups.personal?
         found
       end
     end

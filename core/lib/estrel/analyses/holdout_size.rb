@@ -108,8 +108,8 @@ module Estrel
       end
 
       def finding
-        return "Without a holdout nothing can be said of what this does." if share.zero?
-        return "Nobody is left to be exported, so nothing could be seen." if share >= 1
+        return "Without a holdout, the effect cannot be measured." if share.zero?
+        return "No one would be exported, so the effect cannot be measured." if share >= 1
         return unknown unless known?
 
         "#{usual} #{shows} #{takes}"
@@ -117,51 +117,49 @@ module Estrel
 
       def unknown
         if @usual[:people] < ENOUGH
-          return "There were only #{English.people(@usual[:people])} to go by (#{whom}), too few to tell how large a " \
-                 "holdout has to be."
+          return "Not enough data to size the holdout: only #{English.people(@usual[:people])} (#{whom})."
         end
 
-        "None of #{English.number(@usual[:people])} people (#{whom}) #{outcome} in the days that are over, so it " \
-          "cannot be told how large a holdout has to be."
+        "Not enough data to size the holdout: none of #{English.number(@usual[:people])} people (#{whom}) #{outcome}."
       end
 
       def whom
-        which = outcome.lapsed? ? ", of those dormant or churned" : ""
+        which = outcome.lapsed? ? ", dormant or churned" : ""
         "#{audience ? "in #{English.quoted(audience.name)}" : "known"} on #{English.date(from - 1)}#{which}"
       end
 
       def usual
         number = English.number(@usual[:people])
-        told = if outcome.share? then "#{English.precise(@usual[:mean])} #{outcome}"
-               else "the #{outcome} was #{format("%.2f", @usual[:mean])}"
-               end
-        "Of #{number} people #{whom}, #{told} within #{days} days."
+        baseline = if outcome.share? then "#{English.precise(@usual[:mean])} #{outcome}"
+                   else "#{outcome} #{format("%.2f", @usual[:mean])}"
+                   end
+        "Baseline: #{baseline} within #{English.counted(days, "day")} (#{number} people #{whom})."
       end
 
       def shows
         about = ", of whom about #{English.number(counted)} would be dormant or churned," if outcome.lapsed?
         held = "A holdout of #{English.percent(share)} of #{English.people(people)}#{about}"
-        return "#{held} can show nothing." unless smallest
+        return "#{held} is too small to detect any effect." unless smallest
 
-        "#{held} can show a difference of #{told(smallest)} or more."
+        "#{held} detects a difference of #{told(smallest)} or more."
       end
 
       def takes
         count = in_all or return ""
         return held_back(count) unless audience
-        return "That is less than the #{told(size)} that would matter." if count <= people
+        return "That is enough to detect #{told(size)}." if count <= people
 
-        "For #{told(size)} it takes about #{English.number(count)} people#{how_long} (power 80%, two-sided level 5%)."
+        "Detecting #{told(size)} takes about #{English.number(count)} people#{how_long} (80% power, 5% significance)."
       end
 
       # Everybody is all there are, so it is the share that has to be larger.
       def held_back(count)
-        return "That is less than the #{told(size)} that would matter." if count <= people
-        return "For #{told(size)} there are not people enough (power 80%, two-sided level 5%)." unless enough_by?(0.5)
+        return "That is enough to detect #{told(size)}." if count <= people
+        return "Not enough people to detect #{told(size)} (80% power, 5% significance)." unless enough_by?(0.5)
 
         shares = [share, 0.5]
         20.times { shares[enough_by?(shares.sum / 2) ? 1 : 0] = shares.sum / 2 }
-        "For #{told(size)} it takes #{English.percent(shares.last)} (power 80%, two-sided level 5%)."
+        "Detecting #{told(size)} takes a holdout of #{English.percent(shares.last)} (80% power, 5% significance)."
       end
 
       def enough_by?(share) = (count = needed(size, share)) && count <= counted
@@ -170,13 +168,13 @@ module Estrel
         return "" unless runs
 
         unit = EVERY[question["every"]]
-        ": #{English.counted(runs, "run")} of as many others each#{", #{runs} #{unit}" if unit}"
+        ", #{English.counted(runs, "run")} of this size#{", #{runs} #{unit}" if unit}"
       end
 
       def told(size)
-        return "#{format("%.0f", size * 100)}% of the mean" unless outcome.share?
+        return "#{format("%.0f", size * 100)}% of the control mean" unless outcome.share?
 
-        "#{English.points(size).delete_prefix("+")} points"
+        "#{English.points(size).delete_prefix("+")} pp"
       end
     end
   end

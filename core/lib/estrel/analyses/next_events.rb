@@ -28,7 +28,7 @@ module Estrel
       # First which ways there are, then about how long these took, then exactly.
       def more?(found) = found.size < 3
 
-      def doing(found) = found.empty? ? super : "Measuring how long it took"
+      def doing(found) = found.empty? ? super : "Measuring times"
 
       def partial(part, found)
         paths = Paths.new(self, part)
@@ -112,7 +112,7 @@ module Estrel
       def window = { "window" => { "from" => from.iso8601, "to" => to.iso8601 } }
 
       def rests_on
-        raise Invalid.at("from", "the days begin after the as-of date") if from > to
+        raise Invalid.at("from", "the start date is after the as-of date") if from > to
 
         selection
         among
@@ -120,33 +120,27 @@ module Estrel
       end
 
       def finding(tree)
-        return "Nobody did this in these days." if tree.times.zero?
+        return "No one did this in this period." if tree.times.zero?
 
         first = tree.branches.max_by(&:times)
-        ending = "#{English.percent(tree.ended.fdiv(tree.times))} of the times #{nothing} #{limit}."
-        return "People #{name} #{English.counted(tree.times, "time")}; #{ending}" unless first
+        occurrences = English.counted(tree.times, "occurrence")
+        ending = "#{nothing} #{limit}: #{English.percent(tree.ended.fdiv(tree.times))}"
+        return "#{ending} of #{occurrences}." unless first
 
-        "People #{name} #{English.counted(tree.times, "time")}. #{beside} most often " \
-          "#{English.quoted(first.name)}: #{English.percent(first.share)} of the times, by " \
-          "#{English.people(first.people)}, #{soon(first)}; #{ending}"
+        "Most frequent #{before? ? "previous" : "next"} event#{" of the #{among.size} selected" if among}: " \
+          "#{English.quoted(first.name)}, #{English.percent(first.share)} of #{occurrences} " \
+          "(#{English.people(first.people)}, #{soon(first)}). #{ending}."
       end
 
       def nothing
-        return before? ? "none of these came before" : "none of these followed" if among
+        return "None of the selected events" if among
 
-        before? ? "nothing came before" : "nothing more followed"
-      end
-
-      # Where it is said what came next.
-      def beside
-        return "Right #{before? ? "before" : "after"} it," unless among
-
-        "Of the #{English.counted(among.size, "event")} looked at, the #{before? ? "last before" : "next after"} it was"
+        before? ? "No earlier event" : "No further event"
       end
 
       def limit = within ? "within #{English.within(question["within"])}" : "in the same visit"
 
-      def soon(branch) = "#{English.duration(branch.wait)} #{before? ? "earlier" : "later"} in the median"
+      def soon(branch) = "median #{English.duration(branch.wait)} #{before? ? "earlier" : "later"}"
 
       def picture(tree)
         { from: from, to: to, direction: before? ? "before" : "after", within: question["within"], depth: depth,
@@ -160,7 +154,7 @@ module Estrel
         found = []
         found << passed_over if among
         found << "System messages belong to no visit, so nothing follows them in one." if outside_visits?
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1
+        found << "People in several audiences count in each." if audiences.size > 1
         found
       end
 
@@ -168,20 +162,19 @@ module Estrel
 
       def passed_over
         names = among.map { |type| English.quoted(workspace.catalogue.names.event(type.name)) }
-        "Only #{English.list(names,
-                             "and")} can come #{before? ? "before" : "next"}; whatever else was done in between " \
-          "is passed over."
+        "Only #{English.list(names, "and")} are considered; other events in between are ignored."
       end
 
       def tables(tree) = [first_table(tree), *(paths_table(tree) if depth > 1)]
 
       def first_table(tree)
         told = audiences.each_with_index.flat_map do |audience, index|
-          [["people_#{index}", audience.name, "people"], ["share_#{index}", "Share of its times", "share"]]
+          [["people_#{index}", audience.name, "people"], ["share_#{index}", "% of the audience's occurrences", "share"]]
         end
-        columns = [%w[event Event text], %w[times Times count], ["share", "Share of all times", "share"],
-                   %w[people People people], ["wait", "Median wait", "duration"], *told]
-        Table.new("next", before? ? "Right before" : "Right after", columns, tree.branches.map { |branch| row(branch) })
+        columns = [%w[event Event text], %w[times Times count], ["share", "% of all occurrences", "share"],
+                   %w[people People people], ["wait", "Median time", "duration"], *told]
+        rows = tree.branches.map { |branch| row(branch) }
+        Table.new("next", before? ? "Previous event" : "Next event", columns, rows)
       end
 
       def row(branch)
@@ -194,13 +187,13 @@ module Estrel
       end
 
       def paths_table(tree)
-        columns = [%w[path Path text], %w[times Times count], ["share", "Share of all times", "share"],
+        columns = [%w[path Path text], %w[times Times count], ["share", "% of all occurrences", "share"],
                    %w[people People people], ["wait", "Median wait of the last step", "duration"]]
         rows = tree.paths.select { |names, _| names.size > 1 }.map do |names, branch|
           values = [branch.times, branch.times.fdiv(tree.times), branch.people, branch.wait]
           Table.row([names.join(before? ? " ← " : " → "), *values], people: branch.did)
         end
-        Table.new("paths", "Further on", columns, rows)
+        Table.new("paths", "Longer paths", columns, rows)
       end
     end
   end

@@ -44,11 +44,9 @@ module Estrel
       # @return [Audience::Split, Audience::EventSplit, nil]
       def told_apart = split
 
-      # @param more [String] how the sentence ends
-      # @return [String] by which of their values people are told apart
-      def as_known(more = ", whatever it was before")
-        "People are told apart by what is known of them on #{English.date(workspace.as_of)}#{more}."
-      end
+      # @param split [String] how the sentence begins
+      # @return [String] by which of their values people are split
+      def as_known(split = "Split") = "#{split} by values as of #{English.date(workspace.as_of)}."
 
       def counting?(found) = groups.counted_first? && found.empty?
 
@@ -64,8 +62,7 @@ module Estrel
         lines = lines_each * series_count
         return if lines <= self.class::MOST_LINES
 
-        raise Invalid.at("top",
-                         "that would be #{lines} #{what}; choose fewer #{"events or " if series_count > 1}values")
+        raise Invalid.at("top", "too many #{what} (#{lines}); choose fewer #{"events or " if series_count > 1}values")
       end
 
       # How many lines there may be for each event.

@@ -25,7 +25,7 @@ module Estrel
       def answer((found))
         @everybody, @combinations = found.values_at(:everybody, :combinations)
         Answer.new(finding: finding, picture: picture, tables: [regions_table, pairs_table],
-                   caveats: base ? ["Looked at are #{among} only."] : [])
+                   caveats: base ? ["Base: #{among} only."] : [])
       end
 
       private
@@ -70,12 +70,12 @@ module Estrel
       def any = @everybody - (counts[0] || 0)
 
       def finding
-        return "Nobody is in any of these audiences." if any.zero?
+        return "No one is in any of these audiences." if any.zero?
 
         in_all = counts[(1 << names.size) - 1]
         together = names.size == 2 ? "both" : "all #{names.size}"
-        "#{people(any)} in at least one of them, #{in_all.zero? ? "nobody" : English.number(in_all)} in #{together}. " \
-        "#{closest}".strip
+        "#{English.people(any)} in at least one audience, #{in_all.zero? ? "no one" : English.number(in_all)} in " \
+          "#{together}. #{closest}".strip
       end
 
       # The pair that goes together most, or least, of those beyond chance among all pairs; one with nobody in common
@@ -86,18 +86,15 @@ module Estrel
         one, other = names.values_at(*pair[:pair]).map { |name| English.quoted(name) }
         return nothing_in_common(pair, one, other) if pair[:lift].zero?
 
-        "#{English.number(pair[:count])} are in #{one} and #{other}, #{times(pair[:lift])} what chance would give " \
-          "(95% interval #{pair.values_at(:low, :high).map { |lift| English.ratio(lift) }.join(" to ")})."
+        lift, *interval = pair.values_at(:lift, :low, :high).map { |ratio| English.ratio(ratio) }
+        "Strongest association: #{one} and #{other}, #{English.people(pair[:count])}, lift #{lift} " \
+          "(95% CI #{interval.join(" to ")})."
       end
-
-      def times(lift) = lift >= 1 ? "#{lift.round(1)} times" : "#{(lift * 100).round}% of"
 
       def nothing_in_common(pair, one, other)
         expected = sizes.values_at(*pair[:pair]).reduce(:*).fdiv(@everybody)
-        "Nobody is in both #{one} and #{other}; by chance #{English.number(expected.round)} would be."
+        "#{one} and #{other} do not overlap (#{English.people(expected.round)} expected)."
       end
-
-      def people(count) = "#{English.number(count)} #{count == 1 ? "person is" : "people are"}"
 
       # People per exact combination.
       def counts
@@ -173,10 +170,10 @@ module Estrel
           Table.row([said(inside), *region.values_at(:count, :share, :lift), *region[:split]],
                     people: { "all" => members }, cells: split_cells(members))
         end
-        Table.new("combinations", "Every combination",
-                  [["in", "In exactly", "text"], ["people", "People", "people"],
-                   ["share", base ? "Share of these" : "Share of everybody", "share"],
-                   ["lift", "Lift over chance", "ratio"], *split_columns], rows)
+        Table.new("combinations", "All combinations",
+                  [["in", "Exactly in", "text"], ["people", "People", "people"],
+                   ["share", base ? "% of base" : "% of all people", "share"],
+                   ["lift", "Lift", "ratio"], *split_columns], rows)
       end
 
       def split_columns
@@ -211,11 +208,11 @@ module Estrel
           Table.row([*names.values_at(*pair[:pair]), pair[:count], *pair[:shares], *pair.values_at(:lift, :low, :high)],
                     people: { "all" => [*pair[:pair].map { |bit| member(bit, true) }, *([base_condition] if base)] })
         end
-        Table.new("pairs", "Two by two",
+        Table.new("pairs", "Pairs",
                   [["one", "Audience", "text"], ["other", "and", "text"],
-                   ["people", "People in both", "people"], ["of_one", "of the first", "share"],
-                   ["of_other", "of the second", "share"],
-                   ["lift", "Lift over chance", "ratio"], ["low", "from", "ratio"], ["high", "to", "ratio"]], rows)
+                   ["people", "People in both", "people"], ["of_one", "% of first", "share"],
+                   ["of_other", "% of second", "share"],
+                   ["lift", "Lift", "ratio"], ["low", "from", "ratio"], ["high", "to", "ratio"]], rows)
       end
     end
   end

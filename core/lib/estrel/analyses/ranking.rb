@@ -53,7 +53,7 @@ module Estrel
         @range ||= begin
           days = (workspace.as_of - from).to_i + 1
           most = Lifecycle::Steps::MAX_DAYS
-          raise Invalid.at("from", "the days begin after the as-of date") unless days.positive?
+          raise Invalid.at("from", "the start date is after the as-of date") unless days.positive?
           raise Invalid.at("from", "ask for at most #{English.number(most)} days") if days > most
 
           bucket = days.fdiv(POINTS).ceil
@@ -130,8 +130,8 @@ module Estrel
 
       def caveats
         found = []
-        found << "Without lifecycle rules nobody counts as active, so there are no shares." unless @found[:active]
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1
+        found << "The share of active people needs lifecycle rules." unless @found[:active]
+        found << "People in several audiences count in each." if audiences.size > 1
         found
       end
 
@@ -139,7 +139,7 @@ module Estrel
         told = audiences.each_with_index.flat_map do |audience, index|
           [["people_#{index}", audience.name, "people"], ["share_#{index}", "Share of active", "share"]]
         end
-        Table.new("ranking", "Event by event",
+        Table.new("ranking", "By event type",
                   [%w[event Event text], %w[people People people], ["share", "Share of active", "share"],
                    %w[times Times count], ["per_person", "Times per person", "mean"],
                    ["before", "People before", "count"], %w[change Change growth], *told],

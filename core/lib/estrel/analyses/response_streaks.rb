@@ -13,7 +13,7 @@ module Estrel
       GROUP = %w[campaign channel].freeze
       private_constant :GROUP
 
-      def doing(_found) = "Reading the messages"
+      def doing(_found) = "Reading messages"
 
       def partial(part, _found)
         all = Estrel::Campaigns::Messages.new(part).all
@@ -27,7 +27,7 @@ module Estrel
         @found = found
         @campaigns = found[:last].sort_by { |name, span| [span.last, name] }.last(MOST).map(&:first)
         Answer.new(finding: finding, picture: picture, tables: [streaks_table, bands_table, points_table],
-                   caveats: ["A campaign that was sent once has streaks of at most one message."])
+                   caveats: ["Campaigns sent once have streaks of at most 1."])
       end
 
       private
@@ -100,12 +100,12 @@ module Estrel
 
       def finding
         people = current.sum { |row| row[:people] }
-        return "Nobody has been sent a message yet." if people.zero?
+        return "No messages sent yet." if people.zero?
 
         going = current.sum { |row| row[:length].positive? ? row[:people] : 0 }
         longest = current.last[:length]
-        "#{English.number(going)} of #{English.number(people)} people responded to their newest message; the longest " \
-          "current streak is #{longest} #{longest == 1 ? "message" : "messages"}."
+        "#{English.percent(going.fdiv(people))} of people (#{English.number(going)} of #{English.number(people)}) " \
+          "responded to their latest message. Longest current streak: #{English.counted(longest, "message")}."
       end
 
       def streaks_table
@@ -122,7 +122,7 @@ module Estrel
           share = { "at_least" => band[:at_least], "less_than" => band[:less_than] }.compact
           Table.row([band[:at_least], band[:less_than] || 1.0, band[:people]], people: of_messages("share" => share))
         end
-        Table.new("bands", "People by the share of messages they responded to",
+        Table.new("bands", "People by response rate",
                   [["from", "From", "share"], ["to", "to", "share"],
                    ["people", "People", "people"]], rows)
       end
@@ -137,7 +137,7 @@ module Estrel
         Table.new("campaigns", "Streaks by campaign",
                   [["campaign", "Campaign", "text"], ["channel", "Channel", "text"],
                    ["messages", "Messages", "count"], ["people", "People", "count"],
-                   ["mean", "Mean streak", "mean"], ["longest", "Longest streak, mean", "mean"]], rows)
+                   ["mean", "Mean streak", "mean"], ["longest", "Mean longest streak", "mean"]], rows)
       end
 
       def of_messages(asked)

@@ -88,16 +88,19 @@ module Estrel
       def check
         [start, return_to, steps]
         check_ranges if counted == "ranges"
-        raise Invalid.at("step", "there is a single #{steps.unit}; look at more days or shorter steps") if places.empty?
+        if places.empty?
+          raise Invalid.at("step", "only one #{steps.unit} in this period; choose a longer period or a shorter " \
+                                   "interval")
+        end
 
         check_lines
       end
 
       def check_ranges
-        ranges = question["ranges"] or raise Invalid.at("ranges", "say which periods belong together")
+        ranges = question["ranges"] or raise Invalid.at("ranges", "define the period ranges")
         message = if ranges.any? { |from, to| from > to } then "a range of periods ends before it begins"
                   elsif ranges.flatten.max >= cohorts
-                    "there are only #{English.counted(cohorts, steps.unit)} in these days"
+                    "this period has only #{English.counted(cohorts, steps.unit)}"
                   end
         raise Invalid.at("ranges", message) if message
       end
@@ -114,10 +117,10 @@ module Estrel
 
       def caveats
         found = [*data_begins]
-        found << "A month is 30 days of 24 hours here." if elapsed? && steps.unit == "month"
-        found << "No condition can say these periods, so cells do not open into their people." if elapsed?
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
-        found + told_by("when they began")
+        found << "Months are counted as 30 days of 24 hours." if elapsed? && steps.unit == "month"
+        found << "People cannot be listed for these periods." if elapsed?
+        found << "People in several audiences count in each." if audiences.size > 1 && !split
+        found + told_by("at the start event")
       end
     end
   end

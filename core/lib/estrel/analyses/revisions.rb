@@ -8,16 +8,15 @@ module Estrel
       # Weeks gone back where no date is asked for.
       WEEKS = 26
       # What a count can differ by, in words.
-      CAUSES = { "late" => "received late", "merged" => "found to be one person", "catalogue" => "catalogue",
+      CAUSES = { "late" => "late events", "merged" => "merged people", "catalogue" => "catalogue",
                  "rule_set" => "rules" }.freeze
-      ORDER = "The causes are taken one after the other, in this order: late events, merged people, catalogue, " \
-              "rules; together they make up the difference. Profiles merged since count as one, also in " \
-              "the figures of the data received by then."
+      ORDER = "Causes are applied in order: late events, merged people, catalogue, rules; they add up to the " \
+              "difference. Profiles merged since count as one throughout."
       private_constant :CAUSES, :ORDER
 
       def self.states? = true
 
-      def doing(_found) = "Recomputing past figures with the data received by then"
+      def doing(_found) = "Recomputing figures as first reported"
 
       def partial(part, _found)
         revision = Lifecycle::Revision.new(now, past: past&.method(:fetch)) do |rules|
@@ -80,12 +79,12 @@ module Estrel
       # How many weeks have changed, and which the most.
       def finding
         moved = @rows.select { |row| row.moved.positive? }
-        return "No week's count has changed since." if moved.empty?
+        return "No past week has been revised." if moved.empty?
 
         most = moved.max_by(&:moved)
         before, now = [most.before, most.now].map { |counts| English.number(counts[most.most_moved]) }
-        "#{moved.size} of #{@rows.size} weeks count differently now than they did then. Most of all " \
-          "#{most.most_moved} on #{English.date(most.date)}: #{before} then, #{now} now. #{most.hint}"
+        "#{moved.size} of #{@rows.size} weeks revised. Largest revision: #{most.most_moved} on " \
+          "#{English.date(most.date)}, from #{before} to #{now}. #{most.hint}"
       end
 
       def sources
@@ -120,8 +119,8 @@ module Estrel
           Table.row([row.date, before, now, now - before, *CAUSES.each_key.map { |cause| row.causes[cause][state] }],
                     cells: { "now" => people_in([state], on: row.date) })
         end
-        Table.new("weeks_#{state}", "#{English.state(state).capitalize}, then and now",
-                  [["date", "Week to", "date"], ["then", "Then", "count"], ["now", "Now", "people"],
+        Table.new("weeks_#{state}", "#{English.state(state).capitalize}: as first reported and now",
+                  [["date", "Week ending", "date"], ["then", "First reported", "count"], ["now", "Now", "people"],
                    ["change", "Difference", "change"], *CAUSES.map { |cause, name| [cause, name, "change"] }], rows)
       end
 
@@ -129,7 +128,7 @@ module Estrel
         rows = sources.map { |row| Table.row(row.values_at(:source, :events, :late, :median_days)) }
         Table.new("sources", "Late events by source",
                   [["source", "Source", "text"], ["events", "Events", "count"],
-                   ["late", "Received a day later or more", "count", nil, "events"],
+                   ["late", "Received a day or more late", "count", nil, "events"],
                    ["median_days", "Median delay", "days"]], rows)
       end
     end

@@ -35,7 +35,7 @@ module Estrel
       def tried = @tried ||= workspace.stored.rules(question["tried"])
 
       def finding(changed, all)
-        return "Nobody would change state." if changed.zero?
+        return "No one would change state." if changed.zero?
 
         "#{English.number(changed)} of #{English.number(all)} people would change state " \
           "(#{English.percent(changed.fdiv(all))})."
@@ -48,7 +48,7 @@ module Estrel
           Table.row([state, before, after, after - before],
                     cells: { "before" => inside(state, rules_now), "after" => inside(state, rules_tried) })
         end
-        Table.new("states", "People in each state, now and after",
+        Table.new("states", "People per state, before and after",
                   [%w[state State state], ["before", "Now", "people"], ["after", "After", "people"],
                    %w[change Change change]], rows)
       end
@@ -62,7 +62,7 @@ module Estrel
         end
         states = STATES.values_at(*used)
         after = states.map { |state| [state, English.state(state), "people"] }
-        Table.new("changes", "From which state to which", [["before", "Now ↓, after →", "state"], *after], rows)
+        Table.new("changes", "Movement between states", [["before", "Now ↓, after →", "state"], *after], rows)
       end
 
       def rules_now = workspace.stored.rules_condition

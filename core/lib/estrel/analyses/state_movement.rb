@@ -42,9 +42,8 @@ module Estrel
       end
 
       def too_early
-        "Nothing is said of this: activity begins on #{English.date(@beginning.date)}, and until " \
-          "#{workspace.rules.churned_after} days later nobody could have churned and everybody looks as if she had " \
-          "joined."
+        "No finding: activity starts on #{English.date(@beginning.date)}; until #{workspace.rules.churned_after} " \
+          "days later no one could have churned and everyone appears as joined."
       end
 
       def caveats = workspace.ended? ? [] : ["#{English.date(to)} has not ended."]
@@ -56,7 +55,7 @@ module Estrel
           Table.row([before, *states.map { |after| @movement[before, after] }],
                     cells: cells.to_h { |after| [after, moved([before], [after])] })
         end
-        Table.new("movement", "From which state to which",
+        Table.new("movement", "Movement between states",
                   [["before", English.date(from), "state"],
                    *states.map { |state| [state, English.state(state), "people"] }], rows)
       end

@@ -12,8 +12,8 @@ module Estrel
       # Up to so many periods are told with their whole table of states before and after.
       MOST_TABLES = 400
       # Where dormant people came from, in words.
-      ORIGINS = { "new" => "were new", "active" => "were active",
-                  "reactivated" => "had been reactivated for a single day" }.freeze
+      ORIGINS = { "new" => "new", "active" => "were active",
+                  "reactivated" => "reactivated for one day" }.freeze
 
       def self.states? = true
 
@@ -41,14 +41,14 @@ module Estrel
       def steps = @steps ||= steps_of_range
 
       def caveats
-        [*(workspace.ended? ? [] : ["#{English.date(workspace.as_of)} has not ended; the finding leaves it out."]),
-         *(nothing_earlier if @earlier && compared_alive.nil?)]
+        [*(unended unless workspace.ended?), *(nothing_earlier if @earlier && compared_alive.nil?)]
       end
 
+      def unended = "#{English.date(workspace.as_of)} has not ended and is excluded from the finding."
+
       def nothing_earlier
-        "So much earlier there is nothing to compare with: activity begins on " \
-          "#{English.date(@beginning.date)}, and until #{workspace.rules.churned_after} days later " \
-          "nobody could have churned."
+        "No comparison: activity starts on #{English.date(@beginning.date)}; until #{workspace.rules.churned_after} " \
+          "days later no one could have churned."
       end
 
       # Up to the last day that has ended.
@@ -119,12 +119,12 @@ module Estrel
       def finding
         date = @told.steps.dates.last
         people = @told.people(@told.last)
-        return "Nobody had been seen by #{English.date(date)}." if people.zero?
+        return "No people known on #{English.date(date)}." if people.zero?
 
         alive = @told.alive(@told.last)
-        standing = "On #{English.date(date)}, #{number(alive)} of #{number(people)} people are new or active " \
-                   "(#{English.percent(alive.fdiv(people))})."
-        [standing, change_said, ratio_said].compact.join(" ")
+        now = "#{English.people(alive)} new or active on #{English.date(date)}, " \
+              "#{English.percent(alive.fdiv(people))} of #{number(people)}#{change_said}."
+        [now, ratio_said].compact.join(" ")
       end
 
       # Whether the range begins on a day before which nobody could have churned yet, since the data had only begun.
@@ -136,13 +136,12 @@ module Estrel
       def change_said
         return if begun_since?
 
-        from = @told.steps.dates.first
-
         last = @told.last
         moved = %w[dormant churned].map do |state|
-          "#{state} #{change(@told.series[state][last] - @told.series[state][0])}"
+          "#{state} #{English.change(@told.series[state][last] - @told.series[state][0])}"
         end
-        "Since #{English.date(from)} that number #{change(@told.alive(last) - @told.alive(0))}; #{moved.join(" and ")}."
+        ": #{English.change(@told.alive(last) - @told.alive(0))} since #{English.date(@told.steps.dates.first)} " \
+          "(#{moved.join(", ")})"
       end
 
       # Over the complete weeks or months together; nil where there are none, or by day.
@@ -169,16 +168,10 @@ module Estrel
 
         gained, lapsed, ratio = gain_loss.values
         below = ratios.count { |one| one < 1 }
-        "#{number(gained)} joined or were reactivated and #{number(lapsed)} lapsed from #{steps.unit} to " \
-          "#{steps.unit} (gain/loss ratio #{ratio ? English.ratio(ratio) : "–"}), which was below 1 in #{below} of " \
-          "#{English.counted(ratios.size, "complete #{steps.unit}")}."
+        "Gain/loss ratio #{ratio ? English.ratio(ratio) : "–"} (#{number(gained)} joined or reactivated, " \
+          "#{number(lapsed)} lapsed); below 1 in #{below} of #{English.counted(ratios.size, "complete #{steps.unit}")}."
       end
 
-      def change(difference)
-        return "did not change" if difference.zero?
-
-        "#{difference.positive? ? "rose" : "fell"} by #{number(difference.abs)}"
-      end
 
       def number(value) = English.number(value)
 
@@ -205,7 +198,7 @@ module Estrel
           Table.row([*period.values_at(:from, :to, :complete, *parts.keys.map(&:to_sym), :net, :gain_loss_ratio)],
                     cells: cells)
         end
-        Table.new("periods", "From period to period",
+        Table.new("periods", "By period",
                   [["from", "From", "date"], ["to", "To", "date"],
                    ["complete", "Complete", "flag"],
                    *parts.each_key.map { |name| [name, name.tr("_", " "), "people"] },
@@ -218,7 +211,7 @@ module Estrel
           Table.row([*span.values_at(:from, :to, :people), share(span[:people], total)], people: inactive(span))
         end
         Table.new("dormant", "Dormant people by days of inactivity",
-                  [["from", "Inactive from", "days"], ["to", "to", "days"],
+                  [["from", "Days inactive from", "days"], ["to", "to", "days"],
                    ["people", "People", "people"], ["share", "Share", "share"]], rows)
       end
 
@@ -228,8 +221,8 @@ module Estrel
           people = @dormant["origins"][origin]
           Table.row([name, people, share(people, total)], people: came_from(origin))
         end
-        Table.new("origins", "Dormant people by where they came from",
-                  [["origin", "The day before they went dormant they", "text"], ["people", "People", "people"],
+        Table.new("origins", "Dormant people by previous state",
+                  [["origin", "State before", "text"], ["people", "People", "people"],
                    ["share", "Share", "share"]], rows)
       end
 

@@ -78,11 +78,11 @@ module Estrel
       def caveats
         return [] unless changing?
 
-        told = "People are told apart by what was true of them at each date, over a period by what was when it began."
+        told = "Groups are as of each date; for a period, as of its start."
         return [told] unless recorded_from && recorded_from > steps.dates.first
 
-        ["#{told} The record of that begins on #{English.date(recorded_from)}; before, what is true on " \
-         "#{English.date(workspace.as_of)} counts."]
+        ["#{told} History starts on #{English.date(recorded_from)}; before that, the value on " \
+         "#{English.date(workspace.as_of)} is used."]
       end
 
       def steps = @steps ||= steps_of_range
@@ -150,7 +150,7 @@ module Estrel
                      *row[:parts].values_at("joined", "reactivated", "lapsed"), row[:ratio]],
                     people: row[:people_in], cells: cells)
         end
-        Table.new("groups", "Group by group",
+        Table.new("groups", "By group",
                   [["group", "Group", "text"], ["people", "People", "people"],
                    *Lifecycle::SEEN_STATES.map { |state| [state, state, "people", nil, "people"] },
                    *%w[joined reactivated lapsed].map { |name| [name, name, "count"] },

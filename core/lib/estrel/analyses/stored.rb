@@ -36,13 +36,13 @@ module Estrel
       # @param id [Integer]
       # @return [NamedAudience]
       # @raise [Invalid]
-      def audience(id) = missing("audiences", "no audience has the number #{id}")
+      def audience(id) = missing("audiences", "audience #{id} does not exist")
 
       # @param id [Integer] of groups of one's own
       # @param catalogue [Catalogue]
       # @return [Audience::OwnSplit]
       # @raise [Invalid]
-      def grouping(id, _catalogue) = missing("by", "no groups have the number #{id}")
+      def grouping(id, _catalogue) = missing("by", "custom groups #{id} do not exist")
 
       # @param json [Hash] a definition as it is written, which may name what is stored
       # @param catalogue [Catalogue]
@@ -53,22 +53,22 @@ module Estrel
       # @param json [Hash] see {Lifecycle::RuleSet#to_h}
       # @return [Lifecycle::RuleSet]
       # @raise [Invalid]
-      def rules(_json) = missing("rules", "there are no rules here")
+      def rules(_json) = missing("rules", "there are no lifecycle rules yet")
 
       # @param id [Integer] of a run of an export
       # @return [Run]
       # @raise [Invalid]
-      def run(id) = missing("run", "no run has the number #{id}")
+      def run(id) = missing("run", "run #{id} does not exist")
 
       # @param id [Integer] of an export
       # @return [Array<Run>] those that exported people, in their order
       # @raise [Invalid]
-      def runs_of(id) = missing("export", "no export has the number #{id}")
+      def runs_of(id) = missing("export", "export #{id} does not exist")
 
       # @param id [Integer] of a standing holdout
       # @return [StandingHoldout]
       # @raise [Invalid]
-      def standing_holdout(id) = missing("standing", "no standing holdout has the number #{id}")
+      def standing_holdout(id) = missing("standing", "global holdout #{id} does not exist")
 
       # @return [#call] gives the {Lifecycle::Revision::Rules} that applied at the end of a date; nil where they are
       #   those of now

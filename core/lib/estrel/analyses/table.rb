@@ -49,7 +49,7 @@ module Estrel
         when "change" then English.change(value.round)
         when "days" then English.counted(value, "day")
         when "duration" then English.duration(value)
-        when "points" then "#{English.points(value)} points"
+        when "points" then "#{English.points(value)} pp"
         when "ratio" then English.ratio(value)
         when "mean" then English.rate(value)
         else English.number(value.round)

@@ -12,9 +12,9 @@ module Estrel
       MOST_POINTS = 400
       # What gaps are told apart by, and what their groups are called.
       KINDS = {
-        "season" => ["Gaps by when they began",
+        "season" => ["Gaps by season",
                      ["January to March", "April to June", "July to September", "October to December"]],
-        "lapses" => ["Gaps by how often the person had gone dormant before", %w[never once twice] + ["3 times or more"]]
+        "lapses" => ["Gaps by number of earlier dormant periods", %w[never once twice] + ["3 times or more"]]
       }.freeze
       private_constant :KINDS
 
@@ -47,8 +47,8 @@ module Estrel
 
       def several
         every = basis.last
-        "One person has several gaps, so every interval takes people, not gaps, as independent of each other" \
-          "#{"; how they differ is told by one in #{every} of them" if every > 1}."
+        "CIs are clustered by person, because one person can have several gaps" \
+          "#{" (estimated from 1 in #{every} people)" if every > 1}."
       end
 
       def rules = @rules ||= tried_rules
@@ -99,7 +99,7 @@ module Estrel
       def warnings = @warnings ||= thresholds.warnings(share, @found[:counts])
 
       def finding
-        return "There has been no activity yet." if estimate.total.zero?
+        return "No activity yet." if estimate.total.zero?
 
         [warnings.first || returning, suggestion].compact.join(" ")
       end
@@ -109,21 +109,19 @@ module Estrel
         chance = thresholds.reactivation(days)
         if chance
           interval = chance.values_at(:low, :high).compact.map { |value| English.percent(value) }
-          "After #{days} inactive days the chance of reactivation within #{horizon} days is " \
-            "#{English.percent(chance[:estimate])}#{" (95% interval #{interval.join(" to ")})" if interval.any?}."
+          "#{English.percent(chance[:estimate])} of people inactive for #{days} days are reactivated within " \
+            "#{horizon} days#{" (95% CI #{interval.join(" to ")})" if interval.any?}."
         else
-          "The history is too short to tell how many are reactivated within #{horizon} days after #{days} " \
-            "inactive ones."
+          "Not enough history to estimate reactivation within #{horizon} days after #{days} inactive days."
         end
       end
 
       def suggestion
         days = thresholds.suggested(share)
         enough = Lifecycle::Thresholds::ENOUGH
-        return "From #{days} inactive days on, at most #{English.percent(share)} are reactivated." if days
+        return "After #{days} inactive days, at most #{English.percent(share)} are reactivated." if days
 
-        "No count is known to keep that at #{English.percent(share)} or less, within the data and with #{enough} " \
-          "people inactive for so long."
+        "No threshold in this data brings it to #{English.percent(share)} or less (at least #{enough} people needed)."
       end
 
       # The times told: all, or as many as tell the shape, evenly apart.
@@ -146,10 +144,10 @@ module Estrel
 
       def curve_table
         rows = curve(survival).map { |days, *told| Table.row([days, *told, *figures(thresholds, days)]) }
-        Table.new("curve", "Still inactive after so many days",
+        Table.new("curve", "Share still inactive by days",
                   [["days", "Inactive for", "days"], ["still", "Still inactive", "share"],
                    ["low", "from", "share"], ["high", "to", "share"],
-                   ["censored", "Not over yet", "count"], ["at_risk", "At risk", "count"],
+                   ["censored", "Open (censored)", "count"], ["at_risk", "At risk", "count"],
                    ["reactivation", "Reactivated within #{horizon} days", "share"],
                    ["reactivation_low", "from", "share"], ["reactivation_high", "to", "share"]], rows)
       end
@@ -159,11 +157,11 @@ module Estrel
           figures = group.values_at(:people, :gaps, :at_churned, :suggested)
           Table.row([label(group), *figures], people: group[:people_in])
         end
-        Table.new("groups", "Group by group",
+        Table.new("groups", "By group",
                   [["group", "Group", "text"], ["people", "People", "people"],
-                   ["gaps", "Gaps in activity", "count"],
+                   ["gaps", "Inactivity gaps", "count"],
                    ["at_churned", "Reactivated after #{rules.churned_after} days", "share"],
-                   ["suggested", "#{English.percent(share)} from", "days"]], rows)
+                   ["suggested", "#{English.percent(share)} or less after (days)", "days"]], rows)
       end
 
       # After as many days as make somebody dormant, and churned.
@@ -174,7 +172,7 @@ module Estrel
             chances = after.flat_map { |days| figures(of(survival), days) }
             Table.row([name, survival.whole.total, *chances])
           end
-          Table.new(kind, title, [["group", "Group", "text"], ["gaps", "Gaps in activity", "count"],
+          Table.new(kind, title, [["group", "Group", "text"], ["gaps", "Inactivity gaps", "count"],
                                   *after.flat_map { |days| chance_columns(days) }], rows)
         end
       end

@@ -44,8 +44,8 @@ module Estrel
           periods = found.size - 1
           next if periods <= MOST_PERIODS
 
-          raise Invalid.at("step", "that would be #{English.counted(periods, found.unit)}; look at " \
-                                   "#{found.unit == "day" ? "weeks or months" : "months"}, or at fewer days")
+          raise Invalid.at("step", "too many intervals (#{English.counted(periods, found.unit)}); choose " \
+                                   "#{found.unit == "day" ? "weeks or months" : "months"}, or a shorter period")
         end
       end
 
@@ -120,10 +120,10 @@ module Estrel
         measure
         told_apart
         raise Invalid.at("combined", "choose two events to combine") if combined? && selections.size != 2
-        raise NoRules, "no event type counts as activity yet, so nobody is active" if needs_rules?
+        raise NoRules, "no event type counts as activity yet; choose one under Lifecycle → Rules" if needs_rules?
         return if told_lines <= MOST_LINES
 
-        raise Invalid.at("top", "that would be #{told_lines} lines; choose fewer events or values")
+        raise Invalid.at("top", "too many lines (#{told_lines}); choose fewer events or values")
       end
 
       def needs_rules? = measure.needs.include?(:active) && workspace.rules.nil?
@@ -135,7 +135,7 @@ module Estrel
 
       def told_apart
         return split unless question["by_event"]
-        raise Invalid.at("by", "two things at once are as many as there can be") if split && split.by == "both"
+        raise Invalid.at("by", "you can split by two things at most") if split && split.by == "both"
 
         @told_apart ||= Audience::EventSplit.new(question["by_event"], selections, workspace.catalogue)
       rescue Audience::Invalid => e
@@ -160,10 +160,10 @@ module Estrel
       end
 
       def caveats
-        found = told_by("when they did it")
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !told_apart
+        found = told_by("at the time of the event")
+        found << "People in several audiences count in each." if audiences.size > 1 && !told_apart
         if !groups.personal? && measure.needs.include?(:people)
-          found << "Somebody may have events of several values, and counts in each."
+          found << "People with events of several values count in each."
         end
         found
       end

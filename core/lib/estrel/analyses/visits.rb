@@ -41,9 +41,8 @@ module Estrel
           periods = found.size - 1
           next if periods <= MOST_PERIODS
 
-          raise Invalid.at("step",
-                           "that would be #{English.counted(periods,
-                                                            found.unit)}; look at longer steps, or at fewer days")
+          raise Invalid.at("step", "too many intervals (#{English.counted(periods, found.unit)}); choose a longer " \
+                                   "one, or a shorter period")
         end
       end
 
@@ -130,9 +129,9 @@ module Estrel
 
       def check
         told = %w[by by_first by_doing].count { |name| question[name] } + (question["newness"] ? 1 : 0)
-        raise Invalid.at("by", "tell visits apart in one way only") if told > 1
+        raise Invalid.at("by", "choose one split only") if told > 1
         unless edges.each_cons(2).all? { |one, other| one < other }
-          raise Invalid.at("edges", "each edge has to be higher than the one before")
+          raise Invalid.at("edges", "boundaries must be in ascending order")
         end
 
         summed
@@ -155,11 +154,11 @@ module Estrel
       end
 
       def caveats
-        found = ["A visit ends after #{English.duration(workspace.ledger.visit_gap.fdiv(Calendar::MICROS))} " \
-                 "without an event; one of a single event has no length."]
-        found << "Somebody who is in several audiences counts in each." if audiences.size > 1 && !split
-        found += told_by("when their visits began")
-        found << "Somebody may have visits of several values, and counts in each." unless groups.personal?
+        found = ["A visit ends after #{English.duration(workspace.ledger.visit_gap.fdiv(Calendar::MICROS))} without " \
+                 "an event. Single-event visits have no length."]
+        found << "People in several audiences count in each." if audiences.size > 1 && !split
+        found += told_by("at the start of the visit")
+        found << "People with visits of several values count in each." unless groups.personal?
         found
       end
     end

@@ -36,7 +36,7 @@ module Estrel
       def check(type)
         return unless type == "list"
 
-        raise Invalid, [{ place: "", message: "a list cannot tell people apart, who may have several of its values" }]
+        raise Invalid, [{ place: "", message: "you cannot split by a list: people may have several of its values" }]
       end
 
       def words(value)

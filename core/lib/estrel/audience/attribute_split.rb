@@ -10,7 +10,7 @@ module Estrel
       # @raise [Invalid]
       def initialize(attribute, catalogue) # rubocop:disable Lint/MissingSuper -- it reads another field
         known = catalogue.attributes[attribute]
-        raise Invalid, [{ place: "", message: "there is no attribute #{attribute.inspect}" }] unless known
+        raise Invalid, [{ place: "", message: "attribute #{attribute.inspect} does not exist" }] unless known
 
         read("attribute", attribute, [known.type], catalogue.names.attribute_field(attribute))
       end

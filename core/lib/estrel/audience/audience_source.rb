@@ -35,7 +35,7 @@ module Estrel
         Found.new(fault: ring ? first : "the audience #{name.inspect} cannot be used: #{e.message}")
       end
 
-      CYCLE = "the audiences refer to each other in a ring"
+      CYCLE = "these audiences refer to each other in a circle"
       private_constant :CYCLE
 
       private

@@ -4,7 +4,7 @@ module Estrel
   module Audience
     # Words a condition about campaigns.
     class CampaignWording
-      DID = { "sent" => "were sent", "opened" => "opened", "clicked" => "clicked in", "ignored" => "ignored",
+      DID = { "sent" => "were sent", "opened" => "opened", "clicked" => "clicked", "ignored" => "ignored",
               "unsubscribed" => "unsubscribed from", "reactivated" => "were reactivated" }.freeze
       STREAKS = { "current" => "current response streak to", "longest" => "longest response streak to",
                   "mean" => "mean response streak to" }.freeze

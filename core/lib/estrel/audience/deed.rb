@@ -18,7 +18,7 @@ module Estrel
         return unless selection && asked
         return new(selection, **asked) unless asked[:count] && asked[:count].unit != "events"
 
-        reading.fault("#{place}.count.of", "inside a visit it is counted how many times, nothing else")
+        reading.fault("#{place}.count.of", "within a visit, only times can be counted")
       end
 
       # @return [Selection]

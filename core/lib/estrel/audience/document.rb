@@ -39,7 +39,7 @@ module Estrel
       rescue JSON::NestingError
         refuse_too_deep
       rescue JSON::ParserError => e
-        refuse("this is not JSON: #{e.message.lines.first.to_s.strip[0, 200]}")
+        refuse("invalid JSON: #{e.message.lines.first.to_s.strip[0, 200]}")
       end
 
       def depth(node)

@@ -121,7 +121,7 @@ module Estrel
       # @param rule_set [Lifecycle::RuleSet, nil] nil for the default one
       # @return [Lifecycle] of the people the rule set is about, at the end of the as-of date
       def lifecycle(rule_set = nil)
-        rule_set ||= @rule_set or raise Error, "a lifecycle condition needs a rule set"
+        rule_set ||= @rule_set or raise Error, "lifecycle conditions need a rule set"
         Lifecycle.new(rule_set.limited? ? people_of(rule_set) : @generation, rule_set)
       end
 

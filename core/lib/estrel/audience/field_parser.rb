@@ -39,7 +39,8 @@ module Estrel
       def count(json, place)
         minimum, maximum = json&.fetch("between", nil)
         if maximum && minimum > maximum
-          return @faults.add("#{place}.between", "the range begins (#{minimum}) above its end (#{maximum})")
+          return @faults.add("#{place}.between", "the lower limit (#{minimum}) is greater than the upper limit " \
+                                                 "(#{maximum})")
         end
 
         Count.from_h(json)
@@ -102,7 +103,7 @@ module Estrel
         return if first.nil? || last.nil?
         return [first, last] if first <= last
 
-        @faults.add("#{place}.value", "the range begins (#{given[0]}) above its end (#{given[1]})")
+        @faults.add("#{place}.value", "the lower limit (#{given[0]}) is greater than the upper limit (#{given[1]})")
       end
 
       def value(value, field, place)

@@ -35,10 +35,10 @@ module Estrel
       # @return [String, nil] why nothing can follow so
       def contradiction
         return unless after
-        return "a step follows on another day or more than a time later, not both" if other_day
+        return "choose either “on another day” or a minimum delay, not both" if other_day
         return unless within && Link.micros(after) >= Link.micros(within)
 
-        "nothing is both more than #{English.within(after)} and at most #{English.within(within)} later"
+        "the minimum delay (#{English.within(after)}) must be shorter than the time limit (#{English.within(within)})"
       end
 
       # @param within [Hash] such as `{"days" => 7}`; a day is 24 hours here

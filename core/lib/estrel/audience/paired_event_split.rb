@@ -9,7 +9,7 @@ module Estrel
       # @raise [Invalid] where both are the same
       def initialize(splits) # rubocop:disable Lint/MissingSuper -- it reads no field of its own
         twice = splits.map(&:key).uniq.one?
-        raise Invalid, [{ place: "", message: "tell them apart by two different things" }] if twice
+        raise Invalid, [{ place: "", message: "choose two different splits" }] if twice
 
         @splits = splits.dup.freeze
         freeze

@@ -13,9 +13,7 @@ module Estrel
       # @param splits [Array<Split>] two
       # @raise [Invalid] where both are the same
       def initialize(splits)
-        if splits.map(&:key).uniq.one?
-          raise Invalid, [{ place: "", message: "tell people apart by two different things" }]
-        end
+        raise Invalid, [{ place: "", message: "choose two different splits" }] if splits.map(&:key).uniq.one?
 
         @by = "both"
         @splits = splits.dup.freeze

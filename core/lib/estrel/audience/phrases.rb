@@ -132,12 +132,12 @@ module Estrel
         [part(so_far_said(filter), "what", "property", path), *comparison(filter.comparison, "what", path, {})]
       end
 
-      # "the minutes spent so far", "the highest distance when they ended a ride so far"
+      # "total minutes spent", "highest distance so far when they ended a ride"
       def so_far_said(filter)
-        return "the minutes spent so far" if filter.minutes?
+        return "total minutes spent" if filter.minutes?
 
         event, property = filter.so_far.values_at("event", "property")
-        "the highest #{names.property(property, [event])} so far, when they #{names.events([event])},"
+        "highest #{names.property(property, [event])} so far when they #{names.events([event])}"
       end
 
       # An empty "all" asks nothing; an empty "any" holds for no event.
@@ -146,7 +146,7 @@ module Estrel
       end
 
       def group(group, path, selection)
-        return [plain("one of these holds (nothing is listed yet)")] if group.filters.empty?
+        return [plain("(no alternatives yet)")] if group.filters.empty?
 
         joint = plain(group.kind == "any" ? "or" : "and")
         filters = group.filters.each_with_index.reject { |filter, _| empty?(filter) }

@@ -53,8 +53,8 @@ module Estrel
       def default
         return Found.new if @path.empty?
 
-        Found.new(fault: "a lifecycle condition without a rule set means the default one, so " \
-                         "\"#{@path.last.last}\" could come to be defined by itself; name a rule set in that condition")
+        Found.new(fault: "choose a rule set in that lifecycle condition; otherwise “#{@path.last.last}” could refer " \
+                         "to itself through the default rules")
       end
 
       def named(id, version)
@@ -77,7 +77,7 @@ module Estrel
 
       def ring(id)
         names = @path.drop_while { |number, _| number != id }.map(&:last)
-        "the rule sets are defined by each other in a ring: #{[*names, names.first].join(" → ")}"
+        "these rule sets refer to each other in a circle: #{[*names, names.first].join(" → ")}"
       end
     end
   end

@@ -40,8 +40,8 @@ module Estrel
         return value_measure(json, field, place) if Measure::VALUES.include?(json["take"])
 
         unless field.type == "number" || json["take"] == "distinct"
-          return @faults.add("#{place}.take", "\"#{field.name}\" is not a number, so only its distinct, first, " \
-                                              "last and most frequent values can be taken")
+          return @faults.add("#{place}.take", "“#{field.name}” is not a number: choose distinct, first, last or most " \
+                                              "frequent")
         end
         unless Measure::COMPARISONS.include?(json["compare"])
           return @faults.add("#{place}.compare", "choose a comparison: #{English.either(Measure::COMPARISONS)}")

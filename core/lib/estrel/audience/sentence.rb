@@ -23,7 +23,7 @@ module Estrel
 
       # @return [String] the whole sentence on one line
       def to_s
-        return "Everybody" if @definition.conditions.empty?
+        return "All people" if @definition.conditions.empty?
 
         texts = @definition.conditions.map { |condition| text(condition) }
         "People #{texts.reduce { |said, text| "#{said}#{text.start_with?("except") ? ", " : ", and "}#{text}" }}"

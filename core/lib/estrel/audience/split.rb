@@ -34,7 +34,7 @@ module Estrel
         kinds = json.except("as_of")
         unless kinds.one? && (!json.key?("as_of") || kinds.key?("attribute"))
           raise Invalid,
-                [{ place: "", message: "tell people apart by one thing; only an attribute can be as of a date" }]
+                [{ place: "", message: "choose one split; only attributes can be as of a date" }]
         end
 
         kinds.first

@@ -100,7 +100,7 @@ module Estrel
         { "About to go dormant" => [state("new", "active"), idle],
           "Reactivated in the last two weeks" =>
             [state("new", "active", entered_last_days: 14, from: %w[dormant churned]), state("new", "active")],
-          "Just gone dormant" => [state("dormant", entered_last_days: WEEK)],
+          "Newly dormant" => [state("dormant", entered_last_days: WEEK)],
           "Active for half a year" => [state("active", for_at_least_days: 180)],
           "Churned but can be reached" => [state("churned"), { "reachable" => { "by" => %w[email] } }] }
       end
@@ -111,7 +111,7 @@ module Estrel
           "Heavy users without a reachable channel" =>
             [did(usual, count: { "at_least" => often(usual) }, last_days: MONTH),
              { "not" => { "reachable" => { "by" => Reach::CHANNELS } } }],
-          "Tried it on one day only" =>
+          "Active on one day only" =>
             [did(usual, of: "days", count: { "exactly" => 1 }), never(usual, last_days: MONTH)] }
       end
 
@@ -128,9 +128,9 @@ module Estrel
         before = (types - [usual, purchase]).reject(&:not_activity).max_by(&:count)
         begun = before && [{ "order" => { "steps" => [{ "event" => before.name }], "window" => { "last_days" => MONTH },
                                           "then_not" => { "event" => usual.name, "within" => { "days" => 1 } } } }]
-        { "Began and did not go through with it" => begun,
-          "Visitors who are no customers yet" => [{ "profile_type" => { "is" => %w[visitor] } },
-                                                  did(usual, last_days: MONTH)] }
+        { "Started but did not finish" => begun,
+          "Visitors who are not customers yet" => [{ "profile_type" => { "is" => %w[visitor] } },
+                                                   did(usual, last_days: MONTH)] }
       end
     end
   end

@@ -11,12 +11,12 @@ module Estrel
         "starts_with" => "starts with", "ends_with" => "ends with", "one_of" => "is one of", "none_of" => "is none of",
         "between" => "is between"
       }.freeze
-      MEASURES = { "sum" => "total", "mean" => "mean", "min" => "least", "max" => "greatest",
-                   "distinct" => "number of different values of", "first" => "first", "last" => "last",
+      MEASURES = { "sum" => "total", "mean" => "mean", "min" => "minimum", "max" => "maximum",
+                   "distinct" => "number of distinct values of", "first" => "first", "last" => "last",
                    "most_frequent" => "most frequent" }.freeze
       WEEKDAYS = %w[Mondays Tuesdays Wednesdays Thursdays Fridays Saturdays Sundays].freeze
       PAST = { "is" => "was ever", "is_not" => "was ever not", "contains" => "has ever contained",
-               "does_not_contain" => "has at some time not contained", "is_set" => "was ever set",
+               "does_not_contain" => "at some time did not contain", "is_set" => "was ever set",
                "is_not_set" => "was ever not set", "starts_with" => "ever started with",
                "ends_with" => "ever ended with" }.freeze
 
@@ -64,7 +64,7 @@ module Estrel
         return since_first(window) if window.relative?
         return dates(window) unless window.last_days
 
-        window.last_days == 1 ? "on the last day" : "in the last #{window.last_days} days"
+        window.last_days == 1 ? "on the as-of day" : "in the last #{window.last_days} days"
       end
       private_class_method :range
 
@@ -72,10 +72,10 @@ module Estrel
       def since_first(window)
         last = window.first_days
         first = window.after_first_days.to_i + 1
-        return last == 1 ? "on the day of being first seen" : "within #{last} days of being first seen" if first == 1
-        return "from day #{first} since being first seen on" if last.nil?
+        return last == 1 ? "on their first day" : "within #{last} days of first seen" if first == 1
+        return "from day #{first} after first seen" if last.nil?
 
-        "on day#{"s" unless first == last} #{[first, last].uniq.join(" to ")} since being first seen"
+        "on day#{"s" unless first == last} #{[first, last].uniq.join(" to ")} after first seen"
       end
       private_class_method :since_first
 

@@ -75,7 +75,7 @@ module Estrel
         return unless figure?
 
         raise Invalid, "choose the event type that this column is about" unless event.is_a?(String)
-        raise Invalid, "choose the property to add up" if take == "sum" && !property.is_a?(String)
+        raise Invalid, "choose the property to sum" if take == "sum" && !property.is_a?(String)
         return if days.nil? || (days.is_a?(Integer) && days.between?(1, Lifecycle::RuleSet::MAX_DAYS))
 
         raise Invalid, "the days of a column must be a whole number from 1 to #{Lifecycle::RuleSet::MAX_DAYS}"
@@ -83,10 +83,10 @@ module Estrel
 
       def check_chance
         kinds = Propensity::KINDS
-        raise Invalid, "say what the chance is of: #{kinds.join(" or ")}" unless kinds.include?(of)
+        raise Invalid, "choose what the probability is for: #{kinds.join(" or ")}" unless kinds.include?(of)
         return if days.is_a?(Integer) && WITHIN.cover?(days)
 
-        raise Invalid, "the days of a chance must be a whole number from #{WITHIN.min} to #{WITHIN.max}"
+        raise Invalid, "probability: enter #{WITHIN.min} to #{WITHIN.max} days"
       end
     end
   end

@@ -62,14 +62,14 @@ module Estrel
         if column.take == ADDRESS
           return if %w[email sms].include?(@channel)
 
-          raise Invalid, "choose a channel, e-mail or SMS, to export addresses"
+          raise Invalid, "choose email or SMS as the channel to export addresses"
         end
         available = [*Columns.available(@ledger), *(Column::CHANCE if @chances)]
         unknown = available.include?(column.take) ? nil : Catalogue.suggestion(column.take, available)
         raise Invalid, "there is no column \"#{column.take}\"#{unknown}" if unknown
         return if @evaluator.states? || !Column::STATES.include?(column.take)
 
-        raise Invalid, "states, inactive days and chances need lifecycle rules; choose first what counts as activity"
+        raise Invalid, "lifecycle columns need rules: first choose what counts as activity"
       end
 
       def check_figure(column)

@@ -95,7 +95,7 @@ module Estrel
 
         text.encode("Windows-1252")
       rescue Encoding::UndefinedConversionError => e
-        raise Invalid, "Windows-1252 cannot write #{e.error_char.inspect}; choose UTF-8"
+        raise Invalid, "#{e.error_char.inspect} cannot be encoded in Windows-1252; choose UTF-8"
       end
 
       def head(name)

@@ -97,7 +97,7 @@ module Estrel
         end
 
         @runs_count = json["runs"] == true
-        raise Invalid, "choose the events that show who was messaged" if events.empty? && !@runs_count
+        raise Invalid, "choose the message event types" if events.empty? && !@runs_count
 
         Suppression::Messaged.new(events: events.uniq.sort, days: json["days"])
       end

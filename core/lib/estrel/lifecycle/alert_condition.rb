@@ -40,8 +40,8 @@ module Estrel
           "the gain/loss ratio is below #{ratio(settings["ratio"])} #{weeks(within)} in a row"
         when "dormant_grew" then "dormant grew by #{percent(share)} or more within #{days(settings["days"])}"
         when "reactivation_above"
-          "more than #{percent(share)} of those called churned are reactivated within #{settings["horizon"]} days"
-        else "a week's count of a state moved by more than #{percent(share)} since, in the last #{weeks(within)}"
+          "more than #{percent(share)} of churned people are reactivated within #{settings["horizon"]} days"
+        else "a state count of the last #{weeks(within)} is revised by more than #{percent(share)}"
         end
       end
 
@@ -121,8 +121,8 @@ module Estrel
         chance = Durations.estimates(gaps, 1).first.ends_within(after, settings["horizon"])
         return if chance.nil? || chance[:low].nil? || chance[:low] <= settings["share"]
 
-        "#{percent(chance[:estimate])} of those called churned at #{after} inactive days are reactivated within " \
-          "#{settings["horizon"]} days: the threshold may be too short."
+        "#{percent(chance[:estimate])} of people inactive for #{after} days are reactivated within " \
+          "#{settings["horizon"]} days: the churn threshold may be too short."
       end
 
       def moved(workspace)
@@ -132,15 +132,15 @@ module Estrel
         return unless row && row.moved > settings["share"]
 
         state = row.most_moved
-        "#{English.state(state).capitalize} on #{English.date(row.date)} was #{number(row.before[state])} with the " \
-          "data received by then and is #{number(row.now[state])} now#{apart(row)}. #{row.hint}"
+        "#{English.state(state).capitalize} on #{English.date(row.date)} revised from #{number(row.before[state])} " \
+          "to #{number(row.now[state])}#{apart(row)}. #{row.hint}"
       end
 
       # Of next to nothing, any part is large.
       def apart(row)
         return "" if row.before[row.most_moved] < Revision::SMALL
 
-        ", #{percent(row.moved)} apart"
+        " (#{percent(row.moved)})"
       end
 
       def days(count) = count == 1 ? "a day" : "#{count} days"

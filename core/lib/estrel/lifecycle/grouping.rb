@@ -19,7 +19,7 @@ module Estrel
       #
       # @param ledger [Ledger::Readable]
       # @return [Grouping]
-      def self.everybody(ledger) = new(ledger, ["everybody"], nil, key: :everybody)
+      def self.everybody(ledger) = new(ledger, ["all people"], nil, key: :everybody)
 
       # The members of an audience as one group; everybody else is left out.
       #

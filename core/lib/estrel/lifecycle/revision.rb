@@ -33,9 +33,9 @@ module Estrel
       end
 
       HINTS = {
-        "late" => "Mostly events received late: a source delivers late, or the threshold is shorter than its delay.",
-        "merged" => "Mostly people who were found to be one since.",
-        "catalogue" => "Mostly a change in the catalogue.", "rule_set" => "Mostly a change of the lifecycle rules."
+        "late" => "Main cause: late events. A source delivers late, or the threshold is shorter than its delay.",
+        "merged" => "Main cause: merged people.",
+        "catalogue" => "Main cause: a catalogue change.", "rule_set" => "Main cause: a change of the lifecycle rules."
       }.freeze
       private_constant :HINTS
 

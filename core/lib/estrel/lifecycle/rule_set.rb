@@ -149,7 +149,7 @@ module Estrel
         where = Audience::Selection.parse(sign, catalogue).where
         return where if where.beside.empty?
 
-        message = "what counts as activity can depend on properties of the event only"
+        message = "activity can be filtered by event properties only"
         raise Invalid, [{ place: "activity[#{index}].where", message: message }]
       rescue Audience::Invalid => e
         raise(Invalid, e.errors.map do |error|
@@ -161,13 +161,16 @@ module Estrel
         errors = %w[new_for active_within churned_after].filter_map do |place|
           day_count_error(place, public_send(place))
         end
-        errors << { place: "activity", message: "choose at least one event type that counts" } if activity.empty?
+        if activity.empty?
+          errors << { place: "activity", message: "choose at least one event type that counts as " \
+                                                  "activity" }
+        end
         unless channel.nil? || Reach::CHANNELS.include?(channel)
           errors << { place: "channel", message: "the channel must be one of #{Reach::CHANNELS.join(", ")}" }
         end
         if errors.empty? && active_within >= churned_after
           errors << { place: "churned_after",
-                      message: "people must be dormant before they are churned: give more days than #{active_within}" }
+                      message: "churned must start later than dormant: enter more than #{active_within} days" }
         end
         raise Invalid, errors if errors.any?
       end

@@ -61,9 +61,9 @@ module Estrel
         chance = reactivation(@rule_set.churned_after)
         return if chance.nil? || chance[:low].nil? || chance[:low] <= share
 
-        "#{percent(chance[:estimate])} of those called churned at #{@rule_set.churned_after} inactive days are " \
-          "reactivated within #{@horizon} days (95% interval #{percent(chance[:low])} to #{percent(chance[:high])}), " \
-          "more than the #{percent(share)} you allow: the threshold is too short."
+        "Churn threshold too short: #{percent(chance[:estimate])} of people inactive for #{@rule_set.churned_after} " \
+          "days are reactivated within #{@horizon} days (95% CI #{percent(chance[:low])} to " \
+          "#{percent(chance[:high])}); your limit is #{percent(share)}."
       end
 
       def percent(share) = English.percent(share)
@@ -73,12 +73,12 @@ module Estrel
         longest = estimate.points.map { |point| point.censored.positive? ? point.t : point.t - 1 }.max || 0
         after = @rule_set.churned_after
         if longest < after
-          return "Nobody can be churned: the longest inactivity there is lasts " \
-                 "#{English.counted(longest, "day")}, and churned begins at #{after}."
+          return "No one can be churned yet: the longest inactivity is #{English.counted(longest, "day")}, and " \
+                 "churned starts at #{after}."
         end
         return unless counts.fetch("churned").zero?
 
-        "Nobody is churned now: nobody who was ever active has been inactive for #{after} days as of this date."
+        "No one is churned: no one has been inactive for #{after} days on this date."
       end
     end
   end

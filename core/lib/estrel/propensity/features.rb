@@ -6,12 +6,12 @@ module Estrel
     # days go in as logarithms, since the tenth day says more than the hundred and tenth. No attribute goes in.
     class Features
       # Each with what it is called: "the longer …" and "more …" both go with a higher number.
-      NAMES = { "inactive" => "days inactive", "overdue" => "days inactive for their own rhythm",
-                "once" => "one day of activity only", "days" => "days of activity",
+      NAMES = { "inactive" => "days inactive", "overdue" => "days inactive vs usual gap",
+                "once" => "only one active day", "days" => "days of activity",
                 "history" => "days since the first activity", "recent" => "days of activity in the last 90",
-                "season" => "days of activity in the same season a year before", "returns" => "comebacks before",
+                "season" => "active days in the same season last year", "returns" => "previous reactivations",
                 "received" => "messages received in the last 90 days",
-                "answered" => "messages answered in the last 90 days", "spend" => "money spent" }.freeze
+                "answered" => "messages responded to in the last 90 days", "spend" => "total spend" }.freeze
       RECENT = 90
       YEAR = 364
       private_constant :RECENT, :YEAR

@@ -63,8 +63,11 @@ module Estrel
         end
       end
 
-      # @return [String] "come back within 30 days"
-      def what = "#{kind == "lapse" ? "lapse" : "come back"} within #{English.counted(within, "day")}"
+      # @return [String] "be reactivated within 30 days"
+      def what = "#{kind == "lapse" ? "lapse" : "be reactivated"} within #{English.counted(within, "day")}"
+
+      # @return [String] "reactivation"
+      def outcome = kind == "lapse" ? "lapse" : "reactivation"
 
       # @return [Hash{String => Object}] plain JSON
       def to_h

@@ -18,7 +18,17 @@ module Estrel
         low + ((high - low) * (place - place.floor))
       end
 
-      # The same of columns, for many values.
+      # Between which values usual variation lies: J. W. Tukey, Exploratory Data Analysis (1977).
+      #
+      # @param values [Array<Numeric>] at least one
+      # @return [Array(Float, Float)] one and a half times the distance of the quartiles below and above these
+      def fences(values)
+        low, high = [0.25, 0.75].map { |share| of(values.sort.map { |value| [value, 1] }, share) }
+        reach = 1.5 * (high - low)
+        [low - reach, high + reach]
+      end
+
+      # The same as {of}, of columns, for many values.
       #
       # @param values [Polars::Series] of numbers, in order
       # @param counts [Polars::Series] how often each occurs

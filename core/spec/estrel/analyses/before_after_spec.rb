@@ -51,7 +51,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       expect(found[:mean_after]).to be_within(1e-12).of(4.0 / 9)
       # Mean 2/9, standard deviation 0.3849; t of 2 degrees of freedom 4.30265.
       expect(found[:difference].transform_values { |value| value.round(4) }).to eq({ estimate: 0.2222, low: -0.7339, high: 1.1784, p_value: 0.4226 })
-      expect(answer.finding).to start_with("3 people bought a pass for the first time: how often they ended a ride went from 0.222 to 0.444 a day (−0.734 to +1.178")
+      expect(answer.finding).to start_with("Number of times they ended a ride changed from 0.222 to 0.444 per day for 3 people who bought a pass for the first time (95% CI −0.734 to +1.178")
     end
   end
 
@@ -81,7 +81,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       # Those who rode on the 8th or 9th and had been known on the 7th: 1, 2, 3, 4 and 5.
       expect(found.slice(:people, :known_too_late)).to eq({ people: 5, known_too_late: 1 })
       expect(found[:mean_before]).to be_within(1e-12).of(2.0 * 6 / 15)
-      expect(answer.finding).to include("who were in “Audience 7” before 10 May 2026: total km (ride ended)")
+      expect(answer.finding).to include("Total km (ride ended) changed from 0.800 to 0.667 per day for 5 people who were in “Audience 7” on the day before 10 May 2026")
       everybody = found(evaluator, { date: Date.new(2026, 5, 10) }).picture
       expect(everybody.slice(:people, :matched)).to eq({ people: 6, matched: nil })
     end
@@ -98,7 +98,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       expect(matched.slice(:pairs, :people)).to eq({ pairs: 60, people: 60 })
       # Forty of sixty rode once more in three days: 2/9 a day.
       expect(matched[:difference][:estimate]).to be_within(1e-9).of(2.0 / 9)
-      expect(answer.finding).to match(/60 similar people who had not went from 0\.333 to 0: those who did gained 0\.222 more \(\+0\.\d+ to \+0\.\d+\)\.\z/)
+      expect(answer.finding).to match(/Matched people \(n = 60\) changed from 0\.333 to 0: difference \+0\.222 \(95% CI \+0\.\d+ to \+0\.\d+\)\.\z/)
       expect(matched[:placebo]).to include(pairs: 60, difference: include(estimate: 0.0))
       balance = matched[:balance].to_h { |row| [row[:key], row] }
       expect(balance["active"]).to include(all: 1.0, at_risk: 1.0, before: nil, after: nil)
@@ -106,7 +106,7 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
       expect(answer.tables.map(&:key)).to eq(%w[sides balance])
     end
     few = crowd.select { |id, _| id <= 40 || id > 60 }
-    asked(few) { |evaluator| expect(found(evaluator, first_pass(15, 15)).finding).to end_with("went from 0.333 to 0: too few to tell.") }
+    asked(few) { |evaluator| expect(found(evaluator, first_pass(15, 15)).finding).to end_with("changed from 0.333 to 0: not enough people.") }
   end
 
   it "agrees with counting person by person" do
@@ -183,12 +183,12 @@ RSpec.describe Estrel::Analyses::BeforeAfter do
   it "refuses what makes no sense" do
     asked do |evaluator|
       { { from: "2026-05-30", to: "2026-05-08" } => /must have 1 to 184 days/, { metric: { event: "rode" } } => /no event type/, { before: 0 } => /"Before" must be/,
-        { metric: { event: "ride_ended", measure: "sum", property: "miles" } } => /a number/, { first: nil } => /choose what was done/, { hue: 3 } => /"Hue" is not known/ }.each do |wrong, message|
+        { metric: { event: "ride_ended", measure: "sum", property: "miles" } } => /a number/, { first: nil } => /choose what was done/, { hue: 3 } => /"Hue" is not a known field/ }.each do |wrong, message|
         expect { found(evaluator, { **first_pass, **wrong.slice(:from, :to, :first) }, **wrong.except(:from, :to, :first)) }.to raise_error(Estrel::Analyses::Invalid, message), wrong.to_s
       end
       empty = found(evaluator, first_pass(1, 2))
       expect(empty.picture).to include(people: 0, difference: nil, matched: nil)
-      expect(empty.finding).to eq("Nobody can be looked at: nobody bought a pass for the first time between 1 May 2026 and 2 May 2026.")
+      expect(empty.finding).to eq("No result yet: 0 people bought a pass for the first time between 1 May 2026 and 2 May 2026.")
     end
   end
 end

@@ -57,16 +57,16 @@ RSpec.describe Estrel::Analyses::Change do
 
   it "finds the one cause that was planted, says how much of the change it is, and nothing where there is none" do
     found = made_up(11, fall: 0.3)
-    expect(found.finding).to eq("The number of people who ended a ride fell: from 498 in 8 Jun to 14 Jun 2026 to 394 in 15 Jun to 21 Jun 2026, −104 or −21% (95% interval −142 to −66). " \
-                                "Quarter “west” stands out: 80 fewer than if it had changed as all others did (95% interval 62 to 98).")
+    expect(found.finding).to eq("Number of people who ended a ride: −21% (−104, 95% CI −142 to −66), from 498 (8 Jun to 14 Jun 2026) to 394 (15 Jun to 21 Jun 2026). " \
+                                "Main driver: quarter “west”, 80 fewer than if it had changed like the rest (95% CI 62 to 98).")
     expect(found.picture[:reasons].count { |reason| reason[:clear] }).to eq(1)
-    expect(made_up(12).finding).to match(/did not change significantly: .* Nothing stands out beyond chance of \d+ reasons looked at\.\z/)
+    expect(made_up(12).finding).to match(/no significant change .* No significant driver among \d+ reasons tested\.\z/)
   end
 
   it "leaves out what has one value only, and says so" do
     told = made_up(13, people: 200, quarters: %w[west], attributes: 1)
     expect(told.picture[:splits].map { |split| split[:name] }).to all(satisfy { |name| !name.match?(/quarter/i) })
-    expect(told.caveats.last).to match(/\d splits? of one value only left out\./)
+    expect(told.caveats.last).to match(/\d splits? with a single value are not shown\./)
   end
 
   it "has something stand out in at most one of twenty histories without any cause" do

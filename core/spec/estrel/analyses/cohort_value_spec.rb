@@ -80,17 +80,17 @@ RSpec.describe Estrel::Analyses::CohortValue do
     expect(row[:totals].map(&:sum)).to eq([720.0, 160.0, 0.0, 0.0, 0.0])
     expect(row[:cumulative].map { |value| value&.round(9) }).to eq([7.6, 8.8, 8.8, 8.8, nil])
     expect(row[:payback][:at]).to eq(1)
-    expect(answer.finding).to start_with("A person who had “joined” events for the first time has brought in 8.8 (95% interval ").and end_with("The 8 it cost to win a person has come back by week 1.")
-    expect(asked(people, { "cost" => 50 }).finding).to end_with("has not come back yet.")
+    expect(answer.finding).to start_with("Value per person by week 2 after people first had “joined” events: 8.8 (95% CI ").and end_with("Acquisition cost of 8 paid back by week 1.")
+    expect(asked(people, { "cost" => 50 }).finding).to end_with("Acquisition cost of 50 not paid back yet.")
     expect(asked(people, { "value" => { "event" => "paid", "measure" => "times" } }).picture[:rows].first[:totals].map(&:sum)).to eq([120.0, 80.0, 0.0, 0.0, 0.0])
-    expect(asked([[["paid", 3, 1.0]]]).finding).to eq("Nobody began in these days.")
+    expect(asked([[["paid", 3, 1.0]]]).finding).to eq("No one started in this period.")
   end
 
   it "takes what it cost from an attribute of those who have it, and lets its own chance widen when it has come back" do
     people = [[["joined", 2, nil], ["paid", 2, 6.0], ["paid", 9, 2.0]]] * 100
     figures = asked(people, { "cost_of" => "cost" }, costs: Array.new(80) { 7.5 })
     expect(figures.picture[:rows].first).to include(cost: 7.5, unpriced: 20, payback: { at: 1, low: 1, high: 1 })
-    expect(figures.caveats.last).to eq("What it cost to win them is not known of 20 people; it is the mean over the others.")
+    expect(figures.caveats.last).to eq("Acquisition cost is unknown for 20 people; the mean of the others is used.")
     apart = asked(people, { "cost_of" => "cost" }, costs: Array.new(100) { |index| index % 20 < 4 ? 30.0 : 0.0 })
     expect(apart.picture[:rows].first).to include(cost: 6.0, payback: { at: 0, low: 0, high: nil })
     expect(asked(people, { "cost_of" => "cost" }).picture[:rows].first).to include(cost: nil, unpriced: 100, payback: nil)
@@ -105,8 +105,8 @@ RSpec.describe Estrel::Analyses::CohortValue do
     stored = Estrel::Analyses::Stored.new.tap { |one| one.define_singleton_method(:grouping) { |_, _| seasons } }
     people = [begun[2, 3.0], begun[9, 5.0], begun[27, 9.0]].flatten(1)
     answer = asked(people, { "by" => { "grouping" => 1 }, "step" => "week" }, stored: stored)
-    expect(answer.finding).to match(/\ABy week 2, of the 2 that have had it, a person of “from 2026-03-05” has brought in most, 5 .* of “from the first” least, 3 /)
-    expect(answer.caveats.grep(/told apart/)).to eq([])
+    expect(answer.finding).to match(/\AValue per person by week 2: highest “from 2026-03-05”, 5 .* lowest “from the first”, 3 .* \(2 of 3 groups have enough data\)\.\z/)
+    expect(answer.caveats.grep(/Split by/)).to eq([])
     often = asked(people, { "by" => { "grouping" => 1 }, "value" => { "event" => "paid", "measure" => "people" } }, stored: stored)
     expect(often.finding).to eq("No significant difference between groups by week 2.")
     expect(answer.picture[:rows].map { |row| row[:group][:people_in].keys }).to eq([["all"]] * 3)
@@ -116,7 +116,7 @@ RSpec.describe Estrel::Analyses::CohortValue do
     people = [[["joined", 2, nil], ["paid", 2, 1.0], ["paid", 3, 1.0], ["paid", 10, 1.0]], [["joined", 2, nil], ["paid", 10, 1.0]]] * 30
     answer = asked(people, { "value" => { "event" => "paid", "measure" => "people" } })
     expect(answer.picture[:rows].first[:per_person].first(3)).to eq([0.5, 1.0, 0.0])
-    expect(answer.finding).to match(/has had “paid” events in 1\.500 \(95% interval .*\) weeks by week 3\./)
+    expect(answer.finding).to match(/\AWeeks per person in which they had “paid” events by week 3 after .*: 1\.500 \(95% CI .*\)\./)
   end
 
   it "carries a curve on as it fell: halves go on halving" do
@@ -136,11 +136,11 @@ RSpec.describe Estrel::Analyses::CohortValue do
 
   it "says that nobody began, and guesses nothing then" do
     nobody = asked([[["paid", 2, 4.0]]])
-    expect([nobody.finding, nobody.caveats.grep(/guess/), nobody.picture[:rows][0][:projection]]).to eq(["Nobody began in these days.", [], []])
+    expect([nobody.finding, nobody.caveats.grep(/extrapolation/), nobody.picture[:rows][0][:projection]]).to eq(["No one started in this period.", [], []])
   end
 
   it "refuses what cannot be told, and says why" do
-    { { "cost" => 0 } => /more than nothing/, { "cost" => 3, "cost_of" => "cost" } => /not both/, { "cost_of" => "plan" } => /no attribute "plan" that is a number/, { "value" => { "event" => "paid", "property" => "shop" } } => /that is a number/,
+    { { "cost" => 0 } => /the cost must be greater than 0/, { "cost" => 3, "cost_of" => "cost" } => /not both/, { "cost_of" => "plan" } => /no attribute "plan" that is a number/, { "value" => { "event" => "paid", "property" => "shop" } } => /that is a number/,
       { "step" => "day", "from" => "2025-03-02" } => /395 cohorts/ }.each do |question, message|
       expect { asked([[["joined", 2, nil]]], question) }.to raise_error(Estrel::Analyses::Invalid, message)
     end

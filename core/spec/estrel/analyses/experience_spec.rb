@@ -98,16 +98,16 @@ RSpec.describe Estrel::Analyses::Experience do
 
   it "says from where on one thing is done more than another, where most is done, and how many have got how far" do
     both = { "series" => [{ "event" => "trip_planned" }, { "event" => "ride_ended" }] }
-    expect(finding(both).finding).to eq("From visits 4–5 on, “ended a ride” is done more often than “planned a trip”, times a visit: 1.000 and 0 at visit 1, 0 and 1.000 at visits 6–10 (“planned a trip”, “ended a ride”).")
+    expect(finding(both).finding).to eq("“ended a ride” is higher than “planned a trip” from visits 4–5 on: 1.000 vs 0 at visit 1, 0 vs 1.000 at visits 6–10 (“planned a trip” vs “ended a ride”, times per visit).")
     one = finding({ "series" => [{ "event" => "trip_planned" }], "edges" => [1, 2, 3, 4] })
-    expect(one.finding).to eq("Those who get that far planned a trip most often at visit 1, 1.000 times a visit, and least at visit 4 or later, 0 times. 60 of 120 people have got to visit 4 or later.")
+    expect(one.finding).to eq("Planned a trip: highest at visit 1, 1.000 times per visit; lowest at visit 4 or later, 0. 60 of 120 people reached visit 4 or later.")
     expect(one.picture[:rows].first[:reached]).to eq([120, 120, 60, 60])
-    expect(finding({ "series" => [{ "event" => "ride_ended" }], "from" => "2026-03-05" }).finding).to eq("Fewer than 50 people have got far enough to tell anything.")
+    expect(finding({ "series" => [{ "event" => "ride_ended" }], "from" => "2026-03-05" }).finding).to eq("Not enough data: fewer than 50 people reached a second stage.")
   end
 
   it "refuses edges out of order, visits before the first, and levels of nothing" do
-    { { "edges" => [2, 2] } => /higher than the one before/, { "edges" => [0, 2] } => /counted from 1/, { "along" => "level" } => /choose a number/,
-      { "along" => "level", "level" => { "event" => "trip_planned", "property" => "km" } } => /choose a number/, { "from" => "2026-05-01" } => /after the as-of date/ }.each do |question, message|
+    { { "edges" => [2, 2] } => /boundaries must be in ascending order/, { "edges" => [0, 2] } => /counted from 1/, { "along" => "level" } => /choose a numeric property for the level/,
+      { "along" => "level", "level" => { "event" => "trip_planned", "property" => "km" } } => /choose a numeric property for the level/, { "from" => "2026-05-01" } => /after the as-of date/ }.each do |question, message|
       expect { finding({ "series" => [{ "event" => "ride_ended" }], **question }) }.to raise_error(Estrel::Analyses::Invalid, message)
     end
   end

@@ -74,12 +74,12 @@ RSpec.describe Estrel::Analyses::Frequency do
   end
 
   it "says what most people did, and where two groups differ, unless that may be chance or there are few" do
-    expect(finding(crowd(([1] * 60) + ([3] * 40)), {})).to start_with("Of 100 people who ended a ride, 60% did so once, more than in any other bar; 0% did so 21 or more times.")
+    expect(finding(crowd(([1] * 60) + ([3] * 40)), {})).to start_with("Median 1 time, mean 1.8 (100 people who ended a ride). 60% did it once, 0% 21 or more times.")
     apart = crowd(Array.new(200) { |index| index.even? ? 1 : 4 }, %w[day monthly])
-    expect(finding(apart, { "by" => { "attribute" => "plan" } })).to match(/“day” and “monthly” differ most at (once|4 times): (100% and 0%|0% and 100%)/)
+    expect(finding(apart, { "by" => { "attribute" => "plan" } })).to match(/Largest difference between “day” and “monthly”: (once|4 times), (100% vs 0%|0% vs 100%)/)
     alike = crowd(Array.new(200) { |index| (index / 2).even? ? 1 : 4 }, %w[day monthly])
-    expect(finding(alike, { "by" => { "attribute" => "plan" } })).to eq("“day” and “monthly” do not differ beyond chance in how often they did it.")
-    expect(finding(crowd([1, 4] * 20, %w[day monthly]), { "by" => { "attribute" => "plan" } })).to eq("Fewer than 50 people are in each group.")
+    expect(finding(alike, { "by" => { "attribute" => "plan" } })).to eq("No significant difference between “day” and “monthly”.")
+    expect(finding(crowd([1, 4] * 20, %w[day monthly]), { "by" => { "attribute" => "plan" } })).to eq("Not enough data: fewer than 50 people in each group.")
     expect(finding(crowd([1] * 60, ["day"] * 2), { "by" => { "attribute" => "plan" } })).to start_with("Of 60 people who ended a ride (“day”), 100% did so once")
     expect(finding(Population.new({ 1 => { events: [], attributes: [] } }, event_types: { "ride_ended" => {} }), {})).to eq("Nobody did this so often in these days.")
   end
@@ -90,7 +90,7 @@ RSpec.describe Estrel::Analyses::Frequency do
       done, all = [false, true].map { |base| analysis("frequency", { **question, "of_all" => base }, ledger, as_of: Date.new(2026, 3, 31)).over }
       expect(done.picture[:buckets].map { |bucket| bucket[:said] }).to eq(["1", "2–4", "5 or more"])
       expect(done.picture[:rows].first.values_at(:people, :counts, :mean, :median)).to eq([100, [30, 40, 30], 3.3, 3.0])
-      expect(done.finding).to start_with("Of 100 people who ended a ride, 40% did so 2–4 times")
+      expect(done.finding).to start_with("Median 3 times, mean 3.3 (100 people who ended a ride). 40% did it 2–4 times")
       expect(all.picture[:rows].first.values_at(:people, :shares)).to eq([200, [0.5, 0.15, 0.2, 0.15]])
     end
   end
@@ -111,8 +111,8 @@ RSpec.describe Estrel::Analyses::Frequency do
   end
 
   it "refuses edges out of order, days to come and too many bars" do
-    { { "edges" => [2, 2] } => /higher than the one before/, { "from" => "2026-05-01" } => /after the as-of date/,
-      { "by" => { "attribute" => "plan" }, "top" => 10, "series" => [{ "event" => "ride_ended" }] * 2 } => /24 groups of bars/ }.each do |question, message|
+    { { "edges" => [2, 2] } => /boundaries must be in ascending order/, { "from" => "2026-05-01" } => /after the as-of date/,
+      { "by" => { "attribute" => "plan" }, "top" => 10, "series" => [{ "event" => "ride_ended" }] * 2 } => /too many groups of bars \(24\); choose fewer events or values/ }.each do |question, message|
       expect { finding(crowd([1]), question) }.to raise_error(Estrel::Analyses::Invalid, message)
     end
   end

@@ -139,7 +139,7 @@ RSpec.describe Estrel::Analyses::Funnel do
   end
 
   it "says where nobody began, where all went on, and takes no time that is none" do
-    expect(asked([[["ride", 0]]]).finding).to eq("Nobody took the first step in these days.")
+    expect(asked([[["ride", 0]]]).finding).to eq("No one entered the funnel in this period.")
     expect(asked([[["ride", 0]]]).picture[:rows][0][:steps].map { |step| step.values_at(:people, :share, :wait) }).to all(eq([0, nil, nil]))
     all = asked([[["plan", 0], ["ride", 1], ["pay", 2]]] * 60)
     expect(all.picture[:rows][0][:steps].map { |step| step.values_at(:people, :share, :lost) }).to eq([[60, 1.0, 0], [60, 1.0, 0], [60, 1.0, nil]])
@@ -159,24 +159,24 @@ RSpec.describe Estrel::Analyses::Funnel do
   it "says where most are lost, how soon others go on, and opens those who stopped" do
     rows = Array.new(90) { |number| [["plan", 0], *([["ride", 10]] if number < 60), *([["pay", 40]] if number < 45)] }
     answer = asked(rows)
-    expect(answer.finding).to eq("Of 90 people who had “plan” events, 50% (95% interval 40% to 60%) went on to the end: they had “pay” events. Most stop after they had “plan” events: 30, 33% of those who got there; whoever goes on takes 10 min in the median.")
+    expect(answer.finding).to eq("50% (95% CI 40% to 60%) of 90 people who had “plan” events completed the funnel (had “pay” events). Largest drop-off: after they had “plan” events, 33% (30 people); median time to the next step 10 min.")
     stopped = answer.tables.first.rows[1].cells["lost_0"]
     expect(stopped["all"].map(&:keys)).to eq([["order"], ["not"]])
-    expect(asked([[["ride", 0]]]).finding).to eq("Nobody took the first step in these days.")
+    expect(asked([[["ride", 0]]]).finding).to eq("No one entered the funnel in this period.")
   end
 
   it "names the step at which two groups differ most, and says nothing where chance explains it" do
     rows = Array.new(160) { |number| [["plan", 0], ["ride", 10], *(number < 100 ? [["pay", 40]] : [])] }
     by = { "by" => { "attribute" => "group" } }
-    expect(asked(rows, by, groups: Array.new(160) { |number| number.even? ? "a" : "b" }).finding).to eq("“a” and “b” do not differ beyond chance at any step.")
+    expect(asked(rows, by, groups: Array.new(160) { |number| number.even? ? "a" : "b" }).finding).to eq("No significant difference between “a” and “b” at any step.")
     expect(asked(rows, by, groups: Array.new(160) { |number| number < 80 ? "a" : "b" }).finding)
-      .to match(/\A“a” and “b” differ most at step 3: 100% and 25% of those who began had “pay” events \(95% interval of the difference: −8\d.* to −6\d.* points\)\.\z/)
+      .to match(/\ALargest difference: step 3 \(had “pay” events\), 100% of “a” vs 25% of “b” \(95% CI of the difference −8\d.* to −6\d.* pp\)\.\z/)
   end
 
   it "refuses what cannot be told, and says why" do
     steps = [{ "event" => "plan" }, { "event" => "ride" }]
-    { { "from" => "2026-04-02" } => /after the as-of date/, { "counted" => "visits" } => /all steps lie in one visit/, { "steps" => [{ "event" => "plan", "without" => ["ride"] }, *steps] } => /before the first step/,
-      { "steps" => [*steps, { "event" => "walk" }] } => /walk/, { "steps" => [*steps, { "event" => "pay", "optional" => true }] } => /the last step cannot be skipped/, { "over_time" => true, "step" => "day", "from" => "2025-12-01" } => /121 days; look at longer steps/ }.each do |question, message|
+    { { "from" => "2026-04-02" } => /after the as-of date/, { "counted" => "visits" } => /counting visits requires all steps in one visit/, { "steps" => [{ "event" => "plan", "without" => ["ride"] }, *steps] } => /before the first step/,
+      { "steps" => [*steps, { "event" => "walk" }] } => /walk/, { "steps" => [*steps, { "event" => "pay", "optional" => true }] } => /the first and last step cannot be optional/, { "over_time" => true, "step" => "day", "from" => "2025-12-01" } => /121 days; look at longer steps/ }.each do |question, message|
       expect { asked([[["plan", 0]]], question) }.to raise_error(Estrel::Analyses::Invalid, message)
     end
   end

@@ -95,7 +95,7 @@ RSpec.describe Estrel::Analyses::NextEvents do
     expect(told(asked([["plan", 0], ["letter", 2], ["ride", 5]], "within" => { "days" => 1 }))).to eq([1, 0, { "letter" => 1 }])
     expect(told(asked([["ride", 0], ["plan", 3], ["plan", 6]], "direction" => "before"))).to eq([2, 0, { "ride" => 1, "plan" => 1 }])
     expect(asked([["plan", 0], ["ride", 5]]).finding)
-      .to eq("People had “plan” events 1 time. Right after it, most often “ride”: 100% of the times, by 1 person, 5 min later in the median; 0% of the times nothing more followed in the same visit.")
+      .to eq("Most frequent next event: “ride”, 100% of 1 occurrence (1 person, median 5 min later). No further event in the same visit: 0%.")
     expect { asked([["plan", 0]], "from" => "2026-04-02") }.to raise_error(Estrel::Analyses::Invalid, /after the as-of date/)
     expect { asked([["plan", 0]], "who" => { "did" => { "event" => "walk" } }) }.to raise_error(Estrel::Analyses::Invalid, /walk/)
   end
@@ -121,7 +121,7 @@ RSpec.describe Estrel::Analyses::NextEvents do
   it "passes over what is not looked at" do
     expect(told(asked([["plan", 0], ["ride", 1], ["plan", 2], ["pay", 3], ["ride", 3]], "among" => ["pay"]))).to eq([2, 0, { "pay" => 2 }])
     expect(told(asked([["pay", 0], ["plan", 0], ["ride", 1], ["pay", 40]], "among" => %w[pay letter]))).to eq([1, 1, {}])
-    expect(asked([["plan", 0], ["ride", 5]], "among" => %w[pay letter]).finding).to eq("People had “plan” events 1 time; 100% of the times none of these followed in the same visit.")
+    expect(asked([["plan", 0], ["ride", 5]], "among" => %w[pay letter]).finding).to eq("None of the selected events in the same visit: 100% of 1 occurrence.")
     expect { asked([["plan", 0]], "among" => ["walk"]) }.to raise_error(Estrel::Analyses::Invalid, /walk/)
   end
 

@@ -39,11 +39,11 @@ RSpec.describe Estrel::Analyses::Ranking do
       ask = ->(question) { analysis("ranking", question, ledger, as_of: Date.new(2026, 3, 31), today: Date.new(2026, 4, 1)).over }
       found = ask.call({})
       expect(found.picture.values_at(:from, :active)).to eq([Date.new(2026, 3, 2), nil])
-      expect(found.finding).to eq("“rode” comes first: 1 person, 1 time.")
+      expect(found.finding).to eq("Top event: “rode”, 1 person, 1 time.")
       expect(found.picture[:rows].map { |row| [row[:event], row[:change], row[:trend].sum] }).to eq([["rode", nil, 1], ["paid", nil, 0]])
       periods = ask.call({ "from" => "2025-01-01" }).picture[:periods]
       expect([periods.size, periods.first[:from], periods.last[:to]]).to eq([29, Date.new(2025, 1, 1), Date.new(2026, 3, 31)])
-      expect { ask.call({ "from" => "2026-04-01" }) }.to raise_error(Estrel::Analyses::Invalid, /begin after the as-of date/)
+      expect { ask.call({ "from" => "2026-04-01" }) }.to raise_error(Estrel::Analyses::Invalid, /the start date is after the as-of date/)
     end
   end
 end

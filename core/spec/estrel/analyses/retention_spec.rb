@@ -99,7 +99,7 @@ RSpec.describe Estrel::Analyses::Retention do
     expect([picture[:cohorts][29][:places].first(2), elapsed[:cohorts][29][:places].first(2)]).to eq([[true, false], [false, false]])
     expect(picture[:cohorts][27][:places].first(4)).to eq([true, true, true, false])
     expect(asked(people, { "step" => "day" }, today: Date.new(2026, 3, 31)).picture[:cohorts][27][:places].first(3)).to eq([true, true, false])
-    expect(asked([[at(2)]], { "start" => { "event" => "ride" } }).finding).to eq("Nobody began in these days.")
+    expect(asked([[at(2)]], { "start" => { "event" => "ride" } }).finding).to eq("No one started in this period.")
   end
 
   it "tells of complete cohorts only, weighted by people, with intervals, and where it settles" do
@@ -111,7 +111,7 @@ RSpec.describe Estrel::Analyses::Retention do
     point = answer.picture[:rows][0][:curve][1]
     expect(point.values_at(:people, :size, :share)).to eq([150, 200, 0.75])
     expect(point[:low]..point[:high]).to eq(Range.new(*Estrel::Statistics::Shares.wilson(150, 200)))
-    expect(answer.finding).to match(/\AOf 200 people who had “plan” events for the first time, 75% \(95% interval 69% to 80%\) had “ride” events in week 1, 25% \(.*\) in week 2\. Most are lost from week 1 to week 2 \(75% to 25%\)\.\z/)
+    expect(answer.finding).to match(/\AWeek 1 retention 75% \(95% CI 69% to 80%\), week 2 25% \(.*\); 200 people who first had “plan” events\. Largest drop: week 1 to week 2 \(75% to 25%\)\.\z/)
     each = asked(people, { "starts" => "each" }).picture[:rows][0][:curve][1]
     expect([each[:share], each[:low] < 0.75, each[:high] > 0.75]).to eq([0.75, true, true])
   end
@@ -125,7 +125,7 @@ RSpec.describe Estrel::Analyses::Retention do
     row = answer.picture[:rows][0]
     expect(row[:over_time].first(3)).to eq([0.25, 0.5, 0.75])
     expect(row[:trend][:slope]).to be_within(1e-12).of(0.25)
-    expect(answer.finding).to eq("Of 180 people who had “plan” events for the first time, 50% (95% interval 43% to 57%) had “ride” events in week 1. Beyond chance, 16 Mar to 22 Mar 2026 came back most (75% in week 1), 2 Mar to 8 Mar 2026 least (25%).")
+    expect(answer.finding).to eq("Week 1 retention 50% (95% CI 43% to 57%); 180 people who first had “plan” events. Significantly different cohorts in week 1: highest 16 Mar to 22 Mar 2026 (75%), lowest 2 Mar to 8 Mar 2026 (25%).")
   end
 
   it "has intervals for people who begin several times that hold the truth nineteen times in twenty" do
@@ -153,7 +153,7 @@ RSpec.describe Estrel::Analyses::Retention do
     twice = asked([[at(2), at(4)]], { **daily, "start" => { "event" => "ride" }, "starts" => "each", "return" => { "event" => "ride" } })
     expect(twice.picture[:rows][0][:sizes].first(4)).to eq([0, 0, 1, 0])
     alone = asked((2..28).map { |day| [at(day), at(day + 1)] }, daily)
-    expect(alone.finding).to eq("Fewer than 50 have had the time to come back.")
+    expect(alone.finding).to eq("Not enough data: fewer than 50 people have had time to return.")
     expect(alone.picture[:rows][0][:curve][1].values_at(:people, :size)).to eq([27, 27])
     ranges = asked([[at(2), at(3), at(9)], [at(2), at(10)]], { **daily, "counted" => "ranges", "ranges" => [[0, 3], [1, 7]] })
     expect(ranges.picture[:rows][0][:cells][0]).to eq([1, 1])
@@ -162,9 +162,9 @@ RSpec.describe Estrel::Analyses::Retention do
   end
 
   it "refuses what cannot be told, and says why" do
-    { { "step" => "day", "from" => "2025-03-02" } => /395 cohorts; look at weeks or months/, { "counted" => "ranges" } => /which periods/,
+    { { "step" => "day", "from" => "2025-03-02" } => /choose weeks or months, or a shorter period/, { "counted" => "ranges" } => /define the period ranges/,
       { "counted" => "ranges", "ranges" => [[3, 1]] } => /ends before it begins/, { "counted" => "ranges", "ranges" => [[0, 40]] } => /only 5 weeks/,
-      { "step" => "month", "counted" => "every" } => /a single month/, { "return" => { "event" => "walk" } } => /walk/ }.each do |question, message|
+      { "step" => "month", "counted" => "every" } => /choose a longer period or a shorter interval/, { "return" => { "event" => "walk" } } => /walk/ }.each do |question, message|
       expect { asked([[at(2)]], question) }.to raise_error(Estrel::Analyses::Invalid, message)
     end
   end

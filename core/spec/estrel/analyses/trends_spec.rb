@@ -217,9 +217,9 @@ RSpec.describe Estrel::Analyses::Trends do
     end
 
     it "says nothing of periods that are incomplete, begin before the data does, or have few people behind them" do
-      expect(asked({ "series" => [{ "event" => "bought" }] }).finding).to eq("2 people had “bought” events in the last complete week, 9 Mar 2026 to 15 Mar 2026.")
-      expect(asked({ "series" => [{ "event" => "bought" }], "step" => "month" }).finding).to eq("No month of the range is complete yet.")
-      expect(asked({ "series" => [{ "event" => "rode" }] }, as_of: Date.new(2026, 3, 8)).finding).to eq("Nobody did this in these days.")
+      expect(asked({ "series" => [{ "event" => "bought" }] }).finding).to eq("2 people had “bought” events in the last complete week (9 Mar 2026 to 15 Mar 2026).")
+      expect(asked({ "series" => [{ "event" => "bought" }], "step" => "month" }).finding).to eq("No complete month in this period yet.")
+      expect(asked({ "series" => [{ "event" => "rode" }] }, as_of: Date.new(2026, 3, 8)).finding).to eq("No one did this in this period.")
     end
 
     it "refuses what cannot be told, and says why" do
@@ -228,10 +228,10 @@ RSpec.describe Estrel::Analyses::Trends do
         { "series" => [{ "event" => "bought" }], "combined" => "per" } => /choose two events/,
         { "series" => [{ "event" => "gone" }] } => /gone/,
         { "series" => [{ "event" => "bought" }], "by_event" => "colour" } => /no property "colour" of bought/,
-        { "series" => [{ "event" => "bought" }], "by" => { "attribute" => "colour" } } => /no attribute "colour"/, { "series" => [{ "event" => "bought" }], "by_event" => "shop", "by" => { "both" => [{ "state" => true }, { "profile_type" => true }] } } => /as many as there can be/,
-        { "series" => [{ "event" => "bought" }], "by" => { "both" => [{ "state" => true }] * 2 } } => /two different things/,
-        { "series" => [{ "event" => "bought" }] * 6, "by_event" => "shop", "top" => 20 } => /132 lines/,
-        { "series" => [{ "event" => "bought" }], "from" => "2006-03-02", "step" => "day" } => /7,320 days; look at weeks or months/,
+        { "series" => [{ "event" => "bought" }], "by" => { "attribute" => "colour" } } => /no attribute "colour"/, { "series" => [{ "event" => "bought" }], "by_event" => "shop", "by" => { "both" => [{ "state" => true }, { "profile_type" => true }] } } => /you can split by two things at most/,
+        { "series" => [{ "event" => "bought" }], "by" => { "both" => [{ "state" => true }] * 2 } } => /choose two different splits/,
+        { "series" => [{ "event" => "bought" }] * 6, "by_event" => "shop", "top" => 20 } => /too many lines \(132\); choose fewer events or values/,
+        { "series" => [{ "event" => "bought" }], "from" => "2006-03-02", "step" => "day" } => /choose weeks or months, or a shorter period/,
         { "series" => [] } => /Series/ }.each do |question, message|
         expect { asked(question) }.to raise_error(message)
       end

@@ -145,7 +145,7 @@ RSpec.describe Estrel::Analyses::Visits do
     people = (1..120).to_h { |id| [id, { events: [{ type: "ride_ended", at: Time.utc(2026, 3, 24, 9) }], attributes: [{ name: "plan", at: Time.utc(2026), value: id.even? ? "day" : "monthly" }] }] }
     with_ledger(Population.new(people, event_types: { "ride_ended" => {} }, attributes: { "plan" => "text" })) do |ledger|
       finding = ->(question) { analysis("visits", { "from" => "2026-03-01", **question }, ledger, as_of: Date.new(2026, 3, 31)).over.finding }
-      expect(finding.call({})).to include("at least half of the visits had no length, and 100% had a single event")
+      expect(finding.call({})).to include("at least half without length, 100% single-event")
       expect(finding.call("by" => { "attribute" => "plan" })).to eq("Mean visit length is the same in all groups: 0 s.")
     end
   end
@@ -158,11 +158,11 @@ RSpec.describe Estrel::Analyses::Visits do
     population = Population.new(people, event_types: { "ride_ended" => {} }, attributes: { "plan" => "text" })
     with_ledger(population) do |ledger|
       finding = ->(question) { analysis("visits", { "from" => "2026-03-01", **question }, ledger, as_of: Date.new(2026, 3, 31)).over.finding }
-      expect(finding.call({})).to eq("120 people paid 120 visits, 1 each; median length 12 min, and 0% had a single event. Most begin on Tuesdays between 9:00 and 10:00.")
-      expect(finding.call("by" => { "attribute" => "plan" })).to eq("Visits of “day” take longest, 20 min on average, 1 a person; those of “monthly” are the shortest, 4 min, 1 a person.")
-      expect(finding.call("from" => "2026-03-30")).to eq("Nobody paid a visit in these days.")
-      { { "newness" => true, "by" => { "attribute" => "plan" } } => /one way only/, { "edges" => [5, 5] } => /higher than the one before/,
-        { "from" => "1990-01-01", "step" => "day" } => /longer steps/, { "to" => "2026-02-01" } => /before it starts/, { "by_first" => "nothing" } => /no property/ }.each do |question, message|
+      expect(finding.call({})).to eq("120 visits by 120 people (1 per person), median length 12 min, 0% single-event. Busiest hour: Tuesdays 9:00–10:00.")
+      expect(finding.call("by" => { "attribute" => "plan" })).to eq("Longest visits: “day”, mean 20 min, 1 per person; shortest: “monthly”, 4 min, 1 per person.")
+      expect(finding.call("from" => "2026-03-30")).to eq("No visits in this period.")
+      { { "newness" => true, "by" => { "attribute" => "plan" } } => /choose one split only/, { "edges" => [5, 5] } => /boundaries must be in ascending order/,
+        { "from" => "1990-01-01", "step" => "day" } => /choose a longer one, or a shorter period/, { "to" => "2026-02-01" } => /before it starts/, { "by_first" => "nothing" } => /no property/ }.each do |question, message|
         expect { finding.call(question) }.to raise_error(Estrel::Analyses::Invalid, message)
       end
     end

@@ -121,7 +121,7 @@ RSpec.describe "comparing audiences" do
 
   it "stops a question that takes too long, is too large, or is no longer waited for" do
     with_ledger(population) do |generation|
-      { { seconds: -1 } => /longer/, { bytes: 1 } => /MB/, { cancelled: -> { true } } => /withdrawn/ }.each do |limit, message|
+      { { seconds: -1 } => /choose a shorter period or fewer conditions/, { bytes: 1 } => /MB/, { cancelled: -> { true } } => /cancelled/ }.each do |limit, message|
         asked = Estrel::Audience::Evaluator.new(generation, as_of: as_of, budget: Estrel::Budget.new(**limit))
         expect { asked.size(rode) }.to raise_error(Estrel::Budget::Exceeded, message)
       end

@@ -53,7 +53,7 @@ RSpec.describe "conditions at their edges" do
     asked = ->(**more) { members(people, { "lifecycle" => { "is" => %w[new active], **more.transform_keys(&:to_s) } }, "2026-05-21") }
     expect([asked.call, asked.call(reactivated: true), asked.call(reactivated: false)]).to eq([[1, 2], [1], [2]])
     expect(members(people, { "lifecycle" => { "is" => %w[dormant churned], "entered_last_days" => 30, "reactivated" => false } }, "2026-05-21")).to eq([1])
-    expect { asked.call(reactivated: false, for_at_least_days: 3) }.to raise_error(Estrel::Audience::Invalid, /reactivated people can be asked for/)
+    expect { asked.call(reactivated: false, for_at_least_days: 3) }.to raise_error(Estrel::Audience::Invalid, /“reactivated” works only for now/)
     members(people, { "lifecycle" => { "is" => ["active"], "reactivated" => false } }, "2026-05-21") do |evaluator, definition|
       expect(Estrel::Audience::Sentence.new(definition, evaluator.catalogue).to_s).to include("not having been reactivated")
       expect(definition.to_h["lifecycle"]).to include("reactivated" => false)
@@ -193,11 +193,11 @@ RSpec.describe "conditions at their edges" do
     end
     expect(faults.call(order({ "event" => "plan", "next" => true }))).to match([/first step cannot follow/])
     expect(faults.call({ "did" => { "event" => "ride", "any_event" => true } })).to match([/at least one event type/])
-    expect(faults.call({ "rhythm" => { "event" => "ride", "each" => "week", "last" => 2, "in" => 3 } })).to match([/at most the 2 weeks/])
-    expect(faults.call({ "did" => { "event" => "ride", "where" => [{ "property" => "km", "compare" => "between", "value" => [5, 2] }] } })).to match([/range begins \(5\) above its end/])
+    expect(faults.call({ "rhythm" => { "event" => "ride", "each" => "week", "last" => 2, "in" => 3 } })).to match([/enter at most 2 weeks/])
+    expect(faults.call({ "did" => { "event" => "ride", "where" => [{ "property" => "km", "compare" => "between", "value" => [5, 2] }] } })).to match([/lower limit \(5\) is greater than the upper limit/])
     expect(faults.call({ "did" => { "event" => "ride", "count" => { "at_least" => 1 }, "measure" => { "of" => "km", "take" => "sum", "compare" => "is", "value" => 1 } } })).to match([/not both/])
     expect(faults.call({ "did" => { "event" => "ride", "window" => { "last_days" => 3, "ever" => true } } })).to match([/choose a period/])
-    expect(faults.call({ "lifecycle" => { "is" => ["new"], "on" => "2026-05-01", "from" => ["active"] } })).to match([/state before can be asked only/])
+    expect(faults.call({ "lifecycle" => { "is" => ["new"], "on" => "2026-05-01", "from" => ["active"] } })).to match([/“previous state” works only/])
     expect(faults.call({ "did" => { "events" => %w[ride bye] } })).to match([/no event type "bye"/])
   end
 end

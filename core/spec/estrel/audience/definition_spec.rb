@@ -24,7 +24,7 @@ RSpec.describe Estrel::Audience::Definition do
     )
     level = { "so_far" => { "event" => "ride_ended", "property" => "bike" }, "compare" => "at_least", "value" => 5 }
     expect(faults(did(where: [level]))).to eq(["did.where[0].so_far.property: there is no property \"bike\" on \"ride_ended\""])
-    expect(faults({ "any" => [{ "atribute" => {} }] })).to eq(["any[0].atribute: \"Atribute\" is not known here; did you mean \"attribute\"?"])
+    expect(faults({ "any" => [{ "atribute" => {} }] })).to eq(["any[0].atribute: \"Atribute\" is not a known field; did you mean \"attribute\"?"])
     expect(faults({ "did" => { "event" => "ride_ende" } }).first).to include("did you mean \"ride_ended\"?")
   end
 
@@ -33,7 +33,7 @@ RSpec.describe Estrel::Audience::Definition do
     many = did(count: { "between" => [5, 2] })
     expect(faults({ "all" => [from, many,
                               { "attribute" => { "name" => "plan", "compare" => "greater", "value" => 3 } }] }))
-      .to match([/\Aall\[0\]\.did\.window: .*ends .* before it starts/, /\Aall\[1\]\.did\.count\.between: .*range begins \(5\) above its end/,
+      .to match([/\Aall\[0\]\.did\.window: .*ends .* before it starts/, /\Aall\[1\]\.did\.count\.between: .*lower limit \(5\) is greater than the upper limit/,
                  /\Aall\[2\]\.attribute\.compare: "plan" is text; compare it by is, is not/])
   end
 
@@ -67,7 +67,7 @@ RSpec.describe Estrel::Audience::Definition do
       .to eq("People who for the first time bought a pass and then more than 7 days later and within 14 days ended a ride at any time")
     expect(parse(definition.to_h).digest).to eq(definition.digest)
     expect([order[{}, apart.merge("within" => { "hours" => 168 })], order[{}, apart.merge("other_day" => true)], order[{}, { "first" => true }]].flat_map { |json| faults(json) })
-      .to match([/more than 7 days and at most 168 hours later/, /another day or more than a time later/, /only the first step/])
+      .to match([/minimum delay \(7 days\) must be shorter than the time limit \(168 hours\)/, /“on another day” or a minimum delay/, /only the first step/])
   end
 
   it "says how often and how much was done in a visit, and refuses one in which nothing is asked for" do
@@ -78,10 +78,10 @@ RSpec.describe Estrel::Audience::Definition do
     expect(say.call({ "visit" => { "all" => [far, none], "window" => { "last_days" => 30 } } }))
       .to eq("People who ended a ride whose total distance km is at least 25 and have not bought a pass within one visit in the last 30 days")
     expect(say.call({ "visited" => { "doing" => [rides, none], "ended" => { "event" => "ride_ended" }, "began" => { "event" => "pass_bought" } } }))
-      .to eq("People who paid a visit that began when they bought a pass and ended when they ended a ride and in which they ended a ride at least 5 times and have not bought a pass at any time")
+      .to eq("People who made a visit that started when they bought a pass and ended when they ended a ride and in which they ended a ride at least 5 times and have not bought a pass at any time")
     expect(parse({ "visited" => { "doing" => [far, rides, none] } }).to_h.dig("visited", "doing")).to eq([far, rides, none].map { |deed| { **deed, "where" => [] } })
-    expect(faults({ "visit" => { "all" => [none] } })).to eq(["visit.all: say what happened in the visit, besides what did not"])
-    expect(faults({ "visit" => { "all" => [{ **rides, "count" => { "at_least" => 2, "of" => "days" } }] } })).to eq(["visit.all[0].count.of: inside a visit it is counted how many times, nothing else"])
+    expect(faults({ "visit" => { "all" => [none] } })).to eq(["visit.all: add at least one event that happened in the visit"])
+    expect(faults({ "visit" => { "all" => [{ **rides, "count" => { "at_least" => 2, "of" => "days" } }] } })).to eq(["visit.all[0].count.of: within a visit, only times can be counted"])
     expect(faults({ "visited" => { "doing" => [{ **far, **rides }] } })).to eq(["visited.doing[0]: choose a count or a measure, not both"])
   end
 

@@ -40,10 +40,10 @@ RSpec.describe Estrel::Audience::Why do
       { "changed" => { "name" => "plan", "window" => { "ever" => true } } } => [true, "plan has changed twice", 1.0],
       { "last" => { "event" => "ride", "window" => { "last_days" => 2 } } } => [false, "had “ride” events for the last time on 6 May 2026", 0.0],
       { "first" => { "event" => "ride", "window" => { "last_days" => 10 } } } => [true, "had “ride” events for the first time on 1 May 2026", 1.0],
-      { "first" => { "event" => "ride", "window" => { "last_days" => 10 }, "then" => [{ "property" => "km", "compare" => "greater", "value" => 9_999 }] } } => [false, "had “ride” events for the first time on 1 May 2026, when the conditions did not hold", 0.0],
+      { "first" => { "event" => "ride", "window" => { "last_days" => 10 }, "then" => [{ "property" => "km", "compare" => "greater", "value" => 9_999 }] } } => [false, "had “ride” events for the first time on 1 May 2026, but the conditions were not met", 0.0],
       { "rhythm" => { "event" => "ride", "each" => "week", "last" => 2 } } => [true, "had “ride” events in 2 of 2 weeks; asked: in 2", 1.0],
       { "visit" => { "all" => [{ "event" => "ride" }, { "event" => "pass" }], "window" => { "ever" => true } } } => [false, "1 of 2 in the best visit", 0.5],
-      { "visited" => { "count" => { "at_least" => 5 }, "length" => { "below" => 60 }, "window" => { "ever" => true } } } => [false, "paid 4 such visits at any time; asked: at least 5 visits", 0.8],
+      { "visited" => { "count" => { "at_least" => 5 }, "length" => { "below" => 60 }, "window" => { "ever" => true } } } => [false, "made 4 such visits at any time; asked: at least 5 visits", 0.8],
       { "order" => { "steps" => [{ "event" => "pass" }, { "event" => "ride" }] } } => [false, "1 of 2 steps", 0.5],
       { "order" => { "steps" => [{ "event" => "ride" }], "then_not" => { "event" => "pass", "within" => { "days" => 30 } } } } =>
         [false, "1 of 1 steps; followed each time", 0.9],

@@ -91,9 +91,9 @@ RSpec.describe Estrel::Exports do
 
     it "refuses columns that make no sense, and says what to do" do
       { [] => /at least one/, ["attribute:plam"] => /no column "attribute:plam"; did you mean "attribute:plan"/, %w[state state] => /two columns are called "state"/,
-        ["address"] => /choose a channel/, [{ "take" => "sum", "event" => "ride_ended" }] => /property to add up/, [{ "take" => "sum", "event" => "ride_ended", "property" => "dock" }] => /no property "dock" of ride_ended that is a number/,
+        ["address"] => /choose email or SMS as the channel to export addresses/, [{ "take" => "sum", "event" => "ride_ended" }] => /choose the property to sum/, [{ "take" => "sum", "event" => "ride_ended", "property" => "dock" }] => /no property "dock" of ride_ended that is a number/,
         [{ "take" => "last", "event" => "rode" }] => /no event type "rode"/, [{ "take" => "count", "event" => "ride_ended", "days" => 0 }] => /whole number/, [7] => /a column must say/,
-        [{ "take" => "chance", "of" => "stay", "days" => 30 }] => /come_back or lapse/, [{ "take" => "chance", "of" => "lapse", "days" => 6 }] => /whole number from 7 to 180/,
+        [{ "take" => "chance", "of" => "stay", "days" => 30 }] => /come_back or lapse/, [{ "take" => "chance", "of" => "lapse", "days" => 6 }] => /probability: enter 7 to 180 days/,
         [{ "take" => "chance", "of" => "lapse", "days" => 30 }] => /no column "chance"/ }.each do |given, message|
         expect { evaluator { |asked| Estrel::Exports::Columns.new(asked, given.map { |json| column(json) }) } }.to raise_error(described_class::Invalid, message)
       end

@@ -54,7 +54,7 @@ RSpec.describe Estrel::Exports::RowsFile do
     expect(written(frame.head(5), frame.slice(5, 99), encoding: "utf-8-bom")).to eq(written(frame, encoding: "utf-8-bom"))
     expect(written(frame, encoding: "utf-8-bom")).to start_with("\xEF\xBB\xBFtext,".b)
     expect(written(frame, encoding: "windows-1252").b).to include("\xE9;\xFC".b)
-    expect { written(Polars::DataFrame.new({ "a" => ["ł"] }), encoding: "windows-1252") }.to raise_error(Estrel::Exports::Invalid, /Windows-1252 cannot write "ł"/)
+    expect { written(Polars::DataFrame.new({ "a" => ["ł"] }), encoding: "windows-1252") }.to raise_error(Estrel::Exports::Invalid, /"ł" cannot be encoded in Windows-1252/)
     expect(written(frame.head(0))).to eq("text,number,yes,*,^text$,'=odd name\r\n")
   end
 end

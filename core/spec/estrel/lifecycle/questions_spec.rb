@@ -73,7 +73,7 @@ RSpec.describe "questions about the lifecycle" do
       expect(asked.call(rule_set, at_risk.transform_values { |count| count / 5 }).suggested(0.3)).to be_nil
       expect(study.reactivation(25)).to be_nil
       expect(study.warnings(0.1, { "churned" => 1 })).to eq([])
-      expect(study.warnings(0.1, { "churned" => 0 })).to eq(["Nobody is churned now: nobody who was ever active has been inactive for 20 days as of this date."])
+      expect(study.warnings(0.1, { "churned" => 0 })).to eq(["No one is churned: no one has been inactive for 20 days on this date."])
       soon = asked.call(rule_set.with(active_within: 1, churned_after: 2))
       expect(soon.warnings(0.05, { "churned" => 4 }).join).to match(/\A17% of those called churned at 2 inactive days are reactivated within 10 days \(95% interval 1\d% to 2\d%\), more than the 5% you allow/)
       expect(soon.warnings(0.15, { "churned" => 4 })).to eq([])
@@ -122,8 +122,8 @@ RSpec.describe "questions about the lifecycle" do
       answer = analysis("backtest", { weeks: 24 }, ledger, as_of: Date.new(2026, 6, 10), rules: rule_set).over
       # Of the weeks that ended ninety days before.
       expect(answer.picture.slice(:people, :between)).to eq({ people: 2, between: 1 })
-      expect(answer.finding).to eq("2 people were called churned in these weeks, 2 times in all; in 50% of these they came back within 90 days.")
-      expect(answer.caveats).to eq(["Besides, 1 time somebody became churned and was back before the end of the week."])
+      expect(answer.finding).to eq("50% of newly churned people were reactivated within 90 days (2 people, 2 times).")
+      expect(answer.caveats).to eq(["Another 1 time, someone became churned and active again within the same week."])
     end
   end
 
@@ -171,7 +171,7 @@ RSpec.describe "questions about the lifecycle" do
     late = (1..12).to_h { |id| [id, id <= 10 ? rides(9) : rides(9, received: Time.utc(2026, 5, 13))] }
     expect(told.call("revised", { "share" => 0.2 }, 20, late)).to be_nil
     expect(told.call("revised", { "share" => 0.1 }, 20, late))
-      .to start_with("New on 10 May 2026 was 10 with the data received by then and is 12 now, 20% apart. Mostly events received late")
+      .to start_with("New on 10 May 2026 revised from 10 to 12 (20%). Main cause: late events")
     # Of two hundred who had been inactive for 20 days, half were reactivated within five.
     back = (1..200).zip([rides(1, 25), rides(1, 3)].cycle.first(200).shuffle(random: Random.new(1))).to_h
     expect(told.call("reactivation_above", { "share" => 0.4, "horizon" => 5 }, 31, back)).to start_with("50% of those called churned at 20 inactive days")

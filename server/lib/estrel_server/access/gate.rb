@@ -31,7 +31,7 @@ module EstrelServer
 
         Current.set(bearer: bearer) { @app.call(env) }
       rescue *Database::Store::AWAY
-        API::Problems.response(503, "the database does not answer; try again in a moment")
+        API::Problems.response(503, "the database is not responding; try again in a moment")
       rescue Errno::ENOSPC, ActiveRecord::StatementInvalid => e
         Log.error("a request could not be admitted", e)
         full = API::Problems.disk_full?(e)

@@ -11,7 +11,7 @@ module EstrelServer
       # Raised for what cannot be believed.
       class Refused < Error; end
 
-      REFUSED = "this passkey is not known here, or was not checked in time; try again"
+      REFUSED = "passkey not recognised or timed out; try again"
       # Only whoever holds the device, and has shown it that they do.
       WANTED = { resident_key: "required", user_verification: "required" }.freeze
       private_constant :REFUSED, :WANTED

@@ -84,8 +84,8 @@ module EstrelServer
 
       def who(said)
         email = said["email"].to_s.strip.downcase
-        raise Refused, "#{@name} does not say which e-mail address is yours" if email.empty?
-        raise Refused, "#{@name} has not verified your e-mail address" unless said["email_verified"] == true
+        raise Refused, "#{@name} did not provide your email address" if email.empty?
+        raise Refused, "#{@name} has not verified your email address" unless said["email_verified"] == true
 
         Identity.new(said["sub"].to_s, email)
       end
@@ -95,12 +95,12 @@ module EstrelServer
       rescue Error
         raise
       rescue OpenIDConnect::Discovery::DiscoveryFailed, Faraday::Error, SWD::Exception => e
-        Log.error("the sign-in provider does not answer", e)
+        Log.error("the sign-in provider is not responding", e)
         raise Refused, "#{@name} does not answer; try again in a moment"
       rescue Rack::OAuth2::Client::Error, OpenIDConnect::ResponseObject::IdToken::InvalidToken, OpenIDConnect::Exception,
              JSON::JWT::Exception, JSON::JWS::VerificationFailed, JSON::JWK::Set::KidNotFound, OpenSSL::PKey::PKeyError,
              JSON::ParserError, AttrRequired::AttrMissing, TypeError, ArgumentError => e
-        Log.error("what the sign-in provider says cannot be believed", e)
+        Log.error("the response of the sign-in provider could not be verified", e)
         raise Refused, "what #{@name} says cannot be believed; the log has the details"
       end
     end

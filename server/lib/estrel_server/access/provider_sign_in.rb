@@ -9,7 +9,7 @@ module EstrelServer
       COOKIE = "estrel_signing_in"
       # Seconds for which somebody may be away.
       LONGEST = 600
-      STRANGER = "the way back does not fit the way there; begin again"
+      STRANGER = "sign-in could not be verified; start again"
       HTML = { "content-type" => "text/html; charset=utf-8", "cache-control" => "no-store" }.freeze
       private_constant :STRANGER, :HTML
 
@@ -24,13 +24,13 @@ module EstrelServer
       # @return [Array] status, headers, body
       def call(env)
         request = Rack::Request.new(env)
-        return page(404, "There is nothing under this address.") if @provider.nil? || !request.get?
+        return page(404, "Page not found.") if @provider.nil? || !request.get?
 
         held(request)
         case request.path_info
         when "#{PATH}begin" then send_away
         when "#{PATH}return" then take_back(request)
-        else page(404, "There is nothing under this address.")
+        else page(404, "Page not found.")
         end
       rescue Error => e
         page(403, Estrel::English.sentence(e.message))
@@ -64,11 +64,11 @@ module EstrelServer
         unless trip && Rack::Utils.secure_compare(trip.state, request.GET["state"].to_s)
           refused("unknown", request, STRANGER)
         end
-        raise Error, "#{@provider.name} did not let you in" if request.GET["code"].to_s.empty?
+        raise Error, "#{@provider.name} refused the sign-in" if request.GET["code"].to_s.empty?
 
         identity = @provider.identity(request.GET["code"].to_s, trip)
         found = account(identity)
-        refused(identity.email, request, "there is no account for #{identity.email} here") unless found
+        refused(identity.email, request, "there is no account for #{identity.email}") unless found
         let_in(found, request)
       end
 

@@ -14,7 +14,7 @@ module EstrelServer
       # viewers, since personal data can stand anywhere in it.
       PERSONAL = %w[none masked raw].freeze
 
-      NOTHING_TO_DO = "you have nothing to do with this workspace; an administrator of it can change that"
+      NOTHING_TO_DO = "you do not have access to this workspace; ask one of its administrators"
       private_constant :NOTHING_TO_DO
 
       # @return [String] of {Roles::ALL}, or {ANYBODY}
@@ -37,7 +37,7 @@ module EstrelServer
         raise ArgumentError, "role #{role.inspect}" unless [ANYBODY, *Roles::ALL].include?(role)
         raise ArgumentError, "scope #{scope.inspect}" unless SCOPES.include?(scope)
         raise ArgumentError, "personal #{personal.inspect}" unless PERSONAL.include?(personal)
-        raise ArgumentError, "raw answers are not for viewers" if personal == "raw" && %w[anybody viewer].include?(role)
+        raise ArgumentError, "viewers cannot see raw data" if personal == "raw" && %w[anybody viewer].include?(role)
 
         @role = role
         @scope = scope
@@ -59,8 +59,8 @@ module EstrelServer
       def refusal(bearer)
         return if role == ANYBODY
         return "sign in first" if bearer.nil?
-        return "no token can do this; sign in as a person" if scope == SESSION && bearer.token?
-        return "set up your second factor first, under Account" if bearer.held_up? && !@early
+        return "this cannot be done with an API token; sign in instead" if scope == SESSION && bearer.token?
+        return "set up two-factor authentication first, under Account" if bearer.held_up? && !@early
         return "this needs a token with the scope #{scope}" unless bearer.scope?(scope)
 
         return if own? || bearer.at_least?(role)

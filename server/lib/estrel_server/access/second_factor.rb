@@ -14,7 +14,7 @@ module EstrelServer
       RECOVERY_CODES = 10
       # Who has to have one.
       POLICIES = %w[off administrators everybody].freeze
-      WRONG = "the code is wrong, or has been used; take the one that is shown now"
+      WRONG = "the code is wrong or already used; enter the current one"
       private_constant :ISSUER, :DRIFT, :RECOVERY_CODES, :WRONG
 
       # @param account [Account]
@@ -46,7 +46,7 @@ module EstrelServer
       # @return [Hash{Symbol => String}] `secret` to type in, and `picture`, an SVG of the code to scan
       # @raise [Error] where there is one already
       def propose
-        raise Error, "there is a second factor already; take it away first" if on?
+        raise Error, "two-factor authentication is already on; turn it off first" if on?
 
         secret = ROTP::Base32.random
         @account.update!(totp_secret: secret)
@@ -61,7 +61,7 @@ module EstrelServer
       def confirm(code)
         @account.with_lock do
           raise Error, "there is a second factor already" if on?
-          raise Error, "ask for a secret first" if @account.totp_secret.nil?
+          raise Error, "start the set-up again" if @account.totp_secret.nil?
 
           at = step(code) or raise Error, WRONG
           codes = Array.new(RECOVERY_CODES) { SecureRandom.alphanumeric(10, chars: [*"a".."z", *"2".."9"]) }

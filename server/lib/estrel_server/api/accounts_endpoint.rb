@@ -16,7 +16,7 @@ module EstrelServer
 
       # With a link by which the password is set, shown this once. In another workspace than the first one the answer is
       # the same whether or not the address has an account elsewhere, see {OneTimeLink}.
-      post("/accounts", role: "administrator", scope: "session", personal: "none", log: "account made") do
+      post("/accounts", role: "administrator", scope: "session", personal: "none", log: "account created") do
         @row = Workspaces.current.first? ? Account.new(email: given["email"]) : account_of_workspace(given["email"])
         Account.transaction do
           row.update!(role: Account::NO_ROLE, confirmed: Workspaces.current.first?) unless row.persisted?
@@ -26,26 +26,26 @@ module EstrelServer
       end
 
       put("/accounts/:id", role: "administrator", scope: "session", personal: "none",
-                           log: "rights changed") do
+                           log: "role changed") do
         only_first if given.key?("disabled")
         Account.transaction do
           Account.lock_roles_here
           row.change_role(role_given) if given.key?("role")
           disable(given["disabled"]) if given.key?("disabled")
-          raise Problem.new(409, "this is the last administrator") if Account.administrators_here.none?
+          raise Problem.new(409, "you cannot remove the last administrator") if Account.administrators_here.none?
         end
         respond({ **describe(row), link: nil })
       end
 
       post("/accounts/:id/link", role: "administrator", scope: "session", personal: "none",
-                                 log: "password link made") do
+                                 log: "password link created") do
         only_first
         respond({ **describe(row), link: link(row) })
       end
 
       # For somebody whose phone and codes are gone.
       delete("/accounts/:id/second-factor", role: "administrator", scope: "session", personal: "none",
-                                            log: "second factor taken away") do
+                                            log: "two-factor authentication reset") do
         only_first
         row.forget_devices
         respond({ **describe(row), link: nil })
@@ -95,7 +95,7 @@ module EstrelServer
       def only_first
         return if Workspaces.current.first?
 
-        raise Problem.new(403, "only administrators of the first workspace can do this, there")
+        raise Problem.new(403, "only administrators of the main workspace can do this, in that workspace")
       end
 
       def disable(disabled) = disabled ? row.disable : row.update!(disabled_at: nil)

@@ -28,7 +28,7 @@ module EstrelServer
       post("/audiences/movement", role: "viewer", scope: "read", personal: "masked", heavy: true) do
         respond(asked do |definition, question|
           from = day(given["from"], "from")
-          raise Problem.new(422, "the earlier date must lie before the date looked at") if from >= question.as_of
+          raise Problem.new(422, "the start date must be before the as-of date") if from >= question.as_of
 
           Answers::Movement.new(definition, question, from).to_h
         end)
@@ -81,7 +81,7 @@ module EstrelServer
 
       delete("/audiences/:id", role: "analyst", scope: "write", personal: "none") do
         users = References.told(audience)
-        raise Problem.new(409, "this audience is in use; change what uses it first", users) if users.any?
+        raise Problem.new(409, "this audience is in use; remove it there first", users) if users.any?
 
         audience.update!(deleted_at: Time.now.utc)
         respond(describe(audience))
@@ -137,7 +137,7 @@ module EstrelServer
         return if given["updated_at"].nil? || given["updated_at"] == instant(audience.updated_at)
 
         raise Problem.new(409,
-                          "somebody changed this audience meanwhile; it is at version #{audience.current.number} now")
+                          "someone else changed this audience; it is now version #{audience.current.number}")
       end
 
       def trend(definition, question)

@@ -36,7 +36,7 @@ module EstrelServer
       # Sends a message about nobody, and tells what came of it.
       post("/destinations/:id/try", role: "administrator", scope: "administer", personal: "none") do
         row = Destination.kept.find(path_id)
-        raise Problem.new(422, "only webhooks can be tried") unless row.webhook?
+        raise Problem.new(422, "only webhooks can be tested") unless row.webhook?
 
         respond(Pushing::Trial.new(row).to_h)
       end
@@ -45,10 +45,10 @@ module EstrelServer
                                   log: "destination changed") do
         row = Destination.kept.find(path_id)
         users = row.exports.kept.pluck(:name)
-        raise Problem.new(409, "these exports use it: #{users.join(", ")}; change them first") if users.any?
+        raise Problem.new(409, "used by exports #{users.join(", ")}; change them first") if users.any?
 
         pages = Page.where(deleted_at: nil, destination: row).order(:id).pluck(:name)
-        raise Problem.new(409, "these pages are sent there: #{pages.join(", ")}; change them first") if pages.any?
+        raise Problem.new(409, "used by reports #{pages.join(", ")}; change them first") if pages.any?
 
         row.update!(deleted_at: Time.now.utc)
         respond(destination(row))
@@ -80,7 +80,7 @@ module EstrelServer
       delete("/contact-lists/:id", role: "analyst", scope: "write", personal: "none") do
         row = ContactList.find(path_id)
         users = Export.kept.select { |export| export.settings.lists.include?(row.id) }.map(&:name)
-        raise Problem.new(409, "these exports use it: #{users.join(", ")}; change them first") if users.any?
+        raise Problem.new(409, "used by exports #{users.join(", ")}; change them first") if users.any?
 
         row.destroy!
         respond({ deleted: true })

@@ -65,20 +65,20 @@ module EstrelServer
       error(Problem) { |e| problem(e.status, e.message, e.errors) }
       error(Contract::Broken) { |e| problem(422, e.message, e.errors) }
       error(Sinatra::BadRequest) { problem(400, UNREADABLE) }
-      error(ActiveRecord::RecordNotFound) { problem(404, "there is nothing under this address") }
+      error(ActiveRecord::RecordNotFound) { problem(404, "not found") }
       error(Estrel::Audience::Invalid) { |e| problem(422, "the definition cannot be used", e.errors) }
       error(Estrel::Analyses::Invalid) { |e| problem(422, e.message, e.errors) }
       error(Estrel::Lifecycle::RuleSet::Invalid) { |e| problem(422, "the rule set cannot be used", e.errors) }
       error(Estrel::Ledger::Missing) do
         there = Profile.exists?
-        problem(409, there ? "the ledger is being built anew; try again in a moment" : "no data has been imported yet")
+        problem(409, there ? "the data is being rebuilt; try again in a moment" : "no data has been imported yet")
       end
       error(Database::Lease::Busy) do
         problem(409, "another request is changing the same at the moment; try again in a moment")
       end
       error(Error, Estrel::Error) { |e| problem(422, e.message) }
       error(ActiveRecord::RecordInvalid) { |e| problem(422, e.record.errors.full_messages.join("; ")) }
-      error(ActiveRecord::RecordNotUnique) { problem(409, "the same was made at this very moment; look again") }
+      error(ActiveRecord::RecordNotUnique) { problem(409, "someone else just created this; reload") }
       error(*Database::Store::AWAY) { problem(503, "the database does not answer; try again in a moment") }
       error(ActiveRecord::LockWaitTimeout) do
         problem(409, "another change is being stored at the moment; try again in a moment")
@@ -93,7 +93,7 @@ module EstrelServer
         Log.error("a request could not be answered", e)
         problem(500, Problems.unforeseen)
       end
-      not_found { problem(404, "there is nothing under this address") if response.body.empty? }
+      not_found { problem(404, "not found") if response.body.empty? }
 
       private
 
@@ -201,7 +201,7 @@ module EstrelServer
       def no_rules
         return "no event type counts as activity yet; import events or choose some" unless @rule_set_fault
 
-        "the default rule set cannot be used: #{@rule_set_fault}; change it or make another one the default"
+        "the default rule set cannot be used: #{@rule_set_fault}; edit it or choose another default"
       end
 
       def today = Workspace.current.today
@@ -215,7 +215,7 @@ module EstrelServer
           next unless date > today
 
           asked, latest = [date, today].map { |any| Estrel::English.date(any) }
-          raise Problem.new(422, "the date #{asked} lies in the future; choose one up to today, #{latest}")
+          raise Problem.new(422, "#{asked} is in the future; choose a date up to #{latest}")
         end
       end
 

@@ -38,7 +38,7 @@ module EstrelServer
         Export.transaction do
           export.lock!
           if given["updated_at"] && given["updated_at"] != instant(export.updated_at)
-            raise Problem.new(409, "someone else has changed this export since you read it")
+            raise Problem.new(409, "someone else changed this export; reload it")
           end
 
           export.update!(changes)
@@ -49,7 +49,7 @@ module EstrelServer
       end
 
       delete("/exports/:id", role: "analyst", scope: "write", personal: "none") do
-        raise Problem.new(409, "a run of this export is under way; cancel it first") if export.runs.any?(&:under_way?)
+        raise Problem.new(409, "this export is running; cancel the run first") if export.runs.any?(&:under_way?)
 
         export.update!(deleted_at: Time.now.utc)
         respond(Exporting::Text.export(export))
@@ -69,7 +69,7 @@ module EstrelServer
         run = ExportRun.start(export, as_of: asked.as_of, received_by: asked.received_by, rule_set: asked.rule_set)
         respond(Exporting::Text.run(run), status: 201)
       rescue ActiveRecord::RecordNotUnique
-        raise Problem.new(409, "a run of this export is under way already")
+        raise Problem.new(409, "this export is already running")
       end
 
       private

@@ -16,7 +16,7 @@ module EstrelServer
       put("/groupings/:id", role: "analyst", scope: "write", personal: "none") do
         row = Grouping.kept.find(path_id)
         unless given["updated_at"].nil? || given["updated_at"] == instant(row.updated_at)
-          raise Problem.new(409, "somebody changed these groups meanwhile")
+          raise Problem.new(409, "someone else changed these groups; reload them")
         end
 
         respond(describe(written(row)))

@@ -36,7 +36,7 @@ module EstrelServer
           import.lock!
           import.update!(cancel_requested: true) unless import.finished?
           if import.state == "queued"
-            import.update!(state: "cancelled", finished_at: Time.now.utc, error: "cancelled before it began")
+            import.update!(state: "cancelled", finished_at: Time.now.utc, error: "cancelled before it started")
           end
         end
         respond(describe(import))

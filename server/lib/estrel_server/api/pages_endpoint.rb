@@ -25,7 +25,7 @@ module EstrelServer
         Page.transaction do
           page.lock!
           if given["updated_at"] && given["updated_at"] != instant(page.updated_at)
-            raise Problem.new(409, "someone else has changed this page since you read it")
+            raise Problem.new(409, "someone else changed this report; reload it")
           end
 
           page.assign_attributes(written)
@@ -59,7 +59,7 @@ module EstrelServer
       end
 
       post("/pages/:id/runs", role: "analyst", scope: "write", personal: "none", log: "page sent") do
-        raise Problem.new(422, "choose a destination that the page is sent to first") if page.destination.nil?
+        raise Problem.new(422, "choose a destination first") if page.destination.nil?
 
         run = PageRun.start(page, as_of: as_of(given["as_of"]))
         raise Problem.new(409, "the page is being sent already") if run.nil?
@@ -74,7 +74,7 @@ module EstrelServer
 
       delete("/pages/:id/comments/:comment", role: "viewer", scope: "write", personal: "none") do
         row = page.comments.find(path_id("comment"))
-        raise Problem.new(403, "only whoever wrote a comment can remove it") unless row.mine?
+        raise Problem.new(403, "only its author can delete a comment") unless row.mine?
 
         row.destroy!
         respond({ deleted: true })

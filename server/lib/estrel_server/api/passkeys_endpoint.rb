@@ -36,7 +36,7 @@ module EstrelServer
       end
 
       delete("/account/passkeys/:id", role: "viewer", scope: "session", personal: "none",
-                                      early: true, log: "passkey taken away") do
+                                      early: true, log: "passkey removed") do
         row = account.passkeys.find(path_id)
         row.destroy
         respond(describe_passkey(row))
@@ -45,7 +45,7 @@ module EstrelServer
       private
 
       def passkeys
-        raise Problem.new(409, "passkeys need Estrel to have a name; set ESTREL_PUBLIC_URL") unless
+        raise Problem.new(409, "passkeys need a host name; set ESTREL_PUBLIC_URL") unless
           Access::Passkeys.usable?
 
         @passkeys ||= Access::Passkeys.new

@@ -55,7 +55,7 @@ module EstrelServer
         raise Problem.new(422, "say {\"confirm\": \"#{CONFIRMATION}\"} to do this") if json["confirm"] != CONFIRMATION
 
         reason = json["reason"].to_s.strip
-        raise Problem.new(422, "say why, in at most 1000 characters") unless reason.length.between?(1, 1000)
+        raise Problem.new(422, "enter a reason of at most 1000 characters") unless reason.length.between?(1, 1000)
 
         eraser = People::Eraser.new(person.profile, reason)
         erasure = eraser.erase
@@ -109,7 +109,7 @@ module EstrelServer
       # Only those whom a standing holdout holds.
       def held_by
         asked = params["held_by"] or return
-        held = StandingHoldout.find_by(id: asked) or raise Problem.new(422, "there is no such standing holdout")
+        held = StandingHoldout.find_by(id: asked) or raise Problem.new(422, "this global holdout does not exist")
         held.rule
       end
 

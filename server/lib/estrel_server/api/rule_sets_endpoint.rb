@@ -49,11 +49,11 @@ module EstrelServer
         one_change do
           if record.default
             raise Problem.new(409,
-                              "the default rule set cannot be deleted; make another one the default first")
+                              "the default rule set cannot be deleted; choose another default first")
           end
 
           users = References.told(record)
-          raise Problem.new(409, "audiences use this rule set; change them first", users) if users.any?
+          raise Problem.new(409, "this rule set is used by audiences; change them first", users) if users.any?
 
           record.update!(deleted_at: Time.now.utc)
           AlertRule.where(rule_set_id: record.id).destroy_all
@@ -88,7 +88,7 @@ module EstrelServer
         return if given["updated_at"].nil? || given["updated_at"] == instant(record.updated_at)
 
         raise Problem.new(409,
-                          "this rule set has been changed meanwhile; it is at version #{record.versions.last.number}")
+                          "someone else changed this rule set; it is now version #{record.versions.last.number}")
       end
 
       # Everything depends on the default rules, so they have to be usable.

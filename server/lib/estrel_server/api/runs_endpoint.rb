@@ -41,7 +41,7 @@ module EstrelServer
         steps = Estrel::Exports::Waterfall::STEPS
         step = one_of("step", steps) or raise Problem.new(422, "a run has no such step; it has #{steps.join(", ")}")
         page = whole("page", 1, 1..10_000_000)
-        raise Problem.new(409, "this run has not yet decided who is exported") unless run.state == "done"
+        raise Problem.new(409, "this run has not selected its people yet") unless run.state == "done"
 
         respond({ step: step,
                   **question({ "as_of" => run.as_of.iso8601 }).people.page_of(run.files.ids(step), page: page) })
@@ -69,15 +69,15 @@ module EstrelServer
 
       # Goes on with a push that stopped half-way.
       post("/runs/:id/resume", role: "analyst", scope: "write", personal: "none",
-                               log: "export gone on with") do
-        raise Problem.new(409, "nothing of this run is left to export") unless run.half_way?
+                               log: "export resumed") do
+        raise Problem.new(409, "everything in this run has been exported") unless run.half_way?
 
         go_on { run.go_on }
       end
 
       # Tells the destination once more of those it refused.
       post("/runs/:id/retry-refused", role: "analyst", scope: "write", personal: "none",
-                                      log: "export gone on with") { go_on { run.retry_refused } }
+                                      log: "export resumed") { go_on { run.retry_refused } }
 
       # A person's word that the number is right.
       post("/runs/:id/approve", role: "analyst", scope: "write", personal: "none", log: "export approved") do
@@ -97,12 +97,12 @@ module EstrelServer
       def finished_file = (run.files.path if run.file_name && (run.state == "done" || run.batches.exists?))
 
       def go_on
-        raise Problem.new(409, "this run is under way") if run.under_way?
+        raise Problem.new(409, "this run is in progress") if run.under_way?
 
         yield
         respond(Exporting::Text.run(run.reload))
       rescue ActiveRecord::RecordNotUnique
-        raise Problem.new(409, "another run of this export is under way")
+        raise Problem.new(409, "another run of this export is in progress")
       end
 
       def run = @run ||= ExportRun.where(export: Export.visible).find(path_id)

@@ -36,7 +36,7 @@ module EstrelServer
 
       delete("/saved-analyses/:id", role: "analyst", scope: "write", personal: "none") do
         users = References.told(saved)
-        raise Problem.new(409, "it stands on a page; take it off there first", users) if users.any?
+        raise Problem.new(409, "it is used in a report; remove it there first", users) if users.any?
 
         saved.update!(deleted_at: Time.now.utc)
         respond(describe(saved))
@@ -63,7 +63,7 @@ module EstrelServer
       def refuse_if_changed
         return if given["updated_at"].nil? || given["updated_at"] == instant(saved.updated_at)
 
-        raise Problem.new(409, "somebody changed this analysis meanwhile; it is at version #{saved.current.number} now")
+        raise Problem.new(409, "someone else changed this analysis; it is now version #{saved.current.number}")
       end
 
       def describe(row)

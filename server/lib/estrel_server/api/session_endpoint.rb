@@ -18,7 +18,7 @@ module EstrelServer
         account = Account.signing_in(given["email"], given["password"])
         unless account
           AuditEntry.add("sign-in refused", who: given["email"], from_address: peer)
-          raise Problem.new(401, "the address or the password is wrong")
+          raise Problem.new(401, "email address or password is incorrect")
         end
 
         ask_for_code(account)
@@ -27,7 +27,7 @@ module EstrelServer
 
       # The demo's own account, on this machine only.
       post("/session/demo", role: "anybody", scope: "session", personal: "none") do
-        raise Problem.new(403, "there is no demo here") unless demo?
+        raise Problem.new(403, "there is no demo on this server") unless demo?
 
         sign_in(Account.find_or_create_by!(email: DEMO) { |account| account.role = "administrator" })
       end
@@ -76,7 +76,7 @@ module EstrelServer
       end
 
       put("/account/second-factor", role: "viewer", scope: "session", personal: "none",
-                                    early: true, log: "second factor set up") do
+                                    early: true, log: "two-factor authentication turned on") do
         hold(account.email)
         codes = account.second_factor.confirm(given["code"])
         open_session(account)
@@ -84,7 +84,7 @@ module EstrelServer
       end
 
       delete("/account/second-factor", role: "viewer", scope: "session", personal: "none", early: true,
-                                       log: "second factor taken away") do
+                                       log: "two-factor authentication turned off") do
         confirm_identity(given["password"])
         account.second_factor.remove
         respond({ account: describe(account) })
@@ -97,7 +97,7 @@ module EstrelServer
         sign_in(account)
       end
 
-      post("/account/tokens", role: "viewer", scope: "session", personal: "none", log: "token issued") do
+      post("/account/tokens", role: "viewer", scope: "session", personal: "none", log: "token created") do
         row, token = ApiToken.issue(account, given["name"].to_s.strip, given["scopes"])
         respond({ **describe_token(row), token: token }, status: 201)
       end
@@ -118,7 +118,7 @@ module EstrelServer
 
         asked = given["code"].to_s.empty?
         AuditEntry.add("sign-in refused", who: account.email, from_address: peer) unless asked
-        message = asked ? "enter the code that your application shows" : "the code is wrong, or has been used"
+        message = asked ? "enter the code from your authenticator app" : "the code is wrong, or has been used"
         raise Problem.new(401, message, [{ place: "code", message: message }])
       end
 

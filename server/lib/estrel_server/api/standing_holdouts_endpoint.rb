@@ -9,11 +9,11 @@ module EstrelServer
       end
 
       post("/standing-holdouts", role: "administrator", scope: "administer", personal: "none",
-                                 log: "standing holdout changed") do
+                                 log: "global holdout changed") do
         first, last = %w[first_day last_day].map { |name| day(given[name], name) }
         unless first > today
           raise Problem.new(422,
-                            "a standing holdout begins tomorrow or later, so that it holds from the start of a day")
+                            "a global holdout must start tomorrow or later")
         end
 
         row = one_at_a_time("standing holdouts") do
@@ -24,9 +24,9 @@ module EstrelServer
 
       # Everybody can be messaged again from tomorrow on.
       post("/standing-holdouts/:id/end", role: "administrator", scope: "administer", personal: "none",
-                                         log: "standing holdout changed") do
+                                         log: "global holdout changed") do
         row = StandingHoldout.find(path_id)
-        raise Problem.new(409, "this standing holdout has not begun; call it off instead") unless row.begun?(today)
+        raise Problem.new(409, "this global holdout has not started; cancel it instead") unless row.begun?(today)
         raise Problem.new(409, "this standing holdout has ended already") if row.last_day <= today
 
         row.last_day = today
@@ -35,9 +35,9 @@ module EstrelServer
       end
 
       delete("/standing-holdouts/:id", role: "administrator", scope: "administer", personal: "none",
-                                       log: "standing holdout changed") do
+                                       log: "global holdout changed") do
         row = StandingHoldout.find(path_id)
-        raise Problem.new(409, "this standing holdout has begun; end it instead") if row.begun?(today)
+        raise Problem.new(409, "this global holdout has started; end it instead") if row.begun?(today)
 
         row.destroy!
         respond({ deleted: true })

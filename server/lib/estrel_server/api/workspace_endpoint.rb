@@ -29,7 +29,7 @@ module EstrelServer
 
       # Fills an empty workspace with the demo, in the background.
       post("/workspace/demo", role: "administrator", scope: "administer", personal: "none", log: "demo loaded") do
-        raise Problem.new(409, "there is data already; remove it first to load the demo") if Profile.exists?
+        raise Problem.new(409, "the workspace already has data; remove it before loading the demo") if Profile.exists?
 
         one_at_a_time("demo") { Delayed::Job.enqueue(Jobs::DemoJob.new) unless Jobs::DemoJob.under_way? }
         respond({ queued: true }, status: 202)
@@ -67,7 +67,7 @@ module EstrelServer
 
       def damaged(message)
         built = generation.facts["built_at"]
-        { process: "ledger", step: "opening", message: "#{message}; the one before serves, and it is being rebuilt",
+        { process: "ledger", step: "opening", message: "#{message}; showing the previous data while it is rebuilt",
           since: built, last_at: built, count: 1 }
       end
 

@@ -11,7 +11,7 @@ module EstrelServer
       end
 
       # Whoever makes one administers it.
-      post("/workspaces", role: "administrator", scope: "administer", personal: "none", log: "workspace made") do
+      post("/workspaces", role: "administrator", scope: "administer", personal: "none", log: "workspace created") do
         only_first
         row = one_at_a_time("workspaces") { InstalledWorkspace.transaction { create } }
         respond(describe(row), status: 201)
@@ -30,8 +30,8 @@ module EstrelServer
       delete("/workspaces/:id", role: "administrator", scope: "administer", personal: "none",
                                 log: "workspace removed") do
         only_first
-        raise Problem.new(409, "archive it first; nobody works in it then") unless row.state == "archived"
-        raise Problem.new(422, "that is not its name") unless params["name"] == row.name
+        raise Problem.new(409, "archive the workspace before you delete it") unless row.state == "archived"
+        raise Problem.new(422, "the name does not match") unless params["name"] == row.name
 
         row.update!(state: "being removed", problem: nil)
         respond(describe(row))
@@ -50,7 +50,7 @@ module EstrelServer
       def only_first
         return if Workspaces.current.first?
 
-        raise Problem.new(404, "workspaces are administered in the first one")
+        raise Problem.new(404, "workspaces are managed in the main workspace")
       end
 
       def create
@@ -64,7 +64,7 @@ module EstrelServer
 
       def file_away(archived)
         unless %w[open archived].include?(row.state)
-          raise Problem.new(409, "it is #{row.state}; wait until that is done")
+          raise Problem.new(409, "the workspace is #{row.state}; wait until that is finished")
         end
 
         row.state = archived ? "archived" : "open"
@@ -73,11 +73,11 @@ module EstrelServer
       # One where whoever asks could write these definitions as well.
       def source
         name = given["from"]
-        raise Problem.new(422, "name another workspace than this one") if name == Workspaces.current.name
+        raise Problem.new(422, "choose a different workspace") if name == Workspaces.current.name
 
         role = Access::Current.account.roles[name]
         unless role && Account::ROLES.index(role) >= Account::ROLES.index("analyst")
-          raise Problem.new(422, "there is no workspace of that name where you are an analyst")
+          raise Problem.new(422, "you are not an analyst in a workspace of that name")
         end
 
         Workspaces.place(name)

@@ -44,7 +44,7 @@ module EstrelServer
         @manifest ||= JSON.parse(File.read(path(MANIFEST))).tap do |found|
           next if READ.include?(found["format"])
 
-          raise Error, "#{directory} was written by another version, whose backups have another form"
+          raise Error, "#{directory} was written by an incompatible version"
         end
       rescue Errno::ENOENT, Errno::ENOTDIR, JSON::ParserError
         raise Error, "#{directory} is no backup, or one that was not finished"

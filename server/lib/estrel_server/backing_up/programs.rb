@@ -55,7 +55,7 @@ module EstrelServer
           end
           next result if Process.last_status.success?
 
-          raise Error, "#{program.first} gave up: #{File.readlines(said.path).last.to_s.strip}"
+          raise Error, "#{program.first} failed: #{File.readlines(said.path).last.to_s.strip}"
         end
       rescue Errno::ENOENT
         raise Error, "#{program.first} is not installed"

@@ -7,7 +7,7 @@ module EstrelServer
     # Exports and pages do not go on where they were: what has been sent since the backup is not known here, so runs
     # that were under way end, and times that have passed are not made up for.
     class Restoring
-      UNFINISHED = "it was under way when the backup was made, and was not gone on with when that was restored"
+      UNFINISHED = "in progress when the backup was made; cancelled on restore"
       # Until the server stops: what is lost with it now is loaded once more anyway.
       HURRY = "SET GLOBAL innodb_flush_log_at_trx_commit = 0, GLOBAL innodb_io_capacity = 5000;\n"
       private_constant :UNFINISHED, :HURRY
@@ -87,7 +87,7 @@ module EstrelServer
       # From the one the backup was made at.
       def logs_in(directory, till, workspace)
         at = @copy.facts(workspace)["log"]
-        raise Error, "no binary logs were kept when the backup was made, so there is none to follow" unless at
+        raise Error, "binary logging was off when the backup was made, so there are no logs to replay" unless at
         raise Error, "the backup was made after that time" if till && till < Time.iso8601(@copy.manifest["made_at"])
 
         files = Dir[File.join(directory, "#{File.basename(at["file"], ".*")}.[0-9]*")]

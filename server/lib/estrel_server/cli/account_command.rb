@@ -37,7 +37,7 @@ module EstrelServer
       def link(email)
         row = found(email)
         note("password link made", row)
-        @shell.say "the password is set once by this link: #{address(OneTimeLink.issue(row))}"
+        @shell.say "one-time link to set the password: #{address(OneTimeLink.issue(row))}"
       end
 
       # Takes away the second factor and the passkeys of somebody whose phone and codes are gone.
@@ -48,7 +48,7 @@ module EstrelServer
         row = found(email)
         note("second factor taken away", row)
         row.forget_devices
-        @shell.say "#{row.email} signs in with the password alone now"
+        @shell.say "two-factor authentication of #{row.email} has been reset"
       end
 
       # @param email [String]
@@ -66,7 +66,7 @@ module EstrelServer
       def first
         return if Account.usable.exists?(role: "administrator")
 
-        @shell.say "The first administrator begins here: #{address(OneTimeLink.issue)}"
+        @shell.say "Create the first administrator at: #{address(OneTimeLink.issue)}"
       end
 
       private

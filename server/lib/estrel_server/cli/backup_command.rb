@@ -18,7 +18,7 @@ module EstrelServer
         manifest, seconds = Figures.timed { BackingUp::Backup.new(@settings).write(directory, keys: keys) }
         @shell.say "#{contents(manifest)}, #{seconds.round(1)} s; bin/estrel verify #{directory} tells whether it " \
                    "can be restored"
-        @shell.say "the keys are not in it: name a file for them by --keys, and keep it apart" unless keys
+        @shell.say "the backup does not contain the keys; write them to a separate file with --keys" unless keys
       end
 
       # @param directory [String]
@@ -34,10 +34,10 @@ module EstrelServer
         manifest, seconds = Figures.timed { restoring.carry_out(keys: keys, logs: logs, till: time(till)) }
         @shell.say "#{contents(manifest)} as of #{manifest["made_at"]}#{", and what followed," if logs} restored to " \
                    "#{@settings.var}, #{seconds.round(1)} s; the ledger is built anew when Estrel starts"
-        @shell.say "runs that were under way were not gone on with, and missed times are not made up for"
+        @shell.say "runs in progress were cancelled; missed schedules are not caught up"
         return if keys
 
-        @shell.say "without the keys the secrets of destinations are lost, and erased people are not known again"
+        @shell.say "without the keys, destination secrets are lost and erased people are no longer recognised"
       end
 
       # @param directory [String]

@@ -28,7 +28,7 @@ module EstrelServer
 
       def take_up_key
         written = Settings::Rotation.new(checked_settings).carry_out or return
-        say "#{Estrel::English.counted(written, "row")} of secrets are written with the new key."
+        say "#{Estrel::English.counted(written, "row")} re-encrypted with the new key."
       end
 
       # For a process that goes on and on.

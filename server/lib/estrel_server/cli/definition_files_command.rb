@@ -28,7 +28,7 @@ module EstrelServer
         would = applying.carry_out(keep: false).reject { |done| done.what == "same" }
         tell(would)
         return if would.empty?
-        raise Error, "not all is as the files say" if check
+        raise Error, "differs from the files" if check
         raise Error, "left as it was" unless yes || @shell.yes?("Do this? (yes/no)")
 
         applying.carry_out
@@ -38,7 +38,7 @@ module EstrelServer
       private
 
       def tell(would)
-        @shell.say "all is as the files say" if would.empty?
+        @shell.say "already matches the files" if would.empty?
         would.each do |done|
           @shell.say "#{done.what}: #{done.kind.tr("_", " ")} \"#{done.name}\""
           done.differences.each { |difference| @shell.say "  #{difference}" }

@@ -71,7 +71,7 @@ module EstrelServer
       def rate(import) = import.rows_read / [(import.finished_at || Time.now.utc) - import.started_at, 0.001].max
 
       def report(import)
-        @shell.say format("%<file>s: %<state>s. %<read>d rows read, %<stored>d stored, %<known>d already known, " \
+        @shell.say format("%<file>s: %<state>s. %<read>d rows read, %<stored>d stored, %<known>d duplicates, " \
                           "%<rejected>d rejected (%<conflicts>d conflicts), %<rate>d rows/s",
                           file: import.file_name, state: import.state, read: import.rows_read, stored: import.stored,
                           known: import.already_known, rejected: import.rejected, conflicts: import.conflicts,

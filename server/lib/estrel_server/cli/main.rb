@@ -21,8 +21,8 @@ module EstrelServer
       desc "questions", "answer heavy questions for the web server (for the process manager)"
       def questions = puma("config/questions_puma.rb", "config/questions.ru")
 
-      desc "answer", "answer parts of questions to a large ledger (for the process manager)"
-      method_option :slot, type: :numeric, default: 0, desc: "tells the processes of one machine apart"
+      desc "answer", "run a query worker (for the process manager)"
+      method_option :slot, type: :numeric, default: 0, desc: "number of the process on this machine"
       method_option :lists, type: :boolean, default: false, desc: "for the web server's lists alone"
       method_option :held, type: :boolean, default: false, desc: "only pieces of the ledger that are held are here"
       def answer
@@ -40,7 +40,8 @@ module EstrelServer
       def database = EstrelServer::Database.new(checked_settings).run
 
       desc "work QUEUE", "run a background worker for the queue imports or exports (for the process manager)"
-      method_option :slot, type: :numeric, default: 1, desc: "tells several workers of a queue on one machine apart"
+      method_option :slot, type: :numeric, default: 1, desc: "number of the worker, if several serve one queue on a " \
+                                                             "machine"
       def work(queue)
         working_as(queue, "work", queue, "--slot", options[:slot].to_s)
         Workers::Worker.new(queue, options[:slot]).run
@@ -62,7 +63,7 @@ module EstrelServer
       end
 
       desc "setup", "create or update the database's tables, and fill an empty workspace with the demo"
-      method_option :new_keys, type: :boolean, desc: "go on where the keys that secrets were written with are lost"
+      method_option :new_keys, type: :boolean, desc: "continue although the old keys are lost"
       method_option :rotate_key, type: :boolean, desc: "replace the keys; stop Estrel first"
       def setup
         settings = checked_settings
@@ -79,7 +80,7 @@ module EstrelServer
         end
       end
 
-      desc "backup DIR", "copy everything that cannot be made anew into a new directory, while Estrel goes on"
+      desc "backup DIR", "back up to a new directory while Estrel keeps running"
       method_option :keys, desc: "a new file for the keys, to be kept apart from the rest"
       def backup(directory)
         connected { BackupCommand.new(self, checked_settings).backup(directory, options[:keys]) }
@@ -88,7 +89,7 @@ module EstrelServer
       desc "restore DIR", "fill an empty ESTREL_VAR with a backup"
       method_option :keys, desc: "the file with the keys"
       method_option :logs, desc: "the directory with the binary logs, to follow what has changed since"
-      method_option :until, desc: "up to when they are followed, as in 2026-11-29T06:00:00Z"
+      method_option :until, desc: "replay the logs up to this time, e.g. 2026-11-29T06:00:00Z"
       def restore(directory)
         plainly do
           BackupCommand.new(self, checked_settings)
@@ -102,15 +103,15 @@ module EstrelServer
       end
 
       desc "import KIND FILE…", "import events or profiles from CSV or JSON Lines files, plain or gzip"
-      method_option :mapping, desc: "a JSON file saying which column is what, see docs/import-formats.md"
+      method_option :mapping, desc: "JSON file with the column mapping, see docs/import-formats.md"
       method_option :map, type: :hash, default: {}, desc: "the same for single columns: --map time:happened_at id:uid"
       method_option :source, desc: "the source of all events in the file"
       method_option :type, desc: "the event type of all events in the file"
       method_option :time_format, enum: Importing::Instants::FORMATS
-      method_option :time_zone, desc: "of times that name none, for example Europe/Lisbon"
+      method_option :time_zone, desc: "time zone for times without one, e.g. Europe/Lisbon"
       method_option :encoding, enum: Importing::TextEncoding::NAMES.keys, desc: "of a text file, detected otherwise"
       method_option :sheet, desc: "the sheet of an .xlsx file, the first one otherwise"
-      method_option :custom_id, type: :array, default: [], desc: "names of custom IDs to make known"
+      method_option :custom_id, type: :array, default: [], desc: "custom ID types to declare"
       def import(kind, *files)
         raise Thor::Error, "the kind is events or profiles" unless %w[events profiles].include?(kind)
         raise Thor::Error, "name at least one file" if files.empty?
@@ -119,14 +120,14 @@ module EstrelServer
       end
 
       desc "ledger build",
-           "rebuild the ledger; refresh adds what is new, follow goes on doing so, prepare writes a new base, mirror " \
-           "takes it from another machine"
+           "rebuild the ledger; also: refresh (add new data), follow (keep refreshing), prepare (write a new base), " \
+           "mirror (copy from another machine)"
       method_option :lent, type: :boolean, default: false, hide: true
       def ledger(action)
         return write_pieces if action == "piece" # which only another process asks for
 
         actions = %w[build refresh follow prepare mirror]
-        raise Thor::Error, "say #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
+        raise Thor::Error, "choose one of: #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
         return follow_store if action == "follow"
         return mirror if action == "mirror"
         return connected { LedgerBuilding::Builder.new.prepare } if action == "prepare"
@@ -139,10 +140,10 @@ module EstrelServer
       end
 
       desc "source ACTION [NAME]", "list sources; add one, rotate its key, or revoke its keys"
-      method_option :overlap_hours, type: :numeric, default: 24, desc: "how long keys go on working after a rotation"
+      method_option :overlap_hours, type: :numeric, default: 24, desc: "how long old keys stay valid after a rotation"
       def source(action = "list", name = nil)
-        raise Thor::Error, "say list, add, rotate or revoke" unless %w[list add rotate revoke].include?(action)
-        raise Thor::Error, "name the source" unless name || action == "list"
+        raise Thor::Error, "choose one of: list, add, rotate, revoke" unless %w[list add rotate revoke].include?(action)
+        raise Thor::Error, "give the name of the source" unless name || action == "list"
 
         connected do
           command = SourceCommand.new(self)
@@ -152,13 +153,13 @@ module EstrelServer
       end
 
       desc "account ACTION [EMAIL]",
-           "list accounts; add one, make a password link, take a second factor away (reset), or issue a token"
+           "list accounts; add one, create a password link, reset two-factor authentication, or create a token"
       method_option :role, enum: %w[viewer analyst administrator], default: "analyst",
                            desc: "of an account that is added"
       method_option :scopes, type: :array, default: ["read"], desc: "of a token: read, write, administer"
       def account(action = "list", email = nil)
         actions = %w[list add link reset token]
-        raise Thor::Error, "say #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
+        raise Thor::Error, "choose one of: #{Estrel::English.list(actions, "or")}" unless actions.include?(action)
         raise Thor::Error, "name the e-mail address" unless email || action == "list"
 
         connected do
@@ -172,11 +173,12 @@ module EstrelServer
         end
       end
 
-      desc "write DIR", "write shared audiences, rule sets and groups into files, for a repository"
+      desc "write DIR", "export shared audiences, rule sets and custom groups to files"
       def write(directory) = connected { DefinitionFilesCommand.new(self).write(directory) }
 
-      desc "apply DIR", "make and change audiences, rule sets and groups as files say; shows the difference first"
-      method_option :yes, type: :boolean, desc: "do not ask"
+      desc "apply DIR", "create and update audiences, rule sets and custom groups from files; shows the differences " \
+                        "first"
+      method_option :yes, type: :boolean, desc: "skip the confirmation"
       method_option :check, type: :boolean, desc: "only show the difference; the exit code is 1 where there is one"
       def apply(directory)
         connected { DefinitionFilesCommand.new(self).apply(directory, yes: options[:yes], check: options[:check]) }
@@ -221,7 +223,7 @@ module EstrelServer
       subcommand "properties", PropertiesCommand
 
       desc "clear", "remove all people, events, audiences, imports and exports"
-      method_option :yes, type: :boolean, desc: "do not ask"
+      method_option :yes, type: :boolean, desc: "skip the confirmation"
       def clear
         connected do
           next unless options[:yes] || yes?("Remove all data? (yes/no)")

@@ -11,12 +11,12 @@ module EstrelServer
       namespace "properties"
       def self.exit_on_failure? = true
 
-      desc "pack", "put the properties of old events together, which makes the database smaller"
+      desc "pack", "compress the properties of old events"
       method_option :days, type: :numeric, desc: "of events that came so long ago; ESTREL_PACK_AFTER_DAYS if not given"
       def pack
         connected do
           days = options[:days] || checked_settings.pack_after_days.nonzero?
-          raise Error, "say how old they must be: --days 90, or ESTREL_PACK_AFTER_DAYS" unless days
+          raise Error, "give a minimum age: --days 90, or ESTREL_PACK_AFTER_DAYS" unless days
           raise Error, "--days cannot be negative" if days.negative?
 
           before = Time.now.utc - (days * 86_400)
@@ -24,7 +24,7 @@ module EstrelServer
         end
       end
 
-      desc "unpack", "put them back, before an earlier version is gone back to"
+      desc "unpack", "decompress them, before downgrading"
       def unpack
         connected do
           if checked_settings.pack_after_days.positive?

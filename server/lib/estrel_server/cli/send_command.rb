@@ -59,7 +59,7 @@ module EstrelServer
 
           sleep [Float(answer["retry-after"] || (0.5 * (2**attempt))), LONGEST_PAUSE].min
         end
-        raise Error, "the collector kept asking to wait; send the file again to go on, nothing counts twice"
+        raise Error, "the collector is overloaded; send the file again to continue (duplicates are ignored)"
       end
 
       def request(lines)
@@ -83,7 +83,7 @@ module EstrelServer
       end
 
       def report
-        @shell.say "#{@counts["stored"]} stored, #{@counts["known"]} already known, #{@counts["refused"]} refused"
+        @shell.say "#{@counts["stored"]} stored, #{@counts["known"]} duplicates, #{@counts["refused"]} rejected"
         @reasons.sort_by { |_, count| -count }.first(5).each { |reason, count| @shell.say "  #{count}: #{reason}" }
       end
     end

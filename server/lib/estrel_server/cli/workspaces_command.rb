@@ -21,21 +21,21 @@ module EstrelServer
         end
       end
 
-      desc "make NAME", "make a workspace"
+      desc "make NAME", "create a workspace"
       method_option :title, desc: "what people call it"
       def make(name)
         connected do
           row = InstalledWorkspace.create!(name: name, title: options[:title], state: "being made",
                                            made_by: "command line")
-          note("workspace made", row)
+          note("workspace created", row)
           bring_up(name)
           row.update!(state: "open")
           say "#{name} is open, at #{EstrelServer.settings.public_url}#{row.place.base}; " \
-              "ESTREL_WORKSPACE=#{name} bin/estrel account add EMAIL lets somebody in"
+              "add a user with: ESTREL_WORKSPACE=#{name} bin/estrel account add EMAIL"
         end
       end
 
-      desc "archive NAME", "keep a workspace as it is, with nobody reaching it and nothing working in it"
+      desc "archive NAME", "archive a workspace: keep its data but stop access and processing"
       def archive(name) = change(name, from: "open", to: "archived")
 
       desc "open NAME", "open an archived workspace again"
@@ -46,7 +46,7 @@ module EstrelServer
       def remove(name)
         connected do
           row = found(name)
-          raise Error, "archive #{name} first; nobody works in it then" unless row.state == "archived"
+          raise Error, "archive #{name} first" unless row.state == "archived"
           next unless options[:yes] || yes?("Remove #{name} and all that is in it? (yes/no)")
 
           row.update!(state: "being removed", problem: nil)
@@ -62,7 +62,7 @@ module EstrelServer
 
           from = name == Workspaces::FIRST ? Workspaces.first : found(name).place
           done = Workspaces::Copying.new(from).carry_out.reject { |one| one.what == "same" }
-          say "all is as it is there" if done.empty?
+          say "already up to date" if done.empty?
           done.each { |one| say "#{one.what}: #{one.kind.tr("_", " ")} \"#{one.name}\"" }
         end
       end

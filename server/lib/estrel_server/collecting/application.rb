@@ -9,7 +9,7 @@ module EstrelServer
     class Application < Sinatra::Base
       MAX_BODY = 4 << 20
       MAX_EVENTS = 1_000
-      UNKNOWN_KEY = "this key is unknown, has ended or was revoked"
+      UNKNOWN_KEY = "this key is unknown, expired or revoked"
       CORS = { "access-control-allow-origin" => "*", "access-control-max-age" => "86400",
                "access-control-allow-methods" => "POST", "access-control-expose-headers" => "retry-after",
                "access-control-allow-headers" => "authorization, content-type, content-encoding, ce-specversion, " \
@@ -43,7 +43,7 @@ module EstrelServer
       error(Envelope::Unreadable) { |e| problem(e.status, e.message) }
       error(Batcher::Unavailable) { |e| headers("retry-after" => "1") && problem(503, e.message) }
       error(ActiveRecord::ActiveRecordError, Trilogy::Error) do
-        headers("retry-after" => "1") && problem(503, "the store does not answer; send the request again")
+        headers("retry-after" => "1") && problem(503, "storage is not responding; send the request again")
       end
       error do |e|
         Log.error("events could not be taken", e)
@@ -61,7 +61,7 @@ module EstrelServer
         messages = envelope.messages
         refuse(413, "#{messages.size} events; at most #{MAX_EVENTS} are taken at once") if messages.size > MAX_EVENTS
         wait = rate_limit.wait(source, messages.size)
-        refuse(429, "the source #{source.name} has reached its limit", "retry-after" => wait.to_s) if wait
+        refuse(429, "rate limit of source #{source.name} reached", "retry-after" => wait.to_s) if wait
         read(source, messages)
         batcher.store(source, messages)
         messages.map(&:outcome).tally.each do |outcome, events|

@@ -31,7 +31,7 @@ module EstrelServer
         answer = Queue.new
         @queue << Request.new(source, messages, answer)
         fault = answer.pop
-        raise Unavailable, "the store does not answer; nothing of this request was kept, send it again" if fault
+        raise Unavailable, "storage is not responding; nothing was stored, send the request again" if fault
       end
 
       private

@@ -63,7 +63,7 @@ module EstrelServer
       end
 
       def read_link(data)
-        raise Unusable, "the other identifier is missing; give it as \"same_as\"" unless data["same_as"].is_a?(String)
+        raise Unusable, "“same_as” is missing" unless data["same_as"].is_a?(String)
 
         { "same_as" => @identifiers.read(data["same_as"]) }
       end

@@ -37,7 +37,7 @@ module EstrelServer
       def remove(run, because)
         run.files.remove
         run.update!(files_removed_at: Time.now.utc, files_removed_because: because)
-        AuditEntry.add("exported file removed", who: Access::Current.account&.email || "Estrel",
+        AuditEntry.add("exported file deleted", who: Access::Current.account&.email || "Estrel",
                                                 about: "run #{run.id}: #{because}")
       end
     end

@@ -41,7 +41,7 @@ module EstrelServer
       def steps
         Polars.read_ipc(steps_path, memory_map: false)
       rescue Errno::ENOENT, Polars::Error
-        raise Error, "the record of who was exported by run #{@run.id} is no longer kept"
+        raise Error, "the list of people exported by run #{@run.id} is no longer stored"
       end
 
       # @param step [String]

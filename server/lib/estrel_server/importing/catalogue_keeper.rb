@@ -59,7 +59,7 @@ module EstrelServer
           next if attributes.each_key.all? { |name| names.include?(name) }
 
           if (names | attributes.keys).size > MAX_ATTRIBUTES
-            found[index] = "there are #{names.size} attributes already; at most #{MAX_ATTRIBUTES} are kept"
+            found[index] = "attribute limit reached (#{MAX_ATTRIBUTES})"
           else
             names.merge(attributes.keys)
           end
@@ -101,7 +101,7 @@ module EstrelServer
 
       def overflow_reason(types, names, type, properties)
         if !types.include?(type) && types.size >= MAX_TYPES
-          "there are #{types.size} event types already; at most #{MAX_TYPES} are kept"
+          "event type limit reached (#{MAX_TYPES})"
         elsif properties.size + names.size > MAX_PROPERTIES && (names | properties.keys).size > MAX_PROPERTIES
           "#{type} has #{names.size} properties already; at most #{MAX_PROPERTIES} are kept"
         end

@@ -53,7 +53,7 @@ module EstrelServer
         return if twice.empty?
 
         names = twice.map(&:inspect).join(", ")
-        raise InputFile::Unreadable, "every column needs a name of its own; empty or repeated: #{names}"
+        raise InputFile::Unreadable, "column names must be unique and not empty: #{names}"
       rescue CSV::MalformedCSVError => e
         raise InputFile::Unreadable, "the header line cannot be read: #{e.message}"
       end

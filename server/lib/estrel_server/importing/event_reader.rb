@@ -18,7 +18,7 @@ module EstrelServer
         def device = Importing::Device.number(visitor || subject)
       end
 
-      NO_PROPERTIES = "\"data\" must hold names with their values"
+      NO_PROPERTIES = "“data” must be an object of names and values"
 
       # A row that is no event; the message says why.
       class Unusable < Error; end

@@ -7,7 +7,7 @@ module EstrelServer
     # To be used inside a transaction that holds the ingest turn.
     class EventStore
       COLUMNS = "event_type_id, profile_id, source_id, event_key, occurred_at, received_at, properties, device"
-      CONFLICT = "this id is already known with other contents; the first one is kept"
+      CONFLICT = "an event with this ID and different data already exists; the first was kept"
 
       # @param identity [Identity]
       # @param catalogue [CatalogueKeeper]

@@ -47,7 +47,7 @@ module EstrelServer
         end
         @import
       rescue Cancelling::Cancelled
-        finish("cancelled", "cancelled; what had been stored by then stays")
+        finish("cancelled", "cancelled; rows stored so far are kept")
       rescue Error, Mapping::Invalid => e
         finish("failed", e.message)
       rescue *Database::Store::AWAY
@@ -199,8 +199,8 @@ module EstrelServer
       def give_up_hopeless
         return unless @import.rows_read >= HOPELESS && (@import.stored + @import.already_known).zero?
 
-        raise InputFile::Unreadable, "none of the first #{@import.rows_read} rows could be used; look at the first " \
-                                     "rejected rows, and at which column is what"
+        raise InputFile::Unreadable, "none of the first #{@import.rows_read} rows could be used; check the rejected " \
+                                     "rows and the column mapping"
       end
 
       # What was remembered is wrong when somebody else has merged, moved or erased meanwhile.

@@ -22,12 +22,12 @@ module EstrelServer
       # @return [String] the same
       # @raise [Unusable]
       def read(text)
-        raise Unusable, "nobody is named; the person's identifier is missing" if text.nil? || text.to_s.empty?
+        raise Unusable, "the person's identifier is missing" if text.nil? || text.to_s.empty?
 
         kind, value = self.class.split(text.to_s)
         if value.nil?
           raise Unusable,
-                "#{shown(text)} does not say what kind of identifier it is; write it as in \"customer:1042\""
+                "#{shown(text)} has no identifier type; write it like “customer:1042”"
         end
 
         check(kind, value)

@@ -19,7 +19,7 @@ module EstrelServer
         def earliest(other) = other ? Times.new([since, other.since].min, [received, other.received].min) : self
       end
       private_constant :COLUMNS, :ADDRESS
-      ERASED = "this identifier belonged to a person who was erased on request"
+      ERASED = "this identifier belongs to an erased person"
 
       # @param now [String] time of creation, as the database takes it
       def initialize(now)

@@ -39,7 +39,7 @@ module EstrelServer
         return kind if kind && count >= texts.size * 0.9
 
         slashed(texts) or
-          raise(Undetectable, "the times in this file have no common format; choose one: #{FORMATS.join(", ")}")
+          raise(Undetectable, "the times have different formats; choose one: #{FORMATS.join(", ")}")
       end
 
       # @param texts [Array<String>]
@@ -90,9 +90,9 @@ module EstrelServer
                else
                  YEAR_LAST.include?(format) ? year_last(value.to_s.strip) : epoch(value)
                end
-        raise Unusable, "the time #{value} is before 1970; a clock was wrong" if text < EARLIEST
+        raise Unusable, "the time #{value} is before 1970" if text < EARLIEST
         raise Unusable, "the time #{value} is in the future" if text > @latest
-        raise Unusable, "the time #{value} is before those of which events are kept" if @earliest && text < @earliest
+        raise Unusable, "the time #{value} is older than the retention period" if @earliest && text < @earliest
 
         text
       end

@@ -31,7 +31,7 @@ module EstrelServer
         raise EventReader::Unusable, row.fault if row.fault
 
         identifiers = identifiers(row.values)
-        raise EventReader::Unusable, "the row says of nobody; give at least one identifier" if identifiers.empty?
+        raise EventReader::Unusable, "the row has no identifier; add at least one" if identifiers.empty?
 
         time = row.values[@time]
         Facts.new(row, identifiers, EventJson.exact(attributes(row.values)),

@@ -12,7 +12,7 @@ module EstrelServer
       CUSTOMER = /\Acustomer:/
       COLUMNS = "profile_id, attribute_definition_id, occurred_at, received_at, value"
       private_constant :COLUMNS
-      CONFLICT = "the attribute %s already has another value at that time; the first one is kept"
+      CONFLICT = "attribute %s already has a different value at that time; the first was kept"
 
       # @param identity [Identity]
       # @param catalogue [CatalogueKeeper]

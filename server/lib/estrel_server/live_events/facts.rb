@@ -5,11 +5,11 @@ module EstrelServer
     # What links, consents and attribute changes that were received said, and what followed.
     class Facts
       FOLLOWED = {
-        "same" => "The same person as %s, as was known.",
-        "made" => "The same person as %s; nobody had either identifier.",
-        "attached" => "The same person as %s; now identifiers of one person.",
-        "merged" => "The same person as %s; two people were merged into one.",
-        "moved" => "The same person as %s; the shared device now belongs to the other customer."
+        "same" => "Linked to %s (already linked).",
+        "made" => "Linked to %s (new profile).",
+        "attached" => "Linked to %s (identifier added).",
+        "merged" => "Linked to %s (two profiles merged).",
+        "moved" => "Linked to %s (shared device reassigned)."
       }.freeze
       private_constant :FOLLOWED
 

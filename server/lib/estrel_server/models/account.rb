@@ -33,7 +33,7 @@ module EstrelServer
 
     before_validation { self.email = email.to_s.strip.downcase }
 
-    validates :email, format: { with: EMAIL, message: "is not an e-mail address" }, length: { maximum: 255 },
+    validates :email, format: { with: EMAIL, message: "is not an email address" }, length: { maximum: 255 },
                       uniqueness: { message: "has an account already" }
     validates :role, inclusion: { in: [NO_ROLE, *ROLES] }
     validates :password, length: { minimum: MIN_PASSWORD }, allow_nil: true
@@ -194,7 +194,7 @@ module EstrelServer
       known = ["estrel", *email.to_s.split(/[@.]/)]
       return if Zxcvbn.zxcvbn(password.scrub, known)["score"] >= LEAST_SCORE
 
-      errors.add(:password, "is easy to guess; take a longer or less usual one")
+      errors.add(:password, "is too easy to guess; choose a longer or less common one")
     end
 
     def join(workspace, role)

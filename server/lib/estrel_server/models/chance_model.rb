@@ -36,7 +36,7 @@ module EstrelServer
         asked = Estrel::Analyses.named("chance").ask({ "of" => kind, "within_days" => days },
                                                      question.workspace(RuleSet.current))
         picture = JSON.parse(Answers::AnalysisAnswer.new(asked, EstrelServer.ledger.current).json)["picture"]
-        picture["model"] || raise(Estrel::Exports::Invalid, "A chance cannot be told yet. #{picture["refused"]}")
+        picture["model"] || raise(Estrel::Exports::Invalid, "Propensity is not available yet. #{picture["refused"]}")
       end
     end
   end

@@ -28,8 +28,8 @@ module EstrelServer
     def merge_makes_sense
       return unless merged_into
 
-      errors.add(:merged_into, "cannot be the type itself") if merged_into_id == id
-      errors.add(:merged_into, "is itself read as #{merged_into.merged_into.name}") if merged_into.merged_into_id
+      errors.add(:merged_into, "cannot be merged into itself") if merged_into_id == id
+      errors.add(:merged_into, "is already merged into #{merged_into.merged_into.name}") if merged_into.merged_into_id
       errors.add(:base, "Other event types are merged into #{name}; undo those first") if id && merged.exists?
     end
   end

@@ -115,7 +115,7 @@ module EstrelServer
     # @param facts [Hash] attributes
     # @return [void]
     def finish(state, **facts)
-      Alert.of_run(self, "the run failed, #{exported_so_far}. #{facts[:error]}") if state == "failed"
+      Alert.of_run(self, "Run failed; #{exported_so_far}. #{facts[:error]}") if state == "failed"
       update!(state: state, finished_at: Time.now.utc, under_way: nil, waits_because: nil, **facts)
       Pushing::Notice.of_run(self)
     end

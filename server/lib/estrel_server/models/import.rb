@@ -33,7 +33,7 @@ module EstrelServer
     # @return [void]
     def give_up
       update!(state: "failed", finished_at: Time.now.utc,
-              error: "reading this file ended the process #{MAX_STARTS} times; it is left alone now")
+              error: "import stopped: reading this file crashed #{MAX_STARTS} times")
     end
 
     # An uploaded file is kept until it has been read, whatever came of that.

@@ -38,7 +38,7 @@ module EstrelServer
     def self.use(key, email:, password:)
       transaction do
         link = lock.where(expires_at: Time.now.utc..).find_by(digest: SendingKey.digest(key.to_s))
-        raise Error, "this link has been used, or is too old; ask for a new one" unless link
+        raise Error, "this link has been used or has expired; ask for a new one" unless link
         raise Error, "choose a password" if password.to_s.empty?
 
         account = link.account || first_administrator(email)

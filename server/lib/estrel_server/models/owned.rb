@@ -36,7 +36,7 @@ module EstrelServer
     def share(private)
       account = Access::Current.account
       unless account.nil? || account.id == owner_id || account.at_least?("administrator")
-        raise Error, "only #{owner&.email || "an administrator"} can change who sees this"
+        raise Error, "only #{owner&.email || "an administrator"} can share this or make it private"
       end
 
       private && !is_a?(Export) ? References.check_private(self) : References.check(self, private: private)

@@ -42,7 +42,7 @@ module EstrelServer
     def blocks_are_there
       parts.each_with_index do |part, index|
         missing = part.missing or next
-        errors.add(:base, "Block #{index + 1} shows #{missing} that does not exist any more; remove it")
+        errors.add(:base, "Block #{index + 1} shows #{missing} that has been deleted; remove the block")
       end
     end
 
@@ -50,7 +50,7 @@ module EstrelServer
       return if schedule.nil?
 
       errors.add(:base, "Choose a destination that the page is sent to") if destination.nil?
-      errors.add(:base, "A page is sent on a day and at a time, not after each refresh") if times.refresh?
+      errors.add(:base, "Reports can be sent at a set time only, not after each refresh") if times.refresh?
     rescue Estrel::Exports::Invalid => e
       errors.add(:base, Estrel::English.sentence(e.message))
     end

@@ -62,7 +62,7 @@ module EstrelServer
     # @return [void]
     # @raise [Error]
     def share(private)
-      raise Error, "the default rule set is for everybody and cannot be private" if private && default
+      raise Error, "the default rule set cannot be private" if private && default
 
       super
     end

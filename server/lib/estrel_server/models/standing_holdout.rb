@@ -32,7 +32,7 @@ module EstrelServer
     def lasts
       return if first_day.nil? || last_day.nil? || DAYS.cover?((last_day - first_day).to_i + 1)
 
-      errors.add(:base, "A standing holdout lasts #{DAYS.min} to #{DAYS.max} days")
+      errors.add(:base, "A global holdout can last #{DAYS.min} to #{DAYS.max} days")
     end
 
     def alone
@@ -40,7 +40,7 @@ module EstrelServer
 
       other = self.class.where.not(id: id).find_by(first_day: ..last_day, last_day: first_day..) or return
       days = [other.first_day, other.last_day].map { |day| Estrel::English.date(day) }.join(" to ")
-      errors.add(:base, "There is one standing holdout at a time, and one of #{days} already")
+      errors.add(:base, "Only one global holdout can run at a time; there is already one for #{days}")
     end
   end
 end

@@ -32,7 +32,7 @@ module EstrelServer
       def show(block)
         return Shown.new(block: block) if %w[heading text].include?(block.kind)
 
-        row = block.shown or return Shown.new(block: block, fault: "What stood here is not there any more.")
+        row = block.shown or return Shown.new(block: block, fault: "This content has been deleted.")
         row.is_a?(Audience) ? audience(block, row) : analysis(block, row)
       rescue Estrel::Budget::Exceeded
         raise
@@ -42,7 +42,7 @@ module EstrelServer
 
       def analysis(block, row)
         version = row.current
-        asks = version.asked(@as_of) or raise Error, "open this analysis and keep it once more, so that it can be shown"
+        asks = version.asked(@as_of) or raise Error, "open this analysis and save it again to show it"
         answer = answer(version.analysis, asks)
         drawn = block.drawn || answer["drawn"]
         table = drawn && answer["tables"].find { |one| one["key"] == drawn["table"] }

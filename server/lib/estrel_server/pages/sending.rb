@@ -32,7 +32,7 @@ module EstrelServer
       private
 
       def send_page
-        destination = @page.destination or raise Error, "the page has no destination any more"
+        destination = @page.destination or raise Error, "this report has no destination"
         raise Error, "the destination of this page has been deleted" if destination.deleted_at
         raise Error, "the page has been deleted" if @page.deleted_at
 
@@ -43,7 +43,8 @@ module EstrelServer
 
       def html
         owner = @page.owner
-        raise Error, "whoever wrote the page has no account any more; write it anew" if owner.nil? || owner.disabled_at
+        raise Error, "the owner of this report no longer has an account; someone else has to save " \
+                     "it" if owner.nil? || owner.disabled_at
 
         Access::Current.set(bearer: Access::Bearer.new(owner)) do
           Document.new(@page, @run.as_of, Reading.new(@page, @run.as_of, limited: false).shown).to_html

@@ -39,7 +39,7 @@ module EstrelServer
       def parse(url)
         uri = URI.parse(url.to_s.strip)
         raise Refused, FORM unless uri.is_a?(URI::HTTP) && uri.host
-        raise Refused, "the address holds a user name or password; use the secret instead" if uri.userinfo
+        raise Refused, "the URL must not contain a user name or password; use the secret instead" if uri.userinfo
         raise Refused, "the address must begin with https://" unless uri.scheme == "https" || stand_in?(uri)
 
         uri
@@ -58,8 +58,8 @@ module EstrelServer
 
         inside = numbers.find { |number| internal?(number) }
         if inside && !allowed?(uri)
-          raise Refused, "the host #{uri.hostname} is an address inside the network (#{inside}), which is not " \
-                         "allowed here; whoever runs Estrel can allow it with ESTREL_PUSH_HOSTS"
+          raise Refused, "#{uri.hostname} is inside the network (#{inside}), which is not allowed; your " \
+                         "administrator can allow it with ESTREL_PUSH_HOSTS"
         end
 
         Target.new(uri: uri, ip: numbers.first.to_s)

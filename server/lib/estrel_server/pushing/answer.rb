@@ -54,13 +54,11 @@ module EstrelServer
       def to_s
         case @status
         when 200..299
-          "the destination answered #{@status} with #{kind}, not with JSON that says whom it took; is the address " \
-          "right?"
+          "the destination returned #{kind} instead of JSON (#{@status}); check the URL"
         when 300..399
-          "the destination answered #{@status}, that it is elsewhere; redirections are not followed, so give the " \
-          "address itself"
-        when 401, 403 then "the destination answered #{@status}: it does not accept the signature; is the secret right?"
-        when 429 then "the destination answered 429: it wants to be sent less at a time"
+          "the destination redirected (#{@status}); enter the final URL"
+        when 401, 403 then "the destination rejected the signature (#{@status}); check the secret"
+        when 429 then "the destination is rate-limiting (429); send fewer people per message or per second"
         else "the destination answered #{@status}#{detail}"
         end
       end

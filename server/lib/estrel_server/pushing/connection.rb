@@ -47,7 +47,7 @@ module EstrelServer
         within_deadline(request, &)
       rescue AddressGuard::Refused, OpenSSL::SSL::SSLError => e
         close
-        raise Impossible, e.is_a?(OpenSSL::SSL::SSLError) ? "no safe connection can be made: #{e.message}" : e.message
+        raise Impossible, e.is_a?(OpenSSL::SSL::SSLError) ? "TLS connection failed: #{e.message}" : e.message
       rescue *FAILURES => e
         close
         raise NoAnswer, "the destination cannot be reached: #{words(e)}"
@@ -115,8 +115,8 @@ module EstrelServer
 
       def words(error)
         case error
-        when Net::OpenTimeout, Net::ReadTimeout, Net::WriteTimeout then "it did not answer within #{@timeout} seconds"
-        when Errno::ECONNREFUSED then "nothing listens at the address"
+        when Net::OpenTimeout, Net::ReadTimeout, Net::WriteTimeout then "timeout after #{@timeout} seconds"
+        when Errno::ECONNREFUSED then "connection refused"
         else error.message.to_s.scrub[0, 200]
         end
       end

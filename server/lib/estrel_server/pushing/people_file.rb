@@ -59,7 +59,7 @@ module EstrelServer
           [Integer(profile, 10), json]
         end
       rescue Errno::ENOENT
-        raise Error, "the people still to be sent are no longer kept; start a new run"
+        raise Error, "the remaining people are no longer stored; start a new run"
       end
 
       private

@@ -14,7 +14,7 @@ module EstrelServer
       def to_h
         answer, seconds = Figures.timed { @connection.post("msg_try_#{SecureRandom.hex(8)}", body) }
         works = answer.verdict == :taken
-        { works: works, says: works ? format("it answered within %.2f s and took the message", seconds) : answer.to_s }
+        { works: works, says: works ? format("response in %.2f s, message accepted", seconds) : answer.to_s }
       rescue Connection::NoAnswer, Connection::Impossible => e
         { works: false, says: e.message }
       ensure

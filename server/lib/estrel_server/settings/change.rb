@@ -41,8 +41,8 @@ module EstrelServer
         oldest = EstrelServer.ledger.any? ? EstrelServer.ledger.current.oldest_day : nil
         return if @confirmed || row.events_from.nil? || oldest.nil? || oldest >= row.events_from
 
-        raise Error, "this removes all events before #{Estrel::English.date(row.events_from)} for good; say " \
-                     "{\"confirm\": \"#{WORDS}\"} to do this"
+        raise Error, "this permanently deletes all events before #{Estrel::English.date(row.events_from)}; confirm " \
+                     "with {\"confirm\": \"#{WORDS}\"}"
       end
 
       def counts

@@ -27,7 +27,7 @@ module EstrelServer
           raise Error, "the key is given by ESTREL_SECRETS_KEY; set that to the new key and " \
                        "ESTREL_SECRETS_KEY_BEFORE to the one so far, and run this without --rotate-key"
         end
-        raise Error, "stop Estrel first; its processes go on with the key so far" if running?
+        raise Error, "stop Estrel first; running processes still use the old key" if running?
         return if File.exist?(aside) || !File.exist?(@settings.secrets_key_file)
 
         File.rename(@settings.secrets_key_file, aside)

@@ -21,7 +21,7 @@ module EstrelServer
           @attributes = AttributeDefinition.all.map { |attribute| plain(attribute) }
         end
       rescue Estrel::Ledger::Missing
-        raise Error, "nothing has been imported into #{from.name} yet, so nothing is defined there"
+        raise Error, "workspace #{from.name} has no data, so it has no definitions to copy"
       end
 
       # @param keep [Boolean] false: only to see what would be done

@@ -56,11 +56,11 @@
   });
   const audiences = new Resource(async (signal) => {
     const list = await answer(api.GET("/audiences", { params: { query: workspace.dates }, signal }));
-    return list.audiences.map((row) => [String(row.id), `those in “${row.name}”`] as const);
+    return list.audiences.map((row) => [String(row.id), `people in “${row.name}”`] as const);
   });
 
   type Days = Schemas["RelativeDays"];
-  const who = $derived(asked.around ? "all of them" : "who did");
+  const who = $derived(asked.around ? "all of them" : "did it");
 
   /** Of each day but day 0, which counts for neither side. */
   function beside(days: Days, pick: (row: Days[number]) => number | null) {
@@ -100,35 +100,59 @@
   });
 </script>
 
-<AnalysisPage asked={found} title="Per person and day" name="before-after" left={asked.left}>
+<AnalysisPage asked={found} title="Average per person per day" name="before-after" left={asked.left}>
   {#snippet question()}
-    What people did around <PhraseSelect
+    <PhraseSelect
+      label="Counted or summed"
+      ink="what"
+      value={asked.property}
+      options={[
+        ["", "Number of"],
+        ...numbers.map((name) => [name, `Total ${propertyName(name)} of`] as const),
+      ]}
+      choose={(of) => put({ of: of || null })}
+    />
+    <EventsPhrase
+      label="What is measured"
+      selection={asked.event}
+      change={(event) => put({ event: selectionText(event), of: null })}
+    /> per person, <InputPhrase
+      label="Days before"
+      value={asked.before}
+      most={365}
+      change={(before) => put({ before })}
+    /> days before and <InputPhrase
+      label="Days after"
+      value={asked.after}
+      most={365}
+      change={(after) => put({ after })}
+    /> days after <PhraseSelect
       label="Day 0"
       ink="state"
       value={asked.around ? "date" : "first"}
       options={[
-        ["first", "the first time"],
-        ["date", "a date"],
+        ["first", "the first"],
+        ["date", "a date:"],
       ]}
       choose={(value) => put({ around: value === "date" ? "date" : null })}
     />
     {#if asked.around}
-      , <DateField
+      <DateField
         phrase
         label="Date"
         value={asked.date}
         most={workspace.asOf}
         change={(date) => put({ date })}
-      />, of <PhraseSelect
-        label="Of whom"
+      />, among <PhraseSelect
+        label="Among"
         ink="who"
         value={asked.audience}
-        options={[["", "everybody"], ...(audiences.data ?? [])]}
+        options={[["", "all people"], ...(audiences.data ?? [])]}
         choose={(audience) => put({ audience: audience || null })}
-      />:
+      />
     {:else}
-      they did <EventsPhrase
-        label="What was done first"
+      <EventsPhrase
+        label="First event"
         selection={asked.first}
         change={(first) => put({ first: selectionText(first) })}
       /> between <DateField
@@ -143,33 +167,8 @@
         value={asked.to}
         most={workspace.asOf}
         change={(to) => put({ to })}
-      />:
+      />
     {/if}
-    <PhraseSelect
-      label="Counted or summed"
-      ink="what"
-      value={asked.property}
-      options={[
-        ["", "how often they did"],
-        ...numbers.map((name) => [name, `the total ${propertyName(name)} of`] as const),
-      ]}
-      choose={(of) => put({ of: of || null })}
-    />
-    <EventsPhrase
-      label="What is measured"
-      selection={asked.event}
-      change={(event) => put({ event: selectionText(event), of: null })}
-    /> in the <InputPhrase
-      label="Days before"
-      value={asked.before}
-      most={365}
-      change={(before) => put({ before })}
-    /> days before and the <InputPhrase
-      label="Days after"
-      value={asked.after}
-      most={365}
-      change={(after) => put({ after })}
-    /> days after.
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}
@@ -186,10 +185,10 @@
         room={160}
       />
       <p class="soft small mt-1">
-        <a class="mr-4" href={audienceOf(group)}>all of them as an audience</a>
+        <a class="mr-4" href={audienceOf(group)}>Create audience</a>
         Day 0 is excluded.
-        {#if data.known_too_late || data.not_over}Left out: {number(data.known_too_late)} who had not been known
-          for {data.before} days, {number(data.not_over)} whose days after are not over.{/if}
+        {#if data.known_too_late || data.not_over}Excluded: {number(data.known_too_late)} known for less than {data.before}
+          days, {number(data.not_over)} whose after-period has not ended.{/if}
       </p>
     {/if}
   {/snippet}

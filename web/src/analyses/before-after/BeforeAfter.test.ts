@@ -52,17 +52,17 @@ describe("before and after", () => {
       ...{ as_of: "2026-10-31", first: { event: "pass_bought" }, from: "2026-04-06", to: "2026-10-03" },
       ...{ metric: { event: "ride_ended" }, before: 28, after: 28 },
     });
-    expect(screen.getByText(/Left out: 7 who had not been known/)).toBeTruthy();
+    expect(screen.getByText(/Excluded: 7 known for less/)).toBeTruthy();
     expect(screen.getByText(/It need not be the cause/)).toBeTruthy();
-    expect(meant(screen.getByRole("link", { name: /as an audience/ }))).toEqual([
+    expect(meant(screen.getByRole("link", { name: /Create audience/ }))).toEqual([
       { first: { event: "pass_bought", window: { from: "2026-04-06", to: "2026-10-03" } } },
     ]);
   });
 
   it("goes by a date for an audience, and sums a number; all of it in the address", async () => {
     const user = await shown();
-    await user.selectOptions(screen.getByLabelText("Day 0"), "a date");
-    await user.selectOptions(screen.getByLabelText("Of whom"), "those in “Dormant commuters”");
+    await user.selectOptions(screen.getByLabelText("Day 0"), "a date:");
+    await user.selectOptions(screen.getByLabelText("Among"), "people in “Dormant commuters”");
     await user.selectOptions(screen.getByLabelText("Counted or summed"), "the total minutes of");
     await user.clear(screen.getByLabelText("Days after"));
     await user.type(screen.getByLabelText("Days after"), "14{Tab}");
@@ -77,7 +77,7 @@ describe("before and after", () => {
 
   it("takes events as audiences do, and keeps them in the address", async () => {
     const user = await shown();
-    await user.click(screen.getByRole("button", { name: "What was done first: pass bought" }));
+    await user.click(screen.getByRole("button", { name: "First event: pass bought" }));
     const choices = within(await screen.findByRole("dialog"));
     await user.click(await choices.findByRole("option", { name: /message opened/ }));
     await waitFor(() => expect(last(PATH).body).toMatchObject({ first: { event: "message_opened" } }));
@@ -92,7 +92,7 @@ describe("before and after", () => {
     address.go("/analyses/before-after?before=0&from=yesterday&first={");
     await shown();
     expect(last(PATH).body).toMatchObject({ before: 28, first: { event: "pass_bought" } });
-    expect(screen.getByText(/something under first and before/)).toBeTruthy();
+    expect(screen.getByText(/ignored: first and before/)).toBeTruthy();
     serve({ [`POST ${PATH}`]: new Refused(422, "metric.event: no event type") });
     address.go("/analyses/before-after?event=rode");
     expect((await screen.findByRole("alert")).textContent).toContain("no event type");
@@ -101,7 +101,7 @@ describe("before and after", () => {
     });
     await userEvent.click(screen.getByRole("button", { name: "Try again" }));
     expect((await screen.findByTestId("finding")).textContent).toBe("Nobody did.");
-    expect(screen.queryByRole("link", { name: /all of them as an audience/ })).toBeNull();
+    expect(screen.queryByRole("link", { name: /Create audience/ })).toBeNull();
     expect(sent(PATH)).toHaveLength(3);
   });
 });

@@ -30,21 +30,22 @@
 
 <AnalysisPage asked={breakdown} title="Share of people by value" name="breakdown" left={read.left}>
   {#snippet question()}
-    What {#each audiences as id, index (id)}{index ? " and " : ""}<ComparedName {id} />{:else}everybody{/each}
-    {audiences.length ? "are" : "is"} made of, by <SplitBy
+    Breakdown of {#each audiences as id, index (id)}{index ? " and " : ""}<ComparedName {id} />{:else}all
+      people{/each}
+    by <SplitBy
       phrase
       value={read.split ? (address.get("by") ?? "state") : "state"}
       choose={(value) => put({ by: value })}
     />
     {#if comparison.active.length > 2}<span class="soft small"
-        >Two at a time: the first two that are compared by.</span
+        >Only the first two audiences in the comparison are shown.</span
       >{/if}
   {/snippet}
   {#snippet picture(answer)}
     {@const data = answer.picture}
     <ShareBars {data} positions={data.ids.map((id) => comparison.position(id))} {called} />
     {#if data.values > data.rows.length}<p class="soft small mt-1">
-        {number(data.values)} different values; the most frequent are shown.
+        Showing the most frequent of {number(data.values)} values.
       </p>{/if}
   {/snippet}
 </AnalysisPage>

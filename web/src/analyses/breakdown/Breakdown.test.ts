@@ -50,7 +50,7 @@ describe("breakdown", () => {
     expect(bars.textContent!.replace(/\s+/g, " ")).toContain("−5.0 to +3.0");
     const link = within(bars).getByRole("link", { name: "yearly of Far riders: 40% 80 people" });
     expect(meant(link)).toEqual([{ audience: { id: 5 } }, people("yearly")]);
-    expect(screen.getByText(/9 different values; the most frequent are shown/)).toBeTruthy();
-    expect(screen.getByText(/Two at a time/)).toBeTruthy();
+    expect(screen.getByText(/Showing the most frequent of 9 values/)).toBeTruthy();
+    expect(screen.getByText(/Only the first two audiences/)).toBeTruthy();
   });
 });

@@ -35,13 +35,13 @@
     keeping = true;
     const people = (tables[0]?.rows ?? []).map((row) => row.people).toReversed();
     const groups = picture.tenths.flatMap((_, at) =>
-      people[at] ? [{ name: `tenth ${at + 1}`, who: people[at] }] : [],
+      people[at] ? [{ name: `decile ${at + 1}`, who: people[at] }] : [],
     );
-    const what = asked.of === "lapse" ? "lapse" : "come back";
-    const name = `Chance to ${what} within ${asked.within} days, tenths of ${day(workspace.asOf)}`;
+    const what = asked.of === "lapse" ? "lapse" : "be reactivated";
+    const name = `Reactivation probability within ${asked.within} days, deciles of ${day(workspace.asOf)}`;
     try {
       const kept = await groupings.add({ name, groups: groups.toReversed() });
-      said(`Kept as groups: “${name}”`, () => groupings.remove(kept));
+      said(`Saved as custom groups: “${name}”`, () => groupings.remove(kept));
     } catch (error) {
       said(problemOf(error).detail);
     }
@@ -58,7 +58,7 @@
 
 <AnalysisPage
   asked={chance}
-  title="Expected, and what came of it, tenth by tenth"
+  title="Predicted and actual by decile (backtest)"
   name="chance"
   left={asked.left}
 >
@@ -97,24 +97,24 @@
                 hrefs: [],
               },
             ]}
-            label="What share did when it was tried, from the least likely tenth to the likeliest"
+            label="Actual rate in the backtest, from the lowest to the highest decile"
             format={percent}
             height={240}
           />
           <p class="soft small">
-            From the least likely tenth to the likeliest; dotted: what was expected of it. People now:
+            Deciles from lowest to highest probability. Dotted: predicted. People per decile today:
           </p>
           <GroupedBars
             {places}
             series={[
               {
-                name: "people now",
+                name: "people today",
                 colour: "var(--rule-strong)",
                 values: data.tenths.map(({ people }) => people),
                 hrefs: hrefs(answer),
               },
             ]}
-            label="How many people of now are in each tenth"
+            label="People today by decile"
             format={number}
             height={110}
           />
@@ -126,7 +126,7 @@
               title="Model quality: AUC (c-statistic), 95% CI"
               figures={[
                 ["this model", three(model)],
-                ["days inactive", three(plain)],
+                ["days inactive only", three(plain)],
                 ["difference", three(difference)],
               ]}
             />
@@ -134,7 +134,7 @@
           {#if session.may("analyst")}
             <p class="small mt-3">
               <button class="cursor-pointer underline" disabled={keeping} onclick={() => keepTenths(answer)}
-                >Tell people apart by these tenths elsewhere</button
+                >Save deciles as custom groups</button
               >
             </p>
           {/if}

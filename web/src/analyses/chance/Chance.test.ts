@@ -25,7 +25,7 @@ const picture: Schemas["ChancePicture"] = {
     difference: { estimate: 0.11, low: 0.09, high: 0.13 },
   },
   weights: [
-    { name: "days inactive", odds: 0.5, low: 0.4, high: 0.6 },
+    { name: "days inactive only", odds: 0.5, low: 0.4, high: 0.6 },
     { name: "days of activity", odds: 1.1, low: 0.9, high: 1.3 },
   ],
   model: { of: "come_back" },
@@ -51,7 +51,7 @@ describe("chance", () => {
   it("draws what came of it tenth by tenth, opens the people of each, and says how well it tells them apart", async () => {
     await shown("");
     expect(last(PATH).body).toMatchObject({ of: "come_back", within_days: 30 });
-    expect(meant(screen.getByRole("link", { name: "people now, 2: 40" }))).toEqual([likely]);
+    expect(meant(screen.getByRole("link", { name: "people today, 2: 40" }))).toEqual([likely]);
     const key = within(screen.getByTestId("chance-key"));
     expect(key.getByText("0.810 (0.790 to 0.830)").tagName).toBe("DD");
     expect(key.getAllByText(/^× /).map((odds) => odds.textContent)).toEqual([
@@ -64,13 +64,13 @@ describe("chance", () => {
     const user = await shown("");
     const kept = { id: 3, name: "Tenths", author: "", updated_at: "", deleted: false, groups: [] };
     serve({ "POST /groupings": kept, "GET /groupings": { groupings: [kept] } });
-    await user.click(screen.getByRole("button", { name: "Tell people apart by these tenths elsewhere" }));
+    await user.click(screen.getByRole("button", { name: "Save deciles as custom groups" }));
     await waitFor(() => expect(groupings.list).toHaveLength(1));
     expect(sent("/groupings")[0]!.body).toEqual({
-      name: "Chance to come back within 30 days, tenths of 31 Oct 2026",
+      name: "Reactivation probability within 30 days, deciles of 31 Oct 2026",
       groups: [
-        { name: "tenth 2", who: likely },
-        { name: "tenth 1", who: { lifecycle: { is: ["churned"] } } },
+        { name: "decile 2", who: likely },
+        { name: "decile 1", who: { lifecycle: { is: ["churned"] } } },
       ],
     });
   });

@@ -69,12 +69,12 @@
       ink="when"
       value={asked.against}
       options={[
-        ["previous", `the ${range.step} before`],
-        ["year", `the same ${range.step} a year before`],
+        ["previous", `the previous ${range.step}`],
+        ["year", `the same ${range.step} last year`],
       ]}
       choose={(against) => put({ behind: against === "year" ? against : null })}
     /> to the <PhraseSelect
-      label="Step"
+      label="Interval"
       ink="when"
       value={range.step}
       options={[

@@ -31,7 +31,7 @@ const picture: Schemas["ChangePicture"] = {
       split: "plan",
       kind: "mix",
       name: null,
-      said: "the mix by plan",
+      said: "mix of plan",
       amount: 1,
       low: -2,
       high: 4,
@@ -63,7 +63,7 @@ describe("change", () => {
       step: "week",
     });
     expect(meant(screen.getByRole("link", { name: "plan “day pass”: −15" }))).toEqual([did]);
-    expect(screen.queryByRole("link", { name: /the mix by plan/ })).toBeNull();
+    expect(screen.queryByRole("link", { name: /By plan/ })).toBeNull();
     const key = within(screen.getByTestId("change-key"));
     expect(["−20", "+2", "−22"].map((text) => key.getByText(text).textContent)).toEqual(["−20", "+2", "−22"]);
   });
@@ -72,8 +72,8 @@ describe("change", () => {
     const user = await shown("?event=ride_ended&date=2026-10-20");
     expect(last(PATH).body).toMatchObject({ at: "2026-10-20" });
     await user.selectOptions(screen.getByLabelText("Measure"), "how often people");
-    await user.selectOptions(screen.getByLabelText("Step"), "month");
-    await user.selectOptions(screen.getByLabelText("Compared with"), "the same month a year before");
+    await user.selectOptions(screen.getByLabelText("Interval"), "month");
+    await user.selectOptions(screen.getByLabelText("Compared with"), "the same month last year");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ measure: "times", step: "month", against: "year" }),
     );

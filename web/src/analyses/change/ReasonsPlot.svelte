@@ -51,7 +51,7 @@
           height="22"
           fill="transparent"
           ><title
-            >{reason.said}: {said(reason)} (95% interval {signed(Math.round(reason.low))} to {signed(
+            >{reason.said}: {said(reason)} (95% CI {signed(Math.round(reason.low))} to {signed(
               Math.round(reason.high),
             )})</title
           ></rect

@@ -44,7 +44,7 @@
 
   const title = $derived.by(() => {
     if (!asked.people) return `Value per person, ${SHOWN_WORDS[asked.shown]}`;
-    if (asked.shown === "so_far") return `In how many ${range.step}s a person was there so far`;
+    if (asked.shown === "so_far") return `Active ${range.step}s per person, cumulative`;
     return `Share of people active, ${SHOWN_WORDS[asked.shown]}`;
   });
 
@@ -101,19 +101,19 @@
 
 <AnalysisPage asked={values} {title} name="cohort-value" left={asked.left}>
   {#snippet question()}
-    What people who <EventsPhrase
+    Value per person since they first <EventsPhrase
       label="Start event"
       selection={asked.start}
       done
       change={(event) => ask({ event: selectionText(event), also: null })}
-    /> for the first time brought in since: <PhraseSelect
-      label="What is added up"
+    />: <PhraseSelect
+      label="Value"
       ink="what"
       value={asked.property ?? (asked.people ? PEOPLE : TIMES)}
       options={[
-        ...asked.fields.map((name) => [name, `the ${propertyName(name)} of`] as const),
-        [TIMES, "how often they did"] as const,
-        [PEOPLE, "how many did"] as const,
+        ...asked.fields.map((name) => [name, `${propertyName(name)} of`] as const),
+        [TIMES, "number of"] as const,
+        [PEOPLE, "share who did"] as const,
       ]}
       choose={(of) => ask({ of })}
     />
@@ -122,26 +122,26 @@
       selection={asked.value}
       change={(value) => ask({ value: selectionText(value), of: null })}
     />, <PhraseSelect
-      label="How it is told"
+      label="Cumulative or per period"
       ink="when"
       value={asked.shown}
       options={SHOWN.map((shown) => [shown, SHOWN_WORDS[shown]] as const)}
       choose={(what) => ask({ what: what === "so_far" ? null : what })}
-    />, against <PhraseSelect
-      label="What winning a person has cost"
+    />; acquisition cost: <PhraseSelect
+      label="Acquisition cost"
       ink="who"
       value={figure === null ? (address.get("cost") ?? "") : COST}
-      options={[["", "no cost"], [COST, "a cost of"], ...costAttributes()]}
+      options={[["", "none"], [COST, "fixed:"], ...costAttributes()]}
       choose={(cost) => ask({ cost: cost || null })}
     />{#if figure !== null}&nbsp;<input
         class="phrase ink-who w-16 text-right"
         type="number"
         min="0"
         step="any"
-        aria-label="Cost of winning a person"
+        aria-label="Acquisition cost per person"
         value={figure}
         onchange={(event) => ask({ cost: event.currentTarget.value || null })}
-      /> a person{/if}; <RangePhrases />, <ToldApart
+      /> per person{/if}; <RangePhrases />, <ToldApart
       overTime
       split={Boolean(asked.by)}
       choose={(by) => ask({ by: by || null })}
@@ -153,13 +153,15 @@
     {@const cost = data.rows.length === 1 ? data.rows[0]!.cost : figure}
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       <LinePlot
-        label="{data.value} per person, {data.step} by {data.step} since they {data.start}"
+        label="{data.value} per person by {data.step} since they {data.start}"
         lines={lines(data)}
         xs={Array.from({ length: count }, (_, index) => index)}
         marks={marks(data, count)}
         format={(value) => told(data, value)}
         level={(value) => told({ ...data, unit: null }, value)}
-        reference={asked.shown === "so_far" && cost ? { at: cost, text: `cost ${told(data, cost)}` } : null}
+        reference={asked.shown === "so_far" && cost
+          ? { at: cost, text: `acquisition cost ${told(data, cost)}` }
+          : null}
         height={330}
         room={data.rows.length > 1 ? 180 : 120}
         bind:pointed
@@ -178,7 +180,7 @@
             >
               <p class="pl-5 font-semibold tabular-nums">{value === null ? "–" : told(data, value)}</p>
               {#if line.payback}<p class="soft small pl-5">
-                  cost{figure === null && line.cost !== null ? ` of ${told(data, line.cost)}` : ""} come back {paidBack(
+                  payback{figure === null && line.cost !== null ? ` of ${told(data, line.cost)}` : ""}: {paidBack(
                     line,
                     data,
                   )}
@@ -187,7 +189,7 @@
           {/each}
         </ul>
         {#if asked.shown === "so_far" && data.rows.some(({ projection }) => projection.length)}
-          <p class="soft small mt-2">Dotted: how it may go on.</p>
+          <p class="soft small mt-2">Dotted: projection.</p>
         {/if}
       </div>
     </div>

@@ -25,7 +25,7 @@ function picture(
     rows: [
       {
         ...{
-          name: "everybody",
+          name: "all people",
           group: { id: null, kind: "all", value: null, people_in: { all: [] } },
           sizes: [40],
         },
@@ -53,7 +53,7 @@ describe("cohort value", () => {
       value: { event: "ride_ended", measure: "sum", property: "distance_km" },
     });
     expect(screen.getByTestId("value-key").textContent!.replace(/\s+/g, " ")).toMatch(
-      /everybody 40 .*15.00.* cost come back not yet .*how it may go on/,
+      /all people 40 .*15.00.* payback: not yet .*projection/,
     );
   });
 
@@ -62,14 +62,14 @@ describe("cohort value", () => {
       payback: { at: 1, low: 0, high: null },
     });
     expect(screen.getByText(/by month 1 \(month 0 to later\)/)).toBeTruthy();
-    await user.selectOptions(screen.getByLabelText("What is added up"), "times");
+    await user.selectOptions(screen.getByLabelText("Value"), "times");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ value: { event: "ride_ended", measure: "times" } }),
     );
-    await user.selectOptions(screen.getByLabelText("How it is told"), "running");
+    await user.selectOptions(screen.getByLabelText("Cumulative or per period"), "running");
     expect(address.get("what")).toBe("running");
     expect(screen.queryByText(/how it may go on/)).toBeNull();
-    await user.clear(screen.getByLabelText("Cost of winning a person"));
+    await user.clear(screen.getByLabelText("Acquisition cost per person"));
     await user.tab();
     await waitFor(() => expect(last(PATH).body).not.toHaveProperty("cost"));
   });
@@ -77,18 +77,18 @@ describe("cohort value", () => {
   it("takes what people cost from an attribute, and counts how many were there", async () => {
     const user = await shown("?event=pass_bought&cost=attribute:age", { cost: 12 });
     expect(last(PATH).body).toMatchObject({ cost_of: "age" });
-    expect(screen.getByTestId("value-key").textContent).toMatch(/cost of 12/);
-    expect(screen.queryByLabelText("Cost of winning a person")).toBeNull();
-    await user.selectOptions(screen.getByLabelText("What winning a person has cost"), "a cost of");
+    expect(screen.getByTestId("value-key").textContent).toMatch(/payback of 12/);
+    expect(screen.queryByLabelText("Acquisition cost per person")).toBeNull();
+    await user.selectOptions(screen.getByLabelText("Acquisition cost"), "fixed:");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ cost: 10 }));
-    await user.selectOptions(screen.getByLabelText("What is added up"), "how many did");
+    await user.selectOptions(screen.getByLabelText("Value"), "share who did");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ value: { measure: "people" } }));
-    expect(screen.getByRole("heading", { name: "In how many weeks a person was there so far" })).toBeTruthy();
+    expect(screen.getByRole("heading", { name: "Active weeks per person, cumulative" })).toBeTruthy();
   });
 
   it("leaves out a cost that makes no sense", async () => {
     await shown("?event=pass_bought&cost=-3");
     expect(last(PATH).body).not.toHaveProperty("cost");
-    expect(screen.getByText(/held something under cost/)).toBeTruthy();
+    expect(screen.getByText(/could not be read and was ignored: cost/)).toBeTruthy();
   });
 });

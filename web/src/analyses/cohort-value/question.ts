@@ -10,7 +10,7 @@ export type Picture = Schemas["CohortValuePicture"];
 export const SHOWN = ["so_far", "per_person", "running"] as const;
 export type Shown = (typeof SHOWN)[number];
 export const SHOWN_WORDS: Record<Shown, string> = {
-  so_far: "so far",
+  so_far: "cumulative",
   per_person: "per period",
   running: "running average",
 };

@@ -69,8 +69,7 @@
   left={asked.left}
 >
   {#snippet question()}
-    As they get to know us, people
-    <SeriesPhrases series={asked.series} change={(series) => put(seriesText(series))} />: <PhraseSelect
+    How often people <SeriesPhrases series={asked.series} change={(series) => put(seriesText(series))} />: <PhraseSelect
       label="Measure"
       ink="what"
       value={asked.measure}
@@ -79,7 +78,7 @@
       )}
       choose={(what) => put({ what: what === "rates" ? null : what })}
     />, by <PhraseSelect
-      label="Along"
+      label="Stage"
       ink="when"
       value={asked.along}
       options={Object.entries(ALONG).filter(([along]) => along !== "level" || levelChoices().length)}
@@ -91,13 +90,13 @@
         value={asked.level}
         options={levelChoices()}
         choose={(level) => put({ level })}
-      />{/if}, of <PhraseSelect
-      label="Of whom"
+      />{/if}, among <PhraseSelect
+      label="Among"
       ink="who"
       value={asked.from ? "since" : ""}
       options={[
-        ["", "everybody"],
-        ["since", "those first seen from"],
+        ["", "all people"],
+        ["since", "people first seen on or after"],
       ]}
       choose={(who) => put({ from: who ? (workspace.info?.data?.oldest_day ?? workspace.asOf) : null })}
     />{#if asked.from}
@@ -128,17 +127,17 @@
           height={270}
         />
         <p class="soft small mt-1">
-          How many got that far{groups(data).length > 1 ? ", group by group" : ""}:
+          People who reached each stage{groups(data).length > 1 ? ", by group" : ""}:
         </p>
         <GroupedBars
           places={data.places.map((place) => short(place.said))}
           series={groups(data).map((line, index) => ({
-            name: "got that far",
+            name: "reached",
             colour: groups(data).length > 1 ? colour(line, index) : "var(--rule-strong)",
             values: line.reached,
             hrefs: data.places.map((_, place) => people(answer, place, `reached_${index}`)),
           }))}
-          label="How many people got that far"
+          label="People who reached each stage"
           format={number}
           height={110}
         />
@@ -156,7 +155,7 @@
           {/each}
         </ul>
         <EdgesField
-          label="Places begin at"
+          label="Stage boundaries"
           value={asked.edges ?? data.places.map(({ from }) => from)}
           parse={edgesOf}
         />

@@ -46,27 +46,27 @@ describe("experience", () => {
     const { series, along } = last(PATH).body as { series: object[]; along: string };
     expect([series.length, along]).toEqual([2, "visit"]);
     expect(within(screen.getByTestId("experience-key")).getAllByText("0.500 → 0.250").length).toBe(2);
-    const reached = screen.getByRole("link", { name: "got that far, 1: 100" });
+    const reached = screen.getByRole("link", { name: "reached, 1: 100" });
     expect(meant(reached)).toEqual([visited({ count: { at_least: 1 } })]);
-    await user.selectOptions(screen.getByLabelText("Measure"), "what part of it each is");
+    await user.selectOptions(screen.getByLabelText("Measure"), "share of events");
     expect(meant(screen.getByRole("link", { name: "ended a ride, 1: 75%" }))).toEqual([did]);
   });
 
-  it("goes along days, time or a level, of those first seen from a day, all of it in the address", async () => {
+  it("goes along days, time or a level, of people first seen on or after a day, all of it in the address", async () => {
     const user = await shown("?event=ride_ended");
-    const along = screen.getByLabelText("Along");
-    await user.selectOptions(along, "minutes spent so far");
+    const along = screen.getByLabelText("Stage");
+    await user.selectOptions(along, "total minutes spent");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ along: "time", series: [{ event: "ride_ended" }] }),
     );
-    expect(screen.queryByRole("option", { name: /times a/ })).toBeNull();
-    await user.selectOptions(along, "the highest so far of");
+    expect(screen.queryByRole("option", { name: /times per visit/ })).toBeNull();
+    await user.selectOptions(along, "highest value so far of");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ level: { event: "ride_ended", property: "distance_km" } }),
     );
-    await user.selectOptions(screen.getByLabelText("Of whom"), "those first seen from");
+    await user.selectOptions(screen.getByLabelText("Among"), "people first seen on or after");
     await waitFor(() => expect(last(PATH).body).toHaveProperty("from"));
-    const field = screen.getByLabelText("Places begin at");
+    const field = screen.getByLabelText("Stage boundaries");
     await user.clear(field);
     await user.type(field, "0, 5, 20{Tab}");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ edges: [0, 5, 20] }));

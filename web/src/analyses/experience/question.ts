@@ -10,8 +10,8 @@ export const ALONG: Record<Along, string> = {
   visit: "visit number",
   day: "day since first seen",
   week: "week since first seen",
-  time: "minutes spent so far",
-  level: "the highest so far of",
+  time: "total minutes spent",
+  level: "highest value so far of",
 };
 export const MEASURES = ["rates", "per_person", "shares", "people"] as const;
 export type Measure = (typeof MEASURES)[number];
@@ -24,10 +24,10 @@ export function each(along: Along): string | null {
 
 export function measureName(measure: Measure, along: Along): string {
   return {
-    rates: `times a ${each(along)}`,
+    rates: `times per ${each(along)}`,
     per_person: "times per person",
-    shares: "what part of it each is",
-    people: "how many people",
+    shares: "share of events",
+    people: "people",
   }[measure];
 }
 

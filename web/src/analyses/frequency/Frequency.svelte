@@ -96,18 +96,18 @@
       options={Object.entries(UNITS)}
       choose={(unit) => put({ unit: unit === "events" ? null : unit })}
     />{#if asked.drawn === "time"}, <PhraseSelect
-        label="Step"
+        label="Interval"
         ink="when"
         value={range.step}
-        options={STEPS.map((step) => [step, `${step} by ${step}`] as const)}
+        options={STEPS.map((step) => [step, `by ${step}`] as const)}
         choose={(step) => put({ step: step === "week" ? null : step })}
-      />{/if}, as shares of <PhraseSelect
+      />{/if}, as % of <PhraseSelect
       label="Shares of"
       ink="who"
       value={asked.ofAll ? "all" : ""}
       options={[
         ["", "people who did it"],
-        ["all", "everybody"],
+        ["all", "all people"],
       ]}
       choose={(who) => put({ who: who || null })}
     />, compared with <PhraseSelect
@@ -116,15 +116,15 @@
       value={asked.behind}
       options={[
         ["", "nothing"],
-        ["previous", "as many days before"],
-        ["year", "the same days a year before"],
+        ["previous", "previous period"],
+        ["year", "same period last year"],
       ]}
       choose={(behind) => put({ behind: behind || null })}
     />, <ToldApart split={Boolean(asked.by)} overTime={!asked.ofAll} />
   {/snippet}
   {#snippet beside(answer)}
     {@const forms = FORMS.filter((form) => form !== "stacked" || answer.picture.rows.length > 1)}
-    <span class="flex gap-2" role="group" aria-label="Drawn">
+    <span class="flex gap-2" role="group" aria-label="Chart type">
       {#each forms as form (form)}
         <button
           class="small cursor-pointer px-1 {asked.drawn === form ? 'font-semibold' : 'soft underline'}"
@@ -152,7 +152,7 @@
         <GroupedBars
           places={data.buckets.map(({ said }) => named(data.unit, said))}
           series={bars(answer)}
-          label="How many people did it how often"
+          label="People by number of times"
           format={asked.drawn === "stacked" ? number : percent}
           stacked={asked.drawn === "stacked"}
         />
@@ -179,7 +179,7 @@
           {/each}
         </ul>
         <EdgesField
-          label="Bars begin at, or “every 5”"
+          label="Buckets: 1, 2, 5, 10 … or “every 5”"
           value={asked.edges ?? data.buckets.map(({ from }) => from).filter(Boolean)}
           parse={edgesOf}
         />

@@ -66,7 +66,7 @@ describe("frequency", () => {
       ...{ as_of: "2026-10-31", series: [{ event: "ride_ended" }], unit: "events", from: "2026-10-02" },
       ...{ of_all: false, behind: null, over_time: false, audiences: [] },
     });
-    const bars = within(screen.getByRole("group", { name: "How many people did it how often" }));
+    const bars = within(screen.getByRole("group", { name: "People by number of times" }));
     const opened = (name: string) => meant(bars.getByRole("link", { name }));
     expect(opened("ended a ride, 1×: 50%")).toEqual([{ did: { ...DID, count: { exactly: 1 } } }]);
     expect(opened("ended a ride, 2–5×: 30%")).toEqual([{ did: { ...DID, count: { between: [2, 5] } } }]);
@@ -76,8 +76,8 @@ describe("frequency", () => {
   it("counts days of everybody, beside the days before, all of it in the address", async () => {
     const user = await shown("?event=ride_ended", [line("ended a ride", [50, 30, 20])]);
     await user.selectOptions(screen.getByLabelText("Counted by"), "days");
-    await user.selectOptions(screen.getByLabelText("Shares of"), "everybody");
-    await user.selectOptions(screen.getByLabelText("Compared with"), "as many days before");
+    await user.selectOptions(screen.getByLabelText("Shares of"), "all people");
+    await user.selectOptions(screen.getByLabelText("Compared with"), "previous period");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ unit: "days", of_all: true, behind: "previous" }),
     );
@@ -110,14 +110,14 @@ describe("frequency", () => {
     const rows = [line("ended a ride", [50, 30, 20], { over })];
     const user = await shown("?event=ride_ended&bars=time", rows, { periods });
     expect(last(PATH).body).toMatchObject({ over_time: true, step: "week" });
-    expect(screen.getByRole("group", { name: /by number of times, by week/ })).toBeTruthy();
-    await user.selectOptions(screen.getByLabelText("Step"), "month by month");
+    expect(screen.getByRole("group", { name: /by week/ })).toBeTruthy();
+    await user.selectOptions(screen.getByLabelText("Interval"), "by month");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ step: "month" }));
   });
 
   it("takes edges that rise, and says where they do not", async () => {
     const user = await shown("?event=ride_ended", [line("ended a ride", [50, 30, 20])]);
-    const field = screen.getByLabelText(/^Bars begin at/);
+    const field = screen.getByLabelText(/^Buckets:/);
     await user.clear(field);
     await user.type(field, "1, 3; 10{Tab}");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ edges: [1, 3, 10] }));
@@ -132,6 +132,6 @@ describe("frequency", () => {
     ]).toEqual(Array(6).fill(null));
     await user.clear(field);
     await user.type(field, "5, 2{Tab}");
-    expect(await screen.findByText(/held something under edges/)).toBeTruthy();
+    expect(await screen.findByText(/could not be read and was ignored: edges/)).toBeTruthy();
   });
 });

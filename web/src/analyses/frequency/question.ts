@@ -12,7 +12,7 @@ export const UNITS: Record<Unit, string> = {
   visits: "visits",
 };
 export const FORMS = ["beside", "stacked", "time"] as const;
-export const FORM_NAMES = { beside: "beside each other", stacked: "stacked", time: "over time" };
+export const FORM_NAMES = { beside: "side by side", stacked: "stacked", time: "over time" };
 const DAYS = 30;
 const MOST_EDGES = 30;
 const MOST_LINES = 12;

@@ -41,11 +41,11 @@
 
   const ask = (steps: Step[]) => put(stepsText(settled(steps)));
   const TITLES = {
-    steps: "Step by step",
-    waits: "How long it took from step to step",
+    steps: "Funnel steps",
+    waits: "Time between steps",
     time: "Completion rate by start date",
   };
-  const FORM_NAMES = { steps: "the steps", waits: "waiting times", time: "over time" };
+  const FORM_NAMES = { steps: "steps", waits: "time between steps", time: "over time" };
 
   function setLimit(how: string) {
     put({
@@ -66,12 +66,12 @@
 <AnalysisPage asked={funnel} title={TITLES[asked.drawn]} name="funnel" left={asked.left}>
   {#snippet question()}
     Of people who <Steps steps={asked.steps} change={ask} />, <PhraseSelect
-      label="How soon"
+      label="Time limit"
       ink="when"
       value={limit}
       options={[
         ["", "no time limit"],
-        ["within", "all within"],
+        ["within", "within"],
         ["people", "in one visit"],
         ["visits", "in one visit (count visits)"],
       ]}
@@ -94,7 +94,7 @@
       {#if asked.drawn === "waits" && answer.picture.rows.length > 1}
         <select
           class="small"
-          aria-label="Which wait"
+          aria-label="Time to step"
           value={String(asked.link ?? "")}
           onchange={(event) => put({ link: event.currentTarget.value })}
         >
@@ -106,12 +106,12 @@
       {#if asked.drawn === "time"}
         <select
           class="small"
-          aria-label="Step"
+          aria-label="Interval"
           value={asked.step}
           onchange={(event) =>
             put({ step: event.currentTarget.value === "week" ? null : event.currentTarget.value })}
         >
-          {#each ["day", "week", "month"] as step (step)}<option value={step}>{step} by {step}</option>{/each}
+          {#each ["day", "week", "month"] as step (step)}<option value={step}>by {step}</option>{/each}
         </select>
       {/if}
     </span>
@@ -152,7 +152,7 @@
           line={data.rows[0]!}
           got={(at) => people(answer, at, "people")}
           lost={(at) => people(answer, at, "lost")}
-          label="From step to step, as parts of those who began"
+          label="Funnel, % of people who entered"
         />
       {:else}
         <GroupedBars
@@ -163,7 +163,7 @@
             values: line.steps.map(({ share }) => share),
             hrefs: line.steps.map((_, at) => people(answer, at, "people", index)),
           }))}
-          label="Share of those who began, step by step"
+          label="% of people who entered, by step"
           format={percent}
           height={330}
         />

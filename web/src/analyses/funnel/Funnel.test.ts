@@ -36,7 +36,7 @@ function picture(): Schemas["FunnelPicture"] {
     rows: [
       {
         ...{
-          name: "everybody",
+          name: "all people",
           group: { id: null, kind: "all", value: null, people_in: { all: [] } },
           over: null,
         },
@@ -52,7 +52,7 @@ function tables(): Schemas["AnalysisTable"][] {
   });
   return [
     {
-      ...{ key: "steps", title: "Step by step", figures: [] },
+      ...{ key: "steps", title: "By step", figures: [] },
       columns: [column("step", "text"), column("people_0", "people"), column("lost_0", "people")],
       rows: [
         { values: ["planned a trip", 100, 70], people: null, cells: { people_0: got(1), lost_0: lost(1) } },
@@ -80,13 +80,13 @@ describe("a funnel", () => {
       ...{ steps: [{ event: "trip_planned" }, { event: "pass_bought" }], within: null, from: "2026-08-03" },
       audiences: [],
     });
-    const path = within(screen.getByRole("group", { name: /From step to step/ }));
+    const path = within(screen.getByRole("group", { name: /Funnel, % of people who entered/ }));
     expect(meant(path.getAllByText(/^30/)[0]!.closest("a")!)).toEqual([got(2)]);
-    const stopped = path.getByRole("link", { name: "−70 70% stopped after step 1, planned a trip" });
+    const stopped = path.getByRole("link", { name: "−70 70% dropped off after step 1, planned a trip" });
     expect(meant(stopped)).toEqual([lost(1)]);
     const key = within(screen.getByTestId("funnel-key"));
-    expect(meant(key.getByRole("link", { name: "write to them" }))).toEqual([lost(1)]);
-    expect(key.getByText(/after 10 min/)).toBeTruthy();
+    expect(meant(key.getByRole("link", { name: "Create audience" }))).toEqual([lost(1)]);
+    expect(key.getByText(/median 10 min/)).toBeTruthy();
     const instead = key.getByRole("link", { name: "the next hour" }).getAttribute("href")!;
     const query = new URLSearchParams(instead.split("?")[1]);
     expect(Object.fromEntries(query)).toMatchObject({ event: "trip_planned", within: "1 hours" });
@@ -96,7 +96,7 @@ describe("a funnel", () => {
 
   it("adds, moves and leaves out steps by keyboard, all of it in the address", async () => {
     const user = await shown();
-    await user.click(screen.getByRole("button", { name: "+ another step" }));
+    await user.click(screen.getByRole("button", { name: "+ Add step" }));
     await waitFor(() => expect((last(PATH).body as { steps: object[] }).steps).toHaveLength(3));
     await fireEvent.keyDown(screen.getByRole("button", { name: /Step 1 of 3: move/ }), { key: "ArrowRight" });
     await waitFor(() =>
@@ -104,18 +104,18 @@ describe("a funnel", () => {
         steps: [{ event: "pass_bought" }, { event: "trip_planned" }, { event: "pass_bought" }],
       }),
     );
-    await user.click(screen.getByRole("button", { name: "Leave out step 3" }));
+    await user.click(screen.getByRole("button", { name: "Remove step 3" }));
     await waitFor(() => expect((last(PATH).body as { steps: object[] }).steps).toHaveLength(2));
     expect(address.get("then")).toBe('[{"event":"trip_planned"}]');
   });
 
   it("takes a time for all steps, a single visit, and what must not lie in between", async () => {
     const user = await shown();
-    await user.selectOptions(screen.getByLabelText("How soon"), "within");
+    await user.selectOptions(screen.getByLabelText("Time limit"), "within");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ within: { days: 14 } }));
-    await user.selectOptions(screen.getByLabelText("How soon"), "visits");
+    await user.selectOptions(screen.getByLabelText("Time limit"), "visits");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ same_visit: true, counted: "visits" }));
-    await user.click(screen.getByRole("button", { name: "without something in between" }));
+    await user.click(screen.getByRole("button", { name: "Exclude events before this step" }));
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({
         steps: [{ event: "trip_planned" }, { event: "pass_bought", without: ["trip_planned"] }],
@@ -139,7 +139,7 @@ describe("a funnel", () => {
     twice.rows = [{ ...line, steps: [line.steps[0]!, line.steps[1]!, line.steps[1]!] }];
     await shown("?event=ride_ended&drawn=waits", twice);
     const key = within(screen.getByTestId("funnel-key"));
-    expect(key.getAllByText("until they ended a ride")).toHaveLength(2);
+    expect(key.getAllByText("time until they ended a ride")).toHaveLength(2);
   });
 
   it("lets a step be skipped, and draws it on the way", async () => {
@@ -152,25 +152,25 @@ describe("a funnel", () => {
       steps: [...data.steps, "ended a ride"],
       rows: [further],
     });
-    await user.click(screen.getByRole("button", { name: "may be skipped" }));
+    await user.click(screen.getByRole("button", { name: "Make optional" }));
     const steps = [
       { event: "trip_planned" },
       { event: "pass_bought", optional: true },
       { event: "ride_ended" },
     ];
     await waitFor(() => expect(last(PATH).body).toMatchObject({ steps }));
-    await user.click(screen.getByRole("button", { name: "Step 2 may not be skipped" }));
+    await user.click(screen.getByRole("button", { name: "Make step 2 required" }));
     await waitFor(() => expect(address.get("then")).toBe(JSON.stringify(three)));
   });
 
   it("draws how long it took, of one line step by step and of several before one step", async () => {
     const user = await shown();
-    await user.click(screen.getByRole("button", { name: "waiting times" }));
+    await user.click(screen.getByRole("button", { name: "time between steps" }));
     expect(await screen.findByRole("group", { name: /Time between steps/ })).toBeTruthy();
     const one = barsOf(picture(), null);
     expect(one.places).toEqual(["< 1 min", "1 min–1 day", "1 day +"]);
     expect(one.series.map(({ name, values }) => [name, values])).toEqual([
-      ["until they bought a pass", [0.1, 0.8, 0.1]],
+      ["time until they bought a pass", [0.1, 0.8, 0.1]],
     ]);
     const data = picture();
     const line = data.rows[0]!;
@@ -181,7 +181,7 @@ describe("a funnel", () => {
     };
     const two = barsOf({ ...data, rows: [line, none] }, 7);
     expect(two.series.map(({ name, values }) => [name, values[1]])).toEqual([
-      ["everybody", 0.8],
+      ["all people", 0.8],
       ["none", null],
     ]);
   });

@@ -13,7 +13,7 @@
     <KeyLine name={line.name} colour={colourOf(line, index)} figure={number(line.steps[0]!.people)}>
       <p class="pl-5 font-semibold tabular-nums">
         {line.steps.at(-1)!.share === null ? "–" : percent(line.steps.at(-1)!.share!)}
-        <span class="soft font-normal">to the end</span>
+        <span class="soft font-normal">completed</span>
       </p>
     </KeyLine>
   {/each}

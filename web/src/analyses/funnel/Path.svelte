@@ -69,7 +69,7 @@
       {#if step.lost}
         <a
           href={lost(at)}
-          aria-label="−{number(step.lost)} {percent(step.lost / step.people)} stopped after step {at +
+          aria-label="−{number(step.lost)} {percent(step.lost / step.people)} dropped off after step {at +
             1}, {names[at]}"
         >
           <path d={wedge(at)} fill="url(#{uid}-lost)" />
@@ -119,10 +119,10 @@
           {#if at}<tspan class="text-[13px]" font-weight="400">{percent(step.share ?? 0)}</tspan>{/if}</text
         >
         {#if optional.includes(at) && column > 90}
-          <text x={x(at)} y="52" class="fill-(--ink-soft) text-[12px]">may be skipped</text>
+          <text x={x(at)} y="52" class="fill-(--ink-soft) text-[12px]">optional</text>
         {:else if step.wait && column > 90}
           <text x={x(at)} y="52" class="fill-(--ink-soft) text-[12px]"
-            >{duration(step.wait.median)} later</text
+            >median {duration(step.wait.median)}</text
           >
         {/if}
       </a>

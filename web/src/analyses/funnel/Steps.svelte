@@ -30,7 +30,7 @@
 </script>
 
 {#each steps as step, at (at)}
-  {#if at === 1}, how many then{:else if at > 1}, then{/if}
+  {#if at === 1}, then{:else if at > 1}, then{/if}
   <span
     class={over === at && dragged !== at ? "outline-2 outline-(--accent)" : ""}
     role="group"
@@ -65,7 +65,7 @@
         replace(at, { ...step, event, events, any_event, where })}
     />{#if step.optional}&nbsp;(optional)<button
         class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
-        aria-label="Step {at + 1} may not be skipped"
+        aria-label="Make step {at + 1} required"
         onclick={() => replace(at, needed(step))}>×</button
       >{/if}{#if at > 0}{#if step.without}
         without <EventsPhrase
@@ -80,7 +80,7 @@
           onclick={() => replace(at, bare(step))}>×</button
         >{/if}{/if}{#if steps.length > 2}<button
         class="soft mx-0.5 cursor-pointer hover:text-(--accent)"
-        aria-label="Leave out step {at + 1}"
+        aria-label="Remove step {at + 1}"
         onclick={() => put(steps.filter((_, index) => index !== at))}>×</button
       >{/if}</span
   >
@@ -88,6 +88,6 @@
 {#if steps.length < MOST_STEPS}
   <button
     class="small cursor-pointer font-sans underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
-    onclick={() => put([...steps, needed(bare(steps.at(-1)!))])}>+ another step</button
+    onclick={() => put([...steps, needed(bare(steps.at(-1)!))])}>+ Add step</button
   >
 {/if}

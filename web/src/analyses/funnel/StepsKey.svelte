@@ -28,20 +28,20 @@
     <li class="border-b border-(--rule) py-1.5">
       <p>
         <b class="tabular-nums">{at + 1}</b>
-        {data.steps[at]}{#if data.optional.includes(at)}<span class="soft small">, which may be skipped</span
+        {data.steps[at]}{#if data.optional.includes(at)}<span class="soft small">(optional)</span
           >{/if}{#if step.wait}<span class="soft small">
-            , after {duration(step.wait.median)} ({duration(step.wait.lower)} to {duration(
+            , median {duration(step.wait.median)} (middle 50%: {duration(step.wait.lower)} to {duration(
               step.wait.upper,
             )})</span
           >{/if}
       </p>
       {#if stopped && step.lost}
         <p class="small flex flex-wrap gap-x-3">
-          <a href={peopleOf([stopped])}>{number(step.lost)} stopped</a>
-          <a href={audienceOf([stopped])}>write to them</a>
+          <a href={peopleOf([stopped])}>{number(step.lost)} dropped off</a>
+          <a href={audienceOf([stopped])}>Create audience</a>
         </p>
         <p class="soft small">
-          what they did instead in {#each Object.entries(SOON) as [words, within], index (words)}{index
+          What they did next: {#each Object.entries(SOON) as [words, within], index (words)}{index
               ? ", "
               : ""}<a
               href={address.to("/analyses/next-events", {
@@ -63,12 +63,12 @@
         <p class="soft small mt-1.5 flex flex-wrap gap-x-3 gap-y-2">
           {#if !steps[at]?.without}
             <button class="cursor-pointer underline" onclick={() => changed(at, { without: [first] })}
-              >without something in between</button
+              >Exclude events before this step</button
             >
           {/if}
           {#if at < data.steps.length - 1 && !steps[at]?.optional}
             <button class="cursor-pointer underline" onclick={() => changed(at, { optional: true })}
-              >may be skipped</button
+              >Make optional</button
             >
           {/if}
         </p>

@@ -12,7 +12,7 @@
     <KeyLine {name} {colour}>
       <p class="small pl-5">
         {#if wait}Median <b>{duration(wait.median)}</b>, middle 50%: {duration(wait.lower)} to
-          {duration(wait.upper)}{:else}nobody{/if}
+          {duration(wait.upper)}{:else}no one{/if}
       </p>
     </KeyLine>
   {/each}

@@ -34,7 +34,7 @@ export function barsOf(data: Picture, link: number | null) {
   const told =
     data.rows.length > 1
       ? data.rows.map((line) => ({ name: line.name, line, at: one }))
-      : links.map((at) => ({ name: `until they ${data.steps[at]}`, line: data.rows[0]!, at }));
+      : links.map((at) => ({ name: `time until they ${data.steps[at]}`, line: data.rows[0]!, at }));
   const series = told.map(({ name, line, at }, index) => ({
     name,
     colour: data.rows.length > 1 ? colourOf(line, index) : `var(--comparison-${index % COLOURS})`,

@@ -43,7 +43,7 @@
       const strip = {
         ...{ column: place, top: at, height: high, ink: own, title: branch.name },
         said: `${percent(branch.times / Math.max(1, data.times))}`,
-        says: `${branch.name}: ${number(branch.times)} times, ${percent(branch.share)} of the previous step, ${number(branch.people)} people, ${duration(branch.wait)} in the median`,
+        says: `${branch.name}: ${number(branch.times)} times, ${percent(branch.share)} of the previous step, ${number(branch.people)} people, median ${duration(branch.wait)}`,
         href: peopleOf([branch.did]),
       };
       at += high;

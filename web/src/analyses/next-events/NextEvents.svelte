@@ -63,12 +63,12 @@
       ]}
       choose={(direction) => put({ direction: direction === "before" ? direction : null })}
     /> they <EventsPhrase
-      label="What was done"
+      label="Event"
       selection={asked.event}
       done
       change={(event) => put({ event: selectionText(event), also: null })}
     />, <PhraseSelect
-      label="How soon"
+      label="Time limit"
       ink="when"
       value={asked.within ? "within" : ""}
       options={[
@@ -79,24 +79,24 @@
     />
     {#if asked.within}
       <WithinPhrases within={asked.within} />
-    {/if}, looking at <EventsPhrase
+    {/if}, considering <EventsPhrase
       label="What can come next"
       selection={asked.among ?? { any_event: true }}
       filtered={false}
       change={(among) => put({ among: among.any_event ? null : selectionText(among) })}
-    />, up to <PhraseSelect
-      label="How far"
+    />, <PhraseSelect
+      label="Depth"
       ink="what"
       value={asked.depth}
       options={[1, 2, 3, 4, 5].map(
-        (depth) => [String(depth), depth === 1 ? "one event" : `${depth} events`] as const,
+        (depth) => [String(depth), depth === 1 ? "1 step" : `${depth} steps`] as const,
       )}
       choose={(depth) => put({ depth: depth === "2" ? null : depth })}
-    /> on, <SincePhrase from={asked.from} />{#if comparison.active.length}, beside
+    /> deep, <SincePhrase from={asked.from} />{#if comparison.active.length}, compared with
       <ComparedNames />{/if}{#if asked.who}, only
       {(next.data?.picture.who ?? "some people").replace(/^People/, "people")}<button
         class="soft mx-0.5 cursor-pointer font-sans hover:text-(--accent)"
-        aria-label="Look at everybody"
+        aria-label="Remove filter"
         onclick={() => put({ whom: null })}>×</button
       >{/if}
   {/snippet}
@@ -105,9 +105,7 @@
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       <Branches
         {data}
-        label="What people did right {data.direction} they {data.name}, as parts of {number(
-          data.times,
-        )} times"
+        label="Events right {data.direction} people {data.name}, % of {number(data.times)} occurrences"
       />
       <div data-testid="next-key">
         <ul>
@@ -122,7 +120,7 @@
                   >{number(branch.people)}</a
                 >
               </div>
-              <p class="soft small">{duration(branch.wait)} in the median</p>
+              <p class="soft small">median {duration(branch.wait)}</p>
               {#if branch.audiences.length}
                 <p class="small flex flex-wrap gap-x-3">
                   {#each branch.audiences as own, index (data.ids[index])}
@@ -145,7 +143,7 @@
             </li>
           {/if}
           <li class="flex gap-2 py-1.5">
-            <span class="mr-auto">{asked.before ? "nothing before" : "nothing more"}</span>
+            <span class="mr-auto">{asked.before ? "no earlier event" : "no further event"}</span>
             <span class="tabular-nums">{data.times ? percent(data.ended / data.times) : "–"}</span>
             <span class="w-16"></span>
           </li>

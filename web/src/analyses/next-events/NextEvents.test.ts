@@ -50,7 +50,7 @@ describe("next events", () => {
       ...{ as_of: "2026-10-31", event: { event: "ride_ended" }, within: null, depth: 2, from: "2026-08-03" },
       ...{ audiences: [4], direction: "after", among: null },
     });
-    const picture = within(screen.getByRole("group", { name: /What people did right after/ }));
+    const picture = within(screen.getByRole("group", { name: /Events right after/ }));
     expect(meant(picture.getByRole("link", { name: /: ended a ride: 100 times/ }))).toEqual([
       way("ride_ended"),
     ]);
@@ -61,7 +61,7 @@ describe("next events", () => {
       way("ride_ended", "pass_bought", "message_opened"),
     ]);
     expect(screen.getByTestId("next-key").textContent!.replace(/\s+/g, " ")).toMatch(
-      /pass bought 60% 30 5 min in the median 3 other events 10× nothing more 30%/,
+      /pass bought 60% 30 median 5 min 3 other events 10× no further event 30%/,
     );
   });
 
@@ -70,16 +70,16 @@ describe("next events", () => {
     const user = await shown(`?event=ride_ended&whom=${encodeURIComponent(JSON.stringify(whom))}`);
     expect(last(PATH).body).toMatchObject({ who: whom });
     expect(screen.getByText(/, only\s+people who are new/)).toBeTruthy();
-    await user.click(screen.getByRole("button", { name: "Look at everybody" }));
-    await waitFor(() => expect(last(PATH).body).not.toHaveProperty("who"));
+    await user.click(screen.getByRole("button", { name: "Remove filter" }));
+    await waitFor(() => expect(last(PATH).body).not.toHaveProperty("Show people"));
   });
 
   it("looks before, within a time, and further, all of it in the address", async () => {
     const user = await shown("?event=ride_ended");
     await user.selectOptions(screen.getByLabelText("After or before"), "before");
-    await user.selectOptions(screen.getByLabelText("How soon"), "within");
+    await user.selectOptions(screen.getByLabelText("Time limit"), "within");
     await user.selectOptions(screen.getByLabelText("Unit"), "hours");
-    await user.selectOptions(screen.getByLabelText("How far"), "4 events");
+    await user.selectOptions(screen.getByLabelText("Depth"), "4 steps");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ direction: "before", within: { hours: 7 }, depth: 4 }),
     );
@@ -111,6 +111,6 @@ describe("next events", () => {
   it("leaves out a time that makes no sense", async () => {
     await shown("?event=ride_ended&within=0+days");
     expect(last(PATH).body).toMatchObject({ within: null });
-    expect(screen.getByText(/held something under within/)).toBeTruthy();
+    expect(screen.getByText(/could not be read and was ignored: within/)).toBeTruthy();
   });
 });

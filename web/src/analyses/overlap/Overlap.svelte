@@ -40,11 +40,11 @@
         : index === audiences.length - 1
           ? " and "
           : ", "}<ComparedName {id} />{:else}audiences{/each} overlap among <PhraseSelect
-      label="Among whom"
+      label="Base"
       ink="who"
       value={read.base ?? ""}
       options={[
-        ["", "everybody"],
+        ["", "all people"],
         ["customers", "customers"],
         ["known", "customers and contacts"],
         ...(bases.data ?? []),

@@ -70,12 +70,12 @@ describe("overlap", () => {
     expect(last(PATH).body).toEqual({ audiences: [4, 5], by: null, as_of: "2026-10-31" });
     expect(screen.getByTestId("finding").textContent).toBe("They overlap.");
     expect(strips.getAllByRole("link").map((part) => part.getAttribute("aria-label"))).toEqual([
-      "In exactly A: 200",
-      "In exactly AB: 100",
-      "In exactly B: 100",
-      "In exactly AB: 100",
+      "Only in A: 200",
+      "Only in AB: 100",
+      "Only in B: 100",
+      "Only in AB: 100",
     ]);
-    expect(meant(strips.getByRole("link", { name: "In exactly A: 200" }))).toEqual([A, { not: B }]);
+    expect(meant(strips.getByRole("link", { name: "Only in A: 200" }))).toEqual([A, { not: B }]);
   });
 
   it("makes one group of the combinations that are chosen", async () => {
@@ -84,14 +84,14 @@ describe("overlap", () => {
     render(Overlap);
     const user = userEvent.setup();
     await user.click(await screen.findByLabelText("Choose Commuters and Far riders"));
-    expect(meant(screen.getByRole("link", { name: "see them" }))).toEqual([{ all: [A, B] }]);
+    expect(meant(screen.getByRole("link", { name: "View people" }))).toEqual([{ all: [A, B] }]);
     await user.click(screen.getByLabelText("Choose Commuters, not Far riders"));
     expect(meant(screen.getByRole("link", { name: "create an audience" }))).toEqual([
       { any: [{ all: [A, B] }, { all: [A, { not: B }] }] },
     ]);
     await user.click(screen.getByLabelText("Choose Commuters and Far riders"));
     await user.click(screen.getByLabelText("Choose Commuters, not Far riders"));
-    expect(screen.queryByRole("link", { name: "see them" })).toBeNull();
+    expect(screen.queryByRole("link", { name: "View people" })).toBeNull();
   });
 
   it("looks among customers where that is asked, and says shares of these", async () => {
@@ -102,9 +102,9 @@ describe("overlap", () => {
     render(Overlap);
     const strips = within(await screen.findByTestId("strips"));
     expect(last(PATH).body).toMatchObject({ audiences: [4, 5], base: "customers" });
-    expect(meant(strips.getByRole("link", { name: "In exactly A: 200" }))).toEqual([A, { not: B }, among]);
-    expect(screen.getByTestId("strips").textContent).toMatch(/30% of these/);
-    expect(screen.getByTestId("strips").textContent).not.toMatch(/of everybody/);
+    expect(meant(strips.getByRole("link", { name: "Only in A: 200" }))).toEqual([A, { not: B }, among]);
+    expect(screen.getByTestId("strips").textContent).toMatch(/30% of the base/);
+    expect(screen.getByTestId("strips").textContent).not.toMatch(/of all people/);
   });
 
   it("leaves out of the address what makes no sense, and says so", async () => {
@@ -113,6 +113,6 @@ describe("overlap", () => {
     render(Overlap);
     await screen.findByTestId("finding");
     expect(last(PATH).body).toMatchObject({ by: null });
-    expect(screen.getByText(/held something under by that could not be read/)).toBeTruthy();
+    expect(screen.getByText(/could not be read and was ignored: by/)).toBeTruthy();
   });
 });

@@ -67,7 +67,7 @@
           <a
             class="no-underline"
             href={peopleOf(definition(part.region))}
-            aria-label="In exactly {part.key}: {number(part.region.count)}"
+            aria-label="Only in {part.key}: {number(part.region.count)}"
             onmouseenter={() => (over = part.key)}
             onmouseleave={() => (over = null)}
             onfocus={() => (over = part.key)}
@@ -101,7 +101,7 @@
         {/each}
         <text x={x(strip.count) + 8} y="34" class="fill-(--ink) text-[13px]"
           >{number(strip.count)}<tspan class="fill-(--ink-soft)"
-            >, {percent(strip.share)} of {data.among ? "these" : "all people"}</tspan
+            >, {percent(strip.share)} of {data.among ? "the base" : "all people"}</tspan
           ></text
         >
         <text x={x(strip.count) + 8} y="49" class="fill-(--ink-soft) text-[12px]"

@@ -51,7 +51,7 @@
     {#if choose}
       <p class="small mt-1 flex flex-wrap items-center gap-x-4">
         <label
-          >Draw <select
+          >Chart <select
             value={drawn ? keyOf(drawn) : ""}
             onchange={(event) => pick(event.currentTarget.value)}
           >
@@ -63,7 +63,7 @@
             type="checkbox"
             checked={withTable}
             onchange={(event) => choose(block.drawn ?? null, event.currentTarget.checked)}
-          /> with the table</label
+          /> Show table</label
         >
       </p>
     {/if}

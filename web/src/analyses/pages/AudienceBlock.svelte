@@ -24,6 +24,6 @@
   </p>
   <p class="soft small">
     {audience.sentence}{audience.sentence.endsWith(".") ? "" : "."}
-    {#if found.data.base}{percent(found.data.size / found.data.base)} of everybody.{/if}
+    {#if found.data.base}{percent(found.data.size / found.data.base)} of all people.{/if}
   </p>
 {:else}<Waiting of={found} />{/if}

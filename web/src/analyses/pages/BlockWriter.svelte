@@ -30,13 +30,16 @@
     <button
       class="cursor-pointer underline"
       disabled={place === 0}
-      aria-label="Up: {said}"
-      onclick={() => move(-1)}>up</button
+      aria-label="Move up: {said}"
+      onclick={() => move(-1)}>Move up</button
     >
-    <button class="cursor-pointer underline" disabled={last} aria-label="Down: {said}" onclick={() => move(1)}
-      >down</button
+    <button
+      class="cursor-pointer underline"
+      disabled={last}
+      aria-label="Move down: {said}"
+      onclick={() => move(1)}>Move down</button
     >
-    <button class="cursor-pointer underline" aria-label="Take off: {said}" onclick={remove}>take off</button>
+    <button class="cursor-pointer underline" aria-label="Remove: {said}" onclick={remove}>Remove</button>
   </p>
   {#if block.kind === "heading"}
     <input

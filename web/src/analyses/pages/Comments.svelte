@@ -41,7 +41,7 @@
     {#each page.comments as one (one.id)}
       <li>
         <p class="soft small flex flex-wrap items-center gap-x-3">
-          <span>{one.author || "somebody"}, {moment(one.written_at, workspace.info?.time_zone ?? "UTC")}</span
+          <span>{one.author || "deleted user"}, {moment(one.written_at, workspace.info?.time_zone ?? "UTC")}</span
           >
           {#if one.mine}<RemoveButton
               name="the comment"
@@ -74,7 +74,7 @@
       aria-label="Your comment"
       placeholder="Add a comment"
       bind:value={form.fields.text}></textarea>
-    <button class="quiet" disabled={busy || !form.fields.text.trim()}>Say it</button>
+    <button class="quiet" disabled={busy || !form.fields.text.trim()}>Post comment</button>
     {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
   </form>
 </section>

@@ -13,29 +13,28 @@
 
 <input
   class="w-full font-serif text-[1.5rem]"
-  aria-label="Name of the page"
+  aria-label="Name of the report"
   maxlength="255"
   bind:value={draft.name}
 />
 <p class="says mt-2 max-w-none">
-  It is <PhraseSelect
+  Visibility: <PhraseSelect
     label="Who sees it"
     ink="who"
     value={draft.private}
     options={[
-      ["false", "for everybody here"],
-      ["true", "for me alone"],
+      ["false", "shared"],
+      ["true", "private"],
     ]}
     choose={(value) => (draft.private = value === "true")}
-  />, and is sent <PhraseSelect
+  />; send to <PhraseSelect
     label="Destination"
     ink="who"
     value={draft.destination_id}
     options={[
       ["", "no destination"],
       ...(destinations.data?.destinations ?? []).map(
-        ({ id, name, kind }) =>
-          [String(id), kind === "folder" ? `to the folder ${name}` : `to ${name}`] as const,
+        ({ id, name, kind }) => [String(id), kind === "folder" ? `the folder ${name}` : name] as const,
       ),
     ]}
     choose={(id) => {

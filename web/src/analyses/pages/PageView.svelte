@@ -96,10 +96,10 @@
       const now = rebased($state.snapshot(draft) as Written, sent, written(saved));
       if (JSON.stringify(now) === JSON.stringify(written(saved))) leave();
       else write(saved, now);
-      said("The page is kept");
+      said("Report saved");
     } catch (error) {
       theirs = await theirsOf(error, over, read).catch(() => null);
-      if (!theirs) refused = problemOf(saveError(error, "page"));
+      if (!theirs) refused = problemOf(saveError(error, "report"));
     }
     busy = false;
   }
@@ -166,10 +166,10 @@
       {#if !draft}
         <span class="paperless flex flex-wrap gap-x-4">
           {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={() => write(whole)}
-              >write</button
+              >Edit</button
             >{/if}
           <button class="cursor-pointer underline" onclick={() => print()}>print</button>
-          <a href={documentLink} download>as one HTML file</a>
+          <a href={documentLink} download>Download HTML</a>
           {#if session.may("analyst")}<button class="cursor-pointer underline" onclick={remove}>delete</button
             >{/if}
         </span>
@@ -213,7 +213,7 @@
         {/if}
       {:else}
         {#if !draft}<p class="soft">
-            Nothing is on this page yet.{#if session.may("analyst")}
+            This report is empty.{#if session.may("analyst")}
               Click Edit to add content.{/if}
           </p>{/if}
       {/each}
@@ -237,18 +237,17 @@
         </AddChoice>
       </div>
       {#if !analyses.length}<p class="soft small mt-1">
-          No analysis is kept under a name yet: open one and choose “keep this under a name”.
+          No saved analyses yet. Open an analysis and click Save analysis.
         </p>{/if}
       <p class="mt-6 flex flex-wrap items-center gap-4">
-        <button class="act" disabled={busy || !draft.name.trim()} onclick={() => keep()}>Keep the page</button
-        >
+        <button class="act" disabled={busy || !draft.name.trim()} onclick={() => keep()}>Save report</button>
         <button class="quiet" onclick={leave}>{changed ? "Discard changes" : "Done"}</button>
       </p>
     {/if}
     {#if theirs && draft}
       {@const other = theirs}
       {@const mine = draft}
-      <Conflict what="page" {busy} keep={() => keep(other)} adopt={() => write(other)}>
+      <Conflict what="report" {busy} keep={() => keep(other)} adopt={() => write(other)}>
         {#snippet there()}{@render outline(other.name, other.blocks)}{/snippet}
         {#snippet here()}{@render outline(mine.name, mine.blocks)}{/snippet}
       </Conflict>
@@ -262,6 +261,6 @@
   </article>
 {:else if page.problem?.status === 404}
   <p class="mt-4" role="status">
-    There is no such page any more, or it is somebody else's alone. <a href={address.to(PAGES)}>All pages</a>
+    This report has been deleted, or it is private. <a href={address.to(PAGES)}>All reports</a>
   </p>
 {:else}<Waiting of={page} />{/if}

@@ -37,16 +37,15 @@
 {#if id && isWhole(id)}
   {#key id}<PageView id={Number(id)} />{/key}
 {:else if id}
-  <p class="mt-4" role="status">There is no such page. <a href={address.to(PAGES)}>All pages</a></p>
+  <p class="mt-4" role="status">Report not found. <a href={address.to(PAGES)}>All reports</a></p>
 {:else}
   <p class="says mt-4">
-    A page puts saved analyses, audiences and your own words below each other. Its figures are those of the
-    data there is when somebody reads it.
+    A report combines saved analyses, audiences and text. Figures are always up to date.
   </p>
   {#if session.may("analyst")}
     <form
       class="mt-4 flex flex-wrap items-end gap-3"
-      aria-label="A new page"
+      aria-label="New report"
       onsubmit={(event) => {
         event.preventDefault();
         void create();
@@ -55,7 +54,7 @@
       <label class="field"
         >Name <input class="w-72" maxlength="255" required bind:value={form.fields.name} /></label
       >
-      <button class="act" disabled={busy || !form.fields.name.trim()}>Create the page</button>
+      <button class="act" disabled={busy || !form.fields.name.trim()}>Create report</button>
       {#if refused}<span role="alert" class="text-(--alarm)">{refused.detail}</span>{/if}
     </form>
   {/if}
@@ -74,7 +73,7 @@
             )}
           </p>
         </li>
-      {:else}<li class="soft">There are no pages yet.</li>{/each}
+      {:else}<li class="soft">No reports yet.</li>{/each}
     </ul>
   {:else}<Waiting of={all} />{/if}
 {/if}

@@ -83,24 +83,24 @@ describe("a page", () => {
     expect(screen.getByRole("link", { name: "Weekly rides" }).getAttribute("href")).toBe(
       "/analyses/trends?event=ride_ended&from=2026-10-01&saved=7",
     );
-    const file = screen.getByRole("link", { name: "as one HTML file" });
+    const file = screen.getByRole("link", { name: "Download HTML" });
     expect(file.getAttribute("href")).toBe("/api/pages/3/document.html?as_of=2026-10-31");
   });
 
   it("is written: blocks come, change places and go, and what is drawn is chosen", async () => {
     const user = await shown();
-    await user.click(screen.getByRole("button", { name: "write" }));
+    await user.click(screen.getByRole("button", { name: "Edit" }));
     await user.click(screen.getByRole("button", { name: "+ text" }));
     await user.type(screen.getByLabelText("text, block 3"), "More in spring.");
-    await user.click(screen.getByRole("button", { name: "Up: text, block 3" }));
-    await user.selectOptions(screen.getByLabelText("Draw"), "lines total");
-    await user.click(screen.getByLabelText("with the table"));
+    await user.click(screen.getByRole("button", { name: "Move up: text, block 3" }));
+    await user.selectOptions(screen.getByLabelText("Chart"), "lines total");
+    await user.click(screen.getByLabelText("Show table"));
     await user.selectOptions(screen.getByRole("combobox", { name: "Add an audience" }), "Commuters");
     await user.click(screen.getByRole("button", { name: "Add an audience, as chosen" }));
-    await user.click(screen.getByRole("button", { name: "Take off: heading, block 1" }));
-    await user.selectOptions(screen.getByLabelText("Destination"), "to the folder Board");
+    await user.click(screen.getByRole("button", { name: "Remove: heading, block 1" }));
+    await user.selectOptions(screen.getByLabelText("Destination"), "the folder Board");
     await user.selectOptions(screen.getByLabelText("Schedule"), "every week");
-    await user.click(screen.getByRole("button", { name: "Keep the page" }));
+    await user.click(screen.getByRole("button", { name: "Save report" }));
     await waitFor(() => expect(sent("/pages/3")).toHaveLength(1));
     expect(sent("/pages/3")[0]!.body).toEqual({
       name: "Every Monday",
@@ -116,15 +116,15 @@ describe("a page", () => {
     });
   });
 
-  const named = () => screen.getByLabelText<HTMLInputElement>("Name of the page");
+  const named = () => screen.getByLabelText<HTMLInputElement>("Name of the report");
   const theirs = page({ name: "Theirs", updated_at: "2026-11-01T09:00:00.000000Z" });
 
   it("offers both versions where someone else has saved it meanwhile", async () => {
     const user = await shown();
-    serve({ "PUT /pages/3": new Refused(409, "changed"), "GET /pages/3": theirs });
-    await user.click(screen.getByRole("button", { name: "write" }));
+    serve({ "PUT /pages/3": new Refused(409, "Unsaved changes"), "GET /pages/3": theirs });
+    await user.click(screen.getByRole("button", { name: "Edit" }));
     await user.type(named(), " and Friday");
-    await user.click(screen.getByRole("button", { name: "Keep the page" }));
+    await user.click(screen.getByRole("button", { name: "Save report" }));
     expect(within(await screen.findByTestId("conflict")).getByText("Theirs")).toBeTruthy();
     expect(named().value).toBe("Every Monday and Friday");
     const saved = { ...theirs, name: "Every Monday and Friday" };
@@ -133,12 +133,12 @@ describe("a page", () => {
     await waitFor(() =>
       expect(sent("/pages/3").at(-1)!.body).toMatchObject({ updated_at: theirs.updated_at }),
     );
-    await waitFor(() => expect(screen.queryByLabelText("Name of the page")).toBeNull());
+    await waitFor(() => expect(screen.queryByLabelText("Name of the report")).toBeNull());
   });
 
   it("keeps its draft when it is left, and what is written while it is saved", async () => {
     const user = await shown();
-    await user.click(screen.getByRole("button", { name: "write" }));
+    await user.click(screen.getByRole("button", { name: "Edit" }));
     await user.type(named(), " and Friday");
     cleanup();
     await shown(theirs);
@@ -154,11 +154,11 @@ describe("a page", () => {
       "GET /pages/3": saved,
     });
     await user.type(named(), " one");
-    await user.click(screen.getByRole("button", { name: "Keep the page" }));
+    await user.click(screen.getByRole("button", { name: "Save report" }));
     await user.type(named(), " two");
     done();
     await waitFor(() =>
-      expect(screen.getByRole("button", { name: "Keep the page" })).toHaveProperty("disabled", false),
+      expect(screen.getByRole("button", { name: "Save report" })).toHaveProperty("disabled", false),
     );
     expect(named().value).toBe("Theirs one two");
   });
@@ -190,15 +190,15 @@ describe("a page", () => {
       },
     });
     expect(screen.getByTestId("sendings").textContent).toMatch(
-      /by its schedule.*failed.*The folder is full/s,
+      /scheduled.*failed.*The folder is full/s,
     );
     const comments = within(screen.getByTestId("comments"));
     expect(comments.getByText("Why the dip?")).toBeTruthy();
     expect(comments.queryByRole("button", { name: /Remove/ })).toBeNull();
     await user.type(comments.getByLabelText("Your comment"), "It rained.");
-    await user.click(comments.getByRole("button", { name: "Say it" }));
+    await user.click(comments.getByRole("button", { name: "Post comment" }));
     await waitFor(() => expect(last("/pages/3/comments").body).toEqual({ text: "It rained." }));
-    await user.click(screen.getByRole("button", { name: "Send it to Board now" }));
+    await user.click(screen.getByRole("button", { name: "Send to Board now" }));
     await waitFor(() => expect(last("/pages/3/runs").body).toEqual({ as_of: "2026-10-31" }));
   });
 

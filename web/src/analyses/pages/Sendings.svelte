@@ -10,7 +10,7 @@
 
   const LOOK = 1500;
   const UNDER_WAY = ["queued", "running"];
-  const WORDS = { queued: "queued", running: "being created", done: "sent", failed: "failed" };
+  const WORDS = { queued: "queued", running: "being sent", done: "sent", failed: "failed" };
   let refused = $state<Problem | null>(null);
   let busy = $state(false);
   const underWay = $derived(page.runs.some(({ state }) => UNDER_WAY.includes(state)));
@@ -41,7 +41,7 @@
     <h2>Sent</h2>
     {#if page.destination && session.may("analyst")}
       <button class="quiet mt-1" disabled={busy || underWay} onclick={send}
-        >Send it to {page.destination} now</button
+        >Send to {page.destination} now</button
       >
     {/if}
     {#if refused}<p role="alert" class="text-(--alarm)">{refused.detail}</p>{/if}
@@ -49,7 +49,7 @@
       {#each page.runs as run (run.id)}
         <li>
           {moment(run.created_at, workspace.info?.time_zone ?? "UTC")}{run.started_by === "schedule"
-            ? ", by its schedule"
+            ? ", scheduled"
             : ""}: as of {day(run.as_of)}, {WORDS[run.state]}{#if run.file_name}, <code>{run.file_name}</code
             >{/if}{#if run.error}. <span class="text-(--alarm)">{run.error}</span>{/if}
         </li>

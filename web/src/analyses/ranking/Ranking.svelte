@@ -63,9 +63,9 @@
 
   /** Analyses that go on with one event, and how that is said. */
   const ONWARDS = [
-    ["trends", "trend", "as a trend"],
-    ["next-events", "next", "and what comes next"],
-    ["frequency", "how often", "and how often"],
+    ["trends", "trend", "Trend over time"],
+    ["next-events", "next", "Paths from this event"],
+    ["frequency", "how often", "Frequency of this event"],
   ] as const;
   const onwards = (analysis: string, event: string) =>
     address.to(`/analyses/${analysis}`, {
@@ -119,7 +119,7 @@
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       <RowBars
         rows={bars(data.rows)}
-        label="What people do most, by {asked.counted}, from {day(data.from)} to {day(data.to)}"
+        label="Events ranked by {asked.counted}, {day(data.from)} to {day(data.to)}"
       />
       <div data-testid="ranking-key">
         <ul class="mt-1">
@@ -131,22 +131,22 @@
               {/each}
               <button
                 class="cursor-pointer underline decoration-(--rule-strong) underline-offset-3 hover:text-(--accent)"
-                aria-label="Leave out {row.name}"
-                onclick={() => leave([...asked.leftOut, row.event])}>leave out</button
+                aria-label="Hide {row.name}"
+                onclick={() => leave([...asked.leftOut, row.event])}>Hide</button
               >
             </li>
           {/each}
         </ul>
         {#if asked.leftOut.length}
           <p class="soft small mt-2">
-            Left out: {asked.leftOut
+            Hidden: {asked.leftOut
               .map((event) => data.rows.find((row) => row.event === event)?.name ?? event)
               .join(", ")}.
             <button class="cursor-pointer underline" onclick={() => leave([])}>Show all</button>
             {#if session.may("analyst")}<button
                 class="cursor-pointer underline"
                 title="Hides the event type everywhere. Undo under Data → Catalogue."
-                onclick={() => hide(asked.leftOut, true)}>Hide for good</button
+                onclick={() => hide(asked.leftOut, true)}>Hide everywhere</button
               >{/if}
             {#if problem}<span role="alert" class="text-(--alarm)">{problem.detail}</span>{/if}
           </p>
@@ -156,7 +156,7 @@
     <p class="soft small mt-1">
       {data.active === null ? "" : `${number(data.active)} active people. `}Change vs {day(data.before.from)} to
       {day(data.before.to)}.
-      {rows.length > SHOWN ? `The first ${SHOWN} of ${number(rows.length)} are drawn. ` : ""}<span
+      {rows.length > SHOWN ? `Top ${SHOWN} of ${number(rows.length)} shown. ` : ""}<span
         class="hidden lg:inline">Small charts: people per day.</span
       >
     </p>

@@ -52,10 +52,10 @@ describe("the ranking", () => {
   it("leaves out events for now, keeps that in the address, and goes on to the trend of one", async () => {
     const user = await shown("?as_of=2026-10-30");
     const key = within(screen.getByTestId("ranking-key"));
-    expect(key.getByRole("link", { name: "pass bought as a trend" }).getAttribute("href")).toBe(
+    expect(key.getByRole("link", { name: "pass bought Trend over time" }).getAttribute("href")).toBe(
       "/analyses/trends?as_of=2026-10-30&event=pass_bought&from=2026-10-01",
     );
-    await user.click(key.getByRole("button", { name: "Leave out ride ended" }));
+    await user.click(key.getByRole("button", { name: "Hide ride ended" }));
     expect(address.get("leave")).toBe("ride_ended");
     expect(screen.queryByRole("link", { name: /ride ended: / })).toBeNull();
     await user.click(key.getByRole("button", { name: "Show all" }));
@@ -66,7 +66,7 @@ describe("the ranking", () => {
     const user = await shown("?leave=ride_ended");
     const { id } = workspace.catalogue!.event_types.find(({ name }) => name === "ride_ended")!;
     serve({ [`PUT /catalogue/types/${id}`]: new Refused(409, "Somebody else is at it.") });
-    await user.click(screen.getByRole("button", { name: "Hide for good" }));
+    await user.click(screen.getByRole("button", { name: "Hide everywhere" }));
     expect(await screen.findByText("Somebody else is at it.")).toBeTruthy();
     expect(last(`/catalogue/types/${id}`).body).toEqual({ hidden: true });
   });

@@ -47,18 +47,16 @@
 
 <p class="small mt-1 min-h-6" role="status" data-testid="cell">
   {#if detail}{detail.text}
-    {#if detail.back}<a href={detail.back}>who came back</a> ·
-      <a href={detail.not}>who did not</a> ·
-      <a href={detail.keep}>keep those who did not as an audience</a>{/if}
-  {:else}<span class="soft"
-      >A click on a figure says whom it holds. Hatched: not passed for all of them yet.</span
-    >{/if}
+    {#if detail.back}<a href={detail.back}>Returned</a> ·
+      <a href={detail.not}>Did not return</a> ·
+      <a href={detail.keep}>Create audience of these</a>{/if}
+  {:else}<span class="soft">Click a cell to see its people. Hatched: incomplete.</span>{/if}
 </p>
 <div class="max-w-full overflow-x-auto" role="region" aria-label="Cohorts" tabindex="-1">
   <table class="small border-separate border-spacing-[2px] tabular-nums">
     <thead>
       <tr>
-        <th class="pr-3 text-left font-semibold whitespace-nowrap">Began</th>
+        <th class="pr-3 text-left font-semibold whitespace-nowrap">Cohort</th>
         <th class="pr-2 text-right font-semibold">People</th>
         {#each data.places as place (place.said)}
           <th class="min-w-10 px-1 text-right font-semibold whitespace-nowrap" title={place.said}

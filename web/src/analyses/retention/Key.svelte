@@ -24,7 +24,7 @@
     ? pointed === null
       ? `Cohort size; ${data.places[0]?.said ?? ""} and latest ${data.step}`
       : data.places[pointed]?.said
-    : "How it changes"}
+    : "Trend across cohorts"}
 </p>
 <ul class="mt-1">
   {#each data.rows as line, index (index)}
@@ -35,7 +35,7 @@
       figure={number(line.sizes.reduce((sum, size) => sum + size, 0))}
     >
       <p class="pl-5 font-semibold tabular-nums">
-        {#if overTime}{trendSaid(line, data.step) ?? "too little to tell"}
+        {#if overTime}{trendSaid(line, data.step) ?? "not enough data"}
         {:else if at}{told(at.share)}
           <span class="soft font-normal">{number(at.people)} of {number(at.size)}</span>
         {:else}{told(line.curve[0]?.share)} → {told(lastTold(line))}{/if}

@@ -92,7 +92,7 @@
 
 <AnalysisPage
   asked={retention}
-  title={asked.drawn === "curve" ? "Who came back" : `Cohort by cohort: ${range.step} ${asked.at}`}
+  title={asked.drawn === "curve" ? "Retention curve" : `${range.step} ${asked.at} retention by cohort`}
   name="retention"
   left={asked.left}
   tables={{ curve: {} }}
@@ -120,7 +120,7 @@
       change={(back) => ask({ return: selectionText(back) })}
     />
     <PhraseSelect
-      label="When it counts"
+      label="Retention type"
       ink="when"
       value={asked.counted}
       options={Object.entries(countedWords(range.step))}
@@ -130,7 +130,7 @@
       ink="when"
       value={asked.elapsed ? "1" : ""}
       options={[
-        ["", "by the calendar"],
+        ["", "in calendar periods"],
         ["1", "in 24-hour days from the start event"],
       ]}
       choose={(elapsed) => ask({ elapsed: elapsed || null })}
@@ -147,12 +147,12 @@
           class="small cursor-pointer px-1 {asked.drawn === form ? 'font-semibold' : 'soft underline'}"
           aria-pressed={asked.drawn === form}
           onclick={() => ask({ drawn: form === "curve" ? null : form })}
-          >{form === "curve" ? "the curve" : "one period, cohort by cohort"}</button
+          >{form === "curve" ? "Retention curve" : "One period by cohort"}</button
         >
       {/each}
       {#if asked.drawn === "time"}
         <label class="small"
-          >Which <select
+          >Which period <select
             value={String(asked.at)}
             onchange={(event) => ask({ at: event.currentTarget.value })}
           >
@@ -206,9 +206,9 @@
     {@const data = answer.picture}
     {@const shown = Math.min(group, data.rows.length - 1)}
     <div class="mt-8 flex flex-wrap items-baseline gap-x-4">
-      <h2>Cohort by cohort</h2>
+      <h2>Cohorts</h2>
       {#if data.rows.length > 1}
-        <select aria-label="Whose cohorts" bind:value={group}>
+        <select aria-label="Group" bind:value={group}>
           {#each data.rows as line, index (index)}<option value={index}>{line.name}</option>{/each}
         </select>
       {/if}

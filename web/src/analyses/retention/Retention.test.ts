@@ -33,7 +33,7 @@ function picture(): Schemas["RetentionPicture"] {
     ],
     rows: [
       {
-        ...{ name: "everybody", group: { id: null, kind: "all", value: null, people_in: { all: [] } } },
+        ...{ name: "all people", group: { id: null, kind: "all", value: null, people_in: { all: [] } } },
         ...{ sizes: [40, 20], over_time: null, trend: null },
         cells: [
           [30, 8],
@@ -50,7 +50,7 @@ function tables(): Schemas["AnalysisTable"][] {
     ...{ key, label, kind, unit: null, of: null, line: null },
   });
   const cohorts = [
-    column("cohort", "Began", "text"),
+    column("cohort", "Cohort", "text"),
     column("size", "People", "people"),
     column("at_0", "week 0", "share"),
     column("at_1", "week 1", "share"),
@@ -62,7 +62,7 @@ function tables(): Schemas["AnalysisTable"][] {
       rows: [{ values: ["week 0", 30], people: null, cells: { people_0: { any: [began(0)] } } }],
     },
     {
-      ...{ key: "cohorts_0", title: "Cohort by cohort", columns: cohorts, figures: [] },
+      ...{ key: "cohorts_0", title: "Cohorts", columns: cohorts, figures: [] },
       rows: [
         {
           ...{ values: ["19 Oct to 25 Oct 2026", 40, 0.75, 0.2], people: began(0) },
@@ -104,8 +104,8 @@ describe("retention", () => {
       "19 Oct to 25 Oct 2026: 8 of 40 (20%) returned, week 1 (incomplete)",
     );
     const cell = { all: [began(0), back(1)] };
-    expect(meant(told.getByRole("link", { name: "who came back" }))).toEqual([cell]);
-    expect(meant(told.getByRole("link", { name: "who did not" }))).toEqual([began(0), { not: cell }]);
+    expect(meant(told.getByRole("link", { name: "Returned" }))).toEqual([cell]);
+    expect(meant(told.getByRole("link", { name: "Did not return" }))).toEqual([began(0), { not: cell }]);
     await user.click(screen.getByRole("button", { name: "people" }));
     expect(cohorts.getByRole("button", { name: /week 1, 8 of 40/ }).textContent).toBe("8");
   });
@@ -113,12 +113,12 @@ describe("retention", () => {
   it("counts in other ways, from the moment on, and in ranges of periods, all of it in the address", async () => {
     const user = await shown();
     await user.selectOptions(screen.getByLabelText("Which start"), "each");
-    await user.selectOptions(screen.getByLabelText("When it counts"), "every");
+    await user.selectOptions(screen.getByLabelText("Retention type"), "every");
     await user.selectOptions(screen.getByLabelText("How time is counted"), "1");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ starts: "each", counted: "every", elapsed: true }),
     );
-    await user.selectOptions(screen.getByLabelText("When it counts"), "ranges");
+    await user.selectOptions(screen.getByLabelText("Retention type"), "ranges");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({
         ranges: [
@@ -134,16 +134,16 @@ describe("retention", () => {
   it("looks at one period cohort by cohort", async () => {
     const user = await shown();
     expect(last(PATH).body).not.toHaveProperty("at");
-    await user.click(screen.getByRole("button", { name: "one period, cohort by cohort" }));
+    await user.click(screen.getByRole("button", { name: "One period by cohort" }));
     await waitFor(() => expect(last(PATH).body).toMatchObject({ at: 1 }));
-    await user.selectOptions(screen.getByLabelText("Which"), "week 0");
+    await user.selectOptions(screen.getByLabelText("Which period"), "week 0");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ at: 0 }));
-    expect(screen.getByText("too little to tell")).toBeTruthy();
+    expect(screen.getByText("not enough data")).toBeTruthy();
   });
 
   it("leaves out edges that do not rise", async () => {
     await shown("?event=pass_bought&return=ride_ended&counted=ranges&edges=4,1");
     expect(last(PATH).body).toMatchObject({ counted: "ranges" });
-    expect(screen.getByText(/held something under edges/)).toBeTruthy();
+    expect(screen.getByText(/could not be read and was ignored: edges/)).toBeTruthy();
   });
 });

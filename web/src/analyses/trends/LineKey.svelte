@@ -27,9 +27,10 @@
 
 <div data-testid="line-key">
   <p class="soft small" aria-live="polite">
-    {#if !period}Over the whole range{:else if from === to}{day(from)}{:else}{day(from)} to {day(
-        to,
-      )}{/if}{period && !period.complete ? ", incomplete" : ""}
+    {#if !period}Whole period{:else if from === to}{day(from)}{:else}{day(from)} to {day(to)}{/if}{period &&
+    !period.complete
+      ? ", incomplete"
+      : ""}
   </p>
   <ul class="mt-1">
     {#each data.rows as line, index (index)}
@@ -42,7 +43,7 @@
           <button
             class="flex min-w-0 cursor-pointer items-center gap-2 text-left {on ? '' : 'soft'}"
             aria-pressed={on}
-            aria-label="{line.name} in the picture"
+            aria-label="Show {line.name} in the chart"
             onclick={() => put({ hidden: switched(index) })}
           >
             <svg width="18" height="10" aria-hidden="true" class="shrink-0"

@@ -4,7 +4,7 @@
   export const MOST_VALUES = 20;
   /** What these may have the most of besides the figure asked for. */
   export const DECIDING = ["people", "times"] as const;
-  const WORDS = { people: "the most people", times: "events" };
+  const WORDS = { people: "people", times: "events" };
 </script>
 
 <script lang="ts">
@@ -26,17 +26,17 @@
   } = $props();
 
   const options = $derived<[string, string][]>([
-    ["", figure ? WORDS[figure] : "the highest figure"],
+    ["", figure ? WORDS[figure] : "this measure"],
     ...DECIDING.filter((name) => name !== figure).map((name): [string, string] => [name, WORDS[name]]),
   ]);
 </script>
 
-, the <InputPhrase
+, top <InputPhrase
   label="How many values"
   value={top ?? TOP}
   most={MOST_VALUES}
   change={(count) => ask({ top: count === String(TOP) ? null : count })}
-/> with <PhraseSelect
+/> by <PhraseSelect
   label="Which values"
   ink="what"
   value={most === figure ? "" : (most ?? "")}

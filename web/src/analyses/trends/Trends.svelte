@@ -158,7 +158,7 @@
     <SeriesPhrases series={asked.series} change={(series) => ask(seriesText(series))}>
       {#snippet joint()}
         <PhraseSelect
-          label="Beside each other or combined"
+          label="Combine events"
           ink="what"
           value={asked.combined}
           options={[
@@ -189,13 +189,13 @@
   {/snippet}
   {#snippet beside(answer)}
     {@const forms = FORMS.filter((form) => form !== "shares" || answer.picture.rows[0]?.shares)}
-    <span class="flex gap-2" role="group" aria-label="Drawn as">
+    <span class="flex gap-2" role="group" aria-label="Chart type">
       {#each forms as form (form)}
         <button
           class="small cursor-pointer px-1 {asked.drawn === form ? 'font-semibold' : 'soft underline'}"
           aria-pressed={asked.drawn === form}
           onclick={() => put({ drawn: form === "lines" ? null : form })}
-          >{form === "shares" ? "shares of all" : form}</button
+          >{form === "shares" ? "% of total" : form}</button
         >
       {/each}
     </span>

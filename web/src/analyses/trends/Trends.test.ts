@@ -90,16 +90,16 @@ describe("trends", () => {
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ measure: "median", property: "distance_km" }),
     );
-    await user.selectOptions(screen.getByLabelText("Measure"), "How often people");
-    await user.click(screen.getByRole("button", { name: "+ another event" }));
-    await user.selectOptions(screen.getByLabelText("Beside each other or combined"), "per");
-    await user.selectOptions(screen.getByLabelText("Compared with"), "a year before");
+    await user.selectOptions(screen.getByLabelText("Measure"), "How many times people");
+    await user.click(screen.getByRole("button", { name: "+ Add event" }));
+    await user.selectOptions(screen.getByLabelText("Combine events"), "per");
+    await user.selectOptions(screen.getByLabelText("Compared with"), "same period last year");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ measure: "times", combined: "per", behind: "year" }),
     );
     expect((last(PATH).body as { series: unknown[] }).series).toHaveLength(2);
     expect(JSON.parse(address.get("also")!)).toHaveLength(1);
-    await user.click(screen.getByRole("button", { name: "Leave out what was done, 2" }));
+    await user.click(screen.getByRole("button", { name: "Remove event 2" }));
     await waitFor(() => expect(last(PATH).body).toMatchObject({ combined: null }));
     expect((last(PATH).body as { series: unknown[] }).series).toHaveLength(1);
   });
@@ -107,7 +107,7 @@ describe("trends", () => {
   it("tell people apart, or the events themselves", async () => {
     const user = await shown("?event=ride_ended&compare=4");
     expect(last(PATH).body).toMatchObject({ audiences: [4] });
-    await user.selectOptions(screen.getByLabelText("Split by"), "plan at that time");
+    await user.selectOptions(screen.getByLabelText("Split by"), "plan (at the time)");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" } }));
     await user.selectOptions(screen.getByLabelText("Split by"), "as_of:plan");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { attribute: "plan", as_of: true } }));
@@ -117,7 +117,7 @@ describe("trends", () => {
     expect(screen.getByLabelText("And split by").previousSibling?.textContent).toMatch(/^\s+and\s+$/);
     await user.selectOptions(screen.getByLabelText("And split by"), "state");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_event: "minutes", by: { state: true } }));
-    await user.selectOptions(screen.getByLabelText("Split by"), "plan at that time");
+    await user.selectOptions(screen.getByLabelText("Split by"), "plan (at the time)");
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ by: { both: [{ attribute: "plan" }, { state: true }] } }),
     );
@@ -134,14 +134,14 @@ describe("trends", () => {
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_event: "minutes", top: 3, most: null }));
     await user.selectOptions(screen.getByLabelText("Measure"), "The median");
     const which = screen.getByLabelText<HTMLSelectElement>("Which values");
-    expect(which.selectedOptions[0]!.text).toBe("the highest figure");
-    await user.selectOptions(which, "the most people");
+    expect(which.selectedOptions[0]!.text).toBe("this measure");
+    await user.selectOptions(which, "people");
     await fireEvent.change(screen.getByLabelText("How many values"), { target: { value: "12" } });
     await waitFor(() =>
       expect(last(PATH).body).toMatchObject({ measure: "median", top: 12, most: "people" }),
     );
     address.go(`${PATH}?event=ride_ended&by=event:minutes&top=21&most=time`);
-    expect(await screen.findByText(/held something under “?top”? and “?most”?/)).toBeTruthy();
+    expect(await screen.findByText(/could not be read and was ignored: “?top”? and “?most”?/)).toBeTruthy();
   });
 
   it("open into the people of the whole range, or of the period that is pointed at", async () => {
@@ -152,7 +152,7 @@ describe("trends", () => {
     const window = { from: "2026-10-12", to: "2026-10-31" };
     const monthly = { attribute: { name: "plan", compare: "is", value: "monthly" } };
     expect(meant(first!)).toEqual([{ all: [monthly, { did: { ...RIDES, window } }] }]);
-    screen.getByRole("group", { name: /people, by week/ }).focus();
+    screen.getByRole("group", { name: /by week/ }).focus();
     await user.keyboard("{ArrowLeft}");
     expect(key.getByText("19 Oct 2026 to 25 Oct 2026")).toBeTruthy();
     expect(key.getAllByRole("link").map((link) => link.textContent)).toEqual(["12"]);
@@ -180,17 +180,17 @@ describe("trends", () => {
   it("are switched off and on in the picture; the last one stays", async () => {
     answered(plan("monthly", [10, 12, 8]), plan("day", [4, 5, 1]));
     const user = await shown("?event=ride_ended&by=attribute:plan");
-    await user.click(screen.getByRole("button", { name: "day in the picture" }));
+    await user.click(screen.getByRole("button", { name: "Show day in the chart" }));
     expect(address.get("hidden")).toBe("1");
-    await user.click(screen.getByRole("button", { name: "monthly in the picture" }));
+    await user.click(screen.getByRole("button", { name: "Show monthly in the chart" }));
     expect(address.get("hidden")).toBe("1");
-    await user.click(screen.getByRole("button", { name: "day in the picture" }));
+    await user.click(screen.getByRole("button", { name: "Show day in the chart" }));
     expect(address.get("hidden")).toBeNull();
   });
 
   it("are drawn as bars of the whole range, or as shares where there are any", async () => {
     const user = await shown("?event=ride_ended");
-    expect(screen.queryByRole("button", { name: "shares of all" })).toBeNull();
+    expect(screen.queryByRole("button", { name: "% of total" })).toBeNull();
     await user.click(screen.getByRole("button", { name: "bars" }));
     const bars = within(screen.getByRole("group", { name: "people over the whole period" }));
     expect(meant(bars.getByRole("link", { name: "ended a ride: 30" }))).toEqual([
@@ -200,6 +200,6 @@ describe("trends", () => {
 
   it("say what of the address made no sense", async () => {
     await shown("?event=ride_ended&also=nothing");
-    expect(screen.getByText(/held something under also/)).toBeTruthy();
+    expect(screen.getByText(/could not be read and was ignored: also/)).toBeTruthy();
   });
 });

@@ -8,7 +8,7 @@ export type Measure = NonNullable<Schemas["TrendsQuestion"]["measure"]>;
 /** How a sentence begins that asks for each measure, and how it goes on once a property has been named. */
 export const MEASURES: Record<Measure, string> = {
   people: "How many people",
-  times: "How often people",
+  times: "How many times people",
   per_person: "Times per person, for people who",
   share_of_active: "% of active people who",
   sum: "The total",
@@ -16,9 +16,9 @@ export const MEASURES: Record<Measure, string> = {
   median: "The median",
   p90: "The 90th percentile of",
   min: "Minimum",
-  max: "The highest",
+  max: "Maximum",
   sum_per_person: "Total per person of",
-  distinct: "The number of different values of",
+  distinct: "Number of distinct values of",
 };
 const PLAIN: Measure[] = ["people", "times", "per_person", "share_of_active"];
 const COMBINED = ["per", "plus", "minus"] as const;

@@ -126,7 +126,7 @@
 >
   {#snippet question()}<VisitsQuestion {asked} {doing} />{/snippet}
   {#snippet beside()}
-    <span class="flex flex-wrap gap-2" role="group" aria-label="Drawn">
+    <span class="flex flex-wrap gap-2" role="group" aria-label="Chart type">
       {#each SHOWN as form (form)}
         <button
           class="small cursor-pointer px-1 {asked.shown === form ? 'font-semibold' : 'soft underline'}"
@@ -142,7 +142,7 @@
     <div class="grid grid-cols-[minmax(0,1fr)] gap-x-8 gap-y-4 lg:grid-cols-[minmax(0,1fr)_260px]">
       {#if asked.shown === "time"}
         <LinePlot
-          label="{FIGURES[figure].name}, {data.step} by {data.step}"
+          label="{FIGURES[figure].name}, by {data.step}"
           lines={data.rows.map((line, index) => ({
             name: data.rows.length > 1 ? line.name : "",
             colour: colour(data, index),
@@ -160,12 +160,12 @@
         />
       {:else if asked.shown === "since"}
         <LinePlot
-          label="Time spent per person on each day since the first"
+          label="Time spent per person by days since first seen"
           lines={cohorts(data)}
           xs={Array.from({ length: data.cohorts[0]?.seconds.length ?? 1 }, (_, age) => age)}
           marks={[0, 5, 10, 15, 20, 25].map((at) => ({
             at,
-            text: at === 0 ? "first day" : `day ${at}`,
+            text: at === 0 ? "day 0" : `day ${at}`,
           }))}
           format={(value) => said("per_day", value, data.unit)}
           height={330}
@@ -201,7 +201,7 @@
         />
         {#if asked.shown === "length"}
           <EdgesField
-            label="Bars begin at, in {data.unit}"
+            label="Buckets ({data.unit})"
             value={asked.edges ?? data.edges.map((edge) => inUnit("mean", edge, data.unit)!)}
             parse={edgesOf}
           />
@@ -212,13 +212,14 @@
       {#if asked.shown === "time"}Drag across the chart to zoom in.
         {#if range.to !== workspace.asOf}<button
             class="cursor-pointer underline"
-            onclick={() => put({ from: null, to: null })}>Look at all days again</button
+            onclick={() => put({ from: null, to: null })}>Reset zoom</button
           >{/if}
-      {:else if asked.shown === "since"}Those first seen in each of the last {data.cohorts.slice(-COHORTS)
-          .length}
-        {data.step}s with new people; a day is told of those for whom it has come{alone
+      {:else if asked.shown === "since"}Cohorts: people first seen in each of the last {data.cohorts.slice(
+          -COHORTS,
+        ).length}
+        {data.step}s with new people. Each day covers only people who have reached it{alone
           ? ""
-          : ", of everybody"}.
+          : "; all groups together"}.
       {:else if asked.shown === "clock"}Visit start times, {day(data.from)} to {day(data.to)}. Click an hour
         to see its people.
       {:else}Click a bar to see its people.{/if}

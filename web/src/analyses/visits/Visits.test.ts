@@ -39,7 +39,7 @@ function row(name: string, group: Partial<Row["group"]> = {}): Row {
   };
 }
 
-async function shown(query: string, rows = [row("everybody")]) {
+async function shown(query: string, rows = [row("all people")]) {
   address.go(`${PATH}${query}`);
   const periods = [
     { from: "2026-10-19", to: "2026-10-25", complete: true },
@@ -77,11 +77,11 @@ describe("visits", () => {
     expect(last(PATH).body).toMatchObject({ step: "week", unit: "minutes", audiences: [] });
     expect(last(PATH).body).not.toHaveProperty("to");
     expect(screen.getByTestId("visits-key").textContent).toMatch(
-      /everybody\s*90.*90 visits of\s+40 people, 10 min on average/s,
+      /all people\s*90.*90 visits by\s+40 people, mean 10 min/s,
     );
     await user.selectOptions(
-      screen.getByLabelText("What of visits"),
-      "How long half of the visits last at most",
+      screen.getByLabelText("Measure"),
+      "Median visit length",
     );
     expect(address.get("figure")).toBe("median");
     expect(within(screen.getByTestId("visits-key")).getByText("8 min")).toBeTruthy();
@@ -92,11 +92,11 @@ describe("visits", () => {
   it("tell them apart by newness, by what began them, by who did something, or by values, one at a time", async () => {
     const user = await shown("");
     const by = screen.getByLabelText("Split by");
-    await user.selectOptions(by, "first and later visits");
+    await user.selectOptions(by, "first vs later visits");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ newness: true }));
-    await user.selectOptions(by, "who has done something");
+    await user.selectOptions(by, "did vs did not do an event");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by_doing: { event: "ride_ended" } }));
-    await user.selectOptions(by, "plan at that time");
+    await user.selectOptions(by, "plan (at the time)");
     await user.selectOptions(screen.getByLabelText("Order of values"), "time spent");
     await waitFor(() => expect(last(PATH).body).toMatchObject({ by: { attribute: "plan" }, order: "time" }));
     expect(last(PATH).body).not.toHaveProperty("by_doing");
@@ -110,7 +110,7 @@ describe("visits", () => {
 
   it("take bars of lengths that rise in the unit they are told in", async () => {
     const user = await shown("?shown=length");
-    const edges = screen.getByLabelText<HTMLInputElement>("Bars begin at, in minutes");
+    const edges = screen.getByLabelText<HTMLInputElement>("Buckets (minutes)");
     expect(edges.value).toBe("1, 2");
     await user.clear(edges);
     await user.type(edges, "0.5, 3, 20");
@@ -128,9 +128,9 @@ describe("visits", () => {
   it("open the people behind a length, a number of visits and an hour of the week", async () => {
     const user = await shown("?shown=length");
     const opened = (name: string) => meant(screen.getByRole("link", { name }));
-    expect(opened("everybody, one event: 25%")).toEqual([visited({ events: { at_most: 1 } })]);
+    expect(opened("all people, one event: 25%")).toEqual([visited({ events: { at_most: 1 } })]);
     await user.click(screen.getByRole("button", { name: "by visits per person" }));
-    expect(opened("everybody, 2× or more: 50%")).toEqual([visited({ count: { at_least: 2 } })]);
+    expect(opened("all people, 2× or more: 50%")).toEqual([visited({ count: { at_least: 2 } })]);
     await user.click(screen.getByRole("button", { name: "by hour of the week" }));
     const hour = screen.getByRole("link", { name: "Tuesday 10:00 to 11:00: 90 visits" });
     expect(meant(hour)).toEqual([visited({ number: { at_least: 34 } })]);
@@ -141,7 +141,7 @@ describe("visits", () => {
 
   it("draw time since the first day, and the hours of one group at a time", async () => {
     const user = await shown("?shown=since");
-    expect(screen.getByRole("group", { name: /each day since the first/ })).toBeTruthy();
+    expect(screen.getByRole("group", { name: /by days since first seen/ })).toBeTruthy();
     address.go(`${PATH}?shown=clock&by=new`);
     const rows = [
       row("first visits", { kind: "value", value: "first visits" }),

@@ -34,12 +34,11 @@
       choose={chosen === null ? null : () => put({ row: index || null })}
     >
       <p class="soft small">
-        {said("visits", line.figures.visits.total, data.unit)} visits of
-        {said("people", line.figures.people.total, data.unit)} people, {said(
-          "mean",
-          inUnit("mean", line.figures.mean.total, data.unit),
+        {said("visits", line.figures.visits.total, data.unit)} visits by {said(
+          "people",
+          line.figures.people.total,
           data.unit,
-        )} on average
+        )} people, mean {said("mean", inUnit("mean", line.figures.mean.total, data.unit), data.unit)}
       </p>
     </KeyLine>
   {/each}

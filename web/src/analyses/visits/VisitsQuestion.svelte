@@ -43,12 +43,12 @@
 </script>
 
 <PhraseSelect
-  label="What of visits"
+  label="Measure"
   ink="what"
   value={asked.figure}
   options={Object.entries(FIGURES).map(([figure, { asks }]) => [figure, asks] as const)}
   choose={(figure) => put({ figure: figure === "visits" ? null : figure, shown: null })}
-/>, <RangePhrases until />, told in <PhraseSelect
+/>, <RangePhrases until />, in <PhraseSelect
   label="Unit of time"
   ink="what"
   value={asked.unit}
@@ -61,8 +61,8 @@
   value={asked.told}
   none={comparison.active.length ? "the comparison" : "nothing"}
   also={[
-    ["new", "first and later visits"],
-    ["did", "who has done something"],
+    ["new", "first vs later visits"],
+    ["did", "did vs did not do an event"],
   ]}
   events={properties}
   eventsAre="Property of the visit's first event"
@@ -70,7 +70,7 @@
   choose={(by) => put({ by: by || null, doing: null, row: null })}
 />{#if asked.told === "did"}: people who
   <EventsPhrase
-    label="What was done"
+    label="Event"
     selection={doing}
     done
     change={(selection) => put({ doing: selectionText(selection) })}

@@ -13,11 +13,11 @@ export const FIGURES: Record<
   { asks: string; name: string; is: "count" | "mean" | "time" | "share" }
 > = {
   visits: { asks: "Number of visits", name: "visits", is: "count" },
-  people: { asks: "How many people visit", name: "people", is: "count" },
+  people: { asks: "People who visit", name: "people", is: "count" },
   per_person: { asks: "Visits per person", name: "visits per person", is: "mean" },
   days: { asks: "Days with a visit per person", name: "days with a visit per person", is: "mean" },
   mean: { asks: "Mean visit length", name: "mean length", is: "time" },
-  median: { asks: "How long half of the visits last at most", name: "median length", is: "time" },
+  median: { asks: "Median visit length", name: "median length", is: "time" },
   p90: {
     asks: "90th percentile of visit length",
     name: "90th percentile of length",

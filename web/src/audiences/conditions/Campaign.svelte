@@ -46,7 +46,7 @@
     ["current", "have a current response streak"],
     ["longest", "had a longest response streak"],
     ["mean", "have a mean response streak"],
-    ["share", "responded to a share of them"],
+    ["share", "have a response rate of"],
   ];
   /** In the list of channels, messages that have none. */
   const NO_CHANNEL = "\0";

@@ -13,11 +13,11 @@
     offers: [
       {
         about: "state",
-        text: "whose chance to come back or to lapse …",
-        ask: "Chance",
+        text: "whose reactivation or lapse probability…",
+        ask: "Propensity",
         options: () => [
-          { value: "come_back", text: `to come back within ${WITHIN} days` },
-          { value: "lapse", text: `to lapse within ${WITHIN} days` },
+          { value: "come_back", text: `reactivation within ${WITHIN} days` },
+          { value: "lapse", text: `lapse within ${WITHIN} days` },
         ],
         begin: async (of) => {
           const question = { of: of as Chance["model"]["of"], within_days: WITHIN, as_of: workspace.asOf };

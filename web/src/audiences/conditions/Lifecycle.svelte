@@ -152,7 +152,7 @@
       checked={lifecycle.reactivated ?? false}
       onchange={(event) => mark(event.currentTarget.checked)}
     />
-    and had just been reactivated
+    and recently reactivated
   </label>
 {/if}
 <label class="small mt-2 flex items-center gap-2">

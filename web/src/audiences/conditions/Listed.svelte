@@ -78,7 +78,7 @@
   {#each identifierKinds() as kind (kind)}<option value={kind}>{kindName(kind)}</option>{/each}
 </select>
 <label class="field mt-2"
-  >One a line, or separated by commas
+  >One per line, or comma-separated
   <textarea rows="5" class="w-80 max-w-full font-mono text-[0.85rem]" bind:value={text}></textarea>
 </label>
 <label class="small mt-1 block"
@@ -111,7 +111,7 @@
       bind:value={name}
     />
     <button class="quiet" disabled={!name.trim() || !values.length || values.length > MOST || keeping}
-      >Keep</button
+      >Save</button
     >
   </form>
 {/if}

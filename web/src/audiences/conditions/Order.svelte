@@ -17,7 +17,7 @@
     const [begin, ...rest] = order.steps;
     const { first, ...any } = begin!;
     return {
-      text: first ? "… beginning with any time of it" : "… beginning with the first time of it",
+      text: first ? "… starting with any occurrence" : "… starting with the first occurrence",
       node: { order: { ...order, steps: [first ? any : { ...any, first: true }, ...rest] } },
     };
   }
@@ -40,7 +40,7 @@
       },
       {
         about: "what",
-        text: "who did one thing and then not another …",
+        text: "who did one thing but then not another…",
         ask: "First step: event type",
         options: eventOptions,
         begin: (event) => {
@@ -61,12 +61,12 @@
         text: "… and then another step",
         node: { order: { ...order, steps: [...order.steps, next] } },
       };
-      const all = { text: "… all within a time", node: { order: { ...order, within: { days: 14 } } } };
+      const all = { text: "… all within a time limit", node: { order: { ...order, within: { days: 14 } } } };
       const steps = order.steps.length > 1 && !order.within ? [step, all] : [step];
       const more = [...steps, firstTime(order)];
       if (order.then_not) return more;
       const not = { ...order, then_not: { ...next, within: WITHIN } };
-      return [...more, { text: "… and then not within a time", node: { order: not } }];
+      return [...more, { text: "… and then not within a time limit", node: { order: not } }];
     },
   };
 </script>
@@ -94,5 +94,5 @@
   <div class="mt-3"><button class="quiet" onclick={drop}>No time limit</button></div>
 {:else}
   <WithinEditor within={order.then_not!.within} change={(within) => put({ ...piece, within })} {close} />
-  <div class="mt-3"><button class="quiet" onclick={drop}>Leave this out</button></div>
+  <div class="mt-3"><button class="quiet" onclick={drop}>Remove</button></div>
 {/if}

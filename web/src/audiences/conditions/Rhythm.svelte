@@ -9,7 +9,7 @@
     offers: [
       {
         about: "what",
-        text: "who do it week by week …",
+        text: "who do something regularly…",
         ask: "Event type",
         options: eventOptions,
         begin: (event) => {

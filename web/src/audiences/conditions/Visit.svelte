@@ -41,8 +41,8 @@
   <HowOften {piece} {put} {close} units={false} />
 {:else}
   <p class="soft small max-w-64">
-    {node.visit!.all.length === 1 ? "It happens" : "All of it happens"} in the same visit, which ends after {workspace
-      .info?.visit_gap_minutes} minutes without an event. Things are added and left out, and counted, in the menu
-    at the end of the line.
+    {node.visit!.all.length === 1 ? "It happens" : "All of it happens"} in one visit (ends after {workspace
+      .info?.visit_gap_minutes} minutes without an event). Use the menu at the end of the line to add, remove or
+    count events.
   </p>
 {/if}

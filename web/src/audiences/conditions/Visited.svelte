@@ -17,7 +17,7 @@
     offers: [
       {
         about: "what",
-        text: "who paid visits …",
+        text: "who visited…",
         ask: "Visits",
         options: () => Object.entries(STARTS).map(([value, { text }]) => ({ value, text })),
         begin: (chosen) => ({
@@ -42,7 +42,7 @@
     return (["began", "ended"] as const).map((end) => {
       const given = node.visited![end];
       return {
-        text: `${given ? "Leave out" : "Say"} what the visit ${end} with`,
+        text: `${given ? "Remove" : "Set"} the event the visit ${end === "began" ? "started" : end} with`,
         node: given ? withoutPiece(node, `visited.${end}`) : withPiece(node, `visited.${end}`, next),
       };
     });

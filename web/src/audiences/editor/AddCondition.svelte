@@ -79,7 +79,7 @@
     onOpenChange={(details) => (open = details.open)}
     finalFocusEl={() => panel?.querySelector("input") ?? trigger()}
   >
-    <Popover.Trigger class={LINK}>more …</Popover.Trigger>
+    <Popover.Trigger class={LINK}>More conditions…</Popover.Trigger>
     <Popover.Positioner class="z-30">
       <Popover.Content
         aria-label="More conditions"
@@ -101,7 +101,7 @@
                 onclick={() => {
                   open = false;
                   add({ any: [] });
-                }}>at least one of …</button
+                }}>any of…</button
               >
               <button class="block cursor-pointer py-1 text-left hover:text-(--accent)" onclick={paste}
                 >Paste condition</button

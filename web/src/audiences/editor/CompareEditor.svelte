@@ -39,6 +39,6 @@
       checked={ever}
       onchange={(event) => change({ ...comparison, ever: event.currentTarget.checked || undefined })}
     />
-    was ever so, not only now
+    at any time, not only now
   </label>
 {/if}

@@ -79,7 +79,7 @@
         </div>
         <div class="flex gap-1 *:flex-1">
           {@render item("Group", () => change(indented(definition, place)))}
-          {@render item("Take out", () => change(outdented(definition, place)))}
+          {@render item("Ungroup", () => change(outdented(definition, place)))}
         </div>
       {/if}
       {@render item("Copy", copy)}

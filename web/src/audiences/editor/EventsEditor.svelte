@@ -55,7 +55,7 @@
         {#if names.length > 1}
           <button
             class="quiet ml-auto min-h-0!"
-            aria-label="Leave out {eventName(name)}"
+            aria-label="Remove {eventName(name)}"
             onclick={() => set(names.filter((other) => other !== name))}>×</button
           >
         {/if}

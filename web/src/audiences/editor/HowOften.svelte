@@ -23,7 +23,7 @@
     ["exactly", "exactly"],
     ["at_most", "at most"],
     ["between", "between"],
-    ["not", "not at all"],
+    ["not", "never"],
     ["measure", "by a property …"],
   ];
   const UNITS: [Unit, string][] = [
@@ -110,7 +110,7 @@
   </select>
   {#if did.measure}
     <select
-      aria-label="What is taken"
+      aria-label="Aggregation"
       value={did.measure.take}
       onchange={(event) => measured(did.measure!.of, event.currentTarget.value as Measure["take"])}
     >

@@ -38,7 +38,7 @@
     checked={Boolean(step.after)}
     onchange={(event) => set("after", event.currentTarget.checked ? { days: 1 } : undefined)}
   />
-  more than a time later {#if step.after}<WithinEditor
+  after a minimum delay {#if step.after}<WithinEditor
       within={step.after}
       change={(after) => set("after", after)}
       {close}
@@ -50,7 +50,7 @@
     checked={Boolean(step.within)}
     onchange={(event) => set("within", event.currentTarget.checked ? { days: 7 } : undefined)}
   />
-  within a time {#if step.within}<WithinEditor
+  within a time limit {#if step.within}<WithinEditor
       within={step.within}
       change={(within) => set("within", within)}
       {close}
@@ -72,7 +72,7 @@
         checked={Boolean(step.among)}
         onchange={(event) => set("among", event.currentTarget.checked ? itself : undefined)}
       />
-      of some events only{step.among ? ":" : ""}
+      among selected events only{step.among ? ":" : ""}
     </label>
     {#if step.among}
       <div class="ml-6" role="group" aria-label="Next among these events">

@@ -160,8 +160,8 @@ describe("a phrase of a sentence", () => {
 
   it("takes a pasted list, each identifier once", async () => {
     const { made, panel } = await opened("listed", "listed", { listed: { by: "customer", values: ["F1"] } });
-    await user.clear(panel.getByLabelText(/One a line/));
-    await user.click(panel.getByLabelText(/One a line/));
+    await user.clear(panel.getByLabelText(/One per line/));
+    await user.click(panel.getByLabelText(/One per line/));
     await user.paste('F2, F3\nF2;"F4"\n\n');
     await user.click(panel.getByRole("button", { name: "Use 3 identifiers" }));
     expect(made()).toEqual({ listed: { by: "customer", values: ["F2", "F3", "F4"] } });
@@ -170,7 +170,7 @@ describe("a phrase of a sentence", () => {
   it("keeps a list under a name as an audience, and asks who is in that", async () => {
     serve({ "POST /audiences": audience(7, "Winners", { all: [] }) });
     const { made, panel } = await opened("listed", "listed", { listed: { by: "customer", values: ["F1"] } });
-    expect(panel.getByRole("button", { name: "Keep" })).toHaveProperty("disabled", true);
+    expect(panel.getByRole("button", { name: "Save" })).toHaveProperty("disabled", true);
     await user.type(panel.getByLabelText("Name of the list"), " Winners {Enter}");
     await waitFor(() => expect(made()).toEqual({ audience: { id: 7 } }));
     const listed = { by: "customer", values: ["F1"] };
@@ -180,7 +180,7 @@ describe("a phrase of a sentence", () => {
   it("says how long a visit lasts", async () => {
     const node: Node = { visit: { all: [{ event: "ride_ended" }], window: { last_days: 5 } } };
     const { panel } = await opened("visit", "visit", node);
-    expect(panel.getByText(/in the same visit, which ends after 30\s+minutes without an event/)).toBeTruthy();
+    expect(panel.getByText(/in one visit \(ends after 30\s+minutes without an event\)/)).toBeTruthy();
   });
 
   it("counts and measures inside a visit by times alone", async () => {
@@ -188,7 +188,7 @@ describe("a phrase of a sentence", () => {
     const node: Node = { visit: { all, window: { last_days: 5 } } };
     const { made, panel } = await opened("count", "visit.all[0]", node);
     expect(panel.queryByLabelText("Counted by")).toBeNull();
-    await user.selectOptions(panel.getByLabelText("How often"), "not at all");
+    await user.selectOptions(panel.getByLabelText("How often"), "never");
     const made_of = (first: object) => ({ visit: { ...node.visit, all: [first, all[1]] } });
     expect(made()).toEqual(made_of({ event: "ride_ended", count: { exactly: 0 } }));
     await user.selectOptions(panel.getByLabelText("How often"), "by a property …");
@@ -204,7 +204,7 @@ describe("a phrase of a sentence", () => {
     const { made, panel } = await opened("within", "order.then_not", {
       order: { ...order, window: { ever: true } },
     } as never);
-    await user.click(panel.getByRole("button", { name: "Leave this out" }));
+    await user.click(panel.getByRole("button", { name: "Remove" }));
     expect(made()).toEqual({ order: { steps: order.steps, window: { ever: true } } });
   });
 });

@@ -50,6 +50,6 @@
       place={`all[${definition.all.length}]`}
       add={(node) => change(added(definition, "all", node))}
     />
-    {#if definition.all.length === 0}<span class="soft">– so far everybody.</span>{/if}
+    {#if definition.all.length === 0}<span class="soft">– all people.</span>{/if}
   </p>
 </div>

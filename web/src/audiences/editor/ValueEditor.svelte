@@ -78,7 +78,7 @@
         {#if values.length > 1}
           <button
             class="quiet ml-auto min-h-0!"
-            aria-label="Leave out {value}"
+            aria-label="Remove {value}"
             onclick={() => set(values.filter((other) => other !== value))}>×</button
           >
         {/if}
@@ -109,6 +109,6 @@
       checked={comparison.ignore_case ?? false}
       onchange={(event) => change({ ...comparison, ignore_case: event.currentTarget.checked || undefined })}
     />
-    upper and lower case are the same
+    ignore case
   </label>
 {/if}

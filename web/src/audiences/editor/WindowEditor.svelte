@@ -128,9 +128,9 @@
         checked={Boolean(window.after_first_days)}
         onchange={(event) => known(window.first_days ?? 8, event.currentTarget.checked ? 1 : undefined)}
       />
-      but not on the first
+      but not in the first
       {#if window.after_first_days}<Whole
-          label="Days left out"
+          label="Days excluded"
           value={window.after_first_days}
           change={(days) => known(window.first_days, days)}
           {close}

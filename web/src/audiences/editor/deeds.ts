@@ -10,17 +10,17 @@ import { namesOf } from "./values";
  */
 export function deedActions(node: Node, path: string, next: Selection, least: number) {
   const deeds = pieceAt<Deed[]>(node, path) ?? [];
-  const more = { text: "Add something done in the visit", node: withPiece(node, path, [...deeds, next]) };
+  const more = { text: "Add event in the visit", node: withPiece(node, path, [...deeds, next]) };
   const often = deeds.flatMap((deed, index) =>
     deed.count || deed.measure
       ? []
       : {
-          text: `Say how often ${namesOf(deed)}`,
+          text: `Set how often ${namesOf(deed)}`,
           node: withPiece(node, `${path}[${index}]`, { ...deed, count: { at_least: 2 } }),
         },
   );
   const fewer = deeds.map((deed, index) => ({
-    text: `Leave out ${namesOf(deed)}`,
+    text: `Remove ${namesOf(deed)}`,
     node: withoutPiece(node, deeds.length > 1 ? `${path}[${index}]` : path),
   }));
   return [more, ...often, ...(deeds.length > least ? fewer : [])];

@@ -113,9 +113,9 @@ describe("steps one after the other", () => {
   it("begin with the first of a kind, or with any", () => {
     const order = { steps: [{ event: "ride_ended" }, { event: "pass_bought" }] };
     const made = (node: Node) => conditionOf(node)!.actions!(node, { event: "pass_bought" });
-    const first = made({ order }).find(({ text }) => text === "… beginning with the first time of it")!.node;
+    const first = made({ order }).find(({ text }) => text === "… starting with the first occurrence")!.node;
     expect(first).toEqual({ order: { steps: [{ event: "ride_ended", first: true }, order.steps[1]] } });
-    expect(made(first).find(({ text }) => text === "… beginning with any time of it")!.node).toEqual({
+    expect(made(first).find(({ text }) => text === "… starting with any occurrence")!.node).toEqual({
       order,
     });
   });
@@ -130,16 +130,16 @@ describe("what happened in a visit", () => {
     const rides = { event: "ride_ended" };
     const visit = (all: object[]) => ({ visit: { all, window: { ever: true } } }) as unknown as Node;
     const one = actions(visit([rides]));
-    expect(Object.keys(one)).toEqual(["Add something done in the visit", "Say how often ride ended"]);
-    expect(one["Say how often ride ended"]).toEqual(visit([{ ...rides, count: { at_least: 2 } }]));
-    expect(actions(visit([rides, next]))["Leave out ride ended"]).toEqual(visit([next]));
+    expect(Object.keys(one)).toEqual(["Add event in the visit", "Set how often ride ended"]);
+    expect(one["Set how often ride ended"]).toEqual(visit([{ ...rides, count: { at_least: 2 } }]));
+    expect(actions(visit([rides, next]))["Remove ride ended"]).toEqual(visit([next]));
   });
 
   it("may be all there is to leave out of visits that are counted, as may be what they began and ended with", () => {
     const visited = (more: object) => ({ visited: { count: { at_least: 1 }, ...more } }) as unknown as Node;
-    expect(actions(visited({ doing: [next] }))["Leave out pass bought"]).toEqual(visited({}));
-    expect(actions(visited({}))["Add something done in the visit"]).toEqual(visited({ doing: [next] }));
-    expect(actions(visited({}))["Say what the visit ended with"]).toEqual(visited({ ended: next }));
-    expect(actions(visited({ ended: next }))["Leave out what the visit ended with"]).toEqual(visited({}));
+    expect(actions(visited({ doing: [next] }))["Remove pass bought"]).toEqual(visited({}));
+    expect(actions(visited({}))["Add event in the visit"]).toEqual(visited({ doing: [next] }));
+    expect(actions(visited({}))["Set the event the visit ended with"]).toEqual(visited({ ended: next }));
+    expect(actions(visited({ ended: next }))["Remove the event the visit ended with"]).toEqual(visited({}));
   });
 });

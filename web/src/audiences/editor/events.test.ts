@@ -23,7 +23,7 @@ describe("how often", () => {
     expect(now().count).toEqual({ at_most: 0, of: "days" });
     await pick("How often", "at least");
     expect(now().count).toEqual({ at_least: 1, of: "days" });
-    await pick("How often", "not at all");
+    await pick("How often", "never");
     expect(now()).toEqual({ event: "ride_ended", count: { exactly: 0 } });
     expect(screen.queryByLabelText("Times")).toBeNull();
     await pick("How often", "exactly");
@@ -40,9 +40,9 @@ describe("how often", () => {
     await waitFor(() =>
       expect(now().measure).toEqual({ of: "channel", take: "most_frequent", compare: "is", value: "app" }),
     );
-    const takes = [...screen.getByLabelText("What is taken").children].map((option) => option.textContent);
+    const takes = [...screen.getByLabelText("Aggregation").children].map((option) => option.textContent);
     expect(takes).toEqual(["number of different", "first", "last", "most frequent"]);
-    await pick("What is taken", "number of different");
+    await pick("Aggregation", "number of different");
     expect(now().measure).toEqual({ of: "channel", take: "distinct", compare: "at_least", value: 1 });
     await pick("How often", "at least");
     expect(now()).toEqual({ event: "ride_ended", count: { at_least: 1 } });
@@ -62,12 +62,12 @@ describe("when", () => {
     expect(now()).toEqual({ from: "2026-09-01" });
     await pick("When", "within … days of being first seen");
     expect(now()).toEqual({ first_days: 7 });
-    await tick(/but not on the first/);
-    await write("Days left out", "9");
+    await tick(/but not in the first/);
+    await write("Days excluded", "9");
     expect(now()).toEqual({ first_days: 10, after_first_days: 9 });
     await write("Days", "3");
     expect(now()).toEqual({ first_days: 10, after_first_days: 9 });
-    await tick(/but not on the first/);
+    await tick(/but not in the first/);
     expect(now()).toEqual({ first_days: 10 });
     await pick("When", "at any time");
     expect(now()).toEqual({ ever: true });
@@ -100,7 +100,7 @@ describe("which events", () => {
     await user.type(screen.getByRole("combobox"), "pas{Enter}");
     expect(now()).toEqual({ events: ["ride_ended", "pass_bought"], where });
     expect(close).not.toHaveBeenCalled();
-    await user.click(screen.getByRole("button", { name: "Leave out ride ended" }));
+    await user.click(screen.getByRole("button", { name: "Remove ride ended" }));
     expect(now()).toEqual({ event: "pass_bought", where: [where[1]] });
     await user.type(screen.getByRole("combobox"), "anyth{Enter}");
     expect(now()).toEqual({ any_event: true, where: [where[1]] });
@@ -108,23 +108,23 @@ describe("which events", () => {
 
   it("follow each other in one way or several", async () => {
     const { now } = edited<Step>(LinkEditor, "step", { event: "pass_bought" }, { remove: undefined });
-    await tick(/within a time/);
+    await tick(/within a time limit/);
     await pick("Unit", "hours");
     await write("How long", "48");
     await tick("in the same visit");
     expect(now()).toEqual({ event: "pass_bought", within: { hours: 48 }, same_visit: true });
-    await tick(/within a time/);
+    await tick(/within a time limit/);
     await tick("in the same visit");
     expect(now()).toEqual({ event: "pass_bought" });
     expect(screen.queryByRole("button", { name: "Remove this step" })).toBeNull();
     await tick("on another day");
-    await tick(/more than a time later/);
+    await tick(/after a minimum delay/);
     expect(now()).toEqual({ event: "pass_bought", after: { days: 1 } });
     await tick("on another day");
     expect(now()).toEqual({ event: "pass_bought", other_day: true });
     await tick("on another day");
     await tick("as the very next event");
-    await tick("of some events only");
+    await tick("among selected events only");
     expect(now()).toEqual({ event: "pass_bought", next: true, among: ["pass_bought"] });
     await user.click(screen.getByRole("button", { name: "or another event type …" }));
     await user.click(await screen.findByRole("option", { name: /ride ended/ }));

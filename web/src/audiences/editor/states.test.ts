@@ -13,7 +13,7 @@ describe("which state", () => {
     await tick("churned");
     await tick("new");
     expect(now()).toEqual({ is: ["new", "dormant", "churned"] });
-    await tick("and had just been reactivated");
+    await tick("and recently reactivated");
     await pick("When", "entered in the last … days");
     expect(now()).toEqual({ is: ["new", "dormant", "churned"], entered_last_days: 7, reactivated: true });
     await tick("from never active");
@@ -60,7 +60,7 @@ describe("which messages", () => {
 
   it("takes shares as per cent, with one bound at least", async () => {
     const { now } = phrased<Campaign>(CampaignEditor, { was: "sent" });
-    await pick("What they did", "responded to a share of them");
+    await pick("What they did", "have a response rate of");
     expect(now().share).toEqual({ at_least: 0.5 });
     await write("less than", "80{Tab}");
     expect(now().share).toEqual({ at_least: 0.5, less_than: 0.8 });

@@ -22,20 +22,20 @@ describe("values", () => {
     await user.type(screen.getByRole("combobox"), "yearly{Enter}");
     expect(now().value).toBe("yearly");
     expect(close).toHaveBeenCalledTimes(2);
-    await tick("upper and lower case are the same");
+    await tick("ignore case");
     expect(now()).toEqual({ compare: "is", value: "yearly", ignore_case: true });
   });
 
   it("are several where that is asked for, one at least", async () => {
     serve({ "GET /catalogue/values": values });
     const { now } = of({ compare: "one_of", value: ["a"] }, "text");
-    expect(screen.queryByRole("button", { name: "Leave out a" })).toBeNull();
+    expect(screen.queryByRole("button", { name: "Remove a" })).toBeNull();
     await waitFor(() =>
       expect(screen.getAllByRole("option").map((row) => row.textContent![0])).toEqual(["b", "c"]),
     );
     await user.click(screen.getAllByRole("option")[1]!);
     expect(now().value).toEqual(["a", "c"]);
-    await user.click(screen.getByRole("button", { name: "Leave out a" }));
+    await user.click(screen.getByRole("button", { name: "Remove a" }));
     expect(now().value).toEqual(["c"]);
   });
 
@@ -70,7 +70,7 @@ describe("values", () => {
     const { now } = edited<Attribute>(CompareEditor, "comparison", first, others);
     await user.type(screen.getByRole("combobox"), "is one{Enter}");
     await waitFor(() => expect(now()).toEqual({ name: "plan", compare: "one_of", value: ["a"] }));
-    await tick("was ever so, not only now");
+    await tick("at any time, not only now");
     expect(now()).toMatchObject({ compare: "one_of", ever: true });
   });
 });

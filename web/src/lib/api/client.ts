@@ -30,7 +30,7 @@ export const unreachable: Problem = {
   type: "about:blank",
   title: "No answer",
   status: 0,
-  detail: "Estrel does not answer. Is it still running?",
+  detail: "The server is not responding. Check that it is running.",
   errors: [],
 };
 

@@ -11,7 +11,7 @@ module Estrel
         # Fewer pairs than this carry no verdict.
         ENOUGH = 50
         # Who is active on day 0 is a share; the rest are numbers.
-        BALANCED = { "n" => "Events in the days before", "inactive" => "Days inactive the day before",
+        BALANCED = { "n" => "Events in the before-period", "inactive" => "Days inactive on the day before",
                      "age" => "Days known", "active" => "Active on day 0" }.freeze
         private_constant :BALANCED
 

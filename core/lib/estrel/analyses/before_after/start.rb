@@ -69,7 +69,7 @@ module Estrel
         def to_s
           return "#{Audience::Phrases.done(@selection, @catalogue)} for the first time" unless @date
 
-          "who were #{@name ? "in #{English.quoted(@name)}" : "there"} before #{English.date(@date)}"
+          "were #{@name ? "in #{English.quoted(@name)}" : "known"} on the day before #{English.date(@date)}"
         end
 
         # @return [String] " between 8 May 2026 and 30 May 2026"; nothing where everybody has the same day 0

@@ -21,26 +21,26 @@ module Estrel
         private
 
         def expected
-          who, what = @analysis.kind == "lapse" ? ["new or active", "lapse"] : ["dormant or churned", "come back"]
-          "Of #{English.number(@tenths.people)} #{who} people #{English.number(@tenths.expected.round)} are expected " \
+          who, what = @analysis.kind == "lapse" ? ["new or active", "lapse"] : ["dormant or churned", "be reactivated"]
+          "#{English.number(@tenths.expected.round)} of #{English.number(@tenths.people)} #{who} people are expected " \
             "to #{what} within #{English.counted(@analysis.within, "day")}."
         end
 
         def lift
           top = @tenths.to_a.last
           low, high = [top.low, top.high].map { |share| English.percent(share) }
-          "When it was tried, #{English.percent(top.observed)} of the likeliest tenth did " \
-            "(#{English.interval(low, high)}), #{English.ratio(top.lift)} times the share of all"
+          "Backtest: #{English.percent(top.observed)} of the top decile did " \
+            "(95% CI #{English.interval(low, high)}), lift #{English.ratio(top.lift)}"
         end
 
         def discrimination
           found = @learned[:discrimination]
           one, other = found.values_at(:model, :plain).map { |estimate| format("%.3f", estimate[:estimate]) }
           low, high = found[:difference].values_at(:low, :high)
-          said = "days inactive alone: c-statistic #{one}, #{other}"
-          return "better than #{said}" if low.positive?
+          alone = "days inactive alone (AUC #{one} vs #{other})"
+          return "better than #{alone}" if low.positive?
 
-          "#{high.negative? ? "worse" : "no better"} than #{said}, so go by those"
+          "#{high.negative? ? "worse" : "no better"} than #{alone}: use days inactive instead"
         end
       end
     end

@@ -39,17 +39,16 @@ module Estrel
 
         def refused
           if @analysis.learned_from.empty?
-            return "The data does not reach back far enough: it takes two times #{@analysis.within} days after " \
-                   "people can be churned."
+            return "Not enough history: 2 × #{@analysis.within} days are needed after the first people could churn."
           end
 
           least = EACH * @names.size
-          short = [["learn from", @learning], ["try it on", @testing]].find { |_, rows| few(rows).min < least }
+          short = [["train on", @learning], ["backtest", @testing]].find { |_, rows| few(rows).min < least }
           return unless short
 
           did, rest = few(short.last)
-          "It takes at least #{least} people who #{@analysis.did} and #{least} who did not to #{short.first}; there " \
-            "are #{English.number(did)} and #{English.number(rest)}."
+          "Not enough data to #{short.first}: at least #{least} people who #{@analysis.did} and #{least} others are " \
+            "needed; there are #{English.number(did)} and #{English.number(rest)}."
         end
 
         def few(rows)

@@ -20,15 +20,15 @@ module Estrel
         private
 
         def by_tenth
-          columns = [%w[chance Chance text], ["people", "People now", "people"], ["expected", "Expected to", "count"],
-                     ["predicted", "Expected when tried", "share"], ["observed", "Did", "share"],
-                     ["low", "95% from", "share"], ["high", "to", "share"], ["lift", "Times the share of all", "ratio"],
-                     ["tested", "Tried on", "count"]]
+          columns = [%w[chance Probability text], ["people", "People today", "people"],
+                     ["expected", "Predicted people", "count"], ["predicted", "Predicted in backtest", "share"], ["observed", "Actual", "share"],
+                     ["low", "95% CI from", "share"], ["high", "to", "share"], ["lift", "Lift", "ratio"],
+                     ["tested", "People in backtest", "count"]]
           rows = @tenths.to_a.reverse.map do |tenth|
             figures = tenth.to_h.values_at(:people, :expected, :predicted, :observed, :low, :high, :lift, :tested)
             Table.row([range(tenth), *figures], people: @tenths.people_in(tenth))
           end
-          Table.new("tenths", "By how likely it is", columns, rows)
+          Table.new("tenths", "By decile", columns, rows)
         end
 
         def range(tenth)
@@ -41,13 +41,13 @@ module Estrel
         def weights
           rows = @learned[:weights].sort_by { |weight| -Math.log(weight[:odds]).abs }
           rows = rows.map { |weight| Table.row([*weight.values_at(:name, :odds, :low, :high), said(weight)]) }
-          columns = [["name", "With twice the", "text"], ["odds", "Odds times", "ratio"], ["low", "95% from", "ratio"],
-                     ["high", "to", "ratio"], ["said", "So it is", "text"]]
-          Table.new("weights", "What it rests on", columns, rows)
+          columns = [["name", "Predictor (doubled)", "text"], ["odds", "Odds ratio", "ratio"],
+                     ["low", "95% CI from", "ratio"], ["high", "to", "ratio"], ["said", "Effect", "text"]]
+          Table.new("weights", "Predictors", columns, rows)
         end
 
         def said(weight)
-          return "as likely, as far as can be told" if 1.between?(weight[:low], weight[:high])
+          return "no significant effect" if 1.between?(weight[:low], weight[:high])
 
           weight[:odds] > 1 ? "more likely" : "less likely"
         end

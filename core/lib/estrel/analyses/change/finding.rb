@@ -22,7 +22,7 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Nobody #{@analysis.did} in either period." if @total.before.zero? && @total.after.zero?
+          return "No one #{@analysis.did} in either period." if @total.before.zero? && @total.after.zero?
 
           "#{changed}. #{reason}"
         end
@@ -31,17 +31,19 @@ module Estrel
 
         def changed
           before, after = [@total.before, @total.after].map { |number| English.number(number) }
-          how = @total.change.negative? ? "fell" : "rose"
-          how = "did not change significantly" unless @total.clear?
           low, high = @total.interval.map { |end_of| English.change(end_of.round) }
           growth = @total.before.positive? ? @total.change.fdiv(@total.before) : 0
-          share = " or #{English.growth(growth)}" if growth.abs >= LEAST
-          "#{subject} #{how}: from #{before} in #{period(0)} to #{after} in #{period(1)}, " \
-            "#{English.change(@total.change)}#{share} (95% interval #{English.interval(low, high)})"
+          amount = English.change(@total.change)
+          interval = "95% CI #{English.interval(low, high)}"
+          change = if !@total.clear? then "no significant change (#{amount}, #{interval})"
+                   elsif growth.abs < LEAST then "#{amount} (#{interval})"
+                   else "#{English.growth(growth)} (#{amount}, #{interval})"
+                   end
+          "#{subject}: #{change}, from #{before} (#{period(0)}) to #{after} (#{period(1)})"
         end
 
         def subject
-          @analysis.times? ? "How often people #{@analysis.did}" : "The number of people who #{@analysis.did}"
+          @analysis.times? ? "Number of times people #{@analysis.did}" : "Number of people who #{@analysis.did}"
         end
 
         def period(number)
@@ -51,28 +53,28 @@ module Estrel
 
         def reason
           first = @reasons.first
-          return "There is nothing to tell people apart by." unless first
+          return "There is nothing to split by." unless first
           unless @reasons.clear?(first)
-            return "Nothing stands out beyond chance of #{English.counted(@reasons.size, "reason")} looked at."
+            return "No significant driver among #{English.counted(@reasons.size, "reason")} tested."
           end
 
           first.mix? ? of_mix(first) : of_behaviour(first)
         end
 
         def of_mix(reason)
-          "Most of what stands out is #{reason.said}: it alone makes #{amount(reason)}."
+          "Main driver: #{reason.said}, #{amount(reason)}."
         end
 
         def of_behaviour(reason)
           more = reason.amount.negative? ? "fewer" : "more"
           low, high = reason.interval.map(&:abs).sort.map { |end_of| English.number(end_of.round) }
-          "#{reason.said.sub(/\A./, &:upcase)} stands out: #{English.number(reason.amount.abs.round)} #{more} than " \
-            "if it had changed as all others did (95% interval #{English.interval(low, high)})."
+          "Main driver: #{reason.said}, #{English.number(reason.amount.abs.round)} #{more} than " \
+            "if it had changed like the rest (95% CI #{English.interval(low, high)})."
         end
 
         def amount(reason)
           low, high = reason.interval.map { |end_of| English.change(end_of.round) }
-          "#{English.change(reason.amount.round)} (95% interval #{English.interval(low, high)})"
+          "#{English.change(reason.amount.round)} (95% CI #{English.interval(low, high)})"
         end
       end
     end

@@ -37,7 +37,7 @@ module Estrel
         # @return [String] "quarter “Tannery Quay”", "the mix by quarter"
         def said
           name = decomposition.split.name
-          mix? ? "the mix by #{name}" : "#{name} #{English.quoted(decomposition.split.said(group.label))}"
+          mix? ? "mix of #{name}" : "#{name} #{English.quoted(decomposition.split.said(group.label))}"
         end
 
         # @param clear [Boolean] whether it is beyond chance

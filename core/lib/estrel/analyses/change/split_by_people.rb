@@ -43,7 +43,7 @@ module Estrel
 
         private
 
-        def rest = "first seen in the period"
+        def rest = "first seen in this period"
 
         def condition(label, labels)
           case label.first

@@ -17,7 +17,7 @@ module Estrel
           told = fields.select { |_, found| found.all? { |field| TOLD_APART.include?(field.type) } }
           anything = Metric.selection(ANYTHING, catalogue, "of")
           told.keys.map do |name|
-            called = "#{catalogue.names.property(name)} a visit begins with"
+            called = "#{catalogue.names.property(name)} of the visit's first event"
             new(Audience::EventSplit.new(name, [anything], catalogue), called)
           end
         end
@@ -51,7 +51,7 @@ module Estrel
 
         private
 
-        def rest = "outside of these visits"
+        def rest = "outside these visits"
 
         def told(rows, number)
           rest = number.zero?

@@ -5,8 +5,8 @@ module Estrel
     class Change
       # All that was looked at, and the change taken apart by each split.
       class Tables
-        COUNTS = [["n_0", "There before", "count"], ["y_0", "Did it before", "count"], ["n_1", "There after", "count"],
-                  ["y_1", "Did it after", "count"]].freeze
+        COUNTS = [["n_0", "People before", "count"], ["y_0", "Did it before", "count"],
+                  ["n_1", "People after", "count"], ["y_1", "Did it after", "count"]].freeze
         private_constant :COUNTS
 
         # @param analysis [Change]
@@ -24,20 +24,20 @@ module Estrel
         private
 
         def of_reasons
-          columns = [%w[reason Reason text], ["amount", "Part of the change", "change"], ["low", "95% from", "change"],
-                     ["high", "to", "change"], *COUNTS, ["clear", "Beyond chance", "flag"]]
+          columns = [%w[reason Reason text], ["amount", "Contribution", "change"], ["low", "95% CI from", "change"],
+                     ["high", "to", "change"], *COUNTS, ["clear", "Significant", "flag"]]
           rows = @reasons.map do |reason|
             figures, cells = reason.group ? counts(reason.decomposition, reason.group) : nothing
             Table.row([reason.said, reason.amount, *reason.interval, *figures, @reasons.clear?(reason)], cells: cells)
           end
-          Table.new("reasons", "What it may come of", columns, rows)
+          Table.new("reasons", "Possible drivers", columns, rows)
         end
 
         def of_splits
-          columns = [["split", "Told apart by", "text"], ["size", "More or fewer of them", "change"],
-                     ["mix", "Another mix", "change"], ["behaviour", "Another behaviour", "change"]]
+          columns = [["split", "Split by", "text"], ["size", "Group size", "change"],
+                     ["mix", "Mix", "change"], ["behaviour", "Behaviour", "change"]]
           rows = @told.map { |one| Table.row([one.split.name, one.size, one.mix, one.behaviour]) }
-          Table.new("splits", "The change taken apart", columns, rows)
+          Table.new("splits", "Decomposition by split", columns, rows)
         end
 
         def of_groups
@@ -47,8 +47,8 @@ module Estrel
               Table.row([one.split.name, one.split.said(group.label), *figures], cells: cells)
             end
           end
-          columns = [["split", "Told apart by", "text"], %w[group Group text], *COUNTS]
-          Table.new("groups", "Group by group", columns, rows)
+          columns = [["split", "Split by", "text"], %w[group Group text], *COUNTS]
+          Table.new("groups", "By group", columns, rows)
         end
 
         def nothing = [Array.new(COUNTS.size), {}]

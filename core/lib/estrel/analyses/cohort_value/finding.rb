@@ -19,10 +19,10 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Nobody began in these days." if @lines.all? { |line| line.sizes.sum.zero? }
+          return "No one started in this period." if @lines.all? { |line| line.sizes.sum.zero? }
 
           told = @lines.select { |line| last(line) }
-          return "Fewer than #{FEWEST} people have had the time to bring anything in." if told.empty?
+          return "Not enough data: fewer than #{FEWEST} people have a complete period." if told.empty?
 
           told.one? ? of_one(told.first) : of_several(told)
         end
@@ -37,12 +37,14 @@ module Estrel
 
         def of_one(line)
           at = last(line)
-          "A person who #{@analysis.start_words} for the first time has #{did(figure(line, at))} by " \
-            "#{@analysis.said(at)}.#{" #{paid(line)}" if line.cost}"
+          "#{measure} by #{@analysis.said(at)} after people first #{@analysis.start_words}: #{figure(line, at)}." \
+            "#{" #{paid(line)}" if line.cost}"
         end
 
-        def did(figure)
-          @analysis.metric.share? ? "#{@analysis.metric} in #{figure} #{@analysis.steps.unit}s" : "brought in #{figure}"
+        def measure
+          return "Value per person" unless @analysis.metric.share?
+
+          "#{@analysis.steps.unit.capitalize}s per person in which they #{@analysis.metric}"
         end
 
         # "12.40 € (95% interval 11.90 € to 12.90 €)"
@@ -51,26 +53,22 @@ module Estrel
           value = @analysis.told(line.cumulative[at])
           return value unless low
 
-          "#{value} (95% interval #{English.interval(@analysis.told(low), @analysis.told(high))})"
+          "#{value} (95% CI #{English.interval(@analysis.told(low), @analysis.told(high))})"
         end
 
         def paid(line)
           payback = line.payback
           cost = @analysis.told(line.cost)
-          return "The #{cost} it cost to win a person has not come back yet." unless payback.at
+          return "Acquisition cost of #{cost} not paid back yet." unless payback.at
 
-          "The #{cost} it cost to win a person has come back by #{@analysis.said(payback.at)}#{between(payback)}."
+          "Acquisition cost of #{cost} paid back by #{@analysis.said(payback.at)}#{between(payback)}."
         end
 
         def between(payback)
-          return " (95% interval from #{@analysis.said(payback.low)} on)" unless payback.high
+          return " (95% CI from #{@analysis.said(payback.low)})" unless payback.high
           return "" if payback.low == payback.high
 
-          " (95% interval #{@analysis.said(payback.low)} to #{@analysis.said(payback.high)})"
-        end
-
-        def did_most
-          @analysis.metric.share? ? "#{@analysis.metric} in the most #{@analysis.steps.unit}s" : "brought in most"
+          " (95% CI #{@analysis.said(payback.low)} to #{@analysis.said(payback.high)})"
         end
 
         # Whether the intervals of the highest and the lowest lie apart.
@@ -87,9 +85,9 @@ module Estrel
           most, least = told.minmax_by { |line| -line.cumulative[at] }
           return "No significant difference between groups by #{@analysis.said(at)}." unless differ?(most, least, at)
 
-          of = ", of the #{told.size} that have had it" if told.size < lines.size
-          "By #{@analysis.said(at)}#{of}, a person of #{English.quoted(most.name)} has #{did_most}, " \
-            "#{figure(most, at)}; of #{English.quoted(least.name)} least, #{figure(least, at)}."
+          of = " (#{told.size} of #{lines.size} groups have enough data)" if told.size < lines.size
+          "#{measure} by #{@analysis.said(at)}: highest #{English.quoted(most.name)}, #{figure(most, at)}; " \
+            "lowest #{English.quoted(least.name)}, #{figure(least, at)}#{of}."
         end
       end
     end

@@ -22,13 +22,13 @@ module Estrel
         def curve
           columns = @lines.each_with_index.flat_map do |line, index|
             who = @lines.one? ? "" : "#{line.name}: "
-            [["so_far_#{index}", "#{who}So far per person", "mean", unit, nil, line.name],
-             ["low_#{index}", "95% from", "mean", unit], ["high_#{index}", "to", "mean", unit],
-             ["each_#{index}", "In the period per person", "mean", unit, nil, line.name],
-             ["size_#{index}", "Of people", "count"]]
+            [["so_far_#{index}", "#{who}Cumulative per person", "mean", unit, nil, line.name],
+             ["low_#{index}", "95% CI from", "mean", unit], ["high_#{index}", "to", "mean", unit],
+             ["each_#{index}", "Per person in the period", "mean", unit, nil, line.name],
+             ["size_#{index}", "People", "count"]]
           end
           rows = (0...@analysis.cohorts).map { |period| curve_row(period) }
-          Table.new("curve", "Over all cohorts that have had it", [%w[period Period text], *columns], rows)
+          Table.new("curve", "All cohorts with a complete period", [%w[period Period text], *columns], rows)
         end
 
         def curve_row(period)
@@ -39,7 +39,7 @@ module Estrel
         end
 
         def cohorts(line, index)
-          title = "Cohort by cohort, so far per person#{": #{line.name}" unless @lines.one?}"
+          title = "By cohort, cumulative per person#{": #{line.name}" unless @lines.one?}"
           columns = (0...@analysis.cohorts).map { |period| ["at_#{period}", @analysis.said(period), "mean", unit] }
           rows = @analysis.periods.each_index.map { |cohort| cohort_row(line, cohort) }
           Table.new("cohorts_#{index}", title, [%w[cohort Began text], %w[size People people], *columns], rows)

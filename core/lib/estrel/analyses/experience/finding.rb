@@ -18,7 +18,7 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Fewer than #{FEWEST} people have got far enough to tell anything." if @lines.empty?
+          return "Not enough data: fewer than #{FEWEST} people reached a second stage." if @lines.empty?
 
           case @lines.size
           when 1 then of_one(@lines.first)
@@ -38,46 +38,43 @@ module Estrel
 
         def of_one(line)
           most, least = sound(line).minmax_by { |at| -line.compared[at].value }
-          said = "Those who get that far #{line.name} "
-          said += if apart(line.compared[most], line.compared[least], sound(line).size)
-                    "most often at #{place(most)}, #{with_interval(line, most)} times a #{each}, and least at " \
-                      "#{place(least)}, #{with_interval(line, least)} times"
-                  else
-                    "about as often everywhere, #{with_interval(line, most)} times a #{each} at #{place(most)}"
-                  end
-          "#{said}. #{lost(line)}"
+          change = if apart(line.compared[most], line.compared[least], sound(line).size)
+                     "highest at #{place(most)}, #{with_interval(line, most)} times per #{each}; lowest at " \
+                       "#{place(least)}, #{with_interval(line, least)}"
+                   else
+                     "no significant change, #{with_interval(line, most)} times per #{each} at #{place(most)}"
+                   end
+          "#{English.capitalized(line.name)}: #{change}. #{lost(line)}"
         end
 
-        # "Of 9,812 people at visit 1, 2,301 have got to visit 21–50."
+        # "2,301 of 9,812 people reached visit 21–50."
         def lost(line)
           first, last = sound(line).values_at(0, -1)
-          "#{English.number(line.reached[last])} of #{English.people(line.reached[first])} have got to #{place(last)}."
+          "#{English.number(line.reached[last])} of #{English.people(line.reached[first])} reached #{place(last)}."
         end
 
         def of_two(one, other)
           both = sound(one) & sound(other)
-          if both.empty?
-            return "#{English.quoted(one.name)} and #{English.quoted(other.name)} can be compared at no place."
-          end
+          names = "#{English.quoted(one.name)} and #{English.quoted(other.name)}"
+          return "#{names} have no stage in common with enough data." if both.empty?
 
-          said = "times a #{each}: #{both.values_at(0, -1).map { |at| rates(one, other, at) }.join(", ")} " \
-                 "(#{English.quoted(one.name)}, #{English.quoted(other.name)})"
+          rates = "#{both.values_at(0, -1).map { |at| rates(one, other, at) }.join(", ")} " \
+                  "(#{English.quoted(one.name)} vs #{English.quoted(other.name)}, times per #{each})"
           ahead = both.to_h { |at| [at, ahead_by(other, one, at, both.size)] }
           case ahead[both.last]
-          when 0 then "#{English.quoted(one.name)} and #{English.quoted(other.name)} end up about as frequent, #{said}."
-          when 1 then of_overtaken(one, other, ahead, said)
-          else of_overtaken(other, one, ahead.transform_values(&:-@), said)
+          when 0 then "No significant difference between #{names} at the last stage: #{rates}."
+          when 1 then of_overtaken(one, other, ahead, rates)
+          else of_overtaken(other, one, ahead.transform_values(&:-@), rates)
           end
         end
 
         # @param ahead [Hash{Integer => Integer}] see {#ahead_by}, of the second; 1 at the last place
-        def of_overtaken(one, other, ahead, said)
-          throughout = ahead.values.all?(1) ? "is done more often throughout" : "ends up ahead"
-          return "#{English.quoted(other.name)} #{throughout}, #{said}." unless ahead.value?(-1)
+        def of_overtaken(one, other, ahead, rates)
+          throughout = ahead.values.all?(1) ? "is higher at every stage" : "is higher at the last stage"
+          return "#{English.quoted(other.name)} #{throughout}: #{rates}." unless ahead.value?(-1)
 
           from = ahead.keys.reverse.take_while { |at| ahead[at] == 1 }.last
-          "From #{place(from)} on, #{English.quoted(other.name)} is done more often than " \
-            "#{English.quoted(one.name)}, #{said}."
+          "#{English.quoted(other.name)} is higher than #{English.quoted(one.name)} from #{place(from)} on: #{rates}."
         end
 
         # 1 where the first is done more often beyond chance, of so many places that are looked at, -1 where less often.
@@ -94,14 +91,14 @@ module Estrel
 
         def each = @analysis.rated? ? @analysis.along : "person"
 
-        # "1.000 (0.980 to 1.020) and 0 at visit 1"
-        def rates(one, other, at) = "#{with_interval(one, at)} and #{with_interval(other, at)} at #{place(at)}"
+        # "1.000 (0.980 to 1.020) vs 0 at visit 1"
+        def rates(one, other, at) = "#{with_interval(one, at)} vs #{with_interval(other, at)} at #{place(at)}"
 
         def of_several
           gains = @lines.map { |line| [line, gain(line)] }
           most, least = gains.minmax_by { |_, gain| -gain }
-          "#{English.quoted(most.first.name)} grows most as people go on, #{change(most.first)}; " \
-            "#{English.quoted(least.first.name)} least, #{change(least.first)}."
+          "Largest increase: #{English.quoted(most.first.name)}, #{change(most.first)}; " \
+            "smallest: #{English.quoted(least.first.name)}, #{change(least.first)}."
         end
 
         def gain(line)
@@ -111,7 +108,7 @@ module Estrel
 
         def change(line)
           first, last = sound(line).values_at(0, -1)
-          "from #{with_interval(line, first)} times a #{each} at #{place(first)} to #{with_interval(line, last)} " \
+          "from #{with_interval(line, first)} times per #{each} at #{place(first)} to #{with_interval(line, last)} " \
             "at #{place(last)}"
         end
 

@@ -15,7 +15,7 @@ module Estrel
         # @return [Array<Table>]
         def all
           rows = @analysis.places.each_with_index.map { |range, at| row(range, at) }
-          [Table.new("places", "Place by place", [%w[place Place text], *groups, *lines], rows)]
+          [Table.new("places", "By stage", [%w[place Place text], *groups, *lines], rows)]
         end
 
         private
@@ -26,7 +26,7 @@ module Estrel
         def groups
           of_groups.each_with_index.map do |line, index|
             who = "#{@analysis.groups.said(line.group)}: " unless line.group[:kind] == "all"
-            ["reached_#{index}", "#{who}Got that far", "people"]
+            ["reached_#{index}", "#{who}Reached", "people"]
           end
         end
 
@@ -36,7 +36,7 @@ module Estrel
             [["people_#{index}", "#{name}: people", "people", nil, nil, name],
              ["times_#{index}", "Times", "count", nil, nil, name], *rate(index, name),
              ["each_#{index}", "Per person", "mean", nil, nil, name],
-             ["low_#{index}", "95% from", "mean"], ["high_#{index}", "to", "mean"]]
+             ["low_#{index}", "95% CI from", "mean"], ["high_#{index}", "to", "mean"]]
           end
         end
 
@@ -46,7 +46,7 @@ module Estrel
           return [] unless rated?
 
           [["rate_#{index}", "Per #{@analysis.along}", "mean", nil, nil, name],
-           ["rate_low_#{index}", "95% from", "mean"], ["rate_high_#{index}", "to", "mean"]]
+           ["rate_low_#{index}", "95% CI from", "mean"], ["rate_high_#{index}", "to", "mean"]]
         end
 
         def row(range, at)

@@ -22,7 +22,7 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Nobody is in the holdout to measure against." if result.exposed.runs.empty?
+          return "No holdout, so the effect cannot be measured." if result.exposed.runs.empty?
           return not_begun unless result.begun?
 
           nobody || "#{among}#{verdict}"
@@ -39,93 +39,91 @@ module Estrel
         def share? = outcome.share?
 
         def not_begun
-          "Nothing can be said yet: #{@words.not_begun} #{date(result.from)}, after the date looked at."
+          "No result yet: #{@words.not_begun} #{date(result.from)}, after the as-of date."
         end
 
         def nobody
           return unless result.one_sided?
 
           held = result.people["held"].sum
-          return "There is nobody among #{@words.held}." if held.zero?
-          return "There is nobody among #{@words.others}." if held == result.people.height
+          return "There are no people in #{@words.held}." if held.zero?
+          return "There are no #{@words.others}." if held == result.people.height
 
-          empty = [@words.others, @words.held].zip(comparison.groups).select { |_, group| group.people.zero? }
-          among = empty.one? ? " of #{empty.first.first}" : ""
-          return "Nobody#{among} was dormant or churned, so nobody could come back." if outcome.lapsed?
+          empty = ["among #{@words.others}", "in #{@words.held}"].zip(comparison.groups)
+                                                                 .select { |_, group| group.people.zero? }
+          among = empty.one? ? " #{empty.first.first}" : ""
+          return "No one#{among} was dormant or churned, so no one could be reactivated." if outcome.lapsed?
 
-          "The lifecycle rules are about nobody#{among}."
+          "The lifecycle rules cover no one#{among}."
         end
 
         # What it is about, where that is not one run.
         def among
           return "" unless @plan
 
-          "Over #{English.counted(result.exposed.runs.size, "run")}, each person from her first on#{waiting}: "
+          "#{English.counted(result.exposed.runs.size, "run")}, each person from their first run on#{waiting}: "
         end
 
         def waiting
           young = result.young
-          " (#{English.number(young)} more, whose days are not over, wait)" if result.complete? && young.positive?
+          " (#{English.number(young)} more are still being measured)" if result.complete? && young.positive?
         end
 
         def verdict
           return "No verdict: #{split}" if result.amiss?
           return early unless result.complete?
-          return "Too few people for a verdict, #{Result::ENOUGH} at least: #{figures}." if result.few?
-          return "Cannot tell: #{none}" if comparison.difference.nil?
-          return "Cannot tell: #{said}#{more}" unless result.clear?
+          return "Not enough people for a verdict (minimum #{Result::ENOUGH}): #{figures}." if result.few?
+          return "Inconclusive: #{none}" if comparison.difference.nil?
+          return "Inconclusive: #{said}#{more}" unless result.clear?
 
-          "#{direction} than in the control group#{wanted}: #{said}"
+          "Significantly #{higher? ? "higher" : "lower"} than the control group#{wanted}: #{said}"
         end
 
-        def early = "No verdict before the end of #{date(result.first_over)}. Until then: #{figures}."
+        def early = "Preliminary until the end of #{date(result.first_over)}: #{figures}."
 
         def none
-          "#{figures}, and of how much it would be there is nothing to go by. Ask how many people had any."
+          "#{figures}; too few values for a CI. Measure the share of people instead."
         end
 
         def higher? = comparison.difference[:estimate].positive?
 
-        def direction = higher? ? "Higher" : "Lower"
-
         def wanted
           return "" unless @better
 
-          (@better == "more") == higher? ? ", as was wanted" : ", which was not wanted"
+          (@better == "more") == higher? ? ", as intended" : ", not as intended"
         end
 
         def split
           people = result.people
           held, meant = [people["held"].sum.fdiv(people.height), result.exposed.planned(people)]
                         .map { |share| English.precise(share) }
-          "#{held} of the people are in #{@words.held}, #{meant} were meant to be, and that is not chance. " \
-            "#{@words.reasons}: #{figures}."
+          "sample ratio mismatch (#{held} in #{@words.held}, #{meant} planned). #{@words.reasons}. " \
+            "#{English.capitalized(figures)}."
         end
 
         def said
           ends = comparison.difference.values_at(:low, :high)
           low, high = ends.map { |value| share? ? points(value) : gained(value) }
-          "#{figures} (difference #{English.interval(low, high)}, 95% interval).#{cut}#{several}"
+          "#{figures} (95% CI of the difference #{English.interval(low, high)}).#{cut}#{several}"
         end
 
         def cut
           return "" unless comparison.cut
 
-          " Each person's sum counts up to #{amount(comparison.cut)}, which one in twenty of those who have any " \
-            "exceeds."
+          " Sums are capped at #{amount(comparison.cut)} per person (95th percentile)."
         end
 
         def several
           return "" if result.outcomes.size == 1
 
-          " This allows for #{result.outcomes.size} outcomes being looked at."
+          " Corrected for #{result.outcomes.size} outcomes."
         end
 
         def figures
           here, there = comparison.groups.map { |group| share? ? share(group) : amount(group.mean || 0.0) }
-          return "#{here} of #{@words.others} #{outcome}, #{there} of #{@words.held}" if share?
+          return "#{here} of #{@words.others} vs #{there} of #{@words.held} #{outcome}" if share?
 
-          "the #{outcome} was #{here} among #{@words.others}, #{there} among #{@words.held}"
+          "#{outcome} #{here} among #{@words.others} vs #{there} in #{@words.held}"
         end
 
         def share(group) = English.precise(group.mean || 0.0)
@@ -133,14 +131,13 @@ module Estrel
         def more
           return "" unless @needed
 
-          what = share? ? points(@size).delete_prefix("+") : "#{format("%g", @size * 100)}%"
+          what = share? ? points(@size).delete_prefix("+") : "#{format("%g", @size * 100)}% of the control mean"
           missing = @needed - comparison.groups.sum(&:people)
-          " To tell a difference of #{what} takes about #{English.number(@needed)} people in all, in the same " \
-            "proportion#{", #{English.number(missing)} more than here" if missing.positive?} (power 80%, two-sided " \
-            "level 5%)."
+          " Detecting #{what} takes about #{English.number(@needed)} people at the same split" \
+            "#{", #{English.number(missing)} more than here" if missing.positive?} (80% power, 5% significance)."
         end
 
-        def points(value) = "#{English.points(value)} points"
+        def points(value) = "#{English.points(value)} pp"
 
         def gained(value) = "#{"+" if value.positive?}#{amount(value)}"
 

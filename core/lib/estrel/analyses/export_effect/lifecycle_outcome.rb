@@ -10,7 +10,7 @@ module Estrel
         CAME_BACK = "came_back"
         IS_ACTIVE = "is_active"
         # Of each kind, what those did of whom it is true.
-        KINDS = { CAME_BACK => "came back", "was_active" => "were active",
+        KINDS = { CAME_BACK => "were reactivated", "was_active" => "were active",
                   IS_ACTIVE => "were new or active at the end" }.freeze
 
         # @param kind [String] of {KINDS}

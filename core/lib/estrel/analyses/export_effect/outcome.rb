@@ -19,7 +19,7 @@ module Estrel
           return new(Metric.parse({ "measure" => "people", **json }, workspace.catalogue, place), days) unless kind
 
           rules = workspace.rules or
-            raise Analysis::NoRules, "nobody can be active or come back: no event type counts as activity yet"
+            raise Analysis::NoRules, "no event type counts as activity yet; choose one under Lifecycle → Rules"
           LifecycleOutcome.new(kind, days, rules)
         end
 

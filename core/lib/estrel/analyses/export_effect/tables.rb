@@ -39,9 +39,9 @@ module Estrel
           end
           Table.new("groups", "#{others} and #{held.downcase}, #{period}",
                     [["group", "Group", "text"], ["people", "People", "count"],
-                     ["hits", "Did", "count"],
+                     ["hits", "With the outcome", "count"],
                      outcome.share? ? ["share", "Share", "share"] : ["mean", "Mean", "mean"],
-                     *([["uncut", "Mean of whole sums", "mean"]] if uncut), ["complete", "Complete", "flag"]], rows)
+                     *([["uncut", "Mean (uncapped)", "mean"]] if uncut), ["complete", "Complete", "flag"]], rows)
         end
 
         def period
@@ -59,8 +59,8 @@ module Estrel
           end
           Table.new("outcomes", "By each outcome",
                     [["outcome", "Outcome", "text"], ["exported", others, "text"], ["holdout", held, "text"],
-                     ["difference", "Difference", "text"], ["interval", "95% interval", "text"],
-                     ["p", "p", "ratio"], ["clear", "Beyond chance among all", "flag"]], rows)
+                     ["difference", "Difference", "text"], ["interval", "95% CI", "text"],
+                     ["p", "p", "ratio"], ["clear", "Significant (corrected)", "flag"]], rows)
         end
 
         def said(value, share)
@@ -70,14 +70,14 @@ module Estrel
         end
 
         def difference(value, share)
-          share ? "#{English.points(value)} points" : "#{"+" if value.positive?}#{English.rate(value)}"
+          share ? "#{English.points(value)} pp" : "#{"+" if value.positive?}#{English.rate(value)}"
         end
 
         def runs
           rows = @result.each_run.map do |_, day, told|
             Table.row([Calendar.date(day).iso8601, *figures(told), @result.over_on?(day)])
           end
-          Table.new("runs", "Run by run, everybody in it",
+          Table.new("runs", "By run, all people",
                     [["day", "Exported on", "date"], *compared, ["complete", "Complete", "flag"]], rows)
         end
 
@@ -106,7 +106,7 @@ module Estrel
             Table.row([row[:day], *row[:exported].values_at(:mean, :low, :high),
                        *row[:held].values_at(:mean, :low, :high)])
           end
-          Table.new("days", "Up to each day after #{@words.parted}",
+          Table.new("days", "Cumulative by day since #{@words.parted}",
                     [["day", "Day", "count"], ["exported", others, kind], ["exported_low", "from", kind],
                      ["exported_high", "to", kind], ["held", held, kind], ["held_low", "from", kind],
                      ["held_high", "to", kind]], rows)

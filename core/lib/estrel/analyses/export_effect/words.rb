@@ -5,22 +5,22 @@ module Estrel
     class ExportEffect < Analysis
       # What the two groups are called, and what parted them. Frozen.
       #
-      # `others` and `held`, in a sentence: "those exported", "the holdout"; `columns`, above their figures; `parted`,
-      # in "up to each day after …", "the day before …"; `not_begun`, in "nothing can be said yet: …"; `reasons` why
-      # the split may not be as it was planned.
+      # `others` and `held`, in a sentence: "exported people", "the holdout"; `columns`, above their figures; `parted`,
+      # in "by day since …", "the day before …"; `not_begun`, in "No result yet: …"; `reasons` why the split may not be
+      # as planned.
       Words = Struct.new(:others, :held, :columns, :parted, :not_begun, :reasons, keyword_init: true)
 
-      # Of one run, of all runs of an export, and of a standing holdout.
-      Words::RUN = Words.new(others: "those exported", held: "the holdout", columns: %w[Exported Holdout],
+      # Of one run, of all runs of an export, and of a global holdout.
+      Words::RUN = Words.new(others: "exported people", held: "the holdout", columns: %w[Exported Holdout],
                              parted: "the run", not_begun: "this run exported on",
-                             reasons: "Either the holdout was changed after people had been exported, or one of the " \
-                                      "two groups was left out more often than the other").freeze
+                             reasons: "Either the holdout changed after the export, or one group was excluded more " \
+                                      "often than the other").freeze
       Words::PLAN = Words.new(**Words::RUN.to_h, not_begun: "the first run exported on").freeze
-      Words::STANDING = Words.new(others: "those not held back", held: "the standing holdout",
-                                  columns: ["Not held back", "Standing holdout"], parted: "the holdout began",
-                                  not_begun: "the standing holdout begins on",
-                                  reasons: "People who became part of others since, more in one group than in the " \
-                                           "other, can be the reason").freeze
+      Words::STANDING = Words.new(others: "people outside the holdout", held: "the global holdout",
+                                  columns: ["Not held out", "Global holdout"], parted: "the holdout started",
+                                  not_begun: "the global holdout starts on",
+                                  reasons: "Profile merges since then, more in one group than the other, may be the " \
+                                           "reason").freeze
     end
   end
 end

@@ -18,7 +18,7 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Nobody did this so often in these days." if @lines.none? { |line| line.mean && line.people.positive? }
+          return "No one did this in this period." if @lines.none? { |line| line.mean && line.people.positive? }
 
           case @lines.size
           when 1 then of_one(@lines.first)
@@ -33,14 +33,14 @@ module Estrel
           index = line.counts.each_index.max_by { |at| line.counts[at] }
           who = " who #{@frequency.names[line.series]}" unless @frequency.of_all?
           who = "#{who} (#{English.quoted(@frequency.groups.said(line.group))})" unless line.group[:kind] == "all"
-          "Of #{English.people(line.people)}#{who}, #{English.percent(line.shares[index])} did so #{often(index)}, " \
-            "more than in any other bar#{last(line, index)}. The median of those who did is #{number(line.median)}, " \
-            "the mean #{number(line.mean)}."
+          "Median #{number(line.median)} #{counted(line.median)}, mean #{number(line.mean)} " \
+            "(#{English.people(line.people)}#{who}). #{English.percent(line.shares[index])} did it #{often(index)}" \
+            "#{last(line, index)}."
         end
 
         def last(line, most)
           last = line.shares.size - 1
-          most == last ? "" : "; #{English.percent(line.shares.last)} did so #{often(last)}"
+          most == last ? "" : ", #{English.percent(line.shares.last)} #{often(last)}"
         end
 
         def of_two(one, other)
@@ -48,10 +48,10 @@ module Estrel
 
           index, difference = largest_difference(one, other)
           names = "#{English.quoted(one.name)} and #{English.quoted(other.name)}"
-          return "#{names} do not differ beyond chance in how often they did it." unless index
+          return "No significant difference between #{names}." unless index
 
           shares = [one, other].map { |line| English.percent(line.shares[index]) }
-          "#{names} differ most at #{often(index)}: #{shares[0]} and #{shares[1]} " \
+          "Largest difference between #{names}: #{often(index)}, #{shares[0]} vs #{shares[1]} " \
             "(#{English.interval_of_difference(difference)})."
         end
 
@@ -67,15 +67,15 @@ module Estrel
 
         def of_several
           told = @lines.select { |line| line.mean && line.people >= FEWEST }
-          return "Fewer than #{FEWEST} people are in each group." if told.empty?
+          return "Not enough data: fewer than #{FEWEST} people in each group." if told.empty?
 
           most, least = told.minmax_by { |line| -line.mean }
           if told.size > 1 && number(most.mean) == number(least.mean)
             return "The mean is the same in all groups: #{number(most.mean)} #{counted}."
           end
 
-          said = "#{English.quoted(most.name)} did it most often, #{number(most.mean)} #{counted} on average"
-          told.one? ? "#{said}." : "#{said}; #{English.quoted(least.name)} least, #{number(least.mean)}."
+          highest = "Highest average: #{English.quoted(most.name)}, #{number(most.mean)} #{counted}"
+          told.one? ? "#{highest}." : "#{highest}; lowest: #{English.quoted(least.name)}, #{number(least.mean)}."
         end
 
         # "once", "6–10 times", "on 3 days", "in 2 visits"
@@ -88,7 +88,10 @@ module Estrel
           "#{@frequency.unit == "days" ? "on" : "in"} #{Frequency.said(range)} #{word}"
         end
 
-        def counted = @frequency.unit == "events" ? "times" : @frequency.unit
+        def counted(number = nil)
+          unit = @frequency.unit == "events" ? "times" : @frequency.unit
+          number == 1 ? unit.delete_suffix("s") : unit
+        end
 
         def number(value) = English.quantity(value.round(1), "number", nil)
       end

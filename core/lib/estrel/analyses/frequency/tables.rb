@@ -27,7 +27,7 @@ module Estrel
         def lines
           @lines.each_with_index.flat_map do |line, index|
             [["people_#{index}", line.name, "people"], ["share_#{index}", "Share", "share"],
-             *([["before_#{index}", "Share before", "share"]] if line.behind)]
+             *([["before_#{index}", "Share, comparison period", "share"]] if line.behind)]
           end
         end
 
@@ -58,8 +58,8 @@ module Estrel
 
         def averages
           rows = @lines.map { |line| Table.row([line.name, line.people, line.mean, line.median]) }
-          Table.new("averages", "Of those who did", [%w[line What text], ["all", "People in the bars", "count"],
-                                                     %w[mean Mean mean], %w[median Median mean]], rows)
+          Table.new("averages", "People who did it", [%w[line What text], ["all", "People by bucket", "count"],
+                                                      %w[mean Mean mean], %w[median Median mean]], rows)
         end
       end
     end

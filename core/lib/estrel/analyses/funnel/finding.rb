@@ -18,11 +18,11 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Nobody took the first step in these days." if @lines.all? { |line| line.people.first.zero? }
+          return "No one entered the funnel in this period." if @lines.all? { |line| line.people.first.zero? }
 
           told = @lines.select { |line| line.people.first >= FEWEST }
           case told.size
-          when 0 then "Fewer than #{FEWEST} took the first step."
+          when 0 then "Not enough data: fewer than #{FEWEST} people entered."
           when 1 then of_one(told.first)
           when 2 then of_two(*told)
           else of_several(told)
@@ -35,38 +35,40 @@ module Estrel
 
         def of_one(line)
           who = @analysis.visits? ? English.counted(line.people.first, "visit") : English.people(line.people.first)
-          whose = @analysis.visits? ? "in which they" : "who"
-          "Of #{who} #{whose} #{@analysis.words(0)}, #{figure(line, last)} went on to the end" \
-            "#{" #{@analysis.limit}" unless @analysis.limit.empty?}: they #{@analysis.words(last)}. #{most_lost(line)}"
+          whose = @analysis.visits? ? "in which people" : "who"
+          "#{figure(line, last)} of #{who} #{whose} #{@analysis.words(0)} completed the funnel" \
+            "#{" #{@analysis.limit}" unless @analysis.limit.empty?} (#{@analysis.words(last)}). #{most_lost(line)}"
         end
 
-        # "34% (95% interval 33% to 35%)"
+        # "34% (95% CI 33% to 35%)"
         def figure(line, at)
           step = line.steps[at]
           low, high = [step.low, step.high].map { |share| English.percent(share) }
-          "#{English.percent(step.share)} (95% interval #{English.interval(low, high)})"
+          "#{English.percent(step.share)} (95% CI #{English.interval(low, high)})"
         end
 
         def most_lost(line)
           at = @analysis.needed[...-1].max_by { |step| line.steps[step].lost }
           lost = line.steps[at].lost
-          "Most stop after they #{@analysis.words(at)}: #{English.number(lost)}, " \
-            "#{English.percent(lost.fdiv(line.people[at]))} of those who got there#{waited(line, @analysis.after(at))}."
+          count = @analysis.visits? ? English.counted(lost, "visit") : English.people(lost)
+          "Largest drop-off: after they #{@analysis.words(at)}, #{English.percent(lost.fdiv(line.people[at]))} " \
+            "(#{count})#{waited(line, @analysis.after(at))}."
         end
 
         def waited(line, at)
           wait = line.steps[at].wait or return ""
-          "; whoever goes on takes #{English.duration(wait[:median])} in the median"
+          "; median time to the next step #{English.duration(wait[:median])}"
         end
 
         def of_two(one, other)
           at, difference = largest_difference(one, other)
           names = "#{English.quoted(one.name)} and #{English.quoted(other.name)}"
-          return "#{names} do not differ beyond chance at any step." unless at
+          return "No significant difference between #{names} at any step." unless at
 
           shares = [one, other].map { |line| English.percent(line.steps[at].share) }
-          "#{names} differ most at step #{at + 1}: #{shares[0]} and #{shares[1]} of those who began " \
-            "#{@analysis.words(at)} (#{English.interval_of_difference(difference)})."
+          "Largest difference: step #{at + 1} (#{@analysis.words(at)}), #{shares[0]} of #{English.quoted(one.name)} " \
+            "vs " \
+            "#{shares[1]} of #{English.quoted(other.name)} (#{English.interval_of_difference(difference)})."
         end
 
         # Each step is one comparison.
@@ -84,11 +86,11 @@ module Estrel
           figures = [most, least].flat_map { |line| [line.people[last], line.people.first] }
           pairs = lines.size * (lines.size - 1) / 2
           unless Statistics::Shares.clear_difference(*figures, pairs)
-            return "No significant difference between groups in how many reached the last step."
+            return "No significant difference in completion rate between groups."
           end
 
-          "#{English.quoted(most.name)} went on to the end most, " \
-            "#{figure(most, last)}; #{English.quoted(least.name)} least, #{figure(least, last)}."
+          "Highest completion rate: #{English.quoted(most.name)}, #{figure(most, last)}; " \
+            "lowest: #{English.quoted(least.name)}, #{figure(least, last)}."
         end
       end
     end

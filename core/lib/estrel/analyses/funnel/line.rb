@@ -31,7 +31,7 @@ module Estrel
         end
 
         # @return [String]
-        def name = group[:kind] == "all" ? "everybody" : @analysis.groups.said(group)
+        def name = group[:kind] == "all" ? "all people" : @analysis.groups.said(group)
 
         # @return [Array<Integer>] how many got to each step
         def people = counts(@found[:reached])

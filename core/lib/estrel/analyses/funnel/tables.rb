@@ -23,17 +23,17 @@ module Estrel
         def steps
           columns = @lines.each_with_index.flat_map do |line, index|
             who = @lines.one? ? "" : "#{line.name}: "
-            [["people_#{index}", "#{who}Got there", kind, nil, nil, line.name],
-             ["share_#{index}", "Of the first", "share", nil, nil, line.name], ["low_#{index}", "95% from", "share"],
-             ["high_#{index}", "to", "share"],
-             ["previous_#{index}", "Of the step before", "share", nil, nil, line.name],
-             ["lost_#{index}", "Stopped there", kind, nil, nil, line.name],
-             *([["on_#{index}", "Went on from there", kind, nil, nil, line.name]] if @analysis.optional.any?),
-             ["median_#{index}", "Median wait", "duration", nil, nil, line.name],
-             ["lower_#{index}", "a quarter within", "duration"],
-             ["upper_#{index}", "three quarters within", "duration"]]
+            [["people_#{index}", "#{who}Reached", kind, nil, nil, line.name],
+             ["share_#{index}", "% of first step", "share", nil, nil, line.name],
+             ["low_#{index}", "95% CI from", "share"], ["high_#{index}", "to", "share"],
+             ["previous_#{index}", "% of previous step", "share", nil, nil, line.name],
+             ["lost_#{index}", "Dropped off", kind, nil, nil, line.name],
+             *([["on_#{index}", "Continued", kind, nil, nil, line.name]] if @analysis.optional.any?),
+             ["median_#{index}", "Median time from previous step", "duration", nil, nil, line.name],
+             ["lower_#{index}", "25th percentile", "duration"],
+             ["upper_#{index}", "75th percentile", "duration"]]
           end
-          Table.new("steps", "Step by step", [%w[step Step text], *columns], Array.new(@analysis.size) { |at| row(at) })
+          Table.new("steps", "By step", [%w[step Step text], *columns], Array.new(@analysis.size) { |at| row(at) })
         end
 
         def row(at)
@@ -70,7 +70,7 @@ module Estrel
             counts = @lines.flat_map { |line| links.map { |at| line.steps[at].spread&.fetch(bar) || 0 } }
             Table.row([waiting(bar), *counts])
           end
-          Table.new("waits", "How long it took from the step before", [%w[wait Time text], *columns], rows)
+          Table.new("waits", "Time from previous step", [%w[wait Time text], *columns], rows)
         end
 
         def waiting(bar)
@@ -87,12 +87,12 @@ module Estrel
           columns = @lines.each_with_index.flat_map do |line, index|
             who = @lines.one? ? "" : "#{line.name}: "
             [["began_#{index}", "#{who}Began", "count", nil, nil, line.name],
-             ["end_#{index}", "Got to the end", "share", nil, nil, line.name]]
+             ["end_#{index}", "Completed", "share", nil, nil, line.name]]
           end
           rows = @analysis.steps.periods(@analysis.workspace.today).each_with_index.map do |period, at|
             Table.row([period[:from], *@lines.flat_map { |line| ended(line.to_h[:over][at]) }])
           end
-          Table.new("over", "By when people began", [%w[period From date], *columns], rows)
+          Table.new("over", "By start date", [%w[period From date], *columns], rows)
         end
 
         def ended(counts) = [counts.first, counts.first.positive? ? counts.last.fdiv(counts.first) : nil]

@@ -20,17 +20,17 @@ module Estrel
         # @return [String]
         def to_s
           first = @places.first
-          return "Nobody did anything in these days." if first.nil? || first.people.zero?
+          return "No events in this period." if first.nil? || first.people.zero?
 
-          ["#{comes_first(first)}.", changed, differing].reject(&:empty?).join(" ")
+          ["#{comes_first(first)}#{changed}.", differing].reject(&:empty?).join(" ")
         end
 
         private
 
         def comes_first(place)
           active = @ranking.active_people
-          of = " (#{English.percent(place.share)} of the #{English.number(active)} active ones)" if place.share
-          "#{English.quoted(place.name)} comes first: #{English.people(place.people)}#{of}, " \
+          of = " (#{English.percent(place.share)} of #{English.number(active)} active people)" if place.share
+          "Top event: #{English.quoted(place.name)}, #{English.people(place.people)}#{of}, " \
             "#{English.counted(place.times, "time")}"
         end
 
@@ -42,9 +42,8 @@ module Estrel
           found = @places.select { |place| place.before >= FEWEST }.max_by { |place| place.change.abs }
           return "" if found.nil? || found.change.zero?
 
-          direction = found.change.positive? ? "more" : "fewer"
-          "#{English.quoted(found.name)} has changed most: #{English.percent(found.change.abs)} #{direction} people " \
-            "than in as many days before."
+          "; largest change: #{English.quoted(found.name)}, #{English.growth(found.change)} people vs the previous " \
+            "period"
         end
 
         # Of two audiences, the type whose shares differ most, where chance does not explain it.
@@ -58,8 +57,8 @@ module Estrel
           return "" unless place
 
           shares = place.audiences.first(2).map { |told| English.percent(told[:share]) }
-          "#{English.quoted(@names[0])} and #{English.quoted(@names[1])} differ most in " \
-            "#{English.quoted(place.name)}: #{shares[0]} and #{shares[1]} of the active ones " \
+          "Largest difference between #{English.quoted(@names[0])} and #{English.quoted(@names[1])}: " \
+            "#{English.quoted(place.name)}, #{shares[0]} vs #{shares[1]} of active people " \
             "(#{English.interval_of_difference(difference)})."
         end
 

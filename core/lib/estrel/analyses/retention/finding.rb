@@ -11,10 +11,8 @@ module Estrel
         FEWEST = 50
         COHORTS = 3
         # When a return counts, in words around the name of the place.
-        AT = { "in" => "%<at>s %<place>s", "or_later" => "%<at>s %<place>s or later",
-               "and_before" => "%<at>s %<place>s and %<at>s the one before",
-               "every" => "%<at>s each one up to %<place>s", "by" => "by %<place>s",
-               "ranges" => "%<at>s %<place>s" }.freeze
+        AT = { "in" => "%s", "or_later" => "%s or later", "and_before" => "%s and the one before",
+               "every" => "every period up to %s", "by" => "by %s", "ranges" => "%s" }.freeze
         # Those of which a place tells something else than the one before, and may fall.
         FALLING = %w[in or_later every].freeze
         private_constant :AT, :FALLING
@@ -28,11 +26,11 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Nobody began in these days." if @lines.all? { |line| line.sizes.sum.zero? }
+          return "No one started in this period." if @lines.all? { |line| line.sizes.sum.zero? }
 
           told = @lines.select { |line| sound(line).any? }
           case told.size
-          when 0 then "Fewer than #{FEWEST} have had the time to come back."
+          when 0 then "Not enough data: fewer than #{FEWEST} people have had time to return."
           when 1 then of_one(told.first)
           when 2 then of_two(*told)
           else of_several(told)
@@ -54,27 +52,35 @@ module Estrel
 
         def of_one(line)
           first, *, last = places = sound(line)
-          said = "Of #{began(line.curve[first].size)}, #{figure(line, first)} #{@analysis.return_words} #{at(first)}"
-          said += ", #{figure(line, last, named: false)} #{at(last)}#{settled(line, places)}" if last
-          [said, *steepest(line, places), *apart(line, first)].join(". ") << "."
+          shares = "#{retention(first)} #{figure(line, first)}"
+          shares += ", #{at(last)} #{figure(line, last, named: false)}#{settled(line, places)}" if last
+          largest = [*steepest(line, places), *apart(line, first)].join("; ")
+          ["#{shares}; #{began(line.curve[first].size)}", *(English.capitalized(largest) unless largest.empty?)]
+            .join(". ") << "."
         end
 
         def began(count)
-          return "#{English.people(count)} who #{@analysis.start_words} for the first time" if @analysis.first?
+          return "#{English.people(count)} who first #{@analysis.start_words}" if @analysis.first?
 
-          "#{English.counted(count, "first time")} in a #{@analysis.steps.unit} that people #{@analysis.start_words}"
+          unit = @analysis.steps.unit
+          "#{English.counted(count, "start")} (first time people #{@analysis.start_words} in each #{unit})"
         end
 
-        # "34% (95% interval 33% to 35%)"; of a second one, "12% (11% to 13%)".
+        # "34% (95% CI 33% to 35%)"; of a second one, "12% (11% to 13%)".
         def figure(line, at, named: true)
           point = line.curve[at]
           share, low, high = [point.share, point.low, point.high].map { |one| one && English.percent(one) }
-          low ? "#{share} (#{"95% interval " if named}#{English.interval(low, high)})" : share
+          low ? "#{share} (#{"95% CI " if named}#{English.interval(low, high)})" : share
         end
 
-        def at(place)
-          format(AT.fetch(@analysis.counted), place: @analysis.said(@analysis.places[place]),
-                                              at: @analysis.steps.unit == "day" ? "on" : "in")
+        # "week 3 or later"
+        def at(place) = format(AT.fetch(@analysis.counted), @analysis.said(@analysis.places[place]))
+
+        # "Week 3 retention", "Retention by week 3"
+        def retention(place)
+          return "#{at(place).capitalize} retention" if %w[in ranges].include?(@analysis.counted)
+
+          "Retention #{"in " unless @analysis.counted == "by"}#{at(place)}"
         end
 
         # From where on every share lies within what chance allows of the last one.
@@ -82,9 +88,9 @@ module Estrel
           return "" unless @analysis.counted == "in" && places.size > 3
 
           last = line.curve[places.last]
-          away = places.rindex { |at| apart?(line.curve[at], last) } or return "; it hardly changes"
+          away = places.rindex { |at| apart?(line.curve[at], last) } or return ", stable throughout"
           from = places[away + 1]
-          from == places.last ? "" : "; from #{@analysis.said(@analysis.places[from])} on it stays about there"
+          from == places.last ? "" : ", stable from #{@analysis.said(@analysis.places[from])}"
         end
 
         def apart?(point, last) = point.low.nil? || last.low.nil? || point.low > last.high || point.high < last.low
@@ -99,7 +105,7 @@ module Estrel
 
           names = [one, other].map { |place| @analysis.said(@analysis.places[place]) }
           shares = [before, after].map { |point| English.percent(point.share) }
-          ["Most are lost from #{names[0]} to #{names[1]} (#{shares[0]} to #{shares[1]})"]
+          ["largest drop: #{names[0]} to #{names[1]} (#{shares[0]} to #{shares[1]})"]
         end
 
         # Beyond chance: the two intervals lie apart.
@@ -111,11 +117,11 @@ module Estrel
 
           found = differences(line, place)
           worst, best = found.minmax_by(&:last)
-          said = [("#{cohort(best)} came back most (#{share(line, best, place)}" if best&.last&.positive?),
-                  ("#{cohort(worst)} least (#{share(line, worst, place)}" if worst&.last&.negative?)].compact
-          return [] if said.empty?
+          named = [("highest #{cohort(best)} (#{share(line, best, place)})" if best&.last&.positive?),
+                   ("lowest #{cohort(worst)} (#{share(line, worst, place)})" if worst&.last&.negative?)].compact
+          return [] if named.empty?
 
-          ["Beyond chance, #{["#{said.first} #{at(place)}", *said.drop(1)].join("), ")})"]
+          ["significantly different cohorts in #{at(place)}: #{named.join(", ")}"]
         end
 
         def differences(line, place)
@@ -142,11 +148,11 @@ module Estrel
           both = sound(one) & sound(other)
           place, difference = largest_difference(one, other, both)
           names = "#{English.quoted(one.name)} and #{English.quoted(other.name)}"
-          return "#{names} do not differ beyond chance in how many came back." unless place
+          return "No significant difference in retention between #{names}." unless place
 
           shares = [one, other].map { |line| English.percent(line.curve[place].share) }
-          "#{names} differ most #{at(place)}: #{shares[0]} and #{shares[1]} #{@analysis.return_words} " \
-            "(#{English.interval_of_difference(difference)})."
+          "Largest difference: #{at(place)}, #{shares[0]} of #{English.quoted(one.name)} vs #{shares[1]} of " \
+            "#{English.quoted(other.name)} (#{English.interval_of_difference(difference)})."
         end
 
         # Each place is one comparison.
@@ -170,14 +176,15 @@ module Estrel
 
         def of_several(lines)
           place = lines.map { |line| sound(line) }.reduce(:&).first
-          return "These have no #{@analysis.steps.unit} in common." unless place
+          return "These groups have no complete #{@analysis.steps.unit} in common." unless place
 
           most, least = lines.minmax_by { |line| -line.curve[place].share }
-          return "No significant difference between groups #{at(place)}." unless differ?(most, least, place, lines.size)
+          unless differ?(most, least, place, lines.size)
+            return "No significant difference in retention between groups (#{at(place)})."
+          end
 
-          "#{at(place).capitalize}, #{English.quoted(most.name)} #{@analysis.return_words} most, #{figure(most,
-                                                                                                          place)}; " \
-            "#{English.quoted(least.name)} least, #{figure(least, place)}."
+          "#{retention(place)}: highest #{English.quoted(most.name)}, #{figure(most, place)}; " \
+            "lowest #{English.quoted(least.name)}, #{figure(least, place)}."
         end
       end
     end

@@ -24,7 +24,7 @@ module Estrel
         end
 
         # @return [String]
-        def name = group[:kind] == "all" ? "everybody" : @analysis.groups.said(group)
+        def name = group[:kind] == "all" ? "all people" : @analysis.groups.said(group)
 
         # @return [Array<Integer>] how many began in each cohort
         def sizes = @sizes ||= cohorts.map { |cohort| blocks.sum { |block| size(block, cohort) } }

@@ -20,12 +20,12 @@ module Estrel
         def curve
           columns = @lines.each_with_index.flat_map do |line, index|
             who = @lines.one? ? "" : "#{line.name}: "
-            [["share_#{index}", "#{who}Share", "share", nil, nil, line.name], ["low_#{index}", "95% from", "share"],
-             ["high_#{index}", "to", "share"], ["people_#{index}", "Came back", came_back, nil, nil, line.name],
-             ["size_#{index}", "Of", "count"]]
+            [["share_#{index}", "#{who}Share", "share", nil, nil, line.name], ["low_#{index}", "95% CI from", "share"],
+             ["high_#{index}", "to", "share"], ["people_#{index}", "Returned", came_back, nil, nil, line.name],
+             ["size_#{index}", "Cohort size", "count"]]
           end
           rows = @analysis.places.each_with_index.map { |place, at| curve_row(place, at) }
-          Table.new("curve", "Over all complete cohorts", [%w[place Period text], *columns], rows)
+          Table.new("curve", "All complete cohorts", [%w[place Period text], *columns], rows)
         end
 
         # Somebody who begins several times may come back several times.
@@ -41,7 +41,7 @@ module Estrel
 
         def cohorts(line, index)
           columns = @analysis.places.each_with_index.map { |place, at| ["at_#{at}", @analysis.said(place), "share"] }
-          title = @lines.one? ? "Cohort by cohort" : "Cohort by cohort: #{line.name}"
+          title = @lines.one? ? "By cohort" : "Cohort by cohort: #{line.name}"
           rows = @analysis.periods.each_index.map { |cohort| cohort_row(line, cohort) }
           Table.new("cohorts_#{index}", title, [%w[cohort Began text], %w[size People people], *columns], rows)
         end

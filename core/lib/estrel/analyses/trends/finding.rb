@@ -21,8 +21,8 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Nobody did this in these days." if @lines.all? { |line| line.people.sum.zero? }
-          return "No #{unit} of the range is complete yet." if sound.empty?
+          return "No one did this in this period." if @lines.all? { |line| line.people.sum.zero? }
+          return "No complete #{unit} in this period yet." if sound.empty?
 
           @lines.one? ? of_one(@lines.first) : of_several
         end
@@ -39,9 +39,9 @@ module Estrel
         def of_one(line)
           points = points(line)
           last = points.last
-          return "There is nothing to tell of the last complete #{unit}, #{span(last)}." if last.value.nil?
+          return "No data for the last complete #{unit} (#{span(last)})." if last.value.nil?
 
-          said = ["#{figure(last.value)} in the last complete #{unit}, #{span(last)}", *compared(points)].join(": ")
+          said = ["#{figure(last.value)} in the last complete #{unit} (#{span(last)})", *compared(points)].join(": ")
           "#{[said, *jump(points)].join(". ")}."
         end
 
@@ -54,27 +54,19 @@ module Estrel
           case @trends.measure.kind
           when "people" then "#{English.people(value)} #{name}"
           when "times" then "People #{name} #{English.counted(value, "time")}"
-          when "per_person" then "Those who #{name} did so #{said} times each"
+          when "per_person" then "People who #{name} did so #{said} times on average"
           when "share_of_active" then "#{said} of the active people #{name}"
-          else "The #{@trends.measure} of those who #{name} was #{said}"
+          else "#{English.capitalized(@trends.measure.to_s)} of people who #{name} was #{said}"
           end
         end
 
         def compared(points)
           last = points.last
-          before = change(points[-2], last)
-          first = change(points.first, last) if points.size > 2
-          said = [before && "#{before} than in the #{unit} before",
-                  first && "#{first} than in the first, #{span(points.first)}"].compact
-          said.empty? ? [] : [said.join(", ")]
-        end
-
-        # "12% more"
-        def change(one, other)
-          growth = growth(one, other) or return
-          return "no more" if growth.zero?
-
-          "#{English.percent(growth.abs)} #{growth.positive? ? "more" : "less"}"
+          before = growth(points[-2], last)
+          first = growth(points.first, last) if points.size > 2
+          changes = [before && "#{English.growth(before)} vs the previous #{unit}",
+                     first && "#{English.growth(first)} vs the first (#{span(points.first)})"].compact
+          changes.empty? ? [] : [changes.join(", ")]
         end
 
         # @return [Float, nil] nil where the two cannot be compared
@@ -84,20 +76,19 @@ module Estrel
           (other.value - one.value).fdiv(one.value)
         end
 
-        # @return [Array(Float, Point), nil] by how much, and where; nil where there is little to choose from
+        # @return [Array(Float, Point), nil] by how much, and where; nil where all are within the usual variation
         def largest_jump(points)
           jumps = points.each_cons(2).filter_map { |one, other| [growth(one, other), other] if growth(one, other) }
-          found = jumps.max_by { |growth, _| growth.abs }
-          found unless jumps.size < 3 || found.first.zero?
+          return if jumps.size < 3
+
+          low, high = Statistics::Quantile.fences(jumps.map(&:first))
+          jumps.reject { |growth, _| growth.between?(low, high) }.max_by { |growth, _| growth.abs }
         end
 
         def jump(points)
           growth, point = largest_jump(points)
-          growth ? ["The largest jump was #{by(growth)}, #{during(point)}"] : []
+          growth ? ["Largest change between #{unit}s: #{English.growth(growth)} (#{span(point)})"] : []
         end
-
-        # "up by 12%"
-        def by(growth) = "#{growth.positive? ? "up" : "down"} by #{English.percent(growth.abs)}"
 
         def of_several
           told = @lines.reject { |line| line.total.nil? || line.group[:kind] == "other" }
@@ -108,12 +99,10 @@ module Estrel
         # Of values that are put together as others, none is compared.
         def comparison(highest, told)
           figure = "#{said(highest.total)}#{unit_of_total}"
-          return "All are equal over the range, #{figure}" if told.size > 1 && told.all? do |one|
-            one.total == highest.total
-          end
+          return "All equal over the period: #{figure}" if told.size > 1 && told.map(&:total).uniq.one?
 
-          shown = "Of the values shown separately, " if @lines.any? { |line| line.group[:kind] == "other" }
-          "#{shown}#{English.quoted(highest.name)} is highest over the range, #{figure}"
+          shown = " of the values shown separately" if @lines.any? { |line| line.group[:kind] == "other" }
+          "Highest#{shown}: #{English.quoted(highest.name)}, #{figure}"
         end
 
         def unit_of_total
@@ -131,13 +120,16 @@ module Estrel
           return "" if found.size < 2
 
           line, growth = found.max_by { |_, change| change.abs }
-          "; #{English.quoted(line.name)} has changed most from the first complete #{unit} to the last, #{by(growth)}"
+          "; largest change from the first to the last complete #{unit}: #{English.quoted(line.name)}, " \
+            "#{English.growth(growth)}"
         end
 
         def jump_of_all
           found = @lines.filter_map { |line| (jump = largest_jump(points(line))) && [line, *jump] }
           line, growth, point = found.max_by { |_, change, _| change.abs }
-          line ? ["The largest jump: #{English.quoted(line.name)} #{by(growth)} #{during(point)}."] : []
+          return [] unless line
+
+          ["Largest change between #{unit}s: #{English.quoted(line.name)}, #{English.growth(growth)} (#{span(point)})."]
         end
 
         def said(value)
@@ -146,9 +138,6 @@ module Estrel
           @trends.measure.said(value)
         end
 
-        def during(point)
-          { "day" => "on ", "week" => "in the week " }.fetch(unit, "in ") + span(point)
-        end
 
         def span(point)
           from, to = @trends.periods[point.at].values_at(:from, :to)

@@ -27,11 +27,11 @@ module Estrel
 
         def over_range
           measured = @trends.measure.unit
-          columns = [["line", "What", "text"], ["total", "Over the whole range", total_kind, measured],
-                     ["mean", "Mean of complete #{unit}s", mean_kind, measured],
+          columns = [["line", "Series", "text"], ["total", "Whole period", total_kind, measured],
+                     ["mean", "Mean per complete #{unit}", mean_kind, measured],
                      ["last", "Last complete #{unit}", total_kind, measured],
-                     ["before", "The one before", total_kind, measured], ["change", "Change", "growth"]]
-          Table.new("lines", "Over the whole range", columns, @lines.map { |line| row(line) })
+                     ["before", "Previous", total_kind, measured], ["change", "Change", "growth"]]
+          Table.new("lines", "Whole period", columns, @lines.map { |line| row(line) })
         end
 
         def row(line)
@@ -51,7 +51,7 @@ module Estrel
           end
           columns = [%w[from From date], %w[to To date], *lines, %w[complete Complete flag]]
           rows = @trends.periods.each_with_index.map { |period, at| period_row(period, at) }
-          Table.new("periods", "#{unit.capitalize} by #{unit}", columns, rows)
+          Table.new("periods", "By #{unit}", columns, rows)
         end
 
         def period_row(period, at)

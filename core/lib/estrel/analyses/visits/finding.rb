@@ -17,7 +17,7 @@ module Estrel
 
         # @return [String]
         def to_s
-          return "Nobody paid a visit in these days." if @lines.none? { |line| line.total(:visits).positive? }
+          return "No visits in this period." if @lines.none? { |line| line.total(:visits).positive? }
 
           @lines.one? ? of_one(@lines.first) : of_several
         end
@@ -26,38 +26,38 @@ module Estrel
 
         def of_one(line)
           visits = English.counted(line.total(:visits), "visit")
-          "#{English.people(line.total(:people))} paid #{visits}, #{each(line)} each; #{length(line)}, and " \
-            "#{English.percent(line.total(:single))} had a single event. #{busiest(line)}"
+          "#{visits} by #{English.people(line.total(:people))} (#{each(line)} per person), #{length(line)}, " \
+            "#{English.percent(line.total(:single))} single-event. #{busiest(line)}"
         end
 
         # A visit of a single event counts with a length of 0.
         def length(line)
           median = line.total(:median)
-          median.zero? ? "at least half of the visits had no length" : "median length #{English.duration(median)}"
+          median.zero? ? "at least half without length" : "median length #{English.duration(median)}"
         end
 
         # The hour of the week in which most begin.
         def busiest(line)
           hour = line.clock.each_index.max_by { |at| line.clock[at] }
           day = Audience::Wording::WEEKDAYS[hour / 24]
-          "Most begin on #{day} between #{hour % 24}:00 and #{(hour % 24) + 1}:00."
+          "Busiest hour: #{day} #{hour % 24}:00–#{(hour % 24) + 1}:00."
         end
 
         def of_several
           told = @lines.select { |line| line.total(:people) >= FEWEST }
-          return "Fewer than #{FEWEST} people are in each group." if told.empty?
+          return "Not enough data: fewer than #{FEWEST} people in each group." if told.empty?
 
           longest, shortest = told.minmax_by { |line| -line.total(:mean) }
-          return "#{English.quoted(longest.name)}: visits take #{mean(longest)} on average." if told.one?
+          return "#{English.quoted(longest.name)}: mean visit length #{mean(longest)}." if told.one?
           return "Mean visit length is the same in all groups: #{mean(longest)}." if mean(longest) == mean(shortest)
 
-          "Visits of #{English.quoted(longest.name)} take longest, #{mean(longest)} on average, #{often(longest)}; " \
-            "those of #{English.quoted(shortest.name)} are the shortest, #{mean(shortest)}, #{often(shortest)}."
+          "Longest visits: #{English.quoted(longest.name)}, mean #{mean(longest)}, #{often(longest)}; " \
+            "shortest: #{English.quoted(shortest.name)}, #{mean(shortest)}, #{often(shortest)}."
         end
 
         def mean(line) = English.duration(line.total(:mean))
 
-        def often(line) = "#{each(line)} a person"
+        def often(line) = "#{each(line)} per person"
 
         def each(line) = English.quantity(line.total(:per_person).round(1), "number", nil)
       end

@@ -7,10 +7,10 @@ module Estrel
       class Line
         # What is told of visits: the words for it, and what the figures are, of {Table::KINDS}. Times are in seconds.
         FIGURES = {
-          visits: %w[Visits count], people: %w[People people], per_person: ["Visits each", "mean"],
+          visits: %w[Visits count], people: %w[People people], per_person: ["Visits per person", "mean"],
           mean: ["Mean length", "duration"], median: ["Median length", "duration"],
-          p90: ["90th percentile", "duration"], single: ["Of one event", "share"],
-          days: ["Days each", "mean"], per_day: ["Time per day", "duration"]
+          p90: ["90th percentile", "duration"], single: ["Single-event", "share"],
+          days: ["Days per person", "mean"], per_day: ["Time per day", "duration"]
         }.freeze
         SECOND = Calendar::MICROS.to_f
         private_constant :SECOND
@@ -31,7 +31,7 @@ module Estrel
         end
 
         # @return [String]
-        def name = group[:kind] == "all" ? "everybody" : @analysis.groups.said(group)
+        def name = group[:kind] == "all" ? "all people" : @analysis.groups.said(group)
 
         # @param name [Symbol] of {FIGURES}
         # @return [Numeric, nil] of the whole range

@@ -28,7 +28,7 @@ module Estrel
           rows = @lines.map do |line|
             Table.row([line.name, *Line::FIGURES.each_key.map { |name| line.total(name) }], people: line.people_in)
           end
-          Table.new("totals", "Over the whole range", [%w[line Who text], *columns], rows)
+          Table.new("totals", "Whole period", [%w[line Who text], *columns], rows)
         end
 
         def periods
@@ -39,7 +39,7 @@ module Estrel
             end
           end
           rows = @analysis.periods.each_with_index.map { |period, at| period_row(period, at) }
-          Table.new("periods", "#{@analysis.steps.unit.capitalize} by #{@analysis.steps.unit}",
+          Table.new("periods", "By #{@analysis.steps.unit}",
                     [%w[from From date], %w[to To date], *columns, %w[complete Complete flag]], rows)
         end
 

@@ -17,9 +17,7 @@ module Estrel
           comparison = reading.fields.comparison(body, field, place)
           on = body["on"] && reading.fields.day(body["on"], "#{place}.on")
           return if comparison.nil? || (body["on"] && on.nil?)
-          if on && body["ever"]
-            return reading.fault("#{place}.on", "ask for a value as of a date, or for any there has been")
-          end
+          return reading.fault("#{place}.on", "choose either a date or “at any time”, not both") if on && body["ever"]
 
           new(field.name, comparison, ever: body["ever"] == true, on: on)
         end
@@ -80,7 +78,10 @@ module Estrel
           told = ever? ? rows.last(Facts::MOST).reverse : rows.last(1)
           called = evaluator.names.attribute(name)
           { found: "#{called} #{found(rows)}",
-            facts: told.map { |row| { what: "#{called} became #{Facts.said(row["text"])}", at: row["occurred_at"] } } }
+            facts: told.map do |row|
+              { what: "#{called} changed to " \
+                      "#{Facts.said(row["text"])}", at: row["occurred_at"] }
+            end }
         end
 
         private

@@ -60,11 +60,11 @@ module Estrel
           last = body["last"] && body["was"] && !IN_A_ROW.include?(body["was"])
           event = reading.catalogue.messaging.event("received")
           fault = if asked.size != 1 then ["", "choose what people did with the messages"]
-                  elsif last then [".last", "only opened, clicked and ignored can be asked of the last messages"]
+                  elsif last then [".last", "“each of the last” works only with opened, clicked or ignored"]
                   elsif body["without_name"] && body["name"] then [".name", "messages have a campaign or none"]
                   elsif body["without_channel"] && body["channel"] then [".channel", "messages have a channel or none"]
                   elsif body["within_days"] && body["was"] != "reactivated"
-                    [".within_days", "only a reactivation can be asked for within some days"]
+                    [".within_days", "“within … days” works only with reactivated"]
                   elsif !reading.catalogue.event_types.key?(event)
                     ["", "no messages are known: there is no event type \"#{event}\""]
                   end

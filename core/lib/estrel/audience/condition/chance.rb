@@ -15,7 +15,7 @@ module Estrel
         def self.read(body, place, reading, _kind)
           at_least, below = body.values_at("at_least", "below")
           if at_least && below && at_least >= below
-            return reading.fault("#{place}.below", "the range of chances ends before it begins")
+            return reading.fault("#{place}.below", "the upper limit must be greater than the lower limit")
           end
 
           model = model(body["model"], "#{place}.model", reading)
@@ -64,13 +64,14 @@ module Estrel
         def to_h = { "chance" => { "at_least" => at_least, "below" => below, "model" => model.to_h }.compact }
 
         def parts(words)
-          [words.plain("whose chance to #{model.what} is"), words.part(range, "state", "range", "chance"),
-           words.plain("(as learned until #{English.date(model.learned_until)})")]
+          [words.plain("whose #{model.within}-day #{model.outcome} probability is"),
+           words.part(range, "state", "range", "chance"),
+           words.plain("(model of #{English.date(model.learned_until)})")]
         end
 
         def evidence(evaluator)
           chance = model.chances(evaluator)["chance"].to_a.first
-          return { found: "not among those it is about" } unless chance
+          return { found: "not covered by this model" } unless chance
 
           bounds = [at_least && (chance / at_least), below && ((1 - chance) / (1 - below))].compact
           { found: "#{English.precise(chance)} to #{model.what}", asked: range, nearness: bounds.min.clamp(0.0, 1.0) }

@@ -44,9 +44,9 @@ module Estrel
 
         def parts(words)
           said = if conditions.empty?
-                   kind == "all" ? "whoever they are" : "of no kind (nothing is listed yet)"
+                   kind == "all" ? "(no conditions)" : "(no alternatives yet)"
                  else
-                   "for whom #{kind == "any" ? "at least one of these holds" : "all of these hold"}:"
+                   "who match #{kind} of:"
                  end
           [words.plain(said)]
         end

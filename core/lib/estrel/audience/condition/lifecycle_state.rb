@@ -27,11 +27,12 @@ module Estrel
 
         def self.makes_sense?(body, place, reading)
           times = body.slice("on", "for_at_least_days", "entered_last_days")
-          fault = if times.size > 1 then ["", "choose one time only: on a date, for some days, or entered lately"]
+          fault = if times.size > 1 then ["", "choose only one of: on a date, for at least … days, entered in the " \
+                                              "last … days"]
                   elsif body["from"] && (body["on"] || body["for_at_least_days"])
-                    [".from", "the state before can be asked only of the state now, or of one entered lately"]
+                    [".from", "“previous state” works only with the current state or a recently entered one"]
                   elsif !body["reactivated"].nil? && body["for_at_least_days"]
-                    [".reactivated", "reactivated people can be asked for now, on a date, or as entered lately"]
+                    [".reactivated", "“reactivated” works only for now, on a date, or recently entered"]
                   end
           fault.nil? || reading.fault("#{place}#{fault.first}", fault.last)
         end
@@ -121,7 +122,7 @@ module Estrel
         def evidence(evaluator)
           date = [on, evaluator.as_of].compact.min
           row = evaluator.states(date, rule_set).rows(named: true).first
-          return { found: "not one of those the rule set is about", facts: [] } if row["state"].nil?
+          return { found: "not covered by the rule set", facts: [] } if row["state"].nil?
           return { found: "no activity by #{English.date(date)}", facts: [] } if row["last_day"].nil?
 
           last = Calendar.date(row["last_day"])
@@ -196,7 +197,7 @@ module Estrel
         def reactivated_parts(words)
           return [] if reactivated.nil?
 
-          [words.plain(reactivated ? "having been reactivated" : "not having been reactivated")]
+          [words.plain(reactivated ? "and recently reactivated" : "not having been reactivated")]
         end
 
         def past_parts(words)
@@ -221,7 +222,7 @@ module Estrel
         end
 
         def rules_said
-          return "by other rules" if reference["rules"]
+          return "by custom rules" if reference["rules"]
 
           "as #{English.quoted(rule_set_name)}#{" version #{reference["version"]}" if reference["version"]}"
         end

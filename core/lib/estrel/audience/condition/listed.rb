@@ -19,7 +19,7 @@ module Estrel
         def self.read(body, place, reading, _kind)
           return new(body["by"], body["values"]) if reading.catalogue.whole.equal?(reading.catalogue)
 
-          reading.fault(place, "this condition asks for identifiers, which viewers do not see")
+          reading.fault(place, "viewers cannot use conditions on identifiers")
         end
 
         # @return [String] the kind of identifier: "customer", "email", a custom ID, …
@@ -64,13 +64,13 @@ module Estrel
 
         private
 
-        def named = { "email" => "e-mail address", "phone" => "phone number" }.fetch(by) { "#{by} ID" }
+        def named = { "email" => "email address", "phone" => "phone number" }.fetch(by) { "#{by} ID" }
 
         def list
           case values.size
-          when 0 then "a list (nothing is on it yet)"
+          when 0 then "an empty list"
           when 1 then "the list #{English.quoted(values.first)} (#{named})"
-          else "a list of #{English.number(values.size)} #{by == "email" ? "e-mail addresses" : "#{named}s"}"
+          else "a list of #{English.number(values.size)} #{by == "email" ? "email addresses" : "#{named}s"}"
           end
         end
 

@@ -63,7 +63,7 @@ module Estrel
           return { found: "never #{did}", facts: [] } unless found
 
           day = English.date(Calendar.date(found[:day]))
-          other = ", when the conditions did not hold" if holding(outermost(evaluator), evaluator).collect.height.zero?
+          other = ", but the conditions were not met" if holding(outermost(evaluator), evaluator).collect.height.zero?
           { found: "#{did} for the #{kind} time on #{day}#{other}", **Facts.events([found], evaluator.names) }
         end
 

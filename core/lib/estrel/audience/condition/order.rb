@@ -249,7 +249,7 @@ module Estrel
         end
 
         def waited(evaluator)
-          return "the time to wait has not passed" if undecided(evaluator).any?
+          return "waiting time has not ended" if undecided(evaluator).any?
 
           mask(evaluator).any? ? "not followed in time" : "followed each time"
         end

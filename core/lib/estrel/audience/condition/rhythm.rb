@@ -18,8 +18,7 @@ module Estrel
           selection = reading.selections.read(body, place) or return
           needed = body.fetch("in", body["last"])
           if needed > body["last"]
-            return reading.fault("#{place}.in",
-                                 "at most the #{body["last"]} #{body["each"]}s looked at can be asked for")
+            return reading.fault("#{place}.in", "enter at most #{English.counted(body["last"], body["each"])}")
           end
 
           new(selection: selection, times: body.fetch("times", 1), unit: body["each"], periods: body["last"],

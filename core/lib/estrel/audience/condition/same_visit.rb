@@ -17,7 +17,7 @@ module Estrel
           return unless window && deeds.all?
           return new(deeds, window) unless deeds.all?(&:nothing_fits?)
 
-          reading.fault("#{place}.all", "say what happened in the visit, besides what did not")
+          reading.fault("#{place}.all", "add at least one event that happened in the visit")
         end
 
         # @return [Array<Deed>]
@@ -58,10 +58,10 @@ module Estrel
 
         def evidence(evaluator)
           start, best = visits(evaluator).max_by { |visit, fitting| [fitting, visit] }
-          return { found: "nothing of it", nearness: 0.0 } unless start
+          return { found: "none of these", nearness: 0.0 } unless start
 
           { found: "#{best} of #{deeds.size} in the best visit", nearness: best.fdiv(deeds.size),
-            facts: [{ what: "a visit began", at: start }] }
+            facts: [{ what: "visit started", at: start }] }
         end
 
         def costly? = true

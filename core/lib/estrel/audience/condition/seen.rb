@@ -10,7 +10,7 @@ module Estrel
         def self.read(body, place, reading, _key)
           window = reading.fields.window(body["window"], "#{place}.window") or return
           if window.relative?
-            return reading.fault("#{place}.window", "choose a period that does not begin when somebody was first seen")
+            return reading.fault("#{place}.window", "choose a period that does not depend on the first-seen date")
           end
 
           new(window)

@@ -37,7 +37,7 @@ module Estrel
           outer = body.slice(*OUTER.keys).to_h { |name, row| [name, reading.selections.read(row, "#{place}.#{name}")] }
           ranges = RANGES.keys.to_h { |name| [name, range(body[name], "#{place}.#{name}", reading)] }
           return unless count && window && doing.all? && ranges.values.none?(:fault) && outer.values.all?
-          return reading.fault("#{place}.count.of", "visits are counted here, nothing else") if body.dig("count", "of")
+          return reading.fault("#{place}.count.of", "only visits can be counted here") if body.dig("count", "of")
 
           new(count: count, ranges: ranges.compact, doing: doing, outer: outer, window: window)
         end
@@ -48,7 +48,7 @@ module Estrel
           least, most = json.values_at("at_least", json.key?("below") ? "below" : "at_most")
           return json if least < most || (least == most && !json.key?("below"))
 
-          reading.fault(place, "the range begins (#{least}) above its end (#{most})")
+          reading.fault(place, "the lower limit (#{least}) is greater than the upper limit (#{most})")
           :fault
         end
         private_class_method :range
@@ -92,11 +92,11 @@ module Estrel
         end
 
         def parts(words)
-          told = [words.plain(count.none? ? "who did not pay" : "who paid"),
+          told = [words.plain(count.none? ? "who did not make" : "who made"),
                   words.part(count.none? ? "any visit" : VisitWording.number(count), "what", "visited", "visited")]
           told << words.part(VisitWording.ranges(ranges), "what", "visited", "visited") unless ranges.empty?
           outer.each_with_index do |(name, selection), index|
-            told += [words.plain("#{index.zero? ? "that" : "and"} #{name} when they"),
+            told += [words.plain("#{index.zero? ? "that" : "and"} #{name.sub("began", "started")} when they"),
                      *words.beside(selection, "visited.#{name}")]
           end
           told << words.plain("#{"and " if outer.any?}in which they") if doing.any?
@@ -110,7 +110,7 @@ module Estrel
           found = visits(evaluator)
           facts = found.tail(Facts::MOST).rows(named: true).reverse.map { |row| { what: told(row), at: row["occurred_at"] } }
           such = ranges.empty? && doing.empty? && outer.empty? ? "visit" : "such visit"
-          said = "paid #{English.counted(found.height, such)} #{Wording.window(window)}"
+          said = "made #{English.counted(found.height, such)} #{Wording.window(window)}"
           { found: said, asked: count.none? ? "none" : VisitWording.number(count),
             nearness: nearness_of(found.height), facts: facts, more: [found.height - Facts::MOST, 0].max }
         end
@@ -173,9 +173,9 @@ module Estrel
         end
 
         def told(row)
-          return "a visit of one event began" if row["events"] == 1
+          return "single-event visit" if row["events"] == 1
 
-          "a visit of #{English.duration(row["length"] / SECOND)} and #{row["events"]} events began"
+          "visit of #{English.duration(row["length"] / SECOND)}, #{row["events"]} events"
         end
 
         def nearness_of(found)

@@ -40,7 +40,7 @@ module Estrel
           def read_among(row, place, reading)
             unless row["next"] == true
               return reading.fault("#{place}.among",
-                                   "only the next event can be so among some")
+                                   "“among selected events” works only with the next event")
             end
 
             reading.selections.read({ "events" => row["among"] }, "#{place}.among")
